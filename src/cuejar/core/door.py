@@ -1,0 +1,504 @@
+"""The door: who is let in, and the one reason why someone is not.
+
+The checks stand in `CHECKS`, in the order in which they are asked; the first that fails gives the reason. The ledger
+keeps the answers of all of them.
+
+    house   the house is open, and not every kind of output of the cue is switched off      house_closed
+    cue     the cue is on                                                                  cue_off
+    role    one of the viewer's roles is in who                                            role
+    viewer  the viewer is not shut out                                                     viewer_shut_out
+    where   the stream's category and the current scene are allowed                        category, scene
+    text    what the viewer wrote is as the door wants it                                  text_…
+    caps    for the stream, per viewer for the stream, in a sliding window                 cap_…
+    pace    the viewer's cooldown, then the cue's                                          cooldown_viewer, cooldown
+    lane    there is room to wait, or the cue does not mind                                busy, lane_full
+
+A cooldown of 45 s that began at 100.000 is over at 145.000: a call at exactly 145.000 is let in. It is reckoned from
+the latest admission that was not given back; someone who waited in vain and was refunded leaves no trace in any cap or
+cooldown. Caps per stream count only what was let in while the stream was on, and bind only then.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field
+from typing import Any, NamedTuple
+
+from cuejar.core.base import ms
+from cuejar.core.beats import KINDS
+from cuejar.core.book import Book, Cue, Door, House, TextRule, WordList
+from cuejar.core.colour import read_colour
+from cuejar.core.happenings import Viewer
+from cuejar.core.orders import Check
+from cuejar.core.plain import folded
+from cuejar.core.words import censored, normalised
+
+REASONS: dict[str, str] = {
+    "house_closed": "the house is closed",
+    "cue_off": "the cue is off",
+    "role": "not for this viewer's role",
+    "viewer_shut_out": "this viewer is shut out",
+    "category": "not in this category",
+    "scene": "not in this scene",
+    "text_missing": "a text is needed",
+    "text_short": "the text is too short",
+    "text_long": "the text is too long",
+    "text_word": "a word in the text is not allowed",
+    "text_colour": "that is not a colour",
+    "text_number": "that is not a whole number in range",
+    "text_choice": "that is none of the choices",
+    "cap_stream": "enough for this stream",
+    "cap_viewer": "enough for this viewer this stream",
+    "cap_window": "enough for a while",
+    "cooldown_viewer": "this viewer has to wait",
+    "cooldown": "the cue has to cool down",
+    "busy": "it is running already",
+    "lane_full": "the line is full",
+    "repeat": "this redemption came before",
+    "no_cue": "no cue is called by it",
+}
+"""Every reason in plain words."""
+
+
+@dataclass(slots=True)
+class Clock:
+    """When something was last let in, leaving out what was given back.
+
+    ``sure``: the latest admission (or, reckoned from the finish, the latest finish) that cannot be given back any more.
+    ``open``: admissions whose run has not begun. ``busy``: runs that wait or run, for clocks reckoned from the finish.
+    """
+
+    sure: int | None = None
+    open: list[int] = field(default_factory=list)
+    busy: int = 0
+
+    def latest(self) -> int | None:
+        if not self.open:
+            return self.sure
+        newest = max(self.open)
+        return newest if self.sure is None or newest > self.sure else self.sure
+
+    def stamp(self, at: int) -> None:
+        if self.sure is None or at > self.sure:
+            self.sure = at
+
+
+@dataclass(slots=True)
+class CueTally:
+    """What a door remembers about its cue."""
+
+    clock: Clock = field(default_factory=Clock)
+    viewers: dict[str, Clock] = field(default_factory=dict)
+    stream: int = 0
+    per_viewer: dict[str, int] = field(default_factory=dict)
+    window: list[int] = field(default_factory=list)
+
+
+class Text(NamedTuple):
+    """What became of the viewer's text at the door."""
+
+    text: str = ""
+    colour: str | None = None
+    number: int | None = None
+    choice: str | None = None
+    note: str = ""
+
+
+class Failed(NamedTuple):
+    reason: str
+    detail: str = ""
+    left_ms: int | None = None
+
+
+@dataclass(slots=True)
+class Visit:
+    """One call at one door: everything the checks may look at."""
+
+    now: int
+    doorway: Doorway
+    tally: CueTally
+    shared: Clock
+    viewer: Viewer | None
+    text: str
+    on_air: bool
+    category: str | None
+    scene: str | None
+    lane_reason: Callable[[], str | None]
+    shut_out: frozenset[str]
+    read: Text = Text()
+    counted: bool = True
+
+
+CheckFunction = Callable[[Visit], Failed | None]
+
+
+def _house(visit: Visit) -> Failed | None:
+    if not visit.doorway.house.open:
+        return Failed("house_closed")
+    if visit.doorway.all_off:
+        return Failed("house_closed", "every kind of output of this cue is switched off")
+    return None
+
+
+def _cue(visit: Visit) -> Failed | None:
+    return None if visit.doorway.cue.on else Failed("cue_off")
+
+
+def has_role(viewer: Viewer, role: str, tier: int = 1) -> bool:
+    """Whether a viewer counts as ``role``; a member only from ``tier``."""
+    if role == "everyone":
+        return True
+    return role in viewer.roles and (role != "member" or viewer.tier >= tier)
+
+
+def _role(visit: Visit) -> Failed | None:
+    if visit.viewer is None:
+        return None
+    door = visit.doorway.cue.door
+    if any(has_role(visit.viewer, role, door.tier) for role in door.who):
+        return None
+    return Failed("role", "for " + ", ".join(door.who))
+
+
+def _viewer(visit: Visit) -> Failed | None:
+    if visit.viewer is None or visit.viewer.id not in visit.doorway.shut_out | visit.shut_out:
+        return None
+    return Failed("viewer_shut_out")
+
+
+def _among(value: str | None, allowed: Iterable[str]) -> bool:
+    return value is not None and folded(value) in {folded(name) for name in allowed}
+
+
+def _category(visit: Visit) -> Failed | None:
+    door = visit.doorway.cue.door
+    if not door.categories or _among(visit.category, door.categories):
+        return None
+    return Failed("category", f"the category is {visit.category or 'not known'}")
+
+
+def _scene(visit: Visit) -> Failed | None:
+    door = visit.doorway.cue.door
+    if not door.scenes or _among(visit.scene, door.scenes):
+        return None
+    return Failed("scene", f"the scene is {visit.scene or 'not known'}")
+
+
+def _text(visit: Visit) -> Failed | None:
+    rule = visit.doorway.cue.door.text or TextRule()
+    text, note = normalised(visit.text), ""
+    visit.read = Text(text)
+    if not text:
+        return Failed("text_missing") if rule.need else None
+    if rule.min is not None and len(text) < rule.min:
+        return Failed("text_short", f"{len(text)} of at least {rule.min} characters")
+    if rule.max is not None and len(text) > rule.max:
+        if rule.too_long == "refuse":
+            return Failed("text_long", f"{len(text)} of at most {rule.max} characters")
+        note = f"cut from {len(text)} to {rule.max} characters"
+        text = text[: rule.max].rstrip()
+    if visit.doorway.words:
+        text, refused = censored(text, visit.doorway.words)
+        if refused:
+            return Failed("text_word", f"“{refused[0].entry}” is on a list")
+    if rule.kind == "colour":
+        return _colour(visit, text)
+    if rule.kind == "number":
+        return _number(visit, text, rule)
+    if rule.kind == "choice":
+        wanted = " ".join(folded(text).split())
+        choice = next((c for c in rule.choices if " ".join(folded(c).split()) == wanted), None)
+        visit.read = Text(text, choice=choice)
+        return None if choice else Failed("text_choice", "one of " + ", ".join(rule.choices))
+    visit.read = Text(text, note=note)
+    return None
+
+
+def _colour(visit: Visit, text: str) -> Failed | None:
+    reading = read_colour(text)
+    if reading is None:
+        return Failed("text_colour", f"“{text}”")
+    visit.read = Text(text, colour=reading.hex, note=f"taken as {reading.taken_as}" if reading.taken_as else "")
+    return None
+
+
+def _number(visit: Visit, text: str, rule: TextRule) -> Failed | None:
+    bare = text.strip().lstrip("+")
+    digits = bare[1:] if bare.startswith("-") else bare
+    number = int(bare) if digits.isdecimal() and len(digits) < 16 else None
+    low, high = rule.range or (None, None)
+    if number is None:
+        return Failed("text_number", f"“{text}”")
+    if low is not None and high is not None and not low <= number <= high:
+        return Failed("text_number", f"{number} is not from {low} to {high}")
+    visit.read = Text(text, number=number)
+    return None
+
+
+def _cap_stream(visit: Visit) -> Failed | None:
+    cap = visit.doorway.cue.door.cap_stream
+    if cap is None or not visit.on_air or visit.tally.stream < cap:
+        return None
+    return Failed("cap_stream", f"{cap} a stream")
+
+
+def _cap_viewer(visit: Visit) -> Failed | None:
+    cap = visit.doorway.cue.door.cap_viewer
+    if cap is None or not visit.on_air or visit.viewer is None:
+        return None
+    return Failed("cap_viewer", f"{cap} a stream") if visit.tally.per_viewer.get(visit.viewer.id, 0) >= cap else None
+
+
+def _cap_window(visit: Visit) -> Failed | None:
+    window = visit.doorway.cue.door.cap_window
+    if window is None:
+        return None
+    span = ms(window.per_s)
+    inside = [at for at in visit.tally.window if at > visit.now - span]
+    visit.tally.window[:] = inside
+    if len(inside) < window.count:
+        return None
+    left = inside[len(inside) - window.count] + span - visit.now
+    return Failed("cap_window", f"{window.count} in {window.per_s:g} s", left)
+
+
+def _cooling(clock: Clock | None, span: int, from_finish: bool, now: int, reason: str) -> Failed | None:
+    if clock is None:
+        return None
+    if from_finish and clock.busy:
+        return Failed(reason, "it has not finished")
+    latest = clock.latest()
+    if latest is None or now >= latest + span:
+        return None
+    left = latest + span - now
+    return Failed(reason, f"{left / 1000:g} s of cooldown left", left)
+
+
+def _cooldown_viewer(visit: Visit) -> Failed | None:
+    if visit.viewer is None or not visit.doorway.viewer_pace:
+        return None
+    clock = visit.tally.viewers.get(visit.viewer.id)
+    return _cooling(clock, visit.doorway.viewer_ms, visit.doorway.from_finish, visit.now, "cooldown_viewer")
+
+
+def _cooldown(visit: Visit) -> Failed | None:
+    doorway = visit.doorway
+    if not doorway.cue_pace:
+        return None
+    clock = visit.shared if doorway.uses_shared else visit.tally.clock
+    return _cooling(clock, doorway.cue_ms, doorway.from_finish, visit.now, "cooldown")
+
+
+def _lane(visit: Visit) -> Failed | None:
+    reason = visit.lane_reason()
+    return Failed(reason) if reason else None
+
+
+CHECKS: dict[str, CheckFunction] = {
+    "house": _house,
+    "cue": _cue,
+    "role": _role,
+    "viewer": _viewer,
+    "category": _category,
+    "scene": _scene,
+    "text": _text,
+    "cap_stream": _cap_stream,
+    "cap_viewer": _cap_viewer,
+    "cap_window": _cap_window,
+    "cooldown_viewer": _cooldown_viewer,
+    "cooldown": _cooldown,
+    "lane": _lane,
+}
+"""All checks in their order."""
+
+SPARED = frozenset({"cap_stream", "cap_viewer", "cap_window", "cooldown_viewer", "cooldown"})
+"""What a role in ``door.spared`` skips."""
+
+FOR_PADS = frozenset({"house", "cue", "lane"})
+"""What a pad of the streamer is asked."""
+
+
+class Doorway:
+    """A cue's door with the house's settings worked into it, and only those checks that can fail."""
+
+    def __init__(self, cue: Cue, book: Book) -> None:
+        door, house = cue.door, book.house
+        self.cue, self.house = cue, house
+        self.all_off = bool(cue.beats) and all(switched_off(beat.kind, house) for beat in cue.beats)
+        self.shut_out = frozenset([*door.shut_out, *house.shut_out])
+        self.words: list[WordList] = [words for words in book.words if words.on]
+        self.from_finish = door.cooldown_from == "finished"
+        self.uses_shared = door.cooldown_s is None and house.shared_cooldown_s is not None
+        span = door.cooldown_s if door.cooldown_s is not None else house.shared_cooldown_s
+        self.cue_ms = ms(span if span is not None else house.cooldown_s)
+        viewer_span = door.viewer_cooldown_s
+        self.viewer_ms = ms(viewer_span if viewer_span is not None else house.viewer_cooldown_s)
+        self.cue_pace = self.cue_ms > 0 or (self.from_finish and door.cooldown_s is not None)
+        self.viewer_pace = self.viewer_ms > 0 or (self.from_finish and viewer_span is not None)
+        self.steps = [(name, check) for name, check in CHECKS.items() if self._can_fail(name, door)]
+
+    def _can_fail(self, name: str, door: Door) -> bool:
+        return {
+            "role": "everyone" not in door.who,
+            "category": bool(door.categories),
+            "scene": bool(door.scenes),
+            "cap_stream": door.cap_stream is not None,
+            "cap_viewer": door.cap_viewer is not None,
+            "cap_window": door.cap_window is not None,
+            "cooldown_viewer": self.viewer_pace,
+            "cooldown": self.cue_pace,
+        }.get(name, True)
+
+    def _skipped(self, visit: Visit, pad: bool) -> Callable[[str], bool]:
+        if pad:
+            return lambda name: name not in FOR_PADS
+        spared = self.cue.door.spared
+        if spared and visit.viewer is not None:
+            viewer = visit.viewer
+            if any(has_role(viewer, role, self.cue.door.tier) for role in spared):
+                return lambda name: name in SPARED
+        return lambda name: False
+
+    def verdict(self, visit: Visit, pad: bool = False) -> Failed | None:
+        """The first check that fails, or None: let in. Fills ``visit.read``."""
+        plain = not pad and not self.cue.door.spared
+        skipped = None if plain else self._skipped(visit, pad)
+        if pad:
+            _text(visit)
+        for name, check in self.steps:
+            if skipped is not None and skipped(name):
+                continue
+            failed = check(visit)
+            if failed is not None:
+                return failed
+        return None
+
+    def trace(self, visit: Visit, pad: bool = False) -> tuple[Check, ...]:
+        """The answers of all checks, in order."""
+        skipped = self._skipped(visit, pad)
+        rows = []
+        for name, check in CHECKS.items():
+            if skipped(name):
+                rows.append(Check(name, True, None, "not asked"))
+                continue
+            failed = check(visit)
+            rows.append(Check(name, failed is None, *(failed or (None, "", None))))
+        return tuple(rows)
+
+
+def switched_off(kind: str, house: House) -> bool:
+    """Whether the house has switched this kind of beat, or its kind of output, off."""
+    return not (house.switches.get(kind, True) and house.switches.get(KINDS[kind].output, True))
+
+
+class Tallies:
+    """What all doors remember: admissions, give-backs, starts and finishes."""
+
+    def __init__(self) -> None:
+        self.cues: dict[str, CueTally] = {}
+        self.shared = Clock()
+
+    def of(self, cue: str) -> CueTally:
+        tally = self.cues.get(cue)
+        if tally is None:
+            tally = self.cues[cue] = CueTally()
+        return tally
+
+    def _clocks(self, doorway: Doorway, viewer: Viewer | None) -> list[Clock]:
+        tally = self.of(doorway.cue.id)
+        clocks = [tally.clock, self.shared]
+        if viewer is not None and doorway.viewer_pace:
+            clocks.append(tally.viewers.setdefault(viewer.id, Clock()))
+        return clocks
+
+    def admitted(self, doorway: Doorway, viewer: Viewer | None, now: int, on_air: bool) -> None:
+        tally, door = self.of(doorway.cue.id), doorway.cue.door
+        for clock in self._clocks(doorway, viewer):
+            if doorway.from_finish:
+                clock.busy += 1
+            else:
+                clock.open.append(now)
+        if on_air:
+            tally.stream += 1
+            if viewer is not None:
+                tally.per_viewer[viewer.id] = tally.per_viewer.get(viewer.id, 0) + 1
+        if door.cap_window is not None:
+            tally.window.append(now)
+
+    def given_back(
+        self, doorway: Doorway, viewer: Viewer | None, admitted_at: int, counted_on_air: bool, same_stream: bool
+    ) -> None:
+        """Someone let in is refunded before the run began."""
+        tally = self.of(doorway.cue.id)
+        for clock in self._clocks(doorway, viewer):
+            if doorway.from_finish:
+                clock.busy = max(0, clock.busy - 1)
+            elif admitted_at in clock.open:
+                clock.open.remove(admitted_at)
+        if counted_on_air and same_stream:
+            tally.stream = max(0, tally.stream - 1)
+            if viewer is not None and tally.per_viewer.get(viewer.id, 0) > 0:
+                tally.per_viewer[viewer.id] -= 1
+        if admitted_at in tally.window:
+            tally.window.remove(admitted_at)
+
+    def started(self, doorway: Doorway, viewer: Viewer | None, admitted_at: int) -> None:
+        """The run began: its admission stays."""
+        if doorway.from_finish:
+            return
+        for clock in self._clocks(doorway, viewer):
+            if admitted_at in clock.open:
+                clock.open.remove(admitted_at)
+            clock.stamp(admitted_at)
+
+    def finished(self, doorway: Doorway, viewer: Viewer | None, now: int) -> None:
+        if not doorway.from_finish:
+            return
+        for clock in self._clocks(doorway, viewer):
+            clock.busy = max(0, clock.busy - 1)
+            clock.stamp(now)
+
+    def new_stream(self) -> None:
+        for tally in self.cues.values():
+            tally.stream = 0
+            tally.per_viewer.clear()
+
+    def forget(self, doorways: dict[str, Doorway], now: int) -> None:
+        """Lets go of viewers' clocks that have run out, so that memory does not grow with the number of viewers."""
+        for cue, tally in self.cues.items():
+            span = doorways[cue].viewer_ms if cue in doorways else 0
+            tally.viewers = {
+                viewer: clock
+                for viewer, clock in tally.viewers.items()
+                if clock.busy or clock.open or (clock.sure is not None and now < clock.sure + span)
+            }
+
+    def snapshot(self) -> dict[str, Any]:
+        def clock(c: Clock) -> list[Any]:
+            return [c.sure, list(c.open), c.busy]
+
+        return {
+            "shared": clock(self.shared),
+            "cues": {
+                cue: [
+                    clock(t.clock),
+                    {v: clock(c) for v, c in t.viewers.items()},
+                    t.stream,
+                    dict(t.per_viewer),
+                    list(t.window),
+                ]
+                for cue, t in self.cues.items()
+            },
+        }
+
+    def restore(self, data: dict[str, Any]) -> None:
+        def clock(row: list[Any]) -> Clock:
+            return Clock(row[0], list(row[1]), row[2])
+
+        self.shared = clock(data["shared"])
+        self.cues = {
+            cue: CueTally(clock(c), {v: clock(r) for v, r in viewers.items()}, stream, dict(per), list(window))
+            for cue, (c, viewers, stream, per, window) in data["cues"].items()
+        }
+
+

@@ -1,0 +1,426 @@
+"""What a beat comes to when its run starts: what was rolled, what was drawn, the words with the viewer's in them.
+
+Nothing is resolved before the start: someone who waits draws from the jar as it is when their turn comes. The order is
+rolls first, then each beat in its place; a condition on what another beat drew settles that beat first. A beat whose
+condition does not hold is left out and draws nothing; a beat that cannot do its work (an empty jar, a missing file)
+fails with a line that says why, and the others go on.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from cuejar.core.base import ms
+from cuejar.core.beats import Condition, ForLoops, FromFile, FromJar
+from cuejar.core.book import Book
+from cuejar.core.chance import roll
+from cuejar.core.colour import RANDOM, as_hex, random_colour, read_colour
+from cuejar.core.door import has_role
+from cuejar.core.draw import JarState, draw
+from cuejar.core.holds import Holds
+from cuejar.core.orders import Draw, Fail, Order
+from cuejar.core.plain import folded
+from cuejar.core.run import Run, random_of
+from cuejar.core.score import LEFT_OUT, Lengths, RunBeat
+from cuejar.core.words import filled, normalised
+
+
+class CannotDo(Exception):
+    """A beat cannot do its work; the text says why, in the streamer's words."""
+
+
+class Jars:
+    """The jars of the book with what they remember, and what their folders hold."""
+
+    def __init__(self) -> None:
+        self.states: dict[str, JarState] = {}
+        self.folders: dict[str, tuple[str, ...]] = {}
+
+    def can_be_drawn(self, book: Book, lengths: Lengths, jar_id: str) -> list[tuple[str, float]]:
+        """The entries that can be drawn now with their weights: switched on, and their file or cue there."""
+        jar = lengths.jars[jar_id]
+        entries = [(entry.value, entry.weight) for entry in jar.entries if entry.on and entry.weight > 0]
+        listed = {entry.value for entry in jar.entries}
+        entries += [(value, 1.0) for value in self.folders.get(jar_id, ()) if value not in listed]
+        if jar.kind == "media":
+            return [(value, weight) for value, weight in entries if lengths.known(value) is not None]
+        if jar.kind == "cue":
+            on = {cue.id for cue in book.cues if cue.on}
+            return [(value, weight) for value, weight in entries if value in on]
+        return entries
+
+    def snapshot(self) -> dict[str, Any]:
+        states = {jar: [s.last, list(s.bag), s.filled_with] for jar, s in self.states.items()}
+        return {"states": states, "folders": {jar: list(values) for jar, values in self.folders.items()}}
+
+    def restore(self, data: Mapping[str, Any]) -> None:
+        self.states = {jar: JarState(last, list(bag), with_) for jar, (last, bag, with_) in data["states"].items()}
+        self.folders = {jar: tuple(values) for jar, values in data["folders"].items()}
+
+
+class Resolver:
+    """Everything that beats may look at when they are resolved."""
+
+    def __init__(self, book: Book, lengths: Lengths, jars: Jars, holds: Holds, seed: int) -> None:
+        self.book, self.lengths, self.jars, self.holds, self.seed = book, lengths, jars, holds, seed
+        self.counts: Counter[str] = Counter()
+        self.by_viewer: dict[str, Counter[str]] = {}
+        self.sources: dict[str, tuple[str, ...]] = {}
+
+    def resolve(self, run: Run) -> list[Order]:
+        """Gives every beat of the run its value, or leaves it out, or has it fail. Returns the draws and failures."""
+        if not run.beats:
+            run.beats = [RunBeat(spec, spec.own) for spec in run.score.specs]
+        return _Resolving(self, run).all()
+
+    def beforehand(self, run: Run, template: str) -> str:
+        """The words of a waiting run as far as they can be known: nothing is drawn or rolled yet."""
+        return _Resolving(self, run).fill(template)
+
+    def started(self, run: Run) -> None:
+        """Counts a run of its cue, in all and for its viewer."""
+        self.counts[f"cue/{run.score.id}"] += 1
+        if run.viewer is not None:
+            self.by_viewer.setdefault(run.score.id, Counter())[run.viewer.id] += 1
+
+    def snapshot(self) -> dict[str, Any]:
+        return {
+            "counts": dict(self.counts),
+            "by_viewer": {cue: dict(counts) for cue, counts in self.by_viewer.items()},
+            "sources": {scene: list(sources) for scene, sources in self.sources.items()},
+        }
+
+    def restore(self, data: Mapping[str, Any]) -> None:
+        self.counts = Counter(data["counts"])
+        self.by_viewer = {cue: Counter(counts) for cue, counts in data["by_viewer"].items()}
+        self.sources = {scene: tuple(sources) for scene, sources in data["sources"].items()}
+
+
+class _Resolving:
+    def __init__(self, by: Resolver, run: Run) -> None:
+        self.by, self.run = by, run
+        self.orders: list[Order] = []
+        self.beats = {beat.spec.id: beat for beat in run.beats}
+        self.begun: set[str] = set()
+        self.drawn: dict[str, str] = {}
+        self.rolled: dict[str, str] = {}
+        self._random: Callable[[], float] | None = None
+        self._colour: str | None = None
+        self._values: dict[str, Any] | None = None
+
+    def random(self) -> float:
+        if self._random is None:
+            self._random = random_of(self.by.seed, self.run.number)
+        return self._random()
+
+    def all(self) -> list[Order]:
+        for beat in self.run.beats:
+            if beat.spec.kind == "chance":
+                self._one(beat)
+        for beat in self.run.beats:
+            self._one(beat)
+        return self.orders
+
+    def _one(self, beat: RunBeat) -> None:
+        if beat.spec.id in self.begun:
+            return
+        self.begun.add(beat.spec.id)
+        if not all(self._holds(condition) for condition in beat.spec.beat.only_if):
+            beat.state = LEFT_OUT
+            return
+        try:
+            _WORK[beat.spec.kind](self, beat, beat.spec.beat)
+        except (CannotDo, ValueError) as problem:
+            beat.failed, beat.own = str(problem), 0
+            self.orders.append(Fail(self.run.id, beat.spec.id, str(problem)))
+
+    def _holds(self, condition: Condition) -> bool:
+        run = self.run
+        if condition.role is not None:
+            return run.viewer is not None and has_role(run.viewer, condition.role)
+        if condition.text_has is not None:
+            return folded(condition.text_has) in folded(run.text.text).split()
+        if condition.count is not None:
+            return _compared(self._count(condition.count), condition.is_, condition.number or 0)
+        for beat in self.run.beats:
+            if beat.spec.id == condition.drawn or (condition.rolled is not None and beat.spec.kind == "chance"):
+                self._one(beat)
+        if condition.rolled is not None:
+            return condition.rolled in self.rolled.values()
+        return folded(self.drawn.get(condition.drawn or "", "")) == folded(condition.value or "")
+
+    def _count(self, name: str) -> int:
+        cue = self.run.score.id
+        if name == "all":
+            return self.by.counts[f"cue/{cue}"]
+        if name == "viewer":
+            return self.by.by_viewer.get(cue, Counter())[self.run.viewer_id]
+        return self.by.counts[name]
+
+    def values(self) -> dict[str, Any]:
+        """What a template may name."""
+        if self._values is None:
+            run, text = self.run, self.run.text
+            self._values = {
+                "viewer": normalised(run.viewer.name) if run.viewer else "",
+                "text": text.text,
+                "colour": self.colour(None) if text.colour else "",
+                "number": "" if text.number is None else str(text.number),
+                "choice": text.choice or "",
+                "count_viewer": self._count("viewer"),
+                "count_all": self._count("all"),
+                "drawn": self.drawn,
+                "rolled": ", ".join(self.rolled.values()),
+                "count": self.by.counts,
+                **run.facts,
+            }
+        return self._values
+
+    def fill(self, template: str) -> str:
+        if "{{" not in template:
+            return template
+        if "{{rolled" in template:
+            self._values = None
+        return filled(template, self.values())
+
+    def colour(self, path: str | None) -> str:
+        """The viewer's colour; `random` becomes one colour for the whole run, away from what ``path`` shows."""
+        if self._colour is None:
+            said = self.run.text.colour
+            if said == RANDOM:
+                said = self._random_colour(path)
+            self._colour = said or ""
+        return self._colour
+
+    def _random_colour(self, path: str | None) -> str:
+        showing = self.by.holds.showing(path) if path else None
+        near = showing if isinstance(showing, str) and read_colour(showing) else None
+        return random_colour(self.random, near)
+
+    def draw(self, beat: RunBeat, source: FromJar) -> list[str]:
+        forced = self.run.forced.get(beat.spec.id)
+        entries = self.by.jars.can_be_drawn(self.by.book, self.by.lengths, source.jar)
+        if forced is not None:
+            drawn = [forced]
+        else:
+            numbers: list[float] = []
+
+            def note() -> float:
+                numbers.append(self.random())
+                return numbers[-1]
+
+            state = self.by.jars.states.setdefault(source.jar, JarState())
+            rule = self.by.lengths.jars[source.jar].rule
+            drawn = draw(entries, rule, state, note, source.count)
+            self.orders.append(Draw(self.run.id, beat.spec.id, source.jar, entries, numbers, drawn))
+        if not drawn:
+            raise CannotDo(f"the jar “{source.jar}” has nothing that can be drawn")
+        self.drawn[beat.spec.id] = ", ".join(drawn)
+        return drawn
+
+    def words(self, beat: RunBeat, source: str | FromJar) -> str:
+        if isinstance(source, FromJar):
+            return self.fill(self.draw(beat, source)[0])
+        return self.fill(source)
+
+    def media(self, beat: RunBeat, source: FromFile | FromJar) -> list[str]:
+        if isinstance(source, FromJar):
+            return self.draw(beat, source)
+        if self.by.lengths.known(source.file) is None:
+            raise CannotDo(f"the file “{source.file}” is missing")
+        return [source.file]
+
+
+def _compared(count: int, how: str, number: int) -> bool:
+    return {"=": count == number, ">=": count >= number, "<=": count <= number}[how]
+
+
+def _media_beat(r: _Resolving, beat: RunBeat, b: Any) -> None:
+    drawn = r.media(beat, b.media)
+    beat.value = drawn[0] if len(drawn) == 1 else drawn
+    if beat.own is None and beat.spec.length in ("natural", "loops"):
+        loops = b.length.loops if isinstance(b.length, ForLoops) else None
+        beat.own = max(r.by.lengths.of_media(media, loops) for media in drawn)
+
+
+def _speech(r: _Resolving, beat: RunBeat, b: Any) -> None:
+    beat.value = r.words(beat, b.text)
+    if not beat.value.strip():
+        raise CannotDo("there is nothing to say")
+    if beat.own is None and beat.spec.length in ("natural", "loops"):
+        ready = r.run.speech_ms.get(beat.spec.id)
+        beat.own = ready if ready is not None else r.by.lengths.of_speech(beat.value, b.part)
+
+
+def _caption(r: _Resolving, beat: RunBeat, b: Any) -> None:
+    beat.value = r.words(beat, b.text)
+    if not beat.value.strip():
+        raise CannotDo("the caption is empty")
+    if beat.own is None and beat.spec.length in ("natural", "loops"):
+        beat.own = r.by.lengths.of_speech(beat.value, None)
+
+
+def _particles(r: _Resolving, beat: RunBeat, b: Any) -> None:
+    beat.value = r.media(beat, b.media) if b.media is not None else getattr(b, "shape", "drop")
+    if beat.own is None and beat.spec.length in ("natural", "loops"):
+        beat.own = ms(getattr(b, "life_s", 3))
+
+
+def _haptics(r: _Resolving, beat: RunBeat, b: Any) -> None:
+    beat.value = b.pattern
+    if beat.own is None and beat.spec.length in ("natural", "loops"):
+        beat.own = r.by.lengths.of_media(b.pattern, None)
+
+
+def _scene(r: _Resolving, beat: RunBeat, b: Any) -> None:
+    beat.sets = [("broadcast/scene", b.scene)]
+
+
+def _source(r: _Resolving, beat: RunBeat, b: Any) -> None:
+    listed = r.by.sources.get(b.scene, ())
+    chosen = b.source
+    if b.any_source:
+        fitting = [(s, 1.0) for s in listed if folded(s).startswith(folded(b.beginning))]
+        numbers: list[float] = []
+
+        def note() -> float:
+            numbers.append(r.random())
+            return numbers[-1]
+
+        state = r.by.jars.states.setdefault(f"sources/{b.scene}", JarState())
+        forced = r.run.forced.get(beat.spec.id)
+        drawn = [forced] if forced is not None else draw(fitting, "no_repeat", state, note)
+        if not drawn:
+            raise CannotDo(f"the scene “{b.scene}” has no source beginning with “{b.beginning}”")
+        r.orders.append(Draw(r.run.id, beat.spec.id, f"sources/{b.scene}", fitting, numbers, drawn))
+        r.drawn[beat.spec.id] = chosen = drawn[0]
+    beat.sets = [(f"broadcast/source/{b.scene}/{chosen}/visible", b.visible)]
+    if b.hide_others:
+        others = [s for s in listed if s != chosen and folded(s).startswith(folded(b.beginning))]
+        beat.sets += [(f"broadcast/source/{b.scene}/{other}/visible", not b.visible) for other in others]
+
+
+def _filter(r: _Resolving, beat: RunBeat, b: Any) -> None:
+    paths = [f"broadcast/filter/{source}/{b.filter}/{b.setting}" for source in b.sources]
+    value = b.value
+    if isinstance(value, str):
+        if "{{colour}}" in value:
+            r.colour(paths[0])
+        text = r.fill(value)
+        if not text.strip():
+            raise CannotDo("there is no value: the viewer wrote none")
+        value = text
+        if "{{number}}" in b.value and r.run.text.number is not None:
+            value = r.run.text.number
+        elif text.startswith("#") or text == RANDOM:
+            value = r._random_colour(paths[0]) if text == RANDOM else as_hex(text)
+    beat.sets = [(path, value) for path in paths]
+
+
+def _light(r: _Resolving, beat: RunBeat, b: Any) -> None:
+    fixtures = _fixtures(r, b.fixtures)
+    if not fixtures:
+        raise CannotDo("there are no lamps")
+    if b.colour is not None:
+        path = f"light/{fixtures[0]}/colour"
+        if isinstance(b.colour, str) and "{{colour}}" in b.colour:
+            r.colour(path)
+        colour = as_hex(r.words(beat, b.colour))
+        if not colour:
+            raise CannotDo("there is no colour: the viewer named none")
+        if colour == RANDOM:
+            colour = r._random_colour(path)
+        beat.sets += [(f"light/{fixture}/colour", colour) for fixture in fixtures]
+    if b.level is not None:
+        beat.sets += [(f"light/{fixture}/level", b.level) for fixture in fixtures]
+
+
+def _fixtures(r: _Resolving, wanted: Any) -> list[str]:
+    gear = [g for g in r.by.book.gear if g.kind == "lights"]
+    if wanted != "all":
+        return list(wanted)
+    if gear:
+        return [f.id for g in gear for f in g.fixtures if not f.spared]
+    known = [path.split("/")[1] for path in r.by.holds.wanted() if path.startswith("light/")]
+    return list(dict.fromkeys(known))
+
+
+def _avatar(r: _Resolving, beat: RunBeat, b: Any) -> None:
+    if b.model is not None:
+        beat.sets.append(("avatar/model", b.model))
+    if b.outfit is not None:
+        beat.sets.append(("avatar/outfit", b.outfit))
+    if b.expression is not None:
+        beat.sets.append((f"avatar/expression/{b.expression}", "on"))
+
+
+def _voice(r: _Resolving, beat: RunBeat, b: Any) -> None:
+    beat.sets = [("voice/preset", b.preset)]
+
+
+def _keys(r: _Resolving, beat: RunBeat, b: Any) -> None:
+    beat.sets = [(f"keys/{b.combo}", "on")]
+
+
+def _reward(r: _Resolving, beat: RunBeat, b: Any) -> None:
+    for reward in b.rewards:
+        if b.on is not None:
+            beat.sets.append((f"reward/{reward}/on", b.on))
+        if b.cost is not None:
+            beat.sets.append((f"reward/{reward}/cost", b.cost))
+
+
+def _tap(r: _Resolving, beat: RunBeat, b: Any) -> None:
+    beat.value = b.combo
+
+
+def _hook(r: _Resolving, beat: RunBeat, b: Any) -> None:
+    beat.value = {"hook": b.hook, "payload": filled(b.payload, r.values(), "json")}
+
+
+def _count(r: _Resolving, beat: RunBeat, b: Any) -> None:
+    beat.value = {"name": b.name, "add": b.add}
+
+
+def _reply(r: _Resolving, beat: RunBeat, b: Any) -> None:
+    beat.value = r.words(beat, b.text)
+    if not beat.value.strip():
+        raise CannotDo("the reply is empty")
+
+
+def _fire(r: _Resolving, beat: RunBeat, b: Any) -> None:
+    beat.value = r.draw(beat, b.cue)[0] if isinstance(b.cue, FromJar) else b.cue
+
+
+def _chance(r: _Resolving, beat: RunBeat, b: Any) -> None:
+    faces, outcome = roll(b, r.random, r.run.forced.get(beat.spec.id))
+    beat.value = {"faces": faces, "outcome": outcome}
+    r.rolled[beat.spec.id] = outcome
+
+
+_WORK: dict[str, Callable[[_Resolving, RunBeat, Any], None]] = {
+    "picture": _media_beat,
+    "clip": _media_beat,
+    "sound": _media_beat,
+    "speech": _speech,
+    "caption": _caption,
+    "burst": _particles,
+    "throw": _particles,
+    "haptics": _haptics,
+    "scene": _scene,
+    "source": _source,
+    "filter": _filter,
+    "light": _light,
+    "avatar": _avatar,
+    "voice": _voice,
+    "keys": _keys,
+    "reward": _reward,
+    "tap": _tap,
+    "hook": _hook,
+    "count": _count,
+    "reply": _reply,
+    "fire": _fire,
+    "chance": _chance,
+}

@@ -1,0 +1,63 @@
+"""A run: one firing of a cue, from being let in to its finish."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+from cuejar.core.door import Text
+from cuejar.core.happenings import Viewer
+from cuejar.core.score import RunBeat, Score
+
+
+@dataclass(slots=True)
+class Run:
+    """A let-in call and what became of it. Times are ms of the engine's clock.
+
+    ``head`` stands at the head of its line whoever else waits; ``rank`` is a hand's word on its place in a fair line.
+    ``stream`` is the number of the stream in which it was let in (0: off air).
+    """
+
+    id: str
+    number: int
+    score: Score
+    call: str
+    redemption: str | None = None
+    viewer: Viewer | None = None
+    text: Text = Text()
+    facts: dict[str, Any] = field(default_factory=dict)
+    admitted_at: int = 0
+    wait_until: int = 0
+    stream: int = 0
+    head: bool = False
+    rank: int | None = None
+    depth: int = 0
+    tried: bool = False
+    speed: int = 1
+    forced: dict[str, str] = field(default_factory=dict)
+    speech_ms: dict[str, int] = field(default_factory=dict)
+    started_at: int | None = None
+    cap_at: int | None = None
+    next_at: int | None = None
+    beats: list[RunBeat] = field(default_factory=list)
+
+    @property
+    def viewer_id(self) -> str:
+        return self.viewer.id if self.viewer is not None else ""
+
+    @property
+    def takes_room(self) -> bool:
+        return self.score.takes_room and not self.tried
+
+    def until(self) -> int | None:
+        """When the run will end as things are; None while an open beat keeps it unknown."""
+        ends = [beat.end for beat in self.beats if beat.spec is not None and beat.state < 3]
+        known = [end for end in ends if end is not None]
+        return None if len(known) < len(ends) else max(known, default=self.started_at)
+
+
+def random_of(seed: int, number: int) -> Callable[[], float]:
+    """The stream of random numbers of one run: the book's seed mixed with the run's number."""
+    return random.Random(seed * 1_000_003 + number).random

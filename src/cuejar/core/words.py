@@ -1,0 +1,178 @@
+"""Viewer text: made safe to handle, checked against the streamer's lists, and put into templates.
+
+Text is normalised (NFKC); control and zero-width characters go; runs of combining marks are cut to two, runs of one
+character to three; white space is folded. A link becomes the word "link".
+
+A blocked word matches as a whole word, or anywhere if its entry says so. Matching sees through case, accents,
+look-alike letters of other scripts, digits and signs for letters, doubled letters, and single characters spread out by
+spaces or dots: with *grot* blocked, ``GROT``, ``gr0t``, ``g r o t``, ``g.r.o.t`` and ``grrrot`` are found; ``grotto``
+is not.
+
+Templates are Mustache without partials. What a viewer wrote is put in as it is for captions and speech (they draw it
+as text, never as markup), escaped as a JSON string for hook payloads.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+import unicodedata
+from collections.abc import Mapping, Sequence
+from functools import lru_cache
+from typing import Any, NamedTuple
+
+import pystache
+from pystache.parser import ParsingError
+
+from cuejar.core.book import WordList
+
+MOST_CHARACTERS = 10_000
+LINK = re.compile(r"(?i)\b(?:https?://|www\.)\S+|\b[a-z0-9-]+(?:\.[a-z0-9-]+)*\.(?:com|net|org|io|gg|tv|me|ly|co|dev|app)\b\S*")
+_MANY = re.compile(r"(.)\1{3,}", re.S)
+_INVISIBLE = {"Cc", "Cf", "Co", "Cs", "Cn"}
+
+
+def normalised(text: str) -> str:
+    """The text as everything after the door sees it."""
+    if text.isascii() and text.isprintable() and "  " not in text and not _MANY.search(text) and "." not in text:
+        return text.strip()
+    flat = unicodedata.normalize("NFKC", text[:MOST_CHARACTERS])
+    kept: list[str] = []
+    marks = 0
+    for c in flat:
+        category = unicodedata.category(c)
+        if c.isspace():
+            kept.append(" ")
+            marks = 0
+        elif category[0] == "M":
+            marks += 1
+            if marks <= 2:
+                kept.append(c)
+        elif category not in _INVISIBLE:
+            kept.append(c)
+            marks = 0
+    folded = " ".join("".join(kept).split())
+    folded = _MANY.sub(lambda run: run.group(1) * 3, folded)
+    return LINK.sub("link", folded)
+
+
+_SIGNS = str.maketrans({"0": "o", "1": "i", "3": "e", "4": "a", "5": "s", "7": "t", "@": "a", "$": "s", "!": "i", "l": "i"})
+_ALIKE = str.maketrans(
+    dict(
+        zip(
+            "абвгеікмнорстухѕјԁһԛԝьαβεηικνορτυχγωϲ",
+            "abbreikmhopctyxsjdhqwbabenikvoptuxywc",
+            strict=True,
+        )
+    )
+)
+_SIGN_CHARS = frozenset("01345 7@$!") - {" "}
+
+
+def _skeleton(text: str) -> str:
+    """Letters as the eye takes them: accents off, look-alikes and signs as letters, i and l alike, no doubled letters."""
+    apart = unicodedata.normalize("NFKD", text.casefold())
+    bare = "".join(c for c in apart if unicodedata.category(c)[0] != "M")
+    letters = bare.translate(_ALIKE).translate(_SIGNS)
+    return re.sub(r"(.)\1+", r"\1", letters)
+
+
+class Found(NamedTuple):
+    """A blocked word in a text: where it stands (as a slice), its list, and the entry that matched."""
+
+    start: int
+    end: int
+    list_id: str
+    entry: str
+
+
+def _units(text: str) -> list[tuple[int, int]]:
+    """Words of the text as slices; single characters spread out by spaces or dots count as one word."""
+    words = [(m.start(), m.end()) for m in re.finditer(r"[\w@$!\u0300-\u036f]+", text)]
+    units: list[tuple[int, int]] = []
+    i = 0
+    while i < len(words):
+        j = i
+        while j < len(words) and words[j][1] - words[j][0] == 1:
+            j += 1
+        if j - i >= 3:
+            units.append((words[i][0], words[j - 1][1]))
+            i = j
+        else:
+            units.append(words[i])
+            i += 1
+    return units
+
+
+def blocked(text: str, lists: Sequence[WordList]) -> list[Found]:
+    """Every blocked word of the lists that are on, in order of place."""
+    found: list[Found] = []
+    for words in lists:
+        if not words.on or not words.entries:
+            continue
+        whole = {_skeleton(entry.text): entry.text for entry in words.entries if not entry.anywhere}
+        parts = {_skeleton(entry.text): entry.text for entry in words.entries if entry.anywhere}
+        for start, end in _units(text):
+            bare = _skeleton(re.sub(r"[\s.\-_*]", "", text[start:end]))
+            trimmed = _skeleton(re.sub(r"[\s.\-_*]", "", text[start:end].strip("!$@")))
+            hit = whole.get(bare) or whole.get(trimmed)
+            hit = hit or next((entry for part, entry in parts.items() if part and part in bare), None)
+            if hit:
+                found.append(Found(start, end, words.id, hit))
+    return sorted(found)
+
+
+def censored(text: str, lists: Sequence[WordList]) -> tuple[str, list[Found]]:
+    """The text with replaced words, and those found words whose list turns the text away."""
+    by_id = {words.id: words for words in lists}
+    refused = []
+    out = text
+    for hit in reversed(blocked(text, lists)):
+        instead = by_id[hit.list_id].replace
+        if instead is None:
+            refused.append(hit)
+        else:
+            out = out[: hit.start] + instead + out[hit.end :]
+    return out, refused[::-1]
+
+
+SPEECH_START_S, SPEECH_CHARACTER_S = 0.35, 0.062
+
+
+def speech_length_s(text: str, rate: float = 1.0) -> float:
+    """About how long it takes to read the text aloud: 0.35 s and 0.062 s a character at rate 1, for each speech."""
+    speeches = [speech for speech in re.split(r"\n| / ", text) if speech.strip()]
+    return sum(SPEECH_START_S + SPEECH_CHARACTER_S * len(speech.strip()) for speech in speeches) / rate
+
+
+def _as_it_is(text: str) -> str:
+    return text
+
+
+def _in_json(text: str) -> str:
+    return json.dumps(text, ensure_ascii=False)[1:-1]
+
+
+_RENDERERS = {
+    "text": pystache.Renderer(escape=_as_it_is, missing_tags="ignore", partials={}),
+    "json": pystache.Renderer(escape=_in_json, missing_tags="ignore", partials={}),
+}
+
+
+@lru_cache(maxsize=2048)
+def _parsed(template: str) -> Any:
+    return pystache.parse(template)
+
+
+def filled(template: str, values: Mapping[str, Any], goes_to: str = "text") -> str:
+    """The template with its values put in, escaped for where it goes: ``text`` or ``json``.
+
+    Raises:
+        ValueError: the template does not parse.
+    """
+    if "{{" not in template:
+        return template
+    try:
+        return str(_RENDERERS[goes_to].render(_parsed(template), dict(values)))
+    except ParsingError as error:
+        raise ValueError(f"the template “{template}” cannot be read: {error}") from error
