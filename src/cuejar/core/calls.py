@@ -9,11 +9,11 @@ breaks nothing.
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from cuejar.core import happenings as h
-from cuejar.core.book import Book, ChatCall, Cue
+from cuejar.core.book import Book, ChatCall, Cue, Reward
 from cuejar.core.plain import folded
 
 _WORD_EDGE = re.compile(r"[^\w!?#@'-]+")
@@ -85,25 +85,28 @@ class Calls:
                 else:
                     self._by_kind.setdefault(call.kind, []).append((call, cue))
 
-    def of(self, happening: Any) -> Iterator[tuple[str, str]]:
+    @property
+    def scenes(self) -> bool:
+        """Whether any cue is called by a scene that becomes current."""
+        return "scene" in self._by_kind
+
+    def of(self, happening: Any) -> list[tuple[str, str]]:
         """Ids of the cues that are called, each once, with the text that each is brought."""
         text = getattr(happening, "text", "")
         if happening.kind == "redemption":
-            for cue in self._by_reward.get(happening.reward, ()):
-                yield cue.id, text
-            return
-        seen: set[str] = set()
+            return [(cue.id, text) for cue in self._by_reward.get(happening.reward, ())]
+        called: dict[str, str] = {}
         matches = MATCHES[happening.kind]
         for call, cue in self._by_kind.get(happening.kind, ()):
-            if cue.id not in seen and matches(call, happening):
-                seen.add(cue.id)
-                yield cue.id, text_after(call, text) if isinstance(call, ChatCall) else text
+            if cue.id not in called and matches(call, happening):
+                called[cue.id] = text_after(call, text) if isinstance(call, ChatCall) else text
+        return list(called.items())
 
 
-def facts_of(happening: Any, book: Book) -> dict[str, Any]:
+def facts_of(happening: Any, rewards: Mapping[str, Reward]) -> dict[str, Any]:
     """What templates may name of the happening itself."""
     if happening.kind == "redemption":
-        reward = next((r for r in book.rewards if r.id == happening.reward), None)
+        reward = rewards.get(happening.reward)
         return {
             "reward": reward.title if reward else happening.reward,
             "cost": happening.cost if happening.cost is not None else (reward.cost if reward else ""),

@@ -184,8 +184,11 @@ def _scene(visit: Visit) -> Failed | None:
     return Failed("scene", f"the scene is {visit.scene or 'not known'}")
 
 
+ANY_TEXT = TextRule()
+
+
 def _text(visit: Visit) -> Failed | None:
-    rule = visit.doorway.cue.door.text or TextRule()
+    rule = visit.doorway.cue.door.text or ANY_TEXT
     text, note = normalised(visit.text), ""
     visit.read = Text(text)
     if not text:

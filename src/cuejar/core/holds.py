@@ -134,7 +134,9 @@ class Holds:
 
     def flush(self, away: Callable[[str], bool]) -> list[Set]:
         """The changes of this step: at most one a property, none for what is the same as before."""
-        orders = []
+        orders: list[Set] = []
+        if not self._touched:
+            return orders
         for path, fade_ms in self._touched.items():
             if away(path):
                 continue

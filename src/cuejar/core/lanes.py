@@ -38,9 +38,20 @@ class Lane:
     waiting: list[Run] = field(default_factory=list)
     gap_until: int = 0
     starts: Counter[str] = field(default_factory=Counter)
+    taken: int = 0
 
-    def room_taken(self) -> int:
-        return sum(1 for run in self.running if run.takes_room)
+    @property
+    def wait_ms(self) -> int:
+        return ms(self.settings.wait_s)
+
+    def take_over(self, lane: Lane) -> None:
+        """The other lane is no more: who ran or waited there does so here."""
+        for run in lane.running:
+            run.lane = self
+        self.running += lane.running
+        self.taken += lane.taken
+        for run in lane.waiting:
+            self.join(run)
 
     def join(self, run: Run) -> None:
         """The run waits: behind those at the head if it goes there, else last."""
@@ -82,13 +93,18 @@ class Lane:
     def started(self, run: Run) -> None:
         self.waiting.remove(run)
         self.running.append(run)
-        self.starts[run.viewer_id] += 1
+        run.lane = self
+        if run.takes_room:
+            self.taken += 1
+        if self.settings.order == "fair":
+            self.starts[run.viewer_id] += 1
 
     def ended(self, run: Run, now: int) -> None:
-        if run in self.running:
-            self.running.remove(run)
-            if run.takes_room:
-                self.gap_until = now + ms(self.settings.gap_s)
+        self.running.remove(run)
+        run.lane = None
+        if run.takes_room:
+            self.taken -= 1
+            self.gap_until = now + ms(self.settings.gap_s)
 
     def move(self, run: Run, before: Run | None) -> None:
         """The streamer's hand puts a waiting run before another one, or last."""
@@ -102,7 +118,7 @@ class Lane:
 
 
 def _with_room(lane: Lane, run: Run, now: int) -> bool:
-    return lane.room_taken() < lane.settings.width and now >= lane.gap_until
+    return lane.taken < lane.settings.width and now >= lane.gap_until
 
 
 def _always(lane: Lane, run: Run, now: int) -> bool:

@@ -145,6 +145,9 @@ class Prices:
         """When the price last said that it would fall; -1 when it said never."""
         return self._due.get(reward, -1)
 
+    def note_due(self, reward: str, at: int) -> None:
+        self._due[reward] = at
+
     def snapshot(self) -> dict[str, Any]:
         return {reward: [s.above, s.at, s.sold] for reward, s in self.states.items()}
 

@@ -71,9 +71,27 @@ class Resolver:
 
     def resolve(self, run: Run) -> list[Order]:
         """Gives every beat of the run its value, or leaves it out, or has it fail. Returns the draws and failures."""
-        if not run.beats:
-            run.beats = [RunBeat(spec, spec.own) for spec in run.score.specs]
+        if run.score.settled and run.speed == 1 and not run.forced:
+            return self._settled(run)
+        specs = [spec.faster(run.speed) for spec in run.score.specs] if run.speed > 1 else run.score.specs
+        run.beats = [RunBeat(spec, spec.own) for spec in specs]
         return _Resolving(self, run).all()
+
+    def _settled(self, run: Run) -> list[Order]:
+        """The short way for a cue whose beats are the same in every run."""
+        failed: list[Order] = []
+        for spec in run.score.specs:
+            beat = RunBeat(spec, spec.own)
+            run.beats.append(beat)
+            if spec.sets is not None:
+                beat.sets = spec.sets
+            elif spec.file is not None:
+                beat.value = spec.file
+                if self.lengths.known(spec.file) is None:
+                    beat.failed = f"the file “{spec.file}” is missing"
+                    beat.own = 0
+                    failed.append(Fail(run.id, spec.id, beat.failed))
+        return failed
 
     def beforehand(self, run: Run, template: str) -> str:
         """The words of a waiting run as far as they can be known: nothing is drawn or rolled yet."""

@@ -5,11 +5,14 @@ from __future__ import annotations
 import random
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from cuejar.core.door import Text
 from cuejar.core.happenings import Viewer
-from cuejar.core.score import RunBeat, Score
+from cuejar.core.score import LEFT_OUT, RunBeat, Score
+
+if TYPE_CHECKING:
+    from cuejar.core.lanes import Lane
 
 
 @dataclass(slots=True)
@@ -42,6 +45,7 @@ class Run:
     cap_at: int | None = None
     next_at: int | None = None
     beats: list[RunBeat] = field(default_factory=list)
+    lane: Lane | None = None
 
     @property
     def viewer_id(self) -> str:
@@ -53,9 +57,14 @@ class Run:
 
     def until(self) -> int | None:
         """When the run will end as things are; None while an open beat keeps it unknown."""
-        ends = [beat.end for beat in self.beats if beat.spec is not None and beat.state < 3]
-        known = [end for end in ends if end is not None]
-        return None if len(known) < len(ends) else max(known, default=self.started_at)
+        until = self.started_at or 0
+        for beat in self.beats:
+            if beat.state == LEFT_OUT:
+                continue
+            if beat.end is None:
+                return None
+            until = max(until, beat.end)
+        return until
 
 
 def random_of(seed: int, number: int) -> Callable[[], float]:

@@ -35,16 +35,33 @@ from cuejar.core.words import speech_length_s
 
 PENDING, UP, OVER, LEFT_OUT = range(4)
 
-LOOK_FIELDS = frozenset(
-    {"id", "kind", "start", "length", "only_if", "media", "text", "outcomes", "dice", "pattern"}
-)
+LOOK_FIELDS = frozenset({"id", "kind", "start", "length", "only_if", "media", "text", "outcomes", "dice", "pattern"})
 """What of a beat is not part of how it looks and sounds."""
 
 
 class Spec:
     """A beat as the plan needs it: its anchor by index, its length in ms where it is known beforehand."""
 
-    __slots__ = ("after", "at_end", "beat", "id", "kind", "length", "look", "off", "offset", "output", "own", "way")
+    __slots__ = (
+        "after",
+        "at_end",
+        "beat",
+        "duck",
+        "fade_in",
+        "fade_out",
+        "file",
+        "id",
+        "kind",
+        "length",
+        "look",
+        "off",
+        "offset",
+        "output",
+        "own",
+        "settled",
+        "sets",
+        "way",
+    )
 
     def __init__(self, beat: AnyBeat, index: Mapping[str, int], book: Book, volume: float) -> None:
         kind = KINDS[beat.kind]
@@ -66,6 +83,12 @@ class Spec:
             self.own = ms(beat.spin_s) if beat.kind == "chance" else 0
         if self.length == "keep":
             self.own = 0
+        self.fade_in, self.fade_out = ms(getattr(beat, "fade_in_s", 0)), ms(getattr(beat, "fade_out_s", 0))
+        self.duck: float = getattr(beat, "duck", 1)
+        media = getattr(beat, "media", None)
+        self.file = media.file if isinstance(media, FromFile) and beat.kind in ("picture", "clip", "sound") else None
+        self.sets = [("broadcast/scene", beat.scene)] if beat.kind == "scene" else None
+        self.settled = not beat.only_if and (self.sets is not None or (self.file is not None and self.own is not None))
         self.look: dict[str, Any] = {}
         if self.way == "shown" or beat.kind == "chance":
             self.look = beat.model_dump(mode="json", by_alias=True, exclude=set(LOOK_FIELDS))
@@ -73,8 +96,9 @@ class Spec:
                 self.look["volume"] = round(self.look["volume"] * volume / 100, 3)
             if beat.kind == "chance":
                 self.look["dice"] = beat.dice.model_dump() if beat.dice else None
-                self.look["outcomes"] = [{"id": o.id, "name": o.name or o.id, "weight": o.weight} for o in beat.outcomes]
-
+                self.look["outcomes"] = [
+                    {"id": o.id, "name": o.name or o.id, "weight": o.weight} for o in beat.outcomes
+                ]
 
     def faster(self, speed: int) -> Spec:
         """The same beat with its offset and length divided, for a try."""
@@ -96,6 +120,7 @@ class Score:
         index = {beat.id: i for i, beat in enumerate(ordered)}
         volume = cue.volume if cue.volume is not None else book.house.volume
         self.specs = [Spec(beat, index, book, volume) for beat in ordered]
+        self.settled = all(spec.settled for spec in self.specs)
         self.speaks = any(spec.kind == "speech" for spec in self.specs)
 
 
@@ -141,7 +166,8 @@ def place(beats: Sequence[RunBeat], run_start: int, not_before: int, cap: int | 
     Returns:
         The beats that are up and whose end has changed.
     """
-    changed = []
+    changed: list[RunBeat] = []
+    to_end = False
     for beat in beats:
         spec = beat.spec
         if beat.state == PENDING:
@@ -157,11 +183,15 @@ def place(beats: Sequence[RunBeat], run_start: int, not_before: int, cap: int | 
             if cap is not None and beat.start is not None and beat.start >= cap:
                 beat.state = LEFT_OUT
                 continue
-            if spec.length != "to_end":
+            if spec.length == "to_end":
+                to_end = True
+            else:
                 beat.end = None if beat.start is None or beat.own is None else beat.start + beat.own
+        elif spec.length == "to_end":
+            to_end = True
         if cap is not None and beat.end is not None and beat.state in (PENDING, UP):
             beat.end = min(beat.end, cap)
-    if any(beat.spec.length == "to_end" for beat in beats):
+    if to_end:
         end = _horizon(beats)
         for beat in beats:
             if beat.spec.length == "to_end" and beat.state in (PENDING, UP):

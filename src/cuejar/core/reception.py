@@ -1,0 +1,288 @@
+"""The reception: from a call to its door, its lane and its settlement.
+
+This half of the engine knows who is let in, who waits, who starts, and what becomes of a redemption: it is *fulfilled*
+when the first of its runs starts, *refunded* when every cue it called turned it away or dropped it before it ran. One
+that calls no cue is left alone; one whose id came before is ignored.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from cuejar.core import happenings as h
+from cuejar.core import orders as o
+from cuejar.core.base import ms
+from cuejar.core.calls import facts_of
+from cuejar.core.door import Visit
+from cuejar.core.lanes import GOES_FIRST, Lane
+from cuejar.core.run import Run
+from cuejar.core.score import Score
+from cuejar.core.stage import Stage
+
+REMEMBERED = 20_000
+"""How many redemption ids the engine itself remembers; whoever runs it keeps all of them."""
+FORGET_EVERY = 4096
+"""After how many admissions viewers' clocks that have run out are let go."""
+
+
+class Reception(Stage):
+    """Calls, doors, lanes and settling."""
+
+    # Calls
+
+    def _call_id(self, happening: Any) -> str:
+        if getattr(happening, "id", None):
+            return str(happening.id)
+        self.call_number += 1
+        return f"{happening.kind}-{self.call_number}"
+
+    def _redeemed(self, redemption: h.Redemption) -> None:
+        if redemption.id in self.seen:
+            self._emit(o.Verdict(redemption.id, None, "ignored", "repeat", None))
+            return
+        self.seen[redemption.id] = None
+        if len(self.seen) > REMEMBERED:
+            del self.seen[next(iter(self.seen))]
+        reward = self.prices.rewards.get(redemption.reward)
+        if reward is not None and reward.review:
+            self.reviews[redemption.id] = redemption
+            self._emit(o.AskReview(redemption.id))
+            return
+        self._called(redemption)
+
+    def _reviewed(self, review: h.Review) -> None:
+        redemption = self.reviews.pop(review.redemption, None)
+        if redemption is None:
+            return
+        if review.ok:
+            self._called(redemption)
+        else:
+            self._emit(o.Settle(redemption.id, "refunded"))
+
+    def _called(self, happening: Any, depth: int = 0) -> None:
+        called = self.calls.of(happening)
+        if not called:
+            if happening.kind == "redemption":
+                self._emit(o.Verdict(happening.id, None, "ignored", "no_cue", None))
+            return
+        call = self._call_id(happening)
+        viewer = getattr(happening, "viewer", None)
+        facts = facts_of(happening, self.prices.rewards)
+        if happening.kind != "redemption":
+            for cue, text in called:
+                self._at_door(cue, call, viewer, text, facts, None, depth)
+            return
+        facts["reward_id"] = happening.reward
+        redemption = happening.id
+        self.open[redemption] = set()
+        verdicts = [self._at_door(cue, call, viewer, text, facts, redemption, depth) for cue, text in called]
+        let_in = "let_in" in verdicts
+        if (let_in or "extended" in verdicts) and self.prices.sold(happening.reward, self.now):
+            self._reprice(happening.reward)
+        if not let_in or "extended" in verdicts:
+            del self.open[redemption]
+            self._emit(o.Settle(redemption, "fulfilled" if "extended" in verdicts else "refunded"))
+
+    def _padded(self, pad: h.Pad) -> None:
+        if pad.cue in self.scores:
+            self._at_door(pad.cue, self._call_id(pad), None, pad.text, {}, None, 0, pad=True)
+
+    def _clocked(self, clock: h.Clock) -> None:
+        if clock.cue in self.scores:
+            self._at_door(clock.cue, self._call_id(clock), None, "", {}, None, 0)
+
+    def _fired(self, by: Run, cue: str) -> None:
+        if cue in self.scores:
+            call = f"{by.id}/{cue}"
+            self._at_door(cue, call, by.viewer, by.text.text, dict(by.facts), None, by.depth + 1, pad=True)
+
+    def _tried(self, attempt: h.Try) -> None:
+        score = self.scores.get(attempt.cue)
+        if score is None:
+            return
+        run = Run("", 0, score, self._call_id(attempt), None, attempt.viewer)
+        visit = self._visit(score, attempt.viewer, attempt.text, None)
+        score.doorway.trace(visit)
+        self._admit(run, visit)
+        run.tried, run.speed, run.forced = True, attempt.speed, {**attempt.rolled, **attempt.drawn}
+        self._emit(o.Verdict(run.call, score.id, "let_in", None, run.id, "a try"))
+        self._begin(run, self.now)
+
+    # The door
+
+    def _visit(self, score: Score, viewer: h.Viewer | None, text: str, run: Run | None) -> Visit:
+        scene = self.holds.showing("broadcast/scene")
+        return Visit(
+            self.now,
+            score.doorway,
+            self.tallies.of(score.id),
+            self.tallies.shared,
+            viewer,
+            text,
+            self.on_air,
+            self.category,
+            scene if isinstance(scene, str) else None,
+            (lambda: None) if run is None else (lambda: self._lane_reason(score, run)),
+            self.shut_out,
+        )
+
+    def _lane_reason(self, score: Score, run: Run) -> str | None:
+        lane = self.lanes[score.lane]
+        if score.entry == "refuse" and any(other.score.id == score.id for other in lane.running + lane.waiting):
+            return "busy"
+        if score.entry == "extend":
+            running = self._running(score)
+            if running is not None:
+                return None if self._extendable(running) else "busy"
+        if score.entry in GOES_FIRST or len(lane.waiting) < lane.settings.line:
+            return None
+        return None if self.solo is None and lane.would_start(run, self.now) else "lane_full"
+
+    def _admit(self, run: Run, visit: Visit) -> None:
+        self.run_number += 1
+        run.number, run.id = self.run_number, str(self.run_number)
+        run.admitted_at, run.text = self.now, visit.read
+        run.stream = self.stream if self.on_air else 0
+        self.runs[run.id] = run
+
+    def _at_door(
+        self,
+        cue: str,
+        call: str,
+        viewer: h.Viewer | None,
+        text: str,
+        facts: dict[str, Any],
+        redemption: str | None,
+        depth: int,
+        pad: bool = False,
+    ) -> str:
+        """One call at one door. Returns the verdict."""
+        score = self.scores[cue]
+        doorway, now = score.doorway, self.now
+        run = Run("", 0, score, call, redemption, viewer)
+        visit = self._visit(score, viewer, text, run)
+        trace = doorway.trace(visit, pad) if self.tracing else ()
+        failed = doorway.verdict(visit, pad)
+        if failed is not None:
+            self._emit(o.Verdict(call, cue, "turned_away", failed.reason, None, failed.detail, trace))
+            return "turned_away"
+        running = self._running(score) if score.entry == "extend" else None
+        self.tallies.admitted(doorway, viewer, now, self.on_air)
+        if running is not None:
+            self.tallies.started(doorway, viewer, now)
+            self._emit(o.Verdict(call, cue, "extended", None, running.id, visit.read.note, trace))
+            self._extend(running)
+            self.tallies.finished(doorway, viewer, now)
+            return "extended"
+        self._admit(run, visit)
+        run.facts, run.depth, run.head = facts, depth, score.entry in GOES_FIRST
+        if self.run_number % FORGET_EVERY == 0:
+            self.tallies.forget({other: s.doorway for other, s in self.scores.items()}, now)
+        lane = self.lanes[score.lane]
+        run.wait_until = now + lane.wait_ms
+        lane.join(run)
+        if redemption is not None:
+            self.open[redemption].add(run.id)
+        self._emit(o.Verdict(call, cue, "let_in", None, run.id, visit.read.note, trace))
+        if score.speaks:
+            self._prepare(run)
+        if self.solo is not None or lane.next_to_start(now) is not run:
+            self._must_wait(lane, run)
+        return "let_in"
+
+    def _must_wait(self, lane: Lane, run: Run) -> None:
+        if run.wait_until <= self.now:
+            self._some_stale = True
+        self._push(run.wait_until, "stale", run)
+        if lane.gap_until > self.now:
+            self._push(lane.gap_until, "gap", lane)
+
+    def _prepare(self, run: Run) -> None:
+        for spec in run.score.specs:
+            beat: Any = spec.beat
+            if spec.kind == "speech" and isinstance(beat.text, str):
+                self._emit(o.Prepare(run.id, spec.id, self.resolver.beforehand(run, beat.text), beat.part))
+
+    # Lanes
+
+    def _start_runs(self, now: int) -> None:
+        again = True
+        while again:
+            again = False
+            for lane in self.lanes.values():
+                while lane.waiting and self.solo is None:
+                    run = lane.next_to_start(now)
+                    if run is None:
+                        break
+                    self._start(lane, run, now)
+                    again = True
+
+    def _start(self, lane: Lane, run: Run, now: int) -> None:
+        entry = run.score.entry
+        if entry == "replace":
+            for other in [other for other in lane.running if other.score.id == run.score.id]:
+                self._finish(other, "replaced", now)
+        lane.started(run)
+        if entry == "solo":
+            self.solo = run
+        self.tallies.started(run.score.doorway, run.viewer, run.admitted_at)
+        self._begin(run, now)
+
+    def _drop_stale(self, now: int) -> bool:
+        dropped = self._some_stale = False
+        for lane in self.lanes.values():
+            for run in [run for run in lane.waiting if run.wait_until <= now]:
+                self._drop(lane, run, "stale")
+                dropped = True
+        return dropped
+
+    def _drop(self, lane: Lane, run: Run, how: str) -> None:
+        lane.waiting.remove(run)
+        self.runs.pop(run.id, None)
+        same_stream = run.stream == self.stream
+        self.tallies.given_back(run.score.doorway, run.viewer, run.admitted_at, run.stream > 0, same_stream)
+        self._emit(o.Drop(run.id, how))
+        self._settle_lost(run)
+
+    def _dropped(self, drop: h.DropCall) -> None:
+        if drop.redemption in self.reviews:
+            self._reviewed(h.Review(drop.redemption, False))
+            return
+        for lane in self.lanes.values():
+            for run in list(lane.waiting):
+                if (drop.redemption is not None and run.redemption == drop.redemption) or run.id == drop.run:
+                    self._drop(lane, run, "by_hand")
+
+    def _moved(self, move: h.Move) -> None:
+        for lane in self.lanes.values():
+            run = next((run for run in lane.waiting if run.id == move.run), None)
+            before = next((run for run in lane.waiting if run.id == move.before), None)
+            if run is not None and run is not before:
+                lane.move(run, before)
+
+    def _all_to_rest(self, _: h.AllToRest) -> None:
+        for lane in self.lanes.values():
+            for run in list(lane.waiting):
+                self._drop(lane, run, "by_hand")
+        for run in list(self.runs.values()):
+            self._finish(run, "stopped", self.now)
+
+    # Settling
+
+    def _settle_started(self, run: Run) -> None:
+        if run.redemption in self.open:
+            del self.open[run.redemption]
+            self._emit(o.Settle(run.redemption, "fulfilled"))
+
+    def _settle_lost(self, run: Run) -> None:
+        if run.redemption not in self.open:
+            return
+        waiting = self.open[run.redemption]
+        waiting.discard(run.id)
+        if waiting:
+            return
+        del self.open[run.redemption]
+        self._emit(o.Settle(run.redemption, "refunded"))
+        reward = run.facts.get("reward_id")
+        if reward is not None and self.prices.given_back(reward, self.now, run.admitted_at):
+            self._reprice(reward)
