@@ -41,12 +41,15 @@ class Stream:
 
 @dataclass(frozen=True, slots=True)
 class Redemption:
+    """``repeat``: whoever runs the engine knows that this id came before, longer ago than the engine remembers."""
+
     __pydantic_config__ = _STRICT
     id: Key
     reward: str
     viewer: Viewer
     text: str = ""
     cost: int | None = None
+    repeat: bool = False
     kind: Literal["redemption"] = "redemption"
 
 

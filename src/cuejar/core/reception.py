@@ -37,7 +37,7 @@ class Reception(Stage):
         return f"{happening.kind}-{self.call_number}"
 
     def _redeemed(self, redemption: h.Redemption) -> None:
-        if redemption.id in self.seen:
+        if redemption.repeat or redemption.id in self.seen:
             self._emit(o.Verdict(redemption.id, None, "ignored", "repeat", None))
             return
         self.seen[redemption.id] = None

@@ -1,0 +1,75 @@
+"""The server's app: routes, errors, the guard, and the built pages."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+
+from fastapi import FastAPI
+from fastapi.responses import FileResponse
+from fastapi.staticfiles import StaticFiles
+from pydantic import BaseModel
+from starlette.requests import Request
+from starlette.responses import JSONResponse, Response
+
+from cuejar import __version__
+from cuejar.api import book, errors, feeds, ledger, live, media
+from cuejar.api.feeds import WEB
+from cuejar.guard import Guard
+from cuejar.studio import Studio
+
+PAGES = ("desk", "cues", "jars", "media", "cast", "rewards", "rig", "rehearse", "ledger")
+
+
+class Health(BaseModel):
+    ok: bool
+    version: str
+    book: int
+    channel: str | None
+
+
+def create_app(studio: Studio | None, port: int) -> FastAPI:
+    """The app. Without a studio it can only tell its OpenAPI."""
+
+    @asynccontextmanager
+    async def life(app: FastAPI) -> AsyncIterator[None]:
+        assert studio is not None
+        await studio.start()
+        yield
+        await studio.stop()
+
+    app = FastAPI(
+        title="Cue Jar",
+        version=__version__,
+        lifespan=life,
+        openapi_url="/api/openapi.json",
+        docs_url=None,
+        redoc_url=None,
+        responses={422: {"model": errors.Refusal}},
+    )
+    app.state.studio = studio
+    app.add_middleware(Guard, port=port)
+    errors.install(app)
+    for part in (book, media, live, ledger, feeds):
+        app.include_router(part.router)
+
+    @app.get("/api/health")
+    async def health() -> Health:
+        assert studio is not None
+        channel = studio.channel.state if studio.channel else None
+        return Health(ok=True, version=__version__, book=studio.books.version, channel=channel)
+
+    if (WEB / "assets").is_dir():
+        app.mount("/assets", StaticFiles(directory=WEB / "assets"))
+
+    @app.get("/", include_in_schema=False)
+    @app.get("/{page}", include_in_schema=False)
+    @app.get("/{page}/{rest:path}", include_in_schema=False)
+    async def page(request: Request, page: str = "desk") -> Response:
+        if page not in PAGES:
+            return JSONResponse({"what": "There is nothing at this address.", "do": "", "problems": []}, 404)
+        if not (WEB / "index.html").is_file():
+            return JSONResponse({"what": "The pages are not built.", "do": "Run make setup.", "problems": []}, 503)
+        return FileResponse(WEB / "index.html", headers={"Cache-Control": "no-cache"})
+
+    return app

@@ -1,0 +1,83 @@
+"""Errors: one shape for all of them. What is wrong, where, and what to do."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel, ValidationError
+from starlette.exceptions import HTTPException
+
+from cuejar.core.base import BookError, plain_problems
+from cuejar.core.beats import UNION_TAGS
+from cuejar.media.probe import NotTaken
+from cuejar.store.books import NothingThere, Stale
+
+
+class ProblemOut(BaseModel):
+    """One thing that is wrong: where (a path into what was sent), and what."""
+
+    path: str
+    what: str
+
+
+class Refusal(BaseModel):
+    """The body of every 4xx answer."""
+
+    what: str
+    do: str = ""
+    problems: list[ProblemOut] = []
+
+
+class Refused(Exception):
+    """Raised by a route to answer with a status, what is wrong, and what to do about it."""
+
+    def __init__(self, status: int, what: str, do: str = "") -> None:
+        self.status, self.what, self.do = status, what, do
+        super().__init__(what)
+
+
+def _answer(status: int, what: str, do: str = "", problems: list[dict[str, Any]] | None = None) -> JSONResponse:
+    return JSONResponse({"what": what, "do": do, "problems": problems or []}, status)
+
+
+def install(app: FastAPI) -> None:
+    """Gives every error of the app the one shape."""
+
+    @app.exception_handler(Refused)
+    async def refused(_: Request, error: Refused) -> JSONResponse:
+        return _answer(error.status, error.what, error.do)
+
+    @app.exception_handler(BookError)
+    async def book(_: Request, error: BookError) -> JSONResponse:
+        problems = [{"path": p.path, "what": p.what} for p in error.problems]
+        return _answer(422, str(error.problems[0]), "Nothing was saved. Mend it and save again.", problems)
+
+    @app.exception_handler(Stale)
+    async def stale(_: Request, error: Stale) -> JSONResponse:
+        problems = [{"path": name, "what": "was changed meanwhile"} for name in error.changed]
+        what = "This was changed meanwhile: " + ", ".join(error.changed)
+        return _answer(409, what, "Look at what it is now, then make your change again.", problems)
+
+    @app.exception_handler(NothingThere)
+    async def nothing(_: Request, error: NothingThere) -> JSONResponse:
+        return _answer(404, str(error))
+
+    @app.exception_handler(NotTaken)
+    async def not_taken(_: Request, error: NotTaken) -> JSONResponse:
+        return _answer(422, str(error), "Nothing of it was kept.")
+
+    @app.exception_handler(RequestValidationError)
+    async def request(_: Request, error: RequestValidationError) -> JSONResponse:
+        inner = ValidationError.from_exception_data("request", error.errors())  # type: ignore[arg-type]
+        found = plain_problems(inner, UNION_TAGS | {"body", "query", "path"})
+        problems = [{"path": p.path.removeprefix("body").lstrip("."), "what": p.what} for p in found]
+        what = "; ".join(f"{p['path']}: {p['what']}" if p["path"] else p["what"] for p in problems)
+        return _answer(422, what, "Nothing was done. Send it again as it should be.", problems)
+
+    @app.exception_handler(HTTPException)
+    async def http(_: Request, error: HTTPException) -> JSONResponse:
+        what = "There is nothing at this address." if error.status_code == 404 else str(error.detail)
+        return _answer(error.status_code, what)

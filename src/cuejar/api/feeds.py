@@ -1,0 +1,123 @@
+"""Sockets and the overlay's page: the desk's feed, and each overlay behind its secret link."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import json
+from pathlib import Path
+from typing import Any
+
+from fastapi import APIRouter, WebSocket, WebSocketDisconnect
+from fastapi.responses import FileResponse
+from pydantic import BaseModel
+
+from cuejar.api.errors import Refused
+from cuejar.api.need import TheStudio
+from cuejar.live.desk import TOPIC
+from cuejar.live.drivers.overlay import topic
+from cuejar.live.hub import Hub, Listener
+
+WEB = Path(__file__).parent.parent / "web"
+router = APIRouter()
+
+
+class OverlayOut(BaseModel):
+    """An overlay with its connected pages; its link is asked for on its own."""
+
+    id: str
+    name: str
+    width: int
+    height: int
+    sound: bool
+    picture: bool
+    private: bool
+    pages: list[dict[str, Any]]
+
+
+class Link(BaseModel):
+    path: str
+
+
+async def _speak(socket: WebSocket, listener: Listener) -> None:
+    while (text := await listener.line.get()) is not None:
+        await socket.send_text(text)
+    await socket.close(4001)
+
+
+async def _listen(socket: WebSocket, listener: Listener, hub: Hub) -> None:
+    while True:
+        told = json.loads(await socket.receive_text())
+        if isinstance(told, dict):
+            if told.get("t") == "ping":
+                listener.put(json.dumps({"t": "pong", "sent": told.get("sent")}))
+            listener.about.update({key: told[key] for key in ("lag_ms", "up", "sound") if key in told})
+            hub.changed()
+
+
+async def _serve(socket: WebSocket, hub: Hub, listener: Listener) -> None:
+    """Both directions of a feed until one of them ends."""
+    ways = [asyncio.create_task(_speak(socket, listener)), asyncio.create_task(_listen(socket, listener, hub))]
+    try:
+        await asyncio.wait(ways, return_when=asyncio.FIRST_COMPLETED)
+    finally:
+        for way in ways:
+            way.cancel()
+        with contextlib.suppress(WebSocketDisconnect, RuntimeError, ValueError):
+            await asyncio.gather(*ways, return_exceptions=True)
+        hub.leave(listener)
+
+
+@router.websocket("/api/feed")
+async def desk_feed(socket: WebSocket, studio: TheStudio) -> None:
+    await socket.accept()
+    listener = studio.hub.join(TOPIC)
+    listener.put(json.dumps({**studio.desk.whole(), "version": studio.books.version}, ensure_ascii=False))
+    await _serve(socket, studio.hub, listener)
+
+
+@router.websocket("/overlay/{token}/feed")
+async def overlay_feed(socket: WebSocket, studio: TheStudio, token: str) -> None:
+    overlay = studio.overlay_of(token)
+    if overlay is None:
+        await socket.close(4404)
+        return
+    await socket.accept()
+    listener = studio.hub.join(topic(overlay.id))
+    listener.put(json.dumps(studio.overlays.whole(overlay.id, studio.show.clock.now()), ensure_ascii=False))
+    await _serve(socket, studio.hub, listener)
+
+
+@router.get("/overlay/{token}", include_in_schema=False)
+async def overlay_page(studio: TheStudio, token: str) -> FileResponse:
+    if studio.overlay_of(token) is None:
+        raise Refused(404, "There is no overlay at this link.", "Copy the link again from the Rig page.")
+    headers = {"Cache-Control": "no-store", "Referrer-Policy": "no-referrer"}
+    return FileResponse(WEB / "overlay.html", headers=headers)
+
+
+@router.get("/api/overlays", tags=["overlays"])
+async def overlays(studio: TheStudio) -> list[OverlayOut]:
+    return [
+        OverlayOut(**overlay.model_dump(), pages=[page.about for page in studio.hub.listeners(topic(overlay.id))])
+        for overlay in studio.books.book.overlays
+    ]
+
+
+def _there(studio: TheStudio, overlay_id: str) -> None:
+    if not any(overlay.id == overlay_id for overlay in studio.books.book.overlays):
+        raise Refused(404, f"There is no overlay “{overlay_id}”.")
+
+
+@router.post("/api/overlays/{overlay_id}/link", tags=["overlays"])
+async def uncover(studio: TheStudio, overlay_id: str) -> Link:
+    """The overlay's secret link. A POST, so that no page of another site can have it fetched."""
+    _there(studio, overlay_id)
+    return Link(path=f"/overlay/{studio.link(overlay_id)}")
+
+
+@router.post("/api/overlays/{overlay_id}/renew", tags=["overlays"])
+async def renew(studio: TheStudio, overlay_id: str) -> Link:
+    """A new link; the old one leads nowhere from now on."""
+    _there(studio, overlay_id)
+    return Link(path=f"/overlay/{studio.renew_link(overlay_id)}")

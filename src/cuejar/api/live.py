@@ -1,0 +1,171 @@
+"""What the streamer does while on air: fire, try, release, drop, move, review, all to rest; and what is held."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from cuejar.api.errors import Refused
+from cuejar.api.need import TheStudio
+from cuejar.core import happenings as h
+from cuejar.core import orders as o
+from cuejar.core.engine import Timed
+from cuejar.core.view import held
+from cuejar.studio import Studio
+
+router = APIRouter(prefix="/api", tags=["live"])
+
+
+class HeldOut(BaseModel):
+    """A property away from rest; times in ms since 1970, ``until`` none while it is open."""
+
+    path: str
+    output: str
+    value: Any
+    returns_to: Any
+    rest: Any
+    run: str
+    beat: str
+    cue: str
+    viewer: str
+    since: int
+    until: int | None
+    layers: int
+
+
+class FireIn(BaseModel):
+    text: Annotated[str, Field(max_length=10_000)] = ""
+
+
+class ViewerIn(BaseModel):
+    name: Annotated[str, Field(min_length=1, max_length=100)] = "hopper_kit"
+    roles: list[str] = ["follower"]
+    tier: int = 1
+
+
+class TryIn(BaseModel):
+    """A pretend viewer with their text, forced outcomes and draws by beat, and a speed that is never saved."""
+
+    viewer: ViewerIn = ViewerIn()
+    text: Annotated[str, Field(max_length=10_000)] = ""
+    rolled: dict[str, str] = {}
+    drawn: dict[str, str] = {}
+    speed: Literal[1, 4, 16] = 1
+
+
+class Fired(BaseModel):
+    """What became of it: ``let_in``, ``extended`` or ``turned_away`` with a reason; ``until`` is when the run will end."""
+
+    verdict: str
+    reason: str | None = None
+    detail: str = ""
+    run: str | None = None
+    started: bool = False
+    until: int | None = None
+    failed: list[str] = []
+
+
+class Done(BaseModel):
+    ended: list[str]
+    dropped: list[str]
+
+
+def _fired(timed: list[Timed], cue: str) -> Fired:
+    verdict = next(v for _, v in timed if isinstance(v, o.Verdict) and v.cue == cue)
+    start = next((s for _, s in timed if isinstance(s, o.Start) and s.run == verdict.run), None)
+    failed = [f"{f.beat}: {f.why}" for _, f in timed if isinstance(f, o.Fail) and f.run == verdict.run]
+    return Fired(
+        verdict=verdict.verdict,
+        reason=verdict.reason,
+        detail=verdict.detail,
+        run=verdict.run,
+        started=start is not None,
+        until=start.until if start else None,
+        failed=failed,
+    )
+
+
+def _known(studio: Studio, cue: str) -> None:
+    if cue not in studio.show.engine.scores:
+        raise Refused(404, f"There is no cue “{cue}”.")
+
+
+@router.get("/holds")
+async def holds(studio: TheStudio) -> list[HeldOut]:
+    return [HeldOut(**row._asdict()) for row in held(studio.show.engine)]
+
+
+@router.post("/cues/{cue}/fire")
+async def fire(studio: TheStudio, cue: str, body: FireIn | None = None) -> Fired:
+    """Fires a cue by hand, as a pad does."""
+    _known(studio, cue)
+    return _fired(await studio.show.post(h.Pad(cue, body.text if body else "")), cue)
+
+
+@router.post("/cues/{cue}/try")
+async def try_cue(studio: TheStudio, cue: str, body: TryIn) -> Fired:
+    """Fires a cue on air to see it: past its door, counted nowhere."""
+    _known(studio, cue)
+    viewer = h.Viewer("try", body.viewer.name, tuple(body.viewer.roles), body.viewer.tier)
+    attempt = h.Try(cue, viewer, body.text, body.rolled, body.drawn, body.speed)
+    return _fired(await studio.show.post(attempt), cue)
+
+
+@router.post("/rest")
+async def rest(studio: TheStudio) -> Done:
+    """Ends every run and returns everything to rest, at once."""
+    names = {run.id: run.score.cue.name for run in studio.show.engine.runs.values()}
+    timed = await studio.show.post(h.AllToRest())
+    ended = [names.get(f.run, f.run) for _, f in timed if isinstance(f, o.Finish) and f.as_ == "stopped"]
+    dropped = [names.get(d.run, d.run) for _, d in timed if isinstance(d, o.Drop)]
+    return Done(ended=ended, dropped=dropped)
+
+
+class ReleaseIn(BaseModel):
+    beat: str | None = None
+
+
+class MoveIn(BaseModel):
+    before: str | None = None
+
+
+class ReviewIn(BaseModel):
+    ok: bool
+
+
+def _run(studio: Studio, run: str, started: bool) -> None:
+    found = studio.show.engine.runs.get(run)
+    if found is None or (found.started_at is not None) != started:
+        raise Refused(409, "It is over already." if started else "It does not wait any more.")
+
+
+@router.post("/runs/{run}/release")
+async def release(studio: TheStudio, run: str, body: ReleaseIn) -> dict[str, bool]:
+    _run(studio, run, started=True)
+    await studio.show.post(h.Release(run, body.beat))
+    return {"done": True}
+
+
+@router.post("/runs/{run}/drop")
+async def drop(studio: TheStudio, run: str) -> dict[str, bool]:
+    """Sends someone who waits back; their points are refunded."""
+    _run(studio, run, started=False)
+    await studio.show.post(h.DropCall(run=run))
+    return {"done": True}
+
+
+@router.post("/runs/{run}/move")
+async def move(studio: TheStudio, run: str, body: MoveIn) -> dict[str, bool]:
+    _run(studio, run, started=False)
+    await studio.show.post(h.Move(run, body.before))
+    return {"done": True}
+
+
+@router.post("/redemptions/{redemption}/review")
+async def review(studio: TheStudio, redemption: str, body: ReviewIn) -> dict[str, bool]:
+    if redemption not in studio.show.engine.reviews:
+        raise Refused(409, "This redemption does not wait for review.")
+    await studio.show.post(h.Review(redemption, body.ok))
+    return {"done": True}

@@ -1,0 +1,202 @@
+"""The command line."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import time
+from pathlib import Path
+from typing import Annotated, Any, NoReturn
+
+import typer
+import uvicorn
+
+from cuejar.core.base import BookError
+from cuejar.core.rehearsal import lines, rehearse, report, script_from
+from cuejar.settings import CannotStart, Settings, prepare_data_folder
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
+
+Port = Annotated[int | None, typer.Option(help="The server's port; the stand-ins' is this plus 10.", min=1, max=65525)]
+Data = Annotated[Path | None, typer.Option(help="The data folder.")]
+
+
+def _fail(line: str, status: int = 1) -> NoReturn:
+    typer.echo(line, err=True)
+    raise typer.Exit(status)
+
+
+def _settings(port: int | None, data: Path | None, **more: Any) -> Settings:
+    given = {"port": port, "data": data, **more}
+    return Settings(**{name: value for name, value in given.items() if value is not None})
+
+
+def _port_free(port: int) -> None:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError as error:
+            raise CannotStart(f"Port {port} is in use. Choose another with --port.") from error
+
+
+def _serve(settings: Settings, demo: bool) -> None:
+    from cuejar.api.app import create_app
+    from cuejar.demo.load import demo_book, demo_files
+    from cuejar.studio import Studio
+
+    _port_free(settings.port)
+    studio = Studio(settings, first=demo_book, files=demo_files()) if demo else Studio(settings)
+    uvicorn.run(
+        create_app(studio, settings.port),
+        host="127.0.0.1",
+        port=settings.port,
+        log_level="warning",
+        access_log=False,
+        ws_ping_interval=20,
+        timeout_graceful_shutdown=2,
+    )
+
+
+@app.command()
+def serve(port: Port = None, data: Data = None, channel: Annotated[str | None, typer.Option(help="The channel's address.")] = None) -> None:
+    """Runs the server alone."""
+    try:
+        _serve(_settings(port, data, channel=channel), demo=False)
+    except CannotStart as error:
+        _fail(str(error))
+
+
+@app.command()
+def standins(
+    port: Annotated[int, typer.Option(help="The stand-ins' port.", min=1, max=65535)] = 8710,
+    state: Annotated[Path | None, typer.Option(help="A file in which the channel keeps what it knows.")] = None,
+) -> None:
+    """Runs the simulated channel and gear alone."""
+    from cuejar.api.feeds import WEB
+    from cuejar.standins.app import standins as make
+
+    try:
+        _port_free(port)
+    except CannotStart as error:
+        _fail(str(error))
+    uvicorn.run(make(port, WEB, state), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2)
+
+
+@app.command()
+def demo(port: Port = None, data: Data = None, fresh: Annotated[bool, typer.Option(help="Start from the demo data again.")] = False) -> None:
+    """Runs the demo: the book of Tinwhistle Halt, the stand-ins and the server."""
+    settings = _settings(port, data or Path("data"))
+    settings.channel = f"http://127.0.0.1:{settings.standins_port}"
+    folder = settings.data.expanduser()
+    child: subprocess.Popen[bytes] | None = None
+    try:
+        _port_free(settings.port)
+        _port_free(settings.standins_port)
+        if fresh and folder.exists():
+            _clear(folder)
+        prepare_data_folder(folder)
+        state = folder / "channel.json"
+        own = [sys.executable, "-m", "cuejar.cli", "standins", "--port", str(settings.standins_port), "--state", str(state)]
+        child = subprocess.Popen(own, start_new_session=True)
+        _wait_for(settings.standins_port, child)
+        typer.echo(f"Cue Jar        http://127.0.0.1:{settings.port}/")
+        typer.echo(f"Audience page  http://127.0.0.1:{settings.standins_port}/")
+        typer.echo(f"Data folder    {folder.resolve()}")
+        typer.echo("Ctrl-C ends both.")
+        sys.stdout.flush()
+        _serve(settings, demo=True)
+    except CannotStart as error:
+        _fail(str(error))
+    except KeyboardInterrupt:
+        pass
+    finally:
+        if child is not None:
+            child.send_signal(signal.SIGTERM)
+            try:
+                child.wait(5)
+            except subprocess.TimeoutExpired:
+                child.kill()
+
+
+def _clear(folder: Path) -> None:
+    """Empties a data folder; anything that does not look like one is left alone."""
+    if any(folder.iterdir()) and not (folder / "cue-jar.sqlite").exists() and not (folder / ".lock").exists():
+        raise CannotStart(f"{folder} does not look like a data folder of Cue Jar; --fresh would empty it. Choose another --data.")
+    from cuejar.studio import lock_folder
+
+    lock_folder(folder).close()
+    for item in folder.iterdir():
+        shutil.rmtree(item) if item.is_dir() else item.unlink()
+
+
+def _wait_for(port: int, child: subprocess.Popen[bytes]) -> None:
+    for _ in range(200):
+        if child.poll() is not None:
+            raise CannotStart("The stand-ins did not start.")
+        with socket.socket() as probe:
+            if probe.connect_ex(("127.0.0.1", port)) == 0:
+                return
+        time.sleep(0.05)
+    raise CannotStart("The stand-ins do not answer.")
+
+
+def _read_script(path: Path, seed: int | None) -> Any:
+    try:
+        data = json.loads(path.read_text("utf-8"))
+        if seed is not None and isinstance(data, dict):
+            data["seed"] = seed
+        return script_from(data)
+    except OSError as error:
+        _fail(f"{path}: {os.strerror(error.errno or 0)}", 2)
+    except (json.JSONDecodeError, UnicodeDecodeError) as error:
+        _fail(f"{path}: is not JSON: {error}", 2)
+    except BookError as error:
+        _fail("\n".join(f"{path}: {problem}" for problem in error.problems), 2)
+
+
+@app.command(name="rehearse")
+def rehearse_command(
+    scripts: Annotated[list[Path], typer.Argument(help="Scripts of nights to rehearse.")],
+    report_only: Annotated[bool, typer.Option("--report", help="Print the report instead.")] = False,
+    as_json: Annotated[bool, typer.Option("--json", help="The report as JSON.")] = False,
+    beside: Annotated[bool, typer.Option("--beside", help="Write each output to SCRIPT.out.jsonl beside it.")] = False,
+    seed: Annotated[int | None, typer.Option(help="Another seed than the script's.")] = None,
+) -> None:
+    """Runs scripted nights on a virtual clock and prints every decision and order, one JSON object a line."""
+    read = [(path, _read_script(path, seed)) for path in scripts]
+    for path, script in read:
+        if report_only or as_json:
+            summary = report(script)
+            text = json.dumps(summary, ensure_ascii=False) if as_json else _told(summary)
+        else:
+            text = "\n".join(lines(rehearse(script)))
+        if beside:
+            out = path.with_name(path.name.removesuffix(".json") + ".out.jsonl")
+            out.write_text(text + ("\n" if text else ""), "utf-8")
+        elif text:
+            if len(read) > 1:
+                typer.echo(f"# {path}", err=True)
+            typer.echo(text)
+
+
+def _told(summary: dict[str, Any]) -> str:
+    rows = [f"{summary['length_s']:g} s, at rest at the end: {'yes' if summary['at_rest_at_end'] else 'NO'}"]
+    for name in ("verdicts", "reasons", "settled", "dropped", "finished"):
+        counts = ", ".join(f"{key} {value}" for key, value in summary[name].items()) or "none"
+        rows.append(f"{name:12}{counts}")
+    for lane, wait in summary["waits"].items():
+        rows.append(f"lane {lane}: {wait['runs']} runs, wait median {wait['median_s']:g} s, 95th {wait['p95_s']:g} s")
+    for output, share in summary["covered"].items():
+        rows.append(f"{output}: {share:.1%} of the time")
+    rows.append(f"at most {summary['highest_at_once']} at once, {summary['points_spent']} points spent")
+    return "\n".join(rows)
+
+
+if __name__ == "__main__":
+    app()

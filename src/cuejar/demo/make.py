@@ -1,0 +1,51 @@
+"""Makes the demo's media into ``files/``. The same every time: fixed seeds, no clock. Run it after changing a drawing or
+a sound: ``python -m cuejar.demo.make``."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import av
+import numpy as np
+
+from cuejar.demo.pictures import FRAME_MS, POSTERS, parcel, poster_frames, ticket, whistle_frames
+from cuejar.demo.sounds import RATE, SOUNDS, Wave
+
+FILES = Path(__file__).parent / "files"
+
+
+def write_ogg(path: Path, wave: Wave) -> None:
+    """Mono Vorbis-free Ogg: Opus at 64 kbit/s."""
+    with av.open(str(path), "w", format="ogg") as container:
+        stream = container.add_stream("libopus", rate=RATE, layout="mono")
+        stream.bit_rate = 64_000
+        block = np.asarray(np.clip(wave, -1, 1) * 32767, np.int16).reshape(1, -1)
+        frame = av.AudioFrame.from_ndarray(block, format="s16", layout="mono")
+        frame.sample_rate = RATE
+        for packet in [*stream.encode(frame), *stream.encode(None)]:
+            container.mux(packet)
+
+
+def make(folder: Path = FILES) -> None:
+    folder.mkdir(exist_ok=True)
+    for name, sound in SOUNDS.items():
+        write_ogg(folder / f"{name}.ogg", sound())
+    for name, (draw, form) in POSTERS.items():
+        first, *rest = poster_frames(draw)
+        if form == "gif":
+            palette = first.quantize(48, dither=0)
+            frames = [f.quantize(palette=palette, dither=0) for f in (first, *rest)]
+            frames[0].save(folder / f"{name}.gif", save_all=True, append_images=frames[1:], duration=FRAME_MS, loop=0, optimize=True)
+        elif form == "webp":
+            first.save(folder / f"{name}.webp", save_all=True, append_images=rest, duration=FRAME_MS, loop=0, quality=70, method=6)
+        else:
+            small = [f.resize((270, 360)).quantize(40, dither=0) for f in (first, *rest)]
+            small[0].save(folder / f"{name}.png", save_all=True, append_images=small[1:], duration=FRAME_MS, loop=0, optimize=True)
+    first, *rest = whistle_frames()
+    first.save(folder / "whistle-plume.webp", save_all=True, append_images=rest, duration=100, loop=0, quality=80, method=6)
+    ticket().save(folder / "paper-ticket.png", optimize=True)
+    parcel().save(folder / "parcel.png", optimize=True)
+
+
+if __name__ == "__main__":
+    make()

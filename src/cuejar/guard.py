@@ -1,0 +1,51 @@
+"""The guard: only pages of our own may speak to us.
+
+Everything listens on this computer only, but a web page open in the same browser could still send requests here. So an
+unknown ``Host`` is refused (a foreign name that was made to point here), and so are a foreign ``Origin`` and requests
+that the browser itself marks as coming from another site, on every route and every socket.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from urllib.parse import urlsplit
+
+from starlette.datastructures import Headers
+from starlette.responses import JSONResponse
+from starlette.types import ASGIApp, Receive, Scope, Send
+
+LOCAL = ("127.0.0.1", "localhost", "[::1]")
+
+
+class Guard:
+    """ASGI middleware. ``port`` is the one that we listen on; ``also`` are further origins that may speak to us."""
+
+    def __init__(self, app: ASGIApp, port: int, also: Iterable[str] = ()) -> None:
+        self.app = app
+        self.hosts = {f"{name}:{port}" for name in LOCAL} | ({*LOCAL} if port == 80 else set())
+        self.origins = {f"http://{host}" for host in self.hosts} | set(also)
+
+    def _refused(self, scope: Scope) -> str | None:
+        headers = Headers(scope=scope)
+        host = headers.get("host", "").lower()
+        if host not in self.hosts:
+            return f"The host “{host}” is not this program's. Open it as http://127.0.0.1."
+        origin = headers.get("origin")
+        if origin is not None and origin.lower() not in self.origins:
+            return f"A page of {urlsplit(origin).netloc or origin} may not speak to this program."
+        foreign = headers.get("sec-fetch-site") in ("cross-site", "same-site") and origin is None
+        if foreign and headers.get("sec-fetch-mode") != "navigate":
+            return "A page of another site may not fetch from this program."
+        return None
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] not in ("http", "websocket"):
+            await self.app(scope, receive, send)
+            return
+        what = self._refused(scope)
+        if what is None:
+            await self.app(scope, receive, send)
+        elif scope["type"] == "websocket":
+            await send({"type": "websocket.close", "code": 4403, "reason": what[:120]})
+        else:
+            await JSONResponse({"what": what, "do": "", "problems": []}, 403)(scope, receive, send)

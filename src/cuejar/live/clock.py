@@ -1,0 +1,20 @@
+"""The show's clock: the wall clock's start, the monotonic clock's pace. Setting the computer's clock does not move it."""
+
+from __future__ import annotations
+
+import time
+
+
+class Clock:
+    """Milliseconds since 1970 that never jump."""
+
+    def __init__(self, not_before: int = 0) -> None:
+        wall = time.time_ns() // 1_000_000
+        self._offset_ns = max(wall, not_before) * 1_000_000 - time.monotonic_ns()
+
+    def now(self) -> int:
+        return (time.monotonic_ns() + self._offset_ns) // 1_000_000
+
+    def monotonic(self, at: int) -> float:
+        """The monotonic time in s at which this clock will show ``at``."""
+        return (at * 1_000_000 - self._offset_ns) / 1e9

@@ -1,0 +1,107 @@
+"""The desk: what the live page is told. Whole small pictures of the state, at most twenty a second, and ledger lines as
+they come or change."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, sessionmaker
+
+from cuejar.core.engine import Timed
+from cuejar.core.view import held, lanes
+from cuejar.live.drivers.overlay import topic
+from cuejar.live.hub import Hub
+from cuejar.live.show import Show
+from cuejar.store.models import LedgerRow
+
+TOPIC = "desk"
+PAUSE_S = 0.05
+ARRIVALS = 60
+
+
+def ledger_json(row: LedgerRow) -> dict[str, Any]:
+    """A ledger line as the API gives it."""
+    return {column.name: getattr(row, column.name) for column in LedgerRow.__table__.columns}
+
+
+class Desk:
+    """Tells every open desk what is going on."""
+
+    def __init__(self, hub: Hub, show: Show, sessions: sessionmaker[Session]) -> None:
+        self._hub, self._show, self._sessions = hub, show, sessions
+        self._stirred = asyncio.Event()
+        self._calls: dict[str, None] = {}
+        self._task: asyncio.Task[None] | None = None
+        self.gear: Callable[[], list[dict[str, Any]]] = lambda: []
+
+    def start(self) -> None:
+        self._task = asyncio.create_task(self._tell(), name="desk")
+
+    async def stop(self) -> None:
+        if self._task is not None:
+            self._task.cancel()
+            with contextlib.suppress(asyncio.CancelledError):
+                await self._task
+
+    def hear(self, timed: Sequence[Timed]) -> None:
+        if timed:
+            self._stirred.set()
+
+    def changed(self) -> None:
+        self._stirred.set()
+
+    def ledger_changed(self, calls: list[str]) -> None:
+        for call in calls:
+            self._calls[call] = None
+        self._stirred.set()
+
+    async def _tell(self) -> None:
+        while True:
+            await self._stirred.wait()
+            self._stirred.clear()
+            calls, self._calls = list(self._calls), {}
+            if self._hub.listeners(TOPIC):
+                if calls:
+                    self._hub.say(TOPIC, {"t": "ledger", "lines": self.lines(calls)})
+                self._hub.say(TOPIC, self.state())
+            await asyncio.sleep(PAUSE_S)
+
+    def lines(self, calls: list[str]) -> list[dict[str, Any]]:
+        with self._sessions() as session:
+            rows = session.scalars(select(LedgerRow).where(LedgerRow.call.in_(calls)).order_by(LedgerRow.id))
+            return [ledger_json(row) for row in rows]
+
+    def state(self) -> dict[str, Any]:
+        """What is going on now. Times in ms since 1970."""
+        engine = self._show.engine
+        return {
+            "t": "state",
+            "now": self._show.clock.now(),
+            "on_air": engine.on_air,
+            "stream_from": engine.stream_from if engine.on_air else None,
+            "category": engine.category,
+            "open": engine.book.house.open,
+            "held": [row._asdict() for row in held(engine)],
+            "lanes": lanes(engine),
+            "tries": [run.id for run in engine.runs.values() if run.tried],
+            "reviews": [
+                {"redemption": r.id, "reward": r.reward, "viewer": r.viewer.name, "text": r.text}
+                for r in engine.reviews.values()
+            ],
+            "gear": self.gear(),
+            "overlays": [
+                {"id": overlay.id, "name": overlay.name, "pages": len(self._hub.listeners(topic(overlay.id)))}
+                for overlay in engine.book.overlays
+            ],
+            "said": self._show.journal.said,
+        }
+
+    def whole(self) -> dict[str, Any]:
+        """What a desk needs when it opens: the state and the latest arrivals."""
+        with self._sessions() as session:
+            rows = session.scalars(select(LedgerRow).order_by(LedgerRow.id.desc()).limit(ARRIVALS)).all()
+        return {"t": "whole", "state": self.state(), "lines": [ledger_json(row) for row in reversed(rows)]}

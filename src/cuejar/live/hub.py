@@ -1,0 +1,68 @@
+"""Feeds: messages to whoever listens, each listener with a line of its own.
+
+A listener that does not keep up is let go; its page connects again and gets the whole state anew. Nothing a listener
+does can hold up the show.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import json
+from collections.abc import Callable
+from typing import Any
+
+MOST_WAITING = 2_000
+
+
+class Listener:
+    """One connection to a feed. ``about`` is what the page told of itself."""
+
+    def __init__(self, topic: str) -> None:
+        self.topic = topic
+        self.line: asyncio.Queue[str | None] = asyncio.Queue(MOST_WAITING)
+        self.about: dict[str, Any] = {}
+
+    def put(self, text: str | None) -> None:
+        try:
+            self.line.put_nowait(text)
+        except asyncio.QueueFull:
+            while not self.line.empty():
+                self.line.get_nowait()
+            self.line.put_nowait(None)
+
+
+class Hub:
+    """All listeners by topic."""
+
+    def __init__(self) -> None:
+        self._listeners: dict[str, set[Listener]] = {}
+        self.changed: Callable[[], None] = lambda: None
+
+    def join(self, topic: str) -> Listener:
+        listener = Listener(topic)
+        self._listeners.setdefault(topic, set()).add(listener)
+        self.changed()
+        return listener
+
+    def leave(self, listener: Listener) -> None:
+        self._listeners.get(listener.topic, set()).discard(listener)
+        self.changed()
+
+    def say(self, topic: str, message: dict[str, Any]) -> None:
+        listeners = self._listeners.get(topic)
+        if listeners:
+            text = json.dumps(message, ensure_ascii=False, separators=(",", ":"))
+            for listener in listeners:
+                listener.put(text)
+
+    def close(self, topic: str) -> None:
+        """Lets everyone on a topic go, for a link that is no more."""
+        for listener in self._listeners.get(topic, set()):
+            listener.put(None)
+
+    def close_all(self) -> None:
+        for topic in self._listeners:
+            self.close(topic)
+
+    def listeners(self, topic: str) -> list[Listener]:
+        return list(self._listeners.get(topic, ()))

@@ -1,0 +1,51 @@
+"""Settings: from the environment (``CUEJAR_…``), then the command line; the data folder by the system's custom."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from platformdirs import user_data_path
+from pydantic import Field
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+
+class Settings(BaseSettings):
+    """What can be set from outside. Everything else is in the book."""
+
+    model_config = SettingsConfigDict(env_prefix="CUEJAR_")
+
+    data: Path = Field(default_factory=lambda: user_data_path("cue-jar"), description="the data folder")
+    port: int = Field(8700, ge=1, le=65_525, description="the server's port; the stand-ins' is this plus 10")
+    channel: str | None = Field(None, description="address of the channel; none: no channel is connected")
+    max_file_mb: int = Field(200, ge=1, le=100_000, description="the largest media file that is taken, in MB")
+    max_pixels: int = Field(50_000_000, ge=1, description="the largest picture that is taken, in pixels")
+    snapshot_every: int = Field(2_000, ge=1, description="journal entries between two snapshots of the engine")
+    seed: int = Field(1, description="the seed of all draws and rolls")
+    stale_strike_s: float = Field(2, ge=0, description="a strike later than this is not done any more")
+
+    @property
+    def standins_port(self) -> int:
+        return self.port + 10
+
+
+class CannotStart(Exception):
+    """Cue Jar cannot start; the text is the one line to show."""
+
+
+def prepare_data_folder(path: Path) -> Path:
+    """Makes sure that the data folder is there and can be written.
+
+    Raises:
+        CannotStart: it cannot.
+    """
+    path = path.expanduser()
+    try:
+        path.mkdir(parents=True, exist_ok=True)
+        probe = path / ".writable"
+        probe.write_text("")
+        probe.unlink()
+    except OSError as error:
+        reason = os.strerror(error.errno) if error.errno else str(error)
+        raise CannotStart(f"The data folder {path} cannot be written: {reason}. Choose another with --data.") from error
+    return path

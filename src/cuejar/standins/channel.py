@@ -1,0 +1,333 @@
+"""The simulated channel: viewers with points and roles, rewards, redemptions, chat, tips, and a stream that goes on and off.
+
+Points are taken on redeeming and given back on a refund. Everything that happens goes out as a CloudEvents 1.0 message
+over the WebSocket at ``/channel/events``. With a state file, what the channel knows outlives its process.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import json
+import secrets
+import time
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, HTTPException, WebSocket, WebSocketDisconnect
+from pydantic import BaseModel, ConfigDict, Field
+
+from cuejar.standins.people import PEOPLE, POINTS
+
+Name = Annotated[str, Field(min_length=1, max_length=200)]
+
+
+class Body(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class NewReward(Body):
+    title: Name
+    cost: Annotated[int, Field(ge=1)]
+    prompt: str = ""
+    text: bool = False
+    on: bool = True
+    made_by: str = ""
+
+
+class RewardChange(Body):
+    title: Name | None = None
+    cost: Annotated[int, Field(ge=1)] | None = None
+    prompt: str | None = None
+    text: bool | None = None
+    on: bool | None = None
+
+
+class NewRedemption(Body):
+    viewer: Name
+    reward: Name
+    text: Annotated[str, Field(max_length=10_000)] = ""
+
+
+class Settlement(Body):
+    state: Literal["fulfilled", "refunded"]
+
+
+class Message(Body):
+    viewer: Name
+    text: Annotated[str, Field(min_length=1, max_length=10_000)]
+
+
+class Tip(Body):
+    viewer: Name
+    amount: Annotated[float, Field(gt=0)]
+    text: str = ""
+
+
+class Who(Body):
+    viewer: Name
+
+
+class NewMembership(Body):
+    viewer: Name
+    tier: Annotated[int, Field(ge=1, le=3)] = 1
+    months: Annotated[int, Field(ge=1)] = 1
+    gifts: Annotated[int, Field(ge=0)] = 0
+    text: str = ""
+
+
+class NewRaid(Body):
+    viewer: Name
+    party: Annotated[int, Field(ge=1)]
+
+
+class StreamChange(Body):
+    state: Literal["live", "ended"]
+    category: str | None = None
+
+
+class Channel:
+    """What the channel knows, and who listens to it."""
+
+    def __init__(self, file: Path | None = None) -> None:
+        self.file = file
+        self.viewers = {p["id"]: {**p, "points": POINTS} for p in PEOPLE}
+        self.rewards: dict[str, dict[str, Any]] = {}
+        self.redemptions: dict[str, dict[str, Any]] = {}
+        self.stream: dict[str, Any] = {"state": "ended", "category": "Model railways"}
+        self.said: list[dict[str, Any]] = []
+        self.listeners: set[asyncio.Queue[str]] = set()
+        if file is not None and file.is_file():
+            kept = json.loads(file.read_text("utf-8"))
+            self.viewers, self.rewards = kept["viewers"], kept["rewards"]
+            self.redemptions, self.stream = kept["redemptions"], kept["stream"]
+
+    def keep(self) -> None:
+        if self.file is not None:
+            state = {name: getattr(self, name) for name in ("viewers", "rewards", "redemptions", "stream")}
+            draft = self.file.with_suffix(".new")
+            draft.write_text(json.dumps(state), "utf-8")
+            draft.replace(self.file)
+
+    def tell(self, what: str, data: dict[str, Any]) -> None:
+        """Sends a CloudEvents message to everyone who listens."""
+        event = {
+            "specversion": "1.0",
+            "id": secrets.token_hex(8),
+            "source": "/channel",
+            "type": f"halt.channel.{what}",
+            "time": datetime.now(UTC).isoformat(),
+            "datacontenttype": "application/json",
+            "data": data,
+        }
+        text = json.dumps(event, ensure_ascii=False)
+        for line in self.listeners:
+            line.put_nowait(text)
+
+    def viewer(self, name: str) -> dict[str, Any]:
+        found = self.viewers.get(name) or next((v for v in self.viewers.values() if v["name"] == name), None)
+        if found is None:
+            raise HTTPException(404, f"There is no viewer “{name}”.")
+        return found
+
+    def reward(self, name: str) -> dict[str, Any]:
+        wanted = name.strip().casefold()
+        found = self.rewards.get(name) or next(
+            (r for r in self.rewards.values() if r["title"].casefold() == wanted), None
+        )
+        if found is None:
+            raise HTTPException(404, f"There is no reward “{name}”.")
+        return found
+
+    def redeem(self, body: NewRedemption) -> dict[str, Any]:
+        viewer, reward = self.viewer(body.viewer), self.reward(body.reward)
+        if not reward["on"]:
+            raise HTTPException(409, f"“{reward['title']}” is switched off.")
+        if reward["text"] and not body.text.strip():
+            raise HTTPException(422, f"“{reward['title']}” asks for a text.")
+        if viewer["points"] < reward["cost"]:
+            raise HTTPException(409, f"{viewer['name']} has {viewer['points']} points; it costs {reward['cost']}.")
+        viewer["points"] -= reward["cost"]
+        redemption = {
+            "id": f"rd-{secrets.token_hex(6)}",
+            "reward": reward["id"],
+            "title": reward["title"],
+            "cost": reward["cost"],
+            "viewer": public(viewer),
+            "text": body.text,
+            "state": "unfulfilled",
+            "at": time.time(),
+        }
+        self.redemptions[redemption["id"]] = redemption
+        self.keep()
+        self.tell("redemption", redemption)
+        return redemption
+
+    def settle(self, redemption: dict[str, Any], state: str) -> None:
+        if redemption["state"] == state:
+            return
+        if redemption["state"] != "unfulfilled":
+            raise HTTPException(409, f"It is {redemption['state']} already.")
+        redemption["state"] = state
+        if state == "refunded":
+            viewer = self.viewers.get(redemption["viewer"]["id"])
+            if viewer is not None:
+                viewer["points"] += redemption["cost"]
+        self.keep()
+        self.tell("settled", redemption)
+
+
+def public(viewer: dict[str, Any]) -> dict[str, Any]:
+    return {key: viewer[key] for key in ("id", "name", "roles", "tier")}
+
+
+def router(channel: Channel) -> APIRouter:
+    """The channel's HTTP and WebSocket."""
+    api = APIRouter(prefix="/channel", tags=["channel"])
+
+    @api.get("/viewers")
+    async def viewers() -> list[dict[str, Any]]:
+        return list(channel.viewers.values())
+
+    @api.get("/rewards")
+    async def rewards() -> list[dict[str, Any]]:
+        return list(channel.rewards.values())
+
+    @api.post("/rewards", status_code=201)
+    async def new_reward(body: NewReward) -> dict[str, Any]:
+        if any(r["title"].casefold() == body.title.casefold() for r in channel.rewards.values()):
+            raise HTTPException(409, f"There is a reward “{body.title}” already.")
+        reward = {"id": f"rw-{secrets.token_hex(4)}", **body.model_dump()}
+        channel.rewards[reward["id"]] = reward
+        channel.keep()
+        channel.tell("reward", reward)
+        return reward
+
+    @api.patch("/rewards/{reward_id}")
+    async def change_reward(reward_id: str, body: RewardChange) -> dict[str, Any]:
+        if reward_id not in channel.rewards:
+            raise HTTPException(404, f"There is no reward “{reward_id}”.")
+        channel.rewards[reward_id].update(body.model_dump(exclude_none=True))
+        channel.keep()
+        channel.tell("reward", channel.rewards[reward_id])
+        return channel.rewards[reward_id]
+
+    @api.delete("/rewards/{reward_id}", status_code=204)
+    async def delete_reward(reward_id: str) -> None:
+        if channel.rewards.pop(reward_id, None) is None:
+            raise HTTPException(404, f"There is no reward “{reward_id}”.")
+        channel.keep()
+        channel.tell("reward-gone", {"id": reward_id})
+
+    @api.post("/redemptions", status_code=201)
+    async def redeem(body: NewRedemption) -> dict[str, Any]:
+        return channel.redeem(body)
+
+    @api.get("/redemptions")
+    async def redemptions(state: str | None = None) -> list[dict[str, Any]]:
+        return [r for r in channel.redemptions.values() if state is None or r["state"] == state]
+
+    def redemption_of(redemption_id: str) -> dict[str, Any]:
+        if redemption_id not in channel.redemptions:
+            raise HTTPException(404, f"There is no redemption “{redemption_id}”.")
+        return channel.redemptions[redemption_id]
+
+    @api.get("/redemptions/{redemption_id}")
+    async def redemption(redemption_id: str) -> dict[str, Any]:
+        return redemption_of(redemption_id)
+
+    @api.patch("/redemptions/{redemption_id}")
+    async def settle(redemption_id: str, body: Settlement) -> dict[str, Any]:
+        found = redemption_of(redemption_id)
+        channel.settle(found, body.state)
+        return found
+
+    def call(what: str, viewer: str, **data: Any) -> dict[str, Any]:
+        happened = {"id": f"{what}-{secrets.token_hex(6)}", "viewer": public(channel.viewer(viewer)), **data}
+        channel.tell(what, happened)
+        return happened
+
+    def say(viewer: str, text: str) -> dict[str, Any]:
+        message = call("chat", viewer, text=text)
+        channel.said = [*channel.said[-99:], message]
+        return message
+
+    @api.post("/chat", status_code=201)
+    async def chat(body: Message) -> dict[str, Any]:
+        return say(body.viewer, body.text)
+
+    @api.get("/chat")
+    async def chatted() -> list[dict[str, Any]]:
+        return channel.said
+
+    @api.post("/replies", status_code=201)
+    async def reply(body: dict[str, str]) -> dict[str, Any]:
+        message = {"id": f"reply-{secrets.token_hex(6)}", "viewer": {"name": "Tinwhistle Halt"}, "text": body["text"]}
+        channel.said = [*channel.said[-99:], message]
+        channel.tell("reply", message)
+        return message
+
+    @api.post("/tips", status_code=201)
+    async def tip(body: Tip) -> dict[str, Any]:
+        return call("tip", body.viewer, amount=body.amount, text=body.text)
+
+    @api.post("/follows", status_code=201)
+    async def follow(body: Who) -> dict[str, Any]:
+        viewer = channel.viewer(body.viewer)
+        if "follower" not in viewer["roles"]:
+            viewer["roles"].append("follower")
+        return call("follow", body.viewer)
+
+    @api.post("/memberships", status_code=201)
+    async def join(body: NewMembership) -> dict[str, Any]:
+        viewer = channel.viewer(body.viewer)
+        viewer["tier"] = body.tier
+        if "member" not in viewer["roles"]:
+            viewer["roles"].append("member")
+        return call("membership", **body.model_dump())
+
+    @api.post("/raids", status_code=201)
+    async def raid(body: NewRaid) -> dict[str, Any]:
+        return call("raid", body.viewer, party=body.party)
+
+    @api.get("/stream")
+    async def stream() -> dict[str, Any]:
+        return channel.stream
+
+    @api.post("/stream")
+    async def change_stream(body: StreamChange) -> dict[str, Any]:
+        channel.stream.update(body.model_dump(exclude_none=True))
+        channel.keep()
+        channel.tell("stream", channel.stream)
+        return channel.stream
+
+    @api.websocket("/events")
+    async def events(socket: WebSocket) -> None:
+        await socket.accept()
+        line: asyncio.Queue[str] = asyncio.Queue()
+        channel.listeners.add(line)
+        listening = asyncio.create_task(_until_gone(socket))
+        try:
+            while not listening.done():
+                waiting = asyncio.create_task(line.get())
+                await asyncio.wait({waiting, listening}, return_when=asyncio.FIRST_COMPLETED)
+                if waiting.done():
+                    await socket.send_text(waiting.result())
+                else:
+                    waiting.cancel()
+        except (WebSocketDisconnect, RuntimeError):
+            pass
+        finally:
+            channel.listeners.discard(line)
+            listening.cancel()
+            with contextlib.suppress(asyncio.CancelledError, WebSocketDisconnect):
+                await listening
+
+    return api
+
+
+async def _until_gone(socket: WebSocket) -> None:
+    with contextlib.suppress(WebSocketDisconnect, RuntimeError):
+        while True:
+            await socket.receive_text()

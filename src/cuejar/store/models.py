@@ -1,0 +1,120 @@
+"""The tables: journal, snapshots, the book's revisions, ledger, settlements, media, links.
+
+The journal is the truth about what happened; ledger and settlements can be written again from it and are keyed so that
+writing them twice changes nothing.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from sqlalchemy import JSON, Boolean, Float, Index, Integer, String, Text
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+class Base(DeclarativeBase):
+    type_annotation_map = {dict[str, Any]: JSON, list[Any]: JSON}
+
+
+class JournalRow(Base):
+    """A happening that reached the engine, with its instant (ms since 1970)."""
+
+    __tablename__ = "journal"
+    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
+    at: Mapped[int] = mapped_column(Integer)
+    happening: Mapped[dict[str, Any]] = mapped_column(JSON)
+    __table_args__ = {"sqlite_autoincrement": True}
+
+
+class SnapshotRow(Base):
+    """The engine's whole state after the journal entry ``journal_id``."""
+
+    __tablename__ = "snapshots"
+    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
+    journal_id: Mapped[int] = mapped_column(Integer)
+    at: Mapped[int] = mapped_column(Integer)
+    state: Mapped[str] = mapped_column(Text)
+
+
+class RevisionRow(Base):
+    """The book as it was after an edit. Undo and redo move ``place`` in `MetaRow` along these."""
+
+    __tablename__ = "revisions"
+    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
+    what: Mapped[str] = mapped_column(String(200))
+    at: Mapped[int] = mapped_column(Integer)
+    book: Mapped[dict[str, Any]] = mapped_column(JSON)
+
+
+class MetaRow(Base):
+    __tablename__ = "meta"
+    key: Mapped[str] = mapped_column(String(60), primary_key=True)
+    value: Mapped[str] = mapped_column(Text)
+
+
+class LedgerRow(Base):
+    """A call at one cue's door, or one that called no cue (``cue`` is empty then)."""
+
+    __tablename__ = "ledger"
+    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
+    at: Mapped[int] = mapped_column(Integer)
+    call: Mapped[str] = mapped_column(String(200))
+    kind: Mapped[str] = mapped_column(String(20))
+    viewer: Mapped[str] = mapped_column(String(200), default="")
+    viewer_name: Mapped[str] = mapped_column(String(200), default="")
+    text: Mapped[str] = mapped_column(Text, default="")
+    reward: Mapped[str] = mapped_column(String(80), default="")
+    cost: Mapped[int] = mapped_column(Integer, default=0)
+    cue: Mapped[str] = mapped_column(String(80), default="")
+    verdict: Mapped[str] = mapped_column(String(20))
+    reason: Mapped[str] = mapped_column(String(40), default="")
+    detail: Mapped[str] = mapped_column(Text, default="")
+    run: Mapped[str] = mapped_column(String(20), default="")
+    outcome: Mapped[str] = mapped_column(String(20), default="")
+    trace: Mapped[list[Any]] = mapped_column(JSON, default=list)
+    notes: Mapped[list[Any]] = mapped_column(JSON, default=list)
+    __table_args__ = (
+        Index("ledger_once", "call", "cue", "at", unique=True),
+        Index("ledger_run", "run"),
+        Index("ledger_viewer", "viewer"),
+        Index("ledger_at", "at"),
+    )
+
+
+class SettlementRow(Base):
+    """What is to become of a redemption, and whether the channel confirmed it. Its id is remembered for ever."""
+
+    __tablename__ = "settlements"
+    redemption: Mapped[str] = mapped_column(String(200), primary_key=True)
+    outcome: Mapped[str] = mapped_column(String(20), default="")
+    confirmed: Mapped[bool] = mapped_column(Boolean, default=False)
+    at: Mapped[int] = mapped_column(Integer, default=0)
+    problem: Mapped[str] = mapped_column(Text, default="")
+
+
+class MediaRow(Base):
+    """A file of the library: what is in it. The streamer's words about it (name, trim) are in the book."""
+
+    __tablename__ = "media"
+    hash: Mapped[str] = mapped_column(String(64), primary_key=True)
+    kind: Mapped[str] = mapped_column(String(10))
+    format: Mapped[str] = mapped_column(String(20))
+    mime: Mapped[str] = mapped_column(String(60))
+    size: Mapped[int] = mapped_column(Integer)
+    length_s: Mapped[float] = mapped_column(Float, default=0)
+    loops: Mapped[int] = mapped_column(Integer, default=0)
+    width: Mapped[int] = mapped_column(Integer, default=0)
+    height: Mapped[int] = mapped_column(Integer, default=0)
+    has_sound: Mapped[bool] = mapped_column(Boolean, default=False)
+    notes: Mapped[list[Any]] = mapped_column(JSON, default=list)
+    wave: Mapped[list[Any]] = mapped_column(JSON, default=list)
+    at: Mapped[int] = mapped_column(Integer, default=0)
+
+
+class LinkRow(Base):
+    """A secret or an outside id that belongs to a thing of the book: an overlay's link, a reward's id at the channel."""
+
+    __tablename__ = "links"
+    kind: Mapped[str] = mapped_column(String(20), primary_key=True)
+    thing: Mapped[str] = mapped_column(String(80), primary_key=True)
+    value: Mapped[str] = mapped_column(String(200))
