@@ -64,7 +64,11 @@ def _serve(settings: Settings, demo: bool) -> None:
 
 
 @app.command()
-def serve(port: Port = None, data: Data = None, channel: Annotated[str | None, typer.Option(help="The channel's address.")] = None) -> None:
+def serve(
+    port: Port = None,
+    data: Data = None,
+    channel: Annotated[str | None, typer.Option(help="The channel's address.")] = None,
+) -> None:
     """Runs the server alone."""
     try:
         _serve(_settings(port, data, channel=channel), demo=False)
@@ -89,7 +93,11 @@ def standins(
 
 
 @app.command()
-def demo(port: Port = None, data: Data = None, fresh: Annotated[bool, typer.Option(help="Start from the demo data again.")] = False) -> None:
+def demo(
+    port: Port = None,
+    data: Data = None,
+    fresh: Annotated[bool, typer.Option(help="Start from the demo data again.")] = False,
+) -> None:
     """Runs the demo: the book of Tinwhistle Halt, the stand-ins and the server."""
     settings = _settings(port, data or Path("data"))
     settings.channel = f"http://127.0.0.1:{settings.standins_port}"
@@ -102,7 +110,16 @@ def demo(port: Port = None, data: Data = None, fresh: Annotated[bool, typer.Opti
             _clear(folder)
         prepare_data_folder(folder)
         state = folder / "channel.json"
-        own = [sys.executable, "-m", "cuejar.cli", "standins", "--port", str(settings.standins_port), "--state", str(state)]
+        own = [
+            sys.executable,
+            "-m",
+            "cuejar.cli",
+            "standins",
+            "--port",
+            str(settings.standins_port),
+            "--state",
+            str(state),
+        ]
         child = subprocess.Popen(own, start_new_session=True)
         _wait_for(settings.standins_port, child)
         typer.echo(f"Cue Jar        http://127.0.0.1:{settings.port}/")
@@ -127,7 +144,9 @@ def demo(port: Port = None, data: Data = None, fresh: Annotated[bool, typer.Opti
 def _clear(folder: Path) -> None:
     """Empties a data folder; anything that does not look like one is left alone."""
     if any(folder.iterdir()) and not (folder / "cue-jar.sqlite").exists() and not (folder / ".lock").exists():
-        raise CannotStart(f"{folder} does not look like a data folder of Cue Jar; --fresh would empty it. Choose another --data.")
+        raise CannotStart(
+            f"{folder} does not look like a data folder of Cue Jar; --fresh would empty it. Choose another --data."
+        )
     from cuejar.studio import lock_folder
 
     lock_folder(folder).close()

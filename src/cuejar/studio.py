@@ -59,7 +59,9 @@ async def _contents(path: Path) -> AsyncIterator[bytes]:
 class Studio:
     """The composition. Nothing decides here."""
 
-    def __init__(self, settings: Settings, first: Callable[[], dict[str, Any]] = first_book, files: Sequence[Path] = ()) -> None:
+    def __init__(
+        self, settings: Settings, first: Callable[[], dict[str, Any]] = first_book, files: Sequence[Path] = ()
+    ) -> None:
         """Args:
         first: the book of a new data folder.
         files: media files to take into the library on starting.
@@ -115,7 +117,14 @@ class Studio:
     def _channel_row(self) -> dict[str, Any]:
         assert self.channel is not None
         c = self.channel
-        return {"id": "channel", "kind": "channel", "name": "Channel", "state": c.state, "since": c.since, "problem": c.problem}
+        return {
+            "id": "channel",
+            "kind": "channel",
+            "name": "Channel",
+            "state": c.state,
+            "since": c.since,
+            "problem": c.problem,
+        }
 
     # The book
 

@@ -156,7 +156,9 @@ async def new_reward(studio: TheStudio, body: NewReward) -> RewardOut:
     """A new reward; its id is made from its title and stays, whatever the title becomes."""
     taken = {reward.id for reward in studio.books.book.rewards}
     if any(r.title.casefold() == body.title.strip().casefold() for r in studio.books.book.rewards):
-        raise Refused(409, f"There is a reward “{body.title}” already.", "Choose it, or give the new one another title.")
+        raise Refused(
+            409, f"There is a reward “{body.title}” already.", "Choose it, or give the new one another title."
+        )
     reward_id = slug(body.title, taken, "reward")
     value = {"id": reward_id, "title": body.title.strip(), "cost": body.cost, "text": body.text}
     studio.books.put("rewards", reward_id, value, None, f"made the reward {body.title}")
@@ -187,4 +189,3 @@ async def cue_spans(studio: TheStudio, body: PartIn) -> list[SpanOut]:
         )
         for span in spans
     ]
-

@@ -77,13 +77,16 @@ async def desk_feed(socket: WebSocket, studio: TheStudio) -> None:
 
 
 @router.websocket("/overlay/{token}/feed")
-async def overlay_feed(socket: WebSocket, studio: TheStudio, token: str) -> None:
+async def overlay_feed(socket: WebSocket, studio: TheStudio, token: str, desk: str | None = None) -> None:
+    """An overlay's feed. ``desk`` marks a page of our own that only looks on; it does not count as connected."""
     overlay = studio.overlay_of(token)
     if overlay is None:
         await socket.close(4404)
         return
     await socket.accept()
     listener = studio.hub.join(topic(overlay.id))
+    listener.looks_on = desk is not None
+    studio.hub.changed()
     listener.put(json.dumps(studio.overlays.whole(overlay.id, studio.show.clock.now()), ensure_ascii=False))
     await _serve(socket, studio.hub, listener)
 
@@ -99,7 +102,7 @@ async def overlay_page(studio: TheStudio, token: str) -> FileResponse:
 @router.get("/api/overlays", tags=["overlays"])
 async def overlays(studio: TheStudio) -> list[OverlayOut]:
     return [
-        OverlayOut(**overlay.model_dump(), pages=[page.about for page in studio.hub.listeners(topic(overlay.id))])
+        OverlayOut(**overlay.model_dump(), pages=[page.about for page in studio.hub.pages(topic(overlay.id))])
         for overlay in studio.books.book.overlays
     ]
 

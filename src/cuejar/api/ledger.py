@@ -68,7 +68,7 @@ class Filters(BaseModel):
     reason: str = ""
 
 
-def _chosen(filters: Filters) -> Select[tuple[LedgerRow]]:
+def _chosen(filters: Filters) -> Select[LedgerRow]:
     query = select(LedgerRow).where(LedgerRow.at >= filters.since)
     if filters.viewer:
         query = query.where(LedgerRow.viewer_name.contains(filters.viewer, autoescape=True))
@@ -95,7 +95,20 @@ async def ledger(studio: TheStudio, filters: Annotated[PagedFilters, Query()]) -
     return Lines(lines=[LineOut(**ledger_json(row)) for row in rows], total=total, reasons=REASONS)
 
 
-COLUMNS = ("at", "call", "kind", "viewer_name", "text", "reward", "cost", "cue", "verdict", "reason", "detail", "outcome")
+COLUMNS = (
+    "at",
+    "call",
+    "kind",
+    "viewer_name",
+    "text",
+    "reward",
+    "cost",
+    "cue",
+    "verdict",
+    "reason",
+    "detail",
+    "outcome",
+)
 
 
 def _plain_cell(value: Any) -> Any:

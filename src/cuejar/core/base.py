@@ -16,7 +16,13 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationErr
 class Model(BaseModel):
     """A part of the book: immutable, no unknown keys, no NaN or infinity."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False, populate_by_name=True)
+    model_config = ConfigDict(
+        extra="forbid",
+        frozen=True,
+        allow_inf_nan=False,
+        populate_by_name=True,
+        json_schema_serialization_defaults_required=True,
+    )
 
 
 def _thousandths(value: float) -> float:

@@ -230,7 +230,7 @@ class TextRule(Model):
     max: Annotated[int, Field(ge=1, le=10_000)] | None = None
     too_long: Literal["refuse", "cut"] = "refuse"
     choices: list[Name] = []
-    range: tuple[int, int] | None = None
+    range: Annotated[list[int], Field(min_length=2, max_length=2)] | None = None
 
     @model_validator(mode="after")
     def _tellable(self) -> TextRule:
@@ -346,8 +346,8 @@ DEFAULT_LANE = Lane(id="main", name="Main")
 
 
 class Book(Model):
-    format: Literal["cue-jar-book"] = FORMAT
-    version: Literal[1] = VERSION
+    format: Literal["cue-jar-book"] = "cue-jar-book"
+    version: Literal[1] = 1
     house: House = House()
     lanes: list[Lane] = []
     rewards: list[Reward] = []
@@ -523,5 +523,3 @@ def _circles(book: Book) -> Iterator[Problem]:
     if found:
         index = next(i for i, cue in enumerate(book.cues) if cue.id == found[0])
         yield Problem(path_of(("cues", index)), "the cues fire each other without end: " + " → ".join(found))
-
-

@@ -229,7 +229,7 @@ def _number(visit: Visit, text: str, rule: TextRule) -> Failed | None:
     bare = text.strip().lstrip("+")
     digits = bare[1:] if bare.startswith("-") else bare
     number = int(bare) if digits.isdecimal() and len(digits) < 16 else None
-    low, high = rule.range or (None, None)
+    low, high = rule.range if rule.range is not None else (None, None)
     if number is None:
         return Failed("text_number", f"“{text}”")
     if low is not None and high is not None and not low <= number <= high:
@@ -503,5 +503,3 @@ class Tallies:
             cue: CueTally(clock(c), {v: clock(r) for v, r in viewers.items()}, stream, dict(per), list(window))
             for cue, (c, viewers, stream, per, window) in data["cues"].items()
         }
-
-

@@ -321,7 +321,7 @@ Happening = (
 
 BY_KIND: dict[str, type[Any]] = {
     next(f.default for f in fields(kind) if f.name == "kind"): kind  # type: ignore[misc]
-    for kind in Happening.__args__  # type: ignore[attr-defined]
+    for kind in Happening.__args__
 }
 _ADAPTERS = {kind: TypeAdapter(cls) for kind, cls in BY_KIND.items()}
 

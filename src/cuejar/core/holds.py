@@ -45,10 +45,6 @@ def _numbers(values: list[PropertyValue]) -> list[float]:
     return [v for v in values if isinstance(v, (int, float))]
 
 
-def _cover(rest: PropertyValue, values: list[PropertyValue]) -> PropertyValue:
-    return values[-1] if values else rest
-
-
 def _multiply(rest: PropertyValue, values: list[PropertyValue]) -> PropertyValue:
     whole = rest if isinstance(rest, (int, float)) else 1
     return round(whole * prod(_numbers(values)), 6)
@@ -67,6 +63,14 @@ UNTOLD: dict[str, PropertyValue] = {"sound": 1, "haptics": 0, "keys": "off"}
 
 def family(path: str) -> str:
     return path.split("/", 1)[0]
+
+
+def combined(path: str, rest: PropertyValue, layers: list[Layer]) -> PropertyValue:
+    """What a property with these layers shows."""
+    if not layers:
+        return rest
+    combine = COMBINE.get(family(path))
+    return layers[-1].value if combine is None else combine(rest, [layer.value for layer in layers])
 
 
 @dataclass(slots=True)
@@ -97,7 +101,7 @@ class Holds:
         p = self._properties.get(path)
         if p is None:
             return None
-        return COMBINE.get(family(path), _cover)(p.rest, [layer.value for layer in p.layers])
+        return combined(path, p.rest, p.layers)
 
     def lay(self, path: str, layer: Layer, fade_in_ms: int = 0) -> None:
         """A hold begins: its layer lies on top."""

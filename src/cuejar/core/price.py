@@ -14,7 +14,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from math import floor, log2
+from math import exp2, floor, log2
 from typing import Any
 
 from cuejar.core.base import ms
@@ -33,7 +33,7 @@ class PriceState:
 def _above(reward: Reward, state: PriceState, now: int) -> float:
     if state.above <= 0:
         return 0.0
-    return state.above * 2.0 ** (-(now - state.at) / ms(reward.price.half_life_s))
+    return state.above * exp2(-(now - state.at) / ms(reward.price.half_life_s))
 
 
 def _rounded(reward: Reward, raw: float) -> int:
@@ -67,7 +67,7 @@ def given_back(reward: Reward, state: PriceState, now: int, sold_at: int) -> Non
     if reward.price.kind == "rising":
         above = _above(reward, state, now)
         rise = (reward.cost + above) * (1 - 1 / reward.price.factor)
-        faded = 2.0 ** (-(now - sold_at) / ms(reward.price.half_life_s))
+        faded = exp2(-(now - sold_at) / ms(reward.price.half_life_s))
         state.above, state.at = max(0.0, above - rise * faded), now
 
 

@@ -11,7 +11,6 @@ from typing import Any
 
 from cuejar.core import happenings as h
 from cuejar.core import orders as o
-from cuejar.core.base import ms
 from cuejar.core.calls import facts_of
 from cuejar.core.door import Visit
 from cuejar.core.lanes import GOES_FIRST, Lane

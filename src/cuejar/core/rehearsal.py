@@ -243,5 +243,3 @@ def report(script: Script) -> dict[str, Any]:
     for at, order in play(engine, script):
         result.add(at, order)
     return result.summary(engine)
-
-

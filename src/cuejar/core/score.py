@@ -58,8 +58,8 @@ class Spec:
         "offset",
         "output",
         "own",
-        "settled",
         "sets",
+        "settled",
         "way",
     )
 

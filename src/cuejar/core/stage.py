@@ -73,8 +73,8 @@ class Stage:
         self.resolver.book = book
         kept, self.lanes = self.lanes, {}
         for settings in book.all_lanes:
-            lane = self.lanes[settings.id] = kept.pop(settings.id, None) or Lane(settings)
-            lane.settings = settings
+            lane = kept.pop(settings.id) if settings.id in kept else Lane(settings)
+            lane.settings, self.lanes[settings.id] = settings, lane
         first = next(iter(self.lanes.values()))
         for lane in kept.values():
             first.take_over(lane)

@@ -28,10 +28,26 @@ def _viewer_from(row: list[Any] | None) -> h.Viewer | None:
     return None if row is None else h.Viewer(row[0], row[1], tuple(row[2]), row[3])
 
 
-_PLAIN = (
-    "id number call redemption facts admitted_at wait_until stream head rank depth tried speed forced speech_ms "
-    "started_at cap_at next_at"
-).split()
+_PLAIN = [
+    "id",
+    "number",
+    "call",
+    "redemption",
+    "facts",
+    "admitted_at",
+    "wait_until",
+    "stream",
+    "head",
+    "rank",
+    "depth",
+    "tried",
+    "speed",
+    "forced",
+    "speech_ms",
+    "started_at",
+    "cap_at",
+    "next_at",
+]
 
 
 def _run(run: Run, engine: Engine) -> dict[str, Any]:
@@ -39,7 +55,10 @@ def _run(run: Run, engine: Engine) -> dict[str, Any]:
     row["viewer"], row["text"] = _viewer(run.viewer), list(run.text)
     row["cue"] = run.score.id
     if run.score is not engine.scores.get(run.score.id):
-        row["as_it_was"] = [run.score.cue.model_dump(mode="json", by_alias=True), run.score.house.model_dump(mode="json")]
+        row["as_it_was"] = [
+            run.score.cue.model_dump(mode="json", by_alias=True),
+            run.score.house.model_dump(mode="json"),
+        ]
     row["beats"] = [[b.own, b.start, b.end, b.state, b.value, b.sets, b.failed] for b in run.beats]
     return row
 
@@ -139,5 +158,3 @@ def engine_from(cls: type[Engine], data: dict[str, Any], tracing: bool) -> Engin
         lane.gap_until, lane.starts = gap_until, Counter(starts)
     engine.reschedule(data["due"])
     return engine
-
-

@@ -13,7 +13,7 @@ from cuejar.core.base import ms
 from cuejar.core.beats import KINDS
 from cuejar.core.engine import Engine
 from cuejar.core.happenings import PropertyValue
-from cuejar.core.holds import COMBINE, family
+from cuejar.core.holds import combined, family
 from cuejar.core.lanes import Lane
 from cuejar.core.run import Run
 from cuejar.core.score import UP, RunBeat, ranges
@@ -66,8 +66,7 @@ def held(engine: Engine) -> list[Held]:
     for path, p in engine.holds.held().items():
         top = p.layers[-1]
         run, beat = _beat_of(engine, top.run, top.beat)
-        below = COMBINE.get(family(path), lambda rest, values: values[-1] if values else rest)
-        returns_to = below(p.rest, [layer.value for layer in p.layers[:-1]])
+        returns_to = combined(path, p.rest, p.layers[:-1])
         rows.append(
             Held(
                 path,
@@ -145,5 +144,7 @@ def lanes(engine: Engine) -> list[dict[str, Any]]:
         ]
         waiting = [{**_run_row(run), "since": run.admitted_at, "wait": wait} for run, wait in waits(engine, lane)]
         settings = lane.settings
-        rows.append({"id": settings.id, "name": settings.name, "width": settings.width, "running": running, "waiting": waiting})
+        rows.append(
+            {"id": settings.id, "name": settings.name, "width": settings.width, "running": running, "waiting": waiting}
+        )
     return rows

@@ -27,7 +27,9 @@ from pystache.parser import ParsingError
 from cuejar.core.book import WordList
 
 MOST_CHARACTERS = 10_000
-LINK = re.compile(r"(?i)\b(?:https?://|www\.)\S+|\b[a-z0-9-]+(?:\.[a-z0-9-]+)*\.(?:com|net|org|io|gg|tv|me|ly|co|dev|app)\b\S*")
+LINK = re.compile(
+    r"(?i)\b(?:https?://|www\.)\S+|\b[a-z0-9-]+(?:\.[a-z0-9-]+)*\.(?:com|net|org|io|gg|tv|me|ly|co|dev|app)\b\S*"
+)
 _MANY = re.compile(r"(.)\1{3,}", re.S)
 _INVISIBLE = {"Cc", "Cf", "Co", "Cs", "Cn"}
 
@@ -56,7 +58,9 @@ def normalised(text: str) -> str:
     return LINK.sub("link", folded)
 
 
-_SIGNS = str.maketrans({"0": "o", "1": "i", "3": "e", "4": "a", "5": "s", "7": "t", "@": "a", "$": "s", "!": "i", "l": "i"})
+_SIGNS = str.maketrans(
+    {"0": "o", "1": "i", "3": "e", "4": "a", "5": "s", "7": "t", "@": "a", "$": "s", "!": "i", "l": "i"}
+)
 _ALIKE = str.maketrans(
     dict(
         zip(

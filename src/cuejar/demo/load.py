@@ -14,7 +14,9 @@ def _media() -> list[dict[str, Any]]:
     entries = []
     for path in sorted(FILES.iterdir()):
         file_hash = hashlib.sha256(path.read_bytes()).hexdigest()
-        entries.append({"id": path.stem, "name": shown_name(path.name).replace("-", " ").capitalize(), "file": file_hash})
+        entries.append(
+            {"id": path.stem, "name": shown_name(path.name).replace("-", " ").capitalize(), "file": file_hash}
+        )
     return entries
 
 
@@ -36,7 +38,13 @@ def demo_book() -> dict[str, Any]:
             {"id": "poster", "title": "Waiting-room poster", "cost": 200, "prompt": "One of six, up for ten seconds."},
         ],
         "jars": [
-            {"id": "posters", "name": "Posters", "kind": "media", "rule": "no_repeat", "entries": [{"value": p} for p in posters]}
+            {
+                "id": "posters",
+                "name": "Posters",
+                "kind": "media",
+                "rule": "no_repeat",
+                "entries": [{"value": p} for p in posters],
+            }
         ],
         "cues": [
             {

@@ -35,14 +35,33 @@ def make(folder: Path = FILES) -> None:
         if form == "gif":
             palette = first.quantize(48, dither=0)
             frames = [f.quantize(palette=palette, dither=0) for f in (first, *rest)]
-            frames[0].save(folder / f"{name}.gif", save_all=True, append_images=frames[1:], duration=FRAME_MS, loop=0, optimize=True)
+            frames[0].save(
+                folder / f"{name}.gif",
+                save_all=True,
+                append_images=frames[1:],
+                duration=FRAME_MS,
+                loop=0,
+                optimize=True,
+            )
         elif form == "webp":
-            first.save(folder / f"{name}.webp", save_all=True, append_images=rest, duration=FRAME_MS, loop=0, quality=70, method=6)
+            first.save(
+                folder / f"{name}.webp",
+                save_all=True,
+                append_images=rest,
+                duration=FRAME_MS,
+                loop=0,
+                quality=70,
+                method=6,
+            )
         else:
             small = [f.resize((270, 360)).quantize(40, dither=0) for f in (first, *rest)]
-            small[0].save(folder / f"{name}.png", save_all=True, append_images=small[1:], duration=FRAME_MS, loop=0, optimize=True)
+            small[0].save(
+                folder / f"{name}.png", save_all=True, append_images=small[1:], duration=FRAME_MS, loop=0, optimize=True
+            )
     first, *rest = whistle_frames()
-    first.save(folder / "whistle-plume.webp", save_all=True, append_images=rest, duration=100, loop=0, quality=80, method=6)
+    first.save(
+        folder / "whistle-plume.webp", save_all=True, append_images=rest, duration=100, loop=0, quality=80, method=6
+    )
     ticket().save(folder / "paper-ticket.png", optimize=True)
     parcel().save(folder / "parcel.png", optimize=True)
 

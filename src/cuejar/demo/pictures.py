@@ -35,7 +35,10 @@ def _engine(d: ImageDraw.ImageDraw, x: float, y: float, s: float, body: str = BE
     d.rectangle((x - 84 * s, y - 104 * s, x - 26 * s, y - 26 * s), fill=body)
     d.rectangle((x - 92 * s, y - 112 * s, x - 18 * s, y - 102 * s), fill=DEEP)
     d.rectangle((x - 70 * s, y - 94 * s, x - 42 * s, y - 70 * s), fill=STRAW)
-    d.polygon([(x + 34 * s, y - 70 * s), (x + 56 * s, y - 70 * s), (x + 60 * s, y - 104 * s), (x + 30 * s, y - 104 * s)], fill=DEEP)
+    d.polygon(
+        [(x + 34 * s, y - 70 * s), (x + 56 * s, y - 70 * s), (x + 60 * s, y - 104 * s), (x + 30 * s, y - 104 * s)],
+        fill=DEEP,
+    )
     _circle(d, x + 2 * s, y - 70 * s, 12 * s, MARMALADE)
     d.rectangle((x - 90 * s, y - 28 * s, x + 72 * s, y - 18 * s), fill=DEEP)
     d.polygon([(x + 62 * s, y - 26 * s), (x + 86 * s, y - 2 * s), (x + 62 * s, y - 2 * s)], fill=DEEP)
@@ -44,7 +47,11 @@ def _engine(d: ImageDraw.ImageDraw, x: float, y: float, s: float, body: str = BE
         _circle(d, cx, cy, r, DEEP)
         _circle(d, cx, cy, r * 0.62, SAND)
         a = u * 2 * math.pi * 2
-        d.line((cx - r * math.cos(a), cy - r * math.sin(a), cx + r * math.cos(a), cy + r * math.sin(a)), fill=DEEP, width=int(5 * s))
+        d.line(
+            (cx - r * math.cos(a), cy - r * math.sin(a), cx + r * math.cos(a), cy + r * math.sin(a)),
+            fill=DEEP,
+            width=int(5 * s),
+        )
 
 
 def _rails(d: ImageDraw.ImageDraw, y: float, shift: float = 0) -> None:
@@ -120,7 +127,9 @@ def mail(d: ImageDraw.ImageDraw, u: float) -> None:
         x = 20 + coach * 210
         d.rounded_rectangle((x, 600, x + 196, 706), 14, fill=BERRY)
         for window in range(3):
-            d.rectangle((x + 18 + window * 58, 620, x + 58 + window * 58, 660), fill=STRAW if (window + coach) % 4 else CREAM)
+            d.rectangle(
+                (x + 18 + window * 58, 620, x + 58 + window * 58, 660), fill=STRAW if (window + coach) % 4 else CREAM
+            )
     _engine(d, 560, 720, 1.3, PINE, u)
     _plate(d, "NIGHT MAIL", "LETTERS BY MORNING")
 

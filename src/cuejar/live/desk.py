@@ -94,7 +94,7 @@ class Desk:
             ],
             "gear": self.gear(),
             "overlays": [
-                {"id": overlay.id, "name": overlay.name, "pages": len(self._hub.listeners(topic(overlay.id)))}
+                {"id": overlay.id, "name": overlay.name, "pages": len(self._hub.pages(topic(overlay.id)))}
                 for overlay in engine.book.overlays
             ],
             "said": self._show.journal.said,

@@ -21,6 +21,7 @@ class Listener:
         self.topic = topic
         self.line: asyncio.Queue[str | None] = asyncio.Queue(MOST_WAITING)
         self.about: dict[str, Any] = {}
+        self.looks_on = False
 
     def put(self, text: str | None) -> None:
         try:
@@ -63,6 +64,10 @@ class Hub:
     def close_all(self) -> None:
         for topic in self._listeners:
             self.close(topic)
+
+    def pages(self, topic: str) -> list[Listener]:
+        """Those listeners on a topic that do not merely look on."""
+        return [listener for listener in self.listeners(topic) if not listener.looks_on]
 
     def listeners(self, topic: str) -> list[Listener]:
         return list(self._listeners.get(topic, ()))

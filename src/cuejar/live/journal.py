@@ -49,7 +49,9 @@ class Journal:
                     engine, after = Engine.restore(json.loads(row.state), tracing=True), row.journal_id
                     break
                 except (ValueError, KeyError, TypeError, AttributeError, AssertionError) as error:
-                    self.said.append(f"The snapshot of entry {row.journal_id} cannot be read ({error}); the one before it is used.")
+                    self.said.append(
+                        f"The snapshot of entry {row.journal_id} cannot be read ({error}); the one before it is used."
+                    )
                     log.warning(self.said[-1])
             if engine is None:
                 engine = Engine(book, seed, media={}, tracing=True)
@@ -75,7 +77,9 @@ class Journal:
         with self.sessions.begin() as session:
             for happening in happenings:
                 if isinstance(happening, h.Redemption):
-                    new = insert(SettlementRow).values(redemption=happening.id, at=at, outcome="", confirmed=False, problem="")
+                    new = insert(SettlementRow).values(
+                        redemption=happening.id, at=at, outcome="", confirmed=False, problem=""
+                    )
                     result = session.execute(new.on_conflict_do_nothing())
                     if result.rowcount == 0:  # type: ignore[attr-defined]
                         happening = _as_repeat(happening)

@@ -150,5 +150,3 @@ class Show:
         """A strike that fell due while Cue Jar was away is never done late."""
         at, order = pair
         return isinstance(order, o.Strike) and now - at > self.settings.stale_strike_s * 1000
-
-

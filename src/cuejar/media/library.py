@@ -97,7 +97,9 @@ class Library:
                     size += len(chunk)
                     if size > self._max_bytes:
                         limit = self._max_bytes // 1_000_000
-                        raise NotTaken(f"The file is larger than {limit} MB. Raise CUEJAR_MAX_FILE_MB, or make it smaller.")
+                        raise NotTaken(
+                            f"The file is larger than {limit} MB. Raise CUEJAR_MAX_FILE_MB, or make it smaller."
+                        )
                     digest.update(chunk)
                     arrival.write(chunk)
                 arrival.flush()

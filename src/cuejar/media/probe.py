@@ -75,7 +75,9 @@ def probe(path: Path, max_pixels: int) -> Probed:
         return _av(path, max_pixels)
     text = head.lstrip().lower()
     if text.startswith((b"<?xml", b"<svg", b"<!doctype")) or b"<svg" in text[:1000]:
-        raise NotTaken("This is a drawing as text (SVG or a web page), which can carry programs. Save it as PNG or WebP.")
+        raise NotTaken(
+            "This is a drawing as text (SVG or a web page), which can carry programs. Save it as PNG or WebP."
+        )
     raise NotTaken("This is none of PNG, APNG, JPEG, GIF, WebP, MP3, Ogg, WAV, WebM or MP4.")
 
 
@@ -97,7 +99,9 @@ def _picture(path: Path, max_pixels: int) -> Probed:
     with image:
         width, height = image.size
         if width * height > max_pixels:
-            raise NotTaken(f"The picture is {width} by {height}; more than {max_pixels // 1_000_000} million points are not taken.")
+            raise NotTaken(
+                f"The picture is {width} by {height}; more than {max_pixels // 1_000_000} million points are not taken."
+            )
         frames = getattr(image, "n_frames", 1)
         if frames > MOST_FRAMES or frames * width * height > max_pixels * 200:
             raise NotTaken(f"The picture has {frames} frames of {width} by {height}; that is too much to show.")
@@ -173,7 +177,9 @@ def _av(path: Path, max_pixels: int) -> Probed:
     with container:
         found = next((value for key, value in _AV_FORMATS.items() if key in container.format.name.split(",")), None)
         if found is None:
-            raise NotTaken(f"A file of the form {container.format.name} is not taken; save it as MP3, Ogg, WAV, WebM or MP4.")
+            raise NotTaken(
+                f"A file of the form {container.format.name} is not taken; save it as MP3, Ogg, WAV, WebM or MP4."
+            )
         name, mime = found
         sound = next(iter(container.streams.audio), None)
         pictures = [s for s in container.streams.video if not s.disposition & av.stream.Disposition.attached_pic]
@@ -222,7 +228,7 @@ def _decoded(container: Any, sound: Any, film: Any) -> tuple[float, list[float],
                     raise NotTaken("The file is longer than three hours.")
                 if isinstance(frame, av.AudioFrame):
                     block = frame.to_ndarray()
-                    scale = float(np.iinfo(block.dtype).max) if block.dtype.kind in "iu" else 1.0
+                    scale = float(2 ** (8 * block.dtype.itemsize - 1)) if block.dtype.kind in "iu" else 1.0
                     peaks.append(float(np.abs(block.astype(np.float32)).max() / scale) if block.size else 0.0)
                 else:
                     frames += 1

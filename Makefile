@@ -1,0 +1,68 @@
+# What each needs is made first; what is made already is not made again.
+PY := .venv/bin/python
+STAMPS := .stamps
+PY_SOURCES := $(shell find src/cuejar -name '*.py')
+WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/overlay.html web/audience.html web/vite.config.ts
+
+.PHONY: setup demo test dev bench shots check format clean types
+
+setup: $(STAMPS)/python $(STAMPS)/web
+
+$(STAMPS)/python: pyproject.toml constraints.txt
+	@mkdir -p $(STAMPS)
+	test -x $(PY) || python3 -m venv .venv
+	$(PY) -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '.[dev]'
+	@touch $@
+
+$(STAMPS)/npm: web/package.json web/package-lock.json web/.npmrc
+	@mkdir -p $(STAMPS)
+	cd web && npm ci --no-fund --no-audit --loglevel=error
+	@touch $@
+
+$(STAMPS)/openapi: $(STAMPS)/python $(STAMPS)/npm $(PY_SOURCES)
+	$(PY) -m cuejar.api.schema > $(STAMPS)/openapi.json
+	cd web && npx openapi-typescript ../$(STAMPS)/openapi.json -o ../$(STAMPS)/schema.d.ts > /dev/null
+	cmp -s $(STAMPS)/schema.d.ts web/src/api/schema.d.ts || cp $(STAMPS)/schema.d.ts web/src/api/schema.d.ts
+	@touch $@
+
+types: $(STAMPS)/openapi
+
+$(STAMPS)/web: $(STAMPS)/openapi $(WEB_SOURCES)
+	cd web && npx vue-tsc --noEmit -p tsconfig.json && npx vite build --logLevel warn
+	@touch $@
+
+$(STAMPS)/browser:
+	@mkdir -p $(STAMPS)
+	command -v chromium > /dev/null && command -v chromedriver > /dev/null || \
+		(apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium chromium-driver)
+	@touch $@
+
+demo: setup
+	.venv/bin/cuejar demo
+
+test: setup $(STAMPS)/browser check
+	$(PY) -m pytest
+
+check: setup
+	.venv/bin/ruff check src tests
+	.venv/bin/ruff format --check src tests
+	.venv/bin/mypy
+	.venv/bin/lint-imports
+	cd web && npx eslint src --max-warnings 0 && npx prettier --check --log-level warn src
+
+format: setup
+	.venv/bin/ruff check --fix src tests
+	.venv/bin/ruff format src tests
+	cd web && npx prettier --write --log-level warn src
+
+dev: setup
+	.venv/bin/cuejar demo & cd web && npx vite; kill %1
+
+bench: setup $(STAMPS)/browser
+	$(PY) -m tests.bench
+
+shots: setup $(STAMPS)/browser
+	$(PY) -m tests.shots
+
+clean:
+	rm -rf $(STAMPS) src/cuejar/web .mypy_cache .pytest_cache .ruff_cache

@@ -1,0 +1,78 @@
+<script setup lang="ts">
+import { onMounted, onUnmounted, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { useBook } from './composables/useBook'
+import { useLive } from './composables/useLive'
+import { attempt } from './composables/useSay'
+import FootStrip from './parts/FootStrip.vue'
+import SearchBox from './parts/SearchBox.vue'
+import ShortcutCard from './parts/ShortcutCard.vue'
+import TopBar from './parts/TopBar.vue'
+import { PAGES } from './router'
+
+const book = useBook()
+const live = useLive()
+const router = useRouter()
+const shortcuts = ref(false)
+const searching = ref(false)
+
+function typing(event: KeyboardEvent): boolean {
+  const target = event.target as HTMLElement
+  return target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName)
+}
+
+function onKey(event: KeyboardEvent): void {
+  if (event.key === 'Escape' && event.shiftKey) {
+    event.preventDefault()
+    void attempt(live.allToRest)
+    return
+  }
+  if (typing(event)) return
+  const control = event.ctrlKey || event.metaKey
+  if (control && event.key.toLowerCase() === 'z') {
+    event.preventDefault()
+    void attempt(() => book.step(!event.shiftKey))
+  } else if (control && event.key.toLowerCase() === 'y') {
+    event.preventDefault()
+    void attempt(() => book.step(false))
+  } else if (control || event.altKey) return
+  else if (event.key === '?') shortcuts.value = !shortcuts.value
+  else if (event.key === '/') {
+    event.preventDefault()
+    searching.value = true
+  } else if (/^[1-9]$/.test(event.key)) {
+    const page = PAGES[Number(event.key) - 1]
+    if (page) void router.push(page.path)
+  }
+}
+
+onMounted(() => window.addEventListener('keydown', onKey))
+onUnmounted(() => window.removeEventListener('keydown', onKey))
+void attempt(book.load)
+</script>
+
+<template>
+  <div class="frame">
+    <TopBar @search="searching = true" @shortcuts="shortcuts = true" />
+    <main class="page">
+      <RouterView v-if="book.book" />
+    </main>
+    <FootStrip />
+    <ShortcutCard v-model="shortcuts" />
+    <SearchBox v-model="searching" />
+  </div>
+</template>
+
+<style scoped>
+.frame {
+  display: grid;
+  grid-template-rows: auto 1fr auto;
+  height: 100%;
+}
+
+.page {
+  min-height: 0;
+  overflow: auto;
+  padding: 16px 20px;
+}
+</style>

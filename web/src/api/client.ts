@@ -1,0 +1,53 @@
+/** The one way to the server: typed by its OpenAPI, errors in one shape. */
+import createClient from 'openapi-fetch'
+import type { components, paths } from './schema'
+
+export type Schemas = components['schemas']
+export type Book = Schemas['Book']
+export type Cue = Schemas['Cue']
+export type Beat = Cue['beats'][number]
+export type Media = Schemas['MediaOut']
+export type LedgerLine = Schemas['LineOut']
+export type Refusal = Schemas['Refusal']
+
+export const api = createClient<paths>({ baseUrl: '' })
+
+/** An answer that says no: what is wrong, and what to do. */
+export class Refused extends Error {
+  constructor(
+    readonly status: number,
+    readonly refusal: Refusal,
+  ) {
+    super(refusal.what)
+  }
+
+  get todo(): string {
+    return this.refusal.do ?? ''
+  }
+}
+
+interface Answer<T> {
+  data?: T
+  error?: unknown
+  response: Response
+}
+
+/** The data of an answer; throws `Refused` for a no and for a server that does not answer. */
+export async function got<T>(call: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>
+  try {
+    answer = await call
+  } catch {
+    throw new Refused(0, { what: 'Cue Jar does not answer.', do: 'Is it still running?', problems: [] })
+  }
+  if (!answer.response.ok) {
+    const refusal = answer.error as Refusal | undefined
+    throw new Refused(
+      answer.response.status,
+      refusal?.what
+        ? refusal
+        : { what: `It did not work (${answer.response.status}).`, do: '', problems: [] },
+    )
+  }
+  return answer.data as T
+}

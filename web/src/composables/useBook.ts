@@ -1,0 +1,108 @@
+/** The book as the server has it, and the one way to change it. Every edit counts from the next call on. */
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef } from 'vue'
+import { api, got, type Book, type Cue, type Media } from '@/api/client'
+import { say } from './useSay'
+
+export type ListName =
+  'lanes' | 'rewards' | 'jars' | 'cues' | 'cast' | 'gear' | 'overlays' | 'media' | 'words'
+
+export const useBook = defineStore('book', () => {
+  const book = shallowRef<Book | null>(null)
+  const version = ref(0)
+  const undoSteps = ref(0)
+  const redoSteps = ref(0)
+  const media = shallowRef<Media[]>([])
+  /** Grows when the book was changed by something else than this page's own saving. */
+  const outside = ref(0)
+  let own = 0
+
+  async function load(): Promise<void> {
+    const answer = await got(api.GET('/api/book'))
+    book.value = answer.book
+    version.value = answer.version
+    undoSteps.value = answer.undo
+    redoSteps.value = answer.redo
+    media.value = await got(api.GET('/api/media'))
+  }
+
+  async function refresh(to: number): Promise<void> {
+    if (to === version.value && book.value) return
+    const mine = to === own
+    await load()
+    if (!mine) outside.value += 1
+  }
+
+  function saved(edited: { version: number; undo: number; redo: number }): void {
+    own = edited.version
+    undoSteps.value = edited.undo
+    redoSteps.value = edited.redo
+  }
+
+  async function put(kind: ListName, value: { id: string } & Record<string, unknown>): Promise<void> {
+    const path = { kind, thing: value.id }
+    const body = { value: value as unknown as Record<string, never>, version: version.value || null }
+    saved(await got(api.PUT('/api/book/{kind}/{thing}', { params: { path }, body })))
+    await load()
+  }
+
+  async function putHouse(house: Partial<Book['house']>): Promise<void> {
+    const value = { ...(book.value?.house ?? {}), ...house } as unknown as Record<string, never>
+    saved(await got(api.PUT('/api/book/house', { body: { value, version: null } })))
+    await load()
+  }
+
+  async function remove(kind: ListName, thing: string): Promise<void> {
+    const params = { path: { kind, thing }, query: { version: version.value } }
+    saved(await got(api.DELETE('/api/book/{kind}/{thing}', { params })))
+    await load()
+  }
+
+  async function step(back: boolean): Promise<void> {
+    const edited = await got(back ? api.POST('/api/book/undo') : api.POST('/api/book/redo'))
+    saved(edited)
+    await load()
+    outside.value += 1
+    say(`${back ? 'Undone' : 'Done again'}: ${edited.what}`, 'fine')
+  }
+
+  /** Takes files into the library. Returns the ids of what is there now; says what was not taken. */
+  async function addFiles(files: File[]): Promise<string[]> {
+    const form = new FormData()
+    for (const file of files) form.append('files', file)
+    const answer = await got(
+      api.POST('/api/media', { body: form as never, bodySerializer: (body: unknown) => body as FormData }),
+    )
+    for (const refused of answer.refused) say(`${refused.name}: ${refused.what}`, 'wrong')
+    own = answer.version
+    await load()
+    return answer.media.map((entry) => entry.id)
+  }
+
+  async function newCue(mediaIds: string[], name = ''): Promise<Cue> {
+    const made = await got(api.POST('/api/cues/from-media', { body: { media: mediaIds, name } }))
+    own = made.version
+    await load()
+    return made.cue
+  }
+
+  const mediaById = computed(() => new Map(media.value.map((entry) => [entry.id, entry])))
+
+  return {
+    book,
+    version,
+    undoSteps,
+    redoSteps,
+    media,
+    mediaById,
+    outside,
+    load,
+    refresh,
+    put,
+    putHouse,
+    remove,
+    step,
+    addFiles,
+    newCue,
+  }
+})

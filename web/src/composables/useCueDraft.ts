@@ -1,0 +1,143 @@
+/** A cue being built: every change is saved by itself after a moment and counts from the next call on. */
+import { computed, onScopeDispose, ref, watch, type ComputedRef, type Ref } from 'vue'
+import { api, got, Refused, type Beat, type Cue, type Schemas } from '@/api/client'
+import { useBook } from './useBook'
+
+export type Span = Schemas['SpanOut']
+/** A beat with whatever keys its kind has. */
+export type LooseBeat = Beat & Record<string, unknown>
+export interface Place {
+  x: number
+  y: number
+  w: number
+  h: number
+}
+
+const SAVE_MS = 350
+
+export interface CueDraft {
+  cue: Ref<Cue | null>
+  beats: ComputedRef<LooseBeat[]>
+  spans: Ref<Map<string, Span>>
+  chosen: Ref<string | null>
+  chosenBeat: ComputedRef<LooseBeat | null>
+  problem: Ref<string>
+  state: Ref<'saved' | 'saving' | 'wrong'>
+  addBeat: (kind: string, fields?: Record<string, unknown>) => void
+  removeBeat: (id: string) => void
+  change: (id: string, fields: Record<string, unknown>) => void
+  flush: () => Promise<void>
+}
+
+export function useCueDraft(id: () => string): CueDraft {
+  const book = useBook()
+  const cue = ref<Cue | null>(null)
+  const spans = ref(new Map<string, Span>())
+  const chosen = ref<string | null>(null)
+  const problem = ref('')
+  const state = ref<'saved' | 'saving' | 'wrong'>('saved')
+  let saved = ''
+  let timer = 0
+  let saving: Promise<void> = Promise.resolve()
+
+  function take(): void {
+    const found = book.book?.cues.find((c) => c.id === id())
+    cue.value = found ? (JSON.parse(JSON.stringify(found)) as Cue) : null
+    saved = JSON.stringify(cue.value)
+    problem.value = ''
+    state.value = 'saved'
+    if (chosen.value && !cue.value?.beats.some((b) => b.id === chosen.value)) chosen.value = null
+    void measure()
+  }
+
+  async function measure(): Promise<void> {
+    if (!cue.value) return
+    try {
+      const rows = await got(
+        api.POST('/api/cues/spans', {
+          body: { value: cue.value as unknown as Record<string, never>, version: null },
+        }),
+      )
+      spans.value = new Map(rows.map((row) => [row.beat, row]))
+      problem.value = ''
+    } catch (error) {
+      if (error instanceof Refused) problem.value = error.message.replace(/^cues\[\d+\]\.?/, '')
+    }
+  }
+
+  async function save(): Promise<void> {
+    const now = JSON.stringify(cue.value)
+    if (!cue.value || now === saved) return
+    try {
+      await book.put('cues', JSON.parse(now) as Cue)
+      saved = now
+      state.value = JSON.stringify(cue.value) === saved ? 'saved' : 'saving'
+      problem.value = ''
+    } catch (error) {
+      state.value = 'wrong'
+      problem.value = error instanceof Refused ? error.message.replace(/^cues\[\d+\]\.?/, '') : String(error)
+    }
+  }
+
+  function flush(): Promise<void> {
+    window.clearTimeout(timer)
+    saving = saving.then(save)
+    return saving
+  }
+
+  watch(id, take, { immediate: true })
+  watch(() => book.outside, take)
+  watch(
+    cue,
+    () => {
+      if (JSON.stringify(cue.value) === saved) return
+      state.value = 'saving'
+      window.clearTimeout(timer)
+      timer = window.setTimeout(() => {
+        void measure()
+        void flush()
+      }, SAVE_MS)
+    },
+    { deep: true },
+  )
+  onScopeDispose(() => void flush())
+
+  const beats = computed(() => (cue.value?.beats ?? []) as LooseBeat[])
+  const chosenBeat = computed(() => beats.value.find((beat) => beat.id === chosen.value) ?? null)
+
+  function freeId(base: string): string {
+    const taken = new Set(beats.value.map((beat) => beat.id))
+    let name = base
+    for (let n = 2; taken.has(name); n += 1) name = `${base}-${n}`
+    return name
+  }
+
+  function addBeat(kind: string, fields: Record<string, unknown> = {}): void {
+    if (!cue.value) return
+    const beat = {
+      id: freeId(kind),
+      kind,
+      start: { at_s: 0, after: null, edge: 'end' },
+      only_if: [],
+      ...fields,
+    }
+    cue.value.beats.push(beat as unknown as Beat)
+    chosen.value = beat.id
+  }
+
+  function removeBeat(beatId: string): void {
+    if (!cue.value) return
+    for (const beat of cue.value.beats) {
+      if (beat.start.after === beatId) beat.start = { at_s: 0, after: null, edge: 'end' }
+    }
+    cue.value.beats = cue.value.beats.filter((beat) => beat.id !== beatId)
+    if (chosen.value === beatId) chosen.value = null
+  }
+
+  function change(beatId: string, fields: Record<string, unknown>): void {
+    const beat = beats.value.find((b) => b.id === beatId)
+    if (beat) Object.assign(beat, fields)
+  }
+
+  return { cue, beats, spans, chosen, chosenBeat, problem, state, addBeat, removeBeat, change, flush }
+}

@@ -1,0 +1,9 @@
+import '@fontsource-variable/bricolage-grotesque'
+import '@fontsource/atkinson-hyperlegible/400.css'
+import '@fontsource/atkinson-hyperlegible/700.css'
+import '../styles/tokens.css'
+import '../styles/base.css'
+import { createApp } from 'vue'
+import AudiencePage from './AudiencePage.vue'
+
+createApp(AudiencePage).mount('#app')

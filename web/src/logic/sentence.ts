@@ -1,0 +1,120 @@
+/** The sentence of a cue, in parts. Only words are put together here; what they mean is decided by the server. */
+import type { Book, Cue } from '@/api/client'
+import { sayDuration } from './duration'
+
+export type Call = Cue['calls'][number]
+
+const MATCH: Record<string, string> = {
+  is: 'is',
+  starts: 'starts with',
+  has_word: 'has the word',
+  contains: 'contains',
+}
+
+export function sayCall(call: Call, book: Book): string {
+  switch (call.kind) {
+    case 'reward': {
+      const reward = book.rewards.find((r) => r.id === call.reward)
+      return reward ? `${reward.title} (${reward.cost}) is redeemed` : 'a lost reward is redeemed'
+    }
+    case 'chat':
+      return `a message ${MATCH[call.match]} “${call.text}”`
+    case 'tip':
+      return call.from ? `someone tips ${call.from} or more` : 'someone tips'
+    case 'follow':
+      return 'someone follows'
+    case 'membership':
+      return 'someone becomes a member'
+    case 'raid':
+      return call.from ? `a raid of ${call.from} or more comes` : 'a raid comes'
+    case 'hook':
+      return `the hook ${call.name} comes`
+    case 'pad':
+      return 'its pad is pressed'
+    case 'clock':
+      return call.every_min
+        ? `every ${call.every_min} minutes on air`
+        : `at minute ${call.at_min} of the stream`
+    case 'stream':
+      return call.state === 'live' ? 'the stream goes live' : 'the stream ends'
+    case 'scene':
+      return `the scene ${call.scene} comes up`
+  }
+}
+
+export function sayCalls(cue: Cue, book: Book): string {
+  if (!cue.calls.length) return 'you press its pad'
+  return cue.calls.map((call) => sayCall(call, book)).join(', or ')
+}
+
+const ROLES: Record<string, string> = {
+  everyone: 'anyone',
+  follower: 'followers',
+  member: 'members',
+  vip: 'VIPs',
+  moderator: 'moderators',
+  streamer: 'you',
+}
+export const ROLE_NAMES = ROLES
+
+export function sayWho(cue: Cue): string {
+  if (cue.door.who.includes('everyone')) return 'anyone'
+  const words = cue.door.who.map((role) =>
+    role === 'member' && cue.door.tier > 1 ? `members of tier ${cue.door.tier}` : ROLES[role],
+  )
+  return words.length > 1 ? `${words.slice(0, -1).join(', ')} and ${words.at(-1)}` : (words[0] ?? 'nobody')
+}
+
+function pace(seconds: number): string {
+  if (seconds === 0) return 'as often as they like'
+  if (seconds === 1) return 'once a second'
+  if (seconds === 60) return 'once a minute'
+  if (seconds === 3600) return 'once an hour'
+  return `once in ${sayDuration(seconds)}`
+}
+
+export function sayPace(cue: Cue, book: Book): string {
+  const own = cue.door.cooldown_s
+  const shared = book.house.shared_cooldown_s
+  const words =
+    own !== null && own !== undefined ? pace(own) : `${pace(shared ?? book.house.cooldown_s)} (as the house)`
+  const viewer = cue.door.viewer_cooldown_s
+  const each = viewer ? `, each viewer ${pace(viewer)}` : ''
+  const caps = [
+    cue.door.cap_stream ? `${cue.door.cap_stream} a stream` : '',
+    cue.door.cap_viewer ? `${cue.door.cap_viewer} per viewer` : '',
+  ].filter(Boolean)
+  return words + each + (caps.length ? `, at most ${caps.join(', ')}` : '')
+}
+
+export const ENTRIES: { id: Cue['entry']; name: string; what: string }[] = [
+  { id: 'queue', name: 'waits its turn', what: 'One after the other, as the lane has room.' },
+  { id: 'overlap', name: 'starts at once', what: 'Beside whatever runs; takes no room in the lane.' },
+  {
+    id: 'solo',
+    name: 'runs alone',
+    what: 'Waits until the lane is empty; while it runs nothing else starts anywhere.',
+  },
+  { id: 'replace', name: 'takes over', what: 'A new one ends the one of this cue that runs.' },
+  {
+    id: 'extend',
+    name: 'makes it longer',
+    what: 'While it runs, another call gives it its length once more.',
+  },
+  { id: 'refuse', name: 'only when free', what: 'Turned away while this cue runs or waits.' },
+]
+
+export function sayLane(cue: Cue, book: Book): string {
+  const lane = book.lanes.find((l) => l.id === cue.lane) ?? book.lanes[0]
+  const entry = ENTRIES.find((e) => e.id === cue.entry)
+  return `${entry?.name ?? cue.entry} in ${lane?.name ?? 'Main'}`
+}
+
+export function sayText(cue: Cue): string {
+  const rule = cue.door.text
+  if (!rule) return ''
+  const kind = { any: 'a text', colour: 'a colour', number: 'a number', choice: 'one of the choices' }[
+    rule.kind
+  ]
+  return rule.need ? `with ${kind}` : `maybe with ${kind}`
+}

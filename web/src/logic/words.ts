@@ -1,0 +1,59 @@
+/** Values and verdicts in plain words. What a reason means is told by the server; this only puts words together. */
+import type { LedgerLine } from '@/api/client'
+import type { Held } from '@/composables/useLive'
+
+export function sayValue(value: unknown): string {
+  if (value === null || value === undefined) return 'unknown'
+  if (typeof value === 'boolean') return value ? 'on' : 'off'
+  if (typeof value === 'number') return String(Math.round(value * 1000) / 1000)
+  return String(value)
+}
+
+/** A property path for people: `broadcast/filter/Bench cam/Tint/colour` as `Bench cam, Tint colour`. */
+export function sayPath(path: string): string {
+  const [family, ...rest] = path.split('/')
+  if (family === 'broadcast' && rest[0] === 'scene') return 'Scene'
+  if (family === 'broadcast' && rest[0] === 'source') return `${rest[2]} in ${rest[1]}`
+  if (family === 'broadcast' && rest[0] === 'filter') return `${rest[1]}, ${rest[2]} ${rest[3]}`
+  if (family === 'light') return `${rest[0]} ${rest[1]}`
+  if (family === 'sound') return 'Other sounds'
+  return `${family} ${rest.join(' ')}`
+}
+
+export function sayReturn(held: Held): string {
+  return held.layers > 1
+    ? `under it: ${sayValue(held.returns_to)}`
+    : `returns to ${sayValue(held.returns_to)}`
+}
+
+const VERDICTS: Record<string, string> = {
+  let_in: 'let in',
+  extended: 'made longer',
+  turned_away: 'turned away',
+  ignored: 'left alone',
+}
+
+/** `turned away, 12 s of cooldown left, 300 points refunded`. */
+export function sayVerdict(line: LedgerLine, reasons: Record<string, string>): string {
+  const parts = [VERDICTS[line.verdict] ?? line.verdict]
+  const dropped = line.notes.find((note) => note.what === 'drop')
+  if (line.reason)
+    parts.push(
+      line.detail && line.reason.startsWith('cooldown') ? line.detail : (reasons[line.reason] ?? line.reason),
+    )
+  else if (line.detail) parts.push(line.detail)
+  if (dropped) parts.push(dropped.as === 'stale' ? 'waited too long' : 'sent back by hand')
+  const failed = line.notes.find((note) => note.what === 'fail')
+  if (failed) parts.push(String(failed.why))
+  if (line.outcome === 'refunded') parts.push(`${line.cost} points refunded`)
+  return parts.join(', ')
+}
+
+export function sayTime(ms: number): string {
+  return new Date(ms).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', second: '2-digit' })
+}
+
+export function saySize(bytes: number): string {
+  if (bytes < 1000) return `${bytes} B`
+  return bytes < 1_000_000 ? `${Math.round(bytes / 1000)} kB` : `${(bytes / 1_000_000).toFixed(1)} MB`
+}

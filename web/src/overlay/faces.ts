@@ -1,0 +1,3 @@
+/** The typefaces of captions; loaded after the page is there. */
+import '@fontsource-variable/bricolage-grotesque'
+import '@fontsource/atkinson-hyperlegible/400.css'

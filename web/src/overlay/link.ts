@@ -1,0 +1,68 @@
+/** The overlay's line to the server: keeps the server's time, reconnects by itself, feeds a stage. */
+import { openFeed } from '@/logic/feed'
+import { OverlayStage } from './stage'
+import type { OverlayMessage } from './types'
+
+/** The server's clock as seen from here: the smallest difference seen counts, it had the least delay. */
+export class ServerClock {
+  private ahead: number | null = null
+
+  heard(now: number): void {
+    const ahead = now - Date.now()
+    if (this.ahead === null || ahead > this.ahead || Math.abs(ahead - this.ahead) > 2000) this.ahead = ahead
+  }
+
+  now = (): number => Date.now() + (this.ahead ?? 0)
+}
+
+export interface Line {
+  close: () => void
+  /** Delay to the server and back in ms, as measured last. */
+  lag: () => number | null
+  connected: () => boolean
+}
+
+export function joinOverlay(
+  feedPath: string,
+  stage: OverlayStage,
+  clock: ServerClock,
+  tell?: (size: { width: number; height: number }) => void,
+): Line {
+  let lag: number | null = null
+  const feed = openFeed(feedPath, (raw) => {
+    const message = raw as unknown as OverlayMessage
+    switch (message.t) {
+      case 'whole':
+        clock.heard(message.now)
+        stage.setOthers(message.others ?? 1)
+        stage.whole(message.up)
+        tell?.(message.overlay)
+        break
+      case 'show':
+        if (message.now) clock.heard(message.now)
+        stage.show(message)
+        break
+      case 'hide':
+        stage.hide(message.run, message.beat)
+        break
+      case 'until':
+        stage.setUntil(message.run, message.beat, message.until)
+        break
+      case 'others':
+        stage.setOthers(message.value)
+        break
+      case 'pong':
+        lag = Math.round(performance.now() - message.sent)
+        break
+    }
+  })
+  const ping = window.setInterval(
+    () => feed.send({ t: 'ping', sent: performance.now(), lag_ms: lag, up: stage.count }),
+    5000,
+  )
+  const close = (): void => {
+    window.clearInterval(ping)
+    feed.close()
+  }
+  return { close, lag: () => lag, connected: feed.connected }
+}

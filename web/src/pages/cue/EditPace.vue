@@ -1,0 +1,88 @@
+<script setup lang="ts">
+import { ElCheckbox } from 'element-plus'
+import { useBook } from '@/composables/useBook'
+import { sayDuration } from '@/logic/duration'
+import DurationField from '@/parts/DurationField.vue'
+import { useDraft } from './draft'
+
+const book = useBook()
+const { cue } = useDraft()
+const QUICK = [0, 10, 30, 60, 300]
+
+function cap(value: string): number | null {
+  const number = Math.floor(Number(value))
+  return number > 0 ? number : null
+}
+</script>
+
+<template>
+  <div v-if="cue && book.book" class="edit">
+    <h2>How often</h2>
+    <ElCheckbox
+      :model-value="cue.door.cooldown_s === null"
+      @update:model-value="
+        (as) => cue && (cue.door.cooldown_s = as ? null : (book.book?.house.cooldown_s ?? 0))
+      "
+    >
+      As the house ({{ sayDuration(book.book.house.cooldown_s) }} of cooldown)
+    </ElCheckbox>
+    <div class="row">
+      <button
+        v-for="seconds in QUICK"
+        :key="seconds"
+        class="btn tiny"
+        :data-test="`pace-${seconds}`"
+        :class="{ main: cue.door.cooldown_s === seconds }"
+        @click="cue.door.cooldown_s = seconds"
+      >
+        {{ seconds ? sayDuration(seconds) : 'none' }}
+      </button>
+    </div>
+    <label class="field"
+      >Cooldown of the cue<DurationField
+        :model-value="cue.door.cooldown_s ?? null"
+        hint="as the house"
+        @update:model-value="cue.door.cooldown_s = $event"
+    /></label>
+    <label class="field"
+      >Cooldown of each viewer<DurationField
+        :model-value="cue.door.viewer_cooldown_s ?? null"
+        hint="as the house"
+        @update:model-value="cue.door.viewer_cooldown_s = $event"
+    /></label>
+    <label class="field">
+      Counted from
+      <select v-model="cue.door.cooldown_from" class="well">
+        <option value="admitted">when it was let in</option>
+        <option value="finished">when it has finished</option>
+      </select>
+    </label>
+    <div class="row">
+      <label class="field grow"
+        >At most a stream<input
+          class="well"
+          type="number"
+          min="1"
+          placeholder="no limit"
+          :value="cue.door.cap_stream"
+          @change="cue.door.cap_stream = cap(($event.target as HTMLInputElement).value)"
+      /></label>
+      <label class="field grow"
+        >Per viewer<input
+          class="well"
+          type="number"
+          min="1"
+          placeholder="no limit"
+          :value="cue.door.cap_viewer"
+          @change="cue.door.cap_viewer = cap(($event.target as HTMLInputElement).value)"
+      /></label>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.edit {
+  display: grid;
+  gap: 8px;
+}
+</style>

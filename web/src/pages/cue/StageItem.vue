@@ -1,0 +1,110 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useBook } from '@/composables/useBook'
+import type { LooseBeat, Place } from '@/composables/useCueDraft'
+import { markOf } from '@/parts/marks'
+import OutputMark from '@/parts/OutputMark.vue'
+
+const props = defineProps<{ beat: LooseBeat; chosen: boolean; frameHeight: number }>()
+const book = useBook()
+
+const place = computed(() => props.beat.place as Place)
+const media = computed(() => {
+  const ref = props.beat.media as { file?: string; jar?: string } | undefined
+  const jar = book.book?.jars.find((j) => j.id === ref?.jar)
+  return book.mediaById.get(ref?.file ?? jar?.entries[0]?.value ?? '')
+})
+const fromJar = computed(() => Boolean((props.beat.media as { jar?: string } | undefined)?.jar))
+const text = computed(() => (typeof props.beat.text === 'string' ? props.beat.text : ''))
+</script>
+
+<template>
+  <div
+    class="item"
+    :class="{ chosen }"
+    :data-beat="beat.id"
+    :style="{
+      left: `${place.x * 100}%`,
+      top: `${place.y * 100}%`,
+      width: `${place.w * 100}%`,
+      height: `${place.h * 100}%`,
+      zIndex: Number(beat.layer ?? 0) + 1,
+      '--mark': markOf(beat.kind).colour,
+    }"
+  >
+    <img
+      v-if="media?.poster && beat.kind !== 'caption'"
+      :src="media.kind === 'picture' && media.url ? media.url : media.poster"
+      alt=""
+      draggable="false"
+      :style="{ opacity: Number(beat.opacity ?? 1), transform: beat.flip ? 'scaleX(-1)' : '' }"
+    />
+    <span
+      v-else-if="beat.kind === 'caption'"
+      class="caption"
+      :style="{
+        fontSize: `${Number(beat.size ?? 0.06) * 100}cqh`,
+        color: String(beat.colour ?? '#f4eedd'),
+        background: String(beat.plate ?? 'none'),
+      }"
+      >{{ text }}</span
+    >
+    <span v-else class="lost small">{{ media ? media.name : 'the file is missing' }}</span>
+    <span class="name small"
+      ><OutputMark :of="beat.kind" :size="13" />{{ beat.id }}{{ fromJar ? ' (from a jar)' : '' }}</span
+    >
+  </div>
+</template>
+
+<style scoped>
+.item {
+  position: absolute;
+  outline: 1px dashed var(--mark);
+  cursor: move;
+  display: grid;
+  place-items: center;
+  user-select: none;
+  touch-action: none;
+}
+
+.chosen {
+  outline: 2px solid var(--marmalade);
+}
+
+img {
+  width: 100%;
+  height: 100%;
+  object-fit: contain;
+  pointer-events: none;
+}
+
+.caption {
+  font-family: var(--display);
+  font-weight: 650;
+  padding: 0.25em 0.6em;
+  max-height: 100%;
+  overflow: hidden;
+}
+
+.name {
+  position: absolute;
+  left: 0;
+  top: 0;
+  display: none;
+  gap: 4px;
+  align-items: center;
+  padding: 1px 6px;
+  background: var(--ground);
+  color: var(--ink);
+  white-space: nowrap;
+}
+
+.item:hover .name,
+.chosen .name {
+  display: flex;
+}
+
+.lost {
+  color: var(--berry);
+}
+</style>

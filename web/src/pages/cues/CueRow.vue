@@ -1,0 +1,107 @@
+<script setup lang="ts">
+import { ElSwitch } from 'element-plus'
+import { computed } from 'vue'
+import type { Cue } from '@/api/client'
+import { useBook } from '@/composables/useBook'
+import { useLive } from '@/composables/useLive'
+import { attempt } from '@/composables/useSay'
+import { sayCalls, sayLane, sayPace, sayWho } from '@/logic/sentence'
+import { KIND_OUTPUT } from '@/parts/marks'
+import OutputMark from '@/parts/OutputMark.vue'
+
+const props = defineProps<{ cue: Cue }>()
+const book = useBook()
+const live = useLive()
+const outputs = computed(() => [...new Set(props.cue.beats.map((beat) => KIND_OUTPUT[beat.kind] ?? 'cue'))])
+const poster = computed(() => {
+  for (const beat of props.cue.beats as { media?: { file?: string; jar?: string } }[]) {
+    const jar = book.book?.jars.find((j) => j.id === beat.media?.jar)
+    const found = book.mediaById.get(beat.media?.file ?? jar?.entries[0]?.value ?? '')
+    if (found?.poster) return found.poster
+  }
+  return null
+})
+</script>
+
+<template>
+  <li class="cue card">
+    <RouterLink :to="`/cues/${cue.id}`" class="link">
+      <span class="poster"
+        ><img v-if="poster" :src="poster" alt="" /><OutputMark v-else :of="outputs[0] ?? 'cue'" :size="28"
+      /></span>
+      <span class="grow">
+        <span class="row">
+          <strong class="name">{{ cue.name }}</strong>
+          <span v-if="live.runningCues.has(cue.id)" class="lamp" title="It runs now"></span>
+          <OutputMark v-for="output in outputs" :key="output" :of="output" />
+          <span v-for="tag in cue.tags" :key="tag" class="tag small">{{ tag }}</span>
+        </span>
+        <span v-if="book.book" class="soft block cut-off">
+          When {{ sayCalls(cue, book.book) }}, {{ sayWho(cue) }}, {{ sayPace(cue, book.book) }};
+          {{ sayLane(cue, book.book) }}.
+        </span>
+      </span>
+    </RouterLink>
+    <ElSwitch
+      :model-value="cue.on"
+      :aria-label="`${cue.name} on`"
+      @update:model-value="(on) => attempt(() => book.put('cues', { ...cue, on: Boolean(on) }))"
+    />
+  </li>
+</template>
+
+<style scoped>
+.cue {
+  display: flex;
+  align-items: center;
+  gap: 16px;
+  padding: 8px 20px 8px 10px;
+}
+
+.link {
+  display: flex;
+  flex: 1;
+  min-width: 0;
+  gap: 14px;
+  align-items: center;
+  color: inherit;
+  text-decoration: none;
+}
+
+.poster {
+  display: grid;
+  place-items: center;
+  width: 56px;
+  height: 48px;
+  background: var(--ground);
+  border-radius: 6px;
+  overflow: hidden;
+}
+
+.poster img {
+  max-width: 100%;
+  max-height: 100%;
+}
+
+.name {
+  font: 640 18px var(--display);
+}
+
+.block {
+  display: block;
+}
+
+.lamp {
+  width: 10px;
+  height: 10px;
+  border-radius: 50%;
+  background: var(--mint);
+}
+
+.tag {
+  padding: 0 8px;
+  border: 1px solid var(--line);
+  border-radius: 10px;
+  color: var(--soft);
+}
+</style>

@@ -1,0 +1,105 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { useBook } from '@/composables/useBook'
+import { attempt } from '@/composables/useSay'
+import DropZone from '@/parts/DropZone.vue'
+import CueRow from './CueRow.vue'
+
+const book = useBook()
+const router = useRouter()
+const wanted = ref('')
+const tag = ref('')
+const busy = ref(false)
+const zone = ref<InstanceType<typeof DropZone>>()
+
+const tags = computed(() => [...new Set((book.book?.cues ?? []).flatMap((cue) => cue.tags))].sort())
+const cues = computed(() =>
+  (book.book?.cues ?? []).filter(
+    (cue) =>
+      (!tag.value || cue.tags.includes(tag.value)) &&
+      cue.name.toLowerCase().includes(wanted.value.trim().toLowerCase()),
+  ),
+)
+
+async function fromFiles(files: File[]): Promise<void> {
+  busy.value = true
+  await attempt(async () => {
+    const ids = await book.addFiles(files)
+    if (!ids.length) return
+    const cue = await book.newCue(ids)
+    await router.push(`/cues/${cue.id}`)
+  })
+  busy.value = false
+}
+
+async function empty(): Promise<void> {
+  await attempt(async () => router.push(`/cues/${(await book.newCue([])).id}`))
+}
+</script>
+
+<template>
+  <div class="cues">
+    <div class="head row">
+      <h1>Cues</h1>
+      <input v-model="wanted" class="well search" placeholder="Find a cue" aria-label="Find a cue" />
+      <button
+        v-for="name in tags"
+        :key="name"
+        class="btn tiny"
+        :class="{ main: tag === name }"
+        @click="tag = tag === name ? '' : name"
+      >
+        {{ name }}
+      </button>
+      <span class="grow"></span>
+      <button class="btn" @click="empty">Empty cue</button>
+    </div>
+    <DropZone ref="zone" class="new" :busy="busy" @files="fromFiles">
+      <div class="row">
+        <button class="btn main" data-test="new-cue" :disabled="busy" @click="zone?.pick()">
+          {{ busy ? 'Reading…' : 'New cue' }}
+        </button>
+        <span class="soft"
+          >Drop a picture, a clip or a sound here. The cue works at once; then tie it to a reward.</span
+        >
+      </div>
+    </DropZone>
+    <ul v-if="cues.length" class="list">
+      <CueRow v-for="cue in cues" :key="cue.id" :cue="cue" />
+    </ul>
+    <p v-else-if="book.book?.cues.length" class="soft">No cue has that in its name.</p>
+    <div v-else class="empty">
+      <p>
+        A cue is one thing that can be fired: who may fire it, when, and what then happens.<br />Drop a file
+        above to begin.
+      </p>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.cues {
+  display: grid;
+  gap: 12px;
+  max-width: 1180px;
+  margin: 0 auto;
+}
+
+.search {
+  width: 220px;
+}
+
+.new {
+  justify-items: start;
+  padding: 14px 16px;
+}
+
+.list {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 8px;
+}
+</style>

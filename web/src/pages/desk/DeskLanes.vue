@@ -1,0 +1,151 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { api, got } from '@/api/client'
+import { useLive, type Waiting } from '@/composables/useLive'
+import { attempt } from '@/composables/useSay'
+import { sayLeft } from '@/logic/duration'
+import TimeBar from '@/parts/TimeBar.vue'
+
+const live = useLive()
+const dragged = ref<string | null>(null)
+const over = ref<string | null>(null)
+
+async function sendBack(run: string): Promise<void> {
+  await got(api.POST('/api/runs/{run}/drop', { params: { path: { run } } }))
+}
+
+async function moveBefore(before: string | null): Promise<void> {
+  const run = dragged.value
+  dragged.value = over.value = null
+  if (run && run !== before)
+    await got(api.POST('/api/runs/{run}/move', { params: { path: { run } }, body: { before } }))
+}
+
+async function review(redemption: string, ok: boolean): Promise<void> {
+  await got(
+    api.POST('/api/redemptions/{redemption}/review', { params: { path: { redemption } }, body: { ok } }),
+  )
+}
+
+function stepUp(line: Waiting[], index: number): void {
+  dragged.value = line[index]?.run ?? null
+  void attempt(() => moveBefore(line[index - 1]?.run ?? null))
+}
+</script>
+
+<template>
+  <section class="lanes">
+    <article v-for="wait in live.state?.reviews ?? []" :key="wait.redemption" class="card review row">
+      <span class="grow"
+        ><strong>{{ wait.viewer }}</strong
+        >, {{ wait.reward }}: “{{ wait.text }}”</span
+      >
+      <button class="btn tiny main" @click="attempt(() => review(wait.redemption, true))">Let in</button>
+      <button class="btn tiny" @click="attempt(() => review(wait.redemption, false))">Send back</button>
+    </article>
+    <article v-for="lane in live.state?.lanes ?? []" :key="lane.id" class="card lane">
+      <div class="card-title">
+        <h2>{{ lane.name }}</h2>
+        <span class="soft small"
+          >{{ lane.running.length ? '' : 'free'
+          }}{{ lane.waiting.length ? ` ${lane.waiting.length} waiting` : '' }}</span
+        >
+      </div>
+      <div v-for="run in lane.running" :key="run.run" class="run">
+        <div class="row">
+          <strong class="grow cut-off"
+            >{{ run.name }} <span class="soft">{{ run.viewer }}</span></strong
+          >
+          <button class="btn tiny" @click="attempt(() => live.release(run.run, null))">End</button>
+        </div>
+        <TimeBar :since="run.started" :until="run.until" :now="live.now" />
+      </div>
+      <ol v-if="lane.waiting.length">
+        <li
+          v-for="(wait, i) in lane.waiting"
+          :key="wait.run"
+          draggable="true"
+          :class="{ over: over === wait.run }"
+          @dragstart="dragged = wait.run"
+          @dragover.prevent="over = wait.run"
+          @drop.prevent="attempt(() => moveBefore(wait.run))"
+        >
+          <span class="grow cut-off"
+            >{{ wait.name }} <span class="soft">{{ wait.viewer }}</span></span
+          >
+          <span class="soft small">in about {{ sayLeft(wait.wait) }}</span>
+          <button
+            class="btn tiny bare"
+            :disabled="i === 0"
+            aria-label="Earlier"
+            @click="stepUp(lane.waiting, i)"
+          >
+            ↑
+          </button>
+          <button
+            class="btn tiny"
+            title="Sends it back and refunds the points"
+            @click="attempt(() => sendBack(wait.run))"
+          >
+            Send back
+          </button>
+        </li>
+        <li
+          v-if="dragged"
+          class="last soft"
+          @dragover.prevent="over = null"
+          @drop.prevent="attempt(() => moveBefore(null))"
+        >
+          last
+        </li>
+      </ol>
+    </article>
+  </section>
+</template>
+
+<style scoped>
+.lanes {
+  display: grid;
+  gap: 8px;
+  align-content: start;
+}
+
+.lane {
+  padding-block: 8px;
+}
+
+.lane .card-title {
+  margin-bottom: 2px;
+}
+
+.run {
+  padding: 4px 0;
+}
+
+ol {
+  list-style: none;
+  margin: 4px 0 0;
+  padding: 0;
+}
+
+li {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  padding: 3px 6px;
+  border-top: 2px solid transparent;
+  cursor: grab;
+}
+
+li:nth-child(odd) {
+  background: var(--ground);
+}
+
+li.over {
+  border-top-color: var(--marmalade);
+}
+
+.review {
+  border-color: var(--marmalade);
+}
+</style>

@@ -1,0 +1,88 @@
+<script setup lang="ts">
+import type { LedgerLine } from '@/api/client'
+import { useReasons } from '@/composables/useReasons'
+
+defineProps<{ line: LedgerLine }>()
+const reasons = useReasons()
+const NAMES: Record<string, string> = {
+  house: 'House and kind open',
+  cue: 'Cue is on',
+  role: 'Role',
+  viewer: 'Not shut out',
+  category: 'Category',
+  scene: 'Scene',
+  text: 'Text',
+  cap_stream: 'Cap for the stream',
+  cap_viewer: 'Cap for the viewer',
+  cap_window: 'Cap for a while',
+  cooldown_viewer: 'Viewer’s cooldown',
+  cooldown: 'Cue’s cooldown',
+  lane: 'Room in the lane',
+}
+
+function sayNote(note: Record<string, unknown>): string {
+  switch (note.what) {
+    case 'start':
+      return 'started'
+    case 'finish':
+      return `finished: ${note.as}`
+    case 'drop':
+      return `dropped: ${note.as === 'stale' ? 'waited too long' : 'by hand'}`
+    case 'fail':
+      return `${note.beat}: ${note.why}`
+    case 'draw':
+      return `${note.beat} drew ${(note.drawn as string[]).join(', ')} from ${note.jar}`
+    case 'roll':
+      return `${note.beat} rolled ${(note.faces as number[]).join(' ')}: ${note.outcome}`
+    default:
+      return String(note.what)
+  }
+}
+</script>
+
+<template>
+  <div class="trace small">
+    <p v-if="!line.trace.length" class="soft">No door was asked.</p>
+    <ul v-else>
+      <li v-for="check in line.trace" :key="check.check" :class="{ no: !check.passed }">
+        <span class="sign" aria-hidden="true">{{ check.passed ? '✓' : '✕' }}</span>
+        <span>{{ NAMES[check.check] ?? check.check }}</span>
+        <span class="soft">{{
+          check.passed ? check.detail : [reasons[check.reason ?? ''], check.detail].filter(Boolean).join(', ')
+        }}</span>
+      </li>
+    </ul>
+    <p v-for="(note, i) in line.notes" :key="i" class="note">{{ sayNote(note) }}</p>
+  </div>
+</template>
+
+<style scoped>
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 2px;
+}
+
+li {
+  display: grid;
+  grid-template-columns: 16px 150px 1fr;
+  gap: 6px;
+}
+
+.sign {
+  color: var(--mint);
+  font-weight: 700;
+}
+
+.no,
+.no .sign,
+.no .soft {
+  color: var(--berry);
+}
+
+.note {
+  margin: 4px 0 0 22px;
+}
+</style>

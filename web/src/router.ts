@@ -1,0 +1,29 @@
+import { createRouter, createWebHistory } from 'vue-router'
+import CuesPage from './pages/cues/CuesPage.vue'
+import DeskPage from './pages/desk/DeskPage.vue'
+
+export interface PageEntry {
+  path: string
+  name: string
+}
+
+/** The pages in the order in which their labels hang. */
+export const PAGES: PageEntry[] = [
+  { path: '/desk', name: 'Desk' },
+  { path: '/cues', name: 'Cues' },
+  { path: '/media', name: 'Media' },
+  { path: '/ledger', name: 'Ledger' },
+]
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', redirect: '/desk' },
+    { path: '/desk', component: DeskPage },
+    { path: '/cues', component: CuesPage },
+    { path: '/cues/:id', component: () => import('./pages/cue/CuePage.vue'), props: true },
+    { path: '/media', component: () => import('./pages/media/MediaPage.vue') },
+    { path: '/ledger', component: () => import('./pages/ledger/LedgerPage.vue') },
+    { path: '/:rest(.*)', redirect: '/desk' },
+  ],
+})

@@ -1,0 +1,26 @@
+import { resolve } from 'node:path'
+import vue from '@vitejs/plugin-vue'
+import { defineConfig } from 'vite'
+
+const server = 'http://127.0.0.1:8700'
+
+export default defineConfig({
+  plugins: [vue()],
+  resolve: { alias: { '@': resolve(import.meta.dirname, 'src') } },
+  build: {
+    outDir: '../src/cuejar/web',
+    emptyOutDir: true,
+    chunkSizeWarningLimit: 1500,
+    rollupOptions: {
+      input: ['index.html', 'overlay.html', 'audience.html'].map((page) => resolve(import.meta.dirname, page)),
+    },
+  },
+  server: {
+    proxy: Object.fromEntries(
+      ['/api', '/media', '/overlay/'].map((path) => [
+        path,
+        { target: server, changeOrigin: true, ws: true, headers: { origin: server } },
+      ]),
+    ),
+  },
+})
