@@ -101,9 +101,9 @@ async function remove(): Promise<void> {
 <style scoped>
 .editor {
   display: grid;
-  grid-template-rows: auto auto auto minmax(0, 1fr) auto;
+  grid-template-rows: auto auto auto minmax(300px, 1fr) auto;
   gap: 10px;
-  min-height: 100%;
+  height: 100%;
 }
 
 .name {
@@ -135,7 +135,7 @@ async function remove(): Promise<void> {
   display: grid;
   grid-template-columns: minmax(0, 1fr) 330px;
   gap: 12px;
-  min-height: 320px;
+  grid-template-rows: minmax(0, 1fr);
   grid-row: 4;
 }
 

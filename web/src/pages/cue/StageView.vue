@@ -12,6 +12,7 @@ const draft = useDraft()
 const frame = ref<HTMLElement>()
 const free = ref(false)
 let moveable: Moveable | null = null
+let pressed = false
 
 const overlay = computed(() => book.book?.overlays[0])
 const size = computed(() => ({ w: overlay.value?.width ?? 1920, h: overlay.value?.height ?? 1080 }))
@@ -26,29 +27,45 @@ function placeOf(beat: LooseBeat): Place {
   return beat.place as Place
 }
 
+/** Where a node lies in the frame, in pixels of the frame's inside. */
+function boxOf(node: HTMLElement): Place | null {
+  const outer = frame.value
+  if (!outer) return null
+  const box = outer.getBoundingClientRect()
+  const own = node.getBoundingClientRect()
+  return {
+    x: own.left - box.left - outer.clientLeft,
+    y: own.top - box.top - outer.clientTop,
+    w: own.width,
+    h: own.height,
+  }
+}
+
 function commit(node: HTMLElement): void {
-  const beat = draft.beats.value.find((b) => b.id === node.dataset.beat)
-  const box = frame.value?.getBoundingClientRect()
-  if (!beat || !box) return
-  draft.change(beat.id, {
+  const box = boxOf(node)
+  const outer = frame.value
+  if (!box || !outer) return
+  const { clientWidth: width, clientHeight: height } = outer
+  draft.change(node.dataset.beat ?? '', {
     place: {
-      x: round(parseFloat(node.style.left) / box.width),
-      y: round(parseFloat(node.style.top) / box.height),
-      w: round(parseFloat(node.style.width) / box.width),
-      h: round(parseFloat(node.style.height) / box.height),
+      x: round(box.x / width),
+      y: round(box.y / height),
+      w: round(box.w / width),
+      h: round(box.h / height),
     },
   })
 }
 
 /** While something is moved its node is in pixels; once it is put down it is in the frame's fractions again. */
 function toPixels(node: HTMLElement): void {
-  const box = frame.value?.getBoundingClientRect()
-  const own = node.getBoundingClientRect()
+  const box = boxOf(node)
   if (!box) return
-  node.style.left = `${own.left - box.left - 1}px`
-  node.style.top = `${own.top - box.top - 1}px`
-  node.style.width = `${own.width}px`
-  node.style.height = `${own.height}px`
+  Object.assign(node.style, {
+    left: `${box.x}px`,
+    top: `${box.y}px`,
+    width: `${box.w}px`,
+    height: `${box.h}px`,
+  })
 }
 
 function put(point: { x: number; y: number }): void {
@@ -62,8 +79,12 @@ function put(point: { x: number; y: number }): void {
 
 async function attach(): Promise<void> {
   await nextTick()
+  if (pressed) return
+  aim(frame.value?.querySelector<HTMLElement>(`[data-beat="${draft.chosen.value ?? ''}"]`) ?? null)
+}
+
+function aim(target: HTMLElement | null): void {
   if (!moveable || !frame.value) return
-  const target = frame.value.querySelector<HTMLElement>(`[data-beat="${draft.chosen.value ?? ''}"]`)
   const box = frame.value.getBoundingClientRect()
   moveable.target = target
   moveable.elementGuidelines = [...frame.value.querySelectorAll<HTMLElement>('[data-beat]')].filter(
@@ -105,11 +126,23 @@ onMounted(() => {
   void attach()
   window.addEventListener('resize', attach)
   window.addEventListener('keydown', onKey)
+  frame.value.addEventListener('mousedown', press, true)
+  window.addEventListener('mouseup', letGo)
 })
+function press(): void {
+  pressed = true
+}
+
+function letGo(): void {
+  pressed = false
+  void attach()
+}
+
 onUnmounted(() => {
   moveable?.destroy()
   window.removeEventListener('resize', attach)
   window.removeEventListener('keydown', onKey)
+  window.removeEventListener('mouseup', letGo)
 })
 watch([draft.chosen, free, seen], () => void attach(), { deep: true })
 
@@ -132,10 +165,11 @@ function onKey(event: KeyboardEvent): void {
   })
 }
 
-function choose(event: PointerEvent, id: string): void {
-  if (draft.chosen.value === id) return
-  draft.chosen.value = id
-  void attach().then(() => moveable?.dragStart(event))
+/** What the pointer is over can be dragged at once; pressing chooses it. */
+function hover(event: MouseEvent | null): void {
+  if (pressed || event?.buttons) return
+  if (event) aim(event.currentTarget as HTMLElement)
+  else void attach()
 }
 </script>
 
@@ -154,7 +188,9 @@ function choose(event: PointerEvent, id: string): void {
         :beat="beat"
         :chosen="beat.id === draft.chosen.value"
         :frame-height="size.h"
-        @pointerdown="choose($event, beat.id)"
+        @mouseenter="hover"
+        @mouseleave="hover(null)"
+        @mousedown="draft.chosen.value = beat.id"
       />
       <p v-if="!seen.length" class="soft hint">What is seen on the overlay is placed here.</p>
     </div>

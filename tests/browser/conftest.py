@@ -1,0 +1,40 @@
+"""Headless Chromium, driven as a person would."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from selenium import webdriver
+from selenium.webdriver.chrome.service import Service
+
+FLAGS = [
+    "--headless",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--autoplay-policy=no-user-gesture-required",
+]
+
+
+def chromium(profile: Path, width: int = 1280, height: int = 800) -> webdriver.Chrome:
+    options = webdriver.ChromeOptions()
+    for flag in [*FLAGS, f"--user-data-dir={profile}", f"--window-size={width},{height}"]:
+        options.add_argument(flag)
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})  # type: ignore[no-untyped-call]
+    driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
+    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+    return driver
+
+
+@pytest.fixture
+def driver(tmp_path: Path) -> Iterator[webdriver.Chrome]:
+    made = chromium(tmp_path / "profile")
+    yield made
+    made.quit()

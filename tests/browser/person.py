@@ -1,0 +1,107 @@
+"""A person at the browser: every click and key is counted."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from typing import Any
+
+from selenium.common.exceptions import (
+    ElementClickInterceptedException,
+    ElementNotInteractableException,
+    NoSuchElementException,
+    StaleElementReferenceException,
+)
+from selenium.webdriver import ActionChains, Chrome
+from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webelement import WebElement
+
+SOFT = (
+    NoSuchElementException,
+    StaleElementReferenceException,
+    ElementNotInteractableException,
+    ElementClickInterceptedException,
+)
+
+
+class Person:
+    """Clicks, types and drags; ``clicks`` and ``keys`` say how much it took."""
+
+    def __init__(self, driver: Chrome) -> None:
+        self.driver = driver
+        self.clicks = 0
+        self.keys = 0
+
+    def _soon(self, act: Callable[[], Any], seconds: float = 8) -> Any:
+        end = time.monotonic() + seconds
+        while True:
+            try:
+                value = act()
+                if value is not None and value is not False:
+                    return value
+            except SOFT:
+                value = None
+            if time.monotonic() > end:
+                raise AssertionError(f"not within {seconds} s; the page says: {self.text()[:600]}")
+            time.sleep(0.05)
+
+    def text(self) -> str:
+        return str(self.driver.find_element(By.TAG_NAME, "body").text)
+
+    def see(self, css: str, seconds: float = 8) -> WebElement:
+        def shown() -> WebElement | None:
+            return next((e for e in self.driver.find_elements(By.CSS_SELECTOR, css) if e.is_displayed()), None)
+
+        element: WebElement = self._soon(shown, seconds)
+        return element
+
+    def gone(self, css: str, seconds: float = 8) -> None:
+        self._soon(lambda: not self.driver.find_elements(By.CSS_SELECTOR, css), seconds)
+
+    def reads(self, words: str, seconds: float = 8) -> None:
+        self._soon(lambda: words in self.text(), seconds)
+
+    def click(self, css: str) -> None:
+        def act() -> bool:
+            self.see(css).click()
+            return True
+
+        self._soon(act)
+        self.clicks += 1
+
+    def press(self, words: str) -> None:
+        """Clicks the button that says so."""
+        xpath = f"//button[normalize-space(.)={words!r}] | //a[normalize-space(.)={words!r}]"
+
+        def act() -> bool:
+            shown = [e for e in self.driver.find_elements(By.XPATH, xpath) if e.is_displayed()]
+            if not shown:
+                return False
+            shown[0].click()
+            return True
+
+        self._soon(act)
+        self.clicks += 1
+
+    def type(self, css: str, words: str) -> None:
+        field = self.see(css)
+        field.send_keys(words)
+        self.keys += len(words)
+
+    def drop_files(self, css: str, *paths: str) -> None:
+        """Drops files on a zone; counts as one click."""
+        zone = self.see(css)
+        holder = zone.find_element(By.CSS_SELECTOR, "input[type=file]")
+        holder.send_keys("\n".join(paths))
+        self.clicks += 1
+
+    def drag(self, element: WebElement, dx: int, dy: int) -> None:
+        ActionChains(self.driver, duration=40).click_and_hold(element).move_by_offset(dx // 2, dy // 2).move_by_offset(
+            dx - dx // 2, dy - dy // 2
+        ).release().perform()
+        self.clicks += 1
+
+    def problems(self) -> list[str]:
+        """What the browser's console complained about, apart from answers that say no on purpose."""
+        log = self.driver.get_log("browser")
+        return [e["message"] for e in log if e["level"] == "SEVERE" and "Failed to load resource" not in e["message"]]

@@ -1,0 +1,26 @@
+"""What all tests share."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, settings
+
+from tests.running import Running
+
+settings.register_profile(
+    "here", deadline=None, max_examples=120, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large]
+)
+settings.load_profile("here")
+
+
+@pytest.fixture
+def running(tmp_path: Path) -> Iterator[Running]:
+    """A server and its stand-ins on an empty data folder."""
+    made = Running(tmp_path / "data")
+    try:
+        yield made.start()
+    finally:
+        made.stop()

@@ -1,0 +1,130 @@
+"""Real processes for tests: the stand-ins and the server, started on free ports and ended by their own ids."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import httpx
+
+
+def free_ports() -> int:
+    """A port that is free together with the one ten above it."""
+    for _ in range(200):
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            port = probe.getsockname()[1]
+        if port + 10 > 65_000:
+            continue
+        with socket.socket() as other:
+            if other.connect_ex(("127.0.0.1", port + 10)) != 0:
+                return int(port)
+    raise RuntimeError("no free ports")
+
+
+def until(check: Callable[[], Any], seconds: float = 10, every: float = 0.03) -> Any:
+    """Waits until ``check`` gives something true, and returns it."""
+    end = time.monotonic() + seconds
+    while True:
+        try:
+            value = check()
+        except (httpx.HTTPError, KeyError, IndexError, AssertionError):
+            value = None
+        if value:
+            return value
+        if time.monotonic() > end:
+            raise AssertionError(f"not within {seconds} s: {check}")
+        time.sleep(every)
+
+
+class Running:
+    """A server with its stand-ins on a data folder."""
+
+    def __init__(self, data: Path, port: int | None = None) -> None:
+        self.data = data
+        self.port = port or free_ports()
+        self.server: subprocess.Popen[bytes] | None = None
+        self.standins: subprocess.Popen[bytes] | None = None
+        self.api = httpx.Client(base_url=f"http://127.0.0.1:{self.port}", timeout=10, trust_env=False)
+        self.channel = httpx.Client(base_url=f"http://127.0.0.1:{self.port + 10}/channel", timeout=10, trust_env=False)
+
+    def _start(self, *command: str) -> subprocess.Popen[bytes]:
+        log = (self.data.parent / f"{command[0]}.log").open("ab")
+        return subprocess.Popen([sys.executable, "-m", "cuejar.cli", *command], stdout=log, stderr=log)
+
+    def start_standins(self) -> None:
+        state = str(self.data.parent / "channel.json")
+        self.standins = self._start("standins", "--port", str(self.port + 10), "--state", state)
+        until(lambda: self.channel.get("/stream").is_success)
+
+    def start_server(self) -> None:
+        channel = f"http://127.0.0.1:{self.port + 10}"
+        self.server = self._start("serve", "--port", str(self.port), "--data", str(self.data), "--channel", channel)
+        until(lambda: self.api.get("/api/health").is_success, 20)
+
+    def start(self) -> Running:
+        self.start_standins()
+        self.start_server()
+        self.in_step()
+        return self
+
+    def in_step(self) -> None:
+        until(lambda: self.api.get("/api/health").json()["channel"] == "in_step")
+
+    def kill_server(self) -> None:
+        """The hard way: no chance to write anything down."""
+        assert self.server is not None
+        os.kill(self.server.pid, signal.SIGKILL)
+        self.server.wait()
+
+    def kill_standins(self) -> None:
+        assert self.standins is not None
+        os.kill(self.standins.pid, signal.SIGKILL)
+        self.standins.wait()
+
+    def stop(self) -> None:
+        for process in (self.server, self.standins):
+            if process is not None and process.poll() is None:
+                process.terminate()
+                try:
+                    process.wait(8)
+                except subprocess.TimeoutExpired:
+                    process.kill()
+        self.api.close()
+        self.channel.close()
+
+    def book(self, **lists: Any) -> None:
+        """Puts parts into the book over the API."""
+        for kind, entries in lists.items():
+            if kind == "house":
+                self.api.put("/api/book/house", json={"value": entries}).raise_for_status()
+                continue
+            for entry in entries:
+                self.api.put(f"/api/book/{kind}/{entry['id']}", json={"value": entry}).raise_for_status()
+
+    def add_file(self, name: str, content: bytes) -> str:
+        answer = self.api.post("/api/media", files={"files": (name, content)})
+        answer.raise_for_status()
+        media_id: str = answer.json()["media"][0]["id"]
+        return media_id
+
+    def redeem(self, viewer: str, reward: str, text: str = "") -> str:
+        answer = self.channel.post("/redemptions", json={"viewer": viewer, "reward": reward, "text": text})
+        answer.raise_for_status()
+        redemption: str = answer.json()["id"]
+        return redemption
+
+    def state_of(self, redemption: str) -> str:
+        state: str = self.channel.get(f"/redemptions/{redemption}").json()["state"]
+        return state
+
+    def overlay_feed(self) -> str:
+        path = self.api.post("/api/overlays/stream/link").json()["path"]
+        return f"ws://127.0.0.1:{self.port}{path}/feed"
