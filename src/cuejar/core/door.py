@@ -22,7 +22,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
-from typing import Any, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple, Protocol
 
 from cuejar.core.base import ms
 from cuejar.core.beats import KINDS
@@ -32,6 +32,9 @@ from cuejar.core.happenings import Viewer
 from cuejar.core.orders import Check
 from cuejar.core.plain import folded
 from cuejar.core.words import censored, normalised
+
+if TYPE_CHECKING:
+    from cuejar.core.run import Run
 
 REASONS: dict[str, str] = {
     "house_closed": "the house is closed",
@@ -104,29 +107,37 @@ class Text(NamedTuple):
     note: str = ""
 
 
+NO_TEXT = Text()
+
+
 class Failed(NamedTuple):
     reason: str
     detail: str = ""
     left_ms: int | None = None
 
 
-@dataclass(slots=True)
-class Visit:
-    """One call at one door: everything the checks may look at."""
+class Host(Protocol):
+    """What the checks may ask of the engine."""
 
     now: int
-    doorway: Doorway
-    tally: CueTally
-    shared: Clock
-    viewer: Viewer | None
-    text: str
     on_air: bool
     category: str | None
-    scene: str | None
-    lane_reason: Callable[[], str | None]
-    shut_out: frozenset[str]
-    read: Text = Text()
-    counted: bool = True
+    tallies: Tallies
+
+    def scene(self) -> str | None: ...
+    def lane_reason(self, run: Run) -> str | None: ...
+
+
+class Visit:
+    """One call at one door: everything the checks may look at. ``read`` is what became of the text."""
+
+    __slots__ = ("doorway", "host", "read", "run", "tally", "text", "viewer")
+
+    def __init__(
+        self, host: Host, doorway: Doorway, tally: CueTally, viewer: Viewer | None, text: str, run: Run | None
+    ) -> None:
+        self.host, self.doorway, self.tally, self.viewer = host, doorway, tally, viewer
+        self.text, self.run, self.read = text, run, NO_TEXT
 
 
 CheckFunction = Callable[[Visit], Failed | None]
@@ -161,7 +172,7 @@ def _role(visit: Visit) -> Failed | None:
 
 
 def _viewer(visit: Visit) -> Failed | None:
-    if visit.viewer is None or visit.viewer.id not in visit.doorway.shut_out | visit.shut_out:
+    if visit.viewer is None or visit.viewer.id not in visit.doorway.shut_out:
         return None
     return Failed("viewer_shut_out")
 
@@ -172,16 +183,17 @@ def _among(value: str | None, allowed: Iterable[str]) -> bool:
 
 def _category(visit: Visit) -> Failed | None:
     door = visit.doorway.cue.door
-    if not door.categories or _among(visit.category, door.categories):
+    if not door.categories or _among(visit.host.category, door.categories):
         return None
-    return Failed("category", f"the category is {visit.category or 'not known'}")
+    return Failed("category", f"the category is {visit.host.category or 'not known'}")
 
 
 def _scene(visit: Visit) -> Failed | None:
     door = visit.doorway.cue.door
-    if not door.scenes or _among(visit.scene, door.scenes):
+    scene = visit.host.scene() if door.scenes else None
+    if not door.scenes or _among(scene, door.scenes):
         return None
-    return Failed("scene", f"the scene is {visit.scene or 'not known'}")
+    return Failed("scene", f"the scene is {scene or 'not known'}")
 
 
 ANY_TEXT = TextRule()
@@ -189,6 +201,8 @@ ANY_TEXT = TextRule()
 
 def _text(visit: Visit) -> Failed | None:
     rule = visit.doorway.cue.door.text or ANY_TEXT
+    if not visit.text and not rule.need:
+        return None
     text, note = normalised(visit.text), ""
     visit.read = Text(text)
     if not text:
@@ -240,14 +254,14 @@ def _number(visit: Visit, text: str, rule: TextRule) -> Failed | None:
 
 def _cap_stream(visit: Visit) -> Failed | None:
     cap = visit.doorway.cue.door.cap_stream
-    if cap is None or not visit.on_air or visit.tally.stream < cap:
+    if cap is None or not visit.host.on_air or visit.tally.stream < cap:
         return None
     return Failed("cap_stream", f"{cap} a stream")
 
 
 def _cap_viewer(visit: Visit) -> Failed | None:
     cap = visit.doorway.cue.door.cap_viewer
-    if cap is None or not visit.on_air or visit.viewer is None:
+    if cap is None or not visit.host.on_air or visit.viewer is None:
         return None
     return Failed("cap_viewer", f"{cap} a stream") if visit.tally.per_viewer.get(visit.viewer.id, 0) >= cap else None
 
@@ -257,11 +271,11 @@ def _cap_window(visit: Visit) -> Failed | None:
     if window is None:
         return None
     span = ms(window.per_s)
-    inside = [at for at in visit.tally.window if at > visit.now - span]
+    inside = [at for at in visit.tally.window if at > visit.host.now - span]
     visit.tally.window[:] = inside
     if len(inside) < window.count:
         return None
-    left = inside[len(inside) - window.count] + span - visit.now
+    left = inside[len(inside) - window.count] + span - visit.host.now
     return Failed("cap_window", f"{window.count} in {window.per_s:g} s", left)
 
 
@@ -281,19 +295,19 @@ def _cooldown_viewer(visit: Visit) -> Failed | None:
     if visit.viewer is None or not visit.doorway.viewer_pace:
         return None
     clock = visit.tally.viewers.get(visit.viewer.id)
-    return _cooling(clock, visit.doorway.viewer_ms, visit.doorway.from_finish, visit.now, "cooldown_viewer")
+    return _cooling(clock, visit.doorway.viewer_ms, visit.doorway.from_finish, visit.host.now, "cooldown_viewer")
 
 
 def _cooldown(visit: Visit) -> Failed | None:
     doorway = visit.doorway
     if not doorway.cue_pace:
         return None
-    clock = visit.shared if doorway.uses_shared else visit.tally.clock
-    return _cooling(clock, doorway.cue_ms, doorway.from_finish, visit.now, "cooldown")
+    clock = visit.host.tallies.shared if doorway.uses_shared else visit.tally.clock
+    return _cooling(clock, doorway.cue_ms, doorway.from_finish, visit.host.now, "cooldown")
 
 
 def _lane(visit: Visit) -> Failed | None:
-    reason = visit.lane_reason()
+    reason = visit.host.lane_reason(visit.run) if visit.run is not None else None
     return Failed(reason) if reason else None
 
 
@@ -338,10 +352,14 @@ class Doorway:
         self.viewer_ms = ms(viewer_span if viewer_span is not None else house.viewer_cooldown_s)
         self.cue_pace = self.cue_ms > 0 or (self.from_finish and door.cooldown_s is not None)
         self.viewer_pace = self.viewer_ms > 0 or (self.from_finish and viewer_span is not None)
+        self.clocked = self.cue_pace or self.viewer_pace or house.shared_cooldown_s is not None
         self.steps = [(name, check) for name, check in CHECKS.items() if self._can_fail(name, door)]
 
     def _can_fail(self, name: str, door: Door) -> bool:
         return {
+            "house": not self.house.open or self.all_off,
+            "cue": not self.cue.on,
+            "viewer": bool(self.shut_out),
             "role": "everyone" not in door.who,
             "category": bool(door.categories),
             "scene": bool(door.scenes),
@@ -408,6 +426,8 @@ class Tallies:
         return tally
 
     def _clocks(self, doorway: Doorway, viewer: Viewer | None) -> list[Clock]:
+        if not doorway.clocked:
+            return []
         tally = self.of(doorway.cue.id)
         clocks = [tally.clock, self.shared]
         if viewer is not None and doorway.viewer_pace:

@@ -88,18 +88,24 @@ class Engine(Reception):
         """The rest of a step: runs that start, drops, whoever a drop let through, and the properties."""
         now = self.now
         self._start_runs(now)
+        while self._newcomers:
+            self._must_wait()
         if self._some_stale and self._drop_stale(now):
             self._start_runs(now)
-        for change in self.holds.flush(self.away.holds):
-            self._emit(change)
-            if change.path == "broadcast/scene" and self.calls.scenes and isinstance(change.value, str):
-                depth = self.runs[change.run].depth if change.run in self.runs else 0
-                self._scenes.append((change.value, depth))
+        if self.holds.touched:
+            self._flush()
         while self._scenes:
             scene, depth = self._scenes.pop(0)
             if depth < DEPTH:
                 self._called(h.SceneShown(scene), depth=depth + 1)
                 self._step()
+
+    def _flush(self) -> None:
+        for change in self.holds.flush(self.away.holds):
+            self._emit(change)
+            if change.path == "broadcast/scene" and self.calls.scenes and isinstance(change.value, str):
+                depth = self.runs[change.run].depth if change.run in self.runs else 0
+                self._scenes.append((change.value, depth))
 
     # The book, the stream, the gear, the library
 

@@ -85,7 +85,7 @@ class Holds:
 
     def __init__(self) -> None:
         self._properties: dict[str, Property] = {}
-        self._touched: dict[str, int] = {}
+        self.touched: dict[str, int] = {}
 
     def property(self, path: str) -> Property:
         found = self._properties.get(path)
@@ -106,7 +106,7 @@ class Holds:
     def lay(self, path: str, layer: Layer, fade_in_ms: int = 0) -> None:
         """A hold begins: its layer lies on top."""
         self.property(path).layers.append(layer)
-        self._touched[path] = fade_in_ms
+        self.touched[path] = fade_in_ms
 
     def lift(self, path: str, run: str, beat: str) -> None:
         """A hold ends: its layer is taken out, wherever it lies. Nothing happens if a hand dropped it before."""
@@ -114,20 +114,20 @@ class Holds:
         for i, layer in enumerate(layers):
             if layer.run == run and layer.beat == beat:
                 del layers[i]
-                self._touched.setdefault(path, layer.fade_out_ms)
+                self.touched.setdefault(path, layer.fade_out_ms)
                 return
 
     def keep(self, path: str, value: PropertyValue, fade_ms: int = 0) -> None:
         """The rest value itself is set; it shows once nothing lies above it."""
         self.property(path).rest = value
-        self._touched.setdefault(path, fade_ms)
+        self.touched.setdefault(path, fade_ms)
 
     def hand(self, path: str, value: PropertyValue) -> None:
         """The streamer set the property on the gear: that is at rest from now on, and what the gear shows already."""
         p = self.property(path)
         p.rest = p.shown = value
         p.layers.clear()
-        self._touched.pop(path, None)
+        self.touched.pop(path, None)
 
     def at_rest(self, path: str, value: PropertyValue) -> None:
         """The gear told what it shows at rest. Layers stay."""
@@ -139,9 +139,9 @@ class Holds:
     def flush(self, away: Callable[[str], bool]) -> list[Set]:
         """The changes of this step: at most one a property, none for what is the same as before."""
         orders: list[Set] = []
-        if not self._touched:
+        if not self.touched:
             return orders
-        for path, fade_ms in self._touched.items():
+        for path, fade_ms in self.touched.items():
             if away(path):
                 continue
             p = self._properties[path]
@@ -151,14 +151,14 @@ class Holds:
             p.shown = value
             top = p.layers[-1] if p.layers else None
             orders.append(Set(path, value, top.run if top else None, top.beat if top else None, fade_ms))
-        self._touched.clear()
+        self.touched.clear()
         return orders
 
     def touch(self, chosen: Callable[[str], bool]) -> None:
         """The gear of these properties is back: they are compared at the next flush."""
         for path in self._properties:
             if chosen(path):
-                self._touched.setdefault(path, 0)
+                self.touched.setdefault(path, 0)
 
     def held(self) -> dict[str, Property]:
         """Every property with something lying on its rest value."""
@@ -179,4 +179,4 @@ class Holds:
             path: Property(rest, shown, [Layer(*layer) for layer in layers])
             for path, (rest, shown, layers) in data.items()
         }
-        self._touched = {}
+        self.touched = {}

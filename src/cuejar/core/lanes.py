@@ -31,7 +31,10 @@ GOES_FIRST = frozenset({"overlap", "replace"})
 
 @dataclass(slots=True)
 class Lane:
-    """A lane with who runs and who waits in it. ``gap_until`` is ms of the engine's clock."""
+    """A lane with who runs and who waits in it. ``gap_until`` is ms of the engine's clock.
+
+    ``stirred`` says that something changed since it was last asked who starts.
+    """
 
     settings: LaneSettings
     running: list[Run] = field(default_factory=list)
@@ -39,6 +42,7 @@ class Lane:
     gap_until: int = 0
     starts: Counter[str] = field(default_factory=Counter)
     taken: int = 0
+    stirred: bool = False
 
     @property
     def wait_ms(self) -> int:
@@ -55,6 +59,7 @@ class Lane:
 
     def join(self, run: Run) -> None:
         """The run waits: behind those at the head if it goes there, else last."""
+        self.stirred = True
         at = len(self.waiting)
         if run.head:
             at = sum(1 for other in self.waiting if other.head)
@@ -101,7 +106,7 @@ class Lane:
 
     def ended(self, run: Run, now: int) -> None:
         self.running.remove(run)
-        run.lane = None
+        run.lane, self.stirred = None, True
         if run.takes_room:
             self.taken -= 1
             self.gap_until = now + ms(self.settings.gap_s)
@@ -114,7 +119,7 @@ class Lane:
         after = line[at] if at < len(line) else (line[-1] if line else run)
         run.rank = self._fairness(after)
         line.insert(at, run)
-        self.waiting = line
+        self.waiting, self.stirred = line, True
 
 
 def _with_room(lane: Lane, run: Run, now: int) -> bool:

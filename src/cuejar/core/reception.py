@@ -93,7 +93,7 @@ class Reception(Stage):
     def _fired(self, by: Run, cue: str) -> None:
         if cue in self.scores:
             call = f"{by.id}/{cue}"
-            self._at_door(cue, call, by.viewer, by.text.text, dict(by.facts), None, by.depth + 1, pad=True)
+            self._at_door(cue, call, by.viewer, by.text.text, dict(by.facts), None, by.depth + 1, pad=True, fired=True)
 
     def _tried(self, attempt: h.Try) -> None:
         score = self.scores.get(attempt.cue)
@@ -110,22 +110,14 @@ class Reception(Stage):
     # The door
 
     def _visit(self, score: Score, viewer: h.Viewer | None, text: str, run: Run | None) -> Visit:
-        scene = self.holds.showing("broadcast/scene")
-        return Visit(
-            self.now,
-            score.doorway,
-            self.tallies.of(score.id),
-            self.tallies.shared,
-            viewer,
-            text,
-            self.on_air,
-            self.category,
-            scene if isinstance(scene, str) else None,
-            (lambda: None) if run is None else (lambda: self._lane_reason(score, run)),
-            self.shut_out,
-        )
+        return Visit(self, score.doorway, self.tallies.of(score.id), viewer, text, run)
 
-    def _lane_reason(self, score: Score, run: Run) -> str | None:
+    def scene(self) -> str | None:
+        scene = self.holds.showing("broadcast/scene")
+        return scene if isinstance(scene, str) else None
+
+    def lane_reason(self, run: Run) -> str | None:
+        score = run.score
         lane = self.lanes[score.lane]
         if score.entry == "refuse" and any(other.score.id == score.id for other in lane.running + lane.waiting):
             return "busy"
@@ -154,11 +146,13 @@ class Reception(Stage):
         redemption: str | None,
         depth: int,
         pad: bool = False,
+        fired: bool = False,
     ) -> str:
         """One call at one door. Returns the verdict."""
         score = self.scores[cue]
         doorway, now = score.doorway, self.now
-        run = Run("", 0, score, call, redemption, viewer)
+        caller = None if fired else viewer
+        run = Run("", 0, score, call, redemption, viewer, caller)
         visit = self._visit(score, viewer, text, run)
         trace = doorway.trace(visit, pad) if self.tracing else ()
         failed = doorway.verdict(visit, pad)
@@ -166,12 +160,12 @@ class Reception(Stage):
             self._emit(o.Verdict(call, cue, "turned_away", failed.reason, None, failed.detail, trace))
             return "turned_away"
         running = self._running(score) if score.entry == "extend" else None
-        self.tallies.admitted(doorway, viewer, now, self.on_air)
+        self.tallies.admitted(doorway, caller, now, self.on_air)
         if running is not None:
-            self.tallies.started(doorway, viewer, now)
+            self.tallies.started(doorway, caller, now)
             self._emit(o.Verdict(call, cue, "extended", None, running.id, visit.read.note, trace))
             self._extend(running)
-            self.tallies.finished(doorway, viewer, now)
+            self.tallies.finished(doorway, caller, now)
             return "extended"
         self._admit(run, visit)
         run.facts, run.depth, run.head = facts, depth, score.entry in GOES_FIRST
@@ -185,16 +179,21 @@ class Reception(Stage):
         self._emit(o.Verdict(call, cue, "let_in", None, run.id, visit.read.note, trace))
         if score.speaks:
             self._prepare(run)
-        if self.solo is not None or lane.next_to_start(now) is not run:
-            self._must_wait(lane, run)
+        self._newcomers.append(run)
         return "let_in"
 
-    def _must_wait(self, lane: Lane, run: Run) -> None:
-        if run.wait_until <= self.now:
-            self._some_stale = True
-        self._push(run.wait_until, "stale", run)
-        if lane.gap_until > self.now:
-            self._push(lane.gap_until, "gap", lane)
+    def _must_wait(self) -> None:
+        """Notes for those let in this step who did not start when their wait ends and when their lane's gap is over."""
+        newcomers, self._newcomers = self._newcomers, []
+        for run in newcomers:
+            if run.started_at is not None or run.id not in self.runs:
+                continue
+            if run.wait_until <= self.now:
+                self._some_stale = True
+            self._push(run.wait_until, "stale", run)
+            lane = self.lanes[run.score.lane]
+            if lane.gap_until > self.now:
+                self._push(lane.gap_until, "gap", lane)
 
     def _prepare(self, run: Run) -> None:
         for spec in run.score.specs:
@@ -209,6 +208,9 @@ class Reception(Stage):
         while again:
             again = False
             for lane in self.lanes.values():
+                if not lane.stirred:
+                    continue
+                lane.stirred = False
                 while lane.waiting and self.solo is None:
                     run = lane.next_to_start(now)
                     if run is None:
@@ -224,7 +226,7 @@ class Reception(Stage):
         lane.started(run)
         if entry == "solo":
             self.solo = run
-        self.tallies.started(run.score.doorway, run.viewer, run.admitted_at)
+        self.tallies.started(run.score.doorway, run.caller, run.admitted_at)
         self._begin(run, now)
 
     def _drop_stale(self, now: int) -> bool:
@@ -237,9 +239,10 @@ class Reception(Stage):
 
     def _drop(self, lane: Lane, run: Run, how: str) -> None:
         lane.waiting.remove(run)
+        lane.stirred = True
         self.runs.pop(run.id, None)
         same_stream = run.stream == self.stream
-        self.tallies.given_back(run.score.doorway, run.viewer, run.admitted_at, run.stream > 0, same_stream)
+        self.tallies.given_back(run.score.doorway, run.caller, run.admitted_at, run.stream > 0, same_stream)
         self._emit(o.Drop(run.id, how))
         self._settle_lost(run)
 

@@ -66,7 +66,8 @@ class Resolver:
     def __init__(self, book: Book, lengths: Lengths, jars: Jars, holds: Holds, seed: int) -> None:
         self.book, self.lengths, self.jars, self.holds, self.seed = book, lengths, jars, holds, seed
         self.counts: Counter[str] = Counter()
-        self.by_viewer: dict[str, Counter[str]] = {}
+        self.cue_counts: dict[str, int] = {}
+        self.by_viewer: dict[str, dict[str, int]] = {}
         self.sources: dict[str, tuple[str, ...]] = {}
 
     def resolve(self, run: Run) -> list[Order]:
@@ -99,20 +100,24 @@ class Resolver:
 
     def started(self, run: Run) -> None:
         """Counts a run of its cue, in all and for its viewer."""
-        self.counts[f"cue/{run.score.id}"] += 1
+        cue = run.score.id
+        self.cue_counts[cue] = self.cue_counts.get(cue, 0) + 1
         if run.viewer is not None:
-            self.by_viewer.setdefault(run.score.id, Counter())[run.viewer.id] += 1
+            counts = self.by_viewer.setdefault(cue, {})
+            counts[run.viewer.id] = counts.get(run.viewer.id, 0) + 1
 
     def snapshot(self) -> dict[str, Any]:
         return {
             "counts": dict(self.counts),
+            "cue_counts": dict(self.cue_counts),
             "by_viewer": {cue: dict(counts) for cue, counts in self.by_viewer.items()},
             "sources": {scene: list(sources) for scene, sources in self.sources.items()},
         }
 
     def restore(self, data: Mapping[str, Any]) -> None:
         self.counts = Counter(data["counts"])
-        self.by_viewer = {cue: Counter(counts) for cue, counts in data["by_viewer"].items()}
+        self.cue_counts = dict(data["cue_counts"])
+        self.by_viewer = {cue: dict(counts) for cue, counts in data["by_viewer"].items()}
         self.sources = {scene: tuple(sources) for scene, sources in data["sources"].items()}
 
 
@@ -172,9 +177,9 @@ class _Resolving:
     def _count(self, name: str) -> int:
         cue = self.run.score.id
         if name == "all":
-            return self.by.counts[f"cue/{cue}"]
+            return self.by.cue_counts.get(cue, 0)
         if name == "viewer":
-            return self.by.by_viewer.get(cue, Counter())[self.run.viewer_id]
+            return self.by.by_viewer.get(cue, {}).get(self.run.viewer_id, 0)
         return self.by.counts[name]
 
     def values(self) -> dict[str, Any]:

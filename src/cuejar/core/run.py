@@ -20,6 +20,7 @@ class Run:
     """A let-in call and what became of it. Times are ms of the engine's clock.
 
     ``head`` stands at the head of its line whoever else waits; ``rank`` is a hand's word on its place in a fair line.
+    ``caller`` is whom caps and cooldowns count it for: nobody, when another cue fired it.
     ``stream`` is the number of the stream in which it was let in (0: off air).
     """
 
@@ -29,6 +30,7 @@ class Run:
     call: str
     redemption: str | None = None
     viewer: Viewer | None = None
+    caller: Viewer | None = None
     text: Text = Text()
     facts: dict[str, Any] = field(default_factory=dict)
     admitted_at: int = 0

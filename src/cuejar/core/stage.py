@@ -53,7 +53,6 @@ class Stage:
         self.seen: dict[str, None] = {}
         self.open: dict[str, set[str]] = {}  # redemptions that are not settled, with the runs they wait for
         self.reviews: dict[str, h.Redemption] = {}
-        self.shut_out: frozenset[str] = frozenset()
         self.run_number = 0
         self.call_number = 0
         self.resolver = Resolver(book, Lengths(book, media), self.jars, self.holds, seed)
@@ -62,6 +61,7 @@ class Stage:
         self._serial = 0
         self._due_runs: list[Run] = []
         self._some_stale = False
+        self._newcomers: list[Run] = []
         self._scenes: list[tuple[str, int]] = []
         self._take(book)
 
@@ -147,6 +147,8 @@ class Stage:
                 thing.next_at = None
             elif what == "stale":
                 self._some_stale = True
+            elif what == "gap":
+                thing.stirred = True
             elif what == "clock":
                 _, cue_id, every = thing
                 clocks.append(h.Clock(cue_id))
@@ -200,11 +202,15 @@ class Stage:
         for beat in run.beats:
             if beat.state != UP:
                 continue
-            if beat.end is None and beat.start is not None and now >= beat.start + self.lengths.open_cap:
+            if beat.spec.length == "open" and beat.end is None and now >= self._capped(beat):
                 beat.end = now
                 self._replan(run, now)
             if beat.end is not None and beat.end <= now:
                 self._take_down(run, beat)
+
+    def _capped(self, beat: RunBeat) -> int:
+        """When an open beat ends even if no hand releases it."""
+        return (beat.start or 0) + self.lengths.open_cap
 
     def _take_down(self, run: Run, beat: RunBeat) -> None:
         beat.state = OVER
@@ -271,9 +277,7 @@ class Stage:
             if beat.state == PENDING:
                 at = beat.start
             elif beat.state == UP:
-                at = beat.end
-                if at is None and beat.start is not None:
-                    at = beat.start + self.lengths.open_cap
+                at = self._capped(beat) if beat.end is None and beat.spec.length == "open" else beat.end
             else:
                 continue
             if at is not None and (next_at is None or at < next_at):
@@ -326,13 +330,15 @@ class Stage:
         run.next_at = None
         if self.solo is run:
             self.solo = None
+            for other in self.lanes.values():
+                other.stirred = True
         if not run.tried:
             lane = run.lane
             if lane is not None:
                 lane.ended(run, now)
                 if lane.waiting and lane.gap_until > now:
                     self._push(lane.gap_until, "gap", lane)
-            self.tallies.finished(run.score.doorway, run.viewer, now)
+            self.tallies.finished(run.score.doorway, run.caller, now)
         self.out.append((now, o.Finish(run.id, how)))
 
     def _running(self, score: Score) -> Run | None:

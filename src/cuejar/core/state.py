@@ -52,7 +52,7 @@ _PLAIN = [
 
 def _run(run: Run, engine: Engine) -> dict[str, Any]:
     row = {name: getattr(run, name) for name in _PLAIN}
-    row["viewer"], row["text"] = _viewer(run.viewer), list(run.text)
+    row["viewer"], row["caller"], row["text"] = _viewer(run.viewer), _viewer(run.caller), list(run.text)
     row["cue"] = run.score.id
     if run.score is not engine.scores.get(run.score.id):
         row["as_it_was"] = [
@@ -73,7 +73,8 @@ def _run_from(row: dict[str, Any], engine: Engine) -> Run:
     run = Run(row["id"], row["number"], score, row["call"])
     for name in _PLAIN:
         setattr(run, name, row[name])
-    run.viewer, run.text = _viewer_from(row["viewer"]), Text(*row["text"])
+    run.viewer, run.caller = _viewer_from(row["viewer"]), _viewer_from(row["caller"])
+    run.text = Text(*row["text"])
     specs = [spec.faster(run.speed) for spec in score.specs] if run.speed > 1 else score.specs
     run.beats = [
         RunBeat(spec, own, start, end, state, value, [(path, v) for path, v in sets], failed)
@@ -118,7 +119,6 @@ def snapshot_of(engine: Engine) -> dict[str, Any]:
         "seen": list(engine.seen),
         "open": {redemption: sorted(runs) for redemption, runs in engine.open.items()},
         "reviews": [h.happening_json(redemption) for redemption in engine.reviews.values()],
-        "shut_out": sorted(engine.shut_out),
         "run_number": engine.run_number,
         "call_number": engine.call_number,
         "due": [entry for entry in engine.calendar() if entry[1] in ("clock", "price")],
@@ -148,12 +148,14 @@ def engine_from(cls: type[Engine], data: dict[str, Any], tracing: bool) -> Engin
         redemption = h.happening_from(row)
         assert isinstance(redemption, h.Redemption)
         engine.reviews[redemption.id] = redemption
-    engine.shut_out = frozenset(data["shut_out"])
     engine.runs = {row["id"]: _run_from(row, engine) for row in data["runs"]}
     engine.solo = engine.runs.get(data["solo"] or "")
     for lane_id, (running, waiting, gap_until, starts) in data["lanes"].items():
         lane = engine.lanes[lane_id]
         lane.running = [engine.runs[run] for run in running]
+        lane.taken = sum(run.takes_room for run in lane.running)
+        for run in lane.running:
+            run.lane = lane
         lane.waiting = [engine.runs[run] for run in waiting]
         lane.gap_until, lane.starts = gap_until, Counter(starts)
     engine.reschedule(data["due"])

@@ -1,0 +1,184 @@
+"""What must hold for any book and any night."""
+
+from __future__ import annotations
+
+import json
+from collections import Counter
+from typing import Any
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from cuejar.core import happenings as h
+from cuejar.core import orders as o
+from cuejar.core.book import Book, book_from, book_json
+from cuejar.core.engine import Engine, Timed
+from tests.core.books import MEDIA, REST, books, nights
+
+Night = list[tuple[int, h.Happening]]
+
+
+def fresh(book: Book, seed: int = 3) -> Engine:
+    engine = Engine(book, seed, MEDIA, tracing=True)
+    engine.handle(h.Rest(REST), 0)
+    return engine
+
+
+def finish(engine: Engine) -> list[Timed]:
+    """Everything that is still due."""
+    orders = []
+    while (due := engine.due()) is not None:
+        orders += engine.advance(due)
+    return orders
+
+
+def run_night(engine: Engine, night: Night) -> list[Timed]:
+    orders = []
+    for at, happening in night:
+        orders += engine.handle(happening, at)
+    return orders + finish(engine)
+
+
+def same_orders(some: list[Timed], others: list[Timed]) -> None:
+    for one, other in zip(some, others, strict=False):
+        assert one == other
+    assert len(some) == len(others)
+
+
+class Watch:
+    """Checks, order by order, what must never be."""
+
+    def __init__(self, engine: Engine) -> None:
+        self.engine, self.book = engine, engine.book
+        self.cue: dict[str, str] = {}
+        self.up: set[tuple[str, str]] = set()
+        self.settled: Counter[str] = Counter()
+        self.ran: Counter[tuple[str, str]] = Counter()
+        self.calls: dict[str, str] = {}
+        self.taps: Counter[str] = Counter()
+        self.tried: set[str] = set()
+        self.running: set[str] = set()
+        self.solo: str | None = None
+
+    def see(self, timed: list[Timed], happening: h.Happening | None) -> None:
+        seen_sets: set[tuple[int, str]] = set()
+        for at, order in timed:
+            if isinstance(order, o.Verdict) and order.run:
+                if happening is not None and happening.kind == "try" and order.detail == "a try":
+                    self.tried.add(order.run)
+                if isinstance(happening, (h.Redemption, h.Chat)):
+                    self.calls[order.call] = happening.viewer.id
+                    if order.verdict == "extended":
+                        self.ran[order.cue or "", happening.viewer.id] += 1
+            elif isinstance(order, o.Start):
+                self._start(order)
+            elif isinstance(order, o.Finish):
+                assert not [key for key in self.up if key[0] == order.run], "something is up after the finish"
+                self.running.discard(order.run)
+                self.solo = None if self.solo == order.run else self.solo
+            elif isinstance(order, o.Show):
+                assert (order.run, order.beat) not in self.up
+                assert order.until is None or order.until > at
+                self.up.add((order.run, order.beat))
+            elif isinstance(order, o.Hide):
+                self.up.remove((order.run, order.beat))
+            elif isinstance(order, o.Settle):
+                self.settled[order.redemption] += 1
+            elif isinstance(order, o.Set) and order.path.startswith("keys/"):
+                self.taps[order.path] += 1
+            if isinstance(order, o.Set) and happening is None:
+                assert (at, order.path) not in seen_sets, "a property changed twice in a step"
+                seen_sets.add((at, order.path))
+        self._lanes()
+
+    def _start(self, order: o.Start) -> None:
+        self.cue[order.run] = order.cue
+        self.running.add(order.run)
+        if order.call in self.calls:
+            self.ran[order.cue, self.calls[order.call]] += 1
+        if order.run in self.tried:
+            return
+        assert self.solo is None, "something started beside a solo"
+        entry = self.engine.scores[order.cue].entry
+        if entry == "solo":
+            self.solo = order.run
+
+    def _lanes(self) -> None:
+        for lane in self.engine.lanes.values():
+            room = [run for run in lane.running if run.score.entry != "overlap"]
+            assert len(room) <= lane.settings.width
+            assert lane.taken == len(room)
+            assert all(run.started_at is None for run in lane.waiting)
+            limited = [run for run in lane.waiting if run.score.entry not in ("overlap", "replace")]
+            assert len(limited) <= max(lane.settings.line, 0) + len(lane.waiting) - len(limited)
+
+
+@given(books(), nights())
+def test_nothing_stays_up_and_everyone_is_settled(book: Book, night: Night) -> None:
+    engine = fresh(book)
+    watch = Watch(engine)
+    for at, happening in night:
+        watch.see(engine.advance(at), None)
+        watch.see(engine.handle(happening, at), happening)
+    watch.see(finish(engine), None)
+
+    assert not engine.runs
+    assert not engine.open
+    assert not engine.holds.held()
+    assert not watch.up
+    for path, value in engine.holds.wanted().items():
+        assert value == engine.holds.rest_of(path) or path.startswith("sound/")
+        assert engine.holds.property(path).shown == value
+    redeemed = [x.id for _, x in night if isinstance(x, h.Redemption)]
+    assert watch.settled == Counter(redeemed), "every redemption of a called cue is settled exactly once"
+    assert all(taps % 2 == 0 for taps in watch.taps.values())
+    caps = {cue.id: cue.door.cap_viewer for cue in book.cues}
+    if sum(isinstance(x, h.Stream) for _, x in night) == 1:
+        for cue, viewer in watch.ran:
+            cap = caps[cue]
+            assert cap is None or watch.ran[cue, viewer] <= cap
+
+
+@given(books(), nights(), st.data())
+def test_restored_in_the_middle_goes_on_the_same(book: Book, night: Night, data: Any) -> None:
+    whole = run_night(fresh(book), night)
+    cut = data.draw(st.integers(0, len(night)))
+    engine = fresh(book)
+    orders = []
+    for at, happening in night[:cut]:
+        orders += engine.handle(happening, at)
+    engine = Engine.restore(json.loads(json.dumps(engine.snapshot())), tracing=True)
+    for at, happening in night[cut:]:
+        orders += engine.handle(happening, at)
+    same_orders(orders + finish(engine), whole)
+
+
+@given(books(), nights())
+def test_replaying_the_journal_gives_the_same_orders(book: Book, night: Night) -> None:
+    """Through the journal's own form, and asked at other instants in between: the orders are the same."""
+    asked_often, written = fresh(book), []
+    orders = []
+    for at, happening in night:
+        while (due := asked_often.due()) is not None and due < at:
+            orders += asked_often.advance(due)
+        orders += asked_often.handle(happening, at)
+        written.append((at, json.dumps(h.happening_json(happening))))
+    orders += finish(asked_often)
+    replayed = [(at, h.happening_from(json.loads(text))) for at, text in written]
+    same_orders(run_night(fresh(book_from(book_json(book))), replayed), orders)
+
+
+@given(books(), nights(), books())
+def test_a_new_book_in_the_middle_loses_nobody(book: Book, night: Night, other: Book) -> None:
+    engine = fresh(book)
+    half = len(night) // 2
+    orders = []
+    for i, (at, happening) in enumerate(night):
+        if i == half:
+            orders += engine.handle(h.NewBook(book_json(other)), at)
+        orders += engine.handle(happening, at)
+    orders += finish(engine)
+    settled = Counter(order.redemption for _, order in orders if isinstance(order, o.Settle))
+    assert settled == Counter(x.id for _, x in night if isinstance(x, h.Redemption))
+    assert not engine.holds.held()
+    assert not engine.runs
