@@ -27,8 +27,9 @@ class Guard:
 
     def _refused(self, scope: Scope) -> str | None:
         headers = Headers(scope=scope)
-        host = headers.get("host", "").lower()
-        if host not in self.hosts:
+        hosts = [host.lower() for host in headers.getlist("host")]
+        if len(hosts) != 1 or hosts[0] not in self.hosts:
+            host = ", ".join(hosts)
             return f"The host “{host}” is not this program's. Open it as http://127.0.0.1."
         origin = headers.get("origin")
         if origin is not None and origin.lower() not in self.origins:

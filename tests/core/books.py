@@ -20,7 +20,11 @@ MEDIA = {
     "bell": h.MediaFacts("sound", 2.2, 1),
     "still": h.MediaFacts("picture", 0, 0),
 }
-REST: dict[str, h.PropertyValue] = {"broadcast/scene": "Workbench", "light/signal/colour": "#ffd9a0", "keys/KeyM": "off"}
+REST: dict[str, h.PropertyValue] = {
+    "broadcast/scene": "Workbench",
+    "light/signal/colour": "#ffd9a0",
+    "keys/KeyM": "off",
+}
 SCENES = ("Yard cam", "Night mail", "Tea table")
 REWARDS = ("r0", "r1", "r2", "r3", "r4")
 
@@ -34,7 +38,9 @@ lengths = st.one_of(
 def beats(draw: st.DrawFn) -> list[dict[str, Any]]:
     made: list[dict[str, Any]] = []
     for i in range(draw(st.integers(0, 4))):
-        kind = draw(st.sampled_from(["picture", "sound", "scene", "light", "keys", "count", "reward", "chance", "fire"]))
+        kind = draw(
+            st.sampled_from(["picture", "sound", "scene", "light", "keys", "count", "reward", "chance", "fire"])
+        )
         beat: dict[str, Any] = {"id": f"b{i}", "kind": kind}
         length = draw(lengths)
         if kind in ("picture", "sound"):
@@ -138,7 +144,9 @@ def nights(draw: st.DrawFn) -> list[tuple[int, h.Happening]]:
         what = draw(st.integers(0, 19))
         happening: h.Happening
         if what < 10:
-            happening = h.Redemption(f"x{number}", draw(st.sampled_from(REWARDS)), viewer, draw(st.sampled_from(["", "teal"])))
+            happening = h.Redemption(
+                f"x{number}", draw(st.sampled_from(REWARDS)), viewer, draw(st.sampled_from(["", "teal"]))
+            )
         elif what < 12:
             happening = h.Chat(viewer, f"!{draw(st.integers(0, 3))}", f"m{number}")
         elif what == 12:

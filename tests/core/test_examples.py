@@ -59,7 +59,10 @@ def test_report_and_beside(tmp_path: Path) -> None:
         ({"until": -1}, "until"),
         ({"happenings": [{"at": 1, "kind": "dance"}]}, "happenings[0].kind"),
         ({"happenings": [{"at": "soon", "kind": "follow"}]}, "happenings[0].at"),
-        ({"happenings": [{"at": 1, "kind": "redemption", "id": "a", "reward": "b"}]}, "happenings[0].viewer: is needed"),
+        (
+            {"happenings": [{"at": 1, "kind": "redemption", "id": "a", "reward": "b"}]},
+            "happenings[0].viewer: is needed",
+        ),
         ({"book": {"cues": [{"id": "a", "name": "A", "lane": "none"}]}}, "book.cues[0].lane: there is no lane “none”"),
         ({"extra": 1}, "extra: there is no such key"),
     ],

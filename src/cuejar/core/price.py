@@ -84,7 +84,8 @@ def next_change(reward: Reward, state: PriceState, now: int) -> int | None:
     if edge <= 0:
         return None
     wait = ms(price.half_life_s) * log2(above / edge)
-    return now + max(1, floor(wait) + 1)
+    at = now + max(1, floor(wait) + 1)
+    return at if cost_now(reward, state, at) < shown else at + 1
 
 
 def minutes_to_earn(cost: int, points_per_min: float) -> float:

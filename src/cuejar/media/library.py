@@ -31,8 +31,11 @@ PROBE_LIMIT_S = 120
 
 
 def shown_name(name: str) -> str:
-    """A name for people out of a file's name: no folders, no ending, no control characters."""
-    base = PurePosixPath(name.replace("\\", "/").strip().strip("\"'")).name
+    """A name for people out of a file's name: no folders, no ending, no control characters, no quotes around it.
+
+    Browsers send a quote in a file's name as ``%22``.
+    """
+    base = PurePosixPath(name.replace("%22", '"').replace("\\", "/").strip().strip("\"'")).name
     stem = re.sub(r"\.[A-Za-z0-9]{1,5}$", "", base)
     clean = "".join(c for c in unicodedata.normalize("NFKC", stem) if unicodedata.category(c)[0] != "C")
     return " ".join(re.sub(r"[_]+", " ", clean).split())[:120] or "Untitled"

@@ -1,0 +1,270 @@
+"""The API as other programs meet it: what is refused and how, edits that cross, undo over a restart, files of all kinds."""
+
+from __future__ import annotations
+
+import io
+import json
+import socket
+import subprocess
+import sys
+import time
+from pathlib import Path
+from typing import Any
+
+import httpx
+import pytest
+from PIL import Image, PngImagePlugin
+from websockets.exceptions import InvalidStatus
+from websockets.sync.client import connect
+
+from cuejar.demo.make import FILES
+from tests.running import Running, until
+
+
+def test_pages_of_others_may_not_speak_to_us(running: Running) -> None:
+    running.book(cues=[{"id": "a", "name": "A"}])
+    home = f"http://127.0.0.1:{running.port}"
+    path = running.api.post("/api/overlays/stream/link").json()["path"]
+    foreign: list[dict[str, str]] = [
+        {"Origin": "http://evil.example"},
+        {"Origin": "null"},
+        {"Origin": f"http://127.0.0.1:{running.port + 10}"},
+        {"Host": "evil.example"},
+        {"Host": f"evil.example:{running.port}"},
+        {"Sec-Fetch-Site": "cross-site", "Sec-Fetch-Mode": "no-cors"},
+    ]
+    for headers in foreign:
+        for method, address in (
+            ("POST", "/api/cues/a/fire"),
+            ("GET", "/api/book"),
+            ("POST", "/api/overlays/stream/link"),
+        ):
+            answer = httpx.request(method, home + address, headers=headers, trust_env=False)
+            assert answer.status_code == 403, (headers, address)
+            assert set(answer.json()) == {"what", "do", "problems"}
+    for feed in ("/api/feed", f"{path}/feed"):
+        for headers in ({"Origin": "http://evil.example"}, {"Host": "evil.example"}):
+            with (
+                pytest.raises(InvalidStatus),
+                connect(f"ws://127.0.0.1:{running.port}{feed}", additional_headers=headers, proxy=None),
+            ):
+                pass
+    assert (
+        httpx.post(f"{home}/api/cues/a/fire", headers={"Origin": home}, trust_env=False).json()["verdict"] == "let_in"
+    )
+    with socket.socket() as probe:
+        outside = socket.gethostbyname(socket.gethostname())
+        if not outside.startswith("127."):
+            assert probe.connect_ex((outside, running.port)) != 0
+
+
+BAD: list[tuple[str, str, Any, int, str]] = [
+    ("PUT", "/api/book/cues/x", {"value": {"id": "x"}}, 422, "name: is needed"),
+    ("PUT", "/api/book/cues/x", {"value": {"id": "y", "name": "Y"}}, 422, "must be “x”"),
+    ("PUT", "/api/book/cues/x", {"value": {"id": "x", "name": "X", "lane": "no"}}, 422, "there is no lane “no”"),
+    ("PUT", "/api/book/cues/x", {"value": "text"}, 422, "must be an object"),
+    ("PUT", "/api/book/cues/x", {}, 422, "value: is needed"),
+    ("PUT", "/api/book/shoes/x", {"value": {}}, 422, "must be one of"),
+    ("PUT", "/api/book/house", {"value": {"volume": 101}}, 422, "at most 100"),
+    ("DELETE", "/api/book/cues/nobody", None, 404, "There is no “nobody”"),
+    ("POST", "/api/book/redo", None, 404, "nothing to redo"),
+    ("POST", "/api/cues/nobody/fire", None, 404, "no cue “nobody”"),
+    ("POST", "/api/cues/from-media", {"media": ["lost"]}, 404, "no file “lost”"),
+    ("POST", "/api/rewards/new", {"title": "", "cost": 0}, 422, "cost: 0 must be at least 1"),
+    ("POST", "/api/runs/99/release", {}, 409, "over already"),
+    ("GET", "/api/ledger?limit=0", None, 422, "limit"),
+    ("GET", "/api/nothing", None, 404, "nothing at this address"),
+]
+
+
+def test_bad_input_is_refused_in_one_shape(running: Running) -> None:
+    before = running.api.get("/api/book").json()
+    for method, address, body, status, says in BAD:
+        answer = (
+            running.api.request(method, address, json=body)
+            if body is not None
+            else running.api.request(method, address)
+        )
+        assert answer.status_code == status, (address, answer.text)
+        refusal = answer.json()
+        assert set(refusal) == {"what", "do", "problems"}
+        assert says in refusal["what"], refusal
+    garbage = running.api.put("/api/book/house", content=b"{nope", headers={"content-type": "application/json"})
+    assert garbage.status_code == 422
+    assert running.api.get("/api/book").json() == before
+
+
+def test_edits_that_cross_and_undo_over_a_restart(running: Running) -> None:
+    running.book(cues=[{"id": "a", "name": "A"}, {"id": "b", "name": "B"}])
+    seen = running.api.get("/api/book").json()["version"]
+    put = running.api.put("/api/book/cues/a", json={"value": {"id": "a", "name": "A one"}, "version": seen})
+    assert put.status_code == 200
+    beside = running.api.put("/api/book/cues/b", json={"value": {"id": "b", "name": "B one"}, "version": seen})
+    assert beside.status_code == 200
+    crossed = running.api.put("/api/book/cues/a", json={"value": {"id": "a", "name": "A two"}, "version": seen})
+    assert crossed.status_code == 409
+    assert {p["path"] for p in crossed.json()["problems"]} == {"cues/a", "cues/b"}
+
+    for i in range(110):
+        running.book(cues=[{"id": "a", "name": f"A {i}"}])
+    running.kill_server()
+    running.start_server()
+    for _ in range(105):
+        running.api.post("/api/book/undo").raise_for_status()
+    names = {cue["id"]: cue["name"] for cue in running.api.get("/api/book").json()["book"]["cues"]}
+    assert names == {"a": "A 4", "b": "B one"}
+    for _ in range(3):
+        running.api.post("/api/book/redo").raise_for_status()
+    assert running.api.get("/api/book").json()["book"]["cues"][0]["name"] == "A 7"
+    fired = running.api.post("/api/cues/a/fire").json()
+    assert fired["verdict"] == "let_in"
+
+
+def _bomb() -> bytes:
+    out = io.BytesIO()
+    Image.new("1", (30_000, 30_000)).save(out, "PNG")
+    return out.getvalue()
+
+
+def _text_chunk_png() -> bytes:
+    info = PngImagePlugin.PngInfo()
+    info.add_text("Comment", "<script>alert(1)</script>")
+    out = io.BytesIO()
+    Image.new("RGB", (8, 8)).save(out, "PNG", pnginfo=info)
+    return out.getvalue()
+
+
+WHISTLE = (FILES / "steam-whistle.ogg").read_bytes()
+DUSK = (FILES / "poster-dusk.gif").read_bytes()
+OWL = (FILES / "poster-owl.png").read_bytes()
+REFUSED: list[tuple[str, bytes, str]] = [
+    ("empty.gif", b"", "is empty"),
+    ("notes.png", b"just words, not a picture at all", "none of PNG"),
+    ("drawing.svg", b"<svg xmlns='http://www.w3.org/2000/svg'><script>alert(1)</script></svg>", "drawing as text"),
+    ("drawing.png", b"<?xml version='1.0'?><svg onload='x()'/>", "drawing as text"),
+    ("half.gif", DUSK[: len(DUSK) // 2], "cut off or broken"),
+    ("half.ogg", WHISTLE[:300], "broken or cut off"),
+    ("head.png", OWL[:60], "broken"),
+    ("bomb.png", _bomb(), "30000 by 30000"),
+    ("zip.mp3", b"PK\x03\x04" + bytes(400), "none of PNG"),
+    ("noise.webm", b"\x1aE\xdf\xa3" + bytes(range(256)) * 8, "broken or cut off"),
+]
+
+
+def test_files_that_are_not_taken(running: Running) -> None:
+    for name, content, says in REFUSED:
+        answer = running.api.post("/api/media", files={"files": (name, content)}).json()
+        assert answer["media"] == [], name
+        assert says in answer["refused"][0]["what"], answer
+    assert running.api.get("/api/media").json() == []
+    for folder in ("media", "arrivals", "posters"):
+        assert list((running.data / folder).iterdir()) == [], folder
+    assert running.api.post("/api/media", files={"files": ("ok.png", _text_chunk_png())}).json()["refused"] == []
+
+
+def test_files_are_known_by_content_not_by_name(running: Running) -> None:
+    odd = [("../../etc/passwd.exe", WHISTLE), ("trim “this”.txt", DUSK), ('"C:\\halt\\owl.jpeg"', OWL)]
+    answer = running.api.post("/api/media", files=[("files", (name, content)) for name, content in odd]).json()
+    assert [(m["name"], m["kind"], m["format"]) for m in answer["media"]] == [
+        ("passwd", "sound", "ogg"),
+        ("trim “this”", "picture", "gif"),
+        ("owl", "picture", "apng"),
+    ]
+    gif = answer["media"][1]
+    assert (gif["length_s"], gif["loops"], gif["width"], gif["height"]) == (1.4, 0, 360, 480)
+    assert max(answer["media"][0]["wave"]) > 0.5
+    again = running.api.post("/api/media", files={"files": ("other name.gif", DUSK)}).json()
+    assert [m["id"] for m in again["media"]] == [gif["id"]]
+    assert {p.name for p in (running.data / "media").iterdir()} == {m["hash"] for m in answer["media"]}
+    running.book(
+        cues=[{"id": "a", "name": "A", "beats": [{"id": "p", "kind": "picture", "media": {"file": gif["id"]}}]}]
+    )
+    refused = running.api.delete(f"/api/media/{gif['id']}")
+    assert refused.status_code == 409
+    assert "is used by A" in refused.json()["what"]
+
+
+def test_a_file_over_the_limit(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("CUEJAR_MAX_FILE_MB", "1")
+    small = Running(tmp_path / "data")
+    try:
+        small.start()
+        answer = small.api.post("/api/media", files={"files": ("big.wav", b"RIFF" + bytes(1_100_000))}).json()
+        assert "larger than 1 MB" in answer["refused"][0]["what"]
+        assert list((small.data / "arrivals").iterdir()) == []
+    finally:
+        small.stop()
+
+
+def _cli(*arguments: str) -> subprocess.CompletedProcess[str]:
+    command = [sys.executable, "-m", "cuejar.cli", *arguments]
+    return subprocess.run(command, capture_output=True, text=True, timeout=60)
+
+
+def test_what_keeps_it_from_starting(running: Running, tmp_path: Path) -> None:
+    import sqlite3
+
+    used = _cli("serve", "--port", str(running.port), "--data", str(tmp_path / "other"))
+    assert (used.returncode, used.stderr.strip()) == (1, f"Port {running.port} is in use. Choose another with --port.")
+    both = _cli("serve", "--port", str(running.port + 1), "--data", str(running.data))
+    assert both.returncode == 1
+    assert both.stderr.startswith("Another Cue Jar is running on")
+    blocked = tmp_path / "file"
+    blocked.write_text("")
+    nowhere = _cli("demo", "--port", str(running.port + 2), "--data", str(blocked / "data"))
+    assert nowhere.returncode == 1
+    assert "cannot be written" in nowhere.stderr
+    newer = tmp_path / "newer"
+    newer.mkdir()
+    with sqlite3.connect(newer / "cue-jar.sqlite") as database:
+        database.execute("create table alembic_version (version_num varchar(32) not null)")
+        database.execute("insert into alembic_version values ('9999')")
+    later = _cli("serve", "--port", str(running.port + 3), "--data", str(newer))
+    assert later.returncode == 1
+    assert "newer Cue Jar" in later.stderr
+    assert all(done.stderr.count("\n") == 1 for done in (used, both, nowhere, later))
+
+
+def test_a_snapshot_that_cannot_be_read(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    import sqlite3
+
+    monkeypatch.setenv("CUEJAR_SNAPSHOT_EVERY", "5")
+    made = Running(tmp_path / "data")
+    try:
+        made.start()
+        door = {"cap_window": {"count": 2, "per_s": 3600}}
+        calls = [{"kind": "reward", "reward": "a"}]
+        made.book(
+            rewards=[{"id": "a", "title": "A", "cost": 10}],
+            cues=[{"id": "a", "name": "A", "calls": calls, "door": door}],
+        )
+        until(lambda: made.channel.get("/rewards").json())
+        first = [made.redeem("bramble_jo", "A") for _ in range(4)]
+        until(lambda: all(made.state_of(r) != "unfulfilled" for r in first))
+        for i in range(8):
+            made.channel.post("/chat", json={"viewer": "owlpost", "text": f"hello {i}"})
+        with sqlite3.connect(made.data / "cue-jar.sqlite") as database:
+            until(lambda: database.execute("select count(*) from snapshots").fetchone()[0] == 2)
+            time.sleep(0.3)
+        made.kill_server()
+        with sqlite3.connect(made.data / "cue-jar.sqlite") as database:
+            kept, oldest = database.execute("select count(*), min(id) from journal").fetchone()
+            newest, older = [r[0] for r in database.execute("select journal_id from snapshots order by id desc")]
+            assert oldest == older + 1
+            assert kept < 20
+            database.execute("update snapshots set state = '{broken' where journal_id = ?", (newest,))
+        made.start_server()
+        with connect(f"ws://127.0.0.1:{made.port}/api/feed", proxy=None) as feed:
+            said = json.loads(feed.recv(timeout=5))["state"]["said"]
+        assert len(said) == 1
+        assert "cannot be read" in said[0]
+        made.in_step()
+        again = made.redeem("kettlewright", "A")
+        until(lambda: made.state_of(again) == "refunded")
+        lines = made.api.get("/api/ledger?cue=a").json()["lines"]
+        assert [line["reason"] for line in lines] == ["cap_window", "cap_window", "cap_window", "", ""]
+        assert made.api.get("/api/ledger.csv").text.count("\n") == 6
+        events = [json.loads(line) for line in made.api.get("/api/ledger.jsonl").text.splitlines()]
+        assert [event["specversion"] for event in events] == ["1.0"] * 5
+    finally:
+        made.stop()

@@ -1,0 +1,163 @@
+"""Colours, words, prices, calls: tables of what people write and what it means."""
+
+from __future__ import annotations
+
+import random
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from cuejar.core.book import ChatCall, Reward, WordList
+from cuejar.core.calls import chat_matches, text_after
+from cuejar.core.colour import Color, fade, random_colour, read_colour
+from cuejar.core.price import PriceState, cost_now, given_back, minutes_to_earn, next_change, sold
+from cuejar.core.words import blocked, censored, filled, normalised
+
+COLOURS = {
+    "teal": "#008080",
+    "  Deep Sky Blue ": "#00bfff",
+    "dark sea green": "#8fbc8f",
+    "DarkSeaGreen": "#8fbc8f",
+    "#FF6347": "#ff6347",
+    "f63": "#ff6633",
+    "00ff00": "#00ff00",
+    "rgb(1, 2, 300)": "#0102ff",
+    "hsl(120 50% 50%)": "#40bf40",
+    "rojo": "#ff0000",
+    "vermelho": "#ff0000",
+    "grün": "#008000",
+    "BLAU": "#0000ff",
+    "giallo": "#ffff00",
+    "tomatoe": "#ff6347",
+    "rred": "#ff0000",
+    "random": "random",
+    "quite dark": None,
+    "#12345": None,
+    "rgb(url(x))": None,
+    "hello": None,
+    "": None,
+    "12": None,
+    "<b>": None,
+}
+
+
+@pytest.mark.parametrize(("said", "hexed"), COLOURS.items())
+def test_colours(said: str, hexed: str | None) -> None:
+    reading = read_colour(said)
+    assert (reading.hex if reading else None) == hexed
+
+
+def test_a_near_miss_says_what_it_was_taken_for() -> None:
+    reading = read_colour("tomatoe")
+    assert reading is not None
+    assert reading.taken_as == "tomato"
+
+
+def test_random_colours_keep_away_from_the_one_showing() -> None:
+    stream = random.Random(3).random
+    hues = []
+    for _ in range(300):
+        shown = Color("#c0392b").convert("oklch")["hue"]
+        hue = Color(random_colour(stream, "#c0392b")).convert("oklch")["hue"]
+        hues.append(hue)
+        assert min(abs(hue - shown), 360 - abs(hue - shown)) > 28
+    assert max(hues) - min(hues) > 280
+    assert fade("#ff0000", "#00ff00", 0) == "#ff0000"
+    assert fade("#ff0000", "#00ff00", 1) == "#00ff00"
+
+
+LISTS = [
+    WordList.model_validate(
+        {"id": "l", "name": "L", "entries": [{"text": "grot"}, {"text": "clink", "anywhere": True}]}
+    )
+]
+FOUND = [
+    "grot",
+    "GROT!",
+    "gr0t",
+    "g r o t",
+    "g.r.o.t",
+    "grrrot",
+    "hi grót you",
+    "gгrot x gr0t",
+    "xxclinkyy",
+    "c l i n k",
+    "cl1nk",
+    "GR$T grot",
+]
+CLEAN = ["grotto", "grots up", "the groat", "tea at three", "g r o w", "clin king", "c link"]
+
+
+@pytest.mark.parametrize("text", FOUND)
+def test_blocked_words_are_seen_through(text: str) -> None:
+    assert blocked(normalised(text), LISTS)
+
+
+@pytest.mark.parametrize("text", CLEAN)
+def test_innocent_words_pass(text: str) -> None:
+    assert not blocked(normalised(text), LISTS)
+
+
+def test_words_are_replaced_or_refuse() -> None:
+    kind = WordList.model_validate({"id": "k", "name": "K", "replace": "tea", "entries": [{"text": "grot"}]})
+    assert censored("a grot, a GROT", [kind]) == ("a tea, a tea", [])
+    assert censored("a grot", LISTS)[1][0].entry == "grot"
+
+
+@given(st.text(max_size=400))
+def test_normalised_text_is_tame_and_stays_as_it_is(text: str) -> None:
+    tame = normalised(text)
+    assert tame == " ".join(tame.split())
+    assert not any(c in tame for c in "\u200b\u202e\x00\n\t")
+    assert normalised(tame) == tame
+
+
+def test_templates_escape_for_where_they_go() -> None:
+    assert filled("{{viewer}}: {{text}}", {"viewer": "a<b>", "text": '{{cost}} & "x"'}) == 'a<b>: {{cost}} & "x"'
+    assert filled('{"t": "{{text}}"}', {"text": 'say "hi"\n'}, "json") == '{"t": "say \\"hi\\"\\n"}'
+    assert filled("{{drawn.poster}}{{> /etc/passwd}}{{nothing}}", {"drawn": {"poster": "dusk"}}) == "dusk"
+
+
+CHAT = [
+    ("is", "!whistle", "  !WHISTLE ", True, ""),
+    ("is", "!whistle", "!whistle now", False, ""),
+    ("starts", "!tint", "!Tint  dark red", True, "dark red"),
+    ("starts", "!tint", "!tinted", False, ""),
+    ("has_word", "train", "a Train, please", True, ""),
+    ("has_word", "train", "trainer", False, ""),
+    ("contains", "train", "Trainer", True, ""),
+    ("is", "café", "cafe\u0301", True, ""),
+    ("is", "tea", "ＴＥＡ", True, ""),
+]
+
+
+@pytest.mark.parametrize(("match", "wanted", "said", "does", "text"), CHAT)
+def test_chat_matches(match: str, wanted: str, said: str, does: bool, text: str) -> None:
+    call = ChatCall.model_validate({"kind": "chat", match: wanted})
+    assert chat_matches(call, said) is does
+    if does and match == "starts":
+        assert text_after(call, said) == text
+
+
+def test_a_rising_price_by_hand() -> None:
+    price = {"kind": "rising", "factor": 1.5, "half_life_s": 600, "step": 5, "most": 300}
+    reward = Reward.model_validate({"id": "w", "title": "W", "cost": 100, "price": price})
+    state = PriceState()
+    assert cost_now(reward, state, 0) == 100
+    sold(reward, state, 0)
+    assert cost_now(reward, state, 0) == 150
+    assert cost_now(reward, state, 600_000) == 125
+    sold(reward, state, 600_000)
+    assert cost_now(reward, state, 600_000) == 190
+    given_back(reward, state, 600_000, 600_000)
+    assert cost_now(reward, state, 600_000) == 125
+    for _ in range(9):
+        sold(reward, state, 600_000)
+    assert cost_now(reward, state, 600_000) == 300
+    at = 600_000
+    while (change := next_change(reward, state, at)) is not None:
+        assert cost_now(reward, state, change - 2) > cost_now(reward, state, change)
+        at = change
+    assert cost_now(reward, state, at) == 100
+    assert minutes_to_earn(250, 10) == 25
