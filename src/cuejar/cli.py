@@ -59,6 +59,7 @@ def _serve(settings: Settings, demo: bool) -> None:
         log_level="warning",
         access_log=False,
         ws_ping_interval=20,
+        ws_per_message_deflate=False,
         timeout_graceful_shutdown=2,
     )
 

@@ -136,10 +136,9 @@ def books(draw: st.DrawFn) -> Book:
 @st.composite
 def nights(draw: st.DrawFn) -> list[tuple[int, h.Happening]]:
     """Happenings with their times in ms, in order; redemption ids are unique but for a repeat now and then."""
-    now, night, number = 0, [(0, h.Stream("live"))], 0
-    for _ in range(draw(st.integers(1, 30))):
+    now, night = 0, [(0, h.Stream("live"))]
+    for number in range(1, draw(st.integers(1, 30)) + 1):
         now += draw(st.sampled_from([0, 1, 250, 500, 1000, 1500, 3000]))
-        number += 1
         viewer = draw(st.sampled_from(VIEWERS))
         what = draw(st.integers(0, 19))
         happening: h.Happening

@@ -92,7 +92,8 @@ async def ledger(studio: TheStudio, filters: Annotated[PagedFilters, Query()]) -
     with studio.sessions() as session:
         total = session.scalar(select(func.count()).select_from(query.subquery())) or 0
         rows = session.scalars(query.order_by(LedgerRow.id.desc()).offset(filters.skip).limit(filters.limit)).all()
-    return Lines(lines=[LineOut(**ledger_json(row)) for row in rows], total=total, reasons=REASONS)
+        lines = [LineOut(**line) for line in ledger_json(session, rows)]
+    return Lines(lines=lines, total=total, reasons=REASONS)
 
 
 COLUMNS = (
@@ -149,7 +150,7 @@ async def ledger_jsonl(studio: TheStudio, filters: TheFilters) -> StreamingRespo
                     "type": "cue-jar.call",
                     "time": datetime.fromtimestamp(row.at / 1000, UTC).isoformat(),
                     "datacontenttype": "application/json",
-                    "data": ledger_json(row),
+                    "data": ledger_json(session, [row])[0],
                 }
                 yield json.dumps(event, ensure_ascii=False) + "\n"
 

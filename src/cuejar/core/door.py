@@ -22,7 +22,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Any, NamedTuple, Protocol
+from typing import Any, NamedTuple, Protocol
 
 from cuejar.core.base import ms
 from cuejar.core.beats import KINDS
@@ -32,9 +32,6 @@ from cuejar.core.happenings import Viewer
 from cuejar.core.orders import Check
 from cuejar.core.plain import folded
 from cuejar.core.words import censored, normalised
-
-if TYPE_CHECKING:
-    from cuejar.core.run import Run
 
 REASONS: dict[str, str] = {
     "house_closed": "the house is closed",
@@ -125,19 +122,17 @@ class Host(Protocol):
     tallies: Tallies
 
     def scene(self) -> str | None: ...
-    def lane_reason(self, run: Run) -> str | None: ...
+    def lane_reason(self, cue: str, viewer: Viewer | None) -> str | None: ...
 
 
 class Visit:
     """One call at one door: everything the checks may look at. ``read`` is what became of the text."""
 
-    __slots__ = ("doorway", "host", "read", "run", "tally", "text", "viewer")
+    __slots__ = ("doorway", "host", "read", "tally", "text", "viewer")
 
-    def __init__(
-        self, host: Host, doorway: Doorway, tally: CueTally, viewer: Viewer | None, text: str, run: Run | None
-    ) -> None:
+    def __init__(self, host: Host, doorway: Doorway, tally: CueTally, viewer: Viewer | None, text: str) -> None:
         self.host, self.doorway, self.tally, self.viewer = host, doorway, tally, viewer
-        self.text, self.run, self.read = text, run, NO_TEXT
+        self.text, self.read = text, NO_TEXT
 
 
 CheckFunction = Callable[[Visit], Failed | None]
@@ -307,7 +302,7 @@ def _cooldown(visit: Visit) -> Failed | None:
 
 
 def _lane(visit: Visit) -> Failed | None:
-    reason = visit.host.lane_reason(visit.run) if visit.run is not None else None
+    reason = visit.host.lane_reason(visit.doorway.cue.id, visit.viewer)
     return Failed(reason) if reason else None
 
 
@@ -385,7 +380,7 @@ class Doorway:
         plain = not pad and not self.cue.door.spared
         skipped = None if plain else self._skipped(visit, pad)
         if pad:
-            _text(visit)
+            self.read(visit)
         for name, check in self.steps:
             if skipped is not None and skipped(name):
                 continue
@@ -393,6 +388,10 @@ class Doorway:
             if failed is not None:
                 return failed
         return None
+
+    def read(self, visit: Visit) -> None:
+        """Takes the text in as far as it can be taken, whatever the door would say of it."""
+        _text(visit)
 
     def trace(self, visit: Visit, pad: bool = False) -> tuple[Check, ...]:
         """The answers of all checks, in order."""

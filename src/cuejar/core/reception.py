@@ -15,7 +15,6 @@ from cuejar.core.calls import facts_of
 from cuejar.core.door import Visit
 from cuejar.core.lanes import GOES_FIRST, Lane
 from cuejar.core.run import Run
-from cuejar.core.score import Score
 from cuejar.core.stage import Stage
 
 REMEMBERED = 20_000
@@ -41,7 +40,7 @@ class Reception(Stage):
             return
         self.seen[redemption.id] = None
         if len(self.seen) > REMEMBERED:
-            del self.seen[next(iter(self.seen))]
+            self.seen.popitem(last=False)
         reward = self.prices.rewards.get(redemption.reward)
         if reward is not None and reward.review:
             self.reviews[redemption.id] = redemption
@@ -100,8 +99,8 @@ class Reception(Stage):
         if score is None:
             return
         run = Run("", 0, score, self._call_id(attempt), None, attempt.viewer)
-        visit = self._visit(score, attempt.viewer, attempt.text, None)
-        score.doorway.trace(visit)
+        visit = Visit(self, score.doorway, self.tallies.of(score.id), attempt.viewer, attempt.text)
+        score.doorway.read(visit)
         self._admit(run, visit)
         run.tried, run.speed, run.forced = True, attempt.speed, {**attempt.rolled, **attempt.drawn}
         self._emit(o.Verdict(run.call, score.id, "let_in", None, run.id, "a try"))
@@ -109,15 +108,12 @@ class Reception(Stage):
 
     # The door
 
-    def _visit(self, score: Score, viewer: h.Viewer | None, text: str, run: Run | None) -> Visit:
-        return Visit(self, score.doorway, self.tallies.of(score.id), viewer, text, run)
-
     def scene(self) -> str | None:
         scene = self.holds.showing("broadcast/scene")
         return scene if isinstance(scene, str) else None
 
-    def lane_reason(self, run: Run) -> str | None:
-        score = run.score
+    def lane_reason(self, cue: str, viewer: h.Viewer | None) -> str | None:
+        score = self.scores[cue]
         lane = self.lanes[score.lane]
         if score.entry == "refuse" and any(other.score.id == score.id for other in lane.running + lane.waiting):
             return "busy"
@@ -127,6 +123,7 @@ class Reception(Stage):
                 return None if self._extendable(running) else "busy"
         if score.entry in GOES_FIRST or len(lane.waiting) < lane.settings.line:
             return None
+        run = Run("", 0, score, "", None, viewer)
         return None if self.solo is None and lane.would_start(run, self.now) else "lane_full"
 
     def _admit(self, run: Run, visit: Visit) -> None:
@@ -152,8 +149,7 @@ class Reception(Stage):
         score = self.scores[cue]
         doorway, now = score.doorway, self.now
         caller = None if fired else viewer
-        run = Run("", 0, score, call, redemption, viewer, caller)
-        visit = self._visit(score, viewer, text, run)
+        visit = Visit(self, doorway, self.tallies.of(cue), viewer, text)
         trace = doorway.trace(visit, pad) if self.tracing else ()
         failed = doorway.verdict(visit, pad)
         if failed is not None:
@@ -167,6 +163,7 @@ class Reception(Stage):
             self._extend(running)
             self.tallies.finished(doorway, caller, now)
             return "extended"
+        run = Run("", 0, score, call, redemption, viewer, caller)
         self._admit(run, visit)
         run.facts, run.depth, run.head = facts, depth, score.entry in GOES_FIRST
         if self.run_number % FORGET_EVERY == 0:

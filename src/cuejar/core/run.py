@@ -21,6 +21,7 @@ class Run:
 
     ``head`` stands at the head of its line whoever else waits; ``rank`` is a hand's word on its place in a fair line.
     ``caller`` is whom caps and cooldowns count it for: nobody, when another cue fired it.
+    ``ends_at`` is when all that is up ends together and nothing is to come; far away while that is not known.
     ``stream`` is the number of the stream in which it was let in (0: off air).
     """
 
@@ -46,6 +47,7 @@ class Run:
     started_at: int | None = None
     cap_at: int | None = None
     next_at: int | None = None
+    ends_at: int = 1 << 62
     beats: list[RunBeat] = field(default_factory=list)
     lane: Lane | None = None
 

@@ -7,6 +7,7 @@ run is over, and what releasing and extending do to it. Who gets to run is the o
 from __future__ import annotations
 
 import heapq
+from collections import OrderedDict
 from typing import Any
 
 from cuejar.core import happenings as h
@@ -25,6 +26,9 @@ from cuejar.core.score import LEFT_OUT, OVER, PENDING, UP, Lengths, RunBeat, Sco
 
 DEPTH = 8
 """How many cues deep a cue may fire another."""
+
+FAR = 1 << 62
+"""Later than everything."""
 
 Entry = tuple[int, int, str, Any]
 """Something on the calendar: when (ms), in which order it was noted, what it is, and whom it concerns."""
@@ -50,7 +54,7 @@ class Stage:
         self.jars = Jars()
         self.prices = Prices()
         self.away = Away()
-        self.seen: dict[str, None] = {}
+        self.seen: OrderedDict[str, None] = OrderedDict()
         self.open: dict[str, set[str]] = {}  # redemptions that are not settled, with the runs they wait for
         self.reviews: dict[str, h.Redemption] = {}
         self.run_number = 0
@@ -187,9 +191,14 @@ class Stage:
     def _beats_due(self, now: int) -> None:
         """The first three parts of a step: beats that end, beats that start, runs that finish."""
         runs = self._due_runs
-        if len(runs) > 1:
-            runs.sort(key=lambda run: run.number)
         self._due_runs = []
+        if len(runs) == 1:
+            run = runs[0]
+            if run.ends_at <= now and run.next_at is None:
+                self._finish(run, "ended", now)
+                return
+        else:
+            runs.sort(key=lambda run: run.number)
         for run in runs:
             self._end_beats(run, now)
         for run in runs:
@@ -273,18 +282,28 @@ class Stage:
     def _after_beats(self, run: Run, now: int) -> None:
         """Finishes the run if nothing is left of it, else notes when it wants to be asked again."""
         next_at: int | None = None
+        later = False
         for beat in run.beats:
             if beat.state == PENDING:
+                later = True
                 at = beat.start
             elif beat.state == UP:
                 at = self._capped(beat) if beat.end is None and beat.spec.length == "open" else beat.end
             else:
                 continue
-            if at is not None and (next_at is None or at < next_at):
+            if at is None:
+                later = True
+            elif next_at is None:
                 next_at = at
+            elif at != next_at:
+                later = True
+                if at < next_at:
+                    next_at = at
         if next_at is None:
             self._finish(run, "ended", now)
-        elif next_at != run.next_at:
+            return
+        run.ends_at = FAR if later else next_at
+        if next_at != run.next_at:
             run.next_at = next_at
             self._push(next_at, "run", run)
 

@@ -5,7 +5,7 @@ A run that is under way carries the cue as it was when it started, so that an ed
 
 from __future__ import annotations
 
-from collections import Counter
+from collections import Counter, OrderedDict
 from typing import TYPE_CHECKING, Any
 
 from cuejar.core import happenings as h
@@ -47,6 +47,7 @@ _PLAIN = [
     "started_at",
     "cap_at",
     "next_at",
+    "ends_at",
 ]
 
 
@@ -141,7 +142,7 @@ def engine_from(cls: type[Engine], data: dict[str, Any], tracing: bool) -> Engin
     engine.resolver.restore(data["resolver"])
     for gear in data["away"]:
         engine.away.set(gear, True)
-    engine.seen = dict.fromkeys(data["seen"])
+    engine.seen = OrderedDict.fromkeys(data["seen"])
     engine.open = {redemption: set(runs) for redemption, runs in data["open"].items()}
     engine.reviews = {}
     for row in data["reviews"]:

@@ -16,16 +16,21 @@ from cuejar.core.view import held, lanes
 from cuejar.live.drivers.overlay import topic
 from cuejar.live.hub import Hub
 from cuejar.live.show import Show
-from cuejar.store.models import LedgerRow
+from cuejar.store.models import LedgerRow, NoteRow
 
 TOPIC = "desk"
 PAUSE_S = 0.05
 ARRIVALS = 60
 
 
-def ledger_json(row: LedgerRow) -> dict[str, Any]:
-    """A ledger line as the API gives it."""
-    return {column.name: getattr(row, column.name) for column in LedgerRow.__table__.columns}
+def ledger_json(session: Session, rows: Sequence[LedgerRow]) -> list[dict[str, Any]]:
+    """Ledger lines as the API gives them, each with the notes on its run."""
+    runs = [row.run for row in rows if row.run]
+    notes: dict[str, list[dict[str, Any]]] = {}
+    for note in session.scalars(select(NoteRow).where(NoteRow.run.in_(runs)).order_by(NoteRow.id)):
+        notes.setdefault(note.run, []).append({"what": note.what, "at": note.at, **note.data})
+    names = [column.name for column in LedgerRow.__table__.columns]
+    return [{**{name: getattr(row, name) for name in names}, "notes": notes.get(row.run, [])} for row in rows]
 
 
 class Desk:
@@ -72,8 +77,8 @@ class Desk:
 
     def lines(self, calls: list[str]) -> list[dict[str, Any]]:
         with self._sessions() as session:
-            rows = session.scalars(select(LedgerRow).where(LedgerRow.call.in_(calls)).order_by(LedgerRow.id))
-            return [ledger_json(row) for row in rows]
+            rows = session.scalars(select(LedgerRow).where(LedgerRow.call.in_(calls)).order_by(LedgerRow.id)).all()
+            return ledger_json(session, rows)
 
     def state(self) -> dict[str, Any]:
         """What is going on now. Times in ms since 1970."""
@@ -104,4 +109,5 @@ class Desk:
         """What a desk needs when it opens: the state and the latest arrivals."""
         with self._sessions() as session:
             rows = session.scalars(select(LedgerRow).order_by(LedgerRow.id.desc()).limit(ARRIVALS)).all()
-        return {"t": "whole", "state": self.state(), "lines": [ledger_json(row) for row in reversed(rows)]}
+            lines = ledger_json(session, rows[::-1])
+        return {"t": "whole", "state": self.state(), "lines": lines}

@@ -10,9 +10,10 @@ from __future__ import annotations
 import json
 import logging
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 from typing import Any
 
-from sqlalchemy import delete, select, update
+from sqlalchemy import bindparam, delete, select, text, update
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -20,7 +21,7 @@ from cuejar.core import happenings as h
 from cuejar.core import orders as o
 from cuejar.core.book import Book
 from cuejar.core.engine import Engine, Timed
-from cuejar.store.models import JournalRow, LedgerRow, SettlementRow, SnapshotRow
+from cuejar.store.models import JournalRow, LedgerRow, NoteRow, SettlementRow, SnapshotRow
 
 log = logging.getLogger(__name__)
 KEPT_SNAPSHOTS = 2
@@ -74,54 +75,52 @@ class Journal:
             The same happenings, with redemptions that came before marked as such.
         """
         out: list[h.Happening] = []
-        with self.sessions.begin() as session:
+        with self.sessions.kw["bind"].begin() as connection:
             for happening in happenings:
                 if isinstance(happening, h.Redemption):
-                    new = insert(SettlementRow).values(
-                        redemption=happening.id, at=at, outcome="", confirmed=False, problem=""
-                    )
-                    result = session.execute(new.on_conflict_do_nothing())
-                    if result.rowcount == 0:  # type: ignore[attr-defined]
-                        happening = _as_repeat(happening)
+                    done = connection.execute(_REMEMBER, {"redemption": happening.id, "at": at})
+                    if done.rowcount == 0:
+                        happening = replace(happening, repeat=True)
                 out.append(happening)
-            rows = [{"at": at, "happening": h.happening_json(happening)} for happening in out]
-            last = session.execute(insert(JournalRow).returning(JournalRow.id), rows).scalars().all()[-1]
-        self.last_id, self.last_at = last, at
+                written = json.dumps(h.happening_json(happening), ensure_ascii=False)
+                self.last_id = connection.execute(_WRITE, {"at": at, "happening": written}).lastrowid
+        self.last_at = at
         self.since_snapshot += len(out)
         return out
 
     def record(self, batch: Iterable[tuple[h.Happening | None, list[Timed]]]) -> list[str]:
-        """Writes what orders mean for ledger and settlements.
+        """Writes what orders mean for ledger and settlements, in one transaction.
 
         Returns:
             The calls whose ledger lines are new or changed.
         """
+        lines: list[dict[str, Any]] = []
+        notes: list[dict[str, Any]] = []
+        settled: list[dict[str, Any]] = []
         touched: dict[str, None] = {}
+        runs: dict[str, None] = {}
+        for happening, timed in batch:
+            for at, order in timed:
+                if isinstance(order, o.Verdict):
+                    lines.append(_ledger_line(happening, at, order))
+                    touched[order.call] = None
+                elif isinstance(order, o.Settle):
+                    settled.append({"r": order.redemption, "o": order.as_, "t": at})
+                    touched[order.redemption] = None
+                elif (note := _note_of(order, at)) is not None:
+                    notes.append(note)
+                    runs[note["run"]] = None
         with self.sessions.begin() as session:
-            for happening, timed in batch:
-                for at, order in timed:
-                    for call in self._record(session, happening, at, order):
-                        touched[call] = None
+            if lines:
+                session.execute(insert(LedgerRow).on_conflict_do_nothing(), lines)
+            if notes:
+                session.execute(insert(NoteRow).on_conflict_do_nothing(), notes)
+            if settled:
+                session.connection().execute(_SETTLE, settled)
+                session.connection().execute(_SETTLE_LINES, settled)
+            for call in session.scalars(select(LedgerRow.call).where(LedgerRow.run.in_(runs))) if runs else ():
+                touched[call] = None
         return list(touched)
-
-    def _record(self, session: Session, happening: h.Happening | None, at: int, order: o.Order) -> list[str]:
-        if isinstance(order, o.Verdict):
-            session.execute(insert(LedgerRow).values(_ledger_line(happening, at, order)).on_conflict_do_nothing())
-            return [order.call]
-        if isinstance(order, o.Settle):
-            settle = update(SettlementRow).where(SettlementRow.redemption == order.redemption)
-            session.execute(settle.where(SettlementRow.outcome == "").values(outcome=order.as_, at=at))
-            lines = update(LedgerRow).where(LedgerRow.call == order.redemption, LedgerRow.verdict != "ignored")
-            session.execute(lines.values(outcome=order.as_))
-            return [order.redemption]
-        note = _note_of(order, at)
-        if note is None:
-            return []
-        row = session.scalars(select(LedgerRow).where(LedgerRow.run == note.pop("run")).limit(1)).first()
-        if row is None or note in row.notes:
-            return []
-        row.notes = [*row.notes, note]
-        return [row.call]
 
     def snapshot(self, engine: Engine) -> None:
         """Writes the engine's state and prunes what is not needed any more."""
@@ -158,9 +157,23 @@ class Journal:
             session.execute(row.values(confirmed=True, problem=problem))
 
 
-def _as_repeat(redemption: h.Redemption) -> h.Redemption:
-    r = redemption
-    return h.Redemption(r.id, r.reward, r.viewer, r.text, r.cost, repeat=True)
+_SETTLE = (
+    update(SettlementRow)
+    .where(SettlementRow.redemption == bindparam("r"), SettlementRow.outcome == "")
+    .values(outcome=bindparam("o"), at=bindparam("t"))
+)
+_SETTLE_LINES = (
+    update(LedgerRow)
+    .where(LedgerRow.call == bindparam("r"), LedgerRow.verdict != "ignored")
+    .values(outcome=bindparam("o"))
+)
+
+
+_WRITE = text("insert into journal (at, happening) values (:at, :happening)")
+_REMEMBER = text(
+    "insert into settlements (redemption, at, outcome, confirmed, problem) values (:redemption, :at, '', 0, '') "
+    "on conflict do nothing"
+)
 
 
 def _ledger_line(happening: h.Happening | None, at: int, verdict: o.Verdict) -> dict[str, Any]:
@@ -185,7 +198,6 @@ def _ledger_line(happening: h.Happening | None, at: int, verdict: o.Verdict) -> 
         "run": verdict.run or "",
         "outcome": "",
         "trace": [check._asdict() for check in verdict.trace],
-        "notes": [],
     }
 
 
@@ -195,7 +207,8 @@ def _note_of(order: o.Order, at: int) -> dict[str, Any] | None:
     kind = kinds.get(type(order))
     if kind is None:
         return None
-    fields = order._asdict()
+    fields = {name.rstrip("_"): value for name, value in order._asdict().items()}
     for left_out in ("look", "until", "call", "cue"):
         fields.pop(left_out, None)
-    return {"what": kind, "at": at, **{name.rstrip("_"): value for name, value in fields.items()}}
+    run, beat = fields.pop("run"), fields.get("beat", "")
+    return {"run": run, "at": at, "what": kind, "beat": beat, "data": fields}

@@ -28,6 +28,7 @@ from cuejar.live.journal import Journal
 from cuejar.settings import Settings
 
 log = logging.getLogger(__name__)
+LEDGER_PAUSE_S = 0.03
 Waiting = tuple[h.Happening, "asyncio.Future[list[Timed]] | None"]
 
 
@@ -52,6 +53,7 @@ class Show:
         self._wake = asyncio.Event()
         self._task: asyncio.Task[None] | None = None
         self._timer: asyncio.TimerHandle | None = None
+        self._unrecorded: list[tuple[h.Happening | None, list[Timed]]] = []
 
     def load(self, book: Book) -> None:
         """Brings the engine back to where it was, up to the last thing that was written down."""
@@ -65,11 +67,14 @@ class Show:
         self.put(h.MediaKnown(media))
         self._round()
         self._task = asyncio.create_task(self._run(), name="show")
+        self._ledger = asyncio.create_task(self._keep_ledger(), name="ledger")
 
     async def stop(self) -> None:
         if self._task is not None:
             self._task.cancel()
-            await asyncio.gather(self._task, return_exceptions=True)
+            self._ledger.cancel()
+            await asyncio.gather(self._task, self._ledger, return_exceptions=True)
+            self._record()
             self.journal.snapshot(self.engine)
 
     def put(self, happening: h.Happening) -> None:
@@ -128,11 +133,30 @@ class Show:
         for ear in self.ears:
             ear.hear(fresh)
         if everything:
-            self.on_ledger(self.journal.record(batch))
+            self._unrecorded += batch
         if everything or waiting:
             self.on_change()
         if self.journal.since_snapshot >= self.settings.snapshot_every:
+            self._record()
             self.journal.snapshot(self.engine)
+
+    async def _keep_ledger(self) -> None:
+        """Writes the ledger behind the show, many orders at a time. It can be written again from the journal."""
+        while True:
+            await asyncio.sleep(LEDGER_PAUSE_S)
+            try:
+                self._record()
+            except Exception:
+                log.exception("The ledger cannot be written; it is tried again.")
+
+    def _record(self) -> None:
+        batch, self._unrecorded = self._unrecorded, []
+        if batch:
+            try:
+                self.on_ledger(self.journal.record(batch))
+            except Exception:
+                self._unrecorded = batch + self._unrecorded
+                raise
 
     def _handle(self, happening: h.Happening, now: int, done: asyncio.Future[list[Timed]] | None) -> list[Timed]:
         try:

@@ -72,13 +72,25 @@ class LedgerRow(Base):
     run: Mapped[str] = mapped_column(String(20), default="")
     outcome: Mapped[str] = mapped_column(String(20), default="")
     trace: Mapped[list[Any]] = mapped_column(JSON, default=list)
-    notes: Mapped[list[Any]] = mapped_column(JSON, default=list)
     __table_args__ = (
         Index("ledger_once", "call", "cue", "at", unique=True),
         Index("ledger_run", "run"),
         Index("ledger_viewer", "viewer"),
         Index("ledger_at", "at"),
     )
+
+
+class NoteRow(Base):
+    """What became of a run beside its verdict: it started, drew, rolled, failed, was dropped, finished."""
+
+    __tablename__ = "notes"
+    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
+    run: Mapped[str] = mapped_column(String(20))
+    at: Mapped[int] = mapped_column(Integer)
+    what: Mapped[str] = mapped_column(String(20))
+    beat: Mapped[str] = mapped_column(String(80), default="")
+    data: Mapped[dict[str, Any]] = mapped_column(JSON)
+    __table_args__ = (Index("note_once", "run", "at", "what", "beat", unique=True),)
 
 
 class SettlementRow(Base):

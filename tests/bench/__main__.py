@@ -1,0 +1,40 @@
+"""``make bench``: figures next to a bare floor measured in the same run."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import tempfile
+from pathlib import Path
+
+from tests.bench.engine import engine_s, lateness, memory_kb, simpy_s
+from tests.bench.overlay import to_overlay
+
+
+def main() -> None:
+    figures: dict[str, object] = {}
+    floor = min(simpy_s(), simpy_s())
+    for name, every in (("a busy night, 1.5 s apart", 1500), ("a flood, 0.3 s apart", 300)):
+        took, let_in, orders = engine_s(every)
+        figures[f"engine, {name}"] = {
+            "100,000 redemptions, s": round(took, 2),
+            "simpy, 100,000 jobs, s": round(floor, 2),
+            "ratio": round(took / floor, 2),
+            "let in": let_in,
+            "orders": orders,
+        }
+    half, whole = memory_kb()
+    figures["engine's memory, kB"] = {"after 50,000": half, "after 100,000": whole, "ratio": round(whole / half, 3)}
+    with tempfile.TemporaryDirectory() as folder:
+        ours, bare = asyncio.run(lateness(Path(folder)))
+        figures["500 releases, 99th percentile of lateness, ms"] = {
+            "show": round(ours, 2),
+            "loop.call_at": round(bare, 2),
+            "ratio": round(ours / bare, 2),
+        }
+        figures["channel's event to the overlay's message, ms"] = to_overlay(Path(folder))
+    print(json.dumps(figures, indent=1, ensure_ascii=False))
+
+
+if __name__ == "__main__":
+    main()
