@@ -104,6 +104,7 @@ def demo(
     settings.channel = f"http://127.0.0.1:{settings.standins_port}"
     folder = settings.data.expanduser()
     child: subprocess.Popen[bytes] | None = None
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     try:
         _port_free(settings.port)
         _port_free(settings.standins_port)

@@ -32,7 +32,7 @@ class Person:
         self.clicks = 0
         self.keys = 0
 
-    def _soon(self, act: Callable[[], Any], seconds: float = 8) -> Any:
+    def _soon(self, act: Callable[[], Any], seconds: float = 20) -> Any:
         end = time.monotonic() + seconds
         while True:
             try:
@@ -48,17 +48,17 @@ class Person:
     def text(self) -> str:
         return str(self.driver.find_element(By.TAG_NAME, "body").text)
 
-    def see(self, css: str, seconds: float = 8) -> WebElement:
+    def see(self, css: str, seconds: float = 20) -> WebElement:
         def shown() -> WebElement | None:
             return next((e for e in self.driver.find_elements(By.CSS_SELECTOR, css) if e.is_displayed()), None)
 
         element: WebElement = self._soon(shown, seconds)
         return element
 
-    def gone(self, css: str, seconds: float = 8) -> None:
+    def gone(self, css: str, seconds: float = 20) -> None:
         self._soon(lambda: not self.driver.find_elements(By.CSS_SELECTOR, css), seconds)
 
-    def reads(self, words: str, seconds: float = 8) -> None:
+    def reads(self, words: str, seconds: float = 20) -> None:
         self._soon(lambda: words in self.text(), seconds)
 
     def click(self, css: str) -> None:

@@ -283,7 +283,7 @@ def _cooling(clock: Clock | None, span: int, from_finish: bool, now: int, reason
     if latest is None or now >= latest + span:
         return None
     left = latest + span - now
-    return Failed(reason, f"{left / 1000:g} s of cooldown left", left)
+    return Failed(reason, f"{round(left / 1000, 1):g} s of cooldown left", left)
 
 
 def _cooldown_viewer(visit: Visit) -> Failed | None:

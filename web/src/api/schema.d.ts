@@ -4,4093 +4,4010 @@
  */
 
 export interface paths {
-  '/api/book': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** Get Book */
-    get: operations['get_book_api_book_get']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/book/house': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    /** Put House */
-    put: operations['put_house_api_book_house_put']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/book/{kind}/{thing}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    /** Put Part */
-    put: operations['put_part_api_book__kind___thing__put']
-    post?: never
-    /** Delete Part */
-    delete: operations['delete_part_api_book__kind___thing__delete']
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/book/undo': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** Undo */
-    post: operations['undo_api_book_undo_post']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/book/redo': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** Redo */
-    post: operations['redo_api_book_redo_post']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/cues/from-media': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Cue From Media
-     * @description A new cue that already works: natural length, in the middle, waiting its turn in the first lane.
-     */
-    post: operations['cue_from_media_api_cues_from_media_post']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rewards/new': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * New Reward
-     * @description A new reward; its id is made from its title and stays, whatever the title becomes.
-     */
-    post: operations['new_reward_api_rewards_new_post']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/cues/spans': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Cue Spans
-     * @description Where the beats of a cue lie, shortest and longest, before it is saved.
-     *
-     *     The body's ``value`` is the cue; it is checked against the book as it stands.
-     */
-    post: operations['cue_spans_api_cues_spans_post']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/media': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** Media */
-    get: operations['media_api_media_get']
-    put?: never
-    /**
-     * Add Media
-     * @description Takes files into the library. What is there already is not taken twice.
-     */
-    post: operations['add_media_api_media_post']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/media/{media_id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post?: never
-    /**
-     * Remove Media
-     * @description Takes an entry out of the book; guarded while something uses it. The file stays for undo.
-     */
-    delete: operations['remove_media_api_media__media_id__delete']
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/holds': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** Holds */
-    get: operations['holds_api_holds_get']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/cues/{cue}/fire': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Fire
-     * @description Fires a cue by hand, as a pad does.
-     */
-    post: operations['fire_api_cues__cue__fire_post']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/cues/{cue}/try': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Try Cue
-     * @description Fires a cue on air to see it: past its door, counted nowhere.
-     */
-    post: operations['try_cue_api_cues__cue__try_post']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/rest': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Rest
-     * @description Ends every run and returns everything to rest, at once.
-     */
-    post: operations['rest_api_rest_post']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/runs/{run}/release': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** Release */
-    post: operations['release_api_runs__run__release_post']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/runs/{run}/drop': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Drop
-     * @description Sends someone who waits back; their points are refunded.
-     */
-    post: operations['drop_api_runs__run__drop_post']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/runs/{run}/move': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** Move */
-    post: operations['move_api_runs__run__move_post']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/redemptions/{redemption}/review': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** Review */
-    post: operations['review_api_redemptions__redemption__review_post']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/ledger': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** Ledger */
-    get: operations['ledger_api_ledger_get']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/ledger.csv': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** Ledger Csv */
-    get: operations['ledger_csv_api_ledger_csv_get']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/ledger.jsonl': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Ledger Jsonl
-     * @description One CloudEvents 1.0 message a line.
-     */
-    get: operations['ledger_jsonl_api_ledger_jsonl_get']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/overlays': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** Overlays */
-    get: operations['overlays_api_overlays_get']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/overlays/{overlay_id}/link': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Uncover
-     * @description The overlay's secret link. A POST, so that no page of another site can have it fetched.
-     */
-    post: operations['uncover_api_overlays__overlay_id__link_post']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/overlays/{overlay_id}/renew': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Renew
-     * @description A new link; the old one leads nowhere from now on.
-     */
-    post: operations['renew_api_overlays__overlay_id__renew_post']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/health': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** Health */
-    get: operations['health_api_health_get']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
+    "/api/book": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Book */
+        get: operations["get_book_api_book_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/house": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put House */
+        put: operations["put_house_api_book_house_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/{kind}/{thing}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Part */
+        put: operations["put_part_api_book__kind___thing__put"];
+        post?: never;
+        /** Delete Part */
+        delete: operations["delete_part_api_book__kind___thing__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo */
+        post: operations["undo_api_book_undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Redo */
+        post: operations["redo_api_book_redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cues/from-media": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cue From Media
+         * @description A new cue that already works: natural length, in the middle, waiting its turn in the first lane.
+         */
+        post: operations["cue_from_media_api_cues_from_media_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rewards/new": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Reward
+         * @description A new reward; its id is made from its title and stays, whatever the title becomes.
+         */
+        post: operations["new_reward_api_rewards_new_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cues/spans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cue Spans
+         * @description Where the beats of a cue lie, shortest and longest, before it is saved.
+         *
+         *     The body's ``value`` is the cue; it is checked against the book as it stands.
+         */
+        post: operations["cue_spans_api_cues_spans_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/media": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Media */
+        get: operations["media_api_media_get"];
+        put?: never;
+        /**
+         * Add Media
+         * @description Takes files into the library. What is there already is not taken twice.
+         */
+        post: operations["add_media_api_media_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/media/{media_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Media
+         * @description Takes an entry out of the book; guarded while something uses it. The file stays for undo.
+         */
+        delete: operations["remove_media_api_media__media_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/holds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Holds */
+        get: operations["holds_api_holds_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cues/{cue}/fire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fire
+         * @description Fires a cue by hand, as a pad does.
+         */
+        post: operations["fire_api_cues__cue__fire_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cues/{cue}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Cue
+         * @description Fires a cue on air to see it: past its door, counted nowhere.
+         */
+        post: operations["try_cue_api_cues__cue__try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rest
+         * @description Ends every run and returns everything to rest, at once.
+         */
+        post: operations["rest_api_rest_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Release */
+        post: operations["release_api_runs__run__release_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Drop
+         * @description Sends someone who waits back; their points are refunded.
+         */
+        post: operations["drop_api_runs__run__drop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move */
+        post: operations["move_api_runs__run__move_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/redemptions/{redemption}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Review */
+        post: operations["review_api_redemptions__redemption__review_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ledger": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Ledger */
+        get: operations["ledger_api_ledger_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ledger.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Ledger Csv */
+        get: operations["ledger_csv_api_ledger_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ledger.jsonl": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ledger Jsonl
+         * @description One CloudEvents 1.0 message a line.
+         */
+        get: operations["ledger_jsonl_api_ledger_jsonl_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/overlays": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Overlays */
+        get: operations["overlays_api_overlays_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/overlays/{overlay_id}/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Uncover
+         * @description The overlay's secret link. A POST, so that no page of another site can have it fetched.
+         */
+        post: operations["uncover_api_overlays__overlay_id__link_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/overlays/{overlay_id}/renew": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Renew
+         * @description A new link; the old one leads nowhere from now on.
+         */
+        post: operations["renew_api_overlays__overlay_id__renew_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Health */
+        get: operations["health_api_health_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
-export type webhooks = Record<string, never>
+export type webhooks = Record<string, never>;
 export interface components {
-  schemas: {
-    /**
-     * Added
-     * @description What became of the dropped files: those in the library now, and those that were not taken, with the reason.
-     */
-    Added: {
-      /** Media */
-      media: components['schemas']['MediaOut'][]
-      /** Refused */
-      refused: components['schemas']['TurnedAwayFile'][]
-      /** Version */
-      version: number
-    }
-    /** AvatarBeat */
-    AvatarBeat: {
-      /**
-       * Fade In S
-       * @default 0
-       */
-      fade_in_s: number
-      /**
-       * Fade Out S
-       * @default 0
-       */
-      fade_out_s: number
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * Length
-       * @default {
-       *       "s": 5
-       *     }
-       */
-      length:
-        | components['schemas']['ForSeconds']
-        | components['schemas']['ForLoops']
-        | ('natural' | 'to_end' | 'open' | 'keep')
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'avatar'
-      /** Model */
-      model: string | null
-      /** Outfit */
-      outfit: string | null
-      /** Expression */
-      expression: string | null
-    }
-    /** BlockedWord */
-    BlockedWord: {
-      /** Text */
-      text: string
-      /**
-       * Anywhere
-       * @default false
-       */
-      anywhere: boolean
-    }
-    /** Body_add_media_api_media_post */
-    Body_add_media_api_media_post: {
-      /** Files */
-      files: string[]
-    }
-    /** Book */
-    Book: {
-      /**
-       * Format
-       * @default cue-jar-book
-       * @constant
-       */
-      format: 'cue-jar-book'
-      /**
-       * Version
-       * @default 1
-       * @constant
-       */
-      version: 1
-      /**
-       * @default {
-       *       "open": true,
-       *       "volume": 80,
-       *       "cooldown_s": 0,
-       *       "viewer_cooldown_s": 0,
-       *       "open_cap_s": 600,
-       *       "extend_cap_s": 600,
-       *       "still_s": 5,
-       *       "switches": {},
-       *       "shut_out": [],
-       *       "points_per_min": 10
-       *     }
-       */
-      house: components['schemas']['House']
-      /**
-       * Lanes
-       * @default []
-       */
-      lanes: components['schemas']['Lane'][]
-      /**
-       * Rewards
-       * @default []
-       */
-      rewards: components['schemas']['Reward'][]
-      /**
-       * Jars
-       * @default []
-       */
-      jars: components['schemas']['Jar'][]
-      /**
-       * Cues
-       * @default []
-       */
-      cues: components['schemas']['Cue'][]
-      /**
-       * Cast
-       * @default []
-       */
-      cast: components['schemas']['Part'][]
-      /**
-       * Gear
-       * @default []
-       */
-      gear: components['schemas']['Gear'][]
-      /**
-       * Overlays
-       * @default []
-       */
-      overlays: components['schemas']['OverlayEntry'][]
-      /**
-       * Media
-       * @default []
-       */
-      media: components['schemas']['MediaEntry'][]
-      /**
-       * Words
-       * @default []
-       */
-      words: components['schemas']['WordList'][]
-    }
-    /**
-     * BookOut
-     * @description The book with its version; an edit names the version it was made on.
-     */
-    BookOut: {
-      /** Version */
-      version: number
-      book: components['schemas']['Book']
-      /** Undo */
-      undo: number
-      /** Redo */
-      redo: number
-    }
-    /** BurstBeat */
-    BurstBeat: {
-      /**
-       * @default {
-       *       "x": 0.3,
-       *       "y": 0.3,
-       *       "w": 0.4,
-       *       "h": 0.4
-       *     }
-       */
-      place: components['schemas']['Place']
-      /**
-       * Layer
-       * @default 0
-       */
-      layer: number
-      /**
-       * Opacity
-       * @default 1
-       */
-      opacity: number
-      /**
-       * Corner
-       * @default 0
-       */
-      corner: number
-      /**
-       * Flip
-       * @default false
-       */
-      flip: boolean
-      /**
-       * Enter
-       * @default fade
-       * @enum {string}
-       */
-      enter: 'none' | 'fade' | 'from_left' | 'from_right' | 'from_above' | 'from_below' | 'pop' | 'drop'
-      /**
-       * Leave
-       * @default fade
-       * @enum {string}
-       */
-      leave: 'none' | 'fade' | 'from_left' | 'from_right' | 'from_above' | 'from_below' | 'pop' | 'drop'
-      /**
-       * Fade In S
-       * @default 0.2
-       */
-      fade_in_s: number
-      /**
-       * Fade Out S
-       * @default 0.2
-       */
-      fade_out_s: number
-      /**
-       * Overlays
-       * @default []
-       */
-      overlays: string[]
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * Length
-       * @default {
-       *       "s": 5
-       *     }
-       */
-      length:
-        | components['schemas']['ForSeconds']
-        | components['schemas']['ForLoops']
-        | ('natural' | 'to_end' | 'open' | 'keep')
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'burst'
-      /** Media */
-      media: (components['schemas']['FromFile'] | components['schemas']['FromJar']) | null
-      /**
-       * Shape
-       * @default ticket
-       * @enum {string}
-       */
-      shape: 'ticket' | 'spark' | 'leaf' | 'dot'
-      /**
-       * Colours
-       * @default [
-       *       "#f0a23c",
-       *       "#79c9a2",
-       *       "#f4eedd"
-       *     ]
-       */
-      colours: string[]
-      /**
-       * Count
-       * @default 60
-       */
-      count: number
-      /**
-       * Spread
-       * @default 90
-       */
-      spread: number
-      /**
-       * Speed
-       * @default 0.7
-       */
-      speed: number
-      /**
-       * Gravity
-       * @default 0.6
-       */
-      gravity: number
-      /**
-       * Bounce
-       * @default 0
-       */
-      bounce: number
-      /**
-       * Life S
-       * @default 3
-       */
-      life_s: number
-    }
-    /** CapWindow */
-    CapWindow: {
-      /** Count */
-      count: number
-      /** Per S */
-      per_s: number
-    }
-    /** CaptionBeat */
-    CaptionBeat: {
-      /**
-       * @default {
-       *       "x": 0.1,
-       *       "y": 0.78,
-       *       "w": 0.8,
-       *       "h": 0.14
-       *     }
-       */
-      place: components['schemas']['Place']
-      /**
-       * Layer
-       * @default 0
-       */
-      layer: number
-      /**
-       * Opacity
-       * @default 1
-       */
-      opacity: number
-      /**
-       * Corner
-       * @default 0
-       */
-      corner: number
-      /**
-       * Flip
-       * @default false
-       */
-      flip: boolean
-      /**
-       * Enter
-       * @default fade
-       * @enum {string}
-       */
-      enter: 'none' | 'fade' | 'from_left' | 'from_right' | 'from_above' | 'from_below' | 'pop' | 'drop'
-      /**
-       * Leave
-       * @default fade
-       * @enum {string}
-       */
-      leave: 'none' | 'fade' | 'from_left' | 'from_right' | 'from_above' | 'from_below' | 'pop' | 'drop'
-      /**
-       * Fade In S
-       * @default 0.2
-       */
-      fade_in_s: number
-      /**
-       * Fade Out S
-       * @default 0.2
-       */
-      fade_out_s: number
-      /**
-       * Overlays
-       * @default []
-       */
-      overlays: string[]
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * Length
-       * @default {
-       *       "s": 5
-       *     }
-       */
-      length:
-        | components['schemas']['ForSeconds']
-        | components['schemas']['ForLoops']
-        | ('natural' | 'to_end' | 'open' | 'keep')
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'caption'
-      /** Text */
-      text: string | components['schemas']['FromJar']
-      /**
-       * Size
-       * @description height of the type, of the overlay's
-       * @default 0.06
-       */
-      size: number
-      /**
-       * Colour
-       * @default #f4eedd
-       */
-      colour: string
-      /**
-       * Plate
-       * @default #121d1b
-       */
-      plate: string | null
-      /**
-       * Face
-       * @default display
-       * @enum {string}
-       */
-      face: 'display' | 'text'
-      /**
-       * Align
-       * @default centre
-       * @enum {string}
-       */
-      align: 'left' | 'centre' | 'right'
-    }
-    /** ChanceBeat */
-    ChanceBeat: {
-      /**
-       * @default {
-       *       "x": 0.3,
-       *       "y": 0.3,
-       *       "w": 0.4,
-       *       "h": 0.4
-       *     }
-       */
-      place: components['schemas']['Place']
-      /**
-       * Layer
-       * @default 0
-       */
-      layer: number
-      /**
-       * Opacity
-       * @default 1
-       */
-      opacity: number
-      /**
-       * Corner
-       * @default 0
-       */
-      corner: number
-      /**
-       * Flip
-       * @default false
-       */
-      flip: boolean
-      /**
-       * Enter
-       * @default fade
-       * @enum {string}
-       */
-      enter: 'none' | 'fade' | 'from_left' | 'from_right' | 'from_above' | 'from_below' | 'pop' | 'drop'
-      /**
-       * Leave
-       * @default fade
-       * @enum {string}
-       */
-      leave: 'none' | 'fade' | 'from_left' | 'from_right' | 'from_above' | 'from_below' | 'pop' | 'drop'
-      /**
-       * Fade In S
-       * @default 0.2
-       */
-      fade_in_s: number
-      /**
-       * Fade Out S
-       * @default 0.2
-       */
-      fade_out_s: number
-      /**
-       * Overlays
-       * @default []
-       */
-      overlays: string[]
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'chance'
-      /** @description without dice it is a drum that spins to one outcome by weight */
-      dice: components['schemas']['Dice'] | null
-      /** Outcomes */
-      outcomes: components['schemas']['Outcome'][]
-      /**
-       * Spin S
-       * @default 2
-       */
-      spin_s: number
-    }
-    /** ChatCall */
-    ChatCall: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'chat'
-      /**
-       * Match
-       * @default is
-       * @enum {string}
-       */
-      match: 'is' | 'starts' | 'has_word' | 'contains'
-      /** Text */
-      text: string
-    }
-    /** CheckOut */
-    CheckOut: {
-      /** Check */
-      check: string
-      /** Passed */
-      passed: boolean
-      /** Reason */
-      reason?: string | null
-      /**
-       * Detail
-       * @default
-       */
-      detail: string
-      /** Left Ms */
-      left_ms?: number | null
-    }
-    /** ClipBeat */
-    ClipBeat: {
-      /**
-       * @default {
-       *       "x": 0.3,
-       *       "y": 0.3,
-       *       "w": 0.4,
-       *       "h": 0.4
-       *     }
-       */
-      place: components['schemas']['Place']
-      /**
-       * Layer
-       * @default 0
-       */
-      layer: number
-      /**
-       * Opacity
-       * @default 1
-       */
-      opacity: number
-      /**
-       * Corner
-       * @default 0
-       */
-      corner: number
-      /**
-       * Flip
-       * @default false
-       */
-      flip: boolean
-      /**
-       * Enter
-       * @default fade
-       * @enum {string}
-       */
-      enter: 'none' | 'fade' | 'from_left' | 'from_right' | 'from_above' | 'from_below' | 'pop' | 'drop'
-      /**
-       * Leave
-       * @default fade
-       * @enum {string}
-       */
-      leave: 'none' | 'fade' | 'from_left' | 'from_right' | 'from_above' | 'from_below' | 'pop' | 'drop'
-      /**
-       * Fade In S
-       * @default 0.2
-       */
-      fade_in_s: number
-      /**
-       * Fade Out S
-       * @default 0.2
-       */
-      fade_out_s: number
-      /**
-       * Overlays
-       * @default []
-       */
-      overlays: string[]
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * Length
-       * @default natural
-       */
-      length:
-        | components['schemas']['ForSeconds']
-        | components['schemas']['ForLoops']
-        | ('natural' | 'to_end' | 'open' | 'keep')
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'clip'
-      /** Media */
-      media: components['schemas']['FromFile'] | components['schemas']['FromJar']
-      /**
-       * Volume
-       * @default 100
-       */
-      volume: number
-      /**
-       * Duck
-       * @default 1
-       */
-      duck: number
-    }
-    /** ClockCall */
-    ClockCall: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'clock'
-      /** Every Min */
-      every_min: number | null
-      /** At Min */
-      at_min: number | null
-    }
-    /**
-     * Condition
-     * @description Something that must hold at the run's start. Exactly one of the keys is given.
-     */
-    Condition: {
-      /** Role */
-      role: string | null
-      /** Text Has */
-      text_has: string | null
-      /**
-       * Count
-       * @description `viewer`, `all`, or the name of a count
-       */
-      count: string | null
-      /**
-       * Is
-       * @default >=
-       * @enum {string}
-       */
-      is: '=' | '>=' | '<='
-      /** Number */
-      number: number | null
-      /**
-       * Drawn
-       * @description a beat that draws
-       */
-      drawn: string | null
-      /**
-       * Rolled
-       * @description an outcome of the chance beat
-       */
-      rolled: string | null
-      /**
-       * Value
-       * @description what must have been drawn
-       */
-      value: string | null
-    }
-    /** CountBeat */
-    CountBeat: {
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'count'
-      /** Name */
-      name: string
-      /**
-       * Add
-       * @default 1
-       */
-      add: number
-    }
-    /** Cue */
-    Cue: {
-      /** Id */
-      id: string
-      /** Name */
-      name: string
-      /**
-       * On
-       * @default true
-       */
-      on: boolean
-      /**
-       * Note
-       * @default
-       */
-      note: string
-      /**
-       * Tags
-       * @default []
-       */
-      tags: string[]
-      /**
-       * Calls
-       * @default []
-       */
-      calls: (
-        | components['schemas']['RewardCall']
-        | components['schemas']['ChatCall']
-        | components['schemas']['TipCall']
-        | components['schemas']['RaidCall']
-        | components['schemas']['FollowCall']
-        | components['schemas']['MembershipCall']
-        | components['schemas']['HookCall']
-        | components['schemas']['PadCall']
-        | components['schemas']['ClockCall']
-        | components['schemas']['StreamCall']
-        | components['schemas']['SceneCall']
-      )[]
-      /**
-       * @default {
-       *       "who": [
-       *         "everyone"
-       *       ],
-       *       "tier": 1,
-       *       "shut_out": [],
-       *       "cooldown_from": "admitted",
-       *       "categories": [],
-       *       "scenes": [],
-       *       "spared": []
-       *     }
-       */
-      door: components['schemas']['Door']
-      /**
-       * Lane
-       * @description none: the first lane
-       */
-      lane: string | null
-      /**
-       * Entry
-       * @default queue
-       * @enum {string}
-       */
-      entry: 'queue' | 'overlap' | 'solo' | 'replace' | 'extend' | 'refuse'
-      /**
-       * Volume
-       * @description none: as the house
-       */
-      volume: number | null
-      /**
-       * Beats
-       * @default []
-       */
-      beats: (
-        | components['schemas']['PictureBeat']
-        | components['schemas']['ClipBeat']
-        | components['schemas']['SoundBeat']
-        | components['schemas']['SpeechBeat']
-        | components['schemas']['CaptionBeat']
-        | components['schemas']['BurstBeat']
-        | components['schemas']['ThrowBeat']
-        | components['schemas']['HapticsBeat']
-        | components['schemas']['SceneBeat']
-        | components['schemas']['SourceBeat']
-        | components['schemas']['FilterBeat']
-        | components['schemas']['LightBeat']
-        | components['schemas']['AvatarBeat']
-        | components['schemas']['VoiceBeat']
-        | components['schemas']['KeysBeat']
-        | components['schemas']['RewardBeat']
-        | components['schemas']['TapBeat']
-        | components['schemas']['HookBeat']
-        | components['schemas']['CountBeat']
-        | components['schemas']['ReplyBeat']
-        | components['schemas']['FireBeat']
-        | components['schemas']['ChanceBeat']
-      )[]
-    }
-    /** CueOut */
-    CueOut: {
-      cue: components['schemas']['Cue']
-      /** Version */
-      version: number
-    }
-    /** Dice */
-    Dice: {
-      /**
-       * Count
-       * @default 2
-       */
-      count: number
-      /**
-       * Sides
-       * @default 6
-       */
-      sides: number
-    }
-    /** Done */
-    Done: {
-      /** Ended */
-      ended: string[]
-      /** Dropped */
-      dropped: string[]
-    }
-    /** Door */
-    Door: {
-      /**
-       * Who
-       * @default [
-       *       "everyone"
-       *     ]
-       */
-      who: ('everyone' | 'follower' | 'member' | 'vip' | 'moderator' | 'streamer')[]
-      /**
-       * Tier
-       * @description members count from this tier
-       * @default 1
-       */
-      tier: number
-      /**
-       * Shut Out
-       * @default []
-       */
-      shut_out: string[]
-      /** Cooldown S */
-      cooldown_s: number | null
-      /** Viewer Cooldown S */
-      viewer_cooldown_s: number | null
-      /**
-       * Cooldown From
-       * @default admitted
-       * @enum {string}
-       */
-      cooldown_from: 'admitted' | 'finished'
-      /** Cap Stream */
-      cap_stream: number | null
-      /** Cap Viewer */
-      cap_viewer: number | null
-      cap_window: components['schemas']['CapWindow'] | null
-      /**
-       * Categories
-       * @default []
-       */
-      categories: string[]
-      /**
-       * Scenes
-       * @default []
-       */
-      scenes: string[]
-      text: components['schemas']['TextRule'] | null
-      /**
-       * Spared
-       * @default []
-       */
-      spared: ('everyone' | 'follower' | 'member' | 'vip' | 'moderator' | 'streamer')[]
-    }
-    /** Edited */
-    Edited: {
-      /** Version */
-      version: number
-      /** Undo */
-      undo: number
-      /** Redo */
-      redo: number
-      /**
-       * What
-       * @default
-       */
-      what: string
-    }
-    /** FilterBeat */
-    FilterBeat: {
-      /**
-       * Fade In S
-       * @default 0
-       */
-      fade_in_s: number
-      /**
-       * Fade Out S
-       * @default 0
-       */
-      fade_out_s: number
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * Length
-       * @default {
-       *       "s": 5
-       *     }
-       */
-      length:
-        | components['schemas']['ForSeconds']
-        | components['schemas']['ForLoops']
-        | ('natural' | 'to_end' | 'open' | 'keep')
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'filter'
-      /** Sources */
-      sources: string[]
-      /** Filter */
-      filter: string
-      /**
-       * Setting
-       * @default on
-       */
-      setting: string
-      /**
-       * Value
-       * @default true
-       */
-      value: boolean | number | string
-    }
-    /** FireBeat */
-    FireBeat: {
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'fire'
-      /** Cue */
-      cue: string | components['schemas']['FromJar']
-    }
-    /** FireIn */
-    FireIn: {
-      /**
-       * Text
-       * @default
-       */
-      text: string
-    }
-    /**
-     * Fired
-     * @description What became of it: ``let_in``, ``extended`` or ``turned_away`` with a reason; ``until`` is when the run will end.
-     */
-    Fired: {
-      /** Verdict */
-      verdict: string
-      /** Reason */
-      reason?: string | null
-      /**
-       * Detail
-       * @default
-       */
-      detail: string
-      /** Run */
-      run?: string | null
-      /**
-       * Started
-       * @default false
-       */
-      started: boolean
-      /** Until */
-      until?: number | null
-      /**
-       * Failed
-       * @default []
-       */
-      failed: string[]
-    }
-    /** Fixture */
-    Fixture: {
-      /** Id */
-      id: string
-      /**
-       * Name
-       * @default
-       */
-      name: string
-      /**
-       * Spared
-       * @default false
-       */
-      spared: boolean
-    }
-    /** FollowCall */
-    FollowCall: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'follow'
-    }
-    /** ForLoops */
-    ForLoops: {
-      /** Loops */
-      loops: number
-    }
-    /** ForSeconds */
-    ForSeconds: {
-      /** S */
-      s: number
-    }
-    /** FromFile */
-    FromFile: {
-      /** File */
-      file: string
-    }
-    /** FromJar */
-    FromJar: {
-      /** Jar */
-      jar: string
-      /**
-       * Count
-       * @default 1
-       */
-      count: number
-    }
-    /**
-     * FromMedia
-     * @description Media entries that a new cue begins from; none makes an empty cue.
-     */
-    FromMedia: {
-      /**
-       * Media
-       * @default []
-       */
-      media: string[]
-      /**
-       * Name
-       * @default
-       */
-      name: string
-    }
-    /** Gear */
-    Gear: {
-      /** Id */
-      id: string
-      /**
-       * Kind
-       * @enum {string}
-       */
-      kind: 'broadcaster' | 'lights' | 'avatar' | 'voice' | 'haptics' | 'keys' | 'hook'
-      /**
-       * Name
-       * @default
-       */
-      name: string
-      /**
-       * On
-       * @default true
-       */
-      on: boolean
-      /**
-       * Address
-       * @default
-       */
-      address: string
-      /**
-       * Fixtures
-       * @default []
-       */
-      fixtures: components['schemas']['Fixture'][]
-    }
-    /** HapticsBeat */
-    HapticsBeat: {
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * Length
-       * @default natural
-       */
-      length:
-        | components['schemas']['ForSeconds']
-        | components['schemas']['ForLoops']
-        | ('natural' | 'to_end' | 'open' | 'keep')
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'haptics'
-      /** Pattern */
-      pattern: string
-      /**
-       * Strength
-       * @default 1
-       */
-      strength: number
-    }
-    /** Health */
-    Health: {
-      /** Ok */
-      ok: boolean
-      /** Version */
-      version: string
-      /** Book */
-      book: number
-      /** Channel */
-      channel: string | null
-    }
-    /**
-     * HeldOut
-     * @description A property away from rest; times in ms since 1970, ``until`` none while it is open.
-     */
-    HeldOut: {
-      /** Path */
-      path: string
-      /** Output */
-      output: string
-      /** Value */
-      value: unknown
-      /** Returns To */
-      returns_to: unknown
-      /** Rest */
-      rest: unknown
-      /** Run */
-      run: string
-      /** Beat */
-      beat: string
-      /** Cue */
-      cue: string
-      /** Viewer */
-      viewer: string
-      /** Since */
-      since: number
-      /** Until */
-      until: number | null
-      /** Layers */
-      layers: number
-    }
-    /** HookBeat */
-    HookBeat: {
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'hook'
-      /** Hook */
-      hook: string
-      /**
-       * Payload
-       * @default
-       */
-      payload: string
-    }
-    /** HookCall */
-    HookCall: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'hook'
-      /** Name */
-      name: string
-    }
-    /**
-     * House
-     * @description The settings over everything.
-     */
-    House: {
-      /**
-       * Open
-       * @default true
-       */
-      open: boolean
-      /**
-       * Volume
-       * @default 80
-       */
-      volume: number
-      /**
-       * Cooldown S
-       * @default 0
-       */
-      cooldown_s: number
-      /**
-       * Viewer Cooldown S
-       * @default 0
-       */
-      viewer_cooldown_s: number
-      /** Shared Cooldown S */
-      shared_cooldown_s: number | null
-      /**
-       * Open Cap S
-       * @default 600
-       */
-      open_cap_s: number
-      /**
-       * Extend Cap S
-       * @default 600
-       */
-      extend_cap_s: number
-      /**
-       * Still S
-       * @description how long a still picture is up when nothing else says so
-       * @default 5
-       */
-      still_s: number
-      /**
-       * Switches
-       * @default {}
-       */
-      switches: {
-        [key: string]: boolean
-      }
-      /**
-       * Shut Out
-       * @description ids of viewers whom every door turns away
-       * @default []
-       */
-      shut_out: string[]
-      /**
-       * Points Per Min
-       * @default 10
-       */
-      points_per_min: number
-    }
-    /** Jar */
-    Jar: {
-      /** Id */
-      id: string
-      /**
-       * Name
-       * @default
-       */
-      name: string
-      /**
-       * Kind
-       * @default media
-       * @enum {string}
-       */
-      kind: 'media' | 'text' | 'colour' | 'cue' | 'source'
-      /**
-       * Rule
-       * @default any
-       * @enum {string}
-       */
-      rule: 'any' | 'no_repeat' | 'bag'
-      /**
-       * Entries
-       * @default []
-       */
-      entries: components['schemas']['JarEntry'][]
-      /**
-       * Folder
-       * @description a folder that the jar follows
-       */
-      folder: string | null
-    }
-    /** JarEntry */
-    JarEntry: {
-      /** Value */
-      value: string
-      /**
-       * Weight
-       * @default 1
-       */
-      weight: number
-      /**
-       * On
-       * @default true
-       */
-      on: boolean
-    }
-    /** KeysBeat */
-    KeysBeat: {
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * Length
-       * @default {
-       *       "s": 5
-       *     }
-       */
-      length:
-        | components['schemas']['ForSeconds']
-        | components['schemas']['ForLoops']
-        | ('natural' | 'to_end' | 'open' | 'keep')
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'keys'
-      /** Combo */
-      combo: string
-      /**
-       * Latch
-       * @default true
-       */
-      latch: boolean
-    }
-    /** Lane */
-    Lane: {
-      /** Id */
-      id: string
-      /** Name */
-      name: string
-      /**
-       * Width
-       * @default 1
-       */
-      width: number
-      /**
-       * Line
-       * @default 20
-       */
-      line: number
-      /**
-       * Wait S
-       * @default 180
-       */
-      wait_s: number
-      /**
-       * Gap S
-       * @default 0
-       */
-      gap_s: number
-      /**
-       * Order
-       * @default arrival
-       * @enum {string}
-       */
-      order: 'arrival' | 'fair'
-    }
-    /** LightBeat */
-    LightBeat: {
-      /**
-       * Fade In S
-       * @default 0
-       */
-      fade_in_s: number
-      /**
-       * Fade Out S
-       * @default 0
-       */
-      fade_out_s: number
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * Length
-       * @default {
-       *       "s": 5
-       *     }
-       */
-      length:
-        | components['schemas']['ForSeconds']
-        | components['schemas']['ForLoops']
-        | ('natural' | 'to_end' | 'open' | 'keep')
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'light'
-      /**
-       * Fixtures
-       * @default all
-       */
-      fixtures: 'all' | string[]
-      /** Colour */
-      colour: (string | components['schemas']['FromJar']) | null
-      /** Level */
-      level: number | null
-    }
-    /**
-     * LineOut
-     * @description A line of the ledger; ``at`` is ms since 1970, ``outcome`` what became of a redemption.
-     */
-    LineOut: {
-      /** Id */
-      id: number
-      /** At */
-      at: number
-      /** Call */
-      call: string
-      /** Kind */
-      kind: string
-      /** Viewer */
-      viewer: string
-      /** Viewer Name */
-      viewer_name: string
-      /** Text */
-      text: string
-      /** Reward */
-      reward: string
-      /** Cost */
-      cost: number
-      /** Cue */
-      cue: string
-      /** Verdict */
-      verdict: string
-      /** Reason */
-      reason: string
-      /** Detail */
-      detail: string
-      /** Run */
-      run: string
-      /** Outcome */
-      outcome: string
-      /** Trace */
-      trace: components['schemas']['CheckOut'][]
-      /** Notes */
-      notes: {
-        [key: string]: unknown
-      }[]
-    }
-    /** Lines */
-    Lines: {
-      /** Lines */
-      lines: components['schemas']['LineOut'][]
-      /** Total */
-      total: number
-      /** Reasons */
-      reasons: {
-        [key: string]: string
-      }
-    }
-    /** Link */
-    Link: {
-      /** Path */
-      path: string
-    }
-    /**
-     * MediaEntry
-     * @description A picture, clip or sound of the library: what the streamer said about it, not what is in the file.
-     */
-    MediaEntry: {
-      /** Id */
-      id: string
-      /** Name */
-      name: string
-      /** File */
-      file: string | null
-      trim: components['schemas']['Trim'] | null
-    }
-    /**
-     * MediaOut
-     * @description A media entry with what is in its file. ``missing`` files keep their place in the book until they are back.
-     */
-    MediaOut: {
-      /** Id */
-      id: string
-      /** Name */
-      name: string
-      /** Missing */
-      missing: boolean
-      /**
-       * Hash
-       * @default
-       */
-      hash: string
-      /**
-       * Kind
-       * @default
-       */
-      kind: string
-      /**
-       * Format
-       * @default
-       */
-      format: string
-      /**
-       * Size
-       * @default 0
-       */
-      size: number
-      /**
-       * Length S
-       * @default 0
-       */
-      length_s: number
-      /**
-       * Loops
-       * @default 0
-       */
-      loops: number
-      /**
-       * Width
-       * @default 0
-       */
-      width: number
-      /**
-       * Height
-       * @default 0
-       */
-      height: number
-      /**
-       * Has Sound
-       * @default false
-       */
-      has_sound: boolean
-      /**
-       * Notes
-       * @default []
-       */
-      notes: string[]
-      /**
-       * Wave
-       * @default []
-       */
-      wave: number[]
-      /** Poster */
-      poster?: string | null
-      /** Url */
-      url?: string | null
-      /**
-       * Used By
-       * @default []
-       */
-      used_by: string[]
-    }
-    /** MembershipCall */
-    MembershipCall: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'membership'
-      /** Tier */
-      tier: number | null
-      /** Months From */
-      months_from: number | null
-      /** Months To */
-      months_to: number | null
-      /** Gifts From */
-      gifts_from: number | null
-      /** Gifts To */
-      gifts_to: number | null
-    }
-    /** MoveIn */
-    MoveIn: {
-      /** Before */
-      before?: string | null
-    }
-    /** NewReward */
-    NewReward: {
-      /** Title */
-      title: string
-      /**
-       * Cost
-       * @default 300
-       */
-      cost: number
-      /**
-       * Text
-       * @default false
-       */
-      text: boolean
-    }
-    /**
-     * Outcome
-     * @description One outcome of a chance beat, tested in order; the first that holds is taken.
-     */
-    Outcome: {
-      /** Id */
-      id: string
-      /**
-       * Name
-       * @default
-       */
-      name: string
-      /**
-       * When
-       * @default any
-       * @enum {string}
-       */
-      when: 'sum' | 'pair' | 'all_equal' | 'faces' | 'any'
-      /**
-       * Is
-       * @default =
-       * @enum {string}
-       */
-      is: '=' | '>=' | '<=' | 'in'
-      /** Number */
-      number: number | null
-      /**
-       * Numbers
-       * @default []
-       */
-      numbers: number[]
-      /**
-       * Weight
-       * @description for a drum: its share of the turn
-       * @default 1
-       */
-      weight: number
-    }
-    /** OverlayEntry */
-    OverlayEntry: {
-      /** Id */
-      id: string
-      /** Name */
-      name: string
-      /**
-       * Width
-       * @default 1920
-       */
-      width: number
-      /**
-       * Height
-       * @default 1080
-       */
-      height: number
-      /**
-       * Sound
-       * @default true
-       */
-      sound: boolean
-      /**
-       * Picture
-       * @default true
-       */
-      picture: boolean
-      /**
-       * Private
-       * @description for the streamer only, not on the stream
-       * @default false
-       */
-      private: boolean
-    }
-    /**
-     * OverlayOut
-     * @description An overlay with its connected pages; its link is asked for on its own.
-     */
-    OverlayOut: {
-      /** Id */
-      id: string
-      /** Name */
-      name: string
-      /** Width */
-      width: number
-      /** Height */
-      height: number
-      /** Sound */
-      sound: boolean
-      /** Picture */
-      picture: boolean
-      /** Private */
-      private: boolean
-      /** Pages */
-      pages: {
-        [key: string]: unknown
-      }[]
-    }
-    /** PadCall */
-    PadCall: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'pad'
-    }
-    /** Part */
-    Part: {
-      /** Id */
-      id: string
-      /** Name */
-      name: string
-      /**
-       * Base
-       * @default en
-       */
-      base: string
-      /**
-       * Rate
-       * @default 1
-       */
-      rate: number
-      /**
-       * Pitch
-       * @default 1
-       */
-      pitch: number
-    }
-    /**
-     * PartIn
-     * @description A part of the book as it should be from now on. ``version``: the one it was made on; none: whatever happened.
-     */
-    PartIn: {
-      /** Value */
-      value: {
-        [key: string]: unknown
-      }
-      /** Version */
-      version?: number | null
-    }
-    /** PictureBeat */
-    PictureBeat: {
-      /**
-       * @default {
-       *       "x": 0.3,
-       *       "y": 0.3,
-       *       "w": 0.4,
-       *       "h": 0.4
-       *     }
-       */
-      place: components['schemas']['Place']
-      /**
-       * Layer
-       * @default 0
-       */
-      layer: number
-      /**
-       * Opacity
-       * @default 1
-       */
-      opacity: number
-      /**
-       * Corner
-       * @default 0
-       */
-      corner: number
-      /**
-       * Flip
-       * @default false
-       */
-      flip: boolean
-      /**
-       * Enter
-       * @default fade
-       * @enum {string}
-       */
-      enter: 'none' | 'fade' | 'from_left' | 'from_right' | 'from_above' | 'from_below' | 'pop' | 'drop'
-      /**
-       * Leave
-       * @default fade
-       * @enum {string}
-       */
-      leave: 'none' | 'fade' | 'from_left' | 'from_right' | 'from_above' | 'from_below' | 'pop' | 'drop'
-      /**
-       * Fade In S
-       * @default 0.2
-       */
-      fade_in_s: number
-      /**
-       * Fade Out S
-       * @default 0.2
-       */
-      fade_out_s: number
-      /**
-       * Overlays
-       * @default []
-       */
-      overlays: string[]
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * Length
-       * @default natural
-       */
-      length:
-        | components['schemas']['ForSeconds']
-        | components['schemas']['ForLoops']
-        | ('natural' | 'to_end' | 'open' | 'keep')
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'picture'
-      /** Media */
-      media: components['schemas']['FromFile'] | components['schemas']['FromJar']
-    }
-    /**
-     * Place
-     * @description Where on the overlay, as fractions of its width and height; x, y is the upper left corner.
-     */
-    Place: {
-      /**
-       * X
-       * @default 0.3
-       */
-      x: number
-      /**
-       * Y
-       * @default 0.3
-       */
-      y: number
-      /**
-       * W
-       * @default 0.4
-       */
-      w: number
-      /**
-       * H
-       * @default 0.4
-       */
-      h: number
-    }
-    /**
-     * Price
-     * @description How a reward's cost moves. ``fixed`` stays; ``first`` has another price after the first of the stream;
-     *     ``rising`` is multiplied by ``factor`` at each redemption and falls back with ``half_life_s``.
-     */
-    Price: {
-      /**
-       * Kind
-       * @default fixed
-       * @enum {string}
-       */
-      kind: 'fixed' | 'first' | 'rising'
-      /** Then */
-      then: number | null
-      /**
-       * Factor
-       * @default 1.2
-       */
-      factor: number
-      /**
-       * Half Life S
-       * @default 600
-       */
-      half_life_s: number
-      /**
-       * Least
-       * @default 1
-       */
-      least: number
-      /**
-       * Most
-       * @default 10000000
-       */
-      most: number
-      /**
-       * Step
-       * @default 1
-       */
-      step: number
-    }
-    /**
-     * ProblemOut
-     * @description One thing that is wrong: where (a path into what was sent), and what.
-     */
-    ProblemOut: {
-      /** Path */
-      path: string
-      /** What */
-      what: string
-    }
-    /** RaidCall */
-    RaidCall: {
-      /** From */
-      from: number | null
-      /** To */
-      to: number | null
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'raid'
-    }
-    /**
-     * Refusal
-     * @description The body of every 4xx answer.
-     */
-    Refusal: {
-      /** What */
-      what: string
-      /**
-       * Do
-       * @default
-       */
-      do: string
-      /**
-       * Problems
-       * @default []
-       */
-      problems: components['schemas']['ProblemOut'][]
-    }
-    /** ReleaseIn */
-    ReleaseIn: {
-      /** Beat */
-      beat?: string | null
-    }
-    /** ReplyBeat */
-    ReplyBeat: {
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'reply'
-      /** Text */
-      text: string | components['schemas']['FromJar']
-    }
-    /** ReviewIn */
-    ReviewIn: {
-      /** Ok */
-      ok: boolean
-    }
-    /** Reward */
-    Reward: {
-      /** Id */
-      id: string
-      /** Title */
-      title: string
-      /** Cost */
-      cost: number
-      /**
-       * Text
-       * @description the viewer is asked for a text
-       * @default false
-       */
-      text: boolean
-      /**
-       * Prompt
-       * @default
-       */
-      prompt: string
-      /**
-       * On
-       * @default true
-       */
-      on: boolean
-      /**
-       * Review
-       * @description waits at the desk until the streamer says yes
-       * @default false
-       */
-      review: boolean
-      /**
-       * @default {
-       *       "kind": "fixed",
-       *       "factor": 1.2,
-       *       "half_life_s": 600,
-       *       "least": 1,
-       *       "most": 10000000,
-       *       "step": 1
-       *     }
-       */
-      price: components['schemas']['Price']
-    }
-    /** RewardBeat */
-    RewardBeat: {
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * Length
-       * @default {
-       *       "s": 5
-       *     }
-       */
-      length:
-        | components['schemas']['ForSeconds']
-        | components['schemas']['ForLoops']
-        | ('natural' | 'to_end' | 'open' | 'keep')
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'reward'
-      /** Rewards */
-      rewards: string[]
-      /** On */
-      on: boolean | null
-      /** Cost */
-      cost: number | null
-    }
-    /** RewardCall */
-    RewardCall: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'reward'
-      /** Reward */
-      reward: string
-    }
-    /** RewardOut */
-    RewardOut: {
-      reward: components['schemas']['Reward']
-      /** Version */
-      version: number
-    }
-    /** SceneBeat */
-    SceneBeat: {
-      /**
-       * Fade In S
-       * @default 0
-       */
-      fade_in_s: number
-      /**
-       * Fade Out S
-       * @default 0
-       */
-      fade_out_s: number
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * Length
-       * @default {
-       *       "s": 5
-       *     }
-       */
-      length:
-        | components['schemas']['ForSeconds']
-        | components['schemas']['ForLoops']
-        | ('natural' | 'to_end' | 'open' | 'keep')
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'scene'
-      /** Scene */
-      scene: string
-    }
-    /** SceneCall */
-    SceneCall: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'scene'
-      /** Scene */
-      scene: string
-    }
-    /** SoundBeat */
-    SoundBeat: {
-      /**
-       * Volume
-       * @default 100
-       */
-      volume: number
-      /**
-       * Fade In S
-       * @default 0
-       */
-      fade_in_s: number
-      /**
-       * Fade Out S
-       * @default 0
-       */
-      fade_out_s: number
-      /**
-       * Duck
-       * @description what other sounds are multiplied by meanwhile; 1 leaves them alone
-       * @default 1
-       */
-      duck: number
-      /**
-       * Overlays
-       * @default []
-       */
-      overlays: string[]
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * Length
-       * @default natural
-       */
-      length:
-        | components['schemas']['ForSeconds']
-        | components['schemas']['ForLoops']
-        | ('natural' | 'to_end' | 'open' | 'keep')
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'sound'
-      /** Media */
-      media: components['schemas']['FromFile'] | components['schemas']['FromJar']
-    }
-    /** SourceBeat */
-    SourceBeat: {
-      /**
-       * Fade In S
-       * @default 0
-       */
-      fade_in_s: number
-      /**
-       * Fade Out S
-       * @default 0
-       */
-      fade_out_s: number
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * Length
-       * @default {
-       *       "s": 5
-       *     }
-       */
-      length:
-        | components['schemas']['ForSeconds']
-        | components['schemas']['ForLoops']
-        | ('natural' | 'to_end' | 'open' | 'keep')
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'source'
-      /** Scene */
-      scene: string
-      /** Source */
-      source: string | null
-      /**
-       * Any Source
-       * @description one at random of the scene's sources
-       * @default false
-       */
-      any_source: boolean
-      /**
-       * Beginning
-       * @description with any_source: only those whose name begins so
-       * @default
-       */
-      beginning: string
-      /**
-       * Hide Others
-       * @default false
-       */
-      hide_others: boolean
-      /**
-       * Visible
-       * @default true
-       */
-      visible: boolean
-    }
-    /**
-     * SpanOut
-     * @description Where a beat lies on the score, in ms from the run's start; ``end_latest`` is none while only a hand ends it.
-     */
-    SpanOut: {
-      /** Beat */
-      beat: string
-      /** Start */
-      start: number
-      /** Start Latest */
-      start_latest: number | null
-      /** End */
-      end: number
-      /** End Latest */
-      end_latest: number | null
-    }
-    /** SpeechBeat */
-    SpeechBeat: {
-      /**
-       * Volume
-       * @default 100
-       */
-      volume: number
-      /**
-       * Fade In S
-       * @default 0
-       */
-      fade_in_s: number
-      /**
-       * Fade Out S
-       * @default 0
-       */
-      fade_out_s: number
-      /**
-       * Duck
-       * @description what other sounds are multiplied by meanwhile; 1 leaves them alone
-       * @default 1
-       */
-      duck: number
-      /**
-       * Overlays
-       * @default []
-       */
-      overlays: string[]
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * Length
-       * @default natural
-       */
-      length:
-        | components['schemas']['ForSeconds']
-        | components['schemas']['ForLoops']
-        | ('natural' | 'to_end' | 'open' | 'keep')
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'speech'
-      /**
-       * Text
-       * @default {{text}}
-       */
-      text: string | components['schemas']['FromJar']
-      /** Part */
-      part: string | null
-      /**
-       * Caption
-       * @default true
-       */
-      caption: boolean
-      /**
-       * Mouth
-       * @default false
-       */
-      mouth: boolean
-      /**
-       * @default {
-       *       "x": 0.1,
-       *       "y": 0.75,
-       *       "w": 0.8,
-       *       "h": 0.18
-       *     }
-       */
-      place: components['schemas']['Place']
-    }
-    /**
-     * Start
-     * @description When a beat begins: seconds after the run's start, or after the start or end of another beat.
-     */
-    Start: {
-      /**
-       * At S
-       * @default 0
-       */
-      at_s: number
-      /** After */
-      after: string | null
-      /**
-       * Edge
-       * @default end
-       * @enum {string}
-       */
-      edge: 'start' | 'end'
-    }
-    /** StreamCall */
-    StreamCall: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'stream'
-      /**
-       * State
-       * @default live
-       * @enum {string}
-       */
-      state: 'live' | 'ended'
-    }
-    /** TapBeat */
-    TapBeat: {
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'tap'
-      /** Combo */
-      combo: string
-    }
-    /** TextRule */
-    TextRule: {
-      /**
-       * Need
-       * @default false
-       */
-      need: boolean
-      /**
-       * Kind
-       * @default any
-       * @enum {string}
-       */
-      kind: 'any' | 'colour' | 'number' | 'choice'
-      /** Min */
-      min: number | null
-      /** Max */
-      max: number | null
-      /**
-       * Too Long
-       * @default refuse
-       * @enum {string}
-       */
-      too_long: 'refuse' | 'cut'
-      /**
-       * Choices
-       * @default []
-       */
-      choices: string[]
-      /** Range */
-      range: number[] | null
-    }
-    /** ThrowBeat */
-    ThrowBeat: {
-      /**
-       * @default {
-       *       "x": 0.3,
-       *       "y": 0.3,
-       *       "w": 0.4,
-       *       "h": 0.4
-       *     }
-       */
-      place: components['schemas']['Place']
-      /**
-       * Layer
-       * @default 0
-       */
-      layer: number
-      /**
-       * Opacity
-       * @default 1
-       */
-      opacity: number
-      /**
-       * Corner
-       * @default 0
-       */
-      corner: number
-      /**
-       * Flip
-       * @default false
-       */
-      flip: boolean
-      /**
-       * Enter
-       * @default fade
-       * @enum {string}
-       */
-      enter: 'none' | 'fade' | 'from_left' | 'from_right' | 'from_above' | 'from_below' | 'pop' | 'drop'
-      /**
-       * Leave
-       * @default fade
-       * @enum {string}
-       */
-      leave: 'none' | 'fade' | 'from_left' | 'from_right' | 'from_above' | 'from_below' | 'pop' | 'drop'
-      /**
-       * Fade In S
-       * @default 0.2
-       */
-      fade_in_s: number
-      /**
-       * Fade Out S
-       * @default 0.2
-       */
-      fade_out_s: number
-      /**
-       * Overlays
-       * @default []
-       */
-      overlays: string[]
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * Length
-       * @default {
-       *       "s": 5
-       *     }
-       */
-      length:
-        | components['schemas']['ForSeconds']
-        | components['schemas']['ForLoops']
-        | ('natural' | 'to_end' | 'open' | 'keep')
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'throw'
-      /** Media */
-      media: (components['schemas']['FromFile'] | components['schemas']['FromJar']) | null
-      /**
-       * Count
-       * @default 5
-       */
-      count: number
-      /**
-       * Every S
-       * @default 0.4
-       */
-      every_s: number
-    }
-    /** TipCall */
-    TipCall: {
-      /** From */
-      from: number | null
-      /** To */
-      to: number | null
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'tip'
-    }
-    /** Trim */
-    Trim: {
-      /**
-       * From S
-       * @default 0
-       */
-      from_s: number
-      /** To S */
-      to_s: number | null
-    }
-    /**
-     * TryIn
-     * @description A pretend viewer with their text, forced outcomes and draws by beat, and a speed that is never saved.
-     */
-    TryIn: {
-      /**
-       * @default {
-       *       "name": "hopper_kit",
-       *       "roles": [
-       *         "follower"
-       *       ],
-       *       "tier": 1
-       *     }
-       */
-      viewer: components['schemas']['ViewerIn']
-      /**
-       * Text
-       * @default
-       */
-      text: string
-      /**
-       * Rolled
-       * @default {}
-       */
-      rolled: {
-        [key: string]: string
-      }
-      /**
-       * Drawn
-       * @default {}
-       */
-      drawn: {
-        [key: string]: string
-      }
-      /**
-       * Speed
-       * @default 1
-       * @enum {integer}
-       */
-      speed: 1 | 4 | 16
-    }
-    /** TurnedAwayFile */
-    TurnedAwayFile: {
-      /** Name */
-      name: string
-      /** What */
-      what: string
-    }
-    /** ViewerIn */
-    ViewerIn: {
-      /**
-       * Name
-       * @default hopper_kit
-       */
-      name: string
-      /**
-       * Roles
-       * @default [
-       *       "follower"
-       *     ]
-       */
-      roles: string[]
-      /**
-       * Tier
-       * @default 1
-       */
-      tier: number
-    }
-    /** VoiceBeat */
-    VoiceBeat: {
-      /** Id */
-      id: string
-      /**
-       * @default {
-       *       "at_s": 0,
-       *       "edge": "end"
-       *     }
-       */
-      start: components['schemas']['Start']
-      /**
-       * Only If
-       * @default []
-       */
-      only_if: components['schemas']['Condition'][]
-      /**
-       * Length
-       * @default {
-       *       "s": 5
-       *     }
-       */
-      length:
-        | components['schemas']['ForSeconds']
-        | components['schemas']['ForLoops']
-        | ('natural' | 'to_end' | 'open' | 'keep')
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: 'voice'
-      /** Preset */
-      preset: string
-    }
-    /** WordList */
-    WordList: {
-      /** Id */
-      id: string
-      /** Name */
-      name: string
-      /**
-       * On
-       * @default true
-       */
-      on: boolean
-      /**
-       * Replace
-       * @description what stands for the word; none: the text is turned away
-       */
-      replace: string | null
-      /**
-       * Entries
-       * @default []
-       */
-      entries: components['schemas']['BlockedWord'][]
-    }
-  }
-  responses: never
-  parameters: never
-  requestBodies: never
-  headers: never
-  pathItems: never
+    schemas: {
+        /**
+         * Added
+         * @description What became of the dropped files: those in the library now, and those that were not taken, with the reason.
+         */
+        Added: {
+            /** Media */
+            media: components["schemas"]["MediaOut"][];
+            /** Refused */
+            refused: components["schemas"]["TurnedAwayFile"][];
+            /** Version */
+            version: number;
+        };
+        /** AvatarBeat */
+        AvatarBeat: {
+            /**
+             * Fade In S
+             * @default 0
+             */
+            fade_in_s: number;
+            /**
+             * Fade Out S
+             * @default 0
+             */
+            fade_out_s: number;
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * Length
+             * @default {
+             *       "s": 5
+             *     }
+             */
+            length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "avatar";
+            /** Model */
+            model: string | null;
+            /** Outfit */
+            outfit: string | null;
+            /** Expression */
+            expression: string | null;
+        };
+        /** BlockedWord */
+        BlockedWord: {
+            /** Text */
+            text: string;
+            /**
+             * Anywhere
+             * @default false
+             */
+            anywhere: boolean;
+        };
+        /** Body_add_media_api_media_post */
+        Body_add_media_api_media_post: {
+            /** Files */
+            files: string[];
+        };
+        /** Book */
+        Book: {
+            /**
+             * Format
+             * @default cue-jar-book
+             * @constant
+             */
+            format: "cue-jar-book";
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /**
+             * @default {
+             *       "open": true,
+             *       "volume": 80,
+             *       "cooldown_s": 0,
+             *       "viewer_cooldown_s": 0,
+             *       "open_cap_s": 600,
+             *       "extend_cap_s": 600,
+             *       "still_s": 5,
+             *       "switches": {},
+             *       "shut_out": [],
+             *       "points_per_min": 10
+             *     }
+             */
+            house: components["schemas"]["House"];
+            /**
+             * Lanes
+             * @default []
+             */
+            lanes: components["schemas"]["Lane"][];
+            /**
+             * Rewards
+             * @default []
+             */
+            rewards: components["schemas"]["Reward"][];
+            /**
+             * Jars
+             * @default []
+             */
+            jars: components["schemas"]["Jar"][];
+            /**
+             * Cues
+             * @default []
+             */
+            cues: components["schemas"]["Cue"][];
+            /**
+             * Cast
+             * @default []
+             */
+            cast: components["schemas"]["Part"][];
+            /**
+             * Gear
+             * @default []
+             */
+            gear: components["schemas"]["Gear"][];
+            /**
+             * Overlays
+             * @default []
+             */
+            overlays: components["schemas"]["OverlayEntry"][];
+            /**
+             * Media
+             * @default []
+             */
+            media: components["schemas"]["MediaEntry"][];
+            /**
+             * Words
+             * @default []
+             */
+            words: components["schemas"]["WordList"][];
+        };
+        /**
+         * BookOut
+         * @description The book with its version; an edit names the version it was made on.
+         */
+        BookOut: {
+            /** Version */
+            version: number;
+            book: components["schemas"]["Book"];
+            /** Undo */
+            undo: number;
+            /** Redo */
+            redo: number;
+        };
+        /** BurstBeat */
+        BurstBeat: {
+            /**
+             * @default {
+             *       "x": 0.3,
+             *       "y": 0.3,
+             *       "w": 0.4,
+             *       "h": 0.4
+             *     }
+             */
+            place: components["schemas"]["Place"];
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Corner
+             * @default 0
+             */
+            corner: number;
+            /**
+             * Flip
+             * @default false
+             */
+            flip: boolean;
+            /**
+             * Enter
+             * @default fade
+             * @enum {string}
+             */
+            enter: "none" | "fade" | "from_left" | "from_right" | "from_above" | "from_below" | "pop" | "drop";
+            /**
+             * Leave
+             * @default fade
+             * @enum {string}
+             */
+            leave: "none" | "fade" | "from_left" | "from_right" | "from_above" | "from_below" | "pop" | "drop";
+            /**
+             * Fade In S
+             * @default 0.2
+             */
+            fade_in_s: number;
+            /**
+             * Fade Out S
+             * @default 0.2
+             */
+            fade_out_s: number;
+            /**
+             * Overlays
+             * @default []
+             */
+            overlays: string[];
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * Length
+             * @default {
+             *       "s": 5
+             *     }
+             */
+            length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "burst";
+            /** Media */
+            media: (components["schemas"]["FromFile"] | components["schemas"]["FromJar"]) | null;
+            /**
+             * Shape
+             * @default ticket
+             * @enum {string}
+             */
+            shape: "ticket" | "spark" | "leaf" | "dot";
+            /**
+             * Colours
+             * @default [
+             *       "#f0a23c",
+             *       "#79c9a2",
+             *       "#f4eedd"
+             *     ]
+             */
+            colours: string[];
+            /**
+             * Count
+             * @default 60
+             */
+            count: number;
+            /**
+             * Spread
+             * @default 90
+             */
+            spread: number;
+            /**
+             * Speed
+             * @default 0.7
+             */
+            speed: number;
+            /**
+             * Gravity
+             * @default 0.6
+             */
+            gravity: number;
+            /**
+             * Bounce
+             * @default 0
+             */
+            bounce: number;
+            /**
+             * Life S
+             * @default 3
+             */
+            life_s: number;
+        };
+        /** CapWindow */
+        CapWindow: {
+            /** Count */
+            count: number;
+            /** Per S */
+            per_s: number;
+        };
+        /** CaptionBeat */
+        CaptionBeat: {
+            /**
+             * @default {
+             *       "x": 0.1,
+             *       "y": 0.78,
+             *       "w": 0.8,
+             *       "h": 0.14
+             *     }
+             */
+            place: components["schemas"]["Place"];
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Corner
+             * @default 0
+             */
+            corner: number;
+            /**
+             * Flip
+             * @default false
+             */
+            flip: boolean;
+            /**
+             * Enter
+             * @default fade
+             * @enum {string}
+             */
+            enter: "none" | "fade" | "from_left" | "from_right" | "from_above" | "from_below" | "pop" | "drop";
+            /**
+             * Leave
+             * @default fade
+             * @enum {string}
+             */
+            leave: "none" | "fade" | "from_left" | "from_right" | "from_above" | "from_below" | "pop" | "drop";
+            /**
+             * Fade In S
+             * @default 0.2
+             */
+            fade_in_s: number;
+            /**
+             * Fade Out S
+             * @default 0.2
+             */
+            fade_out_s: number;
+            /**
+             * Overlays
+             * @default []
+             */
+            overlays: string[];
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * Length
+             * @default {
+             *       "s": 5
+             *     }
+             */
+            length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "caption";
+            /** Text */
+            text: string | components["schemas"]["FromJar"];
+            /**
+             * Size
+             * @description height of the type, of the overlay's
+             * @default 0.06
+             */
+            size: number;
+            /**
+             * Colour
+             * @default #f4eedd
+             */
+            colour: string;
+            /**
+             * Plate
+             * @default #121d1b
+             */
+            plate: string | null;
+            /**
+             * Face
+             * @default display
+             * @enum {string}
+             */
+            face: "display" | "text";
+            /**
+             * Align
+             * @default centre
+             * @enum {string}
+             */
+            align: "left" | "centre" | "right";
+        };
+        /** ChanceBeat */
+        ChanceBeat: {
+            /**
+             * @default {
+             *       "x": 0.3,
+             *       "y": 0.3,
+             *       "w": 0.4,
+             *       "h": 0.4
+             *     }
+             */
+            place: components["schemas"]["Place"];
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Corner
+             * @default 0
+             */
+            corner: number;
+            /**
+             * Flip
+             * @default false
+             */
+            flip: boolean;
+            /**
+             * Enter
+             * @default fade
+             * @enum {string}
+             */
+            enter: "none" | "fade" | "from_left" | "from_right" | "from_above" | "from_below" | "pop" | "drop";
+            /**
+             * Leave
+             * @default fade
+             * @enum {string}
+             */
+            leave: "none" | "fade" | "from_left" | "from_right" | "from_above" | "from_below" | "pop" | "drop";
+            /**
+             * Fade In S
+             * @default 0.2
+             */
+            fade_in_s: number;
+            /**
+             * Fade Out S
+             * @default 0.2
+             */
+            fade_out_s: number;
+            /**
+             * Overlays
+             * @default []
+             */
+            overlays: string[];
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "chance";
+            /** @description without dice it is a drum that spins to one outcome by weight */
+            dice: components["schemas"]["Dice"] | null;
+            /** Outcomes */
+            outcomes: components["schemas"]["Outcome"][];
+            /**
+             * Spin S
+             * @default 2
+             */
+            spin_s: number;
+        };
+        /** ChatCall */
+        ChatCall: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "chat";
+            /**
+             * Match
+             * @default is
+             * @enum {string}
+             */
+            match: "is" | "starts" | "has_word" | "contains";
+            /** Text */
+            text: string;
+        };
+        /** CheckOut */
+        CheckOut: {
+            /** Check */
+            check: string;
+            /** Passed */
+            passed: boolean;
+            /** Reason */
+            reason?: string | null;
+            /**
+             * Detail
+             * @default
+             */
+            detail: string;
+            /** Left Ms */
+            left_ms?: number | null;
+        };
+        /** ClipBeat */
+        ClipBeat: {
+            /**
+             * @default {
+             *       "x": 0.3,
+             *       "y": 0.3,
+             *       "w": 0.4,
+             *       "h": 0.4
+             *     }
+             */
+            place: components["schemas"]["Place"];
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Corner
+             * @default 0
+             */
+            corner: number;
+            /**
+             * Flip
+             * @default false
+             */
+            flip: boolean;
+            /**
+             * Enter
+             * @default fade
+             * @enum {string}
+             */
+            enter: "none" | "fade" | "from_left" | "from_right" | "from_above" | "from_below" | "pop" | "drop";
+            /**
+             * Leave
+             * @default fade
+             * @enum {string}
+             */
+            leave: "none" | "fade" | "from_left" | "from_right" | "from_above" | "from_below" | "pop" | "drop";
+            /**
+             * Fade In S
+             * @default 0.2
+             */
+            fade_in_s: number;
+            /**
+             * Fade Out S
+             * @default 0.2
+             */
+            fade_out_s: number;
+            /**
+             * Overlays
+             * @default []
+             */
+            overlays: string[];
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * Length
+             * @default natural
+             */
+            length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "clip";
+            /** Media */
+            media: components["schemas"]["FromFile"] | components["schemas"]["FromJar"];
+            /**
+             * Volume
+             * @default 100
+             */
+            volume: number;
+            /**
+             * Duck
+             * @default 1
+             */
+            duck: number;
+        };
+        /** ClockCall */
+        ClockCall: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "clock";
+            /** Every Min */
+            every_min: number | null;
+            /** At Min */
+            at_min: number | null;
+        };
+        /**
+         * Condition
+         * @description Something that must hold at the run's start. Exactly one of the keys is given.
+         */
+        Condition: {
+            /** Role */
+            role: string | null;
+            /** Text Has */
+            text_has: string | null;
+            /**
+             * Count
+             * @description `viewer`, `all`, or the name of a count
+             */
+            count: string | null;
+            /**
+             * Is
+             * @default >=
+             * @enum {string}
+             */
+            is: "=" | ">=" | "<=";
+            /** Number */
+            number: number | null;
+            /**
+             * Drawn
+             * @description a beat that draws
+             */
+            drawn: string | null;
+            /**
+             * Rolled
+             * @description an outcome of the chance beat
+             */
+            rolled: string | null;
+            /**
+             * Value
+             * @description what must have been drawn
+             */
+            value: string | null;
+        };
+        /** CountBeat */
+        CountBeat: {
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "count";
+            /** Name */
+            name: string;
+            /**
+             * Add
+             * @default 1
+             */
+            add: number;
+        };
+        /** Cue */
+        Cue: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /**
+             * Calls
+             * @default []
+             */
+            calls: (components["schemas"]["RewardCall"] | components["schemas"]["ChatCall"] | components["schemas"]["TipCall"] | components["schemas"]["RaidCall"] | components["schemas"]["FollowCall"] | components["schemas"]["MembershipCall"] | components["schemas"]["HookCall"] | components["schemas"]["PadCall"] | components["schemas"]["ClockCall"] | components["schemas"]["StreamCall"] | components["schemas"]["SceneCall"])[];
+            /**
+             * @default {
+             *       "who": [
+             *         "everyone"
+             *       ],
+             *       "tier": 1,
+             *       "shut_out": [],
+             *       "cooldown_from": "admitted",
+             *       "categories": [],
+             *       "scenes": [],
+             *       "spared": []
+             *     }
+             */
+            door: components["schemas"]["Door"];
+            /**
+             * Lane
+             * @description none: the first lane
+             */
+            lane: string | null;
+            /**
+             * Entry
+             * @default queue
+             * @enum {string}
+             */
+            entry: "queue" | "overlap" | "solo" | "replace" | "extend" | "refuse";
+            /**
+             * Volume
+             * @description none: as the house
+             */
+            volume: number | null;
+            /**
+             * Beats
+             * @default []
+             */
+            beats: (components["schemas"]["PictureBeat"] | components["schemas"]["ClipBeat"] | components["schemas"]["SoundBeat"] | components["schemas"]["SpeechBeat"] | components["schemas"]["CaptionBeat"] | components["schemas"]["BurstBeat"] | components["schemas"]["ThrowBeat"] | components["schemas"]["HapticsBeat"] | components["schemas"]["SceneBeat"] | components["schemas"]["SourceBeat"] | components["schemas"]["FilterBeat"] | components["schemas"]["LightBeat"] | components["schemas"]["AvatarBeat"] | components["schemas"]["VoiceBeat"] | components["schemas"]["KeysBeat"] | components["schemas"]["RewardBeat"] | components["schemas"]["TapBeat"] | components["schemas"]["HookBeat"] | components["schemas"]["CountBeat"] | components["schemas"]["ReplyBeat"] | components["schemas"]["FireBeat"] | components["schemas"]["ChanceBeat"])[];
+        };
+        /** CueOut */
+        CueOut: {
+            cue: components["schemas"]["Cue"];
+            /** Version */
+            version: number;
+        };
+        /** Dice */
+        Dice: {
+            /**
+             * Count
+             * @default 2
+             */
+            count: number;
+            /**
+             * Sides
+             * @default 6
+             */
+            sides: number;
+        };
+        /** Done */
+        Done: {
+            /** Ended */
+            ended: string[];
+            /** Dropped */
+            dropped: string[];
+        };
+        /** Door */
+        Door: {
+            /**
+             * Who
+             * @default [
+             *       "everyone"
+             *     ]
+             */
+            who: ("everyone" | "follower" | "member" | "vip" | "moderator" | "streamer")[];
+            /**
+             * Tier
+             * @description members count from this tier
+             * @default 1
+             */
+            tier: number;
+            /**
+             * Shut Out
+             * @default []
+             */
+            shut_out: string[];
+            /** Cooldown S */
+            cooldown_s: number | null;
+            /** Viewer Cooldown S */
+            viewer_cooldown_s: number | null;
+            /**
+             * Cooldown From
+             * @default admitted
+             * @enum {string}
+             */
+            cooldown_from: "admitted" | "finished";
+            /** Cap Stream */
+            cap_stream: number | null;
+            /** Cap Viewer */
+            cap_viewer: number | null;
+            cap_window: components["schemas"]["CapWindow"] | null;
+            /**
+             * Categories
+             * @default []
+             */
+            categories: string[];
+            /**
+             * Scenes
+             * @default []
+             */
+            scenes: string[];
+            text: components["schemas"]["TextRule"] | null;
+            /**
+             * Spared
+             * @default []
+             */
+            spared: ("everyone" | "follower" | "member" | "vip" | "moderator" | "streamer")[];
+        };
+        /** Edited */
+        Edited: {
+            /** Version */
+            version: number;
+            /** Undo */
+            undo: number;
+            /** Redo */
+            redo: number;
+            /**
+             * What
+             * @default
+             */
+            what: string;
+        };
+        /** FilterBeat */
+        FilterBeat: {
+            /**
+             * Fade In S
+             * @default 0
+             */
+            fade_in_s: number;
+            /**
+             * Fade Out S
+             * @default 0
+             */
+            fade_out_s: number;
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * Length
+             * @default {
+             *       "s": 5
+             *     }
+             */
+            length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "filter";
+            /** Sources */
+            sources: string[];
+            /** Filter */
+            filter: string;
+            /**
+             * Setting
+             * @default on
+             */
+            setting: string;
+            /**
+             * Value
+             * @default true
+             */
+            value: boolean | number | string;
+        };
+        /** FireBeat */
+        FireBeat: {
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fire";
+            /** Cue */
+            cue: string | components["schemas"]["FromJar"];
+        };
+        /** FireIn */
+        FireIn: {
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
+        /**
+         * Fired
+         * @description What became of it: ``let_in``, ``extended`` or ``turned_away`` with a reason; ``until`` is when the run will end.
+         */
+        Fired: {
+            /** Verdict */
+            verdict: string;
+            /** Reason */
+            reason?: string | null;
+            /**
+             * Detail
+             * @default
+             */
+            detail: string;
+            /** Run */
+            run?: string | null;
+            /**
+             * Started
+             * @default false
+             */
+            started: boolean;
+            /** Until */
+            until?: number | null;
+            /**
+             * Failed
+             * @default []
+             */
+            failed: string[];
+        };
+        /** Fixture */
+        Fixture: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Spared
+             * @default false
+             */
+            spared: boolean;
+        };
+        /** FollowCall */
+        FollowCall: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "follow";
+        };
+        /** ForLoops */
+        ForLoops: {
+            /** Loops */
+            loops: number;
+        };
+        /** ForSeconds */
+        ForSeconds: {
+            /** S */
+            s: number;
+        };
+        /** FromFile */
+        FromFile: {
+            /** File */
+            file: string;
+        };
+        /** FromJar */
+        FromJar: {
+            /** Jar */
+            jar: string;
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+        };
+        /**
+         * FromMedia
+         * @description Media entries that a new cue begins from; none makes an empty cue.
+         */
+        FromMedia: {
+            /**
+             * Media
+             * @default []
+             */
+            media: string[];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /** Gear */
+        Gear: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "broadcaster" | "lights" | "avatar" | "voice" | "haptics" | "keys" | "hook";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Address
+             * @default
+             */
+            address: string;
+            /**
+             * Fixtures
+             * @default []
+             */
+            fixtures: components["schemas"]["Fixture"][];
+        };
+        /** HapticsBeat */
+        HapticsBeat: {
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * Length
+             * @default natural
+             */
+            length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "haptics";
+            /** Pattern */
+            pattern: string;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+        };
+        /** Health */
+        Health: {
+            /** Ok */
+            ok: boolean;
+            /** Version */
+            version: string;
+            /** Book */
+            book: number;
+            /** Channel */
+            channel: string | null;
+        };
+        /**
+         * HeldOut
+         * @description A property away from rest; times in ms since 1970, ``until`` none while it is open.
+         */
+        HeldOut: {
+            /** Path */
+            path: string;
+            /** Output */
+            output: string;
+            /** Value */
+            value: unknown;
+            /** Returns To */
+            returns_to: unknown;
+            /** Rest */
+            rest: unknown;
+            /** Run */
+            run: string;
+            /** Beat */
+            beat: string;
+            /** Cue */
+            cue: string;
+            /** Viewer */
+            viewer: string;
+            /** Since */
+            since: number;
+            /** Until */
+            until: number | null;
+            /** Layers */
+            layers: number;
+        };
+        /** HookBeat */
+        HookBeat: {
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hook";
+            /** Hook */
+            hook: string;
+            /**
+             * Payload
+             * @default
+             */
+            payload: string;
+        };
+        /** HookCall */
+        HookCall: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hook";
+            /** Name */
+            name: string;
+        };
+        /**
+         * House
+         * @description The settings over everything.
+         */
+        House: {
+            /**
+             * Open
+             * @default true
+             */
+            open: boolean;
+            /**
+             * Volume
+             * @default 80
+             */
+            volume: number;
+            /**
+             * Cooldown S
+             * @default 0
+             */
+            cooldown_s: number;
+            /**
+             * Viewer Cooldown S
+             * @default 0
+             */
+            viewer_cooldown_s: number;
+            /** Shared Cooldown S */
+            shared_cooldown_s: number | null;
+            /**
+             * Open Cap S
+             * @default 600
+             */
+            open_cap_s: number;
+            /**
+             * Extend Cap S
+             * @default 600
+             */
+            extend_cap_s: number;
+            /**
+             * Still S
+             * @description how long a still picture is up when nothing else says so
+             * @default 5
+             */
+            still_s: number;
+            /**
+             * Switches
+             * @default {}
+             */
+            switches: {
+                [key: string]: boolean;
+            };
+            /**
+             * Shut Out
+             * @description ids of viewers whom every door turns away
+             * @default []
+             */
+            shut_out: string[];
+            /**
+             * Points Per Min
+             * @default 10
+             */
+            points_per_min: number;
+        };
+        /** Jar */
+        Jar: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Kind
+             * @default media
+             * @enum {string}
+             */
+            kind: "media" | "text" | "colour" | "cue" | "source";
+            /**
+             * Rule
+             * @default any
+             * @enum {string}
+             */
+            rule: "any" | "no_repeat" | "bag";
+            /**
+             * Entries
+             * @default []
+             */
+            entries: components["schemas"]["JarEntry"][];
+            /**
+             * Folder
+             * @description a folder that the jar follows
+             */
+            folder: string | null;
+        };
+        /** JarEntry */
+        JarEntry: {
+            /** Value */
+            value: string;
+            /**
+             * Weight
+             * @default 1
+             */
+            weight: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        };
+        /** KeysBeat */
+        KeysBeat: {
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * Length
+             * @default {
+             *       "s": 5
+             *     }
+             */
+            length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keys";
+            /** Combo */
+            combo: string;
+            /**
+             * Latch
+             * @default true
+             */
+            latch: boolean;
+        };
+        /** Lane */
+        Lane: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Width
+             * @default 1
+             */
+            width: number;
+            /**
+             * Line
+             * @default 20
+             */
+            line: number;
+            /**
+             * Wait S
+             * @default 180
+             */
+            wait_s: number;
+            /**
+             * Gap S
+             * @default 0
+             */
+            gap_s: number;
+            /**
+             * Order
+             * @default arrival
+             * @enum {string}
+             */
+            order: "arrival" | "fair";
+        };
+        /** LightBeat */
+        LightBeat: {
+            /**
+             * Fade In S
+             * @default 0
+             */
+            fade_in_s: number;
+            /**
+             * Fade Out S
+             * @default 0
+             */
+            fade_out_s: number;
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * Length
+             * @default {
+             *       "s": 5
+             *     }
+             */
+            length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "light";
+            /**
+             * Fixtures
+             * @default all
+             */
+            fixtures: "all" | string[];
+            /** Colour */
+            colour: (string | components["schemas"]["FromJar"]) | null;
+            /** Level */
+            level: number | null;
+        };
+        /**
+         * LineOut
+         * @description A line of the ledger; ``at`` is ms since 1970, ``outcome`` what became of a redemption.
+         */
+        LineOut: {
+            /** Id */
+            id: number;
+            /** At */
+            at: number;
+            /** Call */
+            call: string;
+            /** Kind */
+            kind: string;
+            /** Viewer */
+            viewer: string;
+            /** Viewer Name */
+            viewer_name: string;
+            /** Text */
+            text: string;
+            /** Reward */
+            reward: string;
+            /** Cost */
+            cost: number;
+            /** Cue */
+            cue: string;
+            /** Verdict */
+            verdict: string;
+            /** Reason */
+            reason: string;
+            /** Detail */
+            detail: string;
+            /** Run */
+            run: string;
+            /** Outcome */
+            outcome: string;
+            /** Trace */
+            trace: components["schemas"]["CheckOut"][];
+            /** Notes */
+            notes: {
+                [key: string]: unknown;
+            }[];
+        };
+        /** Lines */
+        Lines: {
+            /** Lines */
+            lines: components["schemas"]["LineOut"][];
+            /** Total */
+            total: number;
+            /** Reasons */
+            reasons: {
+                [key: string]: string;
+            };
+        };
+        /** Link */
+        Link: {
+            /** Path */
+            path: string;
+        };
+        /**
+         * MediaEntry
+         * @description A picture, clip or sound of the library: what the streamer said about it, not what is in the file.
+         */
+        MediaEntry: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** File */
+            file: string | null;
+            trim: components["schemas"]["Trim"] | null;
+        };
+        /**
+         * MediaOut
+         * @description A media entry with what is in its file. ``missing`` files keep their place in the book until they are back.
+         */
+        MediaOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Missing */
+            missing: boolean;
+            /**
+             * Hash
+             * @default
+             */
+            hash: string;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /**
+             * Format
+             * @default
+             */
+            format: string;
+            /**
+             * Size
+             * @default 0
+             */
+            size: number;
+            /**
+             * Length S
+             * @default 0
+             */
+            length_s: number;
+            /**
+             * Loops
+             * @default 0
+             */
+            loops: number;
+            /**
+             * Width
+             * @default 0
+             */
+            width: number;
+            /**
+             * Height
+             * @default 0
+             */
+            height: number;
+            /**
+             * Has Sound
+             * @default false
+             */
+            has_sound: boolean;
+            /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
+            /**
+             * Wave
+             * @default []
+             */
+            wave: number[];
+            /** Poster */
+            poster?: string | null;
+            /** Url */
+            url?: string | null;
+            /**
+             * Used By
+             * @default []
+             */
+            used_by: string[];
+        };
+        /** MembershipCall */
+        MembershipCall: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "membership";
+            /** Tier */
+            tier: number | null;
+            /** Months From */
+            months_from: number | null;
+            /** Months To */
+            months_to: number | null;
+            /** Gifts From */
+            gifts_from: number | null;
+            /** Gifts To */
+            gifts_to: number | null;
+        };
+        /** MoveIn */
+        MoveIn: {
+            /** Before */
+            before?: string | null;
+        };
+        /** NewReward */
+        NewReward: {
+            /** Title */
+            title: string;
+            /**
+             * Cost
+             * @default 300
+             */
+            cost: number;
+            /**
+             * Text
+             * @default false
+             */
+            text: boolean;
+        };
+        /**
+         * Outcome
+         * @description One outcome of a chance beat, tested in order; the first that holds is taken.
+         */
+        Outcome: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * When
+             * @default any
+             * @enum {string}
+             */
+            when: "sum" | "pair" | "all_equal" | "faces" | "any";
+            /**
+             * Is
+             * @default =
+             * @enum {string}
+             */
+            is: "=" | ">=" | "<=" | "in";
+            /** Number */
+            number: number | null;
+            /**
+             * Numbers
+             * @default []
+             */
+            numbers: number[];
+            /**
+             * Weight
+             * @description for a drum: its share of the turn
+             * @default 1
+             */
+            weight: number;
+        };
+        /** OverlayEntry */
+        OverlayEntry: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Width
+             * @default 1920
+             */
+            width: number;
+            /**
+             * Height
+             * @default 1080
+             */
+            height: number;
+            /**
+             * Sound
+             * @default true
+             */
+            sound: boolean;
+            /**
+             * Picture
+             * @default true
+             */
+            picture: boolean;
+            /**
+             * Private
+             * @description for the streamer only, not on the stream
+             * @default false
+             */
+            private: boolean;
+        };
+        /**
+         * OverlayOut
+         * @description An overlay with its connected pages; its link is asked for on its own.
+         */
+        OverlayOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Sound */
+            sound: boolean;
+            /** Picture */
+            picture: boolean;
+            /** Private */
+            private: boolean;
+            /** Pages */
+            pages: {
+                [key: string]: unknown;
+            }[];
+        };
+        /** PadCall */
+        PadCall: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pad";
+        };
+        /** Part */
+        Part: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Base
+             * @default en
+             */
+            base: string;
+            /**
+             * Rate
+             * @default 1
+             */
+            rate: number;
+            /**
+             * Pitch
+             * @default 1
+             */
+            pitch: number;
+        };
+        /**
+         * PartIn
+         * @description A part of the book as it should be from now on. ``version``: the one it was made on; none: whatever happened.
+         */
+        PartIn: {
+            /** Value */
+            value: {
+                [key: string]: unknown;
+            };
+            /** Version */
+            version?: number | null;
+        };
+        /** PictureBeat */
+        PictureBeat: {
+            /**
+             * @default {
+             *       "x": 0.3,
+             *       "y": 0.3,
+             *       "w": 0.4,
+             *       "h": 0.4
+             *     }
+             */
+            place: components["schemas"]["Place"];
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Corner
+             * @default 0
+             */
+            corner: number;
+            /**
+             * Flip
+             * @default false
+             */
+            flip: boolean;
+            /**
+             * Enter
+             * @default fade
+             * @enum {string}
+             */
+            enter: "none" | "fade" | "from_left" | "from_right" | "from_above" | "from_below" | "pop" | "drop";
+            /**
+             * Leave
+             * @default fade
+             * @enum {string}
+             */
+            leave: "none" | "fade" | "from_left" | "from_right" | "from_above" | "from_below" | "pop" | "drop";
+            /**
+             * Fade In S
+             * @default 0.2
+             */
+            fade_in_s: number;
+            /**
+             * Fade Out S
+             * @default 0.2
+             */
+            fade_out_s: number;
+            /**
+             * Overlays
+             * @default []
+             */
+            overlays: string[];
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * Length
+             * @default natural
+             */
+            length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "picture";
+            /** Media */
+            media: components["schemas"]["FromFile"] | components["schemas"]["FromJar"];
+        };
+        /**
+         * Place
+         * @description Where on the overlay, as fractions of its width and height; x, y is the upper left corner.
+         */
+        Place: {
+            /**
+             * X
+             * @default 0.3
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0.3
+             */
+            y: number;
+            /**
+             * W
+             * @default 0.4
+             */
+            w: number;
+            /**
+             * H
+             * @default 0.4
+             */
+            h: number;
+        };
+        /**
+         * Price
+         * @description How a reward's cost moves. ``fixed`` stays; ``first`` has another price after the first of the stream;
+         *     ``rising`` is multiplied by ``factor`` at each redemption and falls back with ``half_life_s``.
+         */
+        Price: {
+            /**
+             * Kind
+             * @default fixed
+             * @enum {string}
+             */
+            kind: "fixed" | "first" | "rising";
+            /** Then */
+            then: number | null;
+            /**
+             * Factor
+             * @default 1.2
+             */
+            factor: number;
+            /**
+             * Half Life S
+             * @default 600
+             */
+            half_life_s: number;
+            /**
+             * Least
+             * @default 1
+             */
+            least: number;
+            /**
+             * Most
+             * @default 10000000
+             */
+            most: number;
+            /**
+             * Step
+             * @default 1
+             */
+            step: number;
+        };
+        /**
+         * ProblemOut
+         * @description One thing that is wrong: where (a path into what was sent), and what.
+         */
+        ProblemOut: {
+            /** Path */
+            path: string;
+            /** What */
+            what: string;
+        };
+        /** RaidCall */
+        RaidCall: {
+            /** From */
+            from: number | null;
+            /** To */
+            to: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "raid";
+        };
+        /**
+         * Refusal
+         * @description The body of every 4xx answer.
+         */
+        Refusal: {
+            /** What */
+            what: string;
+            /**
+             * Do
+             * @default
+             */
+            do: string;
+            /**
+             * Problems
+             * @default []
+             */
+            problems: components["schemas"]["ProblemOut"][];
+        };
+        /** ReleaseIn */
+        ReleaseIn: {
+            /** Beat */
+            beat?: string | null;
+        };
+        /** ReplyBeat */
+        ReplyBeat: {
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reply";
+            /** Text */
+            text: string | components["schemas"]["FromJar"];
+        };
+        /** ReviewIn */
+        ReviewIn: {
+            /** Ok */
+            ok: boolean;
+        };
+        /** Reward */
+        Reward: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Cost */
+            cost: number;
+            /**
+             * Text
+             * @description the viewer is asked for a text
+             * @default false
+             */
+            text: boolean;
+            /**
+             * Prompt
+             * @default
+             */
+            prompt: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Review
+             * @description waits at the desk until the streamer says yes
+             * @default false
+             */
+            review: boolean;
+            /**
+             * @default {
+             *       "kind": "fixed",
+             *       "factor": 1.2,
+             *       "half_life_s": 600,
+             *       "least": 1,
+             *       "most": 10000000,
+             *       "step": 1
+             *     }
+             */
+            price: components["schemas"]["Price"];
+        };
+        /** RewardBeat */
+        RewardBeat: {
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * Length
+             * @default {
+             *       "s": 5
+             *     }
+             */
+            length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reward";
+            /** Rewards */
+            rewards: string[];
+            /** On */
+            on: boolean | null;
+            /** Cost */
+            cost: number | null;
+        };
+        /** RewardCall */
+        RewardCall: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reward";
+            /** Reward */
+            reward: string;
+        };
+        /** RewardOut */
+        RewardOut: {
+            reward: components["schemas"]["Reward"];
+            /** Version */
+            version: number;
+        };
+        /** SceneBeat */
+        SceneBeat: {
+            /**
+             * Fade In S
+             * @default 0
+             */
+            fade_in_s: number;
+            /**
+             * Fade Out S
+             * @default 0
+             */
+            fade_out_s: number;
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * Length
+             * @default {
+             *       "s": 5
+             *     }
+             */
+            length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "scene";
+            /** Scene */
+            scene: string;
+        };
+        /** SceneCall */
+        SceneCall: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "scene";
+            /** Scene */
+            scene: string;
+        };
+        /** SoundBeat */
+        SoundBeat: {
+            /**
+             * Volume
+             * @default 100
+             */
+            volume: number;
+            /**
+             * Fade In S
+             * @default 0
+             */
+            fade_in_s: number;
+            /**
+             * Fade Out S
+             * @default 0
+             */
+            fade_out_s: number;
+            /**
+             * Duck
+             * @description what other sounds are multiplied by meanwhile; 1 leaves them alone
+             * @default 1
+             */
+            duck: number;
+            /**
+             * Overlays
+             * @default []
+             */
+            overlays: string[];
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * Length
+             * @default natural
+             */
+            length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sound";
+            /** Media */
+            media: components["schemas"]["FromFile"] | components["schemas"]["FromJar"];
+        };
+        /** SourceBeat */
+        SourceBeat: {
+            /**
+             * Fade In S
+             * @default 0
+             */
+            fade_in_s: number;
+            /**
+             * Fade Out S
+             * @default 0
+             */
+            fade_out_s: number;
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * Length
+             * @default {
+             *       "s": 5
+             *     }
+             */
+            length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "source";
+            /** Scene */
+            scene: string;
+            /** Source */
+            source: string | null;
+            /**
+             * Any Source
+             * @description one at random of the scene's sources
+             * @default false
+             */
+            any_source: boolean;
+            /**
+             * Beginning
+             * @description with any_source: only those whose name begins so
+             * @default
+             */
+            beginning: string;
+            /**
+             * Hide Others
+             * @default false
+             */
+            hide_others: boolean;
+            /**
+             * Visible
+             * @default true
+             */
+            visible: boolean;
+        };
+        /**
+         * SpanOut
+         * @description Where a beat lies on the score, in ms from the run's start; ``end_latest`` is none while only a hand ends it.
+         */
+        SpanOut: {
+            /** Beat */
+            beat: string;
+            /** Start */
+            start: number;
+            /** Start Latest */
+            start_latest: number | null;
+            /** End */
+            end: number;
+            /** End Latest */
+            end_latest: number | null;
+        };
+        /** SpeechBeat */
+        SpeechBeat: {
+            /**
+             * Volume
+             * @default 100
+             */
+            volume: number;
+            /**
+             * Fade In S
+             * @default 0
+             */
+            fade_in_s: number;
+            /**
+             * Fade Out S
+             * @default 0
+             */
+            fade_out_s: number;
+            /**
+             * Duck
+             * @description what other sounds are multiplied by meanwhile; 1 leaves them alone
+             * @default 1
+             */
+            duck: number;
+            /**
+             * Overlays
+             * @default []
+             */
+            overlays: string[];
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * Length
+             * @default natural
+             */
+            length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "speech";
+            /**
+             * Text
+             * @default {{text}}
+             */
+            text: string | components["schemas"]["FromJar"];
+            /** Part */
+            part: string | null;
+            /**
+             * Caption
+             * @default true
+             */
+            caption: boolean;
+            /**
+             * Mouth
+             * @default false
+             */
+            mouth: boolean;
+            /**
+             * @default {
+             *       "x": 0.1,
+             *       "y": 0.75,
+             *       "w": 0.8,
+             *       "h": 0.18
+             *     }
+             */
+            place: components["schemas"]["Place"];
+        };
+        /**
+         * Start
+         * @description When a beat begins: seconds after the run's start, or after the start or end of another beat.
+         */
+        Start: {
+            /**
+             * At S
+             * @default 0
+             */
+            at_s: number;
+            /** After */
+            after: string | null;
+            /**
+             * Edge
+             * @default end
+             * @enum {string}
+             */
+            edge: "start" | "end";
+        };
+        /** StreamCall */
+        StreamCall: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stream";
+            /**
+             * State
+             * @default live
+             * @enum {string}
+             */
+            state: "live" | "ended";
+        };
+        /** TapBeat */
+        TapBeat: {
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tap";
+            /** Combo */
+            combo: string;
+        };
+        /** TextRule */
+        TextRule: {
+            /**
+             * Need
+             * @default false
+             */
+            need: boolean;
+            /**
+             * Kind
+             * @default any
+             * @enum {string}
+             */
+            kind: "any" | "colour" | "number" | "choice";
+            /** Min */
+            min: number | null;
+            /** Max */
+            max: number | null;
+            /**
+             * Too Long
+             * @default refuse
+             * @enum {string}
+             */
+            too_long: "refuse" | "cut";
+            /**
+             * Choices
+             * @default []
+             */
+            choices: string[];
+            /** Range */
+            range: number[] | null;
+        };
+        /** ThrowBeat */
+        ThrowBeat: {
+            /**
+             * @default {
+             *       "x": 0.3,
+             *       "y": 0.3,
+             *       "w": 0.4,
+             *       "h": 0.4
+             *     }
+             */
+            place: components["schemas"]["Place"];
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Corner
+             * @default 0
+             */
+            corner: number;
+            /**
+             * Flip
+             * @default false
+             */
+            flip: boolean;
+            /**
+             * Enter
+             * @default fade
+             * @enum {string}
+             */
+            enter: "none" | "fade" | "from_left" | "from_right" | "from_above" | "from_below" | "pop" | "drop";
+            /**
+             * Leave
+             * @default fade
+             * @enum {string}
+             */
+            leave: "none" | "fade" | "from_left" | "from_right" | "from_above" | "from_below" | "pop" | "drop";
+            /**
+             * Fade In S
+             * @default 0.2
+             */
+            fade_in_s: number;
+            /**
+             * Fade Out S
+             * @default 0.2
+             */
+            fade_out_s: number;
+            /**
+             * Overlays
+             * @default []
+             */
+            overlays: string[];
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * Length
+             * @default {
+             *       "s": 5
+             *     }
+             */
+            length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "throw";
+            /** Media */
+            media: (components["schemas"]["FromFile"] | components["schemas"]["FromJar"]) | null;
+            /**
+             * Count
+             * @default 5
+             */
+            count: number;
+            /**
+             * Every S
+             * @default 0.4
+             */
+            every_s: number;
+        };
+        /** TipCall */
+        TipCall: {
+            /** From */
+            from: number | null;
+            /** To */
+            to: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tip";
+        };
+        /** Trim */
+        Trim: {
+            /**
+             * From S
+             * @default 0
+             */
+            from_s: number;
+            /** To S */
+            to_s: number | null;
+        };
+        /**
+         * TryIn
+         * @description A pretend viewer with their text, forced outcomes and draws by beat, and a speed that is never saved.
+         */
+        TryIn: {
+            /**
+             * @default {
+             *       "name": "hopper_kit",
+             *       "roles": [
+             *         "follower"
+             *       ],
+             *       "tier": 1
+             *     }
+             */
+            viewer: components["schemas"]["ViewerIn"];
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Rolled
+             * @default {}
+             */
+            rolled: {
+                [key: string]: string;
+            };
+            /**
+             * Drawn
+             * @default {}
+             */
+            drawn: {
+                [key: string]: string;
+            };
+            /**
+             * Speed
+             * @default 1
+             * @enum {integer}
+             */
+            speed: 1 | 4 | 16;
+        };
+        /** TurnedAwayFile */
+        TurnedAwayFile: {
+            /** Name */
+            name: string;
+            /** What */
+            what: string;
+        };
+        /** ViewerIn */
+        ViewerIn: {
+            /**
+             * Name
+             * @default hopper_kit
+             */
+            name: string;
+            /**
+             * Roles
+             * @default [
+             *       "follower"
+             *     ]
+             */
+            roles: string[];
+            /**
+             * Tier
+             * @default 1
+             */
+            tier: number;
+        };
+        /** VoiceBeat */
+        VoiceBeat: {
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end"
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * Length
+             * @default {
+             *       "s": 5
+             *     }
+             */
+            length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "voice";
+            /** Preset */
+            preset: string;
+        };
+        /** WordList */
+        WordList: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Replace
+             * @description what stands for the word; none: the text is turned away
+             */
+            replace: string | null;
+            /**
+             * Entries
+             * @default []
+             */
+            entries: components["schemas"]["BlockedWord"][];
+        };
+    };
+    responses: never;
+    parameters: never;
+    requestBodies: never;
+    headers: never;
+    pathItems: never;
 }
-export type $defs = Record<string, never>
+export type $defs = Record<string, never>;
 export interface operations {
-  get_book_api_book_get: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['BookOut']
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  put_house_api_book_house_put: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PartIn']
-      }
-    }
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  put_part_api_book__kind___thing__put: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        kind: 'lanes' | 'rewards' | 'jars' | 'cues' | 'cast' | 'gear' | 'overlays' | 'media' | 'words'
-        thing: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PartIn']
-      }
-    }
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  delete_part_api_book__kind___thing__delete: {
-    parameters: {
-      query?: {
-        version?: number | null
-      }
-      header?: never
-      path: {
-        kind: 'lanes' | 'rewards' | 'jars' | 'cues' | 'cast' | 'gear' | 'overlays' | 'media' | 'words'
-        thing: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  undo_api_book_undo_post: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  redo_api_book_redo_post: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Edited']
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  cue_from_media_api_cues_from_media_post: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['FromMedia']
-      }
-    }
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CueOut']
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  new_reward_api_rewards_new_post: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['NewReward']
-      }
-    }
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['RewardOut']
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  cue_spans_api_cues_spans_post: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PartIn']
-      }
-    }
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SpanOut'][]
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  media_api_media_get: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['MediaOut'][]
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  add_media_api_media_post: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'multipart/form-data': components['schemas']['Body_add_media_api_media_post']
-      }
-    }
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Added']
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  remove_media_api_media__media_id__delete: {
-    parameters: {
-      query?: {
-        anyway?: boolean
-      }
-      header?: never
-      path: {
-        media_id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': {
-            [key: string]: number
-          }
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  holds_api_holds_get: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['HeldOut'][]
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  fire_api_cues__cue__fire_post: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        cue: string
-      }
-      cookie?: never
-    }
-    requestBody?: {
-      content: {
-        'application/json': components['schemas']['FireIn'] | null
-      }
-    }
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Fired']
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  try_cue_api_cues__cue__try_post: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        cue: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['TryIn']
-      }
-    }
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Fired']
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  rest_api_rest_post: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Done']
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  release_api_runs__run__release_post: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        run: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ReleaseIn']
-      }
-    }
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': {
-            [key: string]: boolean
-          }
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  drop_api_runs__run__drop_post: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        run: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': {
-            [key: string]: boolean
-          }
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  move_api_runs__run__move_post: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        run: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['MoveIn']
-      }
-    }
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': {
-            [key: string]: boolean
-          }
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  review_api_redemptions__redemption__review_post: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        redemption: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ReviewIn']
-      }
-    }
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': {
-            [key: string]: boolean
-          }
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  ledger_api_ledger_get: {
-    parameters: {
-      query?: {
-        since?: number
-        viewer?: string
-        cue?: string
-        verdict?: string
-        reason?: string
-        limit?: number
-        skip?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Lines']
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  ledger_csv_api_ledger_csv_get: {
-    parameters: {
-      query?: {
-        since?: number
-        viewer?: string
-        cue?: string
-        verdict?: string
-        reason?: string
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': unknown
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  ledger_jsonl_api_ledger_jsonl_get: {
-    parameters: {
-      query?: {
-        since?: number
-        viewer?: string
-        cue?: string
-        verdict?: string
-        reason?: string
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': unknown
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  overlays_api_overlays_get: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['OverlayOut'][]
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  uncover_api_overlays__overlay_id__link_post: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        overlay_id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Link']
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  renew_api_overlays__overlay_id__renew_post: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        overlay_id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Link']
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
-  health_api_health_get: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Health']
-        }
-      }
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Refusal']
-        }
-      }
-    }
-  }
+    get_book_api_book_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    put_house_api_book_house_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    put_part_api_book__kind___thing__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "lanes" | "rewards" | "jars" | "cues" | "cast" | "gear" | "overlays" | "media" | "words";
+                thing: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    delete_part_api_book__kind___thing__delete: {
+        parameters: {
+            query?: {
+                version?: number | null;
+            };
+            header?: never;
+            path: {
+                kind: "lanes" | "rewards" | "jars" | "cues" | "cast" | "gear" | "overlays" | "media" | "words";
+                thing: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    undo_api_book_undo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    redo_api_book_redo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    cue_from_media_api_cues_from_media_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FromMedia"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CueOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    new_reward_api_rewards_new_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewReward"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RewardOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    cue_spans_api_cues_spans_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpanOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    media_api_media_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MediaOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    add_media_api_media_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_add_media_api_media_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Added"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    remove_media_api_media__media_id__delete: {
+        parameters: {
+            query?: {
+                anyway?: boolean;
+            };
+            header?: never;
+            path: {
+                media_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number;
+                    };
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    holds_api_holds_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeldOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    fire_api_cues__cue__fire_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cue: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["FireIn"] | null;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fired"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    try_cue_api_cues__cue__try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cue: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fired"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    rest_api_rest_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    release_api_runs__run__release_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReleaseIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: boolean;
+                    };
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    drop_api_runs__run__drop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: boolean;
+                    };
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    move_api_runs__run__move_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: boolean;
+                    };
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    review_api_redemptions__redemption__review_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                redemption: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReviewIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: boolean;
+                    };
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    ledger_api_ledger_get: {
+        parameters: {
+            query?: {
+                since?: number;
+                viewer?: string;
+                cue?: string;
+                verdict?: string;
+                reason?: string;
+                limit?: number;
+                skip?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lines"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    ledger_csv_api_ledger_csv_get: {
+        parameters: {
+            query?: {
+                since?: number;
+                viewer?: string;
+                cue?: string;
+                verdict?: string;
+                reason?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    ledger_jsonl_api_ledger_jsonl_get: {
+        parameters: {
+            query?: {
+                since?: number;
+                viewer?: string;
+                cue?: string;
+                verdict?: string;
+                reason?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    overlays_api_overlays_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverlayOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    uncover_api_overlays__overlay_id__link_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                overlay_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Link"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    renew_api_overlays__overlay_id__renew_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                overlay_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Link"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    health_api_health_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
 }

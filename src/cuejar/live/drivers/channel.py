@@ -90,7 +90,9 @@ class ChannelDriver:
         url = self.address.replace("http", "ws", 1) + "/channel/events"
         while True:
             try:
-                async with websockets.connect(url, proxy=None, compression=None, max_size=1 << 20, open_timeout=5) as socket:
+                async with websockets.connect(
+                    url, proxy=None, compression=None, max_size=1 << 20, open_timeout=5
+                ) as socket:
                     self._become("catching_up")
                     await self._catch_up()
                     self._connected.set()

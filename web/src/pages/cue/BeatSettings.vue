@@ -263,7 +263,7 @@ function setAnchor(after: string): void {
   display: grid;
   gap: 10px;
   align-content: start;
-  overflow: auto;
+  overflow: hidden auto;
   min-height: 0;
 }
 

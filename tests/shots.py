@@ -1,0 +1,73 @@
+"""``make shots``: one picture of each main view, 1280 by 800, from the demo data."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import httpx
+from selenium.webdriver import Chrome
+
+from tests.browser.conftest import chromium
+from tests.browser.person import Person
+from tests.running import free_ports, until
+
+SHOTS = Path(__file__).parents[1] / "docs" / "screenshots"
+
+
+def _busy(channel: httpx.Client) -> None:
+    """A lively moment at Tinwhistle Halt."""
+    channel.post("/stream", json={"state": "live", "category": "Model railways"})
+    for viewer, reward in (
+        ("bramble_jo", "Waiting-room poster"),
+        ("nine_gauge", "Waiting-room poster"),
+        ("owlpost", "Steam whistle"),
+        ("hopper_kit", "Steam whistle"),
+        ("saltmarsh_sue", "Waiting-room poster"),
+    ):
+        channel.post("/redemptions", json={"viewer": viewer, "reward": reward})
+
+
+def take(driver: Chrome, home: str, audience: str, channel: httpx.Client) -> None:
+    page = Person(driver)
+
+    def shot(name: str, address: str, before: Callable[[], object] = lambda: None, settle: float = 0.6) -> None:
+        driver.get(address)
+        page.see("main, #stage, .audience")
+        before()
+        time.sleep(settle)
+        driver.save_screenshot(str(SHOTS / f"{name}.png"))
+
+    shot("desk", f"{home}/desk", lambda: (time.sleep(0.5), _busy(channel)), 1.6)
+    shot("cues", f"{home}/cues")
+    shot("cue-editor", f"{home}/cues/steam-whistle", lambda: page.click("[data-block=whistle]"))
+    shot("media", f"{home}/media")
+    shot("ledger", f"{home}/ledger", lambda: page.click("tbody tr"))
+    shot("audience", audience)
+    shot("paper", f"{home}/cues/waiting-room-poster", lambda: page.click("[aria-label='Night or paper']"))
+
+
+def main() -> None:
+    SHOTS.mkdir(exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder:
+        port = free_ports()
+        command = [sys.executable, "-m", "cuejar.cli", "demo", "--port", str(port), "--data", f"{folder}/data"]
+        demo = subprocess.Popen(command)
+        home = f"http://127.0.0.1:{port}"
+        try:
+            until(lambda: httpx.get(f"{home}/api/health", trust_env=False).json()["channel"] == "in_step", 30)
+            driver = chromium(Path(folder) / "profile")
+            channel = httpx.Client(base_url=f"http://127.0.0.1:{port + 10}/channel", trust_env=False)
+            take(driver, home, f"http://127.0.0.1:{port + 10}/", channel)
+            driver.quit()
+        finally:
+            demo.terminate()
+            demo.wait()
+
+
+if __name__ == "__main__":
+    main()
