@@ -12,10 +12,11 @@ from typing import IO, Any
 from sqlalchemy import select
 
 from cuejar.core import happenings as h
-from cuejar.core.book import OverlayEntry, book_json
+from cuejar.core.book import MediaEntry, OverlayEntry, book_json
 from cuejar.live.desk import Desk
 from cuejar.live.drivers.channel import ChannelDriver
 from cuejar.live.drivers.overlay import Overlays, topic
+from cuejar.live.folders import PREFIX, Folders, media_id
 from cuejar.live.hub import Hub
 from cuejar.live.show import Show
 from cuejar.media.library import Library
@@ -78,14 +79,33 @@ class Studio:
         self.show = Show(settings, self.sessions, self.hub)
         self.overlays = Overlays(self.hub, lambda: self.show.engine, self._source)
         self.desk = Desk(self.hub, self.show, self.sessions)
+        self.folders = Folders(self.show, self.library, self._media_changed)
         self.channel: ChannelDriver | None = None
         with self.sessions() as session:
             rows = session.scalars(select(LinkRow).where(LinkRow.kind == OVERLAY_LINK))
             self._tokens = {row.thing: row.value for row in rows}
 
-    def _source(self, media_id: str) -> dict[str, Any] | None:
-        entry = next((entry for entry in self.show.engine.book.media if entry.id == media_id), None)
+    def _source(self, media: str) -> dict[str, Any] | None:
+        entry = next((entry for entry in self.show.engine.book.media if entry.id == media), None)
+        if entry is None and media.startswith(PREFIX):
+            found = next((f for f in self.folders.hashes if media_id(f) == media), None)
+            entry = MediaEntry(id="file", name=media, file=found)
         return self.library.source(entry)
+
+    def facts(self) -> dict[str, h.MediaFacts]:
+        """What is in every file that can be shown: those of the book, and those of the folder jars."""
+        facts = self.library.facts(self.books.book)
+        for file_hash in self.folders.hashes:
+            row = self.library.row(file_hash)
+            if row is not None:
+                kind: Any = row.kind
+                facts[media_id(file_hash)] = h.MediaFacts(kind, row.length_s, row.loops)
+        return facts
+
+    async def _media_changed(self) -> None:
+        facts = self.facts()
+        if self.show.engine.media != facts:
+            await self.show.post(h.MediaKnown(facts))
 
     async def start(self) -> None:
         for path in self._files:
@@ -100,7 +120,8 @@ class Studio:
             self.desk.gear = lambda: [self._channel_row()]
             self.show.ears.append(self.channel)
         self._keep_links()
-        self.show.start(self.books.book, self.library.facts(self.books.book))
+        self.show.start(self.books.book, self.facts())
+        self.folders.take(self.books.book)
         if self.channel is not None:
             self.channel.start()
         self.desk.start()
@@ -109,6 +130,7 @@ class Studio:
         self.hub.close_all()
         if self.channel is not None:
             await self.channel.stop()
+        await self.folders.stop()
         await self.desk.stop()
         await self.show.stop()
         self.library.close()
@@ -130,10 +152,9 @@ class Studio:
 
     async def book_changed(self) -> None:
         """The book has a new revision: it counts from the next call on."""
-        facts = self.library.facts(self.books.book)
-        if self.show.engine.media != facts:
-            await self.show.post(h.MediaKnown(facts))
+        await self._media_changed()
         await self.show.post(h.NewBook(book_json(self.books.book)))
+        self.folders.take(self.books.book)
         self._keep_links()
         if self.channel is not None:
             self.channel.book_changed()

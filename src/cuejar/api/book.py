@@ -11,8 +11,10 @@ from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
 from cuejar.core.book import Book, Cue, Reward, book_from, book_json
 from cuejar.core.happenings import MediaFacts
+from cuejar.core.plain import listed
 from cuejar.core.score import Lengths, Score, ranges
 from cuejar.media.library import slug
+from cuejar.store.books import part_of
 from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["book"])
@@ -167,6 +169,25 @@ async def new_reward(studio: TheStudio, body: NewReward) -> RewardOut:
     return RewardOut(reward=reward, version=studio.books.version)
 
 
+class ListIn(BaseModel):
+    """A pasted list, one entry a line; quotes around an entry are taken off, blank lines skipped."""
+
+    text: Annotated[str, Field(max_length=1_000_000)]
+    version: int | None = None
+
+
+@router.post("/jars/{jar}/list")
+async def jar_from_list(studio: TheStudio, jar: str, body: ListIn) -> Edited:
+    """The entries of a jar of texts become those of the list."""
+    found = part_of(studio.books.data, "jars", jar)
+    if found is None:
+        raise Refused(404, f"There is no jar “{jar}”.")
+    entries = [{"value": entry} for entry in dict.fromkeys(listed(body.text))]
+    studio.books.put("jars", jar, {**found, "entries": entries}, body.version, f"filled the jar {jar} from a list")
+    await studio.book_changed()
+    return _edited(studio)
+
+
 @router.post("/cues/spans")
 async def cue_spans(studio: TheStudio, body: PartIn) -> list[SpanOut]:
     """Where the beats of a cue lie, shortest and longest, before it is saved.
@@ -178,7 +199,7 @@ async def cue_spans(studio: TheStudio, body: PartIn) -> list[SpanOut]:
     data["cues"] = [c for c in data.get("cues", []) if c["id"] != cue_id] + [body.value]
     book = book_from(data)
     cue = next(cue for cue in book.cues if cue.id == cue_id)
-    spans = ranges(Score(cue, book), Lengths(book, studio.library.facts(book)))
+    spans = ranges(Score(cue, book), Lengths(book, studio.facts()))
     return [
         SpanOut(
             beat=span.beat,

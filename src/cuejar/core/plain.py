@@ -6,6 +6,19 @@ import unicodedata
 from functools import lru_cache
 
 
+def listed(text: str) -> list[str]:
+    """The entries of a pasted list, one a line: blank lines skipped, surrounding space and quotes taken off."""
+    pairs = {'"': '"', "'": "'", "“": "”", "„": "“", "«": "»", "‘": "’"}
+    entries = []
+    for line in text.splitlines():
+        entry = line.strip()
+        if len(entry) > 1 and pairs.get(entry[0]) == entry[-1]:
+            entry = entry[1:-1].strip()
+        if entry:
+            entries.append(entry)
+    return entries
+
+
 @lru_cache(maxsize=8192)
 def folded(text: str) -> str:
     """NFKC, casefolded, outer space off: the form in which names and chat commands are compared."""

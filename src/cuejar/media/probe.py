@@ -72,6 +72,9 @@ def probe(path: Path, max_pixels: int) -> Probed:
     if family == "picture":
         return _picture(path, max_pixels)
     if family == "av":
+        promised = int.from_bytes(head[4:8], "little") + 8 if head[:4] == b"RIFF" else 0
+        if size < promised < 0xFFFFFFFF:
+            raise NotTaken(f"The file is cut off: {size} of {promised} bytes are there.")
         return _av(path, max_pixels)
     text = head.lstrip().lower()
     if text.startswith((b"<?xml", b"<svg", b"<!doctype")) or b"<svg" in text[:1000]:

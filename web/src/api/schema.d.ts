@@ -130,6 +130,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jars/{jar}/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Jar From List
+         * @description The entries of a jar of texts become those of the list.
+         */
+        post: operations["jar_from_list_api_jars__jar__list_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cues/spans": {
         parameters: {
             query?: never;
@@ -1941,6 +1961,16 @@ export interface components {
             path: string;
         };
         /**
+         * ListIn
+         * @description A pasted list, one entry a line; quotes around an entry are taken off, blank lines skipped.
+         */
+        ListIn: {
+            /** Text */
+            text: string;
+            /** Version */
+            version?: number | null;
+        };
+        /**
          * MediaEntry
          * @description A picture, clip or sound of the library: what the streamer said about it, not what is in the file.
          */
@@ -3368,6 +3398,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RewardOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    jar_from_list_api_jars__jar__list_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                jar: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -148,7 +148,7 @@ img {
   right: 8px;
   overflow: hidden;
   white-space: nowrap;
-  color: #14110b;
+  color: var(--ground);
   font-weight: 700;
   text-shadow:
     0 0 3px var(--mark),

@@ -1,0 +1,87 @@
+"""What is said of files of every form: their kind, length, loops; and why some are not taken."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from PIL import Image
+
+from cuejar.media.probe import WAVE_POINTS, NotTaken, probe
+from tests.media.odd import write_clip, write_sound
+
+LIMIT = 50_000_000
+
+
+def frames(path: Path, form: str, count: int = 4, duration: int | list[int] = 100, **more: object) -> Path:
+    made = [Image.new("RGBA", (40, 30), (60 * i, 90, 0, 255)) for i in range(count)]
+    made[0].save(path, form, save_all=True, append_images=made[1:], duration=duration, **more)
+    return path
+
+
+TAKEN: dict[str, tuple[Callable[[Path], Path], tuple[str, str, float, int]]] = {
+    "wav": (lambda p: write_sound(p, "pcm_s16le", "wav", 1.5), ("sound", "wav", 1.5, 1)),
+    "mono 8 kHz": (lambda p: write_sound(p, "pcm_s16le", "wav", 1.0, 8000), ("sound", "wav", 1.0, 1)),
+    "mp3": (lambda p: write_sound(p, "libmp3lame", "mp3", 2.0), ("sound", "mp3", 2.0, 1)),
+    "opus": (lambda p: write_sound(p, "libopus", "ogg", 1.0), ("sound", "ogg", 1.0, 1)),
+    "silent": (lambda p: write_sound(p, "pcm_s16le", "wav", 1.0, level=0), ("sound", "wav", 1.0, 1)),
+    "clipped": (lambda p: write_sound(p, "pcm_s16le", "wav", 1.0, level=4), ("sound", "wav", 1.0, 1)),
+    "webm": (lambda p: write_clip(p, "libvpx-vp9", "webm"), ("clip", "webm", 2.0, 1)),
+    "webm with alpha": (lambda p: write_clip(p, "libvpx-vp9", "webm", pixels="yuva420p"), ("clip", "webm", 2.0, 1)),
+    "mp4": (lambda p: write_clip(p, "libx264", "mp4"), ("clip", "mp4", 2.0, 1)),
+    "gif for ever": (lambda p: frames(p, "GIF", loop=0), ("picture", "gif", 0.4, 0)),
+    "gif three more times": (lambda p: frames(p, "GIF", loop=3), ("picture", "gif", 0.4, 4)),
+    "gif once": (lambda p: frames(p, "GIF"), ("picture", "gif", 0.4, 1)),
+    "gif of one picture": (lambda p: frames(p, "GIF", 1), ("picture", "gif", 0, 0)),
+    "gif of uneven pictures": (lambda p: frames(p, "GIF", 3, [50, 200, 750], loop=0), ("picture", "gif", 1.0, 0)),
+    "gif without times": (lambda p: frames(p, "GIF", 4, 0, loop=0), ("picture", "gif", 0.4, 0)),
+    "apng": (lambda p: frames(p, "PNG", loop=2), ("picture", "apng", 0.4, 2)),
+    "webp": (lambda p: frames(p, "WEBP", loop=0), ("picture", "webp", 0.4, 0)),
+    "png": (lambda p: frames(p, "PNG", 1), ("picture", "png", 0, 0)),
+}
+
+
+@pytest.mark.parametrize("name", TAKEN)
+def test_taken(name: str, tmp_path: Path) -> None:
+    write, (kind, form, length, loops) = TAKEN[name]
+    found = probe(write(tmp_path / "file.bin"), LIMIT)
+    assert (found.kind, found.format, found.loops) == (kind, form, loops)
+    assert found.length_s == pytest.approx(length, abs=0.06)
+    if kind == "sound":
+        assert len(found.wave) == WAVE_POINTS
+        loud = {"silent": 0, "clipped": 1}.get(name, 0.5)
+        assert max(found.wave) == pytest.approx(loud, abs=0.06)
+        assert bool(found.notes) == (name == "silent")
+    else:
+        assert found.poster.startswith(b"\x89PNG")
+        assert (found.width, found.height) in ((40, 30), (64, 48))
+
+
+def cut(write: Callable[[Path], Path], share: float) -> Callable[[Path], Path]:
+    def made(path: Path) -> Path:
+        whole = write(path).read_bytes()
+        path.write_bytes(whole[: int(len(whole) * share)])
+        return path
+
+    return made
+
+
+NOT_TAKEN: dict[str, tuple[Callable[[Path], Path], str]] = {
+    "mp4 cut off": (cut(TAKEN["mp4"][0], 0.5), "broken or cut off"),
+    "webm cut off": (cut(lambda p: write_clip(p, "libvpx-vp9", "webm", 60), 0.4), "cut off"),
+    "wav cut off": (cut(lambda p: write_sound(p, "pcm_s16le", "wav", 4.0), 0.3), "cut off"),
+    "webp cut off": (cut(TAKEN["webp"][0], 0.5), "broken"),
+    "apng cut off": (cut(TAKEN["apng"][0], 0.6), "broken"),
+    "jpeg cut off": (cut(lambda p: (Image.effect_noise((200, 200), 90).save(p, "JPEG"), p)[1], 0.5), "broken"),
+    "huge": (lambda p: (Image.new("1", (9000, 9000)).save(p, "PNG"), p)[1], "9000 by 9000"),
+    "a film without an end": (lambda p: (p.write_bytes(b"\x00\x00\x00\x20ftypisom" + bytes(100)), p)[1], "broken"),
+}
+
+
+@pytest.mark.parametrize("name", NOT_TAKEN)
+def test_not_taken(name: str, tmp_path: Path) -> None:
+    write, says = NOT_TAKEN[name]
+    path = write(tmp_path / "file.bin")
+    with pytest.raises(NotTaken, match=says):
+        probe(path, LIMIT)
