@@ -110,7 +110,8 @@ class Watch:
             assert lane.taken == len(room)
             assert all(run.started_at is None for run in lane.waiting)
             limited = [run for run in lane.waiting if run.score.entry not in ("overlap", "replace")]
-            assert len(limited) <= max(lane.settings.line, 0) + len(lane.waiting) - len(limited)
+            # Several cues called at once may all find their lanes free, and one of them be a solo: then the others wait.
+            assert self.engine.solo is not None or len(limited) <= lane.settings.line
 
 
 @given(books(), nights())

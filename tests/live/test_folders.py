@@ -42,7 +42,7 @@ def test_a_file_put_into_the_folder_is_in_the_next_draw(running: Running, tmp_pa
 def test_a_pasted_list(running: Running) -> None:
     running.book(jars=[{"id": "says", "kind": "text", "entries": [{"value": "old"}]}])
     text = '"Mind the gap"\n\n  \u201cTea is served\u201d  \nAll aboard\nAll aboard\n"'
-    running.api.post("/api/jars/says/list", json={"text": text}).raise_for_status()
+    running.api.post("/api/jars/says/file", json={"form": "list", "text": text}).raise_for_status()
     jar = running.api.get("/api/book").json()["book"]["jars"][0]
     assert [entry["value"] for entry in jar["entries"]] == ["Mind the gap", "Tea is served", "All aboard", '"']
-    assert running.api.post("/api/jars/nobody/list", json={"text": "x"}).status_code == 404
+    assert running.api.post("/api/jars/nobody/file", json={"form": "list", "text": "x"}).status_code == 404

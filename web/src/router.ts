@@ -11,6 +11,7 @@ export interface PageEntry {
 export const PAGES: PageEntry[] = [
   { path: '/desk', name: 'Desk' },
   { path: '/cues', name: 'Cues' },
+  { path: '/jars', name: 'Jars' },
   { path: '/media', name: 'Media' },
   { path: '/ledger', name: 'Ledger' },
 ]
@@ -22,6 +23,7 @@ export const router = createRouter({
     { path: '/desk', component: DeskPage },
     { path: '/cues', component: CuesPage },
     { path: '/cues/:id', component: () => import('./pages/cue/CuePage.vue'), props: true },
+    { path: '/jars', component: () => import('./pages/jars/JarsPage.vue') },
     { path: '/media', component: () => import('./pages/media/MediaPage.vue') },
     { path: '/ledger', component: () => import('./pages/ledger/LedgerPage.vue') },
     { path: '/:rest(.*)', redirect: '/desk' },

@@ -9,12 +9,9 @@ from pydantic import BaseModel, Field
 
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
-from cuejar.core.book import Book, Cue, Reward, book_from, book_json
+from cuejar.core.book import Book, Cue, Reward
 from cuejar.core.happenings import MediaFacts
-from cuejar.core.plain import listed
-from cuejar.core.score import Lengths, Score, ranges
 from cuejar.media.library import slug
-from cuejar.store.books import part_of
 from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["book"])
@@ -44,17 +41,7 @@ class Edited(BaseModel):
     what: str = ""
 
 
-class SpanOut(BaseModel):
-    """Where a beat lies on the score, in ms from the run's start; ``end_latest`` is none while only a hand ends it."""
-
-    beat: str
-    start: int
-    start_latest: int | None
-    end: int
-    end_latest: int | None
-
-
-def _edited(studio: Studio, what: str = "") -> Edited:
+def edited(studio: Studio, what: str = "") -> Edited:
     back, on = studio.books.can_step()
     return Edited(version=studio.books.version, undo=back, redo=on, what=what)
 
@@ -69,41 +56,42 @@ async def get_book(studio: TheStudio) -> BookOut:
 async def put_house(studio: TheStudio, body: PartIn) -> Edited:
     studio.books.put("house", None, body.value, body.version, "changed the house")
     await studio.book_changed()
-    return _edited(studio)
+    return edited(studio)
 
 
 @router.put("/book/{kind}/{thing}")
 async def put_part(studio: TheStudio, kind: ListName, thing: str, body: PartIn) -> Edited:
     studio.books.put(kind, thing, body.value, body.version)
     await studio.book_changed()
-    return _edited(studio)
+    return edited(studio)
 
 
 @router.delete("/book/{kind}/{thing}")
 async def delete_part(studio: TheStudio, kind: ListName, thing: str, version: int | None = None) -> Edited:
     studio.books.put(kind, thing, None, version)
     await studio.book_changed()
-    return _edited(studio)
+    return edited(studio)
 
 
 @router.post("/book/undo")
 async def undo(studio: TheStudio) -> Edited:
     _, what = studio.books.step(back=True)
     await studio.book_changed()
-    return _edited(studio, what)
+    return edited(studio, what)
 
 
 @router.post("/book/redo")
 async def redo(studio: TheStudio) -> Edited:
     _, what = studio.books.step(back=False)
     await studio.book_changed()
-    return _edited(studio, what)
+    return edited(studio, what)
 
 
 class FromMedia(BaseModel):
-    """Media entries that a new cue begins from; none makes an empty cue."""
+    """Media entries that a new cue begins from; none makes an empty cue. ``one_of_them`` puts them into a jar to draw from."""
 
     media: list[str] = []
+    one_of_them: bool = False
     name: Annotated[str, Field(max_length=200)] = ""
 
 
@@ -131,7 +119,14 @@ async def cue_from_media(studio: TheStudio, body: FromMedia) -> CueOut:
     cue_id = slug(name, {cue.id for cue in studio.books.book.cues}, "cue")
     taken: set[str] = set()
     beats = []
-    for media_id in body.media:
+    first = facts[body.media[0]] if body.media else None
+    if body.one_of_them and first is not None:
+        jar_id = slug(name, {jar.id for jar in studio.books.book.jars}, "jar")
+        entries = [{"value": media_id} for media_id in body.media if facts[media_id].kind == first.kind]
+        jar = {"id": jar_id, "name": name, "kind": "media", "rule": "no_repeat", "entries": entries}
+        studio.books.put("jars", jar_id, jar, None, f"made the jar {name}")
+        beats.append({**_beat_for(first, "", first.kind), "media": {"jar": jar_id}})
+    for media_id in [] if body.one_of_them else body.media:
         beat_id = slug(facts[media_id].kind, taken)
         taken.add(beat_id)
         beats.append(_beat_for(facts[media_id], media_id, beat_id))
@@ -167,46 +162,3 @@ async def new_reward(studio: TheStudio, body: NewReward) -> RewardOut:
     await studio.book_changed()
     reward = next(r for r in studio.books.book.rewards if r.id == reward_id)
     return RewardOut(reward=reward, version=studio.books.version)
-
-
-class ListIn(BaseModel):
-    """A pasted list, one entry a line; quotes around an entry are taken off, blank lines skipped."""
-
-    text: Annotated[str, Field(max_length=1_000_000)]
-    version: int | None = None
-
-
-@router.post("/jars/{jar}/list")
-async def jar_from_list(studio: TheStudio, jar: str, body: ListIn) -> Edited:
-    """The entries of a jar of texts become those of the list."""
-    found = part_of(studio.books.data, "jars", jar)
-    if found is None:
-        raise Refused(404, f"There is no jar “{jar}”.")
-    entries = [{"value": entry} for entry in dict.fromkeys(listed(body.text))]
-    studio.books.put("jars", jar, {**found, "entries": entries}, body.version, f"filled the jar {jar} from a list")
-    await studio.book_changed()
-    return _edited(studio)
-
-
-@router.post("/cues/spans")
-async def cue_spans(studio: TheStudio, body: PartIn) -> list[SpanOut]:
-    """Where the beats of a cue lie, shortest and longest, before it is saved.
-
-    The body's ``value`` is the cue; it is checked against the book as it stands.
-    """
-    data = dict(book_json(studio.books.book))
-    cue_id = str(body.value.get("id", ""))
-    data["cues"] = [c for c in data.get("cues", []) if c["id"] != cue_id] + [body.value]
-    book = book_from(data)
-    cue = next(cue for cue in book.cues if cue.id == cue_id)
-    spans = ranges(Score(cue, book), Lengths(book, studio.facts()))
-    return [
-        SpanOut(
-            beat=span.beat,
-            start=span.start.shortest,
-            start_latest=span.start.longest,
-            end=span.end.shortest,
-            end_latest=span.end.longest,
-        )
-        for span in spans
-    ]

@@ -19,7 +19,7 @@ from cuejar.core.base import BookError, Model, Problem, ms, parsed
 from cuejar.core.beats import KINDS
 from cuejar.core.book import Book, book_from
 from cuejar.core.engine import Engine
-from cuejar.core.happenings import Happening, MediaFacts, PropertyValue, Rest, Sources, happening_from
+from cuejar.core.happenings import Happening, MediaFacts, PropertyValue, Rest, Sources, Try, happening_from
 
 FORMAT = "cue-jar-script"
 Timed = tuple[int, o.Order]
@@ -116,6 +116,18 @@ def play(engine: Engine, script: Script) -> Iterator[Timed]:
         return
     while (due := engine.due()) is not None and not (engine.on_air and engine.calls.clocks and not engine.runs):
         yield from engine.advance(due)
+
+
+def preview(engine: Engine, attempt: Try) -> list[Timed]:
+    """What a try of a cue would do, from 0 ms on, played to its end without anything being done.
+
+    Args:
+        engine: a fresh one over the book as it would be; it is used up.
+    """
+    orders = engine.handle(attempt, 0)
+    while engine.runs and (due := engine.due()) is not None:
+        orders += engine.advance(due)
+    return orders
 
 
 def lines(timed: Iterable[Timed]) -> Iterator[str]:

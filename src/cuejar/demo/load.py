@@ -25,6 +25,58 @@ def demo_files() -> list[Path]:
     return sorted(FILES.iterdir())
 
 
+def _dice() -> dict[str, Any]:
+    """Three dice: a pair rings the bell, three alike send paper tickets flying with a fanfare."""
+    outcomes = [
+        {"id": "alike", "name": "Three alike", "when": "all_equal"},
+        {"id": "pair", "name": "A pair", "when": "pair"},
+        {"id": "nothing", "name": "Not this time"},
+    ]
+    after = {"after": "dice", "edge": "end"}
+    return {
+        "id": "shunters-dice",
+        "name": "Shunter's dice",
+        "tags": ["yard"],
+        "calls": [{"kind": "reward", "reward": "dice"}],
+        "door": {"viewer_cooldown_s": 30},
+        "lane": "yard",
+        "beats": [
+            {
+                "id": "dice",
+                "kind": "chance",
+                "dice": {"count": 3},
+                "spin_s": 2.5,
+                "outcomes": outcomes,
+                "place": {"x": 0.3, "y": 0.24, "w": 0.4, "h": 0.44},
+            },
+            {
+                "id": "tickets",
+                "kind": "burst",
+                "media": {"file": "paper-ticket"},
+                "start": after,
+                "length": {"s": 4},
+                "only_if": [{"rolled": "alike"}],
+                "place": {"x": 0, "y": 0, "w": 1, "h": 1},
+                "count": 90,
+            },
+            {
+                "id": "fanfare",
+                "kind": "sound",
+                "media": {"file": "fanfare"},
+                "start": after,
+                "only_if": [{"rolled": "alike"}],
+            },
+            {
+                "id": "bell",
+                "kind": "sound",
+                "media": {"file": "platform-bell"},
+                "start": after,
+                "only_if": [{"rolled": "pair"}],
+            },
+        ],
+    }
+
+
 def demo_book() -> dict[str, Any]:
     posters = [entry["id"] for entry in _media() if entry["id"].startswith("poster-")]
     return {
@@ -36,6 +88,12 @@ def demo_book() -> dict[str, Any]:
         "rewards": [
             {"id": "whistle", "title": "Steam whistle", "cost": 250, "prompt": "One long, one short."},
             {"id": "poster", "title": "Waiting-room poster", "cost": 200, "prompt": "One of six, up for ten seconds."},
+            {
+                "id": "dice",
+                "title": "Shunter's dice",
+                "cost": 100,
+                "prompt": "A pair rings the bell; three alike, and tickets fly.",
+            },
         ],
         "jars": [
             {
@@ -47,6 +105,7 @@ def demo_book() -> dict[str, Any]:
             }
         ],
         "cues": [
+            _dice(),
             {
                 "id": "steam-whistle",
                 "name": "Steam whistle",

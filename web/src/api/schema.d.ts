@@ -130,7 +130,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jars/{jar}/list": {
+    "/api/building/measure": {
         parameters: {
             query?: never;
             header?: never;
@@ -140,17 +140,34 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Jar From List
-         * @description The entries of a jar of texts become those of the list.
+         * Measure
+         * @description Where the beats of a cue lie, shortest and longest, and its snags, before it is saved.
          */
-        post: operations["jar_from_list_api_jars__jar__list_post"];
+        post: operations["measure_api_building_measure_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/cues/spans": {
+    "/api/snags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All Snags */
+        get: operations["all_snags_api_snags_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/building/try": {
         parameters: {
             query?: never;
             header?: never;
@@ -160,12 +177,68 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Cue Spans
-         * @description Where the beats of a cue lie, shortest and longest, before it is saved.
-         *
-         *     The body's ``value`` is the cue; it is checked against the book as it stands.
+         * Try Here
+         * @description What a try would do, for the editor's stage alone: nothing reaches an overlay or any gear.
          */
-        post: operations["cue_spans_api_cues_spans_post"];
+        post: operations["try_here_api_building_try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jars/{jar_id}/odds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Odds */
+        get: operations["odds_api_jars__jar_id__odds_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jars/{jar_id}/draw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Draws
+         * @description Draws many times to look at it; the jar itself remembers nothing of it.
+         */
+        post: operations["try_draws_api_jars__jar_id__draw_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jars/{jar_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Export */
+        get: operations["export_api_jars__jar_id__file_get"];
+        put?: never;
+        /**
+         * Import File
+         * @description The entries of a file become those of the jar; what they name and is not there is told, and left out.
+         */
+        post: operations["import_file_api_jars__jar_id__file_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1340,6 +1413,75 @@ export interface components {
              */
             spared: ("everyone" | "follower" | "member" | "vip" | "moderator" | "streamer")[];
         };
+        /**
+         * DraftIn
+         * @description A cue as it would be, not saved yet.
+         */
+        DraftIn: {
+            /** Value */
+            value: {
+                [key: string]: unknown;
+            };
+        };
+        /** DraftTryIn */
+        DraftTryIn: {
+            /**
+             * @default {
+             *       "name": "hopper_kit",
+             *       "roles": [
+             *         "follower"
+             *       ],
+             *       "tier": 1
+             *     }
+             */
+            viewer: components["schemas"]["ViewerIn"];
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Rolled
+             * @default {}
+             */
+            rolled: {
+                [key: string]: string;
+            };
+            /**
+             * Drawn
+             * @default {}
+             */
+            drawn: {
+                [key: string]: string;
+            };
+            /**
+             * Speed
+             * @default 1
+             * @enum {integer}
+             */
+            speed: 1 | 4 | 16;
+            /** Value */
+            value: {
+                [key: string]: unknown;
+            };
+        };
+        /** DrawIn */
+        DrawIn: {
+            /**
+             * Count
+             * @default 1000
+             */
+            count: number;
+        };
+        /** Drawn */
+        Drawn: {
+            /** Value */
+            value: string;
+            /** Times */
+            times: number;
+            /** Expected */
+            expected: number;
+        };
         /** Edited */
         Edited: {
             /** Version */
@@ -1353,6 +1495,22 @@ export interface components {
              * @default
              */
             what: string;
+        };
+        /**
+         * EntryOdds
+         * @description One entry: its share of one draw and of many; ``can`` says whether it can be drawn now.
+         */
+        EntryOdds: {
+            /** Value */
+            value: string;
+            /** Weight */
+            weight: number;
+            /** Can */
+            can: boolean;
+            /** Share */
+            share: number;
+            /** Long Run */
+            long_run: number;
         };
         /** FilterBeat */
         FilterBeat: {
@@ -1518,7 +1676,7 @@ export interface components {
         };
         /**
          * FromMedia
-         * @description Media entries that a new cue begins from; none makes an empty cue.
+         * @description Media entries that a new cue begins from; none makes an empty cue. ``one_of_them`` puts them into a jar to draw from.
          */
         FromMedia: {
             /**
@@ -1526,6 +1684,11 @@ export interface components {
              * @default []
              */
             media: string[];
+            /**
+             * One Of Them
+             * @default false
+             */
+            one_of_them: boolean;
             /**
              * Name
              * @default
@@ -1737,6 +1900,39 @@ export interface components {
              * @default 10
              */
             points_per_min: number;
+        };
+        /** ImportIn */
+        ImportIn: {
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "m3u8" | "csv" | "list" | "gpl";
+            /** Text */
+            text: string;
+            /** Version */
+            version?: number | null;
+        };
+        /**
+         * Imported
+         * @description What the file put into the jar, and which of its lines name nothing that is there.
+         */
+        Imported: {
+            /** Version */
+            version: number;
+            /** Undo */
+            undo: number;
+            /** Redo */
+            redo: number;
+            /**
+             * What
+             * @default
+             */
+            what: string;
+            /** Taken */
+            taken: number;
+            /** Missing */
+            missing: string[];
         };
         /** Jar */
         Jar: {
@@ -1960,15 +2156,12 @@ export interface components {
             /** Path */
             path: string;
         };
-        /**
-         * ListIn
-         * @description A pasted list, one entry a line; quotes around an entry are taken off, blank lines skipped.
-         */
-        ListIn: {
-            /** Text */
-            text: string;
-            /** Version */
-            version?: number | null;
+        /** Measured */
+        Measured: {
+            /** Spans */
+            spans: components["schemas"]["SpanOut"][];
+            /** Snags */
+            snags: components["schemas"]["SnagOut"][];
         };
         /**
          * MediaEntry
@@ -2096,6 +2289,18 @@ export interface components {
              * @default false
              */
             text: boolean;
+        };
+        /**
+         * Odds
+         * @description ``seen``: for 1, 2, … draws, the chance of having seen each entry (in order); ``mean_until_all`` may be unknown.
+         */
+        Odds: {
+            /** Entries */
+            entries: components["schemas"]["EntryOdds"][];
+            /** Seen */
+            seen: number[][];
+            /** Mean Until All */
+            mean_until_all: number | null;
         };
         /**
          * Outcome
@@ -2346,6 +2551,22 @@ export interface components {
             h: number;
         };
         /**
+         * Preview
+         * @description A try that is only seen here: messages for the stage in the editor (``at`` in ms), how long it lasts, what failed.
+         */
+        Preview: {
+            /** Messages */
+            messages: {
+                [key: string]: unknown;
+            }[];
+            /** Length */
+            length: number;
+            /** Failed */
+            failed: string[];
+            /** Returns */
+            returns: components["schemas"]["ReturnOut"][];
+        };
+        /**
          * Price
          * @description How a reward's cost moves. ``fixed`` stays; ``first`` has another price after the first of the stream;
          *     ``rising`` is multiplied by ``factor`` at each redemption and falls back with ``half_life_s``.
@@ -2453,6 +2674,22 @@ export interface components {
             kind: "reply";
             /** Text */
             text: string | components["schemas"]["FromJar"];
+        };
+        /**
+         * ReturnOut
+         * @description A property that a try would change, when (ms from its start), and what it would go back to.
+         */
+        ReturnOut: {
+            /** Path */
+            path: string;
+            /** Value */
+            value: unknown;
+            /** At */
+            at: number;
+            /** Back At */
+            back_at: number | null;
+            /** Returns To */
+            returns_to: unknown;
         };
         /** ReviewIn */
         ReviewIn: {
@@ -2602,6 +2839,24 @@ export interface components {
             kind: "scene";
             /** Scene */
             scene: string;
+        };
+        /**
+         * SnagOut
+         * @description Something wrong (``error``) or risky (``warning``) in a cue, with what would mend it.
+         */
+        SnagOut: {
+            /** Check */
+            check: string;
+            /** Grade */
+            grade: string;
+            /** Cue */
+            cue: string;
+            /** Beat */
+            beat: string;
+            /** What */
+            what: string;
+            /** Mend */
+            mend: string;
         };
         /** SoundBeat */
         SoundBeat: {
@@ -3411,18 +3666,16 @@ export interface operations {
             };
         };
     };
-    jar_from_list_api_jars__jar__list_post: {
+    measure_api_building_measure_post: {
         parameters: {
             query?: never;
             header?: never;
-            path: {
-                jar: string;
-            };
+            path?: never;
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ListIn"];
+                "application/json": components["schemas"]["DraftIn"];
             };
         };
         responses: {
@@ -3432,7 +3685,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Edited"];
+                    "application/json": components["schemas"]["Measured"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3446,7 +3699,36 @@ export interface operations {
             };
         };
     };
-    cue_spans_api_cues_spans_post: {
+    all_snags_api_snags_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SnagOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    try_here_api_building_try_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -3455,7 +3737,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PartIn"];
+                "application/json": components["schemas"]["DraftTryIn"];
             };
         };
         responses: {
@@ -3465,7 +3747,141 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SpanOut"][];
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    odds_api_jars__jar_id__odds_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                jar_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Odds"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    try_draws_api_jars__jar_id__draw_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                jar_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drawn"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    export_api_jars__jar_id__file_get: {
+        parameters: {
+            query: {
+                form: "m3u8" | "csv" | "list" | "gpl";
+            };
+            header?: never;
+            path: {
+                jar_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    import_file_api_jars__jar_id__file_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                jar_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ImportIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Imported"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -16,6 +16,7 @@ export const useBook = defineStore('book', () => {
   /** Grows when the book was changed by something else than this page's own saving. */
   const outside = ref(0)
   let own = 0
+  let inFlight = 0
 
   async function load(): Promise<void> {
     const answer = await got(api.GET('/api/book'))
@@ -26,42 +27,45 @@ export const useBook = defineStore('book', () => {
     media.value = await got(api.GET('/api/media'))
   }
 
+  /** Runs an edit of this page; what the feed says of it meanwhile is not taken for somebody else's. */
+  async function edit<T extends { version: number }>(work: () => Promise<T>): Promise<T> {
+    inFlight += 1
+    try {
+      const edited = await work()
+      own = Math.max(own, edited.version)
+      await load()
+      if (version.value > own) outside.value += 1
+      return edited
+    } finally {
+      inFlight -= 1
+    }
+  }
+
   async function refresh(to: number): Promise<void> {
-    if (to === version.value && book.value) return
+    if (inFlight > 0 || (to === version.value && book.value)) return
     const mine = to === own
     await load()
     if (!mine) outside.value += 1
   }
 
-  function saved(edited: { version: number; undo: number; redo: number }): void {
-    own = edited.version
-    undoSteps.value = edited.undo
-    redoSteps.value = edited.redo
-  }
-
   async function put(kind: ListName, value: { id: string } & Record<string, unknown>): Promise<void> {
     const path = { kind, thing: value.id }
     const body = { value: value as unknown as Record<string, never>, version: version.value || null }
-    saved(await got(api.PUT('/api/book/{kind}/{thing}', { params: { path }, body })))
-    await load()
+    await edit(() => got(api.PUT('/api/book/{kind}/{thing}', { params: { path }, body })))
   }
 
   async function putHouse(house: Partial<Book['house']>): Promise<void> {
     const value = { ...(book.value?.house ?? {}), ...house } as unknown as Record<string, never>
-    saved(await got(api.PUT('/api/book/house', { body: { value, version: null } })))
-    await load()
+    await edit(() => got(api.PUT('/api/book/house', { body: { value, version: null } })))
   }
 
   async function remove(kind: ListName, thing: string): Promise<void> {
     const params = { path: { kind, thing }, query: { version: version.value } }
-    saved(await got(api.DELETE('/api/book/{kind}/{thing}', { params })))
-    await load()
+    await edit(() => got(api.DELETE('/api/book/{kind}/{thing}', { params })))
   }
 
   async function step(back: boolean): Promise<void> {
-    const edited = await got(back ? api.POST('/api/book/undo') : api.POST('/api/book/redo'))
-    saved(edited)
-    await load()
+    const edited = await edit(() => got(back ? api.POST('/api/book/undo') : api.POST('/api/book/redo')))
     outside.value += 1
     say(`${back ? 'Undone' : 'Done again'}: ${edited.what}`, 'fine')
   }
@@ -70,19 +74,18 @@ export const useBook = defineStore('book', () => {
   async function addFiles(files: File[]): Promise<string[]> {
     const form = new FormData()
     for (const file of files) form.append('files', file)
-    const answer = await got(
-      api.POST('/api/media', { body: form as never, bodySerializer: (body: unknown) => body as FormData }),
+    const answer = await edit(() =>
+      got(
+        api.POST('/api/media', { body: form as never, bodySerializer: (body: unknown) => body as FormData }),
+      ),
     )
     for (const refused of answer.refused) say(`${refused.name}: ${refused.what}`, 'wrong')
-    own = answer.version
-    await load()
     return answer.media.map((entry) => entry.id)
   }
 
-  async function newCue(mediaIds: string[], name = ''): Promise<Cue> {
-    const made = await got(api.POST('/api/cues/from-media', { body: { media: mediaIds, name } }))
-    own = made.version
-    await load()
+  async function newCue(mediaIds: string[], oneOfThem = false): Promise<Cue> {
+    const body = { media: mediaIds, name: '', one_of_them: oneOfThem }
+    const made = await edit(() => got(api.POST('/api/cues/from-media', { body })))
     return made.cue
   }
 
@@ -97,6 +100,7 @@ export const useBook = defineStore('book', () => {
     mediaById,
     outside,
     load,
+    edit,
     refresh,
     put,
     putHouse,

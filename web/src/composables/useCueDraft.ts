@@ -3,6 +3,7 @@ import { computed, onScopeDispose, ref, watch, type ComputedRef, type Ref } from
 import { api, got, Refused, type Beat, type Cue, type Schemas } from '@/api/client'
 import { useBook } from './useBook'
 
+export type Snag = Schemas['SnagOut']
 export type Span = Schemas['SpanOut']
 /** A beat with whatever keys its kind has. */
 export type LooseBeat = Beat & Record<string, unknown>
@@ -22,6 +23,7 @@ export interface CueDraft {
   chosen: Ref<string | null>
   chosenBeat: ComputedRef<LooseBeat | null>
   problem: Ref<string>
+  snags: Ref<Snag[]>
   state: Ref<'saved' | 'saving' | 'wrong'>
   addBeat: (kind: string, fields?: Record<string, unknown>) => void
   removeBeat: (id: string) => void
@@ -35,6 +37,7 @@ export function useCueDraft(id: () => string): CueDraft {
   const spans = ref(new Map<string, Span>())
   const chosen = ref<string | null>(null)
   const problem = ref('')
+  const snags = ref<Snag[]>([])
   const state = ref<'saved' | 'saving' | 'wrong'>('saved')
   let saved = ''
   let timer = 0
@@ -53,12 +56,10 @@ export function useCueDraft(id: () => string): CueDraft {
   async function measure(): Promise<void> {
     if (!cue.value) return
     try {
-      const rows = await got(
-        api.POST('/api/cues/spans', {
-          body: { value: cue.value as unknown as Record<string, never>, version: null },
-        }),
-      )
-      spans.value = new Map(rows.map((row) => [row.beat, row]))
+      const value = cue.value as unknown as Record<string, never>
+      const measured = await got(api.POST('/api/building/measure', { body: { value } }))
+      spans.value = new Map(measured.spans.map((row) => [row.beat, row]))
+      snags.value = measured.snags
       problem.value = ''
     } catch (error) {
       if (error instanceof Refused) problem.value = error.message.replace(/^cues\[\d+\]\.?/, '')
@@ -139,5 +140,5 @@ export function useCueDraft(id: () => string): CueDraft {
     if (beat) Object.assign(beat, fields)
   }
 
-  return { cue, beats, spans, chosen, chosenBeat, problem, state, addBeat, removeBeat, change, flush }
+  return { cue, beats, spans, snags, chosen, chosenBeat, problem, state, addBeat, removeBeat, change, flush }
 }

@@ -20,6 +20,7 @@ interface Up {
   timer: number
   sound: Sound | null
   leaving: boolean
+  stop: () => void
 }
 
 /** A sound or the sound of a clip: joins in the middle, loops to fill, fades, follows the volume of the others. */
@@ -127,10 +128,20 @@ export class OverlayStage {
     const made = this.make(message)
     if (!made) return
     if (there) this.remove(key)
-    const entry: Up = { node: made.node, message, timer: 0, sound: made.sound, leaving: false }
+    const entry: Up = {
+      node: made.node,
+      message,
+      timer: 0,
+      sound: made.sound,
+      leaving: false,
+      stop: () => {},
+    }
     this.up.set(key, entry)
     this.root.append(made.node)
     made.sound?.start()
+    void LATER[message.kind]?.().then((play) => {
+      if (this.up.get(key) === entry) entry.stop = play(made.node, message, this.options.now)
+    })
     if (!heard) {
       const gone = this.options.now() - message.at
       enter(made.node, message.look.enter ?? 'fade', (message.look.fade_in_s ?? 0) * 1000, gone)
@@ -177,6 +188,7 @@ export class OverlayStage {
     if (!entry) return
     window.clearTimeout(entry.timer)
     entry.sound?.stop()
+    entry.stop()
     entry.node.remove()
     const url = entry.node.dataset.own
     if (url) URL.revokeObjectURL(url)
@@ -291,9 +303,24 @@ function caption(message: ShowMessage): Made {
   return { node }
 }
 
+/** A frame whose inside is drawn by a part that is loaded only when it is needed. */
+function frame(): Made {
+  const node = document.createElement('div')
+  node.style.containerType = 'size'
+  return { node }
+}
+
+type Player = (node: HTMLElement, message: ShowMessage, now: () => number) => () => void
+const LATER: Record<string, () => Promise<Player>> = {
+  burst: () => import('./burst').then((part) => part.playBurst),
+  chance: () => import('./chance').then((part) => part.playChance),
+}
+
 const MAKERS: Record<string, (message: ShowMessage, source: Source | null) => Made | null> = {
   picture,
   clip,
   sound,
   caption,
+  burst: frame,
+  chance: frame,
 }

@@ -84,6 +84,18 @@ class Overlays:
                 for overlay in self._book().overlays:
                     self._hub.say(topic(overlay.id), {"t": "others", "value": order.value})
 
+    def told(self, timed: Sequence[Timed]) -> list[dict[str, Any]]:
+        """Orders as the messages a page would hear, without telling anyone; ``at`` as in the orders."""
+        messages: list[dict[str, Any]] = []
+        for at, order in timed:
+            if isinstance(order, (o.Show, o.Roll)):
+                messages.append({"at": at, **self._message(order)})
+            elif isinstance(order, o.Hide):
+                messages.append({"at": at, "t": "hide", "run": order.run, "beat": order.beat})
+            elif isinstance(order, o.Set) and order.path == "sound/others":
+                messages.append({"at": at, "t": "others", "value": order.value})
+        return messages
+
     def whole(self, overlay_id: str, now: int) -> dict[str, Any]:
         """Everything a page of this overlay needs on joining."""
         engine = self._engine()

@@ -47,6 +47,30 @@ function addCaption(): void {
     size: 0.06,
   })
 }
+
+function addBurst(): void {
+  draft.addBeat('burst', {
+    length: { s: 4 },
+    place: { x: 0, y: 0, w: 1, h: 1 },
+    shape: 'ticket',
+    count: 80,
+    media: null,
+  })
+}
+
+function addChance(): void {
+  const outcomes = [
+    { id: 'alike', name: 'Three alike', when: 'all_equal', weight: 1 },
+    { id: 'pair', name: 'A pair', when: 'pair', weight: 1 },
+    { id: 'nothing', name: 'Nothing', when: 'any', weight: 1 },
+  ]
+  draft.addBeat('chance', {
+    dice: { count: 3, sides: 6 },
+    outcomes,
+    spin_s: 2.5,
+    place: { x: 0.3, y: 0.25, w: 0.4, h: 0.4 },
+  })
+}
 </script>
 
 <template>
@@ -77,6 +101,12 @@ function addCaption(): void {
     </ElPopover>
     <button class="btn tiny" data-test="add-caption" @click="addCaption">
       <OutputMark of="caption" :size="16" />Caption
+    </button>
+    <button class="btn tiny" data-test="add-burst" @click="addBurst">
+      <OutputMark of="picture" :size="16" />Burst
+    </button>
+    <button class="btn tiny" data-test="add-chance" @click="addChance">
+      <OutputMark of="chance" :size="16" />Chance
     </button>
     <DropZone class="drop" :busy="busy" label="or drop a file" @files="addFiles" />
   </div>

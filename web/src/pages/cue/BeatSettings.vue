@@ -4,21 +4,20 @@ import { ElSlider } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import type { Place } from '@/composables/useCueDraft'
-import { sayDuration } from '@/logic/duration'
 import { markOf } from '@/parts/marks'
 import DurationField from '@/parts/DurationField.vue'
 import OutputMark from '@/parts/OutputMark.vue'
+import BeatWhen from './BeatWhen.vue'
+import ChanceSettings from './ChanceSettings.vue'
 import { useDraft } from './draft'
 
 const book = useBook()
 const draft = useDraft()
 const beat = draft.chosenBeat
 
-const others = computed(() => draft.beats.value.filter((b) => b.id !== beat.value?.id))
-const media = computed(() =>
-  book.mediaById.get((beat.value?.media as { file?: string } | undefined)?.file ?? ''),
+const choices = computed(() =>
+  book.media.filter((m) => m.kind === (beat.value?.kind === 'burst' ? 'picture' : beat.value?.kind)),
 )
-const choices = computed(() => book.media.filter((m) => m.kind === beat.value?.kind))
 const jars = computed(() => (book.book?.jars ?? []).filter((jar) => jar.kind === 'media'))
 const source = computed({
   get: () => {
@@ -27,18 +26,9 @@ const source = computed({
   },
   set: (value: string) => {
     const [kind, id] = value.split(':') as [string, string]
-    set({ media: kind === 'jar' ? { jar: id, count: 1 } : { file: id } })
+    set({ media: kind === 'jar' ? { jar: id, count: 1 } : id ? { file: id } : null })
   },
 })
-const lengthKind = computed(() => {
-  const length = beat.value?.length as string | { s?: number; loops?: number } | undefined
-  if (length === undefined) return 'none'
-  if (typeof length === 'string') return length
-  return length.loops === undefined ? 'seconds' : 'loops'
-})
-const seconds = computed(() => (beat.value?.length as { s?: number })?.s ?? null)
-const loops = computed(() => (beat.value?.length as { loops?: number })?.loops ?? 1)
-const span = computed(() => draft.spans.value.get(beat.value?.id ?? ''))
 const place = computed(() => beat.value?.place as Place | undefined)
 const MOVES = {
   none: 'at once',
@@ -51,25 +41,26 @@ const MOVES = {
   drop: 'dropping',
 }
 
-function set(fields: Record<string, unknown>): void {
-  if (beat.value) draft.change(beat.value.id, fields)
+const chances = computed(() =>
+  draft.beats.value
+    .filter((b) => b.kind === 'chance')
+    .flatMap((b) => (b.outcomes ?? []) as { id: string; name: string }[]),
+)
+const rolled = computed(() => beat.value?.only_if.find((c) => c.rolled)?.rolled ?? '')
+
+function setRolled(outcome: string): void {
+  const rest = (beat.value?.only_if ?? []).filter((c) => !c.rolled)
+  set({ only_if: outcome ? [...rest, { rolled: outcome }] : rest })
 }
 
-function setLength(kind: string): void {
-  const now = span.value ? Math.max(0.1, (span.value.end - span.value.start) / 1000) : 5
-  if (kind === 'seconds') set({ length: { s: Math.round(now * 1000) / 1000 } })
-  else if (kind === 'loops') set({ length: { loops: 3 } })
-  else set({ length: kind })
+function set(fields: Record<string, unknown>): void {
+  if (beat.value) draft.change(beat.value.id, fields)
 }
 
 function setPlace(key: keyof Place, percent: string): void {
   const value = Number(percent) / 100
   if (place.value && Number.isFinite(value))
     set({ place: { ...place.value, [key]: Math.round(value * 10_000) / 10_000 } })
-}
-
-function setAnchor(after: string): void {
-  set({ start: { at_s: 0, after: after || null, edge: 'end' } })
 }
 </script>
 
@@ -82,9 +73,10 @@ function setAnchor(after: string): void {
         <h2 class="grow">{{ markOf(beat.kind).name }}: {{ beat.id }}</h2>
         <button class="btn tiny danger" title="Delete" @click="draft.removeBeat(beat.id)">Remove</button>
       </div>
-      <label v-if="beat.media" class="field">
+      <label v-if="beat.media || beat.kind === 'burst'" class="field">
         What
-        <select v-model="source" class="well">
+        <select v-model="source" class="well" data-test="source">
+          <option v-if="beat.kind === 'burst'" value="file:">a shape, no picture</option>
           <optgroup label="Files">
             <option v-for="m in choices" :key="m.id" :value="`file:${m.id}`">
               {{ m.name }}{{ m.missing ? ' (missing)' : '' }}
@@ -117,76 +109,50 @@ function setAnchor(after: string): void {
           </button>
         </span>
       </label>
-      <div class="two">
-        <label class="field">
-          Begins after
-          <select
-            class="well"
-            :value="beat.start.after ?? ''"
-            @change="setAnchor(($event.target as HTMLSelectElement).value)"
-          >
-            <option value="">the start</option>
-            <option v-for="other in others" :key="other.id" :value="other.id">{{ other.id }}</option>
-          </select>
-        </label>
-        <label v-if="beat.start.after" class="field">
-          its
-          <select
-            class="well"
-            :value="beat.start.edge"
-            @change="set({ start: { ...beat.start, edge: ($event.target as HTMLSelectElement).value } })"
-          >
-            <option value="end">end</option>
-            <option value="start">start</option>
-          </select>
-        </label>
+      <ChanceSettings v-if="beat.kind === 'chance'" />
+      <label v-if="chances.length && beat.kind !== 'chance'" class="field">
+        Only if
+        <select
+          class="well"
+          data-test="only-if"
+          :value="rolled"
+          @change="setRolled(($event.target as HTMLSelectElement).value)"
+        >
+          <option value="">always</option>
+          <option v-for="o in chances" :key="o.id" :value="o.id">it comes out {{ o.name || o.id }}</option>
+        </select>
+      </label>
+      <div v-if="beat.kind === 'burst'" class="two">
         <label class="field"
-          >and<DurationField
-            :model-value="beat.start.at_s"
-            @update:model-value="set({ start: { ...beat.start, at_s: $event } })"
-        /></label>
-      </div>
-      <div v-if="lengthKind !== 'none'" class="two">
-        <label class="field">
-          Lasts
-          <select
-            class="well"
-            data-test="length-kind"
-            :value="lengthKind"
-            @change="setLength(($event.target as HTMLSelectElement).value)"
-          >
-            <option v-if="beat.media" value="natural">as long as it is</option>
-            <option value="seconds">for a time</option>
-            <option v-if="beat.kind === 'picture'" value="loops">whole loops</option>
-            <option value="to_end">to the end</option>
-            <option value="open">until released</option>
-          </select>
-        </label>
-        <label v-if="lengthKind === 'seconds'" class="field"
-          >Time<DurationField
-            :model-value="seconds"
-            :least="0.1"
-            @update:model-value="set({ length: { s: $event } })"
-        /></label>
-        <label v-else-if="lengthKind === 'loops'" class="field">
-          Loops
-          <input
+          >Pieces<input
             class="well"
             type="number"
             min="1"
-            :value="loops"
-            @change="
-              set({
-                length: { loops: Math.max(1, Math.round(Number(($event.target as HTMLInputElement).value))) },
-              })
-            "
-          />
-          <span v-if="media?.length_s">{{ loops }} loops = {{ sayDuration(loops * media.length_s) }}</span>
-        </label>
-        <span v-else-if="span && span.end_latest !== null" class="soft small now"
-          >now {{ sayDuration((span.end - span.start) / 1000) }}</span
+            max="400"
+            :value="Number(beat.count ?? 60)"
+            @change="set({ count: Number(($event.target as HTMLInputElement).value) })"
+        /></label>
+        <label class="field"
+          >Shape<select
+            class="well"
+            :value="beat.shape ?? 'ticket'"
+            @change="set({ shape: ($event.target as HTMLSelectElement).value })"
+          >
+            <option v-for="shape in ['ticket', 'spark', 'leaf', 'dot']" :key="shape">{{ shape }}</option>
+          </select></label
         >
+        <label class="field"
+          >Bounce<input
+            class="well"
+            type="number"
+            min="0"
+            max="1"
+            step="0.1"
+            :value="Number(beat.bounce ?? 0)"
+            @change="set({ bounce: Number(($event.target as HTMLInputElement).value) })"
+        /></label>
       </div>
+      <BeatWhen />
       <template v-if="place">
         <div class="four">
           <label

@@ -5,29 +5,34 @@ import { useRouter } from 'vue-router'
 import { useBook } from '@/composables/useBook'
 import { useCueDraft } from '@/composables/useCueDraft'
 import { attempt } from '@/composables/useSay'
-import { DRAFT } from './draft'
+import { useTry } from '@/composables/useTry'
+import { DRAFT, TRYING } from './draft'
 import AddBeat from './AddBeat.vue'
 import BeatSettings from './BeatSettings.vue'
 import CueSentence from './CueSentence.vue'
 import ScoreView from './ScoreView.vue'
 import StageView from './StageView.vue'
+import SnagList from './SnagList.vue'
 import TryBar from './TryBar.vue'
 
 const props = defineProps<{ id: string }>()
 const book = useBook()
 const router = useRouter()
 const draft = useCueDraft(() => props.id)
+const trying = useTry(draft)
 provide(DRAFT, draft)
+provide(TRYING, trying)
 const { cue, chosen, problem, state } = draft
 const zoom = ref(1)
-const tryBar = ref<InstanceType<typeof TryBar>>()
 
 function onKey(event: KeyboardEvent): void {
   const target = event.target as HTMLElement
   if (['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName)) return
-  if (event.code === 'Space' && event.shiftKey) {
+  if (event.code === 'Space' && !['BUTTON', 'A'].includes(target.tagName)) {
     event.preventDefault()
-    void tryBar.value?.onAir()
+    if (event.shiftKey) void trying.onAir()
+    else if (trying.playing.value) trying.stop()
+    else void trying.here()
     return
   }
   const beat = draft.chosenBeat.value
@@ -63,7 +68,7 @@ async function remove(): Promise<void> {
         { saved: 'Saved', saving: 'Saving…', wrong: 'Not saved' }[state]
       }}</span>
       <span class="grow"></span>
-      <TryBar ref="tryBar" />
+      <TryBar />
       <ElPopconfirm
         title="Remove this cue? Undo brings it back."
         confirm-button-text="Remove"
@@ -76,6 +81,7 @@ async function remove(): Promise<void> {
     </div>
     <CueSentence />
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+    <SnagList />
     <div class="middle">
       <StageView />
       <BeatSettings />
@@ -101,7 +107,7 @@ async function remove(): Promise<void> {
 <style scoped>
 .editor {
   display: grid;
-  grid-template-rows: auto auto auto minmax(300px, 1fr) auto;
+  grid-template-rows: auto auto auto auto minmax(240px, 1fr) auto;
   gap: 10px;
   height: 100%;
 }
@@ -136,7 +142,7 @@ async function remove(): Promise<void> {
   grid-template-columns: minmax(0, 1fr) 330px;
   gap: 12px;
   grid-template-rows: minmax(0, 1fr);
-  grid-row: 4;
+  grid-row: 5;
 }
 
 .zoom {
@@ -144,7 +150,7 @@ async function remove(): Promise<void> {
 }
 
 .score {
-  grid-row: 5;
+  grid-row: 6;
   padding-block: 10px;
 }
 </style>

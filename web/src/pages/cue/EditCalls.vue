@@ -32,16 +32,17 @@ function add(call: Call): void {
 async function newReward(): Promise<void> {
   making.value = true
   await attempt(async () => {
-    const made = await got(
-      api.POST('/api/rewards/new', {
-        body: {
-          title: title.value || (cue.value?.name ?? ''),
-          cost: cost.value,
-          text: Boolean(cue.value?.door.text?.need),
-        },
-      }),
+    const made = await book.edit(() =>
+      got(
+        api.POST('/api/rewards/new', {
+          body: {
+            title: title.value || (cue.value?.name ?? ''),
+            cost: cost.value,
+            text: Boolean(cue.value?.door.text?.need),
+          },
+        }),
+      ),
     )
-    await book.load()
     add({ kind: 'reward', reward: made.reward.id })
     title.value = ''
   })

@@ -24,6 +24,7 @@ const media = computed(() =>
   book.mediaById.get((props.beat.media as { file?: string } | undefined)?.file ?? ''),
 )
 
+const snag = computed(() => draft.snags.value.find((s) => s.beat === props.beat.id))
 const left = computed(() => start.value * props.perMs + (drag.value?.shift ?? 0))
 const solid = computed(() =>
   Math.max(8, (end.value - start.value) * props.perMs + (drag.value?.stretch ?? 0)),
@@ -101,6 +102,9 @@ function follow(event: PointerEvent, how: 'shift' | 'stretch'): void {
       :style="{ left: `${solid}px`, width: `${soft}px` }"
     ></div>
     <span class="words small">{{ beat.id }} · {{ says }}</span>
+    <span v-if="snag" class="snag" :class="snag.grade" :title="snag.what">{{
+      snag.grade === 'error' ? '✕' : '▲'
+    }}</span>
     <span class="grip" data-test="grip" title="Stretch" @pointerdown.stop="follow($event, 'stretch')"></span>
   </div>
 </template>
@@ -159,6 +163,22 @@ img {
 .chosen .solid {
   outline: 3px solid var(--ink);
   outline-offset: -3px;
+}
+
+.snag {
+  position: absolute;
+  right: 8px;
+  top: 2px;
+  width: 20px;
+  text-align: center;
+  border-radius: 4px;
+  background: var(--ground);
+  color: var(--marmalade);
+  font-weight: 700;
+}
+
+.snag.error {
+  color: var(--berry);
 }
 
 .grip {

@@ -7,11 +7,12 @@ import type { LooseBeat } from '@/composables/useCueDraft'
 import { sayDuration } from '@/logic/duration'
 import { KIND_OUTPUT, MARKS, type Output } from '@/parts/marks'
 import OutputMark from '@/parts/OutputMark.vue'
-import { useDraft } from './draft'
+import { useDraft, useTrying } from './draft'
 import ScoreBlock from './ScoreBlock.vue'
 
 const props = defineProps<{ zoom: number }>()
 const draft = useDraft()
+const trying = useTrying()
 const live = useLive()
 const area = ref<HTMLElement>()
 const { width } = useElementSize(area)
@@ -60,6 +61,7 @@ function height(beats: { level: number }[]): number {
 }
 
 const playhead = computed(() => {
+  if (trying.at.value !== null) return trying.at.value * perMs.value
   const run = live.running.find((r) => r.cue === draft.cue.value?.id)
   return run ? (live.now - run.started) * perMs.value : null
 })
@@ -125,7 +127,7 @@ const total = computed(() => {
   grid-template-columns: 120px minmax(0, 1fr);
   position: relative;
   margin-top: 4px;
-  max-height: 260px;
+  max-height: 230px;
   overflow-y: auto;
 }
 

@@ -14,6 +14,7 @@ const media = computed(() => {
   const jar = book.book?.jars.find((j) => j.id === ref?.jar)
   return book.mediaById.get(ref?.file ?? jar?.entries[0]?.value ?? '')
 })
+const hasMedia = computed(() => Boolean(props.beat.media))
 const fromJar = computed(() => Boolean((props.beat.media as { jar?: string } | undefined)?.jar))
 const text = computed(() => (typeof props.beat.text === 'string' ? props.beat.text : ''))
 </script>
@@ -49,7 +50,10 @@ const text = computed(() => (typeof props.beat.text === 'string' ? props.beat.te
       }"
       >{{ text }}</span
     >
-    <span v-else class="lost small">{{ media ? media.name : 'the file is missing' }}</span>
+    <OutputMark v-else-if="!hasMedia" :of="beat.kind" :size="44" />
+    <span v-else class="lost small">{{
+      media ? media.name : fromJar ? 'an empty jar' : 'the file is missing'
+    }}</span>
     <span class="name small"
       ><OutputMark :of="beat.kind" :size="13" />{{ beat.id }}{{ fromJar ? ' (from a jar)' : '' }}</span
     >
@@ -72,6 +76,8 @@ const text = computed(() => (typeof props.beat.text === 'string' ? props.beat.te
 }
 
 img {
+  position: absolute;
+  inset: 0;
   width: 100%;
   height: 100%;
   object-fit: contain;

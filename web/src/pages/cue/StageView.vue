@@ -4,11 +4,12 @@ import Moveable from 'moveable'
 import { computed, nextTick, onMounted, onUnmounted, ref, watch } from 'vue'
 import { useBook } from '@/composables/useBook'
 import type { LooseBeat, Place } from '@/composables/useCueDraft'
-import { useDraft } from './draft'
+import { useDraft, useTrying } from './draft'
 import StageItem from './StageItem.vue'
 
 const book = useBook()
 const draft = useDraft()
+const { stage: tryStage, playing } = useTrying()
 const frame = ref<HTMLElement>()
 const free = ref(false)
 let moveable: Moveable | null = null
@@ -192,6 +193,12 @@ function hover(event: MouseEvent | null): void {
         @mouseleave="hover(null)"
         @mousedown="draft.chosen.value = beat.id"
       />
+      <div
+        :ref="(node) => (tryStage = node as HTMLElement)"
+        class="try"
+        :class="{ playing }"
+        data-test="try-stage"
+      ></div>
       <p v-if="!seen.length" class="soft hint">What is seen on the overlay is placed here.</p>
     </div>
     <div class="row under small">
@@ -230,6 +237,18 @@ function hover(event: MouseEvent | null): void {
   border-radius: 4px;
   overflow: hidden;
   container-type: size;
+}
+
+.try {
+  position: absolute !important;
+  inset: 0;
+  pointer-events: none;
+  z-index: 2000;
+}
+
+.frame:has(.playing) :deep(.item),
+.frame:has(.playing) :deep(.moveable-control-box) {
+  visibility: hidden !important;
 }
 
 .hint {

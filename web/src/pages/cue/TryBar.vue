@@ -1,78 +1,91 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
-import { api, got } from '@/api/client'
-import { attempt, say } from '@/composables/useSay'
+import { ElPopover } from 'element-plus'
+import { computed } from 'vue'
 import { sayDuration } from '@/logic/duration'
-import { useDraft } from './draft'
+import { sayPath, sayValue } from '@/logic/words'
+import { useDraft, useTrying } from './draft'
 
 const draft = useDraft()
-const speed = ref<1 | 4 | 16>(1)
-const text = ref('')
-const asksText = computed(() => Boolean(draft.cue.value?.door.text))
+const { pretend, playing, returns, here, stop, onAir } = useTrying()
+const chances = computed(() => draft.beats.value.filter((beat) => beat.kind === 'chance'))
 
-async function onAir(): Promise<void> {
-  await attempt(async () => {
-    await draft.flush()
-    const cue = draft.cue.value
-    if (!cue || draft.state.value === 'wrong') return
-    const body = {
-      viewer: { name: 'hopper_kit', roles: ['follower'], tier: 1 },
-      text: text.value,
-      rolled: {},
-      drawn: {},
-      speed: speed.value,
-    }
-    const done = await got(api.POST('/api/cues/{cue}/try', { params: { path: { cue: cue.id } }, body }))
-    if (done.failed.length) say(done.failed.join('; '), 'wrong')
-    else if (done.until)
-      say(
-        `On air for ${sayDuration((done.until - Date.now()) / 1000)}${speed.value > 1 ? `, at ×${speed.value}` : ''}.`,
-        'fine',
-      )
-    else say('On air.', 'fine')
-    speed.value = 1
-  })
+function outcomes(beat: unknown): { id: string; name: string }[] {
+  return (beat as { outcomes?: { id: string; name: string }[] }).outcomes ?? []
 }
-defineExpose({ onAir })
 </script>
 
 <template>
   <div class="row">
-    <input
-      v-if="asksText"
-      v-model="text"
-      class="well text"
-      placeholder="Pretend text"
-      aria-label="Pretend text"
-    />
-    <div class="row speeds" role="radiogroup" aria-label="Speed of this try; it is not kept">
-      <button
-        v-for="times in [1, 4, 16] as const"
-        :key="times"
-        class="btn tiny"
-        role="radio"
-        :aria-checked="speed === times"
-        :class="{ on: speed === times }"
-        :title="times === 1 ? 'As it will be' : `${times} times as fast, for this try only`"
-        @click="speed = times"
+    <ElPopover trigger="click" width="320" placement="bottom">
+      <template #reference
+        ><button class="btn" data-test="pretend">As {{ pretend.name }}</button></template
       >
-        ×{{ times }}
-      </button>
-    </div>
+      <div class="pretend">
+        <h2>Pretend</h2>
+        <label class="field">Viewer<input v-model="pretend.name" class="well" maxlength="60" /></label>
+        <label class="field">
+          Role
+          <select v-model="pretend.role" class="well">
+            <option value="">a stranger</option>
+            <option v-for="role in ['follower', 'member', 'vip', 'moderator']" :key="role" :value="role">
+              {{ role }}
+            </option>
+          </select>
+        </label>
+        <label class="field"
+          >Text<input
+            v-model="pretend.text"
+            class="well"
+            data-test="pretend-text"
+            placeholder="what they wrote"
+        /></label>
+        <label v-for="beat in chances" :key="beat.id" class="field">
+          {{ beat.id }} rolls
+          <select v-model="pretend.rolled[beat.id]" class="well" :data-test="`force-${beat.id}`">
+            <option value="">as it falls</option>
+            <option v-for="o in outcomes(beat)" :key="o.id" :value="o.id">{{ o.name || o.id }}</option>
+          </select>
+        </label>
+        <div class="row" role="radiogroup" aria-label="Speed of this try; it is not kept">
+          <button
+            v-for="times in [1, 4, 16] as const"
+            :key="times"
+            class="btn tiny"
+            role="radio"
+            :aria-checked="pretend.speed === times"
+            :class="{ on: pretend.speed === times }"
+            @click="pretend.speed = times"
+          >
+            ×{{ times }}
+          </button>
+          <span class="soft small">for the next try only</span>
+        </div>
+        <p v-for="back in returns" :key="back.path" class="small back">
+          {{ sayPath(back.path) }}: {{ sayValue(back.value) }} at {{ sayDuration(back.at / 1000) }}, then back
+          to
+          {{ sayValue(back.returns_to) }}
+        </p>
+      </div>
+    </ElPopover>
+    <button class="btn" data-test="try-here" title="Space" @click="playing ? stop() : here()">
+      {{ playing ? 'Stop' : 'Try here' }}
+    </button>
     <button class="btn main" data-test="try" title="Shift+Space" @click="onAir">Try on air</button>
   </div>
 </template>
 
 <style scoped>
-.speeds {
-  gap: 2px;
+.pretend {
+  display: grid;
+  gap: 8px;
 }
 
 .on {
   border-color: var(--ink);
 }
 
-.text {
-  width: 150px;
+.back {
+  margin: 0;
+  color: var(--mint);
 }
 </style>

@@ -22,12 +22,12 @@ const cues = computed(() =>
   ),
 )
 
-async function fromFiles(files: File[]): Promise<void> {
+async function fromFiles(files: File[], oneOfThem = false): Promise<void> {
   busy.value = true
   await attempt(async () => {
     const ids = await book.addFiles(files)
     if (!ids.length) return
-    const cue = await book.newCue(ids)
+    const cue = await book.newCue(ids, oneOfThem)
     await router.push(`/cues/${cue.id}`)
   })
   busy.value = false
@@ -55,16 +55,24 @@ async function empty(): Promise<void> {
       <span class="grow"></span>
       <button class="btn" @click="empty">Empty cue</button>
     </div>
-    <DropZone ref="zone" class="new" :busy="busy" @files="fromFiles">
-      <div class="row">
-        <button class="btn main" data-test="new-cue" :disabled="busy" @click="zone?.pick()">
-          {{ busy ? 'Reading…' : 'New cue' }}
-        </button>
-        <span class="soft"
-          >Drop a picture, a clip or a sound here. The cue works at once; then tie it to a reward.</span
-        >
-      </div>
-    </DropZone>
+    <div class="begin">
+      <DropZone ref="zone" class="new" :busy="busy" @files="(files) => fromFiles(files)">
+        <div class="row">
+          <button class="btn main" data-test="new-cue" :disabled="busy" @click="zone?.pick()">
+            {{ busy ? 'Reading…' : 'New cue' }}
+          </button>
+          <span class="soft"
+            >Drop a picture, a clip or a sound here. The cue works at once; then tie it to a reward.</span
+          >
+        </div>
+      </DropZone>
+      <DropZone
+        class="random"
+        :busy="busy"
+        label="Drop several: one of them each time"
+        @files="(files) => fromFiles(files, true)"
+      />
+    </div>
     <ul v-if="cues.length" class="list">
       <CueRow v-for="cue in cues" :key="cue.id" :cue="cue" />
     </ul>
@@ -88,6 +96,12 @@ async function empty(): Promise<void> {
 
 .search {
   width: 220px;
+}
+
+.begin {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 12px;
 }
 
 .new {

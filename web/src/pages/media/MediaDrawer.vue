@@ -38,8 +38,10 @@ async function rename(name: string): Promise<void> {
 async function remove(): Promise<void> {
   const media_id = props.entry?.id ?? ''
   await attempt(async () => {
-    await got(api.DELETE('/api/media/{media_id}', { params: { path: { media_id } } }))
-    await book.load()
+    await book.edit(async () => {
+      const done = await got(api.DELETE('/api/media/{media_id}', { params: { path: { media_id } } }))
+      return { version: done.version ?? 0 }
+    })
     emit('close')
   })
 }

@@ -1,0 +1,181 @@
+"""Jars: their odds, a thousand draws to look at, and files in and out."""
+
+from __future__ import annotations
+
+import random
+from collections import Counter
+from collections.abc import AsyncIterator
+from pathlib import Path
+from typing import Annotated, Literal
+
+from fastapi import APIRouter
+from fastapi.responses import PlainTextResponse
+from pydantic import BaseModel, Field
+
+from cuejar.api.book import Edited, edited
+from cuejar.api.errors import Refused
+from cuejar.api.need import TheStudio
+from cuejar.core.book import Jar
+from cuejar.core.draw import JarState, draw, long_run, mean_until_all, seen_after, shares
+from cuejar.core.jarfiles import read_jar, write_jar
+from cuejar.core.plain import folded
+from cuejar.core.resolve import Jars
+from cuejar.core.score import Lengths
+from cuejar.media.library import shown_name, slug
+from cuejar.media.probe import NotTaken
+from cuejar.store.books import part_of
+from cuejar.studio import Studio
+
+router = APIRouter(prefix="/api/jars", tags=["jars"])
+Form = Literal["m3u8", "csv", "list", "gpl"]
+MOST_SEEN = 40
+
+
+class EntryOdds(BaseModel):
+    """One entry: its share of one draw and of many; ``can`` says whether it can be drawn now."""
+
+    value: str
+    weight: float
+    can: bool
+    share: float
+    long_run: float
+
+
+class Odds(BaseModel):
+    """``seen``: for 1, 2, … draws, the chance of having seen each entry (in order); ``mean_until_all`` may be unknown."""
+
+    entries: list[EntryOdds]
+    seen: list[list[float]]
+    mean_until_all: float | None
+
+
+class Drawn(BaseModel):
+    value: str
+    times: int
+    expected: float
+
+
+class DrawIn(BaseModel):
+    count: Annotated[int, Field(ge=1, le=100_000)] = 1000
+
+
+class ImportIn(BaseModel):
+    form: Form
+    text: Annotated[str, Field(max_length=2_000_000)]
+    version: int | None = None
+
+
+class Imported(Edited):
+    """What the file put into the jar, and which of its lines name nothing that is there."""
+
+    taken: int
+    missing: list[str]
+
+
+def _jar(studio: Studio, jar_id: str) -> Jar:
+    found = next((jar for jar in studio.books.book.jars if jar.id == jar_id), None)
+    if found is None:
+        raise Refused(404, f"There is no jar “{jar_id}”.")
+    return found
+
+
+def _can(studio: Studio, jar: Jar) -> list[tuple[str, float]]:
+    lengths = Lengths(studio.books.book, studio.facts())
+    jars = Jars()
+    jars.folders = dict(studio.show.engine.jars.folders)
+    return jars.can_be_drawn(studio.books.book, lengths, jar.id)
+
+
+@router.get("/{jar_id}/odds")
+async def odds(studio: TheStudio, jar_id: str) -> Odds:
+    jar = _jar(studio, jar_id)
+    can = _can(studio, jar)
+    weights = [weight for _, weight in can]
+    once, often = shares(weights), long_run(weights, jar.rule)
+    there = {value: (once[i], often[i]) for i, (value, _) in enumerate(can)}
+    listed_too = [(entry.value, entry.weight) for entry in jar.entries]
+    rows = listed_too + [(value, weight) for value, weight in can if value not in {v for v, _ in listed_too}]
+    entries = [
+        EntryOdds(value=v, weight=w, can=v in there, share=there.get(v, (0, 0))[0], long_run=there.get(v, (0, 0))[1])
+        for v, w in rows
+    ]
+    curve = seen_after(weights, jar.rule, MOST_SEEN)
+    at = {value: i for i, (value, _) in enumerate(can)}
+    seen = [[row[at[v]] if v in at else 0.0 for v, _ in rows] for row in curve]
+    return Odds(entries=entries, seen=seen, mean_until_all=mean_until_all(weights, jar.rule))
+
+
+@router.post("/{jar_id}/draw")
+async def try_draws(studio: TheStudio, jar_id: str, body: DrawIn) -> list[Drawn]:
+    """Draws many times to look at it; the jar itself remembers nothing of it."""
+    jar = _jar(studio, jar_id)
+    can = _can(studio, jar)
+    if not can:
+        raise Refused(409, "This jar has nothing that can be drawn.", "Put something into it.")
+    state, stream = JarState(), random.Random().random
+    times = Counter(draw(can, jar.rule, state, stream)[0] for _ in range(body.count))
+    often = long_run([weight for _, weight in can], jar.rule)
+    return [Drawn(value=v, times=times[v], expected=body.count * often[i]) for i, (v, _) in enumerate(can)]
+
+
+@router.get("/{jar_id}/file", response_class=PlainTextResponse)
+async def export(studio: TheStudio, jar_id: str, form: Form) -> PlainTextResponse:
+    jar = _jar(studio, jar_id)
+    names = {entry.id: entry.name for entry in studio.books.book.media} if jar.kind == "media" else {}
+    text = write_jar(form, jar.name or jar.id, [(names.get(e.value, e.value), e.weight) for e in jar.entries])
+    ending = {"list": "txt"}.get(form, form)
+    headers = {"Content-Disposition": f'attachment; filename="{jar.id}.{ending}"'}
+    return PlainTextResponse(text, headers=headers)
+
+
+async def _contents(path: Path) -> AsyncIterator[bytes]:
+    yield path.read_bytes()
+
+
+async def _as_media(studio: Studio, line: str) -> str | None:
+    """The media entry that a line names: by its id or name, or a file on this computer, which is taken in."""
+    wanted = folded(shown_name(line))
+    for entry in studio.books.book.media:
+        if entry.id == line or folded(entry.name) in (folded(line), wanted):
+            return entry.id
+    path = Path(line.removeprefix("file://")).expanduser()
+    if not path.is_absolute() or not path.is_file():
+        return None
+    try:
+        row = await studio.library.add(_contents(path))
+    except (NotTaken, OSError):
+        return None
+    known = next((entry.id for entry in studio.books.book.media if entry.file == row.hash), None)
+    if known is not None:
+        return known
+    name = shown_name(path.name)
+    media_id = slug(name, {entry.id for entry in studio.books.book.media}, "file")
+    studio.books.put(
+        "media", media_id, {"id": media_id, "name": name, "file": row.hash}, None, f"added the file {name}"
+    )
+    return media_id
+
+
+@router.post("/{jar_id}/file")
+async def import_file(studio: TheStudio, jar_id: str, body: ImportIn) -> Imported:
+    """The entries of a file become those of the jar; what they name and is not there is told, and left out."""
+    jar = _jar(studio, jar_id)
+    if body.form == "gpl" and jar.kind != "colour":
+        raise Refused(422, "A palette goes into a jar of colours.", "Make the jar a jar of colours first.")
+    entries, missing = [], []
+    for value, weight in read_jar(body.form, body.text):
+        found: str | None = value
+        if jar.kind == "media":
+            found = await _as_media(studio, value)
+        elif jar.kind == "cue":
+            found = next((c.id for c in studio.books.book.cues if folded(value) in (c.id, folded(c.name))), None)
+        if found is None:
+            missing.append(value)
+        else:
+            entries.append({"value": found, "weight": weight})
+    if not entries and missing:
+        raise Refused(422, f"Nothing that the file names is there: {', '.join(missing[:5])}.", "The jar is as it was.")
+    part = part_of(studio.books.data, "jars", jar_id)
+    studio.books.put("jars", jar_id, {**part, "entries": entries}, body.version, f"filled the jar {jar.name or jar.id}")
+    await studio.book_changed()
+    return Imported(**edited(studio).model_dump(), taken=len(entries), missing=missing)

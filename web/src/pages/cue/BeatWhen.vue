@@ -1,0 +1,136 @@
+<script setup lang="ts">
+/** When the chosen beat begins and how long it lasts. */
+import { computed } from 'vue'
+import { useBook } from '@/composables/useBook'
+import { sayDuration } from '@/logic/duration'
+import DurationField from '@/parts/DurationField.vue'
+import { useDraft } from './draft'
+
+const book = useBook()
+const draft = useDraft()
+const beat = draft.chosenBeat
+
+const others = computed(() => draft.beats.value.filter((b) => b.id !== beat.value?.id))
+const media = computed(() =>
+  book.mediaById.get((beat.value?.media as { file?: string } | undefined)?.file ?? ''),
+)
+const lengthKind = computed(() => {
+  const length = beat.value?.length as string | { s?: number; loops?: number } | undefined
+  if (length === undefined) return 'none'
+  if (typeof length === 'string') return length
+  return length.loops === undefined ? 'seconds' : 'loops'
+})
+const seconds = computed(() => (beat.value?.length as { s?: number })?.s ?? null)
+const loops = computed(() => (beat.value?.length as { loops?: number })?.loops ?? 1)
+const span = computed(() => draft.spans.value.get(beat.value?.id ?? ''))
+
+function set(fields: Record<string, unknown>): void {
+  if (beat.value) draft.change(beat.value.id, fields)
+}
+
+function setLength(kind: string): void {
+  const now = span.value ? Math.max(0.1, (span.value.end - span.value.start) / 1000) : 5
+  if (kind === 'seconds') set({ length: { s: Math.round(now * 1000) / 1000 } })
+  else if (kind === 'loops') set({ length: { loops: 3 } })
+  else set({ length: kind })
+}
+
+function setAnchor(after: string): void {
+  set({ start: { at_s: 0, after: after || null, edge: 'end' } })
+}
+</script>
+
+<template>
+  <div v-if="beat" class="when">
+    <div class="two">
+      <label class="field">
+        Begins after
+        <select
+          class="well"
+          data-test="after"
+          :value="beat.start.after ?? ''"
+          @change="setAnchor(($event.target as HTMLSelectElement).value)"
+        >
+          <option value="">the start</option>
+          <option v-for="other in others" :key="other.id" :value="other.id">{{ other.id }}</option>
+        </select>
+      </label>
+      <label v-if="beat.start.after" class="field">
+        its
+        <select
+          class="well"
+          :value="beat.start.edge"
+          @change="set({ start: { ...beat.start, edge: ($event.target as HTMLSelectElement).value } })"
+        >
+          <option value="end">end</option>
+          <option value="start">start</option>
+        </select>
+      </label>
+      <label class="field"
+        >and<DurationField
+          :model-value="beat.start.at_s"
+          @update:model-value="set({ start: { ...beat.start, at_s: $event } })"
+      /></label>
+    </div>
+    <div v-if="lengthKind !== 'none'" class="two">
+      <label class="field">
+        Lasts
+        <select
+          class="well"
+          data-test="length-kind"
+          :value="lengthKind"
+          @change="setLength(($event.target as HTMLSelectElement).value)"
+        >
+          <option v-if="beat.media" value="natural">as long as it is</option>
+          <option value="seconds">for a time</option>
+          <option v-if="beat.kind === 'picture'" value="loops">whole loops</option>
+          <option value="to_end">to the end</option>
+          <option value="open">until released</option>
+        </select>
+      </label>
+      <label v-if="lengthKind === 'seconds'" class="field"
+        >Time<DurationField
+          :model-value="seconds"
+          :least="0.1"
+          @update:model-value="set({ length: { s: $event } })"
+      /></label>
+      <label v-else-if="lengthKind === 'loops'" class="field">
+        Loops
+        <input
+          class="well"
+          type="number"
+          min="1"
+          :value="loops"
+          @change="
+            set({
+              length: { loops: Math.max(1, Math.round(Number(($event.target as HTMLInputElement).value))) },
+            })
+          "
+        />
+        <span v-if="media?.length_s">{{ loops }} loops = {{ sayDuration(loops * media.length_s) }}</span>
+      </label>
+      <span v-else-if="span && span.end_latest !== null" class="soft small now"
+        >now {{ sayDuration((span.end - span.start) / 1000) }}</span
+      >
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.when {
+  display: grid;
+  gap: 10px;
+}
+
+.two {
+  display: grid;
+  grid-auto-flow: column;
+  grid-auto-columns: 1fr;
+  gap: 8px;
+  align-items: end;
+}
+
+.now {
+  padding-bottom: 8px;
+}
+</style>

@@ -1,0 +1,182 @@
+<script setup lang="ts">
+/** The odds: per draw, in the long run, seen after n draws; and what a thousand draws gave against what was expected. */
+import { computed } from 'vue'
+import type { Schemas } from '@/api/client'
+import { useBook } from '@/composables/useBook'
+
+const props = defineProps<{ odds: Schemas['Odds']; drawn: Schemas['Drawn'][]; rule: string }>()
+defineEmits<{ draw: [] }>()
+const book = useBook()
+const COLOURS = [
+  '--sage',
+  '--straw',
+  '--rose',
+  '--slate',
+  '--amber',
+  '--lilac',
+  '--teal',
+  '--brick',
+  '--sand',
+  '--plum',
+]
+
+const curves = computed(() =>
+  props.odds.entries.map((_, i) => {
+    const rows = props.odds.seen
+    return rows.map((row, n) => `${((n + 1) / rows.length) * 200},${100 - (row[i] ?? 0) * 96}`).join(' ')
+  }),
+)
+const most = computed(() => Math.max(1, ...props.drawn.map((d) => Math.max(d.times, d.expected))))
+
+function name(value: string): string {
+  return book.mediaById.get(value)?.name ?? value
+}
+</script>
+
+<template>
+  <section class="card odds">
+    <h2>Odds</h2>
+    <table>
+      <thead>
+        <tr>
+          <th></th>
+          <th class="right">per draw</th>
+          <th class="right">long run</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="(entry, i) in odds.entries.slice(0, 12)" :key="entry.value">
+          <td class="cut-off">
+            <i class="dot" :style="{ background: `var(${COLOURS[i % COLOURS.length]})` }"></i
+            >{{ name(entry.value) }}
+          </td>
+          <td class="right">{{ (entry.share * 100).toFixed(1) }} %</td>
+          <td class="right">{{ (entry.long_run * 100).toFixed(1) }} %</td>
+        </tr>
+      </tbody>
+    </table>
+    <template v-if="odds.entries.length > 1">
+      <p class="soft small">
+        Seen at least once after 1 to {{ odds.seen.length }} draws{{
+          odds.mean_until_all ? `; all of them after ${odds.mean_until_all.toFixed(1)} on average` : ''
+        }}
+      </p>
+      <svg
+        viewBox="0 0 200 100"
+        class="curve"
+        preserveAspectRatio="none"
+        role="img"
+        aria-label="Chance of having seen each entry"
+      >
+        <polyline
+          v-for="(points, i) in curves"
+          :key="i"
+          :points="points"
+          fill="none"
+          :stroke="`var(${COLOURS[i % COLOURS.length]})`"
+          stroke-width="2"
+          vector-effect="non-scaling-stroke"
+        />
+      </svg>
+    </template>
+    <button
+      class="btn"
+      data-test="draw-many"
+      :disabled="!odds.entries.some((e) => e.can)"
+      @click="$emit('draw')"
+    >
+      Draw 1,000
+    </button>
+    <ul v-if="drawn.length" class="bars">
+      <li v-for="d in drawn" :key="d.value">
+        <span class="small cut-off">{{ name(d.value) }}</span>
+        <span class="bar"
+          ><i :style="{ width: `${(d.times / most) * 100}%` }"></i
+          ><b :style="{ left: `${(d.expected / most) * 100}%` }"></b
+        ></span>
+        <span class="right">{{ d.times }}</span>
+      </li>
+    </ul>
+    <p v-if="drawn.length" class="soft small">The line marks what was expected.</p>
+  </section>
+</template>
+
+<style scoped>
+.odds {
+  display: grid;
+  gap: 8px;
+}
+
+table {
+  width: 100%;
+  border-collapse: collapse;
+  table-layout: fixed;
+}
+
+th {
+  color: var(--soft);
+  font-weight: 400;
+  font-size: 13px;
+}
+
+th:first-child {
+  width: 52%;
+}
+
+.right {
+  text-align: right;
+}
+
+.dot {
+  display: inline-block;
+  width: 10px;
+  height: 10px;
+  margin-right: 8px;
+}
+
+p {
+  margin: 0;
+}
+
+.curve {
+  width: 100%;
+  height: 110px;
+  background: var(--ground);
+  border-radius: 6px;
+}
+
+.bars {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 4px;
+}
+
+.bars li {
+  display: grid;
+  grid-template-columns: 100px 1fr 40px;
+  gap: 8px;
+  align-items: center;
+}
+
+.bar {
+  position: relative;
+  height: 14px;
+  background: var(--ground);
+}
+
+.bar i {
+  display: block;
+  height: 100%;
+  background: var(--marmalade);
+}
+
+.bar b {
+  position: absolute;
+  top: -2px;
+  bottom: -2px;
+  width: 2px;
+  background: var(--ink);
+}
+</style>
