@@ -14,6 +14,7 @@ const frame = ref<HTMLElement>()
 const free = ref(false)
 let moveable: Moveable | null = null
 let pressed = false
+let over: HTMLElement | null = null
 
 const overlay = computed(() => book.book?.overlays[0])
 const size = computed(() => ({ w: overlay.value?.width ?? 1920, h: overlay.value?.height ?? 1080 }))
@@ -81,7 +82,8 @@ function put(point: { x: number; y: number }): void {
 async function attach(): Promise<void> {
   await nextTick()
   if (pressed) return
-  aim(frame.value?.querySelector<HTMLElement>(`[data-beat="${draft.chosen.value ?? ''}"]`) ?? null)
+  const under = over?.isConnected ? over : null
+  aim(under ?? frame.value?.querySelector<HTMLElement>(`[data-beat="${draft.chosen.value ?? ''}"]`) ?? null)
 }
 
 function aim(target: HTMLElement | null): void {
@@ -168,9 +170,8 @@ function onKey(event: KeyboardEvent): void {
 
 /** What the pointer is over can be dragged at once; pressing chooses it. */
 function hover(event: MouseEvent | null): void {
-  if (pressed || event?.buttons) return
-  if (event) aim(event.currentTarget as HTMLElement)
-  else void attach()
+  over = (event?.currentTarget as HTMLElement | null) ?? null
+  if (!event?.buttons) void attach()
 }
 </script>
 
