@@ -11,6 +11,7 @@ from pathlib import Path
 
 import httpx
 from selenium.webdriver import Chrome
+from selenium.webdriver.support.ui import Select
 
 from tests.browser.conftest import chromium
 from tests.browser.person import Person
@@ -32,6 +33,13 @@ def _busy(channel: httpx.Client) -> None:
         channel.post("/redemptions", json={"viewer": viewer, "reward": reward})
 
 
+def _try_here(page: Person) -> None:
+    page.click("[data-test=pretend]")
+    Select(page.see("[data-test=force-dice]")).select_by_visible_text("Three alike")
+    page.click(".head .state")
+    page.click("[data-test=try-here]")
+
+
 def take(driver: Chrome, home: str, audience: str, channel: httpx.Client) -> None:
     page = Person(driver)
 
@@ -45,6 +53,8 @@ def take(driver: Chrome, home: str, audience: str, channel: httpx.Client) -> Non
     shot("desk", f"{home}/desk", lambda: (time.sleep(0.5), _busy(channel)), 1.6)
     shot("cues", f"{home}/cues")
     shot("cue-editor", f"{home}/cues/steam-whistle", lambda: page.click("[data-block=whistle]"))
+    shot("dice", f"{home}/cues/shunters-dice", lambda: _try_here(page), 2.2)
+    shot("jars", f"{home}/jars", lambda: page.click("[data-test=draw-many]"))
     shot("media", f"{home}/media")
     shot("ledger", f"{home}/ledger", lambda: page.click("tbody tr"))
     shot("audience", audience)
