@@ -134,3 +134,29 @@ def test_haptic_cells_take_the_highest() -> None:
     assert [change.value for change in holds.flush(lambda path: False)] == [0.5]
     holds.lift("haptics/7", "3", "b")
     assert [change.value for change in holds.flush(lambda path: False)] == [0]
+
+
+def test_short_forms_and_names_are_taken() -> None:
+    beats = [
+        {"id": "t", "kind": "filter", "source": "Bench cam", "filter": "Tint", "value": True, "length": {"s": 1}},
+        {"id": "r", "kind": "reward", "reward": "w", "on": False, "length": {"s": 1}},
+    ]
+    book = {
+        "house": {"shut_out": ["Hopper_Kit"]},
+        "rewards": [{"id": "w", "title": "W", "cost": 5}],
+        "cues": [cue("a", {"kind": "follow"}, beats=beats)],
+    }
+    hopper = {"id": "v9", "name": "hopper_kit", "roles": []}
+    engine, timed = night(
+        book, (0, {"kind": "follow", "viewer": hopper}), (1, {"kind": "follow", "viewer": VIEWER}), until=3
+    )
+    assert [(v.verdict, v.reason) for _, v in timed if isinstance(v, o.Verdict)] == [
+        ("turned_away", "viewer_shut_out"),
+        ("let_in", None),
+    ]
+    assert [(s.path, s.value) for _, s in timed if isinstance(s, o.Set)] == [
+        ("broadcast/filter/Bench cam/Tint/on", True),
+        ("reward/w/on", False),
+        ("broadcast/filter/Bench cam/Tint/on", None),
+        ("reward/w/on", True),
+    ]

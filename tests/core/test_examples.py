@@ -65,6 +65,10 @@ def test_report_and_beside(tmp_path: Path) -> None:
         ),
         ({"book": {"cues": [{"id": "a", "name": "A", "lane": "none"}]}}, "book.cues[0].lane: there is no lane “none”"),
         ({"extra": 1}, "extra: there is no such key"),
+        (
+            {"happenings": [{"at": 1, "kind": "book", "book": {"cues": [{"id": "a"}]}}]},
+            "happenings[0].book.cues[0].name: is needed",
+        ),
     ],
 )
 def test_a_script_that_does_not_parse(tmp_path: Path, change: dict[str, Any], says: str) -> None:

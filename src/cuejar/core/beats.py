@@ -246,12 +246,24 @@ class SourceBeat(_Timed, _Faded):
         return self
 
 
+def _one_for_many(data: Any, one: str, many: str) -> Any:
+    """``{"source": "Bench cam"}`` is read as ``{"sources": ["Bench cam"]}``."""
+    if isinstance(data, dict) and one in data and many not in data:
+        return {**{key: value for key, value in data.items() if key != one}, many: [data[one]]}
+    return data
+
+
 class FilterBeat(_Timed, _Faded):
     kind: Literal["filter"]
     sources: Annotated[list[Name], Field(min_length=1)]
     filter: Name
     setting: Name = "on"
     value: bool | float | str = True
+
+    @model_validator(mode="before")
+    @classmethod
+    def _one(cls, data: Any) -> Any:
+        return _one_for_many(data, "source", "sources")
 
 
 class LightBeat(_Timed, _Faded):
@@ -288,7 +300,6 @@ class VoiceBeat(_Timed):
 class KeysBeat(_Timed):
     kind: Literal["keys"]
     combo: Name
-    latch: bool = True
 
 
 class RewardBeat(_Timed):
@@ -296,6 +307,11 @@ class RewardBeat(_Timed):
     rewards: Annotated[list[Id], Field(min_length=1)]
     on: bool | None = None
     cost: Annotated[int, Field(ge=1, le=10_000_000)] | None = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def _one(cls, data: Any) -> Any:
+        return _one_for_many(data, "reward", "rewards")
 
     @model_validator(mode="after")
     def _something(self) -> RewardBeat:

@@ -45,7 +45,7 @@ class House(Model):
     extend_cap_s: Length_s = 600
     still_s: Length_s = Field(5, description="how long a still picture is up when nothing else says so")
     switches: dict[str, bool] = {}
-    shut_out: list[str] = Field([], description="ids of viewers whom every door turns away")
+    shut_out: list[str] = Field([], description="ids or names of viewers whom every door turns away")
     points_per_min: Annotated[float, Field(ge=0.01, le=100_000)] = 10
 
     @field_validator("switches")

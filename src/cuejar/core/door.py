@@ -167,7 +167,8 @@ def _role(visit: Visit) -> Failed | None:
 
 
 def _viewer(visit: Visit) -> Failed | None:
-    if visit.viewer is None or visit.viewer.id not in visit.doorway.shut_out:
+    viewer, shut_out = visit.viewer, visit.doorway.shut_out
+    if viewer is None or (viewer.id not in shut_out and folded(viewer.name) not in shut_out):
         return None
     return Failed("viewer_shut_out")
 
@@ -337,7 +338,8 @@ class Doorway:
         door, house = cue.door, book.house
         self.cue, self.house = cue, house
         self.all_off = bool(cue.beats) and all(switched_off(beat.kind, house) for beat in cue.beats)
-        self.shut_out = frozenset([*door.shut_out, *house.shut_out])
+        listed = [*door.shut_out, *house.shut_out]
+        self.shut_out = frozenset([*listed, *map(folded, listed)])
         self.words: list[WordList] = [words for words in book.words if words.on]
         self.from_finish = door.cooldown_from == "finished"
         self.uses_shared = door.cooldown_s is None and house.shared_cooldown_s is not None

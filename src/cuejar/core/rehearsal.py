@@ -87,11 +87,15 @@ def script_from(data: Any) -> Script:
             continue
         try:
             happening = happening_from({key: value for key, value in row.items() if key != "at"}, where)
+        except BookError as error:
+            problems += error.problems
+            continue
+        try:
             if happening.kind == "book":
                 book_from(happening.book)
             timed.append((ms(at), happening))
         except BookError as error:
-            problems += error.problems
+            problems += [Problem(f"{where}.book.{p.path}".rstrip("."), p.what) for p in error.problems]
     if problems or book is None:
         raise BookError(problems)
     timed.sort(key=lambda pair: pair[0])

@@ -1891,7 +1891,7 @@ export interface components {
             };
             /**
              * Shut Out
-             * @description ids of viewers whom every door turns away
+             * @description ids or names of viewers whom every door turns away
              * @default []
              */
             shut_out: string[];
@@ -2011,11 +2011,6 @@ export interface components {
             kind: "keys";
             /** Combo */
             combo: string;
-            /**
-             * Latch
-             * @default true
-             */
-            latch: boolean;
         };
         /** Lane */
         Lane: {
