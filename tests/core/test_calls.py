@@ -147,7 +147,7 @@ def test_short_forms_and_names_are_taken() -> None:
         "cues": [cue("a", {"kind": "follow"}, beats=beats)],
     }
     hopper = {"id": "v9", "name": "hopper_kit", "roles": []}
-    engine, timed = night(
+    _, timed = night(
         book, (0, {"kind": "follow", "viewer": hopper}), (1, {"kind": "follow", "viewer": VIEWER}), until=3
     )
     assert [(v.verdict, v.reason) for _, v in timed if isinstance(v, o.Verdict)] == [
