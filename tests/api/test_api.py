@@ -253,11 +253,14 @@ def test_a_snapshot_that_cannot_be_read(tmp_path: Path, monkeypatch: pytest.Monk
             assert oldest == older + 1
             assert kept < 20
             database.execute("update snapshots set state = '{broken' where journal_id = ?", (newest,))
+            broken = json.dumps({"kind": "chat", "text": "no viewer"})
+            database.execute("insert into journal (at, happening) values (?, ?)", (int(time.time() * 1000), broken))
         made.start_server()
         with connect(f"ws://127.0.0.1:{made.port}/api/feed", proxy=None) as feed:
             said = json.loads(feed.recv(timeout=5))["state"]["said"]
-        assert len(said) == 1
+        assert len(said) == 2
         assert "cannot be read" in said[0]
+        assert "cannot be handled" in said[1]
         made.in_step()
         again = made.redeem("kettlewright", "A")
         until(lambda: made.state_of(again) == "refunded")

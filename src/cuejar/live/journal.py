@@ -60,9 +60,13 @@ class Journal:
         self.last_id = after
         batch: list[tuple[h.Happening | None, list[Timed]]] = []
         for entry in entries:
-            happening = h.happening_from(entry.happening)
-            batch.append((happening, engine.handle(happening, entry.at)))
             self.last_id, self.last_at = entry.id, entry.at
+            try:
+                happening = h.happening_from(entry.happening)
+                batch.append((happening, engine.handle(happening, entry.at)))
+            except Exception as error:
+                self.said.append(f"Entry {entry.id} of the journal cannot be handled ({error}); it is left out.")
+                log.exception(self.said[-1])
         self.since_snapshot = len(entries)
         if batch:
             self.record(batch)
