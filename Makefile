@@ -56,7 +56,7 @@ format: setup
 	cd web && npx prettier --write --log-level warn src
 
 dev: setup
-	.venv/bin/cuejar demo & cd web && npx vite; kill %1
+	@trap 'kill 0' EXIT INT TERM; .venv/bin/cuejar demo & cd web && npx vite
 
 bench: setup $(STAMPS)/browser
 	$(PY) -m tests.bench
