@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -11,7 +12,11 @@ from hypothesis import HealthCheck, settings
 from tests.running import Running
 
 settings.register_profile(
-    "here", deadline=None, max_examples=120, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large]
+    "here",
+    deadline=None,
+    max_examples=120,
+    derandomize=bool(os.environ.get("CI")),
+    suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large],
 )
 settings.load_profile("here")
 
