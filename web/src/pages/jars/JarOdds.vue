@@ -1,24 +1,13 @@
 <script setup lang="ts">
 /** The odds: per draw, in the long run, seen after n draws; and what a thousand draws gave against what was expected. */
 import { computed } from 'vue'
+import { layerColour } from './layers'
 import type { Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 
 const props = defineProps<{ odds: Schemas['Odds']; drawn: Schemas['Drawn'][]; rule: string }>()
 defineEmits<{ draw: [] }>()
 const book = useBook()
-const COLOURS = [
-  '--sage',
-  '--straw',
-  '--rose',
-  '--slate',
-  '--amber',
-  '--lilac',
-  '--teal',
-  '--brick',
-  '--sand',
-  '--plum',
-]
 
 const curves = computed(() =>
   props.odds.entries.map((_, i) => {
@@ -47,8 +36,7 @@ function name(value: string): string {
       <tbody>
         <tr v-for="(entry, i) in odds.entries.slice(0, 12)" :key="entry.value">
           <td class="cut-off">
-            <i class="dot" :style="{ background: `var(${COLOURS[i % COLOURS.length]})` }"></i
-            >{{ name(entry.value) }}
+            <i class="dot" :style="{ background: layerColour(i) }"></i>{{ name(entry.value) }}
           </td>
           <td class="right">{{ (entry.share * 100).toFixed(1) }} %</td>
           <td class="right">{{ (entry.long_run * 100).toFixed(1) }} %</td>
@@ -73,7 +61,7 @@ function name(value: string): string {
           :key="i"
           :points="points"
           fill="none"
-          :stroke="`var(${COLOURS[i % COLOURS.length]})`"
+          :stroke="layerColour(i)"
           stroke-width="2"
           vector-effect="non-scaling-stroke"
         />

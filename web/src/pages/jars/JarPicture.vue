@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** A jar whose layers are its entries, thick as their share. Dragging an edge moves share from one layer to the next. */
 import { computed, ref } from 'vue'
+import { layerColour } from './layers'
 
 interface Entry {
   value: string
@@ -13,18 +14,6 @@ const emit = defineEmits<{ weigh: [weights: number[]] }>()
 const box = ref<SVGSVGElement>()
 const moved = ref<number[] | null>(null)
 
-const COLOURS = [
-  '--sage',
-  '--straw',
-  '--rose',
-  '--slate',
-  '--amber',
-  '--lilac',
-  '--teal',
-  '--brick',
-  '--sand',
-  '--plum',
-]
 const TOP = 34
 const TALL = 160
 
@@ -35,7 +24,7 @@ const layers = computed(() => {
   return props.entries.map((entry, i) => {
     const tall = sum.value ? ((weights.value[i] ?? 0) / sum.value) * TALL : 0
     y -= tall
-    return { entry, y, tall, colour: `var(${COLOURS[i % COLOURS.length]})` }
+    return { entry, y, tall, colour: layerColour(i) }
   })
 })
 
