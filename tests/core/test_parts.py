@@ -108,8 +108,9 @@ def test_words_are_replaced_or_refuse() -> None:
 @given(st.text(max_size=400))
 def test_normalised_text_is_tame_and_stays_as_it_is(text: str) -> None:
     tame = normalised(text)
-    assert tame == " ".join(tame.split())
-    assert not any(c in tame for c in "\u200b\u202e\x00\n\t")
+    assert tame == "\n".join(" ".join(line.split()) for line in tame.split("\n"))
+    assert "\n\n" not in tame and tame.strip() == tame
+    assert not any(c in tame for c in "\u200b\u202e\x00\t")
     assert normalised(tame) == tame
 
 

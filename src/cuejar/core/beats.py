@@ -18,11 +18,12 @@ from cuejar.core.base import Id, Length_s, Model, Name, Offset, Seconds, Share
 
 
 class Start(Model):
-    """When a beat begins: seconds after the run's start, or after the start or end of another beat."""
+    """When a beat begins: seconds after the run's start, or after the start or end of another beat, or a throw's hit."""
 
     at_s: Offset = 0
     after: Id | None = None
-    edge: Literal["start", "end"] = "end"
+    edge: Literal["start", "end", "hit"] = "end"
+    hit: Annotated[int, Field(ge=1, le=100)] = Field(1, description="with the edge hit: which one, counted from 1")
 
     @model_validator(mode="after")
     def _not_before_the_run(self) -> Start:
@@ -184,8 +185,10 @@ class SpeechBeat(_Natural, _Heard):
     text: Words = "{{text}}"
     part: Id | None = None
     caption: bool = True
-    mouth: bool = False
+    mouth: bool = Field(False, description="the part's mouth pictures follow the sound")
     place: Place = Place(x=0.1, y=0.75, w=0.8, h=0.18)
+    mouth_place: Place = Place(x=0.72, y=0.3, w=0.24, h=0.44)
+    size: Annotated[float, Field(ge=0.01, le=1)] = Field(0.06, description="height of the caption's type")
 
 
 class CaptionBeat(_Timed, _Seen):
@@ -212,11 +215,26 @@ class BurstBeat(_Timed, _Seen):
     life_s: Length_s = 3
 
 
-class ThrowBeat(_Timed, _Seen):
+class ThrowBeat(_Natural, _Seen):
+    """Things, or drops of a liquid, thrown at the avatar. The place is the part of the overlay that they may cross."""
+
     kind: Literal["throw"]
-    media: MediaRef | None = None
+    media: MediaRef | None = Field(None, description="a picture that is thrown; none: drops of ``colour``")
     count: Annotated[int, Field(ge=1, le=100)] = 5
     every_s: Seconds = 0.4
+    place: Place = Place(x=0, y=0, w=1, h=1)
+    origin: Literal["above", "left", "right", "point", "random"] = "above"
+    from_x: Annotated[float, Field(ge=-1, le=2)] = 0.5
+    from_y: Annotated[float, Field(ge=-1, le=2)] = 0
+    targets: list[Id] = Field([], description="circles on the avatar, one at random for each; none: all of them")
+    flight_s: Length_s = 0.7
+    arc: Annotated[float, Field(ge=0, le=1)] = Field(0.12, description="how high over the straight way, of the height")
+    spin: Annotated[float, Field(ge=-5, le=5)] = Field(0.7, description="turns while it flies")
+    landing: Literal["bounce", "stick", "run"] = "bounce"
+    linger_s: Length_s = Field(1.2, description="how long it is there after it hit")
+    size: Annotated[float, Field(gt=0, le=1)] = Field(0.12, description="of the overlay's height")
+    colour: str = "#6b3a12"
+    thickness: Share = Field(0.7, description="of a drop: 0 runs like water, 1 hardly runs")
 
 
 class HapticsBeat(_Natural):
@@ -271,11 +289,13 @@ class LightBeat(_Timed, _Faded):
     fixtures: Literal["all"] | list[Id] = "all"
     colour: Words | None = None
     level: Share | None = None
+    look: Literal["steady", "breathe", "chase", "flicker"] | None = None
+    period_s: Annotated[float, Field(ge=0.2, le=60)] = Field(2, description="how long one turn of the look takes")
 
     @model_validator(mode="after")
     def _something(self) -> LightBeat:
-        if self.colour is None and self.level is None:
-            raise ValueError("give a colour or a level")
+        if self.colour is None and self.level is None and self.look is None:
+            raise ValueError("give a colour, a level or a look")
         return self
 
 
@@ -284,17 +304,27 @@ class AvatarBeat(_Timed, _Faded):
     model: Name | None = None
     outfit: Name | None = None
     expression: Name | None = None
+    expressions: list[Name] = Field([], description="more of them at once")
+    pose: Name | None = None
 
     @model_validator(mode="after")
     def _something(self) -> AvatarBeat:
-        if self.model is None and self.outfit is None and self.expression is None:
-            raise ValueError("give a model, an outfit or an expression")
+        if not (self.model or self.outfit or self.expression or self.expressions or self.pose):
+            raise ValueError("give a model, an outfit, an expression or a pose")
         return self
 
 
-class VoiceBeat(_Timed):
+class VoiceBeat(_Timed, _Faded):
     kind: Literal["voice"]
-    preset: Name
+    preset: Name | None = None
+    pitch: Annotated[float, Field(ge=-24, le=24)] | None = Field(None, description="half tones up or down")
+    mix: Share | None = Field(None, description="0: the voice as it is, 1: only the changed voice")
+
+    @model_validator(mode="after")
+    def _something(self) -> VoiceBeat:
+        if self.preset is None and self.pitch is None and self.mix is None:
+            raise ValueError("give a preset, a pitch or a mix")
+        return self
 
 
 class KeysBeat(_Timed):
@@ -328,7 +358,9 @@ class TapBeat(Beat):
 class HookBeat(Beat):
     kind: Literal["hook"]
     hook: Id
-    payload: Template = ""
+    payload: Template = Field("", description="a body for this beat alone; empty: the hook's own")
+    then_s: Length_s | None = Field(None, description="so long after it a second call goes out")
+    then_payload: Template = ""
 
 
 class CountBeat(Beat):

@@ -21,10 +21,12 @@ from cuejar.core.base import (
     Name,
     Problem,
     Seconds,
+    Share,
     parsed,
     path_of,
 )
 from cuejar.core.beats import OUTPUTS, UNION_TAGS, AnyBeat, FromJar, Volume
+from cuejar.core.gear import Gear, HapticPattern, HookPlace, Inlet
 
 FORMAT = "cue-jar-book"
 VERSION = 1
@@ -43,10 +45,18 @@ class House(Model):
     shared_cooldown_s: Seconds | None = None
     open_cap_s: Length_s = 600
     extend_cap_s: Length_s = 600
+    loudness_lufs: Annotated[float, Field(ge=-40, le=-5)] | None = Field(
+        -16, description="what sounds are levelled to (EBU R 128); none: each as loud as its file"
+    )
+    flash_guard: bool = Field(True, description="what flashes more than three times a second is a snag, and softened")
     still_s: Length_s = Field(5, description="how long a still picture is up when nothing else says so")
     switches: dict[str, bool] = {}
     shut_out: list[str] = Field([], description="ids or names of viewers whom every door turns away")
     points_per_min: Annotated[float, Field(ge=0.01, le=100_000)] = 10
+    haptics_level: Share = Field(0.8, description="the highest level that reaches the skin, whatever a cue asks for")
+    haptics_most_s: Length_s = Field(15, description="how long something may be felt without a pause")
+    haptics_pause_s: Length_s = Field(2, description="how long that pause is")
+    hook_places: list[HookPlace] = Field([], description="where hooks may go; nowhere else")
 
     @field_validator("switches")
     @classmethod
@@ -276,27 +286,34 @@ class Cue(Model):
     beats: list[AnyBeat] = []
 
 
-class Fixture(Model):
-    id: Id
-    name: str = ""
-    spared: bool = False
-
-
-class Gear(Model):
-    id: Id
-    kind: Literal["broadcaster", "lights", "avatar", "voice", "haptics", "keys", "hook"]
-    name: str = ""
-    on: bool = True
-    address: str = ""
-    fixtures: list[Fixture] = []
+Effect = Literal["echo", "tunnel", "small", "giant", "tannoy", "robot", "backwards"]
 
 
 class Part(Model):
+    """A part of the cast: who reads, and how. ``may`` are the effects a viewer may ask for; ``who`` may use the part."""
+
     id: Id
     name: Name
-    base: str = "en"
+    on: bool = Field(True, description="off: shut out, the default part reads instead")
+    base: Annotated[str, Field(pattern=r"^[A-Za-z0-9_+\-]{1,60}$")] = Field("en", description="the base voice")
     rate: Annotated[float, Field(ge=0.25, le=4)] = 1
     pitch: Annotated[float, Field(ge=0, le=2)] = 1
+    volume: Volume = 100
+    effect: Effect | Literal[""] = Field("", description="always on it")
+    may: list[Effect] = []
+    who: Annotated[list[Role], Field(min_length=1)] = ["everyone"]
+    mouths: list[Id] = Field([], description="media of its mouth, from closed to widest")
+    blink: Id | None = Field(None, description="a picture that shows now and then while the mouth is closed")
+
+
+class Reading(Model):
+    """How viewer text is read aloud."""
+
+    default: Id | None = Field(None, description="the part that reads what names nobody; none: the first")
+    max_parts: Annotated[int, Field(ge=1, le=20)] = 4
+    review: Literal["none", "new", "all"] = Field("none", description="whose texts wait for the streamer's yes")
+    links: Literal["word", "refuse"] = "word"
+    viewers: dict[str, Id] = Field({}, description="a part of their own that reads for a viewer, by id or name")
 
 
 class Trim(Model):
@@ -327,6 +344,18 @@ class OverlayEntry(Model):
     sound: bool = True
     picture: bool = True
     private: bool = Field(False, description="for the streamer only, not on the stream")
+    timers: bool = Field(False, description="shows how long everything that is held is still on")
+    ground: Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")] | None = Field(
+        None, description="a plain key colour behind everything; none: see-through"
+    )
+
+
+class RestingLook(Model):
+    """A named set of rest values that can be taken up at once."""
+
+    id: Id
+    name: Name
+    values: dict[str, bool | float | str] = {}
 
 
 class BlockedWord(Model):
@@ -358,6 +387,10 @@ class Book(Model):
     overlays: list[OverlayEntry] = []
     media: list[MediaEntry] = []
     words: list[WordList] = []
+    looks: list[RestingLook] = []
+    patterns: list[HapticPattern] = []
+    inlets: list[Inlet] = []
+    reading: Reading = Reading()
 
     @property
     def all_lanes(self) -> list[Lane]:
@@ -368,7 +401,20 @@ class Book(Model):
         return cue.lane or self.all_lanes[0].id
 
 
-LISTS = ("lanes", "rewards", "jars", "cues", "cast", "gear", "overlays", "media", "words")
+LISTS = (
+    "lanes",
+    "rewards",
+    "jars",
+    "cues",
+    "cast",
+    "gear",
+    "overlays",
+    "media",
+    "words",
+    "looks",
+    "patterns",
+    "inlets",
+)
 """The lists of the book whose entries have ids and are edited one by one."""
 
 
@@ -411,13 +457,15 @@ def _twice(book: Book) -> Iterator[Problem]:
         yield from doubles(cue.beats, "cues", i, "beats")
     for i, gear in enumerate(book.gear):
         yield from doubles(gear.fixtures, "gear", i, "fixtures")
+        yield from doubles(gear.groups, "gear", i, "groups")
+        yield from doubles(gear.targets, "gear", i, "targets")
 
 
 def _dangling(book: Book) -> Iterator[Problem]:
     ids = {name: {item.id for item in getattr(book, name)} for name in LISTS}
     ids["lanes"] = {lane.id for lane in book.all_lanes}
     jar_kinds = {jar.id: jar.kind for jar in book.jars}
-    fixtures = {f.id for gear in book.gear for f in gear.fixtures}
+    fixtures = {f.id for gear in book.gear for f in gear.fixtures} | {g.id for gear in book.gear for g in gear.groups}
 
     def lost(what: str, value: str, *path: int | str) -> Problem:
         return Problem(path_of(path), f"there is no {what} “{value}”")

@@ -11,6 +11,7 @@ lightness and chroma, never within 30 degrees of the one showing.
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -113,9 +114,20 @@ def random_colour(random: Random, showing: str | None = None) -> str:
 
 
 def fade(start: str, end: str, part: float) -> str:
-    """The colour ``part`` (0 to 1) of the way from ``start`` to ``end``, through OKLab."""
-    mixed = Color(start).mix(Color(end), min(1.0, max(0.0, part)), space="oklab")
-    return mixed.convert("srgb").fit().to_string(hex=True)
+    """The colour ``part`` (0 to 1) of the way from ``start`` to ``end``, through OKLab, in steps of a thousandth."""
+    return _faded(start, end, round(min(1.0, max(0.0, part)), 3))
+
+
+@lru_cache(maxsize=4096)
+def _faded(start: str, end: str, part: float) -> str:
+    r, g, b = _way(start, end)(part).convert("srgb").clip().coords()
+    return f"#{round(r * 255):02x}{round(g * 255):02x}{round(b * 255):02x}"
+
+
+@lru_cache(maxsize=1024)
+def _way(start: str, end: str) -> Callable[[float], Color]:
+    way: Callable[[float], Color] = Color.interpolate([start, end], space="oklab")
+    return way
 
 
 def as_hex(value: str) -> str:

@@ -31,7 +31,7 @@ from cuejar.core.colour import read_colour
 from cuejar.core.happenings import Viewer
 from cuejar.core.orders import Check
 from cuejar.core.plain import folded
-from cuejar.core.words import censored, normalised
+from cuejar.core.words import censored, linked, normalised
 
 REASONS: dict[str, str] = {
     "house_closed": "the house is closed",
@@ -199,6 +199,8 @@ def _text(visit: Visit) -> Failed | None:
     rule = visit.doorway.cue.door.text or ANY_TEXT
     if not visit.text and not rule.need:
         return None
+    if visit.doorway.no_links and linked(visit.text):
+        return Failed("text_word", "there is a link in it")
     text, note = normalised(visit.text), ""
     visit.read = Text(text)
     if not text:
@@ -341,6 +343,7 @@ class Doorway:
         listed = [*door.shut_out, *house.shut_out]
         self.shut_out = frozenset([*listed, *map(folded, listed)])
         self.words: list[WordList] = [words for words in book.words if words.on]
+        self.no_links = book.reading.links == "refuse"
         self.from_finish = door.cooldown_from == "finished"
         self.uses_shared = door.cooldown_s is None and house.shared_cooldown_s is not None
         span = door.cooldown_s if door.cooldown_s is not None else house.shared_cooldown_s

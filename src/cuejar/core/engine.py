@@ -22,6 +22,9 @@ from cuejar.core import orders as o
 from cuejar.core.book import Book, book_from
 from cuejar.core.lanes import GOES_FIRST
 from cuejar.core.reception import Reception
+from cuejar.core.resolve import NOT_SAID
+from cuejar.core.rig import renaming
+from cuejar.core.score import PENDING, UP
 from cuejar.core.stage import DEPTH
 from cuejar.core.state import engine_from, snapshot_of
 
@@ -166,10 +169,49 @@ class Engine(Reception):
     def _sourced(self, sources: h.Sources) -> None:
         self.resolver.sources[sources.scene] = sources.sources
 
+    def _catalogued(self, catalogue: h.Catalogue) -> None:
+        self.resolver.catalogues.take(catalogue)
+        for scene, sources in catalogue.scenes.items():
+            self.resolver.sources[scene] = sources
+
+    def _renamed(self, renamed: h.Renamed) -> None:
+        path_now, value_now = renaming(renamed)
+        self.holds.rename(path_now, value_now)
+        for run in self.runs.values():
+            for beat in run.beats:
+                beat.sets = [(path_now(path), value_now(path, value)) for path, value in beat.sets]
+
+    def _kept(self, keep: h.Keep) -> None:
+        for path, value in keep.values.items():
+            self.holds.keep(path, value)
+
     def _spoken(self, speech: h.SpeechReady) -> None:
+        """A speech is ready, or could not be made. If its run began already it lasts from now on as long as it really is."""
         run = self.runs.get(speech.run)
-        if run is not None and run.started_at is None:
-            run.speech_ms[speech.beat] = max(1, round(speech.length_s * 1000))
+        if run is None:
+            return
+        own = 0 if speech.failed else max(1, round(speech.length_s * 1000))
+        if run.started_at is None:
+            run.speech_ms[speech.beat] = own
+            return
+        for beat in run.beats:
+            if beat.spec.id != speech.beat or beat.state not in (UP, PENDING):
+                continue
+            if beat.state == PENDING:
+                beat.own = own if beat.spec.length == "natural" else beat.own
+                beat.failed = NOT_SAID if speech.failed else beat.failed
+                self._replan(run, self.now)
+                self._after_beats(run, self.now)
+            elif speech.failed:
+                beat.failed = NOT_SAID
+                self._emit(o.Fail(run.id, speech.beat, NOT_SAID))
+                self._released(h.Release(run.id, speech.beat))
+            elif beat.spec.length == "natural":
+                beat.own, beat.end = own, self.now + own
+                self._emit(o.Prolong(run.id, speech.beat, beat.end))
+                self._replan(run, self.now)
+                self._after_beats(run, self.now)
+            return
 
     # The whole state
 
@@ -207,5 +249,9 @@ _HANDLERS: dict[str, Callable[[Engine, Any], None]] = {
     "media": Engine._media_known,
     "folder": Engine._foldered,
     "sources": Engine._sourced,
+    "catalogue": Engine._catalogued,
+    "renamed": Engine._renamed,
+    "keep": Engine._kept,
     "speech": Engine._spoken,
+    "strike_failed": lambda engine, x: engine._emit(o.Fail(x.run, x.beat, x.why)),
 }

@@ -224,13 +224,15 @@ class NewBook:
 
 @dataclass(frozen=True, slots=True)
 class MediaFacts:
-    """What is in a file: its kind, one pass in s (0 for a still picture), and how often a picture repeats (0: for ever)."""
+    """What is in a file: its kind, one pass in s (0 for a still picture), how often a picture repeats (0: for ever),
+    and whether it flashes more than is safe (RULES 10)."""
 
     __pydantic_config__ = _STRICT
     kind: Literal["picture", "clip", "sound"] = "picture"
     length_s: float = 0
     loops: int = 0
     missing: bool = False
+    flashes: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -263,6 +265,51 @@ class Sources:
 
 
 @dataclass(frozen=True, slots=True)
+class Setting:
+    """A setting of a filter: its type, and for numbers its range, for choices what there is."""
+
+    __pydantic_config__ = _STRICT
+    type: Literal["bool", "number", "colour", "text", "choice"] = "number"
+    min: float | None = None
+    max: float | None = None
+    choices: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Catalogue:
+    """What a piece of gear has now. ``scenes`` with their sources in order, ``filters`` by source; ``names`` for other gear:
+    its outfits, expressions, presets, patterns."""
+
+    __pydantic_config__ = _STRICT
+    gear: str
+    scenes: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    filters: dict[str, dict[str, dict[str, Setting]]] = field(default_factory=dict)
+    names: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    kind: Literal["catalogue"] = "catalogue"
+
+
+@dataclass(frozen=True, slots=True)
+class Renamed:
+    """A scene, a source or a filter has another name now. ``of`` is the filter's source."""
+
+    __pydantic_config__ = _STRICT
+    what: Literal["scene", "source", "filter"]
+    old: Key
+    new: Key
+    of: str = ""
+    kind: Literal["renamed"] = "renamed"
+
+
+@dataclass(frozen=True, slots=True)
+class Keep:
+    """The streamer wants properties to be at rest at these values: they show once nothing lies above them."""
+
+    __pydantic_config__ = _STRICT
+    values: dict[str, PropertyValue]
+    kind: Literal["keep"] = "keep"
+
+
+@dataclass(frozen=True, slots=True)
 class SpeechReady:
     """A waiting run's speech was prepared: its true length in s."""
 
@@ -270,7 +317,19 @@ class SpeechReady:
     run: str
     beat: str
     length_s: float
+    failed: bool = False
     kind: Literal["speech"] = "speech"
+
+
+@dataclass(frozen=True, slots=True)
+class StrikeFailed:
+    """A strike that went out did not reach its gear, or was refused there."""
+
+    __pydantic_config__ = _STRICT
+    run: str
+    beat: str
+    why: str
+    kind: Literal["strike_failed"] = "strike_failed"
 
 
 @dataclass(frozen=True, slots=True)
@@ -316,7 +375,11 @@ Happening = (
     | MediaKnown
     | Folder
     | Sources
+    | Catalogue
+    | Renamed
+    | Keep
     | SpeechReady
+    | StrikeFailed
 )
 
 BY_KIND: dict[str, type[Any]] = {

@@ -93,8 +93,23 @@ class Holds:
             rest = UNTOLD.get(family(path))
             if rest is None and path.startswith("avatar/expression/"):
                 rest = "off"
+            if rest is None and path.startswith("light/") and path.endswith("/look"):
+                rest = "steady"
             found = self._properties[path] = Property(rest, rest)
         return found
+
+    def known(self, path: str) -> Property | None:
+        return self._properties.get(path)
+
+    def rename(self, path_now: Callable[[str], str], value_now: Callable[[str, PropertyValue], PropertyValue]) -> None:
+        """Things on the gear have other names: properties go on under their new paths, with their layers."""
+        moved: dict[str, Property] = {}
+        for path, p in self._properties.items():
+            p.rest, p.shown = value_now(path, p.rest), value_now(path, p.shown)
+            p.layers = [layer._replace(value=value_now(path, layer.value)) for layer in p.layers]
+            moved[path_now(path)] = p
+        self._properties = moved
+        self.touched = {path_now(path): fade for path, fade in self.touched.items()}
 
     def showing(self, path: str) -> PropertyValue:
         """What the property should show now."""
@@ -167,6 +182,10 @@ class Holds:
     def wanted(self) -> dict[str, PropertyValue]:
         """What every known property should show now."""
         return {path: self.showing(path) for path in self._properties}
+
+    def at_rest_now(self) -> dict[str, PropertyValue]:
+        """The rest value of every known property."""
+        return {path: p.rest for path, p in self._properties.items()}
 
     def rest_of(self, path: str) -> PropertyValue:
         return self.property(path).rest

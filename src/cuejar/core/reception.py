@@ -7,6 +7,7 @@ that calls no cue is left alone; one whose id came before is ignored.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
 from cuejar.core import happenings as h
@@ -49,16 +50,31 @@ class Reception(Stage):
         self._called(redemption)
 
     def _reviewed(self, review: h.Review) -> None:
-        redemption = self.reviews.pop(review.redemption, None)
-        if redemption is None:
+        waiting = self.reviews.pop(review.redemption, None)
+        if waiting is None:
             return
         if review.ok:
-            self._called(redemption)
-        else:
-            self._emit(o.Settle(redemption.id, "refunded"))
+            self._called(waiting, reviewed=True)
+        elif waiting.kind == "redemption":
+            self._emit(o.Settle(waiting.id, "refunded"))
 
-    def _called(self, happening: Any, depth: int = 0) -> None:
+    def _must_be_reviewed(self, happening: Any, cues: Iterable[str]) -> bool:
+        """Whether a text would be read aloud and waits for the streamer's yes first."""
+        how = self.book.reading.review
+        viewer = getattr(happening, "viewer", None)
+        if how == "none" or viewer is None or not getattr(happening, "text", "").strip():
+            return False
+        if not any(self.scores[cue].speaks for cue in cues):
+            return False
+        return how == "all" or viewer.id not in self.heard
+
+    def _called(self, happening: Any, depth: int = 0, reviewed: bool = False) -> None:
         called = self.calls.of(happening)
+        if called and not reviewed and self._must_be_reviewed(happening, (cue for cue, _ in called)):
+            call = self._call_id(happening)
+            self.reviews[call] = happening
+            self._emit(o.AskReview(call))
+            return
         if not called:
             if happening.kind == "redemption":
                 self._emit(o.Verdict(happening.id, None, "ignored", "no_cue", None))

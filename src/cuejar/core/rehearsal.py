@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import json
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from statistics import median, quantiles
 from typing import Annotated, Any, Literal
 
@@ -122,13 +122,16 @@ def play(engine: Engine, script: Script) -> Iterator[Timed]:
         yield from engine.advance(due)
 
 
-def preview(engine: Engine, attempt: Try) -> list[Timed]:
+def preview(engine: Engine, attempt: Try, then: Sequence[Happening] = ()) -> list[Timed]:
     """What a try of a cue would do, from 0 ms on, played to its end without anything being done.
 
     Args:
         engine: a fresh one over the book as it would be; it is used up.
+        then: what is known right after its start, such as how long its speeches really are.
     """
     orders = engine.handle(attempt, 0)
+    for happening in then:
+        orders += engine.handle(happening, 0)
     while engine.runs and (due := engine.due()) is not None:
         orders += engine.advance(due)
     return orders

@@ -15,16 +15,23 @@ from typing import Any
 from cuejar.core.base import ms
 from cuejar.core.beats import Condition, ForLoops, FromFile, FromJar
 from cuejar.core.book import Book
+from cuejar.core.catalogue import Catalogues, NotThere, near_names
 from cuejar.core.chance import roll
 from cuejar.core.colour import RANDOM, as_hex, random_colour, read_colour
 from cuejar.core.door import has_role
 from cuejar.core.draw import JarState, draw
+from cuejar.core.gear import HookOut, meant_lamps
+from cuejar.core.haptics import found
 from cuejar.core.holds import Holds
+from cuejar.core.lamps import Look
 from cuejar.core.orders import Draw, Fail, Order
 from cuejar.core.plain import folded
+from cuejar.core.playscript import speakable_name
 from cuejar.core.run import Run, random_of
 from cuejar.core.score import LEFT_OUT, Lengths, RunBeat
 from cuejar.core.words import filled, normalised
+
+NOT_SAID = "the text could not be turned into speech"
 
 
 class CannotDo(Exception):
@@ -69,6 +76,9 @@ class Resolver:
         self.cue_counts: dict[str, int] = {}
         self.by_viewer: dict[str, dict[str, int]] = {}
         self.sources: dict[str, tuple[str, ...]] = {}
+        self.catalogues = Catalogues()
+        self.speech_grace = 0
+        """How much longer (ms) than reckoned a speech may take that is still being made when its turn has come."""
 
     def resolve(self, run: Run) -> list[Order]:
         """Gives every beat of the run its value, or leaves it out, or has it fail. Returns the draws and failures."""
@@ -85,7 +95,12 @@ class Resolver:
             beat = RunBeat(spec, spec.own)
             run.beats.append(beat)
             if spec.sets is not None:
-                beat.sets = spec.sets
+                try:
+                    path, scene = spec.sets[0]
+                    beat.sets = [(path, self.catalogues.scene(scene))] if self.catalogues.known else spec.sets
+                except NotThere as problem:
+                    beat.failed, beat.own = str(problem), 0
+                    failed.append(Fail(run.id, spec.id, beat.failed))
             elif spec.file is not None:
                 beat.value = spec.file
                 if self.lengths.known(spec.file) is None:
@@ -96,7 +111,7 @@ class Resolver:
 
     def beforehand(self, run: Run, template: str) -> str:
         """The words of a waiting run as far as they can be known: nothing is drawn or rolled yet."""
-        return _Resolving(self, run).fill(template)
+        return _Resolving(self, run).fill(template, said=True)
 
     def started(self, run: Run) -> None:
         """Counts a run of its cue, in all and for its viewer."""
@@ -112,6 +127,7 @@ class Resolver:
             "cue_counts": dict(self.cue_counts),
             "by_viewer": {cue: dict(counts) for cue, counts in self.by_viewer.items()},
             "sources": {scene: list(sources) for scene, sources in self.sources.items()},
+            "catalogues": self.catalogues.snapshot(),
         }
 
     def restore(self, data: Mapping[str, Any]) -> None:
@@ -119,6 +135,7 @@ class Resolver:
         self.cue_counts = dict(data["cue_counts"])
         self.by_viewer = {cue: dict(counts) for cue, counts in data["by_viewer"].items()}
         self.sources = {scene: tuple(sources) for scene, sources in data["sources"].items()}
+        self.catalogues.restore(data.get("catalogues", {}))
 
 
 class _Resolving:
@@ -201,12 +218,16 @@ class _Resolving:
             }
         return self._values
 
-    def fill(self, template: str) -> str:
+    def fill(self, template: str, said: bool = False) -> str:
+        """The template with its values; ``said``: for reading aloud, with names as one says them."""
         if "{{" not in template:
             return template
         if "{{rolled" in template:
             self._values = None
-        return filled(template, self.values())
+        values = self.values()
+        if said:
+            values = {**values, "viewer": speakable_name(values["viewer"])}
+        return filled(template, values)
 
     def colour(self, path: str | None) -> str:
         """The viewer's colour; `random` becomes one colour for the whole run, away from what ``path`` shows."""
@@ -243,10 +264,8 @@ class _Resolving:
         self.drawn[beat.spec.id] = ", ".join(drawn)
         return drawn
 
-    def words(self, beat: RunBeat, source: str | FromJar) -> str:
-        if isinstance(source, FromJar):
-            return self.fill(self.draw(beat, source)[0])
-        return self.fill(source)
+    def words(self, beat: RunBeat, source: str | FromJar, said: bool = False) -> str:
+        return self.fill(self.draw(beat, source)[0] if isinstance(source, FromJar) else source, said)
 
     def media(self, beat: RunBeat, source: FromFile | FromJar) -> list[str]:
         if isinstance(source, FromJar):
@@ -269,12 +288,15 @@ def _media_beat(r: _Resolving, beat: RunBeat, b: Any) -> None:
 
 
 def _speech(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    beat.value = r.words(beat, b.text)
+    beat.value = r.words(beat, b.text, said=True)
     if not beat.value.strip():
         raise CannotDo("there is nothing to say")
+    if r.run.speech_ms.get(beat.spec.id) == 0:
+        raise CannotDo(NOT_SAID)
     if beat.own is None and beat.spec.length in ("natural", "loops"):
         ready = r.run.speech_ms.get(beat.spec.id)
-        beat.own = ready if ready is not None else r.by.lengths.of_speech(beat.value, b.part)
+        reckoned = r.by.lengths.of_speech(beat.value, b.part) + r.by.speech_grace
+        beat.own = ready if ready is not None else reckoned
 
 
 def _caption(r: _Resolving, beat: RunBeat, b: Any) -> None:
@@ -292,54 +314,73 @@ def _particles(r: _Resolving, beat: RunBeat, b: Any) -> None:
 
 
 def _haptics(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    beat.value = b.pattern
+    pattern = found(r.by.book.patterns, b.pattern)
+    if pattern is None and r.by.book.patterns:
+        near = near_names(b.pattern, [p.name for p in r.by.book.patterns])
+        raise NotThere("pattern", b.pattern, near, "in the book")
+    beat.value = pattern.id if pattern is not None else b.pattern
     if beat.own is None and beat.spec.length in ("natural", "loops"):
-        beat.own = r.by.lengths.of_media(b.pattern, None)
+        loops = b.length.loops if isinstance(b.length, ForLoops) else None
+        beat.own = r.by.lengths.of_pattern(b.pattern, loops)
 
 
 def _scene(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    beat.sets = [("broadcast/scene", b.scene)]
+    beat.sets = [("broadcast/scene", r.by.catalogues.scene(b.scene))]
+
+
+def _one_source(r: _Resolving, beat: RunBeat, b: Any, scene: str, listed: tuple[str, ...]) -> str:
+    fitting = [(s, 1.0) for s in listed if folded(s).startswith(folded(b.beginning))]
+    numbers: list[float] = []
+
+    def note() -> float:
+        numbers.append(r.random())
+        return numbers[-1]
+
+    state = r.by.jars.states.setdefault(f"sources/{scene}", JarState())
+    forced = r.run.forced.get(beat.spec.id)
+    drawn = [forced] if forced is not None else draw(fitting, "no_repeat", state, note)
+    if not drawn:
+        raise CannotDo(f"the scene “{scene}” has no source beginning with “{b.beginning}”")
+    r.orders.append(Draw(r.run.id, beat.spec.id, f"sources/{scene}", fitting, numbers, drawn))
+    r.drawn[beat.spec.id] = drawn[0]
+    return drawn[0]
 
 
 def _source(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    listed = r.by.sources.get(b.scene, ())
-    chosen = b.source
+    scene = r.by.catalogues.scene(b.scene)
+    listed = r.by.sources.get(scene, ())
     if b.any_source:
-        fitting = [(s, 1.0) for s in listed if folded(s).startswith(folded(b.beginning))]
-        numbers: list[float] = []
-
-        def note() -> float:
-            numbers.append(r.random())
-            return numbers[-1]
-
-        state = r.by.jars.states.setdefault(f"sources/{b.scene}", JarState())
-        forced = r.run.forced.get(beat.spec.id)
-        drawn = [forced] if forced is not None else draw(fitting, "no_repeat", state, note)
-        if not drawn:
-            raise CannotDo(f"the scene “{b.scene}” has no source beginning with “{b.beginning}”")
-        r.orders.append(Draw(r.run.id, beat.spec.id, f"sources/{b.scene}", fitting, numbers, drawn))
-        r.drawn[beat.spec.id] = chosen = drawn[0]
-    beat.sets = [(f"broadcast/source/{b.scene}/{chosen}/visible", b.visible)]
+        chosen = _one_source(r, beat, b, scene, listed)
+    else:
+        scene, chosen = r.by.catalogues.source(scene, b.source)
+    beat.sets = [(f"broadcast/source/{scene}/{chosen}/visible", b.visible)]
     if b.hide_others:
         others = [s for s in listed if s != chosen and folded(s).startswith(folded(b.beginning))]
-        beat.sets += [(f"broadcast/source/{b.scene}/{other}/visible", not b.visible) for other in others]
+        beat.sets += [(f"broadcast/source/{scene}/{other}/visible", not b.visible) for other in others]
 
 
 def _filter(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    paths = [f"broadcast/filter/{source}/{b.filter}/{b.setting}" for source in b.sources]
+    known = r.by.catalogues
+    meant = [known.filter(source, b.filter, b.setting) for source in b.sources]
+    paths = [f"broadcast/filter/{source}/{name}/{setting}" for source, name, setting in meant]
     value = b.value
     if isinstance(value, str):
-        if "{{colour}}" in value:
-            r.colour(paths[0])
-        text = r.fill(value)
-        if not text.strip():
-            raise CannotDo("there is no value: the viewer wrote none")
-        value = text
-        if "{{number}}" in b.value and r.run.text.number is not None:
-            value = r.run.text.number
-        elif text.startswith("#") or text == RANDOM:
-            value = r._random_colour(paths[0]) if text == RANDOM else as_hex(text)
-    beat.sets = [(path, value) for path in paths]
+        value = _filled_value(r, value, paths[0])
+    beat.sets = [(path, known.fitting(*where, value)) for path, where in zip(paths, meant, strict=True)]
+
+
+def _filled_value(r: _Resolving, template: str, path: str) -> Any:
+    """What a template comes to as the value of a setting: the viewer's colour or number, or words."""
+    if "{{colour}}" in template:
+        r.colour(path)
+    text = r.fill(template)
+    if not text.strip():
+        raise CannotDo("there is no value: the viewer wrote none")
+    if "{{number}}" in template and r.run.text.number is not None:
+        return r.run.text.number
+    if text == RANDOM:
+        return r._random_colour(path)
+    return as_hex(text) if text.startswith("#") else text
 
 
 def _light(r: _Resolving, beat: RunBeat, b: Any) -> None:
@@ -358,33 +399,38 @@ def _light(r: _Resolving, beat: RunBeat, b: Any) -> None:
         beat.sets += [(f"light/{fixture}/colour", colour) for fixture in fixtures]
     if b.level is not None:
         beat.sets += [(f"light/{fixture}/level", b.level) for fixture in fixtures]
+    if b.look is not None:
+        looks = [Look(b.look, b.period_s, i, len(fixtures)) for i in range(len(fixtures))]
+        beat.sets += [(f"light/{fixture}/look", str(look)) for fixture, look in zip(fixtures, looks, strict=True)]
 
 
 def _fixtures(r: _Resolving, wanted: Any) -> list[str]:
     gear = [g for g in r.by.book.gear if g.kind == "lights"]
-    if wanted != "all":
-        return list(wanted)
-    if gear:
-        return [f.id for g in gear for f in g.fixtures if not f.spared]
+    if gear or wanted != "all":
+        return meant_lamps(gear, wanted)
     known = [path.split("/")[1] for path in r.by.holds.wanted() if path.startswith("light/")]
     return list(dict.fromkeys(known))
 
 
 def _avatar(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    if b.model is not None:
-        beat.sets.append(("avatar/model", b.model))
-    if b.outfit is not None:
-        beat.sets.append(("avatar/outfit", b.outfit))
-    if b.expression is not None:
-        beat.sets.append((f"avatar/expression/{b.expression}", "on"))
+    named = r.by.catalogues.named
+    for what in ("model", "outfit", "pose"):
+        name = getattr(b, what)
+        if name is not None:
+            beat.sets.append((f"avatar/{what}", named("avatar", what, name)))
+    for name in [*([b.expression] if b.expression else []), *b.expressions]:
+        beat.sets.append((f"avatar/expression/{named('avatar', 'expression', name)}", "on"))
+    beat.sets = list(dict.fromkeys(beat.sets))
 
 
 def _voice(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    beat.sets = [("voice/preset", b.preset)]
+    if b.preset is not None:
+        beat.sets.append(("voice/preset", r.by.catalogues.named("voice", "preset", b.preset)))
+    beat.sets += [(f"voice/{what}", value) for what in ("pitch", "mix") if (value := getattr(b, what)) is not None]
 
 
 def _keys(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    beat.sets = [(f"keys/{b.combo}", "on")]
+    beat.sets = [(f"keys/{r.by.lengths.spelled(b.combo)}", "on")]
 
 
 def _reward(r: _Resolving, beat: RunBeat, b: Any) -> None:
@@ -400,7 +446,13 @@ def _tap(r: _Resolving, beat: RunBeat, b: Any) -> None:
 
 
 def _hook(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    beat.value = {"hook": b.hook, "payload": filled(b.payload, r.values(), "json")}
+    values = r.values()
+    beat.value = {"hook": b.hook, "payload": filled(b.payload, values, "json")}
+    if any(gear.id == b.hook and (gear.address or gear.hook != HookOut()) for gear in r.by.book.gear):
+        # The hook's own templates are filled where it goes out: they may hold secrets, which no ledger may have.
+        beat.value["values"] = {**values, "count": dict(values["count"]), "drawn": dict(values["drawn"])}
+    if b.then_s is not None:
+        beat.value["then"] = filled(b.then_payload, values, "json")
 
 
 def _count(r: _Resolving, beat: RunBeat, b: Any) -> None:

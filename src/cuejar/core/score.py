@@ -31,6 +31,9 @@ from cuejar.core.beats import KINDS, AnyBeat, ForLoops, ForSeconds, FromFile, Fr
 from cuejar.core.book import Book, Cue, MediaEntry
 from cuejar.core.door import Doorway, switched_off
 from cuejar.core.happenings import MediaFacts
+from cuejar.core.haptics import found
+from cuejar.core.keys import canonical
+from cuejar.core.throw import hit_ms, natural_ms
 from cuejar.core.words import speech_length_s
 
 PENDING, UP, OVER, LEFT_OUT = range(4)
@@ -63,12 +66,16 @@ class Spec:
         "way",
     )
 
-    def __init__(self, beat: AnyBeat, index: Mapping[str, int], book: Book, volume: float) -> None:
+    def __init__(
+        self, beat: AnyBeat, index: Mapping[str, int], book: Book, volume: float, anchor: AnyBeat | None = None
+    ) -> None:
         kind = KINDS[beat.kind]
         self.beat, self.id, self.kind, self.way, self.output = beat, beat.id, beat.kind, kind.way, kind.output
         self.after = index[beat.start.after] if beat.start.after is not None else -1
         self.at_end = beat.start.edge == "end"
         self.offset = ms(beat.start.at_s)
+        if beat.start.edge == "hit" and anchor is not None and anchor.kind == "throw":
+            self.offset += hit_ms(anchor, beat.start.hit)
         self.off = switched_off(beat.kind, book.house)
         length = getattr(beat, "length", None)
         self.own: int | None = None
@@ -81,6 +88,10 @@ class Spec:
         else:
             self.length = "none"
             self.own = ms(beat.spin_s) if beat.kind == "chance" else 0
+            if beat.kind == "hook" and beat.then_s is not None:
+                self.own = ms(beat.then_s)
+        if beat.kind == "throw" and self.length == "natural":
+            self.own = natural_ms(beat)
         if self.length == "keep":
             self.own = 0
         self.fade_in, self.fade_out = ms(getattr(beat, "fade_in_s", 0)), ms(getattr(beat, "fade_out_s", 0))
@@ -119,7 +130,8 @@ class Score:
         ordered = in_order(cue.beats)
         index = {beat.id: i for i, beat in enumerate(ordered)}
         volume = cue.volume if cue.volume is not None else book.house.volume
-        self.specs = [Spec(beat, index, book, volume) for beat in ordered]
+        anchors = {beat.id: beat for beat in ordered}
+        self.specs = [Spec(beat, index, book, volume, anchors.get(beat.start.after or "")) for beat in ordered]
         self.settled = all(spec.settled for spec in self.specs)
         self.speaks = any(spec.kind == "speech" for spec in self.specs)
 
@@ -237,6 +249,12 @@ class Lengths:
         self.media = media
         self.jars = {jar.id: jar for jar in book.jars}
         self.parts = {part.id: part for part in book.cast}
+        self.patterns = book.patterns
+        self.combos: dict[str, str] = {}
+        for cue in book.cues:
+            for beat in cue.beats:
+                if beat.kind == "keys":
+                    self.combos.setdefault(canonical(beat.combo), beat.combo)
 
     def known(self, media_id: str) -> MediaFacts | None:
         """What is in the file, or None when it is missing. Without a library everything in the book is taken as there."""
@@ -258,6 +276,17 @@ class Lengths:
         natural = facts.loops if facts and facts.kind == "picture" and facts.loops > 1 else 1
         return once * (loops if loops is not None else natural)
 
+    def spelled(self, combo: str) -> str:
+        """A combination as the book writes it first: two spellings of the same keys are one latch."""
+        return self.combos.get(canonical(combo), combo)
+
+    def of_pattern(self, name: str, loops: int | None) -> int:
+        """A pattern of the book, ``loops`` times; one that is elsewhere has the length the library tells of it."""
+        pattern = found(self.patterns, name)
+        if pattern is None:
+            return self.of_media(name, loops)
+        return ms(pattern.length_s) * (loops or 1)
+
     def of_speech(self, text: str, part: str | None) -> int:
         rate = self.parts[part].rate if part in self.parts else 1.0
         return ms(speech_length_s(text, rate))
@@ -270,6 +299,9 @@ class Lengths:
             return Range(spec.own, spec.own)
         length = spec.beat.length if hasattr(spec.beat, "length") else None
         loops = length.loops if isinstance(length, ForLoops) else None
+        if spec.kind == "haptics" and spec.own is None:
+            own = self.of_pattern(str(getattr(spec.beat, "pattern", "")), loops)
+            return Range(own, own)
         if spec.kind == "speech":
             part = getattr(spec.beat, "part", None)
             return Range(self.of_speech("", part), self.of_speech("x" * most_characters, part))

@@ -12,12 +12,15 @@ from typing import Any, Literal, NamedTuple
 
 from cuejar.core.beats import FromFile, FromJar
 from cuejar.core.book import Book, Cue
-from cuejar.core.happenings import MediaFacts
+from cuejar.core.catalogue import Catalogues, NotThere
+from cuejar.core.gearsnags import trouble
+from cuejar.core.happenings import MediaFacts, PropertyValue
 from cuejar.core.score import Lengths, Score, ranges
 
 
 class Snag(NamedTuple):
-    """``cue`` and ``beat`` say where it is (``beat`` is empty for the whole cue), ``mend`` what would put it right."""
+    """``cue`` and ``beat`` say where it is (``beat`` is empty for the whole cue), ``mend`` what would put it right; ``near`` are
+    names that may be meant, for the beat's key ``key``."""
 
     check: str
     grade: Literal["error", "warning"]
@@ -25,14 +28,18 @@ class Snag(NamedTuple):
     beat: str
     what: str
     mend: str = ""
+    key: str = ""
+    near: tuple[str, ...] = ()
 
 
 class Looked(NamedTuple):
-    """What every check may look at."""
+    """What every check may look at. ``rest`` are the rest values of the gear's properties, as far as they are known."""
 
     book: Book
     lengths: Lengths
     pages: Mapping[str, int]
+    catalogues: Catalogues
+    rest: Mapping[str, PropertyValue]
 
 
 def _files(beat: Any, looked: Looked) -> list[str]:
@@ -128,6 +135,69 @@ def _same_sound_twice(cue: Cue, looked: Looked) -> Iterator[Snag]:
             return
 
 
+def _flashes(cue: Cue, looked: Looked) -> Iterator[Snag]:
+    if not looked.book.house.flash_guard:
+        return
+    for beat in cue.beats:
+        for file in _files(beat, looked):
+            facts = looked.lengths.known(file)
+            if facts is not None and facts.flashes:
+                what = f"“{file}” flashes more than three times a second, which can harm people."
+                yield Snag(
+                    "flashes", "warning", cue.id, beat.id, what, "See on its media page where, and trim it away."
+                )
+
+
+def _lost_name(cue: Cue, looked: Looked) -> Iterator[Snag]:
+    known = looked.catalogues
+    for beat in cue.beats:
+        try:
+            if beat.kind == "scene":
+                key = "scene"
+                known.scene(beat.scene)
+            elif beat.kind == "source":
+                key = "scene"
+                scene = known.scene(beat.scene)
+                key = "source"
+                if beat.source is not None:
+                    known.source(scene, beat.source)
+            elif beat.kind == "filter":
+                for source in beat.sources:
+                    key = "sources"
+                    known.filter(source, beat.filter, beat.setting)
+        except NotThere as error:
+            if error.name == getattr(beat, "filter", None):
+                key = "filter"
+            elif error.name == getattr(beat, "setting", None):
+                key = "setting"
+            what = str(error)
+            mend = f"Use “{error.near[0]}”." if error.near else "Choose another."
+            said = f"For “{beat.id}” {what}."
+            yield Snag("lost_name", "error", cue.id, beat.id, said, mend, key, tuple(error.near))
+
+
+def _nothing_seen(cue: Cue, looked: Looked) -> Iterator[Snag]:
+    """A hold of what is so at rest anyway: nothing will be seen to happen."""
+    scenes = [beat for beat in cue.beats if beat.kind == "scene"]
+    for beat in cue.beats:
+        if getattr(beat, "length", None) == "keep":
+            continue
+        why = ""
+        try:
+            if beat.kind == "scene" and len(scenes) == 1:
+                if looked.rest.get("broadcast/scene") == looked.catalogues.scene(beat.scene):
+                    why = f"the scene {beat.scene} is on anyway"
+            elif beat.kind == "source" and beat.source is not None:
+                scene, source = looked.catalogues.source(beat.scene, beat.source)
+                if looked.rest.get(f"broadcast/source/{scene}/{source}/visible") is beat.visible:
+                    why = f"{source} is {'shown' if beat.visible else 'hidden'} in {scene} anyway"
+        except NotThere:
+            continue
+        if why:
+            what = f"Nothing will be seen to happen at “{beat.id}”: {why}."
+            yield Snag("nothing_seen", "warning", cue.id, beat.id, what, "Change what is at rest, or choose another.")
+
+
 def _text_not_asked(cue: Cue, looked: Looked) -> Iterator[Snag]:
     asks = cue.door.text is not None
     for beat in cue.beats:
@@ -141,6 +211,15 @@ def _text_not_asked(cue: Cue, looked: Looked) -> Iterator[Snag]:
                 yield Snag("text_not_asked", "warning", cue.id, beat.id, what, "Ask for a text at the door.")
 
 
+ERRORS = frozenset({"lost_name", "unknown_key", "no_gear", "hook_not_allowed"})
+
+
+def _gear(cue: Cue, looked: Looked) -> Iterator[Snag]:
+    for check, beat, what, mend, key, near in trouble(cue, looked.book, looked.catalogues):
+        grade: Literal["error", "warning"] = "error" if check in ERRORS else "warning"
+        yield Snag(check, grade, cue.id, beat, what, mend, key, near)
+
+
 Check = Callable[[Cue, Looked], Iterator[Snag]]
 CHECKS: dict[str, Check] = {
     "lost_file": _lost_file,
@@ -150,16 +229,28 @@ CHECKS: dict[str, Check] = {
     "too_short": _too_short,
     "sound_outlasts_picture": _sound_outlasts_picture,
     "same_sound_twice": _same_sound_twice,
+    "flashes": _flashes,
+    "lost_name": _lost_name,
+    "nothing_seen": _nothing_seen,
     "text_not_asked": _text_not_asked,
+    "gear": _gear,
 }
 """Every check by its name."""
 
 
-def snags(book: Book, media: Mapping[str, MediaFacts] | None, pages: Mapping[str, int] | None = None) -> list[Snag]:
+def snags(
+    book: Book,
+    media: Mapping[str, MediaFacts] | None,
+    pages: Mapping[str, int] | None = None,
+    catalogues: Catalogues | None = None,
+    rest: Mapping[str, PropertyValue] | None = None,
+) -> list[Snag]:
     """Everything the checks find in the book.
 
     Args:
         pages: how many pages of each overlay are connected.
+        catalogues: what the gear has; without them every name is taken as there.
+        rest: the rest values that are known.
     """
-    looked = Looked(book, Lengths(book, media), pages or {})
+    looked = Looked(book, Lengths(book, media), pages or {}, catalogues or Catalogues(), rest or {})
     return [snag for cue in book.cues for check in CHECKS.values() for snag in check(cue, looked)]

@@ -56,7 +56,8 @@ class Stage:
         self.away = Away()
         self.seen: OrderedDict[str, None] = OrderedDict()
         self.open: dict[str, set[str]] = {}  # redemptions that are not settled, with the runs they wait for
-        self.reviews: dict[str, h.Redemption] = {}
+        self.reviews: dict[str, Any] = {}
+        self.heard: set[str] = set()
         self.run_number = 0
         self.call_number = 0
         self.resolver = Resolver(book, Lengths(book, media), self.jars, self.holds, seed)
@@ -226,6 +227,9 @@ class Stage:
         spec = beat.spec
         if beat.failed is not None or spec.off:
             return
+        if spec.kind == "hook" and "then" in beat.value:
+            second = {key: value for key, value in beat.value.items() if key != "then"}
+            self._emit(o.Strike(run.id, spec.id, "hook", {**second, "payload": beat.value["then"], "second": True}))
         if spec.way == "shown":
             self.out.append((self.now, o.Hide(run.id, spec.id)))
             if spec.duck != 1:
@@ -277,7 +281,10 @@ class Stage:
             if spec.kind == "count":
                 self.resolver.counts[beat.value["name"]] += beat.value["add"]
                 beat.value = {**beat.value, "count": self.resolver.counts[beat.value["name"]]}
-            self._emit(o.Strike(run.id, spec.id, spec.kind, beat.value))
+            value = beat.value
+            if spec.kind == "hook":
+                value = {key: part for key, part in value.items() if key != "then"}
+            self._emit(o.Strike(run.id, spec.id, spec.kind, value))
 
     def _after_beats(self, run: Run, now: int) -> None:
         """Finishes the run if nothing is left of it, else notes when it wants to be asked again."""
@@ -318,6 +325,8 @@ class Stage:
         run.started_at = now
         if not run.tried:
             self.resolver.started(run)
+            if run.score.speaks and run.viewer is not None:
+                self.heard.add(run.viewer.id)
         made = self.resolver.resolve(run)
         if run.speed > 1:
             for beat in run.beats:

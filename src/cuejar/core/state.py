@@ -119,7 +119,8 @@ def snapshot_of(engine: Engine) -> dict[str, Any]:
         "away": list(engine.away.lost),
         "seen": list(engine.seen),
         "open": {redemption: sorted(runs) for redemption, runs in engine.open.items()},
-        "reviews": [h.happening_json(redemption) for redemption in engine.reviews.values()],
+        "reviews": [[call, h.happening_json(waiting)] for call, waiting in engine.reviews.items()],
+        "heard": sorted(engine.heard),
         "run_number": engine.run_number,
         "call_number": engine.call_number,
         "due": [entry for entry in engine.calendar() if entry[1] in ("clock", "price")],
@@ -146,9 +147,9 @@ def engine_from(cls: type[Engine], data: dict[str, Any], tracing: bool) -> Engin
     engine.open = {redemption: set(runs) for redemption, runs in data["open"].items()}
     engine.reviews = {}
     for row in data["reviews"]:
-        redemption = h.happening_from(row)
-        assert isinstance(redemption, h.Redemption)
-        engine.reviews[redemption.id] = redemption
+        call, waiting = (row["id"], row) if isinstance(row, dict) else row
+        engine.reviews[call] = h.happening_from(waiting)
+    engine.heard = set(data.get("heard", ()))
     engine.runs = {row["id"]: _run_from(row, engine) for row in data["runs"]}
     engine.solo = engine.runs.get(data["solo"] or "")
     for lane_id, (running, waiting, gap_until, starts) in data["lanes"].items():

@@ -1,7 +1,7 @@
 """Viewer text: made safe to handle, checked against the streamer's lists, and put into templates.
 
 Text is normalised (NFKC); control and zero-width characters go; runs of combining marks are cut to two, runs of one
-character to three; white space is folded. A link becomes the word "link".
+character to three; white space is folded (a line break stays one). A link becomes the word "link".
 
 A blocked word matches as a whole word, or anywhere if its entry says so. Matching sees through case, accents,
 look-alike letters of other scripts, digits and signs for letters, doubled letters, and single characters spread out by
@@ -20,6 +20,7 @@ import unicodedata
 from collections.abc import Mapping, Sequence
 from functools import lru_cache
 from typing import Any, NamedTuple
+from urllib.parse import quote
 
 import pystache
 from pystache.parser import ParsingError
@@ -35,16 +36,17 @@ _INVISIBLE = {"Cc", "Cf", "Co", "Cs", "Cn"}
 
 
 def normalised(text: str) -> str:
-    """The text as everything after the door sees it."""
+    """The text as everything after the door sees it, at most `MOST_CHARACTERS` long."""
+    text = text[:MOST_CHARACTERS]
     if text.isascii() and text.isprintable() and "  " not in text and not _MANY.search(text) and "." not in text:
         return text.strip()
-    flat = unicodedata.normalize("NFKC", text[:MOST_CHARACTERS])
+    flat = unicodedata.normalize("NFKC", text)[:MOST_CHARACTERS]
     kept: list[str] = []
     marks = 0
     for c in flat:
         category = unicodedata.category(c)
         if c.isspace():
-            kept.append(" ")
+            kept.append("\n" if c in "\n\r\u2028\u2029" else " ")
             marks = 0
         elif category[0] == "M":
             marks += 1
@@ -53,9 +55,15 @@ def normalised(text: str) -> str:
         elif category not in _INVISIBLE:
             kept.append(c)
             marks = 0
-    folded = " ".join("".join(kept).split())
+    lines = (" ".join(line.split()) for line in "".join(kept).split("\n"))
+    folded = "\n".join(line for line in lines if line)
     folded = _MANY.sub(lambda run: run.group(1) * 3, folded)
     return LINK.sub("link", folded)
+
+
+def linked(text: str) -> bool:
+    """Whether there is a link in a text that was not normalised yet."""
+    return LINK.search(unicodedata.normalize("NFKC", text[:MOST_CHARACTERS])) is not None
 
 
 _SIGNS = str.maketrans(
@@ -70,7 +78,7 @@ _ALIKE = str.maketrans(
         )
     )
 )
-_SIGN_CHARS = frozenset("01345 7@$!") - {" "}
+_SPREAD = re.compile(r"[\s.\-_*]+")
 
 
 def _skeleton(text: str) -> str:
@@ -117,9 +125,13 @@ def blocked(text: str, lists: Sequence[WordList]) -> list[Found]:
         whole = {_skeleton(entry.text): entry.text for entry in words.entries if not entry.anywhere}
         parts = {_skeleton(entry.text): entry.text for entry in words.entries if entry.anywhere}
         for start, end in _units(text):
-            bare = _skeleton(re.sub(r"[\s.\-_*]", "", text[start:end]))
-            trimmed = _skeleton(re.sub(r"[\s.\-_*]", "", text[start:end].strip("!$@")))
-            hit = whole.get(bare) or whole.get(trimmed)
+            bare = _skeleton(_SPREAD.sub("", text[start:end]))
+            looks = [bare, _skeleton(_SPREAD.sub("", text[start:end].strip("!$@")))]
+            letters = _SPREAD.split(text[start:end])
+            if len(letters) > 3:
+                # A word of one letter may stand before or after a word that is spread out: "what a g r o t".
+                looks += [_skeleton("".join(some)) for some in (letters[1:], letters[:-1], letters[1:-1])]
+            hit = next((whole[look] for look in looks if look in whole), None)
             hit = hit or next((entry for part, entry in parts.items() if part and part in bare), None)
             if hit:
                 found.append(Found(start, end, words.id, hit))
@@ -157,7 +169,18 @@ def _in_json(text: str) -> str:
     return json.dumps(text, ensure_ascii=False)[1:-1]
 
 
+def _in_url(text: str) -> str:
+    return quote(text, safe="")
+
+
+def _in_header(text: str) -> str:
+    """One line of what a header may hold; what is not ASCII is percent-encoded, as in a URL."""
+    return quote("".join(c for c in text if c.isprintable()), safe=" !#$&'()*+,/:;=?@[]~")
+
+
 _RENDERERS = {
+    "url": pystache.Renderer(escape=_in_url, missing_tags="ignore", partials={}),
+    "header": pystache.Renderer(escape=_in_header, missing_tags="ignore", partials={}),
     "text": pystache.Renderer(escape=_as_it_is, missing_tags="ignore", partials={}),
     "json": pystache.Renderer(escape=_in_json, missing_tags="ignore", partials={}),
 }
@@ -169,7 +192,7 @@ def _parsed(template: str) -> Any:
 
 
 def filled(template: str, values: Mapping[str, Any], goes_to: str = "text") -> str:
-    """The template with its values put in, escaped for where it goes: ``text`` or ``json``.
+    """The template with its values put in, escaped for where it goes: ``text``, ``json``, ``url`` or ``header``.
 
     Raises:
         ValueError: the template does not parse.

@@ -1,0 +1,327 @@
+"""Lamps, haptics, keys, throws and the flash guard: what holds whatever runs together."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import example, given, settings
+from hypothesis import strategies as st
+
+from cuejar.core import happenings as h
+from cuejar.core import orders as o
+from cuejar.core.base import BookError
+from cuejar.core.beats import ThrowBeat
+from cuejar.core.book import book_from
+from cuejar.core.catalogue import Catalogues
+from cuejar.core.engine import Engine
+from cuejar.core.flash import Guard, flashing
+from cuejar.core.gear import Fixture, Frame, HapticPattern, Target
+from cuejar.core.haptics import CELLS, Limit, from_csv, levels_at, merged, to_csv
+from cuejar.core.keys import canonical, unknown
+from cuejar.core.lamps import Look, channels, light, look_from, luminance, overlaps, patched, share
+from cuejar.core.snags import snags
+from cuejar.core.throw import hit_ms, natural_ms, position, things
+
+RGB = Fixture(id="a")
+
+
+@pytest.mark.parametrize(
+    ("profile", "colour", "level", "expected"),
+    [
+        ("rgb", "#ffffff", 1.0, [255, 255, 255]),
+        ("rgb", "#ff0000", 0.5, [128, 0, 0]),
+        ("rgb", "#808080", 1.0, [56, 56, 56]),  # (128/255)**2.2 = 0.2195
+        ("rgbw", "#ffffff", 1.0, [0, 0, 0, 255]),
+        ("rgbw", "#ff8000", 1.0, [255, 56, 0, 0]),
+        ("rgbw", "#ff8080", 1.0, [199, 0, 0, 56]),
+        ("dimmer", "#00ff00", 1.0, [182]),  # 0.7152
+        ("dimmer_rgb", "#ff0000", 0.5, [128, 255, 0, 0]),
+        ("dimmer_rgb", "#000000", 1.0, [0, 0, 0, 0]),
+    ],
+)
+def test_a_colour_becomes_channels(profile: str, colour: str, level: float, expected: list[int]) -> None:
+    fixture = Fixture(id="a", profile=profile)  # type: ignore[arg-type]
+    assert channels(fixture, light(colour, level, fixture.gamma)) == expected
+
+
+def test_lamps_find_their_addresses() -> None:
+    lamps = [
+        Fixture(id="a", profile="rgbw"),
+        Fixture(id="b", address=3),
+        Fixture(id="c", profile="dimmer"),
+        Fixture(id="d", universe=2, profile="rgb", address=510),
+        Fixture(id="e", universe=2, profile="dimmer_rgb"),
+    ]
+    where = patched(lamps)
+    # a finds no four channels before b, so it stands behind it; c follows b, where a is; e begins again at the front.
+    assert (where["b"].address, where["a"].address, where["c"].address) == (3, 6, 10)
+    assert (where["e"].universe, where["e"].address) == (2, 1)
+    assert overlaps(lamps) == []
+    assert overlaps([Fixture(id="x", address=1), Fixture(id="y", address=3), Fixture(id="z", address=4)]) == [
+        ("x", "y"),
+        ("y", "z"),
+    ]
+    with pytest.raises(BookError, match="512"):
+        book_from({"gear": [{"id": "l", "kind": "lights", "fixtures": [{"id": "a", "address": 511}]}]})
+
+
+def test_looks_are_written_and_read_back_and_chase_goes_round() -> None:
+    for look in (Look(), Look("breathe", 2.5), Look("chase", 1.2, 2, 4), Look("flicker", 0.4, 1, 3)):
+        assert look_from(str(look)) == look
+    assert look_from("nonsense") == look_from("chase x s") == Look()
+    brightest = [max(range(4), key=lambda n: share(Look("chase", 4, n, 4), t)) for t in (0.0, 1.0, 2.0, 3.0, 4.0)]
+    assert brightest == [0, 1, 2, 3, 0]
+    assert share(Look("breathe", 2), 0) == pytest.approx(1) and share(Look("breathe", 2), 1) == pytest.approx(0.1)
+
+
+LOOKS = st.builds(
+    Look, st.sampled_from(["steady", "breathe", "chase", "flicker"]), st.floats(0.05, 3), st.integers(0, 3), st.just(4)
+)
+COLOURS = st.sampled_from(["#ffffff", "#000000", "#ff0000", "#00ff00", "#3366aa", "#f0a23c"])
+
+
+@example([[(0, "#ffffff", Look()), (4, "#ffffff", Look("breathe", 0.05, 0, 4)), (43, "#ff0000", Look())]])
+@example([[(0, "#ff0000", Look()), (3, "#ffffff", Look("breathe", 0.25, 0, 4))]])
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(st.lists(st.tuples(st.integers(0, 200), COLOURS, LOOKS), min_size=1, max_size=30), min_size=1, max_size=4)
+)
+def test_the_flash_guard_holds_for_any_sum_of_looks(plans: list[list[tuple[int, str, Look]]]) -> None:
+    guard = Guard(len(plans))
+    seen, times = [], []
+    for frame in range(200):
+        t = frame / 40
+        wanted = []
+        for plan in plans:
+            begun = [row for row in sorted(plan, key=lambda row: row[0]) if row[0] <= frame]
+            _, colour, look = begun[-1] if begun else (0, "#000000", Look())
+            wanted.append(light(colour, 1, 2.2) * share(look, t))
+        out = guard.passed(np.array(wanted), t)
+        seen.append(luminance(out))
+        times.append(t)
+    lamps = np.array(seen)
+    whole = np.column_stack([lamps, lamps.mean(axis=1)])
+    for column in range(whole.shape[1]):
+        # Also for whoever begins to look later.
+        for first in (0, 3, 17, 40):
+            assert flashing(np.array(times[first:]), whole[first:, [column]]) == []
+
+
+def test_the_guard_lets_through_what_is_slow_and_catches_up_in_the_end() -> None:
+    guard = Guard(1)
+    for frame in range(80):
+        wanted = light("#ffffff", 1, 2.2)[None, :] * share(Look("breathe", 2), frame / 40)
+        assert np.allclose(guard.passed(wanted, frame / 40), wanted)
+    for frame in range(80, 160):
+        guard.passed(light("#ffffff" if frame % 2 else "#000000", 1, 2.2)[None, :], frame / 40)
+    end = light("#f0a23c", 0.7, 2.2)[None, :]
+    for frame in range(160, 260):
+        out = guard.passed(end, frame / 40)
+    assert np.allclose(out, end)
+
+
+# Haptics
+
+
+def test_patterns_curve_merge_and_come_back_from_csv() -> None:
+    frames = [
+        Frame(at_s=0, cells={3: 0}, curve="line"),
+        Frame(at_s=0.2, cells={3: 0.8}, curve="step"),
+        Frame(at_s=0.4, cells={4: 1}, curve="smooth"),
+        Frame(at_s=0.6),
+    ]
+    pattern = HapticPattern(id="p", name="P", length_s=0.8, frames=frames)
+    assert levels_at(pattern, 0.1)[3] == pytest.approx(0.4)
+    assert levels_at(pattern, 0.3)[3] == pytest.approx(0.8)
+    assert levels_at(pattern, 0.5)[4] == pytest.approx(0.5) and levels_at(pattern, 0.45)[4] == pytest.approx(0.84375)
+    assert not levels_at(pattern, 0.8).any() and not levels_at(pattern, -0.1).any()
+    both = merged([levels_at(pattern, 0.3), np.full(CELLS, 0.5)])
+    assert both[3] == pytest.approx(0.8) and both[0] == 0.5
+    told = "\ufefftime_ms, cell ,level\n0,3,0\n200,3,0.8\n400,3,0\n400,4,1\n\n"
+    read = from_csv(told, "p", "P")
+    assert [(frame.at_s, dict(frame.cells)) for frame in read.frames] == [(0, {}), (0.2, {3: 0.8}), (0.4, {4: 1})]
+    again = from_csv(to_csv(read), "p", "P")
+    assert all(np.allclose(levels_at(again, t), levels_at(read, t)) for t in (0, 0.1, 0.2, 0.3, 0.39))
+    for wrong, why in (
+        ("a,b,c\n1,2,3", "first line"),
+        ("time_ms,cell,level\n1,2", "line 2"),
+        ("time_ms,cell,level\n1,40,1", "cells 0 to 39"),
+        ("time_ms,cell,level\n", "no row"),
+    ):
+        with pytest.raises(ValueError, match=why):
+            from_csv(wrong, "p", "P")
+
+
+@settings(max_examples=80, deadline=None)
+@given(
+    st.lists(st.tuples(st.integers(0, 400), st.integers(1, 300), st.floats(0.01, 1)), max_size=12),
+    st.floats(0.1, 1),
+    st.integers(200, 2000),
+    st.integers(100, 1000),
+)
+def test_haptic_limits_hold_for_any_sum_of_patterns(
+    spans: list[tuple[int, int, float]], level: float, most: int, pause: int
+) -> None:
+    limit = Limit(level, most, pause)
+    felt_from, quiet_from = None, 0
+    for frame in range(500):
+        now = frame * 20
+        wanted = merged(np.full(CELLS, strength) for at, long, strength in spans if at <= frame < at + long)
+        out = limit.passed(wanted, now)
+        assert out.max() <= level + 1e-9 and (out <= wanted + 1e-9).all()
+        if out.any():
+            if felt_from is None or now - quiet_from >= pause:
+                felt_from = now
+            assert now - felt_from < most
+            quiet_from = now + 20
+
+
+# Keys
+
+
+def test_combinations_have_one_name() -> None:
+    assert canonical("shift + control+ m") == canonical("ControlLeft+ShiftLeft+KeyM") == "ControlLeft+ShiftLeft+KeyM"
+    assert canonical("f8") == "F8" and canonical("7") == "Digit7" and canonical("F8+F8") == "F8"
+    assert unknown("Control+Banana") == ["Banana"] and canonical("Control+Banana") == "Control+Banana"
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(st.tuples(st.integers(0, 60), st.integers(1, 40), st.booleans()), min_size=1, max_size=12))
+def test_latches_tap_evenly_and_everything_returns(runs: list[tuple[int, int, bool]]) -> None:
+    """Overlapping holds of a latch, the avatar, the voice box and lamps: each changes evenly and is at rest in the end."""
+
+    def beats(long: int) -> list[dict[str, object]]:
+        kinds: list[dict[str, object]] = [
+            {"kind": "keys", "combo": "F8"},
+            {"kind": "avatar", "outfit": "Top hat", "expressions": ["Startled", "Cheer"]},
+            {"kind": "voice", "preset": "Tannoy", "mix": 0.5},
+            {"kind": "light", "fixtures": ["yard"], "colour": "#ff0000", "look": "chase"},
+        ]
+        return [{"id": f"b{i}", "length": {"s": long / 10}, **kind} for i, kind in enumerate(kinds)]
+
+    lengths = sorted({long for _, long, _ in runs})
+    cues = [{"id": f"c{n}", "name": "C", "entry": "overlap", "beats": beats(n)} for n in lengths]
+    lamps = {"id": "l", "kind": "lights", "fixtures": [{"id": "a"}, {"id": "b"}],
+             "groups": [{"id": "yard", "name": "Yard", "fixtures": ["b", "a"]}]}  # fmt: skip
+    engine = Engine(book_from({"cues": cues, "gear": [lamps]}))
+    rest = {"avatar/outfit": "Porter", "voice/preset": "Plain", "voice/mix": 1.0}
+    rest |= {f"light/{lamp}/colour": "#ffd9a0" for lamp in "ab"}
+    engine.handle(h.Rest(dict(rest)), 0)
+    timed = []
+    for at, long, stop in sorted(runs):
+        timed += engine.handle(h.Pad(f"c{long}"), at * 100)
+        if stop:
+            timed += engine.handle(h.AllToRest(), at * 100 + 50)
+    timed += engine.advance(60_000)
+    taps = [order.value for _, order in timed if isinstance(order, o.Set) and order.path == "keys/F8"]
+    assert taps == ["on", "off"] * (len(taps) // 2) and taps
+    assert not engine.holds.held()
+    for path, value in {**rest, "avatar/expression/Startled": "off", "light/a/look": "steady"}.items():
+        assert engine.holds.showing(path) == value, path
+    chased = {order.value for _, order in timed if isinstance(order, o.Set) and order.path == "light/b/look"}
+    assert chased == {"chase 2 s, 1 of 2", "steady"}
+
+
+# Throws
+
+TARGETS = [Target(id="head", name="Head", x=0.7, y=0.3, r=0.06), Target(id="chest", name="Chest", x=0.68, y=0.6, r=0.1)]
+BEATS = st.builds(
+    ThrowBeat,
+    id=st.just("t"),
+    kind=st.just("throw"),
+    count=st.integers(1, 40),
+    every_s=st.sampled_from([0, 0.05, 0.4]),
+    origin=st.sampled_from(["above", "left", "right", "point", "random"]),
+    targets=st.sampled_from([[], ["head"], ["head", "chest"], ["gone"]]),
+    flight_s=st.floats(0.1, 3),
+    arc=st.floats(0, 1),
+)
+
+
+@settings(max_examples=100, deadline=None)
+@given(BEATS, st.sampled_from([16 / 9, 9 / 16, 1.0]), st.text(max_size=8))
+def test_every_throw_lands_within_its_circle(beat: ThrowBeat, ratio: float, seed: str) -> None:
+    thrown = things(beat, TARGETS, ratio, seed)
+    assert thrown == things(beat, TARGETS, ratio, seed)
+    assert len(thrown) == beat.count
+    wanted = {"head", "chest"} if beat.targets in ([], ["gone"]) else set(beat.targets)
+    for number, thing in enumerate(thrown, 1):
+        target = next(target for target in TARGETS if target.id == thing.target)
+        assert thing.target in wanted
+        assert position(thing, 0) == (thing.x0, thing.y0)
+        x, y = position(thing, 1)
+        assert math.hypot((x - target.x) * ratio, y - target.y) <= target.r
+        assert thing.at + thing.flight == hit_ms(beat, number)
+        # Even gravity: the second difference of the height is the same all along.
+        steps = [position(thing, t / 8)[1] for t in range(9)]
+        bends = {round(c - 2 * b + a, 9) for a, b, c in zip(steps, steps[1:], steps[2:], strict=False)}
+        assert max(bends) - min(bends) < 1e-8 and min(bends) == pytest.approx(8 * thing.arc / 64, abs=1e-8)
+    assert natural_ms(beat) >= hit_ms(beat, beat.count)
+
+
+def test_a_hit_sets_off_a_beat_at_its_moment() -> None:
+    throw = {"id": "t", "kind": "throw", "count": 3, "every_s": 0.5, "flight_s": 0.7, "start": {"at_s": 1}}
+    startled = {"id": "s", "kind": "avatar", "expression": "Startled", "length": {"s": 1},
+                "start": {"after": "t", "edge": "hit", "hit": 2, "at_s": 0.1}}  # fmt: skip
+    engine = Engine(book_from({"cues": [{"id": "c", "name": "C", "beats": [throw, startled]}]}))
+    timed = engine.handle(h.Pad("c"), 0) + engine.advance(20_000)
+    at = [when for when, order in timed if isinstance(order, o.Set) and order.value == "on"]
+    assert at == [1000 + 500 + 700 + 100]
+    hide = [when for when, order in timed if isinstance(order, o.Hide)]
+    assert hide == [1000 + 1000 + 700 + 1200]
+
+
+def test_a_hook_calls_again_at_the_end_of_its_hold() -> None:
+    hook = {
+        "id": "k",
+        "kind": "hook",
+        "hook": "box",
+        "payload": '{"who": "{{viewer}}"}',
+        "then_s": 4,
+        "then_payload": "{}",
+    }
+    book = {
+        "cues": [{"id": "c", "name": "C", "calls": [{"kind": "chat", "match": "is", "text": "!box"}], "beats": [hook]}],
+        "gear": [{"id": "box", "kind": "hook", "address": "http://a/{{viewer}}"}],
+    }
+    engine = Engine(book_from(book))
+    timed = engine.handle(h.Chat(h.Viewer("v", 'a "b"'), "!box"), 0) + engine.advance(10_000)
+    strikes = [(at, order.value) for at, order in timed if isinstance(order, o.Strike)]
+    assert [at for at, _ in strikes] == [0, 4000]
+    assert strikes[0][1]["payload"] == '{"who": "a \\"b\\""}' and strikes[1][1]["payload"] == "{}"
+    assert strikes[0][1]["values"]["viewer"] == 'a "b"' and "then" not in strikes[0][1]
+
+
+def test_what_gear_cannot_do_is_a_snag() -> None:
+    beats = [
+        {"id": "a", "kind": "avatar", "outfit": "Tip hat", "expressions": ["cheer"]},
+        {"id": "b", "kind": "tap", "combo": "F8+Banana"},
+        {"id": "c", "kind": "haptics", "pattern": "Expres"},
+        {"id": "d", "kind": "throw", "targets": ["gone"], "count": 2},
+        {"id": "e", "kind": "light", "colour": "red"},
+        {"id": "f", "kind": "hook", "hook": "box"},
+        {"id": "g", "kind": "sound", "media": {"file": "m"}, "start": {"after": "d", "edge": "hit", "hit": 3}},
+        {"id": "h", "kind": "voice", "preset": "Tannoy"},
+    ]
+    book = book_from({
+        "cues": [{"id": "c", "name": "C", "beats": beats}],
+        "media": [{"id": "m", "name": "M"}],
+        "patterns": [{"id": "x", "name": "Express"}],
+        "gear": [
+            {"id": "avatar", "kind": "avatar", "targets": [{"id": "head", "name": "Head"}]},
+            {"id": "keys", "kind": "keys"},
+            {"id": "vest", "kind": "haptics"},
+            {"id": "lamps", "kind": "lights", "fixtures": [{"id": "l", "address": 1}, {"id": "m", "address": 2}]},
+            {"id": "box", "kind": "hook", "address": "https://office.example/{{viewer}}"},
+        ],
+    })  # fmt: skip
+    known = Catalogues()
+    known.take(h.Catalogue("avatar", names={"outfit": ("Top hat",), "expression": ("Cheer",)}))
+    found = {(snag.beat, snag.check): snag for snag in snags(book, None, catalogues=known) if snag.beat}
+    assert found["a", "lost_name"].near == ("Top hat",) and found["a", "lost_name"].grade == "error"
+    assert found["c", "lost_name"].near == ("Express",) and found["c", "lost_name"].key == "pattern"
+    kinds = {beat: check for beat, check in found if check != "text_not_asked"}
+    assert kinds == {"a": "lost_name", "b": "unknown_key", "c": "lost_name", "d": "no_target", "e": "lamp_overlap",
+                     "f": "hook_not_allowed", "g": "no_hit", "h": "no_gear"}  # fmt: skip
