@@ -52,7 +52,7 @@ def test_taken(name: str, tmp_path: Path) -> None:
         assert len(found.wave) == WAVE_POINTS
         loud = {"silent": 0, "clipped": 1}.get(name, 0.5)
         assert max(found.wave) == pytest.approx(loud, abs=0.06)
-        assert bool(found.notes) == (name == "silent")
+        assert bool(found.notes) == (name in ("silent", "clipped"))
     else:
         assert found.poster.startswith(b"\x89PNG")
         assert (found.width, found.height) in ((40, 30), (64, 48))

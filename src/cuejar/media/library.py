@@ -8,26 +8,29 @@ from __future__ import annotations
 
 import asyncio
 import hashlib
-import multiprocessing
 import re
 import tempfile
 import time
 import unicodedata
 from collections.abc import AsyncIterator
-from concurrent.futures import ProcessPoolExecutor
-from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path, PurePosixPath
-from typing import Any
+from typing import Any, Literal
 
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session, sessionmaker
 
 from cuejar.core.book import Book, MediaEntry
 from cuejar.core.happenings import MediaFacts
-from cuejar.media.probe import NotTaken, Probed, probe
+from cuejar.core.loudness import gain_db
+from cuejar.media.convert import convert
+from cuejar.media.probe import PROBE, NotTaken, Probed, read_file
+from cuejar.media.workers import Workers, WorkFailed
 from cuejar.store.models import MediaRow
 
 PROBE_LIMIT_S = 120
+CONVERT_LIMIT_S = 1800
+BESIDE = ("poster", "strip")
+"""What of a probed file lies beside it as a picture, not in the database."""
 
 
 def shown_name(name: str) -> str:
@@ -51,6 +54,12 @@ def slug(name: str, taken: set[str], fallback: str = "thing") -> str:
     return out
 
 
+def _flashes(row: MediaRow, entry: MediaEntry) -> bool:
+    """Whether what is left of a file after trimming flashes too often."""
+    begin, end = (entry.trim.from_s, entry.trim.to_s) if entry.trim else (0, None)
+    return any(flash["to_s"] > begin and (end is None or flash["from_s"] < end) for flash in row.flashes)
+
+
 class Library:
     """The media files of a data folder."""
 
@@ -62,15 +71,14 @@ class Library:
         for left_over in self._arrivals.iterdir():
             left_over.unlink(missing_ok=True)
         self._sessions, self._max_bytes, self._max_pixels = sessions, max_bytes, max_pixels
-        self._pool: ProcessPoolExecutor | None = None
+        self.workers = Workers(folder / "progress")
         self._rows: dict[str, MediaRow] = {}
         with sessions() as session:
             for row in session.scalars(select(MediaRow)):
                 self._rows[row.hash] = row
 
     def close(self) -> None:
-        if self._pool is not None:
-            self._pool.shutdown(wait=False, cancel_futures=True)
+        self.workers.close()
 
     def row(self, file_hash: str) -> MediaRow | None:
         return self._rows.get(file_hash)
@@ -82,12 +90,14 @@ class Library:
         path = self._files / file_hash
         return path if re.fullmatch(r"[0-9a-f]{64}", file_hash) and path.is_file() else None
 
-    def poster(self, file_hash: str) -> Path | None:
-        path = self._posters / f"{file_hash}.png"
-        return path if re.fullmatch(r"[0-9a-f]{64}", file_hash) and path.is_file() else None
+    def beside(self, file_hash: str, what: str) -> Path | None:
+        """The poster or the strip of a file."""
+        ending = {"poster": ".png", "strip": ".strip.png"}.get(what)
+        path = self._posters / f"{file_hash}{ending}"
+        return path if ending and re.fullmatch(r"[0-9a-f]{64}", file_hash) and path.is_file() else None
 
-    async def add(self, chunks: AsyncIterator[bytes]) -> MediaRow:
-        """Takes a file in.
+    async def add(self, chunks: AsyncIterator[bytes], name: str = "a file") -> MediaRow:
+        """Takes a file in; ``name`` is what people see meanwhile.
 
         Raises:
             NotTaken: why not; nothing is left of it then.
@@ -106,57 +116,90 @@ class Library:
                     digest.update(chunk)
                     arrival.write(chunk)
                 arrival.flush()
-                return await self._take(path, digest.hexdigest(), size)
+                return await self._take(path, digest.hexdigest(), size, name)
             finally:
                 path.unlink(missing_ok=True)
 
-    async def _take(self, path: Path, file_hash: str, size: int) -> MediaRow:
+    async def _take(self, path: Path, file_hash: str, size: int, name: str) -> MediaRow:
         known = self._rows.get(file_hash)
         if known is not None and self.file(file_hash) is not None:
             return known
-        found = await self._probe(path)
-        if found.poster:
-            (self._posters / f"{file_hash}.png").write_bytes(found.poster)
+        found = await self._probe("reading", path, name)
         path.replace(self._files / file_hash)
-        row = MediaRow(
-            hash=file_hash,
-            size=size,
-            at=time.time_ns() // 1_000_000,
-            **{name: value for name, value in found._asdict().items() if name not in ("poster", "notes", "wave")},
-            notes=list(found.notes),
-            wave=list(found.wave),
-        )
+        return self._keep(file_hash, size, found)
+
+    def _keep(self, file_hash: str, size: int, found: Probed) -> MediaRow:
+        for what, ending in zip(BESIDE, (".png", ".strip.png"), strict=True):
+            picture: bytes = getattr(found, what)
+            if picture:
+                (self._posters / f"{file_hash}{ending}").write_bytes(picture)
+        facts = {key: list(v) if isinstance(v, tuple) else v for key, v in found._asdict().items() if key not in BESIDE}
+        facts["flashes"] = [flash._asdict() for flash in found.flashes]
+        row = MediaRow(hash=file_hash, size=size, at=time.time_ns() // 1_000_000, probed=PROBE, **facts)
         with self._sessions.begin() as session:
             session.merge(row)
         self._rows[file_hash] = row
         return row
 
-    async def _probe(self, path: Path) -> Probed:
-        if self._pool is None:
-            self._pool = ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn"))
-        work = asyncio.get_running_loop().run_in_executor(self._pool, probe, path, self._max_pixels)
+    async def _probe(self, what: Literal["reading", "measuring"], path: Path, name: str) -> Probed:
         try:
-            return await asyncio.wait_for(work, PROBE_LIMIT_S)
-        except TimeoutError as error:
-            self._stop_pool()
-            raise NotTaken(f"Reading the file took longer than {PROBE_LIMIT_S} s; it is not taken.") from error
-        except BrokenProcessPool as error:
-            self._stop_pool()
-            raise NotTaken("Reading the file brought its reader down; it is not taken.") from error
+            return await self.workers.run(what, name, PROBE_LIMIT_S, read_file, path, self._max_pixels)
+        except WorkFailed as error:
+            why = {
+                "time": f"Reading the file took longer than {PROBE_LIMIT_S} s; it is not taken.",
+                "crash": "Reading the file brought its reader down; it is not taken.",
+            }
+            raise NotTaken(why[error.why]) from error
+        except asyncio.CancelledError:
+            task = asyncio.current_task()
+            if task is not None and task.cancelling():
+                raise
+            raise NotTaken("You stopped it; the file is not taken.") from None
 
-    def _stop_pool(self) -> None:
-        pool, self._pool = self._pool, None
-        if pool is not None:
-            for process in list((pool._processes or {}).values()):
-                process.kill()
-            pool.shutdown(wait=False, cancel_futures=True)
+    async def measure_again(self) -> bool:
+        """Files that an older Cue Jar read are read again for what it did not measure. True if there were any."""
+        old = [row for row in self._rows.values() if row.probed < PROBE and self.file(row.hash) is not None]
+        for row in old:
+            path = self.file(row.hash)
+            try:
+                if path is not None:
+                    self._keep(row.hash, row.size, await self._probe("measuring", path, f"{row.kind} {row.hash[:6]}"))
+            except NotTaken:
+                continue
+        return bool(old)
+
+    async def convert(self, file_hash: str, name: str) -> MediaRow:
+        """The same sound or clip in a form that every browser plays, as a new file.
+
+        Raises:
+            NotTaken: why not.
+        """
+        path = self.file(file_hash)
+        if path is None:
+            raise NotTaken("The file is missing.")
+        with tempfile.NamedTemporaryFile(dir=self._arrivals, delete=False) as arrival:
+            target = Path(arrival.name)
+        try:
+            await self.workers.run("converting", name, CONVERT_LIMIT_S, convert, path, target)
+            content = target.read_bytes()
+            return await self._take(target, hashlib.sha256(content).hexdigest(), len(content), name)
+        except WorkFailed as error:
+            raise NotTaken("Converting did not come to its end; the file stays as it was.") from error
+        except asyncio.CancelledError:
+            task = asyncio.current_task()
+            if task is not None and task.cancelling():
+                raise
+            raise NotTaken("You stopped it; the file stays as it was.") from None
+        finally:
+            target.unlink(missing_ok=True)
 
     def forget(self, file_hash: str) -> None:
         """Removes a file that nothing uses any more."""
         with self._sessions.begin() as session:
             session.execute(delete(MediaRow).where(MediaRow.hash == file_hash))
         self._rows.pop(file_hash, None)
-        for path in (self._files / file_hash, self._posters / f"{file_hash}.png"):
+        beside = (self._posters / f"{file_hash}{ending}" for ending in (".png", ".strip.png"))
+        for path in (self._files / file_hash, *beside):
             path.unlink(missing_ok=True)
 
     def facts(self, book: Book) -> dict[str, MediaFacts]:
@@ -166,10 +209,10 @@ class Library:
             row = self._rows.get(entry.file or "")
             if row is not None and self.file(row.hash) is not None:
                 kind: Any = row.kind
-                known[entry.id] = MediaFacts(kind, row.length_s, row.loops)
+                known[entry.id] = MediaFacts(kind, row.length_s, row.loops, flashes=_flashes(row, entry))
         return known
 
-    def source(self, entry: MediaEntry | None) -> dict[str, Any] | None:
+    def source(self, entry: MediaEntry | None, target_lufs: float | None) -> dict[str, Any] | None:
         """What a page needs to show or play a media entry, or None when its file is not there."""
         row = self._rows.get(entry.file or "") if entry is not None else None
         if entry is None or row is None:
@@ -183,4 +226,5 @@ class Library:
             "loops": row.loops,
             "from_s": trim.from_s if trim else 0,
             "to_s": trim.to_s if trim else None,
+            "gain_db": gain_db(row.lufs, row.peak_dbtp, target_lufs),
         }

@@ -1,13 +1,15 @@
 """What is in a file: sniffed from its content, never believed from its name.
 
 Runs in a worker process. Pictures (PNG, APNG, JPEG, GIF, WebP) are read by Pillow, sounds and clips (MP3, Ogg, WAV, WebM,
-MP4) by PyAV. Everything is decoded once from end to end, so that a truncated file is found here and not on the stream.
+MP4) by PyAV. Everything is decoded once from end to end, so that a truncated file is found here and not on the stream; in
+the same pass its loudness and its flashes are measured.
 """
 
 from __future__ import annotations
 
 import io
 import warnings
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any, Literal, NamedTuple
 
@@ -15,10 +17,20 @@ import av
 import numpy as np
 from PIL import Image, ImageFile, ImageSequence, UnidentifiedImageError
 
+from cuejar.core.flash import Flashing
+from cuejar.media.measure import Flashes, Loudness, Strip
+from cuejar.media.workers import teller
+
 WAVE_POINTS = 240
 POSTER = (480, 480)
 MOST_FRAMES = 20_000
 MOST_SECONDS = 3 * 3600
+FLASH_SIZE = (64, 36)
+PROBE = 2
+"""Raised whenever more is measured than before; files read by an older one are read again."""
+
+Told = Callable[[float], None]
+"""Hears how far the work is, 0 to 1."""
 
 
 class NotTaken(Exception):
@@ -27,7 +39,8 @@ class NotTaken(Exception):
 
 class Probed(NamedTuple):
     """What is in a file. ``length_s`` is one pass (0: a still picture); ``loops`` as the file says (0: for ever);
-    ``wave`` has `WAVE_POINTS` levels from 0 to 1; ``poster`` is a PNG."""
+    ``wave`` has `WAVE_POINTS` levels from 0 to 1; ``poster`` and ``strip`` are PNGs; ``codecs`` are FFmpeg's names;
+    ``lufs`` and ``peak_dbtp`` are none for what is silent; ``flashes`` are the stretches that break RULES 10."""
 
     kind: Literal["picture", "clip", "sound"]
     format: str
@@ -40,6 +53,12 @@ class Probed(NamedTuple):
     notes: tuple[str, ...] = ()
     wave: tuple[float, ...] = ()
     poster: bytes = b""
+    strip: bytes = b""
+    codecs: tuple[str, ...] = ()
+    alpha: bool = False
+    lufs: float | None = None
+    peak_dbtp: float | None = None
+    flashes: tuple[Flashing, ...] = ()
 
 
 def _looks_like(head: bytes) -> str | None:
@@ -57,7 +76,11 @@ def _looks_like(head: bytes) -> str | None:
     return None
 
 
-def probe(path: Path, max_pixels: int) -> Probed:
+def _deaf(_: float) -> None:
+    pass
+
+
+def probe(path: Path, max_pixels: int, told: Told = _deaf) -> Probed:
     """Reads a file through.
 
     Raises:
@@ -70,12 +93,12 @@ def probe(path: Path, max_pixels: int) -> Probed:
         head = file.read(4096)
     family = _looks_like(head)
     if family == "picture":
-        return _picture(path, max_pixels)
+        return _picture(path, max_pixels, told)
     if family == "av":
         promised = int.from_bytes(head[4:8], "little") + 8 if head[:4] == b"RIFF" else 0
         if size < promised < 0xFFFFFFFF:
             raise NotTaken(f"The file is cut off: {size} of {promised} bytes are there.")
-        return _av(path, max_pixels)
+        return _av(path, max_pixels, told)
     text = head.lstrip().lower()
     if text.startswith((b"<?xml", b"<svg", b"<!doctype")) or b"<svg" in text[:1000]:
         raise NotTaken(
@@ -84,10 +107,15 @@ def probe(path: Path, max_pixels: int) -> Probed:
     raise NotTaken("This is none of PNG, APNG, JPEG, GIF, WebP, MP3, Ogg, WAV, WebM or MP4.")
 
 
+def read_file(progress: Path, path: Path, max_pixels: int) -> Probed:
+    """`probe` as a worker does it."""
+    return probe(path, max_pixels, teller(progress))
+
+
 _MIMES = {"PNG": "image/png", "JPEG": "image/jpeg", "GIF": "image/gif", "WEBP": "image/webp"}
 
 
-def _picture(path: Path, max_pixels: int) -> Probed:
+def _picture(path: Path, max_pixels: int, told: Told) -> Probed:
     ImageFile.LOAD_TRUNCATED_IMAGES = False
     Image.MAX_IMAGE_PIXELS = None
     notes = []
@@ -109,18 +137,23 @@ def _picture(path: Path, max_pixels: int) -> Probed:
         if frames > MOST_FRAMES or frames * width * height > max_pixels * 200:
             raise NotTaken(f"The picture has {frames} frames of {width} by {height}; that is too much to show.")
         length_ms, poster, brightest = 0.0, None, -1
+        flashes, strip, alpha = Flashes(), Strip(0), False
         try:
-            for frame in ImageSequence.Iterator(image):
+            for number, frame in enumerate(ImageSequence.Iterator(image)):
                 frame.load()
-                length_ms += float(frame.info.get("duration", 0) or 0)
-                if poster is None or _content(frame) > brightest:
-                    poster, brightest = frame.convert("RGBA"), _content(frame)
-                if frames > 12 and brightest > 0:
-                    brightest = 1 << 60
+                seen = frame.convert("RGBA")
+                if frames > 1:
+                    alpha = alpha or _see_through(seen)
+                    flashes.see(length_ms / 1000, _over_black(seen))
+                    if number * 8 >= len(strip) * frames:
+                        strip.add(seen)
+                    told(number / frames)
+                length_ms += float(frame.info.get("duration", 0) or (100 if frames > 1 else 0))
+                if number < 12 and (content := _content(seen)) > brightest:
+                    poster, brightest = seen, content
         except (OSError, EOFError, SyntaxError, ValueError) as error:
             raise NotTaken(f"The picture is cut off or broken: {error}.") from error
-        if frames > 1 and length_ms == 0:
-            length_ms = 100 * frames
+        if frames > 1 and not image.info.get("duration"):
             notes.append("No frame says how long it is up; browsers take 0.1 s.")
         if frames == 1:
             length_ms = 0
@@ -137,12 +170,27 @@ def _picture(path: Path, max_pixels: int) -> Probed:
             height,
             notes=tuple(notes),
             poster=_png(poster),
+            strip=strip.png(),
+            codecs=(name.lower(),),
+            alpha=alpha or _see_through(poster),
+            flashes=tuple(flashes.found(length_ms / 1000 if loops != 1 else 0)) if frames > 1 else (),
         )
+
+
+def _see_through(image: Image.Image) -> bool:
+    least, _ = image.getchannel("A").getextrema()
+    return bool(least < 255)  # type: ignore[operator]
+
+
+def _over_black(image: Image.Image) -> Any:
+    """Points of a picture over black as RGB values; points and not means, which would cost more than all the rest."""
+    values = np.asarray(image.resize(FLASH_SIZE, Image.Resampling.NEAREST), np.float32)
+    return values[:, :, :3] * values[:, :, 3:] / 255
 
 
 def _content(frame: Image.Image) -> int:
     """How much there is to see, so that the poster is not an empty first frame."""
-    small = frame.convert("RGBA").resize((16, 16))
+    small = frame.resize((32, 32), Image.Resampling.NEAREST)
     return int(np.asarray(small)[:, :, 3].sum())
 
 
@@ -157,9 +205,9 @@ def _loops(image: Image.Image) -> int:
 
 
 def _png(image: Image.Image) -> bytes:
-    image.thumbnail(POSTER)
+    image.thumbnail(POSTER, Image.Resampling.BILINEAR)
     out = io.BytesIO()
-    image.save(out, "PNG", optimize=True)
+    image.save(out, "PNG", compress_level=4)
     return out.getvalue()
 
 
@@ -172,7 +220,7 @@ _AV_FORMATS = {
 }
 
 
-def _av(path: Path, max_pixels: int) -> Probed:
+def _av(path: Path, max_pixels: int, told: Told) -> Probed:
     try:
         container = av.open(str(path), mode="r", options={"err_detect": "explode"})
     except (av.FFmpegError, OSError, ValueError) as error:
@@ -191,59 +239,112 @@ def _av(path: Path, max_pixels: int) -> Probed:
             raise NotTaken("There is neither sound nor film in this file.")
         if film is not None and film.width * film.height > max_pixels:
             raise NotTaken(f"The film is {film.width} by {film.height}; that is too large to show.")
-        length, wave, poster, problem = _decoded(container, sound, film)
+        reading = _Reading(container, sound, film, told)
+        reading.all()
+        rotated = reading.rotation % 180 != 0
+    length = reading.length
     if length <= 0:
         raise NotTaken("The file is cut off: nothing in it can be played.")
-    if problem:
-        raise NotTaken(f"The file is cut off or broken after {length:.1f} s: {problem}.")
+    if reading.problem:
+        raise NotTaken(f"The file is cut off or broken after {length:.1f} s: {reading.problem}.")
     if film is None:
         mime = mime.replace("video/", "audio/")
     width, height = (film.width, film.height) if film is not None else (0, 0)
-    notes = ("The file is silent from end to end.",) if sound is not None and wave and max(wave) < 1e-4 else ()
+    lufs, peak = reading.loudness.measured()
+    wave = _resampled(reading.peaks)
     return Probed(
         "clip" if film is not None else "sound",
         name,
         mime,
         round(length, 3),
         1,
-        width,
-        height,
+        *((height, width) if rotated else (width, height)),
         sound is not None,
-        notes,
+        tuple(reading.notes(wave)),
         tuple(round(float(v), 3) for v in wave),
-        poster,
+        reading.poster,
+        reading.strip.png(),
+        tuple(str(s.codec_context.name) for s in (film, sound) if s is not None),
+        film is not None and film.metadata.get("alpha_mode") == "1",
+        lufs,
+        peak,
+        tuple(reading.flashes.found()),
     )
 
 
-def _decoded(container: Any, sound: Any, film: Any) -> tuple[float, list[float], bytes, str]:
-    """Decodes everything. Returns length in s, wave form, poster, and what broke off ('' if nothing did)."""
-    streams = [s for s in (sound, film) if s is not None]
-    promised = float(container.duration or 0) / 1_000_000
-    peaks: list[float] = []
-    length, poster, frames, problem = 0.0, b"", 0, ""
-    try:
-        for packet in container.demux(streams):
-            for frame in packet.decode():
-                if frame.pts is not None:
-                    span = frame.samples / frame.sample_rate if isinstance(frame, av.AudioFrame) else 0
-                    length = max(length, float(frame.pts * frame.time_base) + span)
-                if length > MOST_SECONDS:
-                    raise NotTaken("The file is longer than three hours.")
-                if isinstance(frame, av.AudioFrame):
-                    block = frame.to_ndarray()
-                    scale = float(2 ** (8 * block.dtype.itemsize - 1)) if block.dtype.kind in "iu" else 1.0
-                    peaks.append(float(np.abs(block.astype(np.float32)).max() / scale) if block.size else 0.0)
-                else:
-                    frames += 1
-                    if frames in (1, 12):
-                        poster = _png(frame.to_image())
-    except (av.FFmpegError, EOFError, ValueError) as error:
-        problem = str(error).split("]")[-1].strip() or "it cannot be decoded"
-    if film is not None and film.average_rate:
-        length += 1 / float(film.average_rate) if sound is None else 0
-    if not problem and promised > 0.5 and length < promised * 0.9 - 0.2:
-        problem = f"{promised:.1f} s were promised"
-    return length, _resampled(peaks), poster, problem
+class _Reading:
+    """Decodes everything of a container and keeps what is to be known of it."""
+
+    def __init__(self, container: Any, sound: Any, film: Any, told: Told) -> None:
+        self.container, self.sound, self.film, self.told = container, sound, film, told
+        self.promised = float(container.duration or 0) / 1_000_000
+        self.peaks: list[float] = []
+        self.length, self.rotation, self.poster, self.problem = 0.0, 0, b"", ""
+        self.loudness, self.flashes, self.strip = Loudness(), Flashes(), Strip(self.promised)
+        self._frames, self._clipped = 0, 0
+        self._gaps: list[float] = []
+        self._last_at: float | None = None
+
+    def all(self) -> None:
+        streams = [s for s in (self.sound, self.film) if s is not None]
+        try:
+            for packet in self.container.demux(streams):
+                for frame in packet.decode():
+                    self._frame(frame)
+        except (av.FFmpegError, EOFError, ValueError) as error:
+            self.problem = str(error).split("]")[-1].strip() or "it cannot be decoded"
+        if self.film is not None and self.film.average_rate and self.sound is None:
+            self.length += 1 / float(self.film.average_rate)
+        if not self.problem and self.promised > 0.5 and self.length < self.promised * 0.9 - 0.2:
+            self.problem = f"{self.promised:.1f} s were promised"
+
+    def _frame(self, frame: Any) -> None:
+        if frame.pts is not None:
+            span = frame.samples / frame.sample_rate if isinstance(frame, av.AudioFrame) else 0
+            self.length = max(self.length, float(frame.pts * frame.time_base) + span)
+        if self.length > MOST_SECONDS:
+            raise NotTaken("The file is longer than three hours.")
+        if isinstance(frame, av.AudioFrame):
+            self.loudness.hear(frame)
+            block = frame.to_ndarray()
+            scale = float(2 ** (8 * block.dtype.itemsize - 1)) if block.dtype.kind in "iu" else 1.0
+            levels = np.abs(block.astype(np.float32)) / scale
+            self.peaks.append(float(levels.max()) if block.size else 0.0)
+            self._clipped += int((levels >= 0.9999).sum())
+        else:
+            self._picture(frame)
+        if self.promised > 0:
+            self.told(min(1.0, self.length / self.promised))
+
+    def _picture(self, frame: Any) -> None:
+        self._frames += 1
+        at = float((frame.pts or 0) * frame.time_base)
+        if self._last_at is not None:
+            self._gaps.append(at - self._last_at)
+        self._last_at = at
+        small = frame.reformat(*FLASH_SIZE, format="rgb24")
+        self.flashes.see(at, small.to_ndarray())
+        if self._frames in (1, 12) or self.strip.wants(at):
+            self.rotation = int(getattr(frame, "rotation", 0) or 0)
+            image = frame.to_image()
+            if self.rotation:
+                image = image.rotate(self.rotation, expand=True)
+            if self.strip.wants(at):
+                self.strip.add(image)
+            if self._frames in (1, 12):
+                self.poster = _png(image)
+
+    def notes(self, wave: list[float]) -> list[str]:
+        out = []
+        if self.sound is not None and wave and max(wave) < 1e-4:
+            out.append("The file is silent from end to end.")
+        if self._clipped > 50:
+            out.append("The sound is clipped: it was recorded too loud and crackles at its peaks.")
+        if self._gaps and max(self._gaps) > 2.5 * (sum(self._gaps) / len(self._gaps)):
+            out.append("The pictures come at uneven times; after Convert they keep them.")
+        if self.rotation:
+            out.append(f"The film lies turned by {self.rotation % 360}° in its file and is shown upright.")
+        return out
 
 
 def _resampled(peaks: list[float]) -> list[float]:

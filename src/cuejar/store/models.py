@@ -120,6 +120,12 @@ class MediaRow(Base):
     has_sound: Mapped[bool] = mapped_column(Boolean, default=False)
     notes: Mapped[list[Any]] = mapped_column(JSON, default=list)
     wave: Mapped[list[Any]] = mapped_column(JSON, default=list)
+    codecs: Mapped[list[Any]] = mapped_column(JSON, default=list, server_default="[]")
+    alpha: Mapped[bool] = mapped_column(Boolean, default=False, server_default="0")
+    lufs: Mapped[float | None] = mapped_column(Float, default=None)
+    peak_dbtp: Mapped[float | None] = mapped_column(Float, default=None)
+    flashes: Mapped[list[Any]] = mapped_column(JSON, default=list, server_default="[]")
+    probed: Mapped[int] = mapped_column(Integer, default=0, server_default="1")
     at: Mapped[int] = mapped_column(Integer, default=0)
 
 

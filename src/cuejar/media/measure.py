@@ -1,0 +1,155 @@
+"""What is measured while a file is read through: loudness (EBU R 128), flashes, a strip of its pictures."""
+
+from __future__ import annotations
+
+import io
+import math
+from typing import Any
+
+import av
+import numpy as np
+from av.filter import Graph
+from PIL import Image
+
+from cuejar.core.flash import Flashing, flashing, relative_luminance
+
+CELLS = (9, 16)
+STRIP_FRAMES, STRIP_SIZE = 8, (96, 54)
+BLOCK_S = 0.4
+"""The measuring block of EBU R 128; a sound shorter than it is measured repeated."""
+
+
+class Loudness:
+    """Feeds decoded sound to FFmpeg's `ebur128`."""
+
+    def __init__(self) -> None:
+        self._graph: Graph | None = None
+        self._form: tuple[str, str, int] | None = None
+        self._seen: dict[str, str] = {}
+        self._short: list[Any] = []
+        self._length_s = 0.0
+        self._peak = 0.0
+
+    def _pull(self) -> None:
+        assert self._graph is not None
+        while True:
+            try:
+                self._seen = self._graph.pull().metadata
+            except (BlockingIOError, EOFError, av.FFmpegError):
+                return
+            self._peak = max(self._peak, float(self._seen.get("lavfi.r128.true_peak", 0) or 0))
+
+    def _begin(self, frame: av.AudioFrame) -> None:
+        graph = Graph()
+        source = graph.add_abuffer(
+            sample_rate=frame.sample_rate, format=frame.format.name, layout=frame.layout.name, time_base=frame.time_base
+        )
+        meter, sink = graph.add("ebur128", "peak=true:metadata=1:framelog=quiet"), graph.add("abuffersink")
+        source.link_to(meter)
+        meter.link_to(sink)
+        graph.configure()
+        self._graph, self._form = graph, (frame.format.name, frame.layout.name, frame.sample_rate)
+
+    def hear(self, frame: av.AudioFrame) -> None:
+        form = (frame.format.name, frame.layout.name, frame.sample_rate)
+        if self._graph is None:
+            self._begin(frame)
+        elif form != self._form:
+            return
+        if self._length_s < BLOCK_S:
+            self._short.append(frame.to_ndarray())
+        self._length_s += frame.samples / frame.sample_rate
+        assert self._graph is not None
+        self._graph.push(frame)
+        self._pull()
+
+    def _repeated(self) -> None:
+        """A sound shorter than a measuring block, once more, as often as it takes."""
+        assert self._form is not None
+        form, layout, rate = self._form
+        whole = np.concatenate(self._short, axis=1)
+        times = math.ceil(2 * BLOCK_S / max(self._length_s, 1 / rate))
+        frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(np.tile(whole, (1, times))), form, layout)
+        frame.sample_rate = rate
+        self._begin(frame)
+        assert self._graph is not None
+        self._graph.push(frame)
+
+    def measured(self) -> tuple[float | None, float | None]:
+        """Integrated loudness in LUFS and true peak in dBTP; none for what is silent or was never heard."""
+        if self._graph is None:
+            return None, None
+        if self._length_s < BLOCK_S:
+            self._repeated()
+        self._graph.push(None)
+        self._pull()
+        lufs = float(self._seen.get("lavfi.r128.I", "nan"))
+        if not math.isfinite(lufs) or lufs <= -70 or self._peak <= 0:
+            return None, None
+        return round(lufs, 2), round(20 * math.log10(self._peak), 2)
+
+
+class Flashes:
+    """Looks at every picture of something that moves."""
+
+    def __init__(self) -> None:
+        self._times: list[float] = []
+        self._light: list[Any] = []
+
+    def see(self, at_s: float, rgb: Any) -> None:
+        """One picture: when it comes up, and its sRGB values, shape (height, width, 3), 0 to 255."""
+        self._times.append(at_s)
+        rows, columns = CELLS
+        light = relative_luminance(rgb.astype(np.float32) / 255)
+        height, width = light.shape
+        cells = light[: height - height % rows, : width - width % columns].reshape(
+            rows, height // rows, columns, width // columns
+        )
+        self._light.append(cells.mean(axis=(1, 3)).ravel())
+
+    def found(self, repeats_s: float = 0) -> list[Flashing]:
+        """Where it flashes too often; ``repeats_s`` is one pass of something that goes round, so that the seam counts."""
+        if len(self._times) < 2:
+            return []
+        times, light = np.array(self._times), np.array(self._light)
+        if 0 < repeats_s < 3600:
+            passes = math.ceil(2 / repeats_s) + 1 if repeats_s < 2 else 2
+            times = np.concatenate([times + n * repeats_s for n in range(passes)])
+            light = np.tile(light, (passes, 1))
+        found = flashing(times, light)
+        if repeats_s <= 0:
+            return found
+        kept = [f._replace(to_s=min(f.to_s, repeats_s)) for f in found if f.from_s < repeats_s]
+        return kept or ([Flashing(0, repeats_s, max(f.flashes for f in found))] if found else [])
+
+
+class Strip:
+    """A few pictures side by side, for the score's blocks."""
+
+    def __init__(self, length_s: float) -> None:
+        self._step = length_s / STRIP_FRAMES if length_s > 0 else 0
+        self._pictures: list[Image.Image] = []
+
+    def __len__(self) -> int:
+        return len(self._pictures)
+
+    def wants(self, at_s: float) -> bool:
+        return len(self._pictures) < STRIP_FRAMES and at_s >= self._step * len(self._pictures)
+
+    def add(self, picture: Image.Image) -> None:
+        small = picture.convert("RGBA").reduce(max(1, picture.width // STRIP_SIZE[0] // 2))
+        small.thumbnail(STRIP_SIZE, Image.Resampling.BILINEAR)
+        self._pictures.append(small)
+
+    def png(self) -> bytes:
+        """The strip as a PNG; empty if fewer than two pictures were seen."""
+        if len(self._pictures) < 2:
+            return b""
+        width = max(p.width for p in self._pictures)
+        height = max(p.height for p in self._pictures)
+        strip = Image.new("RGBA", (width * len(self._pictures), height))
+        for number, picture in enumerate(self._pictures):
+            strip.paste(picture, (number * width, 0))
+        out = io.BytesIO()
+        strip.save(out, "PNG", compress_level=4)
+        return out.getvalue()

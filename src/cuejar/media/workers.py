@@ -1,0 +1,156 @@
+"""Worker processes for what is heavy or may crash: a time limit, a cancel, and how far it is.
+
+The work is a function of this process's packages that takes the path of a progress file first. A crash, a hang or a cancel
+costs that one job and no more.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import itertools
+import multiprocessing
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, Literal, NamedTuple, TypeVar
+
+from pebble import ProcessExpired, ProcessPool
+
+LOOK_S = 0.15
+KEEP_JOBS = 30
+R = TypeVar("R")
+State = Literal["waiting", "running", "done", "stopped", "failed"]
+
+
+class WorkFailed(Exception):
+    """The work did not come to its end: ``why`` is `time` or `crash`."""
+
+    def __init__(self, why: Literal["time", "crash"]) -> None:
+        super().__init__(why)
+        self.why = why
+
+
+def teller(progress: Path) -> Callable[[float], None]:
+    """What a worker calls to say how far it is (0 to 1); writes at most every hundredth."""
+    said = -1
+
+    def tell(share: float) -> None:
+        nonlocal said
+        if int(share * 100) > said:
+            said = int(share * 100)
+            progress.write_text(f"{share:.3f}")
+
+    return tell
+
+
+class Job(NamedTuple):
+    """A piece of long work as people see it; ``share`` is 0 to 1, ``problem`` says why it failed."""
+
+    id: int
+    what: Literal["reading", "measuring", "converting", "speaking"]
+    name: str
+    state: State = "waiting"
+    share: float = 0
+    problem: str = ""
+
+
+class Workers:
+    """A pool of worker processes, and the jobs they are at."""
+
+    def __init__(self, folder: Path, count: int = 2) -> None:
+        """Args:
+        folder: where progress is written; emptied at the start.
+        """
+        self._folder, self._count = folder, count
+        folder.mkdir(exist_ok=True)
+        for left_over in folder.iterdir():
+            left_over.unlink(missing_ok=True)
+        self._pool: ProcessPool | None = None
+        self._numbers = itertools.count(1)
+        self._jobs: dict[int, Job] = {}
+        self._tasks: dict[int, asyncio.Future[Any]] = {}
+        self._stopped: set[int] = set()
+        self.on_change: Callable[[], None] = lambda: None
+
+    @property
+    def jobs(self) -> list[Job]:
+        return list(self._jobs.values())
+
+    def _note(self, job: Job) -> None:
+        self._jobs[job.id] = job
+        while len(self._jobs) > KEEP_JOBS:
+            over = next((j.id for j in self._jobs.values() if j.state not in ("waiting", "running")), None)
+            if over is None:
+                break
+            del self._jobs[over]
+        self.on_change()
+
+    def stop_job(self, job_id: int) -> bool:
+        """Ends a job that waits or runs; its worker is killed."""
+        task = self._tasks.get(job_id)
+        self._stopped.add(job_id)
+        return task is not None and task.cancel()
+
+    async def run(
+        self, what: Literal["reading", "measuring", "converting", "speaking"], name: str, limit_s: float, work: Callable[..., R],
+        *args: Any,
+    ) -> R:  # fmt: skip
+        """Runs ``work(progress_file, *args)`` in a worker.
+
+        Raises:
+            WorkFailed: it took too long, or its process ended.
+            asyncio.CancelledError: it was stopped.
+            Exception: whatever the work itself raises.
+        """
+        if self._pool is None or not self._pool.active:
+            # A pool whose idle workers were killed from outside is of no use any more.
+            self._pool = ProcessPool(self._count, context=multiprocessing.get_context("spawn"))
+        job = Job(next(self._numbers), what, name)
+        progress = self._folder / f"{job.id}"
+        scheduled = self._pool.schedule(work, args=[progress, *args], timeout=limit_s)
+        task = asyncio.wrap_future(scheduled)
+        self._tasks[job.id] = task
+        self._note(job)
+        state: State = "failed"
+        problem = ""
+        try:
+            while True:
+                done, _ = await asyncio.wait([task], timeout=LOOK_S)
+                if done:
+                    break
+                share = job.share
+                with contextlib.suppress(OSError, ValueError):
+                    share = float(progress.read_text())
+                if share != job.share or job.state == "waiting":
+                    job = job._replace(state="running" if scheduled.running() else "waiting", share=share)
+                    self._note(job)
+            result: R = task.result()
+            state = "done"
+            return result
+        except asyncio.CancelledError:
+            asker = asyncio.current_task()
+            if job.id not in self._stopped and not (asker is not None and asker.cancelling()):
+                problem = "Its process came down."
+                raise WorkFailed("crash") from None
+            state = "stopped"
+            scheduled.cancel()  # type: ignore[no-untyped-call]
+            raise
+        except TimeoutError as error:
+            problem = "It took too long."
+            raise WorkFailed("time") from error
+        except ProcessExpired as error:
+            problem = "Its process came down."
+            raise WorkFailed("crash") from error
+        except Exception as error:
+            problem = str(error)
+            raise
+        finally:
+            self._tasks.pop(job.id, None)
+            self._stopped.discard(job.id)
+            progress.unlink(missing_ok=True)
+            self._note(job._replace(state=state, share=1 if state == "done" else job.share, problem=problem))
+
+    def close(self) -> None:
+        if self._pool is not None:
+            self._pool.stop()  # type: ignore[no-untyped-call]
+            self._pool.join(2)

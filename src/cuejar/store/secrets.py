@@ -1,0 +1,66 @@
+"""Passwords and keys of the gear: in the system's key store where there is one, else in a file only its owner can read.
+
+They are never in the book, in a log, in an answer of the API or in an export.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+from pathlib import Path
+
+import keyring
+from keyring.backends import fail
+from keyring.errors import KeyringError
+
+SERVICE = "cue-jar"
+
+
+class Secrets:
+    """Secrets of a data folder, by the id of what they belong to."""
+
+    def __init__(self, folder: Path, use_key_store: bool = True) -> None:
+        self._file = folder / "secrets.json"
+        self._folder = str(folder.resolve())
+        self._key_store = use_key_store and self._has_key_store()
+
+    @staticmethod
+    def _has_key_store() -> bool:
+        try:
+            there = keyring.get_keyring()
+            return not isinstance(there, fail.Keyring) and there.priority >= 1
+        except (KeyringError, RuntimeError):
+            return False
+
+    def _user(self, thing: str) -> str:
+        return f"{self._folder}#{thing}"
+
+    def _all(self) -> dict[str, str]:
+        try:
+            found: dict[str, str] = json.loads(self._file.read_text("utf-8"))
+        except (OSError, ValueError):
+            return {}
+        return found
+
+    def get(self, thing: str) -> str:
+        """The secret; empty when there is none."""
+        if self._key_store:
+            try:
+                return keyring.get_password(SERVICE, self._user(thing)) or ""
+            except KeyringError:
+                self._key_store = False
+        return self._all().get(thing, "")
+
+    def put(self, thing: str, secret: str) -> None:
+        if self._key_store:
+            try:
+                keyring.set_password(SERVICE, self._user(thing), secret)
+                return
+            except KeyringError:
+                self._key_store = False
+        secrets = {**self._all(), thing: secret}
+        beside = self._file.with_suffix(".new")
+        handle = os.open(beside, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
+        with os.fdopen(handle, "w", encoding="utf-8") as file:
+            json.dump(secrets, file)
+        beside.replace(self._file)

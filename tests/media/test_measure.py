@@ -1,0 +1,147 @@
+"""Loudness against another implementation of the same standard, flashes, uneven and turned films, and Convert."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import av
+import numpy as np
+import pyebur128
+import pytest
+from PIL import Image
+
+from cuejar.core.flash import flashing
+from cuejar.core.loudness import gain_db
+from cuejar.media.convert import convert, plays
+from cuejar.media.probe import NotTaken, probe
+from tests.media.odd import write_clip, write_sound, write_stereo, write_turned, write_uneven
+
+LIMIT = 50_000_000
+DEMO = sorted(
+    p for p in (Path(__file__).parents[2] / "src/cuejar/demo/files").iterdir() if p.suffix in (".ogg", ".webm")
+)
+
+
+def heard_by_libebur128(path: Path) -> tuple[float, float]:
+    """Integrated loudness and true peak in dB by libebur128, a second implementation of EBU R 128."""
+    with av.open(str(path)) as container:
+        frames = list(container.decode(audio=0))
+        rate, channels = frames[0].sample_rate, len(frames[0].layout.channels)
+        to_float = av.AudioResampler("flt", frames[0].layout.name, rate)
+        parts = [part.to_ndarray().reshape(-1, channels) for f in frames for part in to_float.resample(f)]
+    samples = np.ascontiguousarray(np.concatenate(parts), np.float64)
+    frames_there = len(samples)
+    mode = pyebur128.MeasurementMode.MODE_I | pyebur128.MeasurementMode.MODE_TRUE_PEAK
+    meter = pyebur128.R128State(channels, rate, mode)
+    meter.add_frames(samples.ravel(), frames_there)
+    peak = max(pyebur128.get_true_peak(meter, channel) for channel in range(channels))
+    return pyebur128.get_loudness_global(meter), 20 * np.log10(peak)
+
+
+def test_loudness_of_the_demo_sounds() -> None:
+    compared = 0
+    for path in DEMO:
+        found = probe(path, LIMIT)
+        if not found.has_sound or found.length_s < 0.5:
+            continue
+        lufs, peak = heard_by_libebur128(path)
+        assert found.lufs == pytest.approx(lufs, abs=0.1), path.name
+        assert found.peak_dbtp == pytest.approx(peak, abs=0.3), path.name
+        compared += 1
+    assert compared >= 4
+
+
+def test_loudness_of_odd_sounds(tmp_path: Path) -> None:
+    mono = probe(write_sound(tmp_path / "a", "pcm_s16le", "wav", 2.0, 8000), LIMIT)
+    assert mono.lufs == pytest.approx(heard_by_libebur128(tmp_path / "a")[0], abs=0.1)
+    silent = probe(write_sound(tmp_path / "b", "pcm_s16le", "wav", 1.0, level=0), LIMIT)
+    assert (silent.lufs, silent.peak_dbtp) == (None, None)
+    # Shorter than one measuring block: as loud as the same tone held longer.
+    short = probe(write_sound(tmp_path / "c", "pcm_s16le", "wav", 0.2), LIMIT)
+    long = probe(write_sound(tmp_path / "d", "pcm_s16le", "wav", 3.0), LIMIT)
+    assert short.lufs is not None and long.lufs is not None
+    assert short.lufs == pytest.approx(long.lufs, abs=0.3)
+
+
+def test_levelled_sounds_end_at_the_target(tmp_path: Path) -> None:
+    noise = np.random.default_rng(3).normal(0, 0.02, (48_000 * 3, 2))
+    before = probe(write_stereo(tmp_path / "quiet", noise), LIMIT)
+    gain = gain_db(before.lufs, before.peak_dbtp, -16)
+    after = probe(write_stereo(tmp_path / "louder", noise * 10 ** (gain / 20)), LIMIT)
+    assert after.lufs is not None and after.peak_dbtp is not None
+    assert after.peak_dbtp <= -0.9
+    assert after.lufs == pytest.approx(-16, abs=0.2) or after.peak_dbtp == pytest.approx(-1, abs=0.2)
+    assert gain_db(-9, 0, -16) == -7
+    assert gain_db(-30, -3, -16) == 2
+    assert gain_db(-20, -0.5, -16) == 0
+    assert gain_db(None, None, -16) == gain_db(-9, 0, None) == 0
+
+
+def blink(path: Path, ms: int, dark: int = 0, light: int = 255, part: float = 1.0) -> Path:
+    """A GIF of two pictures that differ in a part of their area, for ever."""
+    first = Image.new("L", (64, 64), dark)
+    second = first.copy()
+    second.paste(light, (0, 0, int(64 * part), 64))
+    first.save(path, "GIF", save_all=True, append_images=[second], duration=ms, loop=0)
+    return path
+
+
+def test_flashes(tmp_path: Path) -> None:
+    fast = probe(blink(tmp_path / "fast.gif", 100), LIMIT)
+    assert fast.flashes and fast.flashes[0].flashes >= 4
+    assert not probe(blink(tmp_path / "slow.gif", 200), LIMIT).flashes
+    assert not probe(blink(tmp_path / "faint.gif", 100, 100, 120), LIMIT).flashes
+    assert not probe(blink(tmp_path / "bright.gif", 100, 235, 255), LIMIT).flashes
+    assert not probe(blink(tmp_path / "corner.gif", 100, part=0.18), LIMIT).flashes
+    assert probe(blink(tmp_path / "quarter.gif", 100, part=0.3), LIMIT).flashes
+
+
+def test_flashes_are_told_where_they_are() -> None:
+    times = np.arange(0, 10, 1 / 30)
+    light = np.full((len(times), 64), 0.1)
+    at = (times >= 4) & (times < 6)
+    light[at] = np.where((np.arange(at.sum()) // 3 % 2 == 0)[:, None], 0.9, 0.1)
+    found = flashing(times, light)
+    assert len(found) == 1
+    assert 3 <= found[0].from_s <= 4.1 and 5.5 <= found[0].to_s <= 7
+    assert found[0].flashes == pytest.approx(5, abs=0.5)
+    assert flashing(times[:1], light[:1]) == []
+
+
+def test_uneven_and_turned_films(tmp_path: Path) -> None:
+    uneven = probe(write_uneven(tmp_path / "uneven.webm"), LIMIT)
+    assert any("uneven" in note for note in uneven.notes)
+    turned = probe(write_turned(tmp_path / "turned.mp4"), LIMIT)
+    assert (turned.width, turned.height) == (48, 64)
+    assert any("turned" in note for note in turned.notes)
+
+
+def test_a_huge_canvas_is_not_taken(tmp_path: Path) -> None:
+    Image.new("1", (30_000, 30_000)).save(tmp_path / "huge.png")
+    with pytest.raises(NotTaken, match="30000 by 30000"):
+        probe(tmp_path / "huge.png", LIMIT)
+
+
+def test_convert(tmp_path: Path) -> None:
+    film = write_clip(tmp_path / "film.mp4", "mpeg4", "mp4")
+    before = probe(film, LIMIT)
+    assert plays(before.format, list(before.codecs)) == "nowhere"
+    after = probe(convert(tmp_path / "told", film, tmp_path / "film.webm"), LIMIT)
+    assert (after.kind, after.format, after.width, after.height) == ("clip", "webm", 64, 48)
+    assert after.length_s == pytest.approx(before.length_s, abs=0.15)
+    assert plays(after.format, list(after.codecs)) == "everywhere"
+    assert float((tmp_path / "told").read_text()) == 1
+
+    see_through = write_clip(tmp_path / "alpha.webm", "libvpx-vp9", "webm", pixels="yuva420p")
+    assert probe(see_through, LIMIT).alpha
+    assert probe(convert(tmp_path / "told", see_through, tmp_path / "again.webm"), LIMIT).alpha
+
+    song = write_sound(tmp_path / "song.wav", "pcm_s16le", "wav", 2.0, 22_050)
+    opus = probe(convert(tmp_path / "told", song, tmp_path / "song.ogg"), LIMIT)
+    assert (opus.kind, opus.format) == ("sound", "ogg")
+    assert opus.length_s == pytest.approx(2, abs=0.05)
+    broken = tmp_path / "broken.webm"
+    broken.write_bytes(see_through.read_bytes()[:300])
+    with pytest.raises(NotTaken):
+        convert(tmp_path / "told", broken, tmp_path / "no.webm")
+    assert not (tmp_path / "no.webm").exists()
