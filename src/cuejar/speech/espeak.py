@@ -1,0 +1,164 @@
+"""eSpeak NG, through its library: words in, samples and word times out. Runs in a worker process only.
+
+Text goes in as plain characters; the library's markup (SSML, phonemes in brackets) is switched off. What may change while
+it speaks (voice, rate, pitch) is set anew for every speech.
+"""
+
+from __future__ import annotations
+
+import ctypes
+import os
+from collections.abc import Iterator
+from typing import Any, NamedTuple
+
+import numpy as np
+import numpy.typing as npt
+
+SYNCHRONOUS, CHARACTERS, UTF8 = 2, 1, 1
+RATE, PITCH = 1, 3
+WORDS_A_MINUTE = 175
+SLOWEST, FASTEST = 80, 450
+WORD_EVENT, END_EVENT = 1, 0
+
+
+VARIANTS = ("m1", "m2", "m3", "m4", "m5", "m6", "m7", "f1", "f2", "f3", "f4", "f5", "croak", "whisper")
+"""Other throats for a base voice: ``en-gb+f3``."""
+
+
+class Voice(NamedTuple):
+    """A base voice: what it is called in a book, and its language."""
+
+    id: str
+    name: str
+    language: str
+
+
+class Said(NamedTuple):
+    """Samples from −1 to 1, shape (n,), and for each word its place in the text (characters) and its beginning in ms."""
+
+    samples: npt.NDArray[np.float32]
+    words: list[tuple[int, int, int]]
+
+
+class _Id(ctypes.Union):
+    _fields_ = [("number", ctypes.c_int), ("name", ctypes.c_char_p), ("string", ctypes.c_char * 8)]
+
+
+class _Event(ctypes.Structure):
+    _fields_ = [
+        ("type", ctypes.c_int),
+        ("unique_identifier", ctypes.c_uint),
+        ("text_position", ctypes.c_int),
+        ("length", ctypes.c_int),
+        ("audio_position", ctypes.c_int),
+        ("sample", ctypes.c_int),
+        ("user_data", ctypes.c_void_p),
+        ("id", _Id),
+    ]
+
+
+class _Voice(ctypes.Structure):
+    _fields_ = [
+        ("name", ctypes.c_char_p),
+        ("languages", ctypes.c_char_p),
+        ("identifier", ctypes.c_char_p),
+        ("gender", ctypes.c_ubyte),
+        ("age", ctypes.c_ubyte),
+        ("variant", ctypes.c_ubyte),
+        ("xx1", ctypes.c_ubyte),
+        ("score", ctypes.c_int),
+        ("spare", ctypes.c_void_p),
+    ]
+
+
+_Callback = ctypes.CFUNCTYPE(ctypes.c_int, ctypes.POINTER(ctypes.c_short), ctypes.c_int, ctypes.POINTER(_Event))
+
+
+class CannotSpeak(Exception):
+    """The library is not there, or has no such voice."""
+
+
+class Espeak:
+    """One loaded library. There is only one in a process."""
+
+    _only: Espeak | None = None
+
+    def __init__(self) -> None:
+        import espeakng_loader
+
+        self._library = library = ctypes.CDLL(espeakng_loader.get_library_path())
+        library.espeak_Initialize.argtypes = [ctypes.c_int, ctypes.c_int, ctypes.c_char_p, ctypes.c_int]
+        library.espeak_ListVoices.restype = ctypes.POINTER(ctypes.POINTER(_Voice))
+        library.espeak_Synth.argtypes = [
+            ctypes.c_char_p, ctypes.c_size_t, ctypes.c_uint, ctypes.c_int, ctypes.c_uint, ctypes.c_uint,
+            ctypes.c_void_p, ctypes.c_void_p,
+        ]  # fmt: skip
+        home = os.path.dirname(espeakng_loader.get_data_path()).encode()
+        self.rate = int(library.espeak_Initialize(SYNCHRONOUS, 0, home, 0))
+        if self.rate <= 0:
+            raise CannotSpeak("the speech library cannot be started")
+        self._files = {voice.languages[1:].decode("utf-8", "replace"): voice.identifier for voice in self._listed()}
+        self._blocks: list[npt.NDArray[np.int16]] = []
+        self._words: list[tuple[int, int, int]] = []
+        self._hear = _Callback(self._heard)
+        library.espeak_SetSynthCallback(self._hear)
+
+    @classmethod
+    def here(cls) -> Espeak:
+        if cls._only is None:
+            cls._only = cls()
+        return cls._only
+
+    def _heard(self, samples: Any, count: int, events: Any) -> int:
+        if samples and count > 0:
+            self._blocks.append(np.ctypeslib.as_array(samples, (count,)).copy())
+        number = 0
+        while events and events[number].type != END_EVENT:
+            event = events[number]
+            if event.type == WORD_EVENT:
+                self._words.append((event.text_position - 1, event.length, event.audio_position))
+            number += 1
+        return 0
+
+    def _listed(self) -> Iterator[Any]:
+        listed = self._library.espeak_ListVoices(None)
+        number = 0
+        while listed[number]:
+            yield listed[number].contents
+            number += 1
+
+    def voices(self) -> list[Voice]:
+        """Every base voice of the library, by language."""
+        named = (
+            (v.languages[1:].decode("utf-8", "replace"), v.name.decode("utf-8", "replace")) for v in self._listed()
+        )
+        return sorted({Voice(language, name, language) for language, name in named}, key=lambda voice: voice.name)
+
+    def _choose(self, base: str) -> bool:
+        """Sets the voice: a language of the library, with ``+`` and a variant if wished."""
+        language, plus, variant = base.partition("+")
+        file = self._files.get(language, language.encode()) + (plus + variant).encode()
+        return bool(self._library.espeak_SetVoiceByName(file) == 0)
+
+    def say(self, text: str, base: str, rate: float, pitch: float) -> Said:
+        """One speech.
+
+        Args:
+            rate: 1 is the voice's own pace.
+            pitch: 1 is the voice's own pitch.
+
+        Raises:
+            CannotSpeak: there is no such voice.
+        """
+        if not self._choose(base):
+            raise CannotSpeak(f"there is no voice “{base}”")
+        pace = round(min(FASTEST, max(SLOWEST, WORDS_A_MINUTE * rate)))
+        self._library.espeak_SetParameter(RATE, pace, 0)
+        self._library.espeak_SetParameter(PITCH, round(min(99, max(0, 50 * pitch))), 0)
+        self._blocks, self._words = [], []
+        content = text.encode("utf-8")
+        if self._library.espeak_Synth(content, len(content) + 1, 0, CHARACTERS, 0, UTF8, None, None) != 0:
+            raise CannotSpeak("the speech library did not take the text")
+        self._library.espeak_Synchronize()
+        whole = np.concatenate(self._blocks) if self._blocks else np.zeros(0, np.int16)
+        return Said((whole / 32768).astype(np.float32), list(self._words))

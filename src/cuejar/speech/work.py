@@ -1,0 +1,124 @@
+"""What a speech worker does: speeches into one levelled sound, with the times of its words and its levels for a mouth."""
+
+from __future__ import annotations
+
+import wave
+from pathlib import Path
+from typing import Any, NamedTuple
+
+import av
+import numpy as np
+
+from cuejar.core.loudness import gain_db
+from cuejar.core.mouth import FRAMES_S, levels
+from cuejar.media.measure import Loudness
+from cuejar.speech import piper
+from cuejar.speech.effects import changed
+from cuejar.speech.espeak import CannotSpeak, Espeak, Voice
+
+PAUSE_S = 0.28
+"""Between two speeches of one text."""
+
+
+class Order(NamedTuple):
+    """One speech to be made: words that are safe to say, and how."""
+
+    part: str
+    text: str
+    base: str
+    rate: float
+    pitch: float
+    volume: float
+    effect: str
+
+
+class Word(NamedTuple):
+    """A word as it is spoken, in ms from the beginning of the sound."""
+
+    text: str
+    begin: int
+    end: int
+    part: str
+
+
+class Made(NamedTuple):
+    """What became of the orders. ``levels`` are dB of full scale, `FRAMES_S` a second."""
+
+    length_s: float
+    words: list[Word]
+    levels: list[float]
+
+
+def voices(progress: Path, own: Path | None = None) -> list[Voice]:
+    """The streamer's own voices first, where there are any."""
+    return [*piper.voices(own), *Espeak.here().voices()]
+
+
+def _words(order: Order, events: list[tuple[int, int, int]], begin_ms: int, length_ms: int) -> list[Word]:
+    """The words of one speech with their times; said backwards they come in the other order."""
+    whole: list[tuple[int, int, int]] = []
+    for event in events:
+        # A number is told once more for each of its parts.
+        if not whole or event[0] >= whole[-1][0] + whole[-1][1]:
+            whole.append(event)
+    starts = [at for _, _, at in whole] + [length_ms]
+    out = []
+    for (place, length, at), end in zip(whole, starts[1:], strict=True):
+        text = order.text[place : place + length].strip()
+        if not text:
+            continue
+        a, b = (length_ms - end, length_ms - at) if order.effect == "backwards" else (at, end)
+        out.append(Word(text, begin_ms + max(0, a), begin_ms + max(0, b), order.part))
+    return sorted(out, key=lambda word: word.begin)
+
+
+def synthesize(progress: Path, orders: list[Order], target: Path, lufs: float | None, own: Path | None = None) -> Made:
+    """Writes the speeches as one WAV (mono, 16 bit).
+
+    Args:
+        own: the folder of the streamer's own voices.
+
+    Raises:
+        CannotSpeak: a voice is not there.
+    """
+    espeak = Espeak.here()
+    rate = espeak.rate
+    parts: list[Any] = []
+    words: list[Word] = []
+    at = 0
+    for number, order in enumerate(orders):
+        if number:
+            pause = np.zeros(round(PAUSE_S * rate), np.float32)
+            parts.append(pause)
+            at += len(pause)
+        if order.base.startswith(piper.BEGINS):
+            said = piper.say(own, order.text, order.base, order.rate, order.pitch, rate)
+        else:
+            said = espeak.say(order.text, order.base, order.rate, order.pitch)
+        sound = changed(said.samples, rate, order.effect) * np.float32(order.volume / 100)
+        words += _words(order, said.words, round(at * 1000 / rate), round(len(said.samples) * 1000 / rate))
+        parts.append(sound)
+        at += len(sound)
+    whole = np.concatenate(parts) if parts else np.zeros(0, np.float32)
+    if len(whole) == 0:
+        raise CannotSpeak("there is nothing that can be said")
+    whole = _levelled(whole, rate, lufs)
+    with wave.open(str(target), "wb") as file:
+        file.setnchannels(1)
+        file.setsampwidth(2)
+        file.setframerate(rate)
+        file.writeframes((np.clip(whole, -1, 1) * 32767).astype("<i2").tobytes())
+    found = [round(float(level), 1) for level in levels(whole, rate)]
+    return Made(round(len(whole) / rate, 3), words, found)
+
+
+def _levelled(samples: Any, rate: int, lufs: float | None) -> Any:
+    meter = Loudness()
+    frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(samples.reshape(1, -1)), format="flt", layout="mono")
+    frame.sample_rate = rate
+    meter.hear(frame)
+    measured, peak = meter.measured()
+    return samples * np.float32(10 ** (gain_db(measured, peak, lufs) / 20))
+
+
+__all__ = ["FRAMES_S", "CannotSpeak", "Made", "Order", "Voice", "Word", "synthesize", "voices"]
