@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import asyncio
+import contextlib
+from collections.abc import AsyncIterator
 from pathlib import Path
 
 from fastapi import FastAPI, HTTPException, Request
@@ -10,21 +13,58 @@ from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 
 from cuejar.guard import Guard
+from cuejar.standins.broadcaster import Broadcaster
+from cuejar.standins.broadcaster_wire import router as broadcaster_router
 from cuejar.standins.channel import Channel, router
+from cuejar.standins.halt import AVATAR, AVATAR_NAMES, HOOK_SECRET, LAMPS, PASSWORD, TOGGLES, VOICE, VOICE_NAMES
+from cuejar.standins.hookbox import Hookbox
+from cuejar.standins.hookbox import router as hook_router
+from cuejar.standins.keyboard import Keyboard
+from cuejar.standins.keyboard import router as keys_router
+from cuejar.standins.lamps import Lamp, Lamps
+from cuejar.standins.lamps import router as lamps_router
+from cuejar.standins.osc_wire import OscServer, Vest
+from cuejar.standins.osc_wire import router as panel_router
+from cuejar.standins.panel import Panel
 
 
-def standins(port: int, web: Path | None, state: Path | None = None) -> FastAPI:
+def standins(port: int, web: Path | None, state: Path | None = None, password: str = PASSWORD) -> FastAPI:
     """The stand-ins' app.
 
     Args:
         port: where it will listen, for the guard.
         web: the folder with the built pages; None serves the wires only.
-        state: a file in which the channel keeps what it knows.
+        state: a file in which the channel keeps what it knows; the gear keeps its own beside it.
+        password: the broadcaster's.
     """
-    app = FastAPI(title="Tinwhistle Halt, stand-ins", docs_url=None, redoc_url=None)
+    panels = [Panel("avatar", dict(AVATAR), AVATAR_NAMES), Panel("voice", dict(VOICE), VOICE_NAMES), Vest()]
+    osc = OscServer(panels)
+    lamps = Lamps([Lamp(*row) for row in LAMPS])
+
+    @contextlib.asynccontextmanager
+    async def wires(_: FastAPI) -> AsyncIterator[None]:
+        """The wires over UDP: the port of the web pages for OSC, the next one for the lamps."""
+        loop = asyncio.get_running_loop()
+        heard = await loop.create_datagram_endpoint(lambda: osc, local_addr=("127.0.0.1", port))
+        lit = await loop.create_datagram_endpoint(lambda: lamps, local_addr=("127.0.0.1", port + 1))
+        yield
+        heard[0].close()
+        lit[0].close()
+
+    app = FastAPI(title="Tinwhistle Halt, stand-ins", docs_url=None, redoc_url=None, lifespan=wires)
     app.add_middleware(Guard, port=port)
     app.state.channel = channel = Channel(state)
     app.include_router(router(channel))
+    app.state.broadcaster = broadcaster = Broadcaster(state.with_name("broadcaster.json") if state else None)
+    app.include_router(broadcaster_router(broadcaster, password))
+    app.state.panels, app.state.lamps = {panel.kind: panel for panel in panels}, lamps
+    broadcaster.avatar = lambda: {**panels[0].values(), "face": (panels[0].faces() or [""])[-1]}
+    for panel in panels:
+        app.include_router(panel_router(panel, osc))
+    app.include_router(lamps_router(lamps))
+    app.state.keyboard, app.state.hookbox = Keyboard(TOGGLES), Hookbox(HOOK_SECRET)
+    app.include_router(keys_router(app.state.keyboard))
+    app.include_router(hook_router(app.state.hookbox))
 
     @app.exception_handler(HTTPException)
     async def refused(_: Request, error: HTTPException) -> JSONResponse:
@@ -42,5 +82,9 @@ def standins(port: int, web: Path | None, state: Path | None = None) -> FastAPI:
         @app.get("/", include_in_schema=False)
         async def audience() -> FileResponse:
             return FileResponse(web / "audience.html")
+
+        @app.get("/window/{gear}", include_in_schema=False)
+        async def window(gear: str) -> FileResponse:
+            return FileResponse(web / "gear.html")
 
     return app

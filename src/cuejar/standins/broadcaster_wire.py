@@ -1,0 +1,185 @@
+"""The simulated broadcaster's wire: JSON-RPC 2.0 over a WebSocket, a password by HMAC challenge; and its window's HTTP."""
+
+from __future__ import annotations
+
+import asyncio
+import base64
+import contextlib
+import hashlib
+import hmac
+import json
+import secrets
+from typing import Any
+
+from fastapi import APIRouter, HTTPException, Response, WebSocket, WebSocketDisconnect
+from pydantic import BaseModel, ConfigDict
+
+from cuejar.standins.broadcaster import Broadcaster
+from cuejar.standins.panel import Refused
+from cuejar.standins.programme import picture
+
+PARSE, INVALID, UNKNOWN, PARAMS = -32700, -32600, -32601, -32602
+NOT_SIGNED_IN, WRONG_PASSWORD = -32001, -32002
+MOST_WAITING = 5_000
+
+
+def proof(password: str, challenge: str) -> str:
+    """HMAC-SHA-256 of the challenge, keyed by the password, in hexadecimal (RFC 2104)."""
+    return hmac.new(password.encode(), challenge.encode(), hashlib.sha256).hexdigest()
+
+
+class _Connection:
+    def __init__(self, socket: WebSocket, broadcaster: Broadcaster, password: str) -> None:
+        self.socket, self.broadcaster, self.password = socket, broadcaster, password
+        self.challenge, self.name = secrets.token_hex(16), ""
+        self.line: asyncio.Queue[dict[str, Any] | None] = asyncio.Queue(MOST_WAITING)
+
+    def hear(self, message: dict[str, Any]) -> None:
+        with contextlib.suppress(asyncio.QueueFull):
+            self.line.put_nowait(message)
+
+    async def speak(self) -> None:
+        while (message := await self.line.get()) is not None:
+            await self.socket.send_text(json.dumps(message, ensure_ascii=False))
+
+    def answer(self, text: str) -> dict[str, Any] | None:
+        """The response to one message; none for a notification."""
+        try:
+            call = json.loads(text)
+        except ValueError:
+            return _error(None, PARSE, "this is not JSON")
+        if not isinstance(call, dict) or call.get("jsonrpc") != "2.0" or not isinstance(call.get("method"), str):
+            return _error(call.get("id") if isinstance(call, dict) else None, INVALID, "this is no call")
+        number, params = call.get("id"), call.get("params", {})
+        try:
+            if not isinstance(params, dict):
+                raise Refused("params must be an object", PARAMS)
+            result = self._call(call["method"], params)
+        except Refused as refused:
+            return None if number is None else _error(number, refused.code, str(refused))
+        except (KeyError, TypeError) as error:
+            return None if number is None else _error(number, PARAMS, f"a parameter is missing or wrong: {error}")
+        return None if number is None else {"jsonrpc": "2.0", "id": number, "result": result}
+
+    def _call(self, method: str, params: dict[str, Any]) -> Any:
+        b = self.broadcaster
+        if method == "sign_in":
+            if not hmac.compare_digest(str(params["proof"]), proof(self.password, self.challenge)):
+                raise Refused("the password is wrong", WRONG_PASSWORD)
+            self.name = str(params.get("name") or "program")
+            b.listeners.add(self.hear)
+            return {"ok": True}
+        if not self.name:
+            raise Refused("sign in first", NOT_SIGNED_IN)
+        if method == "catalogue":
+            return b.catalogue()
+        if method == "scene.show":
+            return b.show_scene(params["scene"], self.name)
+        if method == "source.show":
+            return b.show_source(params["source"], params["visible"], self.name)
+        if method == "filter.set":
+            return b.set_filter(params["filter"], params["setting"], params["value"], self.name)
+        if method == "input.set":
+            return b.set_input(params["input"], params["setting"], params["value"], self.name)
+        if method == "programme.picture":
+            width = min(1280, max(64, int(params.get("width", 480))))
+            return {"png": base64.b64encode(picture(b, width)).decode()}
+        raise Refused(f"there is no method “{method}”", UNKNOWN)
+
+
+def _error(number: Any, code: int, message: str) -> dict[str, Any]:
+    return {"jsonrpc": "2.0", "id": number, "error": {"code": code, "message": message}}
+
+
+class HandIn(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+    path: str
+    value: bool | float | str
+
+
+class RenameIn(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+    what: str
+    old: str
+    new: str
+    of: str = ""
+
+
+class SourceIn(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+    scene: str
+    name: str
+    draws: str = "snow"
+
+
+def router(broadcaster: Broadcaster, password: str) -> APIRouter:
+    routes = APIRouter(prefix="/broadcaster", tags=["broadcaster"])
+    sockets: set[WebSocket] = set()
+
+    @routes.websocket("")
+    async def wire(socket: WebSocket) -> None:
+        await socket.accept()
+        sockets.add(socket)
+        connection = _Connection(socket, broadcaster, password)
+        connection.hear({"jsonrpc": "2.0", "method": "hello", "params": {"challenge": connection.challenge}})
+        speaking = asyncio.create_task(connection.speak())
+        try:
+            while True:
+                answer = connection.answer(await socket.receive_text())
+                if answer is not None:
+                    connection.hear(answer)
+        except (WebSocketDisconnect, RuntimeError):
+            pass
+        finally:
+            sockets.discard(socket)
+            broadcaster.listeners.discard(connection.hear)
+            speaking.cancel()
+
+    def tried(work: Any) -> Any:
+        try:
+            return work()
+        except Refused as refused:
+            raise HTTPException(404 if refused.code == -32003 else 422, str(refused)) from refused
+
+    @routes.get("/state")
+    async def state() -> dict[str, Any]:
+        """What it shows, by the paths under which Cue Jar knows it, and everything it has."""
+        values = broadcaster.values()
+        named = {"scene": values["broadcast/scene"], "serial": broadcaster.serial, "values": values}
+        return {**broadcaster.catalogue(), **named}
+
+    @routes.post("/hand")
+    async def hand(body: HandIn) -> dict[str, Any]:
+        """The streamer's hand: changes a property as one would in the broadcaster itself."""
+        changed: dict[str, Any] = tried(lambda: broadcaster.hand(body.path, body.value))
+        return changed
+
+    @routes.post("/rename")
+    async def rename(body: RenameIn) -> dict[str, bool]:
+        tried(lambda: broadcaster.rename(body.what, body.old, body.new, body.of))
+        return {"ok": True}
+
+    @routes.post("/sources")
+    async def add_source(body: SourceIn) -> dict[str, bool]:
+        tried(lambda: broadcaster.add_source(body.scene, body.name, body.draws))
+        return {"ok": True}
+
+    @routes.delete("/{what}s/{name}")
+    async def remove(what: str, name: str) -> dict[str, bool]:
+        tried(lambda: broadcaster.remove(what, name))
+        return {"ok": True}
+
+    @routes.post("/cut")
+    async def cut() -> dict[str, int]:
+        """Cuts every connection, as a network does."""
+        there = list(sockets)
+        for socket in there:
+            with contextlib.suppress(RuntimeError):
+                await socket.close(1012)
+        return {"cut": len(there)}
+
+    @routes.get("/picture")
+    async def programme(width: int = 640) -> Response:
+        return Response(picture(broadcaster, min(1280, max(64, width))), media_type="image/png")
+
+    return routes

@@ -1,0 +1,83 @@
+"""The simulated receiver of hooks: takes HTTP requests, checks their signature (Standard Webhooks), keeps the last ones."""
+
+from __future__ import annotations
+
+import base64
+import hashlib
+import hmac
+import json
+import time
+from collections import deque
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel, ConfigDict, Field
+
+TOLERANCE_S = 300
+MOST_BYTES = 100_000
+
+
+class Hookbox:
+    """What came in. ``answers`` is the status it answers with, ``fail`` how many more times it answers 503 first."""
+
+    def __init__(self, secret: str) -> None:
+        self.secret = secret
+        self.received: deque[dict[str, Any]] = deque(maxlen=50)
+        self.count = self.fail = 0
+        self.answers = 204
+
+    def verify(self, headers: Any, body: bytes) -> bool:
+        """Whether one of the ``v1`` signatures is the HMAC-SHA-256 of ``id.timestamp.body`` (Standard Webhooks 1.0)."""
+        key = base64.b64decode(self.secret.removeprefix("whsec_"))
+        told_id, stamp = headers.get("webhook-id", ""), headers.get("webhook-timestamp", "")
+        if not stamp.isdigit() or abs(time.time() - int(stamp)) > TOLERANCE_S:
+            return False
+        signed = f"{told_id}.{stamp}.".encode() + body
+        right = base64.b64encode(hmac.new(key, signed, hashlib.sha256).digest()).decode()
+        given = [one.removeprefix("v1,") for one in headers.get("webhook-signature", "").split()]
+        return any(hmac.compare_digest(one, right) for one in given)
+
+    def state(self) -> dict[str, Any]:
+        return {"serial": self.count, "received": list(self.received), "answers": self.answers, "fail": self.fail}
+
+
+class AnswerIn(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+    answers: int = Field(204, ge=200, le=599)
+    fail: int = Field(0, ge=0, le=100)
+
+
+def router(box: Hookbox) -> APIRouter:
+    routes = APIRouter(prefix="/hook", tags=["hook"])
+
+    async def take(request: Request) -> JSONResponse:
+        body = (await request.body())[:MOST_BYTES]
+        box.count += 1
+        try:
+            told = json.loads(body) if body else None
+        except ValueError:
+            told = body.decode("utf-8", "replace")
+        status = 503 if box.fail > 0 else box.answers
+        box.fail = max(0, box.fail - 1)
+        headers = {name: value for name, value in request.headers.items() if name.startswith(("webhook-", "x-"))}
+        row = {"id": request.headers.get("webhook-id", ""), "method": request.method, "query": dict(request.query_params),
+               "body": told, "signed": box.verify(request.headers, body), "status": status, "at": time.time(),
+               "headers": headers}  # fmt: skip
+        box.received.append(row)
+        return JSONResponse(None, status)
+
+    routes.add_api_route("/receive", take, methods=["GET", "POST"])
+    routes.add_api_route("/receive/{rest:path}", take, methods=["GET", "POST"])
+
+    @routes.get("/state")
+    async def state() -> dict[str, Any]:
+        return box.state()
+
+    @routes.post("/hand")
+    async def hand(body: AnswerIn) -> dict[str, Any]:
+        """What it answers from now on."""
+        box.answers, box.fail = body.answers, body.fail
+        return box.state()
+
+    return routes
