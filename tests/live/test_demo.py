@@ -11,6 +11,7 @@ from pathlib import Path
 import httpx
 import pytest
 
+from cuejar.demo.load import demo_book, demo_files
 from tests.running import free_ports, until
 
 
@@ -19,7 +20,7 @@ def _answers(port: int) -> bool:
         return probe.connect_ex(("127.0.0.1", port)) == 0
 
 
-@pytest.mark.parametrize("how", [signal.SIGINT, signal.SIGTERM])
+@pytest.mark.parametrize("how", [signal.SIGINT, signal.SIGTERM, signal.SIGKILL])
 def test_the_demo_ends_both(how: signal.Signals, tmp_path: Path) -> None:
     port = free_ports()
     command = [sys.executable, "-m", "cuejar.cli", "demo", "--port", str(port), "--data", str(tmp_path / "data")]
@@ -28,17 +29,17 @@ def test_the_demo_ends_both(how: signal.Signals, tmp_path: Path) -> None:
         home = f"http://127.0.0.1:{port}"
         until(lambda: httpx.get(f"{home}/api/health", trust_env=False).json()["channel"] == "in_step", 40)
         media = httpx.get(f"{home}/api/media", trust_env=False).json()
-        assert len(media) == 14
+        assert len(media) == len(demo_files())
         assert not any(entry["missing"] for entry in media)
         assert httpx.get(f"{home}/api/snags", trust_env=False).json() == []
         titles = {
             r["title"] for r in httpx.get(f"http://127.0.0.1:{port + 10}/channel/rewards", trust_env=False).json()
         }
-        assert titles == {"Steam whistle", "Waiting-room poster", "Shunter's dice"}
+        assert titles == {reward["title"] for reward in demo_book()["rewards"]}
     finally:
         demo.send_signal(how)
         out, _ = demo.communicate(timeout=15)
-    assert demo.returncode == 0
+    assert demo.returncode == (-9 if how is signal.SIGKILL else 0)
     assert home in out
     assert not _answers(port)
-    assert not _answers(port + 10)
+    until(lambda: not _answers(port + 10), 5)

@@ -42,6 +42,7 @@ class Desk:
         self._calls: dict[str, None] = {}
         self._task: asyncio.Task[None] | None = None
         self.gear: Callable[[], list[dict[str, Any]]] = lambda: []
+        self.jobs: Callable[[], list[dict[str, Any]]] = lambda: []
 
     def start(self) -> None:
         self._task = asyncio.create_task(self._tell(), name="desk")
@@ -94,14 +95,25 @@ class Desk:
             "lanes": lanes(engine),
             "tries": [run.id for run in engine.runs.values() if run.tried],
             "reviews": [
-                {"redemption": r.id, "reward": r.reward, "viewer": r.viewer.name, "text": r.text}
-                for r in engine.reviews.values()
+                {
+                    "redemption": call,
+                    "reward": getattr(waiting, "reward", waiting.kind),
+                    "viewer": waiting.viewer.name,
+                    "text": waiting.text,
+                }
+                for call, waiting in engine.reviews.items()
             ],
             "gear": self.gear(),
             "overlays": [
-                {"id": overlay.id, "name": overlay.name, "pages": len(self._hub.pages(topic(overlay.id)))}
+                {
+                    "id": overlay.id,
+                    "name": overlay.name,
+                    "pages": len(pages := self._hub.pages(topic(overlay.id))),
+                    "lags": [page.about.get("lag_ms") for page in pages],
+                }
                 for overlay in engine.book.overlays
             ],
+            "jobs": self.jobs(),
             "said": self._show.journal.said,
         }
 

@@ -25,6 +25,8 @@ from cuejar.store.models import JournalRow, LedgerRow, NoteRow, SettlementRow, S
 
 log = logging.getLogger(__name__)
 KEPT_SNAPSHOTS = 2
+SPEECH_GRACE_MS = 21_000
+"""A little more than a speech may take to be made: one that cannot be made is told before that."""
 
 
 class Journal:
@@ -48,6 +50,7 @@ class Journal:
             for row in snapshots:
                 try:
                     engine, after = Engine.restore(json.loads(row.state), tracing=True), row.journal_id
+                    engine.resolver.speech_grace = SPEECH_GRACE_MS
                     break
                 except (ValueError, KeyError, TypeError, AttributeError, AssertionError) as error:
                     self.said.append(
@@ -56,6 +59,7 @@ class Journal:
                     log.warning(self.said[-1])
             if engine is None:
                 engine = Engine(book, seed, media={}, tracing=True)
+                engine.resolver.speech_grace = SPEECH_GRACE_MS
             entries = session.scalars(select(JournalRow).where(JournalRow.id > after).order_by(JournalRow.id)).all()
         self.last_id = after
         batch: list[tuple[h.Happening | None, list[Timed]]] = []
@@ -91,6 +95,12 @@ class Journal:
         self.last_at = at
         self.since_snapshot += len(out)
         return out
+
+    def hooks_before(self, most: int) -> list[str]:
+        """The ids of the hooks that called something last, the oldest first."""
+        with self.sessions() as session:
+            ids = session.execute(_HOOKS, {"most": most}).scalars().all()
+        return [str(one) for one in reversed(ids)]
 
     def record(self, batch: Iterable[tuple[h.Happening | None, list[Timed]]]) -> list[str]:
         """Writes what orders mean for ledger and settlements, in one transaction.
@@ -173,6 +183,7 @@ _SETTLE_LINES = (
 )
 
 
+_HOOKS = text("select call from ledger where call like 'hook:%' group by call order by max(at) desc limit :most")
 _WRITE = text("insert into journal (at, happening) values (:at, :happening)")
 _REMEMBER = text(
     "insert into settlements (redemption, at, outcome, confirmed, problem) values (:redemption, :at, '', 0, '') "

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import random
-from collections.abc import AsyncIterator, Mapping
-from typing import Any, Literal, NamedTuple, Protocol
+from collections.abc import AsyncIterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Literal, NamedTuple, Protocol, runtime_checkable
 
-from cuejar.core.happenings import Hand, PropertyValue
-from cuejar.core.orders import Strike
+from cuejar.core import happenings as h
+from cuejar.core.happenings import PropertyValue
+from cuejar.core.orders import Show, Strike
+from cuejar.core.rig import Found
 
 PropertyPath = str
 State = Literal["in_step", "catching_up", "away", "off"]
@@ -20,29 +23,83 @@ class Shown(NamedTuple):
     fade_ms: int = 0
 
 
-class Catalogue(NamedTuple):
-    """What a piece of gear has: names of things, and the properties it can show with their present values."""
+@dataclass(frozen=True)
+class Catalogue:
+    """What a piece of gear has, and what it shows.
 
-    things: Mapping[str, Any]
-    values: Mapping[PropertyPath, PropertyValue]
+    Args:
+        things: the names of what it has, for the engine.
+        found: what each property shows, and who changed it last.
+        boot: another one whenever the gear began anew; empty where the gear does not tell.
+    """
+
+    things: h.Catalogue | None = None
+    found: Mapping[PropertyPath, Found] = field(default_factory=dict)
+    boot: str = ""
+
+
+Report = h.Hand | h.Renamed | Catalogue
+"""What gear reports by itself: a hand's change, another name, or that it has other things now."""
+
+
+class AwayError(Exception):
+    """The gear cannot be reached or does not let us in; the text says why, in the user's words."""
+
+
+class GearRefused(Exception):
+    """The gear is there and says no to one thing; the text says why."""
 
 
 class Driver(Protocol):
-    """One piece of gear on one wire. A driver never decides anything."""
+    """One piece of gear on one wire. A driver never decides anything.
 
-    async def connect(self) -> Catalogue: ...
-    async def show(self, wanted: Mapping[PropertyPath, Shown]) -> None:
-        """Desired state, whole; the same twice changes nothing."""
+    ``actual`` is what each property shows, as last heard; ``changes`` how often each was changed, where the gear counts.
+    """
+
+    actual: dict[PropertyPath, PropertyValue]
+    changes: dict[PropertyPath, int]
+
+    async def connect(self) -> Catalogue:
+        """Raises AwayError."""
+
+    async def show(self, wanted: Mapping[PropertyPath, PropertyValue]) -> Mapping[PropertyPath, PropertyValue | None]:
+        """Makes properties show these values; the same twice changes nothing.
+
+        Returns:
+            What each shows now, as the gear confirmed it; None where it refused.
+
+        Raises:
+            AwayError.
+        """
 
     async def strike(self, strike: Strike) -> None:
-        """At most once."""
+        """At most once. Raises AwayError or GearRefused."""
 
-    def hands(self) -> AsyncIterator[Hand]:
-        """Changes that we did not ask for."""
+    def reports(self) -> AsyncIterator[Report]:
+        """Changes that we did not ask for, until the gear is away (AwayError)."""
+
+    async def picture(self) -> bytes | None:
+        """What it shows, as a PNG, where the gear can tell."""
 
     async def close(self) -> None: ...
 
 
-def pause_s(attempt: int) -> float:
-    """How long to wait before the next attempt: doubling from 0.2 s to 10 s, with jitter (a half to all of it)."""
-    return float(min(10.0, 0.2 * 2 ** min(attempt, 10)) * random.uniform(0.5, 1.0))
+@runtime_checkable
+class Player(Protocol):
+    """Gear that plays beats which are up, instead of holding properties."""
+
+    def up(self, shows: Sequence[Show]) -> None:
+        """Everything of its kind that is up now."""
+
+
+@runtime_checkable
+class Tested(Protocol):
+    """Gear that has a test of its own."""
+
+    async def test(self) -> str:
+        """What came of it, in the user's words. Raises AwayError."""
+
+
+def pause_s(attempt: int, most_s: float = 10.0) -> float:
+    """How long to wait before the next attempt: doubling from 0.2 s, with jitter (a half to all of it)."""
+    return float(min(most_s, 0.2 * 2 ** min(attempt, 10)) * random.uniform(0.5, 1.0))

@@ -1,0 +1,180 @@
+"""Hooks that go out: one HTTP request for a strike, signed by Standard Webhooks, tried again when nobody answers.
+
+Templates stand in the address, the headers and the body; what a viewer wrote is escaped for where it goes. A hook goes only
+to hosts that the streamer listed, and to this machine or a private network only where that was allowed for the host.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import base64
+import hashlib
+import hmac
+import ipaddress
+import json
+import random
+import socket
+import time
+import uuid
+from collections.abc import AsyncIterator, Callable, Mapping
+from typing import Any
+from urllib.parse import urlsplit
+
+import httpcore
+import httpx
+
+from cuejar.core.book import Book
+from cuejar.core.gear import Gear, HookPlace
+from cuejar.core.happenings import PropertyValue
+from cuejar.core.orders import Strike
+from cuejar.core.words import filled
+from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report
+
+FIRST_PAUSE_S = 0.5
+PREFIX = "whsec_"
+
+
+def key_of(secret: str) -> bytes:
+    """The key of a secret: base64 after ``whsec_`` (Standard Webhooks), or the text itself."""
+    if secret.startswith(PREFIX):
+        try:
+            return base64.b64decode(secret.removeprefix(PREFIX), validate=True)
+        except ValueError:
+            pass
+    return secret.encode()
+
+
+def signature(secret: str, message_id: str, timestamp: int, body: bytes) -> str:
+    """``v1,`` and the HMAC-SHA-256 of ``id.timestamp.body`` in base64 (Standard Webhooks 1.0, symmetric signatures)."""
+    signed = f"{message_id}.{timestamp}.".encode() + body
+    return "v1," + base64.b64encode(hmac.new(key_of(secret), signed, hashlib.sha256).digest()).decode()
+
+
+def allowed(url: str, places: list[HookPlace]) -> HookPlace:
+    """The place that a hook goes to.
+
+    Raises:
+        GearRefused: it may not go there, and why.
+    """
+    parts = urlsplit(url)
+    if parts.scheme not in ("http", "https") or not parts.hostname:
+        raise GearRefused(f"“{parts.scheme}://{parts.hostname or ''}” is no web address")
+    host = parts.hostname
+    place = next((place for place in places if place.host.casefold().strip() == host.casefold()), None)
+    if place is None:
+        raise GearRefused(f"hooks may not go to {host}; allow it on the Rig page")
+    return place
+
+
+class _Checked(httpcore.AnyIOBackend):
+    """Connects to addresses that were looked at first, and to no other than those: a name cannot mean something else
+    by the time of the call."""
+
+    def __init__(self, place: HookPlace) -> None:
+        super().__init__()
+        self._place = place
+
+    async def connect_tcp(self, host: str, port: int, *args: Any, **more: Any) -> httpcore.AsyncNetworkStream:
+        try:
+            rows = await asyncio.get_running_loop().getaddrinfo(host, port, type=socket.SOCK_STREAM)
+        except OSError as error:
+            raise httpcore.ConnectError(f"{host} is not known") from error
+        addresses = list(dict.fromkeys(str(row[4][0]) for row in rows))
+        for address in addresses:
+            if not ipaddress.ip_address(address).is_global and not self._place.private:
+                raise NotThisWay(f"{host} lies on this machine or in this house's network; allow that on the Rig page")
+        return await super().connect_tcp(addresses[0], port, *args, **more)
+
+
+class NotThisWay(GearRefused):
+    """The host's address is one that hooks may not go to."""
+
+
+class _Transport(httpx.AsyncHTTPTransport):
+    def __init__(self, place: HookPlace) -> None:
+        super().__init__()
+        context = httpx.create_ssl_context()
+        self._pool = httpcore.AsyncConnectionPool(ssl_context=context, network_backend=_Checked(place))
+
+
+class HookDriver:
+    """One hook. It has nothing to show; it is in step as long as it is switched on."""
+
+    def __init__(self, gear: Gear, secret: str, book: Callable[[], Book]) -> None:
+        self.gear, self._secret, self._book = gear, secret, book
+        self.actual: dict[PropertyPath, PropertyValue] = {}
+        self.changes: dict[PropertyPath, int] = {}
+        self.sent = 0
+
+    async def connect(self) -> Catalogue:
+        return Catalogue()
+
+    async def show(self, wanted: Mapping[PropertyPath, PropertyValue]) -> Mapping[PropertyPath, PropertyValue | None]:
+        return dict.fromkeys(wanted)
+
+    async def reports(self) -> AsyncIterator[Report]:
+        await asyncio.Event().wait()
+        yield Catalogue()
+
+    async def strike(self, strike: Strike) -> None:
+        """One call, tried again with growing pauses for 5xx and for no answer. Raises AwayError or GearRefused."""
+        value = strike.value
+        values: Mapping[str, Any] = value.get("values") or {}
+        hook = self.gear.hook
+        try:
+            url = filled(self.gear.address, values, "url")
+            headers = {name: filled(text, values, "header") for name, text in hook.headers.items()}
+            body = value.get("payload") or filled(hook.body, values, "json")
+        except ValueError as error:
+            raise GearRefused(str(error)) from error
+        content = b"" if hook.method == "GET" else (body or json.dumps({"run": strike.run})).encode()
+        if content:
+            try:
+                json.loads(content)
+            except ValueError as error:
+                raise GearRefused(f"its body is not JSON: {error}") from error
+        await self._send(allowed(url, self._book().house.hook_places), url, headers, content)
+
+    async def _send(self, place: HookPlace, url: str, headers: dict[str, str], content: bytes) -> None:
+        hook, host = self.gear.hook, urlsplit(url).hostname
+        message_id = f"msg_{uuid.uuid4().hex}"
+        why = ""
+        transport = _Transport(place)
+        async with httpx.AsyncClient(timeout=hook.timeout_s, transport=transport, follow_redirects=False) as client:
+            for attempt in range(hook.tries):
+                if attempt:
+                    await asyncio.sleep(FIRST_PAUSE_S * 2 ** (attempt - 1) * random.uniform(0.8, 1.2))
+                now = int(time.time())
+                told = {**headers, "webhook-id": message_id, "webhook-timestamp": str(now)}
+                if content:
+                    told.setdefault("content-type", "application/json")
+                if self._secret:
+                    told["webhook-signature"] = signature(self._secret, message_id, now, content)
+                try:
+                    answer = await client.request(hook.method, url, headers=told, content=content or None)
+                except httpx.HTTPError as error:
+                    why = f"{host} does not answer ({type(error).__name__})"
+                    continue
+                except (UnicodeError, httpx.InvalidURL) as error:
+                    raise GearRefused(f"its address cannot be read: {error}") from error
+                self.sent += 1
+                if answer.is_success:
+                    return
+                why = f"{host} answers {answer.status_code}"
+                if answer.status_code < 500:
+                    break
+        raise GearRefused(why)
+
+    async def test(self) -> str:
+        """Sends one call as a viewer of the demo would have caused it. Raises AwayError."""
+        values = {"viewer": "hopper_kit", "text": "a test", "reward": "Test", "cost": 0}
+        try:
+            await self.strike(Strike("test", "test", "hook", {"hook": self.gear.id, "payload": "", "values": values}))
+        except GearRefused as error:
+            raise AwayError(str(error)) from error
+        return "It was sent, and taken."
+
+    async def picture(self) -> bytes | None:
+        return None
+
+    async def close(self) -> None: ...

@@ -1,0 +1,167 @@
+"""The lights: streaming ACN (ANSI E1.31) over UDP, unicast.
+
+Forty frames a second while something moves, one a second else, so that lamps that lost a packet or began anew are right
+again within a second. The wire has no way back: what lamps show is what they were told, and the hand is the Rig page.
+Whatever runs together goes through one flash guard.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import re
+import time
+import uuid
+from collections.abc import AsyncIterator, Callable, Mapping
+
+from sacn.messages.data_packet import DataPacket
+
+from cuejar.core.flash import Guard
+from cuejar.core.gear import Fixture
+from cuejar.core.happenings import PropertyValue
+from cuejar.core.lamps import UNIVERSE, Look, channels, lights, look_from, patched, share
+from cuejar.core.orders import Strike
+from cuejar.core.rig import Found
+from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report
+from cuejar.live.drivers.osc import UdpPort, host_and_port, udp
+
+PORT = 5568
+SOURCE = "Cue Jar"
+FRAME_S, KEEP_ALIVE_S, SETTLE_FRAMES = 1 / 40, 1.0, 3
+AT_FIRST: dict[str, PropertyValue] = {"colour": "#ffd9a0", "level": 1.0, "look": "steady"}
+"""What a lamp shows before anybody said anything."""
+
+
+class LightsDriver:
+    """Lamps behind one address."""
+
+    fade_step_s = FRAME_S
+
+    def __init__(self, address: str, fixtures: list[Fixture], guarded: Callable[[], bool]) -> None:
+        """Args:
+        guarded: whether the flash guard is on, asked at every frame.
+        """
+        self.address, self._fixtures, self._guarded = address, fixtures, guarded
+        self._where = patched(fixtures)
+        self._port: UdpPort | None = None
+        self._cid = tuple(uuid.uuid4().bytes)
+        self._sequence: dict[int, int] = {}
+        self._begun: dict[tuple[str, float, int], float] = {}
+        self._guard = Guard(len(fixtures))
+        self._frames: asyncio.Task[None] | None = None
+        self._stirred = asyncio.Event()
+        self._gone: asyncio.Future[None] | None = None
+        self.sent = 0
+        self.late_s: list[float] = []
+        self.actual: dict[PropertyPath, PropertyValue] = {
+            f"light/{fixture.id}/{key}": value for fixture in fixtures for key, value in AT_FIRST.items()
+        }
+        self.changes: dict[PropertyPath, int] = {}
+
+    async def connect(self) -> Catalogue:
+        host, port = host_and_port(self.address, "sacn", PORT)
+        if not self._fixtures:
+            raise AwayError("no lamps are set up")
+        self._port = await udp(host, port)
+        self._gone = asyncio.get_running_loop().create_future()
+        found = {path: Found(value, "us") for path, value in self.actual.items()}
+        self._frames = asyncio.create_task(self._run(), name="lights")
+        return Catalogue(None, found)
+
+    async def _run(self) -> None:
+        """Sends frames. The first is a little late, so that what is held is in it."""
+        await asyncio.sleep(0.05)
+        loop = asyncio.get_running_loop()
+        before, still, next_at = None, 0, loop.time()
+        while True:
+            frame = self._frame(time.monotonic())
+            still = 0 if frame != before or self._moving() else still + 1
+            before = frame
+            for universe, values in frame.items():
+                self._send(universe, values)
+            self.sent += 1
+            if self._port is not None and self._port.refused and self._gone is not None and not self._gone.done():
+                self._gone.set_exception(AwayError("nobody listens there"))
+            if still < SETTLE_FRAMES:
+                next_at = max(next_at + FRAME_S, loop.time())
+                await asyncio.sleep(next_at - loop.time())
+                self.late_s.append(loop.time() - next_at)
+                del self.late_s[:-4000]
+                continue
+            self._stirred.clear()
+            try:
+                await asyncio.wait_for(self._stirred.wait(), KEEP_ALIVE_S)
+            except TimeoutError:
+                still = SETTLE_FRAMES
+            next_at = loop.time()
+
+    def _look(self, fixture: Fixture) -> Look:
+        return look_from(str(self.actual[f"light/{fixture.id}/look"]))
+
+    def _moving(self) -> bool:
+        return any(self._look(fixture).name != "steady" for fixture in self._fixtures)
+
+    def _frame(self, now_s: float) -> dict[int, bytes]:
+        """The channels of every universe at this moment."""
+        looks = [self._look(fixture) for fixture in self._fixtures]
+        turning = {(look.name, look.period_s, look.lamps) for look in looks if look.name != "steady"}
+        self._begun = {key: self._begun.get(key, now_s) for key in turning}
+        rows = []
+        for fixture, look in zip(self._fixtures, looks, strict=True):
+            colour, level = self.actual[f"light/{fixture.id}/colour"], self.actual[f"light/{fixture.id}/level"]
+            level = float(level) if isinstance(level, (int, float)) else 1.0
+            begun = self._begun.get((look.name, look.period_s, look.lamps), now_s)
+            rows.append((str(colour), fixture.gamma, level * share(look, now_s - begun)))
+        lit = lights(rows)
+        if self._guarded():
+            lit = self._guard.passed(lit, now_s)
+        frame = {where.universe: bytearray(UNIVERSE) for where in self._where.values()}
+        for fixture, shining in zip(self._fixtures, lit.tolist(), strict=True):
+            where = self._where.get(fixture.id)
+            if where is not None:
+                values = channels(fixture, shining)
+                frame[where.universe][where.address - 1 : where.address - 1 + len(values)] = bytes(values)
+        return {universe: bytes(values) for universe, values in frame.items()}
+
+    def _send(self, universe: int, values: bytes, over: bool = False) -> None:
+        sequence = self._sequence.get(universe, -1) + 1 & 255
+        self._sequence[universe] = sequence
+        packet = DataPacket(self._cid, SOURCE, universe, tuple(values), sequence=sequence, streamTerminated=over)
+        if self._port is not None:
+            self._port.send(bytes(packet.getBytes()))
+
+    async def show(self, wanted: Mapping[PropertyPath, PropertyValue]) -> Mapping[PropertyPath, PropertyValue | None]:
+        shown: dict[PropertyPath, PropertyValue | None] = {}
+        for path, value in wanted.items():
+            if path not in self.actual or (path.endswith("/colour") and not _is_hex(value)):
+                shown[path] = None
+                continue
+            self.actual[path] = shown[path] = value
+        self._stirred.set()
+        return shown
+
+    async def reports(self) -> AsyncIterator[Report]:
+        assert self._gone is not None
+        await self._gone
+        yield Catalogue()
+
+    async def strike(self, strike: Strike) -> None:
+        raise GearRefused("lamps have nothing to strike")
+
+    async def picture(self) -> bytes | None:
+        return None
+
+    async def close(self) -> None:
+        """Tells the lamps that the stream is over; they keep what they show."""
+        if self._frames is not None:
+            self._frames.cancel()
+            self._frames = None
+            for universe, values in self._frame(time.monotonic()).items():
+                for _ in range(3):
+                    self._send(universe, values, over=True)
+        if self._port is not None:
+            self._port.close()
+            self._port = None
+
+
+def _is_hex(value: PropertyValue) -> bool:
+    return isinstance(value, str) and re.fullmatch(r"#[0-9a-fA-F]{6}", value) is not None

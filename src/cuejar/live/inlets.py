@@ -1,0 +1,144 @@
+"""Hooks that come in: who may call, what of their JSON becomes a call, and how often.
+
+A caller proves itself by a signature (Standard Webhooks 1.0) or by the key itself as a bearer token. CloudEvents 1.0 are taken
+as they are, whole (structured) or with their attributes in headers (binary).
+"""
+
+from __future__ import annotations
+
+import hashlib
+import hmac
+import json
+import secrets
+import time
+from base64 import b64encode
+from collections import OrderedDict, deque
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from cuejar.core import happenings as h
+from cuejar.core.gear import Inlet
+from cuejar.core.plain import folded
+from cuejar.live.drivers.hooks import signature
+
+TOLERANCE_S = 300
+MOST_BYTES = 100_000
+WINDOW_S = 60
+MOST_SEEN = 5000
+MOST_ID = 100
+STRUCTURED = "application/cloudevents+json"
+
+
+class NotLetIn(Exception):
+    """The hook is refused: an HTTP status and why; ``wait_s`` says when to try again, where that helps."""
+
+    def __init__(self, status: int, what: str, wait_s: int = 0) -> None:
+        super().__init__(what)
+        self.status, self.wait_s = status, wait_s
+
+
+def new_key() -> str:
+    """A key of 192 random bits, as Standard Webhooks writes them."""
+    return "whsec_" + b64encode(secrets.token_bytes(24)).decode()
+
+
+def proved(headers: Mapping[str, str], body: bytes, key: str, now_s: float) -> bool:
+    """Whether the caller has the key: by a signature that is not older than 5 min, or as a bearer token."""
+    bearer = headers.get("authorization", "")
+    if bearer.startswith("Bearer "):
+        return hmac.compare_digest(bearer.removeprefix("Bearer ").strip().encode(), key.encode())
+    stamp, message_id = headers.get("webhook-timestamp", ""), headers.get("webhook-id", "")
+    if not (stamp.isascii() and stamp.isdigit()) or abs(now_s - int(stamp)) > TOLERANCE_S or not message_id:
+        return False
+    right = signature(key, message_id, int(stamp), body)
+    given = headers.get("webhook-signature", "").split()
+    return any(hmac.compare_digest(one.encode(), right.encode()) for one in given)
+
+
+def at_path(data: Any, path: str) -> Any:
+    """What stands in JSON at ``order.items.0.name``; None where there is nothing."""
+    for step in [step for step in path.split(".") if step]:
+        if isinstance(data, dict):
+            data = data.get(step)
+        elif isinstance(data, list) and step.isdigit() and int(step) < len(data):
+            data = data[int(step)]
+        else:
+            return None
+    return data
+
+
+def _words(value: Any) -> str:
+    return "" if value is None else value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
+
+
+def read_event(headers: Mapping[str, str], body: bytes) -> tuple[str, Any]:
+    """The id and the data of a hook: of a CloudEvent its own, else the whole JSON.
+
+    Raises:
+        NotLetIn: it is no JSON, or no whole CloudEvent.
+    """
+    try:
+        data = json.loads(body) if body.strip() else {}
+    except ValueError:
+        raise NotLetIn(400, "The body is not JSON.") from None
+    kind = headers.get("content-type", "").split(";")[0].strip().lower()
+    if kind == STRUCTURED:
+        if not isinstance(data, dict) or not all(
+            isinstance(data.get(k), str) and data[k] for k in ("id", "source", "type")
+        ):
+            raise NotLetIn(400, "A CloudEvent needs an id, a source and a type.")
+        return f"{data['source']}/{data['id']}", data.get("data")
+    if headers.get("ce-specversion"):
+        return f"{headers.get('ce-source', '')}/{headers.get('ce-id', '')}", data
+    return headers.get("webhook-id", ""), data
+
+
+class Inlets:
+    """All inlets, with what came in lately."""
+
+    def __init__(self) -> None:
+        self._lately: dict[str, deque[float]] = {}
+        self._seen: OrderedDict[str, None] = OrderedDict()
+
+    def call(self, inlet: Inlet, key: str, headers: Mapping[str, str], body: bytes) -> h.Hook | None:
+        """The call that a hook is; None when the same came before.
+
+        Raises:
+            NotLetIn: the inlet is off, the caller did not prove itself, it calls too often, or its JSON cannot be read.
+        """
+        if not inlet.on:
+            raise NotLetIn(403, f"{inlet.name} is switched off.")
+        now_s = time.time()
+        if not key or not proved(headers, body, key, now_s):
+            raise NotLetIn(401, "The signature is not right.")
+        lately = self._lately.setdefault(inlet.id, deque())
+        while lately and now_s - lately[0] >= WINDOW_S:
+            lately.popleft()
+        if len(lately) >= inlet.per_min:
+            wait = max(1, round(WINDOW_S - (now_s - lately[0])))
+            raise NotLetIn(429, f"More than {inlet.per_min} hooks a minute; the next in {wait} s.", wait)
+        event_id, data = read_event(headers, body)
+        lately.append(now_s)
+        if len(event_id) > MOST_ID:
+            event_id = hashlib.sha256(event_id.encode()).hexdigest()
+        call_id = f"hook:{inlet.id}/{event_id}" if event_id else None
+        if call_id is not None:
+            if call_id in self._seen:
+                return None
+            self.remember([call_id])
+        viewer = _words(at_path(data, inlet.viewer)).strip()[:60] if inlet.viewer else ""
+        text = _words(at_path(data, inlet.text)) if inlet.text else ""
+        payload = {name: _words(at_path(data, path)) for name, path in inlet.fields.items()} if inlet.fields else data
+        who = h.Viewer(folded(viewer), viewer) if viewer else None
+        return h.Hook(inlet.name, payload, who, text, call_id)
+
+    def remember(self, call_ids: Iterable[str]) -> None:
+        """These came before; the last 5,000 are kept."""
+        for call_id in call_ids:
+            self._seen[call_id] = None
+        while len(self._seen) > MOST_SEEN:
+            self._seen.popitem(last=False)
+
+    def forget(self, call: h.Hook) -> None:
+        """A call that could not be written down may come again."""
+        self._seen.pop(call.id or "", None)

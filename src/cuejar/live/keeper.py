@@ -1,0 +1,369 @@
+"""The keeper of one piece of gear: keeps it in step with what the engine wants, and the engine in step with the hand.
+
+It works by desired state. `wanted` is what the engine says a property should show; `actual` is what the gear last said it
+does show. Where they differ the gear is asked, until they are the same. A hand's change is told to the engine first, and
+nothing is asked of that property until the engine has heard it.
+
+On being back the gear tells what it shows, and the rules of `core.rig.reunited` say what that means. Nothing is played late:
+what it gets is the value of the moment.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import logging
+import time
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any
+
+from cuejar.core import happenings as h
+from cuejar.core import orders as o
+from cuejar.core.beats import KINDS
+from cuejar.core.colour import fade, read_colour
+from cuejar.core.engine import Timed
+from cuejar.core.happenings import PropertyValue
+from cuejar.core.rig import PREFIX, reunited
+from cuejar.core.view import up
+from cuejar.live.drivers.base import (
+    AwayError,
+    Catalogue,
+    Driver,
+    GearRefused,
+    Player,
+    PropertyPath,
+    State,
+    Tested,
+    pause_s,
+)
+from cuejar.live.show import Show
+
+log = logging.getLogger(__name__)
+FADE_STEP_S = 1 / 30
+AGAIN_S = 1.0
+MOST_PAUSE_S = 0.8
+
+
+class _Fade:
+    """A property on its way to a value."""
+
+    def __init__(self, start: PropertyValue, end: PropertyValue, span_s: float, begun: float) -> None:
+        self.start, self.end, self.span_s, self.begun = start, end, span_s, begun
+
+    def at(self, now: float) -> PropertyValue:
+        part = min(1.0, (now - self.begun) / self.span_s)
+        if part >= 1:
+            return self.end
+        if isinstance(self.end, str):
+            return fade(str(self.start), self.end, part)
+        return round(float(self.start or 0) + (float(self.end or 0) - float(self.start or 0)) * part, 4)
+
+
+def _fadable(start: PropertyValue, end: PropertyValue) -> bool:
+    def number(value: PropertyValue) -> bool:
+        return isinstance(value, (int, float)) and not isinstance(value, bool)
+
+    def colour(value: PropertyValue) -> bool:
+        return isinstance(value, str) and value.startswith("#") and read_colour(value) is not None
+
+    return (number(start) and number(end)) or (colour(start) and colour(end))
+
+
+class Keeper:
+    """Keeps one piece of gear in step."""
+
+    def __init__(
+        self,
+        gear: str,
+        kind: str,
+        name: str,
+        make: Callable[[], Driver],
+        show: Show,
+        boot: str = "",
+        prefixes: tuple[str, ...] = (),
+    ) -> None:
+        """Args:
+        make: a new driver for each attempt to connect.
+        boot: the gear's boot as it was last seen, also by an earlier process.
+        prefixes: where its properties lie, where that is not all of its kind.
+        """
+        self.gear, self.kind, self.name, self.boot = gear, kind, name, boot
+        self._make, self._show = make, show
+        self.prefixes = prefixes or (PREFIX[kind],)
+        self.state: State = "away"
+        self.since, self.problem = show.clock.now(), "It was not asked yet."
+        self.driver: Driver | None = None
+        self.actual: dict[PropertyPath, PropertyValue] = {}
+        self.refused: dict[PropertyPath, PropertyValue] = {}
+        self.serial = 0
+        self.on_state: Callable[[], None] = lambda: None
+        self.on_boot: Callable[[str], None] = lambda boot: None
+        self.on_renamed: Callable[[h.Renamed], None] = lambda renamed: None
+        self._fades: dict[PropertyPath, _Fade] = {}
+        self._fade_in: dict[PropertyPath, int] = {}
+        self._hands: set[PropertyPath] = set()
+        self._changes: dict[PropertyPath, int] | None = None
+        self._lost_told = False
+        self._stirred = asyncio.Event()
+        self._task: asyncio.Task[None] | None = None
+        self._strikes: set[asyncio.Task[None]] = set()
+
+    # Coming and going
+
+    def start(self) -> None:
+        self._lost_told = self.gear in self._show.engine.away.lost
+        self._task = asyncio.create_task(self._keep(), name=f"gear {self.gear}")
+
+    async def stop(self) -> None:
+        if self._task is not None:
+            self._task.cancel()
+            await asyncio.gather(self._task, *self._strikes, return_exceptions=True)
+
+    def _become(self, state: State, problem: str = "") -> None:
+        if state != self.state:
+            self.since = self._show.clock.now()
+        changed = (state, problem) != (self.state, self.problem)
+        self.state, self.problem = state, problem
+        if changed:
+            self.on_state()
+
+    async def _keep(self) -> None:
+        attempt = 0
+        while True:
+            self.driver = driver = self._make()
+            try:
+                catalogue = await driver.connect()
+                self._become("catching_up")
+                await self._back(catalogue)
+                attempt = 0
+                await self._while_there(driver)
+            except AwayError as error:
+                self._become("away", str(error))
+            except Exception as error:
+                log.exception("The keeper of %s stumbled.", self.gear)
+                self._become("away", f"Something went wrong here: {error or type(error).__name__}")
+            finally:
+                self.driver = None
+                with contextlib.suppress(Exception):
+                    await driver.close()
+            self._fades.clear()
+            if not self._lost_told:
+                self._lost_told = True
+                await self._show.post(h.GearState(self.gear, "lost"))
+            await asyncio.sleep(pause_s(attempt, MOST_PAUSE_S))
+            attempt += 1
+
+    async def _back(self, catalogue: Catalogue) -> None:
+        """The gear is there: what it shows is understood, and the engine told."""
+        same = bool(catalogue.boot) and catalogue.boot == self.boot
+        seen = self._changes if same else None
+        meaning = reunited(catalogue.found, seen, self._show.engine.holds)
+        if catalogue.boot and catalogue.boot != self.boot:
+            self.boot = catalogue.boot
+            self.on_boot(catalogue.boot)
+        self._take(catalogue)
+        if catalogue.things is not None:
+            await self._show.post(catalogue.things)
+        if meaning.rest:
+            await self._show.post(h.Rest(meaning.rest))
+        for path, value in meaning.hands.items():
+            await self._show.post(h.Hand(path, value))
+        if self._lost_told:
+            self._lost_told = False
+            await self._show.post(h.GearState(self.gear, "back"))
+        self._tell_up()
+
+    def _take(self, catalogue: Catalogue) -> None:
+        if self.driver is not None:
+            self.actual = self.driver.actual
+        self.refused.clear()
+        self._hands.clear()
+        self.serial += 1
+
+    async def _while_there(self, driver: Driver) -> None:
+        listening = asyncio.create_task(self._listen(driver))
+        pushing = asyncio.create_task(self._push(driver))
+        try:
+            await asyncio.wait([listening, pushing], return_when=asyncio.FIRST_COMPLETED)
+            for task in (listening, pushing):
+                if task.done():
+                    task.result()
+        finally:
+            self._changes = dict(driver.changes)
+            for task in (listening, pushing):
+                task.cancel()
+            await asyncio.gather(listening, pushing, return_exceptions=True)
+
+    # From the gear to the engine
+
+    async def _listen(self, driver: Driver) -> None:
+        async for report in driver.reports():
+            if isinstance(report, h.Hand):
+                self._hands.add(report.path)
+                self._fades.pop(report.path, None)
+                self.serial += 1
+                await self._show.post(report)
+                self._hands.discard(report.path)
+                self._stirred.set()
+            elif isinstance(report, h.Renamed):
+                await self._show.post(report)
+                self.on_renamed(report)
+            else:
+                self._take(report)
+                if report.things is not None:
+                    await self._show.post(report.things)
+                fresh = {
+                    path: there.value
+                    for path, there in report.found.items()
+                    if self._show.engine.holds.known(path) is None
+                }
+                if fresh:
+                    await self._show.post(h.Rest(fresh))
+                self._stirred.set()
+            self.on_state()
+
+    # From the engine to the gear
+
+    def mine(self, path: PropertyPath) -> bool:
+        return path.startswith(self.prefixes)
+
+    def hear(self, timed: Sequence[Timed]) -> None:
+        for _, order in timed:
+            if isinstance(order, o.Set):
+                if self.mine(order.path):
+                    self._fade_in[order.path] = order.fade_ms
+                    self._stirred.set()
+            elif isinstance(order, (o.Show, o.Hide, o.Prolong)):
+                self._tell_up()
+            elif isinstance(order, o.Strike) and KINDS[order.kind].gear == self.kind:
+                if self.kind == "hook" and order.value["hook"] != self.gear:
+                    continue
+                task = asyncio.create_task(self._strike(order))
+                self._strikes.add(task)
+                task.add_done_callback(self._strikes.discard)
+
+    async def _strike(self, strike: o.Strike) -> None:
+        try:
+            if self.driver is None:
+                raise AwayError("it is away")
+            await self.driver.strike(strike)
+        except Exception as error:
+            if not isinstance(error, (AwayError, GearRefused)):
+                log.exception("A strike at %s stumbled.", self.gear)
+            self._become(self.state, str(error))
+            await self._show.post(h.StrikeFailed(strike.run, strike.beat, f"{self.name}: {error}"))
+
+    def _tell_up(self) -> None:
+        """Gear that plays what is up hears of all of it."""
+        if isinstance(self.driver, Player):
+            shows = [order for order in up(self._show.engine) if isinstance(order, o.Show)]
+            self.driver.up([show for show in shows if KINDS[show.kind].gear == self.kind])
+
+    def wanted(self) -> dict[PropertyPath, PropertyValue]:
+        """What the engine wants of this gear now, where it knows it."""
+        holds = self._show.engine.holds
+        return {path: value for path, value in holds.wanted().items() if value is not None and self.mine(path)}
+
+    def _due(self) -> Mapping[PropertyPath, PropertyValue]:
+        """What is to be asked of the gear now: where wanted and actual differ, with the fades at their present place."""
+        due: dict[PropertyPath, PropertyValue] = {}
+        at = time.monotonic()
+        for path, value in self.wanted().items():
+            if path in self._hands or path not in self.actual or self.refused.get(path) == value:
+                continue
+            span = self._fade_in.pop(path, 0)
+            there = self.actual[path]
+            going = self._fades.get(path)
+            if going is not None and going.end != value:
+                self._fades.pop(path)
+                going = None
+            if going is None and _same(there, value):
+                continue
+            if going is None and span > 0 and _fadable(there, value):
+                going = self._fades[path] = _Fade(there, value, span / 1000, at)
+            now = going.at(at) if going is not None else value
+            if going is not None and now == value:
+                self._fades.pop(path)
+            if not _same(now, there):
+                due[path] = now
+        return due
+
+    async def _push(self, driver: Driver) -> None:
+        again_at = time.monotonic() + AGAIN_S
+        while True:
+            self._stirred.clear()
+            due = self._due()
+            if due:
+                shown = await driver.show(due)
+                for path, value in shown.items():
+                    if path in self._hands:
+                        continue
+                    if value is None or (path not in self._fades and not _same(value, due[path])):
+                        self.refused[path] = due[path]
+                self.serial += 1
+            self._say_step()
+            if self._fades:
+                pause: float | None = getattr(driver, "fade_step_s", FADE_STEP_S)
+            elif self.refused:
+                pause = AGAIN_S
+                if time.monotonic() > again_at:
+                    again_at = time.monotonic() + AGAIN_S
+                    self.refused.clear()
+                    continue
+            else:
+                pause = None
+            if due and not self._fades:
+                continue
+            with contextlib.suppress(TimeoutError):
+                await asyncio.wait_for(self._stirred.wait(), pause)
+
+    def _say_step(self) -> None:
+        wanted = self.wanted()
+        lost = [path for path in wanted if path not in self.actual]
+        if self.refused:
+            path, value = next(iter(self.refused.items()))
+            self._become("catching_up", f"It does not take {value} for {path.split('/', 1)[-1]}.")
+        elif lost and any(self._show.engine.holds.property(path).layers for path in lost):
+            self._become("catching_up", f"It has no {lost[0].split('/', 1)[-1]}.")
+        elif self._fades:
+            self._become("in_step")
+        else:
+            behind = [
+                path for path, value in wanted.items() if path in self.actual and not _same(self.actual[path], value)
+            ]
+            self._become("catching_up" if behind else "in_step")
+
+    async def test(self) -> str:
+        """Asks the gear for what it shows, and says how long the answer took.
+
+        Raises:
+            AwayError: it is away.
+        """
+        if self.driver is None:
+            raise AwayError(self.problem or "It is away.")
+        if isinstance(self.driver, Tested):
+            return await self.driver.test()
+        begun = time.perf_counter()
+        picture = await self.driver.picture()
+        took = (time.perf_counter() - begun) * 1000
+        return f"It answers in {took:.0f} ms." if picture is not None else "It is connected."
+
+    def row(self) -> dict[str, Any]:
+        """How it is, for the desk and the rig."""
+        return {
+            "id": self.gear,
+            "kind": self.kind,
+            "name": self.name,
+            "state": self.state,
+            "since": self.since,
+            "problem": self.problem,
+            "serial": self.serial,
+        }
+
+
+def _same(one: PropertyValue, other: PropertyValue) -> bool:
+    if isinstance(one, bool) or isinstance(other, bool):
+        return one is other
+    if isinstance(one, (int, float)) and isinstance(other, (int, float)):
+        return abs(float(one) - float(other)) < 1e-6
+    return one == other

@@ -1,0 +1,241 @@
+"""The reader: has viewer text turned into speech as soon as a call is let in, and gives it to the overlays when its turn comes.
+
+Synthesis runs in a worker process with a time limit. If it crashes, hangs or has no such voice, the run goes on without its
+speech, and the ledger says so. What was made once is kept, by its words and by how its parts speak.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import hashlib
+import json
+import logging
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any, NamedTuple
+
+from cuejar.core import happenings as h
+from cuejar.core import orders as o
+from cuejar.core.book import Book, Part
+from cuejar.core.engine import Engine, Timed
+from cuejar.core.mouth import openings
+from cuejar.core.plain import folded
+from cuejar.core.playscript import Speech, speeches
+from cuejar.live.show import Show
+from cuejar.media.workers import Workers, WorkFailed
+from cuejar.speech.work import Made, Order, Word, synthesize, voices
+
+log = logging.getLogger(__name__)
+LIMIT_S = 20
+MOST_KEPT = 400
+VERSION = 1
+"""Part of every key: raised when the same words would sound otherwise than before."""
+
+
+class Last(NamedTuple):
+    """What was read last, so that it can be read again."""
+
+    cue: str
+    viewer: h.Viewer | None
+    text: str
+
+
+@dataclass
+class Piece:
+    """A text as it is heard: its sound by key, what every part says in it, its words and levels."""
+
+    key: str
+    length_s: float
+    words: list[Word] = field(default_factory=list)
+    levels: list[float] = field(default_factory=list)
+    speeches: list[Speech] = field(default_factory=list)
+
+    def json(self, engine: Engine) -> dict[str, Any]:
+        """What a page needs: the sound, the words with their times, and the mouths that follow it."""
+        parts = {part.id: part for part in engine.book.cast}
+        spoken = [parts[speech.part] for speech in self.speeches if speech.part in parts]
+        drawn = next((part for part in spoken if len(part.mouths) > 1), None)
+        pictures = list(drawn.mouths) if drawn is not None else []
+        return {
+            "url": f"/speech/{self.key}.wav",
+            "length_s": self.length_s,
+            "words": [[word.text, word.begin, word.end, parts[word.part].name if word.part in parts else ""]
+                      for word in self.words],
+            "mouth": openings(_array(self.levels), len(pictures)) if pictures else [],
+            "pictures": pictures,
+            "blink": drawn.blink if drawn is not None else None,
+        }  # fmt: skip
+
+
+def _array(values: list[float]) -> Any:
+    import numpy as np
+
+    return np.array(values)
+
+
+class Reader:
+    """Everything that is read aloud."""
+
+    def __init__(self, folder: Path, show: Show, workers: Workers) -> None:
+        self._folder, self._show, self._workers = folder, show, workers
+        self.own_voices = folder.parent / "voices"
+        """Where the streamer puts voices of their own."""
+        folder.mkdir(exist_ok=True)
+        self.pieces: dict[tuple[str, str], Piece] = {}
+        self._tasks: dict[tuple[str, str], asyncio.Task[None]] = {}
+        self._delivered: set[tuple[str, str]] = set()
+        self.on_ready: Callable[[str, str], None] = lambda run, beat: None
+        self.problem = ""
+        self.last: Last | None = None
+
+    # What is said by whom
+
+    def script(self, book: Book, text: str, part: str | None, viewer: h.Viewer | None) -> list[Speech]:
+        """Who says what of a text, for a viewer; their own part, if they have one, reads what names nobody."""
+        own = None
+        if viewer is not None:
+            named = {folded(name): part_id for name, part_id in book.reading.viewers.items()}
+            own = named.get(folded(viewer.name)) or named.get(folded(viewer.id))
+        default = own or part or book.reading.default
+        return speeches(text, book.cast or [FALLBACK], default, viewer, book.reading.max_parts)
+
+    def _orders(self, book: Book, script: Sequence[Speech]) -> list[Order]:
+        parts = {part.id: part for part in (book.cast or [FALLBACK])}
+        return [Order(s.part, s.said, (p := parts[s.part]).base, p.rate, p.pitch, p.volume, s.effect) for s in script]
+
+    async def make(self, book: Book, script: list[Speech]) -> Piece:
+        """The piece of a script, made now or kept from before.
+
+        Raises:
+            WorkFailed: its worker crashed or took too long.
+            Exception: a voice that is not there.
+        """
+        orders = self._orders(book, script)
+        lufs = book.house.loudness_lufs
+        told = json.dumps([VERSION, lufs, [list(order) for order in orders]])
+        key = hashlib.sha256(told.encode()).hexdigest()[:32]
+        sound, beside = self._folder / f"{key}.wav", self._folder / f"{key}.json"
+        if sound.is_file():
+            with contextlib.suppress(OSError, ValueError, KeyError, TypeError):
+                known = json.loads(beside.read_text("utf-8"))
+                words = [Word(*word) for word in known["words"]]
+                sound.touch()
+                return Piece(key, known["length_s"], words, known["levels"], script)
+        arrival = self._folder / f".{key}.new"
+        made = await self._made(script[0].said[:40], orders, arrival, lufs)
+        arrival.replace(sound)
+        beside.write_text(json.dumps(made._asdict(), ensure_ascii=False), "utf-8")
+        self._tidy()
+        return Piece(key, made.length_s, [Word(*word) for word in made.words], made.levels, script)
+
+    async def _made(self, name: str, orders: list[Order], target: Path, lufs: float | None) -> Made:
+        """Once more when a worker came down that may have been down before."""
+        try:
+            return await self._workers.run("speaking", name, LIMIT_S, synthesize, orders, target, lufs, self.own_voices)
+        except WorkFailed as error:
+            if error.why == "time":
+                raise
+            return await self._workers.run("speaking", name, LIMIT_S, synthesize, orders, target, lufs, self.own_voices)
+
+    def _tidy(self) -> None:
+        """Keeps the pieces that were used last."""
+        sounds = sorted(self._folder.glob("*.wav"), key=lambda path: path.stat().st_mtime, reverse=True)
+        for old in sounds[MOST_KEPT:]:
+            old.unlink(missing_ok=True)
+            old.with_suffix(".json").unlink(missing_ok=True)
+
+    def file(self, key: str) -> Path | None:
+        path = self._folder / f"{key}.wav"
+        return path if key.isalnum() and path.is_file() else None
+
+    def words(self, key: str) -> list[Word] | None:
+        """The words of a piece that is kept."""
+        if self.file(key) is None:
+            return None
+        with contextlib.suppress(OSError, ValueError, KeyError, TypeError):
+            known = json.loads((self._folder / f"{key}.json").read_text("utf-8"))
+            return [Word(*word) for word in known["words"]]
+        return None
+
+    # While the show goes on
+
+    def start(self) -> None:
+        """Loads the library in its worker, so that the first text is not late, and makes again what is still to be heard."""
+        self._tasks["", "warm"] = asyncio.create_task(self._warm(), name="voices")
+        for run in self._show.engine.runs.values():
+            for beat in run.beats:
+                if beat.spec.kind != "speech":
+                    continue
+                spec: Any = beat.spec.beat
+                text = beat.value if isinstance(beat.value, str) else ""
+                if run.started_at is None and isinstance(spec.text, str):
+                    text = self._show.engine.resolver.beforehand(run, spec.text)
+                if run.started_at is not None:
+                    self._delivered.add((run.id, beat.spec.id))
+                if text:
+                    self._prepare(run.id, beat.spec.id, text, spec.part)
+
+    async def _warm(self) -> None:
+        try:
+            await self._workers.run("speaking", "voices", LIMIT_S, voices, self.own_voices)
+        except Exception as error:
+            self.problem = f"Nothing can be read aloud: {error}"
+
+    async def stop(self) -> None:
+        for task in self._tasks.values():
+            task.cancel()
+        await asyncio.gather(*self._tasks.values(), return_exceptions=True)
+
+    def hear(self, timed: Sequence[Timed]) -> None:
+        for _, order in timed:
+            if isinstance(order, o.Prepare):
+                self._prepare(order.run, order.beat, order.text, order.part)
+            elif isinstance(order, o.Show) and order.kind == "speech":
+                run = self._show.engine.runs.get(order.run)
+                if run is not None and not run.tried:
+                    self.last = Last(run.score.id, run.viewer, run.text.text)
+                if (order.run, order.beat) not in self._tasks:
+                    self._prepare(order.run, order.beat, str(order.value), order.look.get("part"))
+            elif isinstance(order, (o.Finish, o.Drop)):
+                for key in [key for key in self._tasks if key[0] == order.run]:
+                    self._tasks.pop(key).cancel()
+                    self.pieces.pop(key, None)
+                    self._delivered.discard(key)
+
+    def _prepare(self, run: str, beat: str, text: str, part: str | None) -> None:
+        task = asyncio.create_task(self._read(run, beat, text, part), name=f"speech {run}/{beat}")
+        self._tasks[run, beat] = task
+
+    async def _read(self, run_id: str, beat: str, text: str, part: str | None) -> None:
+        engine = self._show.engine
+        run = engine.runs.get(run_id)
+        viewer = run.viewer if run is not None else None
+        script = self.script(engine.book, text, part, viewer)
+        failed, length = True, 0.0
+        try:
+            if script:
+                piece = await self.make(engine.book, script)
+                self.pieces[run_id, beat] = piece
+                failed, length = False, piece.length_s
+        except WorkFailed as error:
+            log.warning("A text could not be read aloud (%s).", error.why)
+        except Exception as error:
+            log.warning("A text could not be read aloud: %s", error)
+        if (run_id, beat) not in self._delivered:
+            self._delivered.add((run_id, beat))
+            await self._show.post(h.SpeechReady(run_id, beat, length, failed))
+        if not failed:
+            self.on_ready(run_id, beat)
+
+    def ready(self, run: str, beat: str) -> dict[str, Any] | None:
+        """What a page needs to play a speech; none while it is being made."""
+        piece = self.pieces.get((run, beat))
+        return piece.json(self._show.engine) if piece is not None else None
+
+
+FALLBACK = Part(id="voice", name="Voice", base="en-gb")
+"""Reads when the cast is empty."""
+
+__all__ = ["FALLBACK", "Piece", "Reader"]

@@ -1,0 +1,64 @@
+"""The stand-ins in a thread of the test's own process."""
+
+from __future__ import annotations
+
+import asyncio
+import threading
+from collections.abc import Callable
+from typing import Any
+
+import uvicorn
+
+from cuejar.standins.app import standins
+from cuejar.standins.broadcaster import Broadcaster
+from tests.running import free_ports, until
+
+
+class StandIn:
+    """The stand-ins' server in a thread of this process, so that a test can lay a hand on it and cut its wires."""
+
+    def __init__(self, port: int | None = None) -> None:
+        self.port = port or free_ports()
+        self.app = standins(self.port, None)
+        self.server = uvicorn.Server(uvicorn.Config(self.app, host="127.0.0.1", port=self.port, log_level="warning"))
+        self.loop: asyncio.AbstractEventLoop | None = None
+        self.thread = threading.Thread(target=self._run, daemon=True)
+        self.thread.start()
+        until(lambda: self.server.started)
+        self.address = f"ws://127.0.0.1:{self.port}/broadcaster"
+
+    def _run(self) -> None:
+        self.loop = asyncio.new_event_loop()
+        self.loop.run_until_complete(self.server.serve())
+
+    @property
+    def broadcaster(self) -> Broadcaster:
+        there: Broadcaster = self.app.state.broadcaster
+        return there
+
+    def hand(self, path: str, value: Any) -> None:
+        async def lay() -> None:
+            self.broadcaster.hand(path, value)
+
+        assert self.loop is not None
+        asyncio.run_coroutine_threadsafe(lay(), self.loop).result(5)
+
+    def do(self, name: str, *args: Any) -> None:
+        async def lay() -> None:
+            getattr(self.broadcaster, name)(*args)
+
+        assert self.loop is not None
+        asyncio.run_coroutine_threadsafe(lay(), self.loop).result(5)
+
+    def call(self, work: Callable[[], Any]) -> Any:
+        """Does something in the stand-ins' own loop."""
+
+        async def lay() -> Any:
+            return work()
+
+        assert self.loop is not None
+        return asyncio.run_coroutine_threadsafe(lay(), self.loop).result(5)
+
+    def stop(self) -> None:
+        self.server.should_exit = True
+        self.thread.join(5)

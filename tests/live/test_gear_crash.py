@@ -1,0 +1,174 @@
+"""What is held at the broadcaster when somebody dies: it goes back first of all, or is put right again."""
+
+from __future__ import annotations
+
+import time
+
+import httpx
+
+from cuejar.standins.halt import PASSWORD
+from tests.running import Running, until
+
+GEAR = [{"id": "broadcast", "kind": "broadcaster", "name": "Broadcaster"}]
+
+
+def connected(running: Running) -> None:
+    running.book(gear=GEAR)
+    running.api.put("/api/gear/broadcast/secret", json={"secret": PASSWORD}).raise_for_status()
+    until(lambda: running.api.get("/api/gear").json()[0]["state"] == "in_step")
+
+
+def scene(running: Running) -> str:
+    shown: str = running.broadcaster.get("/state").json()["scene"]
+    return shown
+
+
+def a_cue(seconds: float) -> dict:
+    beats = [{"id": "b", "kind": "scene", "scene": "Yard cam", "length": {"s": seconds}}]
+    return {"id": "yard", "name": "Yard", "beats": beats}
+
+
+def test_killed_in_a_hold_and_back_after_its_end(running: Running) -> None:
+    connected(running)
+    running.book(cues=[a_cue(2)])
+    running.api.post("/api/cues/yard/fire")
+    until(lambda: scene(running) == "Yard cam")
+    running.kill_server()
+    time.sleep(2.2)
+    assert scene(running) == "Yard cam", "nobody is there to put it back"
+    running.start_server()
+    until(lambda: scene(running) == "Workbench", 3)
+    held = running.api.get("/api/holds").json()
+    assert held == []
+
+
+def test_killed_in_a_hold_with_a_hand_meanwhile(running: Running) -> None:
+    connected(running)
+    running.book(cues=[a_cue(3)])
+    running.api.post("/api/cues/yard/fire")
+    until(lambda: scene(running) == "Yard cam")
+    running.kill_server()
+    running.broadcaster.post("/hand", json={"path": "broadcast/scene", "value": "Tea table"}).raise_for_status()
+    running.start_server()
+    until(lambda: running.api.get("/api/gear").json()[0]["state"] == "in_step")
+    time.sleep(3.2)
+    assert scene(running) == "Tea table"
+
+
+def test_the_stand_in_is_put_right_when_it_comes_back(running: Running) -> None:
+    connected(running)
+    running.book(cues=[a_cue(30)])
+    running.broadcaster.post("/hand", json={"path": "broadcast/scene", "value": "Tea table"}).raise_for_status()
+    until(lambda: running.api.get("/api/gear").json()[0]["properties"])
+    running.api.post("/api/cues/yard/fire")
+    until(lambda: scene(running) == "Yard cam")
+    running.kill_standins()
+    until(lambda: running.api.get("/api/gear").json()[0]["state"] == "away")
+    # It comes back with another scene on, as if it had forgotten.
+    kept = running.data.parent / "broadcaster.json"
+    kept.write_text(kept.read_text().replace('"scene": "Yard cam"', '"scene": "Signal box"', 1))
+    running.start_standins()
+    begun = time.monotonic()
+    until(lambda: scene(running) == "Yard cam", 5, 0.01)
+    assert time.monotonic() - begun < 1.2
+    running.api.post("/api/rest")
+    until(lambda: scene(running) == "Tea table")
+
+
+def test_a_wrong_password_is_said_and_the_right_one_helps(running: Running) -> None:
+    running.book(gear=GEAR)
+    running.api.put("/api/gear/broadcast/secret", json={"secret": "wrong"}).raise_for_status()
+    row = until(
+        lambda: (r := running.api.get("/api/gear").json()[0])["state"] == "away" and "password" in r["problem"] and r
+    )
+    assert "does not let us in" in row["problem"]
+    assert "wrong" not in running.api.get("/api/book").text
+    kept = running.data / "secrets.json"
+    assert not kept.exists() or kept.stat().st_mode & 0o077 == 0
+    connected(running)
+    answer = running.api.post("/api/gear/broadcast/test").json()["what"]
+    assert answer.startswith("It answers in")
+    assert running.api.get("/api/gear/broadcast/picture").content.startswith(b"\x89PNG")
+
+
+def test_rest_values_resting_looks_and_renames(running: Running) -> None:
+    connected(running)
+    path = "broadcast/filter/Bench cam/Fog/amount"
+    running.api.put("/api/rest-values", json={"values": {path: 20}}).raise_for_status()
+    until(lambda: running.broadcaster.get("/state").json()["values"][path] == 20)
+    running.api.post("/api/looks", json={"name": "Bench night"}).raise_for_status()
+    running.broadcaster.post("/hand", json={"path": path, "value": 55.0}).raise_for_status()
+    until(
+        lambda: next(p for p in running.api.get("/api/gear").json()[0]["properties"] if p["path"] == path)["rest"] == 55
+    )
+    look = running.api.get("/api/book").json()["book"]["looks"][0]
+    assert look["values"][path] == 20
+    running.api.post(f"/api/looks/{look['id']}/take").raise_for_status()
+    until(lambda: running.broadcaster.get("/state").json()["values"][path] == 20)
+
+    running.book(cues=[a_cue(1)])
+    running.broadcaster.post(
+        "/rename", json={"what": "scene", "old": "Yard cam", "new": "Goods yard"}
+    ).raise_for_status()
+    until(lambda: running.api.get("/api/book").json()["book"]["cues"][0]["beats"][0]["scene"] == "Goods yard")
+    running.broadcaster.request("DELETE", "/scenes/Goods yard").raise_for_status()
+    snag = until(lambda: next((s for s in running.api.get("/api/snags").json() if s["check"] == "lost_name"), None))
+    assert "there is no scene “Goods yard”" in snag["what"]
+    running.api.post("/api/cues/yard/fire")
+    line = until(lambda: next((r for r in running.api.get("/api/ledger").json()["lines"] if r["notes"]), None))
+    assert any("there is no scene" in str(note.get("why")) for note in line["notes"])
+
+
+def test_a_scene_that_comes_up_calls_a_cue(running: Running) -> None:
+    connected(running)
+    beats = [{"id": "c", "kind": "caption", "text": "tea", "length": {"s": 1}}]
+    calls = [{"kind": "scene", "scene": "Tea table"}]
+    running.book(cues=[{"id": "tea", "name": "Tea", "calls": calls, "beats": beats}])
+    running.broadcaster.post("/hand", json={"path": "broadcast/scene", "value": "Tea table"}).raise_for_status()
+    line = until(lambda: running.api.get("/api/ledger").json()["lines"][0])
+    assert (line["cue"], line["verdict"]) == ("tea", "let_in")
+
+
+def test_killed_with_everything_else_held(running: Running) -> None:
+    """Lamps, avatar, voice box and a latch: what ran out meanwhile goes back, a latch is tapped once more and no more."""
+
+    def shows(kind: str) -> dict[str, str]:
+        told = httpx.get(f"http://127.0.0.1:{running.port + 10}/{kind}/state", trust_env=False).json()
+        values: dict[str, str] = told["values"]
+        return values
+
+    running.book(
+        gear=[
+            {"id": "lamps", "kind": "lights", "fixtures": [{"id": "signal", "address": 1}]},
+            {"id": "avatar", "kind": "avatar"},
+            {"id": "voice", "kind": "voice"},
+            {"id": "keys", "kind": "keys"},
+        ]
+    )
+    until(lambda: all(gear["state"] == "in_step" for gear in running.api.get("/api/gear").json()))
+    until(lambda: shows("lights")["light/signal/shown"] != "#000000")
+    at_rest = shows("lights")["light/signal/shown"]
+    beats = [
+        {"id": "hat", "kind": "avatar", "outfit": "Top hat", "expressions": ["Cheer"]},
+        {"id": "voice", "kind": "voice", "preset": "Tannoy"},
+        {"id": "red", "kind": "light", "colour": "#ff0000", "look": "breathe"},
+        {"id": "curtain", "kind": "keys", "combo": "F8"},
+    ]
+    running.book(cues=[{"id": "all", "name": "All", "beats": [{**beat, "length": {"s": 3}} for beat in beats]}])
+    running.api.post("/api/cues/all/fire")
+    until(lambda: shows("keys")["keys/F8"] == "on" and shows("avatar")["avatar/outfit"] == "Top hat")
+    until(lambda: shows("voice")["voice/preset"] == "Tannoy" and shows("lights")["light/signal/shown"][3:] == "0000")
+    running.kill_server()
+    hand = {"path": "avatar/pose", "value": "Waving"}
+    httpx.post(f"http://127.0.0.1:{running.port + 10}/avatar/hand", json=hand, trust_env=False).raise_for_status()
+    time.sleep(3.2)
+    assert shows("keys")["keys/F8"] == "on" and shows("avatar")["avatar/outfit"] == "Top hat", "nobody is there"
+    running.start_server()
+    until(lambda: shows("keys")["keys/F8"] == "off", 5)
+    until(
+        lambda: (avatar := shows("avatar"))["avatar/outfit"] == "Porter" and avatar["avatar/expression/Cheer"] == "off"
+    )
+    until(lambda: shows("voice")["voice/preset"] == "Plain" and shows("lights")["light/signal/shown"] == at_rest)
+    assert shows("avatar")["avatar/pose"] == "Waving", "what a hand set meanwhile stays"
+    taps = httpx.get(f"http://127.0.0.1:{running.port + 10}/keys/state", trust_env=False).json()["taps"]
+    assert len(taps) == 2

@@ -1,0 +1,565 @@
+"""Lamps, avatar, voice box, haptics, keys and hooks over their real wires: with loss, with peers that go away, by hand."""
+
+from __future__ import annotations
+
+import asyncio
+import base64
+import hashlib
+import hmac
+import importlib.util
+import json
+import os
+import random
+import shutil
+import socket
+import struct
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import httpx
+import pytest
+from sacn.messages.data_packet import DataPacket
+
+from cuejar.core import happenings as h
+from cuejar.core.book import book_from
+from cuejar.live.drivers.base import AwayError, GearRefused
+from cuejar.live.drivers.hooks import signature
+from cuejar.live.drivers.lights import LightsDriver
+from cuejar.live.drivers.osc import OscDriver
+from cuejar.live.hub import Hub
+from cuejar.live.rig import Rig
+from cuejar.live.show import Show
+from cuejar.settings import Settings
+from cuejar.standins.halt import HOOK_SECRET
+from cuejar.standins.lamps import read
+from cuejar.store.database import open_database
+from tests.live.standin import StandIn
+from tests.running import free_ports
+
+LAMPS = [
+    {"id": "signal", "name": "Signal lamp", "address": 1},
+    {"id": "flood", "name": "Yard flood", "profile": "dimmer_rgb", "address": 4},
+    {"id": "strip", "name": "Shelf strip", "profile": "rgbw", "address": 8},
+    {"id": "key", "name": "Key lamp", "profile": "dimmer", "address": 12, "spared": True},
+]
+PATTERN = {
+    "id": "jolt",
+    "name": "Jolt",
+    "length_s": 0.6,
+    "frames": [{"at_s": 0, "cells": {"3": 1.0, "25": 0.5}, "curve": "step"}],
+}
+GEAR = [
+    {"id": "lamps", "kind": "lights", "fixtures": LAMPS},
+    {"id": "avatar", "kind": "avatar"},
+    {"id": "voice", "kind": "voice"},
+    {"id": "vest", "kind": "haptics"},
+    {"id": "keys", "kind": "keys"},
+]
+
+
+def cue(cue_id: str, *beats: dict[str, Any]) -> dict[str, Any]:
+    rows = [{"id": f"b{i}", **beat} for i, beat in enumerate(beats)]
+    return {"id": cue_id, "name": cue_id, "entry": "overlap", "beats": rows}
+
+
+class Stage:
+    """A show with its whole rig, in this process, on the stand-ins of a test."""
+
+    def __init__(
+        self, folder: Path, stand_in: StandIn, cues: list[dict[str, Any]], gear: Any = GEAR, **more: Any
+    ) -> None:
+        self.book = book_from({"cues": cues, "gear": gear, "patterns": [PATTERN], **more})
+        self.stand_in = stand_in
+        self.show = Show(Settings(data=folder), open_database(folder), Hub())
+        self.show.load(self.book)
+        self.rig = Rig(self.show, lambda gear: HOOK_SECRET if gear == "box" else "", f"127.0.0.1:{stand_in.port}")
+        self.show.ears = [self.rig]
+        self.http = httpx.AsyncClient(base_url=f"http://127.0.0.1:{stand_in.port}", trust_env=False)
+
+    async def start(self) -> None:
+        self.show.start(self.book, {})
+        self.rig.take(self.book)
+        await self.until(lambda: all(keeper.state == "in_step" for keeper in self.rig.keepers.values()))
+
+    async def until(self, check: Callable[[], Any], seconds: float = 8) -> None:
+        end = time.monotonic() + seconds
+        while not check():
+            assert time.monotonic() < end, [row for row in self.rig.rows() if row["state"] != "in_step"]
+            await asyncio.sleep(0.01)
+
+    async def fire(self, cue_id: str) -> None:
+        await self.show.post(h.Pad(cue_id))
+
+    def values(self, kind: str) -> dict[str, Any]:
+        there: dict[str, Any] = self.stand_in.app.state.panels[kind].values()
+        return there
+
+    async def stop(self) -> None:
+        await self.http.aclose()
+        await self.rig.stop()
+        await self.show.stop()
+
+
+def staged(
+    tmp_path: Path, stand_in: StandIn, cues: list[dict[str, Any]], night: Callable[[Stage], Any], **more: Any
+) -> None:
+    async def whole() -> None:
+        stage = Stage(tmp_path, stand_in, cues, **more)
+        try:
+            await stage.start()
+            await night(stage)
+        finally:
+            await stage.stop()
+
+    asyncio.run(whole())
+
+
+# Lamps
+
+
+def test_frames_on_the_wire_are_streaming_acn(tmp_path: Path) -> None:
+    """Decoded by another reader than the one that wrote them; 40 a second while something moves, one a second else."""
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as wire:
+        wire.bind(("127.0.0.1", 0))
+        wire.settimeout(3)
+        driver = LightsDriver(
+            f"sacn://127.0.0.1:{wire.getsockname()[1]}", book_from({"gear": GEAR}).gear[0].fixtures, lambda: True
+        )
+        got: list[tuple[float, DataPacket]] = []
+
+        async def play() -> None:
+            await driver.connect()
+            await driver.show({"light/signal/colour": "#ff0000", "light/strip/level": 0.0})
+            await asyncio.sleep(1.5)
+            await driver.show({"light/signal/look": "breathe 2 s"})
+            await asyncio.sleep(1)
+            with pytest.raises(GearRefused):
+                await driver.strike(None)  # type: ignore[arg-type]
+            assert await driver.show({"light/signal/colour": "puce", "light/none/level": 1.0}) == {
+                "light/signal/colour": None,
+                "light/none/level": None,
+            }
+            await driver.close()
+
+        async def both() -> None:
+            loop = asyncio.get_running_loop()
+            wire.setblocking(False)
+
+            async def hear() -> None:
+                while True:
+                    packet = await loop.sock_recv(wire, 2000)
+                    assert len(packet) == 638 and packet[4:16] == b"ASC-E1.17\0\0\0"
+                    flags = struct.unpack(">H", packet[16:18])[0]
+                    assert (flags >> 12, flags & 0xFFF) == (7, 622)
+                    got.append((time.monotonic(), DataPacket.make_data_packet(list(packet))))
+
+            hearing = asyncio.create_task(hear())
+            await play()
+            await asyncio.sleep(0.1)
+            hearing.cancel()
+
+        asyncio.run(both())
+    first = got[5][1].dmxData
+    assert list(first[:3]) == [255, 0, 0] and list(first[7:11]) == [0, 0, 0, 0] and first[11] > 0
+    assert all(packet.universe == 1 and packet.sourceName == "Cue Jar" and packet.priority == 100 for _, packet in got)
+    numbers = [packet.sequence for _, packet in got]
+    assert all((b - a) & 255 == 1 for a, b in zip(numbers, numbers[1:], strict=False))
+    over = [packet.option_StreamTerminated for _, packet in got]
+    assert over[-3:] == [True] * 3 and not any(over[:-3])
+    quiet = [at for at, _ in got if got[0][0] + 0.4 < at < got[0][0] + 1.4]
+    assert 1 <= len(quiet) <= 4
+    moving = [at for at, _ in got if at > got[-1][0] - 0.7]
+    assert 24 <= len(moving) <= 34
+
+
+def test_lamps_show_hold_and_return(tmp_path: Path, stand_in: StandIn) -> None:
+    red = {"kind": "light", "colour": "#ff0000", "length": {"s": 0.8}, "fade_out_s": 0.2}
+    lamps = stand_in.app.state.lamps
+
+    async def night(stage: Stage) -> None:
+        def shown() -> dict[str, str]:
+            return {row["id"]: row["shown"] for row in lamps.state()["lamps"]}
+
+        await stage.until(lambda: lamps.state()["streaming"])
+        at_rest = shown()
+        assert at_rest["signal"].startswith("#ff") and at_rest["key"] != "#000000"
+        await stage.fire("red")
+        await stage.until(lambda: shown()["signal"] == shown()["strip"] == shown()["flood"] == "#ff0000")
+        assert shown()["key"] == at_rest["key"], "a spared lamp is left alone"
+        await stage.until(lambda: shown() == at_rest, 3)
+        assert lamps.lost == 0
+        # The peer goes and comes again: it is told, and the lamps are right within a second or so.
+        await stage.fire("red")
+        await asyncio.to_thread(stand_in.stop)
+        await stage.until(lambda: stage.rig.keepers["lamps"].state == "away", 4)
+        back = StandIn(stand_in.port)
+        try:
+            there = back.app.state.lamps
+            await stage.until(lambda: {row["id"]: row["shown"] for row in there.state()["lamps"]} == at_rest, 6)
+        finally:
+            await asyncio.to_thread(back.stop)
+
+    staged(tmp_path, stand_in, [cue("red", red)], night, gear=GEAR[:1])
+
+
+# Avatar and voice box
+
+
+def test_the_avatar_over_osc_by_another_reader() -> None:
+    """Packets are read byte by byte here: Open Sound Control 1.0, padded strings, type tags, big-endian arguments."""
+
+    def text(data: bytes, at: int) -> tuple[str, int]:
+        end = data.index(b"\0", at)
+        return data[at:end].decode(), (end // 4 + 1) * 4
+
+    def message(data: bytes) -> tuple[str, list[Any]]:
+        address, at = text(data, 0)
+        tags, at = text(data, at)
+        values: list[Any] = []
+        for tag in tags[1:]:
+            if tag == "s":
+                value, at = text(data, at)
+                values.append(value)
+            elif tag in "if":
+                values.append(struct.unpack(">i" if tag == "i" else ">f", data[at : at + 4])[0])
+                at += 4
+            else:
+                values.append({"T": True, "F": False}[tag])
+        return address, values
+
+    def padded(value: str) -> bytes:
+        return value.encode() + b"\0" * (4 - len(value.encode()) % 4)
+
+    async def play() -> None:
+        loop = asyncio.get_running_loop()
+        with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as gear:
+            gear.bind(("127.0.0.1", 0))
+            gear.setblocking(False)
+            heard: list[tuple[str, list[Any]]] = []
+            deaf = 3  # the first packets are lost
+
+            async def answer() -> None:
+                nonlocal deaf
+                while True:
+                    data, sender = await loop.sock_recvfrom(gear, 4096)
+                    heard.append(message(data))
+                    if deaf:
+                        deaf -= 1
+                        continue
+                    address, values = heard[-1]
+                    if address == "/avatar/hello":
+                        here = padded("/avatar/here") + padded(",si") + padded("b1") + struct.pack(">i", 4)
+                        state = padded("/avatar/outfit") + padded(",ssisi") + padded("Porter") + padded("start")
+                        state += struct.pack(">i", 0) + padded("Porter") + struct.pack(">i", 0)
+                        every = padded("/avatar/all") + padded(",i") + struct.pack(">i", 4)
+                        bundle = b"#bundle\0" + struct.pack(">Q", 1)
+                        bundle += b"".join(struct.pack(">i", len(part)) + part for part in (state, every))
+                        await loop.sock_sendto(gear, here, sender)
+                        await loop.sock_sendto(gear, bundle, sender)
+                    elif address == "/avatar/outfit":
+                        echo = padded("/avatar/outfit") + padded(",ssisi") + padded(values[0]) + padded("cue-jar")
+                        await loop.sock_sendto(
+                            gear, echo + struct.pack(">i", 1) + padded("Porter") + struct.pack(">i", 0), sender
+                        )
+
+            answering = asyncio.create_task(answer())
+            driver = OscDriver("avatar", f"osc://127.0.0.1:{gear.getsockname()[1]}")
+            there = await driver.connect()
+            assert there.boot == "b1" and there.found["avatar/outfit"].value == "Porter"
+            deaf = 2
+            assert await driver.show({"avatar/outfit": "Top hat"}) == {"avatar/outfit": "Top hat"}
+            assert heard.count(("/avatar/outfit", ["Top hat"])) == 3, "sent again until its echo came"
+            deaf = 10**6
+            assert await driver.show({"avatar/outfit": "Porter"}) == {"avatar/outfit": None}
+            with pytest.raises(AwayError, match="does not answer"):
+                async for _ in driver.reports():
+                    pass
+            await driver.close()
+            answering.cancel()
+        with pytest.raises(AwayError, match="nothing answers"):
+            await OscDriver("avatar", f"osc://127.0.0.1:{free_ports()}").connect()
+        with pytest.raises(AwayError, match="is no address"):
+            await OscDriver("avatar", "http://x").connect()
+
+    asyncio.run(play())
+
+
+def test_avatar_and_voice_with_loss_and_hands(tmp_path: Path, stand_in: StandIn) -> None:
+    cues = [
+        cue("hat", {"kind": "avatar", "outfit": "top HAT", "length": {"s": 0.15}}),
+        cue(
+            "startled", {"kind": "avatar", "expressions": ["Startled", "Cheer"], "pose": "Bowing", "length": {"s": 0.1}}
+        ),
+        cue(
+            "tannoy",
+            {"kind": "voice", "preset": "Tannoy", "mix": 0.4, "pitch": -3, "length": {"s": 0.12}, "fade_in_s": 0.05},
+        ),
+    ]
+    hands = [
+        ("avatar/outfit", ["Porter", "Sou'wester", "Top hat"]),
+        ("avatar/expression/Cheer", ["on", "off"]),
+        ("voice/preset", ["Plain", "Tunnel"]),
+        ("voice/mix", [1.0, 0.25]),
+    ]
+
+    async def night(stage: Stage) -> None:
+        luck = random.Random(5)
+        by_hand: dict[str, Any] = {path: stage.values(path.split("/")[0])[path] for path, _ in hands}
+        for turn in range(12):
+            share = (0.0, 0.3)[turn % 2]
+            for kind in ("avatar", "voice"):
+                await stage.http.post(f"/{kind}/loss", json={"share": share})
+            for _ in range(20):
+                if luck.random() < 0.6:
+                    await stage.fire(luck.choice(cues)["id"])
+                else:
+                    path, values = luck.choice(hands)
+                    by_hand[path] = luck.choice(values)
+                    panel = stand_in.app.state.panels[path.split("/")[0]]
+                    await asyncio.to_thread(stand_in.call, lambda p=panel, q=path: p.hand(q, by_hand[q]))
+                await asyncio.sleep(luck.choice([0, 0.01, 0.04]))
+            for kind in ("avatar", "voice"):
+                await stage.http.post(f"/{kind}/loss", json={"share": 0})
+            await stage.until(lambda: not stage.show.engine.holds.held() and not stage.show.engine.runs)
+            wanted = {**by_hand, "avatar/pose": "Standing", "avatar/expression/Startled": "off", "voice/pitch": 0.0}
+            await stage.until(
+                lambda w=wanted: all(stage.values(path.split("/")[0])[path] == v for path, v in w.items())
+            )  # type: ignore[misc]
+
+    staged(tmp_path, stand_in, cues, night, gear=[GEAR[1], GEAR[2]])
+
+
+def test_an_outfit_that_is_not_there_is_said_with_near_names(tmp_path: Path, stand_in: StandIn) -> None:
+    cues = [
+        cue("hat", {"kind": "avatar", "outfit": "Tip hat"}, {"kind": "voice", "preset": "Tunnel", "length": {"s": 0.1}})
+    ]
+
+    async def night(stage: Stage) -> None:
+        timed = await stage.show.post(h.Pad("hat"))
+        why = [order.why for _, order in timed if type(order).__name__ == "Fail"]
+        assert why == ["there is no outfit “Tip hat” at the avatar; near it: Top hat"]
+        await stage.until(lambda: stage.values("voice")["voice/preset"] == "Tunnel")
+
+    staged(tmp_path, stand_in, cues, night, gear=[GEAR[1], GEAR[2]])
+
+
+# Haptics
+
+
+def test_haptics_play_merge_and_stop(tmp_path: Path, stand_in: StandIn) -> None:
+    cues = [
+        cue("one", {"kind": "haptics", "pattern": "jolt", "strength": 0.5}),
+        cue("two", {"kind": "haptics", "pattern": "Jolt", "length": {"loops": 2}}),
+        cue("long", {"kind": "haptics", "pattern": "jolt", "length": {"s": 4}}),
+    ]
+    vest = stand_in.app.state.panels["haptics"]
+
+    async def night(stage: Stage) -> None:
+        def cells() -> list[float]:
+            felt: list[float] = vest.state()["cells"]
+            return felt
+
+        await stage.fire("one")
+        await stage.until(lambda: cells()[3] == 0.502)
+        await stage.fire("two")
+        await stage.until(lambda: cells()[3] == 0.8)  # the higher of the two, within the house's limit
+        assert cells()[25] == 0.502 and cells()[0] == 0
+        await stage.until(lambda: not any(cells()), 3)
+        await asyncio.sleep(0.2)
+        frames = vest.frames
+        await asyncio.sleep(0.3)
+        assert vest.frames - frames <= 1, "nothing is sent while nothing is felt"
+        # Half of the packets are lost: it goes on, and it ends.
+        await stage.http.post("/haptics/loss", json={"share": 0.5})
+        await stage.fire("one")
+        await stage.until(lambda: cells()[3] == 0.502)
+        await stage.until(lambda: not any(cells()), 3)
+        await stage.http.post("/haptics/loss", json={"share": 0})
+        # Cut off in the middle, the vest goes silent by itself; All to rest ends it at once.
+        await stage.fire("long")
+        await stage.until(lambda: cells()[3] > 0)
+        await stage.show.post(h.AllToRest())
+        await stage.until(lambda: not any(cells()), 0.5)
+
+    staged(tmp_path, stand_in, cues, night, gear=[GEAR[3]])
+
+
+# Keys
+
+
+def test_latches_tap_when_the_wanted_value_changes_and_remember(tmp_path: Path, stand_in: StandIn) -> None:
+    cues = [
+        cue("mute", {"kind": "keys", "combo": "ControlLeft+ShiftLeft+KeyM", "length": {"s": 0.3}}),
+        cue("long", {"kind": "keys", "combo": "ctrl + shift+m", "length": {"s": 0.6}}),
+        cue("tap", {"kind": "tap", "combo": "F8"}),
+        cue("wrong", {"kind": "tap", "combo": "F8+Banana"}),
+    ]
+    keyboard = stand_in.app.state.keyboard
+    combo = "ControlLeft+ShiftLeft+KeyM"
+
+    async def night(stage: Stage) -> None:
+        def taps(what: str = combo) -> int:
+            return sum(row["combo"] == what for row in keyboard.taps)
+
+        await stage.fire("long")
+        await stage.until(lambda: keyboard.on[combo])
+        await stage.fire("mute")
+        await stage.fire("mute")
+        await stage.until(lambda: not keyboard.on[combo], 3)
+        await asyncio.sleep(0.1)
+        assert taps() == 2, "two overlapping holds tap twice in all"
+        await stage.fire("tap")
+        await stage.until(lambda: taps("F8") == 1)
+        await stage.fire("wrong")
+        await stage.until(lambda: "Banana" in stage.rig.keepers["keys"].problem)
+        assert taps("F8") == 1
+        # Cut off while it is on: what was left on is known, and put off once the keys are back.
+        await stage.fire("mute")
+        await stage.until(lambda: keyboard.on[combo])
+        assert stage.rig.latched[f"keys/{combo}"] == "on"
+        await stage.http.post("/keys/cut")
+        await stage.until(lambda: not keyboard.on[combo], 4)
+        assert taps() == 4
+
+    staged(tmp_path, stand_in, cues, night, gear=[GEAR[4]])
+
+
+def test_this_machines_own_keyboard() -> None:
+    """Under a display of its own: what is pressed arrives at another program that listens there."""
+    if shutil.which("Xvfb") is None or importlib.util.find_spec("pynput") is None:
+        pytest.skip("there is no Xvfb or no pynput here")
+    script = """
+import asyncio
+from cuejar.live.drivers.keys import OwnKeyboard
+from pynput import keyboard
+seen = []
+listening = keyboard.Listener(on_press=lambda key: seen.append(str(key)))
+listening.start(); listening.wait()
+async def press():
+    tapper = OwnKeyboard()
+    await tapper.open()
+    await tapper.tap(["ControlLeft", "KeyM"])
+    await tapper.tap(["F8"])
+    await asyncio.sleep(0.5)
+asyncio.run(press())
+print(seen)
+"""
+    display = f":{random.randint(200, 900)}"
+    server = subprocess.Popen(
+        ["Xvfb", display, "-screen", "0", "320x200x8", "-nolisten", "tcp"], stderr=subprocess.DEVNULL
+    )
+    try:
+        end = time.monotonic() + 10
+        while not Path(f"/tmp/.X11-unix/X{display[1:]}").exists() and time.monotonic() < end:
+            time.sleep(0.05)
+        run = subprocess.run(
+            [sys.executable, "-c", script],
+            env={**os.environ, "DISPLAY": display},
+            capture_output=True,
+            text=True,
+            timeout=30,
+            check=False,
+        )
+    finally:
+        server.terminate()
+        server.wait(5)
+    assert run.returncode == 0, run.stderr
+    for key in ("Key.ctrl", "'m'", "Key.f8"):
+        assert key in run.stdout, run.stdout
+
+
+# Hooks out
+
+
+def hook(port: int, **more: Any) -> dict[str, Any]:
+    return {
+        "id": "box",
+        "kind": "hook",
+        "name": "Box",
+        "address": f"http://127.0.0.1:{port}/hook/receive?who={{{{viewer}}}}",
+        **more,
+    }
+
+
+HERE = {"house": {"hook_places": [{"host": "127.0.0.1", "private": True}]}}
+
+
+def test_hooks_are_signed_filled_and_tried_again(tmp_path: Path, stand_in: StandIn) -> None:
+    chat = [{"kind": "chat", "match": "starts", "text": "!box"}]
+    row = {
+        **cue("box", {"kind": "hook", "hook": "box", "then_s": 0.3, "then_payload": '{"over": true}'}),
+        "calls": chat,
+    }
+    hook_row = {
+        "body": '{"from": "{{viewer}}", "said": "{{text}}"}',
+        "headers": {"X-Cue": "{{viewer}}"},
+        "timeout_s": 1,
+    }
+    gear = [hook(stand_in.port, hook=hook_row)]
+    box = stand_in.app.state.hookbox
+
+    async def night(stage: Stage) -> None:
+        box.fail = 1
+        await stage.show.post(h.Chat(h.Viewer("v", 'sue/"q"\r\nX-Evil: 1'), '!box say "hi" {{colour}}'))
+        await stage.until(lambda: len(box.received) == 3)
+        first, second = [row for row in box.received if row["body"] != {"over": True}]
+        assert (first["status"], second["status"]) == (503, 204) and first["id"] == second["id"]
+        assert first["signed"] and second["signed"]
+        assert second["body"]["said"] == 'say "hi" {{colour}}' and second["body"]["from"].startswith('sue/"q"')
+        assert second["query"]["who"].startswith('sue/"q"')
+        assert "x-evil" not in second["headers"] and second["headers"]["x-cue"].startswith("sue/%22q%22")
+        assert [row["body"] for row in box.received].count({"over": True}) == 1
+        # What a server refuses is not tried again; the ledger's line and the rig say it.
+        box.answers = 403
+        await stage.show.post(h.Chat(h.Viewer("v", "sue"), "!box"))
+        await stage.until(lambda: "answers 403" in stage.rig.keepers["box"].problem)
+        assert [row["status"] for row in box.received].count(403) in (1, 2)
+
+    staged(tmp_path, stand_in, [row], night, gear=gear, **HERE)
+
+
+def test_hooks_go_only_where_they_may(tmp_path: Path, stand_in: StandIn) -> None:
+    gear = [hook(stand_in.port), {**hook(stand_in.port), "id": "off", "address": "ftp://127.0.0.1/x"}]
+    cues = [cue("box", {"kind": "hook", "hook": "box"}), cue("off", {"kind": "hook", "hook": "off"})]
+
+    def refused(places: list[dict[str, Any]], cue_id: str, why: str, folder: str) -> None:
+        async def night(stage: Stage) -> None:
+            gear_id = cue_id
+            await stage.fire(cue_id)
+            await stage.until(lambda: why in stage.rig.keepers[gear_id].problem)
+            notes = [order.why for _, order in await stage.show.post(h.Pad("none")) if hasattr(order, "why")]
+            assert notes == [] and not stand_in.app.state.hookbox.received
+
+        staged(tmp_path / folder, stand_in, cues, night, gear=gear, house={"hook_places": places})
+
+    for name in "abc":
+        (tmp_path / name).mkdir()
+    refused([], "box", "may not go to 127.0.0.1", "a")
+    refused([{"host": "127.0.0.1"}], "box", "on this machine", "b")
+    refused([], "off", "no web address", "c")
+
+
+def test_the_signature_is_that_of_the_standard() -> None:
+    """The example of the Standard Webhooks specification's reference libraries, reckoned here by hand."""
+    secret = "whsec_" + base64.b64encode(b"a key of twenty-four bytes").decode()
+    body = json.dumps({"test": 2432232314}).encode()
+    by_hand = hmac.new(b"a key of twenty-four bytes", b"msg_1.1614265330." + body, hashlib.sha256).digest()
+    assert signature(secret, "msg_1", 1614265330, body) == "v1," + base64.b64encode(by_hand).decode()
+
+
+def test_the_lamps_reader_refuses_what_is_no_packet() -> None:
+    good = bytes(DataPacket(tuple(range(16)), "x", 7, tuple([9] * 512), sequence=3).getBytes())
+    packet = read(good)
+    assert packet is not None and (packet.universe, packet.sequence, packet.channels[:2]) == (7, 3, b"\x09\x09")
+    for broken in (
+        b"",
+        good[:100],
+        b"\0" * 638,
+        good[:18] + b"\0\0\0\x09" + good[22:],
+        good[:125] + b"\xdd" + good[126:],
+    ):
+        assert read(broken) is None
