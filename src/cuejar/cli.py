@@ -9,6 +9,7 @@ import signal
 import socket
 import subprocess
 import sys
+import threading
 import time
 from pathlib import Path
 from typing import Annotated, Any, NoReturn
@@ -47,11 +48,16 @@ def _port_free(port: int) -> None:
 
 def _serve(settings: Settings, demo: bool) -> None:
     from cuejar.api.app import create_app
-    from cuejar.demo.load import demo_book, demo_files
+    from cuejar.demo.load import BROADCAST, demo_book, demo_files
+    from cuejar.demo.outside import BOX
+    from cuejar.standins.halt import HOOK_SECRET, PASSWORD
     from cuejar.studio import Studio
 
     _port_free(settings.port)
     studio = Studio(settings, first=demo_book, files=demo_files()) if demo else Studio(settings)
+    if demo and not studio.secrets.get(BROADCAST):
+        studio.secrets.put(BROADCAST, PASSWORD)
+        studio.secrets.put(BOX, HOOK_SECRET)
     uvicorn.run(
         create_app(studio, settings.port),
         host="127.0.0.1",
@@ -69,20 +75,33 @@ def serve(
     port: Port = None,
     data: Data = None,
     channel: Annotated[str | None, typer.Option(help="The channel's address.")] = None,
+    standins: Annotated[
+        str | None, typer.Option(help="Host and port of the stand-ins, for gear without an address.")
+    ] = None,
 ) -> None:
     """Runs the server alone."""
     try:
-        _serve(_settings(port, data, channel=channel), demo=False)
+        _serve(_settings(port, data, channel=channel, standins=standins), demo=False)
     except CannotStart as error:
         _fail(str(error))
+
+
+def _end_with(parent: int) -> None:
+    """Ends this process once the one that started it is gone, however that ended."""
+    while os.getppid() == parent:
+        time.sleep(0.5)
+    os.kill(os.getpid(), signal.SIGTERM)
 
 
 @app.command()
 def standins(
     port: Annotated[int, typer.Option(help="The stand-ins' port.", min=1, max=65535)] = 8710,
     state: Annotated[Path | None, typer.Option(help="A file in which the channel keeps what it knows.")] = None,
+    parent: Annotated[int | None, typer.Option(help="End when this process, which started us, is gone.")] = None,
 ) -> None:
     """Runs the simulated channel and gear alone."""
+    if parent is not None:
+        threading.Thread(target=_end_with, args=[parent], daemon=True).start()
     from cuejar.api.feeds import WEB
     from cuejar.standins.app import standins as make
 
@@ -101,7 +120,8 @@ def demo(
 ) -> None:
     """Runs the demo: the book of Tinwhistle Halt, the stand-ins and the server."""
     settings = _settings(port, data or Path("data"))
-    settings.channel = f"http://127.0.0.1:{settings.standins_port}"
+    settings.standins = f"127.0.0.1:{settings.standins_port}"
+    settings.channel = f"http://{settings.standins}"
     folder = settings.data.expanduser()
     child: subprocess.Popen[bytes] | None = None
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
@@ -121,6 +141,8 @@ def demo(
             str(settings.standins_port),
             "--state",
             str(state),
+            "--parent",
+            str(os.getpid()),
         ]
         child = subprocess.Popen(own, start_new_session=True)
         _wait_for(settings.standins_port, child)

@@ -18,6 +18,8 @@ class Settings(BaseSettings):
     data: Path = Field(default_factory=lambda: user_data_path("cue-jar"), description="the data folder")
     port: int = Field(8700, ge=1, le=65_525, description="the server's port; the stand-ins' is this plus 10")
     channel: str | None = Field(None, description="address of the channel; none: no channel is connected")
+    standins: str | None = Field(None, description="host and port of the stand-ins, for gear without an address")
+    key_store: bool = Field(True, description="keep secrets in the system's key store where there is one")
     max_file_mb: int = Field(200, ge=1, le=100_000, description="the largest media file that is taken, in MB")
     max_pixels: int = Field(50_000_000, ge=1, description="the largest picture that is taken, in pixels")
     snapshot_every: int = Field(2_000, ge=1, description="journal entries between two snapshots of the engine")

@@ -13,19 +13,27 @@ from sqlalchemy import select
 
 from cuejar.core import happenings as h
 from cuejar.core.book import MediaEntry, OverlayEntry, book_json
+from cuejar.core.follow import followed
 from cuejar.live.desk import Desk
 from cuejar.live.drivers.channel import ChannelDriver
 from cuejar.live.drivers.overlay import Overlays, topic
 from cuejar.live.folders import PREFIX, Folders, media_id
 from cuejar.live.hub import Hub
+from cuejar.live.inlets import MOST_SEEN, Inlets
+from cuejar.live.reader import Reader
+from cuejar.live.rig import Rig
 from cuejar.live.show import Show
 from cuejar.media.library import Library
+from cuejar.media.workers import Workers
 from cuejar.settings import CannotStart, Settings, prepare_data_folder
 from cuejar.store.books import Books
 from cuejar.store.database import open_database
 from cuejar.store.models import LinkRow
+from cuejar.store.secrets import Secrets
 
 OVERLAY_LINK = "overlay"
+BOOT_LINK = "boot"
+LATCH_LINK = "latch"
 
 
 def first_book() -> dict[str, Any]:
@@ -78,19 +86,31 @@ class Studio:
         self.hub = Hub()
         self.show = Show(settings, self.sessions, self.hub)
         self.overlays = Overlays(self.hub, lambda: self.show.engine, self._source)
+        self.speakers = Workers(self.folder / "speaking", 1)
+        self.reader = Reader(self.folder / "speech", self.show, self.speakers)
+        self.overlays.speech = self.reader.ready
+        self.reader.on_ready = lambda run, beat: self.overlays.speech_ready(run, beat, self.show.clock.now())
         self.desk = Desk(self.hub, self.show, self.sessions)
         self.folders = Folders(self.show, self.library, self._media_changed)
         self.channel: ChannelDriver | None = None
+        self.secrets = Secrets(self.folder, settings.key_store)
+        self.rig = Rig(self.show, self.secrets.get, settings.standins)
+        self.inlets = Inlets()
+        self._following: set[asyncio.Task[None]] = set()
         with self.sessions() as session:
             rows = session.scalars(select(LinkRow).where(LinkRow.kind == OVERLAY_LINK))
             self._tokens = {row.thing: row.value for row in rows}
+            boots = session.scalars(select(LinkRow).where(LinkRow.kind == BOOT_LINK))
+            self.rig.boots = {row.thing: row.value for row in boots}
+            latches = session.scalars(select(LinkRow).where(LinkRow.kind == LATCH_LINK))
+            self.rig.latched = {row.thing: row.value for row in latches}
 
     def _source(self, media: str) -> dict[str, Any] | None:
         entry = next((entry for entry in self.show.engine.book.media if entry.id == media), None)
         if entry is None and media.startswith(PREFIX):
             found = next((f for f in self.folders.hashes if media_id(f) == media), None)
             entry = MediaEntry(id="file", name=media, file=found)
-        return self.library.source(entry)
+        return self.library.source(entry, self.show.engine.book.house.loudness_lufs)
 
     def facts(self) -> dict[str, h.MediaFacts]:
         """What is in every file that can be shown: those of the book, and those of the folder jars."""
@@ -99,7 +119,7 @@ class Studio:
             row = self.library.row(file_hash)
             if row is not None:
                 kind: Any = row.kind
-                facts[media_id(file_hash)] = h.MediaFacts(kind, row.length_s, row.loops)
+                facts[media_id(file_hash)] = h.MediaFacts(kind, row.length_s, row.loops, flashes=bool(row.flashes))
         return facts
 
     async def _media_changed(self) -> None:
@@ -111,25 +131,43 @@ class Studio:
         for path in self._files:
             await self.library.add(_contents(path))
         self.show.load(self.books.book)
-        self.show.ears = [self.overlays, self.desk]
+        self.inlets.remember(self.show.journal.hooks_before(MOST_SEEN))
+        self.show.ears = [self.overlays, self.reader, self.desk]
         self.show.on_ledger = self.desk.ledger_changed
-        self.show.on_change = self.hub.changed = self.desk.changed
+        self.show.on_change = self.hub.changed = self.library.workers.on_change = self.desk.changed
+        self.desk.jobs = lambda: [job._asdict() for job in self.library.workers.jobs]
         if self.settings.channel:
             self.channel = ChannelDriver(self.settings.channel, self.show, self.sessions)
             self.channel.on_state = self.desk.changed
-            self.desk.gear = lambda: [self._channel_row()]
             self.show.ears.append(self.channel)
+        self.desk.gear = lambda: [*([self._channel_row()] if self.channel else []), *self.rig.rows()]
+        self.rig.on_state, self.rig.on_boot, self.rig.on_renamed = self.desk.changed, self._booted, self._renamed
+        self.rig.on_latch = self._latched
+        self.show.ears.append(self.rig)
         self._keep_links()
         self.show.start(self.books.book, self.facts())
+        self.overlays.book_changed(self.show.clock.now())
+        self.reader.start()
+        self.rig.take(self.books.book)
         self.folders.take(self.books.book)
         if self.channel is not None:
             self.channel.start()
         self.desk.start()
+        self._measuring = asyncio.create_task(self._measure_again(), name="measure again")
+
+    async def _measure_again(self) -> None:
+        if await self.library.measure_again():
+            await self._media_changed()
+            self.hub.say("desk", {"t": "book", "version": self.books.version})
 
     async def stop(self) -> None:
         self.hub.close_all()
+        self._measuring.cancel()
         if self.channel is not None:
             await self.channel.stop()
+        await self.reader.stop()
+        self.speakers.close()
+        await self.rig.stop()
         await self.folders.stop()
         await self.desk.stop()
         await self.show.stop()
@@ -148,6 +186,27 @@ class Studio:
             "problem": c.problem,
         }
 
+    def _booted(self, gear: str, boot: str) -> None:
+        with self.sessions.begin() as session:
+            session.merge(LinkRow(kind=BOOT_LINK, thing=gear, value=boot))
+
+    def _latched(self, path: str, value: str) -> None:
+        with self.sessions.begin() as session:
+            session.merge(LinkRow(kind=LATCH_LINK, thing=path, value=value))
+
+    def _renamed(self, renamed: h.Renamed) -> None:
+        """The book follows a rename on the gear, as a revision of its own."""
+
+        async def follow() -> None:
+            data = followed(self.books.data, renamed)
+            if data is not self.books.data:
+                self.books.replace(data, f"followed {renamed.old} to {renamed.new}")
+                await self.book_changed()
+
+        task = asyncio.create_task(follow())
+        self._following.add(task)
+        task.add_done_callback(self._following.discard)
+
     # The book
 
     async def book_changed(self) -> None:
@@ -155,7 +214,9 @@ class Studio:
         await self._media_changed()
         await self.show.post(h.NewBook(book_json(self.books.book)))
         self.folders.take(self.books.book)
+        self.rig.take(self.books.book)
         self._keep_links()
+        self.overlays.book_changed(self.show.clock.now())
         if self.channel is not None:
             self.channel.book_changed()
         self.hub.say("desk", {"t": "book", "version": self.books.version})

@@ -256,8 +256,7 @@ def test_a_snapshot_that_cannot_be_read(tmp_path: Path, monkeypatch: pytest.Monk
             broken = json.dumps({"kind": "chat", "text": "no viewer"})
             database.execute("insert into journal (at, happening) values (?, ?)", (int(time.time() * 1000), broken))
         made.start_server()
-        with connect(f"ws://127.0.0.1:{made.port}/api/feed", proxy=None) as feed:
-            said = json.loads(feed.recv(timeout=5))["state"]["said"]
+        said = made.state()["said"]
         assert len(said) == 2
         assert "cannot be read" in said[0]
         assert "cannot be handled" in said[1]

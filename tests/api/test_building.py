@@ -9,7 +9,8 @@ import pytest
 
 from cuejar.core.base import BookError
 from cuejar.core.book import book_from
-from cuejar.core.happenings import MediaFacts
+from cuejar.core.catalogue import Catalogues
+from cuejar.core.happenings import Catalogue, MediaFacts
 from cuejar.core.jarfiles import read_jar, write_jar
 from cuejar.core.snags import CHECKS, snags
 from cuejar.demo.make import FILES
@@ -26,6 +27,13 @@ BEATS: dict[str, list[dict[str, Any]]] = {
     ],
     "same_sound_twice": [{"id": "s", "kind": "sound", "media": {"file": "bell"}}],
     "text_not_asked": [{"id": "p", "kind": "caption", "text": "{{text}}", "length": {"s": 2}}],
+    "lost_name": [
+        {"id": "p", "kind": "scene", "scene": "Yardcam", "length": {"s": 2}},
+    ],
+    "nothing_seen": [
+        {"id": "p", "kind": "source", "scene": "yard cam", "source": "Lamp", "length": {"s": 2}},
+    ],
+    "flashes": [{"id": "p", "kind": "picture", "media": {"file": "strobe"}, "length": {"s": 2}}],
     "no_call": [{"id": "p", "kind": "caption", "text": "hi", "length": {"s": 2}}],
     "": [
         {"id": "p", "kind": "caption", "text": "{{viewer}}", "length": "to_end"},
@@ -42,18 +50,25 @@ def test_each_snag_is_found_where_it_is_and_nowhere_else(check: str) -> None:
         {
             "cues": [cue],
             "jars": [{"id": "empty", "entries": [{"value": "bell", "on": False}]}],
-            "media": [{"id": "bell", "name": "Bell"}],
+            "media": [{"id": "bell", "name": "Bell"}, {"id": "strobe", "name": "Strobe"}],
             "overlays": [{"id": "stream", "name": "Stream"}, {"id": "second", "name": "Second"}],
         }
     )
     pages = {"stream": 1, "second": 1 if check == "same_sound_twice" else 0}
-    found = snags(book, {"bell": MediaFacts("sound", 2.2, 1)}, pages)
+    library = {"bell": MediaFacts("sound", 2.2, 1), "strobe": MediaFacts("picture", 0.2, 0, flashes=True)}
+    catalogues = Catalogues()
+    catalogues.take(Catalogue("broadcaster", {"Yard cam": ("Lamp", "Snow"), "Tea table": ()}))
+    rest = {"broadcast/scene": "Tea table", "broadcast/source/Yard cam/Lamp/visible": True}
+    found = snags(book, library, pages, catalogues, rest)
     assert [snag.check for snag in found] == [check] * bool(check)
     assert all(snag.what and snag.mend for snag in found)
+    if check == "lost_name":
+        assert (found[0].key, found[0].near) == ("scene", ("Yard cam",))
 
 
 def test_every_check_is_tried_here() -> None:
-    assert set(CHECKS) == set(BEATS) - {""}
+    """Those of lamps, avatar and the other gear are tried in ``tests/core/test_gear_rules.py``."""
+    assert set(CHECKS) - {"gear"} == set(BEATS) - {""}
 
 
 def test_a_try_here_reaches_nobody(running: Running) -> None:

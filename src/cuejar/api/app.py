@@ -13,7 +13,7 @@ from starlette.requests import Request
 from starlette.responses import JSONResponse, Response
 
 from cuejar import __version__
-from cuejar.api import book, building, errors, feeds, jars, ledger, live, media
+from cuejar.api import book, building, cues, errors, feeds, gear, inlets, jars, ledger, live, media, speech
 from cuejar.api.feeds import WEB
 from cuejar.guard import Guard
 from cuejar.studio import Studio
@@ -50,7 +50,7 @@ def create_app(studio: Studio | None, port: int) -> FastAPI:
     app.state.studio = studio
     app.add_middleware(Guard, port=port)
     errors.install(app)
-    for part in (book, building, jars, media, live, ledger, feeds):
+    for part in (book, building, cues, jars, media, live, ledger, feeds, gear, inlets, speech):
         app.include_router(part.router)
 
     @app.get("/api/health")

@@ -9,13 +9,14 @@ from pydantic import BaseModel, Field
 
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
-from cuejar.core.book import Book, Cue, Reward
-from cuejar.core.happenings import MediaFacts
+from cuejar.core.book import Book, Reward
 from cuejar.media.library import slug
 from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["book"])
-ListName = Literal["lanes", "rewards", "jars", "cues", "cast", "gear", "overlays", "media", "words"]
+ListName = Literal[
+    "lanes", "rewards", "jars", "cues", "cast", "gear", "overlays", "media", "words", "looks", "patterns", "inlets"
+]
 
 
 class BookOut(BaseModel):
@@ -59,6 +60,13 @@ async def put_house(studio: TheStudio, body: PartIn) -> Edited:
     return edited(studio)
 
 
+@router.put("/book/reading")
+async def put_reading(studio: TheStudio, body: PartIn) -> Edited:
+    studio.books.put("reading", None, body.value, body.version, "changed how texts are read")
+    await studio.book_changed()
+    return edited(studio)
+
+
 @router.put("/book/{kind}/{thing}")
 async def put_part(studio: TheStudio, kind: ListName, thing: str, body: PartIn) -> Edited:
     studio.books.put(kind, thing, body.value, body.version)
@@ -85,56 +93,6 @@ async def redo(studio: TheStudio) -> Edited:
     _, what = studio.books.step(back=False)
     await studio.book_changed()
     return edited(studio, what)
-
-
-class FromMedia(BaseModel):
-    """Media entries that a new cue begins from; none makes an empty cue. ``one_of_them`` puts them into a jar to draw from."""
-
-    media: list[str] = []
-    one_of_them: bool = False
-    name: Annotated[str, Field(max_length=200)] = ""
-
-
-class CueOut(BaseModel):
-    cue: Cue
-    version: int
-
-
-def _beat_for(facts: MediaFacts, media_id: str, beat_id: str) -> dict[str, Any]:
-    beat: dict[str, Any] = {"id": beat_id, "kind": facts.kind, "media": {"file": media_id}}
-    if facts.kind != "sound":
-        beat["place"] = {"x": 0.3, "y": 0.3, "w": 0.4, "h": 0.4}
-    return beat
-
-
-@router.post("/cues/from-media", status_code=201)
-async def cue_from_media(studio: TheStudio, body: FromMedia) -> CueOut:
-    """A new cue that already works: natural length, in the middle, waiting its turn in the first lane."""
-    facts = studio.library.facts(studio.books.book)
-    names = {entry.id: entry.name for entry in studio.books.book.media}
-    for media_id in body.media:
-        if media_id not in facts:
-            raise Refused(404, f"There is no file “{media_id}” in the library.")
-    name = body.name.strip() or (names[body.media[0]] if body.media else "New cue")
-    cue_id = slug(name, {cue.id for cue in studio.books.book.cues}, "cue")
-    taken: set[str] = set()
-    beats = []
-    first = facts[body.media[0]] if body.media else None
-    if body.one_of_them and first is not None:
-        jar_id = slug(name, {jar.id for jar in studio.books.book.jars}, "jar")
-        entries = [{"value": media_id} for media_id in body.media if facts[media_id].kind == first.kind]
-        jar = {"id": jar_id, "name": name, "kind": "media", "rule": "no_repeat", "entries": entries}
-        studio.books.put("jars", jar_id, jar, None, f"made the jar {name}")
-        beats.append({**_beat_for(first, "", first.kind), "media": {"jar": jar_id}})
-    for media_id in [] if body.one_of_them else body.media:
-        beat_id = slug(facts[media_id].kind, taken)
-        taken.add(beat_id)
-        beats.append(_beat_for(facts[media_id], media_id, beat_id))
-    value = {"id": cue_id, "name": name, "beats": beats}
-    studio.books.put("cues", cue_id, value, None, f"made the cue {name}")
-    await studio.book_changed()
-    cue = next(cue for cue in studio.books.book.cues if cue.id == cue_id)
-    return CueOut(cue=cue, version=studio.books.version)
 
 
 class NewReward(BaseModel):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from typing import Any
 
 from fastapi import APIRouter
@@ -11,25 +12,32 @@ from cuejar.api.live import TryIn
 from cuejar.api.need import TheStudio
 from cuejar.core import happenings as h
 from cuejar.core import orders as o
+from cuejar.core.base import parsed
+from cuejar.core.beats import UNION_TAGS, FromFile, ThrowBeat
 from cuejar.core.book import Book, Cue, book_from, book_json
-from cuejar.core.engine import Engine
+from cuejar.core.catalogue import Catalogues, NotThere
+from cuejar.core.engine import Engine, Timed
+from cuejar.core.gear import meant_lamps
 from cuejar.core.rehearsal import preview
 from cuejar.core.score import Lengths, Score, ranges
 from cuejar.core.snags import snags
 from cuejar.live.drivers.overlay import topic
+from cuejar.live.reader import Piece
 from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["building"])
 
 
 class SpanOut(BaseModel):
-    """Where a beat lies on the score, in ms from the run's start; ``end_latest`` is none while only a hand ends it."""
+    """Where a beat lies on the score, in ms from the run's start; ``end_latest`` is none while only a hand ends it;
+    ``returns_to`` is what a hold goes back to as things are now."""
 
     beat: str
     start: int
     start_latest: int | None
     end: int
     end_latest: int | None
+    returns_to: str | None = None
 
 
 class SnagOut(BaseModel):
@@ -41,6 +49,8 @@ class SnagOut(BaseModel):
     beat: str
     what: str
     mend: str
+    key: str
+    near: list[str]
 
 
 class DraftIn(BaseModel):
@@ -96,6 +106,61 @@ def _pages(studio: Studio) -> dict[str, int]:
     return {overlay.id: len(studio.hub.pages(topic(overlay.id))) for overlay in studio.books.book.overlays}
 
 
+def _snags(studio: Studio, book: Book) -> list[SnagOut]:
+    engine = studio.show.engine
+    found = snags(
+        book, studio.facts(), _pages(studio), engine.resolver.catalogues, engine.holds.at_rest_now()
+    )  # fmt: skip
+    return [SnagOut(**{**snag._asdict(), "near": list(snag.near)}) for snag in found]
+
+
+def _in_words(value: Any) -> str:
+    return {True: "on", False: "off"}.get(value, str(value)) if isinstance(value, bool) else str(value)
+
+
+def _held_by(beat: Any, known: Catalogues, book: Book) -> str | None:
+    """The property that a beat holds, the first of several, as far as it can be told before it runs.
+
+    Raises:
+        NotThere: what it names is not there.
+    """
+    if beat.kind == "scene":
+        return "broadcast/scene"
+    if beat.kind == "source" and beat.source is not None:
+        scene, source = known.source(beat.scene, beat.source)
+        return f"broadcast/source/{scene}/{source}/visible"
+    if beat.kind == "filter":
+        return "broadcast/filter/" + "/".join(known.filter(beat.sources[0], beat.filter, beat.setting))
+    if beat.kind == "light":
+        wanted = meant_lamps(book.gear, beat.fixtures)
+        key = "colour" if beat.colour is not None else "level" if beat.level is not None else "look"
+        return f"light/{wanted[0]}/{key}" if wanted else None
+    if beat.kind in ("avatar", "voice"):
+        for what in ("model", "outfit", "pose", "preset", "pitch", "mix"):
+            if getattr(beat, what, None) is not None:
+                return f"{beat.kind}/{what}"
+        return None
+    if beat.kind == "keys":
+        return f"keys/{Lengths(book, None).spelled(beat.combo)}"
+    if beat.kind == "reward":
+        return f"reward/{beat.rewards[0]}/{'on' if beat.on is not None else 'cost'}"
+    return None
+
+
+def _returns(studio: Studio, book: Book, cue: Cue) -> dict[str, str]:
+    """What each hold of a cue goes back to, as far as it can be told before it runs."""
+    known, holds = studio.show.engine.resolver.catalogues, studio.show.engine.holds
+    out = {}
+    for beat in cue.beats:
+        path = None
+        with contextlib.suppress(NotThere):
+            path = _held_by(beat, known, book)
+        there = holds.known(path) if path is not None else None
+        if there is not None and there.rest is not None:
+            out[beat.id] = "stays" if getattr(beat, "length", None) == "keep" else _in_words(there.rest)
+    return out
+
+
 @router.post("/building/measure")
 async def measure(studio: TheStudio, body: DraftIn) -> Measured:
     """Where the beats of a cue lie, shortest and longest, and its snags, before it is saved."""
@@ -110,13 +175,68 @@ async def measure(studio: TheStudio, body: DraftIn) -> Measured:
         )
         for span in ranges(Score(cue, book), Lengths(book, studio.facts()))
     ]
-    found = [SnagOut(**snag._asdict()) for snag in snags(book, studio.facts(), _pages(studio)) if snag.cue == cue.id]
+    back = _returns(studio, book, cue)
+    for span in spans:
+        span.returns_to = back.get(span.beat)
+    found = [snag for snag in _snags(studio, book) if snag.cue == cue.id]
     return Measured(spans=spans, snags=found)
+
+
+class ThrowIn(BaseModel):
+    """A throw to look at while it is tuned; the same ``luck`` throws the same."""
+
+    beat: dict[str, Any]
+    luck: int = 0
+
+
+class ThrownOut(BaseModel):
+    things: list[tuple[int, int, float, float, float, float, float, float, str]]
+    media: list[dict[str, Any] | None]
+
+
+@router.post("/throws")
+async def throws(studio: TheStudio, body: ThrowIn) -> ThrownOut:
+    beat = parsed(ThrowBeat, body.beat, UNION_TAGS)
+    media: list[str] = []
+    if isinstance(beat.media, FromFile):
+        media = [beat.media.file]
+    elif beat.media is not None:
+        wanted = beat.media.jar
+        media = [e.value for jar in studio.books.book.jars if jar.id == wanted for e in jar.entries if e.on][:6]
+    thrown = studio.overlays.thrown(beat, str(body.luck))
+    return ThrownOut(things=[tuple(thing) for thing in thrown], media=studio.overlays.sources(media))
 
 
 @router.get("/snags")
 async def all_snags(studio: TheStudio) -> list[SnagOut]:
-    return [SnagOut(**snag._asdict()) for snag in snags(studio.books.book, studio.facts(), _pages(studio))]
+    return _snags(studio, studio.books.book)
+
+
+Pieces = dict[tuple[str, str], Piece | None]
+
+
+async def _said(studio: Studio, book: Book, viewer: h.Viewer, timed: list[Timed]) -> Pieces:
+    """The speeches of a try, made now; none where the text cannot be said."""
+    pieces: Pieces = {}
+    for _, order in timed:
+        if isinstance(order, o.Show) and order.kind == "speech":
+            script = studio.reader.script(book, str(order.value), order.look.get("part"), viewer)
+            try:
+                pieces[order.run, order.beat] = await studio.reader.make(book, script) if script else None
+            except Exception:
+                pieces[order.run, order.beat] = None
+    return pieces
+
+
+def _heard(studio: Studio, timed: list[Timed], pieces: Pieces) -> list[dict[str, Any]]:
+    """The messages for the editor's stage, with the speeches that were made for it alone."""
+    live = studio.overlays.speech
+    made = {key: piece.json(studio.show.engine) for key, piece in pieces.items() if piece is not None}
+    studio.overlays.speech = lambda run, beat: made.get((run, beat))
+    try:
+        return studio.overlays.told(timed)
+    finally:
+        studio.overlays.speech = live
 
 
 @router.post("/building/try")
@@ -127,9 +247,19 @@ async def try_here(studio: TheStudio, body: DraftTryIn) -> Preview:
     live = studio.show.engine
     engine.run_number = live.run_number
     engine.jars.restore(live.jars.snapshot())
+    engine.resolver.restore(live.resolver.snapshot())
     engine.handle(h.Rest(live.holds.wanted()), 0)
     viewer = h.Viewer("try", body.viewer.name, tuple(body.viewer.roles), body.viewer.tier)
-    timed = preview(engine, h.Try(cue.id, viewer, body.text, body.rolled, body.drawn, body.speed))
+    attempt = h.Try(cue.id, viewer, body.text, body.rolled, body.drawn, body.speed)
+    snapshot = engine.snapshot()
+    timed = preview(engine, attempt)
+    pieces = await _said(studio, book, viewer, timed)
+    if pieces:
+        ready = [
+            h.SpeechReady(run, beat, piece.length_s / body.speed if piece else 0, piece is None)
+            for (run, beat), piece in pieces.items()
+        ]
+        timed = preview(Engine.restore(snapshot), attempt, ready)
     returns: dict[str, ReturnOut] = {}
     for at, order in timed:
         if isinstance(order, o.Set) and not order.path.startswith("sound/"):
@@ -141,7 +271,7 @@ async def try_here(studio: TheStudio, body: DraftTryIn) -> Preview:
                     path=order.path, value=order.value, at=at, back_at=None, returns_to=back
                 )
     return Preview(
-        messages=studio.overlays.told(timed),
+        messages=_heard(studio, timed, pieces),
         length=max((at for at, _ in timed), default=0),
         failed=[f"{order.beat}: {order.why}" for _, order in timed if isinstance(order, o.Fail)],
         returns=list(returns.values()),

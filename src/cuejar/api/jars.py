@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import random
 from collections import Counter
-from collections.abc import AsyncIterator
-from pathlib import Path
 from typing import Annotated, Literal
 
 from fastapi import APIRouter
@@ -14,6 +12,7 @@ from pydantic import BaseModel, Field
 
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
+from cuejar.api.intake import path_in, take_path
 from cuejar.api.need import TheStudio
 from cuejar.core.book import Jar
 from cuejar.core.draw import JarState, draw, long_run, mean_until_all, seen_after, shares
@@ -21,7 +20,7 @@ from cuejar.core.jarfiles import read_jar, write_jar
 from cuejar.core.plain import folded
 from cuejar.core.resolve import Jars
 from cuejar.core.score import Lengths
-from cuejar.media.library import shown_name, slug
+from cuejar.media.library import shown_name
 from cuejar.media.probe import NotTaken
 from cuejar.store.books import part_of
 from cuejar.studio import Studio
@@ -128,32 +127,19 @@ async def export(studio: TheStudio, jar_id: str, form: Form) -> PlainTextRespons
     return PlainTextResponse(text, headers=headers)
 
 
-async def _contents(path: Path) -> AsyncIterator[bytes]:
-    yield path.read_bytes()
-
-
 async def _as_media(studio: Studio, line: str) -> str | None:
     """The media entry that a line names: by its id or name, or a file on this computer, which is taken in."""
     wanted = folded(shown_name(line))
     for entry in studio.books.book.media:
         if entry.id == line or folded(entry.name) in (folded(line), wanted):
             return entry.id
-    path = Path(line.removeprefix("file://")).expanduser()
-    if not path.is_absolute() or not path.is_file():
+    path = path_in(line)
+    if path is None or not path.is_file():
         return None
     try:
-        row = await studio.library.add(_contents(path))
-    except (NotTaken, OSError):
+        return await take_path(studio, path)
+    except NotTaken:
         return None
-    known = next((entry.id for entry in studio.books.book.media if entry.file == row.hash), None)
-    if known is not None:
-        return known
-    name = shown_name(path.name)
-    media_id = slug(name, {entry.id for entry in studio.books.book.media}, "file")
-    studio.books.put(
-        "media", media_id, {"id": media_id, "name": name, "file": row.hash}, None, f"added the file {name}"
-    )
-    return media_id
 
 
 @router.post("/{jar_id}/file")

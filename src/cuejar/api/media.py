@@ -2,27 +2,43 @@
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import AsyncIterator
-from typing import Any
+from pathlib import Path
+from typing import Annotated, Any
 
 from fastapi import APIRouter, UploadFile
 from fastapi.responses import FileResponse
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from cuejar.api.errors import Refused
+from cuejar.api.intake import CHUNK, entry_for, path_in, take_path
 from cuejar.api.need import TheStudio
-from cuejar.core.book import Book, MediaEntry
-from cuejar.media.library import shown_name, slug
+from cuejar.core.book import Book, MediaEntry, Trim
+from cuejar.core.loudness import gain_db
+from cuejar.core.score import Lengths, Score, ranges
+from cuejar.media.convert import Plays, plays
+from cuejar.media.library import shown_name
 from cuejar.media.probe import NotTaken
 from cuejar.store.models import MediaRow
 from cuejar.studio import Studio
 
 router = APIRouter(tags=["media"])
-CHUNK = 1 << 20
+MOST_PATHS = 2_000
+
+
+class FlashOut(BaseModel):
+    from_s: float
+    to_s: float
+    flashes: float
 
 
 class MediaOut(BaseModel):
-    """A media entry with what is in its file. ``missing`` files keep their place in the book until they are back."""
+    """A media entry with what is in its file. ``missing`` files keep their place in the book until they are back.
+
+    ``plays``: where browsers play it. ``lufs``, ``peak_dbtp`` as measured; ``gain_db`` is what levelling adds to it.
+    ``flashes``: where it flashes more than is safe. ``length_s`` is the file's, ``trimmed_s`` what is left of it.
+    """
 
     id: str
     name: str
@@ -38,7 +54,17 @@ class MediaOut(BaseModel):
     has_sound: bool = False
     notes: list[str] = []
     wave: list[float] = []
+    codecs: list[str] = []
+    alpha: bool = False
+    plays: Plays = "everywhere"
+    lufs: float | None = None
+    peak_dbtp: float | None = None
+    gain_db: float = 0
+    flashes: list[FlashOut] = []
+    trim: Trim | None = None
+    trimmed_s: float = 0
     poster: str | None = None
+    strip: str | None = None
     url: str | None = None
     used_by: list[str] = []
 
@@ -73,11 +99,26 @@ def _out(studio: Studio, entry: MediaEntry) -> MediaOut:
     row: MediaRow | None = studio.library.row(entry.file or "")
     users = used_by(studio.books.book, entry.id)
     if row is None or studio.library.file(row.hash) is None:
-        return MediaOut(id=entry.id, name=entry.name, missing=True, used_by=users)
+        return MediaOut(id=entry.id, name=entry.name, missing=True, trim=entry.trim, used_by=users)
     fields: dict[str, Any] = {name: getattr(row, name) for name in MediaOut.model_fields if hasattr(row, name)}
-    poster = f"/media/{row.hash}/poster" if studio.library.poster(row.hash) else None
+    beside = {
+        what: f"/media/{row.hash}/{what}" if studio.library.beside(row.hash, what) else None
+        for what in ("poster", "strip")
+    }
+    trim = entry.trim or Trim()
+    end = min(trim.to_s, row.length_s) if trim.to_s is not None and row.length_s else row.length_s
     return MediaOut(
-        id=entry.id, name=entry.name, missing=False, poster=poster, url=f"/media/{row.hash}", used_by=users, **fields
+        id=entry.id,
+        name=entry.name,
+        missing=False,
+        plays=plays(row.format, list(row.codecs)),
+        gain_db=gain_db(row.lufs, row.peak_dbtp, studio.books.book.house.loudness_lufs),
+        trim=entry.trim,
+        trimmed_s=round(max(0.0, end - trim.from_s), 3),
+        url=f"/media/{row.hash}",
+        used_by=users,
+        **beside,
+        **fields,
     )
 
 
@@ -91,35 +132,184 @@ async def _chunks(upload: UploadFile) -> AsyncIterator[bytes]:
         yield chunk
 
 
-@router.post("/api/media", status_code=201)
-async def add_media(studio: TheStudio, files: list[UploadFile]) -> Added:
-    """Takes files into the library. What is there already is not taken twice."""
-    added: list[str] = []
-    refused: list[TurnedAwayFile] = []
-    for upload in files:
-        name = shown_name(upload.filename or "")
-        try:
-            row = await studio.library.add(_chunks(upload))
-        except NotTaken as error:
-            refused.append(TurnedAwayFile(name=upload.filename or name, what=str(error)))
-            continue
-        book = studio.books.book
-        entry = next((e for e in book.media if e.file == row.hash), None)
-        if entry is None:
-            media_id = slug(name, {e.id for e in book.media}, "file")
-            value = {"id": media_id, "name": name, "file": row.hash}
-            studio.books.put("media", media_id, value, None, f"added the file {name}")
-            added.append(media_id)
-        else:
-            added.append(entry.id)
-    if added:
+async def _added(studio: Studio, media: list[str], refused: list[TurnedAwayFile]) -> Added:
+    if media:
         await studio.book_changed()
     entries = {entry.id: entry for entry in studio.books.book.media}
     return Added(
-        media=[_out(studio, entries[media_id]) for media_id in dict.fromkeys(added)],
+        media=[_out(studio, entries[media_id]) for media_id in dict.fromkeys(media)],
         refused=refused,
         version=studio.books.version,
     )
+
+
+@router.post("/api/media", status_code=201)
+async def add_media(studio: TheStudio, files: list[UploadFile]) -> Added:
+    """Takes files into the library. What is there already is not taken twice."""
+
+    async def take(upload: UploadFile) -> MediaRow | TurnedAwayFile:
+        try:
+            return await studio.library.add(_chunks(upload), upload.filename or "a file")
+        except NotTaken as error:
+            return TurnedAwayFile(name=upload.filename or "a file", what=str(error))
+
+    taken = await asyncio.gather(*(take(upload) for upload in files))
+    added = [
+        entry_for(studio, row, shown_name(upload.filename or ""))
+        for upload, row in zip(files, taken, strict=True)
+        if isinstance(row, MediaRow)
+    ]
+    return await _added(studio, added, [row for row in taken if isinstance(row, TurnedAwayFile)])
+
+
+class PathsIn(BaseModel):
+    """Paths of files or folders on this computer, one a line, with or without quotes."""
+
+    text: Annotated[str, Field(max_length=1_000_000)]
+
+
+def _listed(text: str) -> tuple[list[Path], list[TurnedAwayFile]]:
+    """The files that a pasted list names; a folder stands for the files in it. And the lines that name nothing."""
+    paths: list[Path] = []
+    lost: list[TurnedAwayFile] = []
+    for line in text.splitlines():
+        if not line.strip() or line.startswith("#"):
+            continue
+        path = path_in(line)
+        if path is None:
+            lost.append(TurnedAwayFile(name=line.strip(), what="This is not a whole path; it should begin with /."))
+        elif path.is_dir():
+            inside = sorted(p for p in path.iterdir() if p.is_file() and not p.name.startswith("."))
+            paths += inside
+            if not inside:
+                lost.append(TurnedAwayFile(name=str(path), what="There is no file in this folder."))
+        elif path.is_file():
+            paths.append(path)
+        else:
+            lost.append(TurnedAwayFile(name=str(path), what="There is no such file on this computer."))
+    return paths, lost
+
+
+@router.post("/api/media/paths", status_code=201)
+async def add_paths(studio: TheStudio, body: PathsIn) -> Added:
+    """Takes in every file that a pasted list of paths names, and says which are missing."""
+    paths, refused = _listed(body.text)
+    if len(paths) > MOST_PATHS:
+        raise Refused(422, f"These are {len(paths)} files; at most {MOST_PATHS} are taken at once.")
+
+    async def take(path: Path) -> str | TurnedAwayFile:
+        try:
+            return await take_path(studio, path)
+        except NotTaken as error:
+            return TurnedAwayFile(name=str(path), what=str(error))
+
+    taken = await asyncio.gather(*(take(path) for path in paths))
+    refused += [one for one in taken if isinstance(one, TurnedAwayFile)]
+    return await _added(studio, [one for one in taken if isinstance(one, str)], refused)
+
+
+def _entry(studio: Studio, media_id: str) -> MediaEntry:
+    found = next((entry for entry in studio.books.book.media if entry.id == media_id), None)
+    if found is None:
+        raise Refused(404, f"There is no file “{media_id}” in the library.")
+    return found
+
+
+async def _becomes(studio: Studio, entry: MediaEntry, row: MediaRow, what: str) -> Added:
+    """Another file takes the place of an entry's, wherever the entry is used. Undo brings the old one back."""
+    value = entry.model_dump(mode="json", exclude_defaults=True) | {"id": entry.id, "name": entry.name}
+    value["file"] = row.hash
+    if entry.trim is not None and row.length_s <= entry.trim.from_s:
+        value.pop("trim", None)
+    studio.books.put("media", entry.id, value, None, what)
+    return await _added(studio, [entry.id], [])
+
+
+@router.post("/api/media/{media_id}/replace")
+async def replace_media(studio: TheStudio, media_id: str, file: UploadFile) -> Added:
+    """Another file in the place of this one, in every cue and jar at once."""
+    entry = _entry(studio, media_id)
+    try:
+        row = await studio.library.add(_chunks(file), file.filename or "a file")
+    except NotTaken as error:
+        raise Refused(422, str(error), "The old file stays.") from error
+    old = studio.library.row(entry.file or "")
+    if old is not None and old.kind != row.kind and used_by(studio.books.book, media_id):
+        what = f"This is a {row.kind}, and “{entry.name}” is used as a {old.kind}."
+        raise Refused(422, what, f"Choose another {old.kind}. The old file stays.")
+    return await _becomes(studio, entry, row, f"replaced the file {entry.name}")
+
+
+@router.post("/api/media/{media_id}/convert")
+async def convert_media(studio: TheStudio, media_id: str) -> Added:
+    """A sound or clip in a form that every browser plays, in the place of the old one."""
+    entry = _entry(studio, media_id)
+    old = studio.library.row(entry.file or "")
+    if old is None or old.kind == "picture":
+        raise Refused(422, "Only sounds and clips are converted.", "Pictures play as they are.")
+    try:
+        row = await studio.library.convert(old.hash, entry.name)
+    except NotTaken as error:
+        raise Refused(422, str(error)) from error
+    return await _becomes(studio, _entry(studio, media_id), row, f"converted the file {entry.name}")
+
+
+class TrimUse(BaseModel):
+    """What a trim does to a cue that uses the file: its longest length before and after, in s; none: open."""
+
+    cue: str
+    before_s: float | None
+    after_s: float | None
+
+
+def _cue_s(book: Book, cue_id: str, studio: Studio) -> float | None:
+    cue = next(cue for cue in book.cues if cue.id == cue_id)
+    ends = [span.end.longest for span in ranges(Score(cue, book), Lengths(book, studio.facts()))]
+    return None if any(end is None for end in ends) else max((end or 0 for end in ends), default=0) / 1000
+
+
+@router.post("/api/media/{media_id}/trim-use")
+async def trim_use(studio: TheStudio, media_id: str, body: Trim) -> list[TrimUse]:
+    """What another trim would do to the cues that use the file. Nothing is changed."""
+    book = studio.books.book
+    entry = _entry(studio, media_id)
+    other = book.model_copy(
+        update={
+            "media": [e if e.id != media_id else entry.model_copy(update={"trim": body}) for e in book.media],
+        }
+    )
+    jars = {jar.id for jar in book.jars if any(e.value == media_id for e in jar.entries)}
+    out = []
+    for cue in book.cues:
+        sources = [getattr(beat, "media", None) for beat in cue.beats]
+        if any(getattr(s, "file", None) == media_id or getattr(s, "jar", None) in jars for s in sources if s):
+            before, after = _cue_s(book, cue.id, studio), _cue_s(other, cue.id, studio)
+            out.append(TrimUse(cue=cue.name, before_s=before, after_s=after))
+    return out
+
+
+class JobOut(BaseModel):
+    """Long work: how far it is (0 to 1), and what became of it."""
+
+    id: int
+    what: str
+    name: str
+    state: str
+    share: float
+    problem: str
+
+
+@router.get("/api/jobs")
+async def jobs(studio: TheStudio) -> list[JobOut]:
+    return [JobOut(**job._asdict()) for job in studio.library.workers.jobs]
+
+
+@router.delete("/api/jobs/{job_id}")
+async def stop_job(studio: TheStudio, job_id: int) -> dict[str, bool]:
+    """Stops a job; what it was at stays as it was before."""
+    if not studio.library.workers.stop_job(job_id):
+        raise Refused(404, "This work is over already.")
+    return {"stopped": True}
 
 
 @router.delete("/api/media/{media_id}")
@@ -143,9 +333,9 @@ async def file(studio: TheStudio, file_hash: str) -> FileResponse:
     return FileResponse(path, media_type=row.mime, headers=kept)
 
 
-@router.get("/media/{file_hash}/poster", include_in_schema=False)
-async def poster(studio: TheStudio, file_hash: str) -> FileResponse:
-    path = studio.library.poster(file_hash)
+@router.get("/media/{file_hash}/{what}", include_in_schema=False)
+async def beside(studio: TheStudio, file_hash: str, what: str) -> FileResponse:
+    path = studio.library.beside(file_hash, what)
     if path is None:
-        raise Refused(404, "There is no poster of this file.")
+        raise Refused(404, "There is no such picture of this file.")
     return FileResponse(path, media_type="image/png", headers={"Cache-Control": "private, max-age=31536000"})

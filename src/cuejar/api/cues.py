@@ -1,0 +1,147 @@
+"""Cues as the list and the editor make them: from files, as copies, several at once; and whether a message would call one."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from cuejar.api.book import Edited, edited
+from cuejar.api.errors import Refused
+from cuejar.api.need import TheStudio
+from cuejar.core.base import Id, Name
+from cuejar.core.book import ChatCall, Cue, book_json
+from cuejar.core.calls import chat_matches, text_after
+from cuejar.core.happenings import MediaFacts
+from cuejar.media.library import slug
+
+router = APIRouter(prefix="/api/cues", tags=["cues"])
+
+
+class FromMedia(BaseModel):
+    """Media entries that a new cue begins from; none makes an empty cue. ``one_of_them`` puts them into a jar to draw from."""
+
+    media: list[str] = []
+    one_of_them: bool = False
+    name: Annotated[str, Field(max_length=200)] = ""
+
+
+class CueOut(BaseModel):
+    cue: Cue
+    version: int
+
+
+def _beat_for(facts: MediaFacts, media_id: str, beat_id: str) -> dict[str, Any]:
+    beat: dict[str, Any] = {"id": beat_id, "kind": facts.kind, "media": {"file": media_id}}
+    if facts.kind != "sound":
+        beat["place"] = {"x": 0.3, "y": 0.3, "w": 0.4, "h": 0.4}
+    return beat
+
+
+@router.post("/from-media", status_code=201)
+async def cue_from_media(studio: TheStudio, body: FromMedia) -> CueOut:
+    """A new cue that already works: natural length, in the middle, waiting its turn in the first lane."""
+    facts = studio.library.facts(studio.books.book)
+    names = {entry.id: entry.name for entry in studio.books.book.media}
+    for media_id in body.media:
+        if media_id not in facts:
+            raise Refused(404, f"There is no file “{media_id}” in the library.")
+    name = body.name.strip() or (names[body.media[0]] if body.media else "New cue")
+    cue_id = slug(name, {cue.id for cue in studio.books.book.cues}, "cue")
+    taken: set[str] = set()
+    beats = []
+    first = facts[body.media[0]] if body.media else None
+    if body.one_of_them and first is not None:
+        jar_id = slug(name, {jar.id for jar in studio.books.book.jars}, "jar")
+        entries = [{"value": media_id} for media_id in body.media if facts[media_id].kind == first.kind]
+        jar = {"id": jar_id, "name": name, "kind": "media", "rule": "no_repeat", "entries": entries}
+        studio.books.put("jars", jar_id, jar, None, f"made the jar {name}")
+        beats.append({**_beat_for(first, "", first.kind), "media": {"jar": jar_id}})
+    for media_id in [] if body.one_of_them else body.media:
+        beat_id = slug(facts[media_id].kind, taken)
+        taken.add(beat_id)
+        beats.append(_beat_for(facts[media_id], media_id, beat_id))
+    value = {"id": cue_id, "name": name, "beats": beats}
+    studio.books.put("cues", cue_id, value, None, f"made the cue {name}")
+    await studio.book_changed()
+    cue = next(cue for cue in studio.books.book.cues if cue.id == cue_id)
+    return CueOut(cue=cue, version=studio.books.version)
+
+
+@router.post("/{cue_id}/copy", status_code=201)
+async def copy_cue(studio: TheStudio, cue_id: str) -> CueOut:
+    """The same cue once more under another name, switched off and without its calls, so that nothing fires twice."""
+    book = studio.books.book
+    found = next((cue for cue in book.cues if cue.id == cue_id), None)
+    if found is None:
+        raise Refused(404, f"There is no cue “{cue_id}”.")
+    taken = {cue.name for cue in book.cues}
+    name, number = f"{found.name} (copy)", 2
+    while name in taken:
+        name, number = f"{found.name} (copy {number})", number + 1
+    copy_id = slug(name, {cue.id for cue in book.cues}, "cue")
+    value = next(cue for cue in book_json(book)["cues"] if cue["id"] == cue_id)
+    value = {**value, "id": copy_id, "name": name[:200], "calls": []}
+    studio.books.put("cues", copy_id, value, None, f"copied the cue {found.name}")
+    await studio.book_changed()
+    cue = next(cue for cue in studio.books.book.cues if cue.id == copy_id)
+    return CueOut(cue=cue, version=studio.books.version)
+
+
+class ManyIn(BaseModel):
+    """What becomes of several cues at once; what is not given stays as it is."""
+
+    cues: Annotated[list[Id], Field(min_length=1)]
+    on: bool | None = None
+    lane: Id | None = None
+    tag: Name | None = None
+    untag: Name | None = None
+    remove: bool = False
+
+
+@router.post("/many")
+async def many_cues(studio: TheStudio, body: ManyIn) -> Edited:
+    """Switches, tags, moves or removes several cues in one revision, so that one undo brings all back."""
+    data = dict(book_json(studio.books.book))
+    there = {cue["id"] for cue in data.get("cues", [])}
+    lost = [cue for cue in body.cues if cue not in there]
+    if lost:
+        raise Refused(404, f"There is no cue “{lost[0]}”.", "Look at the list again: it has changed.")
+    cues = []
+    for cue in data["cues"]:
+        if cue["id"] in body.cues:
+            if body.remove:
+                continue
+            tags = [tag for tag in cue.get("tags", []) if tag not in (body.tag, body.untag)]
+            cue = {**cue, "tags": [*tags, body.tag] if body.tag else tags}
+            if body.on is not None:
+                cue["on"] = body.on
+            if body.lane is not None:
+                cue["lane"] = body.lane
+        cues.append(cue)
+    count = len(body.cues)
+    studio.books.replace({**data, "cues": cues}, f"changed {count} cue{'s' if count > 1 else ''} at once")
+    await studio.book_changed()
+    return edited(studio)
+
+
+class MatchIn(BaseModel):
+    calls: list[ChatCall]
+    text: Annotated[str, Field(max_length=2000)]
+
+
+class MatchOut(BaseModel):
+    """Whether a chat message makes a call, and what of it would be the viewer's text."""
+
+    matches: bool
+    text: str
+
+
+@router.post("/match")
+async def match(body: MatchIn) -> list[MatchOut]:
+    """For each call: would this message make it? The same test as live."""
+    return [
+        MatchOut(matches=(made := chat_matches(call, body.text)), text=text_after(call, body.text) if made else "")
+        for call in body.calls
+    ]

@@ -1,0 +1,282 @@
+"""The rig: how each piece of gear is, what it shows and rests at, its secret, a test; and resting looks."""
+
+from __future__ import annotations
+
+import re
+from typing import Annotated, Any
+
+from fastapi import APIRouter
+from fastapi.responses import Response
+from pydantic import BaseModel, Field
+
+from cuejar.api.book import Edited, edited
+from cuejar.api.errors import Refused
+from cuejar.api.need import TheStudio
+from cuejar.core import happenings as h
+from cuejar.core.gear import CHANNELS, Gear
+from cuejar.core.lamps import LOOKS, overlaps, patched
+from cuejar.live.drivers.base import AwayError
+from cuejar.live.drivers.keys import KeysDriver
+from cuejar.live.keeper import Keeper
+from cuejar.media.library import slug
+from cuejar.studio import Studio
+
+router = APIRouter(prefix="/api", tags=["gear"])
+Value = bool | float | str
+
+
+class PropertyOut(BaseModel):
+    """A property of the gear: what it rests at, what it should show, what it does show; ``held``: something lies on it."""
+
+    path: str
+    rest: Value | None
+    wanted: Value | None
+    actual: Value | None
+    held: bool
+
+
+class GearOut(BaseModel):
+    """A piece of gear. ``address`` is where it is looked for; the secret itself is never told."""
+
+    id: str
+    kind: str
+    name: str
+    on: bool
+    address: str
+    state: str
+    since: int
+    problem: str
+    serial: int
+    has_secret: bool
+    properties: list[PropertyOut]
+
+
+class SettingOut(BaseModel):
+    type: str
+    min: float | None
+    max: float | None
+    choices: list[str]
+
+
+class CatalogueOut(BaseModel):
+    """What the gear of a kind has, as last heard: scenes with their sources, filters by source, other names."""
+
+    scenes: dict[str, list[str]]
+    filters: dict[str, dict[str, dict[str, SettingOut]]]
+    names: dict[str, list[str]]
+
+
+def _gear(studio: Studio, gear_id: str) -> Gear:
+    found = next((gear for gear in studio.books.book.gear if gear.id == gear_id), None)
+    if found is None:
+        raise Refused(404, f"There is no gear “{gear_id}”.")
+    return found
+
+
+def _keeper(studio: Studio, gear_id: str) -> Keeper:
+    _gear(studio, gear_id)
+    keeper = studio.rig.keepers.get(gear_id)
+    if keeper is None:
+        raise Refused(409, "It is switched off, or has no address.", "Switch it on on the Rig page.")
+    return keeper
+
+
+def _properties(studio: Studio, keeper: Keeper | None) -> list[PropertyOut]:
+    if keeper is None:
+        return []
+    holds = studio.show.engine.holds
+    held = holds.held()
+    paths = sorted(set(keeper.actual) | set(keeper.wanted()))
+    return [
+        PropertyOut(
+            path=path,
+            rest=p.rest if (p := holds.known(path)) else None,
+            wanted=holds.showing(path),
+            actual=keeper.actual.get(path),
+            held=path in held,
+        )
+        for path in paths
+    ]
+
+
+@router.get("/gear")
+async def gear(studio: TheStudio) -> list[GearOut]:
+    rows = {row["id"]: row for row in studio.rig.rows()}
+    nothing = {"state": "off", "since": 0, "problem": "Nothing drives this kind of gear yet.", "serial": 0}
+    return [
+        GearOut(
+            id=one.id,
+            kind=one.kind,
+            name=one.name or one.id,
+            on=one.on,
+            address=studio.rig.address(one),
+            has_secret=bool(studio.secrets.get(one.id)),
+            properties=_properties(studio, studio.rig.keepers.get(one.id)),
+            **{key: rows.get(one.id, nothing)[key] for key in nothing},
+        )
+        for one in studio.books.book.gear
+    ]
+
+
+@router.get("/gear/catalogue")
+async def catalogue(studio: TheStudio) -> dict[str, CatalogueOut]:
+    known = studio.show.engine.resolver.catalogues.snapshot()
+    return {kind: CatalogueOut.model_validate(row) for kind, row in known.items()}
+
+
+class SecretIn(BaseModel):
+    secret: Annotated[str, Field(max_length=1000)]
+
+
+@router.put("/gear/{gear_id}/secret")
+async def put_secret(studio: TheStudio, gear_id: str, body: SecretIn) -> dict[str, bool]:
+    """Keeps the gear's password where only its owner can read it, and connects anew."""
+    _gear(studio, gear_id)
+    studio.secrets.put(gear_id, body.secret)
+    studio.rig.take(studio.books.book)
+    return {"kept": True}
+
+
+class Said(BaseModel):
+    what: str
+
+
+@router.post("/gear/{gear_id}/test")
+async def test(studio: TheStudio, gear_id: str) -> Said:
+    try:
+        return Said(what=await _keeper(studio, gear_id).test())
+    except AwayError as error:
+        raise Refused(409, f"It is away: {error}", "Look at its address and password.") from error
+
+
+@router.get("/gear/{gear_id}/picture", include_in_schema=False)
+async def picture(studio: TheStudio, gear_id: str) -> Response:
+    """What the gear shows now, as a PNG; nothing while it is away."""
+    keeper = _keeper(studio, gear_id)
+    png = await keeper.driver.picture() if keeper.driver is not None else None
+    if png is None:
+        raise Refused(404, "It is away, or cannot tell what it shows.")
+    return Response(png, media_type="image/png", headers={"Cache-Control": "no-store"})
+
+
+@router.post("/gear/{gear_id}/rest")
+async def take_as_rest(studio: TheStudio, gear_id: str) -> Said:
+    """What the gear shows now is at rest from now on; holds on it are dropped, as if a hand had set it so."""
+    keeper = _keeper(studio, gear_id)
+    holds = studio.show.engine.holds
+    taken = 0
+    for path, value in list(keeper.actual.items()):
+        p = holds.known(path)
+        if p is None or p.layers or p.rest != value:
+            await studio.show.post(h.Hand(path, value))
+            taken += 1
+    return Said(what=f"{taken} {'property' if taken == 1 else 'properties'} taken as rest.")
+
+
+class HandIn(BaseModel):
+    path: str
+    value: Value
+
+
+@router.post("/gear/{gear_id}/hand")
+async def hand(studio: TheStudio, gear_id: str, body: HandIn) -> Said:
+    """The streamer's hand on gear that cannot tell of one: lamps, and latches that were toggled outside."""
+    keeper = _keeper(studio, gear_id)
+    if keeper.kind not in ("lights", "keys") or not keeper.mine(body.path):
+        raise Refused(409, f"{keeper.name} has no “{body.path}” to set from here.")
+    if keeper.kind == "lights" and not _shines(body.path, body.value):
+        raise Refused(422, f"“{body.value}” is nothing that a lamp can show there.", "A colour is written as #d2281e.")
+    if isinstance(keeper.driver, KeysDriver):
+        if body.value not in ("on", "off"):
+            raise Refused(422, "A latch is on or off.")
+        keeper.driver.correct(body.path, body.value)
+    await studio.show.post(h.Hand(body.path, body.value))
+    return Said(what=f"{body.path.split('/', 1)[1]} is {body.value}.")
+
+
+def _shines(path: str, value: Value) -> bool:
+    what = path.rsplit("/", 1)[-1]
+    if what == "level":
+        return not isinstance(value, (bool, str)) and 0 <= value <= 1
+    if what == "colour":
+        return isinstance(value, str) and re.fullmatch(r"#[0-9a-fA-F]{6}", value) is not None
+    return isinstance(value, str) and value.split(" ")[0] in LOOKS
+
+
+class LampOut(BaseModel):
+    """Where a lamp listens; ``problem`` says what is wrong with that."""
+
+    id: str
+    universe: int
+    address: int | None
+    channels: int
+    problem: str
+
+
+@router.get("/gear/{gear_id}/lamps")
+async def lamps(studio: TheStudio, gear_id: str) -> list[LampOut]:
+    fixtures = _gear(studio, gear_id).fixtures
+    where, clashes = patched(fixtures), overlaps(fixtures)
+    rows = []
+    for fixture in fixtures:
+        with_ = [b if a == fixture.id else a for a, b in clashes if fixture.id in (a, b)]
+        problem = f"Its channels overlap those of {', '.join(with_)}." if with_ else ""
+        at = where.get(fixture.id)
+        if at is None:
+            problem = f"Universe {fixture.universe} is full."
+        count = CHANNELS[fixture.profile]
+        rows.append(
+            LampOut(
+                id=fixture.id,
+                universe=fixture.universe,
+                address=at.address if at else None,
+                channels=count,
+                problem=problem,
+            )
+        )
+    return rows
+
+
+class RestIn(BaseModel):
+    values: dict[str, Value]
+
+
+@router.put("/rest-values")
+async def put_rest(studio: TheStudio, body: RestIn) -> Said:
+    """Sets what properties are at rest at; they show it as soon as nothing lies above."""
+    await studio.show.post(h.Keep(dict(body.values)))
+    return Said(what="The rest values are set.")
+
+
+class LookIn(BaseModel):
+    """A new resting look of everything that is at rest now."""
+
+    name: Annotated[str, Field(min_length=1, max_length=200)]
+
+
+@router.post("/looks", status_code=201)
+async def new_look(studio: TheStudio, body: LookIn) -> Edited:
+    holds = studio.show.engine.holds
+    values: dict[str, Value] = {}
+    for keeper in studio.rig.keepers.values():
+        for path in keeper.actual:
+            rest = holds.rest_of(path) if holds.known(path) else None
+            if rest is not None:
+                values[path] = rest
+    if not values:
+        raise Refused(409, "No gear has told what it shows yet.", "Connect some on the Rig page first.")
+    look_id = slug(body.name, {look.id for look in studio.books.book.looks}, "look")
+    value: dict[str, Any] = {"id": look_id, "name": body.name, "values": values}
+    studio.books.put("looks", look_id, value, None, f"made the resting look {body.name}")
+    await studio.book_changed()
+    return edited(studio)
+
+
+@router.post("/looks/{look_id}/take")
+async def take_look(studio: TheStudio, look_id: str) -> Said:
+    """Takes up a resting look: all its rest values at once."""
+    look = next((look for look in studio.books.book.looks if look.id == look_id), None)
+    if look is None:
+        raise Refused(404, f"There is no resting look “{look_id}”.")
+    await studio.show.post(h.Keep(dict(look.values)))
+    return Said(what=f"{look.name} is taken up.")

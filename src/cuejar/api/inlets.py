@@ -1,0 +1,135 @@
+"""Hooks that come in, the keys of their inlets, and the patterns of the haptics as files."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import numpy as np
+from fastapi import APIRouter, Request
+from fastapi.responses import JSONResponse, Response
+from pydantic import BaseModel, Field
+
+from cuejar.api.book import Edited, edited
+from cuejar.api.errors import Refused
+from cuejar.api.need import TheStudio
+from cuejar.core.gear import HapticPattern, Inlet
+from cuejar.core.haptics import from_csv, levels_at, to_csv
+from cuejar.live.inlets import MOST_BYTES, NotLetIn, new_key
+from cuejar.media.library import slug
+from cuejar.studio import Studio
+
+router = APIRouter(prefix="/api", tags=["inlets"])
+
+
+def _inlet(studio: Studio, inlet_id: str) -> Inlet:
+    found = next((inlet for inlet in studio.books.book.inlets if inlet.id == inlet_id), None)
+    if found is None:
+        raise Refused(404, f"There is no inlet “{inlet_id}”.")
+    return found
+
+
+def _secret(inlet_id: str) -> str:
+    return f"inlet/{inlet_id}"
+
+
+@router.post("/in/{inlet_id}")
+async def hook_in(studio: TheStudio, inlet_id: str, request: Request) -> JSONResponse:
+    """A hook comes in. 202 when it is taken (also when the same came before), 401 when its signature is not right."""
+    inlet = _inlet(studio, inlet_id)
+    body = b""
+    async for part in request.stream():
+        body += part
+        if len(body) > MOST_BYTES:
+            raise Refused(413, f"A hook may be {MOST_BYTES // 1000} kB long.")
+    try:
+        call = studio.inlets.call(inlet, studio.secrets.get(_secret(inlet_id)), request.headers, body)
+    except NotLetIn as error:
+        headers = {"Retry-After": str(error.wait_s)} if error.wait_s else None
+        told = {"what": str(error), "do": "", "problems": []}
+        return JSONResponse(told, error.status, headers)
+    if call is not None:
+        try:
+            await studio.show.post(call)
+        except Exception:
+            studio.inlets.forget(call)
+            raise
+    return JSONResponse({"taken": call is not None}, 202)
+
+
+class KeyOut(BaseModel):
+    key: str
+    path: str
+
+
+@router.get("/inlets/{inlet_id}/key")
+async def key(studio: TheStudio, inlet_id: str) -> KeyOut:
+    """The inlet's key, made when it is first asked for. The interface keeps it covered."""
+    _inlet(studio, inlet_id)
+    if not studio.secrets.get(_secret(inlet_id)):
+        studio.secrets.put(_secret(inlet_id), new_key())
+    return KeyOut(key=studio.secrets.get(_secret(inlet_id)), path=f"/api/in/{inlet_id}")
+
+
+@router.post("/inlets/{inlet_id}/key")
+async def renew_key(studio: TheStudio, inlet_id: str) -> KeyOut:
+    """Another key; the old one counts no more."""
+    _inlet(studio, inlet_id)
+    studio.secrets.put(_secret(inlet_id), new_key())
+    return await key(studio, inlet_id)
+
+
+# Patterns as files
+
+
+def _pattern(studio: Studio, pattern_id: str) -> HapticPattern:
+    found = next((pattern for pattern in studio.books.book.patterns if pattern.id == pattern_id), None)
+    if found is None:
+        raise Refused(404, f"There is no pattern “{pattern_id}”.")
+    return found
+
+
+@router.get("/patterns/{pattern_id}.csv", response_class=Response)
+async def pattern_out(studio: TheStudio, pattern_id: str) -> Response:
+    text = to_csv(_pattern(studio, pattern_id))
+    name = f'attachment; filename="{pattern_id}.csv"'
+    return Response(text, media_type="text/csv; charset=utf-8", headers={"Content-Disposition": name})
+
+
+PLAY_S = 0.04
+
+
+class PlayedOut(BaseModel):
+    """A pattern as it is felt: the levels of all cells, ``every_s`` apart, after the house's limit on the level."""
+
+    every_s: float
+    frames: list[list[float]]
+
+
+@router.post("/patterns/play")
+async def play_pattern(studio: TheStudio, pattern: HapticPattern) -> PlayedOut:
+    count = min(3000, round(pattern.length_s / PLAY_S))
+    most = studio.books.book.house.haptics_level
+    frames = [np.minimum(levels_at(pattern, i * PLAY_S), most).round(3).tolist() for i in range(count)]
+    return PlayedOut(every_s=PLAY_S, frames=frames)
+
+
+class PatternIn(BaseModel):
+    """A pattern as ``time_ms,cell,level``."""
+
+    name: Annotated[str, Field(min_length=1, max_length=200)]
+    text: Annotated[str, Field(max_length=2_000_000)]
+
+
+@router.post("/patterns", status_code=201)
+async def pattern_in(studio: TheStudio, body: PatternIn) -> Edited:
+    pattern_id = slug(body.name, {pattern.id for pattern in studio.books.book.patterns}, "pattern")
+    try:
+        pattern = from_csv(body.text, pattern_id, body.name)
+    except ValueError as error:
+        raise Refused(
+            422, f"The file cannot be read: {error}.", "It must have the columns time_ms, cell and level."
+        ) from error
+    value = pattern.model_dump(mode="json", exclude_defaults=True)
+    studio.books.put("patterns", pattern_id, value, None, f"read the pattern {body.name}")
+    await studio.book_changed()
+    return edited(studio)

@@ -1,0 +1,51 @@
+"""Files on their way into the book: an uploaded one, or one that lies on this computer."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from pathlib import Path
+
+from cuejar.media.library import shown_name, slug
+from cuejar.media.probe import NotTaken
+from cuejar.store.models import MediaRow
+from cuejar.studio import Studio
+
+CHUNK = 1 << 20
+
+
+async def _contents(path: Path) -> AsyncIterator[bytes]:
+    with path.open("rb") as file:
+        while chunk := file.read(CHUNK):
+            yield chunk
+
+
+def entry_for(studio: Studio, row: MediaRow, name: str) -> str:
+    """The id of the media entry of a file; a new one is put into the book where there is none."""
+    book = studio.books.book
+    known = next((entry.id for entry in book.media if entry.file == row.hash), None)
+    if known is not None:
+        return known
+    media_id = slug(name, {entry.id for entry in book.media}, "file")
+    value = {"id": media_id, "name": name, "file": row.hash}
+    studio.books.put("media", media_id, value, None, f"added the file {name}")
+    return media_id
+
+
+def path_in(line: str) -> Path | None:
+    """The path that a pasted line means: quotes around it and ``file://`` taken off, ``~`` read; None if it is not one."""
+    plain = line.strip().strip("\"'“”‘’").removeprefix("file://").strip()
+    path = Path(plain).expanduser() if plain else None
+    return path if path is not None and path.is_absolute() else None
+
+
+async def take_path(studio: Studio, path: Path) -> str:
+    """Takes a file of this computer in and returns its media entry's id.
+
+    Raises:
+        NotTaken: why not.
+    """
+    try:
+        row = await studio.library.add(_contents(path), path.name)
+    except OSError as error:
+        raise NotTaken(f"The file cannot be read: {error.strerror}.") from error
+    return entry_for(studio, row, shown_name(path.name))

@@ -1,0 +1,232 @@
+"""Reading aloud: the voices, a bench on which a text is read as some viewer's, the word lists, and the sounds themselves."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter
+from fastapi.responses import FileResponse, PlainTextResponse
+from pydantic import BaseModel, Field
+
+from cuejar.api.book import Edited, edited
+from cuejar.api.errors import Refused
+from cuejar.api.need import TheStudio
+from cuejar.core import happenings as h
+from cuejar.core.book import WordList
+from cuejar.core.plain import listed
+from cuejar.core.words import blocked, censored, linked, normalised
+from cuejar.media.workers import WorkFailed
+from cuejar.speech.effects import CHAINS
+from cuejar.speech.espeak import VARIANTS, CannotSpeak
+from cuejar.speech.work import Word, voices
+from cuejar.store.books import part_of
+from cuejar.studio import Studio
+
+router = APIRouter(tags=["speech"])
+LIMIT_S = 20
+
+
+class VoiceOut(BaseModel):
+    id: str
+    name: str
+    language: str
+
+
+class Voices(BaseModel):
+    """The base voices, their variants (``en-gb+f3``), and the effects there are."""
+
+    voices: list[VoiceOut]
+    variants: list[str]
+    effects: list[str]
+
+
+@router.get("/api/voices")
+async def all_voices(studio: TheStudio) -> Voices:
+    try:
+        found = await studio.speakers.run("speaking", "voices", LIMIT_S, voices, studio.reader.own_voices)
+    except (WorkFailed, CannotSpeak, OSError) as error:
+        raise Refused(503, "The speech library does not answer.", "Nothing can be read aloud until it does.") from error
+    rows = [VoiceOut(id=voice.id, name=voice.name, language=voice.language) for voice in found]
+    return Voices(voices=rows, variants=list(VARIANTS), effects=list(CHAINS))
+
+
+class BenchIn(BaseModel):
+    """A text as some viewer would write it; ``part``: who reads what names nobody, else the book's default."""
+
+    text: Annotated[str, Field(max_length=10_000)]
+    viewer: str = "hopper_kit"
+    roles: list[str] = ["follower"]
+    tier: int = 1
+    part: str | None = None
+    sound: bool = True
+
+
+class FoundOut(BaseModel):
+    """A blocked word: what was written, the entry that it matched, its list, and what becomes of it."""
+
+    written: str
+    entry: str
+    words: str
+    becomes: str | None
+
+
+class SpeechOut(BaseModel):
+    part: str
+    name: str
+    effect: str
+    written: str
+    said: str
+    instead: str
+
+
+class BenchOut(BaseModel):
+    """How a text would be read: what is left of it, what was found in it, who says what, and the sound of it."""
+
+    text: str
+    turned_away: str
+    found: list[FoundOut]
+    speeches: list[SpeechOut]
+    length_s: float
+    sound: dict[str, Any] | None
+
+
+def found_in(studio: Studio, text: str) -> list[FoundOut]:
+    lists = {words.id: words for words in studio.books.book.words}
+    return [
+        FoundOut(
+            written=text[hit.start : hit.end],
+            entry=hit.entry,
+            words=lists[hit.list_id].name,
+            becomes=lists[hit.list_id].replace,
+        )
+        for hit in blocked(text, studio.books.book.words)
+    ]
+
+
+@router.post("/api/cast/bench")
+async def bench(studio: TheStudio, body: BenchIn) -> BenchOut:
+    """Reads a text as it would be read for a viewer. Nothing reaches an overlay."""
+    book = studio.books.book
+    plain = normalised(body.text)
+    found = found_in(studio, plain)
+    left, refused = censored(plain, book.words)
+    why = f"“{refused[0].entry}” is on a list" if refused else ""
+    if not why and book.reading.links == "refuse" and linked(body.text):
+        why = "there is a link in it"
+    viewer = h.Viewer("bench", body.viewer, tuple(body.roles), body.tier)
+    script = [] if why else studio.reader.script(book, left, body.part, viewer)
+    sound, length = None, 0.0
+    if script and body.sound:
+        try:
+            piece = await studio.reader.make(book, script)
+        except (WorkFailed, CannotSpeak, OSError) as error:
+            raise Refused(422, f"It cannot be said: {error}.", "Choose another base voice for the part.") from error
+        sound, length = piece.json(studio.show.engine), piece.length_s
+    names = {part.id: part.name for part in book.cast}
+    speeches = [SpeechOut(name=names.get(s.part, s.part), **s._asdict()) for s in script]
+    return BenchOut(text=left, turned_away=why, found=found, speeches=speeches, length_s=length, sound=sound)
+
+
+class CheckIn(BaseModel):
+    text: Annotated[str, Field(max_length=10_000)]
+
+
+@router.post("/api/words/check")
+async def check(studio: TheStudio, body: CheckIn) -> list[FoundOut]:
+    """What of a text the word lists that are on would find."""
+    return found_in(studio, normalised(body.text))
+
+
+def _list(studio: Studio, list_id: str) -> WordList:
+    found = next((words for words in studio.books.book.words if words.id == list_id), None)
+    if found is None:
+        raise Refused(404, f"There is no word list “{list_id}”.")
+    return found
+
+
+@router.get("/api/words/{list_id}/file", response_class=PlainTextResponse)
+async def export_words(studio: TheStudio, list_id: str) -> PlainTextResponse:
+    """The list as plain lines; an entry that matches anywhere has a ``*`` before and after it."""
+    words = _list(studio, list_id)
+    lines = [f"*{entry.text}*" if entry.anywhere else entry.text for entry in words.entries]
+    headers = {"Content-Disposition": f'attachment; filename="{words.id}.txt"'}
+    return PlainTextResponse("\n".join(lines) + "\n", headers=headers)
+
+
+class WordsIn(BaseModel):
+    text: Annotated[str, Field(max_length=1_000_000)]
+    how: Literal["add", "replace"] = "add"
+
+
+@router.post("/api/words/{list_id}/file")
+async def import_words(studio: TheStudio, list_id: str, body: WordsIn) -> Edited:
+    """Puts the lines of a plain list into a word list; what is there already stays once."""
+    words = _list(studio, list_id)
+    entries = [] if body.how == "replace" else [entry.model_dump() for entry in words.entries]
+    there = {(entry["text"].casefold(), entry["anywhere"]) for entry in entries}
+    for line in listed(body.text):
+        anywhere = len(line) > 2 and line.startswith("*") and line.endswith("*")
+        text = line.strip("*").strip() if anywhere else line
+        if text and not line.startswith("#") and (text.casefold(), anywhere) not in there:
+            there.add((text.casefold(), anywhere))
+            entries.append({"text": text[:200], "anywhere": anywhere})
+    part = part_of(studio.books.data, "words", list_id)
+    studio.books.put("words", list_id, {**part, "entries": entries}, None, f"filled the word list {words.name}")
+    await studio.book_changed()
+    return edited(studio)
+
+
+def _time(ms: int) -> str:
+    return f"{ms // 3_600_000:02}:{ms // 60_000 % 60:02}:{ms // 1000 % 60:02}.{ms % 1000:03}"
+
+
+LINE_WORDS = 7
+
+
+def web_vtt(words: list[Word], names: dict[str, str]) -> str:
+    """The words as WebVTT cues of a few words each, with who says them (W3C WebVTT, voice spans)."""
+    out = ["WEBVTT", ""]
+    line: list[Word] = []
+
+    def close() -> None:
+        if line:
+            plain = " ".join(word.text for word in line).replace("&", "&amp;").replace("<", "&lt;")
+            name = names.get(line[0].part, "")
+            out.extend(
+                [f"{_time(line[0].begin)} --> {_time(line[-1].end)}", f"<v {name}>{plain}" if name else plain, ""]
+            )
+            line.clear()
+
+    for word in words:
+        if line and (len(line) >= LINE_WORDS or word.part != line[0].part or word.begin - line[-1].end > 400):
+            close()
+        line.append(word)
+    close()
+    return "\n".join(out)
+
+
+@router.get("/speech/{key}.wav", include_in_schema=False)
+async def sound(studio: TheStudio, key: str) -> FileResponse:
+    path = studio.reader.file(key)
+    if path is None:
+        raise Refused(404, "There is no such speech.")
+    return FileResponse(path, media_type="audio/wav", headers={"Cache-Control": "private, max-age=86400"})
+
+
+@router.get("/speech/{key}.vtt", include_in_schema=False)
+async def captions(studio: TheStudio, key: str) -> PlainTextResponse:
+    words = studio.reader.words(key)
+    if words is None:
+        raise Refused(404, "There is no such speech.")
+    names = {part.id: part.name for part in studio.books.book.cast}
+    return PlainTextResponse(web_vtt(words, names), media_type="text/vtt")
+
+
+@router.post("/api/speech/repeat")
+async def repeat(studio: TheStudio) -> dict[str, str]:
+    """Reads once more what was read last, as a try: it counts for nobody."""
+    last = studio.reader.last
+    if last is None:
+        raise Refused(409, "Nothing was read yet.")
+    await studio.show.post(h.Try(last.cue, last.viewer, last.text))
+    return {"cue": last.cue}
