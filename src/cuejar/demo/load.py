@@ -6,8 +6,12 @@ import hashlib
 from pathlib import Path
 from typing import Any
 
+from cuejar.demo import outside
 from cuejar.demo.make import FILES
 from cuejar.media.library import shown_name
+
+BROADCAST = "broadcast"
+"""The id of the demo's broadcaster."""
 
 
 def _media() -> list[dict[str, Any]]:
@@ -77,6 +81,124 @@ def _dice() -> dict[str, Any]:
     }
 
 
+def _broadcast() -> list[dict[str, Any]]:
+    """Scenes, sources and filters of the demo, each of which goes back by itself."""
+    colour = {"need": True, "kind": "colour"}
+    tint = {"kind": "filter", "sources": ["Bench cam"], "filter": "Tint", "fade_in_s": 0.6, "fade_out_s": 1.2}
+    fog = {"kind": "filter", "sources": ["Bench cam"], "filter": "Fog", "setting": "amount"}
+    return [
+        {
+            "id": "night-mail",
+            "name": "Night mail",
+            "tags": ["stage"],
+            "calls": [{"kind": "reward", "reward": "night-mail"}],
+            "door": {"cooldown_s": 60},
+            "lane": "stage",
+            "beats": [
+                {"id": "scene", "kind": "scene", "scene": "Night mail", "length": {"s": 12}},
+                {
+                    "id": "train",
+                    "kind": "source",
+                    "scene": "Night mail",
+                    "any_source": True,
+                    "beginning": "Mail",
+                    "hide_others": True,
+                    "length": "to_end",
+                },
+                {"id": "rumble", "kind": "sound", "media": {"file": "express-rumble"}, "duck": 0.5, "fade_out_s": 0.5},
+            ],
+        },
+        {
+            "id": "tint-the-bench",
+            "name": "Tint the bench",
+            "tags": ["stage"],
+            "calls": [
+                {"kind": "reward", "reward": "tint"},
+                {"kind": "chat", "match": "starts", "text": "!tint"},
+            ],
+            "door": {"text": colour, "viewer_cooldown_s": 20},
+            "lane": "stage",
+            "entry": "overlap",
+            "beats": [
+                {**tint, "id": "colour", "setting": "colour", "value": "{{colour}}", "length": {"s": 30}},
+                {"id": "on", "kind": "filter", "sources": ["Bench cam"], "filter": "Tint", "length": {"s": 30}},
+            ],
+        },
+        {
+            "id": "fog-on-the-line",
+            "name": "Fog on the line",
+            "tags": ["stage"],
+            "calls": [{"kind": "reward", "reward": "fog"}],
+            "lane": "stage",
+            "entry": "extend",
+            "beats": [{**fog, "id": "fog", "value": 70.0, "length": {"s": 60}, "fade_in_s": 4, "fade_out_s": 6}],
+        },
+        {
+            "id": "snow-in-the-yard",
+            "name": "Snow in the yard",
+            "tags": ["stage"],
+            "calls": [{"kind": "chat", "match": "is", "text": "!snow"}],
+            "door": {"cooldown_s": 90},
+            "lane": "stage",
+            "beats": [
+                {"id": "yard", "kind": "scene", "scene": "Yard cam", "length": {"s": 10}},
+                {
+                    "id": "snow",
+                    "kind": "source",
+                    "scene": "Yard cam",
+                    "source": "Snow",
+                    "start": {"after": "yard", "edge": "start", "at_s": 2},
+                    "length": {"s": 6},
+                },
+            ],
+        },
+    ]
+
+
+MOUTHS = {"mouths": [f"stationmaster-{how}" for how in ("closed", "half", "wide")], "blink": "stationmaster-blink"}
+
+
+def _cast() -> list[dict[str, Any]]:
+    """Who reads at Tinwhistle Halt. Aunt Dorrie is for members."""
+    return [
+        {"id": "clerk", "name": "Clerk", "base": "en-gb", "may": ["echo", "tannoy"], **MOUTHS},
+        {"id": "marlow", "name": "Marlow", "base": "en-gb-scotland+m3", "pitch": 0.7, "rate": 0.9,
+         "may": ["echo", "tunnel", "giant"], **MOUTHS},
+        {"id": "pip", "name": "Pip", "base": "en-gb+f3", "pitch": 1.5, "rate": 1.1, "may": ["small", "backwards"], **MOUTHS},
+        {"id": "aunt-dorrie", "name": "Aunt Dorrie", "base": "en-gb-x-rp+f2", "pitch": 1.2, "who": ["member", "vip"],
+         "may": ["echo"], **MOUTHS},
+        {"id": "old-harbour", "name": "Old Harbour", "base": "en-029+m5", "pitch": 0.5, "rate": 0.85, "effect": "tunnel",
+         "may": ["robot"], **MOUTHS},
+    ]  # fmt: skip
+
+
+def _ask() -> dict[str, Any]:
+    """A text read aloud with the stationmaster's mouth."""
+    return {
+        "id": "ask-the-stationmaster",
+        "name": "Ask the stationmaster",
+        "tags": ["tannoy"],
+        "calls": [
+            {"kind": "reward", "reward": "ask"},
+            {"kind": "tip", "from": 5},
+            {"kind": "chat", "match": "starts", "text": "!say"},
+        ],
+        "door": {"text": {"need": True, "max": 240}},
+        "lane": "tannoy",
+        "beats": [
+            {"id": "bell", "kind": "sound", "media": {"file": "platform-bell"}, "volume": 50, "length": {"s": 0.6}},
+            {
+                "id": "reads",
+                "kind": "speech",
+                "text": "{{text}}",
+                "mouth": True,
+                "duck": 0.35,
+                "start": {"after": "bell", "edge": "start", "at_s": 0.5},
+            },
+        ],
+    }
+
+
 def demo_book() -> dict[str, Any]:
     posters = [entry["id"] for entry in _media() if entry["id"].startswith("poster-")]
     return {
@@ -94,6 +216,50 @@ def demo_book() -> dict[str, Any]:
                 "cost": 100,
                 "prompt": "A pair rings the bell; three alike, and tickets fly.",
             },
+            {"id": "night-mail", "title": "Night mail", "cost": 1200, "prompt": "One of six trains goes by."},
+            {
+                "id": "tint",
+                "title": "Tint the bench",
+                "cost": 400,
+                "text": True,
+                "prompt": "Name a colour, in any words you like.",
+            },
+            {
+                "id": "ask",
+                "title": "Ask the stationmaster",
+                "cost": 600,
+                "text": True,
+                "prompt": "It is read aloud. Pip: and Marlow (echo): work too.",
+            },
+            {"id": "fog", "title": "Fog on the line", "cost": 800, "prompt": "A minute of fog."},
+            *outside.REWARDS,
+        ],
+        "house": {"hook_places": [{"host": "127.0.0.1", "private": True}]},
+        "gear": [{"id": BROADCAST, "kind": "broadcaster", "name": "Broadcaster"}, *outside.GEAR],
+        "patterns": outside.patterns(),
+        "inlets": outside.INLETS,
+        "cast": _cast(),
+        "reading": {"default": "clerk"},
+        "words": [
+            {"id": "house-rules", "name": "House rules", "entries": [{"text": "grotbag"}, {"text": "blatherskite"}]},
+            {
+                "id": "gentler",
+                "name": "Gentler words",
+                "replace": "teapot",
+                "entries": [{"text": "noodlehead"}, {"text": "twerp"}],
+            },
+        ],
+        "looks": [
+            {
+                "id": "bench-night",
+                "name": "Bench night",
+                "values": {
+                    "broadcast/scene": "Workbench",
+                    "broadcast/source/Workbench/Magnifier/visible": False,
+                    "broadcast/filter/Bench cam/Fog/amount": 0,
+                    "broadcast/filter/Bench cam/Tint/on": False,
+                },
+            }
         ],
         "jars": [
             {
@@ -105,6 +271,9 @@ def demo_book() -> dict[str, Any]:
             }
         ],
         "cues": [
+            *_broadcast(),
+            *outside.cues(),
+            _ask(),
             _dice(),
             {
                 "id": "steam-whistle",

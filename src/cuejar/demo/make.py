@@ -3,12 +3,15 @@ a sound: ``python -m cuejar.demo.make``."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 import av
 import numpy as np
+from PIL import Image
 
-from cuejar.demo.pictures import FRAME_MS, POSTERS, parcel, poster_frames, ticket, whistle_frames
+from cuejar.demo.faces import FACES, face
+from cuejar.demo.pictures import FRAME_MS, POSTERS, crossing_frames, parcel, poster_frames, ticket, whistle_frames
 from cuejar.demo.sounds import RATE, SOUNDS, Wave
 
 FILES = Path(__file__).parent / "files"
@@ -24,6 +27,18 @@ def write_ogg(path: Path, wave: Wave) -> None:
         frame.sample_rate = RATE
         for packet in [*stream.encode(frame), *stream.encode(None)]:
             container.mux(packet)
+
+
+def write_webm(path: Path, frames: Sequence[Image.Image], rate: int = 15) -> None:
+    """VP9 with alpha, as browsers play it."""
+    with av.open(str(path), "w", format="webm") as container:
+        stream = container.add_stream("libvpx-vp9", rate=rate, options={"crf": "40", "b:v": "0", "auto-alt-ref": "0"})
+        stream.width, stream.height = frames[0].size
+        stream.pix_fmt = "yuva420p"
+        for image in frames:
+            frame = av.VideoFrame.from_ndarray(np.asarray(image), format="rgba")
+            container.mux(stream.encode(frame))
+        container.mux(stream.encode(None))
 
 
 def make(folder: Path = FILES) -> None:
@@ -62,6 +77,9 @@ def make(folder: Path = FILES) -> None:
     first.save(
         folder / "whistle-plume.webp", save_all=True, append_images=rest, duration=100, loop=0, quality=80, method=6
     )
+    for name, (mouth, blink) in FACES.items():
+        face(mouth, blink).save(folder / f"{name}.png", optimize=True)
+    write_webm(folder / "crossing.webm", crossing_frames())
     ticket().save(folder / "paper-ticket.png", optimize=True)
     parcel().save(folder / "parcel.png", optimize=True)
 

@@ -239,3 +239,34 @@ def parcel() -> Image.Image:
     _circle(d, 188, 46, 28, BERRY)
     _circle(d, 160, 58, 18, MARMALADE)
     return big.resize((160, 140), Image.Resampling.LANCZOS)
+
+
+def crossing_frames(count: int = 60) -> list[Image.Image]:
+    """A barrier that comes down and goes up again, its two lamps taking turns; see-through around it. 960 x 360."""
+    w, h = 1920, 720
+    frames = []
+    for i in range(count):
+        u = i / count
+        image = Image.new("RGBA", (w, h), (0, 0, 0, 0))
+        d = ImageDraw.Draw(image)
+        down = min(1.0, max(0.0, min(u, 1 - u) / 0.2))
+        down = down * down * (3 - 2 * down)
+        angle = math.radians(78 * (1 - down))
+        px, py, long = 300, 470, 1500
+        ux, uy = math.cos(angle), -math.sin(angle)
+        nx, ny = -uy * 22, ux * 22
+        for k in range(10):
+            a, b = k / 10 * long, (k + 1) / 10 * long
+            fill = BERRY if k % 2 else CREAM
+            corners = [(a, -1), (b, -1), (b, 1), (a, 1)]
+            d.polygon([(px + ux * t + nx * s, py + uy * t + ny * s) for t, s in corners], fill=fill)
+        d.rectangle((px - 60, py - 30, px + 40, h), fill=DEEP)
+        d.rectangle((px - 60, py - 30, px + 40, py - 10), fill=MARMALADE)
+        d.rectangle((120, 150, 150, h), fill=DEEP)
+        d.rounded_rectangle((30, 150, 240, 270), 20, fill=DEEP)
+        for side, x in enumerate((85, 185)):
+            lit = int(i / 10) % 2 == side
+            _circle(d, x, 210, 40, "#3a1620")
+            _circle(d, x, 210, 34, "#e0647f" if lit else "#5a2430")
+        frames.append(image.resize((w // 2, h // 2), Image.Resampling.LANCZOS))
+    return frames
