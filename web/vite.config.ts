@@ -12,7 +12,7 @@ export default defineConfig({
     emptyOutDir: true,
     chunkSizeWarningLimit: 1500,
     rollupOptions: {
-      input: ['index.html', 'overlay.html', 'audience.html'].map((page) => resolve(import.meta.dirname, page)),
+      input: ['index.html', 'overlay.html', 'audience.html', 'gear.html'].map((page) => resolve(import.meta.dirname, page)),
     },
   },
   server: {

@@ -13,6 +13,8 @@ export const PAGES: PageEntry[] = [
   { path: '/cues', name: 'Cues' },
   { path: '/jars', name: 'Jars' },
   { path: '/media', name: 'Media' },
+  { path: '/cast', name: 'Cast' },
+  { path: '/rig', name: 'Rig' },
   { path: '/ledger', name: 'Ledger' },
 ]
 
@@ -25,6 +27,8 @@ export const router = createRouter({
     { path: '/cues/:id', component: () => import('./pages/cue/CuePage.vue'), props: true },
     { path: '/jars', component: () => import('./pages/jars/JarsPage.vue') },
     { path: '/media', component: () => import('./pages/media/MediaPage.vue') },
+    { path: '/cast', component: () => import('./pages/cast/CastPage.vue') },
+    { path: '/rig', component: () => import('./pages/rig/RigPage.vue') },
     { path: '/ledger', component: () => import('./pages/ledger/LedgerPage.vue') },
     { path: '/:rest(.*)', redirect: '/desk' },
   ],

@@ -38,6 +38,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/book/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Reading */
+        put: operations["put_reading_api_book_reading_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/book/{kind}/{thing}": {
         parameters: {
             query?: never;
@@ -90,26 +107,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/cues/from-media": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Cue From Media
-         * @description A new cue that already works: natural length, in the middle, waiting its turn in the first lane.
-         */
-        post: operations["cue_from_media_api_cues_from_media_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/rewards/new": {
         parameters: {
             query?: never;
@@ -150,6 +147,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/throws": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Throws */
+        post: operations["throws_api_throws_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/snags": {
         parameters: {
             query?: never;
@@ -181,6 +195,86 @@ export interface paths {
          * @description What a try would do, for the editor's stage alone: nothing reaches an overlay or any gear.
          */
         post: operations["try_here_api_building_try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cues/from-media": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cue From Media
+         * @description A new cue that already works: natural length, in the middle, waiting its turn in the first lane.
+         */
+        post: operations["cue_from_media_api_cues_from_media_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cues/{cue_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Cue
+         * @description The same cue once more under another name, switched off and without its calls, so that nothing fires twice.
+         */
+        post: operations["copy_cue_api_cues__cue_id__copy_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cues/many": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Many Cues
+         * @description Switches, tags, moves or removes several cues in one revision, so that one undo brings all back.
+         */
+        post: operations["many_cues_api_cues_many_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cues/match": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Match
+         * @description For each call: would this message make it? The same test as live.
+         */
+        post: operations["match_api_cues_match_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -261,6 +355,123 @@ export interface paths {
          */
         post: operations["add_media_api_media_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/media/paths": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Paths
+         * @description Takes in every file that a pasted list of paths names, and says which are missing.
+         */
+        post: operations["add_paths_api_media_paths_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/media/{media_id}/replace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Replace Media
+         * @description Another file in the place of this one, in every cue and jar at once.
+         */
+        post: operations["replace_media_api_media__media_id__replace_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/media/{media_id}/convert": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Convert Media
+         * @description A sound or clip in a form that every browser plays, in the place of the old one.
+         */
+        post: operations["convert_media_api_media__media_id__convert_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/media/{media_id}/trim-use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Trim Use
+         * @description What another trim would do to the cues that use the file. Nothing is changed.
+         */
+        post: operations["trim_use_api_media__media_id__trim_use_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Jobs */
+        get: operations["jobs_api_jobs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Stop Job
+         * @description Stops a job; what it was at stays as it was before.
+         */
+        delete: operations["stop_job_api_jobs__job_id__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -545,6 +756,387 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/gear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Gear */
+        get: operations["gear_api_gear_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gear/catalogue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Catalogue */
+        get: operations["catalogue_api_gear_catalogue_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gear/{gear_id}/secret": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Secret
+         * @description Keeps the gear's password where only its owner can read it, and connects anew.
+         */
+        put: operations["put_secret_api_gear__gear_id__secret_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gear/{gear_id}/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Test */
+        post: operations["test_api_gear__gear_id__test_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gear/{gear_id}/rest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take As Rest
+         * @description What the gear shows now is at rest from now on; holds on it are dropped, as if a hand had set it so.
+         */
+        post: operations["take_as_rest_api_gear__gear_id__rest_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gear/{gear_id}/hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hand
+         * @description The streamer's hand on gear that cannot tell of one: lamps, and latches that were toggled outside.
+         */
+        post: operations["hand_api_gear__gear_id__hand_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gear/{gear_id}/lamps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lamps */
+        get: operations["lamps_api_gear__gear_id__lamps_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rest-values": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Rest
+         * @description Sets what properties are at rest at; they show it as soon as nothing lies above.
+         */
+        put: operations["put_rest_api_rest_values_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** New Look */
+        post: operations["new_look_api_looks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/looks/{look_id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Look
+         * @description Takes up a resting look: all its rest values at once.
+         */
+        post: operations["take_look_api_looks__look_id__take_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/in/{inlet_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hook In
+         * @description A hook comes in. 202 when it is taken (also when the same came before), 401 when its signature is not right.
+         */
+        post: operations["hook_in_api_in__inlet_id__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/inlets/{inlet_id}/key": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Key
+         * @description The inlet's key, made when it is first asked for. The interface keeps it covered.
+         */
+        get: operations["key_api_inlets__inlet_id__key_get"];
+        put?: never;
+        /**
+         * Renew Key
+         * @description Another key; the old one counts no more.
+         */
+        post: operations["renew_key_api_inlets__inlet_id__key_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns/{pattern_id}.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Pattern Out */
+        get: operations["pattern_out_api_patterns__pattern_id__csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns/play": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Play Pattern */
+        post: operations["play_pattern_api_patterns_play_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Pattern In */
+        post: operations["pattern_in_api_patterns_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/voices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All Voices */
+        get: operations["all_voices_api_voices_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cast/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bench
+         * @description Reads a text as it would be read for a viewer. Nothing reaches an overlay.
+         */
+        post: operations["bench_api_cast_bench_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/words/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check
+         * @description What of a text the word lists that are on would find.
+         */
+        post: operations["check_api_words_check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/words/{list_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Words
+         * @description The list as plain lines; an entry that matches anywhere has a ``*`` before and after it.
+         */
+        get: operations["export_words_api_words__list_id__file_get"];
+        put?: never;
+        /**
+         * Import Words
+         * @description Puts the lines of a plain list into a word list; what is there already stays once.
+         */
+        post: operations["import_words_api_words__list_id__file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/speech/repeat": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Repeat
+         * @description Reads once more what was read last, as a try: it counts for nobody.
+         */
+        post: operations["repeat_api_speech_repeat_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -595,7 +1187,8 @@ export interface components {
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -622,6 +1215,66 @@ export interface components {
             outfit: string | null;
             /** Expression */
             expression: string | null;
+            /**
+             * Expressions
+             * @description more of them at once
+             * @default []
+             */
+            expressions: string[];
+            /** Pose */
+            pose: string | null;
+        };
+        /**
+         * BenchIn
+         * @description A text as some viewer would write it; ``part``: who reads what names nobody, else the book's default.
+         */
+        BenchIn: {
+            /** Text */
+            text: string;
+            /**
+             * Viewer
+             * @default hopper_kit
+             */
+            viewer: string;
+            /**
+             * Roles
+             * @default [
+             *       "follower"
+             *     ]
+             */
+            roles: string[];
+            /**
+             * Tier
+             * @default 1
+             */
+            tier: number;
+            /** Part */
+            part?: string | null;
+            /**
+             * Sound
+             * @default true
+             */
+            sound: boolean;
+        };
+        /**
+         * BenchOut
+         * @description How a text would be read: what is left of it, what was found in it, who says what, and the sound of it.
+         */
+        BenchOut: {
+            /** Text */
+            text: string;
+            /** Turned Away */
+            turned_away: string;
+            /** Found */
+            found: components["schemas"]["FoundOut"][];
+            /** Speeches */
+            speeches: components["schemas"]["SpeechOut"][];
+            /** Length S */
+            length_s: number;
+            /** Sound */
+            sound: {
+                [key: string]: unknown;
+            } | null;
         };
         /** BlockedWord */
         BlockedWord: {
@@ -637,6 +1290,11 @@ export interface components {
         Body_add_media_api_media_post: {
             /** Files */
             files: string[];
+        };
+        /** Body_replace_media_api_media__media_id__replace_post */
+        Body_replace_media_api_media__media_id__replace_post: {
+            /** File */
+            file: string;
         };
         /** Book */
         Book: {
@@ -660,10 +1318,16 @@ export interface components {
              *       "viewer_cooldown_s": 0,
              *       "open_cap_s": 600,
              *       "extend_cap_s": 600,
+             *       "loudness_lufs": -16,
+             *       "flash_guard": true,
              *       "still_s": 5,
              *       "switches": {},
              *       "shut_out": [],
-             *       "points_per_min": 10
+             *       "points_per_min": 10,
+             *       "haptics_level": 0.8,
+             *       "haptics_most_s": 15,
+             *       "haptics_pause_s": 2,
+             *       "hook_places": []
              *     }
              */
             house: components["schemas"]["House"];
@@ -712,6 +1376,30 @@ export interface components {
              * @default []
              */
             words: components["schemas"]["WordList"][];
+            /**
+             * Looks
+             * @default []
+             */
+            looks: components["schemas"]["RestingLook"][];
+            /**
+             * Patterns
+             * @default []
+             */
+            patterns: components["schemas"]["HapticPattern-Output"][];
+            /**
+             * Inlets
+             * @default []
+             */
+            inlets: components["schemas"]["Inlet"][];
+            /**
+             * @default {
+             *       "max_parts": 4,
+             *       "review": "none",
+             *       "links": "word",
+             *       "viewers": {}
+             *     }
+             */
+            reading: components["schemas"]["Reading"];
         };
         /**
          * BookOut
@@ -789,7 +1477,8 @@ export interface components {
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -928,7 +1617,8 @@ export interface components {
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -979,6 +1669,28 @@ export interface components {
              * @enum {string}
              */
             align: "left" | "centre" | "right";
+        };
+        /**
+         * CatalogueOut
+         * @description What the gear of a kind has, as last heard: scenes with their sources, filters by source, other names.
+         */
+        CatalogueOut: {
+            /** Scenes */
+            scenes: {
+                [key: string]: string[];
+            };
+            /** Filters */
+            filters: {
+                [key: string]: {
+                    [key: string]: {
+                        [key: string]: components["schemas"]["SettingOut"];
+                    };
+                };
+            };
+            /** Names */
+            names: {
+                [key: string]: string[];
+            };
         };
         /** ChanceBeat */
         ChanceBeat: {
@@ -1043,7 +1755,8 @@ export interface components {
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -1068,7 +1781,23 @@ export interface components {
             spin_s: number;
         };
         /** ChatCall */
-        ChatCall: {
+        "ChatCall-Input": {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "chat";
+            /**
+             * Match
+             * @default is
+             * @enum {string}
+             */
+            match: "is" | "starts" | "has_word" | "contains";
+            /** Text */
+            text: string;
+        };
+        /** ChatCall */
+        "ChatCall-Output": {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1080,6 +1809,11 @@ export interface components {
              * @enum {string}
              */
             match: "is" | "starts" | "has_word" | "contains";
+            /** Text */
+            text: string;
+        };
+        /** CheckIn */
+        CheckIn: {
             /** Text */
             text: string;
         };
@@ -1162,7 +1896,8 @@ export interface components {
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -1251,7 +1986,8 @@ export interface components {
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -1298,7 +2034,7 @@ export interface components {
              * Calls
              * @default []
              */
-            calls: (components["schemas"]["RewardCall"] | components["schemas"]["ChatCall"] | components["schemas"]["TipCall"] | components["schemas"]["RaidCall"] | components["schemas"]["FollowCall"] | components["schemas"]["MembershipCall"] | components["schemas"]["HookCall"] | components["schemas"]["PadCall"] | components["schemas"]["ClockCall"] | components["schemas"]["StreamCall"] | components["schemas"]["SceneCall"])[];
+            calls: (components["schemas"]["RewardCall"] | components["schemas"]["ChatCall-Output"] | components["schemas"]["TipCall"] | components["schemas"]["RaidCall"] | components["schemas"]["FollowCall"] | components["schemas"]["MembershipCall"] | components["schemas"]["HookCall"] | components["schemas"]["PadCall"] | components["schemas"]["ClockCall"] | components["schemas"]["StreamCall"] | components["schemas"]["SceneCall"])[];
             /**
              * @default {
              *       "who": [
@@ -1529,7 +2265,8 @@ export interface components {
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -1572,7 +2309,8 @@ export interface components {
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -1626,7 +2364,10 @@ export interface components {
              */
             failed: string[];
         };
-        /** Fixture */
+        /**
+         * Fixture
+         * @description A lamp. Without an address it takes the first free one after the lamps before it.
+         */
         Fixture: {
             /** Id */
             id: string;
@@ -1637,9 +2378,38 @@ export interface components {
             name: string;
             /**
              * Spared
+             * @description “all lamps” leaves it alone
              * @default false
              */
             spared: boolean;
+            /**
+             * Profile
+             * @default rgb
+             * @enum {string}
+             */
+            profile: "dimmer" | "rgb" | "rgbw" | "dimmer_rgb";
+            /**
+             * Universe
+             * @default 1
+             */
+            universe: number;
+            /** Address */
+            address: number | null;
+            /**
+             * Gamma
+             * @description how the lamp's channels follow a colour's values
+             * @default 2.2
+             */
+            gamma: number;
+        };
+        /** FlashOut */
+        FlashOut: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /** Flashes */
+            flashes: number;
         };
         /** FollowCall */
         FollowCall: {
@@ -1658,6 +2428,70 @@ export interface components {
         ForSeconds: {
             /** S */
             s: number;
+        };
+        /**
+         * FoundOut
+         * @description A blocked word: what was written, the entry that it matched, its list, and what becomes of it.
+         */
+        FoundOut: {
+            /** Written */
+            written: string;
+            /** Entry */
+            entry: string;
+            /** Words */
+            words: string;
+            /** Becomes */
+            becomes: string | null;
+        };
+        /**
+         * Frame
+         * @description The levels of the cells at one time of a pattern; a cell that is not named is at 0.
+         */
+        "Frame-Input": {
+            /**
+             * At S
+             * @default 0
+             */
+            at_s: number;
+            /**
+             * Cells
+             * @default {}
+             */
+            cells: {
+                [key: string]: number;
+            };
+            /**
+             * Curve
+             * @description how it goes on to the next frame
+             * @default line
+             * @enum {string}
+             */
+            curve: "step" | "line" | "smooth";
+        };
+        /**
+         * Frame
+         * @description The levels of the cells at one time of a pattern; a cell that is not named is at 0.
+         */
+        "Frame-Output": {
+            /**
+             * At S
+             * @default 0
+             */
+            at_s: number;
+            /**
+             * Cells
+             * @default {}
+             */
+            cells: {
+                [key: string]: number;
+            };
+            /**
+             * Curve
+             * @description how it goes on to the next frame
+             * @default line
+             * @enum {string}
+             */
+            curve: "step" | "line" | "smooth";
         };
         /** FromFile */
         FromFile: {
@@ -1724,6 +2558,116 @@ export interface components {
              * @default []
              */
             fixtures: components["schemas"]["Fixture"][];
+            /**
+             * Groups
+             * @default []
+             */
+            groups: components["schemas"]["Group"][];
+            /**
+             * Targets
+             * @default []
+             */
+            targets: components["schemas"]["Target"][];
+            /**
+             * @default {
+             *       "method": "POST",
+             *       "headers": {},
+             *       "body": "",
+             *       "timeout_s": 5,
+             *       "tries": 4
+             *     }
+             */
+            hook: components["schemas"]["HookOut"];
+        };
+        /**
+         * GearOut
+         * @description A piece of gear. ``address`` is where it is looked for; the secret itself is never told.
+         */
+        GearOut: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** On */
+            on: boolean;
+            /** Address */
+            address: string;
+            /** State */
+            state: string;
+            /** Since */
+            since: number;
+            /** Problem */
+            problem: string;
+            /** Serial */
+            serial: number;
+            /** Has Secret */
+            has_secret: boolean;
+            /** Properties */
+            properties: components["schemas"]["PropertyOut"][];
+        };
+        /**
+         * Group
+         * @description Lamps under one name.
+         */
+        Group: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Fixtures
+             * @default []
+             */
+            fixtures: string[];
+        };
+        /** HandIn */
+        HandIn: {
+            /** Path */
+            path: string;
+            /** Value */
+            value: boolean | number | string;
+        };
+        /**
+         * HapticPattern
+         * @description What is felt: levels of the cells over time, ``length_s`` long.
+         */
+        "HapticPattern-Input": {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Length S
+             * @default 1
+             */
+            length_s: number;
+            /**
+             * Frames
+             * @default []
+             */
+            frames: components["schemas"]["Frame-Input"][];
+        };
+        /**
+         * HapticPattern
+         * @description What is felt: levels of the cells over time, ``length_s`` long.
+         */
+        "HapticPattern-Output": {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Length S
+             * @default 1
+             */
+            length_s: number;
+            /**
+             * Frames
+             * @default []
+             */
+            frames: components["schemas"]["Frame-Output"][];
         };
         /** HapticsBeat */
         HapticsBeat: {
@@ -1732,7 +2676,8 @@ export interface components {
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -1807,7 +2752,8 @@ export interface components {
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -1825,9 +2771,20 @@ export interface components {
             hook: string;
             /**
              * Payload
+             * @description a body for this beat alone; empty: the hook's own
              * @default
              */
             payload: string;
+            /**
+             * Then S
+             * @description so long after it a second call goes out
+             */
+            then_s: number | null;
+            /**
+             * Then Payload
+             * @default
+             */
+            then_payload: string;
         };
         /** HookCall */
         HookCall: {
@@ -1838,6 +2795,53 @@ export interface components {
             kind: "hook";
             /** Name */
             name: string;
+        };
+        /**
+         * HookOut
+         * @description How a hook goes out. Templates stand in the address, the headers and the body.
+         */
+        HookOut: {
+            /**
+             * Method
+             * @default POST
+             * @enum {string}
+             */
+            method: "GET" | "POST";
+            /**
+             * Headers
+             * @default {}
+             */
+            headers: {
+                [key: string]: string;
+            };
+            /**
+             * Body
+             * @default
+             */
+            body: string;
+            /**
+             * Timeout S
+             * @default 5
+             */
+            timeout_s: number;
+            /**
+             * Tries
+             * @default 4
+             */
+            tries: number;
+        };
+        /**
+         * HookPlace
+         * @description A host that hooks may go to; ``private``: also where it lies on this machine or in this house's network.
+         */
+        HookPlace: {
+            /** Host */
+            host: string;
+            /**
+             * Private
+             * @default false
+             */
+            private: boolean;
         };
         /**
          * House
@@ -1877,6 +2881,18 @@ export interface components {
              */
             extend_cap_s: number;
             /**
+             * Loudness Lufs
+             * @description what sounds are levelled to (EBU R 128); none: each as loud as its file
+             * @default -16
+             */
+            loudness_lufs: number | null;
+            /**
+             * Flash Guard
+             * @description what flashes more than three times a second is a snag, and softened
+             * @default true
+             */
+            flash_guard: boolean;
+            /**
              * Still S
              * @description how long a still picture is up when nothing else says so
              * @default 5
@@ -1900,6 +2916,30 @@ export interface components {
              * @default 10
              */
             points_per_min: number;
+            /**
+             * Haptics Level
+             * @description the highest level that reaches the skin, whatever a cue asks for
+             * @default 0.8
+             */
+            haptics_level: number;
+            /**
+             * Haptics Most S
+             * @description how long something may be felt without a pause
+             * @default 15
+             */
+            haptics_most_s: number;
+            /**
+             * Haptics Pause S
+             * @description how long that pause is
+             * @default 2
+             */
+            haptics_pause_s: number;
+            /**
+             * Hook Places
+             * @description where hooks may go; nowhere else
+             * @default []
+             */
+            hook_places: components["schemas"]["HookPlace"][];
         };
         /** ImportIn */
         ImportIn: {
@@ -1933,6 +2973,45 @@ export interface components {
             taken: number;
             /** Missing */
             missing: string[];
+        };
+        /**
+         * Inlet
+         * @description A named address at which hooks come in. ``fields`` are names for templates, each with a path into the JSON.
+         */
+        Inlet: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Fields
+             * @default {}
+             */
+            fields: {
+                [key: string]: string;
+            };
+            /**
+             * Viewer
+             * @description a path to the name of the viewer; empty: nobody
+             * @default
+             */
+            viewer: string;
+            /**
+             * Text
+             * @description a path to the text; empty: none
+             * @default
+             */
+            text: string;
+            /**
+             * Per Min
+             * @default 60
+             */
+            per_min: number;
         };
         /** Jar */
         Jar: {
@@ -1981,6 +3060,31 @@ export interface components {
              */
             on: boolean;
         };
+        /**
+         * JobOut
+         * @description Long work: how far it is (0 to 1), and what became of it.
+         */
+        JobOut: {
+            /** Id */
+            id: number;
+            /** What */
+            what: string;
+            /** Name */
+            name: string;
+            /** State */
+            state: string;
+            /** Share */
+            share: number;
+            /** Problem */
+            problem: string;
+        };
+        /** KeyOut */
+        KeyOut: {
+            /** Key */
+            key: string;
+            /** Path */
+            path: string;
+        };
         /** KeysBeat */
         KeysBeat: {
             /** Id */
@@ -1988,7 +3092,8 @@ export interface components {
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -2011,6 +3116,22 @@ export interface components {
             kind: "keys";
             /** Combo */
             combo: string;
+        };
+        /**
+         * LampOut
+         * @description Where a lamp listens; ``problem`` says what is wrong with that.
+         */
+        LampOut: {
+            /** Id */
+            id: string;
+            /** Universe */
+            universe: number;
+            /** Address */
+            address: number | null;
+            /** Channels */
+            channels: number;
+            /** Problem */
+            problem: string;
         };
         /** Lane */
         Lane: {
@@ -2062,7 +3183,8 @@ export interface components {
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -2092,6 +3214,14 @@ export interface components {
             colour: (string | components["schemas"]["FromJar"]) | null;
             /** Level */
             level: number | null;
+            /** Look */
+            look: ("steady" | "breathe" | "chase" | "flicker") | null;
+            /**
+             * Period S
+             * @description how long one turn of the look takes
+             * @default 2
+             */
+            period_s: number;
         };
         /**
          * LineOut
@@ -2151,6 +3281,52 @@ export interface components {
             /** Path */
             path: string;
         };
+        /**
+         * LookIn
+         * @description A new resting look of everything that is at rest now.
+         */
+        LookIn: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * ManyIn
+         * @description What becomes of several cues at once; what is not given stays as it is.
+         */
+        ManyIn: {
+            /** Cues */
+            cues: string[];
+            /** On */
+            on?: boolean | null;
+            /** Lane */
+            lane?: string | null;
+            /** Tag */
+            tag?: string | null;
+            /** Untag */
+            untag?: string | null;
+            /**
+             * Remove
+             * @default false
+             */
+            remove: boolean;
+        };
+        /** MatchIn */
+        MatchIn: {
+            /** Calls */
+            calls: components["schemas"]["ChatCall-Input"][];
+            /** Text */
+            text: string;
+        };
+        /**
+         * MatchOut
+         * @description Whether a chat message makes a call, and what of it would be the viewer's text.
+         */
+        MatchOut: {
+            /** Matches */
+            matches: boolean;
+            /** Text */
+            text: string;
+        };
         /** Measured */
         Measured: {
             /** Spans */
@@ -2169,11 +3345,14 @@ export interface components {
             name: string;
             /** File */
             file: string | null;
-            trim: components["schemas"]["Trim"] | null;
+            trim: components["schemas"]["Trim-Output"] | null;
         };
         /**
          * MediaOut
          * @description A media entry with what is in its file. ``missing`` files keep their place in the book until they are back.
+         *
+         *     ``plays``: where browsers play it. ``lufs``, ``peak_dbtp`` as measured; ``gain_db`` is what levelling adds to it.
+         *     ``flashes``: where it flashes more than is safe. ``length_s`` is the file's, ``trimmed_s`` what is left of it.
          */
         MediaOut: {
             /** Id */
@@ -2237,8 +3416,46 @@ export interface components {
              * @default []
              */
             wave: number[];
+            /**
+             * Codecs
+             * @default []
+             */
+            codecs: string[];
+            /**
+             * Alpha
+             * @default false
+             */
+            alpha: boolean;
+            /**
+             * Plays
+             * @default everywhere
+             * @enum {string}
+             */
+            plays: "everywhere" | "mostly" | "nowhere";
+            /** Lufs */
+            lufs?: number | null;
+            /** Peak Dbtp */
+            peak_dbtp?: number | null;
+            /**
+             * Gain Db
+             * @default 0
+             */
+            gain_db: number;
+            /**
+             * Flashes
+             * @default []
+             */
+            flashes: components["schemas"]["FlashOut"][];
+            trim?: components["schemas"]["Trim-Output"] | null;
+            /**
+             * Trimmed S
+             * @default 0
+             */
+            trimmed_s: number;
             /** Poster */
             poster?: string | null;
+            /** Strip */
+            strip?: string | null;
             /** Url */
             url?: string | null;
             /**
@@ -2367,6 +3584,17 @@ export interface components {
              * @default false
              */
             private: boolean;
+            /**
+             * Timers
+             * @description shows how long everything that is held is still on
+             * @default false
+             */
+            timers: boolean;
+            /**
+             * Ground
+             * @description a plain key colour behind everything; none: see-through
+             */
+            ground: string | null;
         };
         /**
          * OverlayOut
@@ -2400,14 +3628,24 @@ export interface components {
              */
             kind: "pad";
         };
-        /** Part */
+        /**
+         * Part
+         * @description A part of the cast: who reads, and how. ``may`` are the effects a viewer may ask for; ``who`` may use the part.
+         */
         Part: {
             /** Id */
             id: string;
             /** Name */
             name: string;
             /**
+             * On
+             * @description off: shut out, the default part reads instead
+             * @default true
+             */
+            on: boolean;
+            /**
              * Base
+             * @description the base voice
              * @default en
              */
             base: string;
@@ -2421,6 +3659,40 @@ export interface components {
              * @default 1
              */
             pitch: number;
+            /**
+             * Volume
+             * @default 100
+             */
+            volume: number;
+            /**
+             * Effect
+             * @description always on it
+             * @default
+             */
+            effect: ("echo" | "tunnel" | "small" | "giant" | "tannoy" | "robot" | "backwards") | "";
+            /**
+             * May
+             * @default []
+             */
+            may: ("echo" | "tunnel" | "small" | "giant" | "tannoy" | "robot" | "backwards")[];
+            /**
+             * Who
+             * @default [
+             *       "everyone"
+             *     ]
+             */
+            who: ("everyone" | "follower" | "member" | "vip" | "moderator" | "streamer")[];
+            /**
+             * Mouths
+             * @description media of its mouth, from closed to widest
+             * @default []
+             */
+            mouths: string[];
+            /**
+             * Blink
+             * @description a picture that shows now and then while the mouth is closed
+             */
+            blink: string | null;
         };
         /**
          * PartIn
@@ -2433,6 +3705,24 @@ export interface components {
             };
             /** Version */
             version?: number | null;
+        };
+        /**
+         * PathsIn
+         * @description Paths of files or folders on this computer, one a line, with or without quotes.
+         */
+        PathsIn: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * PatternIn
+         * @description A pattern as ``time_ms,cell,level``.
+         */
+        PatternIn: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
         };
         /** PictureBeat */
         PictureBeat: {
@@ -2497,7 +3787,8 @@ export interface components {
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -2544,6 +3835,16 @@ export interface components {
              * @default 0.4
              */
             h: number;
+        };
+        /**
+         * PlayedOut
+         * @description A pattern as it is felt: the levels of all cells, ``every_s`` apart, after the house's limit on the level.
+         */
+        PlayedOut: {
+            /** Every S */
+            every_s: number;
+            /** Frames */
+            frames: number[][];
         };
         /**
          * Preview
@@ -2611,6 +3912,22 @@ export interface components {
             /** What */
             what: string;
         };
+        /**
+         * PropertyOut
+         * @description A property of the gear: what it rests at, what it should show, what it does show; ``held``: something lies on it.
+         */
+        PropertyOut: {
+            /** Path */
+            path: string;
+            /** Rest */
+            rest: boolean | number | string | null;
+            /** Wanted */
+            wanted: boolean | number | string | null;
+            /** Actual */
+            actual: boolean | number | string | null;
+            /** Held */
+            held: boolean;
+        };
         /** RaidCall */
         RaidCall: {
             /** From */
@@ -2622,6 +3939,43 @@ export interface components {
              * @enum {string}
              */
             kind: "raid";
+        };
+        /**
+         * Reading
+         * @description How viewer text is read aloud.
+         */
+        Reading: {
+            /**
+             * Default
+             * @description the part that reads what names nobody; none: the first
+             */
+            default: string | null;
+            /**
+             * Max Parts
+             * @default 4
+             */
+            max_parts: number;
+            /**
+             * Review
+             * @description whose texts wait for the streamer's yes
+             * @default none
+             * @enum {string}
+             */
+            review: "none" | "new" | "all";
+            /**
+             * Links
+             * @default word
+             * @enum {string}
+             */
+            links: "word" | "refuse";
+            /**
+             * Viewers
+             * @description a part of their own that reads for a viewer, by id or name
+             * @default {}
+             */
+            viewers: {
+                [key: string]: string;
+            };
         };
         /**
          * Refusal
@@ -2653,7 +4007,8 @@ export interface components {
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -2669,6 +4024,30 @@ export interface components {
             kind: "reply";
             /** Text */
             text: string | components["schemas"]["FromJar"];
+        };
+        /** RestIn */
+        RestIn: {
+            /** Values */
+            values: {
+                [key: string]: boolean | number | string;
+            };
+        };
+        /**
+         * RestingLook
+         * @description A named set of rest values that can be taken up at once.
+         */
+        RestingLook: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: boolean | number | string;
+            };
         };
         /**
          * ReturnOut
@@ -2740,7 +4119,8 @@ export interface components {
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -2784,6 +4164,11 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** Said */
+        Said: {
+            /** What */
+            what: string;
+        };
         /** SceneBeat */
         SceneBeat: {
             /**
@@ -2801,7 +4186,8 @@ export interface components {
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -2835,6 +4221,22 @@ export interface components {
             /** Scene */
             scene: string;
         };
+        /** SecretIn */
+        SecretIn: {
+            /** Secret */
+            secret: string;
+        };
+        /** SettingOut */
+        SettingOut: {
+            /** Type */
+            type: string;
+            /** Min */
+            min: number | null;
+            /** Max */
+            max: number | null;
+            /** Choices */
+            choices: string[];
+        };
         /**
          * SnagOut
          * @description Something wrong (``error``) or risky (``warning``) in a cue, with what would mend it.
@@ -2852,6 +4254,10 @@ export interface components {
             what: string;
             /** Mend */
             mend: string;
+            /** Key */
+            key: string;
+            /** Near */
+            near: string[];
         };
         /** SoundBeat */
         SoundBeat: {
@@ -2886,7 +4292,8 @@ export interface components {
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -2925,7 +4332,8 @@ export interface components {
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -2975,7 +4383,8 @@ export interface components {
         };
         /**
          * SpanOut
-         * @description Where a beat lies on the score, in ms from the run's start; ``end_latest`` is none while only a hand ends it.
+         * @description Where a beat lies on the score, in ms from the run's start; ``end_latest`` is none while only a hand ends it;
+         *     ``returns_to`` is what a hold goes back to as things are now.
          */
         SpanOut: {
             /** Beat */
@@ -2988,6 +4397,8 @@ export interface components {
             end: number;
             /** End Latest */
             end_latest: number | null;
+            /** Returns To */
+            returns_to?: string | null;
         };
         /** SpeechBeat */
         SpeechBeat: {
@@ -3022,7 +4433,8 @@ export interface components {
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -3055,6 +4467,7 @@ export interface components {
             caption: boolean;
             /**
              * Mouth
+             * @description the part's mouth pictures follow the sound
              * @default false
              */
             mouth: boolean;
@@ -3067,10 +4480,40 @@ export interface components {
              *     }
              */
             place: components["schemas"]["Place"];
+            /**
+             * @default {
+             *       "x": 0.72,
+             *       "y": 0.3,
+             *       "w": 0.24,
+             *       "h": 0.44
+             *     }
+             */
+            mouth_place: components["schemas"]["Place"];
+            /**
+             * Size
+             * @description height of the caption's type
+             * @default 0.06
+             */
+            size: number;
+        };
+        /** SpeechOut */
+        SpeechOut: {
+            /** Part */
+            part: string;
+            /** Name */
+            name: string;
+            /** Effect */
+            effect: string;
+            /** Written */
+            written: string;
+            /** Said */
+            said: string;
+            /** Instead */
+            instead: string;
         };
         /**
          * Start
-         * @description When a beat begins: seconds after the run's start, or after the start or end of another beat.
+         * @description When a beat begins: seconds after the run's start, or after the start or end of another beat, or a throw's hit.
          */
         Start: {
             /**
@@ -3085,7 +4528,13 @@ export interface components {
              * @default end
              * @enum {string}
              */
-            edge: "start" | "end";
+            edge: "start" | "end" | "hit";
+            /**
+             * Hit
+             * @description with the edge hit: which one, counted from 1
+             * @default 1
+             */
+            hit: number;
         };
         /** StreamCall */
         StreamCall: {
@@ -3108,7 +4557,8 @@ export interface components {
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -3124,6 +4574,32 @@ export interface components {
             kind: "tap";
             /** Combo */
             combo: string;
+        };
+        /**
+         * Target
+         * @description A circle on the overlay that things are thrown at; x, y is its middle, r its radius, all of the overlay's width and
+         *     height (r: of its height).
+         */
+        Target: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * X
+             * @default 0.5
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0.3
+             */
+            y: number;
+            /**
+             * R
+             * @default 0.08
+             */
+            r: number;
         };
         /** TextRule */
         TextRule: {
@@ -3156,14 +4632,17 @@ export interface components {
             /** Range */
             range: number[] | null;
         };
-        /** ThrowBeat */
+        /**
+         * ThrowBeat
+         * @description Things, or drops of a liquid, thrown at the avatar. The place is the part of the overlay that they may cross.
+         */
         ThrowBeat: {
             /**
              * @default {
-             *       "x": 0.3,
-             *       "y": 0.3,
-             *       "w": 0.4,
-             *       "h": 0.4
+             *       "x": 0,
+             *       "y": 0,
+             *       "w": 1,
+             *       "h": 1
              *     }
              */
             place: components["schemas"]["Place"];
@@ -3219,7 +4698,8 @@ export interface components {
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -3230,9 +4710,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Length
-             * @default {
-             *       "s": 5
-             *     }
+             * @default natural
              */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -3240,7 +4718,10 @@ export interface components {
              * @enum {string}
              */
             kind: "throw";
-            /** Media */
+            /**
+             * Media
+             * @description a picture that is thrown; none: drops of ``colour``
+             */
             media: (components["schemas"]["FromFile"] | components["schemas"]["FromJar"]) | null;
             /**
              * Count
@@ -3252,6 +4733,108 @@ export interface components {
              * @default 0.4
              */
             every_s: number;
+            /**
+             * Origin
+             * @default above
+             * @enum {string}
+             */
+            origin: "above" | "left" | "right" | "point" | "random";
+            /**
+             * From X
+             * @default 0.5
+             */
+            from_x: number;
+            /**
+             * From Y
+             * @default 0
+             */
+            from_y: number;
+            /**
+             * Targets
+             * @description circles on the avatar, one at random for each; none: all of them
+             * @default []
+             */
+            targets: string[];
+            /**
+             * Flight S
+             * @default 0.7
+             */
+            flight_s: number;
+            /**
+             * Arc
+             * @description how high over the straight way, of the height
+             * @default 0.12
+             */
+            arc: number;
+            /**
+             * Spin
+             * @description turns while it flies
+             * @default 0.7
+             */
+            spin: number;
+            /**
+             * Landing
+             * @default bounce
+             * @enum {string}
+             */
+            landing: "bounce" | "stick" | "run";
+            /**
+             * Linger S
+             * @description how long it is there after it hit
+             * @default 1.2
+             */
+            linger_s: number;
+            /**
+             * Size
+             * @description of the overlay's height
+             * @default 0.12
+             */
+            size: number;
+            /**
+             * Colour
+             * @default #6b3a12
+             */
+            colour: string;
+            /**
+             * Thickness
+             * @description of a drop: 0 runs like water, 1 hardly runs
+             * @default 0.7
+             */
+            thickness: number;
+        };
+        /**
+         * ThrowIn
+         * @description A throw to look at while it is tuned; the same ``luck`` throws the same.
+         */
+        ThrowIn: {
+            /** Beat */
+            beat: {
+                [key: string]: unknown;
+            };
+            /**
+             * Luck
+             * @default 0
+             */
+            luck: number;
+        };
+        /** ThrownOut */
+        ThrownOut: {
+            /** Things */
+            things: [
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                string
+            ][];
+            /** Media */
+            media: ({
+                [key: string]: unknown;
+            } | null)[];
         };
         /** TipCall */
         TipCall: {
@@ -3266,7 +4849,17 @@ export interface components {
             kind: "tip";
         };
         /** Trim */
-        Trim: {
+        "Trim-Input": {
+            /**
+             * From S
+             * @default 0
+             */
+            from_s: number;
+            /** To S */
+            to_s?: number | null;
+        };
+        /** Trim */
+        "Trim-Output": {
             /**
              * From S
              * @default 0
@@ -3274,6 +4867,18 @@ export interface components {
             from_s: number;
             /** To S */
             to_s: number | null;
+        };
+        /**
+         * TrimUse
+         * @description What a trim does to a cue that uses the file: its longest length before and after, in s; none: open.
+         */
+        TrimUse: {
+            /** Cue */
+            cue: string;
+            /** Before S */
+            before_s: number | null;
+            /** After S */
+            after_s: number | null;
         };
         /**
          * TryIn
@@ -3345,12 +4950,23 @@ export interface components {
         };
         /** VoiceBeat */
         VoiceBeat: {
+            /**
+             * Fade In S
+             * @default 0
+             */
+            fade_in_s: number;
+            /**
+             * Fade Out S
+             * @default 0
+             */
+            fade_out_s: number;
             /** Id */
             id: string;
             /**
              * @default {
              *       "at_s": 0,
-             *       "edge": "end"
+             *       "edge": "end",
+             *       "hit": 1
              *     }
              */
             start: components["schemas"]["Start"];
@@ -3372,7 +4988,38 @@ export interface components {
              */
             kind: "voice";
             /** Preset */
-            preset: string;
+            preset: string | null;
+            /**
+             * Pitch
+             * @description half tones up or down
+             */
+            pitch: number | null;
+            /**
+             * Mix
+             * @description 0: the voice as it is, 1: only the changed voice
+             */
+            mix: number | null;
+        };
+        /** VoiceOut */
+        VoiceOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Language */
+            language: string;
+        };
+        /**
+         * Voices
+         * @description The base voices, their variants (``en-gb+f3``), and the effects there are.
+         */
+        Voices: {
+            /** Voices */
+            voices: components["schemas"]["VoiceOut"][];
+            /** Variants */
+            variants: string[];
+            /** Effects */
+            effects: string[];
         };
         /** WordList */
         WordList: {
@@ -3395,6 +5042,17 @@ export interface components {
              * @default []
              */
             entries: components["schemas"]["BlockedWord"][];
+        };
+        /** WordsIn */
+        WordsIn: {
+            /** Text */
+            text: string;
+            /**
+             * How
+             * @default add
+             * @enum {string}
+             */
+            how: "add" | "replace";
         };
     };
     responses: never;
@@ -3467,12 +5125,45 @@ export interface operations {
             };
         };
     };
+    put_reading_api_book_reading_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     put_part_api_book__kind___thing__put: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                kind: "lanes" | "rewards" | "jars" | "cues" | "cast" | "gear" | "overlays" | "media" | "words";
+                kind: "lanes" | "rewards" | "jars" | "cues" | "cast" | "gear" | "overlays" | "media" | "words" | "looks" | "patterns" | "inlets";
                 thing: string;
             };
             cookie?: never;
@@ -3510,7 +5201,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                kind: "lanes" | "rewards" | "jars" | "cues" | "cast" | "gear" | "overlays" | "media" | "words";
+                kind: "lanes" | "rewards" | "jars" | "cues" | "cast" | "gear" | "overlays" | "media" | "words" | "looks" | "patterns" | "inlets";
                 thing: string;
             };
             cookie?: never;
@@ -3595,39 +5286,6 @@ export interface operations {
             };
         };
     };
-    cue_from_media_api_cues_from_media_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["FromMedia"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CueOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
-        };
-    };
     new_reward_api_rewards_new_post: {
         parameters: {
             query?: never;
@@ -3694,6 +5352,39 @@ export interface operations {
             };
         };
     };
+    throws_api_throws_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThrowIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThrownOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     all_snags_api_snags_get: {
         parameters: {
             query?: never;
@@ -3743,6 +5434,136 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    cue_from_media_api_cues_from_media_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FromMedia"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CueOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    copy_cue_api_cues__cue_id__copy_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cue_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CueOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    many_cues_api_cues_many_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ManyIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    match_api_cues_match_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MatchIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatchOut"][];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3939,6 +5760,202 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Added"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    add_paths_api_media_paths_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PathsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Added"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    replace_media_api_media__media_id__replace_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                media_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_replace_media_api_media__media_id__replace_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Added"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    convert_media_api_media__media_id__convert_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                media_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Added"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    trim_use_api_media__media_id__trim_use_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                media_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Trim-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrimUse"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    jobs_api_jobs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    stop_job_api_jobs__job_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: boolean;
+                    };
                 };
             };
             /** @description Unprocessable Entity */
@@ -4444,6 +6461,708 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Link"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    gear_api_gear_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GearOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    catalogue_api_gear_catalogue_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["CatalogueOut"];
+                    };
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    put_secret_api_gear__gear_id__secret_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                gear_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SecretIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: boolean;
+                    };
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    test_api_gear__gear_id__test_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                gear_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Said"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    take_as_rest_api_gear__gear_id__rest_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                gear_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Said"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    hand_api_gear__gear_id__hand_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                gear_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Said"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    lamps_api_gear__gear_id__lamps_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                gear_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LampOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    put_rest_api_rest_values_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Said"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    new_look_api_looks_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    take_look_api_looks__look_id__take_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                look_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Said"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    hook_in_api_in__inlet_id__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                inlet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    key_api_inlets__inlet_id__key_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                inlet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    renew_key_api_inlets__inlet_id__key_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                inlet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    pattern_out_api_patterns__pattern_id__csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pattern_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    play_pattern_api_patterns_play_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HapticPattern-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlayedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    pattern_in_api_patterns_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PatternIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    all_voices_api_voices_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Voices"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    bench_api_cast_bench_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    check_api_words_check_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    export_words_api_words__list_id__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                list_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    import_words_api_words__list_id__file_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                list_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WordsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    repeat_api_speech_repeat_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
                 };
             };
             /** @description Unprocessable Entity */

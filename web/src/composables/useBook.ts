@@ -5,7 +5,18 @@ import { api, got, type Book, type Cue, type Media } from '@/api/client'
 import { say } from './useSay'
 
 export type ListName =
-  'lanes' | 'rewards' | 'jars' | 'cues' | 'cast' | 'gear' | 'overlays' | 'media' | 'words'
+  | 'lanes'
+  | 'rewards'
+  | 'jars'
+  | 'cues'
+  | 'cast'
+  | 'gear'
+  | 'overlays'
+  | 'media'
+  | 'words'
+  | 'looks'
+  | 'patterns'
+  | 'inlets'
 
 export const useBook = defineStore('book', () => {
   const book = shallowRef<Book | null>(null)

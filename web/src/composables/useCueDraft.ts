@@ -1,6 +1,7 @@
 /** A cue being built: every change is saved by itself after a moment and counts from the next call on. */
 import { computed, onScopeDispose, ref, watch, type ComputedRef, type Ref } from 'vue'
 import { api, got, Refused, type Beat, type Cue, type Schemas } from '@/api/client'
+import { freeId, planted, shelve, shelved } from '@/logic/beats'
 import { useBook } from './useBook'
 
 export type Snag = Schemas['SnagOut']
@@ -22,11 +23,18 @@ export interface CueDraft {
   spans: Ref<Map<string, Span>>
   chosen: Ref<string | null>
   chosenBeat: ComputedRef<LooseBeat | null>
+  /** All that is chosen, the one whose settings are shown first. */
+  picked: ComputedRef<LooseBeat[]>
   problem: Ref<string>
   snags: Ref<Snag[]>
   state: Ref<'saved' | 'saving' | 'wrong'>
   addBeat: (kind: string, fields?: Record<string, unknown>) => void
   removeBeat: (id: string) => void
+  /** Chooses one beat; with `add` it joins or leaves those chosen already. */
+  choose: (id: string, add: boolean) => void
+  chooseAll: () => void
+  copy: () => number
+  paste: () => number
   change: (id: string, fields: Record<string, unknown>) => void
   flush: () => Promise<void>
 }
@@ -36,6 +44,7 @@ export function useCueDraft(id: () => string): CueDraft {
   const cue = ref<Cue | null>(null)
   const spans = ref(new Map<string, Span>())
   const chosen = ref<string | null>(null)
+  const also = ref<string[]>([])
   const problem = ref('')
   const snags = ref<Snag[]>([])
   const state = ref<'saved' | 'saving' | 'wrong'>('saved')
@@ -88,6 +97,11 @@ export function useCueDraft(id: () => string): CueDraft {
 
   watch(id, take, { immediate: true })
   watch(() => book.outside, take)
+  // A file that was trimmed or replaced changes where beats end.
+  watch(
+    () => book.media,
+    () => void measure(),
+  )
   watch(
     cue,
     () => {
@@ -106,19 +120,52 @@ export function useCueDraft(id: () => string): CueDraft {
   const beats = computed(() => (cue.value?.beats ?? []) as LooseBeat[])
   const chosenBeat = computed(() => beats.value.find((beat) => beat.id === chosen.value) ?? null)
 
-  function freeId(base: string): string {
-    const taken = new Set(beats.value.map((beat) => beat.id))
-    let name = base
-    for (let n = 2; taken.has(name); n += 1) name = `${base}-${n}`
-    return name
+  const picked = computed(() => {
+    const others = also.value.filter((other) => other !== chosen.value)
+    return [chosen.value, ...others].flatMap((one) => beats.value.find((beat) => beat.id === one) ?? [])
+  })
+  watch(chosen, () => {
+    if (!chosen.value || !also.value.includes(chosen.value)) also.value = []
+  })
+
+  function choose(beatId: string, add: boolean): void {
+    if (!add) {
+      if (!also.value.includes(beatId)) also.value = []
+      chosen.value = beatId
+    } else if (picked.value.some((beat) => beat.id === beatId)) {
+      const left = picked.value.map((beat) => beat.id).filter((one) => one !== beatId)
+      also.value = left
+      chosen.value = left[0] ?? null
+    } else {
+      also.value = [...picked.value.map((beat) => beat.id), beatId]
+      chosen.value ??= beatId
+    }
+  }
+
+  function chooseAll(): void {
+    also.value = beats.value.map((beat) => beat.id)
+    chosen.value ??= also.value[0] ?? null
+  }
+
+  function copy(): number {
+    if (picked.value.length) shelve(picked.value)
+    return picked.value.length
+  }
+
+  function paste(): number {
+    const made = planted(shelved(), beats.value)
+    cue.value?.beats.push(...(made as unknown as Beat[]))
+    also.value = made.map((beat) => beat.id)
+    if (made[0]) chosen.value = made[0].id
+    return made.length
   }
 
   function addBeat(kind: string, fields: Record<string, unknown> = {}): void {
     if (!cue.value) return
     const beat = {
-      id: freeId(kind),
+      id: freeId(kind, new Set(beats.value.map((beat) => beat.id))),
       kind,
-      start: { at_s: 0, after: null, edge: 'end' },
+      start: { at_s: 0, after: null, edge: 'end', hit: 1 },
       only_if: [],
       ...fields,
     }
@@ -129,7 +176,7 @@ export function useCueDraft(id: () => string): CueDraft {
   function removeBeat(beatId: string): void {
     if (!cue.value) return
     for (const beat of cue.value.beats) {
-      if (beat.start.after === beatId) beat.start = { at_s: 0, after: null, edge: 'end' }
+      if (beat.start.after === beatId) beat.start = { at_s: 0, after: null, edge: 'end', hit: 1 }
     }
     cue.value.beats = cue.value.beats.filter((beat) => beat.id !== beatId)
     if (chosen.value === beatId) chosen.value = null
@@ -140,5 +187,23 @@ export function useCueDraft(id: () => string): CueDraft {
     if (beat) Object.assign(beat, fields)
   }
 
-  return { cue, beats, spans, snags, chosen, chosenBeat, problem, state, addBeat, removeBeat, change, flush }
+  return {
+    cue,
+    beats,
+    spans,
+    snags,
+    chosen,
+    chosenBeat,
+    picked,
+    problem,
+    state,
+    addBeat,
+    removeBeat,
+    choose,
+    chooseAll,
+    copy,
+    paste,
+    change,
+    flush,
+  }
 }

@@ -65,6 +65,16 @@ export interface GearRow {
   state: 'in_step' | 'catching_up' | 'away' | 'off'
   since: number
   problem: string
+  serial?: number
+}
+
+export interface JobRow {
+  id: number
+  what: string
+  name: string
+  state: 'waiting' | 'running' | 'done' | 'stopped' | 'failed'
+  share: number
+  problem: string
 }
 
 export interface LiveState {
@@ -77,7 +87,8 @@ export interface LiveState {
   lanes: LaneRow[]
   reviews: { redemption: string; reward: string; viewer: string; text: string }[]
   gear: GearRow[]
-  overlays: { id: string; name: string; pages: number }[]
+  overlays: { id: string; name: string; pages: number; lags: (number | null)[] }[]
+  jobs: JobRow[]
   said: string[]
 }
 

@@ -23,6 +23,17 @@ async function say(): Promise<void> {
   await act('/chat', { viewer: who.value, text: message.value })
   message.value = ''
 }
+
+/** The simulated gear, each with a window of its own. */
+const WINDOWS = {
+  broadcaster: 'Broadcaster',
+  lights: 'Lamps',
+  avatar: 'Avatar',
+  voice: 'Voice box',
+  haptics: 'Haptics',
+  keys: 'Keys',
+  hook: 'Hook box',
+}
 </script>
 
 <template>
@@ -30,6 +41,11 @@ async function say(): Promise<void> {
     <header class="row">
       <h1>Tinwhistle Halt, the audience</h1>
       <span class="grow"></span>
+      <nav class="windows small" aria-label="Windows of the simulated gear">
+        <a v-for="(name, gear) in WINDOWS" :key="gear" :href="`/window/${gear}`" target="_blank">{{
+          name
+        }}</a>
+      </nav>
       <span class="soft">{{ stream.category }}</span>
       <button
         class="btn"
@@ -127,6 +143,11 @@ async function say(): Promise<void> {
 </template>
 
 <style scoped>
+.windows {
+  display: flex;
+  gap: 10px;
+}
+
 .audience {
   display: grid;
   gap: 14px;

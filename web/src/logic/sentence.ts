@@ -11,6 +11,12 @@ const MATCH: Record<string, string> = {
   contains: 'contains',
 }
 
+function between(from?: number | null, to?: number | null): string {
+  if (from && to) return ` of ${from} to ${to}`
+  if (from) return ` of ${from} or more`
+  return to ? ` of at most ${to}` : ''
+}
+
 export function sayCall(call: Call, book: Book): string {
   switch (call.kind) {
     case 'reward': {
@@ -20,13 +26,13 @@ export function sayCall(call: Call, book: Book): string {
     case 'chat':
       return `a message ${MATCH[call.match]} “${call.text}”`
     case 'tip':
-      return call.from ? `someone tips ${call.from} or more` : 'someone tips'
+      return `someone tips${between(call.from, call.to).replace(' of', '')}`
     case 'follow':
       return 'someone follows'
     case 'membership':
-      return 'someone becomes a member'
+      return call.tier ? `someone becomes a member of tier ${call.tier} or above` : 'someone becomes a member'
     case 'raid':
-      return call.from ? `a raid of ${call.from} or more comes` : 'a raid comes'
+      return `a raid${between(call.from, call.to)} comes`
     case 'hook':
       return `the hook ${call.name} comes`
     case 'pad':
@@ -57,7 +63,23 @@ const ROLES: Record<string, string> = {
 }
 export const ROLE_NAMES = ROLES
 
+function places(cue: Cue): string {
+  const { scenes, categories } = cue.door
+  const parts = [
+    scenes.length ? `while ${scenes.join(' or ')} is on` : '',
+    categories.length ? `in ${categories.join(' or ')}` : '',
+  ]
+  return parts
+    .filter(Boolean)
+    .map((part) => ` ${part}`)
+    .join('')
+}
+
 export function sayWho(cue: Cue): string {
+  return people(cue) + places(cue)
+}
+
+function people(cue: Cue): string {
   if (cue.door.who.includes('everyone')) return 'anyone'
   const words = cue.door.who.map((role) =>
     role === 'member' && cue.door.tier > 1 ? `members of tier ${cue.door.tier}` : ROLES[role],
@@ -83,6 +105,7 @@ export function sayPace(cue: Cue, book: Book): string {
   const caps = [
     cue.door.cap_stream ? `${cue.door.cap_stream} a stream` : '',
     cue.door.cap_viewer ? `${cue.door.cap_viewer} per viewer` : '',
+    cue.door.cap_window ? `${cue.door.cap_window.count} in ${sayDuration(cue.door.cap_window.per_s)}` : '',
   ].filter(Boolean)
   return words + each + (caps.length ? `, at most ${caps.join(', ')}` : '')
 }

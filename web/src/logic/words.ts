@@ -14,10 +14,32 @@ export function sayPath(path: string): string {
   const [family, ...rest] = path.split('/')
   if (family === 'broadcast' && rest[0] === 'scene') return 'Scene'
   if (family === 'broadcast' && rest[0] === 'source') return `${rest[2]} in ${rest[1]}`
-  if (family === 'broadcast' && rest[0] === 'filter') return `${rest[1]}, ${rest[2]} ${rest[3]}`
+  if (family === 'broadcast' && rest[0] === 'filter')
+    return `${rest[1]}, ${rest[2]}${rest[3] === 'on' ? '' : ` ${rest[3]}`}`
   if (family === 'light') return `${rest[0]} ${rest[1]}`
+  if (family === 'avatar') return rest[1] ? `Face ${rest[1]}` : `Avatar’s ${rest[0]}`
+  if (family === 'voice') return `Voice box ${rest[0]}`
+  if (family === 'keys') return sayKeys(rest[0] ?? '')
+  if (family === 'reward') return `${rest[0]} ${rest[1] === 'on' ? 'on sale' : rest[1]}`
   if (family === 'sound') return 'Other sounds'
   return `${family} ${rest.join(' ')}`
+}
+
+/** Several properties of one kind: `signal, flood colour`, or how many lamps there are. */
+export function sayPaths(paths: string[]): string {
+  const [first = ''] = paths
+  if (paths.length < 2) return sayPath(first)
+  const [, , what] = first.split('/')
+  return paths.length > 2
+    ? `${paths.length} lamps, ${what}`
+    : `${paths.map((path) => path.split('/')[1]).join(', ')} ${what}`
+}
+
+/** `ControlLeft+KeyM` as `Control+M`. */
+export function sayKeys(combo: string): string {
+  const cap = (code: string): string =>
+    code.replace(/^(Control|Shift|Alt|Meta)Left$/, '$1').replace(/^(Key|Digit)(?=.$)/, '')
+  return combo.split('+').map(cap).join('+')
 }
 
 export function sayReturn(held: Held): string {

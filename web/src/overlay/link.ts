@@ -1,7 +1,7 @@
 /** The overlay's line to the server: keeps the server's time, reconnects by itself, feeds a stage. */
 import { openFeed } from '@/logic/feed'
 import { OverlayStage } from './stage'
-import type { OverlayMessage } from './types'
+import type { OverlayInfo, OverlayMessage } from './types'
 
 /** The server's clock as seen from here: the smallest difference seen counts, it had the least delay. */
 export class ServerClock {
@@ -26,7 +26,8 @@ export function joinOverlay(
   feedPath: string,
   stage: OverlayStage,
   clock: ServerClock,
-  tell?: (size: { width: number; height: number }) => void,
+  tell?: (overlay: OverlayInfo) => void,
+  timers?: (rows: unknown[]) => void,
 ): Line {
   let lag: number | null = null
   const feed = openFeed(feedPath, (raw) => {
@@ -35,8 +36,13 @@ export function joinOverlay(
       case 'whole':
         clock.heard(message.now)
         stage.setOthers(message.others ?? 1)
+        stage.setOutputs(message.overlay.sound, message.overlay.picture)
         stage.whole(message.up)
         tell?.(message.overlay)
+        timers?.(message.timers ?? [])
+        break
+      case 'timers':
+        timers?.(message.rows)
         break
       case 'show':
         if (message.now) clock.heard(message.now)
@@ -56,11 +62,11 @@ export function joinOverlay(
         break
     }
   })
-  const ping = window.setInterval(
-    () => feed.send({ t: 'ping', sent: performance.now(), lag_ms: lag, up: stage.count }),
-    5000,
-  )
+  const greet = (): void => feed.send({ t: 'ping', sent: performance.now(), lag_ms: lag, up: stage.count })
+  const first = window.setTimeout(greet, 300)
+  const ping = window.setInterval(greet, 5000)
   const close = (): void => {
+    window.clearTimeout(first)
     window.clearInterval(ping)
     feed.close()
   }

@@ -5,6 +5,7 @@
  * it is not connected is neither shown late nor left up.
  */
 import { enter, leave } from './moves'
+import { Sound, takePlayer } from './sound'
 import type { Look, ShowMessage, Source } from './types'
 
 export interface StageOptions {
@@ -23,77 +24,16 @@ interface Up {
   stop: () => void
 }
 
-/** A sound or the sound of a clip: joins in the middle, loops to fill, fades, follows the volume of the others. */
-class Sound {
-  private readonly own: number
-  private timer = 0
-
-  constructor(
-    readonly media: HTMLMediaElement,
-    private readonly look: Look,
-    private readonly message: ShowMessage,
-    private readonly source: Source,
-    private readonly now: () => number,
-    private others: number,
-  ) {
-    this.own = (look.volume ?? 100) / 100
-    this.follow()
-    this.timer = window.setInterval(() => this.follow(), 40)
-  }
-
-  private span(): number {
-    return Math.max(0.02, (this.source.to_s ?? this.source.length_s) - this.source.from_s)
-  }
-
-  start(): void {
-    const gone = Math.max(0, (this.now() - this.message.at) / 1000)
-    const span = this.span()
-    const seek = (): void => {
-      if (gone > 0.08 || this.source.from_s > 0) this.media.currentTime = this.source.from_s + (gone % span)
-      void this.media.play().catch(() => (this.media.dataset.blocked = 'yes'))
-    }
-    if (this.media.readyState >= 1) seek()
-    else this.media.addEventListener('loadedmetadata', seek, { once: true })
-  }
-
-  setOthers(value: number): void {
-    this.others = value
-    this.follow()
-  }
-
-  private follow(): void {
-    const now = this.now()
-    const { at, until } = this.message
-    const rise = (this.look.fade_in_s ?? 0) * 1000
-    const fall = (this.look.fade_out_s ?? 0) * 1000
-    let part = rise > 0 && this.media.tagName === 'AUDIO' ? Math.min(1, (now - at) / rise) : 1
-    if (until !== null && fall > 0 && this.media.tagName === 'AUDIO')
-      part = Math.min(part, (until - now) / fall)
-    const ducks = (this.look.duck ?? 1) !== 1
-    const level = this.own * Math.max(0, part) * (ducks ? 1 : this.others)
-    this.media.volume = Math.min(1, Math.max(0, level))
-    const end = this.source.to_s
-    if (end !== null && this.media.currentTime >= end) {
-      this.media.currentTime = this.source.from_s
-    }
-  }
-
-  stop(): void {
-    window.clearInterval(this.timer)
-    this.media.pause()
-    this.media.removeAttribute('src')
-    this.media.load()
-  }
-}
-
 export class OverlayStage {
   private readonly up = new Map<string, Up>()
   private others = 1
+  private readonly may: { sound: boolean; picture: boolean }
 
   constructor(
     private readonly root: HTMLElement,
     private readonly options: StageOptions,
   ) {
+    this.may = { sound: options.sound, picture: options.picture }
     root.style.position ||= 'relative'
     root.style.overflow = 'hidden'
     root.style.containerType = 'size'
@@ -103,9 +43,26 @@ export class OverlayStage {
     return this.up.size
   }
 
+  /** Turns what is heard or seen on or off while things are up; never more than this stage was made for. */
+  setOutputs(wantsSound: boolean, wantsPicture: boolean): void {
+    const sound = (this.options.sound = wantsSound && this.may.sound)
+    const picture = (this.options.picture = wantsPicture && this.may.picture)
+    for (const [key, entry] of [...this.up]) {
+      const heard = isHeard(entry.message.kind)
+      const gone = entry.message.kind === 'speech' ? !sound && !picture : heard ? !sound : !picture
+      if (gone) this.remove(key)
+      else if (entry.sound) entry.sound.media.muted = !sound
+    }
+  }
+
   setOthers(value: number): void {
     this.others = value
     for (const entry of this.up.values()) entry.sound?.setOthers(value)
+  }
+
+  /** Whether the browser refuses to play a sound that is up. */
+  get blocked(): boolean {
+    return [...this.up.values()].some((entry) => entry.sound?.media.dataset.blocked === 'yes')
   }
 
   /** What is up becomes exactly this. */
@@ -123,8 +80,9 @@ export class OverlayStage {
       return
     }
     if (message.until !== null && message.until <= this.options.now()) return
-    const heard = message.kind === 'sound' || message.kind === 'speech'
-    if (heard ? !this.options.sound : !this.options.picture) return
+    const heard = isHeard(message.kind)
+    const { sound: hears, picture: sees } = this.options
+    if (message.kind === 'speech' ? !hears && !sees : heard ? !hears : !sees) return
     const made = this.make(message)
     if (!made) return
     if (there) this.remove(key)
@@ -153,7 +111,7 @@ export class OverlayStage {
     window.clearTimeout(entry.timer)
     const { until, look } = entry.message
     if (until === null) return
-    const out = entry.sound && entry.message.kind === 'sound' ? 0 : (look.fade_out_s ?? 0) * 1000
+    const out = entry.sound && isHeard(entry.message.kind) ? 0 : (look.fade_out_s ?? 0) * 1000
     const left = until - out - this.options.now()
     entry.timer = window.setTimeout(
       () => this.hide(entry.message.run, entry.message.beat, out),
@@ -179,7 +137,7 @@ export class OverlayStage {
     const gone = (): void => {
       if (this.up.get(key) === entry) this.remove(key)
     }
-    if (entry.message.kind === 'sound') gone()
+    if (isHeard(entry.message.kind)) gone()
     else leave(entry.node, entry.message.look.leave ?? 'fade', over, gone)
   }
 
@@ -207,7 +165,8 @@ export class OverlayStage {
     node.dataset.run = message.run
     node.dataset.beat = message.beat
     node.dataset.kind = message.kind
-    if (message.kind !== 'sound') lay(node, message.look)
+    if (message.kind === 'speech' || message.kind === 'throw') lie(node, message.look.layer ?? 0)
+    else if (message.kind !== 'sound') lay(node, message.look)
     const sound =
       media && source ? new Sound(media, message.look, message, source, this.options.now, this.others) : null
     if (media && !this.options.sound) media.muted = true
@@ -215,8 +174,17 @@ export class OverlayStage {
   }
 }
 
+function isHeard(kind: string): boolean {
+  return kind === 'sound' || kind === 'speech'
+}
+
 function keyOf(message: { run: string; beat: string }): string {
   return `${message.run}/${message.beat}`
+}
+
+/** Over the whole of the overlay. */
+function lie(node: HTMLElement, layer: number): void {
+  Object.assign(node.style, { position: 'absolute', inset: '0', zIndex: String(layer + 1) })
 }
 
 function lay(node: HTMLElement, look: Look): void {
@@ -259,7 +227,7 @@ function picture(_: ShowMessage, source: Source | null): Made | null {
 
 function clip(_: ShowMessage, source: Source | null): Made | null {
   if (!source) return null
-  const node = document.createElement('video')
+  const node = takePlayer('video') as HTMLVideoElement
   node.style.objectFit = 'contain'
   node.src = source.url
   node.loop = true
@@ -269,11 +237,22 @@ function clip(_: ShowMessage, source: Source | null): Made | null {
 
 function sound(_: ShowMessage, source: Source | null): Made | null {
   if (!source) return null
-  const node = document.createElement('audio')
+  const node = takePlayer('audio')
   node.src = source.url
   node.preload = 'auto'
   node.loop = true
   return { node, media: node }
+}
+
+/** Its sound, and room for its words and its mouth. */
+function speech(_: ShowMessage, source: Source | null): Made | null {
+  if (!source) return null
+  const node = document.createElement('div')
+  const media = takePlayer('audio')
+  media.src = source.url
+  media.preload = 'auto'
+  node.append(media)
+  return { node, media }
 }
 
 function caption(message: ShowMessage): Made {
@@ -314,13 +293,17 @@ type Player = (node: HTMLElement, message: ShowMessage, now: () => number) => ()
 const LATER: Record<string, () => Promise<Player>> = {
   burst: () => import('./burst').then((part) => part.playBurst),
   chance: () => import('./chance').then((part) => part.playChance),
+  throw: () => import('./throw').then((part) => part.playThrow),
+  speech: () => import('./speech').then((part) => part.playSpeech),
 }
 
 const MAKERS: Record<string, (message: ShowMessage, source: Source | null) => Made | null> = {
   picture,
   clip,
   sound,
+  speech,
   caption,
   burst: frame,
   chance: frame,
+  throw: frame,
 }

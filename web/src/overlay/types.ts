@@ -8,6 +8,8 @@ export interface Source {
   loops: number
   from_s: number
   to_s: number | null
+  /** What levelling adds, in dB. */
+  gain_db: number
 }
 
 export type Entrance =
@@ -30,7 +32,20 @@ export interface Look {
   plate?: string | null
   face?: 'display' | 'text'
   align?: 'left' | 'centre' | 'right'
+  caption?: boolean
+  mouth?: boolean
+  mouth_place?: { x: number; y: number; w: number; h: number }
   [more: string]: unknown
+}
+
+/** What a speech brings besides its sound. Times are ms from the sound's beginning. */
+export interface SpeechInfo {
+  /** Words with their beginning, end, and who says them. */
+  words: [string, number, number, string][]
+  /** Which mouth picture shows from when on. */
+  mouth: [number, number][]
+  pictures: string[]
+  blink: string | null
 }
 
 export interface ShowMessage {
@@ -43,7 +58,22 @@ export interface ShowMessage {
   until: number | null
   look: Look
   media?: (Source | null)[]
+  speech?: SpeechInfo
+  /** What a throw throws. */
+  things?: unknown[]
   now?: number
+}
+
+export interface OverlayInfo {
+  id: string
+  name: string
+  width: number
+  height: number
+  sound: boolean
+  picture: boolean
+  private: boolean
+  ground: string | null
+  timers?: boolean
 }
 
 export type OverlayMessage =
@@ -51,11 +81,13 @@ export type OverlayMessage =
   | { t: 'hide'; run: string; beat: string; now: number }
   | { t: 'until'; run: string; beat: string; until: number | null; now: number }
   | { t: 'others'; value: number }
+  | { t: 'timers'; rows: unknown[] }
   | {
       t: 'whole'
       now: number
-      overlay: { id: string; width: number; height: number; sound: boolean; picture: boolean }
+      overlay: OverlayInfo
       others: number | null
+      timers?: unknown[]
       up: ShowMessage[]
     }
   | { t: 'pong'; sent: number }

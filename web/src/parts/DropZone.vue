@@ -16,6 +16,33 @@ function take(list: FileList | null | undefined): void {
   const files = [...(list ?? [])]
   if (files.length) emit('files', files)
 }
+
+/** The files in dropped folders, however deep. */
+async function unpacked(items: DataTransferItemList | undefined): Promise<File[]> {
+  const entries = [...(items ?? [])].map((item) => item.webkitGetAsEntry())
+  const files: File[] = []
+  async function walk(entry: FileSystemEntry | null): Promise<void> {
+    if (!entry || entry.name.startsWith('.')) return
+    if (entry.isFile) {
+      files.push(await new Promise<File>((done, no) => (entry as FileSystemFileEntry).file(done, no)))
+      return
+    }
+    const reader = (entry as FileSystemDirectoryEntry).createReader()
+    for (;;) {
+      const some = await new Promise<FileSystemEntry[]>((done, no) => reader.readEntries(done, no))
+      if (!some.length) return
+      for (const one of some) await walk(one)
+    }
+  }
+  for (const entry of entries) await walk(entry)
+  return files
+}
+
+async function drop(event: DragEvent): Promise<void> {
+  over.value = false
+  const files = await unpacked(event.dataTransfer?.items)
+  if (files.length) emit('files', files)
+}
 defineExpose({ pick: () => input.value?.click() })
 </script>
 
@@ -25,7 +52,7 @@ defineExpose({ pick: () => input.value?.click() })
     :class="{ over, busy }"
     @dragover.prevent="over = true"
     @dragleave="over = false"
-    @drop.prevent="take($event.dataTransfer?.files)"
+    @drop.prevent="drop"
   >
     <slot>
       <button class="btn bare" @click="input?.click()">{{ busy ? 'Reading the files…' : label }}</button>

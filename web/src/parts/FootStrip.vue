@@ -22,9 +22,10 @@ const pages = computed(() => (live.state?.overlays ?? []).reduce((sum, overlay) 
       :key="gear.id"
       class="gear"
       :class="gear.state"
-      :title="gear.problem"
+      :title="`${gear.name}: ${WORDS[gear.state]}${gear.problem ? `. ${gear.problem}` : ''}`"
     >
-      <i class="sign"></i>{{ gear.name }} {{ WORDS[gear.state] }}
+      <i class="sign"></i><span class="cut-off">{{ gear.name }}</span>
+      <span v-if="gear.state !== 'in_step'">{{ WORDS[gear.state] }}</span>
       <span v-if="gear.state === 'away' && gear.problem" class="soft cut-off">· {{ gear.problem }}</span>
     </span>
     <span v-for="word in live.state?.said ?? []" :key="word" class="wrong cut-off">{{ word }}</span>
@@ -45,7 +46,8 @@ const pages = computed(() => (live.state?.overlays ?? []).reduce((sum, overlay) 
 .strip {
   display: flex;
   align-items: center;
-  gap: 18px;
+  gap: 16px;
+  white-space: nowrap;
   min-height: 34px;
   padding: 2px 16px;
   background: var(--surface);

@@ -53,7 +53,7 @@ export const MARKS: Record<Output, Mark> = {
     path: 'M3 3h9l10 10-9 9L3 12zm4 2.500A1.800 1.800 0 1 0 7 9a1.800 1.800 0 0 0 0-3.500z',
   },
   broadcast: {
-    name: 'Scenes and sources',
+    name: 'Broadcast',
     colour: 'var(--slate)',
     path: 'M2 21V12C2 6 6.500 3 12 3s10 3 10 9v9h-5v-8c0-3-2-5-5-5s-5 2-5 5v8z',
   },
@@ -130,4 +130,14 @@ export const KIND_OUTPUT: Record<string, Output> = {
 /** The mark of an output, a kind of beat, or anything else (then the jar). */
 export function markOf(name: string): Mark {
   return MARKS[name as Output] ?? MARKS[KIND_OUTPUT[name] ?? 'cue']
+}
+
+/** Kinds of beat that share a mark with others, by their own names. */
+export const KIND_NAMES: Record<string, string> = {
+  scene: 'Scene',
+  source: 'Source',
+  filter: 'Filter',
+  burst: 'Burst',
+  throw: 'Throw',
+  tap: 'Key tap',
 }

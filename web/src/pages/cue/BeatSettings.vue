@@ -1,13 +1,21 @@
 <script setup lang="ts">
 /** The chosen beat: when, how long, where, how it comes and goes. */
-import { ElSlider } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
-import type { Place } from '@/composables/useCueDraft'
-import { markOf } from '@/parts/marks'
-import DurationField from '@/parts/DurationField.vue'
+import { KIND_NAMES, markOf } from '@/parts/marks'
 import OutputMark from '@/parts/OutputMark.vue'
+import BeatAvatar from './BeatAvatar.vue'
+import BeatBroadcast from './BeatBroadcast.vue'
+import BeatHaptics from './BeatHaptics.vue'
+import BeatKeys from './BeatKeys.vue'
+import BeatLight from './BeatLight.vue'
+import BeatLook from './BeatLook.vue'
+import BeatOut from './BeatOut.vue'
+import BeatThrow from './BeatThrow.vue'
+import BeatSpeech from './BeatSpeech.vue'
+import BeatSound from './BeatSound.vue'
 import BeatWhen from './BeatWhen.vue'
+import BeatWords from './BeatWords.vue'
 import ChanceSettings from './ChanceSettings.vue'
 import { useDraft } from './draft'
 
@@ -16,9 +24,17 @@ const draft = useDraft()
 const beat = draft.chosenBeat
 
 const choices = computed(() =>
-  book.media.filter((m) => m.kind === (beat.value?.kind === 'burst' ? 'picture' : beat.value?.kind)),
+  book.media.filter(
+    (m) => m.kind === (['burst', 'throw'].includes(beat.value?.kind ?? '') ? 'picture' : beat.value?.kind),
+  ),
 )
-const jars = computed(() => (book.book?.jars ?? []).filter((jar) => jar.kind === 'media'))
+/** Jars that hold what this kind of beat can show; an empty one may still get it. */
+const jars = computed(() =>
+  (book.book?.jars ?? []).filter((jar) => {
+    const kind = book.mediaById.get(jar.entries[0]?.value ?? '')?.kind
+    return jar.kind === 'media' && (!kind || choices.value.some((m) => m.kind === kind))
+  }),
+)
 const source = computed({
   get: () => {
     const ref = beat.value?.media as { file?: string; jar?: string } | undefined
@@ -29,18 +45,6 @@ const source = computed({
     set({ media: kind === 'jar' ? { jar: id, count: 1 } : id ? { file: id } : null })
   },
 })
-const place = computed(() => beat.value?.place as Place | undefined)
-const MOVES = {
-  none: 'at once',
-  fade: 'fading',
-  from_left: 'from the left',
-  from_right: 'from the right',
-  from_above: 'from above',
-  from_below: 'from below',
-  pop: 'popping',
-  drop: 'dropping',
-}
-
 const chances = computed(() =>
   draft.beats.value
     .filter((b) => b.kind === 'chance')
@@ -56,12 +60,6 @@ function setRolled(outcome: string): void {
 function set(fields: Record<string, unknown>): void {
   if (beat.value) draft.change(beat.value.id, fields)
 }
-
-function setPlace(key: keyof Place, percent: string): void {
-  const value = Number(percent) / 100
-  if (place.value && Number.isFinite(value))
-    set({ place: { ...place.value, [key]: Math.round(value * 10_000) / 10_000 } })
-}
 </script>
 
 <template>
@@ -70,13 +68,17 @@ function setPlace(key: keyof Place, percent: string): void {
     <template v-else>
       <div class="row">
         <OutputMark :of="beat.kind" :size="20" />
-        <h2 class="grow">{{ markOf(beat.kind).name }}: {{ beat.id }}</h2>
+        <h2 class="grow cut-off">{{ KIND_NAMES[beat.kind] ?? markOf(beat.kind).name }}: {{ beat.id }}</h2>
+        <span v-if="draft.picked.value.length > 1" class="soft small"
+          >and {{ draft.picked.value.length - 1 }} more</span
+        >
         <button class="btn tiny danger" title="Delete" @click="draft.removeBeat(beat.id)">Remove</button>
       </div>
-      <label v-if="beat.media || beat.kind === 'burst'" class="field">
+      <label v-if="beat.media || beat.kind === 'burst' || beat.kind === 'throw'" class="field">
         What
         <select v-model="source" class="well" data-test="source">
           <option v-if="beat.kind === 'burst'" value="file:">a shape, no picture</option>
+          <option v-if="beat.kind === 'throw'" value="file:">drops of a colour</option>
           <optgroup label="Files">
             <option v-for="m in choices" :key="m.id" :value="`file:${m.id}`">
               {{ m.name }}{{ m.missing ? ' (missing)' : '' }}
@@ -89,26 +91,15 @@ function setPlace(key: keyof Place, percent: string): void {
           </optgroup>
         </select>
       </label>
-      <label v-if="typeof beat.text === 'string'" class="field">
-        Words
-        <textarea
-          class="well"
-          rows="2"
-          :value="String(beat.text)"
-          @input="set({ text: ($event.target as HTMLTextAreaElement).value })"
-        ></textarea>
-        <span class="row chips">
-          <button
-            v-for="chip in ['viewer', 'text', 'reward', 'cost', 'count_all']"
-            :key="chip"
-            class="btn tiny"
-            type="button"
-            @click="set({ text: `${beat.text} {{${chip}}}` })"
-          >
-            {{ chip }}
-          </button>
-        </span>
-      </label>
+      <BeatWords v-if="beat.text !== undefined" />
+      <BeatSpeech v-if="beat.kind === 'speech'" />
+      <BeatBroadcast v-if="['scene', 'source', 'filter'].includes(beat.kind)" />
+      <BeatLight v-if="beat.kind === 'light'" />
+      <BeatAvatar v-if="beat.kind === 'avatar' || beat.kind === 'voice'" />
+      <BeatThrow v-if="beat.kind === 'throw'" />
+      <BeatHaptics v-if="beat.kind === 'haptics'" />
+      <BeatKeys v-if="beat.kind === 'keys' || beat.kind === 'tap'" />
+      <BeatOut v-if="['hook', 'reward', 'count', 'fire'].includes(beat.kind)" />
       <ChanceSettings v-if="beat.kind === 'chance'" />
       <label v-if="chances.length && beat.kind !== 'chance'" class="field">
         Only if
@@ -153,73 +144,8 @@ function setPlace(key: keyof Place, percent: string): void {
         /></label>
       </div>
       <BeatWhen />
-      <template v-if="place">
-        <div class="four">
-          <label
-            v-for="[key, name] in [
-              ['x', 'Left'],
-              ['y', 'Top'],
-              ['w', 'Width'],
-              ['h', 'Height'],
-            ] as const"
-            :key="key"
-            class="field"
-          >
-            {{ name }} %<input
-              class="well"
-              type="number"
-              step="0.5"
-              :value="Math.round(place[key] * 1000) / 10"
-              @change="setPlace(key, ($event.target as HTMLInputElement).value)"
-            />
-          </label>
-        </div>
-        <div class="two">
-          <label class="field"
-            >Comes<select
-              class="well"
-              :value="beat.enter ?? 'fade'"
-              @change="set({ enter: ($event.target as HTMLSelectElement).value })"
-            >
-              <option v-for="(name, id) in MOVES" :key="id" :value="id">{{ name }}</option>
-            </select></label
-          >
-          <label class="field"
-            >Goes<select
-              class="well"
-              :value="beat.leave ?? 'fade'"
-              @change="set({ leave: ($event.target as HTMLSelectElement).value })"
-            >
-              <option v-for="(name, id) in MOVES" :key="id" :value="id">{{ name }}</option>
-            </select></label
-          >
-        </div>
-        <label class="field"
-          >Opacity<ElSlider
-            :model-value="Number(beat.opacity ?? 1) * 100"
-            :min="5"
-            @update:model-value="set({ opacity: Number($event) / 100 })"
-        /></label>
-      </template>
-      <label v-if="beat.kind === 'sound' || beat.kind === 'clip'" class="field">
-        Volume, of the cue’s {{ draft.cue.value?.volume ?? book.book?.house.volume }} %
-        <ElSlider
-          :model-value="Number(beat.volume ?? 100)"
-          @update:model-value="set({ volume: Number($event) })"
-        />
-      </label>
-      <div v-if="beat.kind === 'sound' || place" class="two">
-        <label class="field"
-          >Fade in<DurationField
-            :model-value="Number(beat.fade_in_s ?? (place ? 0.2 : 0))"
-            @update:model-value="set({ fade_in_s: $event })"
-        /></label>
-        <label class="field"
-          >Fade out<DurationField
-            :model-value="Number(beat.fade_out_s ?? (place ? 0.2 : 0))"
-            @update:model-value="set({ fade_out_s: $event })"
-        /></label>
-      </div>
+      <BeatSound v-if="['sound', 'clip', 'speech'].includes(beat.kind)" />
+      <BeatLook />
     </template>
   </section>
 </template>
@@ -227,10 +153,34 @@ function setPlace(key: keyof Place, percent: string): void {
 <style scoped>
 .settings {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 10px;
   align-content: start;
   overflow: hidden auto;
   min-height: 0;
+}
+
+.settings :deep(.stack) {
+  display: grid;
+  gap: 8px;
+  align-content: start;
+}
+
+.settings :deep(.stack .two) {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+  align-items: end;
+}
+
+.settings :deep(fieldset) {
+  border: 1px solid var(--line);
+  border-radius: 8px;
+  padding: 2px 10px;
+}
+
+.settings :deep(.none) {
+  margin: 0;
 }
 
 .two {
@@ -239,24 +189,5 @@ function setPlace(key: keyof Place, percent: string): void {
   grid-auto-columns: 1fr;
   gap: 8px;
   align-items: end;
-}
-
-.four {
-  display: grid;
-  grid-template-columns: repeat(4, 1fr);
-  gap: 6px;
-}
-
-.four .well {
-  padding-inline: 6px;
-}
-
-.chips {
-  flex-wrap: wrap;
-  gap: 4px;
-}
-
-.now {
-  padding-bottom: 8px;
 }
 </style>

@@ -10,6 +10,8 @@ const book = useBook()
 const draft = useDraft()
 const beat = draft.chosenBeat
 
+/** What can be left as it is: properties of the gear. */
+const KEPT = ['scene', 'source', 'filter', 'light', 'avatar', 'voice', 'reward']
 const others = computed(() => draft.beats.value.filter((b) => b.id !== beat.value?.id))
 const media = computed(() =>
   book.mediaById.get((beat.value?.media as { file?: string } | undefined)?.file ?? ''),
@@ -35,8 +37,14 @@ function setLength(kind: string): void {
   else set({ length: kind })
 }
 
+/** The throw that the beat hangs on, if it does. */
+const thrown = computed(() =>
+  draft.beats.value.find((b) => b.id === beat.value?.start.after && b.kind === 'throw'),
+)
+
 function setAnchor(after: string): void {
-  set({ start: { at_s: 0, after: after || null, edge: 'end' } })
+  const throws = draft.beats.value.some((b) => b.id === after && b.kind === 'throw')
+  set({ start: { at_s: 0, after: after || null, edge: throws ? 'hit' : 'end', hit: 1 } })
 }
 </script>
 
@@ -64,8 +72,22 @@ function setAnchor(after: string): void {
         >
           <option value="end">end</option>
           <option value="start">start</option>
+          <option v-if="thrown" value="hit">hit</option>
         </select>
       </label>
+      <label v-if="beat.start.edge === 'hit' && beat.start.after" class="field"
+        >which<input
+          class="well"
+          type="number"
+          min="1"
+          :max="Number(thrown?.count ?? 1)"
+          :value="beat.start.hit"
+          @change="
+            set({
+              start: { ...beat.start, hit: Math.max(1, Number(($event.target as HTMLInputElement).value)) },
+            })
+          "
+      /></label>
       <label class="field"
         >and<DurationField
           :model-value="beat.start.at_s"
@@ -81,11 +103,14 @@ function setAnchor(after: string): void {
           :value="lengthKind"
           @change="setLength(($event.target as HTMLSelectElement).value)"
         >
-          <option v-if="beat.media" value="natural">as long as it is</option>
+          <option v-if="beat.media || ['speech', 'throw', 'haptics'].includes(beat.kind)" value="natural">
+            as long as it is
+          </option>
           <option value="seconds">for a time</option>
-          <option v-if="beat.kind === 'picture'" value="loops">whole loops</option>
+          <option v-if="beat.kind === 'picture' || beat.kind === 'haptics'" value="loops">whole loops</option>
           <option value="to_end">to the end</option>
           <option value="open">until released</option>
+          <option v-if="KEPT.includes(beat.kind)" value="keep">for good</option>
         </select>
       </label>
       <label v-if="lengthKind === 'seconds'" class="field"

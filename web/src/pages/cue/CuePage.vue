@@ -4,7 +4,8 @@ import { onMounted, onUnmounted, provide, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { useBook } from '@/composables/useBook'
 import { useCueDraft } from '@/composables/useCueDraft'
-import { attempt } from '@/composables/useSay'
+import { api, got } from '@/api/client'
+import { attempt, say } from '@/composables/useSay'
 import { useTry } from '@/composables/useTry'
 import { DRAFT, TRYING } from './draft'
 import AddBeat from './AddBeat.vue'
@@ -35,21 +36,57 @@ function onKey(event: KeyboardEvent): void {
     else void trying.here()
     return
   }
-  const beat = draft.chosenBeat.value
-  if (!beat) return
+  if ((event.ctrlKey || event.metaKey) && !event.altKey && onShelf(event.key.toLowerCase())) {
+    event.preventDefault()
+    return
+  }
+  const picked = draft.picked.value
+  if (!picked.length) return
   if (event.key === 'Delete' || event.key === 'Backspace') {
     event.preventDefault()
-    draft.removeBeat(beat.id)
+    for (const beat of picked) draft.removeBeat(beat.id)
   } else if (event.key === 'Escape' && !event.shiftKey) chosen.value = null
   else if ((event.key === 'ArrowLeft' || event.key === 'ArrowRight') && !event.altKey) {
     event.preventDefault()
     const step = (event.key === 'ArrowLeft' ? -1 : 1) * (event.shiftKey ? 1 : 0.1)
-    const at = Math.round((beat.start.at_s + step) * 1000) / 1000
-    beat.start = { ...beat.start, at_s: beat.start.after ? at : Math.max(0, at) }
+    for (const beat of picked) {
+      const at = Math.round((beat.start.at_s + step) * 1000) / 1000
+      beat.start = { ...beat.start, at_s: beat.start.after ? at : Math.max(0, at) }
+    }
   }
+}
+
+/** Copy, cut, paste and choose all, for beats within and between cues. */
+function onShelf(key: string): boolean {
+  if (key === 'c' || key === 'x') {
+    if (window.getSelection()?.toString()) return false
+    const count = draft.copy()
+    if (!count) return false
+    if (key === 'x') for (const beat of draft.picked.value) draft.removeBeat(beat.id)
+    say(
+      `${count} ${count === 1 ? 'beat' : 'beats'} ${key === 'x' ? 'taken off' : 'copied'}. Ctrl+V puts them down, in any cue.`,
+    )
+    return true
+  }
+  if (key === 'v') return draft.paste() > 0
+  if (key === 'a') {
+    draft.chooseAll()
+    return true
+  }
+  return false
 }
 onMounted(() => window.addEventListener('keydown', onKey))
 onUnmounted(() => window.removeEventListener('keydown', onKey))
+
+async function duplicate(): Promise<void> {
+  await attempt(async () => {
+    await draft.flush()
+    const params = { path: { cue_id: props.id } }
+    const made = await book.edit(() => got(api.POST('/api/cues/{cue_id}/copy', { params })))
+    await router.push(`/cues/${made.cue.id}`)
+    say('This is the copy. Nothing calls it yet.', 'fine')
+  })
+}
 
 async function remove(): Promise<void> {
   await attempt(async () => {
@@ -69,6 +106,7 @@ async function remove(): Promise<void> {
       }}</span>
       <span class="grow"></span>
       <TryBar />
+      <button class="btn" data-test="duplicate" @click="duplicate">Duplicate</button>
       <ElPopconfirm
         title="Remove this cue? Undo brings it back."
         confirm-button-text="Remove"
@@ -92,7 +130,15 @@ async function remove(): Promise<void> {
         <AddBeat />
         <span class="grow"></span>
         <label class="row small soft"
-          >Zoom <input v-model.number="zoom" class="zoom" type="range" min="1" max="8" step="0.5"
+          ><input
+            v-model.number="zoom"
+            title="Zoom of the score"
+            aria-label="Zoom of the score"
+            class="zoom"
+            type="range"
+            min="1"
+            max="8"
+            step="0.5"
         /></label>
       </div>
       <ScoreView :zoom="zoom" />
@@ -106,10 +152,14 @@ async function remove(): Promise<void> {
 
 <style scoped>
 .editor {
-  display: grid;
-  grid-template-rows: auto auto auto auto minmax(240px, 1fr) auto;
+  display: flex;
+  flex-direction: column;
   gap: 10px;
   height: 100%;
+}
+
+.editor > :not(.middle) {
+  flex-shrink: 0;
 }
 
 .name {
@@ -142,15 +192,15 @@ async function remove(): Promise<void> {
   grid-template-columns: minmax(0, 1fr) 330px;
   gap: 12px;
   grid-template-rows: minmax(0, 1fr);
-  grid-row: 5;
+  flex: 1 1 260px;
+  min-height: 260px;
 }
 
 .zoom {
-  width: 90px;
+  width: 70px;
 }
 
 .score {
-  grid-row: 6;
   padding-block: 10px;
 }
 </style>

@@ -22,6 +22,7 @@ const { cue } = useDraft()
       >
       <EditCalls />
     </ElPopover>
+    {{ ' ' }}
     <ElPopover trigger="click" width="360" placement="bottom-start">
       <template #reference
         ><button class="part" data-test="text">{{ sayText(cue) || 'with no text' }}</button></template

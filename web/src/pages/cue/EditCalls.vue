@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
-import { api, got } from '@/api/client'
+import { computed, ref, watch } from 'vue'
+import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
+import { useGear } from '@/composables/useGear'
 import { attempt } from '@/composables/useSay'
 import { sayCall, type Call } from '@/logic/sentence'
 import { useDraft } from './draft'
@@ -13,17 +14,56 @@ const cost = ref(300)
 const word = ref('')
 const match = ref<'is' | 'starts' | 'has_word' | 'contains'>('is')
 const making = ref(false)
+const message = ref('')
+const heard = ref<Schemas['MatchOut'][]>([])
 
 const free = computed(() => {
   const used = new Set(cue.value?.calls.map((call) => (call.kind === 'reward' ? call.reward : '')))
   return (book.book?.rewards ?? []).filter((reward) => !used.has(reward.id))
 })
 const others: { name: string; call: Call }[] = [
+  { name: 'the stream goes live', call: { kind: 'stream', state: 'live' } as Call },
   { name: 'a follow', call: { kind: 'follow' } as Call },
   { name: 'a tip', call: { kind: 'tip', from: null, to: null } as Call },
   { name: 'a membership', call: { kind: 'membership' } as Call },
   { name: 'a raid', call: { kind: 'raid', from: null, to: null } as Call },
 ]
+
+const inlets = computed(() => {
+  const used = new Set(cue.value?.calls.map((call) => (call.kind === 'hook' ? call.name : '')))
+  return (book.book?.inlets ?? []).filter((inlet) => !used.has(inlet.name))
+})
+
+const gear = useGear()
+const scenes = computed(() => {
+  const used = (cue.value?.calls ?? []).map((call) => (call.kind === 'scene' ? call.scene : ''))
+  return Object.keys(gear.broadcast?.scenes ?? {}).filter((name) => !used.includes(name))
+})
+const chats = computed(() => (cue.value?.calls ?? []).filter((call) => call.kind === 'chat'))
+/** The message that is tried, held against every chat call as live. */
+watch([message, chats], async () => {
+  const calls = JSON.parse(JSON.stringify(chats.value)) as Schemas['MatchIn']['calls']
+  heard.value =
+    message.value && calls.length
+      ? await got(api.POST('/api/cues/match', { body: { calls, text: message.value } })).catch(() => [])
+      : []
+})
+const verdict = computed(() => {
+  if (!heard.value.length) return ''
+  const made = heard.value.find((one) => one.matches)
+  if (!made) return 'would not call it'
+  return made.text && made.text !== message.value ? `calls it, with the text “${made.text}”` : 'calls it'
+})
+
+/** The bounds that some calls have: from and to, or a tier. */
+function bound(call: Call): { from?: number | null; to?: number | null } | null {
+  return call.kind === 'tip' || call.kind === 'raid' ? call : null
+}
+
+function setBound(call: Call, edge: 'from' | 'to', value: string): void {
+  const number = Number(value)
+  Object.assign(call, { [edge]: value.trim() && number >= 0 ? number : null })
+}
 
 function add(call: Call): void {
   cue.value?.calls.push(JSON.parse(JSON.stringify(call)) as Call)
@@ -62,6 +102,28 @@ function addChat(): void {
     <ul v-if="cue.calls.length" class="chips">
       <li v-for="(call, i) in cue.calls" :key="i" class="chip">
         {{ sayCall(call, book.book) }}
+        <template v-if="bound(call)">
+          <input
+            v-for="edge in ['from', 'to'] as const"
+            :key="edge"
+            class="edge small"
+            type="number"
+            min="0"
+            :placeholder="edge"
+            :aria-label="edge"
+            :value="bound(call)?.[edge] ?? ''"
+            @change="setBound(call, edge, ($event.target as HTMLInputElement).value)"
+          />
+        </template>
+        <select
+          v-if="call.kind === 'membership'"
+          v-model="call.tier"
+          class="edge small"
+          aria-label="From which tier"
+        >
+          <option :value="null">any tier</option>
+          <option v-for="tier in [1, 2, 3]" :key="tier" :value="tier">from tier {{ tier }}</option>
+        </select>
         <button class="btn bare tiny" aria-label="Take out" @click="cue.calls.splice(i, 1)">✕</button>
       </li>
     </ul>
@@ -104,6 +166,35 @@ function addChat(): void {
       <input v-model="word" class="well grow" placeholder="!whistle" aria-label="What the message says" />
       <button class="btn">Add</button>
     </form>
+    <label v-if="chats.length" class="field">
+      Try a message
+      <input v-model="message" class="well" data-test="match" placeholder="Write as a viewer would" />
+      <span v-if="verdict" data-test="verdict" :class="verdict.startsWith('calls') ? 'fine' : 'wrong'">{{
+        verdict
+      }}</span>
+    </label>
+    <div v-if="scenes.length" class="row wrap">
+      <button
+        v-for="scene in scenes"
+        :key="scene"
+        class="btn tiny"
+        :data-test="`scene-call-${scene}`"
+        @click="add({ kind: 'scene', scene } as Call)"
+      >
+        {{ scene }} comes up
+      </button>
+    </div>
+    <div v-if="inlets.length" class="row wrap">
+      <button
+        v-for="inlet in inlets"
+        :key="inlet.id"
+        class="btn tiny"
+        :data-test="`inlet-call-${inlet.id}`"
+        @click="add({ kind: 'hook', name: inlet.name } as Call)"
+      >
+        a hook at {{ inlet.name }}
+      </button>
+    </div>
     <div class="row wrap">
       <button v-for="other in others" :key="other.name" class="btn tiny" @click="add(other.call)">
         {{ other.name }}
@@ -134,6 +225,26 @@ function addChat(): void {
   background: var(--ground);
   border: 1px solid var(--line);
   border-radius: 16px;
+}
+
+.edge {
+  width: 64px;
+  margin-left: 6px;
+  background: var(--surface);
+  border: 1px solid var(--line);
+  border-radius: 6px;
+}
+
+select.edge {
+  width: auto;
+}
+
+.fine {
+  color: var(--mint);
+}
+
+.wrong {
+  color: var(--berry);
 }
 
 .cost {

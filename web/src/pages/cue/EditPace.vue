@@ -9,6 +9,10 @@ const book = useBook()
 const { cue } = useDraft()
 const QUICK = [0, 10, 30, 60, 300]
 
+function setWindow(count: number | null, per_s: number): void {
+  if (cue.value) cue.value.door.cap_window = count ? { count, per_s } : null
+}
+
 function cap(value: string): number | null {
   const number = Math.floor(Number(value))
   return number > 0 ? number : null
@@ -75,6 +79,26 @@ function cap(value: string): number | null {
           placeholder="no limit"
           :value="cue.door.cap_viewer"
           @change="cue.door.cap_viewer = cap(($event.target as HTMLInputElement).value)"
+      /></label>
+    </div>
+    <div class="row">
+      <label class="field grow"
+        >At most<input
+          class="well"
+          type="number"
+          min="1"
+          placeholder="no limit"
+          :value="cue.door.cap_window?.count ?? ''"
+          @change="
+            setWindow(cap(($event.target as HTMLInputElement).value), cue.door.cap_window?.per_s ?? 60)
+          "
+      /></label>
+      <label class="field grow"
+        >within<DurationField
+          :model-value="cue.door.cap_window?.per_s ?? null"
+          :least="1"
+          hint="any 60 s"
+          @update:model-value="setWindow(cue.door.cap_window?.count ?? 1, $event)"
       /></label>
     </div>
   </div>

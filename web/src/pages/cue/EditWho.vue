@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { ElCheckbox } from 'element-plus'
+import { useGear } from '@/composables/useGear'
 import { ROLE_NAMES } from '@/logic/sentence'
 import { useDraft } from './draft'
 
 type Role = 'everyone' | 'follower' | 'member' | 'vip' | 'moderator' | 'streamer'
 const { cue } = useDraft()
+const gear = useGear()
 const ROLES = Object.entries(ROLE_NAMES) as [Role, string][]
 
 function toggle(role: Role, on: boolean): void {
@@ -16,6 +18,17 @@ function toggle(role: Role, on: boolean): void {
   const others = cue.value.door.who.filter((r) => r !== 'everyone' && r !== role)
   const next = on ? [...others, role] : others
   cue.value.door.who = next.length ? next : ['everyone']
+}
+
+/** Names typed with commas or line ends between them. */
+function setList(key: 'shut_out' | 'scenes' | 'categories', text: string): void {
+  if (cue.value) cue.value.door[key] = [...new Set(text.split(/[,\n]/).map((n) => n.trim()))].filter(Boolean)
+}
+
+function spare(role: Role, on: boolean): void {
+  if (!cue.value) return
+  const rest = cue.value.door.spared.filter((r) => r !== role)
+  cue.value.door.spared = on ? [...rest, role] : rest
 }
 </script>
 
@@ -35,6 +48,46 @@ function toggle(role: Role, on: boolean): void {
       <select v-model.number="cue.door.tier" class="well">
         <option v-for="tier in [1, 2, 3]" :key="tier" :value="tier">{{ tier }}</option>
       </select>
+    </label>
+    <h2>Spared cooldowns and caps</h2>
+    <ElCheckbox
+      v-for="[role, name] in ROLES.filter(([r]) => r !== 'everyone')"
+      :key="role"
+      :model-value="cue.door.spared.includes(role)"
+      @update:model-value="(on) => spare(role, Boolean(on))"
+    >
+      {{ name }}
+    </ElCheckbox>
+    <label class="field">
+      Only while one of these scenes is on
+      <input
+        class="well"
+        placeholder="any scene"
+        list="known-scenes"
+        :value="cue.door.scenes.join(', ')"
+        @change="setList('scenes', ($event.target as HTMLInputElement).value)"
+      />
+      <datalist id="known-scenes">
+        <option v-for="name in Object.keys(gear.broadcast?.scenes ?? {})" :key="name" :value="name"></option>
+      </datalist>
+    </label>
+    <label class="field">
+      Only in these categories of the stream
+      <input
+        class="well"
+        placeholder="any category"
+        :value="cue.door.categories.join(', ')"
+        @change="setList('categories', ($event.target as HTMLInputElement).value)"
+      />
+    </label>
+    <label class="field">
+      Never these viewers
+      <input
+        class="well"
+        placeholder="names, with commas between"
+        :value="cue.door.shut_out.join(', ')"
+        @change="setList('shut_out', ($event.target as HTMLInputElement).value)"
+      />
     </label>
   </div>
 </template>

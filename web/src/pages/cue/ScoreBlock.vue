@@ -1,17 +1,19 @@
 <script setup lang="ts">
 /** One beat on the score: drag it in time, stretch its end. Natural lengths are solid, a range has a soft end. */
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import type { LooseBeat } from '@/composables/useCueDraft'
 import { sayDuration } from '@/logic/duration'
+import { sayValue } from '@/logic/words'
 import { markOf } from '@/parts/marks'
 import WaveForm from '@/parts/WaveForm.vue'
 import { useDraft } from './draft'
+import { useBlockDrag } from './useBlockDrag'
 
 const props = defineProps<{ beat: LooseBeat; level: number; perMs: number }>()
 const draft = useDraft()
 const book = useBook()
-const drag = ref<{ shift: number; stretch: number } | null>(null)
+const { drag, follow } = useBlockDrag(props, draft, () => ({ start: start.value, end: end.value }))
 
 const span = computed(() => draft.spans.value.get(props.beat.id))
 const start = computed(() => span.value?.start ?? 0)
@@ -24,12 +26,29 @@ const media = computed(() =>
   book.mediaById.get((props.beat.media as { file?: string } | undefined)?.file ?? ''),
 )
 
+/** Pictures side by side along one pass, as often as the block is long. */
+const strip = computed(() => {
+  const { strip, length_s } = media.value ?? {}
+  if (!strip || !length_s) return null
+  const width = Math.max(20, (media.value?.trimmed_s || length_s) * 1000 * props.perMs)
+  return { backgroundImage: `url(${strip})`, backgroundSize: `${width}px 100%` }
+})
+
 const snag = computed(() => draft.snags.value.find((s) => s.beat === props.beat.id))
 const left = computed(() => start.value * props.perMs + (drag.value?.shift ?? 0))
 const solid = computed(() =>
   Math.max(8, (end.value - start.value) * props.perMs + (drag.value?.stretch ?? 0)),
 )
 const soft = computed(() => Math.max(0, (latest.value - end.value) * props.perMs))
+/** What stands in the block: for the gear what it is set to, else the beat's name. */
+const named = computed(() => {
+  const b = props.beat
+  if (b.kind === 'scene') return String(b.scene)
+  if (b.kind === 'source') return b.any_source ? `one of ${b.scene}` : String(b.source)
+  if (b.kind === 'filter')
+    return `${b.filter}${b.setting === 'on' ? '' : ` ${b.setting}`}: ${sayValue(b.value)}`
+  return b.id
+})
 const says = computed(() => {
   const length = props.beat.length
   if (length === 'to_end') return 'to the end'
@@ -38,47 +57,12 @@ const says = computed(() => {
   const most = (latest.value - start.value) / 1000
   return most > s + 0.001 ? `${sayDuration(s)} to ${sayDuration(most)}` : sayDuration(s)
 })
-
-function follow(event: PointerEvent, how: 'shift' | 'stretch'): void {
-  draft.chosen.value = props.beat.id
-  const from = event.clientX
-  const node = event.currentTarget as HTMLElement
-  node.setPointerCapture(event.pointerId)
-  drag.value = { shift: 0, stretch: 0 }
-  const grid = (px: number, free: boolean): number => {
-    const seconds = px / props.perMs / 1000
-    return free ? Math.round(seconds * 1000) / 1000 : Math.round(seconds * 10) / 10
-  }
-  const move = (e: PointerEvent): void => {
-    if (drag.value) drag.value[how] = grid(e.clientX - from, e.altKey) * 1000 * props.perMs
-  }
-  const up = (e: PointerEvent): void => {
-    node.removeEventListener('pointermove', move)
-    node.removeEventListener('pointerup', up)
-    node.removeEventListener('pointercancel', up)
-    drag.value = null
-    const by = grid(e.clientX - from, e.altKey)
-    if (by === 0 || e.type === 'pointercancel') return
-    if (how === 'shift') {
-      const at = Math.round((props.beat.start.at_s + by) * 1000) / 1000
-      draft.change(props.beat.id, {
-        start: { ...props.beat.start, at_s: props.beat.start.after ? at : Math.max(0, at) },
-      })
-    } else {
-      const s = Math.max(0.1, Math.round(((end.value - start.value) / 1000 + by) * 1000) / 1000)
-      draft.change(props.beat.id, { length: { s } })
-    }
-  }
-  node.addEventListener('pointermove', move)
-  node.addEventListener('pointerup', up)
-  node.addEventListener('pointercancel', up)
-}
 </script>
 
 <template>
   <div
     class="block"
-    :class="{ chosen: draft.chosen.value === beat.id }"
+    :class="{ chosen: draft.picked.value.includes(beat), lifted: drag?.shift }"
     :data-block="beat.id"
     :style="{
       left: `${left}px`,
@@ -88,11 +72,12 @@ function follow(event: PointerEvent, how: 'shift' | 'stretch'): void {
     }"
     :title="`${beat.id}: ${says}`"
     tabindex="0"
-    @focus="draft.chosen.value = beat.id"
+    @keydown.enter.stop.prevent="draft.choose(beat.id, $event.shiftKey)"
     @pointerdown.stop="follow($event, 'shift')"
   >
     <div class="solid" :style="{ width: `${solid}px` }">
-      <WaveForm v-if="media?.wave.length" class="wave" :wave="media.wave" colour="var(--ground)" />
+      <WaveForm v-if="media?.wave.length && !strip" class="wave" :wave="media.wave" colour="var(--ground)" />
+      <span v-if="strip" class="strip" :style="strip"></span>
       <img v-else-if="media?.poster" :src="media.poster" alt="" draggable="false" />
     </div>
     <div
@@ -101,7 +86,14 @@ function follow(event: PointerEvent, how: 'shift' | 'stretch'): void {
       :class="{ open }"
       :style="{ left: `${solid}px`, width: `${soft}px` }"
     ></div>
-    <span class="words small">{{ beat.id }} · {{ says }}</span>
+    <span class="words small">{{ named }} · {{ says }}</span>
+    <span
+      v-if="span?.returns_to"
+      class="tail small"
+      :style="{ left: `${solid + soft}px` }"
+      :title="`Then it goes back to ${span.returns_to}`"
+      >{{ span.returns_to === 'stays' ? 'stays so' : `↩ ${span.returns_to}` }}</span
+    >
     <span v-if="snag" class="snag" :class="snag.grade" :title="snag.what">{{
       snag.grade === 'error' ? '✕' : '▲'
     }}</span>
@@ -134,6 +126,25 @@ function follow(event: PointerEvent, how: 'shift' | 'stretch'): void {
   opacity: 0.6;
 }
 
+.strip {
+  position: absolute;
+  inset: 0;
+  opacity: 0.75;
+}
+
+.lifted {
+  z-index: 3;
+  opacity: 0.75;
+}
+
+.block[data-anchor='start'] {
+  box-shadow: -5px 0 0 var(--ink);
+}
+
+.block[data-anchor='end'] {
+  box-shadow: 5px 0 0 var(--ink);
+}
+
 .wave {
   position: absolute;
   inset: 0;
@@ -163,6 +174,16 @@ img {
 .chosen .solid {
   outline: 3px solid var(--ink);
   outline-offset: -3px;
+}
+
+.tail {
+  position: absolute;
+  top: 6px;
+  padding: 1px 8px 1px 14px;
+  white-space: nowrap;
+  color: var(--soft);
+  background: linear-gradient(90deg, var(--mark) 0 6px, transparent 6px);
+  pointer-events: none;
 }
 
 .snag {

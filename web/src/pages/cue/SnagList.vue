@@ -10,6 +10,11 @@ const MENDS: Record<string, (snag: Snag) => void> = {
     const picture = draft.beats.value.find((beat) => ['picture', 'clip', 'caption'].includes(beat.kind))
     if (picture) draft.change(picture.id, { length: 'to_end' })
   },
+  lost_name: (snag) => {
+    const name = snag.near[0]
+    if (!name) return
+    draft.change(snag.beat, { [snag.key]: snag.key === 'sources' ? [name] : name })
+  },
   too_short: (snag) => draft.change(snag.beat, { length: { s: 3 } }),
   text_not_asked: () => {
     if (draft.cue.value)
@@ -33,7 +38,7 @@ const MENDS: Record<string, (snag: Snag) => void> = {
       <button v-if="snag.beat" class="link" @click="draft.chosen.value = snag.beat">{{ snag.what }}</button>
       <span v-else>{{ snag.what }}</span>
       <button
-        v-if="MENDS[snag.check]"
+        v-if="MENDS[snag.check] && (snag.check !== 'lost_name' || snag.near.length)"
         class="btn tiny"
         :data-test="`mend-${snag.check}`"
         @click="MENDS[snag.check]?.(snag)"

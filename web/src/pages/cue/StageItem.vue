@@ -38,7 +38,11 @@ const text = computed(() => (typeof props.beat.text === 'string' ? props.beat.te
       :src="media.kind === 'picture' && media.url ? media.url : media.poster"
       alt=""
       draggable="false"
-      :style="{ opacity: Number(beat.opacity ?? 1), transform: beat.flip ? 'scaleX(-1)' : '' }"
+      :style="{
+        opacity: Number(beat.opacity ?? 1),
+        transform: beat.flip ? 'scaleX(-1)' : '',
+        borderRadius: beat.corner ? `${Number(beat.corner) * 50}%` : '',
+      }"
     />
     <span
       v-else-if="beat.kind === 'caption'"
@@ -46,7 +50,9 @@ const text = computed(() => (typeof props.beat.text === 'string' ? props.beat.te
       :style="{
         fontSize: `${Number(beat.size ?? 0.06) * 100}cqh`,
         color: String(beat.colour ?? '#f4eedd'),
-        background: String(beat.plate ?? 'none'),
+        background: beat.plate === undefined ? '#121d1b' : String(beat.plate ?? 'none'),
+        fontFamily: beat.face === 'text' ? 'var(--text)' : 'var(--display)',
+        justifySelf: { left: 'start', right: 'end' }[String(beat.align)] ?? 'center',
       }"
       >{{ text }}</span
     >
@@ -85,7 +91,6 @@ img {
 }
 
 .caption {
-  font-family: var(--display);
   font-weight: 650;
   padding: 0.25em 0.6em;
   max-height: 100%;

@@ -1,153 +1,53 @@
 <script setup lang="ts">
 /** The frame of the overlay; what is seen is placed by dragging and resizing, with snapping. */
-import Moveable from 'moveable'
-import { computed, nextTick, onMounted, onUnmounted, ref, watch } from 'vue'
+import { computed, onMounted, onUnmounted, ref } from 'vue'
 import { useBook } from '@/composables/useBook'
-import type { LooseBeat, Place } from '@/composables/useCueDraft'
+import { useGear } from '@/composables/useGear'
+import type { Place } from '@/composables/useCueDraft'
+import { round4 } from '@/logic/arrange'
+import ArrangeBar from './ArrangeBar.vue'
 import { useDraft, useTrying } from './draft'
 import StageItem from './StageItem.vue'
+import StageMouth from './StageMouth.vue'
+import StageTargets from './StageTargets.vue'
+import { useHandles } from './useHandles'
 
 const book = useBook()
 const draft = useDraft()
 const { stage: tryStage, playing } = useTrying()
 const frame = ref<HTMLElement>()
 const free = ref(false)
-let moveable: Moveable | null = null
-let pressed = false
-let over: HTMLElement | null = null
+const behind = ref(true)
+const gear = useGear()
+const { hover } = useHandles(frame, draft, free)
 
-const overlay = computed(() => book.book?.overlays[0])
+const overlayId = ref('')
+const overlays = computed(() => book.book?.overlays ?? [])
+const overlay = computed(() => overlays.value.find((o) => o.id === overlayId.value) ?? overlays.value[0])
 const size = computed(() => ({ w: overlay.value?.width ?? 1920, h: overlay.value?.height ?? 1080 }))
-const seen = computed(() => draft.beats.value.filter((beat) => beat.place && beat.kind !== 'sound'))
+const seen = computed(() =>
+  draft.beats.value.filter((beat) => {
+    const wanted = (beat.overlays ?? []) as string[]
+    const here = wanted.length ? wanted.includes(overlay.value?.id ?? '') : !overlay.value?.private
+    return (
+      beat.place &&
+      beat.kind !== 'sound' &&
+      beat.kind !== 'throw' &&
+      (here || draft.picked.value.includes(beat))
+    )
+  }),
+)
 const NINE = [0, 0.5, 1].flatMap((y) => [0, 0.5, 1].map((x) => ({ x, y })))
 
-function round(value: number): number {
-  return Math.round(value * 10_000) / 10_000
-}
-
-function placeOf(beat: LooseBeat): Place {
-  return beat.place as Place
-}
-
-/** Where a node lies in the frame, in pixels of the frame's inside. */
-function boxOf(node: HTMLElement): Place | null {
-  const outer = frame.value
-  if (!outer) return null
-  const box = outer.getBoundingClientRect()
-  const own = node.getBoundingClientRect()
-  return {
-    x: own.left - box.left - outer.clientLeft,
-    y: own.top - box.top - outer.clientTop,
-    w: own.width,
-    h: own.height,
+/** Moves all that is chosen and has a place. */
+function place(to: (place: Place) => { x: number; y: number }): void {
+  for (const beat of draft.picked.value) {
+    const now = beat.place as Place | undefined
+    if (!now) continue
+    const { x, y } = to(now)
+    draft.change(beat.id, { place: { ...now, x: round4(x), y: round4(y) } })
   }
 }
-
-function commit(node: HTMLElement): void {
-  const box = boxOf(node)
-  const outer = frame.value
-  if (!box || !outer) return
-  const { clientWidth: width, clientHeight: height } = outer
-  draft.change(node.dataset.beat ?? '', {
-    place: {
-      x: round(box.x / width),
-      y: round(box.y / height),
-      w: round(box.w / width),
-      h: round(box.h / height),
-    },
-  })
-}
-
-/** While something is moved its node is in pixels; once it is put down it is in the frame's fractions again. */
-function toPixels(node: HTMLElement): void {
-  const box = boxOf(node)
-  if (!box) return
-  Object.assign(node.style, {
-    left: `${box.x}px`,
-    top: `${box.y}px`,
-    width: `${box.w}px`,
-    height: `${box.h}px`,
-  })
-}
-
-function put(point: { x: number; y: number }): void {
-  const beat = draft.chosenBeat.value
-  if (!beat?.place) return
-  const place = placeOf(beat)
-  draft.change(beat.id, {
-    place: { ...place, x: round((1 - place.w) * point.x), y: round((1 - place.h) * point.y) },
-  })
-}
-
-async function attach(): Promise<void> {
-  await nextTick()
-  if (pressed) return
-  const under = over?.isConnected ? over : null
-  aim(under ?? frame.value?.querySelector<HTMLElement>(`[data-beat="${draft.chosen.value ?? ''}"]`) ?? null)
-}
-
-function aim(target: HTMLElement | null): void {
-  if (!moveable || !frame.value) return
-  const box = frame.value.getBoundingClientRect()
-  moveable.target = target
-  moveable.elementGuidelines = [...frame.value.querySelectorAll<HTMLElement>('[data-beat]')].filter(
-    (n) => n !== target,
-  )
-  moveable.verticalGuidelines = [0, box.width / 3, box.width / 2, (box.width * 2) / 3, box.width]
-  moveable.horizontalGuidelines = [0, box.height / 3, box.height / 2, (box.height * 2) / 3, box.height]
-  moveable.keepRatio = !free.value
-  moveable.updateRect()
-}
-
-onMounted(() => {
-  if (!frame.value) return
-  moveable = new Moveable(frame.value, {
-    draggable: true,
-    resizable: true,
-    snappable: true,
-    snapThreshold: 6,
-    snapDirections: { left: true, top: true, right: true, bottom: true, center: true, middle: true },
-    elementSnapDirections: { left: true, top: true, right: true, bottom: true, center: true, middle: true },
-    origin: false,
-    renderDirections: ['nw', 'ne', 'sw', 'se', 'n', 's', 'e', 'w'],
-  })
-  moveable
-    .on('dragStart', ({ target }) => toPixels(target as HTMLElement))
-    .on('drag', ({ target, left, top }) => {
-      target.style.left = `${left}px`
-      target.style.top = `${top}px`
-    })
-    .on('dragEnd', ({ target, isDrag }) => isDrag && commit(target as HTMLElement))
-    .on('resizeStart', ({ target }) => toPixels(target as HTMLElement))
-    .on('resize', ({ target, width, height, drag }) => {
-      target.style.width = `${width}px`
-      target.style.height = `${height}px`
-      target.style.left = `${drag.left}px`
-      target.style.top = `${drag.top}px`
-    })
-    .on('resizeEnd', ({ target, isDrag }) => isDrag && commit(target as HTMLElement))
-  void attach()
-  window.addEventListener('resize', attach)
-  window.addEventListener('keydown', onKey)
-  frame.value.addEventListener('mousedown', press, true)
-  window.addEventListener('mouseup', letGo)
-})
-function press(): void {
-  pressed = true
-}
-
-function letGo(): void {
-  pressed = false
-  void attach()
-}
-
-onUnmounted(() => {
-  moveable?.destroy()
-  window.removeEventListener('resize', attach)
-  window.removeEventListener('keydown', onKey)
-  window.removeEventListener('mouseup', letGo)
-})
-watch([draft.chosen, free, seen], () => void attach(), { deep: true })
 
 const ARROWS: Record<string, [number, number]> = {
   ArrowLeft: [-1, 0],
@@ -157,22 +57,14 @@ const ARROWS: Record<string, [number, number]> = {
 }
 
 function onKey(event: KeyboardEvent): void {
-  const beat = draft.chosenBeat.value
   const step = ARROWS[event.key]
-  if (!event.altKey || !step || !beat?.place) return
+  if (!event.altKey || !step) return
   event.preventDefault()
   const far = event.shiftKey ? 0.05 : 0.005
-  const place = placeOf(beat)
-  draft.change(beat.id, {
-    place: { ...place, x: round(place.x + step[0] * far), y: round(place.y + step[1] * far) },
-  })
+  place((now) => ({ x: now.x + step[0] * far, y: now.y + step[1] * far }))
 }
-
-/** What the pointer is over can be dragged at once; pressing chooses it. */
-function hover(event: MouseEvent | null): void {
-  over = (event?.currentTarget as HTMLElement | null) ?? null
-  if (!event?.buttons) void attach()
-}
+onMounted(() => window.addEventListener('keydown', onKey))
+onUnmounted(() => window.removeEventListener('keydown', onKey))
 </script>
 
 <template>
@@ -181,18 +73,30 @@ function hover(event: MouseEvent | null): void {
       ref="frame"
       class="frame"
       data-test="stage"
-      :style="{ aspectRatio: `${size.w} / ${size.h}` }"
+      :style="{
+        aspectRatio: `${size.w} / ${size.h}`,
+        backgroundImage: behind && gear.programme ? `url(${gear.programme})` : undefined,
+      }"
+      :class="{ behind: behind && gear.programme }"
       @pointerdown.self="draft.chosen.value = null"
     >
       <StageItem
         v-for="beat in seen"
         :key="beat.id"
         :beat="beat"
-        :chosen="beat.id === draft.chosen.value"
+        :chosen="draft.picked.value.includes(beat)"
         :frame-height="size.h"
         @mouseenter="hover"
         @mouseleave="hover(null)"
-        @mousedown="draft.chosen.value = beat.id"
+        @mousedown="draft.choose(beat.id, $event.shiftKey || $event.ctrlKey || $event.metaKey)"
+      />
+      <StageMouth
+        v-if="draft.chosenBeat.value?.kind === 'speech' && draft.chosenBeat.value.mouth && !playing"
+      />
+      <StageTargets
+        v-if="draft.chosenBeat.value?.kind === 'throw' && !playing"
+        :width="size.w"
+        :height="size.h"
       />
       <div
         :ref="(node) => (tryStage = node as HTMLElement)"
@@ -200,11 +104,27 @@ function hover(event: MouseEvent | null): void {
         :class="{ playing }"
         data-test="try-stage"
       ></div>
-      <p v-if="!seen.length" class="soft hint">What is seen on the overlay is placed here.</p>
+      <p v-if="!seen.length && !draft.chosenBeat.value" class="soft hint">
+        <span>What is seen on the overlay is placed here.</span>
+      </p>
     </div>
     <div class="row under small">
-      <span class="soft">{{ overlay?.name ?? 'Overlay' }}, {{ size.w }} × {{ size.h }}</span>
+      <select
+        v-if="overlays.length > 1"
+        v-model="overlayId"
+        class="well which"
+        aria-label="The overlay whose frame is shown"
+      >
+        <option v-for="(o, i) in overlays" :key="o.id" :value="i ? o.id : ''">{{ o.name }}</option>
+      </select>
+      <span class="soft"
+        >{{ overlays.length > 1 ? '' : (overlay?.name ?? 'Overlay') }} {{ size.w }} × {{ size.h }}</span
+      >
+      <ArrangeBar :seen="seen" />
       <span class="grow"></span>
+      <label v-if="gear.programme" class="row"
+        ><input v-model="behind" type="checkbox" /> what is on air behind it</label
+      >
       <label class="row"><input v-model="free" type="checkbox" /> stretch freely</label>
       <div class="nine" role="group" aria-label="Place">
         <button
@@ -213,7 +133,7 @@ function hover(event: MouseEvent | null): void {
           class="dot"
           :disabled="!draft.chosenBeat.value?.place"
           :aria-label="`Place at ${point.x * 100} %, ${point.y * 100} %`"
-          @click="put(point)"
+          @click="place((now) => ({ x: (1 - now.w) * point.x, y: (1 - now.h) * point.y }))"
         ></button>
       </div>
     </div>
@@ -238,6 +158,12 @@ function hover(event: MouseEvent | null): void {
   border-radius: 4px;
   overflow: hidden;
   container-type: size;
+  isolation: isolate;
+}
+
+.frame.behind {
+  background-size: cover;
+  background-position: center;
 }
 
 .try {
@@ -261,8 +187,20 @@ function hover(event: MouseEvent | null): void {
   pointer-events: none;
 }
 
+.hint span {
+  padding: 4px 14px;
+  background: var(--ground);
+  border-radius: 8px;
+}
+
 .under {
   width: 100%;
+}
+
+.which {
+  width: auto;
+  min-height: 26px;
+  padding: 1px 8px;
 }
 
 .nine {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { ElSwitch } from 'element-plus'
+import { ElCheckbox, ElSwitch } from 'element-plus'
 import { computed } from 'vue'
-import type { Cue } from '@/api/client'
+import type { Cue, Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
 import { attempt } from '@/composables/useSay'
@@ -9,7 +9,9 @@ import { sayCalls, sayLane, sayPace, sayWho } from '@/logic/sentence'
 import { KIND_OUTPUT } from '@/parts/marks'
 import OutputMark from '@/parts/OutputMark.vue'
 
-const props = defineProps<{ cue: Cue }>()
+const props = defineProps<{ cue: Cue; snags: Schemas['SnagOut'][] }>()
+const picked = defineModel<boolean>({ required: true })
+const worst = computed(() => props.snags.find((s) => s.grade === 'error') ?? props.snags[0])
 const book = useBook()
 const live = useLive()
 const outputs = computed(() => [...new Set(props.cue.beats.map((beat) => KIND_OUTPUT[beat.kind] ?? 'cue'))])
@@ -24,7 +26,8 @@ const poster = computed(() => {
 </script>
 
 <template>
-  <li class="cue card">
+  <li class="cue card" :class="{ off: !cue.on }">
+    <ElCheckbox v-model="picked" :aria-label="`Pick ${cue.name}`" data-test="pick" />
     <RouterLink :to="`/cues/${cue.id}`" class="link">
       <span class="poster"
         ><img v-if="poster" :src="poster" alt="" /><OutputMark v-else :of="outputs[0] ?? 'cue'" :size="28"
@@ -34,6 +37,13 @@ const poster = computed(() => {
           <strong class="name">{{ cue.name }}</strong>
           <span v-if="live.runningCues.has(cue.id)" class="lamp" title="It runs now"></span>
           <OutputMark v-for="output in outputs" :key="output" :of="output" />
+          <span
+            v-if="worst"
+            class="snag small cut-off"
+            :class="worst.grade"
+            :title="snags.map((s) => s.what).join(' ')"
+            >{{ worst.grade === 'error' ? '✕' : '▲' }} {{ worst.what }}</span
+          >
           <span v-for="tag in cue.tags" :key="tag" class="tag small">{{ tag }}</span>
         </span>
         <span v-if="book.book" class="soft block cut-off">
@@ -68,7 +78,12 @@ const poster = computed(() => {
   text-decoration: none;
 }
 
+.link .grow {
+  min-width: 0;
+}
+
 .poster {
+  flex: none;
   display: grid;
   place-items: center;
   width: 56px;
@@ -96,6 +111,19 @@ const poster = computed(() => {
   height: 10px;
   border-radius: 50%;
   background: var(--mint);
+}
+
+.snag {
+  color: var(--marmalade);
+  max-width: 380px;
+}
+
+.snag.error {
+  color: var(--berry);
+}
+
+.off .link {
+  opacity: 0.55;
 }
 
 .tag {

@@ -1,16 +1,20 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
+import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
 import DropZone from '@/parts/DropZone.vue'
 import CueRow from './CueRow.vue'
+import ManyBar from './ManyBar.vue'
 
 const book = useBook()
 const router = useRouter()
 const wanted = ref('')
 const tag = ref('')
 const busy = ref(false)
+const picked = ref<string[]>([])
+const snags = shallowRef<Schemas['SnagOut'][]>([])
 const zone = ref<InstanceType<typeof DropZone>>()
 
 const tags = computed(() => [...new Set((book.book?.cues ?? []).flatMap((cue) => cue.tags))].sort())
@@ -21,6 +25,16 @@ const cues = computed(() =>
       cue.name.toLowerCase().includes(wanted.value.trim().toLowerCase()),
   ),
 )
+
+watch(
+  () => book.version,
+  async () => (snags.value = await got(api.GET('/api/snags')).catch(() => [])),
+  { immediate: true },
+)
+
+function pick(id: string, on: boolean): void {
+  picked.value = on ? [...picked.value, id] : picked.value.filter((one) => one !== id)
+}
 
 async function fromFiles(files: File[], oneOfThem = false): Promise<void> {
   busy.value = true
@@ -73,8 +87,16 @@ async function empty(): Promise<void> {
         @files="(files) => fromFiles(files, true)"
       />
     </div>
+    <ManyBar v-model="picked" :all="cues.map((cue) => cue.id)" />
     <ul v-if="cues.length" class="list">
-      <CueRow v-for="cue in cues" :key="cue.id" :cue="cue" />
+      <CueRow
+        v-for="cue in cues"
+        :key="cue.id"
+        :cue="cue"
+        :snags="snags.filter((s) => s.cue === cue.id)"
+        :model-value="picked.includes(cue.id)"
+        @update:model-value="pick(cue.id, $event)"
+      />
     </ul>
     <p v-else-if="book.book?.cues.length" class="soft">No cue has that in its name.</p>
     <div v-else class="empty">
@@ -89,6 +111,7 @@ async function empty(): Promise<void> {
 <style scoped>
 .cues {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 12px;
   max-width: 1180px;
   margin: 0 auto;
@@ -114,6 +137,7 @@ async function empty(): Promise<void> {
   margin: 0;
   padding: 0;
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 8px;
 }
 </style>

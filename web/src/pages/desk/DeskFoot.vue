@@ -93,7 +93,8 @@ async function fire(cue: string): Promise<void> {
 }
 
 .volume {
-  width: 230px;
+  width: 200px;
+  flex: none;
   gap: 14px;
 }
 
@@ -130,13 +131,22 @@ async function fire(cue: string): Promise<void> {
   opacity: 0.3;
 }
 
+.switches {
+  width: 330px;
+  flex: none;
+}
+
 .pads {
   flex: 1;
+  min-width: 0;
+  display: grid;
+  grid-template-columns: repeat(5, minmax(0, 1fr));
 }
 
 .pad {
   min-height: 40px;
-  padding: 4px 14px;
+  padding: 2px 8px;
+  line-height: 1.1;
   background: var(--raised);
   border: 1px solid var(--line);
   border-bottom: 3px solid var(--line);

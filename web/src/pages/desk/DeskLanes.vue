@@ -5,6 +5,7 @@ import { useLive, type Waiting } from '@/composables/useLive'
 import { attempt } from '@/composables/useSay'
 import { sayLeft } from '@/logic/duration'
 import TimeBar from '@/parts/TimeBar.vue'
+import DeskReading from './DeskReading.vue'
 
 const live = useLive()
 const dragged = ref<string | null>(null)
@@ -35,6 +36,7 @@ function stepUp(line: Waiting[], index: number): void {
 
 <template>
   <section class="lanes">
+    <DeskReading />
     <article v-for="wait in live.state?.reviews ?? []" :key="wait.redemption" class="card review row">
       <span class="grow"
         ><strong>{{ wait.viewer }}</strong

@@ -2,11 +2,13 @@
 /** The overlay as viewers see it, without its sound. */
 import { onMounted, onUnmounted, ref, watch } from 'vue'
 import { api, got } from '@/api/client'
+import { useGear } from '@/composables/useGear'
 import { useLive } from '@/composables/useLive'
 import { joinOverlay, ServerClock, type Line } from '@/overlay/link'
 import { OverlayStage } from '@/overlay/stage'
 
 const live = useLive()
+const gear = useGear()
 const root = ref<HTMLElement>()
 const ratio = ref('16 / 9')
 const chosen = ref('')
@@ -48,7 +50,11 @@ onUnmounted(() => line?.close())
     <div
       ref="root"
       class="stage"
-      :style="{ aspectRatio: ratio }"
+      :style="{
+        aspectRatio: ratio,
+        backgroundImage: gear.programme ? `url(${gear.programme})` : undefined,
+        backgroundSize: gear.programme ? 'cover' : undefined,
+      }"
       aria-label="The overlay as viewers see it"
     ></div>
     <span class="tag small">

@@ -1,34 +1,108 @@
 <script setup lang="ts">
 import { ElDrawer, ElPopconfirm } from 'element-plus'
-import { computed } from 'vue'
-import { api, got, type Media } from '@/api/client'
+import { computed, ref, watch } from 'vue'
+import { api, got, type Media, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
-import { attempt } from '@/composables/useSay'
+import { attempt, say } from '@/composables/useSay'
 import { sayDuration } from '@/logic/duration'
 import { saySize } from '@/logic/words'
+import JobList from '@/parts/JobList.vue'
+import TrimEditor from '@/parts/TrimEditor.vue'
 
 const props = defineProps<{ entry: Media | null }>()
 const emit = defineEmits<{ close: [] }>()
 const book = useBook()
 
+const PLAYS = {
+  everywhere: 'in every browser',
+  mostly: 'in most browsers; some are built without its decoder',
+  nowhere: 'in no browser',
+}
+const replacing = ref<HTMLInputElement>()
+const busy = ref(false)
+const uses = ref<Schemas['TrimUse'][]>([])
+
+function signed(value: number): string {
+  return value.toFixed(1).replace('-', '−')
+}
+
 const facts = computed<[string, string][]>(() => {
   const m = props.entry
   if (!m || m.missing) return []
   const rows: [string, string][] = [
-    ['Form', m.format.toUpperCase()],
+    [
+      'Form',
+      [m.format.toUpperCase(), m.codecs.join(' and '), m.alpha ? 'see-through' : '']
+        .filter(Boolean)
+        .join(', '),
+    ],
     ['Size', saySize(m.size)],
+    ['Plays', PLAYS[m.plays]],
   ]
   if (m.width) rows.push(['Measures', `${m.width} × ${m.height}`])
   if (m.length_s) rows.push(['Length', sayDuration(m.length_s)])
   if (m.kind === 'picture' && m.length_s) {
     rows.push(
       ['Repeats', m.loops === 0 ? 'for ever' : `${m.loops} times`],
-      ['3 loops', sayDuration(3 * m.length_s)],
+      ['Loops', `3 loops = ${sayDuration(3 * m.length_s)}`],
     )
   }
   if (m.kind === 'clip') rows.push(['Sound', m.has_sound ? 'yes' : 'none'])
+  if (m.lufs !== null && m.lufs !== undefined) {
+    const after = Math.round((m.lufs + m.gain_db) * 10) / 10
+    const way = m.gain_db === 0 ? 'left as it is' : `${m.gain_db > 0 ? '+' : ''}${signed(m.gain_db)} dB`
+    rows.push(['Loudness', `${signed(m.lufs)} LUFS, peak ${signed(m.peak_dbtp ?? 0)} dBTP`])
+    rows.push(['Levelled', `${signed(after)} LUFS (${way})`])
+  }
   return rows
 })
+const flashes = computed(() =>
+  (props.entry?.flashes ?? [])
+    .map((f) => `${sayDuration(f.from_s)} to ${sayDuration(f.to_s)} (${f.flashes} a second)`)
+    .join(', '),
+)
+
+async function trimming(trim: { from_s: number; to_s: number | null }): Promise<void> {
+  const media_id = props.entry?.id
+  if (!media_id) return
+  const params = { path: { media_id } }
+  uses.value = await got(api.POST('/api/media/{media_id}/trim-use', { params, body: trim })).catch(() => [])
+}
+watch(
+  () => props.entry?.id,
+  (id) => {
+    uses.value = []
+    if (id && props.entry?.length_s) void trimming(props.entry.trim ?? { from_s: 0, to_s: null })
+  },
+  { immediate: true },
+)
+
+async function replaceWith(file: File | undefined): Promise<void> {
+  const media_id = props.entry?.id
+  if (!file || !media_id) return
+  const form = new FormData()
+  form.append('file', file)
+  busy.value = true
+  await attempt(async () => {
+    const params = { path: { media_id } }
+    const bodySerializer = (body: unknown): FormData => body as FormData
+    await book.edit(() =>
+      got(api.POST('/api/media/{media_id}/replace', { params, body: form as never, bodySerializer })),
+    )
+    say('The new file is used everywhere from now on.', 'fine')
+  })
+  busy.value = false
+}
+
+async function convert(): Promise<void> {
+  const media_id = props.entry?.id
+  if (!media_id) return
+  busy.value = true
+  await attempt(() =>
+    book.edit(() => got(api.POST('/api/media/{media_id}/convert', { params: { path: { media_id } } }))),
+  )
+  busy.value = false
+}
 
 async function rename(name: string): Promise<void> {
   const found = book.book?.media.find((m) => m.id === props.entry?.id)
@@ -55,7 +129,6 @@ async function remove(): Promise<void> {
       </p>
       <img v-if="entry.kind === 'picture' && entry.url" :src="entry.url" alt="" class="show" />
       <video v-else-if="entry.kind === 'clip' && entry.url" :src="entry.url" controls class="show"></video>
-      <audio v-else-if="entry.url" :src="entry.url" controls class="wide"></audio>
       <label class="field"
         >Name<input
           class="well"
@@ -67,19 +140,51 @@ async function remove(): Promise<void> {
           ><dt class="soft">{{ name }}</dt>
           <dd>{{ value }}</dd></template
         >
+        <dt v-if="entry.kind !== 'sound'" class="soft">Flashes</dt>
+        <dd v-if="flashes" class="wrong">More than is safe: {{ flashes }}. Trim it away, or use another.</dd>
+        <dd v-else-if="entry.kind !== 'sound'">as little as is safe</dd>
         <dt class="soft">Used by</dt>
         <dd>{{ entry.used_by.join(', ') || 'nothing yet' }}</dd>
       </dl>
+      <section v-if="entry.kind !== 'picture' && entry.length_s" class="wide">
+        <h2>What is played</h2>
+        <TrimEditor :key="entry.id" :entry="entry" @trimming="trimming" />
+        <p v-for="use in uses.filter((u) => u.before_s !== u.after_s)" :key="use.cue" class="small note">
+          {{ use.cue }}: {{ use.before_s === null ? 'open' : sayDuration(use.before_s) }} becomes
+          {{ use.after_s === null ? 'open' : sayDuration(use.after_s) }}
+        </p>
+      </section>
+      <JobList />
       <p v-for="note in entry.notes" :key="note" class="note">{{ note }}</p>
-      <ElPopconfirm
-        title="Take it out of the library? Undo brings it back."
-        confirm-button-text="Take out"
-        cancel-button-text="Keep"
-        width="260"
-        @confirm="remove"
-      >
-        <template #reference><button class="btn danger">Take out</button></template>
-      </ElPopconfirm>
+      <div class="row">
+        <button class="btn" :disabled="busy" @click="replacing?.click()">Replace everywhere</button>
+        <button
+          v-if="entry.kind !== 'picture' && !entry.missing"
+          class="btn"
+          :class="{ main: entry.plays !== 'everywhere' }"
+          :disabled="busy"
+          :title="entry.kind === 'clip' ? 'To WebM with VP9 and Opus' : 'To Opus'"
+          data-test="convert"
+          @click="convert"
+        >
+          Convert
+        </button>
+        <input
+          ref="replacing"
+          type="file"
+          hidden
+          @change="(replaceWith(replacing?.files?.[0]), replacing && (replacing.value = ''))"
+        />
+        <ElPopconfirm
+          title="Take it out of the library? Undo brings it back."
+          confirm-button-text="Take out"
+          cancel-button-text="Keep"
+          width="260"
+          @confirm="remove"
+        >
+          <template #reference><button class="btn danger">Take out</button></template>
+        </ElPopconfirm>
+      </div>
     </div>
   </ElDrawer>
 </template>
@@ -109,6 +214,11 @@ dl {
   grid-template-columns: max-content 1fr;
   gap: 4px 16px;
   margin: 0;
+}
+
+section {
+  display: grid;
+  gap: 10px;
 }
 
 dd {

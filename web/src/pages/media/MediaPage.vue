@@ -5,9 +5,11 @@ import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
 import { sayDuration } from '@/logic/duration'
 import DropZone from '@/parts/DropZone.vue'
+import JobList from '@/parts/JobList.vue'
 import OutputMark from '@/parts/OutputMark.vue'
 import WaveForm from '@/parts/WaveForm.vue'
 import MediaDrawer from './MediaDrawer.vue'
+import PastePaths from './PastePaths.vue'
 
 const book = useBook()
 const route = useRoute()
@@ -15,6 +17,8 @@ const busy = ref(false)
 const wanted = ref('')
 const kind = ref('')
 const open = ref('')
+const pasting = ref(false)
+const folder = ref<HTMLInputElement>()
 
 const KINDS = [
   { id: 'picture', name: 'Pictures' },
@@ -56,11 +60,27 @@ async function take(files: File[]): Promise<void> {
       >
         {{ k.name }}
       </button>
+      <span class="grow"></span>
+      <button class="btn tiny" @click="folder?.click()">Add a folder</button>
+      <button class="btn tiny" @click="pasting = true">Paste paths</button>
+      <input
+        ref="folder"
+        type="file"
+        webkitdirectory
+        hidden
+        @change="(take([...(folder?.files ?? [])]), folder && (folder.value = ''))"
+      />
     </div>
-    <DropZone :busy="busy" label="Drop pictures, clips and sounds here, or pick them" @files="take" />
+    <JobList />
+    <PastePaths v-model="pasting" />
+    <DropZone
+      :busy="busy"
+      label="Drop pictures, clips, sounds or a whole folder here, or pick them"
+      @files="take"
+    />
     <ul v-if="shown.length" class="wall">
       <li v-for="entry in shown" :key="entry.id">
-        <button class="tile" @click="open = entry.id">
+        <button class="tile" :data-media="entry.id" @click="open = entry.id">
           <span class="poster">
             <img v-if="entry.poster" :src="entry.poster" alt="" loading="lazy" />
             <WaveForm v-else-if="entry.wave.length" :wave="entry.wave" class="wave" />
@@ -69,8 +89,12 @@ async function take(files: File[]): Promise<void> {
           <span class="row words">
             <OutputMark :of="entry.kind || 'picture'" :size="15" />
             <span class="grow cut-off">{{ entry.name }}</span>
+            <span v-if="entry.flashes.length" class="warn" title="It flashes more than is safe">▲</span>
+            <span v-if="entry.plays === 'nowhere'" class="wrong" title="No browser plays it: convert it"
+              >✕</span
+            >
             <span class="soft small">{{
-              entry.missing ? 'missing' : entry.length_s ? sayDuration(entry.length_s) : 'still'
+              entry.missing ? 'missing' : entry.length_s ? sayDuration(entry.trimmed_s) : 'still'
             }}</span>
           </span>
         </button>
@@ -141,5 +165,13 @@ async function take(files: File[]): Promise<void> {
 
 .words {
   min-width: 0;
+}
+
+.warn {
+  color: var(--marmalade);
+}
+
+.wrong {
+  color: var(--berry);
 }
 </style>

@@ -1,0 +1,79 @@
+<script setup lang="ts">
+/** The simulated keys' window: a made-up program in which combinations toggle things. */
+import KeyCaps from '@/parts/gear/KeyCaps.vue'
+import { useStandIn } from './useStandIn'
+import WindowFrame from './WindowFrame.vue'
+
+interface KeysState {
+  serial: number
+  toggles: { combo: string; what: string; on: boolean }[]
+  taps: { combo: string; by: string; at: number; number: number }[]
+}
+const { state, problem, hand } = useStandIn<KeysState>('keys', 150)
+</script>
+
+<template>
+  <WindowFrame name="Keys" mark="keys" :problem="problem">
+    <template v-if="state">
+      <section class="board">
+        <button
+          v-for="row in state.toggles"
+          :key="row.combo"
+          class="card switch"
+          :class="{ on: row.on }"
+          :data-test="`toggle-${row.combo}`"
+          :data-on="row.on"
+          @click="hand({ combo: row.combo })"
+        >
+          <span class="far">{{ row.what }}</span>
+          <strong>{{ row.on ? 'on' : 'off' }}</strong>
+          <KeyCaps :combo="row.combo" :on="row.on" />
+        </button>
+      </section>
+      <h2>Pressed lately</h2>
+      <p v-if="!state.taps.length" class="soft">Nothing yet.</p>
+      <ol>
+        <li v-for="tap in [...state.taps].reverse().slice(0, 12)" :key="tap.number">
+          <KeyCaps :combo="tap.combo" />
+          <span class="soft">{{ tap.by === 'hand' ? 'by hand' : 'by Cue Jar' }}</span>
+        </li>
+      </ol>
+    </template>
+  </WindowFrame>
+</template>
+
+<style scoped>
+.board {
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  gap: 12px;
+}
+
+.switch {
+  display: grid;
+  gap: 8px;
+  justify-items: start;
+  cursor: pointer;
+  color: inherit;
+  text-align: left;
+}
+
+.switch.on {
+  border-color: var(--marmalade);
+  border-left-width: 8px;
+}
+
+ol {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 8px;
+}
+
+li {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+}
+</style>

@@ -1,0 +1,41 @@
+/** Fitting a sound and a picture to each other, from where the server says that beats lie. */
+import type { LooseBeat, Span } from '@/composables/useCueDraft'
+
+const SEEN = ['picture', 'clip', 'caption']
+
+/** The last of what is seen beside a sound, and where it ends in ms; none if nothing is seen or it stays open. */
+function lastSeen(beats: LooseBeat[], spans: Map<string, Span>): { beat: LooseBeat; span: Span } | null {
+  const seen = beats
+    .filter((beat) => SEEN.includes(beat.kind))
+    .flatMap((beat) => {
+      const span = spans.get(beat.id)
+      return span && span.end_latest !== null ? [{ beat, span }] : []
+    })
+  return seen.sort((a, b) => (b.span.end_latest ?? 0) - (a.span.end_latest ?? 0))[0] ?? null
+}
+
+/** The change that makes a sound end with the last picture; null where that is not possible. */
+export function soundToPicture(
+  sound: LooseBeat,
+  beats: LooseBeat[],
+  spans: Map<string, Span>,
+): Record<string, unknown> | null {
+  const last = lastSeen(beats, spans)
+  const span = spans.get(sound.id)
+  const left = last && span ? ((last.span.end_latest ?? 0) - span.start) / 1000 : 0
+  return left > 0.05
+    ? { length: { s: left }, fade_out_s: Number(sound.fade_out_s) || Math.min(0.3, left / 4) }
+    : null
+}
+
+/** The picture that should last as long as a sound, and how long. */
+export function pictureToSound(
+  sound: LooseBeat,
+  beats: LooseBeat[],
+  spans: Map<string, Span>,
+): { id: string; length: { s: number } } | null {
+  const last = lastSeen(beats, spans)
+  const span = spans.get(sound.id)
+  const left = last && span?.end_latest ? (span.end_latest - last.span.start) / 1000 : 0
+  return last && left > 0.05 ? { id: last.beat.id, length: { s: left } } : null
+}

@@ -1,0 +1,151 @@
+<script setup lang="ts">
+/** A text as some viewer would write it: who says what, what was replaced and why, how long, and how it sounds. */
+import { onMounted, onUnmounted, ref } from 'vue'
+import { api, got, type Schemas } from '@/api/client'
+import { attempt } from '@/composables/useSay'
+import { sayDuration } from '@/logic/duration'
+import { OverlayStage } from '@/overlay/stage'
+import type { ShowMessage, SpeechInfo } from '@/overlay/types'
+
+const text = ref('Pip: tickets please / Marlow (echo): mind the gap')
+const role = ref('follower')
+const read = ref<Schemas['BenchOut'] | null>(null)
+const busy = ref(false)
+const root = ref<HTMLElement>()
+let stage: OverlayStage | null = null
+const ROLES = ['stranger', 'follower', 'member', 'vip', 'moderator']
+
+onMounted(() => {
+  if (root.value) stage = new OverlayStage(root.value, { sound: true, picture: true, now: () => Date.now() })
+})
+onUnmounted(() => stage?.clear())
+
+async function listen(): Promise<void> {
+  busy.value = true
+  stage?.clear()
+  const roles = role.value === 'stranger' ? [] : [...new Set(['follower', role.value])]
+  const body = { text: text.value, viewer: 'hopper_kit', roles, tier: 1, sound: true }
+  read.value = (await attempt(() => got(api.POST('/api/cast/bench', { body })))) ?? null
+  busy.value = false
+  const sound = read.value?.sound as
+    | (SpeechInfo & { url: string; length_s: number; pictures: string[]; blink: string | null })
+    | null
+    | undefined
+  if (!sound) return
+  const at = Date.now()
+  const source = { kind: 'sound', mime: 'audio/wav', loops: 1, from_s: 0, to_s: null, gain_db: 0 } as const
+  const message: ShowMessage = {
+    t: 'show',
+    run: 'bench',
+    beat: String(at),
+    kind: 'speech',
+    value: read.value?.text,
+    at,
+    until: at + sound.length_s * 1000,
+    look: {
+      caption: true,
+      mouth: true,
+      size: 0.1,
+      place: { x: 0.02, y: 0.62, w: 0.96, h: 0.36 },
+      mouth_place: { x: 0.3, y: 0.02, w: 0.4, h: 0.6 },
+    },
+    media: [{ ...source, url: sound.url, length_s: sound.length_s }],
+    speech: {
+      words: sound.words,
+      mouth: sound.mouth,
+      pictures: await addresses(sound.pictures),
+      blink: (await addresses(sound.blink ? [sound.blink] : []))[0] ?? null,
+    },
+  }
+  stage?.show(message)
+}
+
+/** Where the pictures of a mouth are to be fetched. */
+async function addresses(ids: string[]): Promise<string[]> {
+  if (!ids.length) return []
+  const media = await got(api.GET('/api/media'))
+  return ids.flatMap((id) => media.find((m) => m.id === id)?.url ?? [])
+}
+</script>
+
+<template>
+  <section class="card bench" data-test="bench">
+    <div class="row">
+      <h2 class="grow">Try a text</h2>
+      <label class="row small soft"
+        >written by a<select v-model="role" class="well slim">
+          <option v-for="one in ROLES" :key="one">{{ one }}</option>
+        </select></label
+      >
+    </div>
+    <textarea
+      v-model="text"
+      class="well"
+      rows="2"
+      aria-label="A text as a viewer writes it"
+      data-test="bench-text"
+    ></textarea>
+    <div class="row">
+      <button class="btn main" data-test="bench-listen" :disabled="busy || !text.trim()" @click="listen">
+        {{ busy ? 'Getting it said…' : 'Listen' }}
+      </button>
+      <span v-if="read && !read.turned_away" class="far">{{ sayDuration(read.length_s) }}</span>
+      <strong v-if="read?.turned_away" class="wrong">Turned away: {{ read.turned_away }}</strong>
+      <a v-if="read?.sound" class="small" :href="String(read.sound.url).replace('.wav', '.vtt')" download
+        >WebVTT</a
+      >
+    </div>
+    <ul v-if="read" class="said">
+      <li v-for="(speech, i) in read.speeches" :key="i">
+        <strong>{{ speech.name }}</strong><span v-if="speech.effect" class="soft"> ({{ speech.effect }})</span
+        >: {{ speech.said }}
+        <span v-if="speech.instead" class="small note"> {{ speech.instead }}</span>
+      </li>
+      <li
+        v-for="(hit, i) in read.found"
+        :key="`f${i}`"
+        class="small"
+        :class="hit.becomes === null ? 'wrong' : 'note'"
+      >
+        “{{ hit.written }}” is “{{ hit.entry }}” of {{ hit.words }}:
+        {{ hit.becomes === null ? 'turned away' : `becomes “${hit.becomes}”` }}
+      </li>
+      <li v-if="!read.speeches.length && !read.turned_away" class="soft">
+        There is nothing in it that can be said.
+      </li>
+    </ul>
+    <div ref="root" class="stage"></div>
+  </section>
+</template>
+
+<style scoped>
+.bench {
+  display: grid;
+  gap: 8px;
+}
+
+.slim {
+  width: 120px;
+  min-height: 30px;
+}
+
+.said {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+
+.note {
+  color: var(--marmalade);
+}
+
+.wrong {
+  color: var(--berry);
+}
+
+.stage {
+  height: 200px;
+  background: var(--ground);
+  border-radius: 6px;
+}
+</style>

@@ -1,0 +1,214 @@
+<script setup lang="ts">
+/** One part: its voice, how it speaks, who may use it, its mouth. */
+import { ElCheckbox, ElSlider, ElSwitch } from 'element-plus'
+import { computed } from 'vue'
+import type { Schemas } from '@/api/client'
+import { useBook } from '@/composables/useBook'
+import { attempt } from '@/composables/useSay'
+import { ROLE_NAMES } from '@/logic/sentence'
+
+type Part = Schemas['Part']
+const props = defineProps<{ part: Part; voices: Schemas['Voices'] | null; open: boolean }>()
+defineEmits<{ toggle: [] }>()
+const book = useBook()
+const base = computed(() => props.part.base.split('+')[0] ?? 'en-gb')
+const variant = computed(() => props.part.base.split('+')[1] ?? '')
+const pictures = computed(() => book.media.filter((m) => m.kind === 'picture'))
+const ROLES = Object.entries(ROLE_NAMES) as [Part['who'][number], string][]
+const MOUTHS = ['closed', 'half open', 'wide']
+const poster = computed(() => book.mediaById.get(props.part.mouths[0] ?? '')?.poster)
+
+function set(fields: Partial<Part>): Promise<unknown> {
+  return attempt(() => book.put('cast', { ...props.part, ...fields }))
+}
+
+function setBase(language: string, throat: string): void {
+  void set({ base: throat ? `${language}+${throat}` : language })
+}
+
+function toggle<K extends 'may' | 'who'>(key: K, value: Part[K][number], on: boolean): void {
+  const rest = (props.part[key] as string[]).filter((v) => v !== value && v !== 'everyone')
+  const next = on ? (value === 'everyone' ? ['everyone'] : [...rest, value]) : rest
+  void set({ [key]: key === 'who' && !next.length ? ['everyone'] : next } as Partial<Part>)
+}
+
+function setMouth(i: number, id: string): void {
+  const mouths = [...props.part.mouths]
+  if (id) mouths[i] = id
+  else mouths.splice(i)
+  void set({ mouths: mouths.filter(Boolean) })
+}
+</script>
+
+<template>
+  <article class="card part" :class="{ off: !part.on }" :data-part="part.id">
+    <div class="row">
+      <img v-if="poster" :src="poster" alt="" class="face" />
+      <button class="btn bare name" @click="$emit('toggle')">{{ part.name }}</button>
+      <span class="soft small grow cut-off"
+        >{{ voices?.voices.find((v) => v.id === base)?.name ?? base
+        }}{{ part.effect ? `, ${part.effect}` : '' }}</span
+      >
+      <span v-if="!part.on" class="small wrong">shut out</span>
+      <ElSwitch
+        :model-value="part.on"
+        :aria-label="`${part.name} reads`"
+        @update:model-value="set({ on: Boolean($event) })"
+      />
+    </div>
+    <template v-if="open">
+      <div class="two">
+        <label class="field"
+          >Name<input
+            class="well"
+            :value="part.name"
+            @change="set({ name: ($event.target as HTMLInputElement).value.trim() || part.name })"
+        /></label>
+        <label class="field"
+          >Base voice<select
+            class="well"
+            :value="base"
+            @change="setBase(($event.target as HTMLSelectElement).value, variant)"
+          >
+            <option v-for="voice in voices?.voices ?? []" :key="voice.id" :value="voice.id">
+              {{ voice.name }}
+            </option>
+          </select></label
+        >
+        <label class="field"
+          >Throat<select
+            class="well"
+            :value="variant"
+            @change="setBase(base, ($event.target as HTMLSelectElement).value)"
+          >
+            <option value="">its own</option>
+            <option v-for="one in voices?.variants ?? []" :key="one">{{ one }}</option>
+          </select></label
+        >
+        <label class="field"
+          >Always with<select
+            class="well"
+            :value="part.effect"
+            @change="set({ effect: ($event.target as HTMLSelectElement).value as Part['effect'] })"
+          >
+            <option value="">no effect</option>
+            <option v-for="one in voices?.effects ?? []" :key="one">{{ one }}</option>
+          </select></label
+        >
+      </div>
+      <div class="three">
+        <label
+          v-for="[key, name, least, most] in [
+            ['rate', 'Pace', 0.25, 4],
+            ['pitch', 'Pitch', 0, 2],
+            ['volume', 'Volume', 0, 100],
+          ] as const"
+          :key="key"
+          class="field"
+          >{{ name }} {{ part[key]
+          }}<ElSlider
+            :model-value="part[key]"
+            :min="least"
+            :max="most"
+            :step="key === 'volume' ? 1 : 0.05"
+            @change="set({ [key]: Number($event) })"
+        /></label>
+      </div>
+      <fieldset class="small">
+        <legend class="soft">Viewers may ask for</legend>
+        <ElCheckbox
+          v-for="one in voices?.effects ?? []"
+          :key="one"
+          :model-value="part.may.includes(one as Part['may'][number])"
+          @update:model-value="toggle('may', one as Part['may'][number], Boolean($event))"
+          >{{ one }}</ElCheckbox
+        >
+      </fieldset>
+      <fieldset class="small">
+        <legend class="soft">Who may use it</legend>
+        <ElCheckbox
+          v-for="[role, name] in ROLES"
+          :key="role"
+          :model-value="part.who.includes(role)"
+          @update:model-value="toggle('who', role, Boolean($event))"
+          >{{ name }}</ElCheckbox
+        >
+      </fieldset>
+      <div class="two">
+        <label v-for="(name, i) in MOUTHS" :key="name" class="field"
+          >Mouth {{ name
+          }}<select
+            class="well"
+            :value="part.mouths[i] ?? ''"
+            :disabled="i > part.mouths.length"
+            @change="setMouth(i, ($event.target as HTMLSelectElement).value)"
+          >
+            <option value="">none</option>
+            <option v-for="m in pictures" :key="m.id" :value="m.id">{{ m.name }}</option>
+          </select></label
+        >
+        <label class="field"
+          >Blink<select
+            class="well"
+            :value="part.blink ?? ''"
+            @change="set({ blink: ($event.target as HTMLSelectElement).value || null })"
+          >
+            <option value="">none</option>
+            <option v-for="m in pictures" :key="m.id" :value="m.id">{{ m.name }}</option>
+          </select></label
+        >
+      </div>
+      <button class="btn tiny danger" @click="attempt(() => book.remove('cast', part.id))">
+        Remove the part
+      </button>
+    </template>
+  </article>
+</template>
+
+<style scoped>
+.part {
+  display: grid;
+  gap: 8px;
+  justify-items: stretch;
+}
+
+.off .name {
+  opacity: 0.55;
+}
+
+.face {
+  width: 34px;
+  height: 34px;
+  object-fit: contain;
+}
+
+.name {
+  font: 640 18px var(--display);
+}
+
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+}
+
+.three {
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  gap: 18px;
+}
+
+fieldset {
+  border: 1px solid var(--line);
+  border-radius: 8px;
+  padding: 2px 10px;
+}
+
+.wrong {
+  color: var(--berry);
+}
+
+.danger {
+  justify-self: end;
+}
+</style>

@@ -1,0 +1,58 @@
+<script setup lang="ts">
+/** What several chosen things on the stage can do together, and what lies over what. */
+import { computed } from 'vue'
+import type { LooseBeat, Place } from '@/composables/useCueDraft'
+import { ALIGNS, aligned, relayered, type Align } from '@/logic/arrange'
+import { useDraft } from './draft'
+
+const props = defineProps<{ seen: LooseBeat[] }>()
+const draft = useDraft()
+const placed = computed(() => draft.picked.value.filter((beat) => beat.place))
+
+function align(how: Align): void {
+  const to = placed.value[0]?.place as Place
+  for (const beat of placed.value.slice(1)) {
+    draft.change(beat.id, { place: aligned(beat.place as Place, to, how) })
+  }
+}
+
+function layer(way: 'front' | 'back'): void {
+  const order = [...props.seen].sort((a, b) => Number(a.layer ?? 0) - Number(b.layer ?? 0))
+  const moved = placed.value.map((beat) => beat.id)
+  for (const [id, at] of relayered(
+    order.map((beat) => beat.id),
+    moved,
+    way,
+  ))
+    draft.change(id, { layer: at })
+}
+</script>
+
+<template>
+  <select
+    v-if="placed.length > 1"
+    class="well how"
+    aria-label="Align"
+    data-test="align"
+    value=""
+    @change="
+      (align(($event.target as HTMLSelectElement).value as Align),
+      (($event.target as HTMLSelectElement).value = ''))
+    "
+  >
+    <option value="" disabled>Align {{ placed.length }} to the first…</option>
+    <option v-for="way in ALIGNS" :key="way.id" :value="way.id">{{ way.name }}</option>
+  </select>
+  <template v-if="placed.length && seen.length > 1">
+    <button class="btn tiny" data-test="to-front" @click="layer('front')">To the front</button>
+    <button class="btn tiny" data-test="to-back" @click="layer('back')">To the back</button>
+  </template>
+</template>
+
+<style scoped>
+.how {
+  width: auto;
+  min-height: 28px;
+  padding: 1px 8px;
+}
+</style>

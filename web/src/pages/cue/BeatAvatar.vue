@@ -1,0 +1,123 @@
+<script setup lang="ts">
+/** What the chosen beat makes of the avatar, or of the voice box. */
+import { ElCheckbox } from 'element-plus'
+import { computed } from 'vue'
+import { useGear } from '@/composables/useGear'
+import AvatarPicture from '@/parts/gear/AvatarPicture.vue'
+import BeatFades from './BeatFades.vue'
+import { useFields } from './useFields'
+
+const gear = useGear()
+const { beat, set, number, text } = useFields()
+const names = computed(() => gear.catalogue[beat.value?.kind ?? '']?.names ?? {})
+const WHAT = computed(() => (beat.value?.kind === 'voice' ? ['preset'] : ['model', 'outfit', 'pose']))
+const NAME: Record<string, string> = { model: 'Model', outfit: 'Outfit', pose: 'Pose', preset: 'Preset' }
+const faces = computed(() => [
+  ...(beat.value?.expression ? [String(beat.value.expression)] : []),
+  ...((beat.value?.expressions ?? []) as string[]),
+])
+const KNOBS = [
+  { key: 'pitch', name: 'Pitch, half tones', min: -24, max: 24, step: 1, usual: 0 },
+  { key: 'mix', name: 'Mix', min: 0, max: 1, step: 0.05, usual: 1 },
+] as const
+
+function shown(what: string): string {
+  const now = gear.gear.find((g) => g.kind === 'avatar')?.properties.find((p) => p.path === `avatar/${what}`)
+  return text(what) || String(now?.rest ?? names.value[what]?.[0] ?? '')
+}
+
+function toggle(name: string, on: boolean): void {
+  set({ expression: null, expressions: on ? [...faces.value, name] : faces.value.filter((f) => f !== name) })
+}
+</script>
+
+<template>
+  <div v-if="beat" class="stack">
+    <p v-if="!Object.keys(names).length" class="soft small">
+      It has not told yet what it has; names are taken as you write them.
+    </p>
+    <div :class="beat.kind === 'avatar' ? 'beside' : 'stack'">
+      <AvatarPicture
+        v-if="beat.kind === 'avatar'"
+        class="picture"
+        :model="shown('model')"
+        :outfit="shown('outfit')"
+        :pose="shown('pose')"
+        :expressions="faces"
+      />
+      <div class="stack">
+        <label v-for="what in WHAT" :key="what" class="field"
+          >{{ NAME[what] }}
+          <select
+            v-if="names[what]"
+            class="well"
+            :data-test="`name-${what}`"
+            :value="text(what)"
+            @change="set({ [what]: ($event.target as HTMLSelectElement).value || null })"
+          >
+            <option value="">left as it is</option>
+            <option v-if="text(what) && !names[what]?.includes(text(what))" :value="text(what)">
+              {{ text(what) }} (not there)
+            </option>
+            <option v-for="name in names[what]" :key="name" :value="name">{{ name }}</option>
+          </select>
+          <input
+            v-else
+            class="well"
+            :value="text(what)"
+            @change="set({ [what]: ($event.target as HTMLInputElement).value.trim() || null })"
+          />
+        </label>
+      </div>
+    </div>
+    <fieldset v-if="beat.kind === 'avatar'" class="small">
+      <legend class="soft">Expressions</legend>
+      <ElCheckbox
+        v-for="name in [...new Set([...(names.expression ?? []), ...faces])]"
+        :key="name"
+        :model-value="faces.includes(name)"
+        @update:model-value="toggle(name, Boolean($event))"
+        >{{ name }}</ElCheckbox
+      >
+      <span v-if="!names.expression && !faces.length" class="soft">none are known yet</span>
+    </fieldset>
+    <template v-else>
+      <div v-for="knob in KNOBS" :key="knob.key" class="row">
+        <ElCheckbox
+          :model-value="typeof beat[knob.key] === 'number'"
+          @update:model-value="set({ [knob.key]: $event ? knob.usual : null })"
+          >{{ knob.name }}</ElCheckbox
+        >
+        <input
+          v-if="typeof beat[knob.key] === 'number'"
+          class="well slim"
+          type="number"
+          :min="knob.min"
+          :max="knob.max"
+          :step="knob.step"
+          :value="number(knob.key, knob.usual)"
+          :aria-label="knob.name"
+          @change="set({ [knob.key]: Number(($event.target as HTMLInputElement).value) })"
+        />
+      </div>
+      <BeatFades />
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.beside {
+  display: grid;
+  grid-template-columns: 130px 1fr;
+  gap: 10px;
+}
+
+.picture {
+  width: 130px;
+  border-radius: 8px;
+}
+
+.slim {
+  width: 90px;
+}
+</style>

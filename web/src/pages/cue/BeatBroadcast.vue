@@ -1,0 +1,233 @@
+<script setup lang="ts">
+/** What the chosen beat does at the broadcaster: a scene, a source, or a setting of a filter. */
+import { ElCheckbox } from 'element-plus'
+import { computed } from 'vue'
+import { useGear, type SettingKind } from '@/composables/useGear'
+import NameField from '@/parts/NameField.vue'
+import BeatFades from './BeatFades.vue'
+import { useDraft } from './draft'
+
+const gear = useGear()
+const draft = useDraft()
+const beat = draft.chosenBeat
+const scenes = computed(() => gear.broadcast?.scenes ?? {})
+const scene = computed(() => String(beat.value?.scene ?? ''))
+const inScene = computed(() => scenes.value[scene.value] ?? [])
+const filtered = computed(() => Object.keys(gear.broadcast?.filters ?? {}))
+const sources = computed(() => (beat.value?.sources ?? []) as string[])
+const filters = computed(() => gear.broadcast?.filters[sources.value[0] ?? ''] ?? {})
+const settings = computed(() => filters.value[String(beat.value?.filter ?? '')] ?? {})
+const kind = computed<SettingKind | undefined>(() => settings.value[String(beat.value?.setting ?? 'on')])
+const rule = computed(() => draft.cue.value?.door.text?.kind)
+const fromViewer = computed(() => /^\{\{\w+\}\}$/.test(String(beat.value?.value ?? '')))
+/** What of the viewer's text fits the setting. */
+const offered = computed(
+  () => ({ colour: 'colour', number: 'number', choice: 'choice' })[kind.value?.type ?? ''],
+)
+
+function set(fields: Record<string, unknown>): void {
+  if (beat.value) draft.change(beat.value.id, fields)
+}
+
+function firstValue(setting?: SettingKind): unknown {
+  if (!setting || setting.type === 'bool') return true
+  if (setting.type === 'number') return setting.max ?? 1
+  if (setting.type === 'colour') return '#f0a23c'
+  return setting.choices[0] ?? ''
+}
+
+function chooseFilter(filter: string): void {
+  set({ filter, setting: 'on', value: true })
+}
+
+function chooseSetting(setting: string): void {
+  set({ setting, value: firstValue(settings.value[setting]) })
+}
+
+function toggleSource(name: string, on: boolean): void {
+  const next = on ? [...sources.value, name] : sources.value.filter((s) => s !== name)
+  if (next.length) set({ sources: next })
+}
+
+/** Ties the value to what the viewer writes, and has the door ask for it. */
+function takeFromViewer(on: boolean): void {
+  const what = offered.value
+  if (!on || !what) {
+    set({ value: firstValue(kind.value) })
+    return
+  }
+  set({ value: `{{${what}}}` })
+  const cue = draft.cue.value
+  if (!cue || cue.door.text?.kind === what) return
+  const range = what === 'number' && kind.value ? [kind.value.min ?? 0, kind.value.max ?? 100] : null
+  cue.door.text = {
+    need: true,
+    kind: what as 'colour' | 'number' | 'choice',
+    min: null,
+    max: 200,
+    too_long: 'refuse',
+    choices: what === 'choice' ? [...(kind.value?.choices ?? [])] : [],
+    range,
+  }
+}
+</script>
+
+<template>
+  <div v-if="beat" class="broadcast">
+    <p v-if="!gear.broadcast" class="soft small">
+      No broadcaster has told yet what it has; names are taken as you write them.
+    </p>
+    <NameField
+      v-if="beat.kind !== 'filter'"
+      label="Scene"
+      :model-value="scene"
+      :known="Object.keys(scenes)"
+      @update:model-value="set({ scene: $event })"
+    />
+    <template v-if="beat.kind === 'source'">
+      <ElCheckbox
+        :model-value="Boolean(beat.any_source)"
+        @update:model-value="
+          set(
+            $event
+              ? { any_source: true, source: null }
+              : { any_source: false, source: inScene[0] ?? 'Source' },
+          )
+        "
+        >One at random of its sources</ElCheckbox
+      >
+      <label v-if="beat.any_source" class="field"
+        >only those beginning with<input
+          class="well"
+          :value="String(beat.beginning ?? '')"
+          placeholder="any"
+          @change="set({ beginning: ($event.target as HTMLInputElement).value })"
+      /></label>
+      <NameField
+        v-else
+        label="Source"
+        :model-value="String(beat.source ?? '')"
+        :known="inScene"
+        @update:model-value="set({ source: $event })"
+      />
+      <div class="row">
+        <select
+          class="well"
+          aria-label="Shown or hidden"
+          :value="beat.visible === false ? 'hidden' : 'shown'"
+          @change="set({ visible: ($event.target as HTMLSelectElement).value === 'shown' })"
+        >
+          <option value="shown">is shown</option>
+          <option value="hidden">is hidden</option>
+        </select>
+        <ElCheckbox
+          :model-value="Boolean(beat.hide_others)"
+          @update:model-value="set({ hide_others: Boolean($event) })"
+          >the others {{ beat.visible === false ? 'shown' : 'hidden' }}</ElCheckbox
+        >
+      </div>
+    </template>
+    <template v-if="beat.kind === 'filter'">
+      <fieldset class="small">
+        <legend class="soft">On the sources</legend>
+        <ElCheckbox
+          v-for="name in [...new Set([...filtered, ...sources])]"
+          :key="name"
+          :model-value="sources.includes(name)"
+          @update:model-value="toggleSource(name, Boolean($event))"
+          >{{ name }}</ElCheckbox
+        >
+      </fieldset>
+      <div class="two">
+        <NameField
+          label="Filter"
+          :model-value="String(beat.filter ?? '')"
+          :known="Object.keys(filters)"
+          @update:model-value="chooseFilter"
+        />
+        <NameField
+          label="Setting"
+          :model-value="String(beat.setting ?? 'on')"
+          :known="Object.keys(settings)"
+          @update:model-value="chooseSetting"
+        />
+      </div>
+      <ElCheckbox
+        v-if="offered"
+        :model-value="fromViewer"
+        @update:model-value="takeFromViewer(Boolean($event))"
+        >the viewer’s {{ offered }}</ElCheckbox
+      >
+      <p v-if="fromViewer && rule !== offered" class="wrong small">
+        The door does not ask for a {{ offered }}.
+      </p>
+      <label v-if="!fromViewer" class="field"
+        >Value
+        <select
+          v-if="!kind || kind.type === 'bool'"
+          class="well"
+          :value="beat.value === false ? 'off' : 'on'"
+          @change="set({ value: ($event.target as HTMLSelectElement).value === 'on' })"
+        >
+          <option>on</option>
+          <option>off</option>
+        </select>
+        <input
+          v-else-if="kind.type === 'number'"
+          class="well"
+          type="number"
+          :min="kind.min ?? undefined"
+          :max="kind.max ?? undefined"
+          step="any"
+          :value="Number(beat.value)"
+          @change="set({ value: Number(($event.target as HTMLInputElement).value) })"
+        />
+        <input
+          v-else-if="kind.type === 'colour'"
+          type="color"
+          :value="String(beat.value)"
+          @input="set({ value: ($event.target as HTMLInputElement).value })"
+        />
+        <select
+          v-else-if="kind.type === 'choice'"
+          class="well"
+          :value="String(beat.value)"
+          @change="set({ value: ($event.target as HTMLSelectElement).value })"
+        >
+          <option v-for="choice in kind.choices" :key="choice">{{ choice }}</option>
+        </select>
+        <input
+          v-else
+          class="well"
+          :value="String(beat.value)"
+          @change="set({ value: ($event.target as HTMLInputElement).value })"
+        />
+      </label>
+    </template>
+    <BeatFades v-if="beat.kind === 'filter'" />
+  </div>
+</template>
+
+<style scoped>
+.broadcast {
+  display: grid;
+  gap: 8px;
+}
+
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+}
+
+fieldset {
+  border: 1px solid var(--line);
+  border-radius: 8px;
+  padding: 2px 10px;
+}
+
+.wrong {
+  color: var(--berry);
+  margin: 0;
+}
+</style>

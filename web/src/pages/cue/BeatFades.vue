@@ -1,0 +1,22 @@
+<script setup lang="ts">
+/** How long the chosen beat takes to come up, and to go back. */
+import DurationField from '@/parts/DurationField.vue'
+import { useFields } from './useFields'
+
+const { set, number } = useFields()
+</script>
+
+<template>
+  <div class="two">
+    <label class="field"
+      >Fade in<DurationField
+        :model-value="number('fade_in_s', 0)"
+        @update:model-value="set({ fade_in_s: $event })"
+    /></label>
+    <label class="field"
+      >Fade back<DurationField
+        :model-value="number('fade_out_s', 0)"
+        @update:model-value="set({ fade_out_s: $event })"
+    /></label>
+  </div>
+</template>

@@ -1,0 +1,53 @@
+<script setup lang="ts">
+/** Which pattern the chosen beat plays, how strong; and the pattern itself, to be painted. */
+import { ElSlider } from 'element-plus'
+import { computed, ref } from 'vue'
+import { useBook } from '@/composables/useBook'
+import PatternDialog from '@/parts/gear/PatternDialog.vue'
+import { useFields } from './useFields'
+
+const book = useBook()
+const { beat, set, number, text } = useFields()
+const patterns = computed(() => book.book?.patterns ?? [])
+const there = computed(() =>
+  patterns.value.find((p) => p.id === text('pattern') || p.name === text('pattern')),
+)
+const painting = ref(false)
+</script>
+
+<template>
+  <div v-if="beat" class="stack">
+    <div class="two">
+      <label class="field"
+        >Pattern
+        <select
+          class="well"
+          data-test="pattern"
+          :value="there?.id ?? text('pattern')"
+          @change="set({ pattern: ($event.target as HTMLSelectElement).value })"
+        >
+          <option v-if="!there" :value="text('pattern')">
+            {{ text('pattern') || 'none yet' }} (not there)
+          </option>
+          <option v-for="one in patterns" :key="one.id" :value="one.id">{{ one.name }}</option>
+        </select>
+      </label>
+      <button class="btn tiny" data-test="paint" @click="painting = true">Paint…</button>
+    </div>
+    <label class="field"
+      >Strength {{ Math.round(number('strength', 1) * 100) }} %<ElSlider
+        :model-value="number('strength', 1) * 100"
+        @update:model-value="set({ strength: Number($event) / 100 })"
+    /></label>
+    <p class="soft small none">
+      Never more than {{ Math.round((book.book?.house.haptics_level ?? 0.8) * 100) }} %, nor longer than
+      {{ book.book?.house.haptics_most_s }} s without a pause: the house says so.
+    </p>
+    <PatternDialog
+      v-if="painting"
+      :pattern-id="there?.id ?? null"
+      @chosen="set({ pattern: $event })"
+      @close="painting = false"
+    />
+  </div>
+</template>

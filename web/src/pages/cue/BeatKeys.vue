@@ -1,0 +1,76 @@
+<script setup lang="ts">
+/** Which keys the chosen beat taps or latches: recorded by pressing them. */
+import { onUnmounted, ref } from 'vue'
+import KeyCaps from '@/parts/gear/KeyCaps.vue'
+import { useFields } from './useFields'
+
+const { beat, set, text } = useFields()
+const recording = ref(false)
+const held = ref<string[]>([])
+const MODIFIERS = /^(Control|Shift|Alt|Meta)(Left|Right)$/
+
+function down(event: KeyboardEvent): void {
+  event.preventDefault()
+  event.stopPropagation()
+  if (!event.code) return
+  if (!held.value.includes(event.code)) held.value = [...held.value, event.code]
+  if (!MODIFIERS.test(event.code)) done()
+}
+
+/** Modifiers alone count once they are let go. */
+function up(event: KeyboardEvent): void {
+  event.preventDefault()
+  event.stopPropagation()
+  if (held.value.length) done()
+}
+
+function done(): void {
+  set({ combo: held.value.join('+') })
+  stop()
+}
+
+function start(): void {
+  held.value = []
+  recording.value = true
+  window.addEventListener('keydown', down, true)
+  window.addEventListener('keyup', up, true)
+}
+
+function stop(): void {
+  recording.value = false
+  window.removeEventListener('keydown', down, true)
+  window.removeEventListener('keyup', up, true)
+}
+
+onUnmounted(stop)
+</script>
+
+<template>
+  <div v-if="beat" class="stack">
+    <div class="row">
+      <KeyCaps :combo="recording ? held.join('+') || '…' : text('combo')" :on="recording" />
+      <span class="grow"></span>
+      <button v-if="!recording" class="btn tiny" data-test="record-keys" @click="start">
+        Press other keys
+      </button>
+      <button v-else class="btn tiny" @click="stop">Leave it</button>
+    </div>
+    <label class="field"
+      >or by name<input
+        class="well"
+        :value="text('combo')"
+        placeholder="ControlLeft+KeyM"
+        @change="
+          ($event.target as HTMLInputElement).value.trim() &&
+          set({ combo: ($event.target as HTMLInputElement).value.trim() })
+        "
+    /></label>
+    <p class="soft small none">
+      {{
+        beat.kind === 'tap'
+          ? 'They are pressed once.'
+          : 'They are pressed when it begins and again when it ends. Holds that overlap press twice in all.'
+      }}
+    </p>
+  </div>
+</template>

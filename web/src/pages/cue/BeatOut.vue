@@ -1,0 +1,139 @@
+<script setup lang="ts">
+/** What the chosen beat sends out or counts: a hook, a reward's switch or cost, a count, another cue. */
+import { ElCheckbox } from 'element-plus'
+import { computed } from 'vue'
+import { useBook } from '@/composables/useBook'
+import DurationField from '@/parts/DurationField.vue'
+import { useFields } from './useFields'
+
+const EXAMPLE = '{"viewer": "{{viewer}}"}'
+const book = useBook()
+const { beat, set, number, text } = useFields()
+const hooks = computed(() => (book.book?.gear ?? []).filter((g) => g.kind === 'hook'))
+const rewards = computed(() => book.book?.rewards ?? [])
+const chosen = computed(() => (beat.value?.rewards ?? []) as string[])
+const on = computed(() => (beat.value?.on === true ? 'on' : beat.value?.on === false ? 'off' : ''))
+const cues = computed(() => (book.book?.cues ?? []).map((cue) => ({ id: cue.id, name: cue.name })))
+
+function toggle(id: string, wanted: boolean): void {
+  const next = wanted ? [...chosen.value, id] : chosen.value.filter((other) => other !== id)
+  if (next.length) set({ rewards: next })
+}
+
+function setOn(value: string): void {
+  const now = value === '' ? null : value === 'on'
+  set({ on: now, cost: now === null ? (beat.value?.cost ?? 100) : beat.value?.cost })
+}
+</script>
+
+<template>
+  <div v-if="beat" class="stack">
+    <template v-if="beat.kind === 'hook'">
+      <label class="field"
+        >Hook
+        <select
+          class="well"
+          :value="text('hook')"
+          @change="set({ hook: ($event.target as HTMLSelectElement).value })"
+        >
+          <option v-for="one in hooks" :key="one.id" :value="one.id">{{ one.name || one.id }}</option>
+        </select>
+      </label>
+      <label class="field"
+        >Body of its own (JSON), empty for the hook’s<textarea
+          class="well"
+          rows="3"
+          :value="text('payload')"
+          :placeholder="EXAMPLE"
+          @change="set({ payload: ($event.target as HTMLTextAreaElement).value })"
+        ></textarea>
+      </label>
+      <ElCheckbox
+        :model-value="typeof beat.then_s === 'number'"
+        @update:model-value="set({ then_s: $event ? 10 : null })"
+        >a second call later</ElCheckbox
+      >
+      <div v-if="typeof beat.then_s === 'number'" class="stack">
+        <label class="field"
+          >after<DurationField
+            :model-value="number('then_s', 10)"
+            :least="0.1"
+            @update:model-value="set({ then_s: $event })"
+        /></label>
+        <label class="field"
+          >with the body<textarea
+            class="well"
+            rows="2"
+            :value="text('then_payload')"
+            @change="set({ then_payload: ($event.target as HTMLTextAreaElement).value })"
+          ></textarea>
+        </label>
+      </div>
+    </template>
+    <template v-else-if="beat.kind === 'reward'">
+      <fieldset class="small">
+        <legend class="soft">Rewards</legend>
+        <ElCheckbox
+          v-for="one in rewards"
+          :key="one.id"
+          :model-value="chosen.includes(one.id)"
+          @update:model-value="toggle(one.id, Boolean($event))"
+          >{{ one.title }}</ElCheckbox
+        >
+      </fieldset>
+      <div class="two">
+        <label class="field"
+          >are switched
+          <select class="well" :value="on" @change="setOn(($event.target as HTMLSelectElement).value)">
+            <option value="off">off</option>
+            <option value="on">on</option>
+            <option value="">neither</option>
+          </select>
+        </label>
+        <label class="field"
+          >cost<input
+            class="well"
+            type="number"
+            min="1"
+            :value="beat.cost ?? ''"
+            placeholder="as it is"
+            @change="set({ cost: Number(($event.target as HTMLInputElement).value) || null })"
+        /></label>
+      </div>
+    </template>
+    <div v-else-if="beat.kind === 'count'" class="two">
+      <label class="field"
+        >Count
+        <input
+          class="well"
+          :value="text('name')"
+          @change="
+            set({
+              name:
+                ($event.target as HTMLInputElement).value
+                  .trim()
+                  .toLowerCase()
+                  .replace(/[^a-z0-9]+/g, '-') || 'count',
+            })
+          "
+      /></label>
+      <label class="field"
+        >add<input
+          class="well"
+          type="number"
+          :value="number('add', 1)"
+          @change="set({ add: Math.round(Number(($event.target as HTMLInputElement).value)) })"
+      /></label>
+    </div>
+    <label v-else-if="beat.kind === 'fire'" class="field"
+      >Cue
+      <select
+        class="well"
+        :value="text('cue')"
+        @change="set({ cue: ($event.target as HTMLSelectElement).value })"
+      >
+        <option v-for="one in cues" :key="one.id" :value="one.id">{{ one.name }}</option>
+      </select>
+    </label>
+  </div>
+</template>

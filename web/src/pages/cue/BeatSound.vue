@@ -1,0 +1,113 @@
+<script setup lang="ts">
+/** How the chosen beat sounds: volume, fades, what it does to other sounds, what of its file is played. */
+import { ElSlider } from 'element-plus'
+import { computed } from 'vue'
+import { useBook } from '@/composables/useBook'
+import { say } from '@/composables/useSay'
+import { sayDuration } from '@/logic/duration'
+import { pictureToSound, soundToPicture } from '@/logic/fit'
+import DurationField from '@/parts/DurationField.vue'
+import TrimEditor from '@/parts/TrimEditor.vue'
+import { useDraft } from './draft'
+
+const book = useBook()
+const draft = useDraft()
+const beat = draft.chosenBeat
+const file = computed(() => (beat.value?.media as { file?: string } | undefined)?.file)
+const media = computed(() => book.mediaById.get(file.value ?? ''))
+const elsewhere = computed(() =>
+  (media.value?.used_by ?? []).filter((name) => name !== draft.cue.value?.name),
+)
+const isSound = computed(() => beat.value?.kind === 'sound' || beat.value?.kind === 'speech')
+const quiet = computed(() => Math.round((1 - Number(beat.value?.duck ?? 1)) * 100))
+const toPicture = computed(() =>
+  beat.value ? soundToPicture(beat.value, draft.beats.value, draft.spans.value) : null,
+)
+const toSound = computed(() =>
+  beat.value ? pictureToSound(beat.value, draft.beats.value, draft.spans.value) : null,
+)
+
+function set(fields: Record<string, unknown>): void {
+  if (beat.value) draft.change(beat.value.id, fields)
+}
+
+function fitSound(): void {
+  if (!toPicture.value) return
+  const { s } = toPicture.value.length as { s: number }
+  set(toPicture.value)
+  say(`The sound ends with the picture, after ${sayDuration(s)}.`, 'fine')
+}
+
+function fitPicture(): void {
+  if (!toSound.value) return
+  draft.change(toSound.value.id, { length: toSound.value.length })
+  say(`${toSound.value.id} lasts as long as the sound.`, 'fine')
+}
+</script>
+
+<template>
+  <div v-if="beat" class="sound">
+    <label class="field">
+      Volume, of the cue’s {{ draft.cue.value?.volume ?? book.book?.house.volume }} %
+      <ElSlider
+        :model-value="Number(beat.volume ?? 100)"
+        @update:model-value="set({ volume: Number($event) })"
+      />
+    </label>
+    <label class="field">
+      Other sounds meanwhile {{ quiet ? `${quiet} % softer` : 'as they are' }}
+      <ElSlider
+        :model-value="quiet"
+        :step="5"
+        @update:model-value="set({ duck: Math.round(100 - Number($event)) / 100 })"
+      />
+    </label>
+    <div v-if="isSound" class="two">
+      <label class="field"
+        >Fade in<DurationField
+          :model-value="Number(beat.fade_in_s ?? 0)"
+          @update:model-value="set({ fade_in_s: $event })"
+      /></label>
+      <label class="field"
+        >Fade out<DurationField
+          :model-value="Number(beat.fade_out_s ?? 0)"
+          @update:model-value="set({ fade_out_s: $event })"
+      /></label>
+    </div>
+    <div v-if="beat.kind === 'sound' && (toPicture || toSound)" class="row fit">
+      <button class="btn tiny" data-test="fit-sound" :disabled="!toPicture" @click="fitSound">
+        Fit to the picture
+      </button>
+      <button class="btn tiny" data-test="fit-picture" :disabled="!toSound" @click="fitPicture">
+        Fit the picture to it
+      </button>
+    </div>
+    <template v-if="media && media.length_s && !media.missing">
+      <TrimEditor :key="media.id" :entry="media" />
+      <p v-if="elsewhere.length" class="small soft none">
+        This trim also counts in {{ elsewhere.join(', ') }}.
+      </p>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.sound {
+  display: grid;
+  gap: 10px;
+}
+
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+}
+
+.fit {
+  flex-wrap: wrap;
+}
+
+.none {
+  margin: 0;
+}
+</style>

@@ -1,0 +1,102 @@
+<script setup lang="ts">
+/** Who speaks the chosen beat, and what is seen of it: its words as they are spoken, and a mouth. */
+import { ElCheckbox, ElSlider } from 'element-plus'
+import { computed } from 'vue'
+import { useBook } from '@/composables/useBook'
+import type { Place } from '@/composables/useCueDraft'
+import { useDraft } from './draft'
+
+const book = useBook()
+const draft = useDraft()
+const beat = draft.chosenBeat
+const cast = computed(() => book.book?.cast ?? [])
+const drawn = computed(() => cast.value.filter((part) => part.mouths.length > 1))
+
+const SIDES = [
+  ['x', 'Mouth left'],
+  ['y', 'top'],
+  ['w', 'width'],
+  ['h', 'height'],
+] as const
+const mouth = computed(
+  () => (beat.value?.mouth_place as Place | undefined) ?? { x: 0.72, y: 0.3, w: 0.24, h: 0.44 },
+)
+
+function setMouth(key: keyof Place, percent: string): void {
+  const value = Number(percent) / 100
+  if (Number.isFinite(value)) set({ mouth_place: { ...mouth.value, [key]: value } })
+}
+
+function set(fields: Record<string, unknown>): void {
+  if (beat.value) draft.change(beat.value.id, fields)
+}
+</script>
+
+<template>
+  <div v-if="beat" class="speech">
+    <label class="field"
+      >Read by<select
+        class="well"
+        data-test="part"
+        :value="String(beat.part ?? '')"
+        @change="set({ part: ($event.target as HTMLSelectElement).value || null })"
+      >
+        <option value="">whom the text names, else the cast’s first</option>
+        <option v-for="part in cast" :key="part.id" :value="part.id">
+          {{ part.name }}, unless it names another
+        </option>
+      </select></label
+    >
+    <p v-if="!cast.length" class="soft small">
+      One plain voice reads. <RouterLink to="/cast">Make parts on the Cast page.</RouterLink>
+    </p>
+    <div class="row">
+      <ElCheckbox
+        :model-value="beat.caption !== false"
+        @update:model-value="set({ caption: Boolean($event) })"
+        >Its words as they are spoken</ElCheckbox
+      >
+      <ElCheckbox
+        :model-value="Boolean(beat.mouth)"
+        :disabled="!drawn.length"
+        @update:model-value="set({ mouth: Boolean($event) })"
+        >A mouth</ElCheckbox
+      >
+    </div>
+    <div v-if="beat.mouth" class="four">
+      <label v-for="[key, name] in SIDES" :key="key" class="field"
+        >{{ name }} %<input
+          class="well"
+          type="number"
+          step="1"
+          :value="Math.round(mouth[key] * 100)"
+          @change="setMouth(key, ($event.target as HTMLInputElement).value)"
+      /></label>
+    </div>
+    <label v-if="beat.caption !== false" class="field"
+      >Height of the words<ElSlider
+        :model-value="Number(beat.size ?? 0.06) * 100"
+        :min="2"
+        :max="20"
+        @update:model-value="set({ size: Number($event) / 100 })"
+    /></label>
+  </div>
+</template>
+
+<style scoped>
+.speech {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 8px;
+}
+
+.row {
+  flex-wrap: wrap;
+}
+
+.four {
+  display: grid;
+  grid-template-columns: repeat(4, 1fr);
+  gap: 6px;
+}
+</style>

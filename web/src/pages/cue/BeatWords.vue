@@ -1,0 +1,154 @@
+<script setup lang="ts">
+/** The words of the chosen beat, with the names that may stand in them as chips; for a caption also how they look. */
+import { ElSlider } from 'element-plus'
+import { computed, ref } from 'vue'
+import { useBook } from '@/composables/useBook'
+import { useDraft } from './draft'
+
+const book = useBook()
+const draft = useDraft()
+const beat = draft.chosenBeat
+const field = ref<HTMLTextAreaElement>()
+const jars = computed(() => (book.book?.jars ?? []).filter((jar) => jar.kind === 'text'))
+const jar = computed(() => (beat.value?.text as { jar?: string } | undefined)?.jar ?? '')
+const isCaption = computed(() => beat.value?.kind === 'caption')
+
+const chips = computed(() => {
+  const drawn = draft.beats.value.filter((b) => (b.media as { jar?: string } | undefined)?.jar)
+  const rolls = draft.beats.value.some((b) => b.kind === 'chance')
+  const rule = draft.cue.value?.door.text
+  return [
+    { id: 'viewer', name: 'viewer' },
+    ...(rule ? [{ id: 'text', name: 'text' }] : []),
+    ...(rule && rule.kind !== 'any' ? [{ id: rule.kind, name: rule.kind }] : []),
+    { id: 'reward', name: 'reward' },
+    { id: 'cost', name: 'cost' },
+    { id: 'count_viewer', name: 'times by viewer' },
+    { id: 'count_all', name: 'times in all' },
+    ...drawn.map((b) => ({ id: `drawn.${b.id}`, name: `drawn: ${b.id}` })),
+    ...(rolls ? [{ id: 'rolled', name: 'rolled' }] : []),
+  ]
+})
+
+function set(fields: Record<string, unknown>): void {
+  if (beat.value) draft.change(beat.value.id, fields)
+}
+
+/** Puts a chip where the cursor is. */
+function put(id: string): void {
+  const text = String(beat.value?.text ?? '')
+  const at = field.value?.selectionStart ?? text.length
+  set({ text: `${text.slice(0, at)}{{${id}}}${text.slice(field.value?.selectionEnd ?? at)}` })
+}
+</script>
+
+<template>
+  <div v-if="beat" class="words">
+    <label class="field">
+      Words
+      <select
+        v-if="jars.length"
+        class="well"
+        :value="jar"
+        aria-label="Where the words come from"
+        @change="
+          set({
+            text: ($event.target as HTMLSelectElement).value
+              ? { jar: ($event.target as HTMLSelectElement).value, count: 1 }
+              : '{{viewer}}',
+          })
+        "
+      >
+        <option value="">written here</option>
+        <option v-for="j in jars" :key="j.id" :value="j.id">drawn from {{ j.name || j.id }}</option>
+      </select>
+      <textarea
+        v-if="!jar"
+        ref="field"
+        class="well"
+        rows="2"
+        :value="String(beat.text)"
+        @input="set({ text: ($event.target as HTMLTextAreaElement).value })"
+      ></textarea>
+    </label>
+    <span v-if="!jar" class="row chips">
+      <button v-for="chip in chips" :key="chip.id" class="btn tiny" type="button" @click="put(chip.id)">
+        {{ chip.name }}
+      </button>
+    </span>
+    <template v-if="isCaption">
+      <div class="three">
+        <label class="field"
+          >Type
+          <select
+            class="well"
+            :value="beat.face ?? 'display'"
+            @change="set({ face: ($event.target as HTMLSelectElement).value })"
+          >
+            <option value="display">poster</option>
+            <option value="text">plain</option>
+          </select></label
+        >
+        <label class="field"
+          >Lies
+          <select
+            class="well"
+            :value="beat.align ?? 'centre'"
+            @change="set({ align: ($event.target as HTMLSelectElement).value })"
+          >
+            <option value="left">left</option>
+            <option value="centre">centred</option>
+            <option value="right">right</option>
+          </select></label
+        >
+        <label class="field"
+          >Height<ElSlider
+            :model-value="Number(beat.size ?? 0.06) * 100"
+            :min="2"
+            :max="30"
+            @update:model-value="set({ size: Number($event) / 100 })"
+        /></label>
+      </div>
+      <div class="row small">
+        <label class="row"
+          >Ink<input
+            type="color"
+            :value="String(beat.colour ?? '#f4eedd')"
+            @input="set({ colour: ($event.target as HTMLInputElement).value })"
+        /></label>
+        <label class="row"
+          ><input
+            type="checkbox"
+            :checked="beat.plate !== null"
+            @change="set({ plate: ($event.target as HTMLInputElement).checked ? '#121d1b' : null })"
+          />on a plate</label
+        >
+        <input
+          v-if="beat.plate !== null"
+          type="color"
+          aria-label="Colour of the plate"
+          :value="String(beat.plate ?? '#121d1b')"
+          @input="set({ plate: ($event.target as HTMLInputElement).value })"
+        />
+      </div>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.words {
+  display: grid;
+  gap: 8px;
+}
+
+.chips {
+  flex-wrap: wrap;
+  gap: 4px;
+}
+
+.three {
+  display: grid;
+  grid-template-columns: 1fr 1fr 1fr;
+  gap: 10px;
+}
+</style>

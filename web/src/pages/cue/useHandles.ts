@@ -1,0 +1,152 @@
+/** The handles on what lies on the stage: drag, resize, snap to edges, thirds, the middle and other beats; several at once. */
+import Moveable from 'moveable'
+import { nextTick, onMounted, onUnmounted, watch, type Ref } from 'vue'
+import type { CueDraft, Place } from '@/composables/useCueDraft'
+import { round4 } from '@/logic/arrange'
+
+export function useHandles(
+  frame: Ref<HTMLElement | undefined>,
+  draft: CueDraft,
+  free: Ref<boolean>,
+): { hover: (event: MouseEvent | null) => void } {
+  let moveable: Moveable | null = null
+  let pressed = false
+  let over: HTMLElement | null = null
+
+  /** Where a node lies in the frame, in pixels of the frame's inside. */
+  function boxOf(node: HTMLElement): Place | null {
+    const outer = frame.value
+    if (!outer) return null
+    const box = outer.getBoundingClientRect()
+    const own = node.getBoundingClientRect()
+    return {
+      x: own.left - box.left - outer.clientLeft,
+      y: own.top - box.top - outer.clientTop,
+      w: own.width,
+      h: own.height,
+    }
+  }
+
+  function commit(node: HTMLElement): void {
+    const box = boxOf(node)
+    const outer = frame.value
+    if (!box || !outer) return
+    const { clientWidth: width, clientHeight: height } = outer
+    draft.change(node.dataset.beat ?? '', {
+      place: {
+        x: round4(box.x / width),
+        y: round4(box.y / height),
+        w: round4(box.w / width),
+        h: round4(box.h / height),
+      },
+    })
+  }
+
+  /** While something is moved its node is in pixels; once it is put down it is in the frame's fractions again. */
+  function toPixels(node: HTMLElement): void {
+    const box = boxOf(node)
+    if (!box) return
+    Object.assign(node.style, {
+      left: `${box.x}px`,
+      top: `${box.y}px`,
+      width: `${box.w}px`,
+      height: `${box.h}px`,
+    })
+  }
+
+  async function attach(): Promise<void> {
+    await nextTick()
+    if (pressed) return
+    const ids = draft.picked.value.map((beat) => beat.id)
+    const under = over?.isConnected ? over : null
+    const several = ids.length > 1 && (!under || ids.includes(under.dataset.beat ?? ''))
+    const nodes = several
+      ? ids.flatMap((id) => frame.value?.querySelector<HTMLElement>(`[data-beat="${id}"]`) ?? [])
+      : [
+          under ??
+            frame.value?.querySelector<HTMLElement>(`[data-beat="${draft.chosen.value ?? ''}"]`) ??
+            null,
+        ]
+    aim(nodes.filter((node) => node !== null))
+  }
+
+  function aim(targets: HTMLElement[]): void {
+    if (!moveable || !frame.value) return
+    const box = frame.value.getBoundingClientRect()
+    moveable.target = targets.length > 1 ? targets : (targets[0] ?? null)
+    moveable.elementGuidelines = [...frame.value.querySelectorAll<HTMLElement>('[data-beat]')].filter(
+      (n) => !targets.includes(n),
+    )
+    moveable.verticalGuidelines = [0, box.width / 3, box.width / 2, (box.width * 2) / 3, box.width]
+    moveable.horizontalGuidelines = [0, box.height / 3, box.height / 2, (box.height * 2) / 3, box.height]
+    moveable.keepRatio = !free.value
+    moveable.updateRect()
+  }
+
+  onMounted(() => {
+    if (!frame.value) return
+    moveable = new Moveable(frame.value, {
+      draggable: true,
+      resizable: true,
+      snappable: true,
+      snapThreshold: 6,
+      snapDirections: { left: true, top: true, right: true, bottom: true, center: true, middle: true },
+      elementSnapDirections: { left: true, top: true, right: true, bottom: true, center: true, middle: true },
+      origin: false,
+      renderDirections: ['nw', 'ne', 'sw', 'se', 'n', 's', 'e', 'w'],
+    })
+    moveable
+      .on('dragStart', ({ target }) => toPixels(target as HTMLElement))
+      .on('drag', ({ target, left, top }) => {
+        target.style.left = `${left}px`
+        target.style.top = `${top}px`
+      })
+      .on('dragEnd', ({ target, isDrag }) => isDrag && commit(target as HTMLElement))
+      .on('resizeStart', ({ target }) => toPixels(target as HTMLElement))
+      .on('resize', ({ target, width, height, drag }) => {
+        target.style.width = `${width}px`
+        target.style.height = `${height}px`
+        target.style.left = `${drag.left}px`
+        target.style.top = `${drag.top}px`
+      })
+      .on('resizeEnd', ({ target, isDrag }) => isDrag && commit(target as HTMLElement))
+    moveable
+      .on('dragGroupStart', ({ targets }) => targets.forEach((target) => toPixels(target as HTMLElement)))
+      .on('dragGroup', ({ events }) => {
+        for (const { target, left, top } of events) {
+          target.style.left = `${left}px`
+          target.style.top = `${top}px`
+        }
+      })
+      .on('dragGroupEnd', ({ targets, isDrag }) => {
+        if (isDrag) targets.forEach((target) => commit(target as HTMLElement))
+      })
+    void attach()
+    window.addEventListener('resize', attach)
+    frame.value.addEventListener('mousedown', press, true)
+    window.addEventListener('mouseup', letGo)
+  })
+  function press(): void {
+    pressed = true
+  }
+
+  function letGo(): void {
+    pressed = false
+    void attach()
+  }
+
+  onUnmounted(() => {
+    moveable?.destroy()
+    window.removeEventListener('resize', attach)
+    window.removeEventListener('mouseup', letGo)
+  })
+  watch([draft.picked, free, draft.beats], () => void attach(), { deep: true })
+
+  /** What the pointer is over can be dragged at once; pressing chooses it. */
+  function hover(event: MouseEvent | null): void {
+    over = (event?.currentTarget as HTMLElement | null) ?? null
+    if (!event?.buttons) void attach()
+  }
+
+  return { hover }
+}

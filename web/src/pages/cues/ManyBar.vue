@@ -1,0 +1,81 @@
+<script setup lang="ts">
+/** What is done to several cues at once; one undo brings all of them back. */
+import { ElPopconfirm } from 'element-plus'
+import { computed, ref } from 'vue'
+import { api, got, type Schemas } from '@/api/client'
+import { useBook } from '@/composables/useBook'
+import { attempt } from '@/composables/useSay'
+
+const props = defineProps<{ all: string[] }>()
+const picked = defineModel<string[]>({ required: true })
+const book = useBook()
+const tag = ref('')
+const there = computed(() => picked.value.filter((id) => book.book?.cues.some((cue) => cue.id === id)))
+const tags = computed(() => [
+  ...new Set((book.book?.cues ?? []).filter((c) => there.value.includes(c.id)).flatMap((c) => c.tags)),
+])
+
+async function change(change: Partial<Schemas['ManyIn']>): Promise<void> {
+  const body = { cues: there.value, remove: false, ...change } as Schemas['ManyIn']
+  await attempt(() => book.edit(() => got(api.POST('/api/cues/many', { body }))))
+}
+
+async function addTag(): Promise<void> {
+  if (tag.value.trim()) await change({ tag: tag.value.trim() })
+  tag.value = ''
+}
+</script>
+
+<template>
+  <div v-if="there.length" class="bar row" data-test="many">
+    <strong>{{ there.length }} picked</strong>
+    <button class="btn tiny" @click="picked = props.all">All {{ props.all.length }}</button>
+    <button class="btn tiny" @click="picked = []">None</button>
+    <button class="btn tiny" data-test="many-on" @click="change({ on: true })">Switch on</button>
+    <button class="btn tiny" data-test="many-off" @click="change({ on: false })">Switch off</button>
+    <select
+      class="well slim"
+      aria-label="Move to a lane"
+      value=""
+      @change="change({ lane: ($event.target as HTMLSelectElement).value })"
+    >
+      <option value="" disabled>Move to lane…</option>
+      <option v-for="lane in book.book?.lanes ?? []" :key="lane.id" :value="lane.id">{{ lane.name }}</option>
+    </select>
+    <form class="row" @submit.prevent="addTag">
+      <input v-model="tag" class="well slim" placeholder="Tag them" aria-label="Tag them" />
+    </form>
+    <button v-for="name in tags" :key="name" class="btn tiny" @click="change({ untag: name })">
+      {{ name }} ✕
+    </button>
+    <span class="grow"></span>
+    <ElPopconfirm
+      :title="`Remove ${there.length} cues? Undo brings them back.`"
+      confirm-button-text="Remove"
+      cancel-button-text="Keep"
+      width="260"
+      @confirm="change({ remove: true })"
+    >
+      <template #reference><button class="btn tiny danger">Remove</button></template>
+    </ElPopconfirm>
+  </div>
+</template>
+
+<style scoped>
+.bar {
+  position: sticky;
+  top: -16px;
+  z-index: 5;
+  padding: 8px 14px;
+  background: var(--raised);
+  border: 1px solid var(--marmalade);
+  border-radius: 8px;
+  flex-wrap: wrap;
+}
+
+.slim {
+  width: 130px;
+  min-height: 28px;
+  padding: 2px 8px;
+}
+</style>

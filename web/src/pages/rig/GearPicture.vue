@@ -1,0 +1,94 @@
+<script setup lang="ts">
+/** What a piece of gear shows now, as a picture. */
+import { computed } from 'vue'
+import { useBook } from '@/composables/useBook'
+import type { GearState } from '@/composables/useGear'
+import AvatarPicture from '@/parts/gear/AvatarPicture.vue'
+import KeyCaps from '@/parts/gear/KeyCaps.vue'
+import LampsPicture from '@/parts/gear/LampsPicture.vue'
+import VestPicture from '@/parts/gear/VestPicture.vue'
+import VoicePicture from '@/parts/gear/VoicePicture.vue'
+
+const props = defineProps<{ gear: GearState; away: boolean; serial: number }>()
+const book = useBook()
+const entry = computed(() => book.book?.gear.find((g) => g.id === props.gear.id))
+const actual = (path: string): string =>
+  String(props.gear.properties.find((p) => p.path === path)?.actual ?? '')
+const lamps = computed(() =>
+  (entry.value?.fixtures ?? []).map((lamp) => ({
+    id: lamp.id,
+    name: lamp.name || lamp.id,
+    shown: `color-mix(in srgb-linear, ${actual(`light/${lamp.id}/colour`) || '#000'} ${Math.round(Number(actual(`light/${lamp.id}/level`)) * 100)}%, #0c1412)`,
+  })),
+)
+const faces = computed(() =>
+  props.gear.properties
+    .filter((p) => p.path.startsWith('avatar/expression/') && p.actual === 'on')
+    .map((p) => p.path.split('/')[2] ?? ''),
+)
+const latches = computed(() => props.gear.properties.filter((p) => p.path.startsWith('keys/')))
+const still = Array.from({ length: 40 }, () => 0)
+</script>
+
+<template>
+  <div v-if="away" class="picture none soft small">Nothing to see while it is away.</div>
+  <img
+    v-else-if="gear.kind === 'broadcaster'"
+    :src="`/api/gear/${gear.id}/picture?n=${serial}`"
+    alt="What it shows now"
+    class="picture"
+  />
+  <div v-else class="picture">
+    <LampsPicture v-if="gear.kind === 'lights'" :lamps="lamps" />
+    <AvatarPicture
+      v-else-if="gear.kind === 'avatar'"
+      class="whole"
+      :model="actual('avatar/model')"
+      :outfit="actual('avatar/outfit')"
+      :pose="actual('avatar/pose')"
+      :expressions="faces"
+    />
+    <VoicePicture
+      v-else-if="gear.kind === 'voice'"
+      class="whole"
+      :preset="actual('voice/preset')"
+      :pitch="Number(actual('voice/pitch'))"
+      :mix="Number(actual('voice/mix'))"
+    />
+    <VestPicture v-else-if="gear.kind === 'haptics'" :cells="still" />
+    <div v-else-if="gear.kind === 'keys'" class="keys">
+      <KeyCaps v-for="one in latches" :key="one.path" :combo="one.path.slice(5)" :on="one.actual === 'on'" />
+      <span v-if="!latches.length" class="soft small">No key is latched.</span>
+    </div>
+    <p v-else class="none soft small">Hooks go out from here; nothing stays.</p>
+  </div>
+</template>
+
+<style scoped>
+.picture {
+  width: 100%;
+  aspect-ratio: 16 / 9;
+  border-radius: 6px;
+  background: var(--ground);
+  overflow: hidden;
+}
+
+.none {
+  display: grid;
+  place-items: center;
+  height: 100%;
+  margin: 0;
+}
+
+.whole {
+  width: 100%;
+  height: 100%;
+}
+
+.keys {
+  display: grid;
+  gap: 8px;
+  place-content: center;
+  height: 100%;
+}
+</style>

@@ -1,0 +1,142 @@
+<script setup lang="ts">
+/** How a hook goes out, and where hooks may go at all. */
+import { computed } from 'vue'
+import { useBook } from '@/composables/useBook'
+import { covered } from '@/composables/useLook'
+import { attempt } from '@/composables/useSay'
+import type { GearState } from '@/composables/useGear'
+import DurationField from '@/parts/DurationField.vue'
+
+const props = defineProps<{ gear: GearState }>()
+const EXAMPLE = '{"viewer": "{{viewer}}", "text": "{{text}}"}'
+const book = useBook()
+const entry = computed(() => book.book?.gear.find((g) => g.id === props.gear.id))
+const hook = computed(() => entry.value?.hook)
+const places = computed(() => book.book?.house.hook_places ?? [])
+const host = computed(() => {
+  try {
+    return new URL((entry.value?.address ?? '').replace(/\{\{[^}]*\}\}/g, 'x')).hostname
+  } catch {
+    return ''
+  }
+})
+const may = computed(() => places.value.find((p) => p.host === host.value))
+const headers = computed(() =>
+  Object.entries(hook.value?.headers ?? {})
+    .map(([name, value]) => `${name}: ${value}`)
+    .join('\n'),
+)
+
+function set(fields: Record<string, unknown>): void {
+  void attempt(async () => {
+    if (entry.value) await book.put('gear', { ...entry.value, hook: { ...hook.value, ...fields } })
+  })
+}
+
+function setHeaders(text: string): void {
+  const rows = text
+    .split('\n')
+    .map((line) => line.split(/:\s*(.*)/s))
+    .filter(([name]) => name?.trim())
+    .map(([name, value]) => [name!.trim(), (value ?? '').trim()])
+  set({ headers: Object.fromEntries(rows) as Record<string, string> })
+}
+
+function allow(on: boolean, isPrivate: boolean): void {
+  const rest = places.value.filter((p) => p.host !== host.value)
+  const next = on ? [...rest, { host: host.value, private: isPrivate }] : rest
+  void attempt(() => book.putHouse({ hook_places: next }))
+}
+const valueOf = (event: Event): string => (event.target as HTMLInputElement).value
+</script>
+
+<template>
+  <div v-if="hook" class="setup small">
+    <div class="three">
+      <label class="field"
+        >Method<select class="well" :value="hook.method" @change="set({ method: valueOf($event) })">
+          <option>POST</option>
+          <option>GET</option>
+        </select>
+      </label>
+      <label class="field"
+        >Waits for an answer<DurationField
+          :model-value="hook.timeout_s"
+          :least="0.1"
+          @update:model-value="set({ timeout_s: $event })"
+      /></label>
+      <label class="field"
+        >Tries at most<input
+          class="well"
+          type="number"
+          min="1"
+          max="8"
+          :value="hook.tries"
+          @change="set({ tries: Number(valueOf($event)) })"
+      /></label>
+    </div>
+    <div class="two">
+      <label class="field"
+        >Body (JSON with templates)<textarea
+          class="well"
+          rows="3"
+          :value="hook.body"
+          :placeholder="EXAMPLE"
+          @change="set({ body: valueOf($event) })"
+        ></textarea>
+      </label>
+      <label class="field"
+        >Headers, one a line<textarea
+          class="well"
+          rows="3"
+          :value="covered && headers ? '•••• covered ••••' : headers"
+          :readonly="covered && Boolean(headers)"
+          placeholder="X-Station: Tinwhistle Halt"
+          @change="setHeaders(valueOf($event))"
+        ></textarea>
+      </label>
+    </div>
+    <div v-if="host" class="row wrap">
+      <template v-if="!may">
+        <span class="wrong">Hooks may not go to {{ host }} yet.</span>
+        <button class="btn tiny" data-test="allow-host" @click="allow(true, false)">Allow it</button>
+        <button class="btn tiny" data-test="allow-private" @click="allow(true, true)">
+          Allow it, also on this machine or in this house
+        </button>
+      </template>
+      <template v-else>
+        <span
+          >Hooks may go to {{ host }}{{ may.private ? ', also on this machine or in this house' : '' }}.</span
+        >
+        <button class="btn tiny" @click="allow(false, false)">Allow it no more</button>
+      </template>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.setup {
+  display: grid;
+  gap: 8px;
+}
+
+.three {
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  gap: 10px;
+}
+
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 10px;
+}
+
+.wrap {
+  flex-wrap: wrap;
+}
+
+.wrong {
+  color: var(--berry);
+}
+</style>

@@ -1,0 +1,192 @@
+<script setup lang="ts">
+/** Inlets: named addresses at which hooks come in, each with its own key. */
+import { ElPopconfirm, ElSwitch } from 'element-plus'
+import { computed, ref } from 'vue'
+import { api, got, type Schemas } from '@/api/client'
+import { useBook } from '@/composables/useBook'
+import { attempt, say } from '@/composables/useSay'
+import { freeId } from '@/logic/beats'
+
+type Inlet = Schemas['Inlet']
+const book = useBook()
+const inlets = computed(() => book.book?.inlets ?? [])
+const keys = ref<Record<string, string>>({})
+
+function add(): void {
+  const id = freeId('inlet', new Set(inlets.value.map((one) => one.id)))
+  void attempt(() => book.put('inlets', { id, name: `Inlet ${inlets.value.length + 1}` }))
+}
+
+function set(inlet: Inlet, fields: Partial<Inlet>): void {
+  void attempt(() => book.put('inlets', { ...inlet, ...fields }))
+}
+
+async function uncover(inlet: Inlet, renew: boolean): Promise<void> {
+  const params = { path: { inlet_id: inlet.id } }
+  await attempt(async () => {
+    const call = renew
+      ? api.POST('/api/inlets/{inlet_id}/key', { params })
+      : api.GET('/api/inlets/{inlet_id}/key', { params })
+    keys.value = { ...keys.value, [inlet.id]: (await got(call)).key }
+    if (renew) say('The old key counts no more.', 'fine')
+  })
+}
+
+async function copy(inlet: Inlet): Promise<void> {
+  await attempt(async () => {
+    const params = { path: { inlet_id: inlet.id } }
+    const told = await got(api.GET('/api/inlets/{inlet_id}/key', { params }))
+    await navigator.clipboard.writeText(told.key)
+    say('The key is on the clipboard.', 'fine')
+  })
+}
+
+function cover(id: string): void {
+  keys.value = Object.fromEntries(Object.entries(keys.value).filter(([key]) => key !== id))
+}
+
+const fieldLines = (inlet: Inlet): string =>
+  Object.entries(inlet.fields)
+    .map(([name, path]) => `${name}: ${path}`)
+    .join('\n')
+
+function setFields(inlet: Inlet, text: string): void {
+  const rows = text
+    .split('\n')
+    .map((line) => line.split(':'))
+    .filter(([name]) => name?.trim())
+    .map(([name, ...path]) => [
+      name!.trim().toLowerCase().replace(/\W+/g, '_'),
+      path.join(':').trim() || name!.trim(),
+    ])
+  set(inlet, { fields: Object.fromEntries(rows) as Record<string, string> })
+}
+const here = location.origin
+const valueOf = (event: Event): string => (event.target as HTMLInputElement).value
+</script>
+
+<template>
+  <section class="card inlets">
+    <div class="row">
+      <h2>Hooks that come in</h2>
+      <span class="grow"></span>
+      <button class="btn tiny" data-test="add-inlet" @click="add">New inlet</button>
+    </div>
+    <p class="soft small none">
+      Another program calls an inlet’s address, signed with its key or with the key as a bearer token. A cue
+      is tied to it by a call “a hook comes in”; its fields are templates, as
+      <code v-pre>{{ payload.amount }}</code>.
+    </p>
+    <div v-for="inlet in inlets" :key="inlet.id" class="inlet" :data-inlet="inlet.id">
+      <div class="row">
+        <input
+          class="well called"
+          :value="inlet.name"
+          aria-label="Name of the inlet"
+          @change="set(inlet, { name: valueOf($event).trim() || inlet.name })"
+        />
+        <code class="cut-off">{{ here }}/api/in/{{ inlet.id }}</code>
+        <span class="grow"></span>
+        <ElSwitch
+          :model-value="inlet.on"
+          aria-label="On"
+          @update:model-value="set(inlet, { on: Boolean($event) })"
+        />
+        <button
+          class="btn tiny danger"
+          :aria-label="`Take ${inlet.name} away`"
+          @click="attempt(() => book.remove('inlets', inlet.id))"
+        >
+          Take away
+        </button>
+      </div>
+      <div class="row small">
+        <span>Key</span>
+        <code data-test="inlet-key" class="cut-off">{{ keys[inlet.id] ?? '•••• covered ••••' }}</code>
+        <button
+          class="btn tiny"
+          data-test="uncover-key"
+          @click="keys[inlet.id] ? cover(inlet.id) : uncover(inlet, false)"
+        >
+          {{ keys[inlet.id] ? 'Cover' : 'Uncover' }}
+        </button>
+        <button class="btn tiny" @click="copy(inlet)">Copy</button>
+        <ElPopconfirm
+          title="Make another key? The old one counts no more."
+          confirm-button-text="Renew"
+          cancel-button-text="Keep"
+          @confirm="uncover(inlet, true)"
+        >
+          <template #reference><button class="btn tiny">Renew</button></template>
+        </ElPopconfirm>
+        <label class="row"
+          >at most<input
+            class="well slim"
+            type="number"
+            min="1"
+            :value="inlet.per_min"
+            @change="set(inlet, { per_min: Number(valueOf($event)) })"
+          />a minute</label
+        >
+      </div>
+      <div class="three small">
+        <label class="field"
+          >Fields, one a line: name: path in the JSON<textarea
+            class="well"
+            rows="2"
+            :value="fieldLines(inlet)"
+            placeholder="amount: order.total"
+            @change="setFields(inlet, valueOf($event))"
+          ></textarea>
+        </label>
+        <label class="field"
+          >Who, by a path<input
+            class="well"
+            :value="inlet.viewer"
+            placeholder="order.customer"
+            @change="set(inlet, { viewer: valueOf($event).trim() })"
+        /></label>
+        <label class="field"
+          >Text, by a path<input
+            class="well"
+            :value="inlet.text"
+            placeholder="order.note"
+            @change="set(inlet, { text: valueOf($event).trim() })"
+        /></label>
+      </div>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.inlets {
+  display: grid;
+  gap: 10px;
+}
+
+.inlet {
+  display: grid;
+  gap: 6px;
+  border-top: 1px solid var(--line);
+  padding-top: 8px;
+}
+
+.three {
+  display: grid;
+  grid-template-columns: 2fr 1fr 1fr;
+  gap: 10px;
+}
+
+.called {
+  width: 220px;
+  flex: none;
+}
+
+.slim {
+  width: 80px;
+}
+
+.none {
+  margin: 0;
+}
+</style>

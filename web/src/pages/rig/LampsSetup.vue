@@ -1,0 +1,250 @@
+<script setup lang="ts">
+/** The lamps: where each listens, what it is at rest at (the hand is here, as their wire has no way back), and groups. */
+import { computed, ref, watch } from 'vue'
+import { api, got, type Schemas } from '@/api/client'
+import { useBook } from '@/composables/useBook'
+import { useGear, type GearState } from '@/composables/useGear'
+import { attempt } from '@/composables/useSay'
+import { freeId } from '@/logic/beats'
+
+const props = defineProps<{ gear: GearState }>()
+const book = useBook()
+const all = useGear()
+const entry = computed(() => book.book?.gear.find((g) => g.id === props.gear.id))
+const fixtures = computed(() => entry.value?.fixtures ?? [])
+const groups = computed(() => entry.value?.groups ?? [])
+const where = ref<Map<string, Schemas['LampOut']>>(new Map())
+const PROFILES = {
+  rgb: 'red green blue',
+  rgbw: 'with white',
+  dimmer_rgb: 'dimmer and colour',
+  dimmer: 'dimmer',
+}
+
+watch(
+  () => [props.gear.id, book.version],
+  async () => {
+    const params = { path: { gear_id: props.gear.id } }
+    const rows = await got(api.GET('/api/gear/{gear_id}/lamps', { params })).catch(() => [])
+    where.value = new Map(rows.map((row) => [row.id, row]))
+  },
+  { immediate: true },
+)
+
+function save(fields: Record<string, unknown>): Promise<unknown> {
+  return attempt(async () => {
+    if (entry.value) await book.put('gear', { ...entry.value, ...fields })
+    await all.load()
+  })
+}
+
+function change(id: string, fields: Record<string, unknown>): void {
+  void save({ fixtures: fixtures.value.map((f) => (f.id === id ? { ...f, ...fields } : f)) })
+}
+
+function add(): void {
+  const id = freeId('lamp', new Set([...fixtures.value, ...groups.value].map((f) => f.id)))
+  void save({ fixtures: [...fixtures.value, { id, name: `Lamp ${fixtures.value.length + 1}` }] })
+}
+
+function addGroup(): void {
+  const id = freeId('group', new Set([...fixtures.value, ...groups.value].map((f) => f.id)))
+  void save({ groups: [...groups.value, { id, name: `Group ${groups.value.length + 1}`, fixtures: [] }] })
+}
+
+function inGroup(groupId: string, lamp: string, on: boolean): void {
+  void save({
+    groups: groups.value.map((g) =>
+      g.id === groupId
+        ? { ...g, fixtures: on ? [...g.fixtures, lamp] : g.fixtures.filter((f) => f !== lamp) }
+        : g,
+    ),
+  })
+}
+
+const rest = (path: string): unknown => props.gear.properties.find((p) => p.path === path)?.rest
+
+async function hand(path: string, value: string | number): Promise<void> {
+  await attempt(async () => {
+    const params = { path: { gear_id: props.gear.id } }
+    await got(api.POST('/api/gear/{gear_id}/hand', { params, body: { path, value } }))
+    await all.load()
+  })
+}
+const valueOf = (event: Event): string => (event.target as HTMLInputElement).value
+</script>
+
+<template>
+  <div class="setup">
+    <table class="small">
+      <thead>
+        <tr>
+          <th>Lamp</th>
+          <th>Listens as</th>
+          <th>Universe</th>
+          <th>From channel</th>
+          <th title="“All lamps” leaves it alone">Spared</th>
+          <th>At rest</th>
+          <th v-for="group in groups" :key="group.id">
+            <input
+              class="well head"
+              :value="group.name"
+              aria-label="Name of the group"
+              @change="
+                save({ groups: groups.map((g) => (g.id === group.id ? { ...g, name: valueOf($event) } : g)) })
+              "
+            />
+            <button
+              class="btn tiny"
+              :aria-label="`Take the group ${group.name} away`"
+              @click="save({ groups: groups.filter((g) => g.id !== group.id) })"
+            >
+              ×
+            </button>
+          </th>
+          <th></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="lamp in fixtures" :key="lamp.id">
+          <td>
+            <input
+              class="well"
+              :value="lamp.name || lamp.id"
+              aria-label="Name of the lamp"
+              @change="change(lamp.id, { name: valueOf($event) })"
+            />
+          </td>
+          <td>
+            <select
+              class="well"
+              :value="lamp.profile"
+              aria-label="Profile"
+              @change="change(lamp.id, { profile: valueOf($event) })"
+            >
+              <option v-for="(name, id) in PROFILES" :key="id" :value="id">{{ name }}</option>
+            </select>
+          </td>
+          <td>
+            <input
+              class="well slim"
+              type="number"
+              min="1"
+              :value="lamp.universe"
+              aria-label="Universe"
+              @change="change(lamp.id, { universe: Number(valueOf($event)) })"
+            />
+          </td>
+          <td>
+            <input
+              class="well slim"
+              :class="{ wrong: where.get(lamp.id)?.problem }"
+              type="number"
+              min="1"
+              max="512"
+              :value="lamp.address ?? ''"
+              :placeholder="String(where.get(lamp.id)?.address ?? '–')"
+              :title="where.get(lamp.id)?.problem"
+              aria-label="First channel"
+              @change="change(lamp.id, { address: Number(valueOf($event)) || null })"
+            />
+          </td>
+          <td>
+            <input
+              type="checkbox"
+              :checked="lamp.spared"
+              aria-label="Spared"
+              @change="change(lamp.id, { spared: ($event.target as HTMLInputElement).checked })"
+            />
+          </td>
+          <td>
+            <span class="row">
+              <input
+                type="color"
+                :value="String(rest(`light/${lamp.id}/colour`) ?? '#000000')"
+                :data-test="`hand-${lamp.id}`"
+                aria-label="Colour at rest"
+                @change="hand(`light/${lamp.id}/colour`, valueOf($event))"
+              />
+              <input
+                type="range"
+                min="0"
+                max="100"
+                :value="Number(rest(`light/${lamp.id}/level`) ?? 1) * 100"
+                aria-label="Level at rest"
+                @change="hand(`light/${lamp.id}/level`, Number(valueOf($event)) / 100)"
+              />
+            </span>
+          </td>
+          <td v-for="group in groups" :key="group.id">
+            <input
+              type="checkbox"
+              :checked="group.fixtures.includes(lamp.id)"
+              :aria-label="`In ${group.name}`"
+              @change="inGroup(group.id, lamp.id, ($event.target as HTMLInputElement).checked)"
+            />
+          </td>
+          <td>
+            <button
+              class="btn tiny"
+              :aria-label="`Take ${lamp.name || lamp.id} away`"
+              @click="save({ fixtures: fixtures.filter((f) => f.id !== lamp.id) })"
+            >
+              ×
+            </button>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-for="row in [...where.values()].filter((r) => r.problem)" :key="row.id" class="wrong small">
+      {{ fixtures.find((f) => f.id === row.id)?.name || row.id }}: {{ row.problem }}
+    </p>
+    <p v-if="!fixtures.length" class="soft small">No lamp yet.</p>
+    <div class="row">
+      <button class="btn tiny" data-test="add-lamp" @click="add">New lamp</button>
+      <button class="btn tiny" :disabled="!fixtures.length" @click="addGroup">New group</button>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.setup {
+  display: grid;
+  gap: 8px;
+  overflow-x: auto;
+}
+
+table {
+  border-collapse: collapse;
+}
+
+th {
+  text-align: left;
+  color: var(--soft);
+  font-weight: 400;
+  white-space: nowrap;
+}
+
+td,
+th {
+  padding: 2px 8px 2px 0;
+}
+
+.slim {
+  width: 76px;
+}
+
+.head {
+  width: 90px;
+}
+
+.wrong {
+  color: var(--berry);
+  border-color: var(--berry);
+  margin: 0;
+}
+
+input[type='range'] {
+  width: 90px;
+}
+</style>

@@ -1,0 +1,55 @@
+<script setup lang="ts">
+/** The latched keys, and what each was left at; one that was pressed by hand is put right with one click. */
+import { computed } from 'vue'
+import { api, got } from '@/api/client'
+import { useGear, type GearState } from '@/composables/useGear'
+import { attempt } from '@/composables/useSay'
+import KeyCaps from '@/parts/gear/KeyCaps.vue'
+
+const props = defineProps<{ gear: GearState }>()
+const all = useGear()
+const latches = computed(() => props.gear.properties.filter((p) => p.path.startsWith('keys/')))
+
+async function correct(path: string, value: string): Promise<void> {
+  await attempt(async () => {
+    const params = { path: { gear_id: props.gear.id } }
+    await got(api.POST('/api/gear/{gear_id}/hand', { params, body: { path, value } }))
+    await all.load()
+  })
+}
+</script>
+
+<template>
+  <ul v-if="latches.length">
+    <li v-for="one in latches" :key="one.path" class="row">
+      <KeyCaps :combo="one.path.slice(5)" :on="one.actual === 'on'" />
+      <span>was left {{ one.actual }}</span>
+      <span class="grow"></span>
+      <button
+        class="btn tiny"
+        :data-test="`correct-${one.path.slice(5)}`"
+        title="It was pressed by hand: nothing is pressed, but this is what counts from now on"
+        @click="correct(one.path, one.actual === 'on' ? 'off' : 'on')"
+      >
+        It is really {{ one.actual === 'on' ? 'off' : 'on' }}
+      </button>
+    </li>
+  </ul>
+  <p v-else class="soft small none">
+    Combinations that a cue latches are listed here, with what each was left at.
+  </p>
+</template>
+
+<style scoped>
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 6px;
+}
+
+.none {
+  margin: 0;
+}
+</style>

@@ -1,0 +1,76 @@
+<script setup lang="ts">
+/** The rest value of one property, to be changed. */
+import { computed } from 'vue'
+import { api, got } from '@/api/client'
+import { useGear } from '@/composables/useGear'
+import { attempt } from '@/composables/useSay'
+
+const props = defineProps<{ path: string; value: boolean | number | string | null }>()
+const gear = useGear()
+const parts = computed(() => props.path.split('/'))
+const kind = computed(() => {
+  if (parts.value[1] === 'filter')
+    return gear.broadcast?.filters[parts.value[2] ?? '']?.[parts.value[3] ?? '']?.[parts.value[4] ?? '']
+  return undefined
+})
+const choices = computed(() => {
+  if (props.path === 'broadcast/scene') return Object.keys(gear.broadcast?.scenes ?? {})
+  const [family = '', what = '', name] = parts.value
+  if (name && family === 'avatar') return ['on', 'off']
+  return gear.catalogue[family]?.names[what] ?? kind.value?.choices ?? []
+})
+
+async function put(value: boolean | number | string): Promise<void> {
+  await attempt(async () => {
+    await got(api.PUT('/api/rest-values', { body: { values: { [props.path]: value } } }))
+    await gear.load()
+  })
+}
+</script>
+
+<template>
+  <input
+    v-if="typeof value === 'boolean'"
+    type="checkbox"
+    :checked="value"
+    :aria-label="path"
+    @change="put(($event.target as HTMLInputElement).checked)"
+  />
+  <input
+    v-else-if="typeof value === 'number'"
+    class="slim"
+    type="number"
+    step="any"
+    :min="kind?.min ?? undefined"
+    :max="kind?.max ?? undefined"
+    :value="value"
+    :aria-label="path"
+    @change="put(Number(($event.target as HTMLInputElement).value))"
+  />
+  <select
+    v-else-if="choices.length"
+    class="slim"
+    :value="value ?? ''"
+    :aria-label="path"
+    @change="put(($event.target as HTMLSelectElement).value)"
+  >
+    <option v-for="choice in choices" :key="choice">{{ choice }}</option>
+  </select>
+  <input
+    v-else-if="value?.startsWith('#')"
+    type="color"
+    :value="value"
+    :aria-label="path"
+    @change="put(($event.target as HTMLInputElement).value)"
+  />
+  <span v-else>{{ value ?? 'unknown' }}</span>
+</template>
+
+<style scoped>
+.slim {
+  background: var(--ground);
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  padding: 1px 6px;
+}
+</style>

@@ -1,0 +1,101 @@
+<script setup lang="ts">
+/** The rig: everything that Cue Jar moves or shows on. */
+import { computed } from 'vue'
+import { useBook } from '@/composables/useBook'
+import { attempt } from '@/composables/useSay'
+import { useGear } from '@/composables/useGear'
+import { freeId } from '@/logic/beats'
+import HouseCard from './HouseCard.vue'
+import GearCard from './GearCard.vue'
+import InletsCard from './InletsCard.vue'
+import LooksCard from './LooksCard.vue'
+import OverlayCard from './OverlayCard.vue'
+
+const book = useBook()
+const all = useGear()
+/** The kinds of gear that can be driven. */
+const KINDS = [
+  { kind: 'broadcaster', name: 'Broadcaster' },
+  { kind: 'lights', name: 'Lamps' },
+  { kind: 'avatar', name: 'Avatar' },
+  { kind: 'voice', name: 'Voice box' },
+  { kind: 'haptics', name: 'Haptics' },
+  { kind: 'keys', name: 'Keys' },
+  { kind: 'hook', name: 'Hook' },
+] as const
+/** There may be any number of hooks; of other gear one. */
+const addable = computed(() =>
+  KINDS.filter((k) => k.kind === 'hook' || !book.book?.gear.some((g) => g.kind === k.kind)),
+)
+
+async function addGear(kind: (typeof KINDS)[number]): Promise<void> {
+  const id = freeId(kind.kind, new Set(book.book?.gear.map((g) => g.id)))
+  await attempt(async () => {
+    await book.put('gear', { id, kind: kind.kind, name: kind.name })
+    await all.load()
+  })
+}
+
+const overlays = computed(() => book.book?.overlays ?? [])
+
+async function addOverlay(): Promise<void> {
+  const id = freeId('overlay', new Set(overlays.value.map((o) => o.id)))
+  await attempt(() => book.put('overlays', { id, name: `Overlay ${overlays.value.length + 1}` }))
+}
+</script>
+
+<template>
+  <div class="rig">
+    <div class="row">
+      <h1>Rig</h1>
+      <span class="grow"></span>
+      <button
+        v-for="kind in addable"
+        :key="kind.kind"
+        class="btn"
+        :data-test="`add-${kind.kind}`"
+        @click="addGear(kind)"
+      >
+        Add {{ kind.name.toLowerCase() }}
+      </button>
+      <button class="btn" data-test="add-overlay" @click="addOverlay">New overlay</button>
+    </div>
+    <GearCard v-for="gear in all.gear" :key="gear.id" :gear="gear" />
+    <p v-if="!all.gear.length" class="soft">
+      No gear yet. Add what Cue Jar should move: it goes back by itself.
+    </p>
+    <InletsCard />
+    <LooksCard />
+    <h2>Overlays</h2>
+    <p class="soft small none">
+      Put the link of an overlay into your broadcasting program as a page. Whoever has a link can see it. With
+      <code>?check</code> at its end the page says how it is.
+    </p>
+    <div class="cards">
+      <OverlayCard v-for="overlay in overlays" :key="overlay.id" :overlay="overlay" />
+    </div>
+    <HouseCard />
+    <p v-if="!overlays.length" class="soft">
+      Without an overlay nothing can be seen or heard. Make one above.
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.rig {
+  display: grid;
+  gap: 10px;
+  max-width: 1240px;
+  margin: 0 auto;
+}
+
+.cards {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(520px, 1fr));
+  gap: 12px;
+}
+
+.none {
+  margin: 0;
+}
+</style>

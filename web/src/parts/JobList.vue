@@ -1,0 +1,58 @@
+<script setup lang="ts">
+/** Long work that goes on: how far it is, and a way to stop it. Nothing is shown when nothing goes on. */
+import { computed } from 'vue'
+import { api, got } from '@/api/client'
+import { useLive } from '@/composables/useLive'
+import { attempt } from '@/composables/useSay'
+
+const live = useLive()
+const WORDS: Record<string, string> = {
+  reading: 'Reading',
+  measuring: 'Measuring',
+  converting: 'Converting',
+}
+const going = computed(() =>
+  (live.state?.jobs ?? []).filter((job) => job.state === 'running' || job.state === 'waiting'),
+)
+
+function stop(job_id: number): Promise<unknown> {
+  return attempt(() => got(api.DELETE('/api/jobs/{job_id}', { params: { path: { job_id } } })))
+}
+</script>
+
+<template>
+  <ul v-if="going.length" class="jobs" data-test="jobs">
+    <li v-for="job in going" :key="job.id" class="row">
+      <span class="cut-off name">{{ WORDS[job.what] ?? job.what }} {{ job.name }}</span>
+      <progress :value="job.share" max="1"></progress>
+      <span class="soft small share">{{
+        job.state === 'waiting' ? 'waits' : `${Math.round(job.share * 100)} %`
+      }}</span>
+      <button class="btn tiny" @click="stop(job.id)">Stop</button>
+    </li>
+  </ul>
+</template>
+
+<style scoped>
+.jobs {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 4px;
+}
+
+.name {
+  width: 240px;
+}
+
+progress {
+  flex: 1;
+  height: 10px;
+}
+
+.share {
+  width: 48px;
+  text-align: right;
+}
+</style>

@@ -1,0 +1,279 @@
+<script setup lang="ts">
+/** The patterns of the vest: cells painted frame by frame, played on the vest's picture, in and out as CSV. */
+import { ElDialog, ElPopconfirm, ElSlider } from 'element-plus'
+import { computed, onUnmounted, ref, shallowRef } from 'vue'
+import { api, got, type Schemas } from '@/api/client'
+import { useBook } from '@/composables/useBook'
+import { attempt, say } from '@/composables/useSay'
+import { freeId } from '@/logic/beats'
+import DurationField from '@/parts/DurationField.vue'
+import VestPicture from './VestPicture.vue'
+
+type Pattern = Schemas['HapticPattern-Output']
+const props = defineProps<{ patternId: string | null }>()
+const emit = defineEmits<{ chosen: [id: string]; close: [] }>()
+const book = useBook()
+const patterns = computed(() => book.book?.patterns ?? [])
+
+function fresh(): Pattern {
+  const id = freeId('pattern', new Set(patterns.value.map((p) => p.id)))
+  return { id, name: 'New pattern', length_s: 1, frames: [{ at_s: 0, cells: {}, curve: 'line' }] }
+}
+
+function copyOf(id: string | null): Pattern {
+  const there = patterns.value.find((p) => p.id === id)
+  return there ? (JSON.parse(JSON.stringify(there)) as Pattern) : fresh()
+}
+
+const pattern = ref<Pattern>(copyOf(props.patternId))
+const at = ref(0)
+const level = ref(80)
+const played = shallowRef<number[] | null>(null)
+const picker = ref<HTMLInputElement>()
+let timer = 0
+
+const frame = computed(() => pattern.value.frames[at.value])
+const cells = computed(
+  () => played.value ?? Array.from({ length: 40 }, (_, i) => Number(frame.value?.cells[String(i)] ?? 0)),
+)
+
+function choose(id: string): void {
+  stop()
+  pattern.value = copyOf(id || null)
+  at.value = 0
+}
+
+function paint(cell: number): void {
+  if (!frame.value || played.value) return
+  const next = { ...frame.value.cells }
+  if (level.value > 0) next[String(cell)] = level.value / 100
+  else delete next[String(cell)]
+  frame.value.cells = next
+}
+
+function addFrame(): void {
+  if (!frame.value) return
+  const next = pattern.value.frames[at.value + 1]
+  const mine = frame.value.at_s
+  const when = next ? (mine + next.at_s) / 2 : mine + 0.2
+  const copy = { ...frame.value, cells: { ...frame.value.cells }, at_s: Math.round(when * 1000) / 1000 }
+  pattern.value.frames.splice(at.value + 1, 0, copy)
+  pattern.value.length_s = Math.max(pattern.value.length_s, copy.at_s + 0.1)
+  at.value += 1
+}
+
+function moveFrame(seconds: number): void {
+  if (!frame.value) return
+  const moved = frame.value
+  moved.at_s = seconds
+  pattern.value.frames.sort((a, b) => a.at_s - b.at_s)
+  at.value = pattern.value.frames.indexOf(moved)
+  pattern.value.length_s = Math.max(pattern.value.length_s, seconds + 0.05)
+}
+
+function removeFrame(): void {
+  if (pattern.value.frames.length < 2) return
+  pattern.value.frames.splice(at.value, 1)
+  at.value = Math.min(at.value, pattern.value.frames.length - 1)
+}
+
+function stop(): void {
+  window.clearInterval(timer)
+  played.value = null
+}
+
+async function play(): Promise<void> {
+  stop()
+  await attempt(async () => {
+    const told = await got(api.POST('/api/patterns/play', { body: pattern.value as never }))
+    const begun = performance.now()
+    timer = window.setInterval(() => {
+      const i = Math.floor((performance.now() - begun) / 1000 / told.every_s)
+      if (i >= told.frames.length) stop()
+      else played.value = told.frames[i] ?? null
+    }, told.every_s * 1000)
+  })
+}
+
+async function save(): Promise<void> {
+  await attempt(async () => {
+    await book.put('patterns', pattern.value as never)
+    emit('chosen', pattern.value.id)
+    say(`${pattern.value.name} is kept.`, 'fine')
+  })
+}
+
+async function remove(): Promise<void> {
+  await attempt(() => book.remove('patterns', pattern.value.id))
+  choose('')
+}
+
+async function read(): Promise<void> {
+  const file = picker.value?.files?.[0]
+  if (!file) return
+  const before = new Set(patterns.value.map((p) => p.id))
+  await attempt(async () => {
+    const body = { name: file.name.replace(/\.csv$/i, ''), text: await file.text() }
+    await book.edit(() => got(api.POST('/api/patterns', { body })))
+    const made = patterns.value.find((p) => !before.has(p.id))
+    if (made) choose(made.id)
+  })
+  if (picker.value) picker.value.value = ''
+}
+
+onUnmounted(stop)
+</script>
+
+<template>
+  <ElDialog :model-value="true" title="Patterns" width="900" top="6vh" append-to-body @close="emit('close')">
+    <div class="dialog">
+      <div class="row">
+        <select
+          class="well which"
+          aria-label="Pattern"
+          :value="patterns.some((p) => p.id === pattern.id) ? pattern.id : ''"
+          @change="choose(($event.target as HTMLSelectElement).value)"
+        >
+          <option value="">a new pattern</option>
+          <option v-for="one in patterns" :key="one.id" :value="one.id">{{ one.name }}</option>
+        </select>
+        <input v-model="pattern.name" class="well grow" aria-label="Name of the pattern" />
+        <label class="row small"
+          >lasts<DurationField
+            :model-value="pattern.length_s"
+            :least="0.05"
+            @update:model-value="pattern.length_s = $event"
+        /></label>
+      </div>
+      <div class="body">
+        <div class="picture"><VestPicture :cells="cells" :paint="!played" @paint="paint" /></div>
+        <div class="side">
+          <label class="field"
+            >Brush {{ level }} %<ElSlider v-model="level" aria-label="Level of the brush"
+          /></label>
+          <label class="field"
+            >This frame at<DurationField :model-value="frame?.at_s ?? 0" @update:model-value="moveFrame"
+          /></label>
+          <label class="field"
+            >to the next
+            <select v-if="frame" v-model="frame.curve" class="well">
+              <option value="line">in a line</option>
+              <option value="smooth">smoothly</option>
+              <option value="step">at once</option>
+            </select>
+          </label>
+          <div class="row wrap">
+            <button class="btn tiny" data-test="copy-frame" @click="addFrame">Copy frame</button>
+            <button class="btn tiny" :disabled="pattern.frames.length < 2" @click="removeFrame">
+              Take out
+            </button>
+            <button v-if="!played" class="btn tiny" data-test="play-pattern" @click="play">Play</button>
+            <button v-else class="btn tiny" @click="stop">Stop</button>
+          </div>
+        </div>
+      </div>
+      <ol class="strip" aria-label="Frames">
+        <li v-for="(one, i) in pattern.frames" :key="i">
+          <button
+            class="frame"
+            :class="{ on: i === at }"
+            :style="{ left: `${(one.at_s / pattern.length_s) * 97}%` }"
+            :title="`Frame at ${one.at_s} s`"
+            :aria-label="`Frame at ${one.at_s} s`"
+            @click="at = i"
+          >
+            <i :style="{ height: `${Math.max(0, ...Object.values(one.cells).map(Number)) * 100}%` }"></i>
+          </button>
+        </li>
+      </ol>
+      <div class="row">
+        <button class="btn tiny" @click="picker?.click()">From CSV…</button>
+        <input ref="picker" type="file" accept=".csv,text/csv" hidden @change="read" />
+        <a
+          v-if="patterns.some((p) => p.id === pattern.id)"
+          class="btn tiny"
+          :href="`/api/patterns/${pattern.id}.csv`"
+          download
+          >To CSV</a
+        >
+        <ElPopconfirm
+          v-if="patterns.some((p) => p.id === pattern.id)"
+          title="Throw this pattern away?"
+          confirm-button-text="Throw away"
+          cancel-button-text="Keep"
+          @confirm="remove"
+        >
+          <template #reference><button class="btn tiny danger">Throw away</button></template>
+        </ElPopconfirm>
+        <span class="grow"></span>
+        <button class="btn main" data-test="keep-pattern" @click="save">Keep</button>
+      </div>
+    </div>
+  </ElDialog>
+</template>
+
+<style scoped>
+.dialog {
+  display: grid;
+  gap: 12px;
+}
+
+.body {
+  display: grid;
+  grid-template-columns: 1fr 220px;
+  gap: 16px;
+}
+
+.picture {
+  height: 320px;
+}
+
+.side {
+  display: grid;
+  gap: 10px;
+  align-content: start;
+}
+
+.wrap {
+  flex-wrap: wrap;
+}
+
+.which {
+  width: 180px;
+}
+
+.strip {
+  position: relative;
+  list-style: none;
+  height: 44px;
+  margin: 0;
+  padding: 0;
+  background: var(--ground);
+  border: 1px solid var(--line);
+  border-radius: 6px;
+}
+
+.frame {
+  position: absolute;
+  top: 4px;
+  bottom: 4px;
+  width: 16px;
+  padding: 0;
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  background: var(--raised);
+  cursor: pointer;
+  display: flex;
+  align-items: flex-end;
+  overflow: hidden;
+}
+
+.frame.on {
+  border: 2px solid var(--marmalade);
+}
+
+.frame i {
+  width: 100%;
+  background: var(--brick);
+}
+</style>
