@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import signal
 import socket
@@ -13,6 +14,7 @@ from pathlib import Path
 from typing import Any
 
 import httpx
+from websockets.sync.client import connect
 
 
 def free_ports() -> int:
@@ -53,6 +55,9 @@ class Running:
         self.server: subprocess.Popen[bytes] | None = None
         self.standins: subprocess.Popen[bytes] | None = None
         self.api = httpx.Client(base_url=f"http://127.0.0.1:{self.port}", timeout=10, trust_env=False)
+        self.broadcaster = httpx.Client(
+            base_url=f"http://127.0.0.1:{self.port + 10}/broadcaster", timeout=10, trust_env=False
+        )
         self.channel = httpx.Client(base_url=f"http://127.0.0.1:{self.port + 10}/channel", timeout=10, trust_env=False)
 
     def _start(self, *command: str) -> subprocess.Popen[bytes]:
@@ -66,7 +71,10 @@ class Running:
 
     def start_server(self) -> None:
         channel = f"http://127.0.0.1:{self.port + 10}"
-        self.server = self._start("serve", "--port", str(self.port), "--data", str(self.data), "--channel", channel)
+        self.server = self._start(
+            "serve", "--port", str(self.port), "--data", str(self.data), "--channel", channel,
+            "--standins", f"127.0.0.1:{self.port + 10}",
+        )  # fmt: skip
         until(lambda: self.api.get("/api/health").is_success, 20)
 
     def start(self) -> Running:
@@ -99,6 +107,7 @@ class Running:
                     process.kill()
         self.api.close()
         self.channel.close()
+        self.broadcaster.close()
 
     def book(self, **lists: Any) -> None:
         """Puts parts into the book over the API."""
@@ -123,6 +132,12 @@ class Running:
 
     def state_of(self, redemption: str) -> str:
         state: str = self.channel.get(f"/redemptions/{redemption}").json()["state"]
+        return state
+
+    def state(self) -> dict[str, Any]:
+        """What a desk is told when it opens."""
+        with connect(f"ws://127.0.0.1:{self.port}/api/feed", proxy=None) as feed:
+            state: dict[str, Any] = json.loads(feed.recv(timeout=5))["state"]
         return state
 
     def overlay_feed(self) -> str:

@@ -29,8 +29,13 @@ def _busy(channel: httpx.Client) -> None:
         ("owlpost", "Steam whistle"),
         ("hopper_kit", "Steam whistle"),
         ("saltmarsh_sue", "Waiting-room poster"),
+        ("kettlewright", "Tint the bench"),
+        ("puddlejump", "Fog on the line"),
+        ("ferrous_wheel", "Top hat"),
+        ("owlpost", "Lamp colour"),
     ):
-        channel.post("/redemptions", json={"viewer": viewer, "reward": reward})
+        text = "dark sea green" if reward in ("Tint the bench", "Lamp colour") else ""
+        channel.post("/redemptions", json={"viewer": viewer, "reward": reward, "text": text})
 
 
 def _try_here(page: Person) -> None:
@@ -38,6 +43,19 @@ def _try_here(page: Person) -> None:
     Select(page.see("[data-test=force-dice]")).select_by_visible_text("Three alike")
     page.click(".head .state")
     page.click("[data-test=try-here]")
+
+
+def _listen(page: Person) -> None:
+    field = page.see("[data-test=bench-text]")
+    field.clear()
+    field.send_keys("Marlow (echo): mind the gap / Pip: and the noodlehead")
+    page.click("[data-test=bench-listen]")
+
+
+def _pattern(page: Person) -> None:
+    page.click("[data-test=patterns]")
+    Select(page.see(".dialog select")).select_by_visible_text("Express")
+    page.click("[data-test=play-pattern]")
 
 
 def take(driver: Chrome, home: str, audience: str, channel: httpx.Client) -> None:
@@ -55,9 +73,17 @@ def take(driver: Chrome, home: str, audience: str, channel: httpx.Client) -> Non
     shot("cue-editor", f"{home}/cues/steam-whistle", lambda: page.click("[data-block=whistle]"))
     shot("dice", f"{home}/cues/shunters-dice", lambda: _try_here(page), 2.2)
     shot("jars", f"{home}/jars", lambda: page.click("[data-test=draw-many]"))
-    shot("media", f"{home}/media")
+    shot("media", f"{home}/media", lambda: page.click("[data-media=fanfare]"))
+    shot("rig", f"{home}/rig")
+    shot("cast", f"{home}/cast", lambda: _listen(page), 1.4)
+    shot("throw", f"{home}/cues/parcel-toss", lambda: page.click("[data-block=parcels]"))
+    shot("pattern", f"{home}/rig", lambda: _pattern(page), 1.7)
     shot("ledger", f"{home}/ledger", lambda: page.click("tbody tr"))
     shot("audience", audience)
+    shot("scene-cue", f"{home}/cues/snow-in-the-yard", lambda: page.click("[data-block=snow]"))
+    shot("broadcaster", f"{audience}window/broadcaster")
+    shot("lamps", f"{audience}window/lights")
+    shot("avatar", f"{audience}window/avatar")
     shot("paper", f"{home}/cues/waiting-room-poster", lambda: page.click("[aria-label='Night or paper']"))
 
 

@@ -8,7 +8,11 @@ import tempfile
 from pathlib import Path
 
 from tests.bench.engine import engine_s, lateness, memory_kb, simpy_s
+from tests.bench.gear import to_broadcaster
+from tests.bench.lights import HOLDS, LAMPS, lamps
 from tests.bench.overlay import to_overlay
+from tests.bench.page import page_heap, probing
+from tests.bench.speech import reading
 
 
 def main() -> None:
@@ -33,6 +37,11 @@ def main() -> None:
             "ratio": round(ours / bare, 2),
         }
         figures["channel's event to the overlay's message, ms"] = to_overlay(Path(folder))
+        figures["a viewer's call to the broadcaster's change, ms"] = to_broadcaster(Path(folder))
+        figures["the overlay page's heap, kB"] = page_heap(Path(folder))
+        figures[f"{LAMPS} lamps, {HOLDS} holds, 40 frames a second"] = lamps(Path(folder))
+        figures["reading aloud"] = reading(Path(folder))
+    figures["reading the demo's files"] = probing()
     print(json.dumps(figures, indent=1, ensure_ascii=False))
 
 

@@ -83,6 +83,11 @@ class Person:
         self._soon(act)
         self.clicks += 1
 
+    def press_label(self, words: str) -> None:
+        """Clicks the box whose label says so."""
+        self._soon(lambda: self.driver.find_element(By.XPATH, f"//label[normalize-space(.)={words!r}]").click() or True)
+        self.clicks += 1
+
     def type(self, css: str, words: str) -> None:
         field = self.see(css)
         field.send_keys(words)

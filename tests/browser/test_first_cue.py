@@ -74,7 +74,7 @@ def test_first_cue(running: Running, driver: Chrome) -> None:
     assert all(abs(a - b) < 0.01 for a, b in zip(box, [place["x"], place["y"], place["w"], place["h"]], strict=True))
     until(
         lambda: driver.execute_script(
-            "const a=document.querySelector('audio'); return a && !a.paused && a.currentTime>0 && a.volume>0.7"
+            "const a=document.querySelector('audio'); return a && !a.paused && a.currentTime>0 && Math.abs(a.volume - 0.8 * 10 ** (-2.5 / 20)) < 0.02"
         )
     )
     until(lambda: driver.execute_script("return document.querySelector('img').naturalWidth") == 360)

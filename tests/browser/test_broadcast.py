@@ -1,0 +1,109 @@
+"""Whole jobs at the broadcaster: a scene with a source in it as one cue, a viewer's colour, and the streamer's own hand."""
+
+from __future__ import annotations
+
+import time
+
+from selenium.webdriver import Chrome
+from selenium.webdriver.support.ui import Select
+
+from cuejar.standins.halt import PASSWORD
+from tests.browser.person import Person
+from tests.running import Running, until
+
+
+def shown(running: Running, path: str) -> object:
+    return running.broadcaster.get("/state").json()["values"][path]
+
+
+def test_a_scene_a_source_and_back_built_by_hand(running: Running, driver: Chrome) -> None:
+    person = Person(driver)
+    home = f"http://127.0.0.1:{running.port}"
+    driver.get(f"{home}/rig")
+    person.click("[data-test=add-broadcaster]")
+    person.see("[data-gear=broadcaster]")
+    person.type("[data-gear=broadcaster] input[type=password]", PASSWORD)
+    person.press("Keep")
+    until(lambda: person.see("[data-test=gear-state]").text == "in step")
+
+    driver.get(f"{home}/cues")
+    person.press("Empty cue")
+    person.click("[data-test=add-scene]")
+    Select(person.see("[data-test=name-scene]")).select_by_visible_text("Yard cam")
+    field = person.see(".when .two:last-child .duration input")
+    field.clear()
+    field.send_keys("3s\n")
+    person.click("[data-test=add-source]")
+    Select(person.see("[data-test=name-scene]")).select_by_visible_text("Yard cam")
+    Select(person.see("[data-test=name-source]")).select_by_visible_text("Snow")
+    Select(person.see("[data-test=after]")).select_by_visible_text("scene")
+    Select(person.see(".when .two select:not([data-test])")).select_by_visible_text("start")
+    later = person.see(".when .two:first-child .duration input")
+    later.clear()
+    later.send_keys("1\n")
+    lasts = person.see(".when .two:last-child .duration input")
+    lasts.clear()
+    lasts.send_keys("1500ms\n")
+    person.reads("↩ Workbench")
+    until(lambda: "Saved" in person.text() and "not there" not in person.text())
+    cue = until(lambda: running.api.get("/api/book").json()["book"]["cues"][0])
+    assert [beat["length"] for beat in cue["beats"]] == [{"s": 3}, {"s": 1.5}]
+    assert cue["beats"][1]["start"] == {"at_s": 1, "after": "scene", "edge": "start", "hit": 1}
+
+    snow = "broadcast/source/Yard cam/Snow/visible"
+    begun = time.monotonic()
+    running.api.post(f"/api/cues/{cue['id']}/fire")
+    until(lambda: shown(running, "broadcast/scene") == "Yard cam", 2)
+    assert shown(running, snow) is False
+    until(lambda: shown(running, snow) is True, 2)
+    assert 0.9 <= time.monotonic() - begun <= 1.6
+    until(lambda: shown(running, snow) is False, 3)
+    assert shown(running, "broadcast/scene") == "Yard cam"
+    until(lambda: shown(running, "broadcast/scene") == "Workbench", 3)
+    assert 2.9 <= time.monotonic() - begun <= 3.8
+
+    # The streamer changes the scene during it: that stays.
+    running.api.post(f"/api/cues/{cue['id']}/fire")
+    driver.switch_to.new_window("window")
+    driver.get(f"http://127.0.0.1:{running.port + 10}/window/broadcaster")
+    window = Person(driver)
+    until(lambda: window.see("[data-test=scene]").text == "Yard cam")
+    window.click("[data-test='scene-Tea table']")
+    until(lambda: window.see("[data-test=scene]").text == "Tea table")
+    time.sleep(3.2)
+    assert shown(running, "broadcast/scene") == "Tea table"
+    assert running.api.get("/api/holds").json() == []
+    assert window.problems() == []
+
+
+def test_a_viewers_colour_tints_the_bench(running: Running, driver: Chrome) -> None:
+    running.book(gear=[{"id": "broadcast", "kind": "broadcaster", "name": "Broadcaster"}])
+    running.api.put("/api/gear/broadcast/secret", json={"secret": PASSWORD})
+    until(lambda: running.api.get("/api/gear").json()[0]["state"] == "in_step")
+    person = Person(driver)
+    driver.get(f"http://127.0.0.1:{running.port}/cues")
+    person.press("Empty cue")
+    person.click("[data-test=add-filter]")
+    Select(person.see("[data-test=name-filter]")).select_by_visible_text("Tint")
+    Select(person.see("[data-test=name-setting]")).select_by_visible_text("colour")
+    person.press_label("the viewer’s colour")
+    person.click("[data-test=calls]")
+    person.click("[data-test=reward-add]")
+    person.reads("with a colour")
+    until(lambda: "Saved" in person.text())
+    until(lambda: len(running.channel.get("/rewards").json()) == 1)
+    reward = running.channel.get("/rewards").json()[0]["id"]
+    tint = "broadcast/filter/Bench cam/Tint/colour"
+    redemption = running.redeem("owlpost", reward, "dark sea green")
+    until(lambda: shown(running, tint) == "#8fbc8f")
+    running.channel.post("/stream", json={"state": "live"})
+    driver.get(f"http://127.0.0.1:{running.port}/desk")
+    person.reads("Bench cam, Tint colour")
+    person.reads("returns to #ffffff")
+    running.broadcaster.post("/hand", json={"path": "broadcast/scene", "value": "Tea table"})
+    until(lambda: running.state_of(redemption) == "fulfilled")
+    until(lambda: shown(running, tint) == "#ffffff", 8)
+    assert shown(running, "broadcast/scene") == "Tea table"
+    lost = running.redeem("owlpost", reward, "a nice one")
+    until(lambda: running.state_of(lost) == "refunded")
+    assert person.problems() == []
