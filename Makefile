@@ -2,7 +2,7 @@
 PY := .venv/bin/python
 STAMPS := .stamps
 PY_SOURCES := $(shell find src/cuejar -name '*.py')
-WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/overlay.html web/audience.html web/vite.config.ts
+WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/overlay.html web/audience.html web/gear.html web/vite.config.ts
 
 .PHONY: setup demo test dev bench shots check format clean types
 
@@ -12,6 +12,8 @@ $(STAMPS)/python: pyproject.toml constraints.txt
 	@mkdir -p $(STAMPS)
 	test -x $(PY) || python3 -m venv .venv
 	$(PY) -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '.[dev]'
+	# Alone: what it needs for other keyboards must be compiled, and is not used here.
+	$(PY) -m pip install --quiet --disable-pip-version-check --no-deps -c constraints.txt pynput
 	@touch $@
 
 $(STAMPS)/npm: web/package.json web/package-lock.json web/.npmrc
@@ -33,8 +35,8 @@ $(STAMPS)/web: $(STAMPS)/openapi $(WEB_SOURCES)
 
 $(STAMPS)/browser:
 	@mkdir -p $(STAMPS)
-	command -v chromium > /dev/null && command -v chromedriver > /dev/null || \
-		(apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium chromium-driver)
+	command -v chromium > /dev/null && command -v chromedriver > /dev/null && command -v Xvfb > /dev/null || \
+		(apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium chromium-driver xvfb)
 	@touch $@
 
 demo: setup
