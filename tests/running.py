@@ -31,9 +31,13 @@ def free_ports() -> int:
     raise RuntimeError("no free ports")
 
 
-def until(check: Callable[[], Any], seconds: float = 10, every: float = 0.03) -> Any:
+PATIENCE_S = 60.0
+"""How long a test waits for what must come: a busy machine is slow, not wrong. Speed is the bench's matter."""
+
+
+def until(check: Callable[[], Any], every: float = 0.03) -> Any:
     """Waits until ``check`` gives something true, and returns it."""
-    end = time.monotonic() + seconds
+    end = time.monotonic() + PATIENCE_S
     while True:
         try:
             value = check()
@@ -42,7 +46,7 @@ def until(check: Callable[[], Any], seconds: float = 10, every: float = 0.03) ->
         if value:
             return value
         if time.monotonic() > end:
-            raise AssertionError(f"not within {seconds} s: {check}")
+            raise AssertionError(f"not within {PATIENCE_S:.0f} s: {check}")
         time.sleep(every)
 
 
@@ -54,11 +58,13 @@ class Running:
         self.port = port or free_ports()
         self.server: subprocess.Popen[bytes] | None = None
         self.standins: subprocess.Popen[bytes] | None = None
-        self.api = httpx.Client(base_url=f"http://127.0.0.1:{self.port}", timeout=10, trust_env=False)
+        self.api = httpx.Client(base_url=f"http://127.0.0.1:{self.port}", timeout=PATIENCE_S, trust_env=False)
         self.broadcaster = httpx.Client(
-            base_url=f"http://127.0.0.1:{self.port + 10}/broadcaster", timeout=10, trust_env=False
+            base_url=f"http://127.0.0.1:{self.port + 10}/broadcaster", timeout=PATIENCE_S, trust_env=False
         )
-        self.channel = httpx.Client(base_url=f"http://127.0.0.1:{self.port + 10}/channel", timeout=10, trust_env=False)
+        self.channel = httpx.Client(
+            base_url=f"http://127.0.0.1:{self.port + 10}/channel", timeout=PATIENCE_S, trust_env=False
+        )
 
     def _start(self, *command: str) -> subprocess.Popen[bytes]:
         log = (self.data.parent / f"{command[0]}.log").open("ab")
@@ -137,7 +143,7 @@ class Running:
     def state(self) -> dict[str, Any]:
         """What a desk is told when it opens."""
         with connect(f"ws://127.0.0.1:{self.port}/api/feed", proxy=None) as feed:
-            state: dict[str, Any] = json.loads(feed.recv(timeout=5))["state"]
+            state: dict[str, Any] = json.loads(feed.recv(timeout=PATIENCE_S))["state"]
         return state
 
     def overlay_feed(self) -> str:

@@ -95,7 +95,7 @@ def main() -> None:
         demo = subprocess.Popen(command)
         home = f"http://127.0.0.1:{port}"
         try:
-            until(lambda: httpx.get(f"{home}/api/health", trust_env=False).json()["channel"] == "in_step", 30)
+            until(lambda: httpx.get(f"{home}/api/health", trust_env=False).json()["channel"] == "in_step")
             driver = chromium(Path(folder) / "profile")
             channel = httpx.Client(base_url=f"http://127.0.0.1:{port + 10}/channel", trust_env=False)
             take(driver, home, f"http://127.0.0.1:{port + 10}/", channel)

@@ -79,9 +79,9 @@ def test_convert_with_progress_and_stop(running: Running, tmp_path: Path) -> Non
         jobs = running.api.get("/api/jobs").json()
         return next((j for j in jobs if j["what"] == "converting" and j["state"] == "running" and j["share"] > 0), None)
 
-    job = until(at_work, 30)
+    job = until(at_work)
     assert running.api.delete(f"/api/jobs/{job['id']}").status_code == 200
-    work.join(20)
+    work.join()
     assert answers[0].status_code == 422 and "stopped" in answers[0].json()["what"]
     assert entry(running, media)["plays"] == "nowhere", "the file stays as it was"
     assert running.api.delete(f"/api/jobs/{job['id']}").status_code == 404

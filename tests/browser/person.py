@@ -16,6 +16,8 @@ from selenium.webdriver import ActionChains, Chrome
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
 
+from tests.running import PATIENCE_S
+
 SOFT = (
     NoSuchElementException,
     StaleElementReferenceException,
@@ -32,7 +34,7 @@ class Person:
         self.clicks = 0
         self.keys = 0
 
-    def _soon(self, act: Callable[[], Any], seconds: float = 20) -> Any:
+    def _soon(self, act: Callable[[], Any], seconds: float = PATIENCE_S) -> Any:
         end = time.monotonic() + seconds
         while True:
             try:
@@ -42,23 +44,23 @@ class Person:
             except SOFT:
                 value = None
             if time.monotonic() > end:
-                raise AssertionError(f"not within {seconds} s; the page says: {self.text()[:600]}")
+                raise AssertionError(f"not within {seconds:.0f} s; the page says: {self.text()[:600]}")
             time.sleep(0.05)
 
     def text(self) -> str:
         return str(self.driver.find_element(By.TAG_NAME, "body").text)
 
-    def see(self, css: str, seconds: float = 20) -> WebElement:
+    def see(self, css: str, seconds: float = PATIENCE_S) -> WebElement:
         def shown() -> WebElement | None:
             return next((e for e in self.driver.find_elements(By.CSS_SELECTOR, css) if e.is_displayed()), None)
 
         element: WebElement = self._soon(shown, seconds)
         return element
 
-    def gone(self, css: str, seconds: float = 20) -> None:
+    def gone(self, css: str, seconds: float = PATIENCE_S) -> None:
         self._soon(lambda: not self.driver.find_elements(By.CSS_SELECTOR, css), seconds)
 
-    def reads(self, words: str, seconds: float = 20) -> None:
+    def reads(self, words: str, seconds: float = PATIENCE_S) -> None:
         self._soon(lambda: words in self.text(), seconds)
 
     def click(self, css: str) -> None:

@@ -198,7 +198,7 @@ def test_forty_pictures_at_once_and_a_small_page(running: Running, driver: Chrom
     until(lambda: running.api.get("/api/overlays").json()[0]["pages"])
     running.api.post("/api/cues/many/fire").raise_for_status()
     shown = "return [...document.querySelectorAll('img')].filter(i => i.complete && i.naturalWidth).length"
-    until(lambda: driver.execute_script(shown) == 40, 5)
+    until(lambda: driver.execute_script(shown) == 40)
     order = driver.execute_script("return [...document.querySelectorAll('img')].map(i => Number(i.style.zIndex))")
     assert sorted(order) == list(range(1, 41))
     Person(driver).gone("img", 9)

@@ -118,14 +118,14 @@ def test_overlay_picks_up_what_is_up(running: Running, driver: Chrome) -> None:
     page.see("img[data-beat=pic]")
     until(lambda: driver.execute_script("const a=document.querySelector('audio');return a&&!a.paused&&a.currentTime>1"))
     late = driver.execute_script("return document.querySelector('audio').currentTime")
-    assert abs(late - (time.time() - (fired["until"] / 1000 - 14))) < 0.35
+    assert abs(late - (time.time() - (fired["until"] / 1000 - 14))) < 0.9
 
     # The server dies and comes back: the page connects again by itself and keeps what is still up, once.
     running.kill_server()
     running.start_server()
-    until(lambda: running.api.get("/api/overlays").json()[0]["pages"], 10)
+    until(lambda: running.api.get("/api/overlays").json()[0]["pages"])
     assert len(driver.find_elements(By.CSS_SELECTOR, "img[data-beat=pic]")) == 1
-    page.gone("img", 14)
+    page.gone("img")
 
     # An edit counts at the next firing, with no reload.
     running.book(

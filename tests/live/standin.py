@@ -11,7 +11,7 @@ import uvicorn
 
 from cuejar.standins.app import standins
 from cuejar.standins.broadcaster import Broadcaster
-from tests.running import free_ports, until
+from tests.running import PATIENCE_S, free_ports, until
 
 
 class StandIn:
@@ -41,14 +41,14 @@ class StandIn:
             self.broadcaster.hand(path, value)
 
         assert self.loop is not None
-        asyncio.run_coroutine_threadsafe(lay(), self.loop).result(5)
+        asyncio.run_coroutine_threadsafe(lay(), self.loop).result(PATIENCE_S)
 
     def do(self, name: str, *args: Any) -> None:
         async def lay() -> None:
             getattr(self.broadcaster, name)(*args)
 
         assert self.loop is not None
-        asyncio.run_coroutine_threadsafe(lay(), self.loop).result(5)
+        asyncio.run_coroutine_threadsafe(lay(), self.loop).result(PATIENCE_S)
 
     def call(self, work: Callable[[], Any]) -> Any:
         """Does something in the stand-ins' own loop."""
@@ -57,7 +57,7 @@ class StandIn:
             return work()
 
         assert self.loop is not None
-        return asyncio.run_coroutine_threadsafe(lay(), self.loop).result(5)
+        return asyncio.run_coroutine_threadsafe(lay(), self.loop).result(PATIENCE_S)
 
     def stop(self) -> None:
         self.server.should_exit = True

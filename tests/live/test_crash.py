@@ -9,7 +9,7 @@ from typing import Any
 from websockets.sync.client import connect
 
 from cuejar.demo.make import FILES
-from tests.running import Running, until
+from tests.running import PATIENCE_S, Running, until
 
 PICTURE = (FILES / "whistle-plume.webp").read_bytes()
 
@@ -32,7 +32,7 @@ def _lines(running: Running) -> list[dict[str, Any]]:
 
 def _up(running: Running) -> list[dict[str, Any]]:
     with connect(running.overlay_feed(), proxy=None) as feed:
-        whole = json.loads(feed.recv(timeout=5))
+        whole = json.loads(feed.recv(timeout=PATIENCE_S))
     up: list[dict[str, Any]] = whole["up"]
     return up
 
@@ -54,8 +54,8 @@ def test_killed_mid_run_and_before_a_start(running: Running) -> None:
     ]
     assert 0 < after[0]["until"] - time.time() * 1000 < 13_200
     assert running.state_of(second) == "unfulfilled"
-    until(lambda: running.state_of(second) == "fulfilled", 20)
-    until(lambda: not _up(running), 8)
+    until(lambda: running.state_of(second) == "fulfilled")
+    until(lambda: not _up(running))
     lines = _lines(running)
     assert sorted((line["call"], line["verdict"], line["outcome"]) for line in lines) == sorted(
         [(first, "let_in", "fulfilled"), (second, "let_in", "fulfilled")]
@@ -93,6 +93,6 @@ def test_the_channel_dies_before_the_settlement(running: Running) -> None:
     running.start_standins()
     running.start_server()
     running.in_step()
-    until(lambda: running.state_of(third) == "fulfilled", 15)
+    until(lambda: running.state_of(third) == "fulfilled")
     assert running.state_of(first) == "fulfilled"
     assert sum(line["call"] == third for line in _lines(running)) == 1

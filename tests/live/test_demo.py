@@ -12,7 +12,7 @@ import httpx
 import pytest
 
 from cuejar.demo.load import demo_book, demo_files
-from tests.running import free_ports, until
+from tests.running import PATIENCE_S, free_ports, until
 
 
 def _answers(port: int) -> bool:
@@ -27,7 +27,7 @@ def test_the_demo_ends_both(how: signal.Signals, tmp_path: Path) -> None:
     demo = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
     try:
         home = f"http://127.0.0.1:{port}"
-        until(lambda: httpx.get(f"{home}/api/health", trust_env=False).json()["channel"] == "in_step", 40)
+        until(lambda: httpx.get(f"{home}/api/health", trust_env=False).json()["channel"] == "in_step")
         media = httpx.get(f"{home}/api/media", trust_env=False).json()
         assert len(media) == len(demo_files())
         assert not any(entry["missing"] for entry in media)
@@ -38,8 +38,8 @@ def test_the_demo_ends_both(how: signal.Signals, tmp_path: Path) -> None:
         assert titles == {reward["title"] for reward in demo_book()["rewards"]}
     finally:
         demo.send_signal(how)
-        out, _ = demo.communicate(timeout=15)
+        out, _ = demo.communicate(timeout=PATIENCE_S)
     assert demo.returncode == (-9 if how is signal.SIGKILL else 0)
     assert home in out
     assert not _answers(port)
-    until(lambda: not _answers(port + 10), 5)
+    until(lambda: not _answers(port + 10))

@@ -25,7 +25,7 @@ def test_a_file_put_into_the_folder_is_in_the_next_draw(running: Running, tmp_pa
     assert "nothing that can be drawn" in _fire(running)["failed"][0]
     (folder / "notes.txt").write_text("no picture")
     (folder / "tea.gif").write_bytes((FILES / "poster-tea.gif").read_bytes())
-    until(lambda: not _fire(running)["failed"], 10)
+    until(lambda: not _fire(running)["failed"])
     (folder / "owl.png").write_bytes((FILES / "poster-owl.png").read_bytes())
 
     def drawn() -> set[str]:
@@ -33,10 +33,10 @@ def test_a_file_put_into_the_folder_is_in_the_next_draw(running: Running, tmp_pa
         lines = running.api.get("/api/ledger?cue=a").json()["lines"]
         return {d for line in lines for note in line["notes"] if note["what"] == "draw" for d in note["drawn"]}
 
-    until(lambda: len(drawn()) == 2, 15, 0.3)
+    until(lambda: len(drawn()) == 2, 0.3)
     (folder / "tea.gif").unlink()
     (folder / "owl.png").unlink()
-    until(lambda: _fire(running)["failed"], 10)
+    until(lambda: _fire(running)["failed"])
 
 
 def test_a_pasted_list(running: Running) -> None:

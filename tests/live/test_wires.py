@@ -38,7 +38,7 @@ from cuejar.standins.halt import HOOK_SECRET
 from cuejar.standins.lamps import read
 from cuejar.store.database import open_database
 from tests.live.standin import StandIn
-from tests.running import free_ports
+from tests.running import PATIENCE_S, free_ports
 
 LAMPS = [
     {"id": "signal", "name": "Signal lamp", "address": 1},
@@ -85,11 +85,11 @@ class Stage:
         self.rig.take(self.book)
         await self.until(lambda: all(keeper.state == "in_step" for keeper in self.rig.keepers.values()))
 
-    async def until(self, check: Callable[[], Any], seconds: float = 8) -> None:
-        end = time.monotonic() + seconds
+    async def until(self, check: Callable[[], Any], every: float = 0.01) -> None:
+        end = time.monotonic() + PATIENCE_S
         while not check():
             assert time.monotonic() < end, [row for row in self.rig.rows() if row["state"] != "in_step"]
-            await asyncio.sleep(0.01)
+            await asyncio.sleep(every)
 
     async def fire(self, cue_id: str) -> None:
         await self.show.post(h.Pad(cue_id))
@@ -125,18 +125,24 @@ def test_frames_on_the_wire_are_streaming_acn(tmp_path: Path) -> None:
     """Decoded by another reader than the one that wrote them; 40 a second while something moves, one a second else."""
     with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as wire:
         wire.bind(("127.0.0.1", 0))
-        wire.settimeout(3)
+        wire.settimeout(PATIENCE_S)
         driver = LightsDriver(
             f"sacn://127.0.0.1:{wire.getsockname()[1]}", book_from({"gear": GEAR}).gear[0].fixtures, lambda: True
         )
         got: list[tuple[float, DataPacket]] = []
+        quiet: list[float] = []
+        moving: list[float] = []
 
         async def play() -> None:
             await driver.connect()
             await driver.show({"light/signal/colour": "#ff0000", "light/strip/level": 0.0})
-            await asyncio.sleep(1.5)
+            await asyncio.sleep(2)
+            quiet.extend(at for at, _ in got if at > time.monotonic() - 1)
             await driver.show({"light/signal/look": "breathe 2 s"})
-            await asyncio.sleep(1)
+            before = len(got)
+            while len(got) < before + 21:
+                await asyncio.sleep(0.01)
+            moving.extend(at for at, _ in got[before : before + 21])
             with pytest.raises(GearRefused):
                 await driver.strike(None)  # type: ignore[arg-type]
             assert await driver.show({"light/signal/colour": "puce", "light/none/level": 1.0}) == {
@@ -170,14 +176,12 @@ def test_frames_on_the_wire_are_streaming_acn(tmp_path: Path) -> None:
     assert all((b - a) & 255 == 1 for a, b in zip(numbers, numbers[1:], strict=False))
     over = [packet.option_StreamTerminated for _, packet in got]
     assert over[-3:] == [True] * 3 and not any(over[:-3])
-    quiet = [at for at, _ in got if got[0][0] + 0.4 < at < got[0][0] + 1.4]
     assert 1 <= len(quiet) <= 4
-    moving = [at for at, _ in got if at > got[-1][0] - 0.7]
-    assert 24 <= len(moving) <= 34
+    assert 0.45 < moving[-1] - moving[0] < 10, "twenty frames in half a second, or what a busy machine makes of it"
 
 
 def test_lamps_show_hold_and_return(tmp_path: Path, stand_in: StandIn) -> None:
-    red = {"kind": "light", "colour": "#ff0000", "length": {"s": 0.8}, "fade_out_s": 0.2}
+    red = {"kind": "light", "colour": "#ff0000", "length": {"s": 1.5}, "fade_out_s": 0.2}
     lamps = stand_in.app.state.lamps
 
     async def night(stage: Stage) -> None:
@@ -190,16 +194,16 @@ def test_lamps_show_hold_and_return(tmp_path: Path, stand_in: StandIn) -> None:
         await stage.fire("red")
         await stage.until(lambda: shown()["signal"] == shown()["strip"] == shown()["flood"] == "#ff0000")
         assert shown()["key"] == at_rest["key"], "a spared lamp is left alone"
-        await stage.until(lambda: shown() == at_rest, 3)
+        await stage.until(lambda: shown() == at_rest)
         assert lamps.lost == 0
         # The peer goes and comes again: it is told, and the lamps are right within a second or so.
         await stage.fire("red")
         await asyncio.to_thread(stand_in.stop)
-        await stage.until(lambda: stage.rig.keepers["lamps"].state == "away", 4)
+        await stage.until(lambda: stage.rig.keepers["lamps"].state == "away")
         back = StandIn(stand_in.port)
         try:
             there = back.app.state.lamps
-            await stage.until(lambda: {row["id"]: row["shown"] for row in there.state()["lamps"]} == at_rest, 6)
+            await stage.until(lambda: {row["id"]: row["shown"] for row in there.state()["lamps"]} == at_rest)
         finally:
             await asyncio.to_thread(back.stop)
 
@@ -335,7 +339,7 @@ def test_avatar_and_voice_with_loss_and_hands(tmp_path: Path, stand_in: StandIn)
 
 def test_an_outfit_that_is_not_there_is_said_with_near_names(tmp_path: Path, stand_in: StandIn) -> None:
     cues = [
-        cue("hat", {"kind": "avatar", "outfit": "Tip hat"}, {"kind": "voice", "preset": "Tunnel", "length": {"s": 0.1}})
+        cue("hat", {"kind": "avatar", "outfit": "Tip hat"}, {"kind": "voice", "preset": "Tunnel", "length": {"s": 1}})
     ]
 
     async def night(stage: Stage) -> None:
@@ -354,7 +358,7 @@ def test_haptics_play_merge_and_stop(tmp_path: Path, stand_in: StandIn) -> None:
     cues = [
         cue("one", {"kind": "haptics", "pattern": "jolt", "strength": 0.5}),
         cue("two", {"kind": "haptics", "pattern": "Jolt", "length": {"loops": 2}}),
-        cue("long", {"kind": "haptics", "pattern": "jolt", "length": {"s": 4}}),
+        cue("long", {"kind": "haptics", "pattern": "jolt", "length": {"s": 120}}),
     ]
     vest = stand_in.app.state.panels["haptics"]
 
@@ -368,7 +372,7 @@ def test_haptics_play_merge_and_stop(tmp_path: Path, stand_in: StandIn) -> None:
         await stage.fire("two")
         await stage.until(lambda: cells()[3] == 0.8)  # the higher of the two, within the house's limit
         assert cells()[25] == 0.502 and cells()[0] == 0
-        await stage.until(lambda: not any(cells()), 3)
+        await stage.until(lambda: not any(cells()))
         await asyncio.sleep(0.2)
         frames = vest.frames
         await asyncio.sleep(0.3)
@@ -377,13 +381,13 @@ def test_haptics_play_merge_and_stop(tmp_path: Path, stand_in: StandIn) -> None:
         await stage.http.post("/haptics/loss", json={"share": 0.5})
         await stage.fire("one")
         await stage.until(lambda: cells()[3] == 0.502)
-        await stage.until(lambda: not any(cells()), 3)
+        await stage.until(lambda: not any(cells()))
         await stage.http.post("/haptics/loss", json={"share": 0})
         # Cut off in the middle, the vest goes silent by itself; All to rest ends it at once.
         await stage.fire("long")
         await stage.until(lambda: cells()[3] > 0)
         await stage.show.post(h.AllToRest())
-        await stage.until(lambda: not any(cells()), 0.5)
+        await stage.until(lambda: not any(cells()))
 
     staged(tmp_path, stand_in, cues, night, gear=[GEAR[3]])
 
@@ -393,8 +397,8 @@ def test_haptics_play_merge_and_stop(tmp_path: Path, stand_in: StandIn) -> None:
 
 def test_latches_tap_when_the_wanted_value_changes_and_remember(tmp_path: Path, stand_in: StandIn) -> None:
     cues = [
-        cue("mute", {"kind": "keys", "combo": "ControlLeft+ShiftLeft+KeyM", "length": {"s": 0.3}}),
-        cue("long", {"kind": "keys", "combo": "ctrl + shift+m", "length": {"s": 0.6}}),
+        cue("mute", {"kind": "keys", "combo": "ControlLeft+ShiftLeft+KeyM", "length": {"s": 0.8}}),
+        cue("long", {"kind": "keys", "combo": "ctrl + shift+m", "length": {"s": 1.6}}),
         cue("tap", {"kind": "tap", "combo": "F8"}),
         cue("wrong", {"kind": "tap", "combo": "F8+Banana"}),
     ]
@@ -409,7 +413,7 @@ def test_latches_tap_when_the_wanted_value_changes_and_remember(tmp_path: Path, 
         await stage.until(lambda: keyboard.on[combo])
         await stage.fire("mute")
         await stage.fire("mute")
-        await stage.until(lambda: not keyboard.on[combo], 3)
+        await stage.until(lambda: not keyboard.on[combo])
         await asyncio.sleep(0.1)
         assert taps() == 2, "two overlapping holds tap twice in all"
         await stage.fire("tap")
@@ -422,7 +426,7 @@ def test_latches_tap_when_the_wanted_value_changes_and_remember(tmp_path: Path, 
         await stage.until(lambda: keyboard.on[combo])
         assert stage.rig.latched[f"keys/{combo}"] == "on"
         await stage.http.post("/keys/cut")
-        await stage.until(lambda: not keyboard.on[combo], 4)
+        await stage.until(lambda: not keyboard.on[combo])
         assert taps() == 4
 
     staged(tmp_path, stand_in, cues, night, gear=[GEAR[4]])
@@ -453,7 +457,7 @@ print(seen)
         ["Xvfb", display, "-screen", "0", "320x200x8", "-nolisten", "tcp"], stderr=subprocess.DEVNULL
     )
     try:
-        end = time.monotonic() + 10
+        end = time.monotonic() + PATIENCE_S
         while not Path(f"/tmp/.X11-unix/X{display[1:]}").exists() and time.monotonic() < end:
             time.sleep(0.05)
         run = subprocess.run(
@@ -461,7 +465,7 @@ print(seen)
             env={**os.environ, "DISPLAY": display},
             capture_output=True,
             text=True,
-            timeout=30,
+            timeout=PATIENCE_S,
             check=False,
         )
     finally:
@@ -497,7 +501,7 @@ def test_hooks_are_signed_filled_and_tried_again(tmp_path: Path, stand_in: Stand
     hook_row = {
         "body": '{"from": "{{viewer}}", "said": "{{text}}"}',
         "headers": {"X-Cue": "{{viewer}}"},
-        "timeout_s": 1,
+        "timeout_s": 10,
     }
     gear = [hook(stand_in.port, hook=hook_row)]
     box = stand_in.app.state.hookbox
