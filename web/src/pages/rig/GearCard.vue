@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** One piece of gear: how it is, where it is looked for, what it shows now, what it rests at. */
+/** One piece of gear: how it is and what it shows now; unfolded, where it is looked for and what it rests at. */
 import { ElPopconfirm, ElSwitch } from 'element-plus'
 import { computed, ref } from 'vue'
 import { api, got } from '@/api/client'
@@ -23,7 +23,7 @@ const book = useBook()
 const live = useLive()
 const all = useGear()
 const secret = ref('')
-const open = ref(false)
+const resting = ref(false)
 const painting = ref(false)
 
 const WORDS = { in_step: 'in step', catching_up: 'catching up', away: 'away', off: 'off' } as const
@@ -45,6 +45,12 @@ const HINT: Record<string, string> = {
 }
 /** Gear that tells of the hand itself has it there; the others have it here. */
 const tells = computed(() => ['broadcaster', 'avatar', 'voice', 'haptics'].includes(props.gear.kind))
+/** Folded, unless there is something that must be set before it can work. */
+const open = ref(
+  (props.gear.kind === 'broadcaster' && !props.gear.has_secret) ||
+    (props.gear.kind === 'lights' && !entry.value?.fixtures.length) ||
+    (props.gear.kind === 'hook' && !entry.value?.address),
+)
 const path = computed(() => ({ path: { gear_id: props.gear.id } }))
 
 function set(fields: Record<string, unknown>): Promise<unknown> {
@@ -78,6 +84,7 @@ async function act(what: 'test' | 'rest'): Promise<void> {
 <template>
   <section
     class="card gear"
+    :class="{ open }"
     :data-gear="gear.id"
     :style="{ '--mark': markOf(MARK[gear.kind] ?? gear.kind).colour }"
   >
@@ -89,15 +96,13 @@ async function act(what: 'test' | 'rest'): Promise<void> {
         aria-label="Name of the gear"
         @change="set({ name: ($event.target as HTMLInputElement).value.trim() || gear.name })"
       />
-      <span class="grow"></span>
       <strong class="state" :class="state" data-test="gear-state">{{ WORDS[state] }}</strong>
-      <span v-if="row?.since" class="soft small">since {{ sayTime(row.since) }}</span>
       <ElSwitch :model-value="gear.on" aria-label="On" @update:model-value="set({ on: Boolean($event) })" />
     </div>
     <p v-if="row?.problem" class="wrong small" role="alert">{{ row.problem }}</p>
     <div class="body">
       <GearPicture :gear="gear" :away="state === 'away' || state === 'off'" :serial="row?.serial ?? 0" />
-      <div class="set-up">
+      <div v-if="open" class="set-up">
         <label class="field"
           >Address<input
             class="well"
@@ -122,7 +127,6 @@ async function act(what: 'test' | 'rest'): Promise<void> {
           </label>
         </form>
         <div class="row wrap">
-          <button class="btn tiny" @click="act('test')">Test</button>
           <ElPopconfirm
             v-if="tells"
             title="What it shows now is at rest from now on, and holds on it are dropped."
@@ -133,8 +137,8 @@ async function act(what: 'test' | 'rest'): Promise<void> {
           >
             <template #reference><button class="btn tiny">Take as rest what it shows now</button></template>
           </ElPopconfirm>
-          <button class="btn tiny" :disabled="!gear.properties.length" @click="open = !open">
-            {{ open ? 'Hide' : 'Show' }} {{ gear.properties.length }} rest values
+          <button class="btn tiny" :disabled="!gear.properties.length" @click="resting = !resting">
+            {{ resting ? 'Hide' : 'Show' }} {{ gear.properties.length }} rest values
           </button>
           <span class="grow"></span>
           <ElPopconfirm
@@ -148,15 +152,26 @@ async function act(what: 'test' | 'rest'): Promise<void> {
         </div>
       </div>
     </div>
-    <LampsSetup v-if="gear.kind === 'lights'" :gear="gear" />
-    <HookSetup v-else-if="gear.kind === 'hook'" :gear="gear" />
-    <LatchList v-else-if="gear.kind === 'keys'" :gear="gear" />
-    <div v-else-if="gear.kind === 'haptics'" class="row">
-      <button class="btn tiny" data-test="patterns" @click="painting = true">Patterns…</button>
-      <span class="soft small">Limits on level and time are in the house’s settings below.</span>
+    <div class="row foot">
+      <span v-if="row?.since" class="soft small grow">since {{ sayTime(row.since) }}</span>
+      <button v-if="gear.kind === 'haptics'" class="btn tiny" data-test="patterns" @click="painting = true">
+        Patterns…
+      </button>
+      <button class="btn tiny" @click="act('test')">Test</button>
+      <button class="btn tiny" data-test="set-up" :aria-expanded="open" @click="open = !open">
+        {{ open ? 'Fold' : 'Set up' }}
+      </button>
     </div>
+    <LatchList v-if="gear.kind === 'keys'" :gear="gear" />
+    <template v-if="open">
+      <LampsSetup v-if="gear.kind === 'lights'" :gear="gear" />
+      <HookSetup v-else-if="gear.kind === 'hook'" :gear="gear" />
+      <p v-else-if="gear.kind === 'haptics'" class="soft small none">
+        Limits on level and time are in the house’s settings below.
+      </p>
+    </template>
     <PatternDialog v-if="painting" :pattern-id="null" @close="painting = false" />
-    <table v-if="open" class="small">
+    <table v-if="open && resting" class="small">
       <thead>
         <tr>
           <th>Property</th>
@@ -179,10 +194,19 @@ async function act(what: 'test' | 'rest'): Promise<void> {
 .gear {
   display: grid;
   gap: 10px;
+  align-content: start;
   border-left: 5px solid var(--mark);
 }
 
-.body {
+.foot {
+  justify-content: flex-end;
+}
+
+.gear.open {
+  grid-column: 1 / -1;
+}
+
+.gear.open .body {
   display: grid;
   grid-template-columns: 300px 1fr;
   gap: 14px;
@@ -202,7 +226,8 @@ async function act(what: 'test' | 'rest'): Promise<void> {
   font: 640 18px var(--display);
   background: none;
   border: 0;
-  width: 220px;
+  flex: 1 1 60px;
+  min-width: 0;
 }
 
 .state {
@@ -222,7 +247,8 @@ async function act(what: 'test' | 'rest'): Promise<void> {
   color: var(--soft);
 }
 
-.wrong {
+.wrong,
+.none {
   margin: 0;
 }
 

@@ -60,7 +60,9 @@ async function addOverlay(): Promise<void> {
       </button>
       <button class="btn" data-test="add-overlay" @click="addOverlay">New overlay</button>
     </div>
-    <GearCard v-for="gear in all.gear" :key="gear.id" :gear="gear" />
+    <div class="shelf">
+      <GearCard v-for="gear in all.gear" :key="gear.id" :gear="gear" />
+    </div>
     <p v-if="!all.gear.length" class="soft">
       No gear yet. Add what Cue Jar should move: it goes back by itself.
     </p>
@@ -87,6 +89,12 @@ async function addOverlay(): Promise<void> {
   gap: 10px;
   max-width: 1240px;
   margin: 0 auto;
+}
+
+.shelf {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(380px, 1fr));
+  gap: 12px;
 }
 
 .cards {
