@@ -17,8 +17,8 @@ from pydantic import BaseModel, ConfigDict
 from cuejar.standins.broadcaster import Broadcaster
 from cuejar.standins.panel import Refused
 from cuejar.standins.programme import picture
+from cuejar.standins.rpc import UNKNOWN, answered, cut
 
-PARSE, INVALID, UNKNOWN, PARAMS = -32700, -32600, -32601, -32602
 NOT_SIGNED_IN, WRONG_PASSWORD = -32001, -32002
 MOST_WAITING = 5_000
 
@@ -42,26 +42,7 @@ class _Connection:
         while (message := await self.line.get()) is not None:
             await self.socket.send_text(json.dumps(message, ensure_ascii=False))
 
-    def answer(self, text: str) -> dict[str, Any] | None:
-        """The response to one message; none for a notification."""
-        try:
-            call = json.loads(text)
-        except ValueError:
-            return _error(None, PARSE, "this is not JSON")
-        if not isinstance(call, dict) or call.get("jsonrpc") != "2.0" or not isinstance(call.get("method"), str):
-            return _error(call.get("id") if isinstance(call, dict) else None, INVALID, "this is no call")
-        number, params = call.get("id"), call.get("params", {})
-        try:
-            if not isinstance(params, dict):
-                raise Refused("params must be an object", PARAMS)
-            result = self._call(call["method"], params)
-        except Refused as refused:
-            return None if number is None else _error(number, refused.code, str(refused))
-        except (KeyError, TypeError) as error:
-            return None if number is None else _error(number, PARAMS, f"a parameter is missing or wrong: {error}")
-        return None if number is None else {"jsonrpc": "2.0", "id": number, "result": result}
-
-    def _call(self, method: str, params: dict[str, Any]) -> Any:
+    def do(self, method: str, params: dict[str, Any]) -> Any:
         b = self.broadcaster
         if method == "sign_in":
             if not hmac.compare_digest(str(params["proof"]), proof(self.password, self.challenge)):
@@ -85,10 +66,6 @@ class _Connection:
             width = min(1280, max(64, int(params.get("width", 480))))
             return {"png": base64.b64encode(picture(b, width)).decode()}
         raise Refused(f"there is no method “{method}”", UNKNOWN)
-
-
-def _error(number: Any, code: int, message: str) -> dict[str, Any]:
-    return {"jsonrpc": "2.0", "id": number, "error": {"code": code, "message": message}}
 
 
 class HandIn(BaseModel):
@@ -125,7 +102,7 @@ def router(broadcaster: Broadcaster, password: str) -> APIRouter:
         speaking = asyncio.create_task(connection.speak())
         try:
             while True:
-                answer = connection.answer(await socket.receive_text())
+                answer = answered(await socket.receive_text(), connection.do)
                 if answer is not None:
                     connection.hear(answer)
         except (WebSocketDisconnect, RuntimeError):
@@ -170,13 +147,8 @@ def router(broadcaster: Broadcaster, password: str) -> APIRouter:
         return {"ok": True}
 
     @routes.post("/cut")
-    async def cut() -> dict[str, int]:
-        """Cuts every connection, as a network does."""
-        there = list(sockets)
-        for socket in there:
-            with contextlib.suppress(RuntimeError):
-                await socket.close(1012)
-        return {"cut": len(there)}
+    async def cut_off() -> dict[str, int]:
+        return await cut(sockets)
 
     @routes.get("/picture")
     async def programme(width: int = 640) -> Response:

@@ -15,6 +15,9 @@ from typing import Any
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, ConfigDict
 
+from cuejar.standins.panel import Refused
+from cuejar.standins.rpc import PARAMS, UNKNOWN, answered, cut
+
 CODE = re.compile(r"[A-Z][A-Za-z0-9]{1,30}")
 
 
@@ -41,23 +44,15 @@ class Keyboard:
         values = {f"keys/{combo}": "on" if on else "off" for combo, on in self.on.items()}
         return {"serial": self.count, "toggles": rows, "taps": list(self.taps), "values": values}
 
-    def answer(self, text: str) -> dict[str, Any]:
-        try:
-            call = json.loads(text)
-            number, method, params = call.get("id"), call.get("method"), call.get("params") or {}
-        except (ValueError, AttributeError):
-            return _error(None, -32700, "this is not JSON")
+    def do(self, method: str, params: dict[str, Any]) -> Any:
+        """What a program may ask for. Raises Refused."""
         if method != "tap":
-            return _error(number, -32601, f"there is no method “{method}”")
+            raise Refused(f"there is no method “{method}”", UNKNOWN)
         keys = params.get("keys")
         if not isinstance(keys, list) or not keys or not all(isinstance(k, str) and CODE.fullmatch(k) for k in keys):
-            return _error(number, -32602, "keys must be a list of key codes")
+            raise Refused("keys must be a list of key codes", PARAMS)
         self.tap("+".join(keys), "program")
-        return {"jsonrpc": "2.0", "id": number, "result": {"tapped": keys}}
-
-
-def _error(number: Any, code: int, message: str) -> dict[str, Any]:
-    return {"jsonrpc": "2.0", "id": number, "error": {"code": code, "message": message}}
+        return {"tapped": keys}
 
 
 class TapIn(BaseModel):
@@ -75,7 +70,9 @@ def router(keyboard: Keyboard) -> APIRouter:
         sockets.add(socket)
         with contextlib.suppress(WebSocketDisconnect, RuntimeError):
             while True:
-                await socket.send_text(json.dumps(keyboard.answer(await socket.receive_text())))
+                answer = answered(await socket.receive_text(), keyboard.do)
+                if answer is not None:
+                    await socket.send_text(json.dumps(answer))
         sockets.discard(socket)
 
     @routes.get("/state")
@@ -89,11 +86,7 @@ def router(keyboard: Keyboard) -> APIRouter:
         return keyboard.state()
 
     @routes.post("/cut")
-    async def cut() -> dict[str, int]:
-        there = list(sockets)
-        for socket in there:
-            with contextlib.suppress(RuntimeError):
-                await socket.close(1012)
-        return {"cut": len(there)}
+    async def cut_off() -> dict[str, int]:
+        return await cut(sockets)
 
     return routes

@@ -10,21 +10,17 @@ import base64
 import contextlib
 import hashlib
 import hmac
-import itertools
-import json
 from collections.abc import AsyncIterator, Mapping
 from typing import Any
-
-import websockets
 
 from cuejar.core import happenings as h
 from cuejar.core.happenings import PropertyValue
 from cuejar.core.orders import Strike
 from cuejar.core.rig import Found
 from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report
+from cuejar.live.drivers.rpc import ANSWER_S, Rpc
 
 CLIENT = "cue-jar"
-ANSWER_S = 3.0
 WRONG_PASSWORD = -32002
 Call = tuple[str, dict[str, Any]]
 
@@ -34,11 +30,9 @@ class BroadcasterDriver:
 
     def __init__(self, address: str, password: str) -> None:
         self.address, self._password = address, password
-        self._socket: websockets.ClientConnection | None = None
-        self._numbers = itertools.count(1)
-        self._asked: dict[int, asyncio.Future[Any]] = {}
         self._reports: asyncio.Queue[Report | AwayError] = asyncio.Queue()
-        self._reader: asyncio.Task[None] | None = None
+        self._rpc = Rpc(self._heard, self._reports.put_nowait)
+        self._challenge: asyncio.Future[str] | None = None
         self._scenes: dict[str, str] = {}
         self._setters: dict[PropertyPath, Call] = {}
         self._by_key: dict[tuple[str, str, str], PropertyPath] = {}
@@ -51,69 +45,27 @@ class BroadcasterDriver:
         Raises:
             AwayError: nobody answers there, or the password is wrong.
         """
+        self._challenge = asyncio.get_running_loop().create_future()
+        await self._rpc.open(self.address)
         try:
-            self._socket = await websockets.connect(
-                self.address, proxy=None, compression=None, max_size=1 << 24, open_timeout=ANSWER_S
-            )
-            hello = json.loads(await asyncio.wait_for(self._socket.recv(), ANSWER_S))
-            challenge = str(hello["params"]["challenge"])
-        except (OSError, TimeoutError, ValueError, KeyError, TypeError, websockets.WebSocketException) as error:
+            challenge = await asyncio.wait_for(self._challenge, ANSWER_S)
+        except TimeoutError as error:
             await self.close()
-            what = getattr(error, "strerror", None) or str(error) or type(error).__name__
-            raise AwayError(f"{self.address} does not answer ({what})") from error
-        self._reader = asyncio.create_task(self._read(self._socket), name="broadcaster")
+            raise AwayError(f"{self.address} does not answer (it asks for no password)") from error
         proof = hmac.new(self._password.encode(), challenge.encode(), hashlib.sha256).hexdigest()
         try:
-            await self._ask("sign_in", {"proof": proof, "name": CLIENT})
-            return self._taken(await self._ask("catalogue", {}))
+            await self._rpc.ask("sign_in", {"proof": proof, "name": CLIENT})
+            return self._taken(await self._rpc.ask("catalogue", {}))
         except GearRefused as error:
             await self.close()
             raise AwayError(f"It does not let us in: {error}.") from error
 
-    async def _ask(self, method: str, params: dict[str, Any]) -> Any:
-        """Raises AwayError or GearRefused."""
-        if self._socket is None:
-            raise AwayError("not connected")
-        number = next(self._numbers)
-        answer: asyncio.Future[Any] = asyncio.get_running_loop().create_future()
-        self._asked[number] = answer
-        call = {"jsonrpc": "2.0", "id": number, "method": method, "params": params}
-        try:
-            await self._socket.send(json.dumps(call, ensure_ascii=False))
-            return await asyncio.wait_for(answer, ANSWER_S)
-        except (OSError, websockets.WebSocketException) as error:
-            raise AwayError("the connection broke off") from error
-        except TimeoutError as error:
-            raise AwayError(f"no answer within {ANSWER_S:g} s") from error
-        finally:
-            self._asked.pop(number, None)
-
-    async def _read(self, socket: websockets.ClientConnection) -> None:
-        why = "the connection was closed"
-        try:
-            async for text in socket:
-                message = json.loads(text)
-                if "method" in message:
-                    await self._heard(message["method"], message.get("params") or {})
-                    continue
-                answer = self._asked.get(message.get("id"))
-                if answer is None or answer.done():
-                    continue
-                if "error" in message:
-                    answer.set_exception(GearRefused(str(message["error"].get("message", "refused"))))
-                else:
-                    answer.set_result(message.get("result"))
-        except (OSError, ValueError, websockets.WebSocketException) as error:
-            why = str(error) or why
-        for answer in self._asked.values():
-            if not answer.done():
-                answer.set_exception(AwayError(why))
-        self._reports.put_nowait(AwayError(why))
-
     # What it tells by itself
 
-    async def _heard(self, method: str, params: dict[str, Any]) -> None:
-        if method == "changed":
+    def _heard(self, method: str, params: dict[str, Any]) -> None:
+        if method == "hello" and self._challenge is not None and not self._challenge.done():
+            self._challenge.set_result(str(params["challenge"]))
+        elif method == "changed":
             key = (params["what"], str(params.get("id", "")), str(params.get("setting", "")))
             path = self._by_key.get(key)
             if path is None:
@@ -136,7 +88,7 @@ class BroadcasterDriver:
     def _look_again(self) -> None:
         async def look() -> None:
             with contextlib.suppress(AwayError, GearRefused):
-                self._reports.put_nowait(self._taken(await self._ask("catalogue", {})))
+                self._reports.put_nowait(self._taken(await self._rpc.ask("catalogue", {})))
 
         self._looking = asyncio.create_task(look())
 
@@ -207,7 +159,7 @@ class BroadcasterDriver:
             key = {"scene.show": "scene", "source.show": "visible"}.get(method, "value")
             told = self._scenes[str(value)] if path == "broadcast/scene" else value
             try:
-                answer = await self._ask(method, {**params, key: told})
+                answer = await self._rpc.ask(method, {**params, key: told})
             except GearRefused:
                 shown[path] = None
                 continue
@@ -219,15 +171,9 @@ class BroadcasterDriver:
 
     async def picture(self) -> bytes | None:
         try:
-            return base64.b64decode((await self._ask("programme.picture", {"width": 640}))["png"])
+            return base64.b64decode((await self._rpc.ask("programme.picture", {"width": 640}))["png"])
         except (AwayError, GearRefused):
             return None
 
     async def close(self) -> None:
-        if self._reader is not None:
-            self._reader.cancel()
-            self._reader = None
-        if self._socket is not None:
-            with contextlib.suppress(OSError, websockets.WebSocketException):
-                await self._socket.close()
-            self._socket = None
+        await self._rpc.close()

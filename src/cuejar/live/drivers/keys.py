@@ -7,20 +7,15 @@ over a restart too, and taps only when that differs from what is wanted. A hand 
 from __future__ import annotations
 
 import asyncio
-import contextlib
-import itertools
-import json
 from collections.abc import AsyncIterator, Callable, Mapping
 from typing import Any, Protocol
-
-import websockets
 
 from cuejar.core.happenings import PropertyValue
 from cuejar.core.keys import canonical, parts, unknown
 from cuejar.core.orders import Strike
 from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report
+from cuejar.live.drivers.rpc import Rpc
 
-ANSWER_S = 3.0
 OWN_KEYBOARD = "keyboard:"
 
 
@@ -127,67 +122,28 @@ class WireTapper:
 
     def __init__(self, address: str) -> None:
         self.address = address
-        self._socket: websockets.ClientConnection | None = None
-        self._numbers = itertools.count(1)
-        self._asked: dict[int, asyncio.Future[Any]] = {}
-        self._reader: asyncio.Task[None] | None = None
+        self._rpc = Rpc(lambda method, params: None, self._lost)
         self._over: asyncio.Future[None] | None = None
 
-    async def open(self) -> None:
-        try:
-            self._socket = await websockets.connect(self.address, proxy=None, open_timeout=ANSWER_S)
-        except (OSError, TimeoutError, ValueError, websockets.WebSocketException) as error:
-            what = getattr(error, "strerror", None) or str(error) or type(error).__name__
-            raise AwayError(f"{self.address} does not answer ({what})") from error
-        self._over = asyncio.get_running_loop().create_future()
-        self._reader = asyncio.create_task(self._read(self._socket), name="keys")
-
-    async def _read(self, socket: websockets.ClientConnection) -> None:
-        with contextlib.suppress(OSError, ValueError, websockets.WebSocketException):
-            async for text in socket:
-                message = json.loads(text)
-                answer = self._asked.get(message.get("id"))
-                if answer is None or answer.done():
-                    continue
-                if "error" in message:
-                    answer.set_exception(GearRefused(str(message["error"].get("message", "refused"))))
-                else:
-                    answer.set_result(message.get("result"))
-        for answer in self._asked.values():
-            if not answer.done():
-                answer.set_exception(AwayError("the connection broke off"))
+    def _lost(self, why: AwayError) -> None:
         if self._over is not None and not self._over.done():
-            self._over.set_exception(AwayError("the connection was closed"))
+            self._over.set_exception(why)
+
+    async def open(self) -> None:
+        self._over = asyncio.get_running_loop().create_future()
+        await self._rpc.open(self.address)
 
     async def tap(self, codes: list[str]) -> None:
-        if self._socket is None:
-            raise AwayError("not connected")
-        number = next(self._numbers)
-        answer: asyncio.Future[Any] = asyncio.get_running_loop().create_future()
-        self._asked[number] = answer
-        call = {"jsonrpc": "2.0", "id": number, "method": "tap", "params": {"keys": codes}}
-        try:
-            await self._socket.send(json.dumps(call))
-            await asyncio.wait_for(answer, ANSWER_S)
-        except (OSError, websockets.WebSocketException) as error:
-            raise AwayError("the connection broke off") from error
-        except TimeoutError as error:
-            raise AwayError(f"no answer within {ANSWER_S:g} s") from error
-        finally:
-            self._asked.pop(number, None)
+        await self._rpc.ask("tap", {"keys": codes})
 
     async def gone(self) -> None:
         assert self._over is not None
         await self._over
 
     async def close(self) -> None:
-        if self._reader is not None:
-            self._reader.cancel()
+        await self._rpc.close()
         if self._over is not None and self._over.done():
             self._over.exception()
-        if self._socket is not None:
-            with contextlib.suppress(OSError, websockets.WebSocketException):
-                await self._socket.close()
 
 
 class OwnKeyboard:

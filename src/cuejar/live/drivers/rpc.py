@@ -1,0 +1,94 @@
+"""JSON-RPC 2.0 over a WebSocket, from the side that calls: what is asked is answered within a time, or it is away."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import itertools
+import json
+from collections.abc import Callable
+from typing import Any
+
+import websockets
+
+from cuejar.live.drivers.base import AwayError, GearRefused
+
+ANSWER_S = 3.0
+
+
+class Rpc:
+    """One connection."""
+
+    def __init__(self, heard: Callable[[str, dict[str, Any]], None], lost: Callable[[AwayError], None]) -> None:
+        """Args:
+        heard: gets what the other side tells by itself: a method and its parameters.
+        lost: gets the reason, once, when the connection ends by itself.
+        """
+        self._heard, self._lost = heard, lost
+        self._socket: websockets.ClientConnection | None = None
+        self._reader: asyncio.Task[None] | None = None
+        self._numbers = itertools.count(1)
+        self._asked: dict[int, asyncio.Future[Any]] = {}
+
+    async def open(self, address: str) -> None:
+        """Raises AwayError: nobody answers there."""
+        try:
+            self._socket = await websockets.connect(
+                address, proxy=None, compression=None, max_size=1 << 24, open_timeout=ANSWER_S
+            )
+        except (OSError, TimeoutError, ValueError, websockets.WebSocketException) as error:
+            what = getattr(error, "strerror", None) or str(error) or type(error).__name__
+            raise AwayError(f"{address} does not answer ({what})") from error
+        self._reader = asyncio.create_task(self._read(self._socket), name="rpc")
+
+    async def ask(self, method: str, params: dict[str, Any]) -> Any:
+        """Raises AwayError or GearRefused."""
+        if self._socket is None:
+            raise AwayError("not connected")
+        number = next(self._numbers)
+        answer: asyncio.Future[Any] = asyncio.get_running_loop().create_future()
+        self._asked[number] = answer
+        call = {"jsonrpc": "2.0", "id": number, "method": method, "params": params}
+        try:
+            await self._socket.send(json.dumps(call, ensure_ascii=False))
+            return await asyncio.wait_for(answer, ANSWER_S)
+        except (OSError, websockets.WebSocketException) as error:
+            raise AwayError("the connection broke off") from error
+        except TimeoutError as error:
+            raise AwayError(f"no answer within {ANSWER_S:g} s") from error
+        finally:
+            self._asked.pop(number, None)
+
+    async def _read(self, socket: websockets.ClientConnection) -> None:
+        why = "the connection was closed"
+        try:
+            async for text in socket:
+                self._take(json.loads(text))
+        except (OSError, ValueError, KeyError, TypeError, AttributeError, websockets.WebSocketException) as error:
+            why = str(error) or why
+        away = AwayError(why)
+        for answer in self._asked.values():
+            if not answer.done():
+                answer.set_exception(away)
+        self._lost(away)
+
+    def _take(self, message: dict[str, Any]) -> None:
+        if "method" in message:
+            self._heard(message["method"], message.get("params") or {})
+            return
+        answer = self._asked.get(message.get("id", -1))
+        if answer is None or answer.done():
+            return
+        if "error" in message:
+            answer.set_exception(GearRefused(str(message["error"].get("message", "refused"))))
+        else:
+            answer.set_result(message.get("result"))
+
+    async def close(self) -> None:
+        if self._reader is not None:
+            self._reader.cancel()
+            self._reader = None
+        if self._socket is not None:
+            with contextlib.suppress(OSError, websockets.WebSocketException):
+                await self._socket.close()
+            self._socket = None

@@ -1,0 +1,51 @@
+"""JSON-RPC 2.0 over a WebSocket, from the side that answers."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+from collections.abc import Callable
+from typing import Any
+
+from fastapi import WebSocket
+
+from cuejar.standins.panel import Refused
+
+PARSE, INVALID, UNKNOWN, PARAMS = -32700, -32600, -32601, -32602
+
+
+def answered(text: str, do: Callable[[str, dict[str, Any]], Any]) -> dict[str, Any] | None:
+    """The response to one message; none for a notification.
+
+    Args:
+        do: does a method with its parameters and gives the result; it may raise Refused, KeyError or TypeError.
+    """
+    try:
+        call = json.loads(text)
+    except ValueError:
+        return _error(None, PARSE, "this is not JSON")
+    if not isinstance(call, dict) or call.get("jsonrpc") != "2.0" or not isinstance(call.get("method"), str):
+        return _error(call.get("id") if isinstance(call, dict) else None, INVALID, "this is no call")
+    number, params = call.get("id"), call.get("params", {})
+    try:
+        if not isinstance(params, dict):
+            raise Refused("params must be an object", PARAMS)
+        result = do(call["method"], params)
+    except Refused as refused:
+        return None if number is None else _error(number, refused.code, str(refused))
+    except (KeyError, TypeError) as error:
+        return None if number is None else _error(number, PARAMS, f"a parameter is missing or wrong: {error}")
+    return None if number is None else {"jsonrpc": "2.0", "id": number, "result": result}
+
+
+def _error(number: Any, code: int, message: str) -> dict[str, Any]:
+    return {"jsonrpc": "2.0", "id": number, "error": {"code": code, "message": message}}
+
+
+async def cut(sockets: set[WebSocket]) -> dict[str, int]:
+    """Cuts every connection, as a network does."""
+    there = list(sockets)
+    for socket in there:
+        with contextlib.suppress(RuntimeError):
+            await socket.close(1012)
+    return {"cut": len(there)}
