@@ -6,15 +6,16 @@ import json
 import os
 import signal
 import socket
-import subprocess
-import sys
 import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import httpx
+import psutil
 from websockets.sync.client import connect
+
+from tests import copies
 
 
 def free_ports() -> int:
@@ -56,8 +57,8 @@ class Running:
     def __init__(self, data: Path, port: int | None = None) -> None:
         self.data = data
         self.port = port or free_ports()
-        self.server: subprocess.Popen[bytes] | None = None
-        self.standins: subprocess.Popen[bytes] | None = None
+        self.server: psutil.Process | None = None
+        self.standins: psutil.Process | None = None
         self.api = httpx.Client(base_url=f"http://127.0.0.1:{self.port}", timeout=PATIENCE_S, trust_env=False)
         self.broadcaster = httpx.Client(
             base_url=f"http://127.0.0.1:{self.port + 10}/broadcaster", timeout=PATIENCE_S, trust_env=False
@@ -66,9 +67,8 @@ class Running:
             base_url=f"http://127.0.0.1:{self.port + 10}/channel", timeout=PATIENCE_S, trust_env=False
         )
 
-    def _start(self, *command: str) -> subprocess.Popen[bytes]:
-        log = (self.data.parent / f"{command[0]}.log").open("ab")
-        return subprocess.Popen([sys.executable, "-m", "cuejar.cli", *command], stdout=log, stderr=log)
+    def _start(self, *command: str) -> psutil.Process:
+        return copies.start(list(command), self.data.parent / f"{command[0]}.log")
 
     def start_standins(self) -> None:
         state = str(self.data.parent / "channel.json")
@@ -105,11 +105,11 @@ class Running:
 
     def stop(self) -> None:
         for process in (self.server, self.standins):
-            if process is not None and process.poll() is None:
+            if process is not None and process.is_running():
                 process.terminate()
                 try:
                     process.wait(8)
-                except subprocess.TimeoutExpired:
+                except psutil.TimeoutExpired:
                     process.kill()
         self.api.close()
         self.channel.close()

@@ -1,4 +1,4 @@
-"""The command line."""
+"""The command line. What a command needs is imported by it alone: every worker process reads this file when it starts."""
 
 from __future__ import annotations
 
@@ -15,16 +15,15 @@ from pathlib import Path
 from typing import Annotated, Any, NoReturn
 
 import typer
-import uvicorn
 
-from cuejar.core.base import BookError
-from cuejar.core.rehearsal import lines, rehearse, report, script_from
 from cuejar.settings import CannotStart, Settings, prepare_data_folder
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
 
 Port = Annotated[int | None, typer.Option(help="The server's port; the stand-ins' is this plus 10.", min=1, max=65525)]
 Data = Annotated[Path | None, typer.Option(help="The data folder.")]
+STANDINS_UP_S = 60
+"""How long the stand-ins may take to come up: a cold disk is slow."""
 
 
 def _fail(line: str, status: int = 1) -> NoReturn:
@@ -47,6 +46,8 @@ def _port_free(port: int) -> None:
 
 
 def _serve(settings: Settings, demo: bool) -> None:
+    import uvicorn
+
     from cuejar.api.app import create_app
     from cuejar.demo.load import BROADCAST, demo_book, demo_files
     from cuejar.demo.outside import BOX
@@ -102,7 +103,9 @@ def standins(
     """Runs the simulated channel and gear alone."""
     if parent is not None:
         threading.Thread(target=_end_with, args=[parent], daemon=True).start()
-    from cuejar.api.feeds import WEB
+    import uvicorn
+
+    from cuejar.settings import WEB
     from cuejar.standins.app import standins as make
 
     try:
@@ -179,7 +182,8 @@ def _clear(folder: Path) -> None:
 
 
 def _wait_for(port: int, child: subprocess.Popen[bytes]) -> None:
-    for _ in range(200):
+    end = time.monotonic() + STANDINS_UP_S
+    while time.monotonic() < end:
         if child.poll() is not None:
             raise CannotStart("The stand-ins did not start.")
         with socket.socket() as probe:
@@ -190,6 +194,9 @@ def _wait_for(port: int, child: subprocess.Popen[bytes]) -> None:
 
 
 def _read_script(path: Path, seed: int | None) -> Any:
+    from cuejar.core.base import BookError
+    from cuejar.core.rehearsal import script_from
+
     try:
         data = json.loads(path.read_text("utf-8"))
         if seed is not None and isinstance(data, dict):
@@ -212,6 +219,8 @@ def rehearse_command(
     seed: Annotated[int | None, typer.Option(help="Another seed than the script's.")] = None,
 ) -> None:
     """Runs scripted nights on a virtual clock and prints every decision and order, one JSON object a line."""
+    from cuejar.core.rehearsal import lines, rehearse, report
+
     read = [(path, _read_script(path, seed)) for path in scripts]
     for path, script in read:
         if report_only or as_json:

@@ -9,6 +9,9 @@ from platformdirs import user_data_path
 from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+WEB = Path(__file__).parent / "web"
+"""The built front end."""
+
 
 class Settings(BaseSettings):
     """What can be set from outside. Everything else is in the book."""

@@ -5,7 +5,6 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import json
-from pathlib import Path
 from typing import Any
 
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
@@ -17,8 +16,8 @@ from cuejar.api.need import TheStudio
 from cuejar.live.desk import TOPIC
 from cuejar.live.drivers.overlay import topic
 from cuejar.live.hub import Hub, Listener
+from cuejar.settings import WEB
 
-WEB = Path(__file__).parent.parent / "web"
 router = APIRouter()
 
 

@@ -1,0 +1,68 @@
+"""The project's processes, started quickly: one process imports everything once, and each that a test starts is a copy of it.
+
+A copy is a process of its own with its own id, as real as one from the shell (``tests/live/test_demo.py`` starts those).
+"""
+
+from __future__ import annotations
+
+import atexit
+import importlib
+import json
+import os
+import random
+import signal
+import subprocess
+import sys
+from pathlib import Path
+
+import psutil
+
+NEEDED = ("uvicorn", "uvicorn.loops.auto", "uvicorn.protocols.http.auto", "uvicorn.protocols.websockets.auto",
+          "cuejar.cli", "cuejar.api.app", "cuejar.demo.load", "cuejar.standins.app")  # fmt: skip
+_first: subprocess.Popen[str] | None = None
+
+
+def start(args: list[str], log: Path) -> psutil.Process:
+    """Starts ``cuejar ARGS…`` with this process's environment; what it prints goes to ``log``."""
+    global _first
+    if _first is None:
+        _first = subprocess.Popen(
+            [sys.executable, "-m", "tests.copies"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+        )
+        atexit.register(_first.kill)
+    assert _first.stdin is not None and _first.stdout is not None
+    _first.stdin.write(json.dumps({"args": args, "log": str(log), "environment": dict(os.environ)}) + "\n")
+    _first.stdin.flush()
+    return psutil.Process(int(_first.stdout.readline()))
+
+
+def main() -> None:
+    """Reads orders from the standard input, and answers each with the id of the copy that carries it out."""
+    for module in NEEDED:
+        importlib.import_module(module)
+    signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # A copy that has ended needs nobody to wait for it.
+    for line in sys.stdin:
+        order = json.loads(line)
+        pid = os.fork()
+        if pid == 0:
+            become(order["args"], order["log"], order["environment"])
+        print(pid, flush=True)
+
+
+def become(args: list[str], log: str, environment: dict[str, str]) -> None:
+    signal.signal(signal.SIGCHLD, signal.SIG_DFL)
+    os.environ.clear()
+    os.environ.update(environment)
+    random.seed()
+    out = os.open(log, os.O_WRONLY | os.O_CREAT | os.O_APPEND)
+    for own in (1, 2):
+        os.dup2(out, own)
+    os.dup2(os.open(os.devnull, os.O_RDONLY), 0)
+    sys.argv = ["cuejar", *args]
+    cli = importlib.import_module("cuejar.cli")
+    sys.modules["__main__"] = cli  # As with ``python -m cuejar.cli``: workers begin with it.
+    cli.app(args)
+
+
+if __name__ == "__main__":
+    main()
