@@ -81,7 +81,7 @@ class Running:
             "serve", "--port", str(self.port), "--data", str(self.data), "--channel", channel,
             "--standins", f"127.0.0.1:{self.port + 10}",
         )  # fmt: skip
-        until(lambda: self.api.get("/api/health").is_success, 20)
+        until(lambda: self.api.get("/api/health").is_success)
 
     def start(self) -> Running:
         self.start_standins()
