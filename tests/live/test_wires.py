@@ -559,6 +559,7 @@ def test_the_lamps_reader_refuses_what_is_no_packet() -> None:
     good = bytes(DataPacket(tuple(range(16)), "x", 7, tuple([9] * 512), sequence=3).getBytes())
     packet = read(good)
     assert packet is not None and (packet.universe, packet.sequence, packet.channels[:2]) == (7, 3, b"\x09\x09")
+    assert packet.cid == bytes(range(16))
     for broken in (
         b"",
         good[:100],

@@ -34,6 +34,8 @@ class Data(NamedTuple):
     over: bool
     channels: bytes
     source: str
+    cid: bytes
+    """Who sends; each numbers its own packets."""
 
 
 def read(packet: bytes) -> Data | None:
@@ -48,7 +50,7 @@ def read(packet: bytes) -> Data | None:
     count = struct.unpack(">H", packet[123:125])[0]
     if packet[125] != 0 or len(packet) < 125 + count:
         return None
-    return Data(universe, sequence, bool(options & 0x40), packet[126 : 125 + count], source)
+    return Data(universe, sequence, bool(options & 0x40), packet[126 : 125 + count], source, packet[22:38])
 
 
 def _srgb(linear: float) -> int:
@@ -63,7 +65,7 @@ class Lamps(asyncio.DatagramProtocol):
     def __init__(self, lamps: list[Lamp]) -> None:
         self.lamps = lamps
         self.universes: dict[int, bytes] = {}
-        self._last: dict[int, int] = {}
+        self._last: dict[int, tuple[bytes, int]] = {}
         self.at = 0.0
         self.frames = self.lost = self.serial = 0
         self.source = ""
@@ -72,12 +74,12 @@ class Lamps(asyncio.DatagramProtocol):
         packet = read(data)
         if packet is None:
             return
-        before = self._last.get(packet.universe)
-        step = 1 if before is None else (packet.sequence - before) & 255
+        sender, before = self._last.get(packet.universe, (b"", 0))
+        step = 1 if sender != packet.cid else (packet.sequence - before) & 255
         if step > 236 or step == 0:
             return  # Out of order (E1.31, 6.7.2): -20 to 0 are thrown away.
         self.lost += step - 1
-        self._last[packet.universe] = packet.sequence
+        self._last[packet.universe] = packet.cid, packet.sequence
         self.frames += 1
         self.at, self.source = time.monotonic(), packet.source
         if packet.over:
