@@ -42,10 +42,12 @@ $(STAMPS)/browser:
 demo: setup
 	.venv/bin/cuejar demo
 
-test: setup $(STAMPS)/browser check
+# What can be made at the same time is.
+test:
+	$(MAKE) -j3 setup $(STAMPS)/browser check
 	$(PY) -m pytest
 
-check: setup
+check: $(STAMPS)/openapi
 	.venv/bin/ruff check src tests
 	.venv/bin/ruff format --check src tests
 	.venv/bin/mypy

@@ -74,9 +74,9 @@ def to_broadcaster(folder: Path) -> dict[str, Any]:
         for _ in range(TIMES):
             changed.clear()
             begun = channel.say("!go")
-            until(lambda: changed, 5, 0.0002)
+            until(lambda: changed, 0.0002)
             times.append((changed[0] - begun) * 1000)
-            until(lambda: len(changed) >= 2, 5, 0.001)
+            until(lambda: len(changed) >= 2, 0.001)
             time.sleep(0.004)
     finally:
         running.stop()

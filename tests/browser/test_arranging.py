@@ -61,8 +61,8 @@ def test_a_sound_trimmed_to_fit(running: Running, driver: Chrome) -> None:
     page = Person(driver)
     page.see("img[data-beat=picture]")
     until(lambda: driver.execute_script("const a=document.querySelector('audio');return a&&!a.paused"))
-    page.gone("audio", 3)
-    page.gone("img", 3)
+    page.gone("audio")
+    page.gone("img")
 
     # The picture is moved and stretched in the editor; the overlay follows at the next firing, without a reload.
     driver.switch_to.window(editor)
@@ -201,5 +201,5 @@ def test_forty_pictures_at_once_and_a_small_page(running: Running, driver: Chrom
     until(lambda: driver.execute_script(shown) == 40)
     order = driver.execute_script("return [...document.querySelectorAll('img')].map(i => Number(i.style.zIndex))")
     assert sorted(order) == list(range(1, 41))
-    Person(driver).gone("img", 9)
+    Person(driver).gone("img")
     assert Person(driver).problems() == []

@@ -78,8 +78,8 @@ def test_first_cue(running: Running, driver: Chrome) -> None:
         )
     )
     until(lambda: driver.execute_script("return document.querySelector('img').naturalWidth") == 360)
-    Person(driver).gone("audio", 4)
-    Person(driver).gone("img", 4)
+    Person(driver).gone("audio")
+    Person(driver).gone("img")
     assert driver.execute_script("return document.querySelector('#stage').childElementCount") == 0
 
     # Again within the cooldown, by someone else: turned away, and the points are back.

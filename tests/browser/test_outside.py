@@ -99,9 +99,7 @@ def test_a_night_at_the_halt_and_everything_returns(running: Running, driver: Ch
     until(lambda: values(running, "avatar")["avatar/expression/Startled"] == "on")
     assert time.monotonic() - begun >= 0.4, "not before the first hit"
     assert values(running, "avatar")["avatar/outfit"] == "Top hat", "the hat stays beside the face"
-    hits = until(
-        lambda: len(found := person.see("[data-kind=throw]").get_attribute("data-hit").split()) == 6 and found, 6
-    )
+    hits = until(lambda: len(found := person.see("[data-kind=throw]").get_attribute("data-hit").split()) == 6 and found)
     assert set(hits) <= {"head", "chest"} and len(hits) == 6
     drawn = "const c=document.querySelector('[data-kind=throw] canvas');return c.getContext('2d').getImageData(0,0,c.width,c.height).data.some(v=>v)"
     assert driver.execute_script(drawn)
