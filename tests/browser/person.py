@@ -34,8 +34,8 @@ class Person:
         self.clicks = 0
         self.keys = 0
 
-    def _soon(self, act: Callable[[], Any], seconds: float = PATIENCE_S) -> Any:
-        end = time.monotonic() + seconds
+    def _soon(self, act: Callable[[], Any]) -> Any:
+        end = time.monotonic() + PATIENCE_S
         while True:
             try:
                 value = act()
@@ -44,24 +44,24 @@ class Person:
             except SOFT:
                 value = None
             if time.monotonic() > end:
-                raise AssertionError(f"not within {seconds:.0f} s; the page says: {self.text()[:600]}")
+                raise AssertionError(f"not within {PATIENCE_S:.0f} s; the page says: {self.text()[:600]}")
             time.sleep(0.05)
 
     def text(self) -> str:
         return str(self.driver.find_element(By.TAG_NAME, "body").text)
 
-    def see(self, css: str, seconds: float = PATIENCE_S) -> WebElement:
+    def see(self, css: str) -> WebElement:
         def shown() -> WebElement | None:
             return next((e for e in self.driver.find_elements(By.CSS_SELECTOR, css) if e.is_displayed()), None)
 
-        element: WebElement = self._soon(shown, seconds)
+        element: WebElement = self._soon(shown)
         return element
 
-    def gone(self, css: str, seconds: float = PATIENCE_S) -> None:
-        self._soon(lambda: not self.driver.find_elements(By.CSS_SELECTOR, css), seconds)
+    def gone(self, css: str) -> None:
+        self._soon(lambda: not self.driver.find_elements(By.CSS_SELECTOR, css))
 
-    def reads(self, words: str, seconds: float = PATIENCE_S) -> None:
-        self._soon(lambda: words in self.text(), seconds)
+    def reads(self, words: str) -> None:
+        self._soon(lambda: words in self.text())
 
     def click(self, css: str) -> None:
         def act() -> bool:

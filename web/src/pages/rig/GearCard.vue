@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** One piece of gear: how it is and what it shows now; unfolded, where it is looked for and what it rests at. */
 import { ElPopconfirm, ElSwitch } from 'element-plus'
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { useGear, type GearState } from '@/composables/useGear'
@@ -53,6 +53,14 @@ const open = ref(
 )
 const path = computed(() => ({ path: { gear_id: props.gear.id } }))
 
+/** An unfolded card may come to lie elsewhere on the shelf: it is brought into view. */
+const card = useTemplateRef<HTMLElement>('card')
+async function fold(): Promise<void> {
+  open.value = !open.value
+  await nextTick()
+  card.value?.scrollIntoView({ block: 'nearest' })
+}
+
 function set(fields: Record<string, unknown>): Promise<unknown> {
   return attempt(async () => {
     if (entry.value) await book.put('gear', { ...entry.value, ...fields })
@@ -83,6 +91,7 @@ async function act(what: 'test' | 'rest'): Promise<void> {
 
 <template>
   <section
+    ref="card"
     class="card gear"
     :class="{ open }"
     :data-gear="gear.id"
@@ -158,11 +167,11 @@ async function act(what: 'test' | 'rest'): Promise<void> {
         Patterns…
       </button>
       <button class="btn tiny" @click="act('test')">Test</button>
-      <button class="btn tiny" data-test="set-up" :aria-expanded="open" @click="open = !open">
+      <button class="btn tiny" data-test="set-up" :aria-expanded="open" @click="fold">
         {{ open ? 'Fold' : 'Set up' }}
       </button>
     </div>
-    <LatchList v-if="gear.kind === 'keys'" :gear="gear" />
+    <LatchList v-if="gear.kind === 'keys' && (open || gear.properties.length)" :gear="gear" />
     <template v-if="open">
       <LampsSetup v-if="gear.kind === 'lights'" :gear="gear" />
       <HookSetup v-else-if="gear.kind === 'hook'" :gear="gear" />

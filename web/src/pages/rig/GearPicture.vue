@@ -38,7 +38,7 @@ const still = Array.from({ length: 40 }, () => 0)
     alt="What it shows now"
     class="picture"
   />
-  <div v-else class="picture">
+  <div v-else class="picture" :class="gear.kind">
     <LampsPicture v-if="gear.kind === 'lights'" :lamps="lamps" />
     <AvatarPicture
       v-else-if="gear.kind === 'avatar'"
@@ -66,11 +66,16 @@ const still = Array.from({ length: 40 }, () => 0)
 
 <style scoped>
 .picture {
+  display: block;
   width: 100%;
   aspect-ratio: 16 / 9;
   border-radius: 6px;
   background: var(--ground);
   overflow: hidden;
+}
+
+.avatar {
+  background: var(--raised);
 }
 
 .none {

@@ -91,8 +91,10 @@ async function addOverlay(): Promise<void> {
   margin: 0 auto;
 }
 
+/* A card that unfolds takes a row of its own; the next ones close up before it. */
 .shelf {
   display: grid;
+  grid-auto-flow: dense;
   grid-template-columns: repeat(auto-fill, minmax(380px, 1fr));
   gap: 12px;
 }
