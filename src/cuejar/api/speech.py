@@ -14,7 +14,7 @@ from cuejar.api.need import TheStudio
 from cuejar.core import happenings as h
 from cuejar.core.book import WordList
 from cuejar.core.plain import listed
-from cuejar.core.words import blocked, censored, linked, normalised
+from cuejar.core.words import blocked, censored, linked, normalised, speech_length_s
 from cuejar.media.workers import WorkFailed
 from cuejar.speech.effects import CHAINS
 from cuejar.speech.espeak import VARIANTS, CannotSpeak
@@ -87,6 +87,7 @@ class BenchOut(BaseModel):
     found: list[FoundOut]
     speeches: list[SpeechOut]
     length_s: float
+    """Of the sound; where none was asked for, about as long as it would be."""
     sound: dict[str, Any] | None
 
 
@@ -122,6 +123,9 @@ async def bench(studio: TheStudio, body: BenchIn) -> BenchOut:
         except (WorkFailed, CannotSpeak, OSError) as error:
             raise Refused(422, f"It cannot be said: {error}.", "Choose another base voice for the part.") from error
         sound, length = piece.json(studio.show.engine), piece.length_s
+    if sound is None:
+        rates = {part.id: part.rate for part in book.cast}
+        length = sum(speech_length_s(s.said, rates.get(s.part, 1.0)) for s in script)
     names = {part.id: part.name for part in book.cast}
     speeches = [SpeechOut(name=names.get(s.part, s.part), **s._asdict()) for s in script]
     return BenchOut(text=left, turned_away=why, found=found, speeches=speeches, length_s=length, sound=sound)

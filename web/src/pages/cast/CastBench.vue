@@ -1,12 +1,15 @@
 <script setup lang="ts">
 /** A text as some viewer would write it: who says what, what was replaced and why, how long, and how it sounds. */
+import { watchDebounced } from '@vueuse/core'
 import { onMounted, onUnmounted, ref } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
+import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
 import { sayDuration } from '@/logic/duration'
 import { OverlayStage } from '@/overlay/stage'
 import type { ShowMessage, SpeechInfo } from '@/overlay/types'
 
+const book = useBook()
 const text = ref('Pip: tickets please / Marlow (echo): mind the gap')
 const role = ref('follower')
 const read = ref<Schemas['BenchOut'] | null>(null)
@@ -20,12 +23,29 @@ onMounted(() => {
 })
 onUnmounted(() => stage?.clear())
 
+/** Numbers what was asked, so that a late answer does not cover a newer one. */
+let asked = 0
+async function ask(sound: boolean): Promise<void> {
+  const number = ++asked
+  const roles = role.value === 'stranger' ? [] : [...new Set(['follower', role.value])]
+  const body = { text: text.value, viewer: 'hopper_kit', roles, tier: 1, sound }
+  const answer = (await attempt(() => got(api.POST('/api/cast/bench', { body })))) ?? null
+  if (number === asked) read.value = answer
+}
+
+// Who would say what is shown while it is written; only the sound waits for the button.
+watchDebounced(
+  [text, role, () => book.version],
+  () => {
+    if (!busy.value) void ask(false)
+  },
+  { debounce: 250, immediate: true },
+)
+
 async function listen(): Promise<void> {
   busy.value = true
   stage?.clear()
-  const roles = role.value === 'stranger' ? [] : [...new Set(['follower', role.value])]
-  const body = { text: text.value, viewer: 'hopper_kit', roles, tier: 1, sound: true }
-  read.value = (await attempt(() => got(api.POST('/api/cast/bench', { body })))) ?? null
+  await ask(true)
   busy.value = false
   const sound = read.value?.sound as
     | (SpeechInfo & { url: string; length_s: number; pictures: string[]; blink: string | null })
@@ -89,7 +109,9 @@ async function addresses(ids: string[]): Promise<string[]> {
       <button class="btn main" data-test="bench-listen" :disabled="busy || !text.trim()" @click="listen">
         {{ busy ? 'Getting it said…' : 'Listen' }}
       </button>
-      <span v-if="read && !read.turned_away" class="far">{{ sayDuration(read.length_s) }}</span>
+      <span v-if="read?.speeches.length && !read.turned_away" class="far"
+        >{{ read.sound ? '' : 'about ' }}{{ sayDuration(read.length_s) }}</span
+      >
       <strong v-if="read?.turned_away" class="wrong">Turned away: {{ read.turned_away }}</strong>
       <a v-if="read?.sound" class="small" :href="String(read.sound.url).replace('.wav', '.vtt')" download
         >WebVTT</a
@@ -114,7 +136,7 @@ async function addresses(ids: string[]): Promise<string[]> {
         There is nothing in it that can be said.
       </li>
     </ul>
-    <div ref="root" class="stage"></div>
+    <div ref="root" class="stage" data-hint="The mouth and the caption are shown here."></div>
   </section>
 </template>
 
@@ -147,5 +169,13 @@ async function addresses(ids: string[]): Promise<string[]> {
   height: 200px;
   background: var(--ground);
   border-radius: 6px;
+}
+
+.stage:empty::before {
+  content: attr(data-hint);
+  display: grid;
+  place-items: center;
+  height: 100%;
+  color: var(--soft);
 }
 </style>

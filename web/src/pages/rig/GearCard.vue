@@ -1,28 +1,27 @@
 <script setup lang="ts">
 /** One piece of gear: how it is and what it shows now; unfolded, where it is looked for and what it rests at. */
-import { ElPopconfirm, ElSwitch } from 'element-plus'
+import { ElSwitch } from 'element-plus'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { useGear, type GearState } from '@/composables/useGear'
 import { useLive } from '@/composables/useLive'
-import { covered } from '@/composables/useLook'
 import { attempt, say } from '@/composables/useSay'
-import { sayPath, sayTime, sayValue } from '@/logic/words'
+import { sayTime } from '@/logic/words'
 import { markOf } from '@/parts/marks'
 import OutputMark from '@/parts/OutputMark.vue'
 import PatternDialog from '@/parts/gear/PatternDialog.vue'
 import GearPicture from './GearPicture.vue'
+import GearSetUp from './GearSetUp.vue'
 import HookSetup from './HookSetup.vue'
 import LampsSetup from './LampsSetup.vue'
 import LatchList from './LatchList.vue'
-import RestField from './RestField.vue'
+import RestTable from './RestTable.vue'
 
 const props = defineProps<{ gear: GearState }>()
 const book = useBook()
 const live = useLive()
 const all = useGear()
-const secret = ref('')
 const resting = ref(false)
 const painting = ref(false)
 
@@ -32,24 +31,11 @@ const MARK: Record<string, string> = { broadcaster: 'broadcast', lights: 'light'
 const row = computed(() => live.state?.gear.find((g) => g.id === props.gear.id))
 const state = computed(() => row.value?.state ?? (props.gear.state as keyof typeof WORDS))
 const entry = computed(() => book.book?.gear.find((g) => g.id === props.gear.id))
-/** What its secret is called; gear without one has none to keep. */
-const secretName = computed(() => ({ broadcaster: 'Password', hook: 'Signing secret' })[props.gear.kind])
-const HINT: Record<string, string> = {
-  broadcaster: 'ws://…',
-  lights: 'sacn://…',
-  avatar: 'osc://…',
-  voice: 'osc://…',
-  haptics: 'osc://…',
-  keys: 'ws://… or keyboard:',
-  hook: 'https://…',
-}
-/** Gear that tells of the hand itself has it there; the others have it here. */
-const tells = computed(() => ['broadcaster', 'avatar', 'voice', 'haptics'].includes(props.gear.kind))
 /** Folded, unless there is something that must be set before it can work. */
 const open = ref(
   (props.gear.kind === 'broadcaster' && !props.gear.has_secret) ||
     (props.gear.kind === 'lights' && !entry.value?.fixtures.length) ||
-    (props.gear.kind === 'hook' && !entry.value?.address),
+    (props.gear.kind === 'hook' && !props.gear.address),
 )
 const path = computed(() => ({ path: { gear_id: props.gear.id } }))
 
@@ -68,22 +54,9 @@ function set(fields: Record<string, unknown>): Promise<unknown> {
   })
 }
 
-async function keepSecret(): Promise<void> {
+async function test(): Promise<void> {
   await attempt(async () => {
-    await got(api.PUT('/api/gear/{gear_id}/secret', { params: path.value, body: { secret: secret.value } }))
-    secret.value = ''
-    say(`The ${secretName.value?.toLowerCase()} is kept.`, 'fine')
-    await all.load()
-  })
-}
-
-async function act(what: 'test' | 'rest'): Promise<void> {
-  await attempt(async () => {
-    const call =
-      what === 'test'
-        ? api.POST('/api/gear/{gear_id}/test', { params: path.value })
-        : api.POST('/api/gear/{gear_id}/rest', { params: path.value })
-    say((await got(call)).what, 'fine')
+    say((await got(api.POST('/api/gear/{gear_id}/test', { params: path.value }))).what, 'fine')
     await all.load()
   })
 }
@@ -111,62 +84,14 @@ async function act(what: 'test' | 'rest'): Promise<void> {
     <p v-if="row?.problem" class="wrong small" role="alert">{{ row.problem }}</p>
     <div class="body">
       <GearPicture :gear="gear" :away="state === 'away' || state === 'off'" :serial="row?.serial ?? 0" />
-      <div v-if="open" class="set-up">
-        <label class="field"
-          >Address<input
-            class="well"
-            :value="covered && gear.address ? '•••• covered ••••' : (entry?.address ?? '')"
-            :readonly="covered && Boolean(gear.address)"
-            :placeholder="gear.address || HINT[gear.kind]"
-            @change="set({ address: ($event.target as HTMLInputElement).value.trim() })"
-        /></label>
-        <form v-if="secretName" class="field" @submit.prevent="keepSecret">
-          <label class="field"
-            >{{ secretName }}{{ gear.has_secret ? ' (one is kept)' : '' }}
-            <span class="row">
-              <input
-                v-model="secret"
-                class="well"
-                type="password"
-                autocomplete="off"
-                :placeholder="gear.has_secret ? '•••••' : 'none yet'"
-              />
-              <button class="btn tiny" :disabled="!secret">Keep</button>
-            </span>
-          </label>
-        </form>
-        <div class="row wrap">
-          <ElPopconfirm
-            v-if="tells"
-            title="What it shows now is at rest from now on, and holds on it are dropped."
-            confirm-button-text="Take as rest"
-            cancel-button-text="Leave it"
-            width="280"
-            @confirm="act('rest')"
-          >
-            <template #reference><button class="btn tiny">Take as rest what it shows now</button></template>
-          </ElPopconfirm>
-          <button class="btn tiny" :disabled="!gear.properties.length" @click="resting = !resting">
-            {{ resting ? 'Hide' : 'Show' }} {{ gear.properties.length }} rest values
-          </button>
-          <span class="grow"></span>
-          <ElPopconfirm
-            title="Take this gear out of the rig?"
-            confirm-button-text="Take out"
-            cancel-button-text="Keep"
-            @confirm="attempt(() => book.remove('gear', gear.id))"
-          >
-            <template #reference><button class="btn tiny danger">Take out</button></template>
-          </ElPopconfirm>
-        </div>
-      </div>
+      <GearSetUp v-if="open" v-model:resting="resting" :gear="gear" @set="set" />
     </div>
     <div class="row foot">
       <span v-if="row?.since" class="soft small grow">since {{ sayTime(row.since) }}</span>
       <button v-if="gear.kind === 'haptics'" class="btn tiny" data-test="patterns" @click="painting = true">
         Patterns…
       </button>
-      <button class="btn tiny" @click="act('test')">Test</button>
+      <button class="btn tiny" @click="test">Test</button>
       <button class="btn tiny" data-test="set-up" :aria-expanded="open" @click="fold">
         {{ open ? 'Fold' : 'Set up' }}
       </button>
@@ -180,22 +105,7 @@ async function act(what: 'test' | 'rest'): Promise<void> {
       </p>
     </template>
     <PatternDialog v-if="painting" :pattern-id="null" @close="painting = false" />
-    <table v-if="open && resting" class="small">
-      <thead>
-        <tr>
-          <th>Property</th>
-          <th>At rest</th>
-          <th>Shows now</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="p in gear.properties" :key="p.path">
-          <td>{{ sayPath(p.path) }}</td>
-          <td><RestField :path="p.path" :value="p.rest" /></td>
-          <td :class="{ held: p.held }">{{ sayValue(p.actual) }}{{ p.held ? ' (held)' : '' }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <RestTable v-if="open && resting" :gear="gear" />
   </section>
 </template>
 
@@ -219,16 +129,6 @@ async function act(what: 'test' | 'rest'): Promise<void> {
   display: grid;
   grid-template-columns: 300px 1fr;
   gap: 14px;
-}
-
-.set-up {
-  display: grid;
-  gap: 8px;
-  align-content: start;
-}
-
-.wrap {
-  flex-wrap: wrap;
 }
 
 .name {
@@ -259,25 +159,5 @@ async function act(what: 'test' | 'rest'): Promise<void> {
 .wrong,
 .none {
   margin: 0;
-}
-
-table {
-  border-collapse: collapse;
-  width: 100%;
-}
-
-th {
-  text-align: left;
-  color: var(--soft);
-  font-weight: 400;
-}
-
-td {
-  padding: 2px 10px 2px 0;
-  border-top: 1px solid var(--line);
-}
-
-.held {
-  color: var(--marmalade);
 }
 </style>

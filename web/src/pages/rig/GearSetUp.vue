@@ -1,0 +1,112 @@
+<script setup lang="ts">
+/** Where a piece of gear is looked for, its secret, and what it rests at. */
+import { ElPopconfirm } from 'element-plus'
+import { computed, ref } from 'vue'
+import { api, got } from '@/api/client'
+import { useBook } from '@/composables/useBook'
+import { useGear, type GearState } from '@/composables/useGear'
+import { covered } from '@/composables/useLook'
+import { attempt, say } from '@/composables/useSay'
+
+const props = defineProps<{ gear: GearState }>()
+const emit = defineEmits<{ set: [fields: Record<string, unknown>] }>()
+const resting = defineModel<boolean>('resting', { required: true })
+const book = useBook()
+const all = useGear()
+const secret = ref('')
+const entry = computed(() => book.book?.gear.find((g) => g.id === props.gear.id))
+/** What its secret is called; gear without one has none to keep. */
+const secretName = computed(() => ({ broadcaster: 'Password', hook: 'Signing secret' })[props.gear.kind])
+const HINT: Record<string, string> = {
+  broadcaster: 'ws://…',
+  lights: 'sacn://…',
+  avatar: 'osc://…',
+  voice: 'osc://…',
+  haptics: 'osc://…',
+  keys: 'ws://… or keyboard:',
+  hook: 'https://…',
+}
+/** Gear that tells of the hand itself has it there; the others have it here. */
+const tells = computed(() => ['broadcaster', 'avatar', 'voice', 'haptics'].includes(props.gear.kind))
+const path = computed(() => ({ path: { gear_id: props.gear.id } }))
+
+async function keepSecret(): Promise<void> {
+  await attempt(async () => {
+    await got(api.PUT('/api/gear/{gear_id}/secret', { params: path.value, body: { secret: secret.value } }))
+    secret.value = ''
+    say(`The ${secretName.value?.toLowerCase()} is kept.`, 'fine')
+    await all.load()
+  })
+}
+
+async function takeAsRest(): Promise<void> {
+  await attempt(async () => {
+    say((await got(api.POST('/api/gear/{gear_id}/rest', { params: path.value }))).what, 'fine')
+    await all.load()
+  })
+}
+</script>
+
+<template>
+  <div class="set-up">
+    <label class="field"
+      >Address<input
+        class="well"
+        :value="covered && gear.address ? '•••• covered ••••' : (entry?.address ?? '')"
+        :readonly="covered && Boolean(gear.address)"
+        :placeholder="gear.address || HINT[gear.kind]"
+        @change="emit('set', { address: ($event.target as HTMLInputElement).value.trim() })"
+    /></label>
+    <form v-if="secretName" class="field" @submit.prevent="keepSecret">
+      <label class="field"
+        >{{ secretName }}{{ gear.has_secret ? ' (one is kept)' : '' }}
+        <span class="row">
+          <input
+            v-model="secret"
+            class="well"
+            type="password"
+            autocomplete="off"
+            :placeholder="gear.has_secret ? '•••••' : 'none yet'"
+          />
+          <button class="btn tiny" :disabled="!secret">Keep</button>
+        </span>
+      </label>
+    </form>
+    <div class="row wrap">
+      <ElPopconfirm
+        v-if="tells"
+        title="What it shows now is at rest from now on, and holds on it are dropped."
+        confirm-button-text="Take as rest"
+        cancel-button-text="Leave it"
+        width="280"
+        @confirm="takeAsRest"
+      >
+        <template #reference><button class="btn tiny">Take as rest what it shows now</button></template>
+      </ElPopconfirm>
+      <button class="btn tiny" :disabled="!gear.properties.length" @click="resting = !resting">
+        {{ resting ? 'Hide' : 'Show' }} {{ gear.properties.length }} rest values
+      </button>
+      <span class="grow"></span>
+      <ElPopconfirm
+        title="Take this gear out of the rig?"
+        confirm-button-text="Take out"
+        cancel-button-text="Keep"
+        @confirm="attempt(() => book.remove('gear', gear.id))"
+      >
+        <template #reference><button class="btn tiny danger">Take out</button></template>
+      </ElPopconfirm>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.set-up {
+  display: grid;
+  gap: 8px;
+  align-content: start;
+}
+
+.wrap {
+  flex-wrap: wrap;
+}
+</style>
