@@ -52,10 +52,10 @@ class Rpc:
         try:
             await self._socket.send(json.dumps(call, ensure_ascii=False))
             return await asyncio.wait_for(answer, ANSWER_S)
-        except (OSError, websockets.WebSocketException) as error:
-            raise AwayError("the connection broke off") from error
         except TimeoutError as error:
             raise AwayError(f"no answer within {ANSWER_S:g} s") from error
+        except (OSError, websockets.WebSocketException) as error:
+            raise AwayError("the connection broke off") from error
         finally:
             self._asked.pop(number, None)
 
