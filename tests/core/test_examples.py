@@ -6,9 +6,12 @@ import json
 import subprocess
 import sys
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import pytest
+from typer.testing import CliRunner
+
+from cuejar.cli import app
 
 EXAMPLES = Path(__file__).parents[2] / "docs" / "examples"
 NAMES = sorted(path.name.removesuffix(".script.json") for path in EXAMPLES.glob("*.script.json"))
@@ -18,8 +21,24 @@ def ordered(rows: list[dict[str, Any]]) -> list[str]:
     return sorted((json.dumps(row, sort_keys=True) for row in rows), key=lambda text: (json.loads(text)["at"], text))
 
 
-def rehearse(*arguments: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run([sys.executable, "-m", "cuejar.cli", "rehearse", *arguments], capture_output=True, text=True)
+class Done(NamedTuple):
+    returncode: int
+    stdout: str
+    stderr: str
+
+
+def rehearse(*arguments: str) -> Done:
+    """``cuejar rehearse ARGUMENTS…``, in this process."""
+    done = CliRunner().invoke(app, ["rehearse", *arguments], catch_exceptions=False)
+    return Done(done.exit_code, done.stdout, done.stderr)
+
+
+def test_the_command_itself() -> None:
+    script = str(EXAMPLES / f"{NAMES[0]}.script.json")
+    done = subprocess.run(
+        [sys.executable, "-m", "cuejar.cli", "rehearse", script], capture_output=True, text=True, check=True
+    )
+    assert done.stdout == rehearse(script).stdout != ""
 
 
 def test_every_example_is_explained() -> None:
