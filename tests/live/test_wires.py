@@ -16,6 +16,7 @@ import struct
 import subprocess
 import sys
 import time
+import uuid
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -28,14 +29,14 @@ from cuejar.core import happenings as h
 from cuejar.core.book import book_from
 from cuejar.live.drivers.base import AwayError, GearRefused
 from cuejar.live.drivers.hooks import signature
-from cuejar.live.drivers.lights import LightsDriver
+from cuejar.live.drivers.lights import FIRST_FRAMES, LightsDriver
 from cuejar.live.drivers.osc import OscDriver
 from cuejar.live.hub import Hub
 from cuejar.live.rig import Rig
 from cuejar.live.show import Show
 from cuejar.settings import Settings
 from cuejar.standins.halt import HOOK_SECRET
-from cuejar.standins.lamps import read
+from cuejar.standins.lamps import Lamp, Lamps, read
 from cuejar.store.database import open_database
 from tests.live.standin import StandIn
 from tests.running import PATIENCE_S, free_ports
@@ -123,13 +124,18 @@ def staged(
 
 def test_frames_on_the_wire_are_streaming_acn(tmp_path: Path) -> None:
     """Decoded by another reader than the one that wrote them; 40 a second while something moves, one a second else."""
+    sender = uuid.uuid4()
     with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as wire:
         wire.bind(("127.0.0.1", 0))
         wire.settimeout(PATIENCE_S)
         driver = LightsDriver(
-            f"sacn://127.0.0.1:{wire.getsockname()[1]}", book_from({"gear": GEAR}).gear[0].fixtures, lambda: True
+            f"sacn://127.0.0.1:{wire.getsockname()[1]}",
+            book_from({"gear": GEAR}).gear[0].fixtures,
+            lambda: True,
+            sender,
         )
         got: list[tuple[float, DataPacket]] = []
+        before_quiet = 0
         quiet: list[float] = []
         moving: list[float] = []
 
@@ -137,6 +143,8 @@ def test_frames_on_the_wire_are_streaming_acn(tmp_path: Path) -> None:
             await driver.connect()
             await driver.show({"light/signal/colour": "#ff0000", "light/strip/level": 0.0})
             await asyncio.sleep(2)
+            nonlocal before_quiet
+            before_quiet = len(got)
             quiet.extend(at for at, _ in got if at > time.monotonic() - 1)
             await driver.show({"light/signal/look": "breathe 2 s"})
             before = len(got)
@@ -176,8 +184,27 @@ def test_frames_on_the_wire_are_streaming_acn(tmp_path: Path) -> None:
     assert all((b - a) & 255 == 1 for a, b in zip(numbers, numbers[1:], strict=False))
     over = [packet.option_StreamTerminated for _, packet in got]
     assert over[-3:] == [True] * 3 and not any(over[:-3])
-    assert 1 <= len(quiet) <= 4
+    assert {bytes(packet.cid) for _, packet in got} == {sender.bytes}, "the same sender after a restart"
+    assert before_quiet >= FIRST_FRAMES and 1 <= len(quiet) <= 4
     assert 0.45 < moving[-1] - moving[0] < 10, "twenty frames in half a second, or what a busy machine makes of it"
+
+
+def test_a_sender_that_begins_anew_is_heard_within_its_first_frames() -> None:
+    """Whatever number the one before it had come to when it was killed."""
+    sender = uuid.uuid4()
+    for reached in range(0, 256, 5):
+        lamps = Lamps([Lamp("a", "A", "rgb", 1, 1)])
+        for number in range(reached + 1):
+            lamps.datagram_received(frame(sender, number, 10), None)
+        assert lamps.universes[1][0] == 10
+        for number in range(FIRST_FRAMES):
+            lamps.datagram_received(frame(sender, number, 99), None)
+        assert lamps.universes[1][0] == 99, reached
+
+
+def frame(sender: uuid.UUID, number: int, level: int) -> bytes:
+    packet = DataPacket(tuple(sender.bytes), "x", 1, tuple([level] * 512), sequence=number)
+    return bytes(packet.getBytes())
 
 
 def test_lamps_show_hold_and_return(tmp_path: Path, stand_in: StandIn) -> None:

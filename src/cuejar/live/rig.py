@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import uuid
 from collections.abc import Callable, Sequence
 from typing import Any
 
@@ -70,7 +71,8 @@ class Rig:
         if gear.kind == "broadcaster":
             return BroadcasterDriver(address, secret)
         if gear.kind == "lights":
-            return LightsDriver(address, gear.fixtures, lambda: self._show.engine.book.house.flash_guard)
+            sender = uuid.uuid5(uuid.UUID(int=uuid.getnode()), f"{self._show.settings.data.resolve()}/{gear.id}")
+            return LightsDriver(address, gear.fixtures, lambda: self._show.engine.book.house.flash_guard, sender)
         if gear.kind == "haptics":
             return HapticsDriver(address, lambda: self._show.engine.book, self._show.clock.now)
         if gear.kind == "keys":

@@ -27,6 +27,8 @@ from cuejar.live.drivers.osc import UdpPort, host_and_port, udp
 PORT = 5568
 SOURCE = "Cue Jar"
 FRAME_S, KEEP_ALIVE_S, SETTLE_FRAMES = 1 / 40, 1.0, 3
+FIRST_FRAMES = 22
+"""Sent one after the other at first: lamps pass over up to 20 that are numbered lower than what they heard before (E1.31, 6.7.2)."""
 AT_FIRST: dict[str, PropertyValue] = {"colour": "#ffd9a0", "level": 1.0, "look": "steady"}
 """What a lamp shows before anybody said anything."""
 
@@ -36,14 +38,17 @@ class LightsDriver:
 
     fade_step_s = FRAME_S
 
-    def __init__(self, address: str, fixtures: list[Fixture], guarded: Callable[[], bool]) -> None:
+    def __init__(
+        self, address: str, fixtures: list[Fixture], guarded: Callable[[], bool], sender: uuid.UUID | None = None
+    ) -> None:
         """Args:
         guarded: whether the flash guard is on, asked at every frame.
+        sender: who sends (the CID); the same after a restart, so that lamps take what comes then for the same stream.
         """
         self.address, self._fixtures, self._guarded = address, fixtures, guarded
         self._where = patched(fixtures)
         self._port: UdpPort | None = None
-        self._cid = tuple(uuid.uuid4().bytes)
+        self._cid = tuple((sender or uuid.uuid4()).bytes)
         self._sequence: dict[int, int] = {}
         self._begun: dict[tuple[str, float, int], float] = {}
         self._guard = Guard(len(fixtures))
@@ -81,7 +86,7 @@ class LightsDriver:
             self.sent += 1
             if self._port is not None and self._port.refused and self._gone is not None and not self._gone.done():
                 self._gone.set_exception(AwayError("nobody listens there"))
-            if still < SETTLE_FRAMES:
+            if still < SETTLE_FRAMES or self.sent < FIRST_FRAMES:
                 next_at = max(next_at + FRAME_S, loop.time())
                 await asyncio.sleep(next_at - loop.time())
                 self.late_s.append(loop.time() - next_at)
