@@ -161,6 +161,7 @@ def test_patterns_curve_merge_and_come_back_from_csv() -> None:
     st.integers(200, 2000),
     st.integers(100, 1000),
 )
+@example([(0, 265, 1.0), (298, 1, 1.0)], 1.0, 200, 661)  # a pause that is one frame too short
 def test_haptic_limits_hold_for_any_sum_of_patterns(
     spans: list[tuple[int, int, float]], level: float, most: int, pause: int
 ) -> None:

@@ -65,28 +65,25 @@ class Limit:
     def __init__(self, level: float, most_ms: int, pause_ms: int) -> None:
         self.level, self.most_ms, self.pause_ms = level, most_ms, pause_ms
         self._felt_from: int | None = None
-        self._quiet_from = 0
+        self._quiet_from: int | None = None
+        """The first silent moment since something was felt: what is felt goes on until the next call."""
         self._silent_until = 0
 
     def passed(self, levels: Levels, now: int) -> Levels:
-        """What may be felt of ``levels`` at ``now`` (ms, rising from call to call)."""
-        quiet: Levels = np.zeros(CELLS)
-        if now < self._silent_until:
-            return quiet
+        """What may be felt of ``levels`` from ``now`` (ms, rising from call to call) until the next call."""
         out: Levels = np.minimum(levels, self.level)
-        if not out.any():
-            if self._felt_from is not None and now - self._quiet_from >= self.pause_ms:
-                self._felt_from = None
-            return out
-        if self._felt_from is not None and now - self._quiet_from >= self.pause_ms:
-            self._felt_from = None
-        if self._felt_from is None:
-            self._felt_from = now
-        if now - self._felt_from >= self.most_ms:
+        if self._quiet_from is not None and now - self._quiet_from >= self.pause_ms:
+            self._felt_from = self._quiet_from = None
+        if now >= self._silent_until and out.any():
+            if self._felt_from is None:
+                self._felt_from = now
+            if now - self._felt_from < self.most_ms:
+                self._quiet_from = None
+                return out
             self._felt_from, self._silent_until = None, now + self.pause_ms
-            return quiet
-        self._quiet_from = now
-        return out
+        if self._quiet_from is None:
+            self._quiet_from = now
+        return np.zeros(CELLS)
 
 
 def from_csv(text: str, pattern_id: str, name: str) -> HapticPattern:
