@@ -42,7 +42,7 @@ def until(check: Callable[[], Any], every: float = 0.03) -> Any:
     while True:
         try:
             value = check()
-        except (httpx.HTTPError, KeyError, IndexError, AssertionError):
+        except (httpx.HTTPError, OSError, KeyError, IndexError, AssertionError):
             value = None
         if value:
             return value
@@ -70,9 +70,13 @@ class Running:
     def _start(self, *command: str) -> psutil.Process:
         return copies.start(list(command), self.data.parent / f"{command[0]}.log")
 
-    def start_standins(self) -> None:
+    def launch_standins(self) -> None:
+        """Starts them and does not wait."""
         state = str(self.data.parent / "channel.json")
         self.standins = self._start("standins", "--port", str(self.port + 10), "--state", state)
+
+    def start_standins(self) -> None:
+        self.launch_standins()
         until(lambda: self.channel.get("/stream").is_success)
 
     def start_server(self) -> None:

@@ -8,7 +8,7 @@ import tempfile
 from pathlib import Path
 
 from tests.bench.engine import engine_s, lateness, memory_kb, simpy_s
-from tests.bench.gear import to_broadcaster
+from tests.bench.gear import put_right, to_broadcaster
 from tests.bench.lights import HOLDS, LAMPS, lamps
 from tests.bench.overlay import to_overlay
 from tests.bench.page import page_heap, probing
@@ -38,6 +38,7 @@ def main() -> None:
         }
         figures["channel's event to the overlay's message, ms"] = to_overlay(Path(folder))
         figures["a viewer's call to the broadcaster's change, ms"] = to_broadcaster(Path(folder))
+        figures["a broadcaster that comes back in a hold, ms"] = put_right(Path(folder))
         figures["the overlay page's heap, kB"] = page_heap(Path(folder))
         figures[f"{LAMPS} lamps, {HOLDS} holds, 40 frames a second"] = lamps(Path(folder))
         figures["reading aloud"] = reading(Path(folder))

@@ -18,6 +18,7 @@ from tests.bench.overlay import Channel
 from tests.running import Running, free_ports, until
 
 TIMES = 300
+BACK_TIMES = 7
 ECHO = """
 import asyncio, sys, websockets
 async def echo(socket):
@@ -52,6 +53,44 @@ def _round_trip() -> list[float]:
         server.terminate()
         server.wait()
     return times[20:]
+
+
+def put_right(folder: Path) -> dict[str, Any]:
+    """The broadcaster is killed in the middle of a hold and comes back with another scene on: from the moment it listens
+    until it shows what it should, next to the first answer that a bare client gets of it."""
+    running = Running(folder / "back" / "data", free_ports())
+    running.data.mkdir(parents=True)
+    kept = running.data.parent / "broadcaster.json"
+    bare, ours = [], []
+    try:
+        running.start()
+        running.book(gear=[{"id": "broadcast", "kind": "broadcaster", "name": "Broadcaster"}])
+        running.api.put("/api/gear/broadcast/secret", json={"secret": PASSWORD}).raise_for_status()
+        until(lambda: running.api.get("/api/gear").json()[0]["state"] == "in_step")
+        beats = [{"id": "b", "kind": "scene", "scene": "Yard cam", "length": {"s": 600}}]
+        running.book(cues=[{"id": "yard", "name": "Yard", "beats": beats}])
+        running.api.post("/api/cues/yard/fire").raise_for_status()
+        for _ in range(BACK_TIMES):
+            until(lambda: _scene(running) == "Yard cam")
+            running.kill_standins()
+            until(lambda: running.api.get("/api/gear").json()[0]["state"] == "away")
+            kept.write_text(kept.read_text().replace('"scene": "Yard cam"', '"scene": "Signal box"', 1))
+            running.launch_standins()
+            until(lambda: socket.create_connection(("127.0.0.1", running.port + 10), 1).close() or True, 0.001)
+            listens = time.perf_counter()
+            until(lambda: _scene(running), 0.001)
+            bare.append((time.perf_counter() - listens) * 1000)
+            until(lambda: _scene(running) == "Yard cam", 0.002)
+            ours.append((time.perf_counter() - listens) * 1000)
+    finally:
+        running.stop()
+    mine, floor = round(median(ours), 1), round(median(bare), 1)
+    return {"put right": mine, "at most": round(max(ours), 1), "a bare answer": floor, "ratio": round(mine / floor, 1)}
+
+
+def _scene(running: Running) -> str:
+    scene: str = running.broadcaster.get("/state").json()["scene"]
+    return scene
 
 
 def to_broadcaster(folder: Path) -> dict[str, Any]:
