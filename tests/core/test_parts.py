@@ -8,7 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cuejar.core.book import ChatCall, Reward, WordList
+from cuejar.core.book import Reward, WordList
+from cuejar.core.callkinds import ChatCall
 from cuejar.core.calls import chat_matches, text_after
 from cuejar.core.colour import Color, fade, random_colour, read_colour
 from cuejar.core.price import PriceState, cost_now, given_back, minutes_to_earn, next_change, sold

@@ -11,7 +11,8 @@ from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
 from cuejar.core.base import Id, Name
-from cuejar.core.book import ChatCall, Cue, book_json
+from cuejar.core.book import Cue, book_json
+from cuejar.core.callkinds import ChatCall
 from cuejar.core.calls import chat_matches, text_after
 from cuejar.core.happenings import MediaFacts
 from cuejar.media.library import slug

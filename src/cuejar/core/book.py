@@ -8,7 +8,6 @@ each other. Media are the exception: a file may be lost and found again, so a mi
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator, Sequence
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator, model_validator
@@ -23,10 +22,11 @@ from cuejar.core.base import (
     Seconds,
     Share,
     parsed,
-    path_of,
 )
-from cuejar.core.beats import OUTPUTS, UNION_TAGS, AnyBeat, FromJar, Volume
+from cuejar.core.beats import OUTPUTS, UNION_TAGS, AnyBeat, Volume
+from cuejar.core.callkinds import Call
 from cuejar.core.gear import Gear, HapticPattern, HookPlace, Inlet
+from cuejar.core.whole import problems_of
 
 FORMAT = "cue-jar-book"
 VERSION = 1
@@ -122,110 +122,6 @@ class Jar(Model):
     rule: Literal["any", "no_repeat", "bag"] = "any"
     entries: list[JarEntry] = []
     folder: str | None = Field(None, description="a folder that the jar follows")
-
-
-class RewardCall(Model):
-    kind: Literal["reward"]
-    reward: Id
-
-
-class ChatCall(Model):
-    kind: Literal["chat"]
-    match: Literal["is", "starts", "has_word", "contains"] = "is"
-    text: Annotated[str, Field(min_length=1, max_length=200)]
-
-    @model_validator(mode="before")
-    @classmethod
-    def _short_form(cls, data: Any) -> Any:
-        """``{"kind": "chat", "starts": "!tint"}`` is read as ``match`` and ``text``."""
-        if isinstance(data, dict) and "match" not in data and "text" not in data:
-            for match in ("is", "starts", "has_word", "contains"):
-                if match in data:
-                    rest = {k: v for k, v in data.items() if k != match}
-                    return {**rest, "match": match, "text": data[match]}
-        return data
-
-
-class _FromTo(Model):
-    from_: Annotated[float, Field(ge=0)] | None = Field(None, alias="from")
-    to: Annotated[float, Field(ge=0)] | None = None
-
-    @model_validator(mode="after")
-    def _in_order(self) -> _FromTo:
-        if self.from_ is not None and self.to is not None and self.from_ > self.to:
-            raise ValueError(f"from ({self.from_:g}) is above to ({self.to:g})")
-        return self
-
-    def has(self, amount: float) -> bool:
-        return (self.from_ is None or amount >= self.from_) and (self.to is None or amount <= self.to)
-
-
-class TipCall(_FromTo):
-    kind: Literal["tip"]
-
-
-class RaidCall(_FromTo):
-    kind: Literal["raid"]
-
-
-class FollowCall(Model):
-    kind: Literal["follow"]
-
-
-class MembershipCall(Model):
-    kind: Literal["membership"]
-    tier: Annotated[int, Field(ge=1, le=10)] | None = None
-    months_from: int | None = None
-    months_to: int | None = None
-    gifts_from: int | None = None
-    gifts_to: int | None = None
-
-
-class HookCall(Model):
-    kind: Literal["hook"]
-    name: Name
-
-
-class PadCall(Model):
-    kind: Literal["pad"]
-
-
-class ClockCall(Model):
-    kind: Literal["clock"]
-    every_min: Annotated[float, Field(ge=0.01, le=1440)] | None = None
-    at_min: Annotated[float, Field(ge=0, le=10_000)] | None = None
-
-    @model_validator(mode="after")
-    def _one(self) -> ClockCall:
-        if (self.every_min is None) == (self.at_min is None):
-            raise ValueError("give every_min or at_min")
-        return self
-
-
-class StreamCall(Model):
-    kind: Literal["stream"]
-    state: Literal["live", "ended"] = "live"
-
-
-class SceneCall(Model):
-    kind: Literal["scene"]
-    scene: Name
-
-
-Call = Annotated[
-    RewardCall
-    | ChatCall
-    | TipCall
-    | RaidCall
-    | FollowCall
-    | MembershipCall
-    | HookCall
-    | PadCall
-    | ClockCall
-    | StreamCall
-    | SceneCall,
-    Field(discriminator="kind"),
-]
 
 
 class CapWindow(Model):
@@ -401,23 +297,6 @@ class Book(Model):
         return cue.lane or self.all_lanes[0].id
 
 
-LISTS = (
-    "lanes",
-    "rewards",
-    "jars",
-    "cues",
-    "cast",
-    "gear",
-    "overlays",
-    "media",
-    "words",
-    "looks",
-    "patterns",
-    "inlets",
-)
-"""The lists of the book whose entries have ids and are edited one by one."""
-
-
 def book_from(data: Any) -> Book:
     """A checked book from parsed JSON.
 
@@ -427,7 +306,7 @@ def book_from(data: Any) -> Book:
     if isinstance(data, dict) and "version" in data and data["version"] != VERSION:
         raise BookError([Problem("version", f"this is version {data['version']}; only {VERSION} is known here")])
     book: Book = parsed(Book, data, UNION_TAGS)
-    problems = [*_twice(book), *_dangling(book), *_circles(book)]
+    problems = problems_of(book)
     if problems:
         raise BookError(problems)
     return book
@@ -441,133 +320,3 @@ def book_json(book: Book) -> dict[str, Any]:
 
 def book_text(book: Book) -> str:
     return json.dumps(book_json(book), ensure_ascii=False, indent=1)
-
-
-def _twice(book: Book) -> Iterator[Problem]:
-    def doubles(items: Sequence[Any], *path: int | str) -> Iterator[Problem]:
-        seen: set[str] = set()
-        for i, item in enumerate(items):
-            if item.id in seen:
-                yield Problem(path_of((*path, i, "id")), f"“{item.id}” is there twice")
-            seen.add(item.id)
-
-    for name in LISTS:
-        yield from doubles(getattr(book, name), name)
-    for i, cue in enumerate(book.cues):
-        yield from doubles(cue.beats, "cues", i, "beats")
-    for i, gear in enumerate(book.gear):
-        yield from doubles(gear.fixtures, "gear", i, "fixtures")
-        yield from doubles(gear.groups, "gear", i, "groups")
-        yield from doubles(gear.targets, "gear", i, "targets")
-
-
-def _dangling(book: Book) -> Iterator[Problem]:
-    ids = {name: {item.id for item in getattr(book, name)} for name in LISTS}
-    ids["lanes"] = {lane.id for lane in book.all_lanes}
-    jar_kinds = {jar.id: jar.kind for jar in book.jars}
-    fixtures = {f.id for gear in book.gear for f in gear.fixtures} | {g.id for gear in book.gear for g in gear.groups}
-
-    def lost(what: str, value: str, *path: int | str) -> Problem:
-        return Problem(path_of(path), f"there is no {what} “{value}”")
-
-    for i, cue in enumerate(book.cues):
-        at: tuple[int | str, ...] = ("cues", i)
-        if cue.lane is not None and cue.lane not in ids["lanes"]:
-            yield lost("lane", cue.lane, *at, "lane")
-        for j, call in enumerate(cue.calls):
-            if isinstance(call, RewardCall) and call.reward not in ids["rewards"]:
-                yield lost("reward", call.reward, *at, "calls", j, "reward")
-        beats = {beat.id for beat in cue.beats}
-        for j, beat in enumerate(cue.beats):
-            here = (*at, "beats", j)
-            if beat.start.after is not None and beat.start.after not in beats:
-                yield lost("beat", beat.start.after, *here, "start", "after")
-            for k, condition in enumerate(beat.only_if):
-                if condition.drawn is not None and condition.drawn not in beats:
-                    yield lost("beat", condition.drawn, *here, "only_if", k, "drawn")
-                outcomes = {o.id for b in cue.beats if b.kind == "chance" for o in b.outcomes}
-                if condition.rolled is not None and condition.rolled not in outcomes:
-                    yield lost("outcome", condition.rolled, *here, "only_if", k, "rolled")
-            for key, wanted in (("media", ("media",)), ("text", ("text",)), ("colour", ("colour",)), ("cue", ("cue",))):
-                value = getattr(beat, key, None)
-                if isinstance(value, FromJar):
-                    if value.jar not in jar_kinds:
-                        yield lost("jar", value.jar, *here, key, "jar")
-                    elif jar_kinds[value.jar] not in wanted:
-                        what = f"the jar “{value.jar}” holds {jar_kinds[value.jar]}, not {wanted[0]}"
-                        yield Problem(path_of((*here, key, "jar")), what)
-            if beat.kind == "fire" and isinstance(beat.cue, str) and beat.cue not in ids["cues"]:
-                yield lost("cue", beat.cue, *here, "cue")
-            if beat.kind == "speech" and beat.part is not None and beat.part not in ids["cast"]:
-                yield lost("part", beat.part, *here, "part")
-            if beat.kind == "hook" and beat.hook not in ids["gear"]:
-                yield lost("hook", beat.hook, *here, "hook")
-            if beat.kind == "reward":
-                for k, reward in enumerate(beat.rewards):
-                    if reward not in ids["rewards"]:
-                        yield lost("reward", reward, *here, "rewards", k)
-            if beat.kind == "light" and isinstance(beat.fixtures, list) and fixtures:
-                for k, fixture in enumerate(beat.fixtures):
-                    if fixture not in fixtures:
-                        yield lost("fixture", fixture, *here, "fixtures", k)
-            for k, overlay in enumerate(getattr(beat, "overlays", [])):
-                if overlay not in ids["overlays"]:
-                    yield lost("overlay", overlay, *here, "overlays", k)
-    for i, jar in enumerate(book.jars):
-        if jar.kind == "cue":
-            for j, entry in enumerate(jar.entries):
-                if entry.value not in ids["cues"]:
-                    yield lost("cue", entry.value, "jars", i, "entries", j, "value")
-
-
-def circle(edges: dict[str, list[str]]) -> list[str] | None:
-    """The first circle in a graph of names, as the names along it; None when there is none."""
-    done: set[str] = set()
-    trail: list[str] = []
-
-    def walk(node: str) -> list[str] | None:
-        if node in trail:
-            return [*trail[trail.index(node) :], node]
-        if node in done:
-            return None
-        trail.append(node)
-        for other in edges.get(node, []):
-            found = walk(other)
-            if found:
-                return found
-        trail.pop()
-        done.add(node)
-        return None
-
-    for node in edges:
-        found = walk(node)
-        if found:
-            return found
-    return None
-
-
-def _circles(book: Book) -> Iterator[Problem]:
-    for i, cue in enumerate(book.cues):
-        edges = {b.id: [b.start.after] if b.start.after else [] for b in cue.beats}
-        found = circle(edges)
-        if found:
-            yield Problem(path_of(("cues", i, "beats")), "the beats wait for each other: " + " → ".join(found))
-            continue
-        to_end = {b.id for b in cue.beats if getattr(b, "length", None) == "to_end"}
-        for j, beat in enumerate(cue.beats):
-            if beat.start.after in to_end and beat.start.edge == "end":
-                what = f"“{beat.start.after}” lasts to the end of the run; nothing can begin after it"
-                yield Problem(path_of(("cues", i, "beats", j, "start", "after")), what)
-    fires: dict[str, list[str]] = {}
-    jars = {jar.id: [e.value for e in jar.entries] for jar in book.jars}
-    for cue in book.cues:
-        fires[cue.id] = [
-            target
-            for beat in cue.beats
-            if beat.kind == "fire"
-            for target in (jars.get(beat.cue.jar, []) if isinstance(beat.cue, FromJar) else [beat.cue])
-        ]
-    found = circle(fires)
-    if found:
-        index = next(i for i, cue in enumerate(book.cues) if cue.id == found[0])
-        yield Problem(path_of(("cues", index)), "the cues fire each other without end: " + " → ".join(found))

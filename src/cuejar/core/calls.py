@@ -13,7 +13,8 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from cuejar.core import happenings as h
-from cuejar.core.book import Book, ChatCall, Cue, Reward
+from cuejar.core.book import Book, Cue, Reward
+from cuejar.core.callkinds import ChatCall
 from cuejar.core.plain import folded
 
 _WORD_EDGE = re.compile(r"[^\w!?#@'-]+")

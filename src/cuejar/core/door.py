@@ -21,8 +21,7 @@ cooldown. Caps per stream count only what was let in while the stream was on, an
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, field
-from typing import Any, NamedTuple, Protocol
+from typing import NamedTuple, Protocol
 
 from cuejar.core.base import ms
 from cuejar.core.beats import KINDS
@@ -31,6 +30,7 @@ from cuejar.core.colour import read_colour
 from cuejar.core.happenings import Viewer
 from cuejar.core.orders import Check
 from cuejar.core.plain import folded
+from cuejar.core.tallies import Clock, CueTally, Tallies
 from cuejar.core.words import censored, linked, normalised
 
 REASONS: dict[str, str] = {
@@ -58,40 +58,6 @@ REASONS: dict[str, str] = {
     "no_cue": "no cue is called by it",
 }
 """Every reason in plain words."""
-
-
-@dataclass(slots=True)
-class Clock:
-    """When something was last let in, leaving out what was given back.
-
-    ``sure``: the latest admission (or, reckoned from the finish, the latest finish) that cannot be given back any more.
-    ``open``: admissions whose run has not begun. ``busy``: runs that wait or run, for clocks reckoned from the finish.
-    """
-
-    sure: int | None = None
-    open: list[int] = field(default_factory=list)
-    busy: int = 0
-
-    def latest(self) -> int | None:
-        if not self.open:
-            return self.sure
-        newest = max(self.open)
-        return newest if self.sure is None or newest > self.sure else self.sure
-
-    def stamp(self, at: int) -> None:
-        if self.sure is None or at > self.sure:
-            self.sure = at
-
-
-@dataclass(slots=True)
-class CueTally:
-    """What a door remembers about its cue."""
-
-    clock: Clock = field(default_factory=Clock)
-    viewers: dict[str, Clock] = field(default_factory=dict)
-    stream: int = 0
-    per_viewer: dict[str, int] = field(default_factory=dict)
-    window: list[int] = field(default_factory=list)
 
 
 class Text(NamedTuple):
@@ -414,116 +380,3 @@ class Doorway:
 def switched_off(kind: str, house: House) -> bool:
     """Whether the house has switched this kind of beat, or its kind of output, off."""
     return not (house.switches.get(kind, True) and house.switches.get(KINDS[kind].output, True))
-
-
-class Tallies:
-    """What all doors remember: admissions, give-backs, starts and finishes."""
-
-    def __init__(self) -> None:
-        self.cues: dict[str, CueTally] = {}
-        self.shared = Clock()
-
-    def of(self, cue: str) -> CueTally:
-        tally = self.cues.get(cue)
-        if tally is None:
-            tally = self.cues[cue] = CueTally()
-        return tally
-
-    def _clocks(self, doorway: Doorway, viewer: Viewer | None) -> list[Clock]:
-        if not doorway.clocked:
-            return []
-        tally = self.of(doorway.cue.id)
-        clocks = [tally.clock, self.shared]
-        if viewer is not None and doorway.viewer_pace:
-            clocks.append(tally.viewers.setdefault(viewer.id, Clock()))
-        return clocks
-
-    def admitted(self, doorway: Doorway, viewer: Viewer | None, now: int, on_air: bool) -> None:
-        tally, door = self.of(doorway.cue.id), doorway.cue.door
-        for clock in self._clocks(doorway, viewer):
-            if doorway.from_finish:
-                clock.busy += 1
-            else:
-                clock.open.append(now)
-        if on_air:
-            tally.stream += 1
-            if viewer is not None:
-                tally.per_viewer[viewer.id] = tally.per_viewer.get(viewer.id, 0) + 1
-        if door.cap_window is not None:
-            tally.window.append(now)
-
-    def given_back(
-        self, doorway: Doorway, viewer: Viewer | None, admitted_at: int, counted_on_air: bool, same_stream: bool
-    ) -> None:
-        """Someone let in is refunded before the run began."""
-        tally = self.of(doorway.cue.id)
-        for clock in self._clocks(doorway, viewer):
-            if doorway.from_finish:
-                clock.busy = max(0, clock.busy - 1)
-            elif admitted_at in clock.open:
-                clock.open.remove(admitted_at)
-        if counted_on_air and same_stream:
-            tally.stream = max(0, tally.stream - 1)
-            if viewer is not None and tally.per_viewer.get(viewer.id, 0) > 0:
-                tally.per_viewer[viewer.id] -= 1
-        if admitted_at in tally.window:
-            tally.window.remove(admitted_at)
-
-    def started(self, doorway: Doorway, viewer: Viewer | None, admitted_at: int) -> None:
-        """The run began: its admission stays."""
-        if doorway.from_finish:
-            return
-        for clock in self._clocks(doorway, viewer):
-            if admitted_at in clock.open:
-                clock.open.remove(admitted_at)
-            clock.stamp(admitted_at)
-
-    def finished(self, doorway: Doorway, viewer: Viewer | None, now: int) -> None:
-        if not doorway.from_finish:
-            return
-        for clock in self._clocks(doorway, viewer):
-            clock.busy = max(0, clock.busy - 1)
-            clock.stamp(now)
-
-    def new_stream(self) -> None:
-        for tally in self.cues.values():
-            tally.stream = 0
-            tally.per_viewer.clear()
-
-    def forget(self, doorways: dict[str, Doorway], now: int) -> None:
-        """Lets go of viewers' clocks that have run out, so that memory does not grow with the number of viewers."""
-        for cue, tally in self.cues.items():
-            span = doorways[cue].viewer_ms if cue in doorways else 0
-            tally.viewers = {
-                viewer: clock
-                for viewer, clock in tally.viewers.items()
-                if clock.busy or clock.open or (clock.sure is not None and now < clock.sure + span)
-            }
-
-    def snapshot(self) -> dict[str, Any]:
-        def clock(c: Clock) -> list[Any]:
-            return [c.sure, list(c.open), c.busy]
-
-        return {
-            "shared": clock(self.shared),
-            "cues": {
-                cue: [
-                    clock(t.clock),
-                    {v: clock(c) for v, c in t.viewers.items()},
-                    t.stream,
-                    dict(t.per_viewer),
-                    list(t.window),
-                ]
-                for cue, t in self.cues.items()
-            },
-        }
-
-    def restore(self, data: dict[str, Any]) -> None:
-        def clock(row: list[Any]) -> Clock:
-            return Clock(row[0], list(row[1]), row[2])
-
-        self.shared = clock(data["shared"])
-        self.cues = {
-            cue: CueTally(clock(c), {v: clock(r) for v, r in viewers.items()}, stream, dict(per), list(window))
-            for cue, (c, viewers, stream, per, window) in data["cues"].items()
-        }

@@ -15,7 +15,6 @@ from cuejar.core import orders as o
 from cuejar.core.base import ms
 from cuejar.core.book import Book
 from cuejar.core.calls import Calls
-from cuejar.core.door import Tallies
 from cuejar.core.holds import Holds, Layer
 from cuejar.core.lanes import Lane
 from cuejar.core.price import Prices
@@ -23,6 +22,7 @@ from cuejar.core.resolve import Jars, Resolver
 from cuejar.core.rig import Away
 from cuejar.core.run import Run
 from cuejar.core.score import LEFT_OUT, OVER, PENDING, UP, Lengths, RunBeat, Score, place
+from cuejar.core.tallies import Tallies
 
 DEPTH = 8
 """How many cues deep a cue may fire another."""

@@ -14,7 +14,8 @@ from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session, sessionmaker
 
 from cuejar.core.base import BookError, Problem
-from cuejar.core.book import LISTS, Book, book_from, book_json
+from cuejar.core.book import Book, book_from, book_json
+from cuejar.core.whole import LISTS
 from cuejar.store.models import MetaRow, RevisionRow
 
 KEPT = 300
