@@ -27,7 +27,11 @@ def start(args: list[str], log: Path) -> psutil.Process:
     global _first
     if _first is None:
         _first = subprocess.Popen(
-            [sys.executable, "-m", "tests.copies"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+            [sys.executable, "-m", "tests.copies"],
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            text=True,
+            cwd=Path(__file__).parents[1],
         )
         atexit.register(_first.kill)
     assert _first.stdin is not None and _first.stdout is not None
