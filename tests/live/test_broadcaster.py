@@ -8,7 +8,8 @@ import hmac
 import json
 import random
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -38,12 +39,13 @@ def ask(wire: ClientConnection, method: str, number: int | None = 1, **params: A
             return message
 
 
-def signed_in(stand_in: StandIn, name: str = "somebody") -> ClientConnection:
-    wire = connect(stand_in.address, proxy=None)
-    challenge = json.loads(wire.recv(timeout=PATIENCE_S))["params"]["challenge"]
-    proof = hmac.new(PASSWORD.encode(), challenge.encode(), hashlib.sha256).hexdigest()
-    assert ask(wire, "sign_in", proof=proof, name=name)["result"] == {"ok": True}
-    return wire
+@contextmanager
+def signed_in(stand_in: StandIn, name: str = "somebody") -> Iterator[ClientConnection]:
+    with connect(stand_in.address, proxy=None) as wire:
+        challenge = json.loads(wire.recv(timeout=PATIENCE_S))["params"]["challenge"]
+        proof = hmac.new(PASSWORD.encode(), challenge.encode(), hashlib.sha256).hexdigest()
+        assert ask(wire, "sign_in", proof=proof, name=name)["result"] == {"ok": True}
+        yield wire
 
 
 def test_every_call_and_every_error_of_the_wire(stand_in: StandIn) -> None:
