@@ -15,6 +15,7 @@ from cuejar.core import happenings as h
 from cuejar.core.book import WordList
 from cuejar.core.plain import listed
 from cuejar.core.words import blocked, censored, linked, normalised, speech_length_s
+from cuejar.live.reader import FALLBACK
 from cuejar.media.workers import WorkFailed
 from cuejar.speech.effects import CHAINS
 from cuejar.speech.espeak import VARIANTS, CannotSpeak
@@ -126,7 +127,7 @@ async def bench(studio: TheStudio, body: BenchIn) -> BenchOut:
     if sound is None:
         rates = {part.id: part.rate for part in book.cast}
         length = sum(speech_length_s(s.said, rates.get(s.part, 1.0)) for s in script)
-    names = {part.id: part.name for part in book.cast}
+    names = {part.id: part.name for part in book.cast or [FALLBACK]}
     speeches = [SpeechOut(name=names.get(s.part, s.part), **s._asdict()) for s in script]
     return BenchOut(text=left, turned_away=why, found=found, speeches=speeches, length_s=length, sound=sound)
 

@@ -2,11 +2,20 @@
 import type { LedgerLine } from '@/api/client'
 import type { Held } from '@/composables/useLive'
 
+/** What a template of a single field stands for. */
+const FILLED: Record<string, string> = {
+  '{{colour}}': 'the viewer’s colour',
+  '{{number}}': 'the viewer’s number',
+  '{{choice}}': 'the viewer’s choice',
+  '{{text}}': 'the viewer’s text',
+}
+
 export function sayValue(value: unknown): string {
   if (value === null || value === undefined) return 'unknown'
+  if (typeof value === 'object') return 'jar' in value ? 'one of a jar' : JSON.stringify(value)
   if (typeof value === 'boolean') return value ? 'on' : 'off'
   if (typeof value === 'number') return String(Math.round(value * 1000) / 1000)
-  return String(value)
+  return FILLED[String(value).replace(/\s/g, '')] ?? String(value)
 }
 
 /** A property path for people: `broadcast/filter/Bench cam/Tint/colour` as `Bench cam, Tint colour`. */

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A text as some viewer would write it: who says what, what was replaced and why, how long, and how it sounds. */
 import { watchDebounced } from '@vueuse/core'
-import { onMounted, onUnmounted, ref } from 'vue'
+import { onMounted, onUnmounted, ref, watch } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
@@ -10,10 +10,25 @@ import { OverlayStage } from '@/overlay/stage'
 import type { ShowMessage, SpeechInfo } from '@/overlay/types'
 
 const book = useBook()
-const text = ref('Pip: tickets please / Marlow (echo): mind the gap')
 const role = ref('follower')
 const read = ref<Schemas['BenchOut'] | null>(null)
 const busy = ref(false)
+/** Something to begin with, said by parts that are there. */
+function sample(): string {
+  const [first, second] = book.book?.cast ?? []
+  if (!first) return 'Mind the gap, please.'
+  return second
+    ? `${first.name}: tickets please / ${second.name}: mind the gap`
+    : `${first.name}: mind the gap, please`
+}
+let offered = sample()
+const text = ref(offered)
+watch(
+  () => book.book?.cast,
+  () => {
+    if (text.value === offered) text.value = offered = sample()
+  },
+)
 const root = ref<HTMLElement>()
 let stage: OverlayStage | null = null
 const ROLES = ['stranger', 'follower', 'member', 'vip', 'moderator']

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import type { LooseBeat } from '@/composables/useCueDraft'
 import { sayDuration } from '@/logic/duration'
-import { sayValue } from '@/logic/words'
+import { sayBeat } from '@/logic/sayBeat'
 import { markOf } from '@/parts/marks'
 import WaveForm from '@/parts/WaveForm.vue'
 import { useDraft } from './draft'
@@ -40,15 +40,6 @@ const solid = computed(() =>
   Math.max(8, (end.value - start.value) * props.perMs + (drag.value?.stretch ?? 0)),
 )
 const soft = computed(() => Math.max(0, (latest.value - end.value) * props.perMs))
-/** What stands in the block: for the gear what it is set to, else the beat's name. */
-const named = computed(() => {
-  const b = props.beat
-  if (b.kind === 'scene') return String(b.scene)
-  if (b.kind === 'source') return b.any_source ? `one of ${b.scene}` : String(b.source)
-  if (b.kind === 'filter')
-    return `${b.filter}${b.setting === 'on' ? '' : ` ${b.setting}`}: ${sayValue(b.value)}`
-  return b.id
-})
 const says = computed(() => {
   const length = props.beat.length
   if (length === 'to_end') return 'to the end'
@@ -86,7 +77,7 @@ const says = computed(() => {
       :class="{ open }"
       :style="{ left: `${solid}px`, width: `${soft}px` }"
     ></div>
-    <span class="words small">{{ named }} · {{ says }}</span>
+    <span class="words small">{{ sayBeat(beat) }} · {{ says }}</span>
     <span
       v-if="span?.returns_to"
       class="tail small"

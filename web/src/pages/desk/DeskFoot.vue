@@ -79,7 +79,7 @@ async function fire(cue: string): Promise<void> {
       >
         {{ cue.name }}
       </button>
-      <span v-if="!pads.length" class="soft">Cues become pads here.</span>
+      <span v-if="!pads.length" class="soft none">Cues become pads here.</span>
     </div>
   </section>
 </template>
@@ -141,6 +141,10 @@ async function fire(cue: string): Promise<void> {
   min-width: 0;
   display: grid;
   grid-template-columns: repeat(5, minmax(0, 1fr));
+}
+
+.none {
+  grid-column: 1 / -1;
 }
 
 .pad {
