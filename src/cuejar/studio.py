@@ -15,7 +15,7 @@ from cuejar.core import happenings as h
 from cuejar.core.book import MediaEntry, OverlayEntry, book_json
 from cuejar.core.follow import followed
 from cuejar.live.desk import Desk
-from cuejar.live.drivers.channel import ChannelDriver
+from cuejar.live.drivers.channel import ChannelDriver, NoChannel
 from cuejar.live.drivers.overlay import Overlays, topic
 from cuejar.live.folders import PREFIX, Folders, media_id
 from cuejar.live.hub import Hub
@@ -140,6 +140,8 @@ class Studio:
             self.channel = ChannelDriver(self.settings.channel, self.show, self.sessions)
             self.channel.on_state = self.desk.changed
             self.show.ears.append(self.channel)
+        else:
+            self.show.ears.append(NoChannel(self.show))
         self.desk.gear = lambda: [*([self._channel_row()] if self.channel else []), *self.rig.rows()]
         self.rig.on_state, self.rig.on_boot, self.rig.on_renamed = self.desk.changed, self._booted, self._renamed
         self.rig.on_latch = self._latched

@@ -25,11 +25,12 @@ const { state, problem, hand } = useStandIn<KeysState>('keys', 150)
           :data-on="row.on"
           @click="hand({ combo: row.combo })"
         >
-          <span class="far">{{ row.what }}</span>
-          <strong>{{ row.on ? 'on' : 'off' }}</strong>
+          <strong>{{ row.what }}</strong>
+          <span class="far lamp">{{ row.on ? 'on' : 'off' }}</span>
           <KeyCaps :combo="row.combo" :on="row.on" />
         </button>
       </section>
+      <p class="soft small">A click presses the keys by hand; Cue Jar cannot see it.</p>
       <h2>Pressed lately</h2>
       <p v-if="!state.taps.length" class="soft">Nothing yet.</p>
       <ol>
@@ -61,6 +62,14 @@ const { state, problem, hand } = useStandIn<KeysState>('keys', 150)
 .switch.on {
   border-color: var(--marmalade);
   border-left-width: 8px;
+}
+
+.lamp {
+  color: var(--soft);
+}
+
+.on .lamp {
+  color: var(--marmalade);
 }
 
 ol {

@@ -10,6 +10,7 @@ import HapticsPage from './HapticsPage.vue'
 import HookPage from './HookPage.vue'
 import KeysPage from './KeysPage.vue'
 import LightsPage from './LightsPage.vue'
+import NoWindow from './NoWindow.vue'
 import VoicePage from './VoicePage.vue'
 
 /** The windows of the stand-ins, by the last part of their address. */
@@ -26,4 +27,4 @@ const WINDOWS: Record<string, Component> = {
 const gear = location.pathname.split('/').pop() ?? ''
 const page = WINDOWS[gear]
 if (page) createApp(page).mount('#app')
-else document.body.textContent = `There is no stand-in “${gear}”.`
+else createApp(NoWindow, { asked: gear, there: Object.keys(WINDOWS) }).mount('#app')

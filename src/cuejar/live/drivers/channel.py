@@ -8,7 +8,6 @@ confirms it. Redemptions are told apart by their id, so reading them twice does 
 from __future__ import annotations
 
 import asyncio
-import contextlib
 import json
 import logging
 from collections.abc import Callable, Sequence
@@ -71,7 +70,7 @@ class ChannelDriver:
             elif isinstance(order, o.Set) and order.path.startswith("reward/"):
                 self._sync_now.set()
             elif isinstance(order, o.Strike) and order.kind == "reply":
-                reply = asyncio.create_task(self._reply(str(order.value)))
+                reply = asyncio.create_task(self._reply(order))
                 self._tasks = [*(t for t in self._tasks if not t.done()), reply]
 
     def book_changed(self) -> None:
@@ -237,6 +236,32 @@ class ChannelDriver:
                 self._channel_id[reward] = theirs
                 session.merge(LinkRow(kind=REWARD_LINK, thing=reward, value=theirs))
 
-    async def _reply(self, text: str) -> None:
-        with contextlib.suppress(httpx.HTTPError):
-            await self._http.post("/replies", json={"text": text})
+    async def _reply(self, strike: o.Strike) -> None:
+        """Said once; what did not reach the chat is in the ledger."""
+        try:
+            (await self._http.post("/replies", json={"text": str(strike.value)})).raise_for_status()
+        except httpx.HTTPStatusError as error:
+            await self._failed(strike, f"answers {error.response.status_code}")
+        except httpx.HTTPError:
+            await self._failed(strike, "does not answer")
+
+    async def _failed(self, strike: o.Strike, why: str) -> None:
+        await self._show.post(
+            h.StrikeFailed(strike.run, strike.beat, f"the reply did not reach the chat: the channel {why}")
+        )
+
+
+class NoChannel:
+    """Stands where a channel would: says of every reply that there is no chat to say it in."""
+
+    def __init__(self, show: Show) -> None:
+        self._show = show
+        self._tasks: set[asyncio.Task[Any]] = set()
+
+    def hear(self, timed: Sequence[Timed]) -> None:
+        for _, order in timed:
+            if isinstance(order, o.Strike) and order.kind == "reply":
+                failed = h.StrikeFailed(order.run, order.beat, "the reply did not reach the chat: there is no channel")
+                task = asyncio.create_task(self._show.post(failed))
+                self._tasks.add(task)
+                task.add_done_callback(self._tasks.discard)

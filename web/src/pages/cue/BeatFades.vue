@@ -3,6 +3,7 @@
 import DurationField from '@/parts/DurationField.vue'
 import { useFields } from './useFields'
 
+defineProps<{ back?: string }>()
 const { set, number } = useFields()
 </script>
 
@@ -14,7 +15,8 @@ const { set, number } = useFields()
         @update:model-value="set({ fade_in_s: $event })"
     /></label>
     <label class="field"
-      >Fade back<DurationField
+      >{{ back ?? 'Fade back'
+      }}<DurationField
         :model-value="number('fade_out_s', 0)"
         @update:model-value="set({ fade_out_s: $event })"
     /></label>

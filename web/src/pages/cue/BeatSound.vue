@@ -6,8 +6,8 @@ import { useBook } from '@/composables/useBook'
 import { say } from '@/composables/useSay'
 import { sayDuration } from '@/logic/duration'
 import { pictureToSound, soundToPicture } from '@/logic/fit'
-import DurationField from '@/parts/DurationField.vue'
 import TrimEditor from '@/parts/TrimEditor.vue'
+import BeatFades from './BeatFades.vue'
 import { useDraft } from './draft'
 
 const book = useBook()
@@ -62,18 +62,7 @@ function fitPicture(): void {
         @update:model-value="set({ duck: Math.round(100 - Number($event)) / 100 })"
       />
     </label>
-    <div v-if="isSound" class="two">
-      <label class="field"
-        >Fade in<DurationField
-          :model-value="Number(beat.fade_in_s ?? 0)"
-          @update:model-value="set({ fade_in_s: $event })"
-      /></label>
-      <label class="field"
-        >Fade out<DurationField
-          :model-value="Number(beat.fade_out_s ?? 0)"
-          @update:model-value="set({ fade_out_s: $event })"
-      /></label>
-    </div>
+    <BeatFades v-if="isSound" back="Fade out" />
     <div v-if="beat.kind === 'sound' && (toPicture || toSound)" class="row fit">
       <button class="btn tiny" data-test="fit-sound" :disabled="!toPicture" @click="fitSound">
         Fit to the picture
