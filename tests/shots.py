@@ -58,6 +58,10 @@ def _pattern(page: Person) -> None:
     page.click("[data-test=play-pattern]")
 
 
+def _fire(home: str, cue: str) -> None:
+    httpx.post(f"{home}/api/cues/{cue}/fire", trust_env=False).raise_for_status()
+
+
 def take(driver: Chrome, home: str, audience: str, channel: httpx.Client) -> None:
     page = Person(driver)
 
@@ -84,6 +88,8 @@ def take(driver: Chrome, home: str, audience: str, channel: httpx.Client) -> Non
     shot("broadcaster", f"{audience}window/broadcaster")
     shot("lamps", f"{audience}window/lights")
     shot("avatar", f"{audience}window/avatar")
+    shot("vest", f"{audience}window/haptics", lambda: _fire(home, "express-rumble"), 1.6)
+    shot("keys", f"{audience}window/keys", lambda: page.click("[data-on]"))
     shot("paper", f"{home}/cues/waiting-room-poster", lambda: page.click("[aria-label='Night or paper']"))
 
 

@@ -30,7 +30,9 @@ const { state, problem, hand } = useStandIn<KeysState>('keys', 150)
           <KeyCaps :combo="row.combo" :on="row.on" />
         </button>
       </section>
-      <p class="soft small">A click presses the keys by hand; Cue Jar cannot see it.</p>
+      <p class="soft small">
+        A click presses the keys by hand. Cue Jar cannot see that: put it right on its Rig page.
+      </p>
       <h2>Pressed lately</h2>
       <p v-if="!state.taps.length" class="soft">Nothing yet.</p>
       <ol>
