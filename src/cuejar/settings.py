@@ -27,7 +27,6 @@ class Settings(BaseSettings):
     max_pixels: int = Field(50_000_000, ge=1, description="the largest picture that is taken, in pixels")
     snapshot_every: int = Field(2_000, ge=1, description="journal entries between two snapshots of the engine")
     seed: int = Field(1, description="the seed of all draws and rolls")
-    stale_strike_s: float = Field(2, ge=0, description="a strike later than this is not done any more")
 
     @property
     def standins_port(self) -> int:

@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import fcntl
+import logging
 import secrets
 from collections.abc import AsyncIterator, Callable, Sequence
 from pathlib import Path
 from typing import IO, Any
 
 from sqlalchemy import select
+from sqlalchemy.dialects.sqlite import insert
 
 from cuejar.core import happenings as h
+from cuejar.core import orders as o
 from cuejar.core.book import MediaEntry, OverlayEntry, book_json
 from cuejar.core.follow import followed
 from cuejar.live.desk import Desk
@@ -20,20 +24,28 @@ from cuejar.live.drivers.overlay import Overlays, topic
 from cuejar.live.folders import PREFIX, Folders, media_id
 from cuejar.live.hub import Hub
 from cuejar.live.inlets import MOST_SEEN, Inlets
+from cuejar.live.journal import Journal
+from cuejar.live.latches import Latches
 from cuejar.live.reader import Reader
 from cuejar.live.rig import Rig
 from cuejar.live.show import Show
+from cuejar.live.strikes import Owed, Striker, Strikes
+from cuejar.live.troubles import Troubles
+from cuejar.live.watch import Watch
 from cuejar.media.library import Library
 from cuejar.media.workers import Workers
 from cuejar.settings import CannotStart, Settings, prepare_data_folder
 from cuejar.store.books import Books
-from cuejar.store.database import open_database
+from cuejar.store.database import FILE, copied_aside, open_database
 from cuejar.store.models import LinkRow
 from cuejar.store.secrets import Secrets
+from cuejar.store.writer import CannotWrite, Writer
 
 OVERLAY_LINK = "overlay"
-BOOT_LINK = "boot"
-LATCH_LINK = "latch"
+BOOK_COPY = "book-copy.json"
+STOP_S = 4.0
+"""How long the parts may take together to stop."""
+log = logging.getLogger(__name__)
 
 
 def first_book() -> dict[str, Any]:
@@ -52,13 +64,29 @@ def lock_folder(folder: Path) -> IO[str]:
     Raises:
         CannotStart: another Cue Jar has it.
     """
-    lock = (folder / ".lock").open("w")
+    try:
+        lock = (folder / ".lock").open("w")
+    except OSError as error:
+        raise CannotStart(
+            f"{folder / '.lock'} cannot be written ({error.strerror}). Take it away, or choose another --data."
+        ) from error
     try:
         fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except OSError as error:
         lock.close()
         raise CannotStart(f"Another Cue Jar is running on {folder}. End it, or choose another --data.") from error
     return lock
+
+
+def _refuse_emptied(folder: Path) -> None:
+    """Raises CannotStart: the database is empty, but the folder was used, and no copy of its book is there."""
+    file, media = folder / FILE, folder / "media"
+    emptied = file.exists() and file.stat().st_size == 0 and not file.with_name(f"{FILE}-wal").exists()
+    if emptied and media.is_dir() and any(media.iterdir()) and not (folder / BOOK_COPY).exists():
+        raise CannotStart(
+            f"{file} is empty, but this folder holds media of a book. Put a copy of the file back, or take the empty "
+            "one away to begin anew with the media kept."
+        )
 
 
 async def _contents(path: Path) -> AsyncIterator[bytes]:
@@ -78,13 +106,22 @@ class Studio:
         self.settings, self._files = settings, files
         self.folder = prepare_data_folder(settings.data)
         self._lock = lock_folder(self.folder)
-        self.sessions = open_database(self.folder)
-        self.books = Books(self.sessions)
-        self.books.load(first)
+        _refuse_emptied(self.folder)
+        database = open_database(self.folder)
+        self.sessions = database.sessions
+        self.writer, self.watch, self.troubles = Writer(database.writing), Watch(), Troubles()
+        self.books = Books(self.sessions, self.writer, self.folder / BOOK_COPY)
+        journal = Journal(self.sessions)
+        try:
+            journal.said = database.said + self.books.load(first, lambda: copied_aside(database.path, "damaged").name)
+        except CannotWrite as error:
+            raise CannotStart(f"The book cannot be written to {self.folder}: {error}.") from error
         megabyte = 1_000_000
-        self.library = Library(self.folder, self.sessions, settings.max_file_mb * megabyte, settings.max_pixels)
+        self.library = Library(
+            self.folder, self.sessions, self.writer, settings.max_file_mb * megabyte, settings.max_pixels
+        )
         self.hub = Hub()
-        self.show = Show(settings, self.sessions, self.hub)
+        self.show = Show(settings, journal, self.writer, self.watch, self.troubles)
         self.overlays = Overlays(self.hub, lambda: self.show.engine, self._source)
         self.speakers = Workers(self.folder / "speaking", 1)
         self.reader = Reader(self.folder / "speech", self.show, self.speakers)
@@ -94,16 +131,19 @@ class Studio:
         self.folders = Folders(self.show, self.library, self._media_changed)
         self.channel: ChannelDriver | None = None
         self.secrets = Secrets(self.folder, settings.key_store)
-        self.rig = Rig(self.show, self.secrets.get, settings.standins)
+        latches = Latches(self.sessions, self.writer, self.watch, self.troubles, journal.installation)
+        self.rig = Rig(self.show, self.secrets.get, settings.standins, latches)
+        self.strikes = Strikes(
+            self._striker,
+            lambda: self.show.clock.now(),
+            self.watch.once,
+            self.show.recorder.struck,
+            lambda failed: self.show.post(failed, patient=True),
+        )
         self.inlets = Inlets()
-        self._following: set[asyncio.Task[None]] = set()
         with self.sessions() as session:
             rows = session.scalars(select(LinkRow).where(LinkRow.kind == OVERLAY_LINK))
             self._tokens = {row.thing: row.value for row in rows}
-            boots = session.scalars(select(LinkRow).where(LinkRow.kind == BOOT_LINK))
-            self.rig.boots = {row.thing: row.value for row in boots}
-            latches = session.scalars(select(LinkRow).where(LinkRow.kind == LATCH_LINK))
-            self.rig.latched = {row.thing: row.value for row in latches}
 
     def _source(self, media: str) -> dict[str, Any] | None:
         entry = next((entry for entry in self.show.engine.book.media if entry.id == media), None)
@@ -125,7 +165,23 @@ class Studio:
     async def _media_changed(self) -> None:
         facts = self.facts()
         if self.show.engine.media != facts:
-            await self.show.post(h.MediaKnown(facts))
+            await self.show.post(h.MediaKnown(facts), patient=True)
+
+    def _striker(self, strike: o.Strike) -> Striker | None:
+        if strike.kind == "reply":
+            return self.channel or NoChannel()
+        return self.rig.striker(strike)
+
+    def _decided(self, settled: list[tuple[str, str]], strikes: list[Owed]) -> None:
+        """What was decided is written down: now it is owed."""
+        if self.channel is not None:
+            self.channel.settling.owe(settled)
+        self.strikes.owe(strikes)
+
+    def owed(self) -> dict[str, int]:
+        """How much is owed to channel and gear."""
+        settlements = len(self.channel.settling.owed) if self.channel is not None else 0
+        return {"settlements": settlements, "strikes": len(self.strikes.owed)}
 
     async def start(self) -> None:
         for path in self._files:
@@ -133,21 +189,24 @@ class Studio:
         self.show.load(self.books.book)
         self.inlets.remember(self.show.journal.hooks_before(MOST_SEEN))
         self.show.ears = [self.overlays, self.reader, self.desk]
-        self.show.on_ledger = self.desk.ledger_changed
+        self.show.recorder.on_ledger = self.desk.ledger_changed
         self.show.on_change = self.hub.changed = self.library.workers.on_change = self.desk.changed
+        self.watch.on_change = self.troubles.on_change = self.desk.changed
         self.desk.jobs = lambda: [job._asdict() for job in self.library.workers.jobs]
         if self.settings.channel:
             self.channel = ChannelDriver(self.settings.channel, self.show, self.sessions)
             self.channel.on_state = self.desk.changed
             self.show.ears.append(self.channel)
-        else:
-            self.show.ears.append(NoChannel(self.show))
         self.desk.gear = lambda: [*([self._channel_row()] if self.channel else []), *self.rig.rows()]
-        self.rig.on_state, self.rig.on_boot, self.rig.on_renamed = self.desk.changed, self._booted, self._renamed
-        self.rig.on_latch = self._latched
+        self.rig.on_state, self.rig.on_renamed = self.desk.changed, self._renamed
         self.show.ears.append(self.rig)
-        self._keep_links()
         self.show.start(self.books.book, self.facts())
+        # Read from the one place where all that is owed stands, now that everything decided so far is written there.
+        if self.channel is not None:
+            self.channel.settling.owe(self.show.journal.unconfirmed())
+        self.strikes.owe(self.show.journal.owed_strikes(), again=True)
+        self.show.recorder.on_decided = self._decided
+        await self._keep_links()
         self.overlays.book_changed(self.show.clock.now())
         self.reader.start()
         self.rig.take(self.books.book)
@@ -155,7 +214,7 @@ class Studio:
         if self.channel is not None:
             self.channel.start()
         self.desk.start()
-        self._measuring = asyncio.create_task(self._measure_again(), name="measure again")
+        self.watch.once("measuring files again", self._measure_again)
 
     async def _measure_again(self) -> None:
         if await self.library.measure_again():
@@ -163,18 +222,28 @@ class Studio:
             self.hub.say("desk", {"t": "book", "version": self.books.version})
 
     async def stop(self) -> None:
+        """Stops every part; one that hangs is given up after a while, and said."""
         self.hub.close_all()
-        self._measuring.cancel()
+        try:
+            async with asyncio.timeout(STOP_S):
+                await self._stop_parts()
+        except TimeoutError:
+            log.error("Not everything stopped within %g s; the rest is left behind.", STOP_S)
+        with contextlib.suppress(Exception):
+            await self.show.stop()
+        await self.watch.stop()
+        self.speakers.close()
+        self.library.close()
+        self.writer.close()
+        self._lock.close()
+
+    async def _stop_parts(self) -> None:
         if self.channel is not None:
             await self.channel.stop()
         await self.reader.stop()
-        self.speakers.close()
         await self.rig.stop()
         await self.folders.stop()
         await self.desk.stop()
-        await self.show.stop()
-        self.library.close()
-        self._lock.close()
 
     def _channel_row(self) -> dict[str, Any]:
         assert self.channel is not None
@@ -188,36 +257,26 @@ class Studio:
             "problem": c.problem,
         }
 
-    def _booted(self, gear: str, boot: str) -> None:
-        with self.sessions.begin() as session:
-            session.merge(LinkRow(kind=BOOT_LINK, thing=gear, value=boot))
-
-    def _latched(self, path: str, value: str) -> None:
-        with self.sessions.begin() as session:
-            session.merge(LinkRow(kind=LATCH_LINK, thing=path, value=value))
-
     def _renamed(self, renamed: h.Renamed) -> None:
         """The book follows a rename on the gear, as a revision of its own."""
 
         async def follow() -> None:
             data = followed(self.books.data, renamed)
             if data is not self.books.data:
-                self.books.replace(data, f"followed {renamed.old} to {renamed.new}")
+                await self.books.replace(data, f"followed {renamed.old} to {renamed.new}")
                 await self.book_changed()
 
-        task = asyncio.create_task(follow())
-        self._following.add(task)
-        task.add_done_callback(self._following.discard)
+        self.watch.once("following a rename", follow)
 
     # The book
 
     async def book_changed(self) -> None:
         """The book has a new revision: it counts from the next call on."""
         await self._media_changed()
-        await self.show.post(h.NewBook(book_json(self.books.book)))
+        await self.show.post(h.NewBook(book_json(self.books.book)), patient=True)
         self.folders.take(self.books.book)
         self.rig.take(self.books.book)
-        self._keep_links()
+        await self._keep_links()
         self.overlays.book_changed(self.show.clock.now())
         if self.channel is not None:
             self.channel.book_changed()
@@ -226,19 +285,20 @@ class Studio:
 
     # Links
 
-    def _keep_links(self) -> None:
+    async def _keep_links(self) -> None:
         """Every overlay has a link; one that is gone has none."""
         ids = {overlay.id for overlay in self.books.book.overlays}
         for overlay_id in ids - set(self._tokens):
-            self.renew_link(overlay_id)
+            await self.renew_link(overlay_id)
         for gone in set(self._tokens) - ids:
             self.hub.close(topic(gone))
 
-    def renew_link(self, overlay_id: str) -> str:
+    async def renew_link(self, overlay_id: str) -> str:
         """A new secret link of 128 random bits; pages on the old one are let go."""
         token = secrets.token_urlsafe(16)
-        with self.sessions.begin() as session:
-            session.merge(LinkRow(kind=OVERLAY_LINK, thing=overlay_id, value=token))
+        row = {"kind": OVERLAY_LINK, "thing": overlay_id, "value": token}
+        query = insert(LinkRow).values(row).on_conflict_do_update(index_elements=["kind", "thing"], set_=row)
+        await self.show.keep_later("an overlay's link", lambda c: c.execute(query))
         self._tokens[overlay_id] = token
         self.hub.close(topic(overlay_id))
         return token

@@ -21,11 +21,34 @@ from cuejar.studio import Studio
 PAGES = ("desk", "cues", "jars", "media", "cast", "rewards", "rig", "rehearse", "ledger")
 
 
+class TaskOut(BaseModel):
+    """A watched task: ``problem`` is why it is away, ``since`` in ms since 1970, ``falls`` how often it fell."""
+
+    name: str
+    state: str
+    problem: str
+    since: int
+    falls: int
+
+
+class TroubleOut(BaseModel):
+    """Something that does not work at the moment, and what that means; ``since`` in ms since 1970."""
+
+    what: str
+    means: str
+    since: int
+
+
 class Health(BaseModel):
+    """``ok``: every task runs and everything can be written. ``owed`` counts what channel and gear did not confirm yet."""
+
     ok: bool
     version: str
     book: int
     channel: str | None
+    tasks: list[TaskOut]
+    troubles: list[TroubleOut]
+    owed: dict[str, int]
 
 
 def create_app(studio: Studio | None, port: int) -> FastAPI:
@@ -57,7 +80,17 @@ def create_app(studio: Studio | None, port: int) -> FastAPI:
     async def health() -> Health:
         assert studio is not None
         channel = studio.channel.state if studio.channel else None
-        return Health(ok=True, version=__version__, book=studio.books.version, channel=channel)
+        tasks = [TaskOut(**row._asdict()) for row in studio.watch.rows()]
+        troubles = [TroubleOut(**row._asdict()) for row in studio.troubles.rows()]
+        return Health(
+            ok=not troubles and all(task.state == "running" for task in tasks),
+            version=__version__,
+            book=studio.books.version,
+            channel=channel,
+            tasks=tasks,
+            troubles=troubles,
+            owed=studio.owed(),
+        )
 
     if (WEB / "assets").is_dir():
         app.mount("/assets", StaticFiles(directory=WEB / "assets"))

@@ -55,42 +55,42 @@ async def get_book(studio: TheStudio) -> BookOut:
 
 @router.put("/book/house")
 async def put_house(studio: TheStudio, body: PartIn) -> Edited:
-    studio.books.put("house", None, body.value, body.version, "changed the house")
+    await studio.books.put("house", None, body.value, body.version, "changed the house")
     await studio.book_changed()
     return edited(studio)
 
 
 @router.put("/book/reading")
 async def put_reading(studio: TheStudio, body: PartIn) -> Edited:
-    studio.books.put("reading", None, body.value, body.version, "changed how texts are read")
+    await studio.books.put("reading", None, body.value, body.version, "changed how texts are read")
     await studio.book_changed()
     return edited(studio)
 
 
 @router.put("/book/{kind}/{thing}")
 async def put_part(studio: TheStudio, kind: ListName, thing: str, body: PartIn) -> Edited:
-    studio.books.put(kind, thing, body.value, body.version)
+    await studio.books.put(kind, thing, body.value, body.version)
     await studio.book_changed()
     return edited(studio)
 
 
 @router.delete("/book/{kind}/{thing}")
 async def delete_part(studio: TheStudio, kind: ListName, thing: str, version: int | None = None) -> Edited:
-    studio.books.put(kind, thing, None, version)
+    await studio.books.put(kind, thing, None, version)
     await studio.book_changed()
     return edited(studio)
 
 
 @router.post("/book/undo")
 async def undo(studio: TheStudio) -> Edited:
-    _, what = studio.books.step(back=True)
+    _, what = await studio.books.step(back=True)
     await studio.book_changed()
     return edited(studio, what)
 
 
 @router.post("/book/redo")
 async def redo(studio: TheStudio) -> Edited:
-    _, what = studio.books.step(back=False)
+    _, what = await studio.books.step(back=False)
     await studio.book_changed()
     return edited(studio, what)
 
@@ -116,7 +116,7 @@ async def new_reward(studio: TheStudio, body: NewReward) -> RewardOut:
         )
     reward_id = slug(body.title, taken, "reward")
     value = {"id": reward_id, "title": body.title.strip(), "cost": body.cost, "text": body.text}
-    studio.books.put("rewards", reward_id, value, None, f"made the reward {body.title}")
+    await studio.books.put("rewards", reward_id, value, None, f"made the reward {body.title}")
     await studio.book_changed()
     reward = next(r for r in studio.books.book.rewards if r.id == reward_id)
     return RewardOut(reward=reward, version=studio.books.version)

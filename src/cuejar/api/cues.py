@@ -57,14 +57,14 @@ async def cue_from_media(studio: TheStudio, body: FromMedia) -> CueOut:
         jar_id = slug(name, {jar.id for jar in studio.books.book.jars}, "jar")
         entries = [{"value": media_id} for media_id in body.media if facts[media_id].kind == first.kind]
         jar = {"id": jar_id, "name": name, "kind": "media", "rule": "no_repeat", "entries": entries}
-        studio.books.put("jars", jar_id, jar, None, f"made the jar {name}")
+        await studio.books.put("jars", jar_id, jar, None, f"made the jar {name}")
         beats.append({**_beat_for(first, "", first.kind), "media": {"jar": jar_id}})
     for media_id in [] if body.one_of_them else body.media:
         beat_id = slug(facts[media_id].kind, taken)
         taken.add(beat_id)
         beats.append(_beat_for(facts[media_id], media_id, beat_id))
     value = {"id": cue_id, "name": name, "beats": beats}
-    studio.books.put("cues", cue_id, value, None, f"made the cue {name}")
+    await studio.books.put("cues", cue_id, value, None, f"made the cue {name}")
     await studio.book_changed()
     cue = next(cue for cue in studio.books.book.cues if cue.id == cue_id)
     return CueOut(cue=cue, version=studio.books.version)
@@ -84,7 +84,7 @@ async def copy_cue(studio: TheStudio, cue_id: str) -> CueOut:
     copy_id = slug(name, {cue.id for cue in book.cues}, "cue")
     value = next(cue for cue in book_json(book)["cues"] if cue["id"] == cue_id)
     value = {**value, "id": copy_id, "name": name[:200], "calls": []}
-    studio.books.put("cues", copy_id, value, None, f"copied the cue {found.name}")
+    await studio.books.put("cues", copy_id, value, None, f"copied the cue {found.name}")
     await studio.book_changed()
     cue = next(cue for cue in studio.books.book.cues if cue.id == copy_id)
     return CueOut(cue=cue, version=studio.books.version)
@@ -122,7 +122,7 @@ async def many_cues(studio: TheStudio, body: ManyIn) -> Edited:
                 cue["lane"] = body.lane
         cues.append(cue)
     count = len(body.cues)
-    studio.books.replace({**data, "cues": cues}, f"changed {count} cue{'s' if count > 1 else ''} at once")
+    await studio.books.replace({**data, "cues": cues}, f"changed {count} cue{'s' if count > 1 else ''} at once")
     await studio.book_changed()
     return edited(studio)
 

@@ -12,8 +12,10 @@ from starlette.exceptions import HTTPException
 
 from cuejar.core.base import BookError, plain_problems
 from cuejar.core.beats import UNION_TAGS
+from cuejar.live.show import NotNow
 from cuejar.media.probe import NotTaken
 from cuejar.store.books import NothingThere, Stale
+from cuejar.store.writer import CannotWrite
 
 
 class ProblemOut(BaseModel):
@@ -43,6 +45,12 @@ def _answer(status: int, what: str, do: str = "", problems: list[dict[str, Any]]
     return JSONResponse({"what": what, "do": do, "problems": problems or []}, status)
 
 
+def _later(what: str) -> JSONResponse:
+    answer = _answer(503, what, "The desk says when it is right again; do it again then.")
+    answer.headers["Retry-After"] = "2"
+    return answer
+
+
 def install(app: FastAPI) -> None:
     """Gives every error of the app the one shape."""
 
@@ -68,6 +76,14 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(NotTaken)
     async def not_taken(_: Request, error: NotTaken) -> JSONResponse:
         return _answer(422, str(error), "Nothing of it was kept.")
+
+    @app.exception_handler(NotNow)
+    async def not_now(_: Request, error: NotNow) -> JSONResponse:
+        return _later(str(error))
+
+    @app.exception_handler(CannotWrite)
+    async def cannot_write(_: Request, error: CannotWrite) -> JSONResponse:
+        return _later(f"It cannot be written down: {error}. Nothing was saved.")
 
     @app.exception_handler(RequestValidationError)
     async def request(_: Request, error: RequestValidationError) -> JSONResponse:

@@ -122,4 +122,4 @@ async def uncover(studio: TheStudio, overlay_id: str) -> Link:
 async def renew(studio: TheStudio, overlay_id: str) -> Link:
     """A new link; the old one leads nowhere from now on."""
     _there(studio, overlay_id)
-    return Link(path=f"/overlay/{studio.renew_link(overlay_id)}")
+    return Link(path=f"/overlay/{await studio.renew_link(overlay_id)}")

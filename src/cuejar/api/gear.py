@@ -15,7 +15,7 @@ from cuejar.api.need import TheStudio
 from cuejar.core import happenings as h
 from cuejar.core.gear import CHANNELS, Gear
 from cuejar.core.lamps import LOOKS, overlaps, patched
-from cuejar.live.drivers.base import AwayError
+from cuejar.live.drivers.base import AwayError, GearRefused
 from cuejar.live.drivers.keys import KeysDriver
 from cuejar.live.keeper import Keeper
 from cuejar.media.library import slug
@@ -189,9 +189,30 @@ async def hand(studio: TheStudio, gear_id: str, body: HandIn) -> Said:
     if isinstance(keeper.driver, KeysDriver):
         if body.value not in ("on", "off"):
             raise Refused(422, "A latch is on or off.")
-        keeper.driver.correct(body.path, body.value)
+        await keeper.driver.correct(body.path, body.value)
     await studio.show.post(h.Hand(body.path, body.value))
     return Said(what=f"{body.path.split('/', 1)[1]} is {body.value}.")
+
+
+class LatchIn(BaseModel):
+    """A latch in doubt: ``press`` when it is on and should be tapped once more; else it is off and nothing is pressed."""
+
+    path: str
+    press: bool
+
+
+@router.post("/gear/{gear_id}/latch")
+async def settle_doubt(studio: TheStudio, gear_id: str, body: LatchIn) -> Said:
+    """A person says what a latch shows that may have been tapped or not; it is off after this."""
+    keeper = _keeper(studio, gear_id)
+    if not isinstance(keeper.driver, KeysDriver) or not keeper.mine(body.path):
+        raise Refused(409, f"{keeper.name} has no latch “{body.path}”, or is away.")
+    try:
+        await keeper.driver.correct(body.path, "off", body.press)
+    except (AwayError, GearRefused) as error:
+        raise Refused(409, f"It could not be pressed: {error}", "Look at the keys' address.") from error
+    keeper.stir()
+    return Said(what=f"{body.path.split('/', 1)[1]} is off{', pressed once' if body.press else ''}.")
 
 
 def _shines(path: str, value: Value) -> bool:
@@ -267,7 +288,7 @@ async def new_look(studio: TheStudio, body: LookIn) -> Edited:
         raise Refused(409, "No gear has told what it shows yet.", "Connect some on the Rig page first.")
     look_id = slug(body.name, {look.id for look in studio.books.book.looks}, "look")
     value: dict[str, Any] = {"id": look_id, "name": body.name, "values": values}
-    studio.books.put("looks", look_id, value, None, f"made the resting look {body.name}")
+    await studio.books.put("looks", look_id, value, None, f"made the resting look {body.name}")
     await studio.book_changed()
     return edited(studio)
 

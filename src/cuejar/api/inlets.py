@@ -130,6 +130,6 @@ async def pattern_in(studio: TheStudio, body: PatternIn) -> Edited:
             422, f"The file cannot be read: {error}.", "It must have the columns time_ms, cell and level."
         ) from error
     value = pattern.model_dump(mode="json", exclude_defaults=True)
-    studio.books.put("patterns", pattern_id, value, None, f"read the pattern {body.name}")
+    await studio.books.put("patterns", pattern_id, value, None, f"read the pattern {body.name}")
     await studio.book_changed()
     return edited(studio)

@@ -19,7 +19,7 @@ async def _contents(path: Path) -> AsyncIterator[bytes]:
             yield chunk
 
 
-def entry_for(studio: Studio, row: MediaRow, name: str) -> str:
+async def entry_for(studio: Studio, row: MediaRow, name: str) -> str:
     """The id of the media entry of a file; a new one is put into the book where there is none."""
     book = studio.books.book
     known = next((entry.id for entry in book.media if entry.file == row.hash), None)
@@ -27,7 +27,7 @@ def entry_for(studio: Studio, row: MediaRow, name: str) -> str:
         return known
     media_id = slug(name, {entry.id for entry in book.media}, "file")
     value = {"id": media_id, "name": name, "file": row.hash}
-    studio.books.put("media", media_id, value, None, f"added the file {name}")
+    await studio.books.put("media", media_id, value, None, f"added the file {name}")
     return media_id
 
 
@@ -48,4 +48,4 @@ async def take_path(studio: Studio, path: Path) -> str:
         row = await studio.library.add(_contents(path), path.name)
     except OSError as error:
         raise NotTaken(f"The file cannot be read: {error.strerror}.") from error
-    return entry_for(studio, row, shown_name(path.name))
+    return await entry_for(studio, row, shown_name(path.name))

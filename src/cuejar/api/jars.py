@@ -162,6 +162,8 @@ async def import_file(studio: TheStudio, jar_id: str, body: ImportIn) -> Importe
     if not entries and missing:
         raise Refused(422, f"Nothing that the file names is there: {', '.join(missing[:5])}.", "The jar is as it was.")
     part = part_of(studio.books.data, "jars", jar_id)
-    studio.books.put("jars", jar_id, {**part, "entries": entries}, body.version, f"filled the jar {jar.name or jar.id}")
+    await studio.books.put(
+        "jars", jar_id, {**part, "entries": entries}, body.version, f"filled the jar {jar.name or jar.id}"
+    )
     await studio.book_changed()
     return Imported(**edited(studio).model_dump(), taken=len(entries), missing=missing)

@@ -69,7 +69,7 @@ class Filters(BaseModel):
 
 
 def _chosen(filters: Filters) -> Select[LedgerRow]:
-    query = select(LedgerRow).where(LedgerRow.at >= filters.since)
+    query = select(LedgerRow).where(LedgerRow.wall >= filters.since)
     if filters.viewer:
         query = query.where(LedgerRow.viewer_name.contains(filters.viewer, autoescape=True))
     for name in ("cue", "verdict", "reason"):
@@ -125,7 +125,7 @@ async def ledger_csv(studio: TheStudio, filters: TheFilters) -> StreamingRespons
         writer.writerow(COLUMNS)
         with studio.sessions() as session:
             for row in session.scalars(_chosen(filters).order_by(LedgerRow.id)):
-                when = datetime.fromtimestamp(row.at / 1000, UTC).isoformat(timespec="milliseconds")
+                when = datetime.fromtimestamp(row.wall / 1000, UTC).isoformat(timespec="milliseconds")
                 writer.writerow([when, *(_plain_cell(getattr(row, name)) for name in COLUMNS[1:])])
                 yield out.getvalue()
                 out.seek(0)
@@ -148,7 +148,7 @@ async def ledger_jsonl(studio: TheStudio, filters: TheFilters) -> StreamingRespo
                     "id": f"ledger-{row.id}",
                     "source": "/ledger",
                     "type": "cue-jar.call",
-                    "time": datetime.fromtimestamp(row.at / 1000, UTC).isoformat(),
+                    "time": datetime.fromtimestamp(row.wall / 1000, UTC).isoformat(),
                     "datacontenttype": "application/json",
                     "data": ledger_json(session, [row])[0],
                 }

@@ -155,7 +155,7 @@ async def add_media(studio: TheStudio, files: list[UploadFile]) -> Added:
 
     taken = await asyncio.gather(*(take(upload) for upload in files))
     added = [
-        entry_for(studio, row, shown_name(upload.filename or ""))
+        await entry_for(studio, row, shown_name(upload.filename or ""))
         for upload, row in zip(files, taken, strict=True)
         if isinstance(row, MediaRow)
     ]
@@ -221,7 +221,7 @@ async def _becomes(studio: Studio, entry: MediaEntry, row: MediaRow, what: str) 
     value["file"] = row.hash
     if entry.trim is not None and row.length_s <= entry.trim.from_s:
         value.pop("trim", None)
-    studio.books.put("media", entry.id, value, None, what)
+    await studio.books.put("media", entry.id, value, None, what)
     return await _added(studio, [entry.id], [])
 
 
@@ -319,7 +319,7 @@ async def remove_media(studio: TheStudio, media_id: str, anyway: bool = False) -
     if users and not anyway:
         what = f"“{media_id}” is used by {', '.join(users)}."
         raise Refused(409, what, "Take it out of them first, or remove it anyway.")
-    studio.books.put("media", media_id, None, None)
+    await studio.books.put("media", media_id, None, None)
     await studio.book_changed()
     return {"version": studio.books.version}
 

@@ -176,7 +176,7 @@ async def import_words(studio: TheStudio, list_id: str, body: WordsIn) -> Edited
             there.add((text.casefold(), anywhere))
             entries.append({"text": text[:200], "anywhere": anywhere})
     part = part_of(studio.books.data, "words", list_id)
-    studio.books.put("words", list_id, {**part, "entries": entries}, None, f"filled the word list {words.name}")
+    await studio.books.put("words", list_id, {**part, "entries": entries}, None, f"filled the word list {words.name}")
     await studio.book_changed()
     return edited(studio)
 

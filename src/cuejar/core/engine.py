@@ -146,13 +146,16 @@ class Engine(Reception):
         self._called(stream)
 
     def _handed(self, hand: h.Hand) -> None:
-        self.holds.hand(hand.path, hand.value)
+        self.holds.hand(hand.path, hand.value, hand.heard)
         if hand.path == "broadcast/scene" and self.calls.scenes and isinstance(hand.value, str):
             self._scenes.append((hand.value, 0))
 
     def _rested(self, rest: h.Rest) -> None:
         for path, value in rest.values.items():
             self.holds.at_rest(path, value)
+        for path, mark in rest.heard.items():
+            if (p := self.holds.known(path)) is not None:
+                p.heard = mark
 
     def _geared(self, state: h.GearState) -> None:
         prefixes = self.away.set(state.gear, state.state == "lost")

@@ -15,6 +15,8 @@ from pydantic import ConfigDict, Field, TypeAdapter, ValidationError
 from cuejar.core.base import BookError, Problem, plain_problems
 
 PropertyValue = bool | int | float | str | None
+Heard = tuple[str, int]
+"""Up to where a property's hands were heard: the gear's boot, and the number of the change there."""
 Key = Annotated[str, Field(min_length=1, max_length=200)]
 _STRICT = ConfigDict(extra="forbid", allow_inf_nan=False)
 
@@ -144,20 +146,23 @@ class Try:
 
 @dataclass(frozen=True, slots=True)
 class Hand:
-    """The streamer changed a property on the gear itself."""
+    """The streamer changed a property on the gear itself. ``heard`` is which of the gear's hands this was, where it counts."""
 
     __pydantic_config__ = _STRICT
     path: Key
     value: PropertyValue
+    heard: Heard | None = None
     kind: Literal["hand"] = "hand"
 
 
 @dataclass(frozen=True, slots=True)
 class Rest:
-    """What properties are at rest, as the gear told on connecting. Drops no layers."""
+    """What properties are at rest, as gear told that was never met before; and up to where its hands were heard. Drops no
+    layers."""
 
     __pydantic_config__ = _STRICT
     values: dict[str, PropertyValue]
+    heard: dict[str, Heard] = field(default_factory=dict)
     kind: Literal["rest"] = "rest"
 
 

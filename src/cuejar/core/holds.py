@@ -27,7 +27,7 @@ from dataclasses import dataclass, field
 from math import prod
 from typing import Any, NamedTuple
 
-from cuejar.core.happenings import PropertyValue
+from cuejar.core.happenings import Heard, PropertyValue
 from cuejar.core.orders import Set
 
 
@@ -78,6 +78,8 @@ class Property:
     rest: PropertyValue
     shown: PropertyValue
     layers: list[Layer] = field(default_factory=list)
+    heard: Heard | None = None
+    """Up to where its hands were heard; None where they were never counted."""
 
 
 class Holds:
@@ -137,10 +139,11 @@ class Holds:
         self.property(path).rest = value
         self.touched.setdefault(path, fade_ms)
 
-    def hand(self, path: str, value: PropertyValue) -> None:
+    def hand(self, path: str, value: PropertyValue, heard: Heard | None = None) -> None:
         """The streamer set the property on the gear: that is at rest from now on, and what the gear shows already."""
         p = self.property(path)
         p.rest = p.shown = value
+        p.heard = heard or p.heard
         p.layers.clear()
         self.touched.pop(path, None)
 
@@ -191,11 +194,16 @@ class Holds:
         return self.property(path).rest
 
     def snapshot(self) -> dict[str, Any]:
-        return {path: [p.rest, p.shown, [list(layer) for layer in p.layers]] for path, p in self._properties.items()}
+        return {
+            path: [p.rest, p.shown, [list(layer) for layer in p.layers], list(p.heard) if p.heard else None]
+            for path, p in self._properties.items()
+        }
 
     def restore(self, data: Mapping[str, Any]) -> None:
         self._properties = {
-            path: Property(rest, shown, [Layer(*layer) for layer in layers])
-            for path, (rest, shown, layers) in data.items()
+            path: Property(
+                rest, shown, [Layer(*layer) for layer in layers], tuple(heard[0]) if heard and heard[0] else None
+            )
+            for path, (rest, shown, layers, *heard) in data.items()
         }
         self.touched = {}

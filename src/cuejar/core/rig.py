@@ -5,10 +5,13 @@ that should show at that moment; what ended meanwhile is never played late.
 
 Gear that is back tells what it shows and who changed that last (`Found`). `reunited` says what this means:
 
-    nobody since we last looked, or we ourselves    nothing: it gets what should show now
-    a hand, while it was away                       the hand wins: its value is at rest now, holds are dropped
-    the gear began anew                             what is held is put back; the rest is as the gear has it
-    never seen before                               that is at rest
+    never met before                                that is at rest
+    a hand that was not heard yet                   the hand wins: its value is at rest now, holds are dropped
+    everything else                                 nothing: it gets what should show now
+
+What was asked of gear is never taken as confirmed because nobody answered: a value that gear shows is at rest only on first
+meeting it, or because a hand gave it. Which hands were heard is remembered by the gear's boot and its count of changes, over
+every restart of either side; gear that began anew counts from 0.
 """
 
 from __future__ import annotations
@@ -18,8 +21,8 @@ from typing import Any, Literal, NamedTuple
 
 from cuejar.core.beats import KINDS
 from cuejar.core.book import Book
-from cuejar.core.happenings import PropertyValue, Renamed
-from cuejar.core.holds import Holds
+from cuejar.core.happenings import Heard, PropertyValue, Renamed
+from cuejar.core.holds import Holds, Property
 
 PREFIX = {
     "broadcaster": "broadcast/",
@@ -116,31 +119,32 @@ class Found(NamedTuple):
 
 
 class Reunion(NamedTuple):
-    """What is at rest as the gear has it, and what a hand set while nobody looked."""
+    """What is at rest as the gear has it, what a hand set while nobody looked, and up to where hands were heard now."""
 
     rest: dict[str, PropertyValue]
     hands: dict[str, PropertyValue]
+    heard: dict[str, Heard]
 
 
-def reunited(found: Mapping[str, Found], seen: Mapping[str, int] | None, holds: Holds) -> Reunion:
-    """What it means that gear shows this on being back.
-
-    Args:
-        seen: the changes of each property as they were counted when the gear was last in reach; None when that is not known
-            or the gear began anew since.
-    """
+def reunited(found: Mapping[str, Found], boot: str, holds: Holds) -> Reunion:
+    """What it means that gear of this boot shows this."""
     rest: dict[str, PropertyValue] = {}
     hands: dict[str, PropertyValue] = {}
+    heard: dict[str, Heard] = {}
     for path, there in found.items():
         p = holds.known(path)
-        if p is None or (p.rest is None and not p.layers):
+        if p is None or p.rest is None:
             rest[path] = there.value
-        elif seen is not None:
-            if there.hand_changes > seen.get(path, 0):
-                hands[path] = there.hand
-        elif there.by == "start":
-            if not p.layers and p.shown == p.rest:
-                rest[path] = there.value
-        elif there.by == "hand" and (there.value != p.rest or p.shown != p.rest):
-            hands[path] = there.value
-    return Reunion(rest, hands)
+        elif _unheard(there, boot, p):
+            hands[path] = there.hand
+        mark = (boot, there.hand_changes)
+        if p is None or p.heard != mark:
+            heard[path] = mark
+    return Reunion(rest, hands, heard)
+
+
+def _unheard(there: Found, boot: str, p: Property) -> bool:
+    """Whether a hand was at a property since we last heard of one."""
+    if p.heard is None:  # Its hands were never counted: set before the gear was met, or by an earlier version.
+        return there.by == "hand" and there.hand != p.rest
+    return there.hand_changes > (p.heard[1] if p.heard[0] == boot else 0)

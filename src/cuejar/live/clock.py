@@ -1,4 +1,8 @@
-"""The show's clock: the wall clock's start, the monotonic clock's pace. Setting the computer's clock does not move it."""
+"""The show's clock: the wall clock's start, the monotonic clock's pace. Setting the computer's clock does not move it.
+
+It never goes back, not even over a restart with a wall clock that was a day ahead before. What people read is told by the
+wall clock as it is now: `wall` says what it shows, or showed, at an instant of this clock.
+"""
 
 from __future__ import annotations
 
@@ -18,3 +22,7 @@ class Clock:
     def monotonic(self, at: int) -> float:
         """The monotonic time in s at which this clock will show ``at``."""
         return (at * 1_000_000 - self._offset_ns) / 1e9
+
+    def wall(self, at: int) -> int:
+        """What the wall clock shows at an instant of this clock; both in ms since 1970."""
+        return at + time.time_ns() // 1_000_000 - self.now()

@@ -4,7 +4,6 @@ they come or change."""
 from __future__ import annotations
 
 import asyncio
-import contextlib
 from collections.abc import Callable, Sequence
 from typing import Any
 
@@ -12,6 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, sessionmaker
 
 from cuejar.core.engine import Timed
+from cuejar.core.traces import unpacked
 from cuejar.core.view import held, lanes
 from cuejar.live.drivers.overlay import topic
 from cuejar.live.hub import Hub
@@ -29,8 +29,16 @@ def ledger_json(session: Session, rows: Sequence[LedgerRow]) -> list[dict[str, A
     notes: dict[str, list[dict[str, Any]]] = {}
     for note in session.scalars(select(NoteRow).where(NoteRow.run.in_(runs)).order_by(NoteRow.id)):
         notes.setdefault(note.run, []).append({"what": note.what, "at": note.at, **note.data})
-    names = [column.name for column in LedgerRow.__table__.columns]
-    return [{**{name: getattr(row, name) for name in names}, "notes": notes.get(row.run, [])} for row in rows]
+    names = [column.name for column in LedgerRow.__table__.columns if column.name not in ("at", "wall", "trace")]
+    return [
+        {
+            **{name: getattr(row, name) for name in names},
+            "at": row.wall,
+            "trace": unpacked(row.trace),
+            "notes": notes.get(row.run, []),
+        }
+        for row in rows
+    ]
 
 
 class Desk:
@@ -40,18 +48,14 @@ class Desk:
         self._hub, self._show, self._sessions = hub, show, sessions
         self._stirred = asyncio.Event()
         self._calls: dict[str, None] = {}
-        self._task: asyncio.Task[None] | None = None
         self.gear: Callable[[], list[dict[str, Any]]] = lambda: []
         self.jobs: Callable[[], list[dict[str, Any]]] = lambda: []
 
     def start(self) -> None:
-        self._task = asyncio.create_task(self._tell(), name="desk")
+        self._show.watch.keep("desk", self._tell)
 
     async def stop(self) -> None:
-        if self._task is not None:
-            self._task.cancel()
-            with contextlib.suppress(asyncio.CancelledError):
-                await self._task
+        await self._show.watch.stop("desk")
 
     def hear(self, timed: Sequence[Timed]) -> None:
         if timed:

@@ -10,6 +10,7 @@ import asyncio
 import contextlib
 import logging
 from collections.abc import AsyncIterator, Awaitable, Callable
+from functools import partial
 from pathlib import Path
 
 from watchfiles import awatch
@@ -57,13 +58,11 @@ class Folders:
                 self._held.pop(jar_id, None)
         for jar_id, path in wanted.items():
             if jar_id not in self._watching:
-                self._watching[jar_id] = (path, asyncio.create_task(self._follow(jar_id, path), name=f"folder {path}"))
+                task = self._show.watch.keep(f"folder of the jar {jar_id}", partial(self._follow, jar_id, path))
+                self._watching[jar_id] = (path, task)
 
     async def stop(self) -> None:
-        tasks = [task for _, task in self._watching.values()]
-        for task in tasks:
-            task.cancel()
-        await asyncio.gather(*tasks, return_exceptions=True)
+        await self._show.watch.let_go([task for _, task in self._watching.values()])
 
     async def _follow(self, jar_id: str, path: Path) -> None:
         while True:
@@ -92,4 +91,4 @@ class Folders:
             return
         self._held[jar_id] = hashes
         await self._media_changed()
-        await self._show.post(h.Folder(jar_id, tuple(media_id(file_hash) for file_hash in hashes)))
+        await self._show.post(h.Folder(jar_id, tuple(media_id(file_hash) for file_hash in hashes)), patient=True)

@@ -1,19 +1,21 @@
-"""The journal: what happened, written down before anything is acted on; and the ledger that follows from it.
+"""The journal: what happened, written down before anything is acted on; and what follows from it: ledger, settlements, strikes.
 
 A happening is journalled, then handled; so after a crash the same happenings give the same orders. On the way up the
-last readable snapshot is loaded and the entries after it are handled again; what they mean for the ledger and for
-settlements is written again too, which changes nothing where it was written before.
+last readable snapshot is loaded and the entries after it are handled again; what they mean for the ledger, for settlements
+and strikes is written again too, which changes nothing where it was written before.
+
+Everything that writes takes a connection and is done by the `Writer`; everything that reads may be done anywhere.
 """
 
 from __future__ import annotations
 
 import json
 import logging
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
-from typing import Any
+from typing import Any, NamedTuple
 
-from sqlalchemy import bindparam, delete, select, text, update
+from sqlalchemy import Connection, bindparam, select, text, update
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -21,16 +23,35 @@ from cuejar.core import happenings as h
 from cuejar.core import orders as o
 from cuejar.core.book import Book
 from cuejar.core.engine import Engine, Timed
-from cuejar.store.models import JournalRow, LedgerRow, NoteRow, SettlementRow, SnapshotRow
+from cuejar.core.traces import packed
+from cuejar.live.strikes import Owed, is_outward, strike_id
+from cuejar.store.models import LedgerRow, MetaRow, NoteRow, SettlementRow, SnapshotRow, StrikeRow
 
 log = logging.getLogger(__name__)
 KEPT_SNAPSHOTS = 2
 SPEECH_GRACE_MS = 21_000
 """A little more than a speech may take to be made: one that cannot be made is told before that."""
+MANY = 500
+"""How many ids one question to the database names at most."""
+
+
+class Acted(NamedTuple):
+    """A happening (none: something fell due) with the orders it caused, and how far the wall clock is from the show's (ms)."""
+
+    happening: h.Happening | None
+    timed: list[Timed]
+    wall_off: int
+
+
+class Unjournalled(NamedTuple):
+    """Something that was acted on while nothing could be written: its text for the journal, and its instant."""
+
+    written: str
+    at: int
 
 
 class Journal:
-    """Writes happenings, snapshots, ledger and settlements; reads the engine back."""
+    """Writes happenings, snapshots, ledger, settlements and strikes; reads the engine back."""
 
     def __init__(self, sessions: sessionmaker[Session]) -> None:
         self.sessions = sessions
@@ -38,63 +59,48 @@ class Journal:
         self.last_at = 0
         self.since_snapshot = 0
         self.said: list[str] = []
+        with sessions() as session:
+            meta = {row.key: row.value for row in session.scalars(select(MetaRow))}
+        self.installation = meta.get("installation", "")
+        self.strikes_from = int(meta.get("strikes_from", 0))
 
-    def load(self, book: Book, seed: int) -> Engine:
-        """The engine as it was when Cue Jar last ran, or a new one over ``book``.
+    # On the way up
+
+    def load(self, book: Book, seed: int) -> tuple[Engine, list[Acted]]:
+        """The engine as it was when Cue Jar last ran, or a new one over ``book``, and what was handled again to get there.
 
         What was noticed on the way (an unreadable snapshot) is in ``said`` afterwards.
         """
         with self.sessions() as session:
-            snapshots = session.scalars(select(SnapshotRow).order_by(SnapshotRow.id.desc())).all()
-            engine, after = None, 0
-            for row in snapshots:
-                try:
-                    engine, after = Engine.restore(json.loads(row.state), tracing=True), row.journal_id
-                    engine.resolver.speech_grace = SPEECH_GRACE_MS
-                    break
-                except (ValueError, KeyError, TypeError, AttributeError, AssertionError) as error:
-                    self.said.append(
-                        f"The snapshot of entry {row.journal_id} cannot be read ({error}); the one before it is used."
-                    )
-                    log.warning(self.said[-1])
+            engine, after = self._snapshot(session, book)
             if engine is None:
                 engine = Engine(book, seed, media={}, tracing=True)
-                engine.resolver.speech_grace = SPEECH_GRACE_MS
-            entries = session.scalars(select(JournalRow).where(JournalRow.id > after).order_by(JournalRow.id)).all()
+            engine.resolver.speech_grace = SPEECH_GRACE_MS
+            entries = session.execute(_ENTRIES, {"after": after}).all()
         self.last_id = after
-        batch: list[tuple[h.Happening | None, list[Timed]]] = []
-        for entry in entries:
-            self.last_id, self.last_at = entry.id, entry.at
+        batch: list[Acted] = []
+        for number, at, wall, written in entries:
+            self.last_id, self.last_at = number, at
             try:
-                happening = h.happening_from(entry.happening)
-                batch.append((happening, engine.handle(happening, entry.at)))
+                happening = h.happening_from(json.loads(written))
+                batch.append(Acted(happening, engine.handle(happening, at), (wall or at) - at))
             except Exception as error:
-                self.said.append(f"Entry {entry.id} of the journal cannot be handled ({error}); it is left out.")
+                self.said.append(f"Entry {number} of the journal cannot be handled ({error}); it is left out.")
                 log.exception(self.said[-1])
         self.since_snapshot = len(entries)
-        if batch:
-            self.record(batch)
-        return engine
+        return engine, batch
 
-    def append(self, happenings: Sequence[h.Happening], at: int) -> list[h.Happening]:
-        """Writes the happenings in one transaction.
-
-        Returns:
-            The same happenings, with redemptions that came before marked as such.
-        """
-        out: list[h.Happening] = []
-        with self.sessions.kw["bind"].begin() as connection:
-            for happening in happenings:
-                if isinstance(happening, h.Redemption):
-                    done = connection.execute(_REMEMBER, {"redemption": happening.id, "at": at})
-                    if done.rowcount == 0:
-                        happening = replace(happening, repeat=True)
-                out.append(happening)
-                written = json.dumps(h.happening_json(happening), ensure_ascii=False)
-                self.last_id = connection.execute(_WRITE, {"at": at, "happening": written}).lastrowid
-        self.last_at = at
-        self.since_snapshot += len(out)
-        return out
+    def _snapshot(self, session: Session, book: Book) -> tuple[Engine | None, int]:
+        for number, entry in session.execute(
+            select(SnapshotRow.id, SnapshotRow.journal_id).order_by(SnapshotRow.id.desc())
+        ).all():
+            try:
+                state = session.scalar(select(SnapshotRow.state).where(SnapshotRow.id == number))
+                return Engine.restore(json.loads(state or ""), tracing=True), entry
+            except Exception as error:
+                self.said.append(f"The snapshot of entry {entry} cannot be read ({error}); the one before it is used.")
+                log.warning(self.said[-1])
+        return None, 0
 
     def hooks_before(self, most: int) -> list[str]:
         """The ids of the hooks that called something last, the oldest first."""
@@ -102,75 +108,156 @@ class Journal:
             ids = session.execute(_HOOKS, {"most": most}).scalars().all()
         return [str(one) for one in reversed(ids)]
 
-    def record(self, batch: Iterable[tuple[h.Happening | None, list[Timed]]]) -> list[str]:
-        """Writes what orders mean for ledger and settlements, in one transaction.
+    def knows(self, redemption: str) -> bool:
+        """Whether this redemption was written down before."""
+        with self.sessions() as session:
+            return session.get(SettlementRow, redemption) is not None
+
+    # What is owed
+
+    def unconfirmed(self) -> list[tuple[str, str]]:
+        """Settlements that the channel has not confirmed, oldest first."""
+        with self.sessions() as session:
+            rows = session.execute(_UNCONFIRMED).all()
+        return [(redemption, outcome) for redemption, outcome in rows]
+
+    def owed_strikes(self) -> list[Owed]:
+        """Strikes that went out and were not confirmed, or did not go out yet; oldest first."""
+        with self.sessions() as session:
+            rows = session.scalars(select(StrikeRow).where(StrikeRow.state == "owed").order_by(StrikeRow.at)).all()
+        return [Owed(row.id, row.at, o.Strike(row.run, row.beat, row.kind, row.value)) for row in rows]
+
+    # Writing
+
+    def append(
+        self,
+        connection: Connection,
+        entries: Sequence[tuple[h.Happening, str]],
+        stamp: Callable[[], int],
+        wall: Callable[[int], int],
+        before: Sequence[Unjournalled] = (),
+    ) -> tuple[list[h.Happening], int, int]:
+        """Writes happenings, each with its text for the journal, in one transaction.
+
+        Args:
+            stamp: gives their instant, once the transaction has the lock.
+            wall: what the wall clock shows then.
+            before: what was acted on earlier without being written.
+
+        Returns:
+            The same happenings, with redemptions that came before marked as such; their instant; the last entry's number.
+        """
+        at = stamp()
+        out: list[h.Happening] = []
+        last = self.last_id
+        for acted in before:
+            row = {"at": acted.at, "wall": wall(acted.at), "happening": acted.written}
+            last = connection.execute(_WRITE, row).lastrowid
+        told = wall(at)
+        for happening, written in entries:
+            if isinstance(happening, h.Redemption):
+                done = connection.execute(_REMEMBER, {"redemption": happening.id, "at": at})
+                if done.rowcount == 0:
+                    happening = replace(happening, repeat=True)
+                    written = written_of(happening)
+            out.append(happening)
+            last = connection.execute(_WRITE, {"at": at, "wall": told, "happening": written}).lastrowid
+        return out, at, last
+
+    def decide(self, connection: Connection, batch: Iterable[Acted]) -> None:
+        """Writes which settlements and strikes these orders ask for. Writing them twice changes nothing."""
+        settled = [{"r": s.redemption, "o": s.as_, "t": at} for at, s in settles(batch)]
+        if settled:
+            connection.execute(_SETTLE, settled)
+        owed = [one._row() for one in self.strikes(batch)]
+        if owed:
+            connection.execute(insert(StrikeRow).on_conflict_do_nothing(), owed)
+
+    def strikes(self, batch: Iterable[Acted]) -> list[Owed]:
+        """The strikes at gear and channel among the orders, each under its id."""
+        return [
+            Owed(strike_id(self.installation, order, at), at, order)
+            for acted in batch
+            for at, order in acted.timed
+            if isinstance(order, o.Strike) and is_outward(order.kind) and at >= self.strikes_from
+        ]
+
+    def record(self, connection: Connection, batch: Iterable[Acted]) -> list[str]:
+        """Writes what orders mean for the ledger.
 
         Returns:
             The calls whose ledger lines are new or changed.
         """
         lines: list[dict[str, Any]] = []
         notes: list[dict[str, Any]] = []
-        settled: list[dict[str, Any]] = []
+        outcomes: list[dict[str, Any]] = []
         touched: dict[str, None] = {}
         runs: dict[str, None] = {}
-        for happening, timed in batch:
+        for happening, timed, wall_off in batch:
             for at, order in timed:
                 if isinstance(order, o.Verdict):
-                    lines.append(_ledger_line(happening, at, order))
+                    lines.append({**_ledger_line(happening, at, order), "wall": at + wall_off})
                     touched[order.call] = None
                 elif isinstance(order, o.Settle):
-                    settled.append({"r": order.redemption, "o": order.as_, "t": at})
+                    outcomes.append({"r": order.redemption, "o": order.as_})
                     touched[order.redemption] = None
                 elif (note := _note_of(order, at)) is not None:
                     notes.append(note)
                     runs[note["run"]] = None
-        with self.sessions.begin() as session:
-            if lines:
-                session.execute(insert(LedgerRow).on_conflict_do_nothing(), lines)
-            if notes:
-                session.execute(insert(NoteRow).on_conflict_do_nothing(), notes)
-            if settled:
-                session.connection().execute(_SETTLE, settled)
-                session.connection().execute(_SETTLE_LINES, settled)
-            for call in session.scalars(select(LedgerRow.call).where(LedgerRow.run.in_(runs))) if runs else ():
+        if lines:
+            connection.execute(insert(LedgerRow).on_conflict_do_nothing(), lines)
+        if notes:
+            connection.execute(insert(NoteRow).on_conflict_do_nothing(), notes)
+        if outcomes:
+            connection.execute(_SETTLE_LINES, outcomes)
+        of_runs = list(runs)
+        for i in range(0, len(of_runs), MANY):
+            for call in connection.scalars(select(LedgerRow.call).where(LedgerRow.run.in_(of_runs[i : i + MANY]))):
                 touched[call] = None
         return list(touched)
 
-    def snapshot(self, engine: Engine) -> None:
-        """Writes the engine's state and prunes what is not needed any more."""
-        state = json.dumps(engine.snapshot(), ensure_ascii=False)
-        with self.sessions.begin() as session:
-            session.add(SnapshotRow(journal_id=self.last_id, at=engine.now, state=state))
-            session.flush()
-            kept = session.execute(
-                select(SnapshotRow.id, SnapshotRow.journal_id).order_by(SnapshotRow.id.desc()).limit(KEPT_SNAPSHOTS)
-            ).all()
-            session.execute(delete(SnapshotRow).where(SnapshotRow.id < kept[-1].id))
-            if len(kept) == KEPT_SNAPSHOTS:
-                session.execute(delete(JournalRow).where(JournalRow.id <= kept[-1].journal_id))
-        self.since_snapshot = 0
+    def keep_snapshot(self, connection: Connection, state: str, journal_id: int, at: int) -> None:
+        """Writes the engine's state as it was after an entry, and prunes what is not needed any more."""
+        connection.execute(insert(SnapshotRow).values(journal_id=journal_id, at=at, state=state))
+        kept = connection.execute(
+            select(SnapshotRow.id, SnapshotRow.journal_id, SnapshotRow.at)
+            .order_by(SnapshotRow.id.desc())
+            .limit(KEPT_SNAPSHOTS)
+        ).all()
+        connection.execute(text("delete from snapshots where id < :id"), {"id": kept[-1].id})
+        if len(kept) == KEPT_SNAPSHOTS:
+            connection.execute(text("delete from journal where id <= :id"), {"id": kept[-1].journal_id})
+            connection.execute(text("delete from strikes where state != 'owed' and at < :at"), {"at": kept[-1].at})
 
-    def unconfirmed(self) -> list[tuple[str, str]]:
-        """Settlements that the channel has not confirmed, oldest first."""
-        with self.sessions() as session:
-            rows = session.scalars(
-                select(SettlementRow)
-                .where(SettlementRow.outcome != "", SettlementRow.confirmed.is_(False))
-                .order_by(SettlementRow.at)
-            ).all()
-            return [(row.redemption, row.outcome) for row in rows]
+    def confirm(self, connection: Connection, settled: Sequence[tuple[str, str]]) -> None:
+        """The channel took these settlements, or will never take them; then the problem says why."""
+        connection.execute(_CONFIRM, [{"r": redemption, "p": problem} for redemption, problem in settled])
 
-    def knows(self, redemption: str) -> bool:
-        """Whether this redemption was written down before."""
-        with self.sessions() as session:
-            return session.get(SettlementRow, redemption) is not None
-
-    def confirm(self, redemption: str, problem: str = "") -> None:
-        with self.sessions.begin() as session:
-            row = update(SettlementRow).where(SettlementRow.redemption == redemption)
-            session.execute(row.values(confirmed=True, problem=problem))
+    def struck(self, connection: Connection, done: Sequence[tuple[str, str, str]]) -> None:
+        """What became of strikes: their ids, `done`, `failed` or `late`, and why."""
+        connection.execute(_STRUCK, [{"i": one, "s": state, "p": problem} for one, state, problem in done])
 
 
+def written_of(happening: h.Happening) -> str:
+    """A happening as its text in the journal.
+
+    Raises:
+        ValueError, TypeError: it cannot be written as text.
+    """
+    written = json.dumps(h.happening_json(happening), ensure_ascii=False, separators=(",", ":"), allow_nan=False)
+    written.encode("utf-8")
+    return written
+
+
+def settles(batch: Iterable[Acted]) -> list[tuple[int, o.Settle]]:
+    """The settlements among the orders."""
+    return [(at, order) for acted in batch for at, order in acted.timed if isinstance(order, o.Settle)]
+
+
+_ENTRIES = text("select id, at, wall, happening from journal where id > :after order by id")
+_UNCONFIRMED = text(
+    "select redemption, outcome from settlements where confirmed = 0 and outcome != '' order by at, redemption"
+)
 _SETTLE = (
     update(SettlementRow)
     .where(SettlementRow.redemption == bindparam("r"), SettlementRow.outcome == "")
@@ -181,10 +268,14 @@ _SETTLE_LINES = (
     .where(LedgerRow.call == bindparam("r"), LedgerRow.verdict != "ignored")
     .values(outcome=bindparam("o"))
 )
-
-
-_HOOKS = text("select call from ledger where call like 'hook:%' group by call order by max(at) desc limit :most")
-_WRITE = text("insert into journal (at, happening) values (:at, :happening)")
+_CONFIRM = (
+    update(SettlementRow)
+    .where(SettlementRow.redemption == bindparam("r"))
+    .values(confirmed=True, problem=bindparam("p"))
+)
+_STRUCK = update(StrikeRow).where(StrikeRow.id == bindparam("i")).values(state=bindparam("s"), problem=bindparam("p"))
+_HOOKS = text("select call from ledger where call like 'hook:%' group by call order by max(id) desc limit :most")
+_WRITE = text("insert into journal (at, wall, happening) values (:at, :wall, :happening)")
 _REMEMBER = text(
     "insert into settlements (redemption, at, outcome, confirmed, problem) values (:redemption, :at, '', 0, '') "
     "on conflict do nothing"
@@ -212,7 +303,7 @@ def _ledger_line(happening: h.Happening | None, at: int, verdict: o.Verdict) -> 
         "detail": verdict.detail,
         "run": verdict.run or "",
         "outcome": "",
-        "trace": [check._asdict() for check in verdict.trace],
+        "trace": packed(verdict.trace),
     }
 
 

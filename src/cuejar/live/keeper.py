@@ -28,7 +28,9 @@ from cuejar.core.view import up
 from cuejar.live.drivers.base import (
     AwayError,
     Catalogue,
+    Doubting,
     Driver,
+    Forgetful,
     GearRefused,
     Player,
     PropertyPath,
@@ -42,6 +44,7 @@ log = logging.getLogger(__name__)
 FADE_STEP_S = 1 / 30
 AGAIN_S = 1.0
 MOST_PAUSE_S = 0.8
+CLOSE_S = 1.0
 
 
 class _Fade:
@@ -79,15 +82,14 @@ class Keeper:
         name: str,
         make: Callable[[], Driver],
         show: Show,
-        boot: str = "",
         prefixes: tuple[str, ...] = (),
     ) -> None:
         """Args:
         make: a new driver for each attempt to connect.
-        boot: the gear's boot as it was last seen, also by an earlier process.
         prefixes: where its properties lie, where that is not all of its kind.
         """
-        self.gear, self.kind, self.name, self.boot = gear, kind, name, boot
+        self.gear, self.kind, self.name = gear, kind, name
+        self._name = f"gear {gear}"
         self._make, self._show = make, show
         self.prefixes = prefixes or (PREFIX[kind],)
         self.state: State = "away"
@@ -97,27 +99,23 @@ class Keeper:
         self.refused: dict[PropertyPath, PropertyValue] = {}
         self.serial = 0
         self.on_state: Callable[[], None] = lambda: None
-        self.on_boot: Callable[[str], None] = lambda boot: None
         self.on_renamed: Callable[[h.Renamed], None] = lambda renamed: None
         self._fades: dict[PropertyPath, _Fade] = {}
         self._fade_in: dict[PropertyPath, int] = {}
         self._hands: set[PropertyPath] = set()
-        self._changes: dict[PropertyPath, int] | None = None
         self._lost_told = False
         self._stirred = asyncio.Event()
         self._task: asyncio.Task[None] | None = None
-        self._strikes: set[asyncio.Task[None]] = set()
 
     # Coming and going
 
     def start(self) -> None:
         self._lost_told = self.gear in self._show.engine.away.lost
-        self._task = asyncio.create_task(self._keep(), name=f"gear {self.gear}")
+        self._task = self._show.watch.keep(self._name, self._keep, lambda problem: self._become("away", problem))
 
     async def stop(self) -> None:
         if self._task is not None:
-            self._task.cancel()
-            await asyncio.gather(self._task, *self._strikes, return_exceptions=True)
+            await self._show.watch.let_go([self._task])
 
     def _become(self, state: State, problem: str = "") -> None:
         if state != self.state:
@@ -144,34 +142,40 @@ class Keeper:
                 self._become("away", f"Something went wrong here: {error or type(error).__name__}")
             finally:
                 self.driver = None
-                with contextlib.suppress(Exception):
-                    await driver.close()
+                await self._close(driver)
             self._fades.clear()
             if not self._lost_told:
                 self._lost_told = True
-                await self._show.post(h.GearState(self.gear, "lost"))
+                await self._show.post(h.GearState(self.gear, "lost"), patient=True)
             await asyncio.sleep(pause_s(attempt, MOST_PAUSE_S))
             attempt += 1
 
     async def _back(self, catalogue: Catalogue) -> None:
         """The gear is there: what it shows is understood, and the engine told."""
-        same = bool(catalogue.boot) and catalogue.boot == self.boot
-        seen = self._changes if same else None
-        meaning = reunited(catalogue.found, seen, self._show.engine.holds)
-        if catalogue.boot and catalogue.boot != self.boot:
-            self.boot = catalogue.boot
-            self.on_boot(catalogue.boot)
-        self._take(catalogue)
-        if catalogue.things is not None:
-            await self._show.post(catalogue.things)
-        if meaning.rest:
-            await self._show.post(h.Rest(meaning.rest))
-        for path, value in meaning.hands.items():
-            await self._show.post(h.Hand(path, value))
+        await self._understand(catalogue)
         if self._lost_told:
             self._lost_told = False
-            await self._show.post(h.GearState(self.gear, "back"))
+            await self._show.post(h.GearState(self.gear, "back"), patient=True)
         self._tell_up()
+
+    async def _close(self, driver: Driver) -> None:
+        """Lets go of a driver; one that hangs over it is left behind."""
+        try:
+            async with asyncio.timeout(CLOSE_S):
+                await driver.close()
+        except Exception as error:
+            log.warning("%s could not be let go of: %s", self.name, error or type(error).__name__)
+
+    async def _understand(self, catalogue: Catalogue) -> None:
+        """What the gear has and shows is told to the engine, as far as it means something to it."""
+        self._take(catalogue)
+        if catalogue.things is not None:
+            await self._show.post(catalogue.things, patient=True)
+        meaning = reunited(catalogue.found, catalogue.boot, self._show.engine.holds)
+        for path, value in meaning.hands.items():
+            await self._show.post(h.Hand(path, value, meaning.heard.get(path)), patient=True)
+        if meaning.rest or meaning.heard:
+            await self._show.post(h.Rest(meaning.rest, meaning.heard), patient=True)
 
     def _take(self, catalogue: Catalogue) -> None:
         if self.driver is not None:
@@ -181,18 +185,13 @@ class Keeper:
         self.serial += 1
 
     async def _while_there(self, driver: Driver) -> None:
-        listening = asyncio.create_task(self._listen(driver))
-        pushing = asyncio.create_task(self._push(driver))
+        """Both ways, until one of them ends."""
         try:
-            await asyncio.wait([listening, pushing], return_when=asyncio.FIRST_COMPLETED)
-            for task in (listening, pushing):
-                if task.done():
-                    task.result()
-        finally:
-            self._changes = dict(driver.changes)
-            for task in (listening, pushing):
-                task.cancel()
-            await asyncio.gather(listening, pushing, return_exceptions=True)
+            async with asyncio.TaskGroup() as ways:
+                ways.create_task(self._listen(driver), name=f"{self._name}: from it")
+                ways.create_task(self._push(driver), name=f"{self._name}: to it")
+        except BaseExceptionGroup as group:
+            raise group.exceptions[0] from group
 
     # From the gear to the engine
 
@@ -202,23 +201,14 @@ class Keeper:
                 self._hands.add(report.path)
                 self._fades.pop(report.path, None)
                 self.serial += 1
-                await self._show.post(report)
+                await self._show.post(report, patient=True)
                 self._hands.discard(report.path)
                 self._stirred.set()
             elif isinstance(report, h.Renamed):
-                await self._show.post(report)
+                await self._show.post(report, patient=True)
                 self.on_renamed(report)
             else:
-                self._take(report)
-                if report.things is not None:
-                    await self._show.post(report.things)
-                fresh = {
-                    path: there.value
-                    for path, there in report.found.items()
-                    if self._show.engine.holds.known(path) is None
-                }
-                if fresh:
-                    await self._show.post(h.Rest(fresh))
+                await self._understand(report)
                 self._stirred.set()
             self.on_state()
 
@@ -235,23 +225,27 @@ class Keeper:
                     self._stirred.set()
             elif isinstance(order, (o.Show, o.Hide, o.Prolong)):
                 self._tell_up()
-            elif isinstance(order, o.Strike) and KINDS[order.kind].gear == self.kind:
-                if self.kind == "hook" and order.value["hook"] != self.gear:
-                    continue
-                task = asyncio.create_task(self._strike(order))
-                self._strikes.add(task)
-                task.add_done_callback(self._strikes.discard)
 
-    async def _strike(self, strike: o.Strike) -> None:
+    def stir(self) -> None:
+        """What the gear shows is known anew."""
+        self.serial += 1
+        self._stirred.set()
+
+    # Strikes
+
+    def remembers(self) -> bool:
+        """Whether a strike that comes again under its id is done once."""
+        return not isinstance(self.driver, Forgetful) or self.driver.remembers()
+
+    async def strike(self, strike: o.Strike, strike_id: str) -> None:
+        """Raises AwayError, Unanswered or GearRefused; what is wrong is said on the rig too."""
         try:
-            if self.driver is None:
-                raise AwayError("it is away")
-            await self.driver.strike(strike)
-        except Exception as error:
-            if not isinstance(error, (AwayError, GearRefused)):
-                log.exception("A strike at %s stumbled.", self.gear)
+            if self.driver is None or self.state == "away":
+                raise AwayError(f"{self.name} is away")
+            await self.driver.strike(strike, strike_id)
+        except (AwayError, GearRefused) as error:
             self._become(self.state, str(error))
-            await self._show.post(h.StrikeFailed(strike.run, strike.beat, f"{self.name}: {error}"))
+            raise
 
     def _tell_up(self) -> None:
         """Gear that plays what is up hears of all of it."""
@@ -260,9 +254,13 @@ class Keeper:
             self.driver.up([show for show in shows if KINDS[show.kind].gear == self.kind])
 
     def wanted(self) -> dict[PropertyPath, PropertyValue]:
-        """What the engine wants of this gear now, where it knows it."""
-        holds = self._show.engine.holds
-        return {path: value for path, value in holds.wanted().items() if value is not None and self.mine(path)}
+        """What the engine wants of this gear now. A property that was never met is left alone: what it shows must be known
+        first, as that is its rest."""
+        return {
+            path: self._show.engine.holds.showing(path)
+            for path, rest in self._show.engine.holds.at_rest_now().items()
+            if rest is not None and self.mine(path)
+        }
 
     def _due(self) -> Mapping[PropertyPath, PropertyValue]:
         """What is to be asked of the gear now: where wanted and actual differ, with the fades at their present place."""
@@ -315,7 +313,8 @@ class Keeper:
             if due and not self._fades:
                 continue
             with contextlib.suppress(TimeoutError):
-                await asyncio.wait_for(self._stirred.wait(), pause)
+                async with asyncio.timeout(pause):
+                    await self._stirred.wait()
 
     def _say_step(self) -> None:
         wanted = self.wanted()
@@ -325,6 +324,8 @@ class Keeper:
             self._become("catching_up", f"It does not take {value} for {path.split('/', 1)[-1]}.")
         elif lost and any(self._show.engine.holds.property(path).layers for path in lost):
             self._become("catching_up", f"It has no {lost[0].split('/', 1)[-1]}.")
+        elif isinstance(self.driver, Doubting) and (doubt := self.driver.doubt()):
+            self._become("catching_up", doubt)
         elif self._fades:
             self._become("in_step")
         else:

@@ -163,7 +163,7 @@ class Reader:
 
     def start(self) -> None:
         """Loads the library in its worker, so that the first text is not late, and makes again what is still to be heard."""
-        self._tasks["", "warm"] = asyncio.create_task(self._warm(), name="voices")
+        self._tasks["", "warm"] = self._show.watch.once("voices", self._warm)
         for run in self._show.engine.runs.values():
             for beat in run.beats:
                 if beat.spec.kind != "speech":
@@ -184,9 +184,7 @@ class Reader:
             self.problem = f"Nothing can be read aloud: {error}"
 
     async def stop(self) -> None:
-        for task in self._tasks.values():
-            task.cancel()
-        await asyncio.gather(*self._tasks.values(), return_exceptions=True)
+        await self._show.watch.let_go(list(self._tasks.values()))
 
     def hear(self, timed: Sequence[Timed]) -> None:
         for _, order in timed:
@@ -205,7 +203,7 @@ class Reader:
                     self._delivered.discard(key)
 
     def _prepare(self, run: str, beat: str, text: str, part: str | None) -> None:
-        task = asyncio.create_task(self._read(run, beat, text, part), name=f"speech {run}/{beat}")
+        task = self._show.watch.once("reading aloud", lambda: self._read(run, beat, text, part))
         self._tasks[run, beat] = task
 
     async def _read(self, run_id: str, beat: str, text: str, part: str | None) -> None:
@@ -225,7 +223,7 @@ class Reader:
             log.warning("A text could not be read aloud: %s", error)
         if (run_id, beat) not in self._delivered:
             self._delivered.add((run_id, beat))
-            await self._show.post(h.SpeechReady(run_id, beat, length, failed))
+            await self._show.post(h.SpeechReady(run_id, beat, length, failed), patient=True)
         if not failed:
             self.on_ready(run_id, beat)
 

@@ -8,10 +8,11 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from cuejar.core import happenings as h
+from cuejar.core import orders as o
+from cuejar.core.beats import KINDS
 from cuejar.core.book import Book
 from cuejar.core.engine import Timed
 from cuejar.core.gear import Gear
-from cuejar.core.happenings import PropertyValue
 from cuejar.live.drivers.base import Driver
 from cuejar.live.drivers.broadcaster import BroadcasterDriver
 from cuejar.live.drivers.haptics import HapticsDriver
@@ -20,6 +21,7 @@ from cuejar.live.drivers.keys import KeysDriver, tapper
 from cuejar.live.drivers.lights import LightsDriver
 from cuejar.live.drivers.osc import OscDriver
 from cuejar.live.keeper import Keeper
+from cuejar.live.latches import Latches
 from cuejar.live.show import Show
 
 PATHS = {
@@ -40,22 +42,16 @@ LAMPS_BEHIND = 1
 class Rig:
     """Everything that is driven."""
 
-    def __init__(self, show: Show, secret: Callable[[str], str], standins: str | None) -> None:
+    def __init__(self, show: Show, secret: Callable[[str], str], standins: str | None, latches: Latches) -> None:
         """Args:
         secret: the secret of a piece of gear, by its id.
         standins: host and port of the stand-ins, for gear without an address.
         """
-        self._show, self._secret, self._standins = show, secret, standins
+        self._show, self._secret, self._standins, self._latches = show, secret, standins, latches
         self.keepers: dict[str, Keeper] = {}
         self._set_up: dict[str, tuple[Any, ...]] = {}
         self._gear: dict[str, Gear] = {}
-        self._going: set[asyncio.Task[None]] = set()
-        self.boots: dict[str, str] = {}
-        self.latched: dict[str, PropertyValue] = {}
-        """What every latched key was left at."""
-        self.on_latch: Callable[[str, str], None] = lambda path, value: None
         self.on_state: Callable[[], None] = lambda: None
-        self.on_boot: Callable[[str, str], None] = lambda gear, boot: None
         self.on_renamed: Callable[[h.Renamed], None] = lambda renamed: None
 
     def address(self, gear: Gear) -> str:
@@ -76,13 +72,10 @@ class Rig:
         if gear.kind == "haptics":
             return HapticsDriver(address, lambda: self._show.engine.book, self._show.clock.now)
         if gear.kind == "keys":
-            return KeysDriver(tapper(address), self.latched, self._keep_latch)
+            return KeysDriver(tapper(address), self._latches)
         if gear.kind == "hook":
             return HookDriver(gear.model_copy(update={"address": address}), secret, lambda: self._show.engine.book)
         return OscDriver(gear.kind, address)
-
-    def _keep_latch(self, path: str) -> None:
-        self.on_latch(path, str(self.latched[path]))
 
     def take(self, book: Book) -> None:
         """Keepers for the gear of this book; what did not change is left alone."""
@@ -111,25 +104,17 @@ class Rig:
             gear.name or gear.id,
             lambda: self.driver(gear),
             self._show,
-            self.boots.get(gear.id, ""),
             lamps,
         )
         keeper.on_state = self.on_state
-        keeper.on_boot = lambda boot: self._booted(gear.id, boot)
         keeper.on_renamed = self.on_renamed
         self.keepers[gear.id] = keeper
         keeper.start()
 
-    def _booted(self, gear: str, boot: str) -> None:
-        self.boots[gear] = boot
-        self.on_boot(gear, boot)
-
     def _drop(self, gear: str) -> None:
         keeper = self.keepers.pop(gear, None)
         if keeper is not None:
-            task = asyncio.create_task(keeper.stop())
-            self._going.add(task)
-            task.add_done_callback(self._going.discard)
+            self._show.watch.once(f"letting go of {gear}", keeper.stop)
 
     def hear(self, timed: Sequence[Timed]) -> None:
         for keeper in self.keepers.values():
@@ -149,4 +134,11 @@ class Rig:
         return rows
 
     async def stop(self) -> None:
-        await asyncio.gather(*(keeper.stop() for keeper in self.keepers.values()), *self._going)
+        await asyncio.gather(*(keeper.stop() for keeper in self.keepers.values()))
+
+    def striker(self, strike: o.Strike) -> Keeper | None:
+        """Who does a strike; None while nobody can."""
+        if strike.kind == "hook":
+            return self.keepers.get(str(strike.value["hook"]))
+        kind = KINDS[strike.kind].gear
+        return next((keeper for keeper in self.keepers.values() if keeper.kind == kind), None)

@@ -1,8 +1,12 @@
-"""The show: one task that owns the engine, and nothing that can hold it up.
+"""The show: what owns the engine, and nothing that can hold it up.
 
-Happenings wait in a mailbox. The task takes all that are there, writes them into the journal in one transaction, hands
-each to the engine, and sends the orders out; then it sleeps until something comes or the engine's next due instant.
-Overlays hear first, drivers next, the ledger is written after that, and the desk is told what it shows.
+Happenings wait in a mailbox. All that are there are written into the journal in one transaction, by a thread of its own;
+once they are on the disk each is handed to the engine at the instant at which they were written, and the orders go out.
+Beside that the engine is asked whenever something falls due, whether anything can be written or not: holds end on time from
+memory. Overlays hear first, drivers next; what the ledger keeps is written after that, by the `Recorder`.
+
+While the journal cannot be written nothing that comes in is acted on, but for what brings things to rest; it waits, and is
+done when the fault is gone. Whoever asked by hand is told so at once instead.
 
 On the way up: the last snapshot, the journal after it through the same engine with its orders suppressed, then one look
 at the clock: what ran out meanwhile returns to rest, what still holds goes on with the time it has left.
@@ -11,25 +15,49 @@ at the clock: what ran out meanwhile returns to rest, what still holds goes on w
 from __future__ import annotations
 
 import asyncio
+import contextlib
+import json
 import logging
+import threading
 from collections import deque
 from collections.abc import Callable, Sequence
-from typing import Protocol
-
-from sqlalchemy.orm import Session, sessionmaker
+from typing import Any, NamedTuple, Protocol
 
 from cuejar.core import happenings as h
-from cuejar.core import orders as o
 from cuejar.core.book import Book, book_json
 from cuejar.core.engine import Engine, Timed
 from cuejar.live.clock import Clock
-from cuejar.live.hub import Hub
-from cuejar.live.journal import Journal
+from cuejar.live.journal import Acted, Journal, Unjournalled, written_of
+from cuejar.live.recorder import Recorder
+from cuejar.live.troubles import Troubles
+from cuejar.live.watch import Watch
 from cuejar.settings import Settings
+from cuejar.store.writer import FIRST_PAUSE_S, MOST_PAUSE_S, CannotWrite, Work, Writer
 
 log = logging.getLogger(__name__)
-LEDGER_PAUSE_S = 0.03
-Waiting = tuple[h.Happening, "asyncio.Future[list[Timed]] | None"]
+MOST_AT_ONCE = 1_000
+"""How many happenings one transaction takes."""
+MOST_WAITING = 20_000
+"""How many happenings may wait while nothing can be written; redemptions always may."""
+RUNS_A_SNAPSHOT = 2
+"""A snapshot is taken after so many entries for every run there is, so that long lines do not make it dear."""
+
+
+TO_REST = (h.AllToRest, h.Release)
+"""What is acted on although it cannot be written down: it brings things to rest."""
+WAITS = "What viewers call waits, and is done when this is right again; what is up ends on time."
+
+
+class Waiting(NamedTuple):
+    """A happening that waits to be written. ``patient``: it goes on waiting when that cannot be done now."""
+
+    happening: h.Happening
+    done: asyncio.Future[list[Timed]] | None
+    patient: bool
+
+
+class NotNow(Exception):
+    """What was asked by hand cannot be done, as it cannot be written down; the text says why, in the user's words."""
 
 
 class Ear(Protocol):
@@ -41,126 +69,211 @@ class Ear(Protocol):
 class Show:
     """The running show."""
 
-    def __init__(self, settings: Settings, sessions: sessionmaker[Session], hub: Hub) -> None:
-        self.settings, self.hub = settings, hub
-        self.journal = Journal(sessions)
+    def __init__(self, settings: Settings, journal: Journal, writer: Writer, watch: Watch, troubles: Troubles) -> None:
+        self.settings, self.journal, self.writer = settings, journal, writer
+        self.watch, self.troubles = watch, troubles
         self.ears: list[Ear] = []
-        self.on_ledger: Callable[[list[str]], None] = lambda calls: None
         self.on_change: Callable[[], None] = lambda: None
         self.clock = Clock()
+        self.recorder = Recorder(journal, writer, troubles)
         self.engine: Engine
         self._mailbox: deque[Waiting] = deque()
-        self._wake = asyncio.Event()
-        self._task: asyncio.Task[None] | None = None
+        self._arrived = asyncio.Event()
+        self._due = asyncio.Event()
         self._timer: asyncio.TimerHandle | None = None
-        self._unrecorded: list[tuple[h.Happening | None, list[Timed]]] = []
+        self._mutex = threading.Lock()
+        self._stamped: int | None = None
+        self._reached = 0
+        self._unjournalled: list[Unjournalled] = []
+        self._snapshot_after = 0
+        self.left_out = 0
+        """How many happenings found no room to wait."""
+
+    # Coming up and going down
 
     def load(self, book: Book) -> None:
-        """Brings the engine back to where it was, up to the last thing that was written down."""
-        self.engine = self.journal.load(book, self.settings.seed)
+        """Brings the engine back to where it was, up to the last thing that was written down, and writes what follows."""
+        self.engine, again = self.journal.load(book, self.settings.seed)
         self.clock = Clock(not_before=max(self.engine.now, self.journal.last_at))
+        self.recorder.take(again)
 
     def start(self, book: Book, media: dict[str, h.MediaFacts]) -> None:
-        """Reconciles with the clock and starts the task. Overlays and drivers must be listening by now."""
+        """Reconciles with the clock and starts. Overlays and drivers must be listening by now."""
+        first: list[h.Happening] = [h.MediaKnown(media)]
         if book_json(self.engine.book) != book_json(book):
-            self.put(h.NewBook(book_json(book)))
-        self.put(h.MediaKnown(media))
-        self._round()
-        self._task = asyncio.create_task(self._run(), name="show")
-        self._ledger = asyncio.create_task(self._keep_ledger(), name="ledger")
+            first.insert(0, h.NewBook(book_json(book)))
+        entries = [(happening, written_of(happening)) for happening in first]
+        wrote = False
+        try:
+            written, at, last = self.writer.now(lambda c: self.journal.append(c, entries, self._stamp, self.clock.wall))
+            self._wrote(last, len(written))
+            wrote = True
+            self._act([(happening, None) for happening in written], at)
+            self.recorder.write_now()
+        except CannotWrite as error:
+            self._stamped = None
+            self.troubles.has("journal", f"Nothing can be written down: {error}.", WAITS)
+            self._carry([Acted(None, self.engine.advance(self.clock.now()), self._wall_off())], False)
+            if not wrote:
+                for happening in first:
+                    self.put(happening)
+        self.watch.keep("show", self._as_time_passes)
+        self.watch.keep("journal", self._as_it_comes)
+        self.recorder.start(self.watch)
 
     async def stop(self) -> None:
-        if self._task is not None:
-            self._task.cancel()
-            self._ledger.cancel()
-            await asyncio.gather(self._task, self._ledger, return_exceptions=True)
-            self._record()
-            self.journal.snapshot(self.engine)
+        """Stops, and writes what was still to be written, as far as that can be done."""
+        await self.watch.stop("show", "journal")
+        await self.recorder.stop(self.watch)
+        with contextlib.suppress(CannotWrite):
+            self.recorder.write_now()
+            state, last, now = self._state(), self.journal.last_id, self.engine.now
+            if not self._unjournalled:
+                self.writer.now(lambda c: self.journal.keep_snapshot(c, _dumped(state), last, now))
+
+    # What comes in
 
     def put(self, happening: h.Happening) -> None:
         """Puts a happening into the mailbox and does not wait."""
-        self._mailbox.append((happening, None))
-        self._wake.set()
+        if len(self._mailbox) >= MOST_WAITING and not isinstance(happening, h.Redemption):
+            self.left_out += 1
+            return
+        self._mailbox.append(Waiting(happening, None, True))
+        self._arrived.set()
 
-    async def post(self, happening: h.Happening) -> list[Timed]:
+    async def post(self, happening: h.Happening, patient: bool = False) -> list[Timed]:
         """Puts a happening into the mailbox and waits until it was written down and handled.
+
+        Args:
+            patient: waits as long as it takes; else `NotNow` says at once that nothing can be written.
 
         Returns:
             The orders that it caused, and those that fell due just before it.
         """
+        if "journal" in self.troubles and isinstance(happening, TO_REST):
+            while self._stamped is not None:
+                await asyncio.sleep(0.002)
+            return self._act_unwritten(happening)
         done: asyncio.Future[list[Timed]] = asyncio.get_running_loop().create_future()
-        self._mailbox.append((happening, done))
-        self._wake.set()
+        self._mailbox.append(Waiting(happening, done, patient))
+        self._arrived.set()
         return await done
 
-    async def _run(self) -> None:
+    async def _as_it_comes(self) -> None:
+        """Writes what waits, then has it acted on; nothing is acted on that is not written."""
+        pause = FIRST_PAUSE_S
         while True:
-            due = self.engine.due()
-            if not self._mailbox:
-                self._wake.clear()
-                if due is not None:
-                    loop = asyncio.get_running_loop()
-                    delay = max(0.0, self.clock.monotonic(due) - loop.time())
-                    self._timer = loop.call_later(delay, self._wake.set)
-                await self._wake.wait()
-                if self._timer is not None:
-                    self._timer.cancel()
-            self._round()
-            await asyncio.sleep(0)
+            await self._arrived.wait()
+            self._arrived.clear()
+            while self._mailbox:
+                batch = [self._mailbox.popleft() for _ in range(min(MOST_AT_ONCE, len(self._mailbox)))]
+                try:
+                    await self._write_and_act(batch)
+                    pause = FIRST_PAUSE_S
+                    self.troubles.gone("journal")
+                except CannotWrite as error:
+                    self._cannot(batch, str(error))
+                    await asyncio.sleep(pause)
+                    pause = min(MOST_PAUSE_S, pause * 2)
+                except BaseException:
+                    self._mailbox.extendleft(
+                        reversed([one for one in batch if one.done is None or not one.done.done()])
+                    )
+                    self._arrived.set()
+                    raise
 
-    def _round(self) -> None:
-        """One turn: all that waits, or what fell due."""
-        waiting = list(self._mailbox)
-        self._mailbox.clear()
-        now = self.clock.now()
-        batch: list[tuple[h.Happening | None, list[Timed]]] = []
-        if waiting:
+    def _cannot(self, batch: list[Waiting], why: str) -> None:
+        """What asked by hand is told so; the rest goes back to the head of the line."""
+        self.troubles.has("journal", f"Nothing can be written down: {why}.", WAITS)
+        for one in reversed(batch):
+            if one.patient:
+                self._mailbox.appendleft(one)
+            elif one.done is not None and not one.done.done() and isinstance(one.happening, TO_REST):
+                one.done.set_result(self._act_unwritten(one.happening))
+            elif one.done is not None and not one.done.done():
+                one.done.set_exception(NotNow(f"It cannot be written down: {why}. Nothing was done."))
+
+    async def _write_and_act(self, batch: list[Waiting]) -> None:
+        entries: list[tuple[h.Happening, str]] = []
+        dones: list[asyncio.Future[list[Timed]] | None] = []
+        for happening, done, _ in batch:
             try:
-                written = self.journal.append([happening for happening, _ in waiting], now)
-            except Exception as error:
-                log.exception("The journal cannot be written; nothing was acted on.")
-                for _, done in waiting:
-                    if done is not None and not done.done():
-                        done.set_exception(error)
-                return
-            for happening, (_, done) in zip(written, waiting, strict=True):
-                timed = self._handle(happening, now, done)
-                batch.append((happening, timed))
-        else:
-            batch.append((None, self.engine.advance(now)))
-        everything = [pair for _, timed in batch for pair in timed]
-        fresh = [pair for pair in everything if not self._too_late(pair, now)]
-        for ear in self.ears:
-            ear.hear(fresh)
-        if everything:
-            self._unrecorded += batch
-        if everything or waiting:
-            self.on_change()
-        if self.journal.since_snapshot >= self.settings.snapshot_every:
-            self._record()
-            self.journal.snapshot(self.engine)
-
-    async def _keep_ledger(self) -> None:
-        """Writes the ledger behind the show, many orders at a time. It can be written again from the journal."""
-        while True:
-            await asyncio.sleep(LEDGER_PAUSE_S)
-            try:
-                self._record()
-            except Exception:
-                log.exception("The ledger cannot be written; it is tried again.")
-
-    def _record(self) -> None:
-        batch, self._unrecorded = self._unrecorded, []
-        if batch:
-            try:
-                self.on_ledger(self.journal.record(batch))
-            except Exception:
-                self._unrecorded = batch + self._unrecorded
-                raise
-
-    def _handle(self, happening: h.Happening, now: int, done: asyncio.Future[list[Timed]] | None) -> list[Timed]:
+                entries.append((happening, written_of(happening)))
+                dones.append(done)
+            except (TypeError, ValueError) as error:
+                log.error("A happening of kind %s cannot be written down and is left out: %s", happening.kind, error)
+                if done is not None and not done.done():
+                    done.set_exception(error)
+        before = list(self._unjournalled)
         try:
-            timed = self.engine.handle(happening, now)
+            written, at, last = await self.writer.do(
+                lambda c: self.journal.append(c, entries, self._stamp, self.clock.wall, before)
+            )
+        finally:
+            self._stamped = None
+            self._rearm()
+        del self._unjournalled[: len(before)]
+        self._wrote(last, len(written) + len(before))
+        self._act(list(zip(written, dones, strict=True)), at)
+        self._perhaps_snapshot()
+
+    def _wrote(self, last: int, count: int) -> None:
+        self._stamped = None
+        self.journal.last_id = last
+        self.journal.since_snapshot += count
+
+    def _stamp(self) -> int:
+        """The instant of what is being written: from here until it is acted on, the engine does not go beyond it."""
+        with self._mutex:
+            self._stamped = max(self.clock.now(), self._reached)
+            return self._stamped
+
+    # Acting
+
+    async def _as_time_passes(self) -> None:
+        """Has the engine do what falls due."""
+        while True:
+            self._rearm()
+            await self._due.wait()
+            self._due.clear()
+            with self._mutex:
+                now = self.clock.now() if self._stamped is None else self._stamped
+                self._reached = now
+            due = self.engine.due()
+            if due is not None and due <= now:
+                self._carry([Acted(None, self.engine.advance(now), self._wall_off())], False)
+            elif self._stamped is not None:
+                await asyncio.sleep(0.001)
+
+    def _rearm(self) -> None:
+        if self._timer is not None:
+            self._timer.cancel()
+            self._timer = None
+        due = self.engine.due()
+        if due is not None:
+            loop = asyncio.get_running_loop()
+            self._timer = loop.call_later(max(0.0, self.clock.monotonic(due) - loop.time()), self._due.set)
+
+    def _wall_off(self) -> int:
+        return self.clock.wall(0)
+
+    def _act(self, written: Sequence[tuple[h.Happening, asyncio.Future[list[Timed]] | None]], at: int) -> None:
+        self._reached = max(self._reached, at)
+        off = self._wall_off()
+        self._carry([Acted(happening, self._handle(happening, at, done), off) for happening, done in written], True)
+
+    def _act_unwritten(self, happening: h.Happening) -> list[Timed]:
+        """Brings things to rest although nothing can be written; it is written later, at this instant."""
+        with self._mutex:
+            self._reached = at = max(self.clock.now(), self._reached)
+        self._unjournalled.append(Unjournalled(written_of(happening), at))
+        timed = self.engine.handle(happening, at)
+        self._carry([Acted(happening, timed, self._wall_off())], True)
+        return timed
+
+    def _handle(self, happening: h.Happening, at: int, done: asyncio.Future[list[Timed]] | None) -> list[Timed]:
+        try:
+            timed = self.engine.handle(happening, at)
         except Exception as error:
             log.exception("A happening of kind %s could not be handled.", happening.kind)
             if done is not None and not done.done():
@@ -170,7 +283,69 @@ class Show:
             done.set_result(timed)
         return timed
 
-    def _too_late(self, pair: Timed, now: int) -> bool:
-        """A strike that fell due while Cue Jar was away is never done late."""
-        at, order = pair
-        return isinstance(order, o.Strike) and now - at > self.settings.stale_strike_s * 1000
+    def _carry(self, batch: list[Acted], came: bool) -> None:
+        """Lets everybody act on what the engine asks for."""
+        everything = [pair for acted in batch for pair in acted.timed]
+        if everything:
+            for ear in self.ears:
+                try:
+                    ear.hear(everything)
+                except Exception:
+                    log.exception("%s stumbled over an order.", type(ear).__name__)
+            self.recorder.take(batch)
+        if everything or came:
+            self.on_change()
+        self._rearm()
+
+    async def keep_later(self, what: str, work: Work[Any]) -> None:
+        """Writes something small that nothing waits for: now if that can be done, else as soon as it can."""
+
+        def failed(why: str) -> None:
+            means = "It is written when this is right again; until then it is known from memory."
+            self.troubles.has("small", f"{what} cannot be written down: {why}.", means)
+
+        async def again() -> None:
+            await self.writer.until_done(work, failed)
+            self.troubles.gone("small")
+
+        try:
+            await self.writer.do(work)
+        except CannotWrite as error:
+            failed(str(error))
+            self.watch.once(f"writing {what}", again)
+
+    # Snapshots
+
+    def _state(self) -> dict[str, Any]:
+        return self.engine.snapshot()
+
+    def _perhaps_snapshot(self) -> None:
+        enough = max(self.settings.snapshot_every, RUNS_A_SNAPSHOT * len(self.engine.runs))
+        if self.journal.since_snapshot < enough or self.watch.running("snapshot") or self._unjournalled:
+            return
+        state, last, now = self._state(), self.journal.last_id, self.engine.now
+        self.journal.since_snapshot = 0
+
+        async def keep() -> None:
+            try:
+                await self.recorder.flush()
+                await self.writer.do(lambda c: self.journal.keep_snapshot(c, _dumped(state), last, now))
+                self.troubles.gone("snapshot")
+            except CannotWrite as error:
+                means = "The next start takes longer; nothing is lost. It is tried again."
+                self.troubles.has("snapshot", f"The show's state cannot be kept: {error}.", means)
+                self.journal.since_snapshot += self.settings.snapshot_every // 2
+
+        self.watch.once("snapshot", keep)
+
+
+def _dumped(state: dict[str, Any]) -> str:
+    """The state as JSON, run by run, so that the show's thread comes in between."""
+    parts = []
+    for key, value in state.items():
+        if key == "runs":
+            text = "[" + ",".join(json.dumps(run, ensure_ascii=False) for run in value) + "]"
+        else:
+            text = json.dumps(value, ensure_ascii=False)
+        parts.append(f"{json.dumps(key)}:{text}")
+    return "{" + ",".join(parts) + "}"

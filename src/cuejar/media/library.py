@@ -16,7 +16,8 @@ from collections.abc import AsyncIterator
 from pathlib import Path, PurePosixPath
 from typing import Any, Literal
 
-from sqlalchemy import delete, select
+from sqlalchemy import select
+from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
 from cuejar.core.book import Book, MediaEntry
@@ -26,6 +27,7 @@ from cuejar.media.convert import convert
 from cuejar.media.probe import PROBE, NotTaken, Probed, read_file
 from cuejar.media.workers import Workers, WorkFailed
 from cuejar.store.models import MediaRow
+from cuejar.store.writer import Writer
 
 PROBE_LIMIT_S = 120
 CONVERT_LIMIT_S = 1800
@@ -63,14 +65,16 @@ def _flashes(row: MediaRow, entry: MediaEntry) -> bool:
 class Library:
     """The media files of a data folder."""
 
-    def __init__(self, folder: Path, sessions: sessionmaker[Session], max_bytes: int, max_pixels: int) -> None:
+    def __init__(
+        self, folder: Path, sessions: sessionmaker[Session], writer: Writer, max_bytes: int, max_pixels: int
+    ) -> None:
         self._files, self._arrivals = folder / "media", folder / "arrivals"
         self._posters = folder / "posters"
         for path in (self._files, self._arrivals, self._posters):
             path.mkdir(exist_ok=True)
         for left_over in self._arrivals.iterdir():
             left_over.unlink(missing_ok=True)
-        self._sessions, self._max_bytes, self._max_pixels = sessions, max_bytes, max_pixels
+        self._writer, self._max_bytes, self._max_pixels = writer, max_bytes, max_pixels
         self.workers = Workers(folder / "progress")
         self._rows: dict[str, MediaRow] = {}
         with sessions() as session:
@@ -126,18 +130,19 @@ class Library:
             return known
         found = await self._probe("reading", path, name)
         path.replace(self._files / file_hash)
-        return self._keep(file_hash, size, found)
+        return await self._keep(file_hash, size, found)
 
-    def _keep(self, file_hash: str, size: int, found: Probed) -> MediaRow:
+    async def _keep(self, file_hash: str, size: int, found: Probed) -> MediaRow:
         for what, ending in zip(BESIDE, (".png", ".strip.png"), strict=True):
             picture: bytes = getattr(found, what)
             if picture:
                 (self._posters / f"{file_hash}{ending}").write_bytes(picture)
         facts = {key: list(v) if isinstance(v, tuple) else v for key, v in found._asdict().items() if key not in BESIDE}
         facts["flashes"] = [flash._asdict() for flash in found.flashes]
-        row = MediaRow(hash=file_hash, size=size, at=time.time_ns() // 1_000_000, probed=PROBE, **facts)
-        with self._sessions.begin() as session:
-            session.merge(row)
+        values = {"hash": file_hash, "size": size, "at": time.time_ns() // 1_000_000, "probed": PROBE, **facts}
+        query = insert(MediaRow).values(values).on_conflict_do_update(index_elements=["hash"], set_=values)
+        await self._writer.do(lambda c: c.execute(query))
+        row = MediaRow(**values)
         self._rows[file_hash] = row
         return row
 
@@ -163,7 +168,8 @@ class Library:
             path = self.file(row.hash)
             try:
                 if path is not None:
-                    self._keep(row.hash, row.size, await self._probe("measuring", path, f"{row.kind} {row.hash[:6]}"))
+                    found = await self._probe("measuring", path, f"{row.kind} {row.hash[:6]}")
+                    await self._keep(row.hash, row.size, found)
             except NotTaken:
                 continue
         return bool(old)
@@ -192,15 +198,6 @@ class Library:
             raise NotTaken("You stopped it; the file stays as it was.") from None
         finally:
             target.unlink(missing_ok=True)
-
-    def forget(self, file_hash: str) -> None:
-        """Removes a file that nothing uses any more."""
-        with self._sessions.begin() as session:
-            session.execute(delete(MediaRow).where(MediaRow.hash == file_hash))
-        self._rows.pop(file_hash, None)
-        beside = (self._posters / f"{file_hash}{ending}" for ending in (".png", ".strip.png"))
-        for path in (self._files / file_hash, *beside):
-            path.unlink(missing_ok=True)
 
     def facts(self, book: Book) -> dict[str, MediaFacts]:
         """What the engine needs to know of every media entry of the book whose file is there."""

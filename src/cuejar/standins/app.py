@@ -53,7 +53,7 @@ def standins(port: int, web: Path | None, state: Path | None = None, password: s
 
     app = FastAPI(title="Tinwhistle Halt, stand-ins", docs_url=None, redoc_url=None, lifespan=wires)
     app.add_middleware(Guard, port=port)
-    app.state.channel = channel = Channel(state)
+    app.state.channel = channel = Channel(state.with_suffix(".sqlite") if state else None)
     app.include_router(router(channel))
     app.state.broadcaster = broadcaster = Broadcaster(state.with_name("broadcaster.json") if state else None)
     app.include_router(broadcaster_router(broadcaster, password))
@@ -62,13 +62,15 @@ def standins(port: int, web: Path | None, state: Path | None = None, password: s
     for panel in panels:
         app.include_router(panel_router(panel, osc))
     app.include_router(lamps_router(lamps))
-    app.state.keyboard, app.state.hookbox = Keyboard(TOGGLES), Hookbox(HOOK_SECRET)
+    app.state.keyboard = Keyboard(TOGGLES, state.with_name("keys.json") if state else None)
+    app.state.hookbox = Hookbox(HOOK_SECRET, state.with_name("hooks.json") if state else None)
     app.include_router(keys_router(app.state.keyboard))
     app.include_router(hook_router(app.state.hookbox))
 
     @app.exception_handler(HTTPException)
     async def refused(_: Request, error: HTTPException) -> JSONResponse:
-        return JSONResponse({"what": str(error.detail), "do": "", "problems": []}, error.status_code)
+        body = {"what": str(error.detail), "do": "", "problems": []}
+        return JSONResponse(body, error.status_code, dict(error.headers or {}))
 
     @app.exception_handler(RequestValidationError)
     async def wrong(_: Request, error: RequestValidationError) -> JSONResponse:

@@ -15,9 +15,10 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, HTTPException, WebSocket, WebSocketDisconnect
+from fastapi import APIRouter, Header, HTTPException, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, ConfigDict, Field
 
+from cuejar.standins.keeping import Keeping
 from cuejar.standins.people import PEOPLE, POINTS
 
 Name = Annotated[str, Field(min_length=1, max_length=200)]
@@ -59,6 +60,10 @@ class Message(Body):
     text: Annotated[str, Field(min_length=1, max_length=10_000)]
 
 
+class Reply(Body):
+    text: Annotated[str, Field(max_length=10_000)]
+
+
 class Tip(Body):
     viewer: Name
     amount: Annotated[float, Field(gt=0)]
@@ -87,28 +92,43 @@ class StreamChange(Body):
     category: str | None = None
 
 
+class Trouble(Body):
+    """How the channel misbehaves: the status with which it answers settlements and replies, how many times, what it says in
+    ``Retry-After``, and how many seconds it takes for each."""
+
+    status: Annotated[int, Field(ge=400, le=599)] = 503
+    times: Annotated[int, Field(ge=0, le=100_000)] = 0
+    retry_after: str = ""
+    slow_s: Annotated[float, Field(ge=0, le=30)] = 0
+
+
 class Channel:
     """What the channel knows, and who listens to it."""
 
     def __init__(self, file: Path | None = None) -> None:
-        self.file = file
         self.viewers = {p["id"]: {**p, "points": POINTS} for p in PEOPLE}
         self.rewards: dict[str, dict[str, Any]] = {}
         self.redemptions: dict[str, dict[str, Any]] = {}
         self.stream: dict[str, Any] = {"state": "ended", "category": "Model railways"}
         self.said: list[dict[str, Any]] = []
         self.listeners: set[asyncio.Queue[str]] = set()
-        if file is not None and file.is_file():
-            kept = json.loads(file.read_text("utf-8"))
-            self.viewers, self.rewards = kept["viewers"], kept["rewards"]
-            self.redemptions, self.stream = kept["redemptions"], kept["stream"]
+        self.replied: dict[str, dict[str, Any]] = {}
+        """Replies that were said, by their ``Idempotency-Key``."""
+        self.settled: dict[str, int] = {}
+        """How often each redemption was told to be settled otherwise than it was; for whoever checks."""
+        self.trouble = Trouble()
+        self._kept = Keeping(file)
+        self.viewers.update(self._kept.all("viewer"))
+        self.rewards.update(self._kept.all("reward"))
+        self.redemptions.update(sorted(self._kept.all("redemption").items(), key=lambda row: row[1]["at"]))
+        self.replied.update(self._kept.all("reply"))
+        self.stream.update(self._kept.all("stream").get("stream", {}))
 
-    def keep(self) -> None:
-        if self.file is not None:
-            state = {name: getattr(self, name) for name in ("viewers", "rewards", "redemptions", "stream")}
-            draft = self.file.with_suffix(".new")
-            draft.write_text(json.dumps(state), "utf-8")
-            draft.replace(self.file)
+    def keep(self, kind: str, row: dict[str, Any], key: str | None = None) -> None:
+        self._kept.put(kind, key or row["id"], row)
+
+    def drop(self, kind: str, key: str) -> None:
+        self._kept.drop(kind, key)
 
     def tell(self, what: str, data: dict[str, Any]) -> None:
         """Sends a CloudEvents message to everyone who listens."""
@@ -160,7 +180,8 @@ class Channel:
             "at": time.time(),
         }
         self.redemptions[redemption["id"]] = redemption
-        self.keep()
+        self.keep("viewer", viewer)
+        self.keep("redemption", redemption)
         self.tell("redemption", redemption)
         return redemption
 
@@ -168,13 +189,15 @@ class Channel:
         if redemption["state"] == state:
             return
         if redemption["state"] != "unfulfilled":
+            self.settled[redemption["id"]] = self.settled.get(redemption["id"], 0) + 1
             raise HTTPException(409, f"It is {redemption['state']} already.")
         redemption["state"] = state
         if state == "refunded":
             viewer = self.viewers.get(redemption["viewer"]["id"])
             if viewer is not None:
                 viewer["points"] += redemption["cost"]
-        self.keep()
+                self.keep("viewer", viewer)
+        self.keep("redemption", redemption)
         self.tell("settled", redemption)
 
 
@@ -200,7 +223,7 @@ def router(channel: Channel) -> APIRouter:
             raise HTTPException(409, f"There is a reward “{body.title}” already.")
         reward = {"id": f"rw-{secrets.token_hex(4)}", **body.model_dump()}
         channel.rewards[reward["id"]] = reward
-        channel.keep()
+        channel.keep("reward", reward)
         channel.tell("reward", reward)
         return reward
 
@@ -209,7 +232,7 @@ def router(channel: Channel) -> APIRouter:
         if reward_id not in channel.rewards:
             raise HTTPException(404, f"There is no reward “{reward_id}”.")
         channel.rewards[reward_id].update(body.model_dump(exclude_none=True))
-        channel.keep()
+        channel.keep("reward", channel.rewards[reward_id])
         channel.tell("reward", channel.rewards[reward_id])
         return channel.rewards[reward_id]
 
@@ -217,7 +240,7 @@ def router(channel: Channel) -> APIRouter:
     async def delete_reward(reward_id: str) -> None:
         if channel.rewards.pop(reward_id, None) is None:
             raise HTTPException(404, f"There is no reward “{reward_id}”.")
-        channel.keep()
+        channel.drop("reward", reward_id)
         channel.tell("reward-gone", {"id": reward_id})
 
     @api.post("/redemptions", status_code=201)
@@ -227,6 +250,15 @@ def router(channel: Channel) -> APIRouter:
     @api.get("/redemptions")
     async def redemptions(state: str | None = None) -> list[dict[str, Any]]:
         return [r for r in channel.redemptions.values() if state is None or r["state"] == state]
+
+    async def misbehaved() -> None:
+        trouble = channel.trouble
+        if trouble.slow_s:
+            await asyncio.sleep(trouble.slow_s)
+        if trouble.times > 0:
+            trouble.times -= 1
+            headers = {"Retry-After": trouble.retry_after} if trouble.retry_after else None
+            raise HTTPException(trouble.status, "The channel has a bad day.", headers)
 
     def redemption_of(redemption_id: str) -> dict[str, Any]:
         if redemption_id not in channel.redemptions:
@@ -239,6 +271,7 @@ def router(channel: Channel) -> APIRouter:
 
     @api.patch("/redemptions/{redemption_id}")
     async def settle(redemption_id: str, body: Settlement) -> dict[str, Any]:
+        await misbehaved()
         found = redemption_of(redemption_id)
         channel.settle(found, body.state)
         return found
@@ -262,9 +295,16 @@ def router(channel: Channel) -> APIRouter:
         return channel.said
 
     @api.post("/replies", status_code=201)
-    async def reply(body: dict[str, str]) -> dict[str, Any]:
-        message = {"id": f"reply-{secrets.token_hex(6)}", "viewer": {"name": "Tinwhistle Halt"}, "text": body["text"]}
+    async def reply(body: Reply, idempotency_key: Annotated[str, Header(max_length=200)] = "") -> dict[str, Any]:
+        """Says something in chat; the same ``Idempotency-Key`` again is answered as the first time, and said once."""
+        await misbehaved()
+        if idempotency_key in channel.replied:
+            return channel.replied[idempotency_key]
+        message = {"id": f"reply-{secrets.token_hex(6)}", "viewer": {"name": "Tinwhistle Halt"}, "text": body.text}
         channel.said = [*channel.said[-99:], message]
+        if idempotency_key:
+            channel.replied[idempotency_key] = message
+            channel.keep("reply", message, idempotency_key)
         channel.tell("reply", message)
         return message
 
@@ -291,6 +331,17 @@ def router(channel: Channel) -> APIRouter:
     async def raid(body: NewRaid) -> dict[str, Any]:
         return call("raid", body.viewer, party=body.party)
 
+    @api.get("/replies")
+    async def replies() -> dict[str, Any]:
+        """Replies that were said, by their keys."""
+        return channel.replied
+
+    @api.post("/trouble")
+    async def trouble(body: Trouble) -> Trouble:
+        """How it misbehaves from now on."""
+        channel.trouble = body
+        return body
+
     @api.get("/stream")
     async def stream() -> dict[str, Any]:
         return channel.stream
@@ -298,7 +349,7 @@ def router(channel: Channel) -> APIRouter:
     @api.post("/stream")
     async def change_stream(body: StreamChange) -> dict[str, Any]:
         channel.stream.update(body.model_dump(exclude_none=True))
-        channel.keep()
+        channel.keep("stream", channel.stream, "stream")
         channel.tell("stream", channel.stream)
         return channel.stream
 

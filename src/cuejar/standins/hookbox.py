@@ -7,7 +7,8 @@ import hashlib
 import hmac
 import json
 import time
-from collections import deque
+from collections import OrderedDict, deque
+from pathlib import Path
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -16,16 +17,35 @@ from pydantic import BaseModel, ConfigDict, Field
 
 TOLERANCE_S = 300
 MOST_BYTES = 100_000
+REMEMBERED = 5_000
 
 
 class Hookbox:
     """What came in. ``answers`` is the status it answers with, ``fail`` how many more times it answers 503 first."""
 
-    def __init__(self, secret: str) -> None:
-        self.secret = secret
+    def __init__(self, secret: str, file: Path | None = None) -> None:
+        """Args:
+        file: where the ids of what was done are kept, so that they outlive the process.
+        """
+        self.secret, self._file = secret, file
+        self.done: OrderedDict[str, int] = OrderedDict()
+        """How often each id came that was done, the last thousand."""
+        if file is not None and file.is_file():
+            self.done.update(json.loads(file.read_text("utf-8")))
         self.received: deque[dict[str, Any]] = deque(maxlen=50)
         self.count = self.fail = 0
         self.answers = 204
+
+    def first(self, hook_id: str) -> bool:
+        """Whether this id is done now for the first time; the same id again is not done again (Standard Webhooks)."""
+        self.done[hook_id] = self.done.get(hook_id, 0) + 1
+        while len(self.done) > REMEMBERED:
+            self.done.popitem(last=False)
+        if self._file is not None:
+            draft = self._file.with_suffix(".new")
+            draft.write_text(json.dumps(self.done), "utf-8")
+            draft.replace(self._file)
+        return self.done[hook_id] == 1
 
     def verify(self, headers: Any, body: bytes) -> bool:
         """Whether one of the ``v1`` signatures is the HMAC-SHA-256 of ``id.timestamp.body`` (Standard Webhooks 1.0)."""
@@ -61,6 +81,8 @@ def router(box: Hookbox) -> APIRouter:
         status = 503 if box.fail > 0 else box.answers
         box.fail = max(0, box.fail - 1)
         headers = {name: value for name, value in request.headers.items() if name.startswith(("webhook-", "x-"))}
+        if status < 300 and (told_id := request.headers.get("webhook-id")) and not box.first(told_id):
+            return JSONResponse(None, status)
         row = {"id": request.headers.get("webhook-id", ""), "method": request.method, "query": dict(request.query_params),
                "body": told, "signed": box.verify(request.headers, body), "status": status, "at": time.time(),
                "headers": headers}  # fmt: skip

@@ -6,20 +6,29 @@ changed; if only other parts were, it goes in beside them.
 
 from __future__ import annotations
 
+import asyncio
+import json
+import logging
+import os
 import time
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import Connection, delete, func, select, text
+from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
 from cuejar.core.base import BookError, Problem
 from cuejar.core.book import Book, book_from, book_json
 from cuejar.core.whole import LISTS
 from cuejar.store.models import MetaRow, RevisionRow
+from cuejar.store.writer import Writer
 
 KEPT = 300
 PLACE = "book"
+_REVISIONS = text("select id, book from revisions where id <= :id order by id desc")
+log = logging.getLogger(__name__)
 
 
 class Stale(Exception):
@@ -56,35 +65,85 @@ def changes(before: dict[str, Any], after: dict[str, Any]) -> list[str]:
 class Books:
     """The book of a data folder, with its revisions."""
 
-    def __init__(self, sessions: sessionmaker[Session]) -> None:
-        self._sessions = sessions
+    def __init__(self, sessions: sessionmaker[Session], writer: Writer, copy: Path) -> None:
+        """Args:
+        copy: where the newest book is kept beside the database, in case that cannot be read one day.
+        """
+        self._sessions, self._writer, self._copy = sessions, writer, copy
+        self._lock = asyncio.Lock()
         self.version = 0
         self.data: dict[str, Any] = {}
         self.book = Book()
 
-    def load(self, first: Callable[[], dict[str, Any]]) -> None:
-        """Reads the book; a new data folder gets ``first()``."""
+    def load(self, first: Callable[[], dict[str, Any]], aside: Callable[[], str]) -> list[str]:
+        """Reads the book; a new data folder gets ``first()``. Where its newest revision cannot be read, the one before it is
+        taken, or the copy beside the database.
+
+        Args:
+            aside: copies the database as it is and returns the copy's name, before anything is mended.
+
+        Returns:
+            What was noticed on the way, in words.
+        """
         with self._sessions() as session:
             place = session.get(MetaRow, PLACE)
-            row = session.get(RevisionRow, int(place.value)) if place else None
-        if row is None:
-            self._write(book_from(first()), "the first book")
+            rows = session.execute(_REVISIONS, {"id": int(place.value) if place else 0}).all()
+        said: list[str] = []
+        for number, written in rows:
+            try:
+                self._take(number, book_from(json.loads(written)))
+                break
+            except (ValueError, BookError) as error:
+                said.append(f"Revision {number} of the book cannot be read ({error}); the one before it is taken.")
         else:
-            self.version, self.data, self.book = row.id, row.book, book_from(row.book)
+            if place is not None and not rows:
+                said.append("The revisions of the book cannot be read.")
+            data = self._copied()
+            if data is not None:
+                said.append("The database held no book; the book was taken from its copy, book-copy.json.")
+            self.book = book_from(data or first())
+        if said and rows:
+            said.append(f"The database as it was is kept as {aside()}.")
+        if not rows or said:
+            what = "the first book" if not said else "taken from what could be read"
+            self.version = max([self.version, *(row.id for row in rows)])
+            self._take(self._writer.now(lambda c: self._write(c, book_json(self.book), what)), self.book)
+        self._keep_copy()
+        return said
 
-    def _write(self, book: Book, what: str) -> None:
-        data = book_json(book)
-        with self._sessions.begin() as session:
-            session.execute(delete(RevisionRow).where(RevisionRow.id > self.version))
-            row = RevisionRow(what=what[:200], at=time.time_ns() // 1_000_000, book=data)
-            session.add(row)
-            session.flush()
-            self._move(session, row.id)
-            session.execute(delete(RevisionRow).where(RevisionRow.id <= row.id - KEPT))
-        self.version, self.data, self.book = row.id, data, book
+    def _copied(self) -> dict[str, Any] | None:
+        """The book as the copy beside the database has it."""
+        try:
+            data: dict[str, Any] = json.loads(self._copy.read_text("utf-8"))
+            book_from(data)
+        except (OSError, ValueError, BookError):
+            return None
+        return data
 
-    def _move(self, session: Session, version: int) -> None:
-        session.merge(MetaRow(key=PLACE, value=str(version)))
+    def _write(self, connection: Connection, data: dict[str, Any], what: str) -> int:
+        """Writes a revision. Returns its number."""
+        connection.execute(delete(RevisionRow).where(RevisionRow.id > self.version))
+        values = {"what": what[:200], "at": time.time_ns() // 1_000_000, "book": data}
+        version = int(connection.execute(insert(RevisionRow).values(values)).lastrowid)
+        self._move(connection, version)
+        connection.execute(delete(RevisionRow).where(RevisionRow.id <= version - KEPT))
+        return version
+
+    def _take(self, version: int, book: Book) -> None:
+        self.version, self.data, self.book = version, book_json(book), book
+
+    def _move(self, connection: Connection, version: int) -> None:
+        row = {"key": PLACE, "value": str(version)}
+        connection.execute(insert(MetaRow).values(row).on_conflict_do_update(index_elements=["key"], set_=row))
+
+    def _keep_copy(self) -> None:
+        draft = self._copy.with_suffix(".new")
+        try:
+            with open(os.open(draft, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w", encoding="utf-8") as file:
+                json.dump(self.data, file, ensure_ascii=False)
+            draft.replace(self._copy)
+        except OSError as error:
+            log.warning("The copy of the book could not be written: %s", error)
 
     def _since(self, version: int | None) -> list[str]:
         if version is None or version == self.version:
@@ -93,7 +152,7 @@ class Books:
             row = session.get(RevisionRow, version)
         return changes(row.book, self.data) if row is not None else ["everything"]
 
-    def put(self, kind: str, thing: str | None, value: Any, version: int | None, what: str = "") -> Book:
+    async def put(self, kind: str, thing: str | None, value: Any, version: int | None, what: str = "") -> Book:
         """Puts a part into the book (a new one last), or takes it out when ``value`` is None.
 
         Args:
@@ -101,8 +160,12 @@ class Books:
             version: the version the edit was made on; None puts it in whatever happened.
 
         Raises:
-            BookError, Stale, NothingThere.
+            BookError, Stale, NothingThere, CannotWrite.
         """
+        async with self._lock:
+            return await self._put(kind, thing, value, version, what)
+
+    async def _put(self, kind: str, thing: str | None, value: Any, version: int | None, what: str) -> Book:
         name = kind if thing is None else f"{kind}/{thing}"
         changed = self._since(version)
         if name in changed or "everything" in changed:
@@ -124,33 +187,44 @@ class Books:
             else:
                 entries[index] = value
             data[kind] = entries
-        return self.replace(data, what or f"{'removed' if value is None else 'changed'} {name}")
+        return await self._replace(data, what or f"{'removed' if value is None else 'changed'} {name}")
 
-    def replace(self, data: dict[str, Any], what: str) -> Book:
-        """A whole new book as a revision; the same book as before makes none."""
+    async def replace(self, data: dict[str, Any], what: str) -> Book:
+        """A whole new book as a revision; the same book as before makes none. Raises BookError, CannotWrite."""
+        async with self._lock:
+            return await self._replace(data, what)
+
+    async def _replace(self, data: dict[str, Any], what: str) -> Book:
         book = book_from(data)
-        if book_json(book) != self.data:
-            self._write(book, what)
+        told = book_json(book)
+        if told != self.data:
+            self._take(await self._writer.do(lambda c: self._write(c, told, what)), book)
+            await asyncio.to_thread(self._keep_copy)
         return self.book
 
-    def step(self, back: bool) -> tuple[Book, str]:
+    async def step(self, back: bool) -> tuple[Book, str]:
         """One revision back (undo) or on (redo).
 
         Returns:
             The book, and what was undone or redone.
+
+        Raises:
+            NothingThere, CannotWrite.
         """
-        with self._sessions.begin() as session:
-            if back:
-                query = select(RevisionRow).where(RevisionRow.id < self.version).order_by(RevisionRow.id.desc())
-            else:
-                query = select(RevisionRow).where(RevisionRow.id > self.version).order_by(RevisionRow.id)
-            row = session.scalars(query.limit(1)).first()
-            if row is None:
-                raise NothingThere("There is nothing to undo." if back else "There is nothing to redo.")
-            current = session.get(RevisionRow, self.version)
-            what = (current.what if current else "") if back else row.what
-            self._move(session, row.id)
-        self.version, self.data, self.book = row.id, row.book, book_from(row.book)
+        async with self._lock:
+            with self._sessions() as session:
+                if back:
+                    query = select(RevisionRow).where(RevisionRow.id < self.version).order_by(RevisionRow.id.desc())
+                else:
+                    query = select(RevisionRow).where(RevisionRow.id > self.version).order_by(RevisionRow.id)
+                row = session.scalars(query.limit(1)).first()
+                if row is None:
+                    raise NothingThere("There is nothing to undo." if back else "There is nothing to redo.")
+                current = session.get(RevisionRow, self.version)
+                what = (current.what if current else "") if back else row.what
+            await self._writer.do(lambda c: self._move(c, row.id))
+            self._take(row.id, book_from(row.book))
+            await asyncio.to_thread(self._keep_copy)
         return self.book, what
 
     def can_step(self) -> tuple[int, int]:

@@ -1,12 +1,19 @@
 """Opening the data folder's database: SQLite in WAL mode, brought up to date by Alembic.
 
-``synchronous=NORMAL``: a commit survives the end of the process at any moment; only a power cut can take the last few
-commits, and redemptions among them are asked of the channel again on the next connect.
+``synchronous=FULL``: what was acted on is on the disk, also after a power cut. Every step of a migration is one transaction,
+and a copy of the file is made before the first. A file that cannot be read whole is copied aside, and what can be read of it
+goes into a new one; what cannot is named.
 """
 
 from __future__ import annotations
 
+import os
+import sqlite3
+import time
+from contextlib import closing
+from datetime import datetime
 from pathlib import Path
+from typing import NamedTuple
 
 from alembic import command
 from alembic.config import Config
@@ -15,10 +22,24 @@ from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session, sessionmaker
+from sqlalchemy.pool import NullPool
 
 from cuejar.settings import CannotStart
+from cuejar.store.salvage import salvaged
 
 FILE = "cue-jar.sqlite"
+LOCKED_S = 8.0
+"""How long a start waits for another program that holds the database."""
+BUSY_MS = 2_000
+
+
+class Database(NamedTuple):
+    """``sessions`` read; the engine ``writing`` begins every transaction with the write lock. ``said``: what was noticed."""
+
+    path: Path
+    sessions: sessionmaker[Session]
+    writing: Engine
+    said: list[str]
 
 
 def _config(url: str) -> Config:
@@ -28,34 +49,141 @@ def _config(url: str) -> Config:
     return config
 
 
-def open_database(folder: Path) -> sessionmaker[Session]:
+def _pragmas(connection: object, _: object) -> None:
+    cursor = connection.cursor()  # type: ignore[attr-defined]
+    for pragma in ("journal_mode=WAL", "synchronous=FULL", "foreign_keys=ON", f"busy_timeout={BUSY_MS}"):
+        cursor.execute(f"PRAGMA {pragma}")
+    cursor.close()
+
+
+def writing_engine(url: str, pooled: bool = True) -> Engine:
+    """An engine whose transactions begin with the write lock, and hold table changes too."""
+    engine = create_engine(url, connect_args={"timeout": BUSY_MS / 1000}, **({} if pooled else {"poolclass": NullPool}))
+    event.listen(engine, "connect", _pragmas)
+
+    @event.listens_for(engine, "connect")
+    def _by_hand(connection: sqlite3.Connection, _: object) -> None:
+        connection.isolation_level = None
+
+    @event.listens_for(engine, "begin")
+    def _lock_first(connection: object) -> None:
+        connection.exec_driver_sql("BEGIN IMMEDIATE")  # type: ignore[attr-defined]
+
+    return engine
+
+
+def open_database(folder: Path) -> Database:
     """Opens (or makes) the database of a data folder and brings its tables up to date.
 
     Raises:
-        CannotStart: the file is no database, is locked, or was written by a newer Cue Jar.
+        CannotStart: another program holds it, it cannot be written, or it was written by a newer Cue Jar.
     """
     path = folder / FILE
     url = f"sqlite:///{path}"
-    engine = create_engine(url, connect_args={"timeout": 10})
-
-    @event.listens_for(engine, "connect")
-    def _pragmas(connection: object, _: object) -> None:
-        cursor = connection.cursor()  # type: ignore[attr-defined]
-        for pragma in ("journal_mode=WAL", "synchronous=NORMAL", "foreign_keys=ON", "busy_timeout=10000"):
-            cursor.execute(f"PRAGMA {pragma}")
-        cursor.close()
-
+    said: list[str] = []
+    problem = _looked_at(path)
+    if problem:
+        said.append(_renewed(path, problem))
     config = _config(url)
     try:
-        _refuse_newer(engine, config, path)
-        command.upgrade(config, "head")
+        _refuse_newer(url, config, path)
+        _upgrade(url, config, path)
     except DatabaseError as error:
-        raise CannotStart(f"{path} cannot be read as a database: {error.orig}. Move it away to begin anew.") from error
-    return sessionmaker(engine, expire_on_commit=False)
+        raise CannotStart(
+            f"{path} cannot be opened ({error.orig}). Nothing in it was changed; see that its disk has room and can be written, "
+            "then start again."
+        ) from error
+    for file in folder.glob(f"{FILE}*"):
+        os.chmod(file, 0o600)
+    engine = create_engine(url, connect_args={"timeout": BUSY_MS / 1000})
+    event.listen(engine, "connect", _pragmas)
+    return Database(path, sessionmaker(engine, expire_on_commit=False), writing_engine(url), said)
 
 
-def _refuse_newer(engine: Engine, config: Config, path: Path) -> None:
+def _looked_at(path: Path) -> str:
+    """What is wrong with the file; empty when it can be read whole, or is not there yet.
+
+    Raises:
+        CannotStart: another program holds it.
+    """
+    if not path.exists():
+        return ""
+    if path.stat().st_size == 0 and not path.with_name(f"{FILE}-wal").exists():
+        return ""
+    end = time.monotonic() + LOCKED_S
+    while True:
+        try:
+            with closing(sqlite3.connect(path, timeout=0.5)) as connection:
+                rows = [str(row[0]) for row in connection.execute("PRAGMA quick_check(3)")]
+            return "" if rows == ["ok"] else "; ".join(rows)
+        except sqlite3.DatabaseError as error:
+            text = str(error)
+            if "locked" not in text and "busy" not in text:
+                return text
+            if time.monotonic() > end:
+                raise CannotStart(f"Another program holds {path}. End it, then start again.") from error
+            time.sleep(0.2)
+
+
+def copied_aside(path: Path, what: str) -> Path:
+    """A copy of the file beside it, byte by byte, with what is still in its write-ahead log."""
+    stamp = datetime.now().strftime("%Y%m%d-%H%M%S")
+    to = path.with_name(f"{path.stem}.{what}-{stamp}{path.suffix}")
+    number = 1
+    while to.exists():
+        number += 1
+        to = path.with_name(f"{path.stem}.{what}-{stamp}-{number}{path.suffix}")
+    for ending in ("", "-wal"):
+        here = path.with_name(path.name + ending)
+        if here.exists():
+            there = to.with_name(to.name + ending)
+            with open(os.open(there, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "wb") as out:
+                out.write(here.read_bytes())
+    return to
+
+
+def _renewed(path: Path, problem: str) -> str:
+    """Puts a new database in the place of a damaged one, with all that can be read of it. Returns what to say about it."""
+    try:
+        aside = copied_aside(path, "damaged")
+        new = path.with_name(f"{path.stem}.new{path.suffix}")
+        for ending in ("", "-wal", "-shm"):
+            new.with_name(new.name + ending).unlink(missing_ok=True)
+        command.upgrade(_config(f"sqlite:///{new}"), "head")
+        lost = salvaged(aside, new)
+        for ending in ("-wal", "-shm"):
+            path.with_name(path.name + ending).unlink(missing_ok=True)
+        new.replace(path)
+    except (OSError, DatabaseError, sqlite3.Error) as error:
+        raise CannotStart(
+            f"{path} is damaged ({problem}), and what can be read of it could not be copied: {error}. See that its disk has "
+            "room and can be written, then start again; nothing was changed."
+        ) from error
+    what = "; ".join(lost) if lost else "nothing is missing"
+    return f"The database was damaged and was made anew from what could be read of it: {what}. The damaged file is kept as {aside.name}."
+
+
+def _upgrade(url: str, config: Config, path: Path) -> None:
+    engine = writing_engine(url, pooled=False)
+    with engine.connect() as connection:
+        current = MigrationContext.configure(connection).get_current_revision()
+    head = ScriptDirectory.from_config(config).get_current_head()
+    if current == head:
+        return
+    if current is not None:
+        before = path.with_name(f"{path.stem}.before-{head}{path.suffix}")
+        draft = before.with_name(before.name + ".new")
+        draft.unlink(missing_ok=True)
+        with closing(sqlite3.connect(path)) as source, closing(sqlite3.connect(draft)) as target:
+            source.backup(target)
+        os.chmod(draft, 0o600)
+        draft.replace(before)
+    command.upgrade(config, "head")
+
+
+def _refuse_newer(url: str, config: Config, path: Path) -> None:
     known = {script.revision for script in ScriptDirectory.from_config(config).walk_revisions()}
+    engine = create_engine(url, poolclass=NullPool, connect_args={"timeout": BUSY_MS / 1000})
     with engine.connect() as connection:
         current = MigrationContext.configure(connection).get_current_revision()
     if current is not None and current not in known:

@@ -17,11 +17,12 @@ class Base(DeclarativeBase):
 
 
 class JournalRow(Base):
-    """A happening that reached the engine, with its instant (ms since 1970)."""
+    """A happening that reached the engine, with its instant by the show's clock and by the wall clock (ms since 1970)."""
 
     __tablename__ = "journal"
     id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
     at: Mapped[int] = mapped_column(Integer)
+    wall: Mapped[int] = mapped_column(Integer, default=0, server_default="0")
     happening: Mapped[dict[str, Any]] = mapped_column(JSON)
     __table_args__ = {"sqlite_autoincrement": True}
 
@@ -53,11 +54,16 @@ class MetaRow(Base):
 
 
 class LedgerRow(Base):
-    """A call at one cue's door, or one that called no cue (``cue`` is empty then)."""
+    """A call at one cue's door, or one that called no cue (``cue`` is empty then).
+
+    ``at`` is of the show's clock, which tells lines apart; ``wall`` is what people read. ``trace`` is kept small
+    (`core.traces`).
+    """
 
     __tablename__ = "ledger"
     id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
     at: Mapped[int] = mapped_column(Integer)
+    wall: Mapped[int] = mapped_column(Integer, default=0, server_default="0")
     call: Mapped[str] = mapped_column(String(200))
     kind: Mapped[str] = mapped_column(String(20))
     viewer: Mapped[str] = mapped_column(String(200), default="")
@@ -76,7 +82,7 @@ class LedgerRow(Base):
         Index("ledger_once", "call", "cue", "at", unique=True),
         Index("ledger_run", "run"),
         Index("ledger_viewer", "viewer"),
-        Index("ledger_at", "at"),
+        Index("ledger_wall", "wall"),
     )
 
 
@@ -102,6 +108,32 @@ class SettlementRow(Base):
     confirmed: Mapped[bool] = mapped_column(Boolean, default=False)
     at: Mapped[int] = mapped_column(Integer, default=0)
     problem: Mapped[str] = mapped_column(Text, default="")
+
+
+class StrikeRow(Base):
+    """A strike at gear or channel, written before it goes out: `owed` until it is `done`, `failed` or `late`."""
+
+    __tablename__ = "strikes"
+    id: Mapped[str] = mapped_column(String(40), primary_key=True)
+    at: Mapped[int] = mapped_column(Integer)
+    run: Mapped[str] = mapped_column(String(20))
+    beat: Mapped[str] = mapped_column(String(80))
+    kind: Mapped[str] = mapped_column(String(20))
+    value: Mapped[Any] = mapped_column(JSON)
+    state: Mapped[str] = mapped_column(String(10), default="owed")
+    problem: Mapped[str] = mapped_column(Text, default="")
+    __table_args__ = (Index("strikes_state", "state"),)
+
+
+class LatchRow(Base):
+    """What a latched key was left at, after how many taps. ``asked`` is whose memory was asked for one more tap that was not
+    confirmed yet; empty when there is none."""
+
+    __tablename__ = "latches"
+    path: Mapped[str] = mapped_column(String(200), primary_key=True)
+    value: Mapped[str] = mapped_column(String(10))
+    taps: Mapped[int] = mapped_column(Integer, default=0)
+    asked: Mapped[str] = mapped_column(String(80), default="")
 
 
 class MediaRow(Base):

@@ -46,6 +46,10 @@ class AwayError(Exception):
     """The gear cannot be reached or does not let us in; the text says why, in the user's words."""
 
 
+class Unanswered(AwayError):
+    """It was asked and nothing was heard: it may have been done, or not."""
+
+
 class GearRefused(Exception):
     """The gear is there and says no to one thing; the text says why."""
 
@@ -53,11 +57,10 @@ class GearRefused(Exception):
 class Driver(Protocol):
     """One piece of gear on one wire. A driver never decides anything.
 
-    ``actual`` is what each property shows, as last heard; ``changes`` how often each was changed, where the gear counts.
+    ``actual`` is what each property shows, as last heard.
     """
 
     actual: dict[PropertyPath, PropertyValue]
-    changes: dict[PropertyPath, int]
 
     async def connect(self) -> Catalogue:
         """Raises AwayError."""
@@ -72,8 +75,8 @@ class Driver(Protocol):
             AwayError.
         """
 
-    async def strike(self, strike: Strike) -> None:
-        """At most once. Raises AwayError or GearRefused."""
+    async def strike(self, strike: Strike, strike_id: str) -> None:
+        """Sends it once, under its id. Raises AwayError, Unanswered or GearRefused."""
 
     def reports(self) -> AsyncIterator[Report]:
         """Changes that we did not ask for, until the gear is away (AwayError)."""
@@ -90,6 +93,22 @@ class Player(Protocol):
 
     def up(self, shows: Sequence[Show]) -> None:
         """Everything of its kind that is up now."""
+
+
+@runtime_checkable
+class Forgetful(Protocol):
+    """Gear for strikes that may not remember their ids."""
+
+    def remembers(self) -> bool:
+        """Whether a strike that comes again under its id is done once."""
+
+
+@runtime_checkable
+class Doubting(Protocol):
+    """Gear that may not know what it shows."""
+
+    def doubt(self) -> str:
+        """What is not known and what to do about it; empty when all is known."""
 
 
 @runtime_checkable

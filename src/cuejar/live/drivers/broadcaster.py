@@ -17,11 +17,14 @@ from cuejar.core import happenings as h
 from cuejar.core.happenings import PropertyValue
 from cuejar.core.orders import Strike
 from cuejar.core.rig import Found
-from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report
+from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report, Unanswered
 from cuejar.live.drivers.rpc import ANSWER_S, Rpc
+from cuejar.live.watch import background
 
 CLIENT = "cue-jar"
 WRONG_PASSWORD = -32002
+LOOK_S = 6.0
+"""How long a broadcaster may take to say all that it has."""
 Call = tuple[str, dict[str, Any]]
 
 
@@ -33,6 +36,10 @@ class BroadcasterDriver:
         self._reports: asyncio.Queue[Report | AwayError] = asyncio.Queue()
         self._rpc = Rpc(self._heard, self._reports.put_nowait)
         self._challenge: asyncio.Future[str] | None = None
+        self._boot = ""
+        self._unsure: set[PropertyPath] = set()
+        self._changed = False
+        self._looking: asyncio.Task[None] | None = None
         self._scenes: dict[str, str] = {}
         self._setters: dict[PropertyPath, Call] = {}
         self._by_key: dict[tuple[str, str, str], PropertyPath] = {}
@@ -48,14 +55,15 @@ class BroadcasterDriver:
         self._challenge = asyncio.get_running_loop().create_future()
         await self._rpc.open(self.address)
         try:
-            challenge = await asyncio.wait_for(self._challenge, ANSWER_S)
+            async with asyncio.timeout(ANSWER_S):
+                challenge = await self._challenge
         except TimeoutError as error:
             await self.close()
             raise AwayError(f"{self.address} does not answer (it asks for no password)") from error
         proof = hmac.new(self._password.encode(), challenge.encode(), hashlib.sha256).hexdigest()
         try:
             await self._rpc.ask("sign_in", {"proof": proof, "name": CLIENT})
-            return self._taken(await self._rpc.ask("catalogue", {}))
+            return self._taken(await self._rpc.ask("catalogue", {}, LOOK_S))
         except GearRefused as error:
             await self.close()
             raise AwayError(f"It does not let us in: {error}.") from error
@@ -73,7 +81,7 @@ class BroadcasterDriver:
             value = self._value(path, params["value"])
             self._saw(path, value, int(params["changes"]))
             if params["by"] != CLIENT:
-                self._reports.put_nowait(h.Hand(path, value))
+                self._reports.put_nowait(h.Hand(path, value, (self._boot, int(params["changes"]))))
         elif method == "renamed":
             self._reports.put_nowait(h.Renamed(params["what"], params["old"], params["new"], params.get("of", "")))
             self._look_again()
@@ -86,11 +94,20 @@ class BroadcasterDriver:
             self.changes[path], self.actual[path] = changes, value
 
     def _look_again(self) -> None:
-        async def look() -> None:
-            with contextlib.suppress(AwayError, GearRefused):
-                self._reports.put_nowait(self._taken(await self._rpc.ask("catalogue", {})))
+        """Reads anew what there is, once more after the last change."""
 
-        self._looking = asyncio.create_task(look())
+        async def look() -> None:
+            while self._changed:
+                self._changed = False
+                with contextlib.suppress(AwayError, GearRefused):
+                    self._reports.put_nowait(self._taken(await self._rpc.ask("catalogue", {}, LOOK_S)))
+
+        self._changed = True
+        if self._looking is None or self._looking.done():
+            self._looking = background("broadcaster: looking again", look(), self._fell)
+
+    def _fell(self, problem: str) -> None:
+        self._reports.put_nowait(AwayError(f"something went wrong here: {problem}"))
 
     def _value(self, path: PropertyPath, value: PropertyValue) -> PropertyValue:
         if path == "broadcast/scene":
@@ -106,6 +123,7 @@ class BroadcasterDriver:
 
     def _taken(self, data: dict[str, Any]) -> Catalogue:
         """The tables from ids to names and back, and what everything shows."""
+        self._boot = str(data.get("boot", ""))
         scenes = {str(row["id"]): str(row["name"]) for row in data["scenes"]}
         self._scenes = {name: scene for scene, name in scenes.items()}
         self._setters, self._by_key = {}, {}
@@ -144,29 +162,39 @@ class BroadcasterDriver:
             self.actual.pop(path, None)
             self.changes.pop(path, None)
         things = h.Catalogue("broadcaster", sources, filters)
-        return Catalogue(things, found, str(data.get("boot", "")))
+        return Catalogue(things, found, self._boot)
 
     # What it is asked
 
     async def show(self, wanted: Mapping[PropertyPath, PropertyValue]) -> Mapping[PropertyPath, PropertyValue | None]:
-        shown: dict[PropertyPath, PropertyValue | None] = {}
-        for path, value in wanted.items():
-            setter = self._setters.get(path)
-            if setter is None or (path == "broadcast/scene" and value not in self._scenes):
-                shown[path] = None
-                continue
-            method, params = setter
-            key = {"scene.show": "scene", "source.show": "visible"}.get(method, "value")
-            told = self._scenes[str(value)] if path == "broadcast/scene" else value
-            try:
-                answer = await self._rpc.ask(method, {**params, key: told})
-            except GearRefused:
-                shown[path] = None
-                continue
-            shown[path] = self._value(path, answer["value"])
-        return shown
+        """All at once. What was asked and not answered in time is looked at before it is asked again: it may have been done, or
+        may still be. Such a property is not in what is returned."""
+        if self._unsure.intersection(wanted):
+            self._reports.put_nowait(self._taken(await self._rpc.ask("catalogue", {}, LOOK_S)))
+            self._unsure.clear()
+        answers = await asyncio.gather(*(self._set(path, value) for path, value in wanted.items()))
+        return {path: value for path, value in zip(wanted, answers, strict=True) if path not in self._unsure}
 
-    async def strike(self, strike: Strike) -> None:
+    async def _set(self, path: PropertyPath, value: PropertyValue) -> PropertyValue | None:
+        """What the property shows now; None where it was refused, or is not known."""
+        setter = self._setters.get(path)
+        if setter is None or (path == "broadcast/scene" and value not in self._scenes):
+            return None
+        if self.actual.get(path) == value:
+            return value
+        method, params = setter
+        key = {"scene.show": "scene", "source.show": "visible"}.get(method, "value")
+        told = self._scenes[str(value)] if path == "broadcast/scene" else value
+        try:
+            answer = await self._rpc.ask(method, {**params, key: told})
+        except GearRefused:
+            return None
+        except Unanswered:
+            self._unsure.add(path)
+            return None
+        return self._value(path, answer["value"])
+
+    async def strike(self, strike: Strike, strike_id: str) -> None:
         raise GearRefused("a broadcaster has nothing to strike")
 
     async def picture(self) -> bytes | None:
@@ -176,4 +204,6 @@ class BroadcasterDriver:
             return None
 
     async def close(self) -> None:
+        if self._looking is not None:
+            self._looking.cancel()
         await self._rpc.close()

@@ -1,8 +1,8 @@
-"""The channel: viewers' calls come in, rewards are kept as the book has them, redemptions are settled.
+"""The channel: viewers' calls come in, rewards are kept as the book has them, redemptions are settled, replies are said.
 
 On every connect it first reads what it missed (redemptions nobody settled; whether the stream is on), makes the rewards
-of the book be at the channel, and sends every settlement that was not confirmed. A settlement is sent until the channel
-confirms it. Redemptions are told apart by their id, so reading them twice does no harm.
+of the book be at the channel, and sends every settlement that was not confirmed. Redemptions are told apart by their id, so
+reading them twice does no harm.
 """
 
 from __future__ import annotations
@@ -16,13 +16,15 @@ from typing import Any
 import httpx
 import websockets
 from sqlalchemy import delete, select
+from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
 from cuejar.core import happenings as h
 from cuejar.core import orders as o
 from cuejar.core.book import Reward
 from cuejar.core.engine import Timed
-from cuejar.live.drivers.base import State, pause_s
+from cuejar.live.drivers.base import AwayError, GearRefused, State, Unanswered, pause_s
+from cuejar.live.settling import Settling
 from cuejar.live.show import Show
 from cuejar.store.models import LinkRow
 
@@ -41,46 +43,47 @@ class ChannelDriver:
         self.problem = ""
         self.on_state: Callable[[], None] = lambda: None
         self._http = httpx.AsyncClient(base_url=f"{self.address}/channel", timeout=5, trust_env=False)
-        self._tasks: list[asyncio.Task[None]] = []
-        self._to_settle: dict[str, str] = {}
-        self._settle_now = asyncio.Event()
         self._sync_now = asyncio.Event()
         self._connected = asyncio.Event()
+        self.settling = Settling(self._http, self._connected, show.recorder.confirmed, self._settling_is)
         with sessions() as session:
             rows = session.scalars(select(LinkRow).where(LinkRow.kind == REWARD_LINK))
             self._channel_id = {row.thing: row.value for row in rows}
         self._reward_lock = asyncio.Lock()
 
     def start(self) -> None:
-        self._to_settle = dict(self._show.journal.unconfirmed())
-        for work in (self._listen, self._settle, self._sync):
-            self._tasks.append(asyncio.create_task(work(), name=f"channel {work.__name__}"))
+        watch = self._show.watch
+        watch.keep("channel: what comes in", self._listen, self._fell)
+        watch.keep("channel: settling", self.settling.run)
+        watch.keep("channel: rewards", self._sync)
 
     async def stop(self) -> None:
-        for task in self._tasks:
-            task.cancel()
-        await asyncio.gather(*self._tasks, return_exceptions=True)
+        await self._show.watch.stop("channel: what comes in", "channel: settling", "channel: rewards")
         await self._http.aclose()
 
     def hear(self, timed: Sequence[Timed]) -> None:
-        for _, order in timed:
-            if isinstance(order, o.Settle):
-                self._to_settle[order.redemption] = order.as_
-                self._settle_now.set()
-            elif isinstance(order, o.Set) and order.path.startswith("reward/"):
-                self._sync_now.set()
-            elif isinstance(order, o.Strike) and order.kind == "reply":
-                reply = asyncio.create_task(self._reply(order))
-                self._tasks = [*(t for t in self._tasks if not t.done()), reply]
+        if any(isinstance(order, o.Set) and order.path.startswith("reward/") for _, order in timed):
+            self._sync_now.set()
 
     def book_changed(self) -> None:
         self._sync_now.set()
 
     def _become(self, state: State, problem: str = "") -> None:
+        if (state, problem) == (self.state, self.problem):
+            return
         if state != self.state:
             self.since = self._show.clock.now()
         self.state, self.problem = state, problem
         self.on_state()
+
+    def _fell(self, problem: str) -> None:
+        self._connected.clear()
+        self._become("away", f"Something went wrong here: {problem}")
+
+    def _settling_is(self, problem: str) -> None:
+        """Settling goes well (no problem), or why it does not."""
+        if self._connected.is_set():
+            self._become("catching_up" if problem else "in_step", problem)
 
     # Coming in
 
@@ -95,7 +98,7 @@ class ChannelDriver:
                     self._become("catching_up")
                     await self._catch_up()
                     self._connected.set()
-                    self._settle_now.set()
+                    self.settling.stir()
                     self._become("in_step")
                     attempt = 0
                     async for text in socket:
@@ -141,33 +144,6 @@ class ChannelDriver:
         viewer = data["viewer"]
         who = h.Viewer(viewer["id"], viewer["name"], tuple(viewer["roles"]), viewer.get("tier", 1))
         self._show.put(h.Redemption(data["id"], reward, who, data.get("text", ""), data.get("cost")))
-
-    # Settling
-
-    async def _settle(self) -> None:
-        attempt = 0
-        while True:
-            await self._settle_now.wait()
-            await self._connected.wait()
-            self._settle_now.clear()
-            for redemption, outcome in list(self._to_settle.items()):
-                try:
-                    answer = await self._http.patch(f"/redemptions/{redemption}", json={"state": outcome})
-                except httpx.HTTPError:
-                    attempt += 1
-                    self._settle_now.set()
-                    await asyncio.sleep(pause_s(attempt))
-                    break
-                if answer.status_code >= 500:
-                    attempt += 1
-                    self._settle_now.set()
-                    await asyncio.sleep(pause_s(attempt))
-                    break
-                attempt = 0
-                problem = "" if answer.is_success else str(answer.json().get("what", answer.status_code))
-                self._show.journal.confirm(redemption, problem)
-                self._to_settle.pop(redemption, None)
-                self._show.on_ledger([redemption])
 
     # Rewards
 
@@ -219,49 +195,52 @@ class ChannelDriver:
                     theirs = answer.json()["id"]
                 elif any(there[theirs].get(key) != value for key, value in wanted.items()):
                     (await self._http.patch(f"/rewards/{theirs}", json=wanted)).raise_for_status()
-                self._link(reward.id, theirs)
+                await self._link(reward.id, theirs)
             for gone in set(self._channel_id) - {reward.id for reward in rewards}:
                 await self._http.delete(f"/rewards/{self._channel_id[gone]}")
-                self._link(gone, None)
+                await self._link(gone, None)
 
-    def _link(self, reward: str, theirs: str | None) -> None:
+    async def _link(self, reward: str, theirs: str | None) -> None:
+        """Remembers which of the channel's rewards is ours; what cannot be written is found by its title next time."""
         if self._channel_id.get(reward) == theirs:
             return
-        with self._sessions.begin() as session:
-            if theirs is None:
-                self._channel_id.pop(reward, None)
-                mine = (LinkRow.kind == REWARD_LINK) & (LinkRow.thing == reward)
-                session.execute(delete(LinkRow).where(mine))
-            else:
-                self._channel_id[reward] = theirs
-                session.merge(LinkRow(kind=REWARD_LINK, thing=reward, value=theirs))
+        mine = (LinkRow.kind == REWARD_LINK) & (LinkRow.thing == reward)
+        if theirs is None:
+            self._channel_id.pop(reward, None)
+            await self._show.keep_later(f"link {reward}", lambda c: c.execute(delete(LinkRow).where(mine)))
+        else:
+            self._channel_id[reward] = theirs
+            row = {"kind": REWARD_LINK, "thing": reward, "value": theirs}
+            query = insert(LinkRow).values(row).on_conflict_do_update(index_elements=["kind", "thing"], set_=row)
+            await self._show.keep_later(f"link {reward}", lambda c: c.execute(query))
 
-    async def _reply(self, strike: o.Strike) -> None:
-        """Said once; what did not reach the chat is in the ledger."""
+    # Replies
+
+    def remembers(self) -> bool:
+        """The channel does a reply that comes again under its ``Idempotency-Key`` once."""
+        return True
+
+    async def strike(self, strike: o.Strike, strike_id: str) -> None:
+        """Says a reply in chat. Raises AwayError, Unanswered or GearRefused."""
         try:
-            (await self._http.post("/replies", json={"text": str(strike.value)})).raise_for_status()
-        except httpx.HTTPStatusError as error:
-            await self._failed(strike, f"answers {error.response.status_code}")
-        except httpx.HTTPError:
-            await self._failed(strike, "does not answer")
-
-    async def _failed(self, strike: o.Strike, why: str) -> None:
-        await self._show.post(
-            h.StrikeFailed(strike.run, strike.beat, f"the reply did not reach the chat: the channel {why}")
-        )
+            answer = await self._http.post(
+                "/replies", json={"text": str(strike.value)}, headers={"Idempotency-Key": strike_id}
+            )
+        except httpx.ConnectError as error:
+            raise AwayError("the channel does not answer") from error
+        except httpx.HTTPError as error:
+            raise Unanswered("the channel does not answer") from error
+        if answer.status_code == 429 or answer.status_code >= 500:
+            raise AwayError(f"the channel answers {answer.status_code}")
+        if not answer.is_success:
+            raise GearRefused(f"the channel answers {answer.status_code}")
 
 
 class NoChannel:
     """Stands where a channel would: says of every reply that there is no chat to say it in."""
 
-    def __init__(self, show: Show) -> None:
-        self._show = show
-        self._tasks: set[asyncio.Task[Any]] = set()
+    def remembers(self) -> bool:
+        return True
 
-    def hear(self, timed: Sequence[Timed]) -> None:
-        for _, order in timed:
-            if isinstance(order, o.Strike) and order.kind == "reply":
-                failed = h.StrikeFailed(order.run, order.beat, "the reply did not reach the chat: there is no channel")
-                task = asyncio.create_task(self._show.post(failed))
-                self._tasks.add(task)
-                task.add_done_callback(self._tasks.discard)
+    async def strike(self, strike: o.Strike, strike_id: str) -> None:
+        raise GearRefused("there is no channel")

@@ -12,6 +12,7 @@ from cuejar.core.book import Book
 from cuejar.core.haptics import CELLS, Limit, found, levels_at, merged
 from cuejar.live.drivers.base import Catalogue
 from cuejar.live.drivers.osc import OscDriver
+from cuejar.live.watch import background
 
 FRAME_S = 0.02
 
@@ -32,7 +33,7 @@ class HapticsDriver(OscDriver):
 
     async def connect(self) -> Catalogue:
         there = await super().connect()
-        self._playing = asyncio.create_task(self._play(), name="haptics")
+        self._playing = background("haptics", self._play(), self._fell)
         return there
 
     def up(self, shows: Sequence[o.Show]) -> None:

@@ -103,7 +103,6 @@ class HookDriver:
     def __init__(self, gear: Gear, secret: str, book: Callable[[], Book]) -> None:
         self.gear, self._secret, self._book = gear, secret, book
         self.actual: dict[PropertyPath, PropertyValue] = {}
-        self.changes: dict[PropertyPath, int] = {}
         self.sent = 0
 
     async def connect(self) -> Catalogue:
@@ -116,7 +115,11 @@ class HookDriver:
         await asyncio.Event().wait()
         yield Catalogue()
 
-    async def strike(self, strike: Strike) -> None:
+    def remembers(self) -> bool:
+        """Standard Webhooks: whoever receives the same ``webhook-id`` again does it once."""
+        return True
+
+    async def strike(self, strike: Strike, strike_id: str) -> None:
         """One call, tried again with growing pauses for 5xx and for no answer. Raises AwayError or GearRefused."""
         value = strike.value
         values: Mapping[str, Any] = value.get("values") or {}
@@ -133,11 +136,10 @@ class HookDriver:
                 json.loads(content)
             except ValueError as error:
                 raise GearRefused(f"its body is not JSON: {error}") from error
-        await self._send(allowed(url, self._book().house.hook_places), url, headers, content)
+        await self._send(allowed(url, self._book().house.hook_places), url, headers, content, strike_id)
 
-    async def _send(self, place: HookPlace, url: str, headers: dict[str, str], content: bytes) -> None:
+    async def _send(self, place: HookPlace, url: str, headers: dict[str, str], content: bytes, message_id: str) -> None:
         hook, host = self.gear.hook, urlsplit(url).hostname
-        message_id = f"msg_{uuid.uuid4().hex}"
         why = ""
         transport = _Transport(place)
         async with httpx.AsyncClient(timeout=hook.timeout_s, transport=transport, follow_redirects=False) as client:
@@ -169,7 +171,8 @@ class HookDriver:
         """Sends one call as a viewer of the demo would have caused it. Raises AwayError."""
         values = {"viewer": "hopper_kit", "text": "a test", "reward": "Test", "cost": 0}
         try:
-            await self.strike(Strike("test", "test", "hook", {"hook": self.gear.id, "payload": "", "values": values}))
+            told = {"hook": self.gear.id, "payload": "", "values": values}
+            await self.strike(Strike("test", "test", "hook", told), f"test_{uuid.uuid4().hex}")
         except GearRefused as error:
             raise AwayError(str(error)) from error
         return "It was sent, and taken."

@@ -1,32 +1,43 @@
 """Keys: taps over JSON-RPC 2.0 on a WebSocket, or on this machine's own keyboard.
 
-Nobody can read the state of what a latch toggles in another program. So the driver remembers what it left every latch at,
-over a restart too, and taps only when that differs from what is wanted. A hand that toggled it outside is told on the Rig page.
+Every tap goes out under an id. Gear that remembers ids does one that comes again once, and answers as the first time; so a
+tap whose answer was lost is simply sent again. This machine's own keyboard cannot remember: there a tap is sent at most once.
+
+Nobody can read the state of what a latch toggles in another program. So what every latch was left at is remembered
+(`live.latches`), and it is tapped only when that differs from what is wanted.
 """
 
 from __future__ import annotations
 
 import asyncio
-from collections.abc import AsyncIterator, Callable, Mapping
+from collections.abc import AsyncIterator, Mapping
 from typing import Any, Protocol
 
 from cuejar.core.happenings import PropertyValue
 from cuejar.core.keys import canonical, parts, unknown
 from cuejar.core.orders import Strike
-from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report
+from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report, Unanswered
 from cuejar.live.drivers.rpc import Rpc
+from cuejar.live.latches import DOUBT, NO_MEMORY, Latches
 
 OWN_KEYBOARD = "keyboard:"
+LOOKED_AHEAD = 8
+"""How many taps that were not confirmed the gear is asked about, for each latch."""
 
 
 class Tapper(Protocol):
-    """What can press keys."""
+    """What can press keys. ``memory`` names what it remembers ids in; empty where it remembers none."""
+
+    memory: str
 
     async def open(self) -> None:
         """Raises AwayError."""
 
-    async def tap(self, codes: list[str]) -> None:
-        """Presses them together and lets go. Raises AwayError or GearRefused."""
+    async def tap(self, codes: list[str], tap_id: str) -> None:
+        """Presses them together and lets go. Raises AwayError, Unanswered or GearRefused."""
+
+    async def known(self, tap_ids: list[str]) -> set[str]:
+        """Which of these taps were done. Raises AwayError."""
 
     async def gone(self) -> None:
         """Waits until it is away, and raises AwayError then."""
@@ -37,48 +48,91 @@ class Tapper(Protocol):
 class KeysDriver:
     """Keys by way of a tapper."""
 
-    def __init__(
-        self, tapper: Tapper, latched: dict[PropertyPath, PropertyValue], keep: Callable[[PropertyPath], None]
-    ) -> None:
-        """Args:
-        latched: what every latch was left at; it is changed here, and ``keep`` called after it.
-        """
-        self._tapper, self._latched, self._keep = tapper, latched, keep
-        self.actual: dict[PropertyPath, PropertyValue] = _Latches(latched)
-        self.changes: dict[PropertyPath, int] = {}
+    def __init__(self, tapper: Tapper, latches: Latches) -> None:
+        self._tapper, self._latches = tapper, latches
+        self.actual: dict[PropertyPath, PropertyValue] = _Actual(latches)
 
     async def connect(self) -> Catalogue:
+        """Reaches it, and finds out which taps that were not confirmed were done."""
         await self._tapper.open()
+        for path, latch in list(self._latches.rows.items()):
+            if self._tapper.memory and (not latch.asked or latch.asked == self._tapper.memory):
+                await self._catch_up(path)
+            elif latch.asked and latch.value != DOUBT:
+                latch.value, latch.asked = DOUBT, ""
+                await self._latches.keep(path)
         return Catalogue()
+
+    async def _catch_up(self, path: PropertyPath) -> None:
+        latch = self._latches.of(path)
+        if latch.value == DOUBT:
+            return
+        ids = [self._latches.tap_id(path, latch.taps + n) for n in range(1, LOOKED_AHEAD + 1)]
+        known = await self._tapper.known(ids)
+        before = (latch.taps, latch.asked)
+        latch.asked = ""
+        for tap_id in ids:
+            if tap_id in known:
+                latch.turned()
+        if before != (latch.taps, latch.asked):
+            await self._latches.keep(path)
 
     async def show(self, wanted: Mapping[PropertyPath, PropertyValue]) -> Mapping[PropertyPath, PropertyValue | None]:
         shown: dict[PropertyPath, PropertyValue | None] = {}
         for path, value in wanted.items():
-            if self.actual[path] != value:
+            if path in self.actual and self.actual[path] != value:
                 try:
-                    await self._tap(path.removeprefix("keys/"))
+                    await self._turn(path)
                 except GearRefused:
                     shown[path] = None
                     continue
-                self._latched[path] = value
-                self._keep(path)
             shown[path] = value
         return shown
 
-    async def _tap(self, combo: str) -> None:
+    async def _turn(self, path: PropertyPath) -> None:
+        """Taps a latch once. Raises AwayError or GearRefused."""
+        latch = self._latches.of(path)
+        latch.asked = self._tapper.memory or NO_MEMORY
+        await self._latches.keep(path)
+        try:
+            await self._tap(path.removeprefix("keys/"), self._latches.tap_id(path, latch.taps + 1))
+        except Unanswered:
+            if not self._tapper.memory:
+                latch.value, latch.asked = DOUBT, ""
+                await self._latches.keep(path)
+            raise
+        except (AwayError, GearRefused):
+            latch.asked = ""
+            await self._latches.keep(path)
+            raise
+        latch.turned()
+        await self._latches.keep(path)
+
+    async def _tap(self, combo: str, tap_id: str) -> None:
         combo = canonical(combo)
         wrong = unknown(combo)
         if wrong or not parts(combo):
             raise GearRefused(f"“{', '.join(wrong) or combo}” is no key")
-        await self._tapper.tap(parts(combo))
+        await self._tapper.tap(parts(combo), tap_id)
 
-    async def strike(self, strike: Strike) -> None:
-        await self._tap(str(strike.value))
+    def remembers(self) -> bool:
+        return bool(self._tapper.memory)
 
-    def correct(self, path: PropertyPath, value: PropertyValue) -> None:
-        """A hand toggled it: that is what it shows."""
-        self._latched[path] = value
-        self._keep(path)
+    async def strike(self, strike: Strike, strike_id: str) -> None:
+        await self._tap(str(strike.value), strike_id)
+
+    def doubt(self) -> str:
+        combos = [path.removeprefix("keys/") for path in self._latches.in_doubt()]
+        return f"{', '.join(combos)} may be on; press once if so." if combos else ""
+
+    async def correct(self, path: PropertyPath, value: str, press: bool = False) -> None:
+        """A person says what a latch shows. ``press``: after one more tap. Raises AwayError or GearRefused."""
+        latch = self._latches.of(path)
+        if press:
+            await self._tap(path.removeprefix("keys/"), self._latches.tap_id(path, latch.taps + 1))
+            latch.taps += 1
+        latch.value, latch.asked = value, ""
+        await self._latches.keep(path)
 
     async def reports(self) -> AsyncIterator[Report]:
         await self._tapper.gone()
@@ -91,39 +145,39 @@ class KeysDriver:
         await self._tapper.close()
 
 
-class _Latches(dict[PropertyPath, PropertyValue]):
-    """What latches show; one that was never tapped is off."""
+class _Actual(dict[PropertyPath, PropertyValue]):
+    """What latches show; one that was never tapped is off, and one in doubt shows nothing that is known."""
 
-    def __init__(self, latched: dict[PropertyPath, PropertyValue]) -> None:
+    def __init__(self, latches: Latches) -> None:
         super().__init__()
-        self._latched = latched
+        self._latches = latches
 
     def __contains__(self, path: object) -> bool:
-        return isinstance(path, str) and path.startswith("keys/")
+        return isinstance(path, str) and path.startswith("keys/") and self._latches.value(path) != DOUBT
 
     def __getitem__(self, path: PropertyPath) -> PropertyValue:
-        return self._latched.get(path, "off")
+        return self._latches.value(path)
 
     def get(self, path: PropertyPath, default: Any = None) -> Any:
-        return self._latched.get(path, "off") if path.startswith("keys/") else default
+        return self._latches.value(path) if path.startswith("keys/") else default
 
     def __iter__(self) -> Any:
-        return iter(self._latched)
+        return iter(self._latches.rows)
 
     def __len__(self) -> int:
-        return len(self._latched)
+        return len(self._latches.rows)
 
     def items(self) -> Any:
-        return self._latched.items()
+        return [(path, latch.value) for path, latch in self._latches.rows.items()]
 
 
 class WireTapper:
-    """Keys pressed by a program elsewhere: ``tap {"keys": [...]}``."""
+    """Keys behind a WebSocket."""
 
     def __init__(self, address: str) -> None:
-        self.address = address
-        self._rpc = Rpc(lambda method, params: None, self._lost)
+        self.address, self.memory = address, ""
         self._over: asyncio.Future[None] | None = None
+        self._rpc = Rpc(lambda method, params: None, self._lost)
 
     def _lost(self, why: AwayError) -> None:
         if self._over is not None and not self._over.done():
@@ -132,9 +186,21 @@ class WireTapper:
     async def open(self) -> None:
         self._over = asyncio.get_running_loop().create_future()
         await self._rpc.open(self.address)
+        try:
+            hello = await self._rpc.ask("hello", {"name": "cue-jar"})
+            self.memory = str(hello.get("memory", ""))[:80] if isinstance(hello, dict) else ""
+        except GearRefused:
+            self.memory = ""  # It speaks an older wire, and remembers nothing.
 
-    async def tap(self, codes: list[str]) -> None:
-        await self._rpc.ask("tap", {"keys": codes})
+    async def tap(self, codes: list[str], tap_id: str) -> None:
+        await self._rpc.ask("tap", {"keys": codes, "id": tap_id} if self.memory else {"keys": codes})
+
+    async def known(self, tap_ids: list[str]) -> set[str]:
+        try:
+            answer = await self._rpc.ask("known", {"ids": tap_ids})
+        except GearRefused as error:
+            raise AwayError(f"it does not say which taps it did: {error}") from error
+        return {str(one) for one in answer.get("known", [])} if isinstance(answer, dict) else set()
 
     async def gone(self) -> None:
         assert self._over is not None
@@ -150,6 +216,7 @@ class OwnKeyboard:
     """This machine's own keyboard, by ``pynput``, where that is installed (``pip install cuejar[keys]``)."""
 
     def __init__(self) -> None:
+        self.memory = ""
         self._controller: Any = None
         self._keys: Any = None
 
@@ -160,7 +227,7 @@ class OwnKeyboard:
             raise AwayError(f"the keyboard cannot be pressed from here ({type(error).__name__}: {error})") from error
         self._keys, self._controller = keyboard, keyboard.Controller()
 
-    async def tap(self, codes: list[str]) -> None:
+    async def tap(self, codes: list[str], tap_id: str) -> None:
         pressed = []
         try:
             for code in codes:
@@ -171,6 +238,9 @@ class OwnKeyboard:
         finally:
             for key in reversed(pressed):
                 self._controller.release(key)
+
+    async def known(self, tap_ids: list[str]) -> set[str]:
+        return set()
 
     async def gone(self) -> None:
         await asyncio.Event().wait()

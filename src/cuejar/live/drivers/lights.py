@@ -23,6 +23,7 @@ from cuejar.core.orders import Strike
 from cuejar.core.rig import Found
 from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report
 from cuejar.live.drivers.osc import UdpPort, host_and_port, udp
+from cuejar.live.watch import background
 
 PORT = 5568
 SOURCE = "Cue Jar"
@@ -60,7 +61,6 @@ class LightsDriver:
         self.actual: dict[PropertyPath, PropertyValue] = {
             f"light/{fixture.id}/{key}": value for fixture in fixtures for key, value in AT_FIRST.items()
         }
-        self.changes: dict[PropertyPath, int] = {}
 
     async def connect(self) -> Catalogue:
         host, port = host_and_port(self.address, "sacn", PORT)
@@ -69,8 +69,12 @@ class LightsDriver:
         self._port = await udp(host, port)
         self._gone = asyncio.get_running_loop().create_future()
         found = {path: Found(value, "us") for path, value in self.actual.items()}
-        self._frames = asyncio.create_task(self._run(), name="lights")
+        self._frames = background("lights", self._run(), self._fell)
         return Catalogue(None, found)
+
+    def _fell(self, problem: str) -> None:
+        if self._gone is not None and not self._gone.done():
+            self._gone.set_exception(AwayError(f"something went wrong here: {problem}"))
 
     async def _run(self) -> None:
         """Sends frames. The first is a little late, so that what is held is in it."""
@@ -94,7 +98,8 @@ class LightsDriver:
                 continue
             self._stirred.clear()
             try:
-                await asyncio.wait_for(self._stirred.wait(), KEEP_ALIVE_S)
+                async with asyncio.timeout(KEEP_ALIVE_S):
+                    await self._stirred.wait()
             except TimeoutError:
                 still = SETTLE_FRAMES
             next_at = loop.time()
@@ -149,7 +154,7 @@ class LightsDriver:
         await self._gone
         yield Catalogue()
 
-    async def strike(self, strike: Strike) -> None:
+    async def strike(self, strike: Strike, strike_id: str) -> None:
         raise GearRefused("lamps have nothing to strike")
 
     async def picture(self) -> bytes | None:

@@ -23,6 +23,7 @@ from cuejar.core.happenings import PropertyValue
 from cuejar.core.orders import Strike
 from cuejar.core.rig import Found
 from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report
+from cuejar.live.watch import background
 
 CLIENT = "cue-jar"
 HELLO_S, AWAY_S = 0.5, 2.5
@@ -93,7 +94,6 @@ class OscDriver:
         self._answered = 0.0
         self.ready = False
         self.actual: dict[PropertyPath, PropertyValue] = {}
-        self.changes: dict[PropertyPath, int] = {}
 
     async def connect(self) -> Catalogue:
         host, port = host_and_port(self.address, "osc", 8710)
@@ -102,7 +102,8 @@ class OscDriver:
         for _ in range(10):
             self._send("hello", CLIENT, 0)
             with contextlib.suppress(TimeoutError):
-                await asyncio.wait_for(self._whole.wait(), HELLO_S / 2)
+                async with asyncio.timeout(HELLO_S / 2):
+                    await self._whole.wait()
                 break
             if self._port.refused:
                 break
@@ -110,12 +111,15 @@ class OscDriver:
             await self.close()
             raise AwayError(f"nothing answers at {host}:{port}")
         self.ready = True
-        self._asking = asyncio.create_task(self._ask_again(), name=f"{self.kind} hello")
+        self._asking = background(f"{self.kind} hello", self._ask_again(), self._fell)
         return self._catalogue()
 
     def _catalogue(self) -> Catalogue:
         things = h.Catalogue(self.kind, names=dict(self._names))
         return Catalogue(things, dict(self._found), self.boot)
+
+    def _fell(self, problem: str) -> None:
+        self._reports.put_nowait(AwayError(f"something went wrong here: {problem}"))
 
     async def _ask_again(self) -> None:
         while True:
@@ -172,11 +176,11 @@ class OscDriver:
         if before is not None and found.changes < before.changes:
             return
         self._found[path] = found
-        self.changes[path], self.actual[path] = found.changes, found.value
+        self.actual[path] = found.value
         if (event := self._echoes.get(path)) is not None:
             event.set()
         if self.ready and before is not None and found.hand_changes > before.hand_changes:
-            self._reports.put_nowait(h.Hand(path, found.hand))
+            self._reports.put_nowait(h.Hand(path, found.hand, (self.boot, found.hand_changes)))
 
     async def reports(self) -> AsyncIterator[Report]:
         while True:
@@ -202,12 +206,13 @@ class OscDriver:
             else:
                 self._send(what, float(value) if isinstance(self.actual[path], float) else value)  # type: ignore[arg-type]
             with contextlib.suppress(TimeoutError):
-                await asyncio.wait_for(echo.wait(), ECHO_S)
+                async with asyncio.timeout(ECHO_S):
+                    await echo.wait()
                 break
         self._echoes.pop(path, None)
         return self.actual[path] if echo.is_set() else None
 
-    async def strike(self, strike: Strike) -> None:
+    async def strike(self, strike: Strike, strike_id: str) -> None:
         raise GearRefused("there is nothing to strike")
 
     async def picture(self) -> bytes | None:

@@ -11,7 +11,8 @@ from typing import Any
 
 import websockets
 
-from cuejar.live.drivers.base import AwayError, GearRefused
+from cuejar.live.drivers.base import AwayError, GearRefused, Unanswered
+from cuejar.live.watch import background
 
 ANSWER_S = 3.0
 
@@ -39,11 +40,11 @@ class Rpc:
         except (OSError, TimeoutError, ValueError, websockets.WebSocketException) as error:
             what = getattr(error, "strerror", None) or str(error) or type(error).__name__
             raise AwayError(f"{address} does not answer ({what})") from error
-        self._reader = asyncio.create_task(self._read(self._socket), name="rpc")
+        self._reader = background("rpc", self._read(self._socket), self._broke)
 
-    async def ask(self, method: str, params: dict[str, Any]) -> Any:
-        """Raises AwayError or GearRefused."""
-        if self._socket is None:
+    async def ask(self, method: str, params: dict[str, Any], answer_s: float = ANSWER_S) -> Any:
+        """Raises AwayError (it was not asked), Unanswered or GearRefused."""
+        if self._socket is None or self._reader is None or self._reader.done():
             raise AwayError("not connected")
         number = next(self._numbers)
         answer: asyncio.Future[Any] = asyncio.get_running_loop().create_future()
@@ -51,11 +52,12 @@ class Rpc:
         call = {"jsonrpc": "2.0", "id": number, "method": method, "params": params}
         try:
             await self._socket.send(json.dumps(call, ensure_ascii=False))
-            return await asyncio.wait_for(answer, ANSWER_S)
+            async with asyncio.timeout(answer_s):
+                return await answer
         except TimeoutError as error:
-            raise AwayError(f"no answer within {ANSWER_S:g} s") from error
+            raise Unanswered(f"no answer within {answer_s:g} s") from error
         except (OSError, websockets.WebSocketException) as error:
-            raise AwayError("the connection broke off") from error
+            raise Unanswered("the connection broke off") from error
         finally:
             self._asked.pop(number, None)
 
@@ -66,11 +68,13 @@ class Rpc:
                 self._take(json.loads(text))
         except (OSError, ValueError, KeyError, TypeError, AttributeError, websockets.WebSocketException) as error:
             why = str(error) or why
-        away = AwayError(why)
+        self._broke(why)
+
+    def _broke(self, why: str) -> None:
         for answer in self._asked.values():
             if not answer.done():
-                answer.set_exception(away)
-        self._lost(away)
+                answer.set_exception(Unanswered(why))
+        self._lost(AwayError(why))
 
     def _take(self, message: dict[str, Any]) -> None:
         if "method" in message:

@@ -1,14 +1,18 @@
-"""Alembic's way into the tables."""
+"""Alembic's way into the tables: every step is one transaction, with the write lock from its beginning."""
 
 from alembic import context
-from sqlalchemy import engine_from_config, pool
 
+from cuejar.store.database import writing_engine
 from cuejar.store.models import Base
 
-engine = engine_from_config(
-    {"sqlalchemy.url": context.config.get_main_option("sqlalchemy.url")}, poolclass=pool.NullPool
-)
+engine = writing_engine(context.config.get_main_option("sqlalchemy.url"), pooled=False)
 with engine.connect() as connection:
-    context.configure(connection=connection, target_metadata=Base.metadata, render_as_batch=True)
+    context.configure(
+        connection=connection,
+        target_metadata=Base.metadata,
+        render_as_batch=True,
+        transactional_ddl=True,
+        transaction_per_migration=True,
+    )
     with context.begin_transaction():
         context.run_migrations()

@@ -1,0 +1,91 @@
+"""Latches: what every latched key was left at, kept over restarts of either side.
+
+Nobody can read what a latch toggles in another program. So each tap is counted: it goes out under an id made from the latch
+and its number, and gear that remembers ids says on connecting which of the next ones it did. Gear that cannot remember is
+asked at most once; when that may have been done or not, the latch is in doubt until a person says which.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from sqlalchemy import Connection, select
+from sqlalchemy.dialects.sqlite import insert
+from sqlalchemy.orm import Session, sessionmaker
+
+from cuejar.live.troubles import Troubles
+from cuejar.live.watch import Watch
+from cuejar.store.models import LatchRow
+from cuejar.store.writer import CannotWrite, Writer
+
+DOUBT = "doubt"
+NO_MEMORY = "none"
+"""Stands for the memory of gear that remembers nothing."""
+
+
+@dataclass
+class Latch:
+    """``value`` is what it was left at after ``taps``; ``asked`` is whose memory was asked for one more, not confirmed yet."""
+
+    value: str = "off"
+    taps: int = 0
+    asked: str = ""
+
+    def turned(self) -> None:
+        """One more tap was done."""
+        self.value = "off" if self.value == "on" else "on"
+        self.taps, self.asked = self.taps + 1, ""
+
+
+class Latches:
+    """All latches of the data folder."""
+
+    def __init__(
+        self, sessions: sessionmaker[Session], writer: Writer, watch: Watch, troubles: Troubles, installation: str
+    ) -> None:
+        self._writer, self._watch, self._troubles, self._installation = writer, watch, troubles, installation
+        with sessions() as session:
+            rows = session.scalars(select(LatchRow)).all()
+        self.rows = {row.path: Latch(row.value, row.taps, row.asked) for row in rows}
+
+    def of(self, path: str) -> Latch:
+        return self.rows.setdefault(path, Latch())
+
+    def value(self, path: str) -> str:
+        """``on``, ``off``, or `DOUBT`."""
+        latch = self.rows.get(path)
+        return latch.value if latch is not None else "off"
+
+    def tap_id(self, path: str, number: int) -> str:
+        """The id of a latch's tap, by its number."""
+        told = f"{self._installation}/{path}/{number}"
+        return "latch_" + hashlib.sha256(told.encode()).hexdigest()[:28]
+
+    def in_doubt(self) -> Iterable[str]:
+        return [path for path, latch in self.rows.items() if latch.value == DOUBT]
+
+    async def keep(self, path: str) -> None:
+        """Writes a latch down. If that cannot be done now it is done later; what is to be tapped is tapped meanwhile."""
+
+        def write(connection: Connection) -> None:
+            latch = self.of(path)
+            row = {"path": path, "value": latch.value, "taps": latch.taps, "asked": latch.asked}
+            query = insert(LatchRow).values(row)
+            connection.execute(query.on_conflict_do_update(index_elements=["path"], set_=row))
+
+        def failed(why: str) -> None:
+            means = "Keys are tapped as they should be; if Cue Jar were killed now, a latch could be in doubt."
+            self._troubles.has("latches", f"What latches were left at cannot be written down: {why}.", means)
+
+        async def again() -> None:
+            await self._writer.until_done(write, failed)
+            self._troubles.gone("latches")
+
+        try:
+            await self._writer.do(write)
+        except CannotWrite as error:
+            failed(str(error))
+            if not self._watch.running(f"latch {path}"):
+                self._watch.once(f"latch {path}", again)

@@ -1,0 +1,169 @@
+"""The recorder: writes what follows from orders behind the show. Each kind of writing is guarded on its own.
+
+First what was decided (settlements, strikes): it is owed from the moment it stands there, and goes out only then. Then the
+ledger. What cannot be written waits in memory and is written when the fault is gone; the desk says meanwhile what that means.
+"""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import Callable, Sequence
+
+from sqlalchemy import Connection
+
+from cuejar.core import orders as o
+from cuejar.live.journal import Acted, Journal, settles
+from cuejar.live.strikes import Owed, is_outward
+from cuejar.live.troubles import Troubles
+from cuejar.live.watch import Watch
+from cuejar.store.writer import FIRST_PAUSE_S, MOST_PAUSE_S, CannotWrite, Writer
+
+LEDGER_PAUSE_S = 0.03
+MOST_ENDINGS = 5_000
+
+
+def _decides(acted: Acted) -> bool:
+    return any(
+        isinstance(order, o.Settle) or (isinstance(order, o.Strike) and is_outward(order.kind))
+        for _, order in acted.timed
+    )
+
+
+class Recorder:
+    """Writes settlements, strikes, and the ledger."""
+
+    def __init__(self, journal: Journal, writer: Writer, troubles: Troubles) -> None:
+        self._journal, self._writer, self._troubles = journal, writer, troubles
+        self.on_decided: Callable[[list[tuple[str, str]], list[Owed]], None] = lambda settled, strikes: None
+        """Gets settlements (redemption and outcome) and strikes, once they are written down."""
+        self.on_ledger: Callable[[list[str]], None] = lambda calls: None
+        """Gets the calls whose lines in the ledger are new or changed."""
+        self._undecided: list[Acted] = []
+        self._unrecorded: list[Acted] = []
+        self._confirmed: list[tuple[str, str]] = []
+        self._struck: list[tuple[str, str, str]] = []
+        self._stirred = asyncio.Event()
+        self._idle = asyncio.Event()
+        self._idle.set()
+
+    def take(self, batch: Sequence[Acted]) -> None:
+        """What these orders mean is to be written."""
+        self._unrecorded += batch
+        decided = [acted for acted in batch if _decides(acted)]
+        if decided:
+            self._undecided += decided
+            self._stirred.set()
+
+    def confirmed(self, redemption: str, problem: str) -> None:
+        """The channel took a settlement, or never will."""
+        self._confirmed.append((redemption, problem))
+        self._stirred.set()
+
+    def struck(self, owed: Owed, state: str, problem: str) -> None:
+        """What became of a strike."""
+        self._struck.append((owed.id, state, problem))
+        self._stirred.set()
+
+    def start(self, watch: Watch) -> None:
+        watch.keep("what was decided", self._keep_decided)
+        watch.keep("ledger", self._keep_ledger)
+
+    async def stop(self, watch: Watch) -> None:
+        await watch.stop("what was decided", "ledger")
+
+    def write_now(self) -> None:
+        """Writes everything that waits, in this thread. Raises CannotWrite."""
+        decided, self._undecided = self._undecided, []
+        lines, self._unrecorded = self._unrecorded, []
+        endings = (self._confirmed, self._struck)
+        self._confirmed, self._struck = [], []
+        try:
+            self._writer.now(lambda c: self._decide(c, decided, *endings))
+            self._writer.now(lambda c: self._journal.record(c, lines))
+        except CannotWrite:
+            self._undecided, self._unrecorded = decided + self._undecided, lines + self._unrecorded
+            self._confirmed, self._struck = endings[0] + self._confirmed, endings[1] + self._struck
+            raise
+
+    def _decide(
+        self,
+        connection: Connection,
+        decided: list[Acted],
+        confirmed: list[tuple[str, str]],
+        struck: list[tuple[str, str, str]],
+    ) -> None:
+        if decided:
+            self._journal.decide(connection, decided)
+        if confirmed:
+            self._journal.confirm(connection, confirmed)
+        if struck:
+            self._journal.struck(connection, struck)
+
+    async def flush(self) -> None:
+        """Waits until everything that was decided is written."""
+        while self._undecided or not self._idle.is_set():
+            await self._idle.wait()
+            await asyncio.sleep(0.01)
+
+    async def _keep_decided(self) -> None:
+        pause = FIRST_PAUSE_S
+        while True:
+            await self._stirred.wait()
+            self._stirred.clear()
+            self._idle.clear()
+            decided, self._undecided = self._undecided, []
+            confirmed, self._confirmed = self._confirmed[:MOST_ENDINGS], self._confirmed[MOST_ENDINGS:]
+            struck, self._struck = self._struck[:MOST_ENDINGS], self._struck[MOST_ENDINGS:]
+            written = False
+            try:
+                if decided or confirmed or struck:
+                    await self._writer.do(
+                        lambda c, d=decided, k=confirmed, s=struck: self._decide(c, d, k, s)  # type: ignore[misc]
+                    )
+                written = True
+            except CannotWrite as error:
+                means = "Redemptions are settled, replies, taps and hooks sent, when this is right again."
+                self._troubles.has("decided", f"What was decided cannot be written down: {error}.", means)
+            finally:
+                if not written:
+                    self._undecided = decided + self._undecided
+                    self._confirmed, self._struck = confirmed + self._confirmed, struck + self._struck
+                self._idle.set()
+            if not written:
+                self._stirred.set()
+                await asyncio.sleep(pause)
+                pause = min(MOST_PAUSE_S, pause * 2)
+                continue
+            pause = FIRST_PAUSE_S
+            self._troubles.gone("decided")
+            if decided:
+                owed = [(settle.redemption, settle.as_) for _, settle in settles(decided)]
+                self.on_decided(owed, self._journal.strikes(decided))
+            if confirmed:
+                self.on_ledger([redemption for redemption, _ in confirmed])
+            if self._confirmed or self._struck:
+                self._stirred.set()
+
+    async def _keep_ledger(self) -> None:
+        """Writes the ledger behind the show, many orders at a time. It can be written again from the journal."""
+        pause = LEDGER_PAUSE_S
+        while True:
+            await asyncio.sleep(pause)
+            batch, self._unrecorded = self._unrecorded, []
+            if not batch:
+                continue
+            touched: list[str] | None = None
+            try:
+                touched = await self._writer.do(lambda c, b=batch: self._journal.record(c, b))  # type: ignore[misc]
+            except CannotWrite as error:
+                means = "Calls are acted on and settled; their lines come when this is right again."
+                self._troubles.has("ledger", f"The ledger cannot be written: {error}.", means)
+            finally:
+                if touched is None:
+                    self._unrecorded = batch + self._unrecorded
+            if touched is None:
+                pause = min(MOST_PAUSE_S, max(FIRST_PAUSE_S, pause * 2))
+                continue
+            pause = LEDGER_PAUSE_S
+            self._troubles.gone("ledger")
+            self.on_ledger(touched)

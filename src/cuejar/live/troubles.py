@@ -1,0 +1,53 @@
+"""Troubles: what does not work at the moment and what that means, for the desk; in the log at most once a minute each."""
+
+from __future__ import annotations
+
+import logging
+import time
+from collections.abc import Callable
+from typing import NamedTuple
+
+log = logging.getLogger(__name__)
+LOG_EVERY_S = 60.0
+
+
+class Trouble(NamedTuple):
+    """``what`` is wrong, what it ``means`` for the show, ``since`` when (ms since 1970)."""
+
+    what: str
+    means: str
+    since: int
+
+
+class Troubles:
+    """Everything that is wrong now, by what it concerns."""
+
+    def __init__(self) -> None:
+        self._now: dict[str, Trouble] = {}
+        self._logged: dict[str, float] = {}
+        self.on_change: Callable[[], None] = lambda: None
+
+    def has(self, key: str, what: str, means: str) -> None:
+        """It is (still) wrong."""
+        before = self._now.get(key)
+        since = before.since if before is not None else time.time_ns() // 1_000_000
+        self._now[key] = Trouble(what, means, since)
+        if time.monotonic() - self._logged.get(key, -LOG_EVERY_S) >= LOG_EVERY_S:
+            self._logged[key] = time.monotonic()
+            log.error("%s %s", what, means)
+        if before is None or before.what != what:
+            self.on_change()
+
+    def gone(self, key: str) -> None:
+        """It is right again."""
+        before = self._now.pop(key, None)
+        if before is not None:
+            log.warning("Right again: %s", before.what)
+            self._logged.pop(key, None)
+            self.on_change()
+
+    def __contains__(self, key: str) -> bool:
+        return key in self._now
+
+    def rows(self) -> list[Trouble]:
+        return sorted(self._now.values(), key=lambda trouble: trouble.since)

@@ -1,0 +1,149 @@
+"""Watched tasks: whatever runs beside the show is started here, and none can end by an error unnoticed.
+
+A task that is *kept* is started again when it ends by an error, after a pause that grows; one that runs *once* is not. Both
+are logged, and both say what is wrong with them until they are well again: `rows` is what health and the rig tell of them.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import logging
+import time
+from collections.abc import Callable, Coroutine, Iterable
+from typing import Any, Literal, NamedTuple
+
+log = logging.getLogger(__name__)
+FIRST_PAUSE_S, MOST_PAUSE_S = 0.1, 10.0
+WELL_AFTER_S = 30.0
+"""A task that ran so long is well again: its next fall has the first pause."""
+STOP_S = 2.0
+"""How long a task may take to let go when it is stopped."""
+
+Work = Callable[[], Coroutine[Any, Any, None]]
+State = Literal["running", "away"]
+
+
+class Row(NamedTuple):
+    """How a task is: ``problem`` is why it is away, ``since`` when that began (ms since 1970), ``falls`` how often it fell."""
+
+    name: str
+    state: State
+    problem: str
+    since: int
+    falls: int
+
+
+def said(error: BaseException) -> str:
+    """An error as one line for people."""
+    return f"{type(error).__name__}: {error}" if str(error) else type(error).__name__
+
+
+class Watch:
+    """All watched tasks. Two may have the same name, as when gear is set up anew while the old keeper still lets go."""
+
+    def __init__(self) -> None:
+        self._tasks: dict[str, asyncio.Task[None]] = {}
+        self._rows: dict[str, Row] = {}
+        self.on_change: Callable[[], None] = lambda: None
+
+    def keep(self, name: str, work: Work, failed: Callable[[str], None] = lambda problem: None) -> asyncio.Task[None]:
+        """Runs ``work`` until it ends by itself or is stopped; after an error it is begun again.
+
+        Args:
+            failed: gets the reason in words, at every fall.
+        """
+        key = self._key(name)
+        self._become(key, "running")
+        return self._begin(key, name, self._kept(key, name, work, failed))
+
+    def once(self, name: str, work: Work, failed: Callable[[str], None] = lambda problem: None) -> asyncio.Task[None]:
+        """Runs ``work`` to its end."""
+        key = self._key(name)
+        return self._begin(key, name, self._single(key, name, work, failed))
+
+    def _key(self, name: str) -> str:
+        key = name
+        while key in self._tasks:
+            key += "'"
+        return key
+
+    def _begin(self, key: str, name: str, work: Coroutine[Any, Any, None]) -> asyncio.Task[None]:
+        task = self._tasks[key] = asyncio.create_task(work, name=name)
+        task.add_done_callback(lambda _: self._tasks.pop(key, None))
+        return task
+
+    async def _kept(self, key: str, name: str, work: Work, failed: Callable[[str], None]) -> None:
+        pause = FIRST_PAUSE_S
+        try:
+            while True:
+                begun = time.monotonic()
+                try:
+                    await work()
+                    return
+                except Exception as error:
+                    log.exception("The task “%s” fell; it is begun again.", name)
+                    self._fell(key, said(error), failed)
+                pause = FIRST_PAUSE_S if time.monotonic() - begun > WELL_AFTER_S else min(MOST_PAUSE_S, pause * 2)
+                await asyncio.sleep(pause)
+                self._become(key, "running")
+        finally:
+            self._rows.pop(key, None)
+
+    async def _single(self, key: str, name: str, work: Work, failed: Callable[[str], None]) -> None:
+        try:
+            await work()
+        except Exception as error:
+            log.exception("The task “%s” fell.", name)
+            self._fell(key, said(error), failed)
+            return
+        if self._rows.pop(key, None) is not None:
+            self.on_change()
+
+    def _fell(self, key: str, problem: str, failed: Callable[[str], None]) -> None:
+        self._become(key, "away", problem)
+        try:
+            failed(problem)
+        except Exception:
+            log.exception("What should be done when “%s” falls fell too.", key)
+
+    def _become(self, key: str, state: State, problem: str = "") -> None:
+        before = self._rows.get(key)
+        falls = (before.falls if before else 0) + (state == "away")
+        self._rows[key] = Row(key.rstrip("'"), state, problem, time.time_ns() // 1_000_000, falls)
+        self.on_change()
+
+    def rows(self) -> list[Row]:
+        """Every kept task, and each that ran once and fell."""
+        return sorted(self._rows.values())
+
+    def running(self, name: str) -> bool:
+        return any(task.get_name() == name for task in self._tasks.values())
+
+    async def stop(self, *names: str) -> list[str]:
+        """Stops the tasks of these names, or all. Returns those that did not let go in time; they are left behind."""
+        return await self.let_go([task for task in self._tasks.values() if not names or task.get_name() in names])
+
+    async def let_go(self, tasks: Iterable[asyncio.Task[None]]) -> list[str]:
+        """Stops these tasks. Returns those that did not let go in time; they are left behind."""
+        ending = {task for task in tasks if task is not asyncio.current_task() and not task.done()}
+        for task in ending:
+            task.cancel()
+        left: set[asyncio.Task[None]] = set()
+        if ending:
+            _, left = await asyncio.wait(ending, timeout=STOP_S)
+        for task in left:
+            log.error("The task “%s” did not let go within %g s and is left behind.", task.get_name(), STOP_S)
+        return [task.get_name() for task in left]
+
+
+def background(name: str, work: Coroutine[Any, Any, None], failed: Callable[[str], None]) -> asyncio.Task[None]:
+    """A helper task of something that is itself watched: an error in it is told to its owner, who says what it means."""
+
+    async def run() -> None:
+        try:
+            await work
+        except Exception as error:
+            log.exception("The task “%s” fell.", name)
+            failed(said(error))
+
+    return asyncio.create_task(run(), name=name)
