@@ -145,10 +145,13 @@ class Running:
         return state
 
     def state(self) -> dict[str, Any]:
-        """What a desk is told when it opens."""
+        """What a desk is told when it opens, part by part; every lane under ``lanes``."""
+        state: dict[str, Any] = {}
         with connect(f"ws://127.0.0.1:{self.port}/api/feed", proxy=None) as feed:
-            state: dict[str, Any] = json.loads(feed.recv(timeout=PATIENCE_S))["state"]
-        return state
+            while (message := json.loads(feed.recv(timeout=PATIENCE_S)))["t"] != "ready":
+                if message["t"] == "part":
+                    state[message["of"]] = message["value"]
+        return {**state, "lanes": [state[f"lane/{lane}"] for lane in state["lanes"]]}
 
     def overlay_feed(self) -> str:
         path = self.api.post("/api/overlays/stream/link").json()["path"]

@@ -187,7 +187,6 @@ class Studio:
         for path in self._files:
             await self.library.add(_contents(path))
         self.show.load(self.books.book)
-        self.inlets.remember(self.show.journal.hooks_before(MOST_SEEN))
         self.show.ears = [self.overlays, self.reader, self.desk]
         self.show.recorder.on_ledger = self.desk.ledger_changed
         self.show.on_change = self.hub.changed = self.library.workers.on_change = self.desk.changed
@@ -197,10 +196,12 @@ class Studio:
             self.channel = ChannelDriver(self.settings.channel, self.show, self.sessions)
             self.channel.on_state = self.desk.changed
             self.show.ears.append(self.channel)
+        self.desk.owed = self.owed
         self.desk.gear = lambda: [*([self._channel_row()] if self.channel else []), *self.rig.rows()]
         self.rig.on_state, self.rig.on_renamed = self.desk.changed, self._renamed
         self.show.ears.append(self.rig)
         self.show.start(self.books.book, self.facts())
+        self.inlets.remember(self.show.journal.hooks_before(MOST_SEEN))
         # Read from the one place where all that is owed stands, now that everything decided so far is written there.
         if self.channel is not None:
             self.channel.settling.owe(self.show.journal.unconfirmed())

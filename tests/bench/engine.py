@@ -16,10 +16,7 @@ import simpy
 from cuejar.core import happenings as h
 from cuejar.core.book import book_from
 from cuejar.core.engine import Engine
-from cuejar.live.hub import Hub
-from cuejar.live.show import Show
-from cuejar.settings import Settings
-from cuejar.store.database import open_database
+from tests.inside import Inside
 
 CALLS = 100_000
 
@@ -127,7 +124,8 @@ async def lateness(folder: Path) -> tuple[float, float]:
         for i in range(500)
     ]
     book = book_from({"lanes": [{"id": "main", "name": "Main"}], "cues": cues})
-    show = Show(Settings(data=folder), open_database(folder), Hub())
+    inside = Inside(folder, book)
+    show = inside.show
     released: list[float] = []
 
     class Ear:
@@ -137,12 +135,11 @@ async def lateness(folder: Path) -> tuple[float, float]:
                 if type(order).__name__ == "Set" and order.run is None:
                     released.append(now - show.clock.monotonic(at))
 
-    show.load(book)
     show.ears = [Ear()]
-    show.start(book, {})
+    inside.start()
     await show.post(h.Rest({f"light/lamp{i}/colour": "#ffd9a0" for i in range(500)}))
     await asyncio.gather(*(show.post(h.Pad(f"c{i}")) for i in range(500)))
     await asyncio.sleep(4.2)
-    await show.stop()
+    await inside.stop()
     assert len(released) == 500, len(released)
     return _p99(released), _p99(late)

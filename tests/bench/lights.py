@@ -11,11 +11,7 @@ from typing import Any
 
 from cuejar.core import happenings as h
 from cuejar.core.book import book_from
-from cuejar.live.hub import Hub
-from cuejar.live.rig import Rig
-from cuejar.live.show import Show
-from cuejar.settings import Settings
-from cuejar.store.database import open_database
+from tests.inside import Inside
 
 LAMPS, HOLDS, FOR_S = 64, 20, 10.0
 FRAME_S = 1 / 40
@@ -71,11 +67,9 @@ async def _ours(folder: Path) -> dict[str, Any]:
         cues.append({"id": f"c{n}", "name": "C", "entry": "overlap", "beats": [beat]})
     gear = [{"id": "lamps", "kind": "lights", "address": f"sacn://127.0.0.1:{port}", "fixtures": lamps}]
     book = book_from({"cues": cues, "gear": gear})
-    show = Show(Settings(data=folder), open_database(folder), Hub())
-    show.load(book)
-    rig = Rig(show, lambda gear: "", None)
-    show.ears = [rig]
-    show.start(book, {})
+    inside = Inside(folder, book)
+    show, rig = inside.show, inside.rig
+    inside.start()
     rig.take(book)
     await asyncio.sleep(1)
     for n in range(HOLDS):
@@ -86,8 +80,7 @@ async def _ours(folder: Path) -> dict[str, Any]:
     await asyncio.sleep(FOR_S - 1)
     used, took = time.process_time() - cpu, time.perf_counter() - begun
     frames = list(heard.at)
-    await rig.stop()
-    await show.stop()
+    await inside.stop()
     transport.close()
     return {
         "processor, %": round(used / took * 100, 2),

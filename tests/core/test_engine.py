@@ -108,8 +108,8 @@ class Watch:
             room = [run for run in lane.running if run.score.entry != "overlap"]
             assert len(room) <= lane.settings.width
             assert lane.taken == len(room)
-            assert all(run.started_at is None for run in lane.waiting)
-            limited = [run for run in lane.waiting if run.score.entry not in ("overlap", "replace")]
+            assert all(run.started_at is None for run in lane.line)
+            limited = [run for run in lane.line if run.score.entry not in ("overlap", "replace")]
             # Cues called at once are asked before any starts; all may find their lane free, and one of them then take it.
             assert len(limited) <= lane.settings.line + len(self.book.cues) - 1
 

@@ -103,29 +103,43 @@ def test_one_at_random_follows_the_live_list() -> None:
 
 
 def test_what_being_back_means() -> None:
-    def holds(rest: Any, shown: Any, layers: int = 0) -> Holds:
+    def holds(rest: Any, heard: tuple[str, int] | None, layers: int = 0) -> Holds:
         made = Holds()
         p = made.property("a")
-        p.rest, p.shown = rest, shown
-        p.layers = [Layer(str(n), "b", shown) for n in range(layers)]
+        p.rest = p.shown = rest
+        p.heard = heard
+        p.layers = [Layer(str(n), "b", "Y") for n in range(layers)]
         return made
 
+    def there(value: Any, by: Any, changes: int = 0, hand: Any = None, hand_changes: int = 0) -> Found:
+        return Found(value, by, changes, hand, hand_changes)
+
     never: tuple[dict, dict] = ({}, {})
-    for found, seen, there, meaning in (
-        (Found("X"), None, Holds(), ({"a": "X"}, {})),  # never seen before
-        (Found("Y", "us", 4), {"a": 3}, holds("R", "Y", 1), never),  # our own, whose answer was lost
-        (Found("R", "hand", 3), {"a": 3}, holds("R", "R"), never),  # nobody since
-        (Found("H", "hand", 4, "H", 4), {"a": 3}, holds("R", "Y", 1), ({}, {"a": "H"})),
-        (Found("R", "hand", 4, "R", 4), {"a": 3}, holds("R", "Y", 1), ({}, {"a": "R"})),  # back to rest by hand
-        (Found("Y", "us", 5, "H", 4), {"a": 3}, holds("R", "Y", 1), ({}, {"a": "H"})),  # a hand, then ours
-        (Found("S", "start"), None, holds("R", "Y", 1), never),  # it began anew in a hold: it is put right
-        (Found("S", "start"), None, holds("R", "R"), ({"a": "S"}, {})),  # it began anew at rest
-        (Found("S", "start"), None, holds("R", "Y"), never),  # a hold ended while it was away
-        (Found("Y", "us", 9), None, holds("R", "R"), never),  # we died in the hold
-        (Found("H", "hand", 9, "H", 9), None, holds("R", "R"), ({}, {"a": "H"})),  # a hand while we were dead
-        (Found("R", "hand", 9, "R", 9), None, holds("R", "R"), never),
+    for found, known, meaning in (
+        (there("X", "hand", 7, "X", 7), Holds(), ({"a": "X"}, {})),  # never met before
+        (there("X", "start"), holds(None, None, 1), ({"a": "X"}, {})),  # held before it was ever met
+        (there("Y", "us", 4, "R", 3), holds("R", ("b", 3), 1), never),  # our own, whose answer was lost
+        (there("R", "hand", 3, "R", 3), holds("R", ("b", 3)), never),  # nobody since
+        (there("H", "hand", 4, "H", 4), holds("R", ("b", 3), 1), ({}, {"a": "H"})),
+        (there("R", "hand", 4, "R", 4), holds("R", ("b", 3), 1), ({}, {"a": "R"})),  # back to rest by hand
+        (there("R", "hand", 3, "R", 3), holds("R", ("b", 3), 1), never),  # a hold that never reached it
+        (there("Y", "us", 5, "H", 4), holds("R", ("b", 3), 1), ({}, {"a": "H"})),  # a hand, then ours
+        (there("S", "start"), holds("R", ("a", 3), 1), never),  # it began anew in a hold: it is put right
+        (
+            there("Y", "start"),
+            holds("R", ("a", 3)),
+            never,
+        ),  # it began anew with what it was last asked: that is no rest
+        (there("Y", "us", 9, "R", 1), holds("R", ("b", 1)), never),  # both died in the hold
+        (there("H", "hand", 1, "H", 1), holds("R", ("a", 3)), ({}, {"a": "H"})),  # a hand since it began anew
+        (there("H", "hand", 9, "H", 9), holds("R", None), ({}, {"a": "H"})),  # never counted: from an earlier version
+        (there("R", "hand", 9, "R", 9), holds("R", None), never),
     ):
-        assert reunited({"a": found}, seen, there) == meaning, found
+        meant = reunited({"a": found}, "b", known)
+        assert meant[:2] == meaning, found
+        before = known.known("a")
+        mark = ("b", found.hand_changes)
+        assert meant.heard == ({} if before is not None and before.heard == mark else {"a": mark}), found
 
 
 def test_renames_are_followed_while_things_are_held() -> None:

@@ -20,13 +20,10 @@ from cuejar.core import happenings as h
 from cuejar.core.book import book_from
 from cuejar.live.drivers.base import AwayError
 from cuejar.live.drivers.broadcaster import BroadcasterDriver
-from cuejar.live.hub import Hub
 from cuejar.live.keeper import Keeper
-from cuejar.live.show import Show
-from cuejar.settings import Settings
 from cuejar.standins.halt import PASSWORD
 from cuejar.standins.panel import HAND, Refused
-from cuejar.store.database import open_database
+from tests.inside import Inside
 from tests.live.standin import StandIn
 from tests.running import PATIENCE_S, free_ports
 
@@ -156,16 +153,15 @@ class Stage:
         for cue in cues:
             cue.setdefault("entry", "overlap")
         self.book = book_from({"cues": cues, "gear": [{"id": "broadcast", "kind": "broadcaster"}]})
-        settings = Settings(data=folder)
-        self.show = Show(settings, open_database(folder), Hub())
-        self.show.load(self.book)
+        self.inside = Inside(folder, self.book)
+        self.show = self.inside.show
         self.keeper = Keeper(
             "broadcast", "broadcaster", "Broadcast", lambda: BroadcasterDriver(stand_in.address, PASSWORD), self.show
         )
         self.show.ears = [self.keeper]
 
     async def start(self) -> None:
-        self.show.start(self.book, {})
+        self.inside.start()
         self.keeper.start()
         await self.in_step()
 
@@ -180,7 +176,7 @@ class Stage:
 
     async def stop(self) -> None:
         await self.keeper.stop()
-        await self.show.stop()
+        await self.inside.stop()
 
 
 async def cut(stand_in: StandIn) -> None:

@@ -133,7 +133,7 @@ def test_words_lists_review_and_who_was_read_before(running: Running) -> None:
     until(lambda: running.state_of(refused) == "refunded")
     running.api.put("/api/book/reading", json={"value": {"review": "new"}}).raise_for_status()
     waits = running.redeem("owlpost", "Ask", "hello there")
-    review = until(lambda: running.state()["reviews"])[0]
+    review = until(lambda: running.state()["reviews"]["first"])[0]
     assert (review["viewer"], review["text"]) == ("owlpost", "hello there")
     assert running.state_of(waits) == "unfulfilled"
     running.api.post(f"/api/redemptions/{review['redemption']}/review", json={"ok": True}).raise_for_status()
@@ -141,7 +141,7 @@ def test_words_lists_review_and_who_was_read_before(running: Running) -> None:
     again = running.redeem("owlpost", "Ask", "once more")
     until(lambda: running.state_of(again) == "fulfilled")
     back = running.redeem("bramble_jo", "Ask", "no thanks")
-    review = until(lambda: running.state()["reviews"])[0]
+    review = until(lambda: running.state()["reviews"]["first"])[0]
     running.api.post(f"/api/redemptions/{review['redemption']}/review", json={"ok": False}).raise_for_status()
     until(lambda: running.state_of(back) == "refunded")
 

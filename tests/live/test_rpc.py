@@ -96,6 +96,9 @@ def test_silence_and_a_cut_are_said(monkeypatch: pytest.MonkeyPatch) -> None:
         pass
 
     async def cut(socket: ServerConnection, call: dict[str, Any]) -> None:
+        if call["method"] == "hello":
+            await socket.send(json.dumps({"jsonrpc": "2.0", "id": call["id"], "result": {"memory": "m"}}))
+            return
         await socket.close(1011, "out of order")
 
     between(silent, lambda address: ask(address, AwayError, "no answer within 0.3 s"))
@@ -105,7 +108,7 @@ def test_silence_and_a_cut_are_said(monkeypatch: pytest.MonkeyPatch) -> None:
         tapper = WireTapper(address)
         await tapper.open()
         with pytest.raises(AwayError):
-            await tapper.tap(["F8"])
+            await tapper.tap(["F8"], "one")
         with pytest.raises(AwayError, match="out of order"):
             await tapper.gone()
         await tapper.close()

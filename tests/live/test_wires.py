@@ -31,13 +31,9 @@ from cuejar.live.drivers.base import AwayError, GearRefused
 from cuejar.live.drivers.hooks import signature
 from cuejar.live.drivers.lights import FIRST_FRAMES, LightsDriver
 from cuejar.live.drivers.osc import OscDriver
-from cuejar.live.hub import Hub
-from cuejar.live.rig import Rig
-from cuejar.live.show import Show
-from cuejar.settings import Settings
 from cuejar.standins.halt import HOOK_SECRET
 from cuejar.standins.lamps import Lamp, Lamps, read
-from cuejar.store.database import open_database
+from tests.inside import Inside
 from tests.live.standin import StandIn
 from tests.running import PATIENCE_S, free_ports
 
@@ -75,14 +71,13 @@ class Stage:
     ) -> None:
         self.book = book_from({"cues": cues, "gear": gear, "patterns": [PATTERN], **more})
         self.stand_in = stand_in
-        self.show = Show(Settings(data=folder), open_database(folder), Hub())
-        self.show.load(self.book)
-        self.rig = Rig(self.show, lambda gear: HOOK_SECRET if gear == "box" else "", f"127.0.0.1:{stand_in.port}")
-        self.show.ears = [self.rig]
+        here = f"127.0.0.1:{stand_in.port}"
+        self.inside = Inside(folder, self.book, here, lambda gear: HOOK_SECRET if gear == "box" else "")
+        self.show, self.rig = self.inside.show, self.inside.rig
         self.http = httpx.AsyncClient(base_url=f"http://127.0.0.1:{stand_in.port}", trust_env=False)
 
     async def start(self) -> None:
-        self.show.start(self.book, {})
+        self.inside.start()
         self.rig.take(self.book)
         await self.until(lambda: all(keeper.state == "in_step" for keeper in self.rig.keepers.values()))
 
@@ -101,8 +96,7 @@ class Stage:
 
     async def stop(self) -> None:
         await self.http.aclose()
-        await self.rig.stop()
-        await self.show.stop()
+        await self.inside.stop()
 
 
 def staged(
@@ -152,7 +146,7 @@ def test_frames_on_the_wire_are_streaming_acn(tmp_path: Path) -> None:
                 await asyncio.sleep(0.01)
             moving.extend(at for at, _ in got[before : before + 21])
             with pytest.raises(GearRefused):
-                await driver.strike(None)  # type: ignore[arg-type]
+                await driver.strike(None, "x")  # type: ignore[arg-type]
             assert await driver.show({"light/signal/colour": "puce", "light/none/level": 1.0}) == {
                 "light/signal/colour": None,
                 "light/none/level": None,
@@ -451,7 +445,7 @@ def test_latches_tap_when_the_wanted_value_changes_and_remember(tmp_path: Path, 
         # Cut off while it is on: what was left on is known, and put off once the keys are back.
         await stage.fire("mute")
         await stage.until(lambda: keyboard.on[combo])
-        assert stage.rig.latched[f"keys/{combo}"] == "on"
+        assert stage.inside.latches.value(f"keys/{combo}") == "on"
         await stage.http.post("/keys/cut")
         await stage.until(lambda: not keyboard.on[combo])
         assert taps() == 4
@@ -473,8 +467,8 @@ listening.start(); listening.wait()
 async def press():
     tapper = OwnKeyboard()
     await tapper.open()
-    await tapper.tap(["ControlLeft", "KeyM"])
-    await tapper.tap(["F8"])
+    await tapper.tap(["ControlLeft", "KeyM"], "one")
+    await tapper.tap(["F8"], "two")
     await asyncio.sleep(0.5)
 asyncio.run(press())
 print(seen)

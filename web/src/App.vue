@@ -8,6 +8,7 @@ import FootStrip from './parts/FootStrip.vue'
 import SearchBox from './parts/SearchBox.vue'
 import ShortcutCard from './parts/ShortcutCard.vue'
 import TopBar from './parts/TopBar.vue'
+import TroubleBar from './parts/TroubleBar.vue'
 import { PAGES } from './router'
 
 const book = useBook()
@@ -53,7 +54,10 @@ void attempt(book.load)
 
 <template>
   <div class="frame">
-    <TopBar @search="searching = true" @shortcuts="shortcuts = true" />
+    <div>
+      <TopBar @search="searching = true" @shortcuts="shortcuts = true" />
+      <TroubleBar />
+    </div>
     <main class="page">
       <RouterView v-if="book.book" />
     </main>

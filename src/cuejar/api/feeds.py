@@ -71,7 +71,8 @@ async def _serve(socket: WebSocket, hub: Hub, listener: Listener) -> None:
 async def desk_feed(socket: WebSocket, studio: TheStudio) -> None:
     await socket.accept()
     listener = studio.hub.join(TOPIC)
-    listener.put(json.dumps({**studio.desk.whole(), "version": studio.books.version}, ensure_ascii=False))
+    for message in studio.desk.whole(studio.books.version):
+        listener.put(json.dumps(message, ensure_ascii=False))
     await _serve(socket, studio.hub, listener)
 
 

@@ -93,7 +93,7 @@ class Engine(Reception):
         self._start_runs(now)
         while self._newcomers:
             self._must_wait()
-        if self._some_stale and self._drop_stale(now):
+        if self._stale and self._drop_stale(now):
             self._start_runs(now)
         if self.holds.touched:
             self._flush()
@@ -115,14 +115,19 @@ class Engine(Reception):
     def _new_book(self, happening: h.NewBook) -> None:
         self._take(book_from(happening.book))
         for lane in list(self.lanes.values()):
-            for run in list(lane.waiting):
+            for run in lane.line.by_arrival():
                 score = self.scores.get(run.score.id)
                 if score is None:
                     self._drop(lane, run, "by_hand")
                     continue
-                run.score, run.head = score, score.entry in GOES_FIRST
-                lane.waiting.remove(run)
+                head = score.entry in GOES_FIRST
+                if self.lanes[score.lane] is lane and head == (run.score.entry in GOES_FIRST):
+                    run.score = score
+                    continue
+                lane.line.remove(run)
+                run.score, run.head = score, head
                 self.lanes[score.lane].join(run)
+            lane.stirred = True
         for path, value in self.prices.properties(self.now):
             if self.holds.rest_of(path) != value:
                 self.holds.keep(path, value)
@@ -135,7 +140,7 @@ class Engine(Reception):
             self.stream += 1
             self.tallies.new_stream()
             for lane in self.lanes.values():
-                lane.starts.clear()
+                lane.line.new_stream()
             for reward in self.prices.new_stream():
                 self._reprice(reward)
             self._schedule_clocks()

@@ -17,36 +17,39 @@ by arrival.
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Callable
-from dataclasses import dataclass, field
 
 from cuejar.core.base import ms
 from cuejar.core.book import Lane as LaneSettings
+from cuejar.core.line import Line
 from cuejar.core.run import Run
 
 GOES_FIRST = frozenset({"overlap", "replace"})
 """Entries that stand at the head of the line and that a full line never turns away."""
 
 
-@dataclass(slots=True)
 class Lane:
     """A lane with who runs and who waits in it. ``gap_until`` is ms of the engine's clock.
 
     ``stirred`` says that something changed since it was last asked who starts.
     """
 
-    settings: LaneSettings
-    running: list[Run] = field(default_factory=list)
-    waiting: list[Run] = field(default_factory=list)
-    gap_until: int = 0
-    starts: Counter[str] = field(default_factory=Counter)
-    taken: int = 0
-    stirred: bool = False
+    def __init__(self, settings: LaneSettings) -> None:
+        self.settings = settings
+        self.running: list[Run] = []
+        self.line = Line(settings.order == "fair")
+        self.gap_until = 0
+        self.taken = 0
+        self.stirred = False
 
     @property
     def wait_ms(self) -> int:
         return ms(self.settings.wait_s)
+
+    def set_up(self, settings: LaneSettings) -> None:
+        """The book says otherwise now."""
+        self.settings = settings
+        self.line.set_fair(settings.order == "fair")
 
     def take_over(self, lane: Lane) -> None:
         """The other lane is no more: who ran or waited there does so here."""
@@ -54,26 +57,13 @@ class Lane:
             run.lane = self
         self.running += lane.running
         self.taken += lane.taken
-        for run in lane.waiting:
+        for run in lane.line.by_arrival():
             self.join(run)
 
     def join(self, run: Run) -> None:
         """The run waits: behind those at the head if it goes there, else last."""
         self.stirred = True
-        at = len(self.waiting)
-        if run.head:
-            at = sum(1 for other in self.waiting if other.head)
-        self.waiting.insert(at, run)
-
-    def in_line(self) -> list[Run]:
-        """Those who wait, in the order in which they would start."""
-        if self.settings.order == "arrival":
-            return list(self.waiting)
-        heads = sum(1 for run in self.waiting if run.head)
-        return self.waiting[:heads] + sorted(self.waiting[heads:], key=self._fairness)
-
-    def _fairness(self, run: Run) -> int:
-        return run.rank if run.rank is not None else self.starts[run.viewer_id]
+        self.line.join(run)
 
     def may_start(self, run: Run, now: int) -> bool:
         """Whether the run, if it is its turn, can start now. A solo that runs anywhere is the engine's to know."""
@@ -81,28 +71,23 @@ class Lane:
 
     def next_to_start(self, now: int) -> Run | None:
         """The run that starts now, if one does: any at the head that may, else the first of the line if it may."""
-        for run in self.waiting if self.settings.order == "arrival" else self.in_line():
-            if self.may_start(run, now):
-                return run
-            if not run.head:
-                return None
-        return None
+        return self.line.first(lambda run: self.may_start(run, now))
 
     def would_start(self, run: Run, now: int) -> bool:
         """Whether the run would start at once if it joined the line now."""
         self.join(run)
         chosen = self.next_to_start(now)
-        self.waiting.remove(run)
+        self.line.remove(run)
         return chosen is run
 
     def started(self, run: Run) -> None:
-        self.waiting.remove(run)
+        self.line.remove(run)
         self.running.append(run)
         run.lane = self
         if run.takes_room:
             self.taken += 1
-        if self.settings.order == "fair":
-            self.starts[run.viewer_id] += 1
+        if self.line.fair:
+            self.line.counted(run.viewer_id)
 
     def ended(self, run: Run, now: int) -> None:
         self.running.remove(run)
@@ -113,13 +98,8 @@ class Lane:
 
     def move(self, run: Run, before: Run | None) -> None:
         """The streamer's hand puts a waiting run before another one, or last."""
-        line = [other for other in self.in_line() if other is not run]
-        at = line.index(before) if before is not None else len(line)
-        run.head = before is not None and before.head
-        after = line[at] if at < len(line) else (line[-1] if line else run)
-        run.rank = self._fairness(after)
-        line.insert(at, run)
-        self.waiting, self.stirred = line, True
+        self.line.move(run, before)
+        self.stirred = True
 
 
 def _with_room(lane: Lane, run: Run, now: int) -> bool:

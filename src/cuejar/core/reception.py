@@ -131,13 +131,15 @@ class Reception(Stage):
     def lane_reason(self, cue: str, viewer: h.Viewer | None) -> str | None:
         score = self.scores[cue]
         lane = self.lanes[score.lane]
-        if score.entry == "refuse" and any(other.score.id == score.id for other in lane.running + lane.waiting):
+        if score.entry == "refuse" and (
+            lane.line.waits(score.id) or any(other.score.id == score.id for other in lane.running)
+        ):
             return "busy"
         if score.entry == "extend":
             running = self._running(score)
             if running is not None:
                 return None if self._extendable(running) else "busy"
-        if score.entry in GOES_FIRST or len(lane.waiting) < lane.settings.line:
+        if score.entry in GOES_FIRST or len(lane.line) < lane.settings.line:
             return None
         run = Run("", 0, score, "", None, viewer)
         return None if self.solo is None and lane.would_start(run, self.now) else "lane_full"
@@ -202,7 +204,7 @@ class Reception(Stage):
             if run.started_at is not None or run.id not in self.runs:
                 continue
             if run.wait_until <= self.now:
-                self._some_stale = True
+                self._stale.append(run)
             self._push(run.wait_until, "stale", run)
             lane = self.lanes[run.score.lane]
             if lane.gap_until > self.now:
@@ -224,7 +226,7 @@ class Reception(Stage):
                 if not lane.stirred:
                     continue
                 lane.stirred = False
-                while lane.waiting and self.solo is None:
+                while lane.line and self.solo is None:
                     run = lane.next_to_start(now)
                     if run is None:
                         break
@@ -243,15 +245,15 @@ class Reception(Stage):
         self._begin(run, now)
 
     def _drop_stale(self, now: int) -> bool:
-        dropped = self._some_stale = False
-        for lane in self.lanes.values():
-            for run in [run for run in lane.waiting if run.wait_until <= now]:
-                self._drop(lane, run, "stale")
-                dropped = True
-        return dropped
+        stale, self._stale = self._stale, []
+        order = {lane: place for place, lane in enumerate(self.lanes)}
+        waiting = {run.id: run for run in stale if run.id in self.runs and run.started_at is None}
+        for run in sorted(waiting.values(), key=lambda run: (order[run.score.lane], run.place[0], run.place[2:])):
+            self._drop(self.lanes[run.score.lane], run, "stale")
+        return bool(waiting)
 
     def _drop(self, lane: Lane, run: Run, how: str) -> None:
-        lane.waiting.remove(run)
+        lane.line.remove(run)
         lane.stirred = True
         self.runs.pop(run.id, None)
         same_stream = run.stream == self.stream
@@ -263,21 +265,26 @@ class Reception(Stage):
         if drop.redemption in self.reviews:
             self._reviewed(h.Review(drop.redemption, False))
             return
-        for lane in self.lanes.values():
-            for run in list(lane.waiting):
-                if (drop.redemption is not None and run.redemption == drop.redemption) or run.id == drop.run:
-                    self._drop(lane, run, "by_hand")
+        dropped = set(self.open.get(drop.redemption or "", ())) | {drop.run}
+        for run in sorted((self.runs[one] for one in dropped if one in self.runs), key=lambda run: run.number):
+            if run.started_at is None:
+                self._drop(self.lanes[run.score.lane], run, "by_hand")
 
     def _moved(self, move: h.Move) -> None:
-        for lane in self.lanes.values():
-            run = next((run for run in lane.waiting if run.id == move.run), None)
-            before = next((run for run in lane.waiting if run.id == move.before), None)
-            if run is not None and run is not before:
-                lane.move(run, before)
+        run, before = self._waiting(move.run), self._waiting(move.before)
+        if run is None or run is before:
+            return
+        if before is not None and before.score.lane != run.score.lane:
+            before = None
+        self.lanes[run.score.lane].move(run, before)
+
+    def _waiting(self, run_id: str | None) -> Run | None:
+        run = self.runs.get(run_id or "")
+        return run if run is not None and run.started_at is None else None
 
     def _all_to_rest(self, _: h.AllToRest) -> None:
         for lane in self.lanes.values():
-            for run in list(lane.waiting):
+            for run in lane.line.by_arrival():
                 self._drop(lane, run, "by_hand")
         for run in list(self.runs.values()):
             self._finish(run, "stopped", self.now)

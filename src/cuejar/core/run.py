@@ -15,13 +15,14 @@ if TYPE_CHECKING:
     from cuejar.core.lanes import Lane
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, eq=False)
 class Run:
     """A let-in call and what became of it. Times are ms of the engine's clock.
 
     ``head`` stands at the head of its line whoever else waits; ``rank`` is a hand's word on its place in a fair line.
     ``caller`` is whom caps and cooldowns count it for: nobody, when another cue fired it.
     ``ends_at`` is when all that is up ends together and nothing is to come; far away while that is not known.
+    ``place`` is where it stands in its line (`core.line`), while it waits.
     ``stream`` is the number of the stream in which it was let in (0: off air).
     """
 
@@ -50,6 +51,7 @@ class Run:
     ends_at: int = 1 << 62
     beats: list[RunBeat] = field(default_factory=list)
     lane: Lane | None = None
+    place: tuple[bool, int, float, int] = (True, 0, 0.0, 0)
 
     @property
     def viewer_id(self) -> str:

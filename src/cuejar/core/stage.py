@@ -65,7 +65,7 @@ class Stage:
         self._heap: list[Entry] = []
         self._serial = 0
         self._due_runs: list[Run] = []
-        self._some_stale = False
+        self._stale: list[Run] = []
         self._newcomers: list[Run] = []
         self._scenes: list[tuple[str, int]] = []
         self._take(book)
@@ -79,7 +79,8 @@ class Stage:
         kept, self.lanes = self.lanes, {}
         for settings in book.all_lanes:
             lane = kept.pop(settings.id) if settings.id in kept else Lane(settings)
-            lane.settings, self.lanes[settings.id] = settings, lane
+            lane.set_up(settings)
+            self.lanes[settings.id] = lane
         first = next(iter(self.lanes.values()))
         for lane in kept.values():
             first.take_over(lane)
@@ -119,7 +120,7 @@ class Stage:
             elif run.started_at is None:
                 self._push(run.wait_until, "stale", run)
         for lane in self.lanes.values():
-            if lane.waiting and lane.gap_until > self.now:
+            if lane.line and lane.gap_until > self.now:
                 self._push(lane.gap_until, "gap", lane)
 
     def _push(self, at: int, what: str, thing: Any) -> None:
@@ -133,7 +134,7 @@ class Stage:
         if what == "stale":
             return thing.started_at is None and thing.id in self.runs
         if what == "gap":
-            return bool(thing.waiting and thing.gap_until == at)
+            return bool(thing.line and thing.gap_until == at)
         if what == "clock":
             return bool(thing[0] == self.stream and self.on_air)
         return self.prices.due_at(thing) == at
@@ -151,7 +152,7 @@ class Stage:
                 self._due_runs.append(thing)
                 thing.next_at = None
             elif what == "stale":
-                self._some_stale = True
+                self._stale.append(thing)
             elif what == "gap":
                 thing.stirred = True
             elif what == "clock":
@@ -364,7 +365,7 @@ class Stage:
             lane = run.lane
             if lane is not None:
                 lane.ended(run, now)
-                if lane.waiting and lane.gap_until > now:
+                if lane.line and lane.gap_until > now:
                     self._push(lane.gap_until, "gap", lane)
             self.tallies.finished(run.score.doorway, run.caller, now)
         self.out.append((now, o.Finish(run.id, how)))

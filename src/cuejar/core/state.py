@@ -53,6 +53,7 @@ _PLAIN = [
 
 def _run(run: Run, engine: Engine) -> dict[str, Any]:
     row = {name: getattr(run, name) for name in _PLAIN}
+    row["speech_ms"] = dict(run.speech_ms)
     row["viewer"], row["caller"], row["text"] = _viewer(run.viewer), _viewer(run.caller), list(run.text)
     row["cue"] = run.score.id
     if run.score is not engine.scores.get(run.score.id):
@@ -89,9 +90,9 @@ def snapshot_of(engine: Engine) -> dict[str, Any]:
     lanes = {
         lane.settings.id: [
             [run.id for run in lane.running],
-            [run.id for run in lane.waiting],
+            [run.id for run in lane.line.by_arrival()],
             lane.gap_until,
-            dict(lane.starts),
+            dict(lane.line.starts),
         ]
         for lane in engine.lanes.values()
     }
@@ -158,7 +159,9 @@ def engine_from(cls: type[Engine], data: dict[str, Any], tracing: bool) -> Engin
         lane.taken = sum(run.takes_room for run in lane.running)
         for run in lane.running:
             run.lane = lane
-        lane.waiting = [engine.runs[run] for run in waiting]
-        lane.gap_until, lane.starts = gap_until, Counter(starts)
+        lane.line.starts = Counter(starts)
+        for run in waiting:
+            lane.join(engine.runs[run])
+        lane.stirred, lane.gap_until = False, gap_until
     engine.reschedule(data["due"])
     return engine

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
+from sortedcontainers import SortedList
+
 from cuejar.core.happenings import Viewer
 
 if TYPE_CHECKING:
@@ -20,13 +22,13 @@ class Clock:
     """
 
     sure: int | None = None
-    open: list[int] = field(default_factory=list)
+    open: SortedList[int] = field(default_factory=SortedList)
     busy: int = 0
 
     def latest(self) -> int | None:
         if not self.open:
             return self.sure
-        newest = max(self.open)
+        newest: int = self.open[-1]
         return newest if self.sure is None or newest > self.sure else self.sure
 
     def stamp(self, at: int) -> None:
@@ -73,7 +75,7 @@ class Tallies:
             if doorway.from_finish:
                 clock.busy += 1
             else:
-                clock.open.append(now)
+                clock.open.add(now)
         if on_air:
             tally.stream += 1
             if viewer is not None:
@@ -149,7 +151,7 @@ class Tallies:
 
     def restore(self, data: dict[str, Any]) -> None:
         def clock(row: list[Any]) -> Clock:
-            return Clock(row[0], list(row[1]), row[2])
+            return Clock(row[0], SortedList(row[1]), row[2])
 
         self.shared = clock(data["shared"])
         self.cues = {

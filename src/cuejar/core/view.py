@@ -6,6 +6,7 @@ Nothing here changes anything.
 from __future__ import annotations
 
 import heapq
+from itertools import islice
 from typing import Any, NamedTuple
 
 from cuejar.core import orders as o
@@ -94,15 +95,19 @@ def _length(engine: Engine, run: Run) -> int:
     return (longest + shortest) // 2
 
 
-def waits(engine: Engine, lane: Lane) -> list[tuple[Run, int]]:
-    """Who waits in a lane, in order, each with about how long still (ms): runs take their room one after the other."""
+def waits(engine: Engine, lane: Lane, most: int | None = None) -> list[tuple[Run, int]]:
+    """Who waits in a lane, in order, each with about how long still (ms): runs take their room one after the other.
+
+    Args:
+        most: how many of them, from the front.
+    """
     now = engine.now
     room = [max(run.until() or now, now) for run in lane.running if run.takes_room]
     room += [max(lane.gap_until, now)] * max(0, lane.settings.width - len(room))
     heapq.heapify(room)
     gap = ms(lane.settings.gap_s)
     rows = []
-    for run in lane.in_line():
+    for run in islice(lane.line, most):
         free = heapq.heappop(room) if room else now
         start = free + (gap if free > now and free != lane.gap_until else 0)
         if run.score.entry == "solo":
@@ -125,26 +130,38 @@ def _run_row(run: Run) -> dict[str, Any]:
     }
 
 
-def lanes(engine: Engine) -> list[dict[str, Any]]:
-    """Every lane with what runs in it (with the beats that are up) and who waits. Times in ms."""
-    rows = []
-    for lane in engine.lanes.values():
-        running = [
-            {
-                **_run_row(run),
-                "started": run.started_at,
-                "until": run.until(),
-                "beats": [
-                    {"beat": b.spec.id, "kind": b.spec.kind, "output": KINDS[b.spec.kind].output, "until": b.end}
-                    for b in run.beats
-                    if b.state == UP
-                ],
-            }
-            for run in lane.running
-        ]
-        waiting = [{**_run_row(run), "since": run.admitted_at, "wait": wait} for run, wait in waits(engine, lane)]
-        settings = lane.settings
-        rows.append(
-            {"id": settings.id, "name": settings.name, "width": settings.width, "running": running, "waiting": waiting}
-        )
-    return rows
+def lane_row(engine: Engine, lane: Lane, most: int | None = None) -> dict[str, Any]:
+    """A lane with what runs in it (with the beats that are up) and who waits: how many, and who they are. Times in ms.
+
+    ``begins`` is about when someone who waits will start, to the second.
+
+    Args:
+        most: how many of those who run and who wait are named.
+    """
+    running = [
+        {
+            **_run_row(run),
+            "started": run.started_at,
+            "until": run.until(),
+            "beats": [
+                {"beat": b.spec.id, "kind": b.spec.kind, "output": KINDS[b.spec.kind].output, "until": b.end}
+                for b in run.beats
+                if b.state == UP
+            ],
+        }
+        for run in islice(lane.running, most)
+    ]
+    waiting = [
+        {**_run_row(run), "since": run.admitted_at, "begins": round((engine.now + wait) / 1000) * 1000}
+        for run, wait in waits(engine, lane, most)
+    ]
+    settings = lane.settings
+    return {
+        "id": settings.id,
+        "name": settings.name,
+        "width": settings.width,
+        "runs": len(lane.running),
+        "waits": len(lane.line),
+        "running": running,
+        "waiting": waiting,
+    }

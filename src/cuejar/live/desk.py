@@ -1,10 +1,15 @@
-"""The desk: what the live page is told. Whole small pictures of the state, at most twenty a second, and ledger lines as
-they come or change."""
+"""The desk: what the live page is told. Parts of the state as they change, at most twenty times a second, and ledger lines as
+they come or change.
+
+However much is going on, a message stays small (`MOST_BYTES`): of a line the first are named and all are counted, a long text
+is cut. A desk that opens hears ``whole``, every part, the latest arrivals, and ``ready``.
+"""
 
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Callable, Sequence
+import json
+from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
 from sqlalchemy import select
@@ -12,7 +17,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from cuejar.core.engine import Timed
 from cuejar.core.traces import unpacked
-from cuejar.core.view import held, lanes
+from cuejar.core.view import held, lane_row
 from cuejar.live.drivers.overlay import topic
 from cuejar.live.hub import Hub
 from cuejar.live.show import Show
@@ -21,6 +26,11 @@ from cuejar.store.models import LedgerRow, NoteRow
 TOPIC = "desk"
 PAUSE_S = 0.05
 ARRIVALS = 60
+MOST_BYTES = 64_000
+MOST_NAMED = 50
+"""How many of a line, of what is held or waits for a yes, are named."""
+MOST_TEXT = 120
+LINES_A_MESSAGE = 15
 
 
 def ledger_json(session: Session, rows: Sequence[LedgerRow]) -> list[dict[str, Any]]:
@@ -41,6 +51,10 @@ def ledger_json(session: Session, rows: Sequence[LedgerRow]) -> list[dict[str, A
     ]
 
 
+def _cut(text: str) -> str:
+    return text if len(text) <= MOST_TEXT else text[: MOST_TEXT - 1] + "…"
+
+
 class Desk:
     """Tells every open desk what is going on."""
 
@@ -48,8 +62,10 @@ class Desk:
         self._hub, self._show, self._sessions = hub, show, sessions
         self._stirred = asyncio.Event()
         self._calls: dict[str, None] = {}
+        self._said: dict[str, str] = {}
         self.gear: Callable[[], list[dict[str, Any]]] = lambda: []
         self.jobs: Callable[[], list[dict[str, Any]]] = lambda: []
+        self.owed: Callable[[], dict[str, int]] = dict
 
     def start(self) -> None:
         self._show.watch.keep("desk", self._tell)
@@ -65,8 +81,12 @@ class Desk:
         self._stirred.set()
 
     def ledger_changed(self, calls: list[str]) -> None:
-        for call in calls:
+        """Of very many at once a desk hears the last: it shows no more."""
+        for call in calls[-ARRIVALS:]:
+            self._calls.pop(call, None)
             self._calls[call] = None
+        while len(self._calls) > ARRIVALS:
+            del self._calls[next(iter(self._calls))]
         self._stirred.set()
 
     async def _tell(self) -> None:
@@ -76,54 +96,101 @@ class Desk:
             calls, self._calls = list(self._calls), {}
             if self._hub.listeners(TOPIC):
                 if calls:
-                    self._hub.say(TOPIC, {"t": "ledger", "lines": self.lines(calls)})
-                self._hub.say(TOPIC, self.state())
+                    for message in _in_parts(await asyncio.to_thread(self._lines, calls)):
+                        self._hub.say(TOPIC, message)
+                for name, value in self.parts():
+                    text = json.dumps(value, ensure_ascii=False)
+                    if self._said.get(name) != text:
+                        self._said[name] = text
+                        self._hub.say(TOPIC, self._part(name, value))
+            else:
+                self._said.clear()
             await asyncio.sleep(PAUSE_S)
 
-    def lines(self, calls: list[str]) -> list[dict[str, Any]]:
+    def _lines(self, calls: list[str]) -> list[dict[str, Any]]:
         with self._sessions() as session:
-            rows = session.scalars(select(LedgerRow).where(LedgerRow.call.in_(calls)).order_by(LedgerRow.id)).all()
-            return ledger_json(session, rows)
+            query = select(LedgerRow).where(LedgerRow.call.in_(calls)).order_by(LedgerRow.id.desc()).limit(2 * ARRIVALS)
+            return ledger_json(session, session.scalars(query).all()[::-1])
 
-    def state(self) -> dict[str, Any]:
-        """What is going on now. Times in ms since 1970."""
-        engine = self._show.engine
-        return {
-            "t": "state",
-            "now": self._show.clock.now(),
-            "on_air": engine.on_air,
-            "stream_from": engine.stream_from if engine.on_air else None,
-            "category": engine.category,
-            "open": engine.book.house.open,
-            "held": [row._asdict() for row in held(engine)],
-            "lanes": lanes(engine),
-            "tries": [run.id for run in engine.runs.values() if run.tried],
-            "reviews": [
-                {
-                    "redemption": call,
-                    "reward": getattr(waiting, "reward", waiting.kind),
-                    "viewer": waiting.viewer.name,
-                    "text": waiting.text,
-                }
-                for call, waiting in engine.reviews.items()
-            ],
-            "gear": self.gear(),
-            "overlays": [
+    def _part(self, name: str, value: Any) -> dict[str, Any]:
+        return {"t": "part", "now": self._show.clock.now(), "of": name, "value": value}
+
+    def parts(self) -> Iterator[tuple[str, Any]]:
+        """What is going on now, part by part. Times in ms since 1970 of the show's clock."""
+        show, engine = self._show, self._show.engine
+        yield (
+            "show",
+            {
+                "on_air": engine.on_air,
+                "stream_from": engine.stream_from if engine.on_air else None,
+                "category": engine.category,
+                "open": engine.book.house.open,
+                "said": [_cut_long(line) for line in show.journal.said[-10:]],
+                "owed": self.owed(),
+            },
+        )
+        yield "held", [row._asdict() for row in held(engine)[:MOST_NAMED]]
+        for lane in engine.lanes.values():
+            row = lane_row(engine, lane, MOST_NAMED)
+            for run in (*row["running"], *row["waiting"]):
+                run["text"] = _cut(run["text"])
+            yield f"lane/{row['id']}", row
+        yield "lanes", list(engine.lanes)
+        yield "tries", [run.id for run in engine.runs.values() if run.tried and run.started_at is not None][:MOST_NAMED]
+        reviews = list(engine.reviews.items())
+        yield (
+            "reviews",
+            {
+                "count": len(reviews),
+                "first": [
+                    {
+                        "redemption": call,
+                        "reward": getattr(waiting, "reward", waiting.kind),
+                        "viewer": waiting.viewer.name,
+                        "text": waiting.text[:500],
+                    }
+                    for call, waiting in reviews[:MOST_NAMED]
+                ],
+            },
+        )
+        yield "gear", self.gear()
+        yield (
+            "overlays",
+            [
                 {
                     "id": overlay.id,
                     "name": overlay.name,
                     "pages": len(pages := self._hub.pages(topic(overlay.id))),
-                    "lags": [page.about.get("lag_ms") for page in pages],
+                    "lags": [page.about.get("lag_ms") for page in pages[:10]],
                 }
                 for overlay in engine.book.overlays
             ],
-            "jobs": self.jobs(),
-            "said": self._show.journal.said,
-        }
+        )
+        yield "jobs", self.jobs()
+        yield (
+            "wrong",
+            {
+                "troubles": [trouble._asdict() for trouble in show.troubles.rows()],
+                "tasks": [row._asdict() for row in show.watch.rows() if row.state == "away"][:MOST_NAMED],
+            },
+        )
 
-    def whole(self) -> dict[str, Any]:
-        """What a desk needs when it opens: the state and the latest arrivals."""
+    def whole(self, version: int) -> Iterator[dict[str, Any]]:
+        """What a desk needs when it opens: every part of the state and the latest arrivals."""
+        yield {"t": "whole", "now": self._show.clock.now(), "version": version}
+        for name, value in self.parts():
+            yield self._part(name, value)
         with self._sessions() as session:
             rows = session.scalars(select(LedgerRow).order_by(LedgerRow.id.desc()).limit(ARRIVALS)).all()
-            lines = ledger_json(session, rows[::-1])
-        return {"t": "whole", "state": self.state(), "lines": lines}
+            yield from _in_parts(ledger_json(session, rows[::-1]))
+        yield {"t": "ready"}
+
+
+def _cut_long(line: str) -> str:
+    return line if len(line) <= 500 else line[:499] + "…"
+
+
+def _in_parts(lines: list[dict[str, Any]]) -> Iterator[dict[str, Any]]:
+    for i in range(0, len(lines), LINES_A_MESSAGE):
+        some = [{**line, "text": line["text"][:500]} for line in lines[i : i + LINES_A_MESSAGE]]
+        yield {"t": "ledger", "lines": some}

@@ -114,7 +114,7 @@ class Channel:
         self.listeners: set[asyncio.Queue[str]] = set()
         self.replied: dict[str, dict[str, Any]] = {}
         """Replies that were said, by their ``Idempotency-Key``."""
-        self.settled: dict[str, int] = {}
+        self.contradicted: dict[str, int] = {}
         """How often each redemption was told to be settled otherwise than it was; for whoever checks."""
         self.trouble = Trouble()
         self._kept = Keeping(file)
@@ -189,7 +189,7 @@ class Channel:
         if redemption["state"] == state:
             return
         if redemption["state"] != "unfulfilled":
-            self.settled[redemption["id"]] = self.settled.get(redemption["id"], 0) + 1
+            self.contradicted[redemption["id"]] = self.contradicted.get(redemption["id"], 0) + 1
             raise HTTPException(409, f"It is {redemption['state']} already.")
         redemption["state"] = state
         if state == "refunded":
@@ -330,6 +330,11 @@ def router(channel: Channel) -> APIRouter:
     @api.post("/raids", status_code=201)
     async def raid(body: NewRaid) -> dict[str, Any]:
         return call("raid", body.viewer, party=body.party)
+
+    @api.get("/contradicted")
+    async def contradicted() -> dict[str, int]:
+        """Redemptions that were told to be settled otherwise than they were."""
+        return channel.contradicted
 
     @api.get("/replies")
     async def replies() -> dict[str, Any]:

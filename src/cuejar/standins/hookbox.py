@@ -96,6 +96,11 @@ def router(box: Hookbox) -> APIRouter:
     async def state() -> dict[str, Any]:
         return box.state()
 
+    @routes.get("/done")
+    async def done() -> dict[str, int]:
+        """How often each id came that was done."""
+        return box.done
+
     @routes.post("/hand")
     async def hand(body: AnswerIn) -> dict[str, Any]:
         """What it answers from now on."""

@@ -122,6 +122,11 @@ def router(keyboard: Keyboard) -> APIRouter:
     async def state() -> dict[str, Any]:
         return keyboard.state()
 
+    @routes.get("/known")
+    async def known() -> list[str]:
+        """The ids of the taps that are remembered."""
+        return list(keyboard.known)
+
     @routes.post("/hand")
     async def hand(body: TapIn) -> dict[str, Any]:
         """A hand presses the keys."""

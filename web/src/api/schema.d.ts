@@ -867,6 +867,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/gear/{gear_id}/latch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settle Doubt
+         * @description A person says what a latch shows that may have been tapped or not; it is off after this.
+         */
+        post: operations["settle_doubt_api_gear__gear_id__latch_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/gear/{gear_id}/lamps": {
         parameters: {
             query?: never;
@@ -2704,7 +2724,10 @@ export interface components {
              */
             strength: number;
         };
-        /** Health */
+        /**
+         * Health
+         * @description ``ok``: every task runs and everything can be written. ``owed`` counts what channel and gear did not confirm yet.
+         */
         Health: {
             /** Ok */
             ok: boolean;
@@ -2714,6 +2737,14 @@ export interface components {
             book: number;
             /** Channel */
             channel: string | null;
+            /** Tasks */
+            tasks: components["schemas"]["TaskOut"][];
+            /** Troubles */
+            troubles: components["schemas"]["TroubleOut"][];
+            /** Owed */
+            owed: {
+                [key: string]: number;
+            };
         };
         /**
          * HeldOut
@@ -3165,6 +3196,16 @@ export interface components {
              * @enum {string}
              */
             order: "arrival" | "fair";
+        };
+        /**
+         * LatchIn
+         * @description A latch in doubt: ``press`` when it is on and should be tapped once more; else it is off and nothing is pressed.
+         */
+        LatchIn: {
+            /** Path */
+            path: string;
+            /** Press */
+            press: boolean;
         };
         /** LightBeat */
         LightBeat: {
@@ -4601,6 +4642,22 @@ export interface components {
              */
             r: number;
         };
+        /**
+         * TaskOut
+         * @description A watched task: ``problem`` is why it is away, ``since`` in ms since 1970, ``falls`` how often it fell.
+         */
+        TaskOut: {
+            /** Name */
+            name: string;
+            /** State */
+            state: string;
+            /** Problem */
+            problem: string;
+            /** Since */
+            since: number;
+            /** Falls */
+            falls: number;
+        };
         /** TextRule */
         TextRule: {
             /**
@@ -4879,6 +4936,18 @@ export interface components {
             before_s: number | null;
             /** After S */
             after_s: number | null;
+        };
+        /**
+         * TroubleOut
+         * @description Something that does not work at the moment, and what that means; ``since`` in ms since 1970.
+         */
+        TroubleOut: {
+            /** What */
+            what: string;
+            /** Means */
+            means: string;
+            /** Since */
+            since: number;
         };
         /**
          * TryIn
@@ -6645,6 +6714,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["HandIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Said"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    settle_doubt_api_gear__gear_id__latch_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                gear_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LatchIn"];
             };
         };
         responses: {

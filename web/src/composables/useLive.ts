@@ -1,6 +1,6 @@
 /** What is going on now: held, lanes, arrivals, gear, over the desk's feed. */
 import { defineStore } from 'pinia'
-import { computed, ref } from 'vue'
+import { computed, ref, shallowReactive } from 'vue'
 import { api, got, type LedgerLine } from '@/api/client'
 import { openFeed } from '@/logic/feed'
 import { useBook } from './useBook'
@@ -47,13 +47,17 @@ export interface Running extends RunRow {
 
 export interface Waiting extends RunRow {
   since: number
-  wait: number
+  /** About when it will start, ms of the show's clock. */
+  begins: number
 }
 
 export interface LaneRow {
   id: string
   name: string
   width: number
+  /** How many run and wait; the first of them are named. */
+  runs: number
+  waits: number
   running: Running[]
   waiting: Waiting[]
 }
@@ -77,32 +81,75 @@ export interface JobRow {
   problem: string
 }
 
-export interface LiveState {
-  now: number
+export interface ShowState {
   on_air: boolean
   stream_from: number | null
   category: string | null
   open: boolean
+  said: string[]
+  /** What channel and gear did not confirm yet. */
+  owed: { settlements?: number; strikes?: number }
+}
+
+/** What does not work at the moment, and what that means. */
+export interface Trouble {
+  what: string
+  means: string
+  since: number
+}
+
+export interface TaskRow {
+  name: string
+  state: 'running' | 'away'
+  problem: string
+  since: number
+  falls: number
+}
+
+/** The parts of the feed that are told as they are; lanes come one by one. */
+interface Parts {
+  show: ShowState
   held: Held[]
-  lanes: LaneRow[]
-  reviews: { redemption: string; reward: string; viewer: string; text: string }[]
+  reviews: { count: number; first: { redemption: string; reward: string; viewer: string; text: string }[] }
   gear: GearRow[]
   overlays: { id: string; name: string; pages: number; lags: (number | null)[] }[]
   jobs: JobRow[]
-  said: string[]
+  wrong: { troubles: Trouble[]; tasks: TaskRow[] }
+}
+
+export interface LiveState extends ShowState, Omit<Parts, 'show'> {
+  lanes: LaneRow[]
 }
 
 const MOST_LINES = 120
+const NOTHING: Omit<Parts, 'show'> = {
+  held: [],
+  reviews: { count: 0, first: [] },
+  gear: [],
+  overlays: [],
+  jobs: [],
+  wrong: { troubles: [], tasks: [] },
+}
 
 export const useLive = defineStore('live', () => {
-  const state = ref<LiveState | null>(null)
+  const parts = shallowReactive(new Map<string, unknown>())
+  const state = computed<LiveState | null>(() => {
+    const show = parts.get('show') as ShowState | undefined
+    if (!show) return null
+    const told = Object.fromEntries(
+      Object.keys(NOTHING).flatMap((name) => (parts.has(name) ? [[name, parts.get(name)]] : [])),
+    )
+    const order = (parts.get('lanes') as string[] | undefined) ?? []
+    const lanes = order.flatMap((id) => (parts.get(`lane/${id}`) as LaneRow | undefined) ?? [])
+    return { ...NOTHING, ...show, ...(told as Partial<Omit<Parts, 'show'>>), lanes }
+  })
   const lines = ref<LedgerLine[]>([])
   const now = ref(Date.now())
   let ahead = 0
 
-  function take(next: LiveState): void {
-    ahead = next.now - Date.now()
-    state.value = next
+  function take(message: Record<string, unknown>): void {
+    ahead = (message.now as number) - Date.now()
+    parts.set(message.of as string, message.value)
   }
 
   function merge(fresh: LedgerLine[]): void {
@@ -116,11 +163,9 @@ export const useLive = defineStore('live', () => {
     '/api/feed',
     (message) => {
       if (message.t === 'whole') {
-        take(message.state as LiveState)
         lines.value = []
-        merge(message.lines as LedgerLine[])
         void useBook().refresh(message.version as number)
-      } else if (message.t === 'state') take(message as unknown as LiveState)
+      } else if (message.t === 'part') take(message)
       else if (message.t === 'ledger') merge(message.lines as LedgerLine[])
       else if (message.t === 'book') void useBook().refresh(message.version as number)
     },

@@ -84,6 +84,11 @@ export function sayTime(ms: number): string {
   return new Date(ms).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', second: '2-digit' })
 }
 
+/** A count, grouped as the reader's language does. */
+export function sayNumber(count: number): string {
+  return count.toLocaleString()
+}
+
 export function saySize(bytes: number): string {
   if (bytes < 1000) return `${bytes} B`
   return bytes < 1_000_000 ? `${Math.round(bytes / 1000)} kB` : `${(bytes / 1_000_000).toFixed(1)} MB`

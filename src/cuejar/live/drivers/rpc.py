@@ -42,10 +42,11 @@ class Rpc:
             raise AwayError(f"{address} does not answer ({what})") from error
         self._reader = background("rpc", self._read(self._socket), self._broke)
 
-    async def ask(self, method: str, params: dict[str, Any], answer_s: float = ANSWER_S) -> Any:
+    async def ask(self, method: str, params: dict[str, Any], answer_s: float | None = None) -> Any:
         """Raises AwayError (it was not asked), Unanswered or GearRefused."""
         if self._socket is None or self._reader is None or self._reader.done():
             raise AwayError("not connected")
+        answer_s = ANSWER_S if answer_s is None else answer_s
         number = next(self._numbers)
         answer: asyncio.Future[Any] = asyncio.get_running_loop().create_future()
         self._asked[number] = answer

@@ -4,6 +4,7 @@ import { api, got } from '@/api/client'
 import { useLive, type Waiting } from '@/composables/useLive'
 import { attempt } from '@/composables/useSay'
 import { sayLeft } from '@/logic/duration'
+import { sayNumber } from '@/logic/words'
 import TimeBar from '@/parts/TimeBar.vue'
 import DeskReading from './DeskReading.vue'
 
@@ -37,7 +38,7 @@ function stepUp(line: Waiting[], index: number): void {
 <template>
   <section class="lanes">
     <DeskReading />
-    <article v-for="wait in live.state?.reviews ?? []" :key="wait.redemption" class="card review row">
+    <article v-for="wait in live.state?.reviews.first ?? []" :key="wait.redemption" class="card review row">
       <span class="grow"
         ><strong>{{ wait.viewer }}</strong
         >, {{ wait.reward }}: “{{ wait.text }}”</span
@@ -45,12 +46,17 @@ function stepUp(line: Waiting[], index: number): void {
       <button class="btn tiny main" @click="attempt(() => review(wait.redemption, true))">Let in</button>
       <button class="btn tiny" @click="attempt(() => review(wait.redemption, false))">Send back</button>
     </article>
+    <p
+      v-if="(live.state?.reviews.count ?? 0) > (live.state?.reviews.first.length ?? 0)"
+      class="soft small more"
+    >
+      {{ live.state!.reviews.count }} wait for your yes in all; the first are here.
+    </p>
     <article v-for="lane in live.state?.lanes ?? []" :key="lane.id" class="card lane">
       <div class="card-title">
         <h2>{{ lane.name }}</h2>
         <span class="soft small"
-          >{{ lane.running.length ? '' : 'free'
-          }}{{ lane.waiting.length ? ` ${lane.waiting.length} waiting` : '' }}</span
+          >{{ lane.runs ? '' : 'free' }}{{ lane.waits ? ` ${sayNumber(lane.waits)} waiting` : '' }}</span
         >
       </div>
       <div v-for="run in lane.running" :key="run.run" class="run">
@@ -75,7 +81,7 @@ function stepUp(line: Waiting[], index: number): void {
           <span class="grow cut-off"
             >{{ wait.name }} <span class="soft">{{ wait.viewer }}</span></span
           >
-          <span class="soft small">in about {{ sayLeft(wait.wait) }}</span>
+          <span class="soft small">in about {{ sayLeft(Math.max(0, wait.begins - live.now)) }}</span>
           <button
             class="btn tiny bare"
             :disabled="i === 0"
@@ -91,6 +97,9 @@ function stepUp(line: Waiting[], index: number): void {
           >
             Send back
           </button>
+        </li>
+        <li v-if="lane.waits > lane.waiting.length" class="soft small more" data-test="more-waiting">
+          and {{ sayNumber(lane.waits - lane.waiting.length) }} more behind them
         </li>
         <li
           v-if="dragged"
@@ -145,6 +154,11 @@ li:nth-child(odd) {
 
 li.over {
   border-top-color: var(--marmalade);
+}
+
+.more {
+  margin: 0;
+  cursor: default;
 }
 
 .review {

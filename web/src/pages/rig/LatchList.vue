@@ -1,5 +1,6 @@
 <script setup lang="ts">
-/** The latched keys, and what each was left at; one that was pressed by hand is put right with one click. */
+/** The latched keys, and what each was left at. One that was pressed by hand is put right with one click; one that may have been
+ * pressed or not, as nobody answered, is settled by whoever can see it. */
 import { computed } from 'vue'
 import { api, got } from '@/api/client'
 import { useGear, type GearState } from '@/composables/useGear'
@@ -17,15 +18,39 @@ async function correct(path: string, value: string): Promise<void> {
     await all.load()
   })
 }
+
+/** It is off after this, pressed once more or left alone. */
+async function settle(path: string, press: boolean): Promise<void> {
+  await attempt(async () => {
+    const params = { path: { gear_id: props.gear.id } }
+    await got(api.POST('/api/gear/{gear_id}/latch', { params, body: { path, press } }))
+    await all.load()
+  })
+}
 </script>
 
 <template>
   <ul v-if="latches.length">
     <li v-for="one in latches" :key="one.path" class="row">
       <KeyCaps :combo="one.path.slice(5)" :on="one.actual === 'on'" />
-      <span>was left {{ one.actual }}</span>
+      <template v-if="one.actual === 'doubt'">
+        <strong class="doubt">may be on; press once if so</strong>
+        <span class="grow"></span>
+        <button
+          class="btn tiny main"
+          :data-test="`press-${one.path.slice(5)}`"
+          @click="settle(one.path, true)"
+        >
+          It is on: press once
+        </button>
+        <button class="btn tiny" :data-test="`leave-${one.path.slice(5)}`" @click="settle(one.path, false)">
+          It is off
+        </button>
+      </template>
+      <span v-else>was left {{ one.actual }}</span>
       <span class="grow"></span>
       <button
+        v-if="one.actual !== 'doubt'"
         class="btn tiny"
         :data-test="`correct-${one.path.slice(5)}`"
         title="It was pressed by hand: nothing is pressed, but this is what counts from now on"
@@ -47,6 +72,10 @@ ul {
   padding: 0;
   display: grid;
   gap: 6px;
+}
+
+.doubt {
+  color: var(--berry);
 }
 
 .none {

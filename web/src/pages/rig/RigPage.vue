@@ -10,6 +10,7 @@ import GearCard from './GearCard.vue'
 import InletsCard from './InletsCard.vue'
 import LooksCard from './LooksCard.vue'
 import OverlayCard from './OverlayCard.vue'
+import WatchCard from './WatchCard.vue'
 
 const book = useBook()
 const all = useGear()
@@ -60,6 +61,7 @@ async function addOverlay(): Promise<void> {
       </button>
       <button class="btn" data-test="add-overlay" @click="addOverlay">New overlay</button>
     </div>
+    <WatchCard />
     <div class="shelf">
       <GearCard v-for="gear in all.gear" :key="gear.id" :gear="gear" />
     </div>

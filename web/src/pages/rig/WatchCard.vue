@@ -1,0 +1,42 @@
+<script setup lang="ts">
+/** What is owed to channel and gear, and what of Cue Jar itself fell and is begun again; nothing while there is none. */
+import { computed } from 'vue'
+import { useLive } from '@/composables/useLive'
+import { sayNumber, sayTime } from '@/logic/words'
+
+const live = useLive()
+const away = computed(() => live.state?.wrong.tasks ?? [])
+const owed = computed(() => {
+  const { settlements = 0, strikes = 0 } = live.state?.owed ?? {}
+  return [
+    settlements &&
+      `${sayNumber(settlements)} ${settlements === 1 ? 'settlement' : 'settlements'} to the channel`,
+    strikes && `${sayNumber(strikes)} ${strikes === 1 ? 'strike' : 'strikes'} to the gear`,
+  ].filter(Boolean)
+})
+</script>
+
+<template>
+  <section v-if="away.length || owed.length" class="card watch" data-test="watch">
+    <p v-if="owed.length"><strong>Owed</strong> {{ owed.join(', ') }}: sent until it is confirmed.</p>
+    <p v-for="task in away" :key="task.name" role="alert">
+      <strong class="wrong">“{{ task.name }}” is away</strong> {{ task.problem }}
+      <span class="soft small">since {{ sayTime(task.since) }}; it is begun again by itself</span>
+    </p>
+  </section>
+</template>
+
+<style scoped>
+.watch {
+  display: grid;
+  gap: 4px;
+}
+
+p {
+  margin: 0;
+}
+
+.wrong {
+  color: var(--berry);
+}
+</style>
