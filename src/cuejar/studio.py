@@ -108,7 +108,7 @@ class Studio:
         self._lock = lock_folder(self.folder)
         _refuse_emptied(self.folder)
         database = open_database(self.folder)
-        self.sessions = database.sessions
+        self.sessions, self.database = database.sessions, database.path
         self.writer, self.watch, self.troubles = Writer(database.writing), Watch(), Troubles()
         self.books = Books(self.sessions, self.writer, self.folder / BOOK_COPY)
         journal = Journal(self.sessions)

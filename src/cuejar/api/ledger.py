@@ -2,11 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
-import json
-from collections.abc import Iterator
-from datetime import UTC, datetime
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query
@@ -17,6 +12,7 @@ from sqlalchemy import Select, func, select
 from cuejar.api.need import TheStudio
 from cuejar.core.door import REASONS
 from cuejar.live.desk import ledger_json
+from cuejar.store.exports import Where, csv_lines, event_lines
 from cuejar.store.models import LedgerRow
 
 router = APIRouter(prefix="/api", tags=["ledger"])
@@ -96,63 +92,20 @@ async def ledger(studio: TheStudio, filters: Annotated[PagedFilters, Query()]) -
     return Lines(lines=lines, total=total, reasons=REASONS)
 
 
-COLUMNS = (
-    "at",
-    "call",
-    "kind",
-    "viewer_name",
-    "text",
-    "reward",
-    "cost",
-    "cue",
-    "verdict",
-    "reason",
-    "detail",
-    "outcome",
-)
-
-
-def _plain_cell(value: Any) -> Any:
-    """A cell that no spreadsheet takes for a formula."""
-    return "'" + value if isinstance(value, str) and value[:1] in ("=", "+", "-", "@", "\t") else value
+def _where(filters: Filters) -> Where:
+    return Where(filters.since, filters.viewer, filters.cue, filters.verdict, filters.reason)
 
 
 @router.get("/ledger.csv")
 async def ledger_csv(studio: TheStudio, filters: TheFilters) -> StreamingResponse:
-    def rows() -> Iterator[str]:
-        out = io.StringIO()
-        writer = csv.writer(out)
-        writer.writerow(COLUMNS)
-        with studio.sessions() as session:
-            for row in session.scalars(_chosen(filters).order_by(LedgerRow.id)):
-                when = datetime.fromtimestamp(row.wall / 1000, UTC).isoformat(timespec="milliseconds")
-                writer.writerow([when, *(_plain_cell(getattr(row, name)) for name in COLUMNS[1:])])
-                yield out.getvalue()
-                out.seek(0)
-                out.truncate()
-        yield out.getvalue()
-
     headers = {"Content-Disposition": 'attachment; filename="ledger.csv"'}
-    return StreamingResponse(rows(), media_type="text/csv; charset=utf-8", headers=headers)
+    lines = csv_lines(studio.database, _where(filters))
+    return StreamingResponse(lines, media_type="text/csv; charset=utf-8", headers=headers)
 
 
 @router.get("/ledger.jsonl")
 async def ledger_jsonl(studio: TheStudio, filters: TheFilters) -> StreamingResponse:
-    """One CloudEvents 1.0 message a line."""
-
-    def rows() -> Iterator[str]:
-        with studio.sessions() as session:
-            for row in session.scalars(_chosen(filters).order_by(LedgerRow.id)):
-                event = {
-                    "specversion": "1.0",
-                    "id": f"ledger-{row.id}",
-                    "source": "/ledger",
-                    "type": "cue-jar.call",
-                    "time": datetime.fromtimestamp(row.wall / 1000, UTC).isoformat(),
-                    "datacontenttype": "application/json",
-                    "data": ledger_json(session, [row])[0],
-                }
-                yield json.dumps(event, ensure_ascii=False) + "\n"
-
+    """One CloudEvents 1.0 message a line; its source names this installation."""
     headers = {"Content-Disposition": 'attachment; filename="ledger.jsonl"'}
-    return StreamingResponse(rows(), media_type="application/x-ndjson", headers=headers)
+    lines = event_lines(studio.database, _where(filters), f"/ledger/{studio.show.journal.installation}")
+    return StreamingResponse(lines, media_type="application/x-ndjson", headers=headers)

@@ -31,13 +31,16 @@ MOST_NAMED = 50
 """How many of a line, of what is held or waits for a yes, are named."""
 MOST_TEXT = 120
 LINES_A_MESSAGE = 15
+ORDER = ("start", "draw", "roll", "fail", "drop", "finish")
+"""In which order the notes of a run of the same instant are told."""
 
 
 def ledger_json(session: Session, rows: Sequence[LedgerRow]) -> list[dict[str, Any]]:
     """Ledger lines as the API gives them, each with the notes on its run."""
     runs = [row.run for row in rows if row.run]
     notes: dict[str, list[dict[str, Any]]] = {}
-    for note in session.scalars(select(NoteRow).where(NoteRow.run.in_(runs)).order_by(NoteRow.id)):
+    found = session.scalars(select(NoteRow).where(NoteRow.run.in_(runs))).all()
+    for note in sorted(found, key=lambda note: (note.at, ORDER.index(note.what))):
         notes.setdefault(note.run, []).append({"what": note.what, "at": note.at, **note.data})
     names = [column.name for column in LedgerRow.__table__.columns if column.name not in ("at", "wall", "trace")]
     return [

@@ -81,7 +81,6 @@ class LedgerRow(Base):
     __table_args__ = (
         Index("ledger_once", "call", "cue", "at", unique=True),
         Index("ledger_run", "run"),
-        Index("ledger_viewer", "viewer"),
         Index("ledger_wall", "wall"),
     )
 
@@ -90,13 +89,12 @@ class NoteRow(Base):
     """What became of a run beside its verdict: it started, drew, rolled, failed, was dropped, finished."""
 
     __tablename__ = "notes"
-    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
-    run: Mapped[str] = mapped_column(String(20))
-    at: Mapped[int] = mapped_column(Integer)
-    what: Mapped[str] = mapped_column(String(20))
-    beat: Mapped[str] = mapped_column(String(80), default="")
+    run: Mapped[str] = mapped_column(String(20), primary_key=True)
+    at: Mapped[int] = mapped_column(Integer, primary_key=True)
+    what: Mapped[str] = mapped_column(String(20), primary_key=True)
+    beat: Mapped[str] = mapped_column(String(80), primary_key=True, default="")
     data: Mapped[dict[str, Any]] = mapped_column(JSON)
-    __table_args__ = (Index("note_once", "run", "at", "what", "beat", unique=True),)
+    __table_args__ = {"sqlite_with_rowid": False}
 
 
 class SettlementRow(Base):
@@ -108,6 +106,7 @@ class SettlementRow(Base):
     confirmed: Mapped[bool] = mapped_column(Boolean, default=False)
     at: Mapped[int] = mapped_column(Integer, default=0)
     problem: Mapped[str] = mapped_column(Text, default="")
+    __table_args__ = {"sqlite_with_rowid": False}
 
 
 class StrikeRow(Base):

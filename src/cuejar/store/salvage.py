@@ -12,6 +12,8 @@ from contextlib import closing
 from pathlib import Path
 from typing import NamedTuple
 
+MANY = 50
+"""About how many rows a page holds; said where nobody can count."""
 FEW = 4
 """A range of so few rows that cannot be read is given up."""
 WORDS = {
@@ -94,6 +96,10 @@ def _is_named(source: sqlite3.Connection, table: str) -> bool | None:
 
 def _read(source: sqlite3.Connection, table: str, names: str) -> Iterator[list[tuple[object, ...]] | int]:
     """Rows of a table in parts; a number where so many may be lost."""
+    keys = _keys(source, table)
+    if keys:
+        yield from _read_by_key(source, table, names, keys)
+        return
     edge = _edge(source, table)
     if edge is None:
         return
@@ -109,6 +115,33 @@ def _read(source: sqlite3.Connection, table: str, names: str) -> Iterator[list[t
                 continue
             middle = (low + high) // 2
             ranges += [_Range(middle + 1, high), _Range(low, middle)]
+
+
+def _keys(source: sqlite3.Connection, table: str) -> list[str]:
+    """The columns of the primary key of a table whose rows have no numbers."""
+    try:
+        row = source.execute("select sql from sqlite_master where name = ?", [table]).fetchone()
+        if row is None or "WITHOUT ROWID" not in str(row[0]).upper():
+            return []
+        info = source.execute(f"pragma table_info({table})").fetchall()
+    except sqlite3.DatabaseError:
+        return []
+    return [str(column[1]) for column in sorted(info, key=lambda column: column[5]) if column[5]]
+
+
+def _read_by_key(
+    source: sqlite3.Connection, table: str, names: str, keys: list[str]
+) -> Iterator[list[tuple[object, ...]] | int]:
+    """From the front up to what cannot be read, then from the back; what lies between is lost, however much it is."""
+    for way in ("asc", "desc"):
+        order = ", ".join(f"{key} {way}" for key in keys)
+        try:
+            for row in source.execute(f"select {names} from {table} order by {order}"):
+                yield [row]
+            return
+        except sqlite3.DatabaseError:
+            continue
+    yield MANY
 
 
 def _edge(source: sqlite3.Connection, table: str) -> _Range | None:

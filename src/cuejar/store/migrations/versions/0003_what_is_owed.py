@@ -15,7 +15,34 @@ def upgrade() -> None:
     op.add_column('ledger', sa.Column('wall', sa.Integer(), server_default='0', nullable=False))
     op.execute('update ledger set wall = at')
     op.drop_index('ledger_at', table_name='ledger')
+    op.drop_index('ledger_viewer', table_name='ledger')
     op.create_index('ledger_wall', 'ledger', ['wall'], unique=False)
+    # Kept by their keys alone: half the size.
+    op.rename_table('notes', 'notes_before')
+    op.create_table('notes',
+    sa.Column('run', sa.String(length=20), nullable=False),
+    sa.Column('at', sa.Integer(), nullable=False),
+    sa.Column('what', sa.String(length=20), nullable=False),
+    sa.Column('beat', sa.String(length=80), nullable=False),
+    sa.Column('data', sa.JSON(), nullable=False),
+    sa.PrimaryKeyConstraint('run', 'at', 'what', 'beat'),
+    sqlite_with_rowid=False
+    )
+    op.execute('insert or ignore into notes (run, at, what, beat, data) select run, at, what, beat, data from notes_before')
+    op.drop_table('notes_before')
+    op.rename_table('settlements', 'settlements_before')
+    op.create_table('settlements',
+    sa.Column('redemption', sa.String(length=200), nullable=False),
+    sa.Column('outcome', sa.String(length=20), nullable=False),
+    sa.Column('confirmed', sa.Boolean(), nullable=False),
+    sa.Column('at', sa.Integer(), nullable=False),
+    sa.Column('problem', sa.Text(), nullable=False),
+    sa.PrimaryKeyConstraint('redemption'),
+    sqlite_with_rowid=False
+    )
+    op.execute('insert into settlements (redemption, outcome, confirmed, at, problem) '
+               'select redemption, outcome, confirmed, at, problem from settlements_before')
+    op.drop_table('settlements_before')
     op.create_table('strikes',
     sa.Column('id', sa.String(length=40), nullable=False),
     sa.Column('at', sa.Integer(), nullable=False),
@@ -44,6 +71,20 @@ def upgrade() -> None:
 
 
 def downgrade() -> None:
+    op.rename_table('notes', 'notes_after')
+    op.create_table('notes',
+    sa.Column('id', sa.Integer(), autoincrement=True, nullable=False),
+    sa.Column('run', sa.String(length=20), nullable=False),
+    sa.Column('at', sa.Integer(), nullable=False),
+    sa.Column('what', sa.String(length=20), nullable=False),
+    sa.Column('beat', sa.String(length=80), nullable=False),
+    sa.Column('data', sa.JSON(), nullable=False),
+    sa.PrimaryKeyConstraint('id')
+    )
+    op.execute('insert into notes (run, at, what, beat, data) select run, at, what, beat, data from notes_after')
+    op.drop_table('notes_after')
+    op.create_index('note_once', 'notes', ['run', 'at', 'what', 'beat'], unique=True)
+    op.create_index('ledger_viewer', 'ledger', ['viewer'], unique=False)
     op.execute("delete from meta where key in ('installation', 'strikes_from')")
     op.drop_table('latches')
     op.drop_table('strikes')

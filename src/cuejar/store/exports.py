@@ -1,0 +1,104 @@
+"""The ledger as lines: CSV and CloudEvents, made by the database itself, so that nothing else waits for them.
+
+One query, read a few hundred rows at a time; memory stays the same however long the ledger is.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterator, Sequence
+from contextlib import closing
+from pathlib import Path
+from typing import Any
+
+ROWS = 300
+CSV_COLUMNS = (
+    "at",
+    "call",
+    "kind",
+    "viewer",
+    "viewer_name",
+    "text",
+    "reward",
+    "cost",
+    "cue",
+    "verdict",
+    "reason",
+    "detail",
+    "run",
+    "outcome",
+)
+OUTSIDE = frozenset({"call", "viewer", "viewer_name", "text", "reward", "detail"})
+"""The columns that hold what others wrote."""
+_FORMULA = "=+-@\t\r\n＝＋－＠"
+"""What a spreadsheet may take for the beginning of a formula, after spaces too."""
+_SPACES = " \u00a0\u3000\u200b"
+
+
+class Where:
+    """Which lines: an SQL condition over ``l`` with its values."""
+
+    def __init__(self, since: int = 0, viewer: str = "", cue: str = "", verdict: str = "", reason: str = "") -> None:
+        parts, values = ["l.wall >= ?"], [since]
+        if viewer:
+            parts.append("instr(lower(l.viewer_name), lower(?)) > 0")
+            values.append(viewer)  # type: ignore[arg-type]
+        for name, value in (("cue", cue), ("verdict", verdict), ("reason", reason)):
+            if value:
+                parts.append(f"l.{name} = ?")
+                values.append(value)  # type: ignore[arg-type]
+        self.sql, self.values = " and ".join(parts), values
+
+
+def _text(value: str) -> str:
+    """A text as an SQL literal."""
+    return "'" + value.replace("'", "''") + "'"
+
+
+def _cell(column: str) -> str:
+    """What stands in a cell, so that no spreadsheet takes it for a formula."""
+    if column not in OUTSIDE:
+        return f"l.{column}"
+    # Only what begins with a sign or a space is looked at closely.
+    near = f"instr({_text(_FORMULA + _SPACES)}, substr(l.{column}, 1, 1)) and l.{column} != ''"
+    close = f"instr({_text(_FORMULA)}, substr(ltrim(l.{column}, {_text(_SPACES)}), 1, 1)) > 0"
+    return f"case when {near} and {close} then char(39) || l.{column} else l.{column} end"
+
+
+_WHEN = "strftime('%Y-%m-%dT%H:%M:%f', l.wall / 1000.0, 'unixepoch') || '+00:00'"
+_NOTES = """(select json_group_array(json(said)) from (
+  select json_patch(json_object('what', n.what, 'at', n.at), n.data) as said from notes n
+  where n.run = l.run and l.run != '' order by n.at))"""
+
+
+def csv_lines(file: Path, where: Where) -> Iterator[str]:
+    """The ledger as CSV, oldest first, in pieces."""
+    cells = [_WHEN if name == "at" else f"l.{name}" if name == "cost" else _cell(name) for name in CSV_COLUMNS]
+    # ``%w`` doubles the quotes in a cell (RFC 4180).
+    pattern = ",".join("%s" if name == "at" else "%d" if name == "cost" else '"%w"' for name in CSV_COLUMNS)
+    yield ",".join(CSV_COLUMNS) + "\r\n"
+    yield from _streamed(file, f"select printf('{pattern}', {', '.join(cells)}) from ledger l", where, "\r\n")
+
+
+def event_lines(file: Path, where: Where, source: str) -> Iterator[str]:
+    """The ledger as CloudEvents 1.0, one a line, oldest first, in pieces. ``trace`` is as it is kept (`core.traces`)."""
+    names = ("id", "call", "kind", "viewer", "viewer_name", "text", "reward", "cost", "cue", "verdict", "reason", "detail",
+             "run", "outcome")  # fmt: skip
+    data = ", ".join(f"'{name}', l.{name}" for name in names)
+    line = f"""json_object('specversion', '1.0', 'id', 'ledger-' || l.id, 'source', {_text(source)}, 'type', 'cue-jar.call',
+      'time', {_WHEN}, 'datacontenttype', 'application/json',
+      'data', json_object({data}, 'at', l.wall, 'trace', json(l.trace), 'notes', json({_NOTES})))"""
+    yield from _streamed(file, f"select {line} from ledger l", where, "\n")
+
+
+def _streamed(file: Path, select: str, where: Where, end: str) -> Iterator[str]:
+    connection = sqlite3.connect(f"file:{file}?mode=ro", uri=True, check_same_thread=False)
+    with closing(connection):
+        cursor = connection.execute(f"{select} where {where.sql} order by l.id", where.values)
+        cursor.arraysize = ROWS
+        while rows := _some(cursor):
+            yield end.join(row[0] for row in rows) + end
+
+
+def _some(cursor: sqlite3.Cursor) -> Sequence[tuple[Any, ...]]:
+    return cursor.fetchmany()
