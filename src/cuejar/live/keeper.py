@@ -234,7 +234,9 @@ class Keeper:
     # Strikes
 
     def remembers(self) -> bool:
-        """Whether a strike that comes again under its id is done once."""
+        """Whether a strike that comes again under its id is done once. Raises AwayError: it is not known yet."""
+        if self.driver is None or self.state == "away":
+            raise AwayError(f"{self.name} is away")
         return not isinstance(self.driver, Forgetful) or self.driver.remembers()
 
     async def strike(self, strike: o.Strike, strike_id: str) -> None:

@@ -53,7 +53,7 @@ class Striker(Protocol):
     """Who does strikes of a kind."""
 
     def remembers(self) -> bool:
-        """Whether a strike that comes again under its id is done once."""
+        """Whether a strike that comes again under its id is done once. Raises AwayError: that is not known yet."""
 
     async def strike(self, strike: o.Strike, strike_id: str) -> None:
         """Raises AwayError (nothing was heard), Unanswered (it may have been done) or GearRefused (it will never be)."""
@@ -117,7 +117,10 @@ class Strikes:
                 if striker is None:
                     raise AwayError("nobody is there to do it")
                 if again and not striker.remembers():
-                    return "failed", "it may have been done before Cue Jar ended; do it once by hand if not"
+                    return (
+                        "failed",
+                        f"{why or 'Cue Jar ended meanwhile'}: it may have been done; do it once by hand if not",
+                    )
                 left_s = max(0.05, (until - self._now()) / 1000)
                 async with asyncio.timeout(left_s):
                     await striker.strike(owed.strike, owed.id)
@@ -126,8 +129,7 @@ class Strikes:
                 return "failed", str(error)
             except Unanswered as error:
                 why = str(error)
-                if striker is not None and not striker.remembers():
-                    return "failed", f"{why}; do it once by hand if it was not done"
+                again = True
             except AwayError as error:
                 why = str(error)
             except TimeoutError:

@@ -80,7 +80,9 @@ class Watch:
                 try:
                     await work()
                     return
-                except Exception as error:
+                except BaseException as error:
+                    if not _is_a_fall(error):
+                        raise
                     log.exception("The task “%s” fell; it is begun again.", name)
                     self._fell(key, said(error), failed)
                 pause = FIRST_PAUSE_S if time.monotonic() - begun > WELL_AFTER_S else min(MOST_PAUSE_S, pause * 2)
@@ -92,7 +94,9 @@ class Watch:
     async def _single(self, key: str, name: str, work: Work, failed: Callable[[str], None]) -> None:
         try:
             await work()
-        except Exception as error:
+        except BaseException as error:
+            if not _is_a_fall(error):
+                raise
             log.exception("The task “%s” fell.", name)
             self._fell(key, said(error), failed)
             return
@@ -134,6 +138,14 @@ class Watch:
         for task in left:
             log.error("The task “%s” did not let go within %g s and is left behind.", task.get_name(), STOP_S)
         return [task.get_name() for task in left]
+
+
+def _is_a_fall(error: BaseException) -> bool:
+    """An error, or a stop that nobody asked this task for: one that strayed in from something it waited for."""
+    if isinstance(error, asyncio.CancelledError):
+        task = asyncio.current_task()
+        return task is not None and not task.cancelling()
+    return isinstance(error, Exception)
 
 
 def background(name: str, work: Coroutine[Any, Any, None], failed: Callable[[str], None]) -> asyncio.Task[None]:

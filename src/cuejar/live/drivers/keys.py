@@ -204,11 +204,11 @@ class WireTapper:
 
     async def gone(self) -> None:
         assert self._over is not None
-        await self._over
+        await asyncio.shield(self._over)
 
     async def close(self) -> None:
         await self._rpc.close()
-        if self._over is not None and self._over.done():
+        if self._over is not None and self._over.done() and not self._over.cancelled():
             self._over.exception()
 
 

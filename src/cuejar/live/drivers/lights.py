@@ -151,7 +151,7 @@ class LightsDriver:
 
     async def reports(self) -> AsyncIterator[Report]:
         assert self._gone is not None
-        await self._gone
+        await asyncio.shield(self._gone)
         yield Catalogue()
 
     async def strike(self, strike: Strike, strike_id: str) -> None:

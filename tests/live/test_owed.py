@@ -1,0 +1,213 @@
+"""What was asked of gear and channel is owed until it is confirmed, whoever dies: it returns, it is done once, it is settled."""
+
+from __future__ import annotations
+
+import itertools
+import random
+import sqlite3
+import time
+from collections import Counter
+from typing import Any
+
+import httpx
+import pytest
+
+from cuejar.standins.halt import HOOK_SECRET
+from tests.live.test_gear_crash import a_cue, connected, scene
+from tests.running import Running, until
+
+FOG = "broadcast/filter/Bench cam/Fog/amount"
+
+
+def gear(running: Running, path: str) -> Any:
+    return httpx.get(f"http://127.0.0.1:{running.port + 10}/{path}", trust_env=False).json()
+
+
+def rows(running: Running, query: str) -> list[tuple[Any, ...]]:
+    base = sqlite3.connect(running.data / "cue-jar.sqlite")
+    try:
+        return base.execute(query).fetchall()
+    finally:
+        base.close()
+
+
+def in_step(running: Running) -> None:
+    until(lambda: all(one["state"] == "in_step" for one in running.api.get("/api/gear").json()))
+
+
+# It returns
+
+
+@pytest.mark.parametrize("whose", ["both", "gear"])
+def test_what_was_held_never_becomes_rest(running: Running, whose: str) -> None:
+    """Server and gear die in a hold and come back after its end; or the gear dies around the end of a fade."""
+    connected(running)
+    at_rest = gear(running, "broadcaster/state")["values"][FOG]
+    fog = {"id": "f", "kind": "filter", "source": "Bench cam", "filter": "Fog", "setting": "amount", "value": 90.0,
+           "length": {"s": 1.5}, "fade_out_s": 1.0}  # fmt: skip
+    cue = a_cue(1.5)
+    cue["beats"].append(fog)
+    running.book(cues=[cue])
+    for _ in range(2):
+        running.api.post("/api/cues/yard/fire")
+        until(lambda: scene(running) == "Yard cam")
+        if whose == "gear":
+            until(lambda: at_rest < gear(running, "broadcaster/state")["values"][FOG] < 85)
+            running.kill_standins()
+            assert until(lambda: running.api.get("/api/gear").json()[0]["state"] == "away")
+            running.start_standins()
+        else:
+            running.kill_server()
+            running.kill_standins()
+            time.sleep(1.7)
+            running.start_standins()
+            running.start_server()
+        in_step(running)
+        until(lambda: scene(running) == "Workbench")
+        until(lambda: gear(running, "broadcaster/state")["values"][FOG] == at_rest)
+        rest = {p["path"]: p["rest"] for p in running.api.get("/api/gear").json()[0]["properties"]}
+        assert (rest["broadcast/scene"], rest[FOG]) == ("Workbench", at_rest)
+
+
+def test_a_latch_is_tapped_twice_however_often_everybody_dies(running: Running) -> None:
+    running.book(gear=[{"id": "keys", "kind": "keys"}])
+    in_step(running)
+    beat = {"id": "k", "kind": "keys", "combo": "F8", "length": {"s": 0.6}}
+    running.book(cues=[{"id": "curtain", "name": "Curtain", "entry": "overlap", "beats": [beat]}])
+    luck = random.Random(4)
+    for n in range(1, 8):
+        running.api.post("/api/cues/curtain/fire")
+        until(lambda: gear(running, "keys/state")["values"]["keys/F8"] == "on", every=0.002)
+        time.sleep(luck.choice([0, 0.002, 0.01]))
+        running.kill_server()
+        if n % 3 == 0:
+            running.kill_standins()
+            running.start_standins()
+        running.start_server()
+        until(lambda: gear(running, "keys/state")["values"]["keys/F8"] == "off")
+        in_step(running)
+        assert gear(running, "keys/state")["serial"] == 2 * n, "tapped on and off, and no more"
+    assert not rows(running, "select * from latches where value != 'off' or asked != ''")
+
+
+# It is done once
+
+
+def test_strikes_under_kills_are_done_once_or_said(running: Running) -> None:
+    box = {"id": "box", "kind": "hook", "address": f"http://127.0.0.1:{running.port + 10}/hook/receive"}
+    running.book(
+        house={"hook_places": [{"host": "127.0.0.1", "private": True}]},
+        gear=[{"id": "keys", "kind": "keys"}, box],
+    )
+    running.api.put("/api/gear/box/secret", json={"secret": HOOK_SECRET}).raise_for_status()
+    in_step(running)
+    beats = [
+        {"id": "r", "kind": "reply", "text": "heard {{text}}"},
+        {"id": "h", "kind": "hook", "hook": "box", "payload": '{"n": "{{text}}"}'},
+        {"id": "t", "kind": "tap", "combo": "F9"},
+    ]
+    calls = [{"kind": "chat", "match": "starts", "text": "!tea"}]
+    running.book(cues=[{"id": "tea", "name": "Tea", "entry": "overlap", "calls": calls, "beats": beats}])
+    luck, numbers = random.Random(9), itertools.count()
+    for _ in range(6):
+        for _ in range(4):
+            told = {"viewer": "owlpost", "text": f"!tea {next(numbers)}"}
+            running.channel.post("/chat", json=told).raise_for_status()
+        time.sleep(luck.choice([0.001, 0.004, 0.01, 0.03]))
+        running.kill_server()
+        running.start_server()
+        running.in_step()
+    until(lambda: running.api.get("/api/health").json()["owed"] == {"settlements": 0, "strikes": 0})
+    until(lambda: not rows(running, "select 1 from strikes where state = 'owed'"))
+    heard = rows(running, "select count(*) from ledger where cue = 'tea'")[0][0]
+    states = Counter(rows(running, "select kind, state from strikes"))
+    assert sum(states.values()) == 3 * heard, "every strike of every run has become something"
+    assert {state for _, state in states} == {"done"}, states
+    said = Counter(row["text"] for row in running.channel.get("/replies").json().values())
+    assert len(said) == heard and set(said.values()) == {1}
+    assert len(gear(running, "hook/done")) == heard
+    assert len(gear(running, "keys/known")) == heard == gear(running, "keys/state")["serial"]
+
+
+def test_what_is_too_late_is_said_and_not_done(running: Running) -> None:
+    beats = [{"id": "r", "kind": "reply", "text": "mind the gap"}]
+    calls = [{"kind": "chat", "match": "is", "text": "!gap"}]
+    running.book(cues=[{"id": "gap", "name": "Gap", "entry": "overlap", "calls": calls, "beats": beats}])
+    running.channel.post("/trouble", json={"times": 1000}).raise_for_status()
+    running.channel.post("/chat", json={"viewer": "owlpost", "text": "!gap"}).raise_for_status()
+    until(lambda: running.api.get("/api/health").json()["owed"]["strikes"] == 1)
+    running.kill_server()
+    running.channel.post("/trouble", json={}).raise_for_status()
+    time.sleep(10.2)
+    running.start_server()
+    running.in_step()
+    line = until(lambda: next((r for r in running.api.get("/api/ledger").json()["lines"] if len(r["notes"]) > 2), None))
+    why = [str(note["why"]) for note in line["notes"] if note["what"] == "fail"]
+    assert why == ["the reply did not reach the chat: Cue Jar came back too late for it"]
+    assert running.channel.get("/replies").json() == {}
+
+
+# It is settled
+
+
+def _fired_reward(running: Running) -> None:
+    beats = [{"id": "c", "kind": "caption", "text": "tea", "length": {"s": 0.2}}]
+    calls = [{"kind": "reward", "reward": "tea"}]
+    running.book(
+        rewards=[{"id": "tea", "title": "Tea", "cost": 10}],
+        cues=[{"id": "tea", "name": "Tea", "entry": "overlap", "calls": calls, "beats": beats}],
+    )
+    until(lambda: len(running.channel.get("/rewards").json()) == 1)
+
+
+@pytest.mark.parametrize(("status", "words"), [(503, "answers 503"), (429, "answers 429"), (401, "does not let us in")])
+def test_a_settlement_is_sent_until_it_is_confirmed(running: Running, status: int, words: str) -> None:
+    _fired_reward(running)
+    trouble = {"status": status, "times": 3, "retry_after": "1" if status == 429 else ""}
+    running.channel.post("/trouble", json=trouble).raise_for_status()
+    redemption = running.redeem("owlpost", "Tea")
+    until(lambda: running.api.get("/api/health").json()["owed"]["settlements"] == 1)
+    until(lambda: any(words in row["problem"] for row in running.state()["gear"] if row["id"] == "channel"))
+    until(lambda: running.state_of(redemption) == "fulfilled")
+    until(lambda: running.api.get("/api/health").json()["owed"]["settlements"] == 0)
+    running.in_step()
+
+
+def test_what_the_channel_knows_otherwise_or_not_at_all_ends_there(running: Running) -> None:
+    _fired_reward(running)
+    running.channel.post("/trouble", json={"times": 2}).raise_for_status()
+    by_hand = running.redeem("owlpost", "Tea")
+    # Somebody else settled it meanwhile: it stays as it is there, and that is said.
+    running.channel.post("/trouble", json={}).raise_for_status()
+    running.channel.patch(f"/redemptions/{by_hand}", json={"state": "refunded"})
+    until(lambda: running.api.get("/api/health").json()["owed"]["settlements"] == 0)
+    until(lambda: rows(running, "select 1 from settlements where confirmed = 1"))
+    running.kill_server()
+    base = sqlite3.connect(running.data / "cue-jar.sqlite")
+    with base:
+        base.execute("insert into settlements values ('rd-nobody', 'refunded', 0, 1, '')")
+    base.close()
+    running.start_server()
+    running.in_step()
+    problem = until(
+        lambda: rows(running, "select problem from settlements where redemption = 'rd-nobody' and confirmed")
+    )
+    assert "knows no such redemption" in problem[0][0]
+
+
+def test_what_the_first_look_decides_is_settled_at_once(running: Running) -> None:
+    """Somebody waits while Cue Jar is away for longer than their wait: they are refunded at the start, not at the next one."""
+    beats = [{"id": "c", "kind": "caption", "text": "tea", "length": {"s": 30}}]
+    calls = [{"kind": "reward", "reward": "tea"}]
+    running.book(
+        lanes=[{"id": "main", "name": "Main", "wait_s": 2}],
+        rewards=[{"id": "tea", "title": "Tea", "cost": 10}],
+        cues=[{"id": "tea", "name": "Tea", "calls": calls, "beats": beats}],
+    )
+    until(lambda: len(running.channel.get("/rewards").json()) == 1)
+    first, second = running.redeem("owlpost", "Tea"), running.redeem("bramble_jo", "Tea")
+    until(lambda: running.state_of(first) == "fulfilled")
+    running.kill_server()
+    time.sleep(2.2)
+    running.start_server()
+    until(lambda: running.state_of(second) == "refunded")
