@@ -43,6 +43,8 @@ from cuejar.store.writer import CannotWrite, Writer
 
 OVERLAY_LINK = "overlay"
 BOOK_COPY = "book-copy.json"
+NEW_BOOK_S = 1.5
+"""How long an edit waits until it counts before it is answered all the same."""
 STOP_S = 4.0
 """How long the parts may take together to stop."""
 log = logging.getLogger(__name__)
@@ -165,7 +167,9 @@ class Studio:
     async def _media_changed(self) -> None:
         facts = self.facts()
         if self.show.engine.media != facts:
-            await self.show.post(h.MediaKnown(facts), patient=True)
+            with contextlib.suppress(TimeoutError):
+                async with asyncio.timeout(NEW_BOOK_S):
+                    await self.show.post(h.MediaKnown(facts), patient=True)
 
     def _striker(self, strike: o.Strike) -> Striker | None:
         if strike.kind == "reply":
@@ -274,7 +278,10 @@ class Studio:
     async def book_changed(self) -> None:
         """The book has a new revision: it counts from the next call on."""
         await self._media_changed()
-        await self.show.post(h.NewBook(book_json(self.books.book)), patient=True)
+        # Saved it is already; while nothing can be written it counts as soon as that is right again.
+        with contextlib.suppress(TimeoutError):
+            async with asyncio.timeout(NEW_BOOK_S):
+                await self.show.post(h.NewBook(book_json(self.books.book)), patient=True)
         self.folders.take(self.books.book)
         self.rig.take(self.books.book)
         await self._keep_links()

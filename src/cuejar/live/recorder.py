@@ -43,16 +43,17 @@ class Recorder:
         self._confirmed: list[tuple[str, str]] = []
         self._struck: list[tuple[str, str, str]] = []
         self._stirred = asyncio.Event()
-        self._idle = asyncio.Event()
-        self._idle.set()
+        self._taken = self._decided_to = self._recorded_to = 0
+        """How many batches were taken, and up to which of them everything is written."""
 
     def take(self, batch: Sequence[Acted]) -> None:
         """What these orders mean is to be written."""
         self._unrecorded += batch
+        self._taken += len(batch)
         decided = [acted for acted in batch if _decides(acted)]
         if decided:
             self._undecided += decided
-            self._stirred.set()
+        self._stirred.set()
 
     def confirmed(self, redemption: str, problem: str) -> None:
         """The channel took a settlement, or never will."""
@@ -80,6 +81,7 @@ class Recorder:
         try:
             self._writer.now(lambda c: self._decide(c, decided, *endings))
             self._writer.now(lambda c: self._journal.record(c, lines))
+            self._decided_to = self._recorded_to = self._taken
         except CannotWrite:
             self._undecided, self._unrecorded = decided + self._undecided, lines + self._unrecorded
             self._confirmed, self._struck = endings[0] + self._confirmed, endings[1] + self._struck
@@ -99,10 +101,10 @@ class Recorder:
         if struck:
             self._journal.struck(connection, struck)
 
-    async def flush(self) -> None:
-        """Waits until everything that was decided is written."""
-        while self._undecided or not self._idle.is_set():
-            await self._idle.wait()
+    async def written(self) -> None:
+        """Waits until everything that was taken up to now is written, however long that takes."""
+        taken = self._taken
+        while self._decided_to < taken or self._recorded_to < taken:
             await asyncio.sleep(0.01)
 
     async def _keep_decided(self) -> None:
@@ -110,7 +112,7 @@ class Recorder:
         while True:
             await self._stirred.wait()
             self._stirred.clear()
-            self._idle.clear()
+            taken = self._taken
             decided, self._undecided = self._undecided, []
             confirmed, self._confirmed = self._confirmed[:MOST_ENDINGS], self._confirmed[MOST_ENDINGS:]
             struck, self._struck = self._struck[:MOST_ENDINGS], self._struck[MOST_ENDINGS:]
@@ -128,13 +130,12 @@ class Recorder:
                 if not written:
                     self._undecided = decided + self._undecided
                     self._confirmed, self._struck = confirmed + self._confirmed, struck + self._struck
-                self._idle.set()
             if not written:
                 self._stirred.set()
                 await asyncio.sleep(pause)
                 pause = min(MOST_PAUSE_S, pause * 2)
                 continue
-            pause = FIRST_PAUSE_S
+            pause, self._decided_to = FIRST_PAUSE_S, taken
             self._troubles.gone("decided")
             if decided:
                 owed = [(settle.redemption, settle.as_) for _, settle in settles(decided)]
@@ -149,8 +150,9 @@ class Recorder:
         pause = LEDGER_PAUSE_S
         while True:
             await asyncio.sleep(pause)
-            batch, self._unrecorded = self._unrecorded, []
+            batch, self._unrecorded, taken = self._unrecorded, [], self._taken
             if not batch:
+                self._recorded_to = taken
                 continue
             touched: list[str] | None = None
             try:
@@ -164,6 +166,6 @@ class Recorder:
             if touched is None:
                 pause = min(MOST_PAUSE_S, max(FIRST_PAUSE_S, pause * 2))
                 continue
-            pause = LEDGER_PAUSE_S
+            pause, self._recorded_to = LEDGER_PAUSE_S, taken
             self._troubles.gone("ledger")
             self.on_ledger(touched)

@@ -323,20 +323,24 @@ class Show:
         enough = max(self.settings.snapshot_every, RUNS_A_SNAPSHOT * len(self.engine.runs))
         if self.journal.since_snapshot < enough or self.watch.running("snapshot") or self._unjournalled:
             return
-        state, last, now = self._state(), self.journal.last_id, self.engine.now
-        self.journal.since_snapshot = 0
+        self.watch.once("snapshot", self._keep_snapshot)
 
-        async def keep() -> None:
+    async def _keep_snapshot(self) -> None:
+        """Writes the state of the moment, again with growing pauses until it is written; never past what waits elsewhere."""
+        pause = FIRST_PAUSE_S
+        while True:
+            state, last, now = self._state(), self.journal.last_id, self.engine.now
+            self.journal.since_snapshot = 0
+            await self.recorder.written()  # What it would no longer be handled again for must stand there first.
             try:
-                await self.recorder.flush()
-                await self.writer.do(lambda c: self.journal.keep_snapshot(c, _dumped(state), last, now))
+                await self.writer.do(lambda c: self.journal.keep_snapshot(c, _dumped(state), last, now))  # noqa: B023
                 self.troubles.gone("snapshot")
+                return
             except CannotWrite as error:
                 means = "The next start takes longer; nothing is lost. It is tried again."
                 self.troubles.has("snapshot", f"The show's state cannot be kept: {error}.", means)
-                self.journal.since_snapshot += self.settings.snapshot_every // 2
-
-        self.watch.once("snapshot", keep)
+            await asyncio.sleep(pause)
+            pause = min(MOST_PAUSE_S, pause * 2)
 
 
 def _dumped(state: dict[str, Any]) -> str:
