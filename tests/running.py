@@ -147,7 +147,7 @@ class Running:
     def state(self) -> dict[str, Any]:
         """What a desk is told when it opens, part by part; every lane under ``lanes``."""
         state: dict[str, Any] = {}
-        with connect(f"ws://127.0.0.1:{self.port}/api/feed", proxy=None) as feed:
+        with connect(f"ws://127.0.0.1:{self.port}/api/feed", proxy=None, max_queue=None) as feed:
             while (message := json.loads(feed.recv(timeout=PATIENCE_S)))["t"] != "ready":
                 if message["t"] == "part":
                     state[message["of"]] = message["value"]

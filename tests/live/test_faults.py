@@ -83,6 +83,8 @@ def a_night_with(
     until(lambda: scene(running) == "Yard cam")
     with fault(running.data):
         redemption = running.redeem("owlpost", "Yard")
+        for n in range(12):
+            running.channel.post("/chat", json={"viewer": "owlpost", "text": f"mind the gap {n}"}).raise_for_status()
         trouble = until(lambda: running.api.get("/api/health").json()["troubles"])[0]
         assert trouble["what"] and trouble["means"]
         until(lambda: scene(running) == "Workbench")
@@ -174,7 +176,7 @@ def test_no_task_is_started_unwatched() -> None:
             continue
         text = path.read_text("utf-8")
         assert "ensure_future" not in text and "asyncio.create_task" not in text, path
-        assert "wait_for(" not in text, f"{path}: wait_for can swallow a stop; use asyncio.timeout"
+        assert "asyncio.wait_for(" not in text, f"{path}: wait_for can swallow a stop; use asyncio.timeout"
 
 
 # Start faults
