@@ -4,7 +4,7 @@ STAMPS := .stamps
 PY_SOURCES := $(shell find src/cuejar -name '*.py')
 WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/overlay.html web/audience.html web/gear.html web/vite.config.ts
 
-.PHONY: setup demo test dev bench shots check format clean types
+.PHONY: setup demo test dev bench soak shots check format clean types
 
 setup: $(STAMPS)/python $(STAMPS)/web
 
@@ -46,6 +46,7 @@ demo: setup
 test:
 	$(MAKE) -j3 setup $(STAMPS)/browser check
 	$(PY) -m pytest
+	$(PY) -m tests.soak --minutes 2 --first 1
 
 check: $(STAMPS)/openapi
 	.venv/bin/ruff check src tests
@@ -64,6 +65,10 @@ dev: setup
 
 bench: setup $(STAMPS)/browser
 	$(PY) -m tests.bench
+
+MIN ?= 10
+soak: $(STAMPS)/python
+	$(PY) -m tests.soak --minutes $(MIN)
 
 shots: setup $(STAMPS)/browser
 	$(PY) -m tests.shots

@@ -10,6 +10,7 @@ from pathlib import Path
 from tests.bench.engine import engine_s, lateness, memory_kb, simpy_s
 from tests.bench.gear import put_right, to_broadcaster
 from tests.bench.lights import HOLDS, LAMPS, lamps
+from tests.bench.owed import exports, growth, held_database, long_lines, refunds
 from tests.bench.overlay import to_overlay
 from tests.bench.page import page_heap, probing
 from tests.bench.speech import reading
@@ -41,6 +42,11 @@ def main() -> None:
         figures["a broadcaster that comes back in a hold, ms"] = put_right(Path(folder))
         figures["the overlay page's heap, kB"] = page_heap(Path(folder))
         figures[f"{LAMPS} lamps, {HOLDS} holds, 40 frames a second"] = lamps(Path(folder))
+        figures["5,000 refunds after a flood"] = refunds(Path(folder))
+        figures["a round of the show with a long line"] = long_lines(Path(folder))
+        figures["the ledger's size"] = growth(Path(folder) / "growth")
+        figures["exports of 50,000 lines"] = exports(Path(folder))
+        figures["a database that another program holds"] = held_database(Path(folder))
         figures["reading aloud"] = reading(Path(folder))
     figures["reading the demo's files"] = probing()
     print(json.dumps(figures, indent=1, ensure_ascii=False))

@@ -688,7 +688,7 @@ export interface paths {
         };
         /**
          * Ledger Jsonl
-         * @description One CloudEvents 1.0 message a line.
+         * @description One CloudEvents 1.0 message a line; its source names this installation.
          */
         get: operations["ledger_jsonl_api_ledger_jsonl_get"];
         put?: never;
