@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import sqlite3
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -27,6 +29,18 @@ class Keeping:
             return {}
         rows = self._base.execute("select id, data from kept where kind = ? order by id", [kind]).fetchall()
         return {key: json.loads(data) for key, data in rows}
+
+    @contextlib.contextmanager
+    def together(self) -> Iterator[None]:
+        """What is put in here is kept whole or not at all, whenever the process ends."""
+        if self._base is None:
+            yield
+            return
+        self._base.execute("begin")
+        try:
+            yield
+        finally:
+            self._base.execute("commit")
 
     def put(self, kind: str, key: str, data: Any) -> None:
         if self._base is not None:
