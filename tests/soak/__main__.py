@@ -37,7 +37,7 @@ def one(seed: int, seconds: float, keep: bool = False) -> dict[str, Any]:
         try:
             storm.rage(seconds)
             storm.calm()
-            told["wrong"] = audit(there)
+            told["wrong"] = [*sorted(storm.wrong), *audit(there)]
         except AssertionError as error:
             told["wrong"] = [str(error)]
         told["did"] = dict(storm.did)

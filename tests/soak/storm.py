@@ -87,6 +87,8 @@ class Storm:
         self.world, self.luck = world, random.Random(seed)
         self.numbers = itertools.count(1)
         self.did: Counter[str] = Counter()
+        self.wrong: set[str] = set()
+        """What was seen to be wrong on the way."""
         self.later: list[tuple[float, int, Callable[[], None]]] = []
         self._serial = itertools.count()
         self.what: list[tuple[float, str, Callable[[], None]]] = [
@@ -94,6 +96,7 @@ class Storm:
             (14, "chat", self._chat),
             (9, "hand", self._hand),
             (2, "pad", self._pad),
+            (4, "look", self._look),
             (1.5, "edit", self._edit),
             (1.6, "kill the server", lambda: self._kill("server", 0, 2)),
             (0.9, "kill the gear", lambda: self._kill("gear", 0, 2)),
@@ -126,6 +129,14 @@ class Storm:
 
     def _pad(self) -> None:
         self.world.ask("server", "POST", f"/api/cues/{self.luck.choice(['yard', 'hat', 'mute'])}/fire", json={})
+
+    def _look(self) -> None:
+        """Whether an effect has become rest, at any moment."""
+        answer = self.world.ask("server", "GET", "/api/gear")
+        for gear in answer.json() if answer is not None and answer.is_success else ():
+            for p in gear["properties"]:
+                if p["path"] in HANDS and p["rest"] is not None and p["rest"] not in HANDS[p["path"]]:
+                    self.wrong.add(f"{p['path']} rests at {p['rest']}")
 
     def _edit(self) -> None:
         cue = next(cue for cue in book()["cues"] if cue["id"] == "night")
@@ -177,13 +188,14 @@ class Storm:
             heapq.heappop(self.later)[2]()
 
     def rage(self, for_s: float) -> None:
-        """Everything at once, for so long."""
-        end = time.monotonic() + for_s
+        """Everything at once, for so long. In the last third no hand helps any more: a hand puts right what it touches."""
+        begun = time.monotonic()
         weights = [weight for weight, _, _ in self.what]
-        while time.monotonic() < end:
+        while (passed := time.monotonic() - begun) < for_s:
             self._due()
             _, name, do = self.luck.choices(self.what, weights)[0]
-            do()
+            if name != "hand" or passed < for_s * 2 / 3:
+                do()
             self.did[name] += 1
             time.sleep(self.luck.choice([0, 0.01, 0.03, 0.08]))
 

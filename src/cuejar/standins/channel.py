@@ -180,8 +180,9 @@ class Channel:
             "at": time.time(),
         }
         self.redemptions[redemption["id"]] = redemption
-        self.keep("viewer", viewer)
-        self.keep("redemption", redemption)
+        with self._kept.together():
+            self.keep("viewer", viewer)
+            self.keep("redemption", redemption)
         self.tell("redemption", redemption)
         return redemption
 
@@ -192,12 +193,12 @@ class Channel:
             self.contradicted[redemption["id"]] = self.contradicted.get(redemption["id"], 0) + 1
             raise HTTPException(409, f"It is {redemption['state']} already.")
         redemption["state"] = state
-        if state == "refunded":
-            viewer = self.viewers.get(redemption["viewer"]["id"])
+        viewer = self.viewers.get(redemption["viewer"]["id"]) if state == "refunded" else None
+        with self._kept.together():
             if viewer is not None:
                 viewer["points"] += redemption["cost"]
                 self.keep("viewer", viewer)
-        self.keep("redemption", redemption)
+            self.keep("redemption", redemption)
         self.tell("settled", redemption)
 
 
