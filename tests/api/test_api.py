@@ -256,7 +256,7 @@ def test_a_snapshot_that_cannot_be_read(tmp_path: Path, monkeypatch: pytest.Monk
             broken = json.dumps({"kind": "chat", "text": "no viewer"})
             database.execute("insert into journal (at, happening) values (?, ?)", (int(time.time() * 1000), broken))
         made.start_server()
-        said = made.state()["said"]
+        said = made.state()["show"]["said"]
         assert len(said) == 2
         assert "cannot be read" in said[0]
         assert "cannot be handled" in said[1]

@@ -14,11 +14,15 @@ const owed = computed(() => {
     strikes && `${sayNumber(strikes)} ${strikes === 1 ? 'strike' : 'strikes'} to the gear`,
   ].filter(Boolean)
 })
+const why = computed(() => live.state?.gear.find((gear) => gear.kind === 'channel')?.problem ?? '')
 </script>
 
 <template>
   <section v-if="away.length || owed.length" class="card watch" data-test="watch">
-    <p v-if="owed.length"><strong>Owed</strong> {{ owed.join(', ') }}: sent until it is confirmed.</p>
+    <p v-if="owed.length">
+      <strong>Owed</strong> {{ owed.join(', ') }}: sent until it is confirmed.
+      <span v-if="why" class="wrong">{{ why }}</span>
+    </p>
     <p v-for="task in away" :key="task.name" role="alert">
       <strong class="wrong">“{{ task.name }}” is away</strong> {{ task.problem }}
       <span class="soft small">since {{ sayTime(task.since) }}; it is begun again by itself</span>
