@@ -22,6 +22,8 @@ app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_
 
 Port = Annotated[int | None, typer.Option(help="The server's port; the stand-ins' is this plus 10.", min=1, max=65525)]
 Data = Annotated[Path | None, typer.Option(help="The data folder.")]
+THREADS_TURN_S = 0.0005
+"""How long the thread that writes may keep the show's own waiting for its turn."""
 STANDINS_UP_S = 60
 """How long the stand-ins may take to come up: a cold disk is slow."""
 
@@ -55,6 +57,7 @@ def _serve(settings: Settings, demo: bool) -> None:
     from cuejar.studio import Studio
 
     _port_free(settings.port)
+    sys.setswitchinterval(THREADS_TURN_S)
     studio = Studio(settings, first=demo_book, files=demo_files()) if demo else Studio(settings)
     if demo and not studio.secrets.get(BROADCAST):
         studio.secrets.put(BROADCAST, PASSWORD)

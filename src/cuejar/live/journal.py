@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import json
 import logging
+import sqlite3
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from typing import Any, NamedTuple
@@ -131,7 +132,7 @@ class Journal:
 
     def append(
         self,
-        connection: Connection,
+        connection: sqlite3.Connection,
         entries: Sequence[tuple[h.Happening, str]],
         stamp: Callable[[], int],
         wall: Callable[[int], int],
@@ -151,17 +152,16 @@ class Journal:
         out: list[h.Happening] = []
         last = self.last_id
         for acted in before:
-            row = {"at": acted.at, "wall": wall(acted.at), "happening": acted.written}
-            last = connection.execute(_WRITE, row).lastrowid
+            last = connection.execute(_WRITE, (acted.at, wall(acted.at), acted.written)).lastrowid or last
         told = wall(at)
         for happening, written in entries:
             if isinstance(happening, h.Redemption):
-                done = connection.execute(_REMEMBER, {"redemption": happening.id, "at": at})
+                done = connection.execute(_REMEMBER, (happening.id, at))
                 if done.rowcount == 0:
                     happening = replace(happening, repeat=True)
                     written = written_of(happening)
             out.append(happening)
-            last = connection.execute(_WRITE, {"at": at, "wall": told, "happening": written}).lastrowid
+            last = connection.execute(_WRITE, (at, told, written)).lastrowid or last
         return out, at, last
 
     def decide(self, connection: Connection, batch: Iterable[Acted]) -> None:
@@ -275,11 +275,8 @@ _CONFIRM = (
 )
 _STRUCK = update(StrikeRow).where(StrikeRow.id == bindparam("i")).values(state=bindparam("s"), problem=bindparam("p"))
 _HOOKS = text("select call from ledger where call like 'hook:%' group by call order by max(id) desc limit :most")
-_WRITE = text("insert into journal (at, wall, happening) values (:at, :wall, :happening)")
-_REMEMBER = text(
-    "insert into settlements (redemption, at, outcome, confirmed, problem) values (:redemption, :at, '', 0, '') "
-    "on conflict do nothing"
-)
+_WRITE = "insert into journal (at, wall, happening) values (?, ?, ?)"
+_REMEMBER = "insert into settlements (redemption, at, outcome, confirmed, problem) values (?, ?, '', 0, '') on conflict do nothing"
 
 
 def _ledger_line(happening: h.Happening | None, at: int, verdict: o.Verdict) -> dict[str, Any]:

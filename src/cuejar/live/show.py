@@ -105,7 +105,9 @@ class Show:
         entries = [(happening, written_of(happening)) for happening in first]
         wrote = False
         try:
-            written, at, last = self.writer.now(lambda c: self.journal.append(c, entries, self._stamp, self.clock.wall))
+            written, at, last = self.writer.now_bare(
+                lambda c: self.journal.append(c, entries, self._stamp, self.clock.wall)
+            )
             self._wrote(last, len(written))
             wrote = True
             self._act([(happening, None) for happening in written], at)
@@ -206,7 +208,7 @@ class Show:
                     done.set_exception(error)
         before = list(self._unjournalled)
         try:
-            written, at, last = await self.writer.do(
+            written, at, last = await self.writer.do_bare(
                 lambda c: self.journal.append(c, entries, self._stamp, self.clock.wall, before)
             )
         finally:

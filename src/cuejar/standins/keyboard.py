@@ -48,6 +48,7 @@ class Keyboard:
             self.on.update({combo: on for combo, on in kept["on"].items() if combo in self.on})
             self.count, self.memory = kept["count"], kept["memory"]
             self.known.update(kept["known"])
+        self.keep()
 
     def keep(self) -> None:
         if self._file is not None:

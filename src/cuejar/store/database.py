@@ -26,11 +26,11 @@ from sqlalchemy.pool import NullPool
 
 from cuejar.settings import CannotStart
 from cuejar.store.salvage import salvaged
+from cuejar.store.writer import BUSY_MS
 
 FILE = "cue-jar.sqlite"
 LOCKED_S = 8.0
 """How long a start waits for another program that holds the database."""
-BUSY_MS = 2_000
 
 
 class Database(NamedTuple):

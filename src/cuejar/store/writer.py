@@ -8,8 +8,11 @@ from __future__ import annotations
 
 import asyncio
 import random
+import sqlite3
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
+from contextlib import closing, suppress
+from queue import SimpleQueue
+from threading import Thread
 from typing import TypeVar
 
 from sqlalchemy import Connection, Engine
@@ -17,6 +20,9 @@ from sqlalchemy.exc import DBAPIError
 
 T = TypeVar("T")
 Work = Callable[[Connection], T]
+BareWork = Callable[[sqlite3.Connection], T]
+BUSY_MS = 2_000
+"""How long a piece of work waits for another program that holds the database."""
 FIRST_PAUSE_S, MOST_PAUSE_S = 0.1, 2.0
 
 
@@ -46,7 +52,9 @@ class Writer:
         engine: one whose transactions begin with the write lock.
         """
         self.engine = engine
-        self._pool = ThreadPoolExecutor(1, thread_name_prefix="writer")
+        self._line: SimpleQueue[Callable[[], None] | None] = SimpleQueue()
+        self._thread: Thread | None = None
+        self._bare: sqlite3.Connection | None = None
 
     def now(self, work: Work[T]) -> T:
         """Does a piece of work in this thread. For starting and stopping, when there is no show to be held up.
@@ -60,13 +68,68 @@ class Writer:
         except (DBAPIError, OSError) as error:
             raise CannotWrite(_why(error)) from error
 
+    def now_bare(self, work: BareWork[T]) -> T:
+        """Does a piece of work over a bare connection in this thread: what is written most often, and must be quick.
+
+        Raises:
+            CannotWrite.
+        """
+        with closing(bare_connection(self.engine)) as connection:
+            return _in_transaction(connection, work)
+
     async def do(self, work: Work[T]) -> T:
         """Does a piece of work. Once it has begun it comes to its end, also when the one who waits for it is gone.
 
         Raises:
             CannotWrite.
         """
-        return await asyncio.get_running_loop().run_in_executor(self._pool, self.now, work)
+        return await self._done(lambda: self.now(work))
+
+    async def do_bare(self, work: BareWork[T]) -> T:
+        """Does a piece of work over the writer's own bare connection. Raises CannotWrite."""
+
+        def bare() -> T:
+            if self._bare is None:
+                try:
+                    self._bare = bare_connection(self.engine)
+                except sqlite3.Error as error:
+                    raise CannotWrite(_why(error)) from error
+            return _in_transaction(self._bare, work)
+
+        return await self._done(bare)
+
+    def _done(self, work: Callable[[], T]) -> asyncio.Future[T]:
+        loop = asyncio.get_running_loop()
+        done: asyncio.Future[T] = loop.create_future()
+
+        def tell(value: T | None, error: BaseException | None) -> None:
+            if done.cancelled():
+                return
+            if error is not None:
+                done.set_exception(error)
+            else:
+                done.set_result(value)  # type: ignore[arg-type]
+
+        def run() -> None:
+            value, error = None, None
+            try:
+                value = work()
+            except BaseException as wrong:
+                error = wrong
+            with suppress(RuntimeError):  # The loop may be gone by now.
+                loop.call_soon_threadsafe(tell, value, error)
+
+        if self._thread is None:
+            self._thread = Thread(target=self._run, name="writer", daemon=True)
+            self._thread.start()
+        self._line.put(run)
+        return done
+
+    def _run(self) -> None:
+        while (work := self._line.get()) is not None:
+            work()
+        if self._bare is not None:
+            self._bare.close()
 
     async def until_done(self, work: Work[T], failed: Callable[[str], None]) -> T:
         """Does a piece of work, again and again with growing pauses until it is done. ``failed`` gets each reason."""
@@ -80,4 +143,28 @@ class Writer:
             pause = min(MOST_PAUSE_S, pause * 2)
 
     def close(self) -> None:
-        self._pool.shutdown(wait=False, cancel_futures=True)
+        """Ends the thread once what it has begun is done; does not wait for that."""
+        self._line.put(None)
+
+
+def bare_connection(engine: Engine) -> sqlite3.Connection:
+    """A connection of its own to the same file, set up in the same way."""
+    connection = sqlite3.connect(str(engine.url.database), timeout=BUSY_MS / 1000, isolation_level=None,
+                                 check_same_thread=False)  # fmt: skip
+    connection.execute("pragma synchronous=full")
+    return connection
+
+
+def _in_transaction(connection: sqlite3.Connection, work: BareWork[T]) -> T:
+    try:
+        connection.execute("begin immediate")
+        try:
+            value = work(connection)
+            connection.execute("commit")
+        except BaseException:
+            if connection.in_transaction:
+                connection.execute("rollback")
+            raise
+    except (sqlite3.Error, OSError) as error:
+        raise CannotWrite(_why(error)) from error
+    return value
