@@ -11,6 +11,8 @@ from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
 from cuejar.core import happenings as h
 from cuejar.core import orders as o
+from cuejar.core.book import Cue
+from cuejar.core.chance import possible
 from cuejar.core.engine import Timed
 from cuejar.core.view import held
 from cuejar.studio import Studio
@@ -87,6 +89,19 @@ def _fired(timed: list[Timed], cue: str) -> Fired:
     )
 
 
+def refuse_impossible(cue: Cue, rolled: dict[str, str]) -> None:
+    """Raises Refused: an outcome is forced that cannot be, with those there are."""
+    for beat_id, outcome in rolled.items():
+        beat = next((b for b in cue.beats if b.id == beat_id and b.kind == "chance"), None)
+        if beat is None:
+            chances = [b.id for b in cue.beats if b.kind == "chance"]
+            there = f"There are {', '.join(chances)}." if chances else "It rolls nothing."
+            raise Refused(422, f"“{cue.name}” has no roll “{beat_id}”.", there)
+        can = possible(beat)
+        if outcome not in can:
+            raise Refused(422, f"“{outcome}” cannot come out of “{beat_id}”.", f"There are {', '.join(can)}.")
+
+
 def _known(studio: Studio, cue: str) -> None:
     if cue not in studio.show.engine.scores:
         raise Refused(404, f"There is no cue “{cue}”.")
@@ -108,6 +123,7 @@ async def fire(studio: TheStudio, cue: str, body: FireIn | None = None) -> Fired
 async def try_cue(studio: TheStudio, cue: str, body: TryIn) -> Fired:
     """Fires a cue on air to see it: past its door, counted nowhere."""
     _known(studio, cue)
+    refuse_impossible(studio.show.engine.scores[cue].cue, body.rolled)
     viewer = h.Viewer("try", body.viewer.name, tuple(body.viewer.roles), body.viewer.tier)
     attempt = h.Try(cue, viewer, body.text, body.rolled, body.drawn, body.speed)
     return _fired(await studio.show.post(attempt), cue)

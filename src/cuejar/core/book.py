@@ -56,6 +56,10 @@ class House(Model):
     haptics_level: Share = Field(0.8, description="the highest level that reaches the skin, whatever a cue asks for")
     haptics_most_s: Length_s = Field(15, description="how long something may be felt without a pause")
     haptics_pause_s: Length_s = Field(2, description="how long that pause is")
+    most_text: Annotated[int, Field(ge=10, le=5_000)] = Field(
+        500, description="the longest text of a viewer; a longer one is refused or cut, as the door says"
+    )
+    most_name: Annotated[int, Field(ge=5, le=200)] = Field(100, description="where a viewer's name is cut")
     hook_places: list[HookPlace] = Field([], description="where hooks may go; nowhere else")
 
     @field_validator("switches")
@@ -209,6 +213,10 @@ class Reading(Model):
     max_parts: Annotated[int, Field(ge=1, le=20)] = 4
     review: Literal["none", "new", "all"] = Field("none", description="whose texts wait for the streamer's yes")
     links: Literal["word", "refuse"] = "word"
+    most_characters: Annotated[int, Field(ge=10, le=2_000)] = Field(
+        400, description="the longest text that is read aloud"
+    )
+    most_s: Length_s = Field(60, description="the longest that a text may be heard; what goes beyond is left out")
     viewers: dict[str, Id] = Field({}, description="a part of their own that reads for a viewer, by id or name")
 
 

@@ -87,8 +87,18 @@ def roll(beat: ChanceBeat, random: Random, forced: str | None = None) -> tuple[l
     return _forced(beat, random, forced), forced
 
 
+def possible(beat: ChanceBeat) -> list[str]:
+    """The outcomes that can come out, in order."""
+    if beat.dice is None:
+        return [outcome.id for outcome in beat.outcomes]
+    return [outcome for outcome, share in odds(beat) if share > 0]
+
+
 def _forced(beat: ChanceBeat, random: Random, forced: str) -> list[int]:
     assert beat.dice is not None
+    can = possible(beat)
+    if forced not in can:
+        raise ValueError(f"the outcome “{forced}” cannot come out; there are {', '.join(can)}")
     count, sides = beat.dice.count, beat.dice.sides
     wanted = next((o for o in beat.outcomes if o.id == forced), None)
     for attempt in range(20_000):

@@ -24,6 +24,8 @@ from cuejar.core.plain import letters_only
 
 RANDOM = "random"
 LIGHTNESS, CHROMA, APART = 0.72, 0.15, 30.0
+MOST_CHARACTERS = 100
+"""What is longer is no colour."""
 
 _BASIC = """
 red: rojo rouge rot vermelho rosso
@@ -66,9 +68,13 @@ class Reading(NamedTuple):
     taken_as: str | None = None
 
 
-@lru_cache(maxsize=4096)
 def read_colour(text: str) -> Reading | None:
     """The colour that ``text`` means, or None."""
+    return _read_colour(text) if len(text) <= MOST_CHARACTERS else None
+
+
+@lru_cache(maxsize=4096)
+def _read_colour(text: str) -> Reading | None:
     plain = text.strip().casefold()
     name = letters_only(plain)
     if name in (RANDOM, "surprise"):

@@ -56,6 +56,7 @@ REASONS: dict[str, str] = {
     "lane_full": "the line is full",
     "repeat": "this redemption came before",
     "no_cue": "no cue is called by it",
+    "unreadable": "it could not be read",
 }
 """Every reason in plain words."""
 
@@ -86,6 +87,8 @@ class Host(Protocol):
     on_air: bool
     category: str | None
     tallies: Tallies
+    shared_before: Clock
+    """The clock that all cues share, as it was before the call that is at the door now."""
 
     def scene(self) -> str | None: ...
     def lane_reason(self, cue: str, viewer: Viewer | None) -> str | None: ...
@@ -173,11 +176,12 @@ def _text(visit: Visit) -> Failed | None:
         return Failed("text_missing") if rule.need else None
     if rule.min is not None and len(text) < rule.min:
         return Failed("text_short", f"{len(text)} of at least {rule.min} characters")
-    if rule.max is not None and len(text) > rule.max:
+    most = min(rule.max or visit.doorway.house.most_text, visit.doorway.house.most_text)
+    if len(text) > most:
         if rule.too_long == "refuse":
-            return Failed("text_long", f"{len(text)} of at most {rule.max} characters")
-        note = f"cut from {len(text)} to {rule.max} characters"
-        text = text[: rule.max].rstrip()
+            return Failed("text_long", f"{len(text)} of at most {most} characters")
+        note = f"cut from {len(text)} to {most} characters"
+        text = text[:most].rstrip()
     if visit.doorway.words:
         text, refused = censored(text, visit.doorway.words)
         if refused:
@@ -266,8 +270,9 @@ def _cooldown(visit: Visit) -> Failed | None:
     doorway = visit.doorway
     if not doorway.cue_pace:
         return None
-    clock = visit.host.tallies.shared if doorway.uses_shared else visit.tally.clock
-    return _cooling(clock, doorway.cue_ms, doorway.from_finish, visit.host.now, "cooldown")
+    if doorway.uses_shared:
+        return _cooling(visit.host.shared_before, doorway.cue_ms, False, visit.host.now, "cooldown")
+    return _cooling(visit.tally.clock, doorway.cue_ms, doorway.from_finish, visit.host.now, "cooldown")
 
 
 def _lane(visit: Visit) -> Failed | None:
@@ -364,17 +369,21 @@ class Doorway:
         """Takes the text in as far as it can be taken, whatever the door would say of it."""
         _text(visit)
 
-    def trace(self, visit: Visit, pad: bool = False) -> tuple[Check, ...]:
-        """The answers of all checks, in order."""
+    def answered(self, visit: Visit, pad: bool = False) -> tuple[Failed | None, tuple[Check, ...]]:
+        """The verdict (`verdict`) and the answers of all checks, in order; each is asked once. Fills ``visit.read``."""
         skipped = self._skipped(visit, pad)
-        rows = []
+        if pad:
+            self.read(visit)
+        rows: list[Check] = []
+        first: Failed | None = None
         for name, check in CHECKS.items():
             if skipped(name):
                 rows.append(Check(name, True, None, "not asked"))
                 continue
             failed = check(visit)
+            first = first or failed
             rows.append(Check(name, failed is None, *(failed or (None, "", None))))
-        return tuple(rows)
+        return first, tuple(rows)
 
 
 def switched_off(kind: str, house: House) -> bool:

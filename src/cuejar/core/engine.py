@@ -64,6 +64,11 @@ class Engine(Reception):
         out, self.out = self.out, []
         return out
 
+    def taken_out(self) -> list[Timed]:
+        """The orders of a step that broke off in the middle: what was asked for up to there was asked for."""
+        out, self.out = self.out, []
+        return out
+
     def advance(self, now: int) -> list[Timed]:
         """Handles everything that is due up to and at ``now`` (ms), instant by instant."""
         self._advance(now)

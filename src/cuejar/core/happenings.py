@@ -10,14 +10,18 @@ from __future__ import annotations
 from dataclasses import dataclass, field, fields
 from typing import Annotated, Any, Literal
 
-from pydantic import ConfigDict, Field, TypeAdapter, ValidationError
+from pydantic import BeforeValidator, ConfigDict, Field, TypeAdapter, ValidationError
 
 from cuejar.core.base import BookError, Problem, plain_problems
+from cuejar.core.gate import MOST_ID as MOST_ID
+from cuejar.core.gate import Amount, Count, Json, Key, ShortText, Text, Tier, sound_value
 
 PropertyValue = bool | int | float | str | None
 Heard = tuple[str, int]
 """Up to where a property's hands were heard: the gear's boot, and the number of the change there."""
-Key = Annotated[str, Field(min_length=1, max_length=200)]
+SoundValue = Annotated[PropertyValue, BeforeValidator(sound_value)]
+Role = Annotated[str, Field(min_length=1, max_length=50)]
+Length = Annotated[float, Field(ge=0, le=86_400)]
 _STRICT = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 
@@ -27,18 +31,18 @@ class Viewer:
 
     __pydantic_config__ = _STRICT
     id: Key
-    name: str
-    roles: tuple[str, ...] = ()
-    tier: int = 1
+    name: ShortText
+    roles: Annotated[tuple[Role, ...], Field(max_length=50)] = ()
+    tier: Tier = 1
 
 
 @dataclass(frozen=True, slots=True)
 class Stream:
     __pydantic_config__ = _STRICT
     state: Literal["live", "ended"]
-    category: str | None = None
+    category: ShortText | None = None
     kind: Literal["stream"] = "stream"
-    id: str | None = None
+    id: Key | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,10 +51,10 @@ class Redemption:
 
     __pydantic_config__ = _STRICT
     id: Key
-    reward: str
+    reward: Key
     viewer: Viewer
-    text: str = ""
-    cost: int | None = None
+    text: Text = ""
+    cost: Count | None = None
     repeat: bool = False
     kind: Literal["redemption"] = "redemption"
 
@@ -59,18 +63,18 @@ class Redemption:
 class Chat:
     __pydantic_config__ = _STRICT
     viewer: Viewer
-    text: str
-    id: str | None = None
+    text: Text
+    id: Key | None = None
     kind: Literal["chat"] = "chat"
 
 
 @dataclass(frozen=True, slots=True)
 class Tip:
     __pydantic_config__ = _STRICT
-    amount: float
+    amount: Amount
     viewer: Viewer | None = None
-    text: str = ""
-    id: str | None = None
+    text: Text = ""
+    id: Key | None = None
     kind: Literal["tip"] = "tip"
 
 
@@ -78,7 +82,7 @@ class Tip:
 class Follow:
     __pydantic_config__ = _STRICT
     viewer: Viewer | None = None
-    id: str | None = None
+    id: Key | None = None
     kind: Literal["follow"] = "follow"
 
 
@@ -86,31 +90,31 @@ class Follow:
 class Membership:
     __pydantic_config__ = _STRICT
     viewer: Viewer | None = None
-    tier: int = 1
-    months: int = 1
-    gifts: int = 0
-    text: str = ""
-    id: str | None = None
+    tier: Tier = 1
+    months: Count = 1
+    gifts: Count = 0
+    text: Text = ""
+    id: Key | None = None
     kind: Literal["membership"] = "membership"
 
 
 @dataclass(frozen=True, slots=True)
 class Raid:
     __pydantic_config__ = _STRICT
-    party: int
+    party: Count
     viewer: Viewer | None = None
-    id: str | None = None
+    id: Key | None = None
     kind: Literal["raid"] = "raid"
 
 
 @dataclass(frozen=True, slots=True)
 class Hook:
     __pydantic_config__ = _STRICT
-    name: str
-    payload: Any = None
+    name: ShortText
+    payload: Json = None
     viewer: Viewer | None = None
-    text: str = ""
-    id: str | None = None
+    text: Text = ""
+    id: Key | None = None
     kind: Literal["hook"] = "hook"
 
 
@@ -120,8 +124,8 @@ class Pad:
 
     __pydantic_config__ = _STRICT
     cue: str
-    text: str = ""
-    id: str | None = None
+    text: Text = ""
+    id: Key | None = None
     kind: Literal["pad"] = "pad"
 
 
@@ -136,11 +140,11 @@ class Try:
     __pydantic_config__ = _STRICT
     cue: str
     viewer: Viewer | None = None
-    text: str = ""
+    text: Text = ""
     rolled: dict[str, str] = field(default_factory=dict)
     drawn: dict[str, str] = field(default_factory=dict)
     speed: Literal[1, 4, 16] = 1
-    id: str | None = None
+    id: Key | None = None
     kind: Literal["try"] = "try"
 
 
@@ -150,7 +154,7 @@ class Hand:
 
     __pydantic_config__ = _STRICT
     path: Key
-    value: PropertyValue
+    value: SoundValue
     heard: Heard | None = None
     kind: Literal["hand"] = "hand"
 
@@ -161,7 +165,7 @@ class Rest:
     layers."""
 
     __pydantic_config__ = _STRICT
-    values: dict[str, PropertyValue]
+    values: dict[Key, SoundValue]
     heard: dict[str, Heard] = field(default_factory=dict)
     kind: Literal["rest"] = "rest"
 
@@ -310,7 +314,7 @@ class Keep:
     """The streamer wants properties to be at rest at these values: they show once nothing lies above them."""
 
     __pydantic_config__ = _STRICT
-    values: dict[str, PropertyValue]
+    values: dict[Key, SoundValue]
     kind: Literal["keep"] = "keep"
 
 
@@ -321,7 +325,7 @@ class SpeechReady:
     __pydantic_config__ = _STRICT
     run: str
     beat: str
-    length_s: float
+    length_s: Length
     failed: bool = False
     kind: Literal["speech"] = "speech"
 
@@ -333,7 +337,7 @@ class StrikeFailed:
     __pydantic_config__ = _STRICT
     run: str
     beat: str
-    why: str
+    why: Text
     kind: Literal["strike_failed"] = "strike_failed"
 
 
@@ -343,7 +347,7 @@ class Clock:
 
     __pydantic_config__ = _STRICT
     cue: str
-    id: str | None = None
+    id: Key | None = None
     kind: Literal["clock"] = "clock"
 
 
@@ -353,7 +357,7 @@ class SceneShown:
 
     __pydantic_config__ = _STRICT
     scene: str
-    id: str | None = None
+    id: Key | None = None
     kind: Literal["scene"] = "scene"
 
 
@@ -412,6 +416,22 @@ def happening_from(data: Any, where: str = "") -> Happening:
         inner = plain_problems(error)
         raise BookError([Problem(f"{where}.{p.path}".strip("."), p.what) for p in inner]) from error
     return happening
+
+
+def sound(happening: Happening) -> Happening:
+    """The happening as it is read back from the journal: made sound. So what is taken live is taken in replay, and the same.
+
+    Raises:
+        BookError: it cannot be made sound, with what is wrong.
+    """
+    adapter = _ADAPTERS[happening.kind]
+    try:
+        made: Happening = adapter.validate_python(adapter.dump_python(happening))
+    except ValidationError as error:
+        raise BookError(plain_problems(error)) from error
+    except RecursionError:
+        raise BookError([Problem("", "is too deep")]) from None
+    return made
 
 
 def happening_json(happening: Happening) -> dict[str, Any]:

@@ -134,6 +134,14 @@ class Holds:
                 self.touched.setdefault(path, layer.fade_out_ms)
                 return
 
+    def lift_all(self, run: str) -> None:
+        """Everything that a run holds is taken out."""
+        for path, p in self._properties.items():
+            kept = [layer for layer in p.layers if layer.run != run]
+            if len(kept) < len(p.layers):
+                p.layers = kept
+                self.touched.setdefault(path, 0)
+
     def keep(self, path: str, value: PropertyValue, fade_ms: int = 0) -> None:
         """The rest value itself is set; it shows once nothing lies above it."""
         self.property(path).rest = value

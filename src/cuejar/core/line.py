@@ -53,6 +53,10 @@ class Line:
         """In the order in which they came, or were put by a hand."""
         return sorted(self._line, key=lambda run: (run.place[0], run.place[2], run.place[3]))
 
+    def as_they_came(self) -> list[Run]:
+        """In the order in which they came, or were put by a hand, wherever they stand."""
+        return sorted(self._line, key=lambda run: run.place[2:])
+
     def waits(self, cue: str) -> bool:
         """Whether somebody waits for this cue."""
         return self._of_cue[cue] > 0
@@ -65,7 +69,28 @@ class Line:
     def join(self, run: Run) -> None:
         """Behind those at the head if the run goes there, else last."""
         self._last += 1
+        self.behind(run)
         self._add(run, self._last)
+
+    def behind(self, run: Run) -> None:
+        """Whoever joins after a solo is first waits behind it, at the head too, and in a fair line however few their starts."""
+        solo = self.solo()
+        if solo is None or run.behind is not None:
+            return
+        run.behind = solo.id
+        if self.fair and not run.head and self.fairness(run) < solo.place[1]:
+            run.rank = solo.place[1]
+
+    def solo(self) -> Run | None:
+        """The solo that is first in the line, if one is. It stays first: its standing is that of the moment."""
+        at = self._line.bisect_key_left((True,))
+        first: Run | None = self._line[at] if at < len(self._line) else None
+        if first is None or first.score.entry != "solo":
+            return None
+        if self.fair and first.rank is None:
+            first.rank = first.place[1]
+            self._of_viewer.get(first.viewer_id, {}).pop(first.id, None)
+        return first
 
     def _add(self, run: Run, arrival: float) -> None:
         run.place = (not run.head, 0 if run.head else self.fairness(run), arrival, run.number)
@@ -93,6 +118,7 @@ class Line:
 
     def counted(self, viewer: str) -> None:
         """The viewer started once more; those of theirs who wait move back."""
+        self.solo()
         self.starts[viewer] += 1
         for run in list(self._of_viewer.get(viewer, {}).values()):
             self._again(run)
@@ -130,8 +156,9 @@ class Line:
         Of those at the head who wait for the same cue the first stands for all.
         """
         heads: list[Run] = sorted((of_cue[0] for of_cue in self._heads.values()), key=_place)
+        solo = self.solo()
         for run in heads:
-            if may(run):
+            if (solo is None or run.behind != solo.id) and may(run):
                 return run
         behind = self._line.bisect_key_left((True,))
         if behind < len(self._line):

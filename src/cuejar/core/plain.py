@@ -5,6 +5,9 @@ from __future__ import annotations
 import unicodedata
 from functools import lru_cache
 
+REMEMBERED = 200
+"""Longer texts are not remembered in their folded form."""
+
 
 def listed(text: str) -> list[str]:
     """The entries of a pasted list, one a line: blank lines skipped, surrounding space and quotes taken off."""
@@ -19,10 +22,16 @@ def listed(text: str) -> list[str]:
     return entries
 
 
-@lru_cache(maxsize=8192)
 def folded(text: str) -> str:
     """NFKC, casefolded, outer space off: the form in which names and chat commands are compared."""
+    return _folded(text) if len(text) <= REMEMBERED else _plain(text)
+
+
+def _plain(text: str) -> str:
     return unicodedata.normalize("NFKC", text).casefold().strip()
+
+
+_folded = lru_cache(maxsize=8192)(_plain)
 
 
 def letters_only(text: str) -> str:

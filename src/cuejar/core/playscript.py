@@ -49,10 +49,19 @@ def _ornament(char: str) -> bool:
 
 def speakable_name(name: str) -> str:
     """A viewer's name as one would say it: ``xX_bramble_99`` is "bramble 99", ``NineGauge7`` is "Nine Gauge 7"."""
-    plain = re.sub(r"(?i)^x+[_\-. ]*(?=\w{2})|[_\-. ]+x+$|(?<=[a-z])Xx$", "", name.strip())
+    plain = _without_ornaments(name.strip())
     apart = re.sub(r"(?<=[a-z])(?=[A-Z])|(?<=[^\W\d_])(?=\d)|(?<=\d)(?=[^\W\d_])", " ", plain or name)
     words = " ".join(re.sub(r"[_\-.~*|]+", " ", apart).split())
     return words or name
+
+
+def _without_ornaments(name: str) -> str:
+    """A name without the x's around it, where they are set off: ``xX_bramble_Xx``, ``NineGaugeXx``."""
+    plain = re.sub(r"(?i)^x+[_\-. ]*(?=\w{2})", "", name)
+    bare = plain.rstrip("xX")
+    if bare != plain and bare[-1:] in "_-. " and bare:
+        return bare.rstrip("_-. ")
+    return plain[:-2] if plain.endswith("Xx") and plain[-3:-2].islower() else plain
 
 
 def speakable(text: str) -> str:

@@ -17,6 +17,7 @@ from cuejar.core.door import Visit
 from cuejar.core.lanes import GOES_FIRST, Lane
 from cuejar.core.run import Run
 from cuejar.core.stage import Stage
+from cuejar.core.tallies import Clock
 
 REMEMBERED = 20_000
 """How many redemption ids the engine itself remembers; whoever runs it keeps all of them."""
@@ -82,6 +83,7 @@ class Reception(Stage):
         call = self._call_id(happening)
         viewer = getattr(happening, "viewer", None)
         facts = facts_of(happening, self.prices.rewards)
+        self._before_a_call()
         if happening.kind != "redemption":
             for cue, text in called:
                 self._at_door(cue, call, viewer, text, facts, None, depth)
@@ -97,16 +99,23 @@ class Reception(Stage):
             del self.open[redemption]
             self._emit(o.Settle(redemption, "fulfilled" if "extended" in verdicts else "refunded"))
 
+    def _before_a_call(self) -> None:
+        """What the shared clock says now goes for all cues of the call that comes: none turns another away."""
+        self.shared_before = Clock(self.tallies.shared.latest())
+
     def _padded(self, pad: h.Pad) -> None:
         if pad.cue in self.scores:
+            self._before_a_call()
             self._at_door(pad.cue, self._call_id(pad), None, pad.text, {}, None, 0, pad=True)
 
     def _clocked(self, clock: h.Clock) -> None:
         if clock.cue in self.scores:
+            self._before_a_call()
             self._at_door(clock.cue, self._call_id(clock), None, "", {}, None, 0)
 
     def _fired(self, by: Run, cue: str) -> None:
         if cue in self.scores:
+            self._before_a_call()
             call = f"{by.id}/{cue}"
             self._at_door(cue, call, by.viewer, by.text.text, dict(by.facts), None, by.depth + 1, pad=True, fired=True)
 
@@ -120,7 +129,7 @@ class Reception(Stage):
         self._admit(run, visit)
         run.tried, run.speed, run.forced = True, attempt.speed, {**attempt.rolled, **attempt.drawn}
         self._emit(o.Verdict(run.call, score.id, "let_in", None, run.id, "a try"))
-        self._begin(run, self.now)
+        self._guarded(run, self.now, self._begin)
 
     # The door
 
@@ -168,8 +177,7 @@ class Reception(Stage):
         doorway, now = score.doorway, self.now
         caller = None if fired else viewer
         visit = Visit(self, doorway, self.tallies.of(cue), viewer, text)
-        trace = doorway.trace(visit, pad) if self.tracing else ()
-        failed = doorway.verdict(visit, pad)
+        failed, trace = doorway.answered(visit, pad) if self.tracing else (doorway.verdict(visit, pad), ())
         if failed is not None:
             self._emit(o.Verdict(call, cue, "turned_away", failed.reason, None, failed.detail, trace))
             return "turned_away"
@@ -242,7 +250,7 @@ class Reception(Stage):
         if entry == "solo":
             self.solo = run
         self.tallies.started(run.score.doorway, run.caller, run.admitted_at)
-        self._begin(run, now)
+        self._guarded(run, now, self._begin)
 
     def _drop_stale(self, now: int) -> bool:
         stale, self._stale = self._stale, []

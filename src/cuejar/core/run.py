@@ -19,6 +19,7 @@ if TYPE_CHECKING:
 class Run:
     """A let-in call and what became of it. Times are ms of the engine's clock.
 
+    ``behind`` is the solo that was first in the line when this one joined: until it has run, this one waits.
     ``head`` stands at the head of its line whoever else waits; ``rank`` is a hand's word on its place in a fair line.
     ``caller`` is whom caps and cooldowns count it for: nobody, when another cue fired it.
     ``ends_at`` is when all that is up ends together and nothing is to come; far away while that is not known.
@@ -40,6 +41,7 @@ class Run:
     stream: int = 0
     head: bool = False
     rank: int | None = None
+    behind: str | None = None
     depth: int = 0
     tried: bool = False
     speed: int = 1

@@ -141,15 +141,13 @@ def in_order(beats: Sequence[AnyBeat]) -> list[AnyBeat]:
     by_id = {beat.id: beat for beat in beats}
     out: dict[str, AnyBeat] = {}
 
-    def put(beat: AnyBeat) -> None:
-        if beat.id in out:
-            return
-        if beat.start.after is not None:
-            put(by_id[beat.start.after])
-        out[beat.id] = beat
-
     for beat in beats:
-        put(beat)
+        trail: list[AnyBeat] = []
+        at: AnyBeat | None = beat
+        while at is not None and at.id not in out:
+            trail.append(at)
+            at = by_id[at.start.after] if at.start.after is not None else None
+        out.update((one.id, one) for one in reversed(trail))
     return list(out.values())
 
 

@@ -7,7 +7,9 @@ run is over, and what releasing and extending do to it. Who gets to run is the o
 from __future__ import annotations
 
 import heapq
+import logging
 from collections import OrderedDict
+from collections.abc import Callable
 from typing import Any
 
 from cuejar.core import happenings as h
@@ -22,8 +24,9 @@ from cuejar.core.resolve import Jars, Resolver
 from cuejar.core.rig import Away
 from cuejar.core.run import Run
 from cuejar.core.score import LEFT_OUT, OVER, PENDING, UP, Lengths, RunBeat, Score, place
-from cuejar.core.tallies import Tallies
+from cuejar.core.tallies import Clock, Tallies
 
+log = logging.getLogger(__name__)
 DEPTH = 8
 """How many cues deep a cue may fire another."""
 
@@ -51,6 +54,7 @@ class Stage:
         self.scores: dict[str, Score] = {}
         self.holds = Holds()
         self.tallies = Tallies()
+        self.shared_before = Clock()
         self.jars = Jars()
         self.prices = Prices()
         self.away = Away()
@@ -197,17 +201,48 @@ class Stage:
         if len(runs) == 1:
             run = runs[0]
             if run.ends_at <= now and run.next_at is None:
-                self._finish(run, "ended", now)
+                self._guarded(run, now, lambda run, now: self._finish(run, "ended", now))
                 return
         else:
             runs.sort(key=lambda run: run.number)
-        for run in runs:
-            self._end_beats(run, now)
-        for run in runs:
-            self._start_beats(run, now)
-        for run in runs:
-            if run.id in self.runs:
-                self._after_beats(run, now)
+        for work in (self._end_beats, self._start_beats, self._after_beats):
+            for run in runs:
+                if run.id in self.runs:
+                    self._guarded(run, now, work)
+
+    def _guarded(self, run: Run, now: int, work: Callable[[Run, int], None]) -> None:
+        """Does something with a run; an error that nobody expected costs this run alone."""
+        try:
+            work(run, now)
+        except Exception as error:
+            self._broken(run, error, now)
+
+    def _broken(self, run: Run, error: Exception, now: int) -> None:
+        """A run that cannot go on: what it holds returns, its lane is free, its redemption is refunded if that is still open."""
+        log.exception("Run %s of the cue %s broke off.", run.id, run.score.id)
+        self._emit(o.Fail(run.id, "", f"the run broke off: {type(error).__name__}: {error}"))
+        for beat in run.beats:
+            if beat.state == UP:
+                beat.state = OVER
+                if beat.spec.way == "shown":
+                    self._emit(o.Hide(run.id, beat.spec.id))
+            elif beat.state == PENDING:
+                beat.state = LEFT_OUT
+        self.holds.lift_all(run.id)
+        run.next_at = None
+        self.runs.pop(run.id, None)
+        if self.solo is run:
+            self.solo = None
+        for lane in self.lanes.values():
+            lane.stirred = True
+            if run in lane.line:
+                lane.line.remove(run)
+        if run.lane is not None:
+            run.lane.ended(run, now)
+        if not run.tried and run.started_at is not None:
+            self.tallies.finished(run.score.doorway, run.caller, now)
+        self._settle_lost(run)
+        self._emit(o.Finish(run.id, "failed"))
 
     def _end_beats(self, run: Run, now: int) -> None:
         for beat in run.beats:

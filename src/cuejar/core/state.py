@@ -39,6 +39,7 @@ _PLAIN = [
     "stream",
     "head",
     "rank",
+    "behind",
     "depth",
     "tried",
     "speed",
@@ -74,7 +75,8 @@ def _run_from(row: dict[str, Any], engine: Engine) -> Run:
     assert score is not None
     run = Run(row["id"], row["number"], score, row["call"])
     for name in _PLAIN:
-        setattr(run, name, row[name])
+        if name in row:
+            setattr(run, name, row[name])
     run.viewer, run.caller = _viewer_from(row["viewer"]), _viewer_from(row["caller"])
     run.text = Text(*row["text"])
     specs = [spec.faster(run.speed) for spec in score.specs] if run.speed > 1 else score.specs
@@ -90,7 +92,7 @@ def snapshot_of(engine: Engine) -> dict[str, Any]:
     lanes = {
         lane.settings.id: [
             [run.id for run in lane.running],
-            [run.id for run in lane.line.by_arrival()],
+            [run.id for run in lane.line.as_they_came()],
             lane.gap_until,
             dict(lane.line.starts),
         ]

@@ -64,13 +64,15 @@ class Tallies:
         if not doorway.clocked:
             return []
         tally = self.of(doorway.cue.id)
-        clocks = [tally.clock, self.shared]
+        clocks = [tally.clock]
         if viewer is not None and doorway.viewer_pace:
             clocks.append(tally.viewers.setdefault(viewer.id, Clock()))
         return clocks
 
     def admitted(self, doorway: Doorway, viewer: Viewer | None, now: int, on_air: bool) -> None:
         tally, door = self.of(doorway.cue.id), doorway.cue.door
+        if doorway.house.shared_cooldown_s is not None:
+            self.shared.open.add(now)
         for clock in self._clocks(doorway, viewer):
             if doorway.from_finish:
                 clock.busy += 1
@@ -88,6 +90,8 @@ class Tallies:
     ) -> None:
         """Someone let in is refunded before the run began."""
         tally = self.of(doorway.cue.id)
+        if admitted_at in self.shared.open:
+            self.shared.open.remove(admitted_at)
         for clock in self._clocks(doorway, viewer):
             if doorway.from_finish:
                 clock.busy = max(0, clock.busy - 1)
@@ -102,6 +106,9 @@ class Tallies:
 
     def started(self, doorway: Doorway, viewer: Viewer | None, admitted_at: int) -> None:
         """The run began: its admission stays."""
+        if admitted_at in self.shared.open:
+            self.shared.open.remove(admitted_at)
+            self.shared.stamp(admitted_at)
         if doorway.from_finish:
             return
         for clock in self._clocks(doorway, viewer):

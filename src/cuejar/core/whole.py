@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from graphlib import CycleError, TopologicalSorter
 from typing import TYPE_CHECKING, Any
 
 from cuejar.core.base import Problem, path_of
@@ -111,30 +112,27 @@ def _dangling(book: Book) -> Iterator[Problem]:
                     yield lost("cue", entry.value, "jars", i, "entries", j, "value")
 
 
+MOST_CHAINED = 1_000
+"""How many beats or cues may hang on each other, one after the other."""
+
+
 def circle(edges: dict[str, list[str]]) -> list[str] | None:
-    """The first circle in a graph of names, as the names along it; None when there is none."""
-    done: set[str] = set()
-    trail: list[str] = []
-
-    def walk(node: str) -> list[str] | None:
-        if node in trail:
-            return [*trail[trail.index(node) :], node]
-        if node in done:
-            return None
-        trail.append(node)
-        for other in edges.get(node, []):
-            found = walk(other)
-            if found:
-                return found
-        trail.pop()
-        done.add(node)
-        return None
-
-    for node in edges:
-        found = walk(node)
-        if found:
-            return found
+    """A circle in a graph of names, as the names along it; None when there is none."""
+    try:
+        TopologicalSorter(edges).prepare()
+    except CycleError as error:
+        names: list[str] = error.args[1]
+        return names[::-1]
     return None
+
+
+def longest(edges: dict[str, list[str]]) -> tuple[int, str]:
+    """How long the longest chain of a graph without circles is, and the name at its end."""
+    lengths: dict[str, int] = {}
+    for name in TopologicalSorter(edges).static_order():
+        lengths[name] = 1 + max((lengths[other] for other in edges.get(name, [])), default=0)
+    end = max(lengths, key=lengths.__getitem__, default="")
+    return lengths.get(end, 0), end
 
 
 def _circles(book: Book) -> Iterator[Problem]:
@@ -144,6 +142,11 @@ def _circles(book: Book) -> Iterator[Problem]:
         if found:
             yield Problem(path_of(("cues", i, "beats")), "the beats wait for each other: " + " → ".join(found))
             continue
+        chained, end = longest(edges)
+        if chained > MOST_CHAINED:
+            index = next((j for j, beat in enumerate(cue.beats) if beat.id == end), 0)
+            what = f"{chained:,} beats hang on each other; there may be {MOST_CHAINED:,}"
+            yield Problem(path_of(("cues", i, "beats", index, "start", "after")), what)
         to_end = {b.id for b in cue.beats if getattr(b, "length", None) == "to_end"}
         for j, beat in enumerate(cue.beats):
             if beat.start.after in to_end and beat.start.edge == "end":
@@ -162,3 +165,10 @@ def _circles(book: Book) -> Iterator[Problem]:
     if found:
         index = next(i for i, cue in enumerate(book.cues) if cue.id == found[0])
         yield Problem(path_of(("cues", index)), "the cues fire each other without end: " + " → ".join(found))
+        return
+    chained, end = longest(fires)
+    if chained > MOST_CHAINED:
+        index = next((i for i, cue in enumerate(book.cues) if cue.id == end), 0)
+        yield Problem(
+            path_of(("cues", index)), f"{chained:,} cues fire each other in a row; there may be {MOST_CHAINED:,}"
+        )

@@ -28,9 +28,9 @@ from pystache.parser import ParsingError
 from cuejar.core.book import WordList
 
 MOST_CHARACTERS = 10_000
-LINK = re.compile(
-    r"(?i)\b(?:https?://|www\.)\S+|\b[a-z0-9-]+(?:\.[a-z0-9-]+)*\.(?:com|net|org|io|gg|tv|me|ly|co|dev|app)\b\S*"
-)
+_BEGINS = re.compile(r"(?i)(?<!\w)(?:https?://|www\.)\S")
+_ENDING = re.compile(r"(?i)\.(?:com|net|org|io|gg|tv|me|ly|co|dev|app)(?!\w)")
+_OF_A_HOST = re.compile(r"(?i)[a-z0-9.-]")
 _MANY = re.compile(r"(.)\1{3,}", re.S)
 _INVISIBLE = {"Cc", "Cf", "Co", "Cs", "Cn"}
 
@@ -58,12 +58,37 @@ def normalised(text: str) -> str:
     lines = (" ".join(line.split()) for line in "".join(kept).split("\n"))
     folded = "\n".join(line for line in lines if line)
     folded = _MANY.sub(lambda run: run.group(1) * 3, folded)
-    return LINK.sub("link", folded)
+    return _without_links(folded)
+
+
+def _link_at(word: str) -> int | None:
+    """Where in a word without white space a link begins that goes to its end: an address, or a host with a known ending."""
+    begins = _BEGINS.search(word)
+    ending = _ENDING.search(word)
+    if ending is None:
+        return begins.start() if begins else None
+    at = ending.start()
+    while at > 0 and _OF_A_HOST.match(word[at - 1]):
+        at -= 1
+    while at < ending.start() and word[at] in ".-":
+        at += 1
+    if at == ending.start():
+        return begins.start() if begins else None
+    return min(at, begins.start()) if begins else at
+
+
+def _without_links(text: str) -> str:
+    """The text with "link" for every link."""
+    if "." not in text and "://" not in text:
+        return text
+    words = re.split(r"(\s+)", text)
+    return "".join(word if (at := _link_at(word)) is None else word[:at] + "link" for word in words)
 
 
 def linked(text: str) -> bool:
     """Whether there is a link in a text that was not normalised yet."""
-    return LINK.search(unicodedata.normalize("NFKC", text[:MOST_CHARACTERS])) is not None
+    flat = unicodedata.normalize("NFKC", text[:MOST_CHARACTERS])[:MOST_CHARACTERS]
+    return any(_link_at(word) is not None for word in flat.split())
 
 
 _SIGNS = str.maketrans(
@@ -142,14 +167,15 @@ def censored(text: str, lists: Sequence[WordList]) -> tuple[str, list[Found]]:
     """The text with replaced words, and those found words whose list turns the text away."""
     by_id = {words.id: words for words in lists}
     refused = []
-    out = text
-    for hit in reversed(blocked(text, lists)):
+    pieces, to = [], 0
+    for hit in blocked(text, lists):
         instead = by_id[hit.list_id].replace
         if instead is None:
             refused.append(hit)
-        else:
-            out = out[: hit.start] + instead + out[hit.end :]
-    return out, refused[::-1]
+        elif hit.start >= to:
+            pieces += [text[to : hit.start], instead]
+            to = hit.end
+    return "".join([*pieces, text[to:]]), refused
 
 
 SPEECH_START_S, SPEECH_CHARACTER_S = 0.35, 0.062

@@ -168,6 +168,7 @@ class Journal:
         """Writes which settlements and strikes these orders ask for. Writing them twice changes nothing."""
         settled = [{"r": s.redemption, "o": s.as_, "t": at} for at, s in settles(batch)]
         if settled:
+            connection.execute(_SETTLE_NEW, settled)
             connection.execute(_SETTLE, settled)
         owed = [one._row() for one in self.strikes(batch)]
         if owed:
@@ -257,6 +258,9 @@ def settles(batch: Iterable[Acted]) -> list[tuple[int, o.Settle]]:
 _ENTRIES = text("select id, at, wall, happening from journal where id > :after order by id")
 _UNCONFIRMED = text(
     "select redemption, outcome from settlements where confirmed = 0 and outcome != '' order by at, redemption"
+)
+_SETTLE_NEW = text(
+    "insert into settlements (redemption, at, outcome, confirmed, problem) values (:r, :t, '', 0, '') on conflict do nothing"
 )
 _SETTLE = (
     update(SettlementRow)

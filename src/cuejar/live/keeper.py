@@ -22,6 +22,7 @@ from cuejar.core import orders as o
 from cuejar.core.beats import KINDS
 from cuejar.core.colour import fade, read_colour
 from cuejar.core.engine import Timed
+from cuejar.core.gate import is_sound
 from cuejar.core.happenings import PropertyValue
 from cuejar.core.rig import PREFIX, reunited
 from cuejar.core.view import up
@@ -171,7 +172,10 @@ class Keeper:
         self._take(catalogue)
         if catalogue.things is not None:
             await self._show.post(catalogue.things, patient=True)
-        meaning = reunited(catalogue.found, catalogue.boot, self._show.engine.holds)
+        found = {
+            path: there for path, there in catalogue.found.items() if is_sound(there.value) and is_sound(there.hand)
+        }
+        meaning = reunited(found, catalogue.boot, self._show.engine.holds)
         for path, value in meaning.hands.items():
             await self._show.post(h.Hand(path, value, meaning.heard.get(path)), patient=True)
         if meaning.rest or meaning.heard:
@@ -198,6 +202,11 @@ class Keeper:
     async def _listen(self, driver: Driver) -> None:
         async for report in driver.reports():
             if isinstance(report, h.Hand):
+                if not is_sound(report.value):
+                    log.warning(
+                        "%s told of %s as %r, which cannot be; it is left out.", self.name, report.path, report.value
+                    )
+                    continue
                 self._hands.add(report.path)
                 self._fades.pop(report.path, None)
                 self.serial += 1

@@ -99,7 +99,9 @@ class Reader:
             named = {folded(name): part_id for name, part_id in book.reading.viewers.items()}
             own = named.get(folded(viewer.name)) or named.get(folded(viewer.id))
         default = own or part or book.reading.default
-        return speeches(text, book.cast or [FALLBACK], default, viewer, book.reading.max_parts)
+        return speeches(
+            text[: book.reading.most_characters], book.cast or [FALLBACK], default, viewer, book.reading.max_parts
+        )
 
     def _orders(self, book: Book, script: Sequence[Speech]) -> list[Order]:
         parts = {part.id: part for part in (book.cast or [FALLBACK])}
@@ -113,8 +115,8 @@ class Reader:
             Exception: a voice that is not there.
         """
         orders = self._orders(book, script)
-        lufs = book.house.loudness_lufs
-        told = json.dumps([VERSION, lufs, [list(order) for order in orders]])
+        lufs, most_s = book.house.loudness_lufs, book.reading.most_s
+        told = json.dumps([VERSION, lufs, most_s, [list(order) for order in orders]])
         key = hashlib.sha256(told.encode()).hexdigest()[:32]
         sound, beside = self._folder / f"{key}.wav", self._folder / f"{key}.json"
         if sound.is_file():
@@ -124,20 +126,24 @@ class Reader:
                 sound.touch()
                 return Piece(key, known["length_s"], words, known["levels"], script)
         arrival = self._folder / f".{key}.new"
-        made = await self._made(script[0].said[:40], orders, arrival, lufs)
+        made = await self._made(script[0].said[:40], orders, arrival, lufs, most_s)
         arrival.replace(sound)
         beside.write_text(json.dumps(made._asdict(), ensure_ascii=False), "utf-8")
         self._tidy()
         return Piece(key, made.length_s, [Word(*word) for word in made.words], made.levels, script)
 
-    async def _made(self, name: str, orders: list[Order], target: Path, lufs: float | None) -> Made:
+    async def _made(self, name: str, orders: list[Order], target: Path, lufs: float | None, most_s: float) -> Made:
         """Once more when a worker came down that may have been down before."""
         try:
-            return await self._workers.run("speaking", name, LIMIT_S, synthesize, orders, target, lufs, self.own_voices)
+            return await self._workers.run(
+                "speaking", name, LIMIT_S, synthesize, orders, target, lufs, self.own_voices, most_s
+            )
         except WorkFailed as error:
             if error.why == "time":
                 raise
-            return await self._workers.run("speaking", name, LIMIT_S, synthesize, orders, target, lufs, self.own_voices)
+            return await self._workers.run(
+                "speaking", name, LIMIT_S, synthesize, orders, target, lufs, self.own_voices, most_s
+            )
 
     def _tidy(self) -> None:
         """Keeps the pieces that were used last."""

@@ -19,11 +19,14 @@ import contextlib
 import json
 import logging
 import threading
-from collections import deque
+from collections import Counter, deque
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from typing import Any, NamedTuple, Protocol
 
 from cuejar.core import happenings as h
+from cuejar.core import orders as o
+from cuejar.core.base import BookError
 from cuejar.core.book import Book, book_json
 from cuejar.core.engine import Engine, Timed
 from cuejar.live.clock import Clock
@@ -88,6 +91,8 @@ class Show:
         self._snapshot_after = 0
         self.left_out = 0
         """How many happenings found no room to wait."""
+        self.said_out: Counter[str] = Counter()
+        """How many of each kind could not be read or acted on."""
 
     # Coming up and going down
 
@@ -200,12 +205,15 @@ class Show:
         dones: list[asyncio.Future[list[Timed]] | None] = []
         for happening, done, _ in batch:
             try:
-                entries.append((happening, written_of(happening)))
+                sound = self._sound(happening)
+                entries.append((sound, written_of(sound)))
                 dones.append(done)
-            except (TypeError, ValueError) as error:
-                log.error("A happening of kind %s cannot be written down and is left out: %s", happening.kind, error)
+            except (BookError, TypeError, ValueError) as error:
                 if done is not None and not done.done():
                     done.set_exception(error)
+                self.leave_out(happening.kind, getattr(happening, "id", None), str(error))
+        if not entries and not self._unjournalled:
+            return
         before = list(self._unjournalled)
         try:
             written, at, last = await self.writer.do_bare(
@@ -218,6 +226,28 @@ class Show:
         self._wrote(last, len(written) + len(before))
         self._act(list(zip(written, dones, strict=True)), at)
         self._perhaps_snapshot()
+
+    def _sound(self, happening: h.Happening) -> h.Happening:
+        """The happening as it goes through the gate, and would come back from the journal. Raises BookError."""
+        viewer = getattr(happening, "viewer", None)
+        most = self.engine.book.house.most_name
+        if viewer is not None and len(viewer.name) > most:
+            happening = replace(happening, viewer=replace(viewer, name=viewer.name[:most]))
+        return h.sound(happening)
+
+    def leave_out(self, kind: str, call: str | None, why: str) -> None:
+        """Something that came in cannot be read or acted on: it costs itself alone. A redemption is given back.
+
+        Args:
+            call: the id under which the ledger says it, where there is one.
+        """
+        log.warning("A happening of kind %s is left out: %s", kind, why)
+        self.said_out[kind] += 1
+        call = str(call)[: h.MOST_ID] if call else f"{kind}-left-out-{self.clock.now()}"
+        orders: list[Timed] = [(self.engine.now, o.Verdict(call, None, "ignored", "unreadable", None, why[:300]))]
+        if kind == "redemption":
+            orders.append((self.engine.now, o.Settle(call, "refunded")))
+        self.recorder.take([Acted(None, orders, self._wall_off())])
 
     def _wrote(self, last: int, count: int) -> None:
         self._stamped = None
@@ -280,7 +310,8 @@ class Show:
             log.exception("A happening of kind %s could not be handled.", happening.kind)
             if done is not None and not done.done():
                 done.set_exception(error)
-            return []
+            self.leave_out(happening.kind, getattr(happening, "id", None), f"it could not be handled: {error}")
+            return self.engine.taken_out()
         if done is not None and not done.done():
             done.set_result(timed)
         return timed

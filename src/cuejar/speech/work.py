@@ -72,11 +72,19 @@ def _words(order: Order, events: list[tuple[int, int, int]], begin_ms: int, leng
     return sorted(out, key=lambda word: word.begin)
 
 
-def synthesize(progress: Path, orders: list[Order], target: Path, lufs: float | None, own: Path | None = None) -> Made:
+def synthesize(
+    progress: Path,
+    orders: list[Order],
+    target: Path,
+    lufs: float | None,
+    own: Path | None = None,
+    most_s: float = 600,
+) -> Made:
     """Writes the speeches as one WAV (mono, 16 bit).
 
     Args:
         own: the folder of the streamer's own voices.
+        most_s: how long the whole may be; what goes beyond is left out.
 
     Raises:
         CannotSpeak: a voice is not there.
@@ -99,7 +107,11 @@ def synthesize(progress: Path, orders: list[Order], target: Path, lufs: float | 
         words += _words(order, said.words, round(at * 1000 / rate), round(len(said.samples) * 1000 / rate))
         parts.append(sound)
         at += len(sound)
+        if at >= most_s * rate:
+            break
     whole = np.concatenate(parts) if parts else np.zeros(0, np.float32)
+    whole = whole[: round(most_s * rate)]
+    words = [word for word in words if word.begin < most_s * 1000]
     if len(whole) == 0:
         raise CannotSpeak("there is nothing that can be said")
     whole = _levelled(whole, rate, lufs)

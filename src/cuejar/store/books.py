@@ -52,7 +52,7 @@ def part_of(data: dict[str, Any], kind: str, thing: str | None) -> Any:
 
 def changes(before: dict[str, Any], after: dict[str, Any]) -> list[str]:
     """The parts in which two books differ, as ``house`` or ``cues/steam-whistle``."""
-    found = [] if before.get("house") == after.get("house") else ["house"]
+    found = [part for part in ("house", "reading") if before.get(part) != after.get(part)]
     for kind in LISTS:
         old = {entry["id"]: entry for entry in before.get(kind, [])}
         new = {entry["id"]: entry for entry in after.get(kind, [])}

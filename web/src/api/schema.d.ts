@@ -1347,6 +1347,8 @@ export interface components {
              *       "haptics_level": 0.8,
              *       "haptics_most_s": 15,
              *       "haptics_pause_s": 2,
+             *       "most_text": 500,
+             *       "most_name": 100,
              *       "hook_places": []
              *     }
              */
@@ -1416,6 +1418,8 @@ export interface components {
              *       "max_parts": 4,
              *       "review": "none",
              *       "links": "word",
+             *       "most_characters": 400,
+             *       "most_s": 60,
              *       "viewers": {}
              *     }
              */
@@ -2966,6 +2970,18 @@ export interface components {
              */
             haptics_pause_s: number;
             /**
+             * Most Text
+             * @description the longest text of a viewer; a longer one is refused or cut, as the door says
+             * @default 500
+             */
+            most_text: number;
+            /**
+             * Most Name
+             * @description where a viewer's name is cut
+             * @default 100
+             */
+            most_name: number;
+            /**
              * Hook Places
              * @description where hooks may go; nowhere else
              * @default []
@@ -4009,6 +4025,18 @@ export interface components {
              * @enum {string}
              */
             links: "word" | "refuse";
+            /**
+             * Most Characters
+             * @description the longest text that is read aloud
+             * @default 400
+             */
+            most_characters: number;
+            /**
+             * Most S
+             * @description the longest that a text may be heard; what goes beyond is left out
+             * @default 60
+             */
+            most_s: number;
             /**
              * Viewers
              * @description a part of their own that reads for a viewer, by id or name

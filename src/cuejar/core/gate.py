@@ -1,0 +1,108 @@
+"""The gate: what comes from outside is made sound once, before anything else sees it.
+
+    text      no lone surrogates, no NUL, in NFC, and cut to its limit after that
+    numbers   finite, and of a size that everything else can hold
+    JSON      not too deep, not too long, all of its texts and numbers as above
+
+What can be made sound is; what cannot is refused with words. Made sound twice is the same as once.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+import unicodedata
+from typing import Annotated, Any
+
+from pydantic import AfterValidator, BeforeValidator, Field
+
+MOST_TEXT, MOST_NAME, MOST_ID, MOST_VALUE = 10_000, 200, 200, 1_000
+MOST_NUMBER = 1e9
+MOST_WHOLE = 2**53
+"""The largest whole number that JSON carries everywhere (RFC 8259, 6)."""
+MOST_DEPTH, MOST_PARTS = 16, 5_000
+_UNSOUND = re.compile("[\x00\ud800-\udfff]")
+
+
+def sound_text(text: str, most: int = MOST_TEXT) -> str:
+    """The text without what cannot be written, in NFC, at most so many characters."""
+    if len(text) <= most and text.isascii() and "\x00" not in text:
+        return text
+    kept = _UNSOUND.sub("", text[: 4 * most])
+    return unicodedata.normalize("NFC", kept)[:most].rstrip("\u200d")
+
+
+def sound_number(value: float) -> float:
+    """Raises ValueError: it is not finite, or too large."""
+    if isinstance(value, int):
+        if abs(value) > MOST_WHOLE:
+            raise ValueError(f"must be from -{MOST_WHOLE} to {MOST_WHOLE}")
+    elif not math.isfinite(value) or abs(value) > MOST_WHOLE:
+        raise ValueError("must be a finite number")
+    return value
+
+
+def sound_json(data: Any) -> Any:
+    """JSON data made sound, part by part.
+
+    Raises:
+        ValueError: it is too deep, too long, or holds a number that is not finite.
+    """
+    left = MOST_PARTS
+
+    def part(value: Any, depth: int) -> Any:
+        nonlocal left
+        left -= 1
+        if left < 0:
+            raise ValueError(f"has more than {MOST_PARTS:,} parts")
+        if depth > MOST_DEPTH:
+            raise ValueError(f"is more than {MOST_DEPTH} deep")
+        if isinstance(value, str):
+            return sound_text(value)
+        if isinstance(value, bool) or value is None:
+            return value
+        if isinstance(value, (int, float)):
+            return sound_number(value)
+        if isinstance(value, dict):
+            return {sound_text(str(key), MOST_NAME): part(one, depth + 1) for key, one in value.items()}
+        if isinstance(value, (list, tuple)):
+            return [part(one, depth + 1) for one in value]
+        raise ValueError(f"“{type(value).__name__}” is no JSON")
+
+    return part(data, 0)
+
+
+def sound_value(value: Any) -> Any:
+    """What a property shows: true or false, a number, a text of at most `MOST_VALUE`, or nothing. Raises ValueError."""
+    if isinstance(value, str):
+        return sound_text(value, MOST_VALUE)
+    if value is None or isinstance(value, bool):
+        return value
+    if isinstance(value, (int, float)):
+        if not math.isfinite(value) or abs(value) > MOST_NUMBER:
+            raise ValueError(f"must be a number from -{MOST_NUMBER:g} to {MOST_NUMBER:g}")
+        return value
+    raise ValueError("must be true or false, a number, or text")
+
+
+def is_sound(value: Any) -> bool:
+    try:
+        sound_value(value)
+    except ValueError:
+        return False
+    return True
+
+
+def _text_of(most: int) -> BeforeValidator:
+    return BeforeValidator(lambda value: sound_text(value, most) if isinstance(value, str) else value)
+
+
+Key = Annotated[str, _text_of(MOST_ID + 1), Field(min_length=1, max_length=MOST_ID)]
+"""An id or a path: refused when it is too long, as a cut one would be another."""
+ShortText = Annotated[str, _text_of(MOST_NAME)]
+Text = Annotated[str, _text_of(MOST_TEXT)]
+Count = Annotated[int, Field(ge=0, le=10**9)]
+Amount = Annotated[float, Field(ge=0, le=MOST_NUMBER, allow_inf_nan=False)]
+Tier = Annotated[int, Field(ge=0, le=100)]
+Json = Annotated[Any, AfterValidator(sound_json)]
+"""JSON from outside."""
