@@ -60,6 +60,9 @@ class House(Model):
         500, description="the longest text of a viewer; a longer one is refused or cut, as the door says"
     )
     most_name: Annotated[int, Field(ge=5, le=200)] = Field(100, description="where a viewer's name is cut")
+    late_s: Seconds = Field(
+        120, description="an event of the channel that is older when it arrives does not fire; redemptions always do"
+    )
     hook_places: list[HookPlace] = Field([], description="where hooks may go; nowhere else")
 
     @field_validator("switches")

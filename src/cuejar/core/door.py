@@ -57,6 +57,7 @@ REASONS: dict[str, str] = {
     "repeat": "this redemption came before",
     "no_cue": "no cue is called by it",
     "unreadable": "it could not be read",
+    "too_late": "it came too late to fire",
 }
 """Every reason in plain words."""
 

@@ -246,12 +246,11 @@ class Stage:
 
     def _end_beats(self, run: Run, now: int) -> None:
         for beat in run.beats:
-            if beat.state != UP:
-                continue
-            if beat.spec.length == "open" and beat.end is None and now >= self._capped(beat):
+            if beat.state == UP and beat.spec.length == "open" and beat.end is None and now >= self._capped(beat):
                 beat.end = now
-                self._replan(run, now)
-            if beat.end is not None and beat.end <= now:
+                self._replan(run, now)  # What lasts to the end of the run ends with it, in the same step.
+        for beat in run.beats:
+            if beat.state == UP and beat.end is not None and beat.end <= now:
                 self._take_down(run, beat)
 
     def _capped(self, beat: RunBeat) -> int:

@@ -9,6 +9,7 @@ Everything that writes takes a connection and is done by the `Writer`; everythin
 
 from __future__ import annotations
 
+import hashlib
 import json
 import logging
 import sqlite3
@@ -32,6 +33,8 @@ log = logging.getLogger(__name__)
 KEPT_SNAPSHOTS = 2
 SPEECH_GRACE_MS = 21_000
 """A little more than a speech may take to be made: one that cannot be made is told before that."""
+HEARD_FOR_MS = 3 * 86_400_000
+"""How long an event is remembered, so that it counts once."""
 MANY = 500
 """How many ids one question to the database names at most."""
 
@@ -133,12 +136,12 @@ class Journal:
     def append(
         self,
         connection: sqlite3.Connection,
-        entries: Sequence[tuple[h.Happening, str]],
+        entries: Sequence[tuple[h.Happening, str, str | None]],
         stamp: Callable[[], int],
         wall: Callable[[int], int],
         before: Sequence[Unjournalled] = (),
-    ) -> tuple[list[h.Happening], int, int]:
-        """Writes happenings, each with its text for the journal, in one transaction.
+    ) -> tuple[list[h.Happening | None], int, int]:
+        """Writes happenings, each with its text for the journal and what tells its event apart, in one transaction.
 
         Args:
             stamp: gives their instant, once the transaction has the lock.
@@ -146,15 +149,19 @@ class Journal:
             before: what was acted on earlier without being written.
 
         Returns:
-            The same happenings, with redemptions that came before marked as such; their instant; the last entry's number.
+            The same happenings, with redemptions that came before marked as such, and None for an event that was heard before;
+            their instant; the last entry's number.
         """
         at = stamp()
-        out: list[h.Happening] = []
+        out: list[h.Happening | None] = []
         last = self.last_id
         for acted in before:
             last = connection.execute(_WRITE, (acted.at, wall(acted.at), acted.written)).lastrowid or last
         told = wall(at)
-        for happening, written in entries:
+        for happening, written, event in entries:
+            if event is not None and connection.execute(_HEAR, (number_of(event), at)).rowcount == 0:
+                out.append(None)
+                continue
             if isinstance(happening, h.Redemption):
                 done = connection.execute(_REMEMBER, (happening.id, at))
                 if done.rowcount == 0:
@@ -228,6 +235,7 @@ class Journal:
         connection.execute(text("delete from snapshots where id < :id"), {"id": kept[-1].id})
         if len(kept) == KEPT_SNAPSHOTS:
             connection.execute(text("delete from journal where id <= :id"), {"id": kept[-1].journal_id})
+            connection.execute(text("delete from heard where at < :at"), {"at": at - HEARD_FOR_MS})
             connection.execute(text("delete from strikes where state != 'owed' and at < :at"), {"at": kept[-1].at})
 
     def confirm(self, connection: Connection, settled: Sequence[tuple[str, str]]) -> None:
@@ -248,6 +256,11 @@ def written_of(happening: h.Happening) -> str:
     written = json.dumps(h.happening_json(happening), ensure_ascii=False, separators=(",", ":"), allow_nan=False)
     written.encode("utf-8")
     return written
+
+
+def number_of(event: str) -> int:
+    """A number of 63 bits for an event, as good as its own."""
+    return int.from_bytes(hashlib.blake2b(event.encode("utf-8", "replace"), digest_size=8).digest(), "big") >> 1
 
 
 def settles(batch: Iterable[Acted]) -> list[tuple[int, o.Settle]]:
@@ -280,6 +293,7 @@ _CONFIRM = (
 _STRUCK = update(StrikeRow).where(StrikeRow.id == bindparam("i")).values(state=bindparam("s"), problem=bindparam("p"))
 _HOOKS = text("select call from ledger where call like 'hook:%' group by call order by max(id) desc limit :most")
 _WRITE = "insert into journal (at, wall, happening) values (?, ?, ?)"
+_HEAR = "insert into heard (event, at) values (?, ?) on conflict do nothing"
 _REMEMBER = "insert into settlements (redemption, at, outcome, confirmed, problem) values (?, ?, '', 0, '') on conflict do nothing"
 
 

@@ -104,15 +104,15 @@ class Settling:
         if answer.is_success:
             return ""
         if status == 409:
-            return f"the channel says it is settled already ({_words(answer)})"
+            return f"the channel says it is settled already ({words(answer)})"
         if status in (404, 410):
-            return f"the channel knows no such redemption ({_words(answer)})"
+            return f"the channel knows no such redemption ({words(answer)})"
         if status in (401, 403):
             raise Later(f"the channel does not let us in ({status}); settlements wait")
         raise Later(f"the channel answers {status} to settlements; they wait", _retry_after(answer))
 
 
-def _words(answer: httpx.Response) -> str:
+def words(answer: httpx.Response) -> str:
     """What an answer says, as far as it says it in our way."""
     try:
         told = answer.json()

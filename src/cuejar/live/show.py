@@ -40,6 +40,7 @@ from cuejar.store.writer import FIRST_PAUSE_S, MOST_PAUSE_S, CannotWrite, Work, 
 log = logging.getLogger(__name__)
 MOST_AT_ONCE = 1_000
 """How many happenings one transaction takes."""
+MOST_IGNORED = 5_000
 MOST_WAITING = 20_000
 """How many happenings may wait while nothing can be written; redemptions always may."""
 RUNS_A_SNAPSHOT = 2
@@ -52,11 +53,13 @@ WAITS = "What viewers call waits, and is done when this is right again; what is 
 
 
 class Waiting(NamedTuple):
-    """A happening that waits to be written. ``patient``: it goes on waiting when that cannot be done now."""
+    """A happening that waits to be written. ``patient``: it goes on waiting when that cannot be done now; ``event``: what tells
+    it apart from every other of its wire, so that it counts once."""
 
     happening: h.Happening
     done: asyncio.Future[list[Timed]] | None
     patient: bool
+    event: str | None = None
 
 
 class NotNow(Exception):
@@ -91,6 +94,7 @@ class Show:
         self._snapshot_after = 0
         self.left_out = 0
         """How many happenings found no room to wait."""
+        self._ignored: dict[str, None] = {}
         self.said_out: Counter[str] = Counter()
         """How many of each kind could not be read or acted on."""
 
@@ -107,7 +111,7 @@ class Show:
         first: list[h.Happening] = [h.MediaKnown(media)]
         if book_json(self.engine.book) != book_json(book):
             first.insert(0, h.NewBook(book_json(book)))
-        entries = [(happening, written_of(happening)) for happening in first]
+        entries = [(happening, written_of(happening), None) for happening in first]
         wrote = False
         try:
             written, at, last = self.writer.now_bare(
@@ -115,7 +119,7 @@ class Show:
             )
             self._wrote(last, len(written))
             wrote = True
-            self._act([(happening, None) for happening in written], at)
+            self._act([(happening, None) for happening in written if happening is not None], at)
             self.recorder.write_now()
         except CannotWrite as error:
             self._stamped = None
@@ -140,12 +144,16 @@ class Show:
 
     # What comes in
 
-    def put(self, happening: h.Happening) -> None:
-        """Puts a happening into the mailbox and does not wait."""
+    def put(self, happening: h.Happening, event: str | None = None) -> None:
+        """Puts a happening into the mailbox and does not wait.
+
+        Args:
+            event: what tells it apart; one that was heard before, also by an earlier process, is passed over.
+        """
         if len(self._mailbox) >= MOST_WAITING and not isinstance(happening, h.Redemption):
             self.left_out += 1
             return
-        self._mailbox.append(Waiting(happening, None, True))
+        self._mailbox.append(Waiting(happening, None, True, event))
         self._arrived.set()
 
     async def post(self, happening: h.Happening, patient: bool = False) -> list[Timed]:
@@ -201,12 +209,12 @@ class Show:
                 one.done.set_exception(NotNow(f"It cannot be written down: {why}. Nothing was done."))
 
     async def _write_and_act(self, batch: list[Waiting]) -> None:
-        entries: list[tuple[h.Happening, str]] = []
+        entries: list[tuple[h.Happening, str, str | None]] = []
         dones: list[asyncio.Future[list[Timed]] | None] = []
-        for happening, done, _ in batch:
+        for happening, done, _, event in batch:
             try:
                 sound = self._sound(happening)
-                entries.append((sound, written_of(sound)))
+                entries.append((sound, written_of(sound), event))
                 dones.append(done)
             except (BookError, TypeError, ValueError) as error:
                 if done is not None and not done.done():
@@ -223,8 +231,9 @@ class Show:
             self._stamped = None
             self._rearm()
         del self._unjournalled[: len(before)]
-        self._wrote(last, len(written) + len(before))
-        self._act(list(zip(written, dones, strict=True)), at)
+        fresh = [(happening, done) for happening, done in zip(written, dones, strict=True) if happening is not None]
+        self._wrote(last, len(fresh) + len(before))
+        self._act(fresh, at)
         self._perhaps_snapshot()
 
     def _sound(self, happening: h.Happening) -> h.Happening:
@@ -248,6 +257,20 @@ class Show:
         if kind == "redemption":
             orders.append((self.engine.now, o.Settle(call, "refunded")))
         self.recorder.take([Acted(None, orders, self._wall_off())])
+
+    def ignore(self, happening: h.Happening, reason: str, detail: str, event: str | None = None) -> None:
+        """A call that does not fire, for a reason of its own: it is in the ledger, once."""
+        if event is not None and event in self._ignored:
+            return
+        if event is not None:
+            self._ignored[event] = None
+            while len(self._ignored) > MOST_IGNORED:
+                self._ignored.pop(next(iter(self._ignored)))
+        call = getattr(happening, "id", None) or f"{happening.kind}-{self.clock.now()}-{len(self._ignored)}"
+        verdict = o.Verdict(str(call), None, "ignored", reason, None, detail)
+        named: Any = happening
+        named = replace(named, id=str(call))
+        self.recorder.take([Acted(named, [(self.engine.now, verdict)], self._wall_off())])
 
     def _wrote(self, last: int, count: int) -> None:
         self._stamped = None

@@ -124,6 +124,14 @@ class StrikeRow(Base):
     __table_args__ = (Index("strikes_state", "state"),)
 
 
+class HeardRow(Base):
+    """An event of a wire that was taken, by a number made of what tells it apart."""
+
+    __tablename__ = "heard"
+    event: Mapped[int] = mapped_column(Integer, primary_key=True)
+    at: Mapped[int] = mapped_column(Integer)
+
+
 class LatchRow(Base):
     """What a latched key was left at, after how many taps. ``asked`` is whose memory was asked for one more tap that was not
     confirmed yet; empty when there is none."""

@@ -25,6 +25,7 @@ WORDS = {
     "settlements": "settlements",
     "strikes": "strikes",
     "latches": "latches",
+    "heard": "marks of events that were heard",
     "media": "files' facts",
     "links": "links",
     "meta": "marks",

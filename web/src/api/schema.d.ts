@@ -1349,6 +1349,7 @@ export interface components {
              *       "haptics_pause_s": 2,
              *       "most_text": 500,
              *       "most_name": 100,
+             *       "late_s": 120,
              *       "hook_places": []
              *     }
              */
@@ -2981,6 +2982,12 @@ export interface components {
              * @default 100
              */
             most_name: number;
+            /**
+             * Late S
+             * @description an event of the channel that is older when it arrives does not fire; redemptions always do
+             * @default 120
+             */
+            late_s: number;
             /**
              * Hook Places
              * @description where hooks may go; nowhere else

@@ -8,10 +8,11 @@ reading them twice does no harm.
 from __future__ import annotations
 
 import asyncio
-import json
 import logging
 from collections.abc import Callable, Sequence
+from datetime import UTC, datetime
 from typing import Any
+from urllib.parse import quote
 
 import httpx
 import websockets
@@ -23,14 +24,17 @@ from cuejar.core import happenings as h
 from cuejar.core import orders as o
 from cuejar.core.book import Reward
 from cuejar.core.engine import Timed
+from cuejar.live.drivers import channel_wire as wire
 from cuejar.live.drivers.base import AwayError, GearRefused, State, Unanswered, pause_s
-from cuejar.live.settling import Settling
+from cuejar.live.settling import Settling, words
 from cuejar.live.show import Show
+from cuejar.live.wirelog import WireLog
 from cuejar.store.models import LinkRow
 
 log = logging.getLogger(__name__)
 MADE_BY = "cue-jar"
-REWARD_LINK = "reward"
+REWARD_LINK, CURSOR_LINK = "reward", "cursor"
+CURSOR_S = 2.0
 
 
 class ChannelDriver:
@@ -49,6 +53,11 @@ class ChannelDriver:
         with sessions() as session:
             rows = session.scalars(select(LinkRow).where(LinkRow.kind == REWARD_LINK))
             self._channel_id = {row.thing: row.value for row in rows}
+            cursor = session.scalar(select(LinkRow.value).where(LinkRow.kind == CURSOR_LINK))
+        self._cursor: str = cursor or ""
+        self._moved = asyncio.Event()
+        self._streamed_at: datetime | None = None
+        self.wire = WireLog()
         self._reward_lock = asyncio.Lock()
 
     def start(self) -> None:
@@ -56,9 +65,12 @@ class ChannelDriver:
         watch.keep("channel: what comes in", self._listen, self._fell)
         watch.keep("channel: settling", self.settling.run)
         watch.keep("channel: rewards", self._sync)
+        watch.keep("channel: cursor", self._keep_cursor)
 
     async def stop(self) -> None:
-        await self._show.watch.stop("channel: what comes in", "channel: settling", "channel: rewards")
+        await self._show.watch.stop(
+            "channel: what comes in", "channel: settling", "channel: rewards", "channel: cursor"
+        )
         await self._http.aclose()
 
     def hear(self, timed: Sequence[Timed]) -> None:
@@ -89,8 +101,9 @@ class ChannelDriver:
 
     async def _listen(self) -> None:
         attempt = 0
-        url = self.address.replace("http", "ws", 1) + "/channel/events"
+        address = self.address.replace("http", "ws", 1) + "/channel/events"
         while True:
+            url = f"{address}?after={quote(self._cursor, safe='')}" if self._cursor else address
             try:
                 async with websockets.connect(
                     url, proxy=None, compression=None, max_size=1 << 20, open_timeout=5
@@ -102,9 +115,9 @@ class ChannelDriver:
                     self._become("in_step")
                     attempt = 0
                     async for text in socket:
-                        self._event(json.loads(text))
+                        self._hear(text)
                 raise ConnectionError("the channel closed the connection")
-            except (OSError, websockets.WebSocketException, httpx.HTTPError, ValueError) as error:
+            except (OSError, websockets.WebSocketException, httpx.HTTPError, ValueError, TimeoutError) as error:
                 self._connected.clear()
                 self._become("away", f"{self.address} does not answer ({error or type(error).__name__})")
                 await asyncio.sleep(pause_s(attempt))
@@ -112,38 +125,96 @@ class ChannelDriver:
 
     async def _catch_up(self) -> None:
         await self._make_rewards()
-        stream = (await self._get("/stream")) or {}
-        state, category = stream.get("state", "ended"), stream.get("category")
         engine = self._show.engine
-        if (state == "live") != engine.on_air or category != engine.category:
-            self._show.put(h.Stream(state, category))
-        for redemption in await self._get("/redemptions", state="unfulfilled"):
-            if not self._show.journal.knows(redemption["id"]):
-                self._redemption(redemption)
+        try:
+            stream = wire.read(wire.Stream, (await self._get("/stream")) or {})
+            state, category = stream.state or "ended", stream.category
+            if (state == "live") != engine.on_air or category != engine.category:
+                self._show.put(h.Stream(state, category))
+        except wire.Unreadable as error:
+            self._leave_out(error)
+        for row in _rows(await self._get("/redemptions", state="unfulfilled")):
+            try:
+                redemption = wire.read(wire.Redemption, row)
+                if not self._show.journal.knows(redemption.id):
+                    self._redeemed(redemption)
+            except wire.Unreadable as error:
+                self._leave_out(error)
 
     async def _get(self, path: str, **query: str) -> Any:
         answer = await self._http.get(path, params=query)
         answer.raise_for_status()
         return answer.json()
 
-    def _event(self, event: dict[str, Any]) -> None:
-        what, data = event.get("type", "").rsplit(".", 1)[-1], event.get("data") or {}
-        if what == "redemption":
-            self._redemption(data)
-        elif what in ("reward", "reward-gone"):
-            if data.get("id") in self._channel_id.values():
-                self._sync_now.set()
-        elif what == "stream":
-            self._show.put(h.Stream(data["state"], data.get("category")))
-        elif what in ("chat", "tip", "follow", "membership", "raid"):
-            fields = {**data, "kind": what}
-            self._show.put(h.happening_from(fields))
+    def _hear(self, text: str | bytes) -> None:
+        """One message. One that cannot be read is left out, and the connection goes on."""
+        try:
+            event, message = wire.read_event(text)
+            self._event(event, message)
+        except wire.Unreadable as error:
+            self._leave_out(error)
+        except Exception as error:
+            log.exception("A message of the channel stumbled.")
+            self._leave_out(wire.Unreadable(str(text[:1000]), f"something went wrong here: {error}"))
 
-    def _redemption(self, data: dict[str, Any]) -> None:
-        reward = next((ours for ours, theirs in self._channel_id.items() if theirs == data["reward"]), data["reward"])
-        viewer = data["viewer"]
-        who = h.Viewer(viewer["id"], viewer["name"], tuple(viewer["roles"]), viewer.get("tier", 1))
-        self._show.put(h.Redemption(data["id"], reward, who, data.get("text", ""), data.get("cost")))
+    def _leave_out(self, error: wire.Unreadable) -> None:
+        fresh = self.wire.leave_out(error.message, str(error))
+        if error.redemption is not None:
+            self._show.leave_out("redemption", error.redemption, str(error))
+        elif fresh:
+            self._show.leave_out("channel", None, f"a message of the channel cannot be read: {error}")
+        self.on_state()
+
+    def _event(self, event: wire.Event, message: Any) -> None:
+        if event.what == "redemption":
+            self._redeemed(wire.read(wire.Redemption, event.data, message), event.key)
+        elif event.what in ("reward", "reward-gone"):
+            ids = self._channel_id.values()
+            if isinstance(event.data, dict) and event.data.get("id") in ids:
+                self._sync_now.set()
+        elif event.what == "stream":
+            self._streamed(wire.read(wire.Stream, event.data, message), event)
+        elif event.what in wire.CALLS:
+            model, made = wire.CALLS[event.what]
+            call = made(wire.read(model, event.data, message))
+            late_s = self._late_s(event)
+            if late_s > self._show.engine.book.house.late_s:
+                self._show.ignore(call, "too_late", f"it is {late_s:.0f} s old", event.key)
+            else:
+                self._show.put(call, event.key)
+        else:
+            self.wire.pass_over(event.type)
+        if event.id is not None and event.id != self._cursor:
+            self._cursor = event.id
+            self._moved.set()
+
+    def _late_s(self, event: wire.Event) -> float:
+        """How old an event is, by this machine's clock; 0 where it does not say."""
+        return (datetime.now(UTC) - event.said_at).total_seconds() if event.said_at is not None else 0.0
+
+    def _streamed(self, stream: wire.Stream, event: wire.Event) -> None:
+        """The event's own time counts: one that is older than what was heard of the stream last changes nothing."""
+        if event.said_at is not None:
+            if self._streamed_at is not None and event.said_at < self._streamed_at:
+                return
+            self._streamed_at = event.said_at
+        engine = self._show.engine
+        state = stream.state or ("live" if engine.on_air else "ended")
+        self._show.put(h.Stream(state, stream.category), event.key)
+
+    def _redeemed(self, data: wire.Redemption, event: str | None = None) -> None:
+        reward = next((ours for ours, theirs in self._channel_id.items() if theirs == data.reward), data.reward)
+        self._show.put(h.Redemption(data.id, reward, data.viewer.fact(), data.text, data.cost), event)
+
+    async def _keep_cursor(self) -> None:
+        """Writes down now and then which event was heard last; those that come again are told apart by their ids."""
+        while True:
+            await self._moved.wait()
+            self._moved.clear()
+            row = {"kind": CURSOR_LINK, "thing": "channel", "value": self._cursor}
+            query = insert(LinkRow).values(row).on_conflict_do_update(index_elements=["kind", "thing"], set_=row)
+            await self._show.keep_later("the last event heard", lambda c: c.execute(query))  # noqa: B023
+            await asyncio.sleep(CURSOR_S)
 
     # Rewards
 
@@ -178,8 +249,8 @@ class ChannelDriver:
     async def _make_rewards(self) -> None:
         """Makes the channel's rewards be as the book and the engine want them; what is right is left alone."""
         async with self._reward_lock:
-            there = {reward["id"]: reward for reward in await self._get("/rewards")}
-            by_title = {r["title"].casefold(): r["id"] for r in there.values() if r.get("made_by") == MADE_BY}
+            there = {reward.id: reward for reward in self._rewards(await self._get("/rewards"))}
+            by_title = {r.title.casefold(): r.id for r in there.values() if r.made_by == MADE_BY}
             rewards = self._show.engine.book.rewards
             for reward in rewards:
                 wanted = self._wanted(reward)
@@ -189,16 +260,30 @@ class ChannelDriver:
                 if theirs is None:
                     answer = await self._http.post("/rewards", json={**wanted, "made_by": MADE_BY})
                     if answer.status_code == 409:
-                        self.problem = str(answer.json().get("what", ""))
+                        self.problem = words(answer)
                         continue
                     answer.raise_for_status()
-                    theirs = answer.json()["id"]
-                elif any(there[theirs].get(key) != value for key, value in wanted.items()):
+                    try:
+                        theirs = wire.read(wire.Reward, {**wanted, **_object(answer)}).id
+                    except wire.Unreadable as error:
+                        self._leave_out(error)
+                        continue
+                elif any(getattr(there[theirs], key) != value for key, value in wanted.items()):
                     (await self._http.patch(f"/rewards/{theirs}", json=wanted)).raise_for_status()
                 await self._link(reward.id, theirs)
             for gone in set(self._channel_id) - {reward.id for reward in rewards}:
                 await self._http.delete(f"/rewards/{self._channel_id[gone]}")
                 await self._link(gone, None)
+
+    def _rewards(self, told: Any) -> list[wire.Reward]:
+        """The channel's rewards, as far as they can be read."""
+        rewards = []
+        for row in _rows(told):
+            try:
+                rewards.append(wire.read(wire.Reward, row))
+            except wire.Unreadable as error:
+                self.wire.leave_out(error.message, str(error))
+        return rewards
 
     async def _link(self, reward: str, theirs: str | None) -> None:
         """Remembers which of the channel's rewards is ours; what cannot be written is found by its title next time."""
@@ -234,6 +319,19 @@ class ChannelDriver:
             raise AwayError(f"the channel answers {answer.status_code}")
         if not answer.is_success:
             raise GearRefused(f"the channel answers {answer.status_code}")
+
+
+def _rows(told: Any) -> list[Any]:
+    """The rows of a list; of anything else there are none."""
+    return told if isinstance(told, list) else []
+
+
+def _object(answer: httpx.Response) -> dict[str, Any]:
+    try:
+        told = answer.json()
+    except ValueError:
+        return {}
+    return told if isinstance(told, dict) else {}
 
 
 class NoChannel:

@@ -55,6 +55,11 @@ def upgrade() -> None:
     sa.PrimaryKeyConstraint('id')
     )
     op.create_index('strikes_state', 'strikes', ['state'], unique=False)
+    op.create_table('heard',
+    sa.Column('event', sa.Integer(), nullable=False),
+    sa.Column('at', sa.Integer(), nullable=False),
+    sa.PrimaryKeyConstraint('event')
+    )
     op.create_table('latches',
     sa.Column('path', sa.String(length=200), nullable=False),
     sa.Column('value', sa.String(length=10), nullable=False),
@@ -87,6 +92,7 @@ def downgrade() -> None:
     op.create_index('ledger_viewer', 'ledger', ['viewer'], unique=False)
     op.execute("delete from meta where key in ('installation', 'strikes_from')")
     op.drop_table('latches')
+    op.drop_table('heard')
     op.drop_table('strikes')
     op.drop_index('ledger_wall', table_name='ledger')
     op.create_index('ledger_at', 'ledger', ['at'], unique=False)

@@ -1,0 +1,163 @@
+"""What the channel says, as models: a message is read by one of them or not at all. Unknown fields are passed over."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from datetime import UTC, datetime
+from typing import Annotated, Any, Literal, TypeVar
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
+
+from cuejar.core import happenings as h
+from cuejar.core.base import plain_problems
+from cuejar.core.gate import Amount, Count, Key, ShortText, Text, Tier, sound_json
+
+Roles = Annotated[list[h.Role], Field(max_length=50), BeforeValidator(lambda roles: [] if roles is None else roles)]
+
+
+class Said(BaseModel):
+    model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
+
+
+class Viewer(Said):
+    id: Key
+    name: ShortText = ""
+    roles: Roles = []
+    tier: Tier = 1
+
+    def fact(self) -> h.Viewer:
+        return h.Viewer(self.id, self.name or self.id, tuple(self.roles), self.tier)
+
+
+class Redemption(Said):
+    id: Key
+    reward: Key
+    viewer: Viewer
+    text: Annotated[Text, BeforeValidator(lambda text: "" if text is None else text)] = ""
+    cost: Count | None = None
+
+
+class Stream(Said):
+    state: Literal["live", "ended"] | None = None
+    category: ShortText | None = None
+
+
+class Chat(Said):
+    id: Key | None = None
+    viewer: Viewer
+    text: Text
+
+
+class Follow(Said):
+    id: Key | None = None
+    viewer: Viewer | None = None
+
+
+class Tip(Follow):
+    amount: Amount
+    text: Text = ""
+
+
+class Membership(Follow):
+    tier: Tier = 1
+    months: Count = 1
+    gifts: Count = 0
+    text: Text = ""
+
+
+class Raid(Follow):
+    party: Count
+
+
+class Reward(Said):
+    """A reward as the channel has it."""
+
+    id: Key
+    title: ShortText
+    cost: Count = 0
+    prompt: Text = ""
+    text: bool = False
+    on: bool = True
+    made_by: ShortText = ""
+
+
+class Event(Said):
+    """A CloudEvent (1.0): ``id`` and ``source`` together tell it apart from every other."""
+
+    id: Key | None = None
+    source: ShortText = ""
+    type: Annotated[str, Field(min_length=1, max_length=200)]
+    time: datetime | None = None
+    data: Any = None
+
+    @property
+    def what(self) -> str:
+        """The last part of its type."""
+        return self.type.rsplit(".", 1)[-1]
+
+    @property
+    def key(self) -> str | None:
+        return f"{self.source} {self.id}" if self.id else None
+
+    @property
+    def said_at(self) -> datetime | None:
+        """When it happened, by the channel's clock; a time without a zone counts as UTC."""
+        return self.time if self.time is None or self.time.tzinfo else self.time.replace(tzinfo=UTC)
+
+
+class Unreadable(Exception):
+    """A message that cannot be read: why, and the redemption in it, if one is."""
+
+    def __init__(self, message: Any, why: str) -> None:
+        self.message = message
+        data = message.get("data", message) if isinstance(message, dict) else None
+        found = data.get("id") if isinstance(data, dict) else None
+        kind = str(message.get("type", "")) if isinstance(message, dict) else ""
+        is_one = isinstance(data, dict) and ("reward" in data or kind.endswith(".redemption"))
+        self.redemption = found if is_one and isinstance(found, str) and 0 < len(found) <= h.MOST_ID else None
+        super().__init__(why)
+
+
+T = TypeVar("T", bound=Said)
+
+
+def read(model: type[T], data: Any, whole: Any = None) -> T:
+    """``data`` as a model. Raises Unreadable, about the whole message where ``data`` is a part of one."""
+    try:
+        return model.model_validate(sound_json(data))
+    except ValidationError as error:
+        why = "; ".join(str(problem) for problem in plain_problems(error))
+        raise Unreadable(data if whole is None else whole, why) from error
+    except (ValueError, RecursionError) as error:
+        raise Unreadable(data if whole is None else whole, f"it {error}") from error
+
+
+def read_event(text: str | bytes) -> tuple[Event, Any]:
+    """An event, and the whole message it came in. Raises Unreadable."""
+    try:
+        message = json.loads(text)
+    except (ValueError, RecursionError) as error:
+        raise Unreadable(str(text[:1000]), "it is not JSON") from error
+    return read(Event, message), message
+
+
+def _chat(data: Chat) -> h.Happening:
+    return h.Chat(data.viewer.fact(), data.text, data.id)
+
+
+def _who(data: Follow) -> h.Viewer | None:
+    return data.viewer.fact() if data.viewer is not None else None
+
+
+CALLS: dict[str, tuple[type[Said], Callable[[Any], h.Happening]]] = {
+    "chat": (Chat, _chat),
+    "follow": (Follow, lambda data: h.Follow(_who(data), data.id)),
+    "tip": (Tip, lambda data: h.Tip(data.amount, _who(data), data.text, data.id)),
+    "membership": (
+        Membership,
+        lambda data: h.Membership(_who(data), data.tier, data.months, data.gifts, data.text, data.id),
+    ),
+    "raid": (Raid, lambda data: h.Raid(data.party, _who(data), data.id)),
+}
+"""The calls that viewers make beside redemptions: how each is read, and what it is to the engine."""
