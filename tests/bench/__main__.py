@@ -10,8 +10,8 @@ from pathlib import Path
 from tests.bench.engine import engine_s, lateness, memory_kb, simpy_s
 from tests.bench.gear import put_right, to_broadcaster
 from tests.bench.lights import HOLDS, LAMPS, lamps
-from tests.bench.owed import exports, growth, held_database, long_lines, refunds
 from tests.bench.overlay import to_overlay
+from tests.bench.owed import exports, growth, held_database, long_lines, refunds
 from tests.bench.page import page_heap, probing
 from tests.bench.speech import reading
 

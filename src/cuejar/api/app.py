@@ -14,6 +14,7 @@ from starlette.responses import JSONResponse, Response
 
 from cuejar import __version__
 from cuejar.api import book, building, cues, errors, feeds, gear, inlets, jars, ledger, live, media, speech
+from cuejar.api.headers import Headers
 from cuejar.guard import Guard
 from cuejar.settings import WEB
 from cuejar.studio import Studio
@@ -72,6 +73,7 @@ def create_app(studio: Studio | None, port: int) -> FastAPI:
     )
     app.state.studio = studio
     app.add_middleware(Guard, port=port)
+    app.add_middleware(Headers, port=port)
     errors.install(app)
     for part in (book, building, cues, jars, media, live, ledger, feeds, gear, inlets, speech):
         app.include_router(part.router)

@@ -13,6 +13,7 @@ from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
 from cuejar.core import happenings as h
+from cuejar.core.gate import is_sound
 from cuejar.core.gear import CHANNELS, Gear
 from cuejar.core.lamps import LOOKS, overlaps, patched
 from cuejar.live.drivers.base import AwayError, GearRefused
@@ -258,6 +259,36 @@ async def lamps(studio: TheStudio, gear_id: str) -> list[LampOut]:
     return rows
 
 
+class LeftOutOut(BaseModel):
+    """A message that was left out: when (ms since 1970), what it said (cut, secrets blanked), why."""
+
+    at: int
+    what: str
+    why: str
+
+
+class WireOut(BaseModel):
+    """What one wire brought that could not be read, the newest first; and how often each unknown kind was passed over."""
+
+    count: int
+    left_out: list[LeftOutOut]
+    passed_over: dict[str, int]
+
+
+@router.get("/wires/{wire}")
+async def wire_log(studio: TheStudio, wire: str) -> WireOut:
+    """The wire log of the channel (``channel``) or of a piece of gear."""
+    if wire == "channel":
+        found = studio.channel.wire if studio.channel is not None else None
+    else:
+        keeper = studio.rig.keepers.get(wire)
+        found = keeper.wire if keeper is not None else None
+    if found is None:
+        raise Refused(404, f"There is no wire “{wire}”.")
+    rows = [LeftOutOut(**row._asdict()) for row in reversed(found.left_out)]
+    return WireOut(count=found.count, left_out=rows, passed_over=dict(found.passed_over))
+
+
 class RestIn(BaseModel):
     values: dict[str, Value]
 
@@ -265,8 +296,31 @@ class RestIn(BaseModel):
 @router.put("/rest-values")
 async def put_rest(studio: TheStudio, body: RestIn) -> Said:
     """Sets what properties are at rest at; they show it as soon as nothing lies above."""
+    for path, value in body.values.items():
+        _fits(studio, path, value)
     await studio.show.post(h.Keep(dict(body.values)))
     return Said(what="The rest values are set.")
+
+
+def _fits(studio: Studio, path: str, value: Value) -> None:
+    """Raises Refused: there is no such property, or it cannot rest at this value."""
+    p = studio.show.engine.holds.known(path)
+    shown = next((k.actual[path] for k in studio.rig.keepers.values() if k.mine(path) and path in k.actual), None)
+    now = shown if shown is not None else p.rest if p is not None else None
+    if now is None:
+        raise Refused(404, f"There is no property “{path}”.", "The Rig page lists those there are.")
+    number = isinstance(now, (int, float)) and not isinstance(now, bool)
+    alike = isinstance(value, (int, float)) and not isinstance(value, bool) if number else type(value) is type(now)
+    if not alike or not is_sound(value):
+        kind = "a number" if number else "true or false" if isinstance(now, bool) else "text"
+        raise Refused(422, f"“{path}” rests at {kind}, not at “{value}”.")
+    parts = path.split("/")
+    if parts[:2] == ["broadcast", "filter"] and len(parts) == 5:
+        kinds = studio.show.engine.resolver.catalogues.snapshot().get("broadcaster", {}).get("filters", {})
+        setting = kinds.get(parts[2], {}).get(parts[3], {}).get(parts[4], {})
+        low, high = setting.get("min"), setting.get("max")
+        if number and ((low is not None and value < low) or (high is not None and value > high)):
+            raise Refused(422, f"“{path}” goes from {low:g} to {high:g}; {value} is not in it.")
 
 
 class LookIn(BaseModel):

@@ -212,9 +212,13 @@ _RENDERERS = {
 }
 
 
+_BARE = re.compile(r"\{\{\{\s*([^{}]*?)\s*\}\}\}|\{\{&\s*([^{}]*?)\s*\}\}")
+
+
 @lru_cache(maxsize=2048)
 def _parsed(template: str) -> Any:
-    return pystache.parse(template)
+    """``{{{name}}}`` and ``{{&name}}`` are as ``{{name}}``: whatever was put in is escaped for where it goes."""
+    return pystache.parse(_BARE.sub(lambda found: "{{" + (found.group(1) or found.group(2)) + "}}", template))
 
 
 def filled(template: str, values: Mapping[str, Any], goes_to: str = "text") -> str:

@@ -17,6 +17,7 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from cuejar.core import happenings as h
+from cuejar.core.gate import sound_json
 from cuejar.core.gear import Inlet
 from cuejar.core.plain import folded
 from cuejar.live.drivers.hooks import signature
@@ -48,7 +49,11 @@ def proved(headers: Mapping[str, str], body: bytes, key: str, now_s: float) -> b
     if bearer.startswith("Bearer "):
         return hmac.compare_digest(bearer.removeprefix("Bearer ").strip().encode(), key.encode())
     stamp, message_id = headers.get("webhook-timestamp", ""), headers.get("webhook-id", "")
-    if not (stamp.isascii() and stamp.isdigit()) or abs(now_s - int(stamp)) > TOLERANCE_S or not message_id:
+    if (
+        not (stamp.isascii() and stamp.isdigit() and len(stamp) <= 12)
+        or abs(now_s - int(stamp)) > TOLERANCE_S
+        or not message_id
+    ):
         return False
     right = signature(key, message_id, int(stamp), body)
     given = headers.get("webhook-signature", "").split()
@@ -79,15 +84,26 @@ def read_event(headers: Mapping[str, str], body: bytes) -> tuple[str, Any]:
     """
     try:
         data = json.loads(body) if body.strip() else {}
-    except ValueError:
+        data = sound_json(data)
+    except RecursionError:
+        raise NotLetIn(400, "The body is nested too deep.") from None
+    except json.JSONDecodeError:
         raise NotLetIn(400, "The body is not JSON.") from None
+    except UnicodeDecodeError:
+        raise NotLetIn(400, "The body is not UTF-8.") from None
+    except ValueError as error:
+        raise NotLetIn(400, f"The body {error}.") from None
     kind = headers.get("content-type", "").split(";")[0].strip().lower()
     if kind == STRUCTURED:
         if not isinstance(data, dict) or not all(
             isinstance(data.get(k), str) and data[k] for k in ("id", "source", "type")
         ):
             raise NotLetIn(400, "A CloudEvent needs an id, a source and a type.")
+        if data.get("specversion", "1.0") != "1.0":
+            raise NotLetIn(400, f"CloudEvents of version {str(data['specversion'])[:20]} are not known here; 1.0 is.")
         return f"{data['source']}/{data['id']}", data.get("data")
+    if headers.get("ce-specversion", "1.0") != "1.0":
+        raise NotLetIn(400, f"CloudEvents of version {headers['ce-specversion'][:20]} are not known here; 1.0 is.")
     if headers.get("ce-specversion"):
         return f"{headers.get('ce-source', '')}/{headers.get('ce-id', '')}", data
     return headers.get("webhook-id", ""), data

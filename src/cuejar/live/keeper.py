@@ -33,6 +33,7 @@ from cuejar.live.drivers.base import (
     Driver,
     Forgetful,
     GearRefused,
+    Logged,
     Player,
     PropertyPath,
     State,
@@ -40,6 +41,7 @@ from cuejar.live.drivers.base import (
     pause_s,
 )
 from cuejar.live.show import Show
+from cuejar.live.wirelog import WireLog
 
 log = logging.getLogger(__name__)
 FADE_STEP_S = 1 / 30
@@ -91,6 +93,7 @@ class Keeper:
         """
         self.gear, self.kind, self.name = gear, kind, name
         self._name = f"gear {gear}"
+        self.wire = WireLog()
         self._make, self._show = make, show
         self.prefixes = prefixes or (PREFIX[kind],)
         self.state: State = "away"
@@ -130,6 +133,8 @@ class Keeper:
         attempt = 0
         while True:
             self.driver = driver = self._make()
+            if isinstance(driver, Logged):
+                driver.log_to(self._odd)
             try:
                 catalogue = await driver.connect()
                 self._become("catching_up")
@@ -158,6 +163,11 @@ class Keeper:
             self._lost_told = False
             await self._show.post(h.GearState(self.gear, "back"), patient=True)
         self._tell_up()
+
+    def _odd(self, message: Any, why: str) -> None:
+        """A message of the gear cannot be read: it is left out, and said the first time."""
+        if self.wire.leave_out(message, why):
+            self._show.leave_out(self.kind, None, f"a message of {self.name} cannot be read: {why}")
 
     async def _close(self, driver: Driver) -> None:
         """Lets go of a driver; one that hangs over it is left behind."""

@@ -21,6 +21,8 @@ from pydantic import BaseModel, ConfigDict, Field
 from cuejar.standins.keeping import Keeping
 from cuejar.standins.people import PEOPLE, POINTS
 
+TOLD = 1_000
+"""How many events are remembered for those who were away."""
 Name = Annotated[str, Field(min_length=1, max_length=200)]
 
 
@@ -92,6 +94,10 @@ class StreamChange(Body):
     category: str | None = None
 
 
+class Raw(Body):
+    text: Annotated[str, Field(max_length=1_000_000)]
+
+
 class Trouble(Body):
     """How the channel misbehaves: the status with which it answers settlements and replies, how many times, what it says in
     ``Retry-After``, and how many seconds it takes for each."""
@@ -117,6 +123,8 @@ class Channel:
         self.contradicted: dict[str, int] = {}
         """How often each redemption was told to be settled otherwise than it was; for whoever checks."""
         self.trouble = Trouble()
+        self.told: dict[str, str] = {}
+        """The last events by their ids, so that one who was away can read them afterwards."""
         self._kept = Keeping(file)
         self.viewers.update(self._kept.all("viewer"))
         self.rewards.update(self._kept.all("reward"))
@@ -132,9 +140,10 @@ class Channel:
 
     def tell(self, what: str, data: dict[str, Any]) -> None:
         """Sends a CloudEvents message to everyone who listens."""
+        event_id = secrets.token_hex(8)
         event = {
             "specversion": "1.0",
-            "id": secrets.token_hex(8),
+            "id": event_id,
             "source": "/channel",
             "type": f"halt.channel.{what}",
             "time": datetime.now(UTC).isoformat(),
@@ -142,8 +151,19 @@ class Channel:
             "data": data,
         }
         text = json.dumps(event, ensure_ascii=False)
+        self.told[event_id] = text
+        while len(self.told) > TOLD:
+            self.told.pop(next(iter(self.told)))
+        self.say(text)
+
+    def say(self, text: str) -> None:
         for line in self.listeners:
             line.put_nowait(text)
+
+    def after(self, event: str) -> list[str]:
+        """What was told after an event, as far as that is remembered; nothing where the event is not known."""
+        ids = list(self.told)
+        return [self.told[one] for one in ids[ids.index(event) + 1 :]] if event in self.told else []
 
     def viewer(self, name: str) -> dict[str, Any]:
         found = self.viewers.get(name) or next((v for v in self.viewers.values() if v["name"] == name), None)
@@ -348,6 +368,11 @@ def router(channel: Channel) -> APIRouter:
         channel.trouble = body
         return body
 
+    @api.post("/raw", status_code=204)
+    async def raw(body: Raw) -> None:
+        """Sends any text to everyone who listens, as it is."""
+        channel.say(body.text)
+
     @api.get("/stream")
     async def stream() -> dict[str, Any]:
         return channel.stream
@@ -360,9 +385,12 @@ def router(channel: Channel) -> APIRouter:
         return channel.stream
 
     @api.websocket("/events")
-    async def events(socket: WebSocket) -> None:
+    async def events(socket: WebSocket, after: str = "") -> None:
+        """All events from now on; with ``after``, first those that were told after that one."""
         await socket.accept()
         line: asyncio.Queue[str] = asyncio.Queue()
+        for text in channel.after(after):
+            line.put_nowait(text)
         channel.listeners.add(line)
         listening = asyncio.create_task(_until_gone(socket))
         try:

@@ -904,6 +904,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/wires/{wire}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Wire Log
+         * @description The wire log of the channel (``channel``) or of a piece of gear.
+         */
+        get: operations["wire_log_api_wires__wire__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rest-values": {
         parameters: {
             query?: never;
@@ -3230,6 +3250,18 @@ export interface components {
             /** Press */
             press: boolean;
         };
+        /**
+         * LeftOutOut
+         * @description A message that was left out: when (ms since 1970), what it said (cut, secrets blanked), why.
+         */
+        LeftOutOut: {
+            /** At */
+            at: number;
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
+        };
         /** LightBeat */
         LightBeat: {
             /**
@@ -5125,6 +5157,20 @@ export interface components {
             /** Effects */
             effects: string[];
         };
+        /**
+         * WireOut
+         * @description What one wire brought that could not be read, the newest first; and how often each unknown kind was passed over.
+         */
+        WireOut: {
+            /** Count */
+            count: number;
+            /** Left Out */
+            left_out: components["schemas"]["LeftOutOut"][];
+            /** Passed Over */
+            passed_over: {
+                [key: string]: number;
+            };
+        };
         /** WordList */
         WordList: {
             /** Id */
@@ -6825,6 +6871,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LampOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    wire_log_api_wires__wire__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                wire: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WireOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import random
-from collections.abc import AsyncIterator, Mapping, Sequence
+from collections.abc import AsyncIterator, Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Literal, NamedTuple, Protocol, runtime_checkable
+from typing import Any, Literal, NamedTuple, Protocol, runtime_checkable
 
 from cuejar.core import happenings as h
 from cuejar.core.happenings import PropertyValue
@@ -109,6 +109,14 @@ class Doubting(Protocol):
 
     def doubt(self) -> str:
         """What is not known and what to do about it; empty when all is known."""
+
+
+@runtime_checkable
+class Logged(Protocol):
+    """A wire on which messages may come that cannot be read."""
+
+    def log_to(self, odd: Callable[[Any, str], object]) -> None:
+        """``odd`` gets each such message, and why it cannot be read."""
 
 
 @runtime_checkable

@@ -10,7 +10,7 @@ import base64
 import contextlib
 import hashlib
 import hmac
-from collections.abc import AsyncIterator, Mapping
+from collections.abc import AsyncIterator, Callable, Mapping
 from typing import Any
 
 from cuejar.core import happenings as h
@@ -45,6 +45,9 @@ class BroadcasterDriver:
         self._by_key: dict[tuple[str, str, str], PropertyPath] = {}
         self.changes: dict[PropertyPath, int] = {}
         self.actual: dict[PropertyPath, PropertyValue] = {}
+
+    def log_to(self, odd: Callable[[Any, str], object]) -> None:
+        self._rpc.odd = odd
 
     async def connect(self) -> Catalogue:
         """Signs in and reads what there is.

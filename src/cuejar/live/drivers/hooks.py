@@ -18,7 +18,7 @@ import time
 import uuid
 from collections.abc import AsyncIterator, Callable, Mapping
 from typing import Any
-from urllib.parse import urlsplit
+from urllib.parse import unquote, urlsplit
 
 import httpcore
 import httpx
@@ -32,6 +32,7 @@ from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, Property
 
 FIRST_PAUSE_S = 0.5
 PREFIX = "whsec_"
+MOST_ANSWER = 64_000
 
 
 def key_of(secret: str) -> bytes:
@@ -66,6 +67,14 @@ def allowed(url: str, places: list[HookPlace]) -> HookPlace:
     return place
 
 
+def _refuse_climbing(template: str, url: str) -> None:
+    """Raises GearRefused: a value that was put into the path would lead out of it."""
+    steps = unquote(urlsplit(url).path).replace("\\", "/").split("/")
+    own = unquote(urlsplit(template).path).split("/")
+    if any(step in (".", "..") for step in steps) and not any(step in (".", "..") for step in own):
+        raise GearRefused("a value in the hook's address would lead out of its path")
+
+
 class _Checked(httpcore.AnyIOBackend):
     """Connects to addresses that were looked at first, and to no other than those: a name cannot mean something else
     by the time of the call."""
@@ -97,6 +106,15 @@ class _Transport(httpx.AsyncHTTPTransport):
         self._pool = httpcore.AsyncConnectionPool(ssl_context=context, network_backend=_Checked(place))
 
 
+async def _read_some(answer: httpx.Response) -> None:
+    """Reads an answer up to `MOST_ANSWER`; what it says beyond that nobody needs."""
+    read = 0
+    async for part in answer.aiter_raw():
+        read += len(part)
+        if read >= MOST_ANSWER:
+            return
+
+
 class HookDriver:
     """One hook. It has nothing to show; it is in step as long as it is switched on."""
 
@@ -126,6 +144,7 @@ class HookDriver:
         hook = self.gear.hook
         try:
             url = filled(self.gear.address, values, "url")
+            _refuse_climbing(self.gear.address, url)
             headers = {name: filled(text, values, "header") for name, text in hook.headers.items()}
             body = value.get("payload") or filled(hook.body, values, "json")
         except ValueError as error:
@@ -153,7 +172,12 @@ class HookDriver:
                 if self._secret:
                     told["webhook-signature"] = signature(self._secret, message_id, now, content)
                 try:
-                    answer = await client.request(hook.method, url, headers=told, content=content or None)
+                    async with asyncio.timeout(hook.timeout_s):
+                        async with client.stream(hook.method, url, headers=told, content=content or None) as answer:
+                            await _read_some(answer)
+                except TimeoutError:
+                    why = f"{host} does not answer within {hook.timeout_s:g} s"
+                    continue
                 except httpx.HTTPError as error:
                     why = f"{host} does not answer ({type(error).__name__})"
                     continue

@@ -10,7 +10,7 @@ Nobody can read the state of what a latch toggles in another program. So what ev
 from __future__ import annotations
 
 import asyncio
-from collections.abc import AsyncIterator, Mapping
+from collections.abc import AsyncIterator, Callable, Mapping
 from typing import Any, Protocol
 
 from cuejar.core.happenings import PropertyValue
@@ -51,6 +51,10 @@ class KeysDriver:
     def __init__(self, tapper: Tapper, latches: Latches) -> None:
         self._tapper, self._latches = tapper, latches
         self.actual: dict[PropertyPath, PropertyValue] = _Actual(latches)
+
+    def log_to(self, odd: Callable[[Any, str], object]) -> None:
+        if isinstance(self._tapper, WireTapper):
+            self._tapper.rpc.odd = odd
 
     async def connect(self) -> Catalogue:
         """Reaches it, and finds out which taps that were not confirmed were done."""
@@ -177,7 +181,7 @@ class WireTapper:
     def __init__(self, address: str) -> None:
         self.address, self.memory = address, ""
         self._over: asyncio.Future[None] | None = None
-        self._rpc = Rpc(lambda method, params: None, self._lost)
+        self.rpc = Rpc(lambda method, params: None, self._lost)
 
     def _lost(self, why: AwayError) -> None:
         if self._over is not None and not self._over.done():
@@ -185,19 +189,19 @@ class WireTapper:
 
     async def open(self) -> None:
         self._over = asyncio.get_running_loop().create_future()
-        await self._rpc.open(self.address)
+        await self.rpc.open(self.address)
         try:
-            hello = await self._rpc.ask("hello", {"name": "cue-jar"})
+            hello = await self.rpc.ask("hello", {"name": "cue-jar"})
             self.memory = str(hello.get("memory", ""))[:80] if isinstance(hello, dict) else ""
         except GearRefused:
             self.memory = ""  # It speaks an older wire, and remembers nothing.
 
     async def tap(self, codes: list[str], tap_id: str) -> None:
-        await self._rpc.ask("tap", {"keys": codes, "id": tap_id} if self.memory else {"keys": codes})
+        await self.rpc.ask("tap", {"keys": codes, "id": tap_id} if self.memory else {"keys": codes})
 
     async def known(self, tap_ids: list[str]) -> set[str]:
         try:
-            answer = await self._rpc.ask("known", {"ids": tap_ids})
+            answer = await self.rpc.ask("known", {"ids": tap_ids})
         except GearRefused as error:
             raise AwayError(f"it does not say which taps it did: {error}") from error
         return {str(one) for one in answer.get("known", [])} if isinstance(answer, dict) else set()
@@ -207,7 +211,7 @@ class WireTapper:
         await asyncio.shield(self._over)
 
     async def close(self) -> None:
-        await self._rpc.close()
+        await self.rpc.close()
         if self._over is not None and self._over.done() and not self._over.cancelled():
             self._over.exception()
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import time
-from collections.abc import AsyncIterator, Mapping
+from collections.abc import AsyncIterator, Callable, Mapping
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -93,7 +93,11 @@ class OscDriver:
         self._asking: asyncio.Task[None] | None = None
         self._answered = 0.0
         self.ready = False
+        self._odd: Callable[[Any, str], object] = lambda message, why: None
         self.actual: dict[PropertyPath, PropertyValue] = {}
+
+    def log_to(self, odd: Callable[[Any, str], object]) -> None:
+        self._odd = odd
 
     async def connect(self) -> Catalogue:
         host, port = host_and_port(self.address, "osc", 8710)
@@ -137,12 +141,14 @@ class OscDriver:
             self._port.send(message.build().dgram)
 
     def _received(self, data: bytes) -> None:
-        with contextlib.suppress(ParseError, BundleError, IndexError, TypeError, ValueError):
+        try:
             whole = list(OscBundle(data)) if OscBundle.dgram_is_bundle(data) else [OscMessage(data)]
             for message in whole:
                 _, kind, what = message.address.split("/", 2)
                 if kind == self.kind:
                     self._heard(what, list(message.params))
+        except (ParseError, BundleError, IndexError, TypeError, ValueError, RecursionError, OverflowError) as error:
+            self._odd(repr(data[:300]), f"{type(error).__name__}: {error}")
 
     def _heard(self, what: str, params: list[Any]) -> None:
         self._answered = time.monotonic()

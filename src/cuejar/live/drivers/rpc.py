@@ -26,6 +26,8 @@ class Rpc:
         lost: gets the reason, once, when the connection ends by itself.
         """
         self._heard, self._lost = heard, lost
+        self.odd: Callable[[Any, str], object] = lambda message, why: None
+        """Gets a message that cannot be read, and why."""
         self._socket: websockets.ClientConnection | None = None
         self._reader: asyncio.Task[None] | None = None
         self._numbers = itertools.count(1)
@@ -66,8 +68,12 @@ class Rpc:
         why = "the connection was closed"
         try:
             async for text in socket:
-                self._take(json.loads(text))
-        except (OSError, ValueError, KeyError, TypeError, AttributeError, websockets.WebSocketException) as error:
+                try:
+                    self._take(json.loads(text))
+                except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
+                    # One odd message costs itself alone.
+                    self.odd(text if isinstance(text, str) else repr(text[:1000]), f"{type(error).__name__}: {error}")
+        except (OSError, websockets.WebSocketException) as error:
             why = str(error) or why
         self._broke(why)
 

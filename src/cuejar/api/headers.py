@@ -1,0 +1,52 @@
+"""Headers of every answer: what a page of ours may load, and who may show it in a frame.
+
+Scripts and connections come from this server alone; nobody else may frame a page and steal its clicks; an overlay's secret link
+goes nowhere as a referrer.
+"""
+
+from __future__ import annotations
+
+from starlette.datastructures import MutableHeaders
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+POLICY = "; ".join(
+    [
+        "default-src 'self'",
+        "script-src 'self'",
+        "style-src 'self' 'unsafe-inline'",
+        "img-src 'self' data: blob:",
+        "media-src 'self' data: blob:",
+        "font-src 'self' data:",
+        "connect-src 'self' {sockets}",
+        "worker-src 'self' blob:",
+        "object-src 'none'",
+        "base-uri 'none'",
+        "form-action 'self'",
+        "frame-ancestors 'self'",
+    ]
+)
+"""Styles may stand in a page, as the components set them there; nothing else may."""
+
+
+class Headers:
+    """ASGI middleware. ``port`` is the one that we listen on."""
+
+    def __init__(self, app: ASGIApp, port: int) -> None:
+        self.app = app
+        sockets = " ".join(f"ws://{name}:{port}" for name in ("127.0.0.1", "localhost"))
+        self.headers = {
+            "Content-Security-Policy": POLICY.format(sockets=sockets),
+            "X-Content-Type-Options": "nosniff",
+            "Referrer-Policy": "no-referrer",
+            "Permissions-Policy": "camera=(), microphone=(), geolocation=(), payment=(), usb=()",
+        }
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        async def told(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                headers = MutableHeaders(scope=message)
+                for name, value in self.headers.items():
+                    headers[name] = value
+            await send(message)
+
+        await self.app(scope, receive, told if scope["type"] == "http" else send)

@@ -1,0 +1,180 @@
+"""The channel's wire: one odd message never kills it, every event counts once, and what cannot be read costs itself alone."""
+
+from __future__ import annotations
+
+import json
+import time
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+from tests.running import Running, until
+
+ODD: list[Any] = [
+    {"type": "x.stream", "data": {"category": "x"}},
+    [],
+    {"type": None},
+    "not json",
+    '{"type": "x.chat", "data": {"viewer": {"id": "v"}, "text": NaN}}',
+    "[" * 5000,
+    {"type": "halt.channel.redemption", "data": {"id": "rd-odd", "reward": "tea", "viewer": {"name": "no id"}}},
+    {
+        "type": "halt.channel.redemption",
+        "data": {"id": "rd-dear", "reward": "tea", "viewer": {"id": "v"}, "cost": 2**63},
+    },
+    {"type": "halt.channel.tip", "data": {"amount": -5}},
+    {"type": "halt.channel.raid", "data": {"party": "many"}},
+    {"type": "halt.channel.fireworks", "data": {"colour": "slate blue"}, "unknown": True},
+]
+
+
+def _tea(running: Running, **more: Any) -> None:
+    beats = [{"id": "c", "kind": "caption", "text": "tea, {{viewer}}", "length": {"s": 0.1}}]
+    calls = [{"kind": "reward", "reward": "tea"}, {"kind": "follow"}, {"kind": "chat", "match": "is", "text": "!tea"}]
+    cue = {"id": "tea", "name": "Tea", "entry": "overlap", "calls": calls, "beats": beats}
+    running.book(rewards=[{"id": "tea", "title": "Tea", "cost": 10}], cues=[cue], **more)
+    until(lambda: len(running.channel.get("/rewards").json()) == 1)
+
+
+def _say(running: Running, message: Any) -> None:
+    text = message if isinstance(message, str) else json.dumps(message)
+    running.channel.post("/raw", json={"text": text}).raise_for_status()
+
+
+def _event(number: str, what: str, data: dict[str, Any], **more: Any) -> dict[str, Any]:
+    return {
+        "specversion": "1.0",
+        "id": number,
+        "source": "/channel",
+        "type": f"halt.channel.{what}",
+        "data": data,
+        **more,
+    }
+
+
+def _lines(running: Running) -> list[dict[str, Any]]:
+    lines: list[dict[str, Any]] = running.api.get("/api/ledger").json()["lines"]
+    return lines
+
+
+def test_odd_messages_cost_themselves_alone(running: Running) -> None:
+    _tea(running)
+    for message in ODD:
+        _say(running, message)
+    # Without roles a viewer has none; unknown fields are passed over.
+    viewer = {"id": "v9", "name": "nine_gauge", "hat": "blue"}
+    rewards = running.channel.get("/rewards").json()
+    bare = {"id": "rd-bare", "reward": rewards[0]["id"], "viewer": viewer, "text": None, "odd": [1]}
+    _say(running, _event("e-bare", "redemption", bare))
+    redemption = running.redeem("owlpost", "Tea")
+    until(lambda: running.state_of(redemption) == "fulfilled")
+    assert running.api.get("/api/health").json()["channel"] in ("in_step", "catching_up")
+    log = running.api.get("/api/wires/channel").json()
+    assert log["count"] == 9 and log["passed_over"] == {"halt.channel.fireworks": 1}
+    assert all(row["why"] and row["at"] for row in log["left_out"])
+    lines = {line["call"]: line for line in until(lambda: _lines(running))}
+    assert lines["rd-bare"]["verdict"] == "let_in"
+    for odd in ("rd-odd", "rd-dear"):
+        line = until(lambda o=odd: next((r for r in _lines(running) if r["call"] == o), None))
+        assert (line["verdict"], line["reason"], line["outcome"]) == ("ignored", "unreadable", "refunded")
+    until(lambda: running.api.get("/api/health").json()["owed"]["settlements"] == 0)
+    assert running.server is not None and running.server.is_running()
+    running.kill_server()
+    running.start_server()
+    running.in_step()
+
+
+def test_an_odd_answer_does_not_hold_up_the_start(running: Running) -> None:
+    """A redemption nobody can read, and a reward, among those that the channel lists."""
+    _tea(running)
+    running.kill_server()
+    good = running.redeem("owlpost", "Tea")
+    base = running.data.parent / "channel.sqlite"
+    running.kill_standins()
+    import sqlite3
+
+    with sqlite3.connect(base) as kept:
+        row = json.loads(kept.execute("select data from kept where kind = 'redemption'").fetchone()[0])
+        odd = {**row, "id": "rd-odd", "viewer": None}
+        kept.execute("insert into kept values ('redemption', 'rd-odd', ?)", [json.dumps(odd)])
+        kept.execute(
+            "insert into kept values ('reward', 'rw-odd', ?)",
+            [json.dumps({"id": "rw-odd", "title": "", "on": "maybe"})],
+        )
+    running.start_standins()
+    running.start_server()
+    running.in_step()
+    until(lambda: running.state_of(good) == "fulfilled")
+    until(lambda: running.channel.get("/redemptions/rd-odd").json()["state"] == "refunded")
+
+
+def test_every_event_counts_once_and_late_ones_do_not_fire(running: Running) -> None:
+    _tea(running)
+    viewer = {"id": "v7", "name": "puddlejump", "roles": ["follower"]}
+    follow = _event("e-1", "follow", {"viewer": viewer})
+    for _ in range(3):
+        _say(running, follow)
+    until(lambda: len(_lines(running)) == 1)
+    running.kill_server()
+    running.start_server()
+    running.in_step()
+    _say(running, follow)
+    _say(running, {**follow, "source": "/another"})
+    until(lambda: len(_lines(running)) == 2)
+    old = (datetime.now(UTC) - timedelta(minutes=3)).isoformat()
+    late = _event("e-2", "chat", {"id": "chat-late", "viewer": viewer, "text": "!tea"}, time=old)
+    _say(running, late)
+    _say(running, late)
+    line = until(lambda: next((r for r in _lines(running) if r["call"] == "chat-late"), None))
+    assert (line["verdict"], line["reason"], line["viewer_name"]) == ("ignored", "too_late", "puddlejump")
+    time.sleep(0.3)
+    assert len(_lines(running)) == 3
+
+
+def test_what_was_said_during_an_outage_is_read_afterwards(running: Running) -> None:
+    _tea(running)
+    running.channel.post("/follows", json={"viewer": "owlpost"}).raise_for_status()
+    until(lambda: len(_lines(running)) == 1)
+    time.sleep(2.3)
+    running.kill_server()
+    for name in ("bramble_jo", "nine_gauge"):
+        running.channel.post("/follows", json={"viewer": name}).raise_for_status()
+    running.start_server()
+    running.in_step()
+    until(lambda: len(_lines(running)) == 3)
+    assert {line["viewer_name"] for line in _lines(running)} == {"owlpost", "bramble_jo", "nine_gauge"}
+
+
+def test_the_events_own_time_counts_for_the_stream(running: Running) -> None:
+    now = datetime.now(UTC)
+    _say(running, _event("s-1", "stream", {"state": "live"}, time=now.isoformat()))
+    until(lambda: running.state()["show"]["on_air"])
+    _say(running, _event("s-0", "stream", {"state": "ended"}, time=(now - timedelta(seconds=30)).isoformat()))
+    running.channel.post("/chat", json={"viewer": "owlpost", "text": "mind the gap"})
+    time.sleep(0.5)
+    assert running.state()["show"]["on_air"]
+    _say(running, _event("s-2", "stream", {"state": "ended"}, time=(now + timedelta(seconds=1)).isoformat()))
+    until(lambda: not running.state()["show"]["on_air"])
+
+
+def test_secrets_set_in_quick_succession_leave_one_connection(running: Running) -> None:
+    running.book(gear=[{"id": "broadcast", "kind": "broadcaster"}])
+    from cuejar.standins.halt import PASSWORD
+
+    for n in range(12):
+        secret = PASSWORD if n == 11 else f"wrong {n}"
+        running.api.put("/api/gear/broadcast/secret", json={"secret": secret}).raise_for_status()
+    until(lambda: running.api.get("/api/gear").json()[0]["state"] == "in_step")
+    tasks = [task["name"] for task in running.api.get("/api/health").json()["tasks"]]
+    assert tasks.count("gear broadcast") == 1
+    assert running.server is not None
+    begun = time.monotonic()
+    running.server.terminate()
+    running.server.wait(30)
+    assert time.monotonic() - begun < 20
+
+
+def test_answers_carry_the_headers_that_keep_others_out(running: Running) -> None:
+    for path in ("/api/health", "/desk", "/api/none"):
+        headers = running.api.get(path).headers
+        assert "frame-ancestors 'self'" in headers["content-security-policy"]
+        assert headers["x-content-type-options"] == "nosniff" and headers["referrer-policy"] == "no-referrer"
