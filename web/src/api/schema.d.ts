@@ -1010,13 +1010,13 @@ export interface paths {
         };
         /**
          * Key
-         * @description The inlet's key, made when it is first asked for. The interface keeps it covered.
+         * @description The inlet's key; empty until one is made. The interface keeps it covered.
          */
         get: operations["key_api_inlets__inlet_id__key_get"];
         put?: never;
         /**
          * Renew Key
-         * @description Another key; the old one counts no more.
+         * @description Makes a key; an old one counts no more.
          */
         post: operations["renew_key_api_inlets__inlet_id__key_post"];
         delete?: never;
