@@ -266,8 +266,8 @@ def test_hooks_come_in_and_go_out(running: Running, driver: Chrome) -> None:
         }
         return running.api.post("/api/in/parcel-office", content=content, headers={**told, **headers})
 
-    assert send(body).json() == {"taken": True}
-    assert send(body).json() == {"taken": False}, "the same hook once more calls nothing"
+    assert send(body).json()["taken"] is True
+    assert send(body).json()["taken"] is False, "the same hook once more calls nothing"
     assert send(body, "whsec_" + base64.b64encode(b"wrong").decode(), "msg_2").status_code == 401
     assert running.api.post("/api/in/parcel-office", content=body).status_code == 401
     assert send(b"{", message="msg_3").status_code == 400
@@ -275,8 +275,8 @@ def test_hooks_come_in_and_go_out(running: Running, driver: Chrome) -> None:
         {"specversion": "1.0", "id": "e1", "source": "/office", "type": "parcel", "data": json.loads(body)}
     )
     kind = {"content-type": "application/cloudevents+json"}
-    assert send(event.encode(), message="msg_4", **kind).json() == {"taken": True}
-    assert send(event.encode(), message="msg_5", **kind).json() == {"taken": False}
+    assert send(event.encode(), message="msg_4", **kind).json()["taken"] is True
+    assert send(event.encode(), message="msg_5", **kind).json()["taken"] is False
     assert (
         running.api.post("/api/in/parcel-office", content=body, headers={"authorization": f"Bearer {key}"}).status_code
         == 202

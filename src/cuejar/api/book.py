@@ -5,11 +5,12 @@ from __future__ import annotations
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter
-from pydantic import BaseModel, Field
+from pydantic import AfterValidator, BaseModel, Field
 
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
 from cuejar.core.book import Book, Reward
+from cuejar.core.gate import Version, sound_json
 from cuejar.media.library import slug
 from cuejar.studio import Studio
 
@@ -31,8 +32,8 @@ class BookOut(BaseModel):
 class PartIn(BaseModel):
     """A part of the book as it should be from now on. ``version``: the one it was made on; none: whatever happened."""
 
-    value: dict[str, Any]
-    version: int | None = None
+    value: Annotated[dict[str, Any], AfterValidator(lambda value: sound_json(value, 500_000, 30))]
+    version: Version | None = None
 
 
 class Edited(BaseModel):
@@ -75,7 +76,7 @@ async def put_part(studio: TheStudio, kind: ListName, thing: str, body: PartIn) 
 
 
 @router.delete("/book/{kind}/{thing}")
-async def delete_part(studio: TheStudio, kind: ListName, thing: str, version: int | None = None) -> Edited:
+async def delete_part(studio: TheStudio, kind: ListName, thing: str, version: Version | None = None) -> Edited:
     await studio.books.put(kind, thing, None, version)
     await studio.book_changed()
     return edited(studio)

@@ -5,11 +5,11 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import json
-from typing import Any
+from typing import Annotated, Any
 
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from fastapi.responses import FileResponse
-from pydantic import BaseModel
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
@@ -38,6 +38,17 @@ class Link(BaseModel):
     path: str
 
 
+class PageSays(BaseModel):
+    """A page's message: that it is there, how far it lags, how much is up, whether its sound plays."""
+
+    model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
+    t: Annotated[str, Field(max_length=20)] = ""
+    sent: Annotated[float, Field(ge=-1e15, le=1e15)] | None = None
+    lag_ms: Annotated[float, Field(ge=-1e9, le=1e9)] | None = None
+    up: Annotated[int, Field(ge=0, le=100_000)] | None = None
+    sound: Annotated[str, Field(max_length=40)] | bool | None = None
+
+
 async def _speak(socket: WebSocket, listener: Listener) -> None:
     while (text := await listener.line.get()) is not None:
         await socket.send_text(text)
@@ -45,12 +56,18 @@ async def _speak(socket: WebSocket, listener: Listener) -> None:
 
 
 async def _listen(socket: WebSocket, listener: Listener, hub: Hub) -> None:
+    """What a page says. What cannot be read is passed over, and reaches nobody else."""
     while True:
-        told = json.loads(await socket.receive_text())
-        if isinstance(told, dict):
-            if told.get("t") == "ping":
-                listener.put(json.dumps({"t": "pong", "sent": told.get("sent")}))
-            listener.about.update({key: told[key] for key in ("lag_ms", "up", "sound") if key in told})
+        text = await socket.receive_text()
+        try:
+            told = PageSays.model_validate_json(text)
+        except ValidationError:
+            continue
+        if told.t == "ping":
+            listener.put(json.dumps({"t": "pong", "sent": told.sent}))
+        about = told.model_dump(include={"lag_ms", "up", "sound"}, exclude_unset=True)
+        if about:
+            listener.about.update(about)
             hub.changed()
 
 

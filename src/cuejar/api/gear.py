@@ -19,6 +19,7 @@ from cuejar.core.lamps import LOOKS, overlaps, patched
 from cuejar.live.drivers.base import AwayError, GearRefused
 from cuejar.live.drivers.keys import KeysDriver
 from cuejar.live.keeper import Keeper
+from cuejar.live.wirelog import WireLog
 from cuejar.media.library import slug
 from cuejar.studio import Studio
 
@@ -275,18 +276,29 @@ class WireOut(BaseModel):
     passed_over: dict[str, int]
 
 
+def _wires(studio: Studio) -> dict[str, WireLog]:
+    """The wire logs of the channel and of all gear."""
+    channel = {"channel": studio.channel.wire} if studio.channel is not None else {}
+    return channel | {gear: keeper.wire for gear, keeper in studio.rig.keepers.items()}
+
+
+def _told(log: WireLog) -> WireOut:
+    rows = [LeftOutOut(**row._asdict()) for row in reversed(log.left_out)]
+    return WireOut(count=log.count, left_out=rows, passed_over=dict(log.passed_over))
+
+
+@router.get("/wires")
+async def wire_logs(studio: TheStudio) -> dict[str, WireOut]:
+    """The wire logs of the channel (``channel``) and of every piece of gear."""
+    return {name: _told(log) for name, log in _wires(studio).items()}
+
+
 @router.get("/wires/{wire}")
 async def wire_log(studio: TheStudio, wire: str) -> WireOut:
-    """The wire log of the channel (``channel``) or of a piece of gear."""
-    if wire == "channel":
-        found = studio.channel.wire if studio.channel is not None else None
-    else:
-        keeper = studio.rig.keepers.get(wire)
-        found = keeper.wire if keeper is not None else None
+    found = _wires(studio).get(wire)
     if found is None:
         raise Refused(404, f"There is no wire “{wire}”.")
-    rows = [LeftOutOut(**row._asdict()) for row in reversed(found.left_out)]
-    return WireOut(count=found.count, left_out=rows, passed_over=dict(found.passed_over))
+    return _told(found)
 
 
 class RestIn(BaseModel):

@@ -42,18 +42,18 @@ async def hook_in(studio: TheStudio, inlet_id: str, request: Request) -> JSONRes
         if len(body) > MOST_BYTES:
             raise Refused(413, f"A hook may be {MOST_BYTES // 1000} kB long.")
     try:
-        call = studio.inlets.call(inlet, studio.secrets.get(_secret(inlet_id)), request.headers, body)
+        calls = studio.inlets.calls(inlet, studio.secrets.get(_secret(inlet_id)), request.headers, body)
     except NotLetIn as error:
         headers = {"Retry-After": str(error.wait_s)} if error.wait_s else None
         told = {"what": str(error), "do": "", "problems": []}
         return JSONResponse(told, error.status, headers)
-    if call is not None:
+    for call in calls:
         try:
             await studio.show.post(call)
         except Exception:
             studio.inlets.forget(call)
             raise
-    return JSONResponse({"taken": call is not None}, 202)
+    return JSONResponse({"taken": bool(calls), "count": len(calls)}, 202)
 
 
 class KeyOut(BaseModel):
@@ -63,16 +63,14 @@ class KeyOut(BaseModel):
 
 @router.get("/inlets/{inlet_id}/key")
 async def key(studio: TheStudio, inlet_id: str) -> KeyOut:
-    """The inlet's key, made when it is first asked for. The interface keeps it covered."""
+    """The inlet's key; empty until one is made. The interface keeps it covered."""
     _inlet(studio, inlet_id)
-    if not studio.secrets.get(_secret(inlet_id)):
-        studio.secrets.put(_secret(inlet_id), new_key())
     return KeyOut(key=studio.secrets.get(_secret(inlet_id)), path=f"/api/in/{inlet_id}")
 
 
 @router.post("/inlets/{inlet_id}/key")
 async def renew_key(studio: TheStudio, inlet_id: str) -> KeyOut:
-    """Another key; the old one counts no more."""
+    """Makes a key; an old one counts no more."""
     _inlet(studio, inlet_id)
     studio.secrets.put(_secret(inlet_id), new_key())
     return await key(studio, inlet_id)

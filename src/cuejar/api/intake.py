@@ -34,8 +34,13 @@ async def entry_for(studio: Studio, row: MediaRow, name: str) -> str:
 def path_in(line: str) -> Path | None:
     """The path that a pasted line means: quotes around it and ``file://`` taken off, ``~`` read; None if it is not one."""
     plain = line.strip().strip("\"'“”‘’").removeprefix("file://").strip()
-    path = Path(plain).expanduser() if plain else None
-    return path if path is not None and path.is_absolute() else None
+    if not plain or "\x00" in plain:
+        return None
+    try:
+        path = Path(plain).expanduser()
+    except RuntimeError:  # The home of somebody who is not there.
+        return None
+    return path if path.is_absolute() else None
 
 
 async def take_path(studio: Studio, path: Path) -> str:

@@ -15,8 +15,10 @@ from cuejar.api.errors import Refused
 from cuejar.api.intake import path_in, take_path
 from cuejar.api.need import TheStudio
 from cuejar.core.book import Jar
+from cuejar.core.colour import as_hex, read_colour
 from cuejar.core.draw import JarState, draw, long_run, mean_until_all, seen_after, shares
-from cuejar.core.jarfiles import read_jar, write_jar
+from cuejar.core.gate import Version
+from cuejar.core.jarfiles import Track, read_jar, write_jar, write_tracks
 from cuejar.core.plain import folded
 from cuejar.core.resolve import Jars
 from cuejar.core.score import Lengths
@@ -61,7 +63,7 @@ class DrawIn(BaseModel):
 class ImportIn(BaseModel):
     form: Form
     text: Annotated[str, Field(max_length=2_000_000)]
-    version: int | None = None
+    version: Version | None = None
 
 
 class Imported(Edited):
@@ -120,18 +122,33 @@ async def try_draws(studio: TheStudio, jar_id: str, body: DrawIn) -> list[Drawn]
 @router.get("/{jar_id}/file", response_class=PlainTextResponse)
 async def export(studio: TheStudio, jar_id: str, form: Form) -> PlainTextResponse:
     jar = _jar(studio, jar_id)
+    if form == "gpl" and jar.kind != "colour":
+        raise Refused(
+            404, f"{jar.name or jar.id} holds no colours, so it has no palette.", "Take it as CSV or as a list."
+        )
     names = {entry.id: entry.name for entry in studio.books.book.media} if jar.kind == "media" else {}
     text = write_jar(form, jar.name or jar.id, [(names.get(e.value, e.value), e.weight) for e in jar.entries])
+    if form == "m3u8" and jar.kind == "media":
+        text = write_tracks([_track(studio, entry.value) for entry in jar.entries])
     ending = {"list": "txt"}.get(form, form)
     headers = {"Content-Disposition": f'attachment; filename="{jar.id}.{ending}"'}
     return PlainTextResponse(text, headers=headers)
+
+
+def _track(studio: Studio, media: str) -> Track:
+    """A media entry as a play list names it; its path goes from the data folder, where the list is to lie."""
+    entry = next((entry for entry in studio.books.book.media if entry.id == media), None)
+    row = studio.library.row(entry.file) if entry is not None and entry.file else None
+    if entry is None or row is None:
+        return Track(-1, media, media)
+    return Track(row.length_s, entry.name, f"media/{row.hash}")
 
 
 async def _as_media(studio: Studio, line: str) -> str | None:
     """The media entry that a line names: by its id or name, or a file on this computer, which is taken in."""
     wanted = folded(shown_name(line))
     for entry in studio.books.book.media:
-        if entry.id == line or folded(entry.name) in (folded(line), wanted):
+        if entry.id == line or line == f"media/{entry.file}" or folded(entry.name) in (folded(line), wanted):
             return entry.id
     path = path_in(line)
     if path is None or not path.is_file():
@@ -149,9 +166,13 @@ async def import_file(studio: TheStudio, jar_id: str, body: ImportIn) -> Importe
     if body.form == "gpl" and jar.kind != "colour":
         raise Refused(422, "A palette goes into a jar of colours.", "Make the jar a jar of colours first.")
     entries, missing = [], []
-    for value, weight in read_jar(body.form, body.text):
+    for number, (value, weight) in enumerate(read_jar(body.form, body.text), 1):
         found: str | None = value
-        if jar.kind == "media":
+        if jar.kind == "colour":
+            if read_colour(value) is None:
+                raise Refused(422, f"Entry {number}: “{value}” is no colour.", "The jar is as it was.")
+            found = as_hex(value)
+        elif jar.kind == "media":
             found = await _as_media(studio, value)
         elif jar.kind == "cue":
             found = next((c.id for c in studio.books.book.cues if folded(value) in (c.id, folded(c.name))), None)

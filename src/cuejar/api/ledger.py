@@ -57,7 +57,7 @@ class Lines(BaseModel):
 class Filters(BaseModel):
     """Which lines: since an instant (ms since 1970), by viewer's name, cue, verdict, reason."""
 
-    since: int = 0
+    since: Annotated[int, Query(ge=0, le=2**53)] = 0
     viewer: str = ""
     cue: str = ""
     verdict: str = ""
@@ -79,7 +79,7 @@ TheFilters = Annotated[Filters, Query()]
 
 class PagedFilters(Filters):
     limit: Annotated[int, Query(ge=1, le=1000)] = 200
-    skip: Annotated[int, Query(ge=0)] = 0
+    skip: Annotated[int, Query(ge=0, le=10**9)] = 0
 
 
 @router.get("/ledger")

@@ -42,21 +42,21 @@ def sound_number(value: float) -> float:
     return value
 
 
-def sound_json(data: Any) -> Any:
+def sound_json(data: Any, most_parts: int = MOST_PARTS, most_depth: int = MOST_DEPTH) -> Any:
     """JSON data made sound, part by part.
 
     Raises:
         ValueError: it is too deep, too long, or holds a number that is not finite.
     """
-    left = MOST_PARTS
+    left = most_parts
 
     def part(value: Any, depth: int) -> Any:
         nonlocal left
         left -= 1
         if left < 0:
-            raise ValueError(f"has more than {MOST_PARTS:,} parts")
-        if depth > MOST_DEPTH:
-            raise ValueError(f"is more than {MOST_DEPTH} deep")
+            raise ValueError(f"has more than {most_parts:,} parts")
+        if depth > most_depth:
+            raise ValueError(f"is more than {most_depth} deep")
         if isinstance(value, str):
             return sound_text(value)
         if isinstance(value, bool) or value is None:
@@ -104,5 +104,6 @@ Text = Annotated[str, _text_of(MOST_TEXT)]
 Count = Annotated[int, Field(ge=0, le=10**9)]
 Amount = Annotated[float, Field(ge=0, le=MOST_NUMBER, allow_inf_nan=False)]
 Tier = Annotated[int, Field(ge=0, le=100)]
-Json = Annotated[Any, AfterValidator(sound_json)]
+Json = Annotated[Any, AfterValidator(lambda data: sound_json(data))]
 """JSON from outside."""
+Version = Annotated[int, Field(ge=0, le=MOST_WHOLE)]

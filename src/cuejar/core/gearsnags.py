@@ -28,6 +28,11 @@ def trouble(cue: Cue, book: Book, catalogues: Catalogues) -> Iterator[Trouble]:
             what = f"“{beat.id}” needs {WORDS[gear or '']}, and none are on the rig."
             yield "no_gear", beat.id, what, "Add them on the Rig page.", "", ()
 
+        broadcasters = [one.name or one.id for one in book.gear if one.kind == "broadcaster" and one.on]
+        if gear == "broadcaster" and len(broadcasters) > 1:
+            what = f"There are {len(broadcasters)} broadcasters ({', '.join(broadcasters)}); “{beat.id}” moves them all alike."
+            yield "two_broadcasters", beat.id, what, "Switch all but one off on the Rig page.", "", ()
+
 
 WORDS = {
     "lights": "lamps",

@@ -1,7 +1,8 @@
 """Jars as files: M3U8 play lists, CSV with weights, plain lists, and GIMP palettes for jars of colours.
 
-M3U8: one path or name a line, ``#`` lines are comments except ``#EXTM3U``. CSV: ``value,weight`` with or without that
-heading. A palette (``.gpl``) has ``R G B name`` lines after its heading.
+M3U8: one path or name a line; of the lines that begin with ``#`` only ``#EXTINF:length,title`` is written, the rest is passed
+over. CSV: with ``,``, ``;`` or tabs between cells; columns by their heading (``value``, ``weight``) in any order, or value and weight.
+A palette (``.gpl``) has ``R G B name`` lines after its heading.
 """
 
 from __future__ import annotations
@@ -10,6 +11,7 @@ import csv
 import io
 import re
 from collections.abc import Sequence
+from typing import NamedTuple
 
 from cuejar.core.base import BookError, Problem
 from cuejar.core.plain import listed
@@ -36,20 +38,45 @@ def _m3u8(text: str) -> Entries:
     return [(line, 1.0) for line in listed(text) if not line.startswith("#")]
 
 
+def _delimiter(text: str) -> str:
+    """What stands between the cells: by the heading where there is one, else what the first lines have most of."""
+    lines = [line for line in text.splitlines() if line.strip()][:20]
+    if not lines:
+        return ","
+    for sign in ";\t,":
+        if {"value", "weight"} & {cell.strip(' "').casefold() for cell in lines[0].split(sign)} and sign in lines[0]:
+            return sign
+    for sign in ";\t":
+        if all(sign in line for line in lines):
+            return sign
+    try:
+        return csv.Sniffer().sniff("\n".join(lines), delimiters=",;\t").delimiter
+    except csv.Error:
+        return ","
+
+
 def _csv(text: str) -> Entries:
     entries: Entries = []
-    for number, row in enumerate(csv.reader(io.StringIO(text)), 1):
+    sign = _delimiter(text)
+    of_value, of_weight = 0, 1
+    for number, row in enumerate(csv.reader(io.StringIO(text), delimiter=sign), 1):
         cells = [cell.strip() for cell in row]
-        if not any(cells) or (number == 1 and [c.casefold() for c in cells[:2]] in (["value"], ["value", "weight"])):
+        if not any(cells):
             continue
+        heading = [cell.casefold() for cell in cells]
+        if number == 1 and "value" in heading:
+            of_value = heading.index("value")
+            of_weight = heading.index("weight") if "weight" in heading else len(heading)
+            continue
+        told = cells[of_weight] if len(cells) > of_weight else ""
         try:
-            weight = float(cells[1].replace(",", ".")) if len(cells) > 1 and cells[1] else 1.0
+            weight = float(told.replace(",", ".")) if told else 1.0
         except ValueError as error:
-            raise BookError([Problem(f"line {number}", f"“{cells[1]}” is no weight")]) from error
+            raise BookError([Problem(f"line {number}", f"“{told}” is no weight")]) from error
         if not 0 <= weight <= 1_000_000:
-            raise BookError([Problem(f"line {number}", f"a weight of {cells[1]} is not from 0 to 1,000,000")])
-        if cells[0]:
-            entries.append((cells[0], weight))
+            raise BookError([Problem(f"line {number}", f"a weight of {told} is not from 0 to 1,000,000")])
+        if len(cells) > of_value and cells[of_value]:
+            entries.append((cells[of_value], weight))
     return entries
 
 
@@ -70,6 +97,22 @@ def _gpl(text: str) -> Entries:
             raise BookError([Problem(f"line {number}", f"“{row.strip()}” is no colour (three numbers from 0 to 255)")])
         entries.append(("#{:02x}{:02x}{:02x}".format(*values), 1.0))
     return entries
+
+
+class Track(NamedTuple):
+    """What a play list says of an entry: its length in s (-1: unknown), its title, and the path from the list to its file."""
+
+    length_s: float
+    title: str
+    path: str
+
+
+def write_tracks(tracks: Sequence[Track]) -> str:
+    """A play list that players find the files of."""
+    rows = [
+        f"#EXTINF:{round(track.length_s) if track.length_s > 0 else -1},{track.title}\n{track.path}" for track in tracks
+    ]
+    return "\n".join(["#EXTM3U", *rows]) + "\n"
 
 
 def write_jar(form: str, name: str, entries: Sequence[tuple[str, float]]) -> str:

@@ -27,7 +27,7 @@ MOST_BYTES = 100_000
 WINDOW_S = 60
 MOST_SEEN = 5000
 MOST_ID = 100
-STRUCTURED = "application/cloudevents+json"
+STRUCTURED, BATCH = "application/cloudevents+json", "application/cloudevents-batch+json"
 
 
 class NotLetIn(Exception):
@@ -65,7 +65,7 @@ def at_path(data: Any, path: str) -> Any:
     for step in [step for step in path.split(".") if step]:
         if isinstance(data, dict):
             data = data.get(step)
-        elif isinstance(data, list) and step.isdigit() and int(step) < len(data):
+        elif isinstance(data, list) and step.isascii() and step.isdigit() and len(step) < 9 and int(step) < len(data):
             data = data[int(step)]
         else:
             return None
@@ -76,8 +76,8 @@ def _words(value: Any) -> str:
     return "" if value is None else value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
 
 
-def read_event(headers: Mapping[str, str], body: bytes) -> tuple[str, Any]:
-    """The id and the data of a hook: of a CloudEvent its own, else the whole JSON.
+def read_events(headers: Mapping[str, str], body: bytes) -> list[tuple[str, Any]]:
+    """The ids and the data of a hook: of a CloudEvent its own, of a batch each one's, else the whole JSON.
 
     Raises:
         NotLetIn: it is no JSON, or no whole CloudEvent.
@@ -94,19 +94,28 @@ def read_event(headers: Mapping[str, str], body: bytes) -> tuple[str, Any]:
     except ValueError as error:
         raise NotLetIn(400, f"The body {error}.") from None
     kind = headers.get("content-type", "").split(";")[0].strip().lower()
+    if kind == BATCH:
+        if not isinstance(data, list):
+            raise NotLetIn(400, "A batch of CloudEvents is a list.")
+        return [_structured(event) for event in data]
     if kind == STRUCTURED:
-        if not isinstance(data, dict) or not all(
-            isinstance(data.get(k), str) and data[k] for k in ("id", "source", "type")
-        ):
-            raise NotLetIn(400, "A CloudEvent needs an id, a source and a type.")
-        if data.get("specversion", "1.0") != "1.0":
-            raise NotLetIn(400, f"CloudEvents of version {str(data['specversion'])[:20]} are not known here; 1.0 is.")
-        return f"{data['source']}/{data['id']}", data.get("data")
+        return [_structured(data)]
     if headers.get("ce-specversion", "1.0") != "1.0":
         raise NotLetIn(400, f"CloudEvents of version {headers['ce-specversion'][:20]} are not known here; 1.0 is.")
     if headers.get("ce-specversion"):
-        return f"{headers.get('ce-source', '')}/{headers.get('ce-id', '')}", data
-    return headers.get("webhook-id", ""), data
+        return [(f"{headers.get('ce-source', '')}/{headers.get('ce-id', '')}", data)]
+    return [(headers.get("webhook-id", ""), data)]
+
+
+def _structured(event: Any) -> tuple[str, Any]:
+    """Raises NotLetIn: it is no whole CloudEvent of a version that is known."""
+    if not isinstance(event, dict) or not all(
+        isinstance(event.get(k), str) and event[k] for k in ("id", "source", "type")
+    ):
+        raise NotLetIn(400, "A CloudEvent needs an id, a source and a type.")
+    if event.get("specversion", "1.0") != "1.0":
+        raise NotLetIn(400, f"CloudEvents of version {str(event['specversion'])[:20]} are not known here; 1.0 is.")
+    return f"{event['source']}/{event['id']}", event.get("data")
 
 
 class Inlets:
@@ -116,8 +125,8 @@ class Inlets:
         self._lately: dict[str, deque[float]] = {}
         self._seen: OrderedDict[str, None] = OrderedDict()
 
-    def call(self, inlet: Inlet, key: str, headers: Mapping[str, str], body: bytes) -> h.Hook | None:
-        """The call that a hook is; None when the same came before.
+    def calls(self, inlet: Inlet, key: str, headers: Mapping[str, str], body: bytes) -> list[h.Hook]:
+        """The calls that a hook makes, one for each event in it; those that came before are left out.
 
         Raises:
             NotLetIn: the inlet is off, the caller did not prove itself, it calls too often, or its JSON cannot be read.
@@ -130,11 +139,16 @@ class Inlets:
         lately = self._lately.setdefault(inlet.id, deque())
         while lately and now_s - lately[0] >= WINDOW_S:
             lately.popleft()
-        if len(lately) >= inlet.per_min:
-            wait = max(1, round(WINDOW_S - (now_s - lately[0])))
+        events = read_events(headers, body)
+        if len(lately) + len(events) > inlet.per_min:
+            wait = max(1, round(WINDOW_S - (now_s - lately[0]))) if lately else WINDOW_S
             raise NotLetIn(429, f"More than {inlet.per_min} hooks a minute; the next in {wait} s.", wait)
-        event_id, data = read_event(headers, body)
-        lately.append(now_s)
+        lately.extend([now_s] * len(events))
+        made = [self._call(inlet, event_id, data) for event_id, data in events]
+        return [call for call in made if call is not None]
+
+    def _call(self, inlet: Inlet, event_id: str, data: Any) -> h.Hook | None:
+        """The call that an event is; None when the same came before."""
         if len(event_id) > MOST_ID:
             event_id = hashlib.sha256(event_id.encode()).hexdigest()
         call_id = f"hook:{inlet.id}/{event_id}" if event_id else None

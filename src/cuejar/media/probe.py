@@ -7,9 +7,11 @@ the same pass its loudness and its flashes are measured.
 
 from __future__ import annotations
 
+import contextlib
 import io
+import signal
 import warnings
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any, Literal, NamedTuple
 
@@ -23,7 +25,11 @@ from cuejar.media.workers import teller
 
 WAVE_POINTS = 240
 POSTER = (480, 480)
-MOST_FRAMES = 20_000
+MOST_FRAMES = 3_000
+MOST_PICTURES = 40
+"""How many of the largest pictures the frames of one may come to."""
+WORK_S = 20.0
+"""How much of the processor's time the reading of a file may take."""
 MOST_SECONDS = 3 * 3600
 FLASH_SIZE = (64, 36)
 PROBE = 2
@@ -109,7 +115,24 @@ def probe(path: Path, max_pixels: int, told: Told = _deaf) -> Probed:
 
 def read_file(progress: Path, path: Path, max_pixels: int) -> Probed:
     """`probe` as a worker does it."""
-    return probe(path, max_pixels, teller(progress))
+    with _at_most(WORK_S):
+        return probe(path, max_pixels, teller(progress))
+
+
+@contextlib.contextmanager
+def _at_most(seconds: float) -> Iterator[None]:
+    """Ends what takes more of this process's own processor time. Raises NotTaken."""
+
+    def over(*_: object) -> None:
+        raise NotTaken(f"Reading the file takes more than {seconds:.0f} s of work; it is not taken.")
+
+    before = signal.signal(signal.SIGPROF, over)
+    signal.setitimer(signal.ITIMER_PROF, seconds)
+    try:
+        yield
+    finally:
+        signal.setitimer(signal.ITIMER_PROF, 0)
+        signal.signal(signal.SIGPROF, before)
 
 
 _MIMES = {"PNG": "image/png", "JPEG": "image/jpeg", "GIF": "image/gif", "WEBP": "image/webp"}
@@ -134,8 +157,11 @@ def _picture(path: Path, max_pixels: int, told: Told) -> Probed:
                 f"The picture is {width} by {height}; more than {max_pixels // 1_000_000} million points are not taken."
             )
         frames = getattr(image, "n_frames", 1)
-        if frames > MOST_FRAMES or frames * width * height > max_pixels * 200:
-            raise NotTaken(f"The picture has {frames} frames of {width} by {height}; that is too much to show.")
+        if frames > MOST_FRAMES or frames * width * height > max_pixels * MOST_PICTURES:
+            raise NotTaken(
+                f"The picture has {frames:,} frames of {width} by {height}; at most {MOST_FRAMES:,}, and {MOST_PICTURES} times "
+                f"{max_pixels // 1_000_000} million points in all, are taken. Make it a clip instead."
+            )
         length_ms, poster, brightest = 0.0, None, -1
         flashes, strip, alpha = Flashes(), Strip(0), False
         try:

@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from fastapi import APIRouter, Request
-from fastapi.responses import JSONResponse
+from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
 
 TOLERANCE_S = 300
@@ -71,7 +71,7 @@ class AnswerIn(BaseModel):
 def router(box: Hookbox) -> APIRouter:
     routes = APIRouter(prefix="/hook", tags=["hook"])
 
-    async def take(request: Request) -> JSONResponse:
+    async def take(request: Request) -> Response:
         body = (await request.body())[:MOST_BYTES]
         box.count += 1
         try:
@@ -82,12 +82,12 @@ def router(box: Hookbox) -> APIRouter:
         box.fail = max(0, box.fail - 1)
         headers = {name: value for name, value in request.headers.items() if name.startswith(("webhook-", "x-"))}
         if status < 300 and (told_id := request.headers.get("webhook-id")) and not box.first(told_id):
-            return JSONResponse(None, status)
+            return Response(status_code=status)
         row = {"id": request.headers.get("webhook-id", ""), "method": request.method, "query": dict(request.query_params),
                "body": told, "signed": box.verify(request.headers, body), "status": status, "at": time.time(),
                "headers": headers}  # fmt: skip
         box.received.append(row)
-        return JSONResponse(None, status)
+        return Response(status_code=status)
 
     routes.add_api_route("/receive", take, methods=["GET", "POST"])
     routes.add_api_route("/receive/{rest:path}", take, methods=["GET", "POST"])

@@ -904,7 +904,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/wires/{wire}": {
+    "/api/wires": {
         parameters: {
             query?: never;
             header?: never;
@@ -912,9 +912,26 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Wire Log
-         * @description The wire log of the channel (``channel``) or of a piece of gear.
+         * Wire Logs
+         * @description The wire logs of the channel (``channel``) and of every piece of gear.
          */
+        get: operations["wire_logs_api_wires_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/wires/{wire}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Wire Log */
         get: operations["wire_log_api_wires__wire__get"];
         put?: never;
         post?: never;
@@ -1010,13 +1027,13 @@ export interface paths {
         };
         /**
          * Key
-         * @description The inlet's key, made when it is first asked for. The interface keeps it covered.
+         * @description The inlet's key; empty until one is made. The interface keeps it covered.
          */
         get: operations["key_api_inlets__inlet_id__key_get"];
         put?: never;
         /**
          * Renew Key
-         * @description Another key; the old one counts no more.
+         * @description Makes a key; an old one counts no more.
          */
         post: operations["renew_key_api_inlets__inlet_id__key_post"];
         delete?: never;
@@ -6871,6 +6888,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LampOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    wire_logs_api_wires_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["WireOut"];
+                    };
                 };
             };
             /** @description Unprocessable Entity */

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
+import DurationField from '@/parts/DurationField.vue'
 
 type Reading = Schemas['Reading']
 const book = useBook()
@@ -54,6 +55,21 @@ function addViewer(event: Event): void {
           max="20"
           :value="reading.max_parts"
           @change="set({ max_parts: Math.max(1, Number(($event.target as HTMLInputElement).value)) })"
+      /></label>
+      <label class="field"
+        >At most so many characters<input
+          class="well number"
+          type="number"
+          min="10"
+          max="2000"
+          data-test="most-characters"
+          :value="reading.most_characters"
+          @change="set({ most_characters: Math.max(10, Number(($event.target as HTMLInputElement).value)) })"
+      /></label>
+      <label class="field"
+        >Heard at most for<DurationField
+          :model-value="reading.most_s"
+          @update:model-value="set({ most_s: $event })"
       /></label>
       <label class="field"
         >Waits for your yes<select

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What counts over everything: cooldowns, lengths, loudness, flash safety, viewers who are never let in. */
-import { ElCheckbox, ElMessageBox } from 'element-plus'
+import { ElCheckbox, ElInputNumber, ElMessageBox } from 'element-plus'
 import { computed } from 'vue'
 import type { Book } from '@/api/client'
 import { useBook } from '@/composables/useBook'
@@ -22,6 +22,7 @@ const TIMES: [keyof Book['house'], string][] = [
   ['extend_cap_s', 'Made longer at most to'],
   ['haptics_most_s', 'Felt without a pause at most'],
   ['haptics_pause_s', 'That pause'],
+  ['late_s', 'An event later than this does not fire'],
 ]
 
 /** Off only after two questions: what flashes can harm people. */
@@ -60,6 +61,22 @@ function shutOut(text: string): void {
         >{{ name
         }}<DurationField :model-value="Number(house[key])" @update:model-value="set({ [key]: $event })"
       /></label>
+      <label class="field">
+        A viewer’s text has at most
+        <span class="row">
+          <ElInputNumber
+            :model-value="house.most_text"
+            :min="10"
+            :max="5000"
+            :step="50"
+            controls-position="right"
+            aria-label="A viewer’s text has at most so many characters"
+            data-test="most-text"
+            @change="set({ most_text: $event ?? 500 })"
+          />
+          characters
+        </span>
+      </label>
       <label class="field">
         One cooldown over all cues
         <span class="row">

@@ -24,10 +24,9 @@ function set(inlet: Inlet, fields: Partial<Inlet>): void {
 async function uncover(inlet: Inlet, renew: boolean): Promise<void> {
   const params = { path: { inlet_id: inlet.id } }
   await attempt(async () => {
-    const call = renew
-      ? api.POST('/api/inlets/{inlet_id}/key', { params })
-      : api.GET('/api/inlets/{inlet_id}/key', { params })
-    keys.value = { ...keys.value, [inlet.id]: (await got(call)).key }
+    const make = () => got(api.POST('/api/inlets/{inlet_id}/key', { params }))
+    const there = renew ? null : await got(api.GET('/api/inlets/{inlet_id}/key', { params }))
+    keys.value = { ...keys.value, [inlet.id]: (there?.key ? there : await make()).key }
     if (renew) say('The old key counts no more.', 'fine')
   })
 }
@@ -35,7 +34,8 @@ async function uncover(inlet: Inlet, renew: boolean): Promise<void> {
 async function copy(inlet: Inlet): Promise<void> {
   await attempt(async () => {
     const params = { path: { inlet_id: inlet.id } }
-    const told = await got(api.GET('/api/inlets/{inlet_id}/key', { params }))
+    const there = await got(api.GET('/api/inlets/{inlet_id}/key', { params }))
+    const told = there.key ? there : await got(api.POST('/api/inlets/{inlet_id}/key', { params }))
     await navigator.clipboard.writeText(told.key)
     say('The key is on the clipboard.', 'fine')
   })

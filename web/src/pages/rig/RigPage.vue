@@ -11,6 +11,7 @@ import InletsCard from './InletsCard.vue'
 import LooksCard from './LooksCard.vue'
 import OverlayCard from './OverlayCard.vue'
 import WatchCard from './WatchCard.vue'
+import WireLogs from './WireLogs.vue'
 
 const book = useBook()
 const all = useGear()
@@ -62,6 +63,7 @@ async function addOverlay(): Promise<void> {
       <button class="btn" data-test="add-overlay" @click="addOverlay">New overlay</button>
     </div>
     <WatchCard />
+    <WireLogs />
     <div class="shelf">
       <GearCard v-for="gear in all.gear" :key="gear.id" :gear="gear" />
     </div>

@@ -1,0 +1,34 @@
+"""Jars as files of other programs: whatever stands between the cells, columns by their heading, play lists that players resolve."""
+
+from __future__ import annotations
+
+import pytest
+
+from cuejar.core.base import BookError
+from cuejar.core.jarfiles import Track, read_jar, write_tracks
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "value,weight\nSteam whistle,2\nNight mail,1\n",
+        "\ufeffvalue;weight\r\nSteam whistle;2\r\nNight mail;1\r\n",
+        "value\tweight\nSteam whistle\t2\nNight mail\t1\n",
+        "colour;weight;value\nred;2;Steam whistle\nblue;1;Night mail\n",
+        "Steam whistle;2,0\nNight mail;1,0\n",
+        '"Steam whistle","2"\n"Night mail","1"\n',
+    ],
+)
+def test_csv_of_any_spreadsheet(text: str) -> None:
+    assert read_jar("csv", text) == [("Steam whistle", 2.0), ("Night mail", 1.0)]
+
+
+def test_csv_says_which_line_is_wrong() -> None:
+    with pytest.raises(BookError, match="line 3: “much” is no weight"):
+        read_jar("csv", "weight;value\n1;Steam whistle\nmuch;Night mail\n")
+
+
+def test_play_lists_have_lengths_titles_and_paths() -> None:
+    text = write_tracks([Track(2.6, "Steam whistle", "media/abc"), Track(0, "Poster", "media/def")])
+    assert text.splitlines() == ["#EXTM3U", "#EXTINF:3,Steam whistle", "media/abc", "#EXTINF:-1,Poster", "media/def"]
+    assert [value for value, _ in read_jar("m3u8", text)] == ["media/abc", "media/def"]
