@@ -35,29 +35,35 @@ def between(side: Side, do: Callable[[str], Awaitable[None]]) -> None:
 
 
 async def ask(address: str, expect: type[Exception], why: str) -> None:
-    """One call that must fail so, and the connection that must tell its end where it has one."""
+    """One call that must fail so, and the connection that must tell its end where it has one, and what it could not read."""
     ends: list[AwayError] = []
+    odd: list[str] = []
     wire = rpc.Rpc(lambda method, params: None, ends.append)
+    wire.odd = lambda message, said: odd.append(said)
     await wire.open(address)
     with pytest.raises(expect, match=why):
         await wire.ask("tap", {"keys": ["F8"]})
     await wire.close()
     assert len(ends) <= 1
+    assert len(odd) == (why == "no answer")
 
 
 @pytest.mark.parametrize(
     ("told", "expect", "why"),
     [
-        ("this is not JSON", AwayError, "Expecting value"),
-        ("[1, 2]", AwayError, "list"),
-        ('{"id": 1, "error": "no"}', AwayError, "str"),
+        ("this is not JSON", AwayError, "no answer"),
+        ("[1, 2]", AwayError, "no answer"),
+        ("[" * 3000, AwayError, "no answer"),
+        ('{"id": 1, "error": "no"}', AwayError, "no answer"),
         ('{"id": 1, "error": {"message": "no such key"}}', GearRefused, "no such key"),
         ('{"id": 1, "error": {}}', GearRefused, "refused"),
     ],
 )
-def test_what_cannot_be_understood_ends_the_connection_and_a_refusal_does_not(
-    told: str, expect: type[Exception], why: str
+def test_what_cannot_be_understood_is_left_out_and_the_connection_goes_on(
+    told: str, expect: type[Exception], why: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:
+    monkeypatch.setattr(rpc, "ANSWER_S", 0.3)
+
     async def side(socket: ServerConnection, call: dict[str, Any]) -> None:
         assert (call["jsonrpc"], call["method"], call["id"]) == ("2.0", "tap", 1)
         await socket.send(told)

@@ -17,7 +17,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from typing import Any, NamedTuple
 
-from sqlalchemy import Connection, bindparam, select, text, update
+from sqlalchemy import Connection, bindparam, or_, select, text, update
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -282,7 +282,7 @@ _SETTLE = (
 )
 _SETTLE_LINES = (
     update(LedgerRow)
-    .where(LedgerRow.call == bindparam("r"), LedgerRow.verdict != "ignored")
+    .where(LedgerRow.call == bindparam("r"), or_(LedgerRow.verdict != "ignored", LedgerRow.reason == "unreadable"))
     .values(outcome=bindparam("o"))
 )
 _CONFIRM = (

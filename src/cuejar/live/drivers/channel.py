@@ -35,6 +35,8 @@ log = logging.getLogger(__name__)
 MADE_BY = "cue-jar"
 REWARD_LINK, CURSOR_LINK = "reward", "cursor"
 CURSOR_S = 2.0
+OWN_ECHOES = ("settled", "reply")
+"""Events that say what we asked for ourselves."""
 
 
 class ChannelDriver:
@@ -182,7 +184,7 @@ class ChannelDriver:
                 self._show.ignore(call, "too_late", f"it is {late_s:.0f} s old", event.key)
             else:
                 self._show.put(call, event.key)
-        else:
+        elif event.what not in OWN_ECHOES:
             self.wire.pass_over(event.type)
         if event.id is not None and event.id != self._cursor:
             self._cursor = event.id
