@@ -31,9 +31,7 @@ class Inside:
         self.journal = Journal(self.database.sessions)
         self.show = Show(Settings(data=folder), self.journal, self.writer, self.watch, self.troubles)
         self.show.load(book)
-        self.latches = Latches(
-            self.database.sessions, self.writer, self.watch, self.troubles, self.journal.installation
-        )
+        self.latches = Latches(self.database.sessions, self.show.keep_later, self.journal.installation)
         self.rig = Rig(self.show, secret, standins, self.latches)
         self.show.ears = [self.rig]
         self.strikes = Strikes(

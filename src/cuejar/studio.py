@@ -133,7 +133,7 @@ class Studio:
         self.folders = Folders(self.show, self.library, self._media_changed)
         self.channel: ChannelDriver | None = None
         self.secrets = Secrets(self.folder, settings.key_store)
-        latches = Latches(self.sessions, self.writer, self.watch, self.troubles, journal.installation)
+        latches = Latches(self.sessions, self.show.keep_later, journal.installation)
         self.rig = Rig(self.show, self.secrets.get, settings.standins, latches)
         self.strikes = Strikes(
             self._striker,

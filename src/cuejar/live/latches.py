@@ -8,18 +8,17 @@ asked at most once; when that may have been done or not, the latch is in doubt u
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterable
+from collections.abc import Awaitable, Callable, Iterable
 from dataclasses import dataclass
 
 from sqlalchemy import Connection, select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
-from cuejar.live.troubles import Troubles
-from cuejar.live.watch import Watch
 from cuejar.store.models import LatchRow
-from cuejar.store.writer import CannotWrite, Writer
+from cuejar.store.writer import Work
 
+KeepLater = Callable[[str, Work[None]], Awaitable[None]]
 DOUBT = "doubt"
 NO_MEMORY = "none"
 """Stands for the memory of gear that remembers nothing."""
@@ -42,10 +41,11 @@ class Latch:
 class Latches:
     """All latches of the data folder."""
 
-    def __init__(
-        self, sessions: sessionmaker[Session], writer: Writer, watch: Watch, troubles: Troubles, installation: str
-    ) -> None:
-        self._writer, self._watch, self._troubles, self._installation = writer, watch, troubles, installation
+    def __init__(self, sessions: sessionmaker[Session], keep_later: KeepLater, installation: str) -> None:
+        """Args:
+        keep_later: writes something small now, or as soon as that can be done.
+        """
+        self._keep_later, self._installation = keep_later, installation
         with sessions() as session:
             rows = session.scalars(select(LatchRow)).all()
         self.rows = {row.path: Latch(row.value, row.taps, row.asked) for row in rows}
@@ -75,17 +75,4 @@ class Latches:
             query = insert(LatchRow).values(row)
             connection.execute(query.on_conflict_do_update(index_elements=["path"], set_=row))
 
-        def failed(why: str) -> None:
-            means = "Keys are tapped as they should be; if Cue Jar were killed now, a latch could be in doubt."
-            self._troubles.has("latches", f"What latches were left at cannot be written down: {why}.", means)
-
-        async def again() -> None:
-            await self._writer.until_done(write, failed)
-            self._troubles.gone("latches")
-
-        try:
-            await self._writer.do(write)
-        except CannotWrite as error:
-            failed(str(error))
-            if not self._watch.running(f"latch {path}"):
-                self._watch.once(f"latch {path}", again)
+        await self._keep_later("what a latch was left at", write)

@@ -358,7 +358,7 @@ class Show:
 
         def failed(why: str) -> None:
             means = "It is written when this is right again; until then it is known from memory."
-            self.troubles.has("small", f"{what} cannot be written down: {why}.", means)
+            self.troubles.has("small", f"{what[:1].upper()}{what[1:]} cannot be written down: {why}.", means)
 
         async def again() -> None:
             await self.writer.until_done(work, failed)
