@@ -257,3 +257,9 @@ def test_an_error_inside_a_run_costs_that_run_alone(monkeypatch: pytest.MonkeyPa
     monkeypatch.undo()
     later = [order for _, order in engine.handle(h.Redemption("r2", "tea", h.Viewer("v", "owlpost")), 3_000)]
     assert any(isinstance(x, o.Start) for x in later), "its lane is free"
+
+
+@pytest.mark.parametrize("form", ["{{text}}", "{{{text}}}", "{{& text}}", "{{&text}}"])
+def test_what_a_viewer_wrote_is_escaped_however_a_template_names_it(form: str) -> None:
+    assert filled(f'{{"said": "{form}"}}', {"text": 'mind "the" gap'}, "json") == '{"said": "mind \\"the\\" gap"}'
+    assert filled(f"https://office.example/{form}", {"text": "a/b?c"}, "url") == "https://office.example/a%2Fb%3Fc"

@@ -589,3 +589,19 @@ def test_the_lamps_reader_refuses_what_is_no_packet() -> None:
         good[:125] + b"\xdd" + good[126:],
     ):
         assert read(broken) is None
+
+
+@pytest.mark.parametrize("value", ["..", ".", "../../other", "%2e%2e", "a/../../b", "..\\b"])
+def test_a_value_never_climbs_out_of_a_hooks_path(tmp_path: Path, stand_in: StandIn, value: str) -> None:
+    address = f"http://127.0.0.1:{stand_in.port}/hook/receive/{{{{text}}}}/end"
+    row = {
+        **cue("box", {"kind": "hook", "hook": "box"}),
+        "calls": [{"kind": "chat", "match": "starts", "text": "!box"}],
+    }
+
+    async def night(stage: Stage) -> None:
+        await stage.show.post(h.Chat(h.Viewer("v", "sue"), f"!box {value}"))
+        await stage.until(lambda: "would lead out of its path" in stage.rig.keepers["box"].problem)
+        assert not stand_in.app.state.hookbox.received
+
+    staged(tmp_path, stand_in, [row], night, gear=[{**hook(stand_in.port), "address": address}], **HERE)

@@ -67,10 +67,17 @@ def allowed(url: str, places: list[HookPlace]) -> HookPlace:
     return place
 
 
+def _steps(url: str) -> list[str]:
+    """The steps of a path, however often they were encoded."""
+    path = urlsplit(url).path
+    for _ in range(5):
+        path = unquote(path)
+    return path.replace("\\", "/").split("/")
+
+
 def _refuse_climbing(template: str, url: str) -> None:
     """Raises GearRefused: a value that was put into the path would lead out of it."""
-    steps = unquote(urlsplit(url).path).replace("\\", "/").split("/")
-    own = unquote(urlsplit(template).path).split("/")
+    steps, own = _steps(url), _steps(template)
     if any(step in (".", "..") for step in steps) and not any(step in (".", "..") for step in own):
         raise GearRefused("a value in the hook's address would lead out of its path")
 
