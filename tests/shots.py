@@ -34,7 +34,7 @@ def _busy(channel: httpx.Client) -> None:
         ("ferrous_wheel", "Top hat"),
         ("owlpost", "Lamp colour"),
     ):
-        text = "dark sea green" if reward in ("Tint the bench", "Lamp colour") else ""
+        text = "slate blue" if reward in ("Tint the bench", "Lamp colour") else ""
         channel.post("/redemptions", json={"viewer": viewer, "reward": reward, "text": text})
 
 
