@@ -14,7 +14,7 @@ import re
 import unicodedata
 from typing import Annotated, Any
 
-from pydantic import AfterValidator, BeforeValidator, Field
+from pydantic import AfterValidator, BeforeValidator, Field, StrictBool
 
 MOST_TEXT, MOST_NAME, MOST_ID, MOST_VALUE = 10_000, 200, 200, 1_000
 MOST_NUMBER = 1e9
@@ -103,6 +103,8 @@ ShortText = Annotated[str, _text_of(MOST_NAME)]
 Text = Annotated[str, _text_of(MOST_TEXT)]
 Count = Annotated[int, Field(ge=0, le=10**9)]
 Amount = Annotated[float, Field(ge=0, le=MOST_NUMBER, allow_inf_nan=False)]
+Value = Annotated[StrictBool | int | float | str, BeforeValidator(sound_value)]
+"""What a property shows."""
 Tier = Annotated[int, Field(ge=0, le=100)]
 Json = Annotated[Any, AfterValidator(lambda data: sound_json(data))]
 """JSON from outside."""

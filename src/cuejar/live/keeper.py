@@ -134,7 +134,7 @@ class Keeper:
         while True:
             self.driver = driver = self._make()
             if isinstance(driver, Logged):
-                driver.log_to(self._odd)
+                driver.log_to(self._odd, self.wire.pass_over)
             try:
                 catalogue = await driver.connect()
                 self._become("catching_up")

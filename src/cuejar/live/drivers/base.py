@@ -115,8 +115,8 @@ class Doubting(Protocol):
 class Logged(Protocol):
     """A wire on which messages may come that cannot be read."""
 
-    def log_to(self, odd: Callable[[Any, str], object]) -> None:
-        """``odd`` gets each such message, and why it cannot be read."""
+    def log_to(self, odd: Callable[[Any, str], object], unknown: Callable[[str], object]) -> None:
+        """``odd`` gets each such message, and why it cannot be read; ``unknown`` the kind of one that is not known."""
 
 
 @runtime_checkable

@@ -16,16 +16,15 @@ from typing import Any
 from cuejar.core import happenings as h
 from cuejar.core.happenings import PropertyValue
 from cuejar.core.orders import Strike
-from cuejar.core.rig import Found
 from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report, Unanswered
+from cuejar.live.drivers.broadcaster_wire import CLIENT, Answer, Call, Challenge, Changed, Picture, Renamed, tables
 from cuejar.live.drivers.rpc import ANSWER_S, Rpc
+from cuejar.live.drivers.said import Unreadable, read
 from cuejar.live.watch import background
 
-CLIENT = "cue-jar"
 WRONG_PASSWORD = -32002
 LOOK_S = 6.0
 """How long a broadcaster may take to say all that it has."""
-Call = tuple[str, dict[str, Any]]
 
 
 class BroadcasterDriver:
@@ -46,8 +45,8 @@ class BroadcasterDriver:
         self.changes: dict[PropertyPath, int] = {}
         self.actual: dict[PropertyPath, PropertyValue] = {}
 
-    def log_to(self, odd: Callable[[Any, str], object]) -> None:
-        self._rpc.odd = odd
+    def log_to(self, odd: Callable[[Any, str], object], unknown: Callable[[str], object]) -> None:
+        self._rpc.odd, self._rpc.unknown = odd, unknown
 
     async def connect(self) -> Catalogue:
         """Signs in and reads what there is.
@@ -75,21 +74,24 @@ class BroadcasterDriver:
 
     def _heard(self, method: str, params: dict[str, Any]) -> None:
         if method == "hello" and self._challenge is not None and not self._challenge.done():
-            self._challenge.set_result(str(params["challenge"]))
+            self._challenge.set_result(read(Challenge, params).challenge)
         elif method == "changed":
-            key = (params["what"], str(params.get("id", "")), str(params.get("setting", "")))
-            path = self._by_key.get(key)
+            change = read(Changed, params)
+            path = self._by_key.get((change.what, change.id, change.setting))
             if path is None:
                 return
-            value = self._value(path, params["value"])
-            self._saw(path, value, int(params["changes"]))
-            if params["by"] != CLIENT:
-                self._reports.put_nowait(h.Hand(path, value, (self._boot, int(params["changes"]))))
+            value = self._value(path, change.value)
+            self._saw(path, value, change.changes)
+            if change.by != CLIENT:
+                self._reports.put_nowait(h.Hand(path, value, (self._boot, change.changes)))
         elif method == "renamed":
-            self._reports.put_nowait(h.Renamed(params["what"], params["old"], params["new"], params.get("of", "")))
+            renamed = read(Renamed, params)
+            self._reports.put_nowait(h.Renamed(renamed.what, renamed.old, renamed.new, renamed.of))
             self._look_again()
         elif method == "structure":
             self._look_again()
+        elif method != "hello":
+            self._rpc.unknown(method)
 
     def _saw(self, path: PropertyPath, value: PropertyValue, changes: int) -> None:
         """Takes what a property shows, unless something later is known of it already."""
@@ -124,48 +126,20 @@ class BroadcasterDriver:
                 raise report
             yield report
 
-    def _taken(self, data: dict[str, Any]) -> Catalogue:
-        """The tables from ids to names and back, and what everything shows."""
-        self._boot = str(data.get("boot", ""))
-        scenes = {str(row["id"]): str(row["name"]) for row in data["scenes"]}
-        self._scenes = {name: scene for scene, name in scenes.items()}
-        self._setters, self._by_key = {}, {}
-        found: dict[PropertyPath, Found] = {}
-
-        def add(path: PropertyPath, key: tuple[str, str, str], call: Call, row: dict[str, Any]) -> None:
-            self._setters[path], self._by_key[key] = call, path
-            by = row["by"]
-            who = "us" if by == CLIENT else "start" if by == "start" else "hand"
-            value, hand = self._value(path, row["value"]), self._value(path, row["hand"]["value"])
-            changes, by_hand = int(row["changes"]), int(row["hand"]["changes"])
-            found[path] = Found(value, who, changes, hand, by_hand)  # type: ignore[arg-type]
-            self._saw(path, value, changes)
-
-        gone = set(self.actual)
-        add("broadcast/scene", ("scene", "", ""), ("scene.show", {}), data["scene"])
-        sources: dict[str, tuple[str, ...]] = {}
-        named = {str(row["id"]): row for row in data["sources"]}
-        for row in data["scenes"]:
-            listed = [named[source] for source in row["sources"] if source in named]
-            sources[row["name"]] = tuple(source["name"] for source in listed)
-            for source in listed:
-                path = f"broadcast/source/{row['name']}/{source['name']}/visible"
-                call: Call = ("source.show", {"source": source["id"]})
-                add(path, ("source", source["id"], ""), call, source["visible"])
-        filters: dict[str, dict[str, dict[str, h.Setting]]] = {}
-        for row in data["filters"]:
-            kinds = filters.setdefault(row["source"], {}).setdefault(row["name"], {})
-            for name, setting in row["settings"].items():
-                kinds[name] = h.Setting(
-                    setting["type"], setting.get("min"), setting.get("max"), tuple(setting.get("choices", ()))
-                )
-                path = f"broadcast/filter/{row['source']}/{row['name']}/{name}"
-                add(path, ("filter", row["id"], name), ("filter.set", {"filter": row["id"], "setting": name}), setting)
-        for path in gone - set(found):
+    def _taken(self, answer: Any) -> Catalogue:
+        """The tables from ids to names and back, and what everything shows. Raises AwayError: it cannot be read."""
+        try:
+            told = tables(answer, self._rpc.odd)
+        except Unreadable as error:
+            self._rpc.odd(error.message, str(error))
+            raise AwayError(f"what it says that it has cannot be read: {error}") from error
+        self._boot, self._scenes, self._setters, self._by_key = told.boot, told.scenes, told.setters, told.by_key
+        for path in set(self.actual) - set(told.found):
             self.actual.pop(path, None)
             self.changes.pop(path, None)
-        things = h.Catalogue("broadcaster", sources, filters)
-        return Catalogue(things, found, self._boot)
+        for path, found in told.found.items():
+            self._saw(path, found.value, found.changes)
+        return Catalogue(told.things, told.found, told.boot)
 
     # What it is asked
 
@@ -195,15 +169,21 @@ class BroadcasterDriver:
         except Unanswered:
             self._unsure.add(path)
             return None
-        return self._value(path, answer["value"])
+        try:
+            return self._value(path, read(Answer, answer).value)
+        except Unreadable as error:
+            self._rpc.odd(error.message, str(error))
+            self._unsure.add(path)
+            return None
 
     async def strike(self, strike: Strike, strike_id: str) -> None:
         raise GearRefused("a broadcaster has nothing to strike")
 
     async def picture(self) -> bytes | None:
         try:
-            return base64.b64decode((await self._rpc.ask("programme.picture", {"width": 640}))["png"])
-        except (AwayError, GearRefused):
+            answer = await self._rpc.ask("programme.picture", {"width": 640})
+            return base64.b64decode(read(Picture, answer).png, validate=True)
+        except (AwayError, GearRefused, Unreadable, ValueError):
             return None
 
     async def close(self) -> None:

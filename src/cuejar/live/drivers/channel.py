@@ -26,6 +26,7 @@ from cuejar.core.book import Reward
 from cuejar.core.engine import Timed
 from cuejar.live.drivers import channel_wire as wire
 from cuejar.live.drivers.base import AwayError, GearRefused, State, Unanswered, pause_s
+from cuejar.live.drivers.said import Unreadable, read
 from cuejar.live.settling import Settling, words
 from cuejar.live.show import Show
 from cuejar.live.wirelog import WireLog
@@ -129,18 +130,18 @@ class ChannelDriver:
         await self._make_rewards()
         engine = self._show.engine
         try:
-            stream = wire.read(wire.Stream, (await self._get("/stream")) or {})
+            stream = read(wire.Stream, (await self._get("/stream")) or {})
             state, category = stream.state or "ended", stream.category
             if (state == "live") != engine.on_air or category != engine.category:
                 self._show.put(h.Stream(state, category))
-        except wire.Unreadable as error:
+        except Unreadable as error:
             self._leave_out(error)
         for row in _rows(await self._get("/redemptions", state="unfulfilled")):
             try:
-                redemption = wire.read(wire.Redemption, row)
+                redemption = read(wire.Redemption, row)
                 if not self._show.journal.knows(redemption.id):
                     self._redeemed(redemption)
-            except wire.Unreadable as error:
+            except Unreadable as error:
                 self._leave_out(error)
 
     async def _get(self, path: str, **query: str) -> Any:
@@ -153,32 +154,32 @@ class ChannelDriver:
         try:
             event, message = wire.read_event(text)
             self._event(event, message)
-        except wire.Unreadable as error:
+        except Unreadable as error:
             self._leave_out(error)
         except Exception as error:
             log.exception("A message of the channel stumbled.")
-            self._leave_out(wire.Unreadable(str(text[:1000]), f"something went wrong here: {error}"))
+            self._leave_out(Unreadable(str(text[:1000]), f"something went wrong here: {error}"))
 
-    def _leave_out(self, error: wire.Unreadable) -> None:
+    def _leave_out(self, error: Unreadable) -> None:
         fresh = self.wire.leave_out(error.message, str(error))
-        if error.redemption is not None:
-            self._show.leave_out("redemption", error.redemption, str(error))
+        if (redemption := wire.redemption_in(error.message)) is not None:
+            self._show.leave_out("redemption", redemption, str(error))
         elif fresh:
             self._show.leave_out("channel", None, f"a message of the channel cannot be read: {error}")
         self.on_state()
 
     def _event(self, event: wire.Event, message: Any) -> None:
         if event.what == "redemption":
-            self._redeemed(wire.read(wire.Redemption, event.data, message), event.key)
+            self._redeemed(read(wire.Redemption, event.data, message), event.key)
         elif event.what in ("reward", "reward-gone"):
             ids = self._channel_id.values()
             if isinstance(event.data, dict) and event.data.get("id") in ids:
                 self._sync_now.set()
         elif event.what == "stream":
-            self._streamed(wire.read(wire.Stream, event.data, message), event)
+            self._streamed(read(wire.Stream, event.data, message), event)
         elif event.what in wire.CALLS:
             model, made = wire.CALLS[event.what]
-            call = made(wire.read(model, event.data, message))
+            call = made(read(model, event.data, message))
             late_s = self._late_s(event)
             if late_s > self._show.engine.book.house.late_s:
                 self._show.ignore(call, "too_late", f"it is {late_s:.0f} s old", event.key)
@@ -266,8 +267,8 @@ class ChannelDriver:
                         continue
                     answer.raise_for_status()
                     try:
-                        theirs = wire.read(wire.Reward, {**wanted, **_object(answer)}).id
-                    except wire.Unreadable as error:
+                        theirs = read(wire.Reward, {**wanted, **_object(answer)}).id
+                    except Unreadable as error:
                         self._leave_out(error)
                         continue
                 elif any(getattr(there[theirs], key) != value for key, value in wanted.items()):
@@ -282,8 +283,8 @@ class ChannelDriver:
         rewards = []
         for row in _rows(told):
             try:
-                rewards.append(wire.read(wire.Reward, row))
-            except wire.Unreadable as error:
+                rewards.append(read(wire.Reward, row))
+            except Unreadable as error:
                 self.wire.leave_out(error.message, str(error))
         return rewards
 

@@ -5,19 +5,15 @@ from __future__ import annotations
 import json
 from collections.abc import Callable
 from datetime import UTC, datetime
-from typing import Annotated, Any, Literal, TypeVar
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
+from pydantic import BeforeValidator, Field
 
 from cuejar.core import happenings as h
-from cuejar.core.base import plain_problems
-from cuejar.core.gate import Amount, Count, Key, ShortText, Text, Tier, sound_json
+from cuejar.core.gate import Amount, Count, Key, ShortText, Text, Tier
+from cuejar.live.drivers.said import Said, Unreadable, read
 
 Roles = Annotated[list[h.Role], Field(max_length=50), BeforeValidator(lambda roles: [] if roles is None else roles)]
-
-
-class Said(BaseModel):
-    model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
 
 
 class Viewer(Said):
@@ -106,31 +102,13 @@ class Event(Said):
         return self.time if self.time is None or self.time.tzinfo else self.time.replace(tzinfo=UTC)
 
 
-class Unreadable(Exception):
-    """A message that cannot be read: why, and the redemption in it, if one is."""
-
-    def __init__(self, message: Any, why: str) -> None:
-        self.message = message
-        data = message.get("data", message) if isinstance(message, dict) else None
-        found = data.get("id") if isinstance(data, dict) else None
-        kind = str(message.get("type", "")) if isinstance(message, dict) else ""
-        is_one = isinstance(data, dict) and ("reward" in data or kind.endswith(".redemption"))
-        self.redemption = found if is_one and isinstance(found, str) and 0 < len(found) <= h.MOST_ID else None
-        super().__init__(why)
-
-
-T = TypeVar("T", bound=Said)
-
-
-def read(model: type[T], data: Any, whole: Any = None) -> T:
-    """``data`` as a model. Raises Unreadable, about the whole message where ``data`` is a part of one."""
-    try:
-        return model.model_validate(sound_json(data))
-    except ValidationError as error:
-        why = "; ".join(str(problem) for problem in plain_problems(error))
-        raise Unreadable(data if whole is None else whole, why) from error
-    except (ValueError, RecursionError) as error:
-        raise Unreadable(data if whole is None else whole, f"it {error}") from error
+def redemption_in(message: Any) -> str | None:
+    """The id of the redemption in a message that cannot be read, if one is."""
+    data = message.get("data", message) if isinstance(message, dict) else None
+    found = data.get("id") if isinstance(data, dict) else None
+    kind = str(message.get("type", "")) if isinstance(message, dict) else ""
+    is_one = isinstance(data, dict) and ("reward" in data or kind.endswith(".redemption"))
+    return found if is_one and isinstance(found, str) and 0 < len(found) <= h.MOST_ID else None
 
 
 def read_event(text: str | bytes) -> tuple[Event, Any]:

@@ -11,13 +11,17 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import AsyncIterator, Callable, Mapping
-from typing import Any, Protocol
+from typing import Annotated, Any, Protocol, TypeVar
 
+from pydantic import Field
+
+from cuejar.core.gate import Key
 from cuejar.core.happenings import PropertyValue
 from cuejar.core.keys import canonical, parts, unknown
 from cuejar.core.orders import Strike
 from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report, Unanswered
 from cuejar.live.drivers.rpc import Rpc
+from cuejar.live.drivers.said import Said, Unreadable, read
 from cuejar.live.latches import DOUBT, NO_MEMORY, Latches
 
 OWN_KEYBOARD = "keyboard:"
@@ -52,9 +56,9 @@ class KeysDriver:
         self._tapper, self._latches = tapper, latches
         self.actual: dict[PropertyPath, PropertyValue] = _Actual(latches)
 
-    def log_to(self, odd: Callable[[Any, str], object]) -> None:
+    def log_to(self, odd: Callable[[Any, str], object], unknown: Callable[[str], object]) -> None:
         if isinstance(self._tapper, WireTapper):
-            self._tapper.rpc.odd = odd
+            self._tapper.rpc.odd, self._tapper.rpc.unknown = odd, unknown
 
     async def connect(self) -> Catalogue:
         """Reaches it, and finds out which taps that were not confirmed were done."""
@@ -175,6 +179,21 @@ class _Actual(dict[PropertyPath, PropertyValue]):
         return [(path, latch.value) for path, latch in self._latches.rows.items()]
 
 
+class Remembers(Said):
+    """The answer to a hello: what it remembers taps in."""
+
+    memory: Annotated[str, Field(max_length=80)] = ""
+
+
+class Known(Said):
+    """Which of the taps that were asked about it did."""
+
+    known: Annotated[list[Key], Field(max_length=10_000)] = []
+
+
+T = TypeVar("T", bound=Said)
+
+
 class WireTapper:
     """Keys behind a WebSocket."""
 
@@ -191,8 +210,7 @@ class WireTapper:
         self._over = asyncio.get_running_loop().create_future()
         await self.rpc.open(self.address)
         try:
-            hello = await self.rpc.ask("hello", {"name": "cue-jar"})
-            self.memory = str(hello.get("memory", ""))[:80] if isinstance(hello, dict) else ""
+            self.memory = self._read(Remembers, await self.rpc.ask("hello", {"name": "cue-jar"})).memory
         except GearRefused:
             self.memory = ""  # It speaks an older wire, and remembers nothing.
 
@@ -204,7 +222,15 @@ class WireTapper:
             answer = await self.rpc.ask("known", {"ids": tap_ids})
         except GearRefused as error:
             raise AwayError(f"it does not say which taps it did: {error}") from error
-        return {str(one) for one in answer.get("known", [])} if isinstance(answer, dict) else set()
+        return set(self._read(Known, answer).known)
+
+    def _read(self, model: type[T], answer: Any) -> T:
+        """Raises AwayError: it cannot be read."""
+        try:
+            return read(model, answer)
+        except Unreadable as error:
+            self.rpc.odd(error.message, str(error))
+            raise AwayError(f"its answer cannot be read: {error}") from error
 
     async def gone(self) -> None:
         assert self._over is not None

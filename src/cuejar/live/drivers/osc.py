@@ -10,24 +10,69 @@ import asyncio
 import contextlib
 import time
 from collections.abc import AsyncIterator, Callable, Mapping
-from typing import Any
+from typing import Annotated, Any, Literal
 from urllib.parse import urlsplit
 
+from pydantic import Field
 from pythonosc.osc_bundle import OscBundle
 from pythonosc.osc_bundle import ParseError as BundleError
 from pythonosc.osc_message import OscMessage, ParseError
 from pythonosc.osc_message_builder import OscMessageBuilder
 
 from cuejar.core import happenings as h
+from cuejar.core.gate import MOST_NAME, Count, ShortText, Value
 from cuejar.core.happenings import PropertyValue
 from cuejar.core.orders import Strike
 from cuejar.core.rig import Found
 from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report
+from cuejar.live.drivers.said import Said, Unreadable, read
 from cuejar.live.watch import background
 
 CLIENT = "cue-jar"
 HELLO_S, AWAY_S = 0.5, 2.5
 ECHO_S, SENDINGS = 0.08, 6
+
+
+PROPERTIES = {
+    "avatar": ("model", "outfit", "pose", "expression"),
+    "voice": ("preset", "pitch", "mix"),
+    "haptics": ("strength",),
+}
+"""What gear of each kind tells of, by the last part of a message's address."""
+MOST_LISTS, MOST_PROPERTIES = 20, 1_000
+
+
+class Here(Said):
+    """The answer to a hello: since when it runs, and the number of its last change."""
+
+    boot: ShortText
+    serial: Count
+
+
+class Has(Said):
+    """What may be chosen for a property."""
+
+    what: ShortText
+    names: Annotated[list[ShortText], Field(max_length=1_000)]
+
+
+class All(Said):
+    serial: Count
+
+
+class Told(Said):
+    """What a property shows, who changed it, at which change; and what a hand gave it last."""
+
+    value: Value
+    by: ShortText
+    changes: Count
+    hand: Value
+    hand_changes: Count
+
+
+def _named(model: type[Said], params: list[Any]) -> dict[str, Any]:
+    """A message's arguments by the names of a model's fields; more than those are passed over."""
+    return dict(zip(model.model_fields, params, strict=False))
 
 
 def host_and_port(address: str, scheme: str, port: int) -> tuple[str, int]:
@@ -94,10 +139,11 @@ class OscDriver:
         self._answered = 0.0
         self.ready = False
         self._odd: Callable[[Any, str], object] = lambda message, why: None
+        self._unknown: Callable[[str], object] = lambda kind: None
         self.actual: dict[PropertyPath, PropertyValue] = {}
 
-    def log_to(self, odd: Callable[[Any, str], object]) -> None:
-        self._odd = odd
+    def log_to(self, odd: Callable[[Any, str], object], unknown: Callable[[str], object]) -> None:
+        self._odd, self._unknown = odd, unknown
 
     async def connect(self) -> Catalogue:
         host, port = host_and_port(self.address, "osc", 8710)
@@ -147,37 +193,48 @@ class OscDriver:
                 _, kind, what = message.address.split("/", 2)
                 if kind == self.kind:
                     self._heard(what, list(message.params))
+        except Unreadable as error:
+            self._odd(error.message, str(error))
         except (ParseError, BundleError, IndexError, TypeError, ValueError, RecursionError, OverflowError) as error:
-            self._odd(repr(data[:300]), f"{type(error).__name__}: {error}")
+            self._odd(repr(data[:300]), f"it is no packet of OSC ({error or type(error).__name__})")
 
     def _heard(self, what: str, params: list[Any]) -> None:
         self._answered = time.monotonic()
+        whole = [what, *params]
         if what == "here":
-            boot, serial = str(params[0]), int(params[1])
-            if self.ready and boot != self.boot:
+            here = read(Here, _named(Here, params), whole)
+            if self.ready and here.boot != self.boot:
                 self._reports.put_nowait(AwayError("it began anew"))
-            self.boot = boot
-            if serial == self._serial:
+            self.boot = here.boot
+            if here.serial == self._serial:
                 self._whole.set()
         elif what == "has":
-            self._names[str(params[0])] = tuple(str(name) for name in params[1:])
+            has = read(Has, {"what": params[0] if params else None, "names": params[1:]}, whole)
+            if has.what in self._names or len(self._names) < MOST_LISTS:
+                self._names[has.what] = tuple(has.names)
         elif what == "all":
-            self._serial = int(params[0])
+            self._serial = read(All, _named(All, params), whole).serial
             self._whole.set()
+        elif what in PROPERTIES[self.kind]:
+            self._take(*self._read(what, params))
         else:
-            path, found = self._read(what, params)
-            self._take(path, found)
+            self._unknown(what)
 
     def _read(self, what: str, params: list[Any]) -> tuple[PropertyPath, Found]:
-        path = f"{self.kind}/{what}"
+        """Raises Unreadable."""
+        path, values = f"{self.kind}/{what}", params
         if what == "expression":
+            if not params or not isinstance(params[0], str) or not 0 < len(params[0]) <= MOST_NAME:
+                raise Unreadable([what, *params], "it names no expression")
             path = f"{path}/{params[0]}"
-            params = ["on" if value is True else "off" if value is False else value for value in params[1:]]
-        value, by, changes, hand, hand_changes = params
-        who = "us" if by == CLIENT else "start" if by == "start" else "hand"
-        return path, Found(_rounded(value), who, changes, _rounded(hand), hand_changes)  # type: ignore[arg-type]
+            values = ["on" if value is True else "off" if value is False else value for value in params[1:]]
+        told = read(Told, _named(Told, values), [what, *params])
+        who: Literal["us", "start", "hand"] = "us" if told.by == CLIENT else "start" if told.by == "start" else "hand"
+        return path, Found(_rounded(told.value), who, told.changes, _rounded(told.hand), told.hand_changes)
 
     def _take(self, path: PropertyPath, found: Found) -> None:
+        if path not in self._found and len(self._found) >= MOST_PROPERTIES:
+            raise Unreadable(path, f"it has more than {MOST_PROPERTIES} properties")
         before = self._found.get(path)
         if before is not None and found.changes < before.changes:
             return

@@ -7,14 +7,30 @@ import contextlib
 import itertools
 import json
 from collections.abc import Callable
-from typing import Any
+from typing import Annotated, Any
 
 import websockets
+from pydantic import Field
 
+from cuejar.core.gate import MOST_NAME, MOST_WHOLE, Text
 from cuejar.live.drivers.base import AwayError, GearRefused, Unanswered
+from cuejar.live.drivers.said import Said, Unreadable, read
 from cuejar.live.watch import background
 
 ANSWER_S = 3.0
+
+
+class Error(Said):
+    message: Text = "refused"
+
+
+class Envelope(Said):
+    """A message of JSON-RPC 2.0: an answer to a call of ours, or something told by itself."""
+
+    id: Annotated[int, Field(ge=0, le=MOST_WHOLE)] | None = None
+    method: Annotated[str, Field(min_length=1, max_length=MOST_NAME)] | None = None
+    params: dict[str, Any] | None = None
+    error: Error | None = None
 
 
 class Rpc:
@@ -28,6 +44,8 @@ class Rpc:
         self._heard, self._lost = heard, lost
         self.odd: Callable[[Any, str], object] = lambda message, why: None
         """Gets a message that cannot be read, and why."""
+        self.unknown: Callable[[str], object] = lambda kind: None
+        """Gets the kind of a message that is not known."""
         self._socket: websockets.ClientConnection | None = None
         self._reader: asyncio.Task[None] | None = None
         self._numbers = itertools.count(1)
@@ -70,9 +88,11 @@ class Rpc:
             async for text in socket:
                 try:
                     self._take(json.loads(text))
-                except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
+                except Unreadable as error:
                     # One odd message costs itself alone.
-                    self.odd(text if isinstance(text, str) else repr(text[:1000]), f"{type(error).__name__}: {error}")
+                    self.odd(error.message, str(error))
+                except (ValueError, RecursionError):
+                    self.odd(text if isinstance(text, str) else repr(text[:1000]), "it is not JSON")
         except (OSError, websockets.WebSocketException) as error:
             why = str(error) or why
         self._broke(why)
@@ -83,15 +103,21 @@ class Rpc:
                 answer.set_exception(Unanswered(why))
         self._lost(AwayError(why))
 
-    def _take(self, message: dict[str, Any]) -> None:
-        if "method" in message:
-            self._heard(message["method"], message.get("params") or {})
+    def _take(self, message: Any) -> None:
+        """Raises Unreadable."""
+        if isinstance(message, dict) and "result" in message and "method" not in message:
+            # Who asked reads the result by its own model, however long it is.
+            said = read(Envelope, {key: message[key] for key in ("id", "error") if key in message}, message)
+        else:
+            said = read(Envelope, message)
+        if said.method is not None:
+            self._heard(said.method, said.params or {})
             return
-        answer = self._asked.get(message.get("id", -1))
+        answer = self._asked.get(said.id) if said.id is not None else None
         if answer is None or answer.done():
-            return
-        if "error" in message:
-            answer.set_exception(GearRefused(str(message["error"].get("message", "refused"))))
+            self.unknown("an answer to nothing")
+        elif said.error is not None:
+            answer.set_exception(GearRefused(said.error.message))
         else:
             answer.set_result(message.get("result"))
 

@@ -1,0 +1,187 @@
+"""What the broadcaster says, as models, and its catalogue as what we call properties."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Annotated, Any, Literal, NamedTuple, TypeVar
+
+from pydantic import Field
+
+from cuejar.core import happenings as h
+from cuejar.core.gate import Count, Key, ShortText, Value
+from cuejar.core.happenings import PropertyValue
+from cuejar.core.rig import Found
+from cuejar.live.drivers.base import PropertyPath
+from cuejar.live.drivers.said import Said, Unreadable, read
+
+CLIENT = "cue-jar"
+Call = tuple[str, dict[str, Any]]
+Name = Annotated[ShortText, Field(min_length=1)]
+LISTS = ("scenes", "sources", "filters")
+MOST_ROWS = 10_000
+
+
+class Challenge(Said):
+    challenge: Annotated[str, Field(min_length=1, max_length=1_000)]
+
+
+class ByHand(Said):
+    value: Value
+    changes: Count
+
+
+class Shown(Said):
+    """What a property shows, who changed it last, at which change; and what a hand gave it last."""
+
+    value: Value
+    by: ShortText
+    changes: Count
+    hand: ByHand
+
+
+class Setting(Shown):
+    type: Literal["bool", "number", "colour", "choice", "text"]
+    min: float | None = None
+    max: float | None = None
+    choices: Annotated[list[ShortText], Field(max_length=1_000)] = []
+
+
+class Scene(Said):
+    id: Key
+    name: Name
+    sources: Annotated[list[Key], Field(max_length=2_000)] = []
+
+
+class Source(Said):
+    id: Key
+    name: Name
+    visible: Shown
+
+
+class Filter(Said):
+    id: Key
+    name: Name
+    source: Name
+    settings: Annotated[dict[str, Any], Field(max_length=500)] = {}
+
+
+class Things(Said):
+    """What it has beside its lists of scenes, sources and filters, whose rows are read one by one."""
+
+    boot: ShortText = ""
+    scene: Shown
+
+
+class Changed(Said):
+    """A property was changed by somebody."""
+
+    what: ShortText
+    id: ShortText = ""
+    setting: ShortText = ""
+    value: Value
+    by: ShortText
+    changes: Count
+
+
+class Renamed(Said):
+    what: Literal["scene", "source", "filter"]
+    old: Name
+    new: Name
+    of: ShortText = ""
+
+
+class Answer(Said):
+    """The answer to a change: what the property shows now."""
+
+    value: Value
+
+
+class Picture(Said):
+    png: Annotated[str, Field(max_length=8_000_000)]
+
+
+class Tables(NamedTuple):
+    """A catalogue as tables.
+
+    Attributes:
+        found: what each property shows.
+        setters: the call that changes each.
+        by_key: the property of each (what, id, setting) by which the wire tells of changes.
+        scenes: the id of each scene, by its name.
+        things: its sources and filters, for the book.
+    """
+
+    boot: str
+    found: dict[PropertyPath, Found]
+    setters: dict[PropertyPath, Call]
+    by_key: dict[tuple[str, str, str], PropertyPath]
+    scenes: dict[str, str]
+    things: h.Catalogue
+
+
+T = TypeVar("T", bound=Said)
+Odd = Callable[[Any, str], object]
+
+
+def tables(answer: Any, odd: Odd) -> Tables:
+    """Reads a catalogue. A row that cannot be read goes to ``odd`` and costs itself alone. Raises Unreadable: none of it can be."""
+
+    def rows(model: type[T], listed: list[Any]) -> list[T]:
+        kept: list[T] = []
+        for row in listed:
+            try:
+                kept.append(read(model, row))
+            except Unreadable as error:
+                odd(error.message, str(error))
+        return kept
+
+    if not isinstance(answer, dict):
+        raise Unreadable(answer, "the catalogue is no object")
+    told = read(Things, {"boot": answer.get("boot") or "", "scene": answer.get("scene")})
+    listed = {key: answer.get(key) for key in LISTS}
+    if not all(isinstance(one, list) and len(one) <= MOST_ROWS for one in listed.values()):
+        raise Unreadable(answer, f"the catalogue has no lists of {', '.join(LISTS)}, or one of over {MOST_ROWS:,}")
+    found: dict[PropertyPath, Found] = {}
+    setters: dict[PropertyPath, Call] = {}
+    by_key: dict[tuple[str, str, str], PropertyPath] = {}
+
+    def add(
+        path: PropertyPath, key: tuple[str, str, str], call: Call, shown: Shown, named: Callable[[Any], Any]
+    ) -> None:
+        setters[path], by_key[key] = call, path
+        who: Literal["us", "start", "hand"] = "us" if shown.by == CLIENT else "start" if shown.by == "start" else "hand"
+        hand = shown.hand
+        found[path] = Found(named(shown.value), who, shown.changes, named(hand.value), hand.changes)
+
+    scenes = rows(Scene, listed["scenes"] or [])
+    names = {scene.id: scene.name for scene in scenes}
+    add("broadcast/scene", ("scene", "", ""), ("scene.show", {}), told.scene, lambda value: names.get(value, value))
+    there = {source.id: source for source in rows(Source, listed["sources"] or [])}
+    sources: dict[str, tuple[str, ...]] = {}
+    for scene in scenes:
+        own = [there[source] for source in scene.sources if source in there]
+        sources[scene.name] = tuple(source.name for source in own)
+        for source in own:
+            path = f"broadcast/source/{scene.name}/{source.name}/visible"
+            add(path, ("source", source.id, ""), ("source.show", {"source": source.id}), source.visible, _as_it_is)
+    filters: dict[str, dict[str, dict[str, h.Setting]]] = {}
+    for row in rows(Filter, listed["filters"] or []):
+        kinds = filters.setdefault(row.source, {}).setdefault(row.name, {})
+        for name, said in row.settings.items():
+            for setting in rows(Setting, [said]):
+                kinds[name] = h.Setting(setting.type, setting.min, setting.max, tuple(setting.choices))
+                path = f"broadcast/filter/{row.source}/{row.name}/{name}"
+                call: Call = ("filter.set", {"filter": row.id, "setting": name})
+                add(path, ("filter", row.id, name), call, setting, _as_it_is)
+    return Tables(
+        told.boot,
+        found,
+        setters,
+        by_key,
+        {scene.name: scene.id for scene in scenes},
+        h.Catalogue("broadcaster", sources, filters),
+    )
+
+
+def _as_it_is(value: PropertyValue) -> PropertyValue:
+    return value

@@ -1,0 +1,38 @@
+"""What the other side of a wire says: read by a model or left out. Unknown fields are passed over."""
+
+from __future__ import annotations
+
+from typing import Any, TypeVar
+
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+from cuejar.core.base import plain_problems
+from cuejar.core.gate import sound_json
+
+
+class Said(BaseModel):
+    """A message, or a part of one."""
+
+    model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
+
+
+class Unreadable(Exception):
+    """A message that cannot be read: the message, and why."""
+
+    def __init__(self, message: Any, why: str) -> None:
+        self.message = message
+        super().__init__(why)
+
+
+T = TypeVar("T", bound=Said)
+
+
+def read(model: type[T], data: Any, whole: Any = None) -> T:
+    """``data`` as a model. Raises Unreadable, about the whole message where ``data`` is a part of one."""
+    try:
+        return model.model_validate(sound_json(data))
+    except ValidationError as error:
+        why = "; ".join(str(problem) for problem in plain_problems(error))
+        raise Unreadable(data if whole is None else whole, why) from error
+    except (ValueError, RecursionError) as error:
+        raise Unreadable(data if whole is None else whole, f"it {error}") from error
