@@ -4,7 +4,7 @@ STAMPS := .stamps
 PY_SOURCES := $(shell find src/cuejar -name '*.py')
 WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/overlay.html web/audience.html web/gear.html web/vite.config.ts
 
-.PHONY: setup demo test dev bench soak shots check format clean types
+.PHONY: setup demo test dev bench soak fuzz shots check format clean types
 
 setup: $(STAMPS)/python $(STAMPS)/web
 
@@ -69,6 +69,10 @@ bench: setup $(STAMPS)/browser
 MIN ?= 10
 soak: $(STAMPS)/python
 	$(PY) -m tests.soak --minutes $(MIN)
+
+# Odd requests and messages to everything that listens, with other ones each time (FUZZ_SEED=N for the same).
+fuzz: setup
+	FUZZ=200 FUZZ_SEED=$${FUZZ_SEED:-$$(date +%s)} $(PY) -m pytest tests/fuzz -x
 
 shots: setup $(STAMPS)/browser
 	$(PY) -m tests.shots

@@ -140,6 +140,11 @@ class Running:
         redemption: str = answer.json()["id"]
         return redemption
 
+    def standin(self, path: str, body: dict[str, Any]) -> None:
+        """A hand on one of the stand-ins, by the path of its HTTP."""
+        answer = httpx.post(f"http://127.0.0.1:{self.port + 10}{path}", json=body, timeout=PATIENCE_S, trust_env=False)
+        answer.raise_for_status()
+
     def state_of(self, redemption: str) -> str:
         state: str = self.channel.get(f"/redemptions/{redemption}").json()["state"]
         return state

@@ -69,7 +69,6 @@ def create_app(studio: Studio | None, port: int) -> FastAPI:
         openapi_url="/api/openapi.json",
         docs_url=None,
         redoc_url=None,
-        responses={422: {"model": errors.Refusal}},
     )
     app.state.studio = studio
     app.add_middleware(Guard, port=port)

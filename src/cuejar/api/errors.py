@@ -6,6 +6,7 @@ from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
+from fastapi.openapi.utils import get_openapi
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel, ValidationError
 from starlette.exceptions import HTTPException
@@ -51,8 +52,28 @@ def _later(what: str) -> JSONResponse:
     return answer
 
 
+def describe(app: FastAPI) -> dict[str, Any]:
+    """The app's OpenAPI, in which every operation may be refused in the one shape."""
+    schema = get_openapi(title=app.title, version=app.version, routes=app.routes)
+    parts = schema.setdefault("components", {}).setdefault("schemas", {})
+    parts["Refusal"] = Refusal.model_json_schema(ref_template="#/components/schemas/{model}")
+    parts.update(parts["Refusal"].pop("$defs", {}))
+    refused = {"$ref": "#/components/schemas/Refusal"}
+    for operations in schema["paths"].values():
+        for operation in operations.values():
+            operation["responses"].pop("422", None)
+            operation["responses"]["4XX"] = {
+                "description": "Refused",
+                "content": {"application/json": {"schema": refused}},
+            }
+    for unused in ("HTTPValidationError", "ValidationError"):
+        parts.pop(unused, None)
+    return schema
+
+
 def install(app: FastAPI) -> None:
     """Gives every error of the app the one shape."""
+    app.openapi = lambda: describe(app)  # type: ignore[method-assign]
 
     @app.exception_handler(Refused)
     async def refused(_: Request, error: Refused) -> JSONResponse:

@@ -58,9 +58,11 @@ async def _speak(socket: WebSocket, listener: Listener) -> None:
 async def _listen(socket: WebSocket, listener: Listener, hub: Hub) -> None:
     """What a page says. What cannot be read is passed over, and reaches nobody else."""
     while True:
-        text = await socket.receive_text()
+        message = await socket.receive()
+        if message["type"] == "websocket.disconnect":
+            return
         try:
-            told = PageSays.model_validate_json(text)
+            told = PageSays.model_validate_json(message.get("text") or "")
         except ValidationError:
             continue
         if told.t == "ping":

@@ -86,11 +86,15 @@ def _pattern(studio: Studio, pattern_id: str) -> HapticPattern:
     return found
 
 
-@router.get("/patterns/{pattern_id}.csv", response_class=Response)
-async def pattern_out(studio: TheStudio, pattern_id: str) -> Response:
+class CsvFile(Response):
+    media_type = "text/csv; charset=utf-8"
+
+
+@router.get("/patterns/{pattern_id}.csv", response_class=CsvFile)
+async def pattern_out(studio: TheStudio, pattern_id: str) -> CsvFile:
     text = to_csv(_pattern(studio, pattern_id))
     name = f'attachment; filename="{pattern_id}.csv"'
-    return Response(text, media_type="text/csv; charset=utf-8", headers={"Content-Disposition": name})
+    return CsvFile(text, headers={"Content-Disposition": name})
 
 
 PLAY_S = 0.04

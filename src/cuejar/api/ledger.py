@@ -96,16 +96,24 @@ def _where(filters: Filters) -> Where:
     return Where(filters.since, filters.viewer, filters.cue, filters.verdict, filters.reason)
 
 
-@router.get("/ledger.csv")
-async def ledger_csv(studio: TheStudio, filters: TheFilters) -> StreamingResponse:
+class CsvLines(StreamingResponse):
+    media_type = "text/csv; charset=utf-8"
+
+
+class JsonLines(StreamingResponse):
+    media_type = "application/x-ndjson"
+
+
+@router.get("/ledger.csv", response_class=CsvLines)
+async def ledger_csv(studio: TheStudio, filters: TheFilters) -> CsvLines:
     headers = {"Content-Disposition": 'attachment; filename="ledger.csv"'}
     lines = csv_lines(studio.database, _where(filters))
-    return StreamingResponse(lines, media_type="text/csv; charset=utf-8", headers=headers)
+    return CsvLines(lines, headers=headers)
 
 
-@router.get("/ledger.jsonl")
-async def ledger_jsonl(studio: TheStudio, filters: TheFilters) -> StreamingResponse:
+@router.get("/ledger.jsonl", response_class=JsonLines)
+async def ledger_jsonl(studio: TheStudio, filters: TheFilters) -> JsonLines:
     """One CloudEvents 1.0 message a line; its source names this installation."""
     headers = {"Content-Disposition": 'attachment; filename="ledger.jsonl"'}
     lines = event_lines(studio.database, _where(filters), f"/ledger/{studio.show.journal.installation}")
-    return StreamingResponse(lines, media_type="application/x-ndjson", headers=headers)
+    return JsonLines(lines, headers=headers)

@@ -11,6 +11,7 @@ While nothing is known of the gear (it never answered yet) every name is taken a
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Mapping
 from dataclasses import asdict
 from typing import Any
@@ -18,6 +19,7 @@ from typing import Any
 from pydantic import TypeAdapter
 from rapidfuzz import fuzz, process
 
+from cuejar.core.colour import read_colour
 from cuejar.core.happenings import Catalogue, PropertyValue, Setting
 from cuejar.core.plain import folded
 
@@ -144,3 +146,17 @@ def fitted(kind: Setting, value: PropertyValue) -> PropertyValue:
     if kind.type == "colour" and not str(value).startswith("#"):
         raise ValueError(f"“{value}” is not a colour")
     return str(value)
+
+
+def shows(kind: Setting, value: PropertyValue) -> bool:
+    """Whether gear that has a setting of this kind can really show this value."""
+    if kind.type == "bool":
+        return isinstance(value, bool)
+    if kind.type == "number":
+        low, high = -math.inf if kind.min is None else kind.min, math.inf if kind.max is None else kind.max
+        return isinstance(value, (int, float)) and not isinstance(value, bool) and low <= value <= high
+    if kind.type == "choice":
+        return value in kind.choices
+    if kind.type == "colour":
+        return isinstance(value, str) and read_colour(value) is not None
+    return isinstance(value, str)

@@ -11,6 +11,8 @@ import time
 from collections import Counter, deque
 from typing import Any, NamedTuple
 
+from cuejar.core.gate import sound_text
+
 KEPT, MOST_CHARACTERS = 200, 500
 _SECRET = re.compile(r'(?i)("(?:[^"]*(?:token|password|secret|proof|authorization|challenge|key)[^"]*)"\s*:\s*)"[^"]*"')
 
@@ -25,7 +27,7 @@ class LeftOut(NamedTuple):
 
 def blanked(text: str) -> str:
     """A message as it may be looked at: cut, and without what looks like a secret."""
-    return _SECRET.sub(r'\1"•••"', text[: 4 * MOST_CHARACTERS])[:MOST_CHARACTERS]
+    return _SECRET.sub(r'\1"•••"', sound_text(text, 4 * MOST_CHARACTERS))[:MOST_CHARACTERS]
 
 
 class WireLog:
@@ -44,13 +46,17 @@ class WireLog:
             text = message if isinstance(message, str) else json.dumps(message, ensure_ascii=False, default=str)
         except (ValueError, RecursionError):
             text = type(message).__name__
-        self.left_out.append(LeftOut(time.time_ns() // 1_000_000, blanked(text), why[:MOST_CHARACTERS]))
+        why = sound_text(why, MOST_CHARACTERS)
+        self.left_out.append(LeftOut(time.time_ns() // 1_000_000, blanked(text), why))
         self.count += 1
         kind = str(message.get("type")) if isinstance(message, dict) else ""
-        fresh = (kind[:60], why[:60]) not in self._said and len(self._said) < 1_000
-        self._said.add((kind[:60], why[:60]))
+        about = (sound_text(kind, 60), why[:60])
+        fresh = about not in self._said and len(self._said) < 1_000
+        if fresh:
+            self._said.add(about)
         return fresh
 
     def pass_over(self, kind: str) -> None:
+        kind = sound_text(kind, 60)
         if kind in self.passed_over or len(self.passed_over) < 100:
-            self.passed_over[kind[:60]] += 1
+            self.passed_over[kind] += 1

@@ -17,7 +17,7 @@ from pydantic import BaseModel, ConfigDict
 from cuejar.standins.broadcaster import Broadcaster
 from cuejar.standins.panel import Refused
 from cuejar.standins.programme import picture
-from cuejar.standins.rpc import UNKNOWN, answered, cut
+from cuejar.standins.rpc import UNKNOWN, answered, cut, said
 
 NOT_SIGNED_IN, WRONG_PASSWORD = -32001, -32002
 MOST_WAITING = 5_000
@@ -89,6 +89,10 @@ class SourceIn(BaseModel):
     draws: str = "snow"
 
 
+class Png(Response):
+    media_type = "image/png"
+
+
 def router(broadcaster: Broadcaster, password: str) -> APIRouter:
     routes = APIRouter(prefix="/broadcaster", tags=["broadcaster"])
     sockets: set[WebSocket] = set()
@@ -102,7 +106,7 @@ def router(broadcaster: Broadcaster, password: str) -> APIRouter:
         speaking = asyncio.create_task(connection.speak())
         try:
             while True:
-                answer = answered(await socket.receive_text(), connection.do)
+                answer = answered(await said(socket), connection.do)
                 if answer is not None:
                     connection.hear(answer)
         except (WebSocketDisconnect, RuntimeError):
@@ -150,8 +154,8 @@ def router(broadcaster: Broadcaster, password: str) -> APIRouter:
     async def cut_off() -> dict[str, int]:
         return await cut(sockets)
 
-    @routes.get("/picture")
-    async def programme(width: int = 640) -> Response:
-        return Response(picture(broadcaster, min(1280, max(64, width))), media_type="image/png")
+    @routes.get("/picture", response_class=Png)
+    async def programme(width: int = 640) -> Png:
+        return Png(picture(broadcaster, min(1280, max(64, width))))
 
     return routes

@@ -20,6 +20,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from cuejar.standins.keeping import Keeping
 from cuejar.standins.people import PEOPLE, POINTS
+from cuejar.standins.rpc import said
 
 TOLD = 1_000
 """How many events are remembered for those who were away."""
@@ -415,4 +416,4 @@ def router(channel: Channel) -> APIRouter:
 async def _until_gone(socket: WebSocket) -> None:
     with contextlib.suppress(WebSocketDisconnect, RuntimeError):
         while True:
-            await socket.receive_text()
+            await said(socket)

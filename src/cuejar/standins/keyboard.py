@@ -19,7 +19,7 @@ from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, ConfigDict
 
 from cuejar.standins.panel import Refused
-from cuejar.standins.rpc import PARAMS, UNKNOWN, answered, cut
+from cuejar.standins.rpc import PARAMS, UNKNOWN, answered, cut, said
 
 CODE = re.compile(r"[A-Z][A-Za-z0-9]{1,30}")
 
@@ -114,7 +114,7 @@ def router(keyboard: Keyboard) -> APIRouter:
         sockets.add(socket)
         with contextlib.suppress(WebSocketDisconnect, RuntimeError):
             while True:
-                answer = answered(await socket.receive_text(), keyboard.do)
+                answer = answered(await said(socket), keyboard.do)
                 if answer is not None and not keyboard.silent:
                     await socket.send_text(json.dumps(answer))
         sockets.discard(socket)

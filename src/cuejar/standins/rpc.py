@@ -7,7 +7,7 @@ import json
 from collections.abc import Callable
 from typing import Any
 
-from fastapi import WebSocket
+from fastapi import WebSocket, WebSocketDisconnect
 
 from cuejar.standins.panel import Refused
 
@@ -22,7 +22,7 @@ def answered(text: str, do: Callable[[str, dict[str, Any]], Any]) -> dict[str, A
     """
     try:
         call = json.loads(text)
-    except ValueError:
+    except (ValueError, RecursionError):
         return _error(None, PARSE, "this is not JSON")
     if not isinstance(call, dict) or call.get("jsonrpc") != "2.0" or not isinstance(call.get("method"), str):
         return _error(call.get("id") if isinstance(call, dict) else None, INVALID, "this is no call")
@@ -40,6 +40,15 @@ def answered(text: str, do: Callable[[str, dict[str, Any]], Any]) -> dict[str, A
 
 def _error(number: Any, code: int, message: str) -> dict[str, Any]:
     return {"jsonrpc": "2.0", "id": number, "error": {"code": code, "message": message}}
+
+
+async def said(socket: WebSocket) -> str:
+    """The next message, as text. Raises WebSocketDisconnect."""
+    message = await socket.receive()
+    if message["type"] == "websocket.disconnect":
+        raise WebSocketDisconnect(message.get("code", 1005))
+    text = message.get("text")
+    return text if text is not None else (message.get("bytes") or b"").decode("utf-8", "replace")
 
 
 async def cut(sockets: set[WebSocket]) -> dict[str, int]:

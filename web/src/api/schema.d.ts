@@ -4016,16 +4016,6 @@ export interface components {
             step: number;
         };
         /**
-         * ProblemOut
-         * @description One thing that is wrong: where (a path into what was sent), and what.
-         */
-        ProblemOut: {
-            /** Path */
-            path: string;
-            /** What */
-            what: string;
-        };
-        /**
          * PropertyOut
          * @description A property of the gear: what it rests at, what it should show, what it does show; ``held``: something lies on it.
          */
@@ -4101,24 +4091,6 @@ export interface components {
             viewers: {
                 [key: string]: string;
             };
-        };
-        /**
-         * Refusal
-         * @description The body of every 4xx answer.
-         */
-        Refusal: {
-            /** What */
-            what: string;
-            /**
-             * Do
-             * @default
-             */
-            do: string;
-            /**
-             * Problems
-             * @default []
-             */
-            problems: components["schemas"]["ProblemOut"][];
         };
         /** ReleaseIn */
         ReleaseIn: {
@@ -5221,6 +5193,34 @@ export interface components {
              */
             how: "add" | "replace";
         };
+        /**
+         * Refusal
+         * @description The body of every 4xx answer.
+         */
+        Refusal: {
+            /** What */
+            what: string;
+            /**
+             * Do
+             * @default
+             */
+            do: string;
+            /**
+             * Problems
+             * @default []
+             */
+            problems: components["schemas"]["ProblemOut"][];
+        };
+        /**
+         * ProblemOut
+         * @description One thing that is wrong: where (a path into what was sent), and what.
+         */
+        ProblemOut: {
+            /** Path */
+            path: string;
+            /** What */
+            what: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -5248,8 +5248,8 @@ export interface operations {
                     "application/json": components["schemas"]["BookOut"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5281,8 +5281,8 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5314,8 +5314,8 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5350,8 +5350,8 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5384,8 +5384,8 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5413,8 +5413,8 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5442,8 +5442,8 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5475,8 +5475,8 @@ export interface operations {
                     "application/json": components["schemas"]["RewardOut"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5508,8 +5508,8 @@ export interface operations {
                     "application/json": components["schemas"]["Measured"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5541,8 +5541,8 @@ export interface operations {
                     "application/json": components["schemas"]["ThrownOut"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5570,8 +5570,8 @@ export interface operations {
                     "application/json": components["schemas"]["SnagOut"][];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5603,8 +5603,8 @@ export interface operations {
                     "application/json": components["schemas"]["Preview"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5636,8 +5636,8 @@ export interface operations {
                     "application/json": components["schemas"]["CueOut"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5667,8 +5667,8 @@ export interface operations {
                     "application/json": components["schemas"]["CueOut"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5700,8 +5700,8 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5733,8 +5733,8 @@ export interface operations {
                     "application/json": components["schemas"]["MatchOut"][];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5764,8 +5764,8 @@ export interface operations {
                     "application/json": components["schemas"]["Odds"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5799,8 +5799,8 @@ export interface operations {
                     "application/json": components["schemas"]["Drawn"][];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5832,13 +5832,13 @@ export interface operations {
                     "text/plain": string;
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/plain": components["schemas"]["Refusal"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
         };
@@ -5867,8 +5867,8 @@ export interface operations {
                     "application/json": components["schemas"]["Imported"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5896,8 +5896,8 @@ export interface operations {
                     "application/json": components["schemas"]["MediaOut"][];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5929,8 +5929,8 @@ export interface operations {
                     "application/json": components["schemas"]["Added"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5962,8 +5962,8 @@ export interface operations {
                     "application/json": components["schemas"]["Added"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5997,8 +5997,8 @@ export interface operations {
                     "application/json": components["schemas"]["Added"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6028,8 +6028,8 @@ export interface operations {
                     "application/json": components["schemas"]["Added"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6063,8 +6063,8 @@ export interface operations {
                     "application/json": components["schemas"]["TrimUse"][];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6092,8 +6092,8 @@ export interface operations {
                     "application/json": components["schemas"]["JobOut"][];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6125,8 +6125,8 @@ export interface operations {
                     };
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6160,8 +6160,8 @@ export interface operations {
                     };
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6189,8 +6189,8 @@ export interface operations {
                     "application/json": components["schemas"]["HeldOut"][];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6224,8 +6224,8 @@ export interface operations {
                     "application/json": components["schemas"]["Fired"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6259,8 +6259,8 @@ export interface operations {
                     "application/json": components["schemas"]["Fired"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6288,8 +6288,8 @@ export interface operations {
                     "application/json": components["schemas"]["Done"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6325,8 +6325,8 @@ export interface operations {
                     };
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6358,8 +6358,8 @@ export interface operations {
                     };
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6395,8 +6395,8 @@ export interface operations {
                     };
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6432,8 +6432,8 @@ export interface operations {
                     };
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6469,8 +6469,8 @@ export interface operations {
                     "application/json": components["schemas"]["Lines"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6501,11 +6501,11 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": unknown;
+                    "text/csv; charset=utf-8": string;
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6536,11 +6536,11 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": unknown;
+                    "application/x-ndjson": string;
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6568,8 +6568,8 @@ export interface operations {
                     "application/json": components["schemas"]["OverlayOut"][];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6599,8 +6599,8 @@ export interface operations {
                     "application/json": components["schemas"]["Link"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6630,8 +6630,8 @@ export interface operations {
                     "application/json": components["schemas"]["Link"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6659,8 +6659,8 @@ export interface operations {
                     "application/json": components["schemas"]["GearOut"][];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6690,8 +6690,8 @@ export interface operations {
                     };
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6727,8 +6727,8 @@ export interface operations {
                     };
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6758,8 +6758,8 @@ export interface operations {
                     "application/json": components["schemas"]["Said"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6789,8 +6789,8 @@ export interface operations {
                     "application/json": components["schemas"]["Said"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6824,8 +6824,8 @@ export interface operations {
                     "application/json": components["schemas"]["Said"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6859,8 +6859,8 @@ export interface operations {
                     "application/json": components["schemas"]["Said"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6890,8 +6890,8 @@ export interface operations {
                     "application/json": components["schemas"]["LampOut"][];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6921,8 +6921,8 @@ export interface operations {
                     };
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6952,8 +6952,8 @@ export interface operations {
                     "application/json": components["schemas"]["WireOut"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6985,8 +6985,8 @@ export interface operations {
                     "application/json": components["schemas"]["Said"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7018,8 +7018,8 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7049,8 +7049,8 @@ export interface operations {
                     "application/json": components["schemas"]["Said"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7080,8 +7080,8 @@ export interface operations {
                     "application/json": unknown;
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7111,8 +7111,8 @@ export interface operations {
                     "application/json": components["schemas"]["KeyOut"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7142,8 +7142,8 @@ export interface operations {
                     "application/json": components["schemas"]["KeyOut"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7169,10 +7169,12 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "text/csv; charset=utf-8": string;
+                };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7204,8 +7206,8 @@ export interface operations {
                     "application/json": components["schemas"]["PlayedOut"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7237,8 +7239,8 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7266,8 +7268,8 @@ export interface operations {
                     "application/json": components["schemas"]["Voices"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7299,8 +7301,8 @@ export interface operations {
                     "application/json": components["schemas"]["BenchOut"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7332,8 +7334,8 @@ export interface operations {
                     "application/json": components["schemas"]["FoundOut"][];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7363,13 +7365,13 @@ export interface operations {
                     "text/plain": string;
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/plain": components["schemas"]["Refusal"];
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
         };
@@ -7398,8 +7400,8 @@ export interface operations {
                     "application/json": components["schemas"]["Edited"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7429,8 +7431,8 @@ export interface operations {
                     };
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7458,8 +7460,8 @@ export interface operations {
                     "application/json": components["schemas"]["Health"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
+            /** @description Refused */
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };

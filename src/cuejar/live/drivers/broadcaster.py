@@ -14,6 +14,7 @@ from collections.abc import AsyncIterator, Callable, Mapping
 from typing import Any
 
 from cuejar.core import happenings as h
+from cuejar.core.catalogue import shows
 from cuejar.core.happenings import PropertyValue
 from cuejar.core.orders import Strike
 from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report, Unanswered
@@ -42,6 +43,7 @@ class BroadcasterDriver:
         self._scenes: dict[str, str] = {}
         self._setters: dict[PropertyPath, Call] = {}
         self._by_key: dict[tuple[str, str, str], PropertyPath] = {}
+        self._kinds: dict[PropertyPath, h.Setting] = {}
         self.changes: dict[PropertyPath, int] = {}
         self.actual: dict[PropertyPath, PropertyValue] = {}
 
@@ -81,6 +83,8 @@ class BroadcasterDriver:
             if path is None:
                 return
             value = self._value(path, change.value)
+            if not shows(self._kinds[path], value):
+                raise Unreadable(params, f"{path} cannot show that")
             self._saw(path, value, change.changes)
             if change.by != CLIENT:
                 self._reports.put_nowait(h.Hand(path, value, (self._boot, change.changes)))
@@ -133,7 +137,8 @@ class BroadcasterDriver:
         except Unreadable as error:
             self._rpc.odd(error.message, str(error))
             raise AwayError(f"what it says that it has cannot be read: {error}") from error
-        self._boot, self._scenes, self._setters, self._by_key = told.boot, told.scenes, told.setters, told.by_key
+        self._boot, self._scenes, self._setters = told.boot, told.scenes, told.setters
+        self._by_key, self._kinds = told.by_key, told.kinds
         for path in set(self.actual) - set(told.found):
             self.actual.pop(path, None)
             self.changes.pop(path, None)

@@ -8,8 +8,8 @@ from typing import Annotated, Any, Literal, NamedTuple, TypeVar
 from pydantic import Field
 
 from cuejar.core import happenings as h
+from cuejar.core.catalogue import shows
 from cuejar.core.gate import Count, Key, ShortText, Value
-from cuejar.core.happenings import PropertyValue
 from cuejar.core.rig import Found
 from cuejar.live.drivers.base import PropertyPath
 from cuejar.live.drivers.said import Said, Unreadable, read
@@ -107,6 +107,7 @@ class Tables(NamedTuple):
         found: what each property shows.
         setters: the call that changes each.
         by_key: the property of each (what, id, setting) by which the wire tells of changes.
+        kinds: what each can show.
         scenes: the id of each scene, by its name.
         things: its sources and filters, for the book.
     """
@@ -115,6 +116,7 @@ class Tables(NamedTuple):
     found: dict[PropertyPath, Found]
     setters: dict[PropertyPath, Call]
     by_key: dict[tuple[str, str, str], PropertyPath]
+    kinds: dict[PropertyPath, h.Setting]
     scenes: dict[str, str]
     things: h.Catalogue
 
@@ -145,17 +147,30 @@ def tables(answer: Any, odd: Odd) -> Tables:
     setters: dict[PropertyPath, Call] = {}
     by_key: dict[tuple[str, str, str], PropertyPath] = {}
 
+    kinds: dict[PropertyPath, h.Setting] = {}
+
     def add(
-        path: PropertyPath, key: tuple[str, str, str], call: Call, shown: Shown, named: Callable[[Any], Any]
+        path: PropertyPath,
+        key: tuple[str, str, str],
+        call: Call,
+        shown: Shown,
+        kind: h.Setting,
+        named: Callable[[Any], Any] = lambda value: value,
     ) -> None:
-        setters[path], by_key[key] = call, path
+        value, hand, by_hand = named(shown.value), named(shown.hand.value), shown.hand.changes
+        if not shows(kind, value):
+            odd(shown.model_dump(), f"{path} cannot show that")
+            return
+        if not shows(kind, hand):
+            hand, by_hand = None, 0  # Say, a scene that is no more.
+        setters[path], by_key[key], kinds[path] = call, path, kind
         who: Literal["us", "start", "hand"] = "us" if shown.by == CLIENT else "start" if shown.by == "start" else "hand"
-        hand = shown.hand
-        found[path] = Found(named(shown.value), who, shown.changes, named(hand.value), hand.changes)
+        found[path] = Found(value, who, shown.changes, hand, by_hand)
 
     scenes = rows(Scene, listed["scenes"] or [])
     names = {scene.id: scene.name for scene in scenes}
-    add("broadcast/scene", ("scene", "", ""), ("scene.show", {}), told.scene, lambda value: names.get(value, value))
+    scene_kind = h.Setting("choice", choices=tuple(names.values()))
+    add("broadcast/scene", ("scene", "", ""), ("scene.show", {}), told.scene, scene_kind, names.get)
     there = {source.id: source for source in rows(Source, listed["sources"] or [])}
     sources: dict[str, tuple[str, ...]] = {}
     for scene in scenes:
@@ -163,25 +178,28 @@ def tables(answer: Any, odd: Odd) -> Tables:
         sources[scene.name] = tuple(source.name for source in own)
         for source in own:
             path = f"broadcast/source/{scene.name}/{source.name}/visible"
-            add(path, ("source", source.id, ""), ("source.show", {"source": source.id}), source.visible, _as_it_is)
+            add(
+                path,
+                ("source", source.id, ""),
+                ("source.show", {"source": source.id}),
+                source.visible,
+                h.Setting("bool"),
+            )
     filters: dict[str, dict[str, dict[str, h.Setting]]] = {}
     for row in rows(Filter, listed["filters"] or []):
-        kinds = filters.setdefault(row.source, {}).setdefault(row.name, {})
+        settings = filters.setdefault(row.source, {}).setdefault(row.name, {})
         for name, said in row.settings.items():
             for setting in rows(Setting, [said]):
-                kinds[name] = h.Setting(setting.type, setting.min, setting.max, tuple(setting.choices))
+                settings[name] = h.Setting(setting.type, setting.min, setting.max, tuple(setting.choices))
                 path = f"broadcast/filter/{row.source}/{row.name}/{name}"
                 call: Call = ("filter.set", {"filter": row.id, "setting": name})
-                add(path, ("filter", row.id, name), call, setting, _as_it_is)
+                add(path, ("filter", row.id, name), call, setting, settings[name])
     return Tables(
         told.boot,
         found,
         setters,
         by_key,
+        kinds,
         {scene.name: scene.id for scene in scenes},
         h.Catalogue("broadcaster", sources, filters),
     )
-
-
-def _as_it_is(value: PropertyValue) -> PropertyValue:
-    return value

@@ -20,6 +20,7 @@ from pythonosc.osc_message import OscMessage, ParseError
 from pythonosc.osc_message_builder import OscMessageBuilder
 
 from cuejar.core import happenings as h
+from cuejar.core.catalogue import shows
 from cuejar.core.gate import MOST_NAME, Count, ShortText, Value
 from cuejar.core.happenings import PropertyValue
 from cuejar.core.orders import Strike
@@ -33,12 +34,13 @@ HELLO_S, AWAY_S = 0.5, 2.5
 ECHO_S, SENDINGS = 0.08, 6
 
 
+NAME, NUMBER = h.Setting("text"), h.Setting("number", -1_000, 1_000)
 PROPERTIES = {
-    "avatar": ("model", "outfit", "pose", "expression"),
-    "voice": ("preset", "pitch", "mix"),
-    "haptics": ("strength",),
+    "avatar": {"model": NAME, "outfit": NAME, "pose": NAME, "expression": h.Setting("choice", choices=("on", "off"))},
+    "voice": {"preset": NAME, "pitch": NUMBER, "mix": NUMBER},
+    "haptics": {"strength": NUMBER},
 }
-"""What gear of each kind tells of, by the last part of a message's address."""
+"""What gear of each kind tells of, by the last part of a message's address, and what each can show."""
 MOST_LISTS, MOST_PROPERTIES = 20, 1_000
 
 
@@ -195,8 +197,8 @@ class OscDriver:
                     self._heard(what, list(message.params))
         except Unreadable as error:
             self._odd(error.message, str(error))
-        except (ParseError, BundleError, IndexError, TypeError, ValueError, RecursionError, OverflowError) as error:
-            self._odd(repr(data[:300]), f"it is no packet of OSC ({error or type(error).__name__})")
+        except (ParseError, BundleError, IndexError, TypeError, ValueError, RecursionError, OverflowError):
+            self._odd(repr(data[:300]), "it is no packet of OSC")
 
     def _heard(self, what: str, params: list[Any]) -> None:
         self._answered = time.monotonic()
@@ -229,6 +231,9 @@ class OscDriver:
             path = f"{path}/{params[0]}"
             values = ["on" if value is True else "off" if value is False else value for value in params[1:]]
         told = read(Told, _named(Told, values), [what, *params])
+        kind = PROPERTIES[self.kind][what]
+        if not (shows(kind, told.value) and shows(kind, told.hand)):
+            raise Unreadable([what, *params], f"{path} cannot show that")
         who: Literal["us", "start", "hand"] = "us" if told.by == CLIENT else "start" if told.by == "start" else "hand"
         return path, Found(_rounded(told.value), who, told.changes, _rounded(told.hand), told.hand_changes)
 
