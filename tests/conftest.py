@@ -33,10 +33,13 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 
 
 @pytest.fixture
-def running(tmp_path: Path) -> Iterator[Running]:
-    """A server and its stand-ins on an empty data folder."""
+def running(tmp_path: Path, request: pytest.FixtureRequest) -> Iterator[Running]:
+    """A server and its stand-ins on an empty data folder; neither may print a traceback."""
     made = Running(tmp_path / "data")
     try:
         yield made.start()
     finally:
         made.stop()
+    if request.node.get_closest_marker("stumbles") is None:
+        for log in tmp_path.glob("*.log"):
+            assert "Traceback" not in (said := log.read_text("utf-8")), said[said.index("Traceback") :][:6000]

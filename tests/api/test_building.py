@@ -11,7 +11,7 @@ from cuejar.core.base import BookError
 from cuejar.core.book import book_from
 from cuejar.core.catalogue import Catalogues
 from cuejar.core.happenings import Catalogue, MediaFacts
-from cuejar.core.jarfiles import read_jar, write_jar
+from cuejar.core.jarfiles import Entry, read_jar, write_jar
 from cuejar.core.snags import CHECKS, snags
 from cuejar.demo.make import FILES
 from tests.running import Running
@@ -125,7 +125,17 @@ def test_jars_over_the_api(running: Running, tmp_path: Path) -> None:
     assert all(abs(d["times"] - 1000) < 150 for d in drawn)
     palette = "GIMP Palette\nName: Halt\n#\n240 162  60 marmalade\n 18 29 27\tground\n"
     assert running.api.post("/api/jars/paint/file", json={"form": "gpl", "text": palette}).json()["taken"] == 2
-    assert running.api.get("/api/jars/paint/file?form=csv").text == "value,weight\n#f0a23c,1\n#121d1b,1\n"
+    assert (
+        running.api.get("/api/jars/paint/file?form=csv").text
+        == "value,weight,name\n#f0a23c,1,marmalade\n#121d1b,1,ground\n"
+    )
+    named = {"form": "gpl", "text": "GIMP Palette\n240 162 60\tLamp amber\n18 29 27\tTunnel\n"}
+    assert running.api.post("/api/jars/paint/file", json=named).json()["taken"] == 2
+    assert "18  29  27\tTunnel" in running.api.get("/api/jars/paint/file?form=gpl").text
+    unread = running.api.post("/api/jars/paint/file", json={"form": "csv", "text": "value\nslate blue\nnot-a-colour"})
+    assert (unread.status_code, unread.json()["what"]) == (422, "Entry 2: “not-a-colour” is no colour.")
+    none = running.api.get("/api/jars/wall/file?form=gpl")
+    assert (none.status_code, "has no palette" in none.json()["what"]) == (404, True)
     bad = running.api.post("/api/jars/paint/file", json={"form": "gpl", "text": "GIMP Palette\n300 0 0"})
     assert (bad.status_code, "line 2" in bad.json()["what"]) == (422, True)
     assert (
@@ -136,10 +146,10 @@ def test_jars_over_the_api(running: Running, tmp_path: Path) -> None:
 
 
 def test_jar_files_are_read_back_as_written() -> None:
-    entries = [("#f0a23c", 2.0), ("#121d1b", 0.5)]
+    entries = [Entry("#f0a23c", 2.0), Entry("#121d1b", 0.5)]
     assert read_jar("csv", write_jar("csv", "x", entries)) == entries
     for form in ("m3u8", "list", "gpl"):
         back = read_jar(form, write_jar(form, "x", entries))
-        assert [value for value, _ in back] == ([] if form == "m3u8" else ["#f0a23c", "#121d1b"])
+        assert [entry.value for entry in back] == ([] if form == "m3u8" else ["#f0a23c", "#121d1b"])
     with pytest.raises(BookError, match="line 2: “heavy” is no weight"):
         read_jar("csv", "value,weight\ntea,heavy\n")

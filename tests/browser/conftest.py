@@ -36,5 +36,15 @@ def chromium(profile: Path, width: int = 1280, height: int = 800) -> webdriver.C
 @pytest.fixture
 def driver(tmp_path: Path) -> Iterator[webdriver.Chrome]:
     made = chromium(tmp_path / "profile")
-    yield made
-    made.quit()
+    try:
+        yield made
+        assert problems(made) == []
+    finally:
+        made.quit()
+
+
+def problems(driver: webdriver.Chrome) -> list[str]:
+    """What the browser's console complained about, apart from answers that say no on purpose and servers that were killed."""
+    log = driver.get_log("browser")  # type: ignore[no-untyped-call]
+    severe = [entry["message"] for entry in log if entry["level"] == "SEVERE"]
+    return [said for said in severe if "Failed to load resource" not in said and "ERR_CONNECTION_" not in said]

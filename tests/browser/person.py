@@ -107,8 +107,3 @@ class Person:
             dx - dx // 2, dy - dy // 2
         ).release().perform()
         self.clicks += 1
-
-    def problems(self) -> list[str]:
-        """What the browser's console complained about, apart from answers that say no on purpose."""
-        log = self.driver.get_log("browser")
-        return [e["message"] for e in log if e["level"] == "SEVERE" and "Failed to load resource" not in e["message"]]

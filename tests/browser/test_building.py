@@ -56,7 +56,6 @@ def test_a_random_picture_of_five_with_a_sound(running: Running, driver: Chrome)
     assert abs(sum(entry["weight"] for entry in entries) - 5) < 0.01
     person.click("[data-test=draw-many]")
     until(lambda: len(driver.find_elements("css selector", ".bars li")) == 5)
-    assert person.problems() == []
 
 
 def test_dice_with_two_outcomes(running: Running, driver: Chrome) -> None:
@@ -95,4 +94,3 @@ def test_dice_with_two_outcomes(running: Running, driver: Chrome) -> None:
             page.see("img[data-beat=picture]")
             page.gone("img[data-beat=picture]")
         assert driver.find_elements("css selector", "img[data-beat=picture]") == []
-    assert page.problems() == []

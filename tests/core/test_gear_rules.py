@@ -326,3 +326,15 @@ def test_what_gear_cannot_do_is_a_snag() -> None:
     kinds = {beat: check for beat, check in found if check != "text_not_asked"}
     assert kinds == {"a": "lost_name", "b": "unknown_key", "c": "lost_name", "d": "no_target", "e": "lamp_overlap",
                      "f": "hook_not_allowed", "g": "no_hit", "h": "no_gear"}  # fmt: skip
+
+
+def test_two_broadcasters_are_a_snag() -> None:
+    gear = [{"id": "one", "kind": "broadcaster"}, {"id": "two", "kind": "broadcaster", "name": "The other"}]
+    beats = [{"id": "s", "kind": "scene", "scene": "Yard cam"}]
+    found = snags(book_from({"cues": [{"id": "c", "name": "C", "beats": beats}], "gear": gear}), None)
+    assert [(snag.check, snag.beat, "one, The other" in snag.what) for snag in found if "two" in snag.check] == [
+        ("two_broadcasters", "s", True)
+    ]
+    gear[1]["on"] = False
+    found = snags(book_from({"cues": [{"id": "c", "name": "C", "beats": beats}], "gear": gear}), None)
+    assert not [snag for snag in found if snag.check == "two_broadcasters"]

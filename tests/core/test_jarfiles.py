@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from cuejar.core.base import BookError
-from cuejar.core.jarfiles import Track, read_jar, write_tracks
+from cuejar.core.jarfiles import Entry, Track, read_jar, write_jar, write_tracks
 
 
 @pytest.mark.parametrize(
@@ -20,7 +20,7 @@ from cuejar.core.jarfiles import Track, read_jar, write_tracks
     ],
 )
 def test_csv_of_any_spreadsheet(text: str) -> None:
-    assert read_jar("csv", text) == [("Steam whistle", 2.0), ("Night mail", 1.0)]
+    assert read_jar("csv", text) == [("Steam whistle", 2.0, ""), ("Night mail", 1.0, "")]
 
 
 def test_csv_says_which_line_is_wrong() -> None:
@@ -31,4 +31,21 @@ def test_csv_says_which_line_is_wrong() -> None:
 def test_play_lists_have_lengths_titles_and_paths() -> None:
     text = write_tracks([Track(2.6, "Steam whistle", "media/abc"), Track(0, "Poster", "media/def")])
     assert text.splitlines() == ["#EXTM3U", "#EXTINF:3,Steam whistle", "media/abc", "#EXTINF:-1,Poster", "media/def"]
-    assert [value for value, _ in read_jar("m3u8", text)] == ["media/abc", "media/def"]
+    assert [entry.value for entry in read_jar("m3u8", text)] == ["media/abc", "media/def"]
+
+
+def test_names_are_kept_in_palettes_and_tables() -> None:
+    palette = "GIMP Palette\nName: Livery\nColumns: 2\n#\n 18  52  86\tExpress blue\n120 40 31 Oxide red\n  1   2   3\n  1   2   4\tUntitled\n"
+    entries = read_jar("gpl", palette)
+    assert entries == [
+        Entry("#123456", 1.0, "Express blue"),
+        Entry("#78281f", 1.0, "Oxide red"),
+        Entry("#010203"),
+        Entry("#010204"),
+    ]
+    for form in ("gpl", "csv"):
+        assert read_jar(form, write_jar(form, "Livery", entries)) == entries
+    with pytest.raises(BookError, match="line 3: “not a colour” is no colour"):
+        read_jar("gpl", "GIMP Palette\n1 2 3\nnot a colour\n")
+    with pytest.raises(BookError, match="line 1: a palette begins"):
+        read_jar("gpl", "1 2 3\n")

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import itertools
+import json
 import random
 import sqlite3
+import threading
 import time
 from collections import Counter
 from typing import Any
 
 import httpx
 import pytest
+from websockets.sync.server import ServerConnection, serve
 
 from cuejar.standins.halt import HOOK_SECRET
 from tests.live.test_gear_crash import a_cue, connected, scene
@@ -88,6 +91,54 @@ def test_a_latch_is_tapped_twice_however_often_everybody_dies(running: Running) 
         in_step(running)
         assert gear(running, "keys/state")["serial"] == 2 * n, "tapped on and off, and no more"
     assert not rows(running, "select * from latches where value != 'off' or asked != ''")
+
+
+class OldKeys:
+    """Keys on an older wire, which remember nothing: they do taps, and answer them unless told to be silent."""
+
+    def __init__(self) -> None:
+        self.taps, self.silent = 0, True
+        self._server = serve(self._hear, "127.0.0.1", 0)
+        self.address = f"ws://127.0.0.1:{self._server.socket.getsockname()[1]}"
+        threading.Thread(target=self._server.serve_forever, daemon=True).start()
+
+    def _hear(self, socket: ServerConnection) -> None:
+        for text in socket:
+            call = json.loads(text)
+            if call["method"] != "tap":
+                error = {"code": -32601, "message": "there is no such method"}
+                socket.send(json.dumps({"jsonrpc": "2.0", "id": call["id"], "error": error}))
+                continue
+            self.taps += 1
+            if not self.silent:
+                socket.send(json.dumps({"jsonrpc": "2.0", "id": call["id"], "result": True}))
+
+    def stop(self) -> None:
+        self._server.shutdown()
+
+
+def test_a_person_says_what_a_latch_in_doubt_shows(running: Running) -> None:
+    keys = OldKeys()
+    running.book(gear=[{"id": "keys", "kind": "keys", "name": "Keys", "address": keys.address}])
+    in_step(running)
+    beat = {"id": "k", "kind": "keys", "combo": "F8", "length": {"s": 0.2}}
+    running.book(cues=[{"id": "curtain", "name": "Curtain", "beats": [beat]}])
+
+    def problem() -> str:
+        return str(running.api.get("/api/gear").json()[0]["problem"])
+
+    for press, taps in ((True, 2), (False, 3)):
+        running.api.post("/api/cues/curtain/fire")
+        until(lambda: "F8 may be on; press once if so" in problem())
+        keys.silent = False
+        bad = running.api.post("/api/gear/keys/latch", json={"path": "broadcast/scene", "press": True})
+        assert (bad.status_code, "has no latch" in bad.json()["what"]) == (409, True)
+        said = running.api.post("/api/gear/keys/latch", json={"path": "keys/F8", "press": press})
+        assert said.json()["what"] == ("F8 is off, pressed once." if press else "F8 is off.")
+        assert keys.taps == taps
+        in_step(running)
+        keys.silent = True
+    keys.stop()
 
 
 # It is done once

@@ -8,14 +8,15 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
-from cuejar.media.probe import WAVE_POINTS, NotTaken, probe
+from cuejar.media import probe as probing
+from cuejar.media.probe import WAVE_POINTS, NotTaken, probe, read_file
 from tests.media.odd import write_clip, write_sound
 
 LIMIT = 50_000_000
 
 
 def frames(path: Path, form: str, count: int = 4, duration: int | list[int] = 100, **more: object) -> Path:
-    made = [Image.new("RGBA", (40, 30), (60 * i, 90, 0, 255)) for i in range(count)]
+    made = [Image.new("RGBA", (40, 30), (60 * i % 256, 90, 0, 255)) for i in range(count)]
     made[0].save(path, form, save_all=True, append_images=made[1:], duration=duration, **more)
     return path
 
@@ -75,6 +76,10 @@ NOT_TAKEN: dict[str, tuple[Callable[[Path], Path], str]] = {
     "apng cut off": (cut(TAKEN["apng"][0], 0.6), "broken"),
     "jpeg cut off": (cut(lambda p: (Image.effect_noise((200, 200), 90).save(p, "JPEG"), p)[1], 0.5), "broken"),
     "huge": (lambda p: (Image.new("1", (9000, 9000)).save(p, "PNG"), p)[1], "9000 by 9000"),
+    "more pictures than anybody counts": (
+        lambda p: frames(p, "GIF", 3_001, 20, optimize=False),
+        r"3,001 frames of 40 by 30; at most 3,000",
+    ),
     "a film without an end": (lambda p: (p.write_bytes(b"\x00\x00\x00\x20ftypisom" + bytes(100)), p)[1], "broken"),
 }
 
@@ -85,3 +90,13 @@ def test_not_taken(name: str, tmp_path: Path) -> None:
     path = write(tmp_path / "file.bin")
     with pytest.raises(NotTaken, match=says):
         probe(path, LIMIT)
+
+
+def test_reading_ends_after_its_share_of_work(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The reader's own processor time counts, not how long it waits."""
+    monkeypatch.setattr(probing, "WORK_S", 0.05)
+    path = frames(tmp_path / "busy.gif", "GIF", 900, 20)
+    with pytest.raises(NotTaken, match="more than 0 s of work"):
+        read_file(tmp_path / "told", path, LIMIT)
+    monkeypatch.setattr(probing, "WORK_S", 20)
+    assert read_file(tmp_path / "told", path, LIMIT).length_s == pytest.approx(18, abs=0.1)

@@ -17,8 +17,8 @@ from cuejar.api.need import TheStudio
 from cuejar.core.book import Jar
 from cuejar.core.colour import as_hex, read_colour
 from cuejar.core.draw import JarState, draw, long_run, mean_until_all, seen_after, shares
-from cuejar.core.gate import Version
-from cuejar.core.jarfiles import Track, read_jar, write_jar, write_tracks
+from cuejar.core.gate import MOST_NAME, Version
+from cuejar.core.jarfiles import Entry, Track, read_jar, write_jar, write_tracks
 from cuejar.core.plain import folded
 from cuejar.core.resolve import Jars
 from cuejar.core.score import Lengths
@@ -127,7 +127,9 @@ async def export(studio: TheStudio, jar_id: str, form: Form) -> PlainTextRespons
             404, f"{jar.name or jar.id} holds no colours, so it has no palette.", "Take it as CSV or as a list."
         )
     names = {entry.id: entry.name for entry in studio.books.book.media} if jar.kind == "media" else {}
-    text = write_jar(form, jar.name or jar.id, [(names.get(e.value, e.value), e.weight) for e in jar.entries])
+    text = write_jar(
+        form, jar.name or jar.id, [Entry(names.get(e.value, e.value), e.weight, e.name) for e in jar.entries]
+    )
     if form == "m3u8" and jar.kind == "media":
         text = write_tracks([_track(studio, entry.value) for entry in jar.entries])
     ending = {"list": "txt"}.get(form, form)
@@ -166,7 +168,7 @@ async def import_file(studio: TheStudio, jar_id: str, body: ImportIn) -> Importe
     if body.form == "gpl" and jar.kind != "colour":
         raise Refused(422, "A palette goes into a jar of colours.", "Make the jar a jar of colours first.")
     entries, missing = [], []
-    for number, (value, weight) in enumerate(read_jar(body.form, body.text), 1):
+    for number, (value, weight, name) in enumerate(read_jar(body.form, body.text), 1):
         found: str | None = value
         if jar.kind == "colour":
             if read_colour(value) is None:
@@ -179,7 +181,8 @@ async def import_file(studio: TheStudio, jar_id: str, body: ImportIn) -> Importe
         if found is None:
             missing.append(value)
         else:
-            entries.append({"value": found, "weight": weight})
+            named = {"name": name[:MOST_NAME]} if name and jar.kind != "media" else {}
+            entries.append({"value": found, "weight": weight, **named})
     if not entries and missing:
         raise Refused(422, f"Nothing that the file names is there: {', '.join(missing[:5])}.", "The jar is as it was.")
     part = part_of(studio.books.data, "jars", jar_id)

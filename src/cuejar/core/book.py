@@ -118,6 +118,7 @@ class Reward(Model):
 
 class JarEntry(Model):
     value: Annotated[str, Field(min_length=1, max_length=4000)]
+    name: Annotated[str, Field(max_length=200, description="what a list calls it, beside its value")] = ""
     weight: Annotated[float, Field(ge=0, le=1_000_000)] = 1
     on: bool = True
 

@@ -1,8 +1,8 @@
 """Jars as files: M3U8 play lists, CSV with weights, plain lists, and GIMP palettes for jars of colours.
 
 M3U8: one path or name a line; of the lines that begin with ``#`` only ``#EXTINF:length,title`` is written, the rest is passed
-over. CSV: with ``,``, ``;`` or tabs between cells; columns by their heading (``value``, ``weight``) in any order, or value and weight.
-A palette (``.gpl``) has ``R G B name`` lines after its heading.
+over. CSV: with ``,``, ``;`` or tabs between cells; columns by their heading (``value``, ``weight``, ``name``) in any order, or value
+and weight. A palette (``.gpl``) has ``R G B name`` lines after its heading.
 """
 
 from __future__ import annotations
@@ -16,8 +16,18 @@ from typing import NamedTuple
 from cuejar.core.base import BookError, Problem
 from cuejar.core.plain import listed
 
-Entries = list[tuple[str, float]]
 FORMS = ("m3u8", "csv", "list", "gpl")
+
+
+class Entry(NamedTuple):
+    """A line of a jar's file; ``name`` is what a palette or a table calls it."""
+
+    value: str
+    weight: float = 1.0
+    name: str = ""
+
+
+Entries = list[Entry]
 
 
 def read_jar(form: str, text: str) -> Entries:
@@ -27,15 +37,15 @@ def read_jar(form: str, text: str) -> Entries:
         BookError: which line is wrong, and why.
     """
     text = text.removeprefix("\ufeff")
-    readers = {"m3u8": _m3u8, "csv": _csv, "list": lambda t: [(entry, 1.0) for entry in listed(t)], "gpl": _gpl}
-    found: dict[str, float] = {}
-    for value, weight in readers[form](text):
-        found.setdefault(value, weight)
-    return list(found.items())
+    readers = {"m3u8": _m3u8, "csv": _csv, "list": lambda t: [Entry(entry) for entry in listed(t)], "gpl": _gpl}
+    found: dict[str, Entry] = {}
+    for entry in readers[form](text):
+        found.setdefault(entry.value, entry)
+    return list(found.values())
 
 
 def _m3u8(text: str) -> Entries:
-    return [(line, 1.0) for line in listed(text) if not line.startswith("#")]
+    return [Entry(line) for line in listed(text) if not line.startswith("#")]
 
 
 def _delimiter(text: str) -> str:
@@ -55,10 +65,13 @@ def _delimiter(text: str) -> str:
         return ","
 
 
+MOST_CELLS = 1_000
+
+
 def _csv(text: str) -> Entries:
     entries: Entries = []
     sign = _delimiter(text)
-    of_value, of_weight = 0, 1
+    of_value, of_weight, of_name = 0, 1, MOST_CELLS
     for number, row in enumerate(csv.reader(io.StringIO(text), delimiter=sign), 1):
         cells = [cell.strip() for cell in row]
         if not any(cells):
@@ -66,7 +79,8 @@ def _csv(text: str) -> Entries:
         heading = [cell.casefold() for cell in cells]
         if number == 1 and "value" in heading:
             of_value = heading.index("value")
-            of_weight = heading.index("weight") if "weight" in heading else len(heading)
+            of_weight = heading.index("weight") if "weight" in heading else MOST_CELLS
+            of_name = heading.index("name") if "name" in heading else MOST_CELLS
             continue
         told = cells[of_weight] if len(cells) > of_weight else ""
         try:
@@ -76,7 +90,7 @@ def _csv(text: str) -> Entries:
         if not 0 <= weight <= 1_000_000:
             raise BookError([Problem(f"line {number}", f"a weight of {told} is not from 0 to 1,000,000")])
         if len(cells) > of_value and cells[of_value]:
-            entries.append((cells[of_value], weight))
+            entries.append(Entry(cells[of_value], weight, cells[of_name] if len(cells) > of_name else ""))
     return entries
 
 
@@ -95,7 +109,8 @@ def _gpl(text: str) -> Entries:
         values = [int(v) for v in found.groups()] if found else []
         if len(values) != 3 or max(values) > 255:
             raise BookError([Problem(f"line {number}", f"“{row.strip()}” is no colour (three numbers from 0 to 255)")])
-        entries.append(("#{:02x}{:02x}{:02x}".format(*values), 1.0))
+        value, name = "#{:02x}{:02x}{:02x}".format(*values), row[found.end() :].strip() if found else ""
+        entries.append(Entry(value, 1.0, "" if name.casefold() in (value, "untitled") else name))
     return entries
 
 
@@ -115,21 +130,22 @@ def write_tracks(tracks: Sequence[Track]) -> str:
     return "\n".join(["#EXTM3U", *rows]) + "\n"
 
 
-def write_jar(form: str, name: str, entries: Sequence[tuple[str, float]]) -> str:
+def write_jar(form: str, name: str, entries: Sequence[Entry]) -> str:
     """The entries as a file of this form; what `read_jar` reads back (M3U8, lists and palettes keep no weights)."""
     if form == "m3u8":
-        return "\n".join(["#EXTM3U", *(value for value, _ in entries)]) + "\n"
+        return "\n".join(["#EXTM3U", *(entry.value for entry in entries)]) + "\n"
     if form == "csv":
         out = io.StringIO()
         writer = csv.writer(out, lineterminator="\n")
-        writer.writerow(["value", "weight"])
-        writer.writerows([value, f"{weight:g}"] for value, weight in entries)
+        named = any(entry.name for entry in entries)
+        writer.writerow(["value", "weight", "name"][: 3 if named else 2])
+        writer.writerows([e.value, f"{e.weight:g}", e.name][: 3 if named else 2] for e in entries)
         return out.getvalue()
     if form == "gpl":
         rows = [
-            " ".join(f"{int(value[i : i + 2], 16):3d}" for i in (1, 3, 5)) + f"\t{value}"
-            for value, _ in entries
+            " ".join(f"{int(value[i : i + 2], 16):3d}" for i in (1, 3, 5)) + f"\t{name or value}"
+            for value, _, name in entries
             if re.fullmatch(r"#[0-9a-fA-F]{6}", value)
         ]
         return "\n".join(["GIMP Palette", f"Name: {name}", "#", *rows]) + "\n"
-    return "".join(f'"{value}"\n' if value[:1] in "\"'“„«‘" else f"{value}\n" for value, _ in entries)
+    return "".join(f'"{value}"\n' if value[:1] in "\"'“„«‘" else f"{value}\n" for value, _, _ in entries)
