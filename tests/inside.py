@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from cuejar.core.book import Book
+from cuejar.core.book.book import Book
 from cuejar.live.journal import Journal
 from cuejar.live.latches import Latches
 from cuejar.live.rig import Rig

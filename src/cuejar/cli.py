@@ -197,8 +197,8 @@ def _wait_for(port: int, child: subprocess.Popen[bytes]) -> None:
 
 
 def _read_script(path: Path, seed: int | None) -> Any:
-    from cuejar.core.base import BookError
-    from cuejar.core.rehearsal import script_from
+    from cuejar.core.book.base import BookError
+    from cuejar.core.engine.rehearsal import script_from
 
     try:
         data = json.loads(path.read_text("utf-8"))
@@ -222,7 +222,7 @@ def rehearse_command(
     seed: Annotated[int | None, typer.Option(help="Another seed than the script's.")] = None,
 ) -> None:
     """Runs scripted nights on a virtual clock and prints every decision and order, one JSON object a line."""
-    from cuejar.core.rehearsal import lines, rehearse, report
+    from cuejar.core.engine.rehearsal import lines, rehearse, report
 
     read = [(path, _read_script(path, seed)) for path in scripts]
     for path, script in read:

@@ -14,10 +14,11 @@ from typing import IO, Any
 from sqlalchemy import select
 from sqlalchemy.dialects.sqlite import insert
 
-from cuejar.core import happenings as h
-from cuejar.core import orders as o
-from cuejar.core.book import MediaEntry, OverlayEntry, book_json
-from cuejar.core.follow import followed
+from cuejar.core.book.book import MediaEntry, OverlayEntry
+from cuejar.core.book.files import book_json
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
+from cuejar.core.rules.renames import followed
 from cuejar.live.desk import Desk
 from cuejar.live.drivers.channel import ChannelDriver, NoChannel
 from cuejar.live.drivers.overlay import Overlays, topic
@@ -124,7 +125,7 @@ class Studio:
         )
         self.hub = Hub()
         self.show = Show(settings, journal, self.writer, self.watch, self.troubles)
-        self.overlays = Overlays(self.hub, lambda: self.show.engine, self._source)
+        self.overlays = Overlays(self.hub, lambda: self.show.view, self._source)
         self.speakers = Workers(self.folder / "speaking", 1)
         self.reader = Reader(self.folder / "speech", self.show, self.speakers)
         self.overlays.speech = self.reader.ready
@@ -148,11 +149,11 @@ class Studio:
             self._tokens = {row.thing: row.value for row in rows}
 
     def _source(self, media: str) -> dict[str, Any] | None:
-        entry = next((entry for entry in self.show.engine.book.media if entry.id == media), None)
+        entry = next((entry for entry in self.show.view.book.media if entry.id == media), None)
         if entry is None and media.startswith(PREFIX):
             found = next((f for f in self.folders.hashes if media_id(f) == media), None)
             entry = MediaEntry(id="file", name=media, file=found)
-        return self.library.source(entry, self.show.engine.book.house.loudness_lufs)
+        return self.library.source(entry, self.show.view.book.house.loudness_lufs)
 
     def facts(self) -> dict[str, h.MediaFacts]:
         """What is in every file that can be shown: those of the book, and those of the folder jars."""
@@ -166,7 +167,7 @@ class Studio:
 
     async def _media_changed(self) -> None:
         facts = self.facts()
-        if self.show.engine.media != facts:
+        if self.show.view.media != facts:
             with contextlib.suppress(TimeoutError):
                 async with asyncio.timeout(NEW_BOOK_S):
                     await self.show.post(h.MediaKnown(facts), patient=True)

@@ -7,12 +7,12 @@ from typing import Any
 
 import pytest
 
-from cuejar.core.base import BookError
-from cuejar.core.book import book_from
-from cuejar.core.catalogue import Catalogues
-from cuejar.core.happenings import Catalogue, MediaFacts
-from cuejar.core.jarfiles import Entry, read_jar, write_jar
-from cuejar.core.snags import CHECKS, snags
+from cuejar.core.book.base import BookError
+from cuejar.core.book.files import book_from
+from cuejar.core.facts.happenings import Catalogue, MediaFacts
+from cuejar.core.measures.jarfiles import Entry, read_jar, write_jar
+from cuejar.core.rules.catalogue import Catalogues
+from cuejar.core.snags.snags import CHECKS, snags
 from cuejar.demo.make import FILES
 from tests.running import Running
 

@@ -13,9 +13,9 @@ from typing import Any
 
 import simpy
 
-from cuejar.core import happenings as h
-from cuejar.core.book import book_from
-from cuejar.core.engine import Engine
+from cuejar.core.book.files import book_from
+from cuejar.core.engine.engine import Engine
+from cuejar.core.facts import happenings as h
 from tests.inside import Inside
 
 CALLS = 100_000

@@ -9,8 +9,8 @@ from pathlib import Path
 from statistics import quantiles
 from typing import Any
 
-from cuejar.core import happenings as h
-from cuejar.core.book import book_from
+from cuejar.core.book.files import book_from
+from cuejar.core.facts import happenings as h
 from tests.inside import Inside
 
 LAMPS, HOLDS, FOR_S = 64, 20, 10.0

@@ -13,8 +13,8 @@ from typing import Any
 
 import httpx
 
-from cuejar.core import happenings as h
-from cuejar.core.book import book_from
+from cuejar.core.book.files import book_from
+from cuejar.core.facts import happenings as h
 from cuejar.live.settling import AT_ONCE
 from cuejar.store.database import FILE
 from cuejar.store.exports import Where, csv_lines, event_lines

@@ -73,7 +73,6 @@ def test_a_sound_trimmed_to_fit(running: Running, driver: Chrome) -> None:
     running.api.post(f"/api/cues/{only_cue(running)['id']}/fire")
     driver.switch_to.window(overlay)
     assert page.see("img[data-beat=picture]").rect["x"] < 0.2 * 1280
-    assert page.problems() == []
 
 
 def test_beats_tied_copied_and_aligned(running: Running, driver: Chrome) -> None:
@@ -119,7 +118,6 @@ def test_beats_tied_copied_and_aligned(running: Running, driver: Chrome) -> None
     assert pasted["kind"] == "caption"
     assert pasted["start"]["after"] == cues[1]["beats"][4]["id"] != "two"
     assert len(cues[0]["beats"]) == 3
-    assert person.problems() == []
 
 
 def test_several_overlays(running: Running, driver: Chrome) -> None:
@@ -202,4 +200,3 @@ def test_forty_pictures_at_once_and_a_small_page(running: Running, driver: Chrom
     order = driver.execute_script("return [...document.querySelectorAll('img')].map(i => Number(i.style.zIndex))")
     assert sorted(order) == list(range(1, 41))
     Person(driver).gone("img")
-    assert Person(driver).problems() == []

@@ -6,8 +6,9 @@ from typing import Any
 
 from hypothesis import strategies as st
 
-from cuejar.core import happenings as h
-from cuejar.core.book import Book, book_from
+from cuejar.core.book.book import Book
+from cuejar.core.book.files import book_from
+from cuejar.core.facts import happenings as h
 
 VIEWERS = [
     h.Viewer("v1", "bramble_jo", ("follower", "member"), 1),

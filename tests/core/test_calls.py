@@ -6,12 +6,13 @@ from typing import Any
 
 import pytest
 
-from cuejar.core import happenings as h
-from cuejar.core import orders as o
-from cuejar.core.base import BookError
-from cuejar.core.book import book_from
-from cuejar.core.engine import Engine, Timed
-from cuejar.core.holds import Holds, Layer
+from cuejar.core.book.base import BookError
+from cuejar.core.book.files import book_from
+from cuejar.core.engine.engine import Engine
+from cuejar.core.engine.night import Timed
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
+from cuejar.core.rules.holds import Holds, Layer
 
 VIEWER = {"id": "v1", "name": "bramble_jo", "roles": ["follower"]}
 
@@ -86,7 +87,7 @@ def test_cues_fire_cues_and_never_for_ever() -> None:
         entry["id"] = entry["id"].lower()
     engine, timed = night({"cues": swap}, (0, {"kind": "hand", "path": "broadcast/scene", "value": "One"}), until=100)
     assert 2 <= len(starts(timed)) <= 40
-    assert not engine.runs
+    assert not engine.night.runs
 
 
 def test_sounds_duck_each_other_by_multiplying_and_fades_are_of_the_hold() -> None:
@@ -121,7 +122,7 @@ def test_a_try_passes_the_door_and_counts_nowhere() -> None:
     engine, timed = night(book, (0, attempt), (0.5, attempt), until=30)
     shows = [order for _, order in timed if isinstance(order, o.Show)]
     assert [(show.value, show.until) for show in shows] == [("bramble_jo 0", 1000), ("bramble_jo 0", 1500)]
-    assert engine.tallies.of("a").clock.latest() is None
+    assert engine.reception.tallies.of("a").clock.latest() is None
 
 
 def test_haptic_cells_take_the_highest() -> None:

@@ -9,10 +9,10 @@ from typing import get_args
 import jsonschema
 import pytest
 
-from cuejar.core.beats import KINDS
-from cuejar.core.book import Entry
-from cuejar.core.door import CHECKS, REASONS
-from cuejar.core.formats import schemas, text
+from cuejar.core.book.beats import KINDS
+from cuejar.core.book.book import Entry
+from cuejar.core.facts.formats import schemas, text
+from cuejar.core.rules.door import CHECKS, REASONS
 
 DOCS = Path(__file__).parents[2] / "docs"
 

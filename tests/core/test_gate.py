@@ -12,16 +12,18 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cuejar.core import happenings as h
-from cuejar.core import orders as o
-from cuejar.core.base import BookError
-from cuejar.core.book import Part, TextRule, WordList, book_from
-from cuejar.core.colour import read_colour
-from cuejar.core.door import Doorway
-from cuejar.core.engine import Engine
-from cuejar.core.gate import sound_json, sound_text
-from cuejar.core.playscript import speakable, speakable_name, speeches
-from cuejar.core.words import blocked, censored, filled, linked, normalised
+from cuejar.core.book.base import BookError
+from cuejar.core.book.book import Part, TextRule, WordList
+from cuejar.core.book.files import book_from
+from cuejar.core.engine.engine import Engine
+from cuejar.core.engine.state import engine_from, snapshot_of
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
+from cuejar.core.facts.gate import sound_json, sound_text
+from cuejar.core.measures.colour import read_colour
+from cuejar.core.rules.door import Doorway
+from cuejar.core.rules.playscript import speakable, speakable_name, speeches
+from cuejar.core.rules.words import blocked, censored, filled, linked, normalised
 
 ANY = st.text(alphabet=st.characters(exclude_categories=()), max_size=60)
 JSON = st.recursive(
@@ -91,12 +93,12 @@ def _door(kind: str) -> Callable[[str], Any]:
         {"cues": [cue], "house": {"most_text": 5000}, "reading": {"links": "refuse"}, "words": [WORDS[0].model_dump()]}
     )
     engine = Engine(book)
-    doorway: Doorway = engine.scores["c"].doorway
+    doorway: Doorway = engine.reception.scores["c"].doorway
 
     def ask(text: str) -> Any:
-        from cuejar.core.door import Visit
+        from cuejar.core.rules.door import Visit
 
-        return doorway.verdict(Visit(engine, doorway, engine.tallies.of("c"), None, text))
+        return doorway.verdict(Visit(engine.reception, doorway, engine.reception.tallies.of("c"), None, text))
 
     return ask
 
@@ -208,7 +210,7 @@ def test_a_solo_that_waits_is_not_starved(order: str) -> None:
     engine.handle(h.Pad("solo"), 1_000)
     for at, cue in ((1_500, "plume"), (2_000, "swap"), (2_500, "tea"), (20_000, "plume")):
         assert started(engine.handle(h.Pad(cue), at)) == [], "whoever joins after it waits behind it"
-    engine = Engine.restore(json.loads(json.dumps(engine.snapshot())))
+    engine = engine_from(json.loads(json.dumps(snapshot_of(engine))))
     assert started(engine.advance(30_499)) == []
     assert started(engine.advance(30_500)) == ["solo"], "as soon as its lane is empty"
     after = started(engine.advance(32_500))
@@ -216,8 +218,8 @@ def test_a_solo_that_waits_is_not_starved(order: str) -> None:
 
 
 def test_what_cannot_come_out_is_refused_at_once_and_long_chains_in_words() -> None:
-    from cuejar.core.beats import ChanceBeat
-    from cuejar.core.chance import roll
+    from cuejar.core.book.beats import ChanceBeat
+    from cuejar.core.rules.chance import roll
 
     outcomes = [{"id": "never", "when": "sum", "is": "=", "number": 40}, {"id": "rest", "when": "any"}]
     beat = ChanceBeat.model_validate(
@@ -242,18 +244,18 @@ def test_an_error_inside_a_run_costs_that_run_alone(monkeypatch: pytest.MonkeyPa
         {"id": "tea", "name": "Tea", "calls": calls, "beats": beats}]}))  # fmt: skip
     engine.handle(h.Rest({"broadcast/scene": "Workbench"}), 0)
     engine.handle(h.Redemption("r1", "tea", h.Viewer("v", "owlpost")), 0)
-    real = engine._put_up
+    real = engine.stage._put_up
 
     def broken(run: Any, beat: Any, now: int) -> None:
         if beat.spec.id == "c":
             raise ZeroDivisionError("the points are frozen")
         real(run, beat, now)
 
-    monkeypatch.setattr(engine, "_put_up", broken)
+    monkeypatch.setattr(engine.stage, "_put_up", broken)
     orders = [order for _, order in engine.advance(1_000)]
     assert any(isinstance(x, o.Fail) and "frozen" in x.why for x in orders)
     assert any(isinstance(x, o.Set) and x.value == "Workbench" for x in orders), "what it held returns"
-    assert not engine.runs and not engine.holds.held() and not engine.lanes["main"].running
+    assert not engine.night.runs and not engine.surroundings.holds.held() and not engine.reception.lanes["main"].running
     monkeypatch.undo()
     later = [order for _, order in engine.handle(h.Redemption("r2", "tea", h.Viewer("v", "owlpost")), 3_000)]
     assert any(isinstance(x, o.Start) for x in later), "its lane is free"

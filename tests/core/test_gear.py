@@ -6,14 +6,15 @@ from typing import Any
 
 import pytest
 
-from cuejar.core import happenings as h
-from cuejar.core.book import book_from
-from cuejar.core.catalogue import Catalogues, NotThere, fitted
-from cuejar.core.engine import Engine
-from cuejar.core.follow import followed
-from cuejar.core.holds import Holds, Layer
-from cuejar.core.orders import Fail, Set
-from cuejar.core.rig import Found, reunited
+from cuejar.core.book.files import book_from
+from cuejar.core.engine.engine import Engine
+from cuejar.core.engine.state import engine_from, snapshot_of
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts.orders import Fail, Set
+from cuejar.core.rules.catalogue import Catalogues, NotThere, fitted
+from cuejar.core.rules.holds import Holds, Layer
+from cuejar.core.rules.renames import followed
+from cuejar.core.rules.rig import Found, reunited
 
 THERE = h.Catalogue(
     "broadcaster",
@@ -146,14 +147,14 @@ def test_renames_are_followed_while_things_are_held() -> None:
     engine = a_night([{"id": "b", "kind": "scene", "scene": "Night mail", "length": {"s": 5}}])
     engine.handle(h.Pad("c"), 0)
     engine.handle(h.Renamed("scene", "Night mail", "Express"), 1000)
-    assert engine.holds.showing("broadcast/scene") == "Express"
+    assert engine.surroundings.holds.showing("broadcast/scene") == "Express"
     engine.handle(h.Renamed("scene", "Workbench", "Bench"), 1500)
-    engine = Engine.restore(engine.snapshot())
+    engine = engine_from(snapshot_of(engine))
     orders = [o for _, o in engine.advance(6000) if isinstance(o, Set)]
     assert [(o.path, o.value) for o in orders] == [("broadcast/scene", "Bench")]
     engine.handle(h.Renamed("filter", "Fog", "Mist", "Bench cam"), 7000)
     engine.handle(h.Renamed("source", "Bench cam", "Camera"), 7000)
-    assert engine.holds.rest_of("broadcast/filter/Camera/Mist/amount") == 5
+    assert engine.surroundings.holds.rest_of("broadcast/filter/Camera/Mist/amount") == 5
 
 
 def test_the_book_follows_too() -> None:

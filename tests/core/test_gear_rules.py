@@ -9,20 +9,20 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from cuejar.core import happenings as h
-from cuejar.core import orders as o
-from cuejar.core.base import BookError
-from cuejar.core.beats import ThrowBeat
-from cuejar.core.book import book_from
-from cuejar.core.catalogue import Catalogues
-from cuejar.core.engine import Engine
-from cuejar.core.flash import Guard, flashing
-from cuejar.core.gear import Fixture, Frame, HapticPattern, Target
-from cuejar.core.haptics import CELLS, Limit, from_csv, levels_at, merged, to_csv
-from cuejar.core.keys import canonical, unknown
-from cuejar.core.lamps import Look, channels, light, look_from, luminance, overlaps, patched, share
-from cuejar.core.snags import snags
-from cuejar.core.throw import hit_ms, natural_ms, position, things
+from cuejar.core.book.base import BookError
+from cuejar.core.book.beats import ThrowBeat
+from cuejar.core.book.files import book_from
+from cuejar.core.book.gear import Fixture, Frame, HapticPattern, Target
+from cuejar.core.engine.engine import Engine
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
+from cuejar.core.measures.flash import Guard, flashing
+from cuejar.core.measures.haptics import CELLS, Limit, from_csv, levels_at, merged, to_csv
+from cuejar.core.measures.keys import canonical, unknown
+from cuejar.core.measures.lamps import Look, channels, light, look_from, luminance, overlaps, patched, share
+from cuejar.core.measures.throw import hit_ms, natural_ms, position, things
+from cuejar.core.rules.catalogue import Catalogues
+from cuejar.core.snags.snags import snags
 
 RGB = Fixture(id="a")
 
@@ -218,9 +218,9 @@ def test_latches_tap_evenly_and_everything_returns(runs: list[tuple[int, int, bo
     timed += engine.advance(60_000)
     taps = [order.value for _, order in timed if isinstance(order, o.Set) and order.path == "keys/F8"]
     assert taps == ["on", "off"] * (len(taps) // 2) and taps
-    assert not engine.holds.held()
+    assert not engine.surroundings.holds.held()
     for path, value in {**rest, "avatar/expression/Startled": "off", "light/a/look": "steady"}.items():
-        assert engine.holds.showing(path) == value, path
+        assert engine.surroundings.holds.showing(path) == value, path
     chased = {order.value for _, order in timed if isinstance(order, o.Set) and order.path == "light/b/look"}
     assert chased == {"chase 2 s, 1 of 2", "steady"}
 

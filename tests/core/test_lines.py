@@ -9,13 +9,13 @@ from typing import Any
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cuejar.core import happenings as h
-from cuejar.core.book import Lane as LaneSettings
-from cuejar.core.door import CHECKS
-from cuejar.core.lanes import Lane
-from cuejar.core.orders import Check
-from cuejar.core.run import Run
-from cuejar.core.traces import packed, unpacked
+from cuejar.core.book.book import Lane as LaneSettings
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts.orders import Check
+from cuejar.core.rules.door import CHECKS
+from cuejar.core.rules.lanes import Lane
+from cuejar.core.rules.run import Run
+from cuejar.core.rules.traces import packed, unpacked
 
 CUES = [("whistle", "queue"), ("plume", "overlap"), ("mail", "replace"), ("yard", "queue")]
 ACTS = st.lists(

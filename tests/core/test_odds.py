@@ -12,9 +12,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cuejar.core.beats import ChanceBeat
-from cuejar.core.chance import NONE, odds, outcome_of, roll
-from cuejar.core.draw import JarState, draw, long_run, mean_until_all, seen_after, shares
+from cuejar.core.book.beats import ChanceBeat
+from cuejar.core.rules.chance import NONE, odds, outcome_of, roll
+from cuejar.core.rules.draw import JarState, draw, long_run, mean_until_all, seen_after, shares
 
 
 def chance(dice: tuple[int, int] | None, outcomes: list[dict[str, Any]]) -> ChanceBeat:

@@ -8,12 +8,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cuejar.core.book import Reward, WordList
-from cuejar.core.callkinds import ChatCall
-from cuejar.core.calls import chat_matches, text_after
-from cuejar.core.colour import Color, fade, random_colour, read_colour
-from cuejar.core.price import PriceState, cost_now, given_back, minutes_to_earn, next_change, sold
-from cuejar.core.words import blocked, censored, filled, normalised
+from cuejar.core.book.book import Reward, WordList
+from cuejar.core.book.callkinds import ChatCall
+from cuejar.core.measures.colour import Color, fade, random_colour, read_colour
+from cuejar.core.rules.calls import chat_matches, text_after
+from cuejar.core.rules.price import PriceState, cost_now, given_back, minutes_to_earn, next_change, sold
+from cuejar.core.rules.words import blocked, censored, filled, normalised
 
 COLOURS = {
     "teal": "#008080",

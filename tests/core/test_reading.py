@@ -7,11 +7,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cuejar.core.book import Part, WordList
-from cuejar.core.happenings import Viewer
-from cuejar.core.mouth import LEAST_MS, levels, openings
-from cuejar.core.playscript import speakable, speakable_name, speeches
-from cuejar.core.words import blocked, censored, filled, linked, normalised
+from cuejar.core.book.book import Part, WordList
+from cuejar.core.facts.happenings import Viewer
+from cuejar.core.measures.mouth import LEAST_MS, levels, openings
+from cuejar.core.rules.playscript import speakable, speakable_name, speeches
+from cuejar.core.rules.words import blocked, censored, filled, linked, normalised
 
 CAST = [
     Part(id="clerk", name="Clerk", may=["echo"]),

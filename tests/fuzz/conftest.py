@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 import pytest
 
+from cuejar.standins.halt import PASSWORD
 from tests import copies
 from tests.running import Running, until
 
@@ -29,8 +30,20 @@ def target(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
         made.stop()
 
 
+def heal(made: Running) -> None:
+    """Ends what the stand-ins were told to do wrong, and what nobody can be in step with: a wrong password, lost packets."""
+    made.api.put("/api/gear/broadcast/secret", json={"secret": PASSWORD}).raise_for_status()
+    made.channel.post("/trouble", json={}).raise_for_status()
+    made.standin("/keys/silent", {"silent": False})
+    for panel in ("avatar", "voice", "haptics"):
+        made.standin(f"/{panel}/loss", {"share": 0})
+    for reward in made.channel.get("/rewards").json():
+        made.channel.delete(f"/rewards/{reward['id']}")
+
+
 def unbroken(made: Running) -> None:
     """Every task runs and never fell, the book can be read, and a redemption goes all the way."""
+    heal(made)
     health = made.api.get("/api/health").json()
     assert [(task["name"], task["problem"]) for task in health["tasks"] if task["falls"]] == []
     made.in_step()

@@ -13,9 +13,10 @@ import pytest
 from websockets.exceptions import ConnectionClosed
 from websockets.sync.client import ClientConnection, connect
 
+from cuejar.demo import outside
 from tests.fuzz import odd
 from tests.fuzz.between import BetweenPackets, BetweenSockets, packet
-from tests.fuzz.conftest import EXAMPLES, SEED
+from tests.fuzz.conftest import EXAMPLES, SEED, heal
 from tests.running import PATIENCE_S, Running, until
 
 
@@ -86,7 +87,8 @@ def between(request: pytest.FixtureRequest, target: Running, rng: random.Random)
         there = BetweenSockets(rng, f"ws://127.0.0.1:{target.port + 10}{sockets[gear]}")
     else:
         there = BetweenPackets(rng, target.port + 10)
-    entry = next(row for row in target.api.get("/api/book").json()["book"]["gear"] if row["id"] == gear)
+    heal(target)
+    entry = next(row for row in [*outside.GEAR, BROADCASTER] if row["id"] == gear)
     target.book(gear=[entry | {"address": there.address}])
     yield gear, there
     there.spoils = False
@@ -106,6 +108,7 @@ HANDS: dict[str, list[tuple[str, Any]]] = {
     "voice-box": [("voice/pitch", 0.5), ("voice/pitch", 0.0)],
     "vest": [("haptics/strength", 0.7), ("haptics/strength", 1.0)],
 }  # fmt: skip
+BROADCASTER = {"id": "broadcast", "kind": "broadcaster", "name": "Broadcaster"}
 CUES = {
     "broadcast": "fog-on-the-line",
     "keys": "quiet-carriage",
@@ -150,5 +153,7 @@ def test_packets_from_anybody(target: Running, rng: random.Random) -> None:
         for _ in range(EXAMPLES * 20):
             out.sendto(packet(rng.choice(good), rng), ("127.0.0.1", target.port + 10))
             out.sendto(rng.randbytes(rng.randrange(700)), ("127.0.0.1", target.port + 11))
+    heal(target)
+    target.book(gear=[row for row in outside.GEAR if row["id"] in ("avatar", "voice-box", "vest")])
     for gear in ("avatar", "voice-box", "vest"):
         until(lambda gear=gear: _row(target, gear)["state"] == "in_step")

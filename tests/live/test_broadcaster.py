@@ -16,8 +16,8 @@ from typing import Any
 import pytest
 from websockets.sync.client import ClientConnection, connect
 
-from cuejar.core import happenings as h
-from cuejar.core.book import book_from
+from cuejar.core.book.files import book_from
+from cuejar.core.facts import happenings as h
 from cuejar.live.drivers.base import AwayError
 from cuejar.live.drivers.broadcaster import BroadcasterDriver
 from cuejar.live.keeper import Keeper
@@ -204,7 +204,7 @@ def test_a_thousand_interleavings_of_cues_hands_and_cuts(stand_in: StandIn, tmp_
                 else:
                     await cut(stand_in)
                 await asyncio.sleep(luck.choice([0, 0, 0.002, 0.02]))
-            await stage.until(lambda: not stage.show.engine.holds.held() and not stage.show.engine.runs)
+            await stage.until(lambda: not stage.show.view.held() and not stage.show.view.runs)
             await asyncio.sleep(0.05)
             await stage.in_step()
             shows = stand_in.broadcaster.values()
@@ -243,7 +243,7 @@ def test_what_is_renamed_is_followed_and_what_is_gone_is_said(stand_in: StandIn,
         await asyncio.to_thread(stand_in.do, "rename", "scene", "Yard cam", "Goods yard")
         await stage.until(lambda: "broadcast/source/Goods yard/Snow/visible" in stage.keeper.actual)
         assert renamed and renamed[0].new == "Goods yard"
-        assert stage.show.engine.holds.showing("broadcast/scene") == "Goods yard"
+        assert stage.show.view.showing("broadcast/scene") == "Goods yard"
         await stage.show.post(h.AllToRest())
         await stage.in_step()
         assert stand_in.broadcaster.values()["broadcast/scene"] == "Workbench"

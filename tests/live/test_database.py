@@ -18,8 +18,8 @@ import pytest
 from alembic import command
 from sqlalchemy import Engine, event, select
 
-from cuejar.core import happenings as h
-from cuejar.core.book import book_from
+from cuejar.core.book.files import book_from
+from cuejar.core.facts import happenings as h
 from cuejar.store.database import FILE, _config, open_database
 from cuejar.store.exports import Where, csv_lines, event_lines
 from cuejar.store.models import LedgerRow

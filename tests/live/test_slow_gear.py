@@ -9,8 +9,8 @@ from typing import Any
 
 import pytest
 
-from cuejar.core import happenings as h
-from cuejar.core.book import book_from
+from cuejar.core.book.files import book_from
+from cuejar.core.facts import happenings as h
 from cuejar.live.desk import MOST_BYTES, MOST_NAMED, Desk
 from cuejar.live.drivers import rpc
 from cuejar.live.drivers.keys import KeysDriver
@@ -69,7 +69,7 @@ def test_a_broadcaster_slower_than_its_limit_is_looked_at_before_it_is_asked_aga
         at_once = len(asked)
         await stage.in_step()
         assert len(asked) == at_once == 2, asked
-        await stage.until(lambda: not stage.show.engine.runs)
+        await stage.until(lambda: not stage.show.view.runs)
         await stage.in_step()
         assert stand_in.broadcaster.values()["broadcast/scene"] == "Workbench"
         assert len(asked) == 4, asked
@@ -174,7 +174,7 @@ def test_a_long_line_makes_no_long_messages(tmp_path: Path) -> None:
         desk.start()
         for n in range(10_001):
             inside.show.put(h.Chat(h.Viewer(f"v{n}", f"bramble_{n}"), f"!tea {'mind the gap ' * 30}{n}"))
-        while inside.show.engine.run_number < 10_001:
+        while inside.show.view.run_number < 10_001:
             await asyncio.sleep(0.05)
         opening = [json.dumps(message) for message in desk.whole(1)]
         assert max(len(text.encode()) for text in opening) < MOST_BYTES

@@ -25,8 +25,8 @@ import httpx
 import pytest
 from sacn.messages.data_packet import DataPacket
 
-from cuejar.core import happenings as h
-from cuejar.core.book import book_from
+from cuejar.core.book.files import book_from
+from cuejar.core.facts import happenings as h
 from cuejar.live.drivers.base import AwayError, GearRefused
 from cuejar.live.drivers.hooks import signature
 from cuejar.live.drivers.lights import FIRST_FRAMES, LightsDriver
@@ -349,7 +349,7 @@ def test_avatar_and_voice_with_loss_and_hands(tmp_path: Path, stand_in: StandIn)
                 await asyncio.sleep(luck.choice([0, 0.01, 0.04]))
             for kind in ("avatar", "voice"):
                 await stage.http.post(f"/{kind}/loss", json={"share": 0})
-            await stage.until(lambda: not stage.show.engine.holds.held() and not stage.show.engine.runs)
+            await stage.until(lambda: not stage.show.view.held() and not stage.show.view.runs)
             wanted = {**by_hand, "avatar/pose": "Standing", "avatar/expression/Startled": "off", "voice/pitch": 0.0}
             await stage.until(
                 lambda w=wanted: all(stage.values(path.split("/")[0])[path] == v for path, v in w.items())

@@ -10,8 +10,8 @@ import pyebur128
 import pytest
 from PIL import Image
 
-from cuejar.core.flash import flashing
-from cuejar.core.loudness import gain_db
+from cuejar.core.measures.flash import flashing
+from cuejar.core.measures.loudness import gain_db
 from cuejar.media.convert import convert, plays
 from cuejar.media.probe import NotTaken, probe
 from tests.media.odd import write_clip, write_sound, write_stereo, write_turned, write_uneven

@@ -9,8 +9,8 @@ from pydantic import AfterValidator, BaseModel, Field
 
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
-from cuejar.core.book import Book, Reward
-from cuejar.core.gate import Version, sound_json
+from cuejar.core.book.book import Book, Reward
+from cuejar.core.facts.gate import Version, sound_json
 from cuejar.media.library import slug
 from cuejar.studio import Studio
 

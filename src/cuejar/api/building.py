@@ -10,17 +10,19 @@ from pydantic import BaseModel
 
 from cuejar.api.live import TryIn
 from cuejar.api.need import TheStudio
-from cuejar.core import happenings as h
-from cuejar.core import orders as o
-from cuejar.core.base import parsed
-from cuejar.core.beats import UNION_TAGS, FromFile, ThrowBeat
-from cuejar.core.book import Book, Cue, book_from, book_json
-from cuejar.core.catalogue import Catalogues, NotThere
-from cuejar.core.engine import Engine, Timed
-from cuejar.core.gear import meant_lamps
-from cuejar.core.rehearsal import preview
-from cuejar.core.score import Lengths, Score, ranges
-from cuejar.core.snags import snags
+from cuejar.core.book.base import parsed
+from cuejar.core.book.beats import UNION_TAGS, FromFile, ThrowBeat
+from cuejar.core.book.book import Book, Cue
+from cuejar.core.book.files import book_from, book_json
+from cuejar.core.book.gear import meant_lamps
+from cuejar.core.engine.night import Timed
+from cuejar.core.engine.rehearsal import preview
+from cuejar.core.engine.state import engine_from, snapshot_of
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
+from cuejar.core.rules.catalogue import Catalogues, NotThere
+from cuejar.core.rules.score import Lengths, Score, ranges
+from cuejar.core.snags.snags import snags
 from cuejar.live.drivers.overlay import topic
 from cuejar.live.reader import Piece
 from cuejar.studio import Studio
@@ -107,9 +109,9 @@ def _pages(studio: Studio) -> dict[str, int]:
 
 
 def _snags(studio: Studio, book: Book) -> list[SnagOut]:
-    engine = studio.show.engine
+    view = studio.show.view
     found = snags(
-        book, studio.facts(), _pages(studio), engine.resolver.catalogues, engine.holds.at_rest_now()
+        book, studio.facts(), _pages(studio), view.catalogues, view.rest_values()
     )  # fmt: skip
     return [SnagOut(**{**snag._asdict(), "near": list(snag.near)}) for snag in found]
 
@@ -149,13 +151,13 @@ def _held_by(beat: Any, known: Catalogues, book: Book) -> str | None:
 
 def _returns(studio: Studio, book: Book, cue: Cue) -> dict[str, str]:
     """What each hold of a cue goes back to, as far as it can be told before it runs."""
-    known, holds = studio.show.engine.resolver.catalogues, studio.show.engine.holds
+    view = studio.show.view
     out = {}
     for beat in cue.beats:
         path = None
         with contextlib.suppress(NotThere):
-            path = _held_by(beat, known, book)
-        there = holds.known(path) if path is not None else None
+            path = _held_by(beat, view.catalogues, book)
+        there = view.known(path) if path is not None else None
         if there is not None and there.rest is not None:
             out[beat.id] = "stays" if getattr(beat, "length", None) == "keep" else _in_words(there.rest)
     return out
@@ -231,7 +233,7 @@ async def _said(studio: Studio, book: Book, viewer: h.Viewer, timed: list[Timed]
 def _heard(studio: Studio, timed: list[Timed], pieces: Pieces) -> list[dict[str, Any]]:
     """The messages for the editor's stage, with the speeches that were made for it alone."""
     live = studio.overlays.speech
-    made = {key: piece.json(studio.show.engine) for key, piece in pieces.items() if piece is not None}
+    made = {key: piece.json(studio.show.view.book) for key, piece in pieces.items() if piece is not None}
     studio.overlays.speech = lambda run, beat: made.get((run, beat))
     try:
         return studio.overlays.told(timed)
@@ -243,15 +245,11 @@ def _heard(studio: Studio, timed: list[Timed], pieces: Pieces) -> list[dict[str,
 async def try_here(studio: TheStudio, body: DraftTryIn) -> Preview:
     """What a try would do, for the editor's stage alone: nothing reaches an overlay or any gear."""
     book, cue = _drafted(studio, body.value)
-    engine = Engine(book, studio.settings.seed, studio.facts())
-    live = studio.show.engine
-    engine.run_number = live.run_number
-    engine.jars.restore(live.jars.snapshot())
-    engine.resolver.restore(live.resolver.snapshot())
-    engine.handle(h.Rest(live.holds.wanted()), 0)
+    live = studio.show.view
+    engine = live.draft(book, studio.facts())
     viewer = h.Viewer("try", body.viewer.name, tuple(body.viewer.roles), body.viewer.tier)
     attempt = h.Try(cue.id, viewer, body.text, body.rolled, body.drawn, body.speed)
-    snapshot = engine.snapshot()
+    snapshot = snapshot_of(engine)
     timed = preview(engine, attempt)
     pieces = await _said(studio, book, viewer, timed)
     if pieces:
@@ -259,14 +257,14 @@ async def try_here(studio: TheStudio, body: DraftTryIn) -> Preview:
             h.SpeechReady(run, beat, piece.length_s / body.speed if piece else 0, piece is None)
             for (run, beat), piece in pieces.items()
         ]
-        timed = preview(Engine.restore(snapshot), attempt, ready)
+        timed = preview(engine_from(snapshot), attempt, ready)
     returns: dict[str, ReturnOut] = {}
     for at, order in timed:
         if isinstance(order, o.Set) and not order.path.startswith("sound/"):
             if order.path in returns:
                 returns[order.path].back_at = at
             else:
-                back = live.holds.showing(order.path)
+                back = live.showing(order.path)
                 returns[order.path] = ReturnOut(
                     path=order.path, value=order.value, at=at, back_at=None, returns_to=back
                 )

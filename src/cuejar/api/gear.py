@@ -12,10 +12,10 @@ from pydantic import BaseModel, Field
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
-from cuejar.core import happenings as h
-from cuejar.core.gate import is_sound
-from cuejar.core.gear import CHANNELS, Gear
-from cuejar.core.lamps import LOOKS, overlaps, patched
+from cuejar.core.book.gear import CHANNELS, Gear
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts.gate import is_sound
+from cuejar.core.measures.lamps import LOOKS, overlaps, patched
 from cuejar.live.drivers.base import AwayError, GearRefused
 from cuejar.live.drivers.keys import KeysDriver
 from cuejar.live.keeper import Keeper
@@ -86,16 +86,15 @@ def _keeper(studio: Studio, gear_id: str) -> Keeper:
 def _properties(studio: Studio, keeper: Keeper | None) -> list[PropertyOut]:
     if keeper is None:
         return []
-    holds = studio.show.engine.holds
-    held = holds.held()
+    view = studio.show.view
     paths = sorted(set(keeper.actual) | set(keeper.wanted()))
     return [
         PropertyOut(
             path=path,
-            rest=p.rest if (p := holds.known(path)) else None,
-            wanted=holds.showing(path),
+            rest=p.rest if (p := view.known(path)) else None,
+            wanted=view.showing(path),
             actual=keeper.actual.get(path),
-            held=path in held,
+            held=view.is_held(path),
         )
         for path in paths
     ]
@@ -122,7 +121,7 @@ async def gear(studio: TheStudio) -> list[GearOut]:
 
 @router.get("/gear/catalogue")
 async def catalogue(studio: TheStudio) -> dict[str, CatalogueOut]:
-    known = studio.show.engine.resolver.catalogues.snapshot()
+    known = studio.show.view.catalogues.snapshot()
     return {kind: CatalogueOut.model_validate(row) for kind, row in known.items()}
 
 
@@ -165,10 +164,10 @@ async def picture(studio: TheStudio, gear_id: str) -> Response:
 async def take_as_rest(studio: TheStudio, gear_id: str) -> Said:
     """What the gear shows now is at rest from now on; holds on it are dropped, as if a hand had set it so."""
     keeper = _keeper(studio, gear_id)
-    holds = studio.show.engine.holds
+    view = studio.show.view
     taken = 0
     for path, value in list(keeper.actual.items()):
-        p = holds.known(path)
+        p = view.known(path)
         if p is None or p.layers or p.rest != value:
             await studio.show.post(h.Hand(path, value))
             taken += 1
@@ -316,7 +315,7 @@ async def put_rest(studio: TheStudio, body: RestIn) -> Said:
 
 def _fits(studio: Studio, path: str, value: Value) -> None:
     """Raises Refused: there is no such property, or it cannot rest at this value."""
-    p = studio.show.engine.holds.known(path)
+    p = studio.show.view.known(path)
     shown = next((k.actual[path] for k in studio.rig.keepers.values() if k.mine(path) and path in k.actual), None)
     now = shown if shown is not None else p.rest if p is not None else None
     if now is None:
@@ -328,7 +327,7 @@ def _fits(studio: Studio, path: str, value: Value) -> None:
         raise Refused(422, f"“{path}” rests at {kind}, not at “{value}”.")
     parts = path.split("/")
     if parts[:2] == ["broadcast", "filter"] and len(parts) == 5:
-        kinds = studio.show.engine.resolver.catalogues.snapshot().get("broadcaster", {}).get("filters", {})
+        kinds = studio.show.view.catalogues.snapshot().get("broadcaster", {}).get("filters", {})
         setting = kinds.get(parts[2], {}).get(parts[3], {}).get(parts[4], {})
         low, high = setting.get("min"), setting.get("max")
         if number and ((low is not None and value < low) or (high is not None and value > high)):
@@ -343,11 +342,11 @@ class LookIn(BaseModel):
 
 @router.post("/looks", status_code=201)
 async def new_look(studio: TheStudio, body: LookIn) -> Edited:
-    holds = studio.show.engine.holds
+    rests = studio.show.view.rest_values()
     values: dict[str, Value] = {}
     for keeper in studio.rig.keepers.values():
         for path in keeper.actual:
-            rest = holds.rest_of(path) if holds.known(path) else None
+            rest = rests.get(path)
             if rest is not None:
                 values[path] = rest
     if not values:

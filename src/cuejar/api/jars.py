@@ -14,14 +14,14 @@ from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.intake import path_in, take_path
 from cuejar.api.need import TheStudio
-from cuejar.core.book import Jar
-from cuejar.core.colour import as_hex, read_colour
-from cuejar.core.draw import JarState, draw, long_run, mean_until_all, seen_after, shares
-from cuejar.core.gate import MOST_NAME, Version
-from cuejar.core.jarfiles import Entry, Track, read_jar, write_jar, write_tracks
-from cuejar.core.plain import folded
-from cuejar.core.resolve import Jars
-from cuejar.core.score import Lengths
+from cuejar.core.book.book import Jar
+from cuejar.core.book.folding import folded
+from cuejar.core.engine.resolve import Jars
+from cuejar.core.facts.gate import MOST_NAME, Version
+from cuejar.core.measures.colour import as_hex, read_colour
+from cuejar.core.measures.jarfiles import Entry, Track, read_jar, write_jar, write_tracks
+from cuejar.core.rules.draw import JarState, draw, long_run, mean_until_all, seen_after, shares
+from cuejar.core.rules.score import Lengths
 from cuejar.media.library import shown_name
 from cuejar.media.probe import NotTaken
 from cuejar.store.books import part_of
@@ -83,7 +83,7 @@ def _jar(studio: Studio, jar_id: str) -> Jar:
 def _can(studio: Studio, jar: Jar) -> list[tuple[str, float]]:
     lengths = Lengths(studio.books.book, studio.facts())
     jars = Jars()
-    jars.folders = dict(studio.show.engine.jars.folders)
+    jars.folders = dict(studio.show.view.folders)
     return jars.can_be_drawn(studio.books.book, lengths, jar.id)
 
 

@@ -10,7 +10,7 @@ from pydantic import BaseModel
 from sqlalchemy import Select, func, select
 
 from cuejar.api.need import TheStudio
-from cuejar.core.door import REASONS
+from cuejar.core.rules.door import REASONS
 from cuejar.live.desk import ledger_json
 from cuejar.store.exports import Where, csv_lines, event_lines
 from cuejar.store.models import LedgerRow

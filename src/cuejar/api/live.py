@@ -9,12 +9,11 @@ from pydantic import BaseModel, Field
 
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
-from cuejar.core import happenings as h
-from cuejar.core import orders as o
-from cuejar.core.book import Cue
-from cuejar.core.chance import possible
-from cuejar.core.engine import Timed
-from cuejar.core.view import held
+from cuejar.core.book.book import Cue
+from cuejar.core.engine.night import Timed
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
+from cuejar.core.rules.chance import possible
 from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["live"])
@@ -102,14 +101,16 @@ def refuse_impossible(cue: Cue, rolled: dict[str, str]) -> None:
             raise Refused(422, f"“{outcome}” cannot come out of “{beat_id}”.", f"There are {', '.join(can)}.")
 
 
-def _known(studio: Studio, cue: str) -> None:
-    if cue not in studio.show.engine.scores:
+def _known(studio: Studio, cue: str) -> Cue:
+    found = studio.show.view.cue(cue)
+    if found is None:
         raise Refused(404, f"There is no cue “{cue}”.")
+    return found
 
 
 @router.get("/holds")
 async def holds(studio: TheStudio) -> list[HeldOut]:
-    return [HeldOut(**row._asdict()) for row in held(studio.show.engine)]
+    return [HeldOut(**row._asdict()) for row in studio.show.view.held()]
 
 
 @router.post("/cues/{cue}/fire")
@@ -122,8 +123,7 @@ async def fire(studio: TheStudio, cue: str, body: FireIn | None = None) -> Fired
 @router.post("/cues/{cue}/try")
 async def try_cue(studio: TheStudio, cue: str, body: TryIn) -> Fired:
     """Fires a cue on air to see it: past its door, counted nowhere."""
-    _known(studio, cue)
-    refuse_impossible(studio.show.engine.scores[cue].cue, body.rolled)
+    refuse_impossible(_known(studio, cue), body.rolled)
     viewer = h.Viewer("try", body.viewer.name, tuple(body.viewer.roles), body.viewer.tier)
     attempt = h.Try(cue, viewer, body.text, body.rolled, body.drawn, body.speed)
     return _fired(await studio.show.post(attempt), cue)
@@ -132,7 +132,7 @@ async def try_cue(studio: TheStudio, cue: str, body: TryIn) -> Fired:
 @router.post("/rest")
 async def rest(studio: TheStudio) -> Done:
     """Ends every run and returns everything to rest, at once."""
-    names = {run.id: run.score.cue.name for run in studio.show.engine.runs.values()}
+    names = {run.id: run.score.cue.name for run in studio.show.view.runs}
     timed = await studio.show.post(h.AllToRest())
     ended = [names.get(f.run, f.run) for _, f in timed if isinstance(f, o.Finish) and f.as_ == "stopped"]
     dropped = [names.get(d.run, d.run) for _, d in timed if isinstance(d, o.Drop)]
@@ -152,7 +152,7 @@ class ReviewIn(BaseModel):
 
 
 def _run(studio: Studio, run: str, started: bool) -> None:
-    found = studio.show.engine.runs.get(run)
+    found = studio.show.view.run(run)
     if found is None or (found.started_at is not None) != started:
         raise Refused(409, "It is over already." if started else "It does not wait any more.")
 
@@ -181,7 +181,7 @@ async def move(studio: TheStudio, run: str, body: MoveIn) -> dict[str, bool]:
 
 @router.post("/redemptions/{redemption}/review")
 async def review(studio: TheStudio, redemption: str, body: ReviewIn) -> dict[str, bool]:
-    if redemption not in studio.show.engine.reviews:
+    if redemption not in studio.show.view.reviews:
         raise Refused(409, "This redemption does not wait for review.")
     await studio.show.post(h.Review(redemption, body.ok))
     return {"done": True}

@@ -14,9 +14,9 @@ from pydantic import BaseModel, Field
 from cuejar.api.errors import Refused
 from cuejar.api.intake import CHUNK, entry_for, path_in, take_path
 from cuejar.api.need import TheStudio
-from cuejar.core.book import Book, MediaEntry, Trim
-from cuejar.core.loudness import gain_db
-from cuejar.core.score import Lengths, Score, ranges
+from cuejar.core.book.book import Book, MediaEntry, Trim
+from cuejar.core.measures.loudness import gain_db
+from cuejar.core.rules.score import Lengths, Score, ranges
 from cuejar.media.convert import Plays, plays
 from cuejar.media.library import shown_name
 from cuejar.media.probe import NotTaken

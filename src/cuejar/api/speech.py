@@ -11,10 +11,10 @@ from pydantic import BaseModel, Field
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
-from cuejar.core import happenings as h
-from cuejar.core.book import WordList
-from cuejar.core.plain import listed
-from cuejar.core.words import blocked, censored, linked, normalised, speech_length_s
+from cuejar.core.book.book import WordList
+from cuejar.core.book.folding import listed
+from cuejar.core.facts import happenings as h
+from cuejar.core.rules.words import blocked, censored, linked, normalised, speech_length_s
 from cuejar.live.reader import FALLBACK
 from cuejar.media.workers import WorkFailed
 from cuejar.speech.effects import CHAINS
@@ -123,7 +123,7 @@ async def bench(studio: TheStudio, body: BenchIn) -> BenchOut:
             piece = await studio.reader.make(book, script)
         except (WorkFailed, CannotSpeak, OSError) as error:
             raise Refused(422, f"It cannot be said: {error}.", "Choose another base voice for the part.") from error
-        sound, length = piece.json(studio.show.engine), piece.length_s
+        sound, length = piece.json(studio.show.view.book), piece.length_s
     if sound is None:
         rates = {part.id: part.rate for part in book.cast}
         length = sum(speech_length_s(s.said, rates.get(s.part, 1.0)) for s in script)

@@ -15,9 +15,8 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session, sessionmaker
 
-from cuejar.core.engine import Timed
-from cuejar.core.traces import unpacked
-from cuejar.core.view import held, lane_row
+from cuejar.core.engine.night import Timed
+from cuejar.core.rules.traces import unpacked
 from cuejar.live.drivers.overlay import topic
 from cuejar.live.hub import Hub
 from cuejar.live.show import Show
@@ -120,27 +119,27 @@ class Desk:
 
     def parts(self) -> Iterator[tuple[str, Any]]:
         """What is going on now, part by part. Times in ms since 1970 of the show's clock."""
-        show, engine = self._show, self._show.engine
+        show, view = self._show, self._show.view
         yield (
             "show",
             {
-                "on_air": engine.on_air,
-                "stream_from": engine.stream_from if engine.on_air else None,
-                "category": engine.category,
-                "open": engine.book.house.open,
+                "on_air": view.on_air,
+                "stream_from": view.on_air_from,
+                "category": view.category,
+                "open": view.book.house.open,
                 "said": [_cut_long(line) for line in show.journal.said[-10:]],
                 "owed": self.owed(),
             },
         )
-        yield "held", [row._asdict() for row in held(engine)[:MOST_NAMED]]
-        for lane in engine.lanes.values():
-            row = lane_row(engine, lane, MOST_NAMED)
+        yield "held", [row._asdict() for row in view.held()[:MOST_NAMED]]
+        for lane in view.lanes:
+            row = view.lane(lane, MOST_NAMED)
             for run in (*row["running"], *row["waiting"]):
                 run["text"] = _cut(run["text"])
             yield f"lane/{row['id']}", row
-        yield "lanes", list(engine.lanes)
-        yield "tries", [run.id for run in engine.runs.values() if run.tried and run.started_at is not None][:MOST_NAMED]
-        reviews = list(engine.reviews.items())
+        yield "lanes", view.lanes
+        yield "tries", [run.id for run in view.runs if run.tried and run.started_at is not None][:MOST_NAMED]
+        reviews = list(view.reviews.items())
         yield (
             "reviews",
             {
@@ -166,7 +165,7 @@ class Desk:
                     "pages": len(pages := self._hub.pages(topic(overlay.id))),
                     "lags": [page.about.get("lag_ms") for page in pages[:10]],
                 }
-                for overlay in engine.book.overlays
+                for overlay in view.book.overlays
             ],
         )
         yield "jobs", self.jobs()

@@ -15,8 +15,8 @@ from pathlib import Path
 
 from watchfiles import awatch
 
-from cuejar.core import happenings as h
-from cuejar.core.book import Book
+from cuejar.core.book.book import Book
+from cuejar.core.facts import happenings as h
 from cuejar.live.show import Show
 from cuejar.media.library import Library
 from cuejar.media.probe import NotTaken

@@ -21,11 +21,13 @@ from sqlalchemy import Connection, bindparam, or_, select, text, update
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
-from cuejar.core import happenings as h
-from cuejar.core import orders as o
-from cuejar.core.book import Book
-from cuejar.core.engine import Engine, Timed
-from cuejar.core.traces import packed
+from cuejar.core.book.book import Book
+from cuejar.core.engine.engine import Engine
+from cuejar.core.engine.night import Timed
+from cuejar.core.engine.state import engine_from
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
+from cuejar.core.rules.traces import packed
 from cuejar.live.strikes import Owed, is_outward, strike_id
 from cuejar.store.models import LedgerRow, MetaRow, NoteRow, SettlementRow, SnapshotRow, StrikeRow
 
@@ -78,8 +80,7 @@ class Journal:
         with self.sessions() as session:
             engine, after = self._snapshot(session, book)
             if engine is None:
-                engine = Engine(book, seed, media={}, tracing=True)
-            engine.resolver.speech_grace = SPEECH_GRACE_MS
+                engine = Engine(book, seed, media={}, tracing=True, speech_grace=SPEECH_GRACE_MS)
             entries = session.execute(_ENTRIES, {"after": after}).all()
         self.last_id = after
         batch: list[Acted] = []
@@ -100,7 +101,7 @@ class Journal:
         ).all():
             try:
                 state = session.scalar(select(SnapshotRow.state).where(SnapshotRow.id == number))
-                return Engine.restore(json.loads(state or ""), tracing=True), entry
+                return engine_from(json.loads(state or ""), True, SPEECH_GRACE_MS), entry
             except Exception as error:
                 self.said.append(f"The snapshot of entry {entry} cannot be read ({error}); the one before it is used.")
                 log.warning(self.said[-1])

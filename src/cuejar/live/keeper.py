@@ -17,15 +17,14 @@ import time
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
-from cuejar.core import happenings as h
-from cuejar.core import orders as o
-from cuejar.core.beats import KINDS
-from cuejar.core.colour import fade, read_colour
-from cuejar.core.engine import Timed
-from cuejar.core.gate import is_sound
-from cuejar.core.happenings import PropertyValue
-from cuejar.core.rig import PREFIX, reunited
-from cuejar.core.view import up
+from cuejar.core.book.beats import KINDS
+from cuejar.core.engine.night import Timed
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
+from cuejar.core.facts.gate import is_sound
+from cuejar.core.facts.happenings import PropertyValue
+from cuejar.core.measures.colour import fade, read_colour
+from cuejar.core.rules.rig import PREFIX
 from cuejar.live.drivers.base import (
     AwayError,
     Catalogue,
@@ -114,7 +113,7 @@ class Keeper:
     # Coming and going
 
     def start(self) -> None:
-        self._lost_told = self.gear in self._show.engine.away.lost
+        self._lost_told = self._show.view.is_lost(self.gear)
         self._task = self._show.watch.keep(self._name, self._keep, lambda problem: self._become("away", problem))
 
     async def stop(self) -> None:
@@ -185,7 +184,7 @@ class Keeper:
         found = {
             path: there for path, there in catalogue.found.items() if is_sound(there.value) and is_sound(there.hand)
         }
-        meaning = reunited(found, catalogue.boot, self._show.engine.holds)
+        meaning = self._show.view.reunited(found, catalogue.boot)
         for path, value in meaning.hands.items():
             await self._show.post(h.Hand(path, value, meaning.heard.get(path)), patient=True)
         if meaning.rest or meaning.heard:
@@ -271,15 +270,15 @@ class Keeper:
     def _tell_up(self) -> None:
         """Gear that plays what is up hears of all of it."""
         if isinstance(self.driver, Player):
-            shows = [order for order in up(self._show.engine) if isinstance(order, o.Show)]
+            shows = [order for order in self._show.view.up() if isinstance(order, o.Show)]
             self.driver.up([show for show in shows if KINDS[show.kind].gear == self.kind])
 
     def wanted(self) -> dict[PropertyPath, PropertyValue]:
         """What the engine wants of this gear now. A property that was never met is left alone: what it shows must be known
         first, as that is its rest."""
         return {
-            path: self._show.engine.holds.showing(path)
-            for path, rest in self._show.engine.holds.at_rest_now().items()
+            path: self._show.view.showing(path)
+            for path, rest in self._show.view.rest_values().items()
             if rest is not None and self.mine(path)
         }
 
@@ -343,7 +342,7 @@ class Keeper:
         if self.refused:
             path, value = next(iter(self.refused.items()))
             self._become("catching_up", f"It does not take {value} for {path.split('/', 1)[-1]}.")
-        elif lost and any(self._show.engine.holds.property(path).layers for path in lost):
+        elif lost and any(self._show.view.is_held(path) for path in lost):
             self._become("catching_up", f"It has no {lost[0].split('/', 1)[-1]}.")
         elif isinstance(self.driver, Doubting) and (doubt := self.driver.doubt()):
             self._become("catching_up", doubt)

@@ -16,13 +16,13 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from cuejar.core import happenings as h
-from cuejar.core import orders as o
-from cuejar.core.book import Book, Part
-from cuejar.core.engine import Engine, Timed
-from cuejar.core.mouth import openings
-from cuejar.core.plain import folded
-from cuejar.core.playscript import Speech, speeches
+from cuejar.core.book.book import Book, Part
+from cuejar.core.book.folding import folded
+from cuejar.core.engine.night import Timed
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
+from cuejar.core.measures.mouth import openings
+from cuejar.core.rules.playscript import Speech, speeches
 from cuejar.live.show import Show
 from cuejar.media.workers import Workers, WorkFailed
 from cuejar.speech.work import Made, Order, Word, synthesize, voices
@@ -52,9 +52,9 @@ class Piece:
     levels: list[float] = field(default_factory=list)
     speeches: list[Speech] = field(default_factory=list)
 
-    def json(self, engine: Engine) -> dict[str, Any]:
+    def json(self, book: Book) -> dict[str, Any]:
         """What a page needs: the sound, the words with their times, and the mouths that follow it."""
-        parts = {part.id: part for part in engine.book.cast}
+        parts = {part.id: part for part in book.cast}
         spoken = [parts[speech.part] for speech in self.speeches if speech.part in parts]
         drawn = next((part for part in spoken if len(part.mouths) > 1), None)
         pictures = list(drawn.mouths) if drawn is not None else []
@@ -170,14 +170,14 @@ class Reader:
     def start(self) -> None:
         """Loads the library in its worker, so that the first text is not late, and makes again what is still to be heard."""
         self._tasks["", "warm"] = self._show.watch.once("voices", self._warm)
-        for run in self._show.engine.runs.values():
+        for run in self._show.view.runs:
             for beat in run.beats:
                 if beat.spec.kind != "speech":
                     continue
                 spec: Any = beat.spec.beat
                 text = beat.value if isinstance(beat.value, str) else ""
                 if run.started_at is None and isinstance(spec.text, str):
-                    text = self._show.engine.resolver.beforehand(run, spec.text)
+                    text = self._show.view.beforehand(run, spec.text)
                 if run.started_at is not None:
                     self._delivered.add((run.id, beat.spec.id))
                 if text:
@@ -197,7 +197,7 @@ class Reader:
             if isinstance(order, o.Prepare):
                 self._prepare(order.run, order.beat, order.text, order.part)
             elif isinstance(order, o.Show) and order.kind == "speech":
-                run = self._show.engine.runs.get(order.run)
+                run = self._show.view.run(order.run)
                 if run is not None and not run.tried:
                     self.last = Last(run.score.id, run.viewer, run.text.text)
                 if (order.run, order.beat) not in self._tasks:
@@ -213,14 +213,14 @@ class Reader:
         self._tasks[run, beat] = task
 
     async def _read(self, run_id: str, beat: str, text: str, part: str | None) -> None:
-        engine = self._show.engine
-        run = engine.runs.get(run_id)
+        view = self._show.view
+        run = view.run(run_id)
         viewer = run.viewer if run is not None else None
-        script = self.script(engine.book, text, part, viewer)
+        script = self.script(view.book, text, part, viewer)
         failed, length = True, 0.0
         try:
             if script:
-                piece = await self.make(engine.book, script)
+                piece = await self.make(view.book, script)
                 self.pieces[run_id, beat] = piece
                 failed, length = False, piece.length_s
         except WorkFailed as error:
@@ -236,7 +236,7 @@ class Reader:
     def ready(self, run: str, beat: str) -> dict[str, Any] | None:
         """What a page needs to play a speech; none while it is being made."""
         piece = self.pieces.get((run, beat))
-        return piece.json(self._show.engine) if piece is not None else None
+        return piece.json(self._show.view.book) if piece is not None else None
 
 
 FALLBACK = Part(id="voice", name="Voice", base="en-gb")

@@ -11,7 +11,7 @@ from collections.abc import Callable, Sequence
 
 from sqlalchemy import Connection
 
-from cuejar.core import orders as o
+from cuejar.core.facts import orders as o
 from cuejar.live.journal import Acted, Journal, settles
 from cuejar.live.strikes import Owed, is_outward
 from cuejar.live.troubles import Troubles

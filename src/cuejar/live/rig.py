@@ -7,12 +7,12 @@ import uuid
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from cuejar.core import happenings as h
-from cuejar.core import orders as o
-from cuejar.core.beats import KINDS
-from cuejar.core.book import Book
-from cuejar.core.engine import Timed
-from cuejar.core.gear import Gear
+from cuejar.core.book.beats import KINDS
+from cuejar.core.book.book import Book
+from cuejar.core.book.gear import Gear
+from cuejar.core.engine.night import Timed
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
 from cuejar.live.drivers.base import Driver
 from cuejar.live.drivers.broadcaster import BroadcasterDriver
 from cuejar.live.drivers.haptics import HapticsDriver
@@ -68,13 +68,13 @@ class Rig:
             return BroadcasterDriver(address, secret)
         if gear.kind == "lights":
             sender = uuid.uuid5(uuid.UUID(int=uuid.getnode()), f"{self._show.settings.data.resolve()}/{gear.id}")
-            return LightsDriver(address, gear.fixtures, lambda: self._show.engine.book.house.flash_guard, sender)
+            return LightsDriver(address, gear.fixtures, lambda: self._show.view.book.house.flash_guard, sender)
         if gear.kind == "haptics":
-            return HapticsDriver(address, lambda: self._show.engine.book, self._show.clock.now)
+            return HapticsDriver(address, lambda: self._show.view.book, self._show.clock.now)
         if gear.kind == "keys":
             return KeysDriver(tapper(address), self._latches)
         if gear.kind == "hook":
-            return HookDriver(gear.model_copy(update={"address": address}), secret, lambda: self._show.engine.book)
+            return HookDriver(gear.model_copy(update={"address": address}), secret, lambda: self._show.view.book)
         return OscDriver(gear.kind, address)
 
     def take(self, book: Book) -> None:

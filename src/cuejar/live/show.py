@@ -24,11 +24,15 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Any, NamedTuple, Protocol
 
-from cuejar.core import happenings as h
-from cuejar.core import orders as o
-from cuejar.core.base import BookError
-from cuejar.core.book import Book, book_json
-from cuejar.core.engine import Engine, Timed
+from cuejar.core.book.base import BookError
+from cuejar.core.book.book import Book
+from cuejar.core.book.files import book_json
+from cuejar.core.engine.engine import Engine
+from cuejar.core.engine.night import Timed
+from cuejar.core.engine.state import snapshot_of
+from cuejar.core.engine.view import View
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
 from cuejar.live.clock import Clock
 from cuejar.live.journal import Acted, Journal, Unjournalled, written_of
 from cuejar.live.recorder import Recorder
@@ -83,6 +87,7 @@ class Show:
         self.clock = Clock()
         self.recorder = Recorder(journal, writer, troubles)
         self.engine: Engine
+        self.view: View
         self._mailbox: deque[Waiting] = deque()
         self._arrived = asyncio.Event()
         self._due = asyncio.Event()
@@ -103,6 +108,7 @@ class Show:
     def load(self, book: Book) -> None:
         """Brings the engine back to where it was, up to the last thing that was written down, and writes what follows."""
         self.engine, again = self.journal.load(book, self.settings.seed)
+        self.view = View(self.engine)
         self.clock = Clock(not_before=max(self.engine.now, self.journal.last_at))
         self.recorder.take(again)
 
@@ -373,10 +379,10 @@ class Show:
     # Snapshots
 
     def _state(self) -> dict[str, Any]:
-        return self.engine.snapshot()
+        return snapshot_of(self.engine)
 
     def _perhaps_snapshot(self) -> None:
-        enough = max(self.settings.snapshot_every, RUNS_A_SNAPSHOT * len(self.engine.runs))
+        enough = max(self.settings.snapshot_every, RUNS_A_SNAPSHOT * len(self.view.runs))
         if self.journal.since_snapshot < enough or self.watch.running("snapshot") or self._unjournalled:
             return
         self.watch.once("snapshot", self._keep_snapshot)

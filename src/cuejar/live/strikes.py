@@ -13,8 +13,8 @@ import logging
 from collections.abc import Callable, Iterable
 from typing import Any, NamedTuple, Protocol
 
-from cuejar.core import happenings as h
-from cuejar.core import orders as o
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
 from cuejar.live.drivers.base import AwayError, GearRefused, Unanswered, pause_s
 
 log = logging.getLogger(__name__)

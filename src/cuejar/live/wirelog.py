@@ -11,7 +11,7 @@ import time
 from collections import Counter, deque
 from typing import Any, NamedTuple
 
-from cuejar.core.gate import sound_text
+from cuejar.core.facts.gate import sound_text
 
 KEPT, MOST_CHARACTERS = 200, 500
 _SECRET = re.compile(r'(?i)("(?:[^"]*(?:token|password|secret|proof|authorization|challenge|key)[^"]*)"\s*:\s*)"[^"]*"')

@@ -20,9 +20,9 @@ from sqlalchemy import select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
-from cuejar.core.book import Book, MediaEntry
-from cuejar.core.happenings import MediaFacts
-from cuejar.core.loudness import gain_db
+from cuejar.core.book.book import Book, MediaEntry
+from cuejar.core.facts.happenings import MediaFacts
+from cuejar.core.measures.loudness import gain_db
 from cuejar.media.convert import convert
 from cuejar.media.probe import PROBE, NotTaken, Probed, read_file
 from cuejar.media.workers import Workers, WorkFailed

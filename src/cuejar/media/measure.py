@@ -11,7 +11,7 @@ import numpy as np
 from av.filter import Graph
 from PIL import Image
 
-from cuejar.core.flash import Flashing, flashing, relative_luminance
+from cuejar.core.measures.flash import Flashing, flashing, relative_luminance
 
 CELLS = (9, 16)
 STRIP_FRAMES, STRIP_SIZE = 8, (96, 54)

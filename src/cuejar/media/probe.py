@@ -19,7 +19,7 @@ import av
 import numpy as np
 from PIL import Image, ImageFile, ImageSequence, UnidentifiedImageError
 
-from cuejar.core.flash import Flashing
+from cuejar.core.measures.flash import Flashing
 from cuejar.media.measure import Flashes, Loudness, Strip
 from cuejar.media.workers import teller
 

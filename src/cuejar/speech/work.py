@@ -9,8 +9,8 @@ from typing import Any, NamedTuple
 import av
 import numpy as np
 
-from cuejar.core.loudness import gain_db
-from cuejar.core.mouth import FRAMES_S, levels
+from cuejar.core.measures.loudness import gain_db
+from cuejar.core.measures.mouth import FRAMES_S, levels
 from cuejar.media.measure import Loudness
 from cuejar.speech import piper
 from cuejar.speech.effects import changed

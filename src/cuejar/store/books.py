@@ -19,9 +19,10 @@ from sqlalchemy import Connection, delete, func, select, text
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
-from cuejar.core.base import BookError, Problem
-from cuejar.core.book import Book, book_from, book_json
-from cuejar.core.whole import LISTS
+from cuejar.core.book.base import BookError, Problem
+from cuejar.core.book.book import Book
+from cuejar.core.book.files import book_from, book_json
+from cuejar.core.book.validation import LISTS
 from cuejar.store.models import MetaRow, RevisionRow
 from cuejar.store.writer import Writer
 

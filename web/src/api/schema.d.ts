@@ -3141,6 +3141,12 @@ export interface components {
             /** Value */
             value: string;
             /**
+             * Name
+             * @description what a list calls it, beside its value
+             * @default
+             */
+            name: string;
+            /**
              * Weight
              * @default 1
              */

@@ -7,10 +7,10 @@ from collections.abc import AsyncIterator, Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal, NamedTuple, Protocol, runtime_checkable
 
-from cuejar.core import happenings as h
-from cuejar.core.happenings import PropertyValue
-from cuejar.core.orders import Show, Strike
-from cuejar.core.rig import Found
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts.happenings import PropertyValue
+from cuejar.core.facts.orders import Show, Strike
+from cuejar.core.rules.rig import Found
 
 PropertyPath = str
 State = Literal["in_step", "catching_up", "away", "off"]

@@ -13,10 +13,10 @@ import hmac
 from collections.abc import AsyncIterator, Callable, Mapping
 from typing import Any
 
-from cuejar.core import happenings as h
-from cuejar.core.catalogue import shows
-from cuejar.core.happenings import PropertyValue
-from cuejar.core.orders import Strike
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts.happenings import PropertyValue
+from cuejar.core.facts.orders import Strike
+from cuejar.core.rules.catalogue import shows
 from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report, Unanswered
 from cuejar.live.drivers.broadcaster_wire import CLIENT, Answer, Call, Challenge, Changed, Picture, Renamed, tables
 from cuejar.live.drivers.rpc import ANSWER_S, Rpc

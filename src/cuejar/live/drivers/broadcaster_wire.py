@@ -7,10 +7,10 @@ from typing import Annotated, Any, Literal, NamedTuple, TypeVar
 
 from pydantic import Field
 
-from cuejar.core import happenings as h
-from cuejar.core.catalogue import shows
-from cuejar.core.gate import Count, Key, ShortText, Value
-from cuejar.core.rig import Found
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts.gate import Count, Key, ShortText, Value
+from cuejar.core.rules.catalogue import shows
+from cuejar.core.rules.rig import Found
 from cuejar.live.drivers.base import PropertyPath
 from cuejar.live.drivers.said import Said, Unreadable, read
 

@@ -20,10 +20,10 @@ from sqlalchemy import delete, select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
-from cuejar.core import happenings as h
-from cuejar.core import orders as o
-from cuejar.core.book import Reward
-from cuejar.core.engine import Timed
+from cuejar.core.book.book import Reward
+from cuejar.core.engine.night import Timed
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
 from cuejar.live.drivers import channel_wire as wire
 from cuejar.live.drivers.base import AwayError, GearRefused, State, Unanswered, pause_s
 from cuejar.live.drivers.said import Unreadable, read
@@ -128,11 +128,11 @@ class ChannelDriver:
 
     async def _catch_up(self) -> None:
         await self._make_rewards()
-        engine = self._show.engine
+        view = self._show.view
         try:
             stream = read(wire.Stream, (await self._get("/stream")) or {})
             state, category = stream.state or "ended", stream.category
-            if (state == "live") != engine.on_air or category != engine.category:
+            if (state == "live") != view.on_air or category != view.category:
                 self._show.put(h.Stream(state, category))
         except Unreadable as error:
             self._leave_out(error)
@@ -181,7 +181,7 @@ class ChannelDriver:
             model, made = wire.CALLS[event.what]
             call = made(read(model, event.data, message))
             late_s = self._late_s(event)
-            if late_s > self._show.engine.book.house.late_s:
+            if late_s > self._show.view.book.house.late_s:
                 self._show.ignore(call, "too_late", f"it is {late_s:.0f} s old", event.key)
             else:
                 self._show.put(call, event.key)
@@ -201,8 +201,8 @@ class ChannelDriver:
             if self._streamed_at is not None and event.said_at < self._streamed_at:
                 return
             self._streamed_at = event.said_at
-        engine = self._show.engine
-        state = stream.state or ("live" if engine.on_air else "ended")
+        view = self._show.view
+        state = stream.state or ("live" if view.on_air else "ended")
         self._show.put(h.Stream(state, stream.category), event.key)
 
     def _redeemed(self, data: wire.Redemption, event: str | None = None) -> None:
@@ -239,8 +239,8 @@ class ChannelDriver:
                 await asyncio.sleep(pause_s(attempt))
 
     def _wanted(self, reward: Reward) -> dict[str, Any]:
-        holds = self._show.engine.holds
-        on, cost = holds.showing(f"reward/{reward.id}/on"), holds.showing(f"reward/{reward.id}/cost")
+        view = self._show.view
+        on, cost = view.showing(f"reward/{reward.id}/on"), view.showing(f"reward/{reward.id}/cost")
         return {
             "title": reward.title,
             "cost": cost if isinstance(cost, int) else reward.cost,
@@ -254,7 +254,7 @@ class ChannelDriver:
         async with self._reward_lock:
             there = {reward.id: reward for reward in self._rewards(await self._get("/rewards"))}
             by_title = {r.title.casefold(): r.id for r in there.values() if r.made_by == MADE_BY}
-            rewards = self._show.engine.book.rewards
+            rewards = self._show.view.book.rewards
             for reward in rewards:
                 wanted = self._wanted(reward)
                 theirs = self._channel_id.get(reward.id)

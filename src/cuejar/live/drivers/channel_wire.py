@@ -9,8 +9,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BeforeValidator, Field
 
-from cuejar.core import happenings as h
-from cuejar.core.gate import Amount, Count, Key, ShortText, Text, Tier
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts.gate import Amount, Count, Key, ShortText, Text, Tier
 from cuejar.live.drivers.said import Said, Unreadable, read
 
 Roles = Annotated[list[h.Role], Field(max_length=50), BeforeValidator(lambda roles: [] if roles is None else roles)]

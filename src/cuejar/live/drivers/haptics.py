@@ -7,9 +7,9 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from cuejar.core import orders as o
-from cuejar.core.book import Book
-from cuejar.core.haptics import CELLS, Limit, found, levels_at, merged
+from cuejar.core.book.book import Book
+from cuejar.core.facts import orders as o
+from cuejar.core.measures.haptics import CELLS, Limit, found, levels_at, merged
 from cuejar.live.drivers.base import Catalogue
 from cuejar.live.drivers.osc import OscDriver
 from cuejar.live.watch import background

@@ -23,11 +23,11 @@ from urllib.parse import unquote, urlsplit
 import httpcore
 import httpx
 
-from cuejar.core.book import Book
-from cuejar.core.gear import Gear, HookPlace
-from cuejar.core.happenings import PropertyValue
-from cuejar.core.orders import Strike
-from cuejar.core.words import filled
+from cuejar.core.book.book import Book
+from cuejar.core.book.gear import Gear, HookPlace
+from cuejar.core.facts.happenings import PropertyValue
+from cuejar.core.facts.orders import Strike
+from cuejar.core.rules.words import filled
 from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report
 
 FIRST_PAUSE_S = 0.5

@@ -15,10 +15,10 @@ from typing import Annotated, Any, Protocol, TypeVar
 
 from pydantic import Field
 
-from cuejar.core.gate import Key
-from cuejar.core.happenings import PropertyValue
-from cuejar.core.keys import canonical, parts, unknown
-from cuejar.core.orders import Strike
+from cuejar.core.facts.gate import Key
+from cuejar.core.facts.happenings import PropertyValue
+from cuejar.core.facts.orders import Strike
+from cuejar.core.measures.keys import canonical, parts, unknown
 from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report, Unanswered
 from cuejar.live.drivers.rpc import Rpc
 from cuejar.live.drivers.said import Said, Unreadable, read

@@ -15,12 +15,12 @@ from collections.abc import AsyncIterator, Callable, Mapping
 
 from sacn.messages.data_packet import DataPacket
 
-from cuejar.core.flash import Guard
-from cuejar.core.gear import Fixture
-from cuejar.core.happenings import PropertyValue
-from cuejar.core.lamps import UNIVERSE, Look, channels, lights, look_from, patched, share
-from cuejar.core.orders import Strike
-from cuejar.core.rig import Found
+from cuejar.core.book.gear import Fixture
+from cuejar.core.facts.happenings import PropertyValue
+from cuejar.core.facts.orders import Strike
+from cuejar.core.measures.flash import Guard
+from cuejar.core.measures.lamps import UNIVERSE, Look, channels, lights, look_from, patched, share
+from cuejar.core.rules.rig import Found
 from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report
 from cuejar.live.drivers.osc import UdpPort, host_and_port, udp
 from cuejar.live.watch import background

@@ -19,12 +19,12 @@ from pythonosc.osc_bundle import ParseError as BundleError
 from pythonosc.osc_message import OscMessage, ParseError
 from pythonosc.osc_message_builder import OscMessageBuilder
 
-from cuejar.core import happenings as h
-from cuejar.core.catalogue import shows
-from cuejar.core.gate import MOST_NAME, Count, ShortText, Value
-from cuejar.core.happenings import PropertyValue
-from cuejar.core.orders import Strike
-from cuejar.core.rig import Found
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts.gate import MOST_NAME, Count, ShortText, Value
+from cuejar.core.facts.happenings import PropertyValue
+from cuejar.core.facts.orders import Strike
+from cuejar.core.rules.catalogue import shows
+from cuejar.core.rules.rig import Found
 from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report
 from cuejar.live.drivers.said import Said, Unreadable, read
 from cuejar.live.watch import background

@@ -9,12 +9,12 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from cuejar.core import orders as o
-from cuejar.core.beats import ThrowBeat
-from cuejar.core.book import Book, OverlayEntry
-from cuejar.core.engine import Engine, Timed
-from cuejar.core.throw import Thing, things
-from cuejar.core.view import held, up
+from cuejar.core.book.beats import ThrowBeat
+from cuejar.core.book.book import Book, OverlayEntry
+from cuejar.core.engine.night import Timed
+from cuejar.core.engine.view import View
+from cuejar.core.facts import orders as o
+from cuejar.core.measures.throw import Thing, things
 from cuejar.live.hub import Hub
 
 HEARD = frozenset({"sound", "speech"})
@@ -27,11 +27,11 @@ def topic(overlay: str) -> str:
 class Overlays:
     """The feeds of all overlays."""
 
-    def __init__(self, hub: Hub, engine: Callable[[], Engine], source: Callable[[str], dict[str, Any] | None]) -> None:
+    def __init__(self, hub: Hub, view: Callable[[], View], source: Callable[[str], dict[str, Any] | None]) -> None:
         """Args:
         source: what a page needs to fetch a media entry (its address, kind, length, loops, trim), or None.
         """
-        self._hub, self._engine, self._source = hub, engine, source
+        self._hub, self._view, self._source = hub, view, source
         self._told: dict[tuple[str, str], set[str]] = {}
         self.speech: Callable[[str, str], dict[str, Any] | None] = lambda run, beat: None
         self._speaking: dict[tuple[str, str], int] = {}
@@ -39,7 +39,7 @@ class Overlays:
         self._timed: list[dict[str, Any]] = []
 
     def _book(self) -> Book:
-        return self._engine().book
+        return self._view().book
 
     def _for(self, kind: str, look: dict[str, Any]) -> list[OverlayEntry]:
         wanted = look.get("overlays") or [overlay.id for overlay in self._book().overlays if not overlay.private]
@@ -75,7 +75,7 @@ class Overlays:
     def _things(self, order: o.Show) -> list[Thing]:
         """What a throw throws; the same on every page, as it follows from the run."""
         beat = ThrowBeat.model_validate({"id": order.beat, "kind": "throw", **order.look})
-        return self.thrown(beat, f"{self._engine().resolver.seed}/{order.run}/{order.beat}")
+        return self.thrown(beat, f"{self._view().seed}/{order.run}/{order.beat}")
 
     def thrown(self, beat: ThrowBeat, seed: str) -> list[Thing]:
         """What a beat throws at the circles of the book, on an overlay of the stream's shape."""
@@ -118,7 +118,7 @@ class Overlays:
         """A speech whose beat is up already can be heard now."""
         if (run, beat) in self._told:
             return
-        for order in up(self._engine()):
+        for order in self._view().up():
             if isinstance(order, o.Show) and order.kind == "speech" and (order.run, order.beat) == (run, beat):
                 self._show_speech(order, now)
 
@@ -165,7 +165,7 @@ class Overlays:
     def timers(self) -> list[dict[str, Any]]:
         """How long everything that is held is still on, the first to end first."""
         rows = [
-            {"path": row.path, "value": row.value, "until": row.until, "cue": row.cue} for row in held(self._engine())
+            {"path": row.path, "value": row.value, "until": row.until, "cue": row.cue} for row in self._view().held()
         ]
         return rows[::-1]
 
@@ -203,10 +203,10 @@ class Overlays:
 
     def whole(self, overlay_id: str, now: int) -> dict[str, Any]:
         """Everything a page of this overlay needs on joining."""
-        engine = self._engine()
+        view = self._view()
         overlay = next(entry for entry in self._book().overlays if entry.id == overlay_id)
         messages = []
-        for order in up(engine):
+        for order in view.up():
             kind = order.kind if isinstance(order, o.Show) else "chance"
             if kind == "speech":
                 if self.speech(order.run, order.beat) is None:
@@ -219,7 +219,7 @@ class Overlays:
             "t": "whole",
             "now": now,
             "overlay": overlay.model_dump(),
-            "others": engine.holds.showing("sound/others"),
+            "others": view.showing("sound/others"),
             "timers": self.timers() if overlay.timers else [],
             "up": messages,
         }

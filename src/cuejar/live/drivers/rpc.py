@@ -12,7 +12,7 @@ from typing import Annotated, Any
 import websockets
 from pydantic import Field
 
-from cuejar.core.gate import MOST_NAME, MOST_WHOLE, Text
+from cuejar.core.facts.gate import MOST_NAME, MOST_WHOLE, Text
 from cuejar.live.drivers.base import AwayError, GearRefused, Unanswered
 from cuejar.live.drivers.said import Said, Unreadable, read
 from cuejar.live.watch import background

@@ -1,0 +1,304 @@
+"""The book: everything the streamer has set up, as strict models, with every reference checked.
+
+Only what differs from a default need be in it. Whatever points at nothing (a cue at a reward, a beat at a jar, a
+lane that is not there) is refused with the path at which it stands; so is a circle of anchors or of cues that fire
+each other. Media are the exception: a file may be lost and found again, so a missing one is a snag, not an error.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, field_validator, model_validator
+
+from cuejar.core.book.base import (
+    Id,
+    Length_s,
+    Model,
+    Name,
+    Seconds,
+    Share,
+)
+from cuejar.core.book.beats import OUTPUTS, AnyBeat, Volume
+from cuejar.core.book.callkinds import Call
+from cuejar.core.book.gear import Gear, HapticPattern, HookPlace, Inlet
+
+FORMAT = "cue-jar-book"
+VERSION = 1
+
+Role = Literal["everyone", "follower", "member", "vip", "moderator", "streamer"]
+Entry = Literal["queue", "overlap", "solo", "replace", "extend", "refuse"]
+
+
+class House(Model):
+    """The settings over everything."""
+
+    open: bool = True
+    volume: Volume = 80
+    cooldown_s: Seconds = 0
+    viewer_cooldown_s: Seconds = 0
+    shared_cooldown_s: Seconds | None = None
+    open_cap_s: Length_s = 600
+    extend_cap_s: Length_s = 600
+    loudness_lufs: Annotated[float, Field(ge=-40, le=-5)] | None = Field(
+        -16, description="what sounds are levelled to (EBU R 128); none: each as loud as its file"
+    )
+    flash_guard: bool = Field(True, description="what flashes more than three times a second is a snag, and softened")
+    still_s: Length_s = Field(5, description="how long a still picture is up when nothing else says so")
+    switches: dict[str, bool] = {}
+    shut_out: list[str] = Field([], description="ids or names of viewers whom every door turns away")
+    points_per_min: Annotated[float, Field(ge=0.01, le=100_000)] = 10
+    haptics_level: Share = Field(0.8, description="the highest level that reaches the skin, whatever a cue asks for")
+    haptics_most_s: Length_s = Field(15, description="how long something may be felt without a pause")
+    haptics_pause_s: Length_s = Field(2, description="how long that pause is")
+    most_text: Annotated[int, Field(ge=10, le=5_000)] = Field(
+        500, description="the longest text of a viewer; a longer one is refused or cut, as the door says"
+    )
+    most_name: Annotated[int, Field(ge=5, le=200)] = Field(100, description="where a viewer's name is cut")
+    late_s: Seconds = Field(
+        120, description="an event of the channel that is older when it arrives does not fire; redemptions always do"
+    )
+    hook_places: list[HookPlace] = Field([], description="where hooks may go; nowhere else")
+
+    @field_validator("switches")
+    @classmethod
+    def _known(cls, switches: dict[str, bool]) -> dict[str, bool]:
+        for name in switches:
+            if name not in OUTPUTS:
+                raise ValueError(f"“{name}” is no kind of output; there are {', '.join(sorted(OUTPUTS))}")
+        return switches
+
+
+class Lane(Model):
+    id: Id
+    name: Name
+    width: Annotated[int, Field(ge=1, le=100)] = 1
+    line: Annotated[int, Field(ge=0, le=10_000)] = 20
+    wait_s: Seconds = 180
+    gap_s: Seconds = 0
+    order: Literal["arrival", "fair"] = "arrival"
+
+
+class Price(Model):
+    """How a reward's cost moves. ``fixed`` stays; ``first`` has another price after the first of the stream;
+    ``rising`` is multiplied by ``factor`` at each redemption and falls back with ``half_life_s``."""
+
+    kind: Literal["fixed", "first", "rising"] = "fixed"
+    then: Annotated[int, Field(ge=1, le=10_000_000)] | None = None
+    factor: Annotated[float, Field(ge=1, le=10)] = 1.2
+    half_life_s: Length_s = 600
+    least: Annotated[int, Field(ge=1, le=10_000_000)] = 1
+    most: Annotated[int, Field(ge=1, le=10_000_000)] = 10_000_000
+    step: Annotated[int, Field(ge=1, le=1_000_000)] = 1
+
+    @model_validator(mode="after")
+    def _tellable(self) -> Price:
+        if self.kind == "first" and self.then is None:
+            raise ValueError("a price that differs after the first needs then")
+        if self.least > self.most:
+            raise ValueError(f"least ({self.least}) is above most ({self.most})")
+        return self
+
+
+class Reward(Model):
+    id: Id
+    title: Name
+    cost: Annotated[int, Field(ge=1, le=10_000_000)]
+    text: bool = Field(False, description="the viewer is asked for a text")
+    prompt: Annotated[str, Field(max_length=400)] = ""
+    on: bool = True
+    review: bool = Field(False, description="waits at the desk until the streamer says yes")
+    price: Price = Price()
+
+
+class JarEntry(Model):
+    value: Annotated[str, Field(min_length=1, max_length=4000)]
+    name: Annotated[str, Field(max_length=200, description="what a list calls it, beside its value")] = ""
+    weight: Annotated[float, Field(ge=0, le=1_000_000)] = 1
+    on: bool = True
+
+
+class Jar(Model):
+    id: Id
+    name: str = ""
+    kind: Literal["media", "text", "colour", "cue", "source"] = "media"
+    rule: Literal["any", "no_repeat", "bag"] = "any"
+    entries: list[JarEntry] = []
+    folder: str | None = Field(None, description="a folder that the jar follows")
+
+
+class CapWindow(Model):
+    count: Annotated[int, Field(ge=1, le=100_000)]
+    per_s: Length_s
+
+
+class TextRule(Model):
+    need: bool = False
+    kind: Literal["any", "colour", "number", "choice"] = "any"
+    min: Annotated[int, Field(ge=0, le=10_000)] | None = None
+    max: Annotated[int, Field(ge=1, le=10_000)] | None = None
+    too_long: Literal["refuse", "cut"] = "refuse"
+    choices: list[Name] = []
+    range: Annotated[list[int], Field(min_length=2, max_length=2)] | None = None
+
+    @model_validator(mode="after")
+    def _tellable(self) -> TextRule:
+        if self.kind == "choice" and not self.choices:
+            raise ValueError("a choice needs choices")
+        if self.range is not None and self.range[0] > self.range[1]:
+            raise ValueError(f"range begins at {self.range[0]} and ends before it, at {self.range[1]}")
+        if self.min is not None and self.max is not None and self.min > self.max:
+            raise ValueError(f"min ({self.min}) is above max ({self.max})")
+        return self
+
+
+Cap = Annotated[int, Field(ge=1, le=1_000_000)]
+
+
+class Door(Model):
+    who: Annotated[list[Role], Field(min_length=1)] = ["everyone"]
+    tier: Annotated[int, Field(ge=1, le=10)] = Field(1, description="members count from this tier")
+    shut_out: list[str] = []
+    cooldown_s: Seconds | None = None
+    viewer_cooldown_s: Seconds | None = None
+    cooldown_from: Literal["admitted", "finished"] = "admitted"
+    cap_stream: Cap | None = None
+    cap_viewer: Cap | None = None
+    cap_window: CapWindow | None = None
+    categories: list[Name] = []
+    scenes: list[Name] = []
+    text: TextRule | None = None
+    spared: list[Role] = []
+
+
+class Cue(Model):
+    id: Id
+    name: Name
+    on: bool = True
+    note: str = ""
+    tags: list[Name] = []
+    calls: list[Call] = []
+    door: Door = Door()
+    lane: Id | None = Field(None, description="none: the first lane")
+    entry: Entry = "queue"
+    volume: Volume | None = Field(None, description="none: as the house")
+    beats: list[AnyBeat] = []
+
+
+Effect = Literal["echo", "tunnel", "small", "giant", "tannoy", "robot", "backwards"]
+
+
+class Part(Model):
+    """A part of the cast: who reads, and how. ``may`` are the effects a viewer may ask for; ``who`` may use the part."""
+
+    id: Id
+    name: Name
+    on: bool = Field(True, description="off: shut out, the default part reads instead")
+    base: Annotated[str, Field(pattern=r"^[A-Za-z0-9_+\-]{1,60}$")] = Field("en", description="the base voice")
+    rate: Annotated[float, Field(ge=0.25, le=4)] = 1
+    pitch: Annotated[float, Field(ge=0, le=2)] = 1
+    volume: Volume = 100
+    effect: Effect | Literal[""] = Field("", description="always on it")
+    may: list[Effect] = []
+    who: Annotated[list[Role], Field(min_length=1)] = ["everyone"]
+    mouths: list[Id] = Field([], description="media of its mouth, from closed to widest")
+    blink: Id | None = Field(None, description="a picture that shows now and then while the mouth is closed")
+
+
+class Reading(Model):
+    """How viewer text is read aloud."""
+
+    default: Id | None = Field(None, description="the part that reads what names nobody; none: the first")
+    max_parts: Annotated[int, Field(ge=1, le=20)] = 4
+    review: Literal["none", "new", "all"] = Field("none", description="whose texts wait for the streamer's yes")
+    links: Literal["word", "refuse"] = "word"
+    most_characters: Annotated[int, Field(ge=10, le=2_000)] = Field(
+        400, description="the longest text that is read aloud"
+    )
+    most_s: Length_s = Field(60, description="the longest that a text may be heard; what goes beyond is left out")
+    viewers: dict[str, Id] = Field({}, description="a part of their own that reads for a viewer, by id or name")
+
+
+class Trim(Model):
+    from_s: Seconds = 0
+    to_s: Seconds | None = None
+
+    @model_validator(mode="after")
+    def _something_left(self) -> Trim:
+        if self.to_s is not None and self.to_s <= self.from_s:
+            raise ValueError(f"nothing is left between {self.from_s:g} s and {self.to_s:g} s")
+        return self
+
+
+class MediaEntry(Model):
+    """A picture, clip or sound of the library: what the streamer said about it, not what is in the file."""
+
+    id: Id
+    name: Name
+    file: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")] | None = None
+    trim: Trim | None = None
+
+
+class OverlayEntry(Model):
+    id: Id
+    name: Name
+    width: Annotated[int, Field(ge=16, le=16_384)] = 1920
+    height: Annotated[int, Field(ge=16, le=16_384)] = 1080
+    sound: bool = True
+    picture: bool = True
+    private: bool = Field(False, description="for the streamer only, not on the stream")
+    timers: bool = Field(False, description="shows how long everything that is held is still on")
+    ground: Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")] | None = Field(
+        None, description="a plain key colour behind everything; none: see-through"
+    )
+
+
+class RestingLook(Model):
+    """A named set of rest values that can be taken up at once."""
+
+    id: Id
+    name: Name
+    values: dict[str, bool | float | str] = {}
+
+
+class BlockedWord(Model):
+    text: Annotated[str, Field(min_length=1, max_length=200)]
+    anywhere: bool = False
+
+
+class WordList(Model):
+    id: Id
+    name: Name
+    on: bool = True
+    replace: str | None = Field(None, description="what stands for the word; none: the text is turned away")
+    entries: list[BlockedWord] = []
+
+
+DEFAULT_LANE = Lane(id="main", name="Main")
+
+
+class Book(Model):
+    format: Literal["cue-jar-book"] = "cue-jar-book"
+    version: Literal[1] = 1
+    house: House = House()
+    lanes: list[Lane] = []
+    rewards: list[Reward] = []
+    jars: list[Jar] = []
+    cues: list[Cue] = []
+    cast: list[Part] = []
+    gear: list[Gear] = []
+    overlays: list[OverlayEntry] = []
+    media: list[MediaEntry] = []
+    words: list[WordList] = []
+    looks: list[RestingLook] = []
+    patterns: list[HapticPattern] = []
+    inlets: list[Inlet] = []
+    reading: Reading = Reading()
+
+    @property
+    def all_lanes(self) -> list[Lane]:
+        """The lanes in order; a book without any has one called Main."""
+        return self.lanes or [DEFAULT_LANE]
+
+    def lane_of(self, cue: Cue) -> str:
+        return cue.lane or self.all_lanes[0].id

@@ -1,0 +1,113 @@
+"""What can call a cue, as models of the book. `core.calls` says which of them a happening is."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, model_validator
+
+from cuejar.core.book.base import Id, Model, Name
+
+
+class RewardCall(Model):
+    kind: Literal["reward"]
+    reward: Id
+
+
+class ChatCall(Model):
+    kind: Literal["chat"]
+    match: Literal["is", "starts", "has_word", "contains"] = "is"
+    text: Annotated[str, Field(min_length=1, max_length=200)]
+
+    @model_validator(mode="before")
+    @classmethod
+    def _short_form(cls, data: Any) -> Any:
+        """``{"kind": "chat", "starts": "!tint"}`` is read as ``match`` and ``text``."""
+        if isinstance(data, dict) and "match" not in data and "text" not in data:
+            for match in ("is", "starts", "has_word", "contains"):
+                if match in data:
+                    rest = {k: v for k, v in data.items() if k != match}
+                    return {**rest, "match": match, "text": data[match]}
+        return data
+
+
+class _FromTo(Model):
+    from_: Annotated[float, Field(ge=0)] | None = Field(None, alias="from")
+    to: Annotated[float, Field(ge=0)] | None = None
+
+    @model_validator(mode="after")
+    def _in_order(self) -> _FromTo:
+        if self.from_ is not None and self.to is not None and self.from_ > self.to:
+            raise ValueError(f"from ({self.from_:g}) is above to ({self.to:g})")
+        return self
+
+    def has(self, amount: float) -> bool:
+        return (self.from_ is None or amount >= self.from_) and (self.to is None or amount <= self.to)
+
+
+class TipCall(_FromTo):
+    kind: Literal["tip"]
+
+
+class RaidCall(_FromTo):
+    kind: Literal["raid"]
+
+
+class FollowCall(Model):
+    kind: Literal["follow"]
+
+
+class MembershipCall(Model):
+    kind: Literal["membership"]
+    tier: Annotated[int, Field(ge=1, le=10)] | None = None
+    months_from: int | None = None
+    months_to: int | None = None
+    gifts_from: int | None = None
+    gifts_to: int | None = None
+
+
+class HookCall(Model):
+    kind: Literal["hook"]
+    name: Name
+
+
+class PadCall(Model):
+    kind: Literal["pad"]
+
+
+class ClockCall(Model):
+    kind: Literal["clock"]
+    every_min: Annotated[float, Field(ge=0.01, le=1440)] | None = None
+    at_min: Annotated[float, Field(ge=0, le=10_000)] | None = None
+
+    @model_validator(mode="after")
+    def _one(self) -> ClockCall:
+        if (self.every_min is None) == (self.at_min is None):
+            raise ValueError("give every_min or at_min")
+        return self
+
+
+class StreamCall(Model):
+    kind: Literal["stream"]
+    state: Literal["live", "ended"] = "live"
+
+
+class SceneCall(Model):
+    kind: Literal["scene"]
+    scene: Name
+
+
+Call = Annotated[
+    RewardCall
+    | ChatCall
+    | TipCall
+    | RaidCall
+    | FollowCall
+    | MembershipCall
+    | HookCall
+    | PadCall
+    | ClockCall
+    | StreamCall
+    | SceneCall,
+    Field(discriminator="kind"),
+]

@@ -1,0 +1,36 @@
+"""The book as JSON, and back."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from cuejar.core.book.base import BookError, Problem, parsed
+from cuejar.core.book.beats import UNION_TAGS
+from cuejar.core.book.book import FORMAT, VERSION, Book
+from cuejar.core.book.validation import problems_of
+
+
+def book_from(data: Any) -> Book:
+    """A checked book from parsed JSON.
+
+    Raises:
+        BookError: every unknown key, wrong value, dangling reference and circle, each with its path.
+    """
+    if isinstance(data, dict) and "version" in data and data["version"] != VERSION:
+        raise BookError([Problem("version", f"this is version {data['version']}; only {VERSION} is known here")])
+    book: Book = parsed(Book, data, UNION_TAGS)
+    problems = problems_of(book)
+    if problems:
+        raise BookError(problems)
+    return book
+
+
+def book_json(book: Book) -> dict[str, Any]:
+    """The book as JSON, with only what differs from the defaults."""
+    kept = book.model_dump(mode="json", by_alias=True, exclude_defaults=True)
+    return {"format": FORMAT, "version": VERSION, **kept}
+
+
+def book_text(book: Book) -> str:
+    return json.dumps(book_json(book), ensure_ascii=False, indent=1)

@@ -1,0 +1,131 @@
+"""What the book says of the gear: addresses, lamps and their groups, targets on the avatar, patterns for the skin, hooks."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Annotated, Literal
+
+from pydantic import Field, field_validator, model_validator
+
+from cuejar.core.book.base import Id, Length_s, Model, Name, Seconds, Share
+
+CHANNELS = {"dimmer": 1, "rgb": 3, "rgbw": 4, "dimmer_rgb": 4}
+"""How many channels a lamp of each profile listens to, one after the other from its address."""
+
+
+class Fixture(Model):
+    """A lamp. Without an address it takes the first free one after the lamps before it."""
+
+    id: Id
+    name: str = ""
+    spared: bool = Field(False, description="“all lamps” leaves it alone")
+    profile: Literal["dimmer", "rgb", "rgbw", "dimmer_rgb"] = "rgb"
+    universe: Annotated[int, Field(ge=1, le=63_999)] = 1
+    address: Annotated[int, Field(ge=1, le=512)] | None = None
+    gamma: Annotated[float, Field(ge=1, le=4)] = Field(
+        2.2, description="how the lamp's channels follow a colour's values"
+    )
+
+    @model_validator(mode="after")
+    def _within(self) -> Fixture:
+        if self.address is not None and self.address + CHANNELS[self.profile] - 1 > 512:
+            raise ValueError(f"a lamp of this profile needs {CHANNELS[self.profile]} channels; a universe ends at 512")
+        return self
+
+
+class Group(Model):
+    """Lamps under one name."""
+
+    id: Id
+    name: Name
+    fixtures: list[Id] = []
+
+
+class Target(Model):
+    """A circle on the overlay that things are thrown at; x, y is its middle, r its radius, all of the overlay's width and
+    height (r: of its height)."""
+
+    id: Id
+    name: Name
+    x: Share = 0.5
+    y: Share = 0.3
+    r: Annotated[float, Field(gt=0, le=1)] = 0.08
+
+
+class HookOut(Model):
+    """How a hook goes out. Templates stand in the address, the headers and the body."""
+
+    method: Literal["GET", "POST"] = "POST"
+    headers: dict[Annotated[str, Field(pattern=r"^[A-Za-z0-9-]{1,80}$")], Annotated[str, Field(max_length=1000)]] = {}
+    body: Annotated[str, Field(max_length=10_000)] = ""
+    timeout_s: Annotated[float, Field(gt=0, le=60)] = 5
+    tries: Annotated[int, Field(ge=1, le=8)] = 4
+
+
+class Gear(Model):
+    id: Id
+    kind: Literal["broadcaster", "lights", "avatar", "voice", "haptics", "keys", "hook"]
+    name: str = ""
+    on: bool = True
+    address: str = ""
+    fixtures: list[Fixture] = []
+    groups: list[Group] = []
+    targets: list[Target] = []
+    hook: HookOut = HookOut()
+
+
+class Frame(Model):
+    """The levels of the cells at one time of a pattern; a cell that is not named is at 0."""
+
+    at_s: Seconds = 0
+    cells: dict[int, Share] = {}
+    curve: Literal["step", "line", "smooth"] = Field("line", description="how it goes on to the next frame")
+
+    @field_validator("cells")
+    @classmethod
+    def _cells(cls, cells: dict[int, float]) -> dict[int, float]:
+        for cell in cells:
+            if not 0 <= cell < 40:
+                raise ValueError(f"there is no cell {cell}; there are 0 to 39")
+        return cells
+
+
+class HapticPattern(Model):
+    """What is felt: levels of the cells over time, ``length_s`` long."""
+
+    id: Id
+    name: Name
+    length_s: Length_s = 1
+    frames: Annotated[list[Frame], Field(max_length=2000)] = []
+
+    @field_validator("frames")
+    @classmethod
+    def _in_time(cls, frames: list[Frame]) -> list[Frame]:
+        return sorted(frames, key=lambda frame: frame.at_s)
+
+
+class HookPlace(Model):
+    """A host that hooks may go to; ``private``: also where it lies on this machine or in this house's network."""
+
+    host: Annotated[str, Field(min_length=1, max_length=255)]
+    private: bool = False
+
+
+class Inlet(Model):
+    """A named address at which hooks come in. ``fields`` are names for templates, each with a path into the JSON."""
+
+    id: Id
+    name: Name
+    on: bool = True
+    fields: dict[Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,39}$")], Annotated[str, Field(max_length=200)]] = {}
+    viewer: str = Field("", description="a path to the name of the viewer; empty: nobody")
+    text: str = Field("", description="a path to the text; empty: none")
+    per_min: Annotated[int, Field(ge=1, le=6000)] = 60
+
+
+def meant_lamps(gear: Sequence[Gear], wanted: Literal["all"] | Sequence[str]) -> list[str]:
+    """The ids of the lamps that a beat means: by id, by a group's id, or all that are not spared; each once."""
+    if wanted == "all":
+        return [lamp.id for one in gear for lamp in one.fixtures if not lamp.spared]
+    groups = {group.id: group.fixtures for one in gear for group in one.groups}
+    return list(dict.fromkeys(lamp for name in wanted for lamp in groups.get(name, [name])))

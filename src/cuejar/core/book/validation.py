@@ -1,0 +1,172 @@
+"""Whether a book is whole: no id twice, nothing that points at nothing, no circle."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from graphlib import CycleError, TopologicalSorter
+from typing import Any
+
+from cuejar.core.book.base import Problem, path_of
+from cuejar.core.book.beats import FromJar
+from cuejar.core.book.book import Book
+from cuejar.core.book.callkinds import RewardCall
+
+LISTS = (
+    "lanes",
+    "rewards",
+    "jars",
+    "cues",
+    "cast",
+    "gear",
+    "overlays",
+    "media",
+    "words",
+    "looks",
+    "patterns",
+    "inlets",
+)
+"""The lists of the book whose entries have ids and are edited one by one."""
+
+
+def problems_of(book: Book) -> list[Problem]:
+    """Every id that is there twice, every name of nothing and every circle, each with its path."""
+    return [*_twice(book), *_dangling(book), *_circles(book)]
+
+
+def _twice(book: Book) -> Iterator[Problem]:
+    def doubles(items: Sequence[Any], *path: int | str) -> Iterator[Problem]:
+        seen: set[str] = set()
+        for i, item in enumerate(items):
+            if item.id in seen:
+                yield Problem(path_of((*path, i, "id")), f"“{item.id}” is there twice")
+            seen.add(item.id)
+
+    for name in LISTS:
+        yield from doubles(getattr(book, name), name)
+    for i, cue in enumerate(book.cues):
+        yield from doubles(cue.beats, "cues", i, "beats")
+    for i, gear in enumerate(book.gear):
+        yield from doubles(gear.fixtures, "gear", i, "fixtures")
+        yield from doubles(gear.groups, "gear", i, "groups")
+        yield from doubles(gear.targets, "gear", i, "targets")
+
+
+def _dangling(book: Book) -> Iterator[Problem]:
+    ids = {name: {item.id for item in getattr(book, name)} for name in LISTS}
+    ids["lanes"] = {lane.id for lane in book.all_lanes}
+    jar_kinds = {jar.id: jar.kind for jar in book.jars}
+    fixtures = {f.id for gear in book.gear for f in gear.fixtures} | {g.id for gear in book.gear for g in gear.groups}
+
+    def lost(what: str, value: str, *path: int | str) -> Problem:
+        return Problem(path_of(path), f"there is no {what} “{value}”")
+
+    for i, cue in enumerate(book.cues):
+        at: tuple[int | str, ...] = ("cues", i)
+        if cue.lane is not None and cue.lane not in ids["lanes"]:
+            yield lost("lane", cue.lane, *at, "lane")
+        for j, call in enumerate(cue.calls):
+            if isinstance(call, RewardCall) and call.reward not in ids["rewards"]:
+                yield lost("reward", call.reward, *at, "calls", j, "reward")
+        beats = {beat.id for beat in cue.beats}
+        for j, beat in enumerate(cue.beats):
+            here = (*at, "beats", j)
+            if beat.start.after is not None and beat.start.after not in beats:
+                yield lost("beat", beat.start.after, *here, "start", "after")
+            for k, condition in enumerate(beat.only_if):
+                if condition.drawn is not None and condition.drawn not in beats:
+                    yield lost("beat", condition.drawn, *here, "only_if", k, "drawn")
+                outcomes = {o.id for b in cue.beats if b.kind == "chance" for o in b.outcomes}
+                if condition.rolled is not None and condition.rolled not in outcomes:
+                    yield lost("outcome", condition.rolled, *here, "only_if", k, "rolled")
+            for key, wanted in (("media", ("media",)), ("text", ("text",)), ("colour", ("colour",)), ("cue", ("cue",))):
+                value = getattr(beat, key, None)
+                if isinstance(value, FromJar):
+                    if value.jar not in jar_kinds:
+                        yield lost("jar", value.jar, *here, key, "jar")
+                    elif jar_kinds[value.jar] not in wanted:
+                        what = f"the jar “{value.jar}” holds {jar_kinds[value.jar]}, not {wanted[0]}"
+                        yield Problem(path_of((*here, key, "jar")), what)
+            if beat.kind == "fire" and isinstance(beat.cue, str) and beat.cue not in ids["cues"]:
+                yield lost("cue", beat.cue, *here, "cue")
+            if beat.kind == "speech" and beat.part is not None and beat.part not in ids["cast"]:
+                yield lost("part", beat.part, *here, "part")
+            if beat.kind == "hook" and beat.hook not in ids["gear"]:
+                yield lost("hook", beat.hook, *here, "hook")
+            if beat.kind == "reward":
+                for k, reward in enumerate(beat.rewards):
+                    if reward not in ids["rewards"]:
+                        yield lost("reward", reward, *here, "rewards", k)
+            if beat.kind == "light" and isinstance(beat.fixtures, list) and fixtures:
+                for k, fixture in enumerate(beat.fixtures):
+                    if fixture not in fixtures:
+                        yield lost("fixture", fixture, *here, "fixtures", k)
+            for k, overlay in enumerate(getattr(beat, "overlays", [])):
+                if overlay not in ids["overlays"]:
+                    yield lost("overlay", overlay, *here, "overlays", k)
+    for i, jar in enumerate(book.jars):
+        if jar.kind == "cue":
+            for j, entry in enumerate(jar.entries):
+                if entry.value not in ids["cues"]:
+                    yield lost("cue", entry.value, "jars", i, "entries", j, "value")
+
+
+MOST_CHAINED = 1_000
+"""How many beats or cues may hang on each other, one after the other."""
+
+
+def circle(edges: dict[str, list[str]]) -> list[str] | None:
+    """A circle in a graph of names, as the names along it; None when there is none."""
+    try:
+        TopologicalSorter(edges).prepare()
+    except CycleError as error:
+        names: list[str] = error.args[1]
+        return names[::-1]
+    return None
+
+
+def longest(edges: dict[str, list[str]]) -> tuple[int, str]:
+    """How long the longest chain of a graph without circles is, and the name at its end."""
+    lengths: dict[str, int] = {}
+    for name in TopologicalSorter(edges).static_order():
+        lengths[name] = 1 + max((lengths[other] for other in edges.get(name, [])), default=0)
+    end = max(lengths, key=lengths.__getitem__, default="")
+    return lengths.get(end, 0), end
+
+
+def _circles(book: Book) -> Iterator[Problem]:
+    for i, cue in enumerate(book.cues):
+        edges = {b.id: [b.start.after] if b.start.after else [] for b in cue.beats}
+        found = circle(edges)
+        if found:
+            yield Problem(path_of(("cues", i, "beats")), "the beats wait for each other: " + " → ".join(found))
+            continue
+        chained, end = longest(edges)
+        if chained > MOST_CHAINED:
+            index = next((j for j, beat in enumerate(cue.beats) if beat.id == end), 0)
+            what = f"{chained:,} beats hang on each other; there may be {MOST_CHAINED:,}"
+            yield Problem(path_of(("cues", i, "beats", index, "start", "after")), what)
+        to_end = {b.id for b in cue.beats if getattr(b, "length", None) == "to_end"}
+        for j, beat in enumerate(cue.beats):
+            if beat.start.after in to_end and beat.start.edge == "end":
+                what = f"“{beat.start.after}” lasts to the end of the run; nothing can begin after it"
+                yield Problem(path_of(("cues", i, "beats", j, "start", "after")), what)
+    fires: dict[str, list[str]] = {}
+    jars = {jar.id: [e.value for e in jar.entries] for jar in book.jars}
+    for cue in book.cues:
+        fires[cue.id] = [
+            target
+            for beat in cue.beats
+            if beat.kind == "fire"
+            for target in (jars.get(beat.cue.jar, []) if isinstance(beat.cue, FromJar) else [beat.cue])
+        ]
+    found = circle(fires)
+    if found:
+        index = next(i for i, cue in enumerate(book.cues) if cue.id == found[0])
+        yield Problem(path_of(("cues", index)), "the cues fire each other without end: " + " → ".join(found))
+        return
+    chained, end = longest(fires)
+    if chained > MOST_CHAINED:
+        index = next((i for i, cue in enumerate(book.cues) if cue.id == end), 0)
+        yield Problem(
+            path_of(("cues", index)), f"{chained:,} cues fire each other in a row; there may be {MOST_CHAINED:,}"
+        )

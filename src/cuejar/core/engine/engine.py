@@ -1,0 +1,175 @@
+"""The engine: happenings in, orders out. No clock, no waiting, no I/O.
+
+There is one way in, `Engine.handle`, and one way out, the list of orders it returns; `Engine.due` says when it wants to
+be asked again even if nothing happens. Time is whole milliseconds of whoever runs it, and never goes back.
+
+What is due at an instant is handled in one step before the happenings of the same millisecond; then each of those in
+the order they came, each a step of its own. Within a step: beats that end, beats that start, runs that finish, runs that
+start (lanes in the book's order), then drops, then whoever a drop let through, and last the properties, each of which
+changes at most once.
+
+The rules themselves are in `core.rules`; `stage`, `reception` and `surroundings` carry them out, and `calendar` knows what is
+due. Here is the order of a step, and who hears what.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from cuejar.core.book.book import Book
+from cuejar.core.book.files import book_from
+from cuejar.core.engine.calendar import Calendar
+from cuejar.core.engine.night import Night, Timed
+from cuejar.core.engine.reception import Reception
+from cuejar.core.engine.resolve import Jars, Resolver
+from cuejar.core.engine.stage import DEPTH, Stage
+from cuejar.core.engine.surroundings import Surroundings
+from cuejar.core.facts import happenings as h
+from cuejar.core.rules.holds import Holds
+from cuejar.core.rules.rig import Away
+from cuejar.core.rules.score import Lengths
+
+Hears = Callable[[Any], None]
+
+
+class Engine:
+    """The parts of the engine, put together. See the module's text for its contract.
+
+    Whoever looks on does so by `core.engine.view`.
+    """
+
+    def __init__(
+        self,
+        book: Book,
+        seed: int = 0,
+        media: dict[str, h.MediaFacts] | None = None,
+        tracing: bool = False,
+        speech_grace: int = 0,
+    ) -> None:
+        """Args:
+        media: what is in the files of the library; None takes every file of the book as there.
+        tracing: whether verdicts carry the answers of all checks.
+        speech_grace: how much longer (ms) than reckoned a speech may take that is still being made when its turn has come.
+        """
+        self.night, self.calendar, holds, away = Night(), Calendar(), Holds(), Away()
+        self.resolver = Resolver(book, Lengths(book, media), Jars(), holds, seed, speech_grace)
+        self.stage = Stage(self.night, self.calendar, holds, away, self.resolver)
+        self.stage.audience = self.reception = Reception(self.night, self.calendar, self.stage, tracing)
+        self.surroundings = Surroundings(self.night, holds, away, self.resolver, self.stage, media)
+        self._hears = self._table()
+        self._take(book)
+        for path, value in self.reception.prices.properties(0):
+            holds.at_rest(path, value)
+
+    @property
+    def book(self) -> Book:
+        return self.resolver.book
+
+    @property
+    def now(self) -> int:
+        """The instant up to which everything is done (ms)."""
+        return self.night.now
+
+    def due(self) -> int | None:
+        """The next instant (ms) at which the engine wants to be asked, or None."""
+        return self.calendar.next()
+
+    def handle(self, happening: h.Happening, now: int) -> list[Timed]:
+        """Handles what is due by ``now``, then the happening, in steps of their own.
+
+        Args:
+            now: ms; an instant before the last one counts as the last one.
+
+        Raises:
+            BookError: the happening is a new book that cannot be taken; nothing has changed then.
+        """
+        self._advance(now)
+        self._hear(happening)
+        return self.night.taken()
+
+    def taken_out(self) -> list[Timed]:
+        """The orders of a step that broke off in the middle: what was asked for up to there was asked for."""
+        return self.night.taken()
+
+    def advance(self, now: int) -> list[Timed]:
+        """Handles everything that is due up to and at ``now`` (ms), instant by instant."""
+        self._advance(now)
+        return self.night.taken()
+
+    # The order of a step
+
+    def _advance(self, now: int) -> None:
+        night, stage, reception = self.night, self.stage, self.reception
+        while (at := self.calendar.next()) is not None and at <= now:
+            if at > night.now:
+                night.now = at
+            self.calendar.take(at)
+            clocks, reception.clocks = reception.clocks, []
+            if stage.due:
+                stage.beats_due(night.now)
+            self._step()
+            for clock in clocks:
+                self._hear(clock)
+        if now > night.now:
+            night.now = now
+
+    def _hear(self, happening: Any) -> None:
+        self._hears[type(happening)](happening)
+        self._step()
+
+    def _step(self) -> None:
+        """The rest of a step: runs that start, drops, whoever a drop let through, and the properties."""
+        now, reception, around = self.night.now, self.reception, self.surroundings
+        reception.start_runs(now)
+        while reception.newcomers:
+            reception.must_wait()
+        if reception.stale and reception.drop_stale(now):
+            reception.start_runs(now)
+        if around.holds.touched:
+            around.flush()
+        if not reception.calls.scenes:
+            around.scenes.clear()
+        while around.scenes:
+            scene, depth = around.scenes.pop(0)
+            if depth < DEPTH:
+                reception.called(h.SceneShown(scene), depth=depth + 1)
+                self._step()
+
+    # Who hears what
+
+    def _table(self) -> dict[type, Hears]:
+        reception, stage, around = self.reception, self.stage, self.surroundings
+        return {
+            h.Stream: reception.streamed,
+            h.Redemption: reception.redeemed,
+            **dict.fromkeys((h.Chat, h.Tip, h.Follow, h.Membership, h.Raid, h.Hook), reception.called),
+            h.Pad: reception.padded,
+            h.Clock: reception.clocked,
+            h.Try: reception.tried,
+            h.Review: reception.reviewed,
+            h.DropCall: reception.dropped,
+            h.Move: reception.moved,
+            h.AllToRest: reception.all_to_rest,
+            h.Release: stage.released,
+            h.SpeechReady: stage.spoken,
+            h.StrikeFailed: stage.strike_failed,
+            h.Hand: around.handed,
+            h.Rest: around.rested,
+            h.Keep: around.kept,
+            h.GearState: around.geared,
+            h.MediaKnown: around.media_known,
+            h.Folder: around.foldered,
+            h.Sources: around.sourced,
+            h.Catalogue: around.catalogued,
+            h.Renamed: around.renamed,
+            h.NewBook: self._new_book,
+        }
+
+    def _take(self, book: Book) -> None:
+        self.surroundings.take(book)
+        self.reception.take(book)
+
+    def _new_book(self, happening: h.NewBook) -> None:
+        self._take(book_from(happening.book))
+        self.reception.sort_anew()

@@ -1,0 +1,44 @@
+"""The night: what all parts of the engine share. The instant, the stream, who was let in, the orders on their way out."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from cuejar.core.facts import orders as o
+from cuejar.core.rules.run import Run
+
+Timed = tuple[int, o.Order]
+"""An order with its instant in ms."""
+
+
+class Night:
+    """Where the engine is in its night. Times are ms of whoever runs it.
+
+    ``runs`` are all that were let in and are not over, by their ids; ``stream`` counts the streams, ``stream_from`` is when
+    the last of them began.
+    """
+
+    def __init__(self) -> None:
+        self.now = 0
+        self.on_air = False
+        self.stream = 0
+        self.stream_from = 0
+        self.category: str | None = None
+        self.runs: dict[str, Run] = {}
+        self.out: list[Timed] = []
+
+    def emit(self, order: o.Order) -> None:
+        self.out.append((self.now, order))
+
+    def taken(self) -> list[Timed]:
+        """The orders so far; they are not here any more."""
+        out, self.out = self.out, []
+        return out
+
+    def snapshot(self) -> dict[str, Any]:
+        """All but the runs, which know the book (`state`), and the orders, of which none are left between two steps."""
+        return {name: getattr(self, name) for name in ("now", "on_air", "stream", "stream_from", "category")}
+
+    def restore(self, data: dict[str, Any]) -> None:
+        for name in ("now", "on_air", "stream", "stream_from", "category"):
+            setattr(self, name, data[name])

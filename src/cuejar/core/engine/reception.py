@@ -1,0 +1,541 @@
+"""The reception: from a call to its door, its lane and its settlement.
+
+This part of the engine knows who is let in, who waits, who starts, and what becomes of a redemption: it is *fulfilled*
+when the first of its runs starts, *refunded* when every cue it called turned it away or dropped it before it ran. One
+that calls no cue is left alone; one whose id came before is ignored. It is the door's `Host` and the stage's `Audience`.
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Iterable
+from typing import Any
+
+from cuejar.core.book.book import Book
+from cuejar.core.engine.calendar import Calendar
+from cuejar.core.engine.night import Night
+from cuejar.core.engine.stage import Stage
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
+from cuejar.core.rules.calls import Calls, facts_of
+from cuejar.core.rules.door import Visit
+from cuejar.core.rules.lanes import GOES_FIRST, Lane
+from cuejar.core.rules.price import Prices
+from cuejar.core.rules.run import Run
+from cuejar.core.rules.score import Score
+from cuejar.core.rules.tallies import Cooldown, Tallies
+
+REMEMBERED = 20_000
+"""How many redemption ids the engine itself remembers; whoever runs it keeps all of them."""
+FORGET_EVERY = 4096
+"""After how many admissions viewers' clocks that have run out are let go."""
+
+
+class WaitOver:
+    """A run has waited as long as it may."""
+
+    __slots__ = ("reception", "run")
+
+    def __init__(self, reception: Reception, run: Run) -> None:
+        self.reception, self.run = reception, run
+
+    def due(self, at: int) -> bool:
+        return self.run.started_at is None and self.run.id in self.reception.night.runs
+
+    def take(self, at: int) -> None:
+        self.reception.stale.append(self.run)
+
+
+class GapOver:
+    """The gap after a lane's last run is over."""
+
+    __slots__ = ("lane",)
+
+    def __init__(self, lane: Lane) -> None:
+        self.lane = lane
+
+    def due(self, at: int) -> bool:
+        return bool(self.lane.line) and self.lane.gap_until == at
+
+    def take(self, at: int) -> None:
+        self.lane.stirred = True
+
+
+class ClockCall:
+    """A cue is called by the stream's clock: once, or every so many ms."""
+
+    __slots__ = ("cue", "every", "reception", "stream")
+
+    def __init__(self, reception: Reception, stream: int, cue: str, every: int) -> None:
+        self.reception, self.stream, self.cue, self.every = reception, stream, cue, every
+
+    def due(self, at: int) -> bool:
+        night = self.reception.night
+        return self.stream == night.stream and night.on_air
+
+    def take(self, at: int) -> None:
+        self.reception.clocks.append(h.Clock(self.cue))
+        if self.every:
+            self.reception.calendar.note(at + self.every, self)
+
+
+class PriceFalls:
+    """A reward costs less from now on."""
+
+    __slots__ = ("reception", "reward")
+
+    def __init__(self, reception: Reception, reward: str) -> None:
+        self.reception, self.reward = reception, reward
+
+    def due(self, at: int) -> bool:
+        return self.reception.prices.due_at(self.reward) == at
+
+    def take(self, at: int) -> None:
+        self.reception.reprice(self.reward)
+
+
+class Reception:
+    """Calls, doors, lanes and settling.
+
+    Attributes:
+        scores: every cue of the book, laid out.
+        solo: the run beside which nothing else starts.
+        open: redemptions that are not settled, with the runs that they wait for.
+        reviews: calls that wait for the streamer's yes.
+        heard: viewers of whom something was read aloud before.
+        clocks: calls of the clock that are due in this step.
+    """
+
+    def __init__(self, night: Night, calendar: Calendar, stage: Stage, tracing: bool) -> None:
+        self.night, self.calendar, self.stage, self.tracing = night, calendar, stage, tracing
+        self.holds, self.resolver = stage.holds, stage.resolver
+        self.scores: dict[str, Score] = {}
+        self.lanes: dict[str, Lane] = {}
+        self.solo: Run | None = None
+        self.tallies = Tallies()
+        self.shared_before = Cooldown()
+        self.prices = Prices()
+        self.seen: OrderedDict[str, None] = OrderedDict()
+        self.open: dict[str, set[str]] = {}
+        self.reviews: dict[str, Any] = {}
+        self.heard: set[str] = set()
+        self.run_number = 0
+        self.call_number = 0
+        self.clocks: list[h.Clock] = []
+        self.stale: list[Run] = []
+        self.newcomers: list[Run] = []
+
+    def take(self, book: Book) -> None:
+        """The book says otherwise now."""
+        self.book = book
+        self.calls = Calls(book)
+        self.scores = {cue.id: Score(cue, book) for cue in book.cues}
+        kept, self.lanes = self.lanes, {}
+        for settings in book.all_lanes:
+            lane = kept.pop(settings.id) if settings.id in kept else Lane(settings)
+            lane.set_up(settings)
+            self.lanes[settings.id] = lane
+        first = next(iter(self.lanes.values()))
+        for lane in kept.values():
+            first.take_over(lane)
+        self.prices.take(book)
+        self._schedule_clocks()
+
+    def sort_anew(self) -> None:
+        """Those who wait go where their cues belong now, and rewards cost what they cost now."""
+        for lane in list(self.lanes.values()):
+            for run in lane.line.by_arrival():
+                self._sorted_anew(lane, run)
+            lane.stirred = True
+        for path, value in self.prices.properties(self.night.now):
+            if self.holds.rest_of(path) != value:
+                self.holds.keep(path, value)
+
+    def _sorted_anew(self, lane: Lane, run: Run) -> None:
+        score = self.scores.get(run.score.id)
+        if score is None:
+            self._drop(lane, run, "by_hand")
+            return
+        head = score.entry in GOES_FIRST
+        if self.lanes[score.lane] is lane and head == (run.score.entry in GOES_FIRST):
+            run.score = score
+            return
+        lane.line.remove(run)
+        run.score, run.head = score, head
+        self.lanes[score.lane].join(run)
+
+    # What the door asks
+
+    @property
+    def now(self) -> int:
+        return self.night.now
+
+    @property
+    def on_air(self) -> bool:
+        return self.night.on_air
+
+    @property
+    def category(self) -> str | None:
+        return self.night.category
+
+    # The stream and its clock
+
+    def streamed(self, stream: h.Stream) -> None:
+        night = self.night
+        if stream.category is not None:
+            night.category = stream.category
+        if stream.state == "live" and not night.on_air:
+            night.on_air, night.stream_from = True, night.now
+            night.stream += 1
+            self.tallies.new_stream()
+            for lane in self.lanes.values():
+                lane.line.new_stream()
+            for reward in self.prices.new_stream():
+                self.reprice(reward)
+            self._schedule_clocks()
+        elif stream.state == "ended" and night.on_air:
+            night.on_air = False
+        else:
+            return
+        self.called(stream)
+
+    def _schedule_clocks(self) -> None:
+        night = self.night
+        self.calendar.leave_out(ClockCall)
+        if not night.on_air:
+            return
+        for call, cue in self.calls.clocks:
+            every = round((call.every_min or 0) * 60_000)
+            if every:
+                passed = (night.now - night.stream_from) // every + 1
+                self.calendar.note(night.stream_from + passed * every, ClockCall(self, night.stream, cue.id, every))
+            else:
+                at = night.stream_from + round((call.at_min or 0) * 60_000)
+                if at > night.now or night.now == night.stream_from:
+                    self.calendar.note(at, ClockCall(self, night.stream, cue.id, 0))
+
+    def reprice(self, reward: str) -> None:
+        cost = self.prices.cost(reward, self.night.now)
+        path = f"reward/{reward}/cost"
+        if self.holds.rest_of(path) != cost:
+            self.holds.keep(path, cost)
+        at = self.prices.next_change(reward, self.night.now)
+        if at is not None:
+            self.calendar.note(at, PriceFalls(self, reward))
+
+    def note(self, run: Run) -> None:
+        """Puts a waiting run on the calendar."""
+        self.calendar.note(run.wait_until, WaitOver(self, run))
+
+    def note_gap(self, lane: Lane) -> None:
+        if lane.line and lane.gap_until > self.night.now:
+            self.calendar.note(lane.gap_until, GapOver(lane))
+
+    # Calls
+
+    def _call_id(self, happening: Any) -> str:
+        if getattr(happening, "id", None):
+            return str(happening.id)
+        self.call_number += 1
+        return f"{happening.kind}-{self.call_number}"
+
+    def redeemed(self, redemption: h.Redemption) -> None:
+        if redemption.repeat or redemption.id in self.seen:
+            self.night.emit(o.Verdict(redemption.id, None, "ignored", "repeat", None))
+            return
+        self.seen[redemption.id] = None
+        if len(self.seen) > REMEMBERED:
+            self.seen.popitem(last=False)
+        reward = self.prices.rewards.get(redemption.reward)
+        if reward is not None and reward.review:
+            self.reviews[redemption.id] = redemption
+            self.night.emit(o.AskReview(redemption.id))
+            return
+        self.called(redemption)
+
+    def reviewed(self, review: h.Review) -> None:
+        waiting = self.reviews.pop(review.redemption, None)
+        if waiting is None:
+            return
+        if review.ok:
+            self.called(waiting, reviewed=True)
+        elif waiting.kind == "redemption":
+            self.night.emit(o.Settle(waiting.id, "refunded"))
+
+    def _must_be_reviewed(self, happening: Any, cues: Iterable[str]) -> bool:
+        """Whether a text would be read aloud and waits for the streamer's yes first."""
+        how = self.book.reading.review
+        viewer = getattr(happening, "viewer", None)
+        if how == "none" or viewer is None or not getattr(happening, "text", "").strip():
+            return False
+        if not any(self.scores[cue].speaks for cue in cues):
+            return False
+        return how == "all" or viewer.id not in self.heard
+
+    def called(self, happening: Any, depth: int = 0, reviewed: bool = False) -> None:
+        called = self.calls.of(happening)
+        if called and not reviewed and self._must_be_reviewed(happening, (cue for cue, _ in called)):
+            call = self._call_id(happening)
+            self.reviews[call] = happening
+            self.night.emit(o.AskReview(call))
+            return
+        if not called:
+            if happening.kind == "redemption":
+                self.night.emit(o.Verdict(happening.id, None, "ignored", "no_cue", None))
+            return
+        call = self._call_id(happening)
+        viewer = getattr(happening, "viewer", None)
+        facts = facts_of(happening, self.prices.rewards)
+        self._before_a_call()
+        if happening.kind != "redemption":
+            for cue, text in called:
+                self._at_door(cue, call, viewer, text, facts, None, depth)
+            return
+        facts["reward_id"] = happening.reward
+        redemption = happening.id
+        self.open[redemption] = set()
+        verdicts = [self._at_door(cue, call, viewer, text, facts, redemption, depth) for cue, text in called]
+        let_in = "let_in" in verdicts
+        if (let_in or "extended" in verdicts) and self.prices.sold(happening.reward, self.night.now):
+            self.reprice(happening.reward)
+        if not let_in or "extended" in verdicts:
+            del self.open[redemption]
+            self.night.emit(o.Settle(redemption, "fulfilled" if "extended" in verdicts else "refunded"))
+
+    def _before_a_call(self) -> None:
+        """What the shared clock says now goes for all cues of the call that comes: none turns another away."""
+        self.shared_before = Cooldown(self.tallies.shared.latest())
+
+    def padded(self, pad: h.Pad) -> None:
+        if pad.cue in self.scores:
+            self._before_a_call()
+            self._at_door(pad.cue, self._call_id(pad), None, pad.text, {}, None, 0, pad=True)
+
+    def clocked(self, clock: h.Clock) -> None:
+        if clock.cue in self.scores:
+            self._before_a_call()
+            self._at_door(clock.cue, self._call_id(clock), None, "", {}, None, 0)
+
+    def fired(self, by: Run, cue: str) -> None:
+        if cue in self.scores:
+            self._before_a_call()
+            call = f"{by.id}/{cue}"
+            self._at_door(cue, call, by.viewer, by.text.text, dict(by.facts), None, by.depth + 1, pad=True, fired=True)
+
+    def tried(self, attempt: h.Try) -> None:
+        score = self.scores.get(attempt.cue)
+        if score is None:
+            return
+        run = Run("", 0, score, self._call_id(attempt), None, attempt.viewer)
+        visit = Visit(self, score.doorway, self.tallies.of(score.id), attempt.viewer, attempt.text)
+        score.doorway.read(visit)
+        self._admit(run, visit)
+        run.tried, run.speed, run.forced = True, attempt.speed, {**attempt.rolled, **attempt.drawn}
+        self.night.emit(o.Verdict(run.call, score.id, "let_in", None, run.id, "a try"))
+        self.stage.guarded(run, self.night.now, self.stage.begin)
+
+    # The door
+
+    def scene(self) -> str | None:
+        scene = self.holds.showing("broadcast/scene")
+        return scene if isinstance(scene, str) else None
+
+    def lane_reason(self, cue: str, viewer: h.Viewer | None) -> str | None:
+        score = self.scores[cue]
+        lane = self.lanes[score.lane]
+        if score.entry == "refuse" and (
+            lane.line.waits(score.id) or any(other.score.id == score.id for other in lane.running)
+        ):
+            return "busy"
+        if score.entry == "extend":
+            running = self._running(score)
+            if running is not None:
+                return None if self.stage.extendable(running) else "busy"
+        if score.entry in GOES_FIRST or len(lane.line) < lane.settings.line:
+            return None
+        run = Run("", 0, score, "", None, viewer)
+        return None if self.solo is None and lane.would_start(run, self.night.now) else "lane_full"
+
+    def _admit(self, run: Run, visit: Visit) -> None:
+        self.run_number += 1
+        run.number, run.id = self.run_number, str(self.run_number)
+        run.admitted_at, run.text = self.night.now, visit.read
+        run.stream = self.night.stream if self.night.on_air else 0
+        self.night.runs[run.id] = run
+
+    def _at_door(
+        self,
+        cue: str,
+        call: str,
+        viewer: h.Viewer | None,
+        text: str,
+        facts: dict[str, Any],
+        redemption: str | None,
+        depth: int,
+        pad: bool = False,
+        fired: bool = False,
+    ) -> str:
+        """One call at one door. Returns the verdict."""
+        score = self.scores[cue]
+        doorway, now = score.doorway, self.night.now
+        caller = None if fired else viewer
+        visit = Visit(self, doorway, self.tallies.of(cue), viewer, text)
+        failed, trace = doorway.answered(visit, pad) if self.tracing else (doorway.verdict(visit, pad), ())
+        if failed is not None:
+            self.night.emit(o.Verdict(call, cue, "turned_away", failed.reason, None, failed.detail, trace))
+            return "turned_away"
+        running = self._running(score) if score.entry == "extend" else None
+        self.tallies.admitted(doorway, caller, now, self.night.on_air)
+        if running is not None:
+            self.tallies.started(doorway, caller, now)
+            self.night.emit(o.Verdict(call, cue, "extended", None, running.id, visit.read.note, trace))
+            self.stage.extend(running)
+            self.tallies.finished(doorway, caller, now)
+            return "extended"
+        run = Run("", 0, score, call, redemption, viewer, caller)
+        self._admit(run, visit)
+        run.facts, run.depth, run.head = facts, depth, score.entry in GOES_FIRST
+        if self.run_number % FORGET_EVERY == 0:
+            self.tallies.forget({other: s.doorway for other, s in self.scores.items()}, now)
+        lane = self.lanes[score.lane]
+        run.wait_until = now + lane.wait_ms
+        lane.join(run)
+        if redemption is not None:
+            self.open[redemption].add(run.id)
+        self.night.emit(o.Verdict(call, cue, "let_in", None, run.id, visit.read.note, trace))
+        if score.speaks:
+            self._prepare(run)
+        self.newcomers.append(run)
+        return "let_in"
+
+    def must_wait(self) -> None:
+        """Notes for those let in this step who did not start when their wait ends and when their lane's gap is over."""
+        newcomers, self.newcomers = self.newcomers, []
+        for run in newcomers:
+            if run.started_at is not None or run.id not in self.night.runs:
+                continue
+            if run.wait_until <= self.night.now:
+                self.stale.append(run)
+            self.note(run)
+            self.note_gap(self.lanes[run.score.lane])
+
+    def _prepare(self, run: Run) -> None:
+        for spec in run.score.specs:
+            beat: Any = spec.beat
+            if spec.kind == "speech" and isinstance(beat.text, str):
+                self.night.emit(o.Prepare(run.id, spec.id, self.resolver.beforehand(run, beat.text), beat.part))
+
+    # Lanes
+
+    def start_runs(self, now: int) -> None:
+        again = True
+        while again:
+            again = False
+            for lane in self.lanes.values():
+                if not lane.stirred:
+                    continue
+                lane.stirred = False
+                while lane.line and self.solo is None:
+                    run = lane.next_to_start(now)
+                    if run is None:
+                        break
+                    self._start(lane, run, now)
+                    again = True
+
+    def _start(self, lane: Lane, run: Run, now: int) -> None:
+        entry = run.score.entry
+        if entry == "replace":
+            for other in [other for other in lane.running if other.score.id == run.score.id]:
+                self.stage.finish(other, "replaced", now)
+        lane.started(run)
+        if entry == "solo":
+            self.solo = run
+        self.tallies.started(run.score.doorway, run.caller, run.admitted_at)
+        if run.score.speaks and run.viewer is not None:
+            self.heard.add(run.viewer.id)
+        self.stage.guarded(run, now, self.stage.begin)
+
+    def drop_stale(self, now: int) -> bool:
+        stale, self.stale = self.stale, []
+        order = {lane: place for place, lane in enumerate(self.lanes)}
+        waiting = {run.id: run for run in stale if run.id in self.night.runs and run.started_at is None}
+        for run in sorted(waiting.values(), key=lambda run: (order[run.score.lane], run.place[0], run.place[2:])):
+            self._drop(self.lanes[run.score.lane], run, "stale")
+        return bool(waiting)
+
+    def _drop(self, lane: Lane, run: Run, how: str) -> None:
+        lane.line.remove(run)
+        lane.stirred = True
+        self.night.runs.pop(run.id, None)
+        same_stream = run.stream == self.night.stream
+        self.tallies.given_back(run.score.doorway, run.caller, run.admitted_at, run.stream > 0, same_stream)
+        self.night.emit(o.Drop(run.id, how))
+        self.lost(run)
+
+    def dropped(self, drop: h.DropCall) -> None:
+        if drop.redemption in self.reviews:
+            self.reviewed(h.Review(drop.redemption, False))
+            return
+        dropped = set(self.open.get(drop.redemption or "", ())) | {drop.run}
+        for run in sorted(
+            (self.night.runs[one] for one in dropped if one in self.night.runs), key=lambda run: run.number
+        ):
+            if run.started_at is None:
+                self._drop(self.lanes[run.score.lane], run, "by_hand")
+
+    def moved(self, move: h.Move) -> None:
+        run, before = self._waiting(move.run), self._waiting(move.before)
+        if run is None or run is before:
+            return
+        if before is not None and before.score.lane != run.score.lane:
+            before = None
+        self.lanes[run.score.lane].move(run, before)
+
+    def _waiting(self, run_id: str | None) -> Run | None:
+        run = self.night.runs.get(run_id or "")
+        return run if run is not None and run.started_at is None else None
+
+    def all_to_rest(self, _: h.AllToRest) -> None:
+        for lane in self.lanes.values():
+            for run in lane.line.by_arrival():
+                self._drop(lane, run, "by_hand")
+        for run in list(self.night.runs.values()):
+            self.stage.finish(run, "stopped", self.night.now)
+
+    # What the stage tells
+
+    def started(self, run: Run) -> None:
+        if run.redemption is not None and run.redemption in self.open:
+            del self.open[run.redemption]
+            self.night.emit(o.Settle(run.redemption, "fulfilled"))
+
+    def lost(self, run: Run) -> None:
+        if run.redemption is None or run.redemption not in self.open:
+            return
+        waiting = self.open[run.redemption]
+        waiting.discard(run.id)
+        if waiting:
+            return
+        del self.open[run.redemption]
+        self.night.emit(o.Settle(run.redemption, "refunded"))
+        reward = run.facts.get("reward_id")
+        if reward is not None and self.prices.given_back(reward, self.night.now, run.admitted_at):
+            self.reprice(reward)
+
+    def over(self, run: Run, now: int) -> None:
+        if self.solo is run:
+            self.solo = None
+            for lane in self.lanes.values():
+                lane.stirred = True
+        if run.tried or run.started_at is None:
+            return
+        if run.lane is not None:
+            lane = self.lanes[run.lane]
+            lane.ended(run, now)
+            self.note_gap(lane)
+        self.tallies.finished(run.score.doorway, run.caller, now)
+
+    def _running(self, score: Score) -> Run | None:
+        """The latest run of a cue that runs."""
+        lane = self.lanes[score.lane]
+        return next((run for run in reversed(lane.running) if run.score.id == score.id), None)

@@ -1,0 +1,351 @@
+"""The stage: runs and their beats, from the moment a run starts to its finish.
+
+This part of the engine knows time and order: which beats end and begin at an instant, what that shows and holds, when a
+run is over, and what releasing and extending do to it. Who gets to run, and what becomes of those who called, is for its
+`Audience`.
+"""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable
+from typing import Protocol
+
+from cuejar.core.book.base import ms
+from cuejar.core.engine.calendar import Calendar
+from cuejar.core.engine.night import Night
+from cuejar.core.engine.resolve import NOT_SAID, Resolver
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
+from cuejar.core.facts.happenings import PropertyValue
+from cuejar.core.rules.holds import Holds, Layer
+from cuejar.core.rules.rig import Away
+from cuejar.core.rules.run import Run
+from cuejar.core.rules.score import LEFT_OUT, OVER, PENDING, UP, RunBeat, place
+
+log = logging.getLogger(__name__)
+DEPTH = 8
+"""How many cues deep a cue may fire another."""
+
+FAR = 1 << 62
+"""Later than everything."""
+
+OTHERS = "sound/others"
+"""What every sound that does not duck is multiplied by."""
+
+
+class Audience(Protocol):
+    """Who is told what becomes of runs."""
+
+    def started(self, run: Run) -> None:
+        """It begins to run, and something of it can be done."""
+
+    def lost(self, run: Run) -> None:
+        """Nothing of it can be done, or it broke off."""
+
+    def fired(self, by: Run, cue: str) -> None:
+        """One of its beats fires a cue."""
+
+    def over(self, run: Run, now: int) -> None:
+        """It runs no more."""
+
+
+class BeatsDue:
+    """Beats of a run end or begin."""
+
+    __slots__ = ("run", "stage")
+
+    def __init__(self, stage: Stage, run: Run) -> None:
+        self.stage, self.run = stage, run
+
+    def due(self, at: int) -> bool:
+        return self.run.next_at == at
+
+    def take(self, at: int) -> None:
+        self.stage.due.append(self.run)
+        self.run.next_at = None
+
+
+class Stage:
+    """Runs that have begun, and their beats.
+
+    ``due`` are the runs of whose beats some end or begin at this instant.
+    """
+
+    audience: Audience
+
+    def __init__(self, night: Night, calendar: Calendar, holds: Holds, away: Away, resolver: Resolver) -> None:
+        self.night, self.calendar = night, calendar
+        self.holds, self.away, self.resolver = holds, away, resolver
+        self.due: list[Run] = []
+
+    def note(self, run: Run) -> None:
+        """Puts a run on the calendar for when its beats want to be asked again."""
+        if run.next_at is not None:
+            self.calendar.note(run.next_at, BeatsDue(self, run))
+
+    # Beats
+
+    def beats_due(self, now: int) -> None:
+        """The first three parts of a step: beats that end, beats that start, runs that finish."""
+        runs, self.due = self.due, []
+        if len(runs) == 1:
+            run = runs[0]
+            if run.ends_at <= now and run.next_at is None:
+                self.guarded(run, now, lambda run, now: self.finish(run, "ended", now))
+                return
+        else:
+            runs.sort(key=lambda run: run.number)
+        for work in (self._end_beats, self._start_beats, self._after_beats):
+            for run in runs:
+                if run.id in self.night.runs:
+                    self.guarded(run, now, work)
+
+    def guarded(self, run: Run, now: int, work: Callable[[Run, int], None]) -> None:
+        """Does something with a run; an error that nobody expected costs this run alone."""
+        try:
+            work(run, now)
+        except Exception as error:
+            self._broken(run, error, now)
+
+    def _broken(self, run: Run, error: Exception, now: int) -> None:
+        """A run that cannot go on: what it holds returns, its lane is free, its redemption is refunded if that is still open."""
+        log.exception("Run %s of the cue %s broke off.", run.id, run.score.id)
+        self.night.emit(o.Fail(run.id, "", f"the run broke off: {type(error).__name__}: {error}"))
+        for beat in run.beats:
+            if beat.state == UP:
+                beat.state = OVER
+                if beat.spec.way == "shown":
+                    self.night.emit(o.Hide(run.id, beat.spec.id))
+            elif beat.state == PENDING:
+                beat.state = LEFT_OUT
+        self.holds.lift_all(run.id)
+        run.next_at = None
+        self.night.runs.pop(run.id, None)
+        self.audience.over(run, now)
+        self.audience.lost(run)
+        self.night.emit(o.Finish(run.id, "failed"))
+
+    def _end_beats(self, run: Run, now: int) -> None:
+        for beat in run.beats:
+            if beat.state == UP and beat.spec.length == "open" and beat.end is None and now >= self._capped(beat):
+                beat.end = now
+                self._replan(run, now)  # What lasts to the end of the run ends with it, in the same step.
+        for beat in run.beats:
+            if beat.state == UP and beat.end is not None and beat.end <= now:
+                self._take_down(run, beat)
+
+    def _capped(self, beat: RunBeat) -> int:
+        """When an open beat ends even if no hand releases it."""
+        return (beat.start or 0) + self.resolver.lengths.open_cap
+
+    def _take_down(self, run: Run, beat: RunBeat) -> None:
+        beat.state = OVER
+        spec = beat.spec
+        if beat.failed is not None or spec.off:
+            return
+        if spec.kind == "hook" and "then" in beat.value:
+            second = {key: value for key, value in beat.value.items() if key != "then"}
+            self.night.emit(
+                o.Strike(run.id, spec.id, "hook", {**second, "payload": beat.value["then"], "second": True})
+            )
+        if spec.way == "shown":
+            self.night.out.append((self.night.now, o.Hide(run.id, spec.id)))
+            if spec.duck != 1:
+                self.holds.lift(OTHERS, run.id, spec.id)
+        for path, _ in beat.sets:
+            self.holds.lift(path, run.id, spec.id)
+
+    def _start_beats(self, run: Run, now: int) -> None:
+        for beat in run.beats:
+            if beat.state == PENDING and beat.start is not None and beat.start <= now:
+                self._put_up(run, beat, now)
+
+    def _put_up(self, run: Run, beat: RunBeat, now: int) -> None:
+        spec, end = beat.spec, beat.end
+        up = end is None or end > now
+        beat.state = UP if up else OVER
+        if beat.failed is not None or spec.off:
+            return
+        if spec.way == "shown":
+            if up:
+                self.night.out.append((now, o.Show(run.id, spec.id, spec.kind, beat.value, end, now, spec.look)))
+                if spec.duck != 1:
+                    self.holds.lay(OTHERS, Layer(run.id, spec.id, spec.duck))
+        elif spec.way == "hold":
+            if spec.length == "keep":
+                for path, value in beat.sets:
+                    self.holds.keep(path, value, spec.fade_in)
+            elif up:
+                for path, value in beat.sets:
+                    self.holds.lay(path, Layer(run.id, spec.id, value, spec.fade_out), spec.fade_in)
+        else:
+            self._strike(run, beat)
+
+    def _strike(self, run: Run, beat: RunBeat) -> None:
+        spec = beat.spec
+        if spec.kind == "chance":
+            value = beat.value
+            self.night.emit(o.Roll(run.id, spec.id, value["faces"], value["outcome"], beat.end, spec.look))
+        elif spec.kind == "fire":
+            if run.depth + 1 > DEPTH:
+                self.night.emit(o.Fail(run.id, spec.id, f"cues fire each other more than {DEPTH} deep"))
+                return
+            self.night.emit(o.Strike(run.id, spec.id, spec.kind, beat.value))
+            self.audience.fired(run, beat.value)
+        elif self.away.strikes(spec.kind, beat.value):
+            beat.failed = "the gear is away"
+            self.night.emit(o.Fail(run.id, spec.id, beat.failed))
+        else:
+            if spec.kind == "count":
+                self.resolver.counts[beat.value["name"]] += beat.value["add"]
+                beat.value = {**beat.value, "count": self.resolver.counts[beat.value["name"]]}
+            value = beat.value
+            if spec.kind == "hook":
+                value = {key: part for key, part in value.items() if key != "then"}
+            self.night.emit(o.Strike(run.id, spec.id, spec.kind, value))
+
+    def _after_beats(self, run: Run, now: int) -> None:
+        """Finishes the run if nothing is left of it, else notes when it wants to be asked again."""
+        next_at: int | None = None
+        later = False
+        for beat in run.beats:
+            if beat.state == PENDING:
+                later = True
+                at = beat.start
+            elif beat.state == UP:
+                at = self._capped(beat) if beat.end is None and beat.spec.length == "open" else beat.end
+            else:
+                continue
+            if at is None:
+                later = True
+            elif next_at is None:
+                next_at = at
+            elif at != next_at:
+                later = True
+                if at < next_at:
+                    next_at = at
+        if next_at is None:
+            self.finish(run, "ended", now)
+            return
+        run.ends_at = FAR if later else next_at
+        if next_at != run.next_at:
+            run.next_at = next_at
+            self.calendar.note(next_at, BeatsDue(self, run))
+
+    def _replan(self, run: Run, now: int) -> None:
+        for beat in place(run.beats, run.started_at or 0, now, run.cap_at):
+            self.night.emit(o.Prolong(run.id, beat.spec.id, beat.end))
+
+    # Runs
+
+    def begin(self, run: Run, now: int) -> None:
+        """The run starts: everything is resolved and placed, and what begins at once begins."""
+        run.started_at = now
+        if not run.tried:
+            self.resolver.started(run)
+        made = self.resolver.resolve(run)
+        if run.speed > 1:
+            for beat in run.beats:
+                if beat.own is not None and beat.spec.own is None:
+                    beat.own = max(1, beat.own // run.speed)
+        place(run.beats, now, now)
+        self.night.out.append((now, o.Start(run.id, run.score.id, run.call, run.until())))
+        if made:
+            self.night.out += [(now, order) for order in made]
+            there = [beat for beat in run.beats if beat.state != LEFT_OUT]
+            if there and all(beat.failed is not None for beat in there):
+                self.audience.lost(run)
+                self.finish(run, "failed", now)
+                return
+        if run.redemption is not None:
+            self.audience.started(run)
+        self._start_beats(run, now)
+        if run.id in self.night.runs:
+            self._after_beats(run, now)
+
+    def finish(self, run: Run, how: str, now: int) -> None:
+        """Ends a running run: whatever is up goes, whatever was to come does not come."""
+        for beat in run.beats:
+            if beat.state == UP:
+                self._take_down(run, beat)
+            elif beat.state == PENDING:
+                beat.state = LEFT_OUT
+        self.night.runs.pop(run.id, None)
+        run.next_at = None
+        self.audience.over(run, now)
+        self.night.out.append((now, o.Finish(run.id, how)))
+
+    def extendable(self, run: Run) -> list[RunBeat]:
+        cap = (run.started_at or 0) + ms(self.resolver.book.house.extend_cap_s)
+        return [
+            beat
+            for beat in run.beats
+            if beat.state == UP and beat.own and beat.end is not None and beat.end < cap and beat.spec.way != "strike"
+        ]
+
+    def extend(self, run: Run) -> None:
+        """Every beat that is up gets its own length once more; what hangs on its end moves with it."""
+        run.cap_at = cap = (run.started_at or 0) + ms(self.resolver.book.house.extend_cap_s)
+        for beat in self.extendable(run):
+            assert beat.end is not None and beat.own is not None
+            beat.end = min(beat.end + beat.own, cap)
+            self.night.emit(o.Prolong(run.id, beat.spec.id, beat.end))
+        self._replan(run, self.night.now)
+        self._after_beats(run, self.night.now)
+
+    def released(self, release: h.Release) -> None:
+        run = self.night.runs.get(release.run)
+        if run is None or run.started_at is None:
+            return
+        if release.beat is None:
+            self.finish(run, "ended", self.night.now)
+            return
+        for beat in run.beats:
+            if beat.spec.id == release.beat and beat.state == UP:
+                beat.end = self.night.now
+                self._take_down(run, beat)
+        self._replan(run, self.night.now)
+        self._end_beats(run, self.night.now)
+        self._start_beats(run, self.night.now)
+        if run.id in self.night.runs:
+            self._after_beats(run, self.night.now)
+
+    # What is heard
+
+    def spoken(self, speech: h.SpeechReady) -> None:
+        """A speech is ready, or could not be made. If its run began already it lasts from now on as long as it really is."""
+        run, now = self.night.runs.get(speech.run), self.night.now
+        if run is None:
+            return
+        own = 0 if speech.failed else max(1, round(speech.length_s * 1000))
+        if run.started_at is None:
+            run.speech_ms[speech.beat] = own
+            return
+        for beat in run.beats:
+            if beat.spec.id != speech.beat or beat.state not in (UP, PENDING):
+                continue
+            if beat.state == PENDING:
+                beat.own = own if beat.spec.length == "natural" else beat.own
+                beat.failed = NOT_SAID if speech.failed else beat.failed
+                self._replan(run, now)
+                self._after_beats(run, now)
+            elif speech.failed:
+                beat.failed = NOT_SAID
+                self.night.emit(o.Fail(run.id, speech.beat, NOT_SAID))
+                self.released(h.Release(run.id, speech.beat))
+            elif beat.spec.length == "natural":
+                beat.own, beat.end = own, now + own
+                self.night.emit(o.Prolong(run.id, speech.beat, beat.end))
+                self._replan(run, now)
+                self._after_beats(run, now)
+            return
+
+    def strike_failed(self, failed: h.StrikeFailed) -> None:
+        self.night.emit(o.Fail(failed.run, failed.beat, failed.why))
+
+    def renamed(self, path_now: Callable[[str], str], value_now: Callable[[str, PropertyValue], PropertyValue]) -> None:
+        """Properties go by other paths: what beats hold goes with them."""
+        for run in self.night.runs.values():
+            for beat in run.beats:
+                beat.sets = [(path_now(path), value_now(path, value)) for path, value in beat.sets]

@@ -1,0 +1,264 @@
+"""The whole state of the engine as JSON, and back.
+
+A run that is under way carries the cue as it was when it started, so that an edit to the book does not change it.
+
+What is here and what the engine's parts keep must be the same things: `KEPT` names what of each part is in a snapshot, `MADE`
+what follows from the book or from other parts, `EMPTY` what is empty between two steps. A test holds that there is nothing else.
+A snapshot has a version, which is raised when something comes into it; older ones are read.
+"""
+
+from __future__ import annotations
+
+from collections import Counter, OrderedDict
+from collections.abc import Mapping
+from typing import Any
+
+from cuejar.core.book.book import Book, Cue, House
+from cuejar.core.book.files import book_from, book_json
+from cuejar.core.engine.engine import Engine
+from cuejar.core.engine.reception import ClockCall, PriceFalls, Reception
+from cuejar.core.facts import happenings as h
+from cuejar.core.rules.door import Text
+from cuejar.core.rules.run import Run
+from cuejar.core.rules.score import RunBeat, Score
+
+VERSION = 2
+
+KEPT: dict[str, set[str]] = {
+    "night": {"now", "on_air", "stream", "stream_from", "category", "runs"},
+    "stage": set(),
+    "reception": {
+        "lanes", "solo", "tallies", "prices", "seen", "open", "reviews", "heard", "run_number", "call_number",
+    },
+    "surroundings": {"holds", "away", "resolver", "media"},
+    "resolver": {"seed", "jars", "counts", "cue_counts", "by_viewer", "sources", "catalogues"},
+}  # fmt: skip
+MADE: dict[str, set[str]] = {
+    "night": set(),
+    "stage": {"night", "calendar", "holds", "away", "resolver", "audience"},
+    "reception": {
+        "night", "calendar", "stage", "tracing", "holds", "resolver", "scores", "book", "calls", "shared_before",
+    },
+    "surroundings": {"night", "stage"},
+    "resolver": {"book", "lengths", "holds", "speech_grace"},
+}  # fmt: skip
+EMPTY: dict[str, set[str]] = {
+    "night": {"out"},
+    "stage": {"due"},
+    "reception": {"clocks", "stale", "newcomers"},
+    "surroundings": {"scenes"},
+    "resolver": set(),
+}
+
+
+def _viewer(viewer: h.Viewer | None) -> list[Any] | None:
+    return None if viewer is None else [viewer.id, viewer.name, list(viewer.roles), viewer.tier]
+
+
+def _viewer_from(row: list[Any] | None) -> h.Viewer | None:
+    return None if row is None else h.Viewer(row[0], row[1], tuple(row[2]), row[3])
+
+
+_PLAIN = [
+    "id",
+    "number",
+    "call",
+    "redemption",
+    "facts",
+    "admitted_at",
+    "wait_until",
+    "stream",
+    "head",
+    "rank",
+    "behind",
+    "depth",
+    "tried",
+    "speed",
+    "forced",
+    "speech_ms",
+    "started_at",
+    "cap_at",
+    "next_at",
+    "ends_at",
+]
+
+
+def _run(run: Run, scores: Mapping[str, Score]) -> dict[str, Any]:
+    row = {name: getattr(run, name) for name in _PLAIN}
+    row["speech_ms"] = dict(run.speech_ms)
+    row["viewer"], row["caller"], row["text"] = _viewer(run.viewer), _viewer(run.caller), list(run.text)
+    row["cue"] = run.score.id
+    if run.score is not scores.get(run.score.id):
+        row["as_it_was"] = [
+            run.score.cue.model_dump(mode="json", by_alias=True),
+            run.score.house.model_dump(mode="json"),
+        ]
+    row["beats"] = [[b.own, b.start, b.end, b.state, b.value, b.sets, b.failed] for b in run.beats]
+    return row
+
+
+def _run_from(row: dict[str, Any], engine: Engine) -> Run:
+    score = engine.reception.scores.get(row["cue"])
+    if "as_it_was" in row:
+        cue, house = row["as_it_was"]
+        book = Book.model_validate({**book_json(engine.book), "house": House.model_validate(house)})
+        score = Score(Cue.model_validate(cue), book)
+    assert score is not None
+    run = Run(row["id"], row["number"], score, row["call"])
+    for name in _PLAIN:
+        if name in row:
+            setattr(run, name, row[name])
+    run.viewer, run.caller = _viewer_from(row["viewer"]), _viewer_from(row["caller"])
+    run.text = Text(*row["text"])
+    specs = [spec.faster(run.speed) for spec in score.specs] if run.speed > 1 else score.specs
+    run.beats = [
+        RunBeat(spec, own, start, end, state, value, [(path, v) for path, v in sets], failed)
+        for spec, (own, start, end, state, value, sets, failed) in zip(specs, row["beats"], strict=False)
+    ]
+    return run
+
+
+def _reception(reception: Reception) -> dict[str, Any]:
+    lanes = {
+        lane.settings.id: [
+            [run.id for run in lane.running],
+            [run.id for run in lane.line.as_they_came()],
+            lane.gap_until,
+            dict(lane.line.starts),
+        ]
+        for lane in reception.lanes.values()
+    }
+    return {
+        "lanes": lanes,
+        "solo": reception.solo.id if reception.solo else None,
+        "tallies": reception.tallies.snapshot(),
+        "prices": reception.prices.snapshot(),
+        "seen": list(reception.seen),
+        "open": {redemption: sorted(runs) for redemption, runs in reception.open.items()},
+        "reviews": [[call, h.happening_json(waiting)] for call, waiting in reception.reviews.items()],
+        "heard": sorted(reception.heard),
+        "run_number": reception.run_number,
+        "call_number": reception.call_number,
+    }
+
+
+def snapshot_of(engine: Engine) -> dict[str, Any]:
+    """Everything `engine_from` needs; JSON, complete, and independent of the engine from then on."""
+    around = engine.surroundings
+    media = around.media
+    scores = engine.reception.scores
+    return {
+        "version": VERSION,
+        "book": book_json(engine.book),
+        "seed": engine.resolver.seed,
+        "night": engine.night.snapshot(),
+        "runs": [_run(run, scores) for run in engine.night.runs.values()],
+        "reception": _reception(engine.reception),
+        "holds": around.holds.snapshot(),
+        "away": list(around.away.lost),
+        "media": None
+        if media is None
+        else {name: [f.kind, f.length_s, f.loops, f.missing] for name, f in media.items()},
+        "jars": engine.resolver.jars.snapshot(),
+        "resolver": engine.resolver.snapshot(),
+        "due": _due(engine),
+    }
+
+
+def _due(engine: Engine) -> list[list[Any]]:
+    """What of the calendar does not follow from runs and lanes: calls of the clock, and prices that fall."""
+    rows: list[list[Any]] = []
+    for at, entry in engine.calendar:
+        if isinstance(entry, ClockCall):
+            rows.append([at, "clock", [entry.stream, entry.cue, entry.every]])
+        elif isinstance(entry, PriceFalls):
+            rows.append([at, "price", entry.reward])
+    return rows
+
+
+def _newer(data: Mapping[str, Any]) -> dict[str, Any]:
+    """A snapshot of an earlier version as one of this. Raises ValueError: its version is not known here."""
+    if data["version"] == 1:
+        reception = ("lanes", "solo", "tallies", "prices", "seen", "open", "reviews", "run_number", "call_number")
+        night = ("now", "on_air", "stream", "stream_from", "category")
+        return {
+            **data,
+            "night": {name: data[name] for name in night},
+            "reception": {**{name: data[name] for name in reception}, "heard": data.get("heard", [])},
+        }
+    if data["version"] != VERSION:
+        raise ValueError(f"a snapshot of version {data['version']}; only those up to {VERSION} are known here")
+    return dict(data)
+
+
+def engine_from(data: Mapping[str, Any], tracing: bool = False, speech_grace: int = 0) -> Engine:
+    """The engine as it was. Raises KeyError, ValueError or TypeError when the data is not a whole snapshot."""
+    data = _newer(data)
+    media = data["media"]
+    facts = None if media is None else {name: h.MediaFacts(*row) for name, row in media.items()}
+    engine = Engine(book_from(data["book"]), data["seed"], facts, tracing, speech_grace)
+    engine.night.restore(data["night"])
+    engine.surroundings.holds.restore(data["holds"])
+    for gear in data["away"]:
+        engine.surroundings.away.set(gear, True)
+    engine.resolver.jars.restore(data["jars"])
+    engine.resolver.restore(data["resolver"])
+    engine.night.runs = {row["id"]: _run_from(row, engine) for row in data["runs"]}
+    _receive(engine, data["reception"])
+    _note_all(engine, data["due"])
+    return engine
+
+
+def _receive(engine: Engine, data: Mapping[str, Any]) -> None:
+    """The reception as it was, with the runs that are there."""
+    reception, runs = engine.reception, engine.night.runs
+    reception.tallies.restore(data["tallies"])
+    reception.prices.restore(data["prices"])
+    reception.seen = OrderedDict.fromkeys(data["seen"])
+    reception.open = {redemption: set(waiting) for redemption, waiting in data["open"].items()}
+    reception.reviews = {}
+    for row in data["reviews"]:
+        call, waiting = (row["id"], row) if isinstance(row, dict) else row
+        reception.reviews[call] = h.happening_from(waiting)
+    reception.heard = set(data["heard"])
+    reception.run_number, reception.call_number = data["run_number"], data["call_number"]
+    reception.solo = runs.get(data["solo"] or "")
+    for lane_id, (running, waiting, gap_until, starts) in data["lanes"].items():
+        lane = reception.lanes[lane_id]
+        lane.running = [runs[run] for run in running]
+        lane.taken = sum(run.takes_room for run in lane.running)
+        for run in lane.running:
+            run.lane = lane_id
+        lane.line.starts = Counter(starts)
+        for run in waiting:
+            lane.join(runs[run])
+        lane.stirred, lane.gap_until = False, gap_until
+
+
+def _note_all(engine: Engine, due: list[list[Any]]) -> None:
+    """Fills the calendar: clocks and prices from ``due``, the rest from the runs and lanes."""
+    calendar, reception = engine.calendar, engine.reception
+    calendar.leave_out(object)
+    for at, what, thing in due:
+        if what == "price":
+            reception.prices.note_due(thing, at)
+            calendar.note(at, PriceFalls(reception, thing))
+        else:
+            calendar.note(at, ClockCall(reception, *thing))
+    for run in engine.night.runs.values():
+        if run.next_at is not None:
+            engine.stage.note(run)
+        elif run.started_at is None:
+            reception.note(run)
+    for lane in reception.lanes.values():
+        reception.note_gap(lane)
+
+
+def draft_of(engine: Engine, book: Book, media: dict[str, h.MediaFacts]) -> Engine:
+    """A fresh engine over another book, with jars, counts and gear as they are in this one."""
+    fresh = Engine(book, engine.resolver.seed, media)
+    fresh.reception.run_number = engine.reception.run_number
+    fresh.resolver.jars.restore(engine.resolver.jars.snapshot())
+    fresh.resolver.restore(engine.resolver.snapshot())
+    fresh.handle(h.Rest(engine.surroundings.holds.wanted()), 0)
+    return fresh

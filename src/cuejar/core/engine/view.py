@@ -1,0 +1,296 @@
+"""What can be seen of the engine: what is up, what is held and what it returns to, who runs and who waits how long.
+
+Whoever is outside the engine looks at it by this alone. Nothing here changes anything.
+"""
+
+from __future__ import annotations
+
+import heapq
+from collections.abc import Collection, Mapping
+from itertools import islice
+from typing import Any, NamedTuple
+
+from cuejar.core.book.base import ms
+from cuejar.core.book.beats import KINDS
+from cuejar.core.book.book import Book, Cue
+from cuejar.core.engine.engine import Engine
+from cuejar.core.engine.state import draft_of
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
+from cuejar.core.facts.happenings import PropertyValue
+from cuejar.core.rules.catalogue import Catalogues
+from cuejar.core.rules.holds import Property, combined, family
+from cuejar.core.rules.lanes import Lane
+from cuejar.core.rules.rig import Found, Reunion, reunited
+from cuejar.core.rules.run import Run
+from cuejar.core.rules.score import UP, RunBeat, ranges
+
+
+class Held(NamedTuple):
+    """A property away from rest. ``until`` (ms) is None while it is open; ``returns_to`` is what shows after it."""
+
+    path: str
+    output: str
+    value: PropertyValue
+    returns_to: PropertyValue
+    rest: PropertyValue
+    run: str
+    beat: str
+    cue: str
+    viewer: str
+    since: int
+    until: int | None
+    layers: int
+
+
+def _run_row(run: Run) -> dict[str, Any]:
+    return {
+        "run": run.id,
+        "cue": run.score.id,
+        "name": run.score.cue.name,
+        "viewer": run.viewer.name if run.viewer else "",
+        "text": run.text.text,
+        "redemption": run.redemption,
+        "call": run.call,
+        "entry": run.score.entry,
+    }
+
+
+class View:
+    """A look at an engine."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+        self._night, self._reception = engine.night, engine.reception
+        self._around = engine.surroundings
+
+    # The night
+
+    @property
+    def book(self) -> Book:
+        return self._engine.book
+
+    @property
+    def now(self) -> int:
+        """The instant up to which everything is done (ms)."""
+        return self._night.now
+
+    @property
+    def on_air(self) -> bool:
+        return self._night.on_air
+
+    @property
+    def on_air_from(self) -> int | None:
+        """When the stream began (ms); None off air."""
+        return self._night.stream_from if self._night.on_air else None
+
+    @property
+    def seed(self) -> int:
+        """Of everything random."""
+        return self._engine.resolver.seed
+
+    @property
+    def category(self) -> str | None:
+        return self._night.category
+
+    @property
+    def media(self) -> Mapping[str, h.MediaFacts] | None:
+        return self._around.media
+
+    @property
+    def runs(self) -> Collection[Run]:
+        """All that were let in and are not over."""
+        return self._night.runs.values()
+
+    @property
+    def run_number(self) -> int:
+        """How many runs there were."""
+        return self._reception.run_number
+
+    @property
+    def reviews(self) -> Mapping[str, Any]:
+        """Calls that wait for the streamer's yes, by their ids."""
+        return self._reception.reviews
+
+    @property
+    def open(self) -> Collection[str]:
+        """Redemptions that are not settled."""
+        return self._reception.open.keys()
+
+    @property
+    def waits_for_the_clock(self) -> bool:
+        """Whether nothing is to come but calls of the stream's clock."""
+        return self._night.on_air and bool(self._reception.calls.clocks) and not self._night.runs
+
+    @property
+    def at_rest(self) -> bool:
+        """Whether nothing runs, nothing waits and nothing is held."""
+        return not self._around.holds.held() and not self._night.runs
+
+    def run(self, run: str) -> Run | None:
+        return self._night.runs.get(run)
+
+    def cue(self, cue: str) -> Cue | None:
+        score = self._reception.scores.get(cue)
+        return score.cue if score is not None else None
+
+    def beforehand(self, run: Run, template: str) -> str:
+        """The words of a waiting run as far as they can be known: nothing is drawn or rolled yet."""
+        return self._engine.resolver.beforehand(run, template)
+
+    def draft(self, book: Book, media: dict[str, h.MediaFacts]) -> Engine:
+        """A fresh engine over another book, with jars, counts and gear as they are here."""
+        return draft_of(self._engine, book, media)
+
+    # The gear
+
+    @property
+    def catalogues(self) -> Catalogues:
+        """What the gear has."""
+        return self._engine.resolver.catalogues
+
+    @property
+    def folders(self) -> Mapping[str, tuple[str, ...]]:
+        """What the folders of jars hold, by the jars' ids."""
+        return self._engine.resolver.jars.folders
+
+    def is_lost(self, gear: str) -> bool:
+        return gear in self._around.away.lost
+
+    def known(self, path: str) -> Property | None:
+        """A property that is known: its rest value, and what lies on it."""
+        return self._around.holds.known(path)
+
+    def showing(self, path: str) -> PropertyValue:
+        """What a property should show now."""
+        return self._around.holds.showing(path)
+
+    def rest_values(self) -> dict[str, PropertyValue]:
+        """The rest value of every known property."""
+        return self._around.holds.at_rest_now()
+
+    def is_held(self, path: str) -> bool:
+        p = self._around.holds.known(path)
+        return p is not None and bool(p.layers)
+
+    def reunited(self, found: Mapping[str, Found], boot: str) -> Reunion:
+        """What it means that gear of this boot shows this."""
+        return reunited(found, boot, self._around.holds)
+
+    # What is going on
+
+    def up(self) -> list[o.Show | o.Roll]:
+        """Everything that is up now, as the orders that would show it; ``at`` is when each began."""
+        shown: list[o.Show | o.Roll] = []
+        for run in self.runs:
+            for beat in run.beats:
+                if beat.state != UP or beat.failed is not None or beat.spec.off:
+                    continue
+                spec = beat.spec
+                if spec.way == "shown":
+                    shown.append(o.Show(run.id, spec.id, spec.kind, beat.value, beat.end, beat.start or 0, spec.look))
+                elif spec.kind == "chance":
+                    value = beat.value
+                    shown.append(o.Roll(run.id, spec.id, value["faces"], value["outcome"], beat.end, spec.look))
+        return shown
+
+    def held(self) -> list[Held]:
+        """Every property away from rest, the one that ends last first."""
+        rows = []
+        for path, p in self._around.holds.held().items():
+            top = p.layers[-1]
+            run, beat = self._beat_of(top.run, top.beat)
+            rows.append(
+                Held(
+                    path,
+                    family(path),
+                    self.showing(path),
+                    combined(path, p.rest, p.layers[:-1]),
+                    p.rest,
+                    top.run,
+                    top.beat,
+                    run.score.cue.name if run else "",
+                    run.viewer.name if run and run.viewer else "",
+                    (beat.start or 0) if beat else 0,
+                    beat.end if beat else None,
+                    len(p.layers),
+                )
+            )
+        return sorted(rows, key=lambda row: (row.until is not None, -(row.until or 0)))
+
+    def _beat_of(self, run: str, beat: str) -> tuple[Run | None, RunBeat | None]:
+        found = self.run(run)
+        return found, next((b for b in found.beats if b.spec.id == beat), None) if found else None
+
+    @property
+    def lanes(self) -> list[str]:
+        """The ids of the lanes, in their order."""
+        return list(self._reception.lanes)
+
+    def lane(self, lane: str, most: int | None = None) -> dict[str, Any]:
+        """A lane with what runs in it (with the beats that are up) and who waits: how many, and who they are. Times in ms.
+
+        ``begins`` is about when someone who waits will start, to the second.
+
+        Args:
+            most: how many of those who run and who wait are named.
+        """
+        found = self._reception.lanes[lane]
+        running = [
+            {
+                **_run_row(run),
+                "started": run.started_at,
+                "until": run.until(),
+                "beats": [
+                    {"beat": b.spec.id, "kind": b.spec.kind, "output": KINDS[b.spec.kind].output, "until": b.end}
+                    for b in run.beats
+                    if b.state == UP
+                ],
+            }
+            for run in islice(found.running, most)
+        ]
+        waiting = [
+            {**_run_row(run), "since": run.admitted_at, "begins": round((self.now + wait) / 1000) * 1000}
+            for run, wait in self._waits(found, most)
+        ]
+        settings = found.settings
+        return {
+            "id": settings.id,
+            "name": settings.name,
+            "width": settings.width,
+            "runs": len(found.running),
+            "waits": len(found.line),
+            "running": running,
+            "waiting": waiting,
+        }
+
+    def waits(self, lane: str, most: int | None = None) -> list[tuple[Run, int]]:
+        """Who waits in a lane, in order, each with about how long still (ms): runs take their room one after the other.
+
+        Args:
+            most: how many of them, from the front.
+        """
+        return self._waits(self._reception.lanes[lane], most)
+
+    def _waits(self, lane: Lane, most: int | None) -> list[tuple[Run, int]]:
+        now = self.now
+        room = [max(run.until() or now, now) for run in lane.running if run.takes_room]
+        room += [max(lane.gap_until, now)] * max(0, lane.settings.width - len(room))
+        heapq.heapify(room)
+        gap = ms(lane.settings.gap_s)
+        rows = []
+        for run in islice(lane.line, most):
+            free = heapq.heappop(room) if room else now
+            start = free + (gap if free > now and free != lane.gap_until else 0)
+            if run.score.entry == "solo":
+                start = max([start, *room])
+            rows.append((run, start - now))
+            heapq.heappush(room, start + self._length(run))
+        return rows
+
+    def _length(self, run: Run) -> int:
+        """About how long a waiting run will last: the middle of its range, in ms."""
+        spans = ranges(run.score, self._engine.resolver.lengths)
+        longest = max((span.end.longest or span.end.shortest for span in spans), default=0)
+        shortest = max((span.end.shortest for span in spans), default=0)
+        return (longest + shortest) // 2

@@ -1,0 +1,440 @@
+"""What can reach the engine. Each is a plain, frozen fact; none knows what it will cause.
+
+From outside come the viewers' calls (redemption, chat, tip, follow, membership, raid, hook), the stream, and the
+gear (hand, gear, sources). From the streamer come pad, try, release, drop, move, review, all_to_rest and a new book.
+From Cue Jar's own helpers come media, folder and speech.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, fields
+from typing import Annotated, Any, Literal
+
+from pydantic import BeforeValidator, ConfigDict, Field, TypeAdapter, ValidationError
+
+from cuejar.core.book.base import BookError, Problem, plain_problems
+from cuejar.core.facts.gate import MOST_ID as MOST_ID
+from cuejar.core.facts.gate import Amount, Count, Json, Key, ShortText, Text, Tier, sound_value
+
+PropertyValue = bool | int | float | str | None
+Heard = tuple[str, int]
+"""Up to where a property's hands were heard: the gear's boot, and the number of the change there."""
+SoundValue = Annotated[PropertyValue, BeforeValidator(sound_value)]
+Role = Annotated[str, Field(min_length=1, max_length=50)]
+Length = Annotated[float, Field(ge=0, le=86_400)]
+_STRICT = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+@dataclass(frozen=True, slots=True)
+class Viewer:
+    """Who calls: the channel's id for them, their name, their roles, and the tier of their membership."""
+
+    __pydantic_config__ = _STRICT
+    id: Key
+    name: ShortText
+    roles: Annotated[tuple[Role, ...], Field(max_length=50)] = ()
+    tier: Tier = 1
+
+
+@dataclass(frozen=True, slots=True)
+class Stream:
+    __pydantic_config__ = _STRICT
+    state: Literal["live", "ended"]
+    category: ShortText | None = None
+    kind: Literal["stream"] = "stream"
+    id: Key | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Redemption:
+    """``repeat``: whoever runs the engine knows that this id came before, longer ago than the engine remembers."""
+
+    __pydantic_config__ = _STRICT
+    id: Key
+    reward: Key
+    viewer: Viewer
+    text: Text = ""
+    cost: Count | None = None
+    repeat: bool = False
+    kind: Literal["redemption"] = "redemption"
+
+
+@dataclass(frozen=True, slots=True)
+class Chat:
+    __pydantic_config__ = _STRICT
+    viewer: Viewer
+    text: Text
+    id: Key | None = None
+    kind: Literal["chat"] = "chat"
+
+
+@dataclass(frozen=True, slots=True)
+class Tip:
+    __pydantic_config__ = _STRICT
+    amount: Amount
+    viewer: Viewer | None = None
+    text: Text = ""
+    id: Key | None = None
+    kind: Literal["tip"] = "tip"
+
+
+@dataclass(frozen=True, slots=True)
+class Follow:
+    __pydantic_config__ = _STRICT
+    viewer: Viewer | None = None
+    id: Key | None = None
+    kind: Literal["follow"] = "follow"
+
+
+@dataclass(frozen=True, slots=True)
+class Membership:
+    __pydantic_config__ = _STRICT
+    viewer: Viewer | None = None
+    tier: Tier = 1
+    months: Count = 1
+    gifts: Count = 0
+    text: Text = ""
+    id: Key | None = None
+    kind: Literal["membership"] = "membership"
+
+
+@dataclass(frozen=True, slots=True)
+class Raid:
+    __pydantic_config__ = _STRICT
+    party: Count
+    viewer: Viewer | None = None
+    id: Key | None = None
+    kind: Literal["raid"] = "raid"
+
+
+@dataclass(frozen=True, slots=True)
+class Hook:
+    __pydantic_config__ = _STRICT
+    name: ShortText
+    payload: Json = None
+    viewer: Viewer | None = None
+    text: Text = ""
+    id: Key | None = None
+    kind: Literal["hook"] = "hook"
+
+
+@dataclass(frozen=True, slots=True)
+class Pad:
+    """The streamer fires a cue by hand; the door checks only that house and cue are open, and the lane."""
+
+    __pydantic_config__ = _STRICT
+    cue: str
+    text: Text = ""
+    id: Key | None = None
+    kind: Literal["pad"] = "pad"
+
+
+@dataclass(frozen=True, slots=True)
+class Try:
+    """A cue fired to see it on air: no door, and it counts for nothing.
+
+    ``rolled`` forces outcomes (chance beat → outcome), ``drawn`` forces draws (beat → value); ``speed`` divides every
+    length and offset of this one run.
+    """
+
+    __pydantic_config__ = _STRICT
+    cue: str
+    viewer: Viewer | None = None
+    text: Text = ""
+    rolled: dict[str, str] = field(default_factory=dict)
+    drawn: dict[str, str] = field(default_factory=dict)
+    speed: Literal[1, 4, 16] = 1
+    id: Key | None = None
+    kind: Literal["try"] = "try"
+
+
+@dataclass(frozen=True, slots=True)
+class Hand:
+    """The streamer changed a property on the gear itself. ``heard`` is which of the gear's hands this was, where it counts."""
+
+    __pydantic_config__ = _STRICT
+    path: Key
+    value: SoundValue
+    heard: Heard | None = None
+    kind: Literal["hand"] = "hand"
+
+
+@dataclass(frozen=True, slots=True)
+class Rest:
+    """What properties are at rest, as gear told that was never met before; and up to where its hands were heard. Drops no
+    layers."""
+
+    __pydantic_config__ = _STRICT
+    values: dict[Key, SoundValue]
+    heard: dict[str, Heard] = field(default_factory=dict)
+    kind: Literal["rest"] = "rest"
+
+
+@dataclass(frozen=True, slots=True)
+class AllToRest:
+    __pydantic_config__ = _STRICT
+    kind: Literal["all_to_rest"] = "all_to_rest"
+
+
+@dataclass(frozen=True, slots=True)
+class Release:
+    """Ends a beat that is up, or every beat of a run, before its time."""
+
+    __pydantic_config__ = _STRICT
+    run: str
+    beat: str | None = None
+    kind: Literal["release"] = "release"
+
+
+@dataclass(frozen=True, slots=True)
+class DropCall:
+    """Sends someone who waits back, by the streamer's hand: by redemption, or by run."""
+
+    __pydantic_config__ = _STRICT
+    redemption: str | None = None
+    run: str | None = None
+    kind: Literal["drop"] = "drop"
+
+
+@dataclass(frozen=True, slots=True)
+class Move:
+    """Puts a waiting run before another one of its lane, or last."""
+
+    __pydantic_config__ = _STRICT
+    run: str
+    before: str | None = None
+    kind: Literal["move"] = "move"
+
+
+@dataclass(frozen=True, slots=True)
+class Review:
+    """The streamer lets a redemption in that waited for review, or sends it back."""
+
+    __pydantic_config__ = _STRICT
+    redemption: str
+    ok: bool
+    kind: Literal["review"] = "review"
+
+
+@dataclass(frozen=True, slots=True)
+class GearState:
+    __pydantic_config__ = _STRICT
+    gear: str
+    state: Literal["lost", "back"]
+    kind: Literal["gear"] = "gear"
+
+
+@dataclass(frozen=True, slots=True)
+class NewBook:
+    __pydantic_config__ = _STRICT
+    book: dict[str, Any]
+    kind: Literal["book"] = "book"
+
+
+@dataclass(frozen=True, slots=True)
+class MediaFacts:
+    """What is in a file: its kind, one pass in s (0 for a still picture), how often a picture repeats (0: for ever),
+    and whether it flashes more than is safe (RULES 10)."""
+
+    __pydantic_config__ = _STRICT
+    kind: Literal["picture", "clip", "sound"] = "picture"
+    length_s: float = 0
+    loops: int = 0
+    missing: bool = False
+    flashes: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class MediaKnown:
+    """The whole library as it is now; what is not in it is missing."""
+
+    __pydantic_config__ = _STRICT
+    media: dict[str, MediaFacts]
+    kind: Literal["media"] = "media"
+
+
+@dataclass(frozen=True, slots=True)
+class Folder:
+    """What a folder jar's folder holds now."""
+
+    __pydantic_config__ = _STRICT
+    jar: str
+    values: tuple[str, ...]
+    kind: Literal["folder"] = "folder"
+
+
+@dataclass(frozen=True, slots=True)
+class Sources:
+    """The sources of a scene, as the broadcaster has them now."""
+
+    __pydantic_config__ = _STRICT
+    scene: str
+    sources: tuple[str, ...]
+    kind: Literal["sources"] = "sources"
+
+
+@dataclass(frozen=True, slots=True)
+class Setting:
+    """A setting of a filter: its type, and for numbers its range, for choices what there is."""
+
+    __pydantic_config__ = _STRICT
+    type: Literal["bool", "number", "colour", "text", "choice"] = "number"
+    min: float | None = None
+    max: float | None = None
+    choices: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Catalogue:
+    """What a piece of gear has now. ``scenes`` with their sources in order, ``filters`` by source; ``names`` for other gear:
+    its outfits, expressions, presets, patterns."""
+
+    __pydantic_config__ = _STRICT
+    gear: str
+    scenes: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    filters: dict[str, dict[str, dict[str, Setting]]] = field(default_factory=dict)
+    names: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    kind: Literal["catalogue"] = "catalogue"
+
+
+@dataclass(frozen=True, slots=True)
+class Renamed:
+    """A scene, a source or a filter has another name now. ``of`` is the filter's source."""
+
+    __pydantic_config__ = _STRICT
+    what: Literal["scene", "source", "filter"]
+    old: Key
+    new: Key
+    of: str = ""
+    kind: Literal["renamed"] = "renamed"
+
+
+@dataclass(frozen=True, slots=True)
+class Keep:
+    """The streamer wants properties to be at rest at these values: they show once nothing lies above them."""
+
+    __pydantic_config__ = _STRICT
+    values: dict[Key, SoundValue]
+    kind: Literal["keep"] = "keep"
+
+
+@dataclass(frozen=True, slots=True)
+class SpeechReady:
+    """A waiting run's speech was prepared: its true length in s."""
+
+    __pydantic_config__ = _STRICT
+    run: str
+    beat: str
+    length_s: Length
+    failed: bool = False
+    kind: Literal["speech"] = "speech"
+
+
+@dataclass(frozen=True, slots=True)
+class StrikeFailed:
+    """A strike that went out did not reach its gear, or was refused there."""
+
+    __pydantic_config__ = _STRICT
+    run: str
+    beat: str
+    why: Text
+    kind: Literal["strike_failed"] = "strike_failed"
+
+
+@dataclass(frozen=True, slots=True)
+class Clock:
+    """A clock call fell due. Made by the engine itself."""
+
+    __pydantic_config__ = _STRICT
+    cue: str
+    id: Key | None = None
+    kind: Literal["clock"] = "clock"
+
+
+@dataclass(frozen=True, slots=True)
+class SceneShown:
+    """A scene became the current one. Made by the engine itself."""
+
+    __pydantic_config__ = _STRICT
+    scene: str
+    id: Key | None = None
+    kind: Literal["scene"] = "scene"
+
+
+Happening = (
+    Stream
+    | Redemption
+    | Chat
+    | Tip
+    | Follow
+    | Membership
+    | Raid
+    | Hook
+    | Pad
+    | Try
+    | Hand
+    | Rest
+    | AllToRest
+    | Release
+    | DropCall
+    | Move
+    | Review
+    | GearState
+    | NewBook
+    | MediaKnown
+    | Folder
+    | Sources
+    | Catalogue
+    | Renamed
+    | Keep
+    | SpeechReady
+    | StrikeFailed
+)
+
+BY_KIND: dict[str, type[Any]] = {
+    next(f.default for f in fields(kind) if f.name == "kind"): kind  # type: ignore[misc]
+    for kind in Happening.__args__
+}
+_ADAPTERS = {kind: TypeAdapter(cls) for kind, cls in BY_KIND.items()}
+
+
+def happening_from(data: Any, where: str = "") -> Happening:
+    """A happening from parsed JSON with its ``kind``.
+
+    Raises:
+        BookError: what is wrong, with its path below ``where``.
+    """
+    if not isinstance(data, dict):
+        raise BookError([Problem(where, "must be an object")])
+    adapter = _ADAPTERS.get(data.get("kind", ""))
+    if adapter is None:
+        known = ", ".join(sorted(BY_KIND))
+        raise BookError([Problem(f"{where}.kind".lstrip("."), f"“{data.get('kind')}” is none of {known}")])
+    try:
+        happening: Happening = adapter.validate_python(data)
+    except ValidationError as error:
+        inner = plain_problems(error)
+        raise BookError([Problem(f"{where}.{p.path}".strip("."), p.what) for p in inner]) from error
+    return happening
+
+
+def sound(happening: Happening) -> Happening:
+    """The happening as it is read back from the journal: made sound. So what is taken live is taken in replay, and the same.
+
+    Raises:
+        BookError: it cannot be made sound, with what is wrong.
+    """
+    adapter = _ADAPTERS[happening.kind]
+    try:
+        made: Happening = adapter.validate_python(adapter.dump_python(happening))
+    except ValidationError as error:
+        raise BookError(plain_problems(error)) from error
+    except RecursionError:
+        raise BookError([Problem("", "is too deep")]) from None
+    return made
+
+
+def happening_json(happening: Happening) -> dict[str, Any]:
+    """The happening as JSON; `happening_from` reads it back."""
+    data: dict[str, Any] = _ADAPTERS[happening.kind].dump_python(happening, mode="json")
+    return data

@@ -1,0 +1,195 @@
+"""What the engine asks for. Orders are tuples with names: cheap, immutable, and compared by value.
+
+Every order about something that shows carries the run and the beat it came from, so that "why did this happen" has
+an answer. Times are whole milliseconds of the engine's clock.
+
+`line` writes an order the way ``cuejar rehearse`` prints it. Some orders are for the live show only (`PRINTED` says
+which are not): what to prepare, what was drawn with which weights, a new end for something that is up.
+"""
+
+from __future__ import annotations
+
+from typing import Any, NamedTuple
+
+from cuejar.core.facts.happenings import PropertyValue
+
+
+class Check(NamedTuple):
+    """One check of the door as the ledger keeps it. ``left_ms`` is how long until it would pass, where that is known."""
+
+    check: str
+    passed: bool
+    reason: str | None = None
+    detail: str = ""
+    left_ms: int | None = None
+
+
+class Verdict(NamedTuple):
+    call: str
+    cue: str | None
+    verdict: str
+    reason: str | None
+    run: str | None
+    detail: str = ""
+    trace: tuple[Check, ...] = ()
+
+
+class Start(NamedTuple):
+    run: str
+    cue: str
+    call: str
+    until: int | None = None
+
+
+class Settle(NamedTuple):
+    redemption: str
+    as_: str
+
+
+class Show(NamedTuple):
+    run: str
+    beat: str
+    kind: str
+    value: Any
+    until: int | None
+    at: int = 0
+    look: dict[str, Any] = {}
+
+
+class Hide(NamedTuple):
+    run: str
+    beat: str
+
+
+class Prolong(NamedTuple):
+    """Something that is up gets another end."""
+
+    run: str
+    beat: str
+    until: int | None
+
+
+class Set(NamedTuple):
+    path: str
+    value: PropertyValue
+    run: str | None
+    beat: str | None
+    fade_ms: int = 0
+
+
+class Strike(NamedTuple):
+    run: str
+    beat: str
+    kind: str
+    value: Any
+
+
+class Roll(NamedTuple):
+    run: str
+    beat: str
+    faces: list[int]
+    outcome: str
+    until: int | None = None
+    look: dict[str, Any] = {}
+
+
+class Draw(NamedTuple):
+    """What a jar gave, with the weights it was drawn by and the numbers that decided, so that it can be checked."""
+
+    run: str
+    beat: str
+    jar: str
+    weights: list[tuple[str, float]]
+    numbers: list[float]
+    drawn: list[str]
+
+
+class Drop(NamedTuple):
+    run: str
+    as_: str
+
+
+class Finish(NamedTuple):
+    run: str
+    as_: str
+
+
+class Fail(NamedTuple):
+    """A beat could not do its work; the other beats go on."""
+
+    run: str
+    beat: str
+    why: str
+
+
+class Prepare(NamedTuple):
+    """A let-in run will speak: synthesise this now."""
+
+    run: str
+    beat: str
+    text: str
+    part: str | None
+
+
+class AskReview(NamedTuple):
+    """A redemption waits for the streamer's yes."""
+
+    redemption: str
+
+
+Order = (
+    Verdict
+    | Start
+    | Settle
+    | Show
+    | Hide
+    | Prolong
+    | Set
+    | Strike
+    | Roll
+    | Draw
+    | Drop
+    | Finish
+    | Fail
+    | Prepare
+    | AskReview
+)
+
+PRINTED: dict[type[Any], str] = {
+    Verdict: "verdict",
+    Start: "start",
+    Settle: "settle",
+    Show: "show",
+    Hide: "hide",
+    Set: "set",
+    Strike: "strike",
+    Roll: "roll",
+    Drop: "drop",
+    Finish: "finish",
+}
+_FIELDS: dict[str, tuple[str, ...]] = {
+    "verdict": ("call", "cue", "verdict", "reason", "run"),
+    "start": ("run", "cue", "call"),
+    "settle": ("redemption", "as_"),
+    "show": ("run", "beat", "kind", "value", "until"),
+    "hide": ("run", "beat"),
+    "set": ("path", "value", "run", "beat"),
+    "strike": ("run", "beat", "kind", "value"),
+    "roll": ("run", "beat", "faces", "outcome"),
+    "drop": ("run", "as_"),
+    "finish": ("run", "as_"),
+}
+
+
+def line(order: Order, at_ms: int) -> dict[str, Any] | None:
+    """One line of a rehearsal's output, times in seconds; None for an order that is not printed."""
+    kind = PRINTED.get(type(order))
+    if kind is None:
+        return None
+    out: dict[str, Any] = {"at": at_ms / 1000, "type": kind}
+    for name in _FIELDS[kind]:
+        value = getattr(order, name)
+        if name == "until" and value is not None:
+            value = value / 1000
+        out[name.rstrip("_")] = value
+    return out

@@ -1,0 +1,26 @@
+"""The frame of a night's script, as a file has it."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from cuejar.core.book.base import Model
+from cuejar.core.facts.happenings import MediaFacts, PropertyValue
+
+FORMAT = "cue-jar-script"
+
+
+class ScriptForm(Model):
+    """The frame of a script; the book and the happenings are checked by their own readers."""
+
+    format: Literal["cue-jar-script"]
+    version: Literal[1]
+    seed: int = 0
+    book: dict[str, Any]
+    rest: dict[str, PropertyValue] = {}
+    media: dict[str, MediaFacts] | None = None
+    sources: dict[str, list[str]] = {}
+    happenings: list[dict[str, Any]] = []
+    until: Annotated[float, Field(ge=0, le=10_000_000)] | None = None

@@ -1,0 +1,142 @@
+"""Colours: what a viewer's word for a colour means, fades between colours, and random ones.
+
+A viewer may write a CSS name with or without spaces, a basic colour in es, fr, de, pt or it, ``#rgb`` or ``#rrggbb``
+with or without ``#``, ``rgb()``, ``hsl()``, or ``random``. A near miss of a name is taken, and said: "tomatoe" is read as
+tomato. Everything else is no colour.
+
+Fades go through OKLab, so that red to green passes no dirty brown. Random colours have a uniform hue in OKLCh at fixed
+lightness and chroma, never within 30 degrees of the one showing.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from functools import lru_cache
+from typing import NamedTuple
+
+from coloraide import Color
+from coloraide.css.color_names import name2val_map
+from rapidfuzz.distance import OSA
+
+from cuejar.core.book.base import Random
+from cuejar.core.book.folding import letters_only
+
+RANDOM = "random"
+LIGHTNESS, CHROMA, APART = 0.72, 0.15, 30.0
+MOST_CHARACTERS = 100
+"""What is longer is no colour."""
+
+_BASIC = """
+red: rojo rouge rot vermelho rosso
+blue: azul bleu blau blu
+green: verde vert grün gruen
+yellow: amarillo jaune gelb amarelo giallo
+orange: naranja orangefarben laranja arancione
+purple: morado violett lila roxo viola púrpura pourpre purpurn
+pink: rosa rose
+black: negro noir schwarz preto nero
+white: blanco blanc weiß weiss branco bianco
+gray: gris grau cinza grigio
+brown: marrón marron brun braun marrom marrone
+gold: dorado doré dourado dorato or
+silver: plata argent silber prata argento
+turquoise: turquesa türkis tuerkis turchese
+cyan: celeste ciano
+"""
+
+
+def _names() -> dict[str, str]:
+    known = {name: Color(name).to_string(hex=True) for name in name2val_map if name != "transparent"}
+    for row in _BASIC.strip().splitlines():
+        english, others = row.split(":")
+        for other in others.split():
+            known.setdefault(letters_only(other), known[english])
+    return known
+
+
+NAMES = _names()
+"""Every name that is taken, folded to its letters, with its ``#rrggbb``."""
+
+_HEX = re.compile(r"#?([0-9a-f]{6}|[0-9a-f]{3})\Z")
+
+
+class Reading(NamedTuple):
+    """A viewer's colour: ``hex`` is ``#rrggbb`` or ``random``; ``taken_as`` names what a near miss was taken for."""
+
+    hex: str
+    taken_as: str | None = None
+
+
+def read_colour(text: str) -> Reading | None:
+    """The colour that ``text`` means, or None."""
+    return _read_colour(text) if len(text) <= MOST_CHARACTERS else None
+
+
+@lru_cache(maxsize=4096)
+def _read_colour(text: str) -> Reading | None:
+    plain = text.strip().casefold()
+    name = letters_only(plain)
+    if name in (RANDOM, "surprise"):
+        return Reading(RANDOM)
+    if name in NAMES:
+        return Reading(NAMES[name])
+    found = _HEX.match(plain.replace(" ", ""))
+    if found:
+        digits = found.group(1)
+        return Reading("#" + (digits if len(digits) == 6 else "".join(d * 2 for d in digits)))
+    if plain.startswith(("rgb", "hsl")):
+        match = Color.match(plain, fullmatch=True)
+        if match is not None:
+            return Reading(match.color.convert("srgb").clip().to_string(hex=True, alpha=False))
+        return None
+    if not name or len(name) < 3 or any(c.isdigit() for c in plain):
+        return None
+    return _near(name)
+
+
+def _near(name: str) -> Reading | None:
+    reach = 1 if len(name) <= 5 else 2
+    scored = [(OSA.distance(name, known, score_cutoff=reach), known) for known in NAMES]
+    best = min(score for score, _ in scored)
+    hits = {NAMES[known]: known for score, known in scored if score == best}
+    if best > reach or len(hits) != 1:
+        return None
+    value, known = next(iter(hits.items()))
+    return Reading(value, known)
+
+
+def random_colour(random: Random, showing: str | None = None) -> str:
+    """A colour of random hue, at least `APART` degrees of OKLCh hue away from ``showing`` where that has a hue."""
+    avoid: float | None = None
+    if showing:
+        shown = Color(showing).convert("oklch")
+        if shown["chroma"] > 0.02:
+            avoid = float(shown["hue"])
+    hue = random() * 360
+    if avoid is not None:
+        hue = (avoid + APART + random() * (360 - 2 * APART)) % 360
+    return Color("oklch", [LIGHTNESS, CHROMA, hue]).convert("srgb").fit().to_string(hex=True)
+
+
+def fade(start: str, end: str, part: float) -> str:
+    """The colour ``part`` (0 to 1) of the way from ``start`` to ``end``, through OKLab, in steps of a thousandth."""
+    return _faded(start, end, round(min(1.0, max(0.0, part)), 3))
+
+
+@lru_cache(maxsize=4096)
+def _faded(start: str, end: str, part: float) -> str:
+    r, g, b = _way(start, end)(part).convert("srgb").clip().coords()
+    return f"#{round(r * 255):02x}{round(g * 255):02x}{round(b * 255):02x}"
+
+
+@lru_cache(maxsize=1024)
+def _way(start: str, end: str) -> Callable[[float], Color]:
+    way: Callable[[float], Color] = Color.interpolate([start, end], space="oklab")
+    return way
+
+
+def as_hex(value: str) -> str:
+    """``#rrggbb`` of a colour written in the book; what is no colour stays as it is."""
+    reading = read_colour(value)
+    return reading.hex if reading else value

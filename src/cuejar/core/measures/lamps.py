@@ -1,0 +1,170 @@
+"""Lamps: which channels they listen to, what a colour and a level come to there, and how looks move.
+
+A colour's values (sRGB, 0 to 1) are raised to the lamp's gamma, because the light of a lamp follows its channel in
+proportion; the level multiplies the light. A lamp with a white channel gives the part that red, green and blue have in
+common to it:
+
+    rgbw   (0.9, 0.5, 0.2)  ->  red 0.7, green 0.3, blue 0, white 0.2
+
+A dimmer has no colour: it takes the colour's relative luminance.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from functools import lru_cache
+from typing import NamedTuple
+
+import numpy as np
+import numpy.typing as npt
+
+from cuejar.core.book.gear import CHANNELS, Fixture
+from cuejar.core.measures.flash import relative_luminance
+
+UNIVERSE = 512
+LOOKS = ("steady", "breathe", "chase", "flicker")
+Light = npt.NDArray[np.floating]
+"""Linear red, green, blue (0 to 1), shape (3,) or (lamps, 3)."""
+
+
+class Patch(NamedTuple):
+    """Where a lamp listens: its universe and its first channel, from 1."""
+
+    universe: int
+    address: int
+
+
+def patched(fixtures: Sequence[Fixture]) -> dict[str, Patch]:
+    """Where every lamp listens. A lamp without an address takes the first free channels after the lamp before it;
+    one that finds no room in its universe is left out."""
+    taken: dict[int, set[int]] = {}
+    for fixture in fixtures:
+        if fixture.address is not None:
+            channels = range(fixture.address, fixture.address + CHANNELS[fixture.profile])
+            taken.setdefault(fixture.universe, set()).update(channels)
+    out: dict[str, Patch] = {}
+    after: dict[int, int] = {}
+    for fixture in fixtures:
+        count, used = CHANNELS[fixture.profile], taken.setdefault(fixture.universe, set())
+        if fixture.address is not None:
+            first = fixture.address
+        else:
+            begin = after.get(fixture.universe, 1)
+            places = [*range(begin, UNIVERSE + 2 - count), *range(1, begin)]
+            free = next((at for at in places if not used & set(range(at, at + count))), None)
+            if free is None or free + count - 1 > UNIVERSE:
+                continue
+            first = free
+            used.update(range(first, first + count))
+        after[fixture.universe] = first + count
+        out[fixture.id] = Patch(fixture.universe, first)
+    return out
+
+
+def overlaps(fixtures: Sequence[Fixture]) -> list[tuple[str, str]]:
+    """Pairs of lamps whose channels overlap."""
+    where = patched(fixtures)
+    profile = {fixture.id: CHANNELS[fixture.profile] for fixture in fixtures}
+    placed = sorted(where.items(), key=lambda row: row[1])
+    out = []
+    for i, (one, a) in enumerate(placed):
+        for other, b in placed[i + 1 :]:
+            if b.universe != a.universe or b.address >= a.address + profile[one]:
+                break
+            out.append((one, other))
+    return out
+
+
+@lru_cache(maxsize=8192)
+def _linear(colour: str, gamma: float) -> tuple[float, float, float]:
+    r, g, b = ((int(colour[i : i + 2], 16) / 255) ** gamma for i in (1, 3, 5))
+    return r, g, b
+
+
+def light(colour: str, level: float, gamma: float) -> Light:
+    """Linear light of a ``#rrggbb`` at a level (0 to 1)."""
+    out: Light = np.array(_linear(colour, gamma)) * level
+    return out
+
+
+def lights(rows: Sequence[tuple[str, float, float]]) -> Light:
+    """Linear light of many lamps: of each its colour, its gamma, and what the light is multiplied by. Shape (lamps, 3)."""
+    linear = np.array([_linear(colour, gamma) for colour, gamma, _ in rows]).reshape(-1, 3)
+    out: Light = linear * np.array([by for _, _, by in rows])[:, None]
+    return out
+
+
+def channels(fixture: Fixture, shining: Light | Sequence[float]) -> list[int]:
+    """The values (0 to 255) of a lamp's channels for linear red, green and blue."""
+    r, g, b = (min(1.0, max(0.0, v)) for v in (shining.tolist() if isinstance(shining, np.ndarray) else shining))
+    if fixture.profile == "dimmer":
+        out = [0.2126 * r + 0.7152 * g + 0.0722 * b]
+    elif fixture.profile == "rgb":
+        out = [r, g, b]
+    elif fixture.profile == "rgbw":
+        white = min(r, g, b)
+        out = [r - white, g - white, b - white, white]
+    else:
+        dimmer = max(r, g, b)
+        out = [dimmer, *((v / dimmer if dimmer > 0 else 0.0) for v in (r, g, b))]
+    return [round(v * 255) for v in out]
+
+
+class Look(NamedTuple):
+    """How a lamp's light moves: one turn takes ``period_s``; it is lamp ``place`` (from 0) of ``lamps`` in a chase."""
+
+    name: str = "steady"
+    period_s: float = 2
+    place: int = 0
+    lamps: int = 1
+
+    def __str__(self) -> str:
+        if self.name == "steady":
+            return "steady"
+        place = f", {self.place + 1} of {self.lamps}" if self.lamps > 1 else ""
+        return f"{self.name} {self.period_s:g} s{place}"
+
+
+@lru_cache(maxsize=4096)
+def look_from(text: str) -> Look:
+    """A look from how it is written, ``chase 2 s, 1 of 4``; steady where it cannot be read."""
+    words = text.replace(",", "").split()
+    if not words or words[0] not in LOOKS:
+        return Look()
+    try:
+        period = float(words[1]) if len(words) > 1 else 2.0
+        place, lamps = (int(words[3]) - 1, int(words[5])) if len(words) > 5 else (0, 1)
+    except ValueError:
+        return Look()
+    return Look(words[0], max(0.05, period), place, max(1, lamps))
+
+
+def share(look: Look, t_s: float) -> float:
+    """What the light is multiplied by, ``t_s`` into the look (0 to 1)."""
+    turn = t_s / look.period_s
+    if look.name == "breathe":
+        return 0.55 + 0.45 * math.cos(2 * math.pi * turn)
+    if look.name == "chase":
+        behind = (turn * look.lamps - look.place) % look.lamps
+        return max(0.08, 1 - min(behind, look.lamps - behind)) if look.lamps > 1 else 1.0
+    if look.name == "flicker":
+        # Three waves whose lengths have no common measure, moved apart from lamp to lamp: never the same twice.
+        moved = look.place * 1.7
+        wave = sum(math.sin(2 * math.pi * turn * k + moved * k) for k in (1.0, 2.3, 3.7)) / 3
+        return 0.72 + 0.28 * wave
+    return 1.0
+
+
+def moving(looks: Iterable[Look]) -> bool:
+    return any(look.name != "steady" for look in looks)
+
+
+def luminance(shining: Light) -> Light:
+    """Relative luminance of linear light, shape (…, 3)."""
+    out: Light = np.asarray(shining) @ np.array([0.2126, 0.7152, 0.0722])
+    return out
+
+
+__all__ = ["Light", "Look", "Patch", "channels", "light", "lights", "look_from", "luminance", "moving", "overlaps", "patched",
+           "relative_luminance", "share"]  # fmt: skip

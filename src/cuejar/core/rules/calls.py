@@ -1,0 +1,119 @@
+"""Calls: which cues a happening calls.
+
+Chat matches by the whole message (`is`), its first word (`starts`), a word in it (`has_word`) or a part of it
+(`contains`); case, width, accent form and surrounding space never matter. With `starts`, what follows the first word is
+the viewer's text: ``!tint teal`` brings *teal* to the door. Reward calls are tied to the reward's id, so that renaming
+breaks nothing.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from cuejar.core.book.book import Book, Cue, Reward
+from cuejar.core.book.callkinds import ChatCall
+from cuejar.core.book.folding import folded
+from cuejar.core.facts import happenings as h
+
+_WORD_EDGE = re.compile(r"[^\w!?#@'-]+")
+
+
+def chat_matches(call: ChatCall, text: str) -> bool:
+    """Whether a chat message makes this call."""
+    said, wanted = folded(text), folded(call.text)
+    if call.match == "is":
+        return said == wanted
+    if call.match == "starts":
+        return said == wanted or said.startswith(wanted + " ")
+    if call.match == "contains":
+        return wanted in said
+    words = [w for w in _WORD_EDGE.split(said) if w]
+    return wanted in words or wanted in said.split()
+
+
+def text_after(call: ChatCall, text: str) -> str:
+    """What the viewer said to the cue: after the first word for `starts`, else the whole message."""
+    if call.match != "starts":
+        return text
+    parts = text.strip().split(None, len(folded(call.text).split()))
+    return parts[-1] if len(parts) > len(folded(call.text).split()) else ""
+
+
+Match = Callable[[Any, Any], bool]
+
+
+def _membership(call: Any, x: h.Membership) -> bool:
+    return (
+        (call.tier is None or x.tier >= call.tier)
+        and (call.months_from is None or x.months >= call.months_from)
+        and (call.months_to is None or x.months <= call.months_to)
+        and (call.gifts_from is None or x.gifts >= call.gifts_from)
+        and (call.gifts_to is None or x.gifts <= call.gifts_to)
+    )
+
+
+MATCHES: dict[str, Match] = {
+    "redemption": lambda call, x: bool(call.reward == x.reward),
+    "chat": lambda call, x: chat_matches(call, x.text),
+    "tip": lambda call, x: bool(call.has(x.amount)),
+    "raid": lambda call, x: bool(call.has(x.party)),
+    "follow": lambda call, x: True,
+    "membership": _membership,
+    "hook": lambda call, x: folded(call.name) == folded(x.name),
+    "stream": lambda call, x: bool(call.state == x.state),
+    "scene": lambda call, x: folded(call.scene) == folded(x.scene),
+}
+"""How a call of the book meets a happening, by the happening's kind."""
+
+
+class Calls:
+    """The calls of all cues, sorted by kind, so that a happening is held only against those that can meet it."""
+
+    def __init__(self, book: Book) -> None:
+        self._by_kind: dict[str, list[tuple[Any, Cue]]] = {}
+        self._by_reward: dict[str, list[Cue]] = {}
+        self.clocks: list[tuple[Any, Cue]] = []
+        for cue in book.cues:
+            for call in cue.calls:
+                if call.kind == "reward":
+                    cues = self._by_reward.setdefault(call.reward, [])
+                    if cue not in cues:
+                        cues.append(cue)
+                elif call.kind == "clock":
+                    self.clocks.append((call, cue))
+                else:
+                    self._by_kind.setdefault(call.kind, []).append((call, cue))
+
+    @property
+    def scenes(self) -> bool:
+        """Whether any cue is called by a scene that becomes current."""
+        return "scene" in self._by_kind
+
+    def of(self, happening: Any) -> list[tuple[str, str]]:
+        """Ids of the cues that are called, each once, with the text that each is brought."""
+        text = getattr(happening, "text", "")
+        if happening.kind == "redemption":
+            return [(cue.id, text) for cue in self._by_reward.get(happening.reward, ())]
+        called: dict[str, str] = {}
+        matches = MATCHES[happening.kind]
+        for call, cue in self._by_kind.get(happening.kind, ()):
+            if cue.id not in called and matches(call, happening):
+                called[cue.id] = text_after(call, text) if isinstance(call, ChatCall) else text
+        return list(called.items())
+
+
+def facts_of(happening: Any, rewards: Mapping[str, Reward]) -> dict[str, Any]:
+    """What templates may name of the happening itself."""
+    if happening.kind == "redemption":
+        reward = rewards.get(happening.reward)
+        return {
+            "reward": reward.title if reward else happening.reward,
+            "cost": happening.cost if happening.cost is not None else (reward.cost if reward else ""),
+        }
+    names = ("amount", "party", "months", "tier", "gifts", "payload")
+    facts = {name: getattr(happening, name) for name in names if hasattr(happening, name)}
+    if "amount" in facts:
+        facts["amount"] = f"{facts['amount']:g}"
+    return facts

@@ -1,0 +1,162 @@
+"""The catalogue: what the gear has, and what is meant by a name.
+
+Names need not match letter by letter: case, width and space around never matter. What is not there is said with the names
+that come near it:
+
+    "yard cam"      the scene Yard cam
+    "Yrd cam"       there is no scene “Yrd cam” at the broadcaster; near it: Yard cam
+
+While nothing is known of the gear (it never answered yet) every name is taken as it stands.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Mapping
+from dataclasses import asdict
+from typing import Any
+
+from pydantic import TypeAdapter
+from rapidfuzz import fuzz, process
+
+from cuejar.core.book.folding import folded
+from cuejar.core.facts.happenings import Catalogue, PropertyValue, Setting
+from cuejar.core.measures.colour import read_colour
+
+NEAR_LEAST, NEAR_MOST = 60, 3
+_CATALOGUE = TypeAdapter(Catalogue)
+
+
+class NotThere(ValueError):
+    """A name that the gear does not have; ``near`` are those that come close, nearest first."""
+
+    def __init__(self, what: str, name: str, near: list[str], where: str = "at the broadcaster") -> None:
+        self.near, self.name = near, name
+        hint = f"; near it: {', '.join(near)}" if near else ""
+        super().__init__(f"there is no {what} “{name}” {where}{hint}")
+
+
+def near_names(name: str, known: Iterable[str]) -> list[str]:
+    found = process.extract(
+        name, list(known), scorer=fuzz.WRatio, processor=folded, score_cutoff=NEAR_LEAST, limit=NEAR_MOST
+    )
+    return [match for match, _, _ in found]
+
+
+def meant(what: str, name: str, known: Iterable[str], where: str = "at the broadcaster") -> str:
+    """The name among ``known`` that is meant.
+
+    Raises:
+        NotThere: none is.
+    """
+    names = list(known)
+    if name in names:
+        return name
+    for other in names:
+        if folded(other) == folded(name):
+            return other
+    raise NotThere(what, name, near_names(name, names), where)
+
+
+class Catalogues:
+    """What is known of all gear."""
+
+    def __init__(self) -> None:
+        self.known: dict[str, Catalogue] = {}
+
+    def take(self, catalogue: Catalogue) -> None:
+        self.known[catalogue.gear] = catalogue
+
+    @property
+    def broadcaster(self) -> Catalogue | None:
+        return self.known.get("broadcaster")
+
+    def scene(self, name: str) -> str:
+        there = self.broadcaster
+        return name if there is None else meant("scene", name, there.scenes)
+
+    def source(self, scene: str, name: str) -> tuple[str, str]:
+        there = self.broadcaster
+        if there is None:
+            return scene, name
+        scene = self.scene(scene)
+        return scene, meant("source", name, there.scenes[scene], f"in the scene {scene}")
+
+    def filter(self, source: str, name: str, setting: str) -> tuple[str, str, str]:
+        there = self.broadcaster
+        if there is None:
+            return source, name, setting
+        sources = {s for listed in there.scenes.values() for s in listed} | set(there.filters)
+        source = meant("source", source, sorted(sources))
+        filters = there.filters.get(source, {})
+        name = meant("filter", name, filters, f"on {source}")
+        return source, name, meant("setting", setting, [*filters[name], "on"], f"of the filter {name}")
+
+    def named(self, gear: str, what: str, name: str) -> str:
+        """The outfit, expression, preset… of a piece of gear that is meant.
+
+        Raises:
+            NotThere: it has none of that name.
+        """
+        there = self.known.get(gear)
+        if there is None or not there.names.get(what):
+            return name
+        return meant(what, name, there.names[what], f"at the {'voice box' if gear == 'voice' else gear}")
+
+    def fitting(self, source: str, name: str, setting: str, value: PropertyValue) -> PropertyValue:
+        """A value as a filter's setting can have it: numbers are brought into its range.
+
+        Raises:
+            ValueError: the value is of another type than the setting.
+        """
+        there = self.broadcaster
+        kind = there.filters.get(source, {}).get(name, {}).get(setting) if there is not None else None
+        return value if kind is None else fitted(kind, value)
+
+    def snapshot(self) -> dict[str, Any]:
+        return {gear: asdict(catalogue) for gear, catalogue in self.known.items()}
+
+    def restore(self, data: Mapping[str, Any]) -> None:
+        self.known = {gear: _CATALOGUE.validate_python(row) for gear, row in data.items()}
+
+
+def fitted(kind: Setting, value: PropertyValue) -> PropertyValue:
+    """A value brought to a setting's type and range.
+
+    Raises:
+        ValueError: it cannot be, with the reason.
+    """
+    if kind.type == "number":
+        try:
+            number = float(value)  # type: ignore[arg-type]
+        except (TypeError, ValueError):
+            raise ValueError(f"“{value}” is not a number") from None
+        low = number if kind.min is None else max(kind.min, number)
+        return round(low if kind.max is None else min(kind.max, low), 6)
+    if kind.type == "bool":
+        if isinstance(value, bool):
+            return value
+        if str(value).casefold() in ("on", "true", "yes", "1"):
+            return True
+        if str(value).casefold() in ("off", "false", "no", "0"):
+            return False
+        raise ValueError(f"“{value}” is neither on nor off")
+    if kind.type == "choice":
+        return meant("choice", str(value), kind.choices, "of this setting")
+    if kind.type == "colour" and not str(value).startswith("#"):
+        raise ValueError(f"“{value}” is not a colour")
+    return str(value)
+
+
+def shows(kind: Setting, value: PropertyValue) -> bool:
+    """Whether gear that has a setting of this kind can really show this value."""
+    if kind.type == "bool":
+        return isinstance(value, bool)
+    if kind.type == "number":
+        low, high = -math.inf if kind.min is None else kind.min, math.inf if kind.max is None else kind.max
+        return isinstance(value, (int, float)) and not isinstance(value, bool) and low <= value <= high
+    if kind.type == "choice":
+        return value in kind.choices
+    if kind.type == "colour":
+        return isinstance(value, str) and read_colour(value) is not None
+    return isinstance(value, str)

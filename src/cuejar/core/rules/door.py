@@ -1,0 +1,396 @@
+"""The door: who is let in, and the one reason why someone is not.
+
+The checks stand in `CHECKS`, in the order in which they are asked; the first that fails gives the reason. The ledger
+keeps the answers of all of them.
+
+    house   the house is open, and not every kind of output of the cue is switched off      house_closed
+    cue     the cue is on                                                                  cue_off
+    role    one of the viewer's roles is in who                                            role
+    viewer  the viewer is not shut out                                                     viewer_shut_out
+    where   the stream's category and the current scene are allowed                        category, scene
+    text    what the viewer wrote is as the door wants it                                  text_…
+    caps    for the stream, per viewer for the stream, in a sliding window                 cap_…
+    pace    the viewer's cooldown, then the cue's                                          cooldown_viewer, cooldown
+    lane    there is room to wait, or the cue does not mind                                busy, lane_full
+
+A cooldown of 45 s that began at 100.000 is over at 145.000: a call at exactly 145.000 is let in. It is reckoned from
+the latest admission that was not given back; someone who waited in vain and was refunded leaves no trace in any cap or
+cooldown. Caps per stream count only what was let in while the stream was on, and bind only then.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from typing import NamedTuple, Protocol
+
+from cuejar.core.book.base import ms
+from cuejar.core.book.beats import KINDS
+from cuejar.core.book.book import Book, Cue, Door, House, TextRule, WordList
+from cuejar.core.book.folding import folded
+from cuejar.core.facts.happenings import Viewer
+from cuejar.core.facts.orders import Check
+from cuejar.core.measures.colour import read_colour
+from cuejar.core.rules.tallies import Cooldown, CueTally, Tallies
+from cuejar.core.rules.words import censored, linked, normalised
+
+REASONS: dict[str, str] = {
+    "house_closed": "the house is closed",
+    "cue_off": "the cue is off",
+    "role": "not for this viewer's role",
+    "viewer_shut_out": "this viewer is shut out",
+    "category": "not in this category",
+    "scene": "not in this scene",
+    "text_missing": "a text is needed",
+    "text_short": "the text is too short",
+    "text_long": "the text is too long",
+    "text_word": "a word in the text is not allowed",
+    "text_colour": "that is not a colour",
+    "text_number": "that is not a whole number in range",
+    "text_choice": "that is none of the choices",
+    "cap_stream": "enough for this stream",
+    "cap_viewer": "enough for this viewer this stream",
+    "cap_window": "enough for a while",
+    "cooldown_viewer": "this viewer has to wait",
+    "cooldown": "the cue has to cool down",
+    "busy": "it is running already",
+    "lane_full": "the line is full",
+    "repeat": "this redemption came before",
+    "no_cue": "no cue is called by it",
+    "unreadable": "it could not be read",
+    "too_late": "it came too late to fire",
+}
+"""Every reason in plain words."""
+
+
+class Text(NamedTuple):
+    """What became of the viewer's text at the door."""
+
+    text: str = ""
+    colour: str | None = None
+    number: int | None = None
+    choice: str | None = None
+    note: str = ""
+
+
+NO_TEXT = Text()
+
+
+class Failed(NamedTuple):
+    reason: str
+    detail: str = ""
+    left_ms: int | None = None
+
+
+class Host(Protocol):
+    """What the checks may ask of the engine."""
+
+    @property
+    def now(self) -> int: ...
+    @property
+    def on_air(self) -> bool: ...
+    @property
+    def category(self) -> str | None: ...
+
+    tallies: Tallies
+    shared_before: Cooldown
+    """The clock that all cues share, as it was before the call that is at the door now."""
+
+    def scene(self) -> str | None: ...
+    def lane_reason(self, cue: str, viewer: Viewer | None) -> str | None: ...
+
+
+class Visit:
+    """One call at one door: everything the checks may look at. ``read`` is what became of the text."""
+
+    __slots__ = ("doorway", "host", "read", "tally", "text", "viewer")
+
+    def __init__(self, host: Host, doorway: Doorway, tally: CueTally, viewer: Viewer | None, text: str) -> None:
+        self.host, self.doorway, self.tally, self.viewer = host, doorway, tally, viewer
+        self.text, self.read = text, NO_TEXT
+
+
+CheckFunction = Callable[[Visit], Failed | None]
+
+
+def _house(visit: Visit) -> Failed | None:
+    if not visit.doorway.house.open:
+        return Failed("house_closed")
+    if visit.doorway.all_off:
+        return Failed("house_closed", "every kind of output of this cue is switched off")
+    return None
+
+
+def _cue(visit: Visit) -> Failed | None:
+    return None if visit.doorway.cue.on else Failed("cue_off")
+
+
+def has_role(viewer: Viewer, role: str, tier: int = 1) -> bool:
+    """Whether a viewer counts as ``role``; a member only from ``tier``."""
+    if role == "everyone":
+        return True
+    return role in viewer.roles and (role != "member" or viewer.tier >= tier)
+
+
+def _role(visit: Visit) -> Failed | None:
+    if visit.viewer is None:
+        return None
+    door = visit.doorway.cue.door
+    if any(has_role(visit.viewer, role, door.tier) for role in door.who):
+        return None
+    return Failed("role", "for " + ", ".join(door.who))
+
+
+def _viewer(visit: Visit) -> Failed | None:
+    viewer, shut_out = visit.viewer, visit.doorway.shut_out
+    if viewer is None or (viewer.id not in shut_out and folded(viewer.name) not in shut_out):
+        return None
+    return Failed("viewer_shut_out")
+
+
+def _among(value: str | None, allowed: Iterable[str]) -> bool:
+    return value is not None and folded(value) in {folded(name) for name in allowed}
+
+
+def _category(visit: Visit) -> Failed | None:
+    door = visit.doorway.cue.door
+    if not door.categories or _among(visit.host.category, door.categories):
+        return None
+    return Failed("category", f"the category is {visit.host.category or 'not known'}")
+
+
+def _scene(visit: Visit) -> Failed | None:
+    door = visit.doorway.cue.door
+    scene = visit.host.scene() if door.scenes else None
+    if not door.scenes or _among(scene, door.scenes):
+        return None
+    return Failed("scene", f"the scene is {scene or 'not known'}")
+
+
+ANY_TEXT = TextRule()
+
+
+def _text(visit: Visit) -> Failed | None:
+    rule = visit.doorway.cue.door.text or ANY_TEXT
+    if not visit.text and not rule.need:
+        return None
+    if visit.doorway.no_links and linked(visit.text):
+        return Failed("text_word", "there is a link in it")
+    text, note = normalised(visit.text), ""
+    visit.read = Text(text)
+    if not text:
+        return Failed("text_missing") if rule.need else None
+    if rule.min is not None and len(text) < rule.min:
+        return Failed("text_short", f"{len(text)} of at least {rule.min} characters")
+    most = min(rule.max or visit.doorway.house.most_text, visit.doorway.house.most_text)
+    if len(text) > most:
+        if rule.too_long == "refuse":
+            return Failed("text_long", f"{len(text)} of at most {most} characters")
+        note = f"cut from {len(text)} to {most} characters"
+        text = text[:most].rstrip()
+    if visit.doorway.words:
+        text, refused = censored(text, visit.doorway.words)
+        if refused:
+            return Failed("text_word", f"“{refused[0].entry}” is on a list")
+    if rule.kind == "colour":
+        return _colour(visit, text)
+    if rule.kind == "number":
+        return _number(visit, text, rule)
+    if rule.kind == "choice":
+        wanted = " ".join(folded(text).split())
+        choice = next((c for c in rule.choices if " ".join(folded(c).split()) == wanted), None)
+        visit.read = Text(text, choice=choice)
+        return None if choice else Failed("text_choice", "one of " + ", ".join(rule.choices))
+    visit.read = Text(text, note=note)
+    return None
+
+
+def _colour(visit: Visit, text: str) -> Failed | None:
+    reading = read_colour(text)
+    if reading is None:
+        return Failed("text_colour", f"“{text}”")
+    visit.read = Text(text, colour=reading.hex, note=f"taken as {reading.taken_as}" if reading.taken_as else "")
+    return None
+
+
+def _number(visit: Visit, text: str, rule: TextRule) -> Failed | None:
+    bare = text.strip().lstrip("+")
+    digits = bare[1:] if bare.startswith("-") else bare
+    number = int(bare) if digits.isdecimal() and len(digits) < 16 else None
+    low, high = rule.range if rule.range is not None else (None, None)
+    if number is None:
+        return Failed("text_number", f"“{text}”")
+    if low is not None and high is not None and not low <= number <= high:
+        return Failed("text_number", f"{number} is not from {low} to {high}")
+    visit.read = Text(text, number=number)
+    return None
+
+
+def _cap_stream(visit: Visit) -> Failed | None:
+    cap = visit.doorway.cue.door.cap_stream
+    if cap is None or not visit.host.on_air or visit.tally.stream < cap:
+        return None
+    return Failed("cap_stream", f"{cap} a stream")
+
+
+def _cap_viewer(visit: Visit) -> Failed | None:
+    cap = visit.doorway.cue.door.cap_viewer
+    if cap is None or not visit.host.on_air or visit.viewer is None:
+        return None
+    return Failed("cap_viewer", f"{cap} a stream") if visit.tally.per_viewer.get(visit.viewer.id, 0) >= cap else None
+
+
+def _cap_window(visit: Visit) -> Failed | None:
+    window = visit.doorway.cue.door.cap_window
+    if window is None:
+        return None
+    span = ms(window.per_s)
+    inside = [at for at in visit.tally.window if at > visit.host.now - span]
+    visit.tally.window[:] = inside
+    if len(inside) < window.count:
+        return None
+    left = inside[len(inside) - window.count] + span - visit.host.now
+    return Failed("cap_window", f"{window.count} in {window.per_s:g} s", left)
+
+
+def _cooling(clock: Cooldown | None, span: int, from_finish: bool, now: int, reason: str) -> Failed | None:
+    if clock is None:
+        return None
+    if from_finish and clock.busy:
+        return Failed(reason, "it has not finished")
+    latest = clock.latest()
+    if latest is None or now >= latest + span:
+        return None
+    left = latest + span - now
+    return Failed(reason, f"{round(left / 1000, 1):g} s of cooldown left", left)
+
+
+def _cooldown_viewer(visit: Visit) -> Failed | None:
+    if visit.viewer is None or not visit.doorway.viewer_pace:
+        return None
+    clock = visit.tally.viewers.get(visit.viewer.id)
+    return _cooling(clock, visit.doorway.viewer_ms, visit.doorway.from_finish, visit.host.now, "cooldown_viewer")
+
+
+def _cooldown(visit: Visit) -> Failed | None:
+    doorway = visit.doorway
+    if not doorway.cue_pace:
+        return None
+    if doorway.uses_shared:
+        return _cooling(visit.host.shared_before, doorway.cue_ms, False, visit.host.now, "cooldown")
+    return _cooling(visit.tally.clock, doorway.cue_ms, doorway.from_finish, visit.host.now, "cooldown")
+
+
+def _lane(visit: Visit) -> Failed | None:
+    reason = visit.host.lane_reason(visit.doorway.cue.id, visit.viewer)
+    return Failed(reason) if reason else None
+
+
+CHECKS: dict[str, CheckFunction] = {
+    "house": _house,
+    "cue": _cue,
+    "role": _role,
+    "viewer": _viewer,
+    "category": _category,
+    "scene": _scene,
+    "text": _text,
+    "cap_stream": _cap_stream,
+    "cap_viewer": _cap_viewer,
+    "cap_window": _cap_window,
+    "cooldown_viewer": _cooldown_viewer,
+    "cooldown": _cooldown,
+    "lane": _lane,
+}
+"""All checks in their order."""
+
+SPARED = frozenset({"cap_stream", "cap_viewer", "cap_window", "cooldown_viewer", "cooldown"})
+"""What a role in ``door.spared`` skips."""
+
+FOR_PADS = frozenset({"house", "cue", "lane"})
+"""What a pad of the streamer is asked."""
+
+
+class Doorway:
+    """A cue's door with the house's settings worked into it, and only those checks that can fail."""
+
+    def __init__(self, cue: Cue, book: Book) -> None:
+        door, house = cue.door, book.house
+        self.cue, self.house = cue, house
+        self.all_off = bool(cue.beats) and all(switched_off(beat.kind, house) for beat in cue.beats)
+        listed = [*door.shut_out, *house.shut_out]
+        self.shut_out = frozenset([*listed, *map(folded, listed)])
+        self.words: list[WordList] = [words for words in book.words if words.on]
+        self.no_links = book.reading.links == "refuse"
+        self.from_finish = door.cooldown_from == "finished"
+        self.uses_shared = door.cooldown_s is None and house.shared_cooldown_s is not None
+        span = door.cooldown_s if door.cooldown_s is not None else house.shared_cooldown_s
+        self.cue_ms = ms(span if span is not None else house.cooldown_s)
+        viewer_span = door.viewer_cooldown_s
+        self.viewer_ms = ms(viewer_span if viewer_span is not None else house.viewer_cooldown_s)
+        self.cue_pace = self.cue_ms > 0 or (self.from_finish and door.cooldown_s is not None)
+        self.viewer_pace = self.viewer_ms > 0 or (self.from_finish and viewer_span is not None)
+        self.clocked = self.cue_pace or self.viewer_pace or house.shared_cooldown_s is not None
+        self.steps = [(name, check) for name, check in CHECKS.items() if self._can_fail(name, door)]
+
+    def _can_fail(self, name: str, door: Door) -> bool:
+        return {
+            "house": not self.house.open or self.all_off,
+            "cue": not self.cue.on,
+            "viewer": bool(self.shut_out),
+            "role": "everyone" not in door.who,
+            "category": bool(door.categories),
+            "scene": bool(door.scenes),
+            "cap_stream": door.cap_stream is not None,
+            "cap_viewer": door.cap_viewer is not None,
+            "cap_window": door.cap_window is not None,
+            "cooldown_viewer": self.viewer_pace,
+            "cooldown": self.cue_pace,
+        }.get(name, True)
+
+    def _skipped(self, visit: Visit, pad: bool) -> Callable[[str], bool]:
+        if pad:
+            return lambda name: name not in FOR_PADS
+        spared = self.cue.door.spared
+        if spared and visit.viewer is not None:
+            viewer = visit.viewer
+            if any(has_role(viewer, role, self.cue.door.tier) for role in spared):
+                return lambda name: name in SPARED
+        return lambda name: False
+
+    def verdict(self, visit: Visit, pad: bool = False) -> Failed | None:
+        """The first check that fails, or None: let in. Fills ``visit.read``."""
+        plain = not pad and not self.cue.door.spared
+        skipped = None if plain else self._skipped(visit, pad)
+        if pad:
+            self.read(visit)
+        for name, check in self.steps:
+            if skipped is not None and skipped(name):
+                continue
+            failed = check(visit)
+            if failed is not None:
+                return failed
+        return None
+
+    def read(self, visit: Visit) -> None:
+        """Takes the text in as far as it can be taken, whatever the door would say of it."""
+        _text(visit)
+
+    def answered(self, visit: Visit, pad: bool = False) -> tuple[Failed | None, tuple[Check, ...]]:
+        """The verdict (`verdict`) and the answers of all checks, in order; each is asked once. Fills ``visit.read``."""
+        skipped = self._skipped(visit, pad)
+        if pad:
+            self.read(visit)
+        rows: list[Check] = []
+        first: Failed | None = None
+        for name, check in CHECKS.items():
+            if skipped(name):
+                rows.append(Check(name, True, None, "not asked"))
+                continue
+            failed = check(visit)
+            first = first or failed
+            rows.append(Check(name, failed is None, *(failed or (None, "", None))))
+        return first, tuple(rows)
+
+
+def switched_off(kind: str, house: House) -> bool:
+    """Whether the house has switched this kind of beat, or its kind of output, off."""
+    return not (house.switches.get(kind, True) and house.switches.get(KINDS[kind].output, True))

@@ -1,0 +1,217 @@
+"""Holds: what a property of the gear shows, and what it goes back to.
+
+Everything that decides what a property shows is in this file; nothing here knows what a property means.
+
+A property has a rest value and a stack of layers. A later hold lies on top. What shows is the top layer,
+or the rest value when there is none. A hold that ends takes its layer out wherever it lies:
+
+    rest  Workbench
+    0 s   Yard cam for 10 s        shows Yard cam
+    4 s   Night mail for 3 s       shows Night mail
+    7 s   Night mail ends          shows Yard cam     (not Workbench)
+    10 s  Yard cam ends            shows Workbench
+
+The hand wins: a value set on the gear itself becomes the rest value and drops every layer.
+
+Two kinds of property do not cover each other (`COMBINE`): volumes multiply, haptic cells take the highest level.
+
+A property changes at most once in a step. Holds are laid on and taken off freely; `flush` then compares what shows
+now with what showed before, and asks for a change only where they differ. A property whose gear is away is not
+flushed; when the gear is back, its `flush` brings the value of that moment and nothing that was missed.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from math import prod
+from typing import Any, NamedTuple
+
+from cuejar.core.facts.happenings import Heard, PropertyValue
+from cuejar.core.facts.orders import Set
+
+
+class Layer(NamedTuple):
+    run: str
+    beat: str
+    value: PropertyValue
+    fade_out_ms: int = 0
+
+
+Combine = Callable[[PropertyValue, list[PropertyValue]], PropertyValue]
+
+
+def _numbers(values: list[PropertyValue]) -> list[float]:
+    return [v for v in values if isinstance(v, (int, float))]
+
+
+def _multiply(rest: PropertyValue, values: list[PropertyValue]) -> PropertyValue:
+    whole = rest if isinstance(rest, (int, float)) else 1
+    return round(whole * prod(_numbers(values)), 6)
+
+
+def _highest(rest: PropertyValue, values: list[PropertyValue]) -> PropertyValue:
+    return max([rest if isinstance(rest, (int, float)) else 0, *_numbers(values)])
+
+
+COMBINE: dict[str, Combine] = {"sound": _multiply, "haptics": _highest}
+"""How layers of a property combine, by the first step of its path; covering is the rule."""
+
+UNTOLD: dict[str, PropertyValue] = {"sound": 1, "haptics": 0, "keys": "off"}
+"""Rest values of properties that nobody told us about, by the first step of the path."""
+
+
+def family(path: str) -> str:
+    return path.split("/", 1)[0]
+
+
+def combined(path: str, rest: PropertyValue, layers: list[Layer]) -> PropertyValue:
+    """What a property with these layers shows."""
+    if not layers:
+        return rest
+    combine = COMBINE.get(family(path))
+    return layers[-1].value if combine is None else combine(rest, [layer.value for layer in layers])
+
+
+@dataclass(slots=True)
+class Property:
+    rest: PropertyValue
+    shown: PropertyValue
+    layers: list[Layer] = field(default_factory=list)
+    heard: Heard | None = None
+    """Up to where its hands were heard; None where they were never counted."""
+
+
+class Holds:
+    """All properties of the rig: their rest values, their layers, what they show."""
+
+    def __init__(self) -> None:
+        self._properties: dict[str, Property] = {}
+        self.touched: dict[str, int] = {}
+
+    def property(self, path: str) -> Property:
+        found = self._properties.get(path)
+        if found is None:
+            rest = UNTOLD.get(family(path))
+            if rest is None and path.startswith("avatar/expression/"):
+                rest = "off"
+            if rest is None and path.startswith("light/") and path.endswith("/look"):
+                rest = "steady"
+            found = self._properties[path] = Property(rest, rest)
+        return found
+
+    def known(self, path: str) -> Property | None:
+        return self._properties.get(path)
+
+    def rename(self, path_now: Callable[[str], str], value_now: Callable[[str, PropertyValue], PropertyValue]) -> None:
+        """Things on the gear have other names: properties go on under their new paths, with their layers."""
+        moved: dict[str, Property] = {}
+        for path, p in self._properties.items():
+            p.rest, p.shown = value_now(path, p.rest), value_now(path, p.shown)
+            p.layers = [layer._replace(value=value_now(path, layer.value)) for layer in p.layers]
+            moved[path_now(path)] = p
+        self._properties = moved
+        self.touched = {path_now(path): fade for path, fade in self.touched.items()}
+
+    def showing(self, path: str) -> PropertyValue:
+        """What the property should show now."""
+        p = self._properties.get(path)
+        if p is None:
+            return None
+        return combined(path, p.rest, p.layers)
+
+    def lay(self, path: str, layer: Layer, fade_in_ms: int = 0) -> None:
+        """A hold begins: its layer lies on top."""
+        self.property(path).layers.append(layer)
+        self.touched[path] = fade_in_ms
+
+    def lift(self, path: str, run: str, beat: str) -> None:
+        """A hold ends: its layer is taken out, wherever it lies. Nothing happens if a hand dropped it before."""
+        layers = self._properties[path].layers if path in self._properties else []
+        for i, layer in enumerate(layers):
+            if layer.run == run and layer.beat == beat:
+                del layers[i]
+                self.touched.setdefault(path, layer.fade_out_ms)
+                return
+
+    def lift_all(self, run: str) -> None:
+        """Everything that a run holds is taken out."""
+        for path, p in self._properties.items():
+            kept = [layer for layer in p.layers if layer.run != run]
+            if len(kept) < len(p.layers):
+                p.layers = kept
+                self.touched.setdefault(path, 0)
+
+    def keep(self, path: str, value: PropertyValue, fade_ms: int = 0) -> None:
+        """The rest value itself is set; it shows once nothing lies above it."""
+        self.property(path).rest = value
+        self.touched.setdefault(path, fade_ms)
+
+    def hand(self, path: str, value: PropertyValue, heard: Heard | None = None) -> None:
+        """The streamer set the property on the gear: that is at rest from now on, and what the gear shows already."""
+        p = self.property(path)
+        p.rest = p.shown = value
+        p.heard = heard or p.heard
+        p.layers.clear()
+        self.touched.pop(path, None)
+
+    def at_rest(self, path: str, value: PropertyValue) -> None:
+        """The gear told what it shows at rest. Layers stay."""
+        p = self.property(path)
+        p.rest = value
+        if not p.layers:
+            p.shown = value
+
+    def flush(self, away: Callable[[str], bool]) -> list[Set]:
+        """The changes of this step: at most one a property, none for what is the same as before."""
+        orders: list[Set] = []
+        if not self.touched:
+            return orders
+        for path, fade_ms in self.touched.items():
+            if away(path):
+                continue
+            p = self._properties[path]
+            value = self.showing(path)
+            if value == p.shown and type(value) is type(p.shown):
+                continue
+            p.shown = value
+            top = p.layers[-1] if p.layers else None
+            orders.append(Set(path, value, top.run if top else None, top.beat if top else None, fade_ms))
+        self.touched.clear()
+        return orders
+
+    def touch(self, chosen: Callable[[str], bool]) -> None:
+        """The gear of these properties is back: they are compared at the next flush."""
+        for path in self._properties:
+            if chosen(path):
+                self.touched.setdefault(path, 0)
+
+    def held(self) -> dict[str, Property]:
+        """Every property with something lying on its rest value."""
+        return {path: p for path, p in self._properties.items() if p.layers}
+
+    def wanted(self) -> dict[str, PropertyValue]:
+        """What every known property should show now."""
+        return {path: self.showing(path) for path in self._properties}
+
+    def at_rest_now(self) -> dict[str, PropertyValue]:
+        """The rest value of every known property."""
+        return {path: p.rest for path, p in self._properties.items()}
+
+    def rest_of(self, path: str) -> PropertyValue:
+        return self.property(path).rest
+
+    def snapshot(self) -> dict[str, Any]:
+        return {
+            path: [p.rest, p.shown, [list(layer) for layer in p.layers], list(p.heard) if p.heard else None]
+            for path, p in self._properties.items()
+        }
+
+    def restore(self, data: Mapping[str, Any]) -> None:
+        self._properties = {
+            path: Property(
+                rest, shown, [Layer(*layer) for layer in layers], tuple(heard[0]) if heard and heard[0] else None
+            )
+            for path, (rest, shown, layers, *heard) in data.items()
+        }
+        self.touched = {}

@@ -1,0 +1,190 @@
+"""A line: who waits in a lane, in the order in which they would start.
+
+Those at the head stand before all others, in the order in which they came. Behind them it goes by arrival; in a fair lane by
+how often the viewer started in this lane this stream, equal counts by arrival:
+
+    arrival      Bramble's first, Owlpost's, Bramble's second
+    fair         once Bramble's first has started:  Owlpost's, Bramble's second
+
+Nothing here takes longer than the logarithm of the line's length, but for a hand that fills every gap between two places.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Iterator
+
+from sortedcontainers import SortedKeyList
+
+from cuejar.core.rules.run import Run
+
+Place = tuple[bool, int, float, int]
+"""Behind the head, fairness, arrival, and the run's number where all else is equal."""
+
+
+def _place(run: Run) -> Place:
+    return run.place
+
+
+class Line:
+    """Everybody who waits in one lane."""
+
+    def __init__(self, fair: bool) -> None:
+        self.fair = fair
+        self.starts: Counter[str] = Counter()
+        """How often each viewer started in this lane this stream."""
+        self._line: SortedKeyList[Run] = SortedKeyList(key=_place)
+        self._heads: dict[str, SortedKeyList[Run]] = {}
+        self._of_viewer: dict[str, dict[str, Run]] = {}
+        self._of_cue: Counter[str] = Counter()
+        self._last = 0.0
+
+    def __len__(self) -> int:
+        return len(self._line)
+
+    def __iter__(self) -> Iterator[Run]:
+        """In the order in which they would start."""
+        return iter(self._line)
+
+    def __contains__(self, run: Run) -> bool:
+        return run in self._line
+
+    def by_arrival(self) -> list[Run]:
+        """In the order in which they came, or were put by a hand."""
+        return sorted(self._line, key=lambda run: (run.place[0], run.place[2], run.place[3]))
+
+    def as_they_came(self) -> list[Run]:
+        """In the order in which they came, or were put by a hand, wherever they stand."""
+        return sorted(self._line, key=lambda run: run.place[2:])
+
+    def waits(self, cue: str) -> bool:
+        """Whether somebody waits for this cue."""
+        return self._of_cue[cue] > 0
+
+    def fairness(self, run: Run) -> int:
+        if not self.fair:
+            return 0
+        return run.rank if run.rank is not None else self.starts[run.viewer_id]
+
+    def join(self, run: Run) -> None:
+        """Behind those at the head if the run goes there, else last."""
+        self._last += 1
+        self.behind(run)
+        self._add(run, self._last)
+
+    def behind(self, run: Run) -> None:
+        """Whoever joins after a solo is first waits behind it, at the head too, and in a fair line however few their starts."""
+        solo = self.solo()
+        if solo is None or run.behind is not None:
+            return
+        run.behind = solo.id
+        if self.fair and not run.head and self.fairness(run) < solo.place[1]:
+            run.rank = solo.place[1]
+
+    def solo(self) -> Run | None:
+        """The solo that is first in the line, if one is. It stays first: its standing is that of the moment."""
+        at = self._line.bisect_key_left((True,))
+        first: Run | None = self._line[at] if at < len(self._line) else None
+        if first is None or first.score.entry != "solo":
+            return None
+        if self.fair and first.rank is None:
+            first.rank = first.place[1]
+            self._of_viewer.get(first.viewer_id, {}).pop(first.id, None)
+        return first
+
+    def _add(self, run: Run, arrival: float) -> None:
+        run.place = (not run.head, 0 if run.head else self.fairness(run), arrival, run.number)
+        self._line.add(run)
+        self._of_cue[run.score.id] += 1
+        if run.head:
+            self._heads.setdefault(run.score.id, SortedKeyList(key=_place)).add(run)
+        elif self.fair and run.rank is None:
+            self._of_viewer.setdefault(run.viewer_id, {})[run.id] = run
+
+    def remove(self, run: Run) -> None:
+        self._line.remove(run)
+        cue = run.score.id
+        self._of_cue[cue] -= 1
+        if not self._of_cue[cue]:
+            del self._of_cue[cue]
+        heads = self._heads.get(cue)
+        if heads is not None and run in heads:
+            heads.remove(run)
+            if not heads:
+                del self._heads[cue]
+        theirs = self._of_viewer.get(run.viewer_id)
+        if theirs is not None and theirs.pop(run.id, None) is not None and not theirs:
+            del self._of_viewer[run.viewer_id]
+
+    def counted(self, viewer: str) -> None:
+        """The viewer started once more; those of theirs who wait move back."""
+        self.solo()
+        self.starts[viewer] += 1
+        for run in list(self._of_viewer.get(viewer, {}).values()):
+            self._again(run)
+
+    def _again(self, run: Run) -> None:
+        arrival = run.place[2]
+        self.remove(run)
+        self._add(run, arrival)
+
+    def set_fair(self, fair: bool) -> None:
+        """Another order from now on."""
+        if fair != self.fair:
+            runs = self.by_arrival()
+            self.clear()
+            self.fair = fair
+            for run in runs:
+                self.join(run)
+
+    def new_stream(self) -> None:
+        """Everybody's starts are counted anew."""
+        self.starts.clear()
+        if self.fair:
+            for run in list(self._line):
+                self._again(run)
+
+    def clear(self) -> None:
+        self._line.clear()
+        self._heads.clear()
+        self._of_viewer.clear()
+        self._of_cue.clear()
+
+    def first(self, may: Callable[[Run], bool]) -> Run | None:
+        """Who starts now, if somebody does: any at the head that may, else the first of the line if it may.
+
+        Of those at the head who wait for the same cue the first stands for all.
+        """
+        heads: list[Run] = sorted((of_cue[0] for of_cue in self._heads.values()), key=_place)
+        solo = self.solo()
+        for run in heads:
+            if (solo is None or run.behind != solo.id) and may(run):
+                return run
+        behind = self._line.bisect_key_left((True,))
+        if behind < len(self._line):
+            next_one: Run = self._line[behind]
+            if may(next_one):
+                return next_one
+        return None
+
+    def move(self, run: Run, before: Run | None) -> None:
+        """The streamer's hand puts a waiting run before another one, with the standing of that one; or last."""
+        self.remove(run)
+        if before is None:
+            last = self._line[-1] if self._line else run
+            run.head, run.rank = False, self.fairness(last)
+            self.join(run)
+            return
+        run.head, run.rank = before.head, self.fairness(before)
+        at = self._line.index(before)
+        ahead = self._line[at - 1] if at else None
+        behind = before.place[2]
+        near = ahead.place[2] if ahead is not None and ahead.place[:2] == before.place[:2] else behind - 1
+        if not near < (near + behind) / 2 < behind:  # No number lies between them any more.
+            runs = list(self._line)
+            runs.insert(at, run)
+            self.clear()
+            for one in runs:
+                self.join(one)
+            return
+        self._add(run, (near + behind) / 2)

@@ -1,0 +1,158 @@
+"""Prices: what a reward costs now, and how long a viewer earns for it.
+
+* ``fixed``   stays.
+* ``first``   one price for the first of the stream, another after it.
+* ``rising``  every redemption that is let in multiplies the price by a factor; what it is above the reward's own cost
+              halves every half-life.
+
+With a cost of 100, a factor of 1.5 and a half-life of 10 min: after one redemption 150, ten minutes later 125.
+A redemption that is given back takes what is left of its rise with it. Prices are rounded to the step (half up) and
+kept within least and most.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from math import exp2, floor, log2
+from typing import Any
+
+from cuejar.core.book.base import ms
+from cuejar.core.book.book import Book, Reward
+
+
+@dataclass(slots=True)
+class PriceState:
+    """``above``: how far the unrounded price lay above the cost at ``at`` (ms); ``sold``: let in this stream."""
+
+    above: float = 0.0
+    at: int = 0
+    sold: int = 0
+
+
+def _above(reward: Reward, state: PriceState, now: int) -> float:
+    if state.above <= 0:
+        return 0.0
+    return state.above * exp2(-(now - state.at) / ms(reward.price.half_life_s))
+
+
+def _rounded(reward: Reward, raw: float) -> int:
+    price = reward.price
+    stepped = floor(raw / price.step + 0.5) * price.step
+    return int(min(max(stepped, price.least), price.most))
+
+
+def cost_now(reward: Reward, state: PriceState, now: int) -> int:
+    """What the reward costs at ``now`` (ms)."""
+    if reward.price.kind == "first" and state.sold and reward.price.then is not None:
+        return _rounded(reward, reward.price.then)
+    if reward.price.kind == "rising":
+        return _rounded(reward, reward.cost + _above(reward, state, now))
+    return _rounded(reward, reward.cost)
+
+
+def sold(reward: Reward, state: PriceState, now: int) -> None:
+    """A redemption was let in."""
+    state.sold += 1
+    if reward.price.kind == "rising":
+        above = _above(reward, state, now)
+        top = max(reward.price.most, reward.cost)
+        state.above = min((reward.cost + above) * reward.price.factor, top) - reward.cost
+        state.at = now
+
+
+def given_back(reward: Reward, state: PriceState, now: int, sold_at: int) -> None:
+    """A redemption let in at ``sold_at`` was refunded before it ran."""
+    state.sold = max(0, state.sold - 1)
+    if reward.price.kind == "rising":
+        above = _above(reward, state, now)
+        rise = (reward.cost + above) * (1 - 1 / reward.price.factor)
+        faded = exp2(-(now - sold_at) / ms(reward.price.half_life_s))
+        state.above, state.at = max(0.0, above - rise * faded), now
+
+
+def next_change(reward: Reward, state: PriceState, now: int) -> int | None:
+    """The next instant (ms) at which the rounded price falls by itself; None when it does not."""
+    above = _above(reward, state, now)
+    price = reward.price
+    shown = cost_now(reward, state, now)
+    if price.kind != "rising" or above <= 0 or shown <= _rounded(reward, reward.cost):
+        return None
+    edge = (floor((reward.cost + above) / price.step + 0.5) - 0.5) * price.step - reward.cost
+    if shown == price.most:
+        edge = min(edge, price.most - reward.cost)
+    if edge <= 0:
+        return None
+    wait = ms(price.half_life_s) * log2(above / edge)
+    at = now + max(1, floor(wait) + 1)
+    return at if cost_now(reward, state, at) < shown else at + 1
+
+
+def minutes_to_earn(cost: int, points_per_min: float) -> float:
+    """Cost over the points that a viewer earns in a minute."""
+    return cost / points_per_min
+
+
+class Prices:
+    """The prices of all rewards of the book as they are now."""
+
+    def __init__(self) -> None:
+        self.rewards: dict[str, Reward] = {}
+        self.states: dict[str, PriceState] = {}
+        self._due: dict[str, int] = {}
+
+    def take(self, book: Book) -> None:
+        self.rewards = {reward.id: reward for reward in book.rewards}
+        self.states = {reward.id: self.states.get(reward.id, PriceState()) for reward in book.rewards}
+
+    def properties(self, now: int) -> list[tuple[str, bool | int]]:
+        """Every reward's ``on`` and ``cost`` at rest, by property path."""
+        rows: list[tuple[str, bool | int]] = []
+        for reward in self.rewards.values():
+            rows.append((f"reward/{reward.id}/on", reward.on))
+            rows.append((f"reward/{reward.id}/cost", self.cost(reward.id, now)))
+        return rows
+
+    def cost(self, reward: str, now: int) -> int:
+        return cost_now(self.rewards[reward], self.states[reward], now)
+
+    def sold(self, reward: str, now: int) -> bool:
+        """Counts a redemption. Returns whether the price may have moved."""
+        found = self.rewards.get(reward)
+        if found is None:
+            return False
+        sold(found, self.states[reward], now)
+        return found.price.kind != "fixed"
+
+    def given_back(self, reward: str, now: int, sold_at: int) -> bool:
+        found = self.rewards.get(reward)
+        if found is None:
+            return False
+        given_back(found, self.states[reward], now, sold_at)
+        return found.price.kind != "fixed"
+
+    def new_stream(self) -> list[str]:
+        """A stream began: what counts per stream begins anew. Returns the rewards whose price may have moved."""
+        for state in self.states.values():
+            state.sold = 0
+        return [reward.id for reward in self.rewards.values() if reward.price.kind == "first"]
+
+    def next_change(self, reward: str, now: int) -> int | None:
+        at = next_change(self.rewards[reward], self.states[reward], now)
+        self._due[reward] = at if at is not None else -1
+        return at
+
+    def due_at(self, reward: str) -> int:
+        """When the price last said that it would fall; -1 when it said never."""
+        return self._due.get(reward, -1)
+
+    def note_due(self, reward: str, at: int) -> None:
+        self._due[reward] = at
+
+    def snapshot(self) -> dict[str, Any]:
+        return {reward: [s.above, s.at, s.sold] for reward, s in self.states.items()}
+
+    def restore(self, data: Mapping[str, Any]) -> None:
+        for reward, row in data.items():
+            if reward in self.states:
+                self.states[reward] = PriceState(*row)

@@ -1,0 +1,150 @@
+"""The rig as far as the engine must know it: which properties belong to which gear, and which gear is away.
+
+A property whose gear is away is not asked to change; a strike at it fails. When the gear is back, it gets the value
+that should show at that moment; what ended meanwhile is never played late.
+
+Gear that is back tells what it shows and who changed that last (`Found`). `reunited` says what this means:
+
+    never met before                                that is at rest
+    a hand that was not heard yet                   the hand wins: its value is at rest now, holds are dropped
+    everything else                                 nothing: it gets what should show now
+
+What was asked of gear is never taken as confirmed because nobody answered: a value that gear shows is at rest only on first
+meeting it, or because a hand gave it. Which hands were heard is remembered by the gear's boot and its count of changes, over
+every restart of either side; gear that began anew counts from 0.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any, Literal, NamedTuple
+
+from cuejar.core.book.beats import KINDS
+from cuejar.core.book.book import Book
+from cuejar.core.facts.happenings import Heard, PropertyValue, Renamed
+from cuejar.core.rules.holds import Holds, Property
+
+PREFIX = {
+    "broadcaster": "broadcast/",
+    "lights": "light/",
+    "avatar": "avatar/",
+    "voice": "voice/",
+    "haptics": "haptics/",
+    "keys": "keys/",
+    "channel": "reward/",
+    "hook": "hook/",
+}
+"""Where the properties of a kind of gear lie."""
+
+
+class Away:
+    """The gear that is lost at the moment."""
+
+    def __init__(self) -> None:
+        self.lost: dict[str, tuple[str, ...]] = {}
+        self._gear: dict[str, tuple[str, ...]] = {}
+
+    def take(self, book: Book) -> None:
+        self._gear = {}
+        for gear in book.gear:
+            if gear.kind == "lights" and gear.fixtures:
+                self._gear[gear.id] = tuple(f"light/{fixture.id}/" for fixture in gear.fixtures)
+            elif gear.kind == "hook":
+                self._gear[gear.id] = (f"hook/{gear.id}/",)
+            else:
+                self._gear[gear.id] = (PREFIX[gear.kind],)
+        self.lost = {gear: self._prefixes(gear) for gear in self.lost}
+
+    def _prefixes(self, gear: str) -> tuple[str, ...]:
+        """By the gear's id in the book; else by a kind of gear, or the first step of its paths."""
+        return self._gear.get(gear) or (PREFIX.get(gear, f"{gear}/"),)
+
+    def set(self, gear: str, lost: bool) -> tuple[str, ...]:
+        """The gear was lost or is back. Returns where its properties lie."""
+        prefixes = self._prefixes(gear)
+        if lost:
+            self.lost[gear] = prefixes
+        else:
+            self.lost.pop(gear, None)
+        return prefixes
+
+    def is_away(self, path: str) -> bool:
+        """Whether the gear of this property is away."""
+        return bool(self.lost) and any(path.startswith(prefixes) for prefixes in self.lost.values())
+
+    def strikes(self, kind: str, value: Any) -> bool:
+        """Whether the gear of this kind of strike is away."""
+        gear = KINDS[kind].gear
+        if gear is None or not self.lost:
+            return False
+        path = f"hook/{value['hook']}/" if kind == "hook" else PREFIX[gear]
+        return self.is_away(path)
+
+
+def renaming(
+    renamed: Renamed,
+) -> tuple[Callable[[str], str], Callable[[str, PropertyValue], PropertyValue]]:
+    """How paths, and values at a path, change when something on the broadcaster gets another name."""
+    old, new = renamed.old, renamed.new
+
+    def path_now(path: str) -> str:
+        if renamed.what == "scene" and path.startswith(f"broadcast/source/{old}/"):
+            return path.replace(f"broadcast/source/{old}/", f"broadcast/source/{new}/", 1)
+        if renamed.what == "source":
+            if path.startswith("broadcast/source/") and path.endswith(f"/{old}/visible"):
+                return path.removesuffix(f"/{old}/visible") + f"/{new}/visible"
+            if path.startswith(f"broadcast/filter/{old}/"):
+                return path.replace(f"broadcast/filter/{old}/", f"broadcast/filter/{new}/", 1)
+        if renamed.what == "filter":
+            before = f"broadcast/filter/{renamed.of}/{old}/"
+            if path.startswith(before):
+                return path.replace(before, f"broadcast/filter/{renamed.of}/{new}/", 1)
+        return path
+
+    def value_now(path: str, value: PropertyValue) -> PropertyValue:
+        return new if renamed.what == "scene" and path == "broadcast/scene" and value == old else value
+
+    return path_now, value_now
+
+
+class Found(NamedTuple):
+    """What gear that is back shows: ``by`` says who changed it last, ``changes`` counts its changes since the gear began;
+    ``hand`` is what a hand gave it last, as its change number ``hand_changes`` (0: never)."""
+
+    value: PropertyValue
+    by: Literal["us", "hand", "start"] = "hand"
+    changes: int = 0
+    hand: PropertyValue = None
+    hand_changes: int = 0
+
+
+class Reunion(NamedTuple):
+    """What is at rest as the gear has it, what a hand set while nobody looked, and up to where hands were heard now."""
+
+    rest: dict[str, PropertyValue]
+    hands: dict[str, PropertyValue]
+    heard: dict[str, Heard]
+
+
+def reunited(found: Mapping[str, Found], boot: str, holds: Holds) -> Reunion:
+    """What it means that gear of this boot shows this."""
+    rest: dict[str, PropertyValue] = {}
+    hands: dict[str, PropertyValue] = {}
+    heard: dict[str, Heard] = {}
+    for path, there in found.items():
+        p = holds.known(path)
+        if p is None or p.rest is None:
+            rest[path] = there.value
+        elif _unheard(there, boot, p):
+            hands[path] = there.hand
+        mark = (boot, there.hand_changes)
+        if p is None or p.heard != mark:
+            heard[path] = mark
+    return Reunion(rest, hands, heard)
+
+
+def _unheard(there: Found, boot: str, p: Property) -> bool:
+    """Whether a hand was at a property since we last heard of one."""
+    if p.heard is None:  # Its hands were never counted: set before the gear was met, or by an earlier version.
+        return there.by == "hand" and there.hand != p.rest
+    return there.hand_changes > (p.heard[1] if p.heard[0] == boot else 0)

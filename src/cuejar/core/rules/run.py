@@ -1,0 +1,77 @@
+"""A run: one firing of a cue, from being let in to its finish."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+from cuejar.core.facts.happenings import Viewer
+from cuejar.core.rules.door import Text
+from cuejar.core.rules.score import LEFT_OUT, RunBeat, Score
+
+
+@dataclass(slots=True, eq=False)
+class Run:
+    """A let-in call and what became of it. Times are ms of the engine's clock.
+
+    ``behind`` is the solo that was first in the line when this one joined: until it has run, this one waits.
+    ``head`` stands at the head of its line whoever else waits; ``rank`` is a hand's word on its place in a fair line.
+    ``caller`` is whom caps and cooldowns count it for: nobody, when another cue fired it.
+    ``ends_at`` is when all that is up ends together and nothing is to come; far away while that is not known.
+    ``lane`` is the one in which it runs. ``place`` is where it stands in its line (`core.line`), while it waits.
+    ``stream`` is the number of the stream in which it was let in (0: off air).
+    """
+
+    id: str
+    number: int
+    score: Score
+    call: str
+    redemption: str | None = None
+    viewer: Viewer | None = None
+    caller: Viewer | None = None
+    text: Text = Text()
+    facts: dict[str, Any] = field(default_factory=dict)
+    admitted_at: int = 0
+    wait_until: int = 0
+    stream: int = 0
+    head: bool = False
+    rank: int | None = None
+    behind: str | None = None
+    depth: int = 0
+    tried: bool = False
+    speed: int = 1
+    forced: dict[str, str] = field(default_factory=dict)
+    speech_ms: dict[str, int] = field(default_factory=dict)
+    started_at: int | None = None
+    cap_at: int | None = None
+    next_at: int | None = None
+    ends_at: int = 1 << 62
+    beats: list[RunBeat] = field(default_factory=list)
+    lane: str | None = None
+    place: tuple[bool, int, float, int] = (True, 0, 0.0, 0)
+
+    @property
+    def viewer_id(self) -> str:
+        return self.viewer.id if self.viewer is not None else ""
+
+    @property
+    def takes_room(self) -> bool:
+        return self.score.takes_room and not self.tried
+
+    def until(self) -> int | None:
+        """When the run will end as things are; None while an open beat keeps it unknown."""
+        until = self.started_at or 0
+        for beat in self.beats:
+            if beat.state == LEFT_OUT:
+                continue
+            if beat.end is None:
+                return None
+            until = max(until, beat.end)
+        return until
+
+
+def random_of(seed: int, number: int) -> Callable[[], float]:
+    """The stream of random numbers of one run: the book's seed mixed with the run's number."""
+    return random.Random(seed * 1_000_003 + number).random

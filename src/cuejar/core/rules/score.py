@@ -1,0 +1,343 @@
+"""The score: from beats to a timed plan, and how the plan moves while it runs.
+
+A beat starts at an anchor plus an offset: the run's start, or the start or end of another beat. Its length is one of
+
+    seconds    so long
+    natural    the media after trimming, the speech, the pattern; a still picture takes the house's `still_s`
+    loops      whole loops of an animated picture: 3 loops of 1.4 s are 4.2 s
+    to_end     until every beat with another length has ended
+    open       until released by hand, at most the house's `open_cap_s`
+    keep       for properties: sets the rest value itself, and is over at once
+
+A picture for 5 s, a scene 1 s after the picture's start for 4 s, a sound at the scene's end:
+
+    picture  0 ------- 5
+    scene      1 ---- 5
+    sound             5 --
+
+The plan is made when the run starts and made again when something that is up gets another end (released early,
+extended): what has begun keeps its start, what is still to come moves with its anchor.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from copy import copy
+from dataclasses import dataclass, field
+from typing import Any, NamedTuple
+
+from cuejar.core.book.base import ms
+from cuejar.core.book.beats import KINDS, AnyBeat, ForLoops, ForSeconds, FromFile, FromJar
+from cuejar.core.book.book import Book, Cue, MediaEntry
+from cuejar.core.facts.happenings import MediaFacts
+from cuejar.core.measures.haptics import found
+from cuejar.core.measures.keys import canonical
+from cuejar.core.measures.throw import hit_ms, natural_ms
+from cuejar.core.rules.door import Doorway, switched_off
+from cuejar.core.rules.words import speech_length_s
+
+PENDING, UP, OVER, LEFT_OUT = range(4)
+
+LOOK_FIELDS = frozenset({"id", "kind", "start", "length", "only_if", "media", "text", "outcomes", "dice", "pattern"})
+"""What of a beat is not part of how it looks and sounds."""
+
+
+class Spec:
+    """A beat as the plan needs it: its anchor by index, its length in ms where it is known beforehand."""
+
+    __slots__ = (
+        "after",
+        "at_end",
+        "beat",
+        "duck",
+        "fade_in",
+        "fade_out",
+        "file",
+        "id",
+        "kind",
+        "length",
+        "look",
+        "off",
+        "offset",
+        "output",
+        "own",
+        "sets",
+        "settled",
+        "way",
+    )
+
+    def __init__(
+        self, beat: AnyBeat, index: Mapping[str, int], book: Book, volume: float, anchor: AnyBeat | None = None
+    ) -> None:
+        kind = KINDS[beat.kind]
+        self.beat, self.id, self.kind, self.way, self.output = beat, beat.id, beat.kind, kind.way, kind.output
+        self.after = index[beat.start.after] if beat.start.after is not None else -1
+        self.at_end = beat.start.edge == "end"
+        self.offset = ms(beat.start.at_s)
+        if beat.start.edge == "hit" and anchor is not None and anchor.kind == "throw":
+            self.offset += hit_ms(anchor, beat.start.hit)
+        self.off = switched_off(beat.kind, book.house)
+        length = getattr(beat, "length", None)
+        self.own: int | None = None
+        if isinstance(length, ForSeconds):
+            self.length, self.own = "seconds", ms(length.s)
+        elif isinstance(length, ForLoops):
+            self.length = "loops"
+        elif length is not None:
+            self.length = length
+        else:
+            self.length = "none"
+            self.own = ms(beat.spin_s) if beat.kind == "chance" else 0
+            if beat.kind == "hook" and beat.then_s is not None:
+                self.own = ms(beat.then_s)
+        if beat.kind == "throw" and self.length == "natural":
+            self.own = natural_ms(beat)
+        if self.length == "keep":
+            self.own = 0
+        self.fade_in, self.fade_out = ms(getattr(beat, "fade_in_s", 0)), ms(getattr(beat, "fade_out_s", 0))
+        self.duck: float = getattr(beat, "duck", 1)
+        media = getattr(beat, "media", None)
+        self.file = media.file if isinstance(media, FromFile) and beat.kind in ("picture", "clip", "sound") else None
+        self.sets = [("broadcast/scene", beat.scene)] if beat.kind == "scene" else None
+        self.settled = not beat.only_if and (self.sets is not None or (self.file is not None and self.own is not None))
+        self.look: dict[str, Any] = {}
+        if self.way == "shown" or beat.kind == "chance":
+            self.look = beat.model_dump(mode="json", by_alias=True, exclude=set(LOOK_FIELDS))
+            if "volume" in self.look:
+                self.look["volume"] = round(self.look["volume"] * volume / 100, 3)
+            if beat.kind == "chance":
+                self.look["dice"] = beat.dice.model_dump() if beat.dice else None
+                self.look["outcomes"] = [
+                    {"id": o.id, "name": o.name or o.id, "weight": o.weight} for o in beat.outcomes
+                ]
+
+    def faster(self, speed: int) -> Spec:
+        """The same beat with its offset and length divided, for a try."""
+        quick = copy(self)
+        quick.offset = self.offset // speed
+        quick.own = max(1, self.own // speed) if self.own else self.own
+        return quick
+
+
+class Score:
+    """A cue ready to run: its door, its lane, its beats in an order in which every anchor stands before what hangs on it."""
+
+    def __init__(self, cue: Cue, book: Book) -> None:
+        self.cue, self.id, self.entry, self.house = cue, cue.id, cue.entry, book.house
+        self.lane = book.lane_of(cue)
+        self.takes_room = cue.entry != "overlap"
+        self.doorway = Doorway(cue, book)
+        ordered = in_order(cue.beats)
+        index = {beat.id: i for i, beat in enumerate(ordered)}
+        volume = cue.volume if cue.volume is not None else book.house.volume
+        anchors = {beat.id: beat for beat in ordered}
+        self.specs = [Spec(beat, index, book, volume, anchors.get(beat.start.after or "")) for beat in ordered]
+        self.settled = all(spec.settled for spec in self.specs)
+        self.speaks = any(spec.kind == "speech" for spec in self.specs)
+
+
+def in_order(beats: Sequence[AnyBeat]) -> list[AnyBeat]:
+    """Beats so that each stands after its anchor; otherwise as they were. The book has refused circles."""
+    by_id = {beat.id: beat for beat in beats}
+    out: dict[str, AnyBeat] = {}
+
+    for beat in beats:
+        trail: list[AnyBeat] = []
+        at: AnyBeat | None = beat
+        while at is not None and at.id not in out:
+            trail.append(at)
+            at = by_id[at.start.after] if at.start.after is not None else None
+        out.update((one.id, one) for one in reversed(trail))
+    return list(out.values())
+
+
+@dataclass(slots=True)
+class RunBeat:
+    """A beat of one run. Times are ms of the engine's clock; None while an open beat keeps them unknown."""
+
+    spec: Spec
+    own: int | None = None
+    start: int | None = None
+    end: int | None = None
+    state: int = PENDING
+    value: Any = None
+    sets: list[tuple[str, Any]] = field(default_factory=list)
+    failed: str | None = None
+
+
+def place(beats: Sequence[RunBeat], run_start: int, not_before: int, cap: int | None = None) -> list[RunBeat]:
+    """Gives every beat that is not over its start and end.
+
+    Args:
+        beats: in the order of `Score.specs`.
+        not_before: now; nothing still to come starts earlier.
+        cap: an instant beyond which nothing of the run goes.
+
+    Returns:
+        The beats that are up and whose end has changed.
+    """
+    changed: list[RunBeat] = []
+    to_end = False
+    for beat in beats:
+        spec = beat.spec
+        if beat.state == PENDING:
+            if spec.after < 0:
+                beat.start = run_start + spec.offset
+            else:
+                anchor = beats[spec.after]
+                if anchor.state == LEFT_OUT:
+                    beat.state = LEFT_OUT
+                    continue
+                at = anchor.end if spec.at_end else anchor.start
+                beat.start = None if at is None else max(at + spec.offset, not_before)
+            if cap is not None and beat.start is not None and beat.start >= cap:
+                beat.state = LEFT_OUT
+                continue
+            if spec.length == "to_end":
+                to_end = True
+            else:
+                beat.end = None if beat.start is None or beat.own is None else beat.start + beat.own
+        elif spec.length == "to_end":
+            to_end = True
+        if cap is not None and beat.end is not None and beat.state in (PENDING, UP):
+            beat.end = min(beat.end, cap)
+    if to_end:
+        end = _horizon(beats)
+        for beat in beats:
+            if beat.spec.length == "to_end" and beat.state in (PENDING, UP):
+                before = beat.end
+                beat.end = None if end is None or beat.start is None else max(end, beat.start)
+                if beat.state == UP and beat.end != before:
+                    changed.append(beat)
+    return changed
+
+
+def _horizon(beats: Iterable[RunBeat]) -> int | None:
+    """When every beat with another length has ended; strikes count only where there is nothing else."""
+    there = [b for b in beats if b.state != LEFT_OUT and b.spec.length != "to_end"]
+    lasting = [b for b in there if b.spec.length != "none"] or there
+    ends = [b.end for b in lasting]
+    known = [end for end in ends if end is not None]
+    return None if len(known) < len(ends) or not known else max(known)
+
+
+def media_ms(facts: MediaFacts, entry: MediaEntry | None) -> int:
+    """One pass of a file in ms, after trimming; 0 for a still picture."""
+    length = facts.length_s
+    if entry is not None and entry.trim is not None:
+        end = length if entry.trim.to_s is None else min(entry.trim.to_s, length)
+        length = max(0.0, end - entry.trim.from_s)
+    return ms(length)
+
+
+class Range(NamedTuple):
+    """Shortest and longest length in ms; ``longest`` is None where only a hand ends it."""
+
+    shortest: int
+    longest: int | None
+
+
+class Lengths:
+    """How long beats are by themselves: before the run as a range, at its start as a number."""
+
+    def __init__(self, book: Book, media: Mapping[str, MediaFacts] | None) -> None:
+        self.still = ms(book.house.still_s)
+        self.open_cap = ms(book.house.open_cap_s)
+        self.entries = {entry.id: entry for entry in book.media}
+        self.media = media
+        self.jars = {jar.id: jar for jar in book.jars}
+        self.parts = {part.id: part for part in book.cast}
+        self.patterns = book.patterns
+        self.combos: dict[str, str] = {}
+        for cue in book.cues:
+            for beat in cue.beats:
+                if beat.kind == "keys":
+                    self.combos.setdefault(canonical(beat.combo), beat.combo)
+
+    def known(self, media_id: str) -> MediaFacts | None:
+        """What is in the file, or None when it is missing. Without a library everything in the book is taken as there."""
+        if self.media is None:
+            return MediaFacts() if media_id in self.entries else None
+        facts = self.media.get(media_id)
+        return None if facts is None or facts.missing else facts
+
+    def one_pass(self, media_id: str) -> int:
+        facts = self.known(media_id)
+        return media_ms(facts, self.entries.get(media_id)) if facts else 0
+
+    def of_media(self, media_id: str, loops: int | None) -> int:
+        """``loops`` passes, or the natural length: a picture that repeats n times by itself has n passes."""
+        once = self.one_pass(media_id)
+        if once == 0:
+            return self.still
+        facts = self.known(media_id)
+        natural = facts.loops if facts and facts.kind == "picture" and facts.loops > 1 else 1
+        return once * (loops if loops is not None else natural)
+
+    def spelled(self, combo: str) -> str:
+        """A combination as the book writes it first: two spellings of the same keys are one latch."""
+        return self.combos.get(canonical(combo), combo)
+
+    def of_pattern(self, name: str, loops: int | None) -> int:
+        """A pattern of the book, ``loops`` times; one that is elsewhere has the length the library tells of it."""
+        pattern = found(self.patterns, name)
+        if pattern is None:
+            return self.of_media(name, loops)
+        return ms(pattern.length_s) * (loops or 1)
+
+    def of_speech(self, text: str, part: str | None) -> int:
+        rate = self.parts[part].rate if part in self.parts else 1.0
+        return ms(speech_length_s(text, rate))
+
+    def range_of(self, spec: Spec, most_characters: int = 300) -> Range:
+        """The range of one beat before its run."""
+        if spec.length == "open":
+            return Range(0, self.open_cap)
+        if spec.own is not None:
+            return Range(spec.own, spec.own)
+        length = spec.beat.length if hasattr(spec.beat, "length") else None
+        loops = length.loops if isinstance(length, ForLoops) else None
+        if spec.kind == "haptics" and spec.own is None:
+            own = self.of_pattern(str(getattr(spec.beat, "pattern", "")), loops)
+            return Range(own, own)
+        if spec.kind == "speech":
+            part = getattr(spec.beat, "part", None)
+            return Range(self.of_speech("", part), self.of_speech("x" * most_characters, part))
+        lengths = [self.of_media(m, loops) for m in self._may_give(spec.beat) if self.known(m) is not None]
+        return Range(min(lengths), max(lengths)) if lengths else Range(0, 0)
+
+    def _may_give(self, beat: AnyBeat) -> list[str]:
+        media = getattr(beat, "media", None)
+        if isinstance(media, FromFile):
+            return [media.file]
+        if isinstance(media, FromJar) and media.jar in self.jars:
+            return [e.value for e in self.jars[media.jar].entries if e.on and e.weight > 0]
+        return []
+
+
+class Span(NamedTuple):
+    """Where a beat lies before the run, in ms from its start: earliest and latest start, and end (None: open)."""
+
+    beat: str
+    start: Range
+    end: Range
+
+
+def ranges(score: Score, lengths: Lengths) -> list[Span]:
+    """Where every beat lies on the score, shortest and longest; the whole cue is the furthest end."""
+    text = score.cue.door.text
+    most = text.max if text is not None and text.max is not None else 300
+
+    def planned(pick: Callable[[Range], int | None]) -> list[RunBeat]:
+        beats = []
+        for spec in score.specs:
+            own = None if spec.length == "to_end" else pick(lengths.range_of(spec, most))
+            beats.append(RunBeat(spec, own))
+        place(beats, 0, 0)
+        return beats
+
+    short, long = planned(lambda r: r.shortest), planned(lambda r: r.longest)
+    return [
+        Span(a.spec.id, Range(a.start or 0, b.start), Range(a.end or 0, b.end))
+        for a, b in zip(short, long, strict=True)
+    ]

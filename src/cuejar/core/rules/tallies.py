@@ -1,0 +1,180 @@
+"""What the doors remember: who was let in when, what was given back, and from when a cue and a viewer cool down."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any, Protocol
+
+from sortedcontainers import SortedList
+
+from cuejar.core.book.book import Cue, House
+from cuejar.core.facts.happenings import Viewer
+
+
+class Paced(Protocol):
+    """What is counted and cooled down at a door, as the book sets it."""
+
+    clocked: bool
+    viewer_pace: bool
+    from_finish: bool
+    viewer_ms: int
+
+    @property
+    def house(self) -> House: ...
+
+    @property
+    def cue(self) -> Cue: ...
+
+
+@dataclass(slots=True)
+class Cooldown:
+    """When something was last let in, leaving out what was given back.
+
+    ``sure``: the latest admission (or, reckoned from the finish, the latest finish) that cannot be given back any more.
+    ``open``: admissions whose run has not begun. ``busy``: runs that wait or run, for clocks reckoned from the finish.
+    """
+
+    sure: int | None = None
+    open: SortedList[int] = field(default_factory=SortedList)
+    busy: int = 0
+
+    def latest(self) -> int | None:
+        if not self.open:
+            return self.sure
+        newest: int = self.open[-1]
+        return newest if self.sure is None or newest > self.sure else self.sure
+
+    def stamp(self, at: int) -> None:
+        if self.sure is None or at > self.sure:
+            self.sure = at
+
+
+@dataclass(slots=True)
+class CueTally:
+    """What a door remembers about its cue."""
+
+    clock: Cooldown = field(default_factory=Cooldown)
+    viewers: dict[str, Cooldown] = field(default_factory=dict)
+    stream: int = 0
+    per_viewer: dict[str, int] = field(default_factory=dict)
+    window: list[int] = field(default_factory=list)
+
+
+class Tallies:
+    """What all doors remember: admissions, give-backs, starts and finishes."""
+
+    def __init__(self) -> None:
+        self.cues: dict[str, CueTally] = {}
+        self.shared = Cooldown()
+
+    def of(self, cue: str) -> CueTally:
+        tally = self.cues.get(cue)
+        if tally is None:
+            tally = self.cues[cue] = CueTally()
+        return tally
+
+    def _clocks(self, doorway: Paced, viewer: Viewer | None) -> list[Cooldown]:
+        if not doorway.clocked:
+            return []
+        tally = self.of(doorway.cue.id)
+        clocks = [tally.clock]
+        if viewer is not None and doorway.viewer_pace:
+            clocks.append(tally.viewers.setdefault(viewer.id, Cooldown()))
+        return clocks
+
+    def admitted(self, doorway: Paced, viewer: Viewer | None, now: int, on_air: bool) -> None:
+        tally, door = self.of(doorway.cue.id), doorway.cue.door
+        if doorway.house.shared_cooldown_s is not None:
+            self.shared.open.add(now)
+        for clock in self._clocks(doorway, viewer):
+            if doorway.from_finish:
+                clock.busy += 1
+            else:
+                clock.open.add(now)
+        if on_air:
+            tally.stream += 1
+            if viewer is not None:
+                tally.per_viewer[viewer.id] = tally.per_viewer.get(viewer.id, 0) + 1
+        if door.cap_window is not None:
+            tally.window.append(now)
+
+    def given_back(
+        self, doorway: Paced, viewer: Viewer | None, admitted_at: int, counted_on_air: bool, same_stream: bool
+    ) -> None:
+        """Someone let in is refunded before the run began."""
+        tally = self.of(doorway.cue.id)
+        if admitted_at in self.shared.open:
+            self.shared.open.remove(admitted_at)
+        for clock in self._clocks(doorway, viewer):
+            if doorway.from_finish:
+                clock.busy = max(0, clock.busy - 1)
+            elif admitted_at in clock.open:
+                clock.open.remove(admitted_at)
+        if counted_on_air and same_stream:
+            tally.stream = max(0, tally.stream - 1)
+            if viewer is not None and tally.per_viewer.get(viewer.id, 0) > 0:
+                tally.per_viewer[viewer.id] -= 1
+        if admitted_at in tally.window:
+            tally.window.remove(admitted_at)
+
+    def started(self, doorway: Paced, viewer: Viewer | None, admitted_at: int) -> None:
+        """The run began: its admission stays."""
+        if admitted_at in self.shared.open:
+            self.shared.open.remove(admitted_at)
+            self.shared.stamp(admitted_at)
+        if doorway.from_finish:
+            return
+        for clock in self._clocks(doorway, viewer):
+            if admitted_at in clock.open:
+                clock.open.remove(admitted_at)
+            clock.stamp(admitted_at)
+
+    def finished(self, doorway: Paced, viewer: Viewer | None, now: int) -> None:
+        if not doorway.from_finish:
+            return
+        for clock in self._clocks(doorway, viewer):
+            clock.busy = max(0, clock.busy - 1)
+            clock.stamp(now)
+
+    def new_stream(self) -> None:
+        for tally in self.cues.values():
+            tally.stream = 0
+            tally.per_viewer.clear()
+
+    def forget(self, doorways: dict[str, Paced], now: int) -> None:
+        """Lets go of viewers' clocks that have run out, so that memory does not grow with the number of viewers."""
+        for cue, tally in self.cues.items():
+            span = doorways[cue].viewer_ms if cue in doorways else 0
+            tally.viewers = {
+                viewer: clock
+                for viewer, clock in tally.viewers.items()
+                if clock.busy or clock.open or (clock.sure is not None and now < clock.sure + span)
+            }
+
+    def snapshot(self) -> dict[str, Any]:
+        def clock(c: Cooldown) -> list[Any]:
+            return [c.sure, list(c.open), c.busy]
+
+        return {
+            "shared": clock(self.shared),
+            "cues": {
+                cue: [
+                    clock(t.clock),
+                    {v: clock(c) for v, c in t.viewers.items()},
+                    t.stream,
+                    dict(t.per_viewer),
+                    list(t.window),
+                ]
+                for cue, t in self.cues.items()
+            },
+        }
+
+    def restore(self, data: dict[str, Any]) -> None:
+        def clock(row: list[Any]) -> Cooldown:
+            return Cooldown(row[0], SortedList(row[1]), row[2])
+
+        self.shared = clock(data["shared"])
+        self.cues = {
+            cue: CueTally(clock(c), {v: clock(r) for v, r in viewers.items()}, stream, dict(per), list(window))
+            for cue, (c, viewers, stream, per, window) in data["cues"].items()
+        }

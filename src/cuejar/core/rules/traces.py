@@ -1,0 +1,49 @@
+"""Traces: the answers of a door's checks, kept small. What passed is not written down; it follows from the table of checks.
+
+[]                                     every check was asked, and passed
+[[11, "cooldown", "3.2 s …", 3200]]    the twelfth check failed, with its words and the ms that were left
+[1016, [...]]                          the checks of these bits (512 + 256 + …) were not asked, as of a pad
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from cuejar.core.facts.orders import Check
+from cuejar.core.rules.door import CHECKS
+
+NAMES = tuple(CHECKS)
+_PLACE = {name: place for place, name in enumerate(NAMES)}
+NOT_ASKED = "not asked"
+
+
+def packed(trace: Sequence[Check]) -> list[Any]:
+    """A trace as it is kept."""
+    rows: list[Any] = []
+    bits = sum(1 << _PLACE[check.check] for check in trace if check.passed and check.detail == NOT_ASKED)
+    if bits:
+        rows.append(bits)
+    for check in trace:
+        if not check.passed:
+            row = [_PLACE[check.check], check.reason, check.detail, check.left_ms]
+            while row[-1] in ("", None):
+                row.pop()
+            rows.append(row)
+    return rows
+
+
+def unpacked(rows: Sequence[Any]) -> list[dict[str, Any]]:
+    """A kept trace as all of its checks; one that an earlier version kept whole is as it was."""
+    if rows and isinstance(rows[0], dict):
+        return list(rows)
+    bits = rows[0] if rows and isinstance(rows[0], int) else 0
+    failed = {row[0]: row[1:] for row in rows if isinstance(row, list)}
+    checks = []
+    for place, name in enumerate(NAMES):
+        if place in failed:
+            reason, detail, left = (*failed[place], None, None, None)[:3]
+            checks.append(Check(name, False, reason, detail or "", left))
+        else:
+            checks.append(Check(name, True, None, NOT_ASKED if bits >> place & 1 else ""))
+    return [check._asdict() for check in checks]

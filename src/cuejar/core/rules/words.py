@@ -1,0 +1,235 @@
+"""Viewer text: made safe to handle, checked against the streamer's lists, and put into templates.
+
+Text is normalised (NFKC); control and zero-width characters go; runs of combining marks are cut to two, runs of one
+character to three; white space is folded (a line break stays one). A link becomes the word "link".
+
+A blocked word matches as a whole word, or anywhere if its entry says so. Matching sees through case, accents,
+look-alike letters of other scripts, digits and signs for letters, doubled letters, and single characters spread out by
+spaces or dots: with *grot* blocked, ``GROT``, ``gr0t``, ``g r o t``, ``g.r.o.t`` and ``grrrot`` are found; ``grotto``
+is not.
+
+Templates are Mustache without partials. What a viewer wrote is put in as it is for captions and speech (they draw it
+as text, never as markup), escaped as a JSON string for hook payloads.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+import unicodedata
+from collections.abc import Mapping, Sequence
+from functools import lru_cache
+from typing import Any, NamedTuple
+from urllib.parse import quote
+
+import pystache
+from pystache.parser import ParsingError
+
+from cuejar.core.book.book import WordList
+
+MOST_CHARACTERS = 10_000
+_BEGINS = re.compile(r"(?i)(?<!\w)(?:https?://|www\.)\S")
+_ENDING = re.compile(r"(?i)\.(?:com|net|org|io|gg|tv|me|ly|co|dev|app)(?!\w)")
+_OF_A_HOST = re.compile(r"(?i)[a-z0-9.-]")
+_MANY = re.compile(r"(.)\1{3,}", re.S)
+_INVISIBLE = {"Cc", "Cf", "Co", "Cs", "Cn"}
+
+
+def normalised(text: str) -> str:
+    """The text as everything after the door sees it, at most `MOST_CHARACTERS` long."""
+    text = text[:MOST_CHARACTERS]
+    if text.isascii() and text.isprintable() and "  " not in text and not _MANY.search(text) and "." not in text:
+        return text.strip()
+    flat = unicodedata.normalize("NFKC", text)[:MOST_CHARACTERS]
+    kept: list[str] = []
+    marks = 0
+    for c in flat:
+        category = unicodedata.category(c)
+        if c.isspace():
+            kept.append("\n" if c in "\n\r\u2028\u2029" else " ")
+            marks = 0
+        elif category[0] == "M":
+            marks += 1
+            if marks <= 2:
+                kept.append(c)
+        elif category not in _INVISIBLE:
+            kept.append(c)
+            marks = 0
+    lines = (" ".join(line.split()) for line in "".join(kept).split("\n"))
+    folded = "\n".join(line for line in lines if line)
+    folded = _MANY.sub(lambda run: run.group(1) * 3, folded)
+    return _without_links(folded)
+
+
+def _link_at(word: str) -> int | None:
+    """Where in a word without white space a link begins that goes to its end: an address, or a host with a known ending."""
+    begins = _BEGINS.search(word)
+    ending = _ENDING.search(word)
+    if ending is None:
+        return begins.start() if begins else None
+    at = ending.start()
+    while at > 0 and _OF_A_HOST.match(word[at - 1]):
+        at -= 1
+    while at < ending.start() and word[at] in ".-":
+        at += 1
+    if at == ending.start():
+        return begins.start() if begins else None
+    return min(at, begins.start()) if begins else at
+
+
+def _without_links(text: str) -> str:
+    """The text with "link" for every link."""
+    if "." not in text and "://" not in text:
+        return text
+    words = re.split(r"(\s+)", text)
+    return "".join(word if (at := _link_at(word)) is None else word[:at] + "link" for word in words)
+
+
+def linked(text: str) -> bool:
+    """Whether there is a link in a text that was not normalised yet."""
+    flat = unicodedata.normalize("NFKC", text[:MOST_CHARACTERS])[:MOST_CHARACTERS]
+    return any(_link_at(word) is not None for word in flat.split())
+
+
+_SIGNS = str.maketrans(
+    {"0": "o", "1": "i", "3": "e", "4": "a", "5": "s", "7": "t", "@": "a", "$": "s", "!": "i", "l": "i"}
+)
+_ALIKE = str.maketrans(
+    dict(
+        zip(
+            "абвгеікмнорстухѕјԁһԛԝьαβεηικνορτυχγωϲ",
+            "abbreikmhopctyxsjdhqwbabenikvoptuxywc",
+            strict=True,
+        )
+    )
+)
+_SPREAD = re.compile(r"[\s.\-_*]+")
+
+
+def _skeleton(text: str) -> str:
+    """Letters as the eye takes them: accents off, look-alikes and signs as letters, i and l alike, no doubled letters."""
+    apart = unicodedata.normalize("NFKD", text.casefold())
+    bare = "".join(c for c in apart if unicodedata.category(c)[0] != "M")
+    letters = bare.translate(_ALIKE).translate(_SIGNS)
+    return re.sub(r"(.)\1+", r"\1", letters)
+
+
+class Found(NamedTuple):
+    """A blocked word in a text: where it stands (as a slice), its list, and the entry that matched."""
+
+    start: int
+    end: int
+    list_id: str
+    entry: str
+
+
+def _units(text: str) -> list[tuple[int, int]]:
+    """Words of the text as slices; single characters spread out by spaces or dots count as one word."""
+    words = [(m.start(), m.end()) for m in re.finditer(r"[\w@$!\u0300-\u036f]+", text)]
+    units: list[tuple[int, int]] = []
+    i = 0
+    while i < len(words):
+        j = i
+        while j < len(words) and words[j][1] - words[j][0] == 1:
+            j += 1
+        if j - i >= 3:
+            units.append((words[i][0], words[j - 1][1]))
+            i = j
+        else:
+            units.append(words[i])
+            i += 1
+    return units
+
+
+def blocked(text: str, lists: Sequence[WordList]) -> list[Found]:
+    """Every blocked word of the lists that are on, in order of place."""
+    found: list[Found] = []
+    for words in lists:
+        if not words.on or not words.entries:
+            continue
+        whole = {_skeleton(entry.text): entry.text for entry in words.entries if not entry.anywhere}
+        parts = {_skeleton(entry.text): entry.text for entry in words.entries if entry.anywhere}
+        for start, end in _units(text):
+            bare = _skeleton(_SPREAD.sub("", text[start:end]))
+            looks = [bare, _skeleton(_SPREAD.sub("", text[start:end].strip("!$@")))]
+            letters = _SPREAD.split(text[start:end])
+            if len(letters) > 3:
+                # A word of one letter may stand before or after a word that is spread out: "what a g r o t".
+                looks += [_skeleton("".join(some)) for some in (letters[1:], letters[:-1], letters[1:-1])]
+            hit = next((whole[look] for look in looks if look in whole), None)
+            hit = hit or next((entry for part, entry in parts.items() if part and part in bare), None)
+            if hit:
+                found.append(Found(start, end, words.id, hit))
+    return sorted(found)
+
+
+def censored(text: str, lists: Sequence[WordList]) -> tuple[str, list[Found]]:
+    """The text with replaced words, and those found words whose list turns the text away."""
+    by_id = {words.id: words for words in lists}
+    refused = []
+    pieces, to = [], 0
+    for hit in blocked(text, lists):
+        instead = by_id[hit.list_id].replace
+        if instead is None:
+            refused.append(hit)
+        elif hit.start >= to:
+            pieces += [text[to : hit.start], instead]
+            to = hit.end
+    return "".join([*pieces, text[to:]]), refused
+
+
+SPEECH_START_S, SPEECH_CHARACTER_S = 0.35, 0.062
+
+
+def speech_length_s(text: str, rate: float = 1.0) -> float:
+    """About how long it takes to read the text aloud: 0.35 s and 0.062 s a character at rate 1, for each speech."""
+    speeches = [speech for speech in re.split(r"\n| / ", text) if speech.strip()]
+    return sum(SPEECH_START_S + SPEECH_CHARACTER_S * len(speech.strip()) for speech in speeches) / rate
+
+
+def _as_it_is(text: str) -> str:
+    return text
+
+
+def _in_json(text: str) -> str:
+    return json.dumps(text, ensure_ascii=False)[1:-1]
+
+
+def _in_url(text: str) -> str:
+    return quote(text, safe="")
+
+
+def _in_header(text: str) -> str:
+    """One line of what a header may hold; what is not ASCII is percent-encoded, as in a URL."""
+    return quote("".join(c for c in text if c.isprintable()), safe=" !#$&'()*+,/:;=?@[]~")
+
+
+_RENDERERS = {
+    "url": pystache.Renderer(escape=_in_url, missing_tags="ignore", partials={}),
+    "header": pystache.Renderer(escape=_in_header, missing_tags="ignore", partials={}),
+    "text": pystache.Renderer(escape=_as_it_is, missing_tags="ignore", partials={}),
+    "json": pystache.Renderer(escape=_in_json, missing_tags="ignore", partials={}),
+}
+
+
+_BARE = re.compile(r"\{\{\{\s*([^{}]*?)\s*\}\}\}|\{\{&\s*([^{}]*?)\s*\}\}")
+
+
+@lru_cache(maxsize=2048)
+def _parsed(template: str) -> Any:
+    """``{{{name}}}`` and ``{{&name}}`` are as ``{{name}}``: whatever was put in is escaped for where it goes."""
+    return pystache.parse(_BARE.sub(lambda found: "{{" + (found.group(1) or found.group(2)) + "}}", template))
+
+
+def filled(template: str, values: Mapping[str, Any], goes_to: str = "text") -> str:
+    """The template with its values put in, escaped for where it goes: ``text``, ``json``, ``url`` or ``header``.
+
+    Raises:
+        ValueError: the template does not parse.
+    """
+    if "{{" not in template:
+        return template
+    try:
+        return str(_RENDERERS[goes_to].render(_parsed(template), dict(values)))
+    except ParsingError as error:
+        raise ValueError(f"the template “{template}” cannot be read: {error}") from error

@@ -1,0 +1,256 @@
+"""Snags: what the checks found wrong or risky in the book, each with a mend where one is known.
+
+One function for each check, all in `CHECKS`. An *error* keeps a cue from doing its work (a lost file, an empty jar);
+a *warning* is something that most streamers would not want (a sound that outlasts its picture, a duration so short that
+nobody sees it, two overlays that would both play the same sound).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from typing import Any, Literal, NamedTuple
+
+from cuejar.core.book.beats import FromFile, FromJar
+from cuejar.core.book.book import Book, Cue
+from cuejar.core.facts.happenings import MediaFacts, PropertyValue
+from cuejar.core.rules.catalogue import Catalogues, NotThere
+from cuejar.core.rules.score import Lengths, Score, ranges
+from cuejar.core.snags.gearsnags import trouble
+
+
+class Snag(NamedTuple):
+    """``cue`` and ``beat`` say where it is (``beat`` is empty for the whole cue), ``mend`` what would put it right; ``near`` are
+    names that may be meant, for the beat's key ``key``."""
+
+    check: str
+    grade: Literal["error", "warning"]
+    cue: str
+    beat: str
+    what: str
+    mend: str = ""
+    key: str = ""
+    near: tuple[str, ...] = ()
+
+
+class Looked(NamedTuple):
+    """What every check may look at. ``rest`` are the rest values of the gear's properties, as far as they are known."""
+
+    book: Book
+    lengths: Lengths
+    pages: Mapping[str, int]
+    catalogues: Catalogues
+    rest: Mapping[str, PropertyValue]
+
+
+def _files(beat: Any, looked: Looked) -> list[str]:
+    media = getattr(beat, "media", None)
+    if isinstance(media, FromFile):
+        return [media.file]
+    if isinstance(media, FromJar) and media.jar in looked.lengths.jars:
+        return [e.value for e in looked.lengths.jars[media.jar].entries if e.on and e.weight > 0]
+    return []
+
+
+def _lost_file(cue: Cue, looked: Looked) -> Iterator[Snag]:
+    for beat in cue.beats:
+        media = getattr(beat, "media", None)
+        for file in _files(beat, looked):
+            if looked.lengths.known(file) is not None:
+                continue
+            jar = f" in the jar {media.jar}" if isinstance(media, FromJar) else ""
+            grade: Literal["error", "warning"] = "warning" if jar else "error"
+            yield Snag(
+                "lost_file", grade, cue.id, beat.id, f"The file “{file}”{jar} is missing.", "Drop the file in again."
+            )
+
+
+def _empty_jar(cue: Cue, looked: Looked) -> Iterator[Snag]:
+    for beat in cue.beats:
+        for key in ("media", "text", "colour", "cue"):
+            source = getattr(beat, key, None)
+            if not isinstance(source, FromJar):
+                continue
+            jar = looked.lengths.jars[source.jar]
+            if not jar.folder and not any(entry.on and entry.weight > 0 for entry in jar.entries):
+                what = f"The jar “{jar.name or jar.id}” has nothing that can be drawn."
+                yield Snag("empty_jar", "error", cue.id, beat.id, what, "Put something into the jar.")
+
+
+def _nothing_happens(cue: Cue, looked: Looked) -> Iterator[Snag]:
+    if not cue.beats:
+        yield Snag("nothing_happens", "warning", cue.id, "", "Nothing happens in this cue.", "Add a beat to its score.")
+
+
+def _no_call(cue: Cue, looked: Looked) -> Iterator[Snag]:
+    fired = any(b.kind == "fire" and b.cue == cue.id for c in looked.book.cues for b in c.beats)
+    if not cue.calls and not fired:
+        yield Snag("no_call", "warning", cue.id, "", "Only its pad fires this cue.", "Tie it to a reward or a message.")
+
+
+SHORT_MS = 300
+
+
+def _ends(cue: Cue, looked: Looked) -> dict[str, tuple[int, int | None, int, int | None]]:
+    spans = ranges(Score(cue, looked.book), looked.lengths)
+    return {s.beat: (s.start.shortest, s.start.longest, s.end.shortest, s.end.longest) for s in spans}
+
+
+def _too_short(cue: Cue, looked: Looked) -> Iterator[Snag]:
+    spans = _ends(cue, looked)
+    for beat in cue.beats:
+        start, _, end, longest = spans[beat.id]
+        seen = beat.kind in ("picture", "clip", "caption", "scene", "source", "light", "filter")
+        lasts = getattr(beat, "length", "keep") != "keep" and longest is not None
+        lost = not end and any(looked.lengths.known(file) is None for file in _files(beat, looked))
+        if seen and lasts and not lost and end - start < SHORT_MS:
+            what = f"“{beat.id}” is up for {end - start} ms; hardly anyone will see it."
+            yield Snag("too_short", "warning", cue.id, beat.id, what, "Give it a longer time.")
+
+
+def _sound_outlasts_picture(cue: Cue, looked: Looked) -> Iterator[Snag]:
+    spans = _ends(cue, looked)
+    pictures = [spans[b.id] for b in cue.beats if b.kind in ("picture", "clip", "caption")]
+    if not pictures or any(picture[3] is None for picture in pictures):
+        return
+    last = max(picture[3] or 0 for picture in pictures)
+    for beat in cue.beats:
+        longest = spans[beat.id][3]
+        if beat.kind == "sound" and longest is not None and longest > last + 100:
+            what = f"The sound “{beat.id}” goes on {(longest - last) / 1000:g} s after the last picture."
+            yield Snag("sound_outlasts_picture", "warning", cue.id, beat.id, what, "Let the picture last to the end.")
+
+
+def _same_sound_twice(cue: Cue, looked: Looked) -> Iterator[Snag]:
+    loud = [o for o in looked.book.overlays if o.sound and not o.private and looked.pages.get(o.id, 0) > 0]
+    twice = [o for o in loud if looked.pages[o.id] > 1]
+    for beat in cue.beats:
+        if beat.kind not in ("sound", "clip", "speech"):
+            continue
+        wanted = getattr(beat, "overlays", []) or [o.id for o in loud]
+        hearing = [o for o in loud if o.id in wanted]
+        if len(hearing) > 1 or any(o in twice for o in hearing):
+            names = ", ".join(o.name for o in hearing)
+            what = f"“{beat.id}” is heard more than once: {names} play it on the stream."
+            yield Snag("same_sound_twice", "warning", cue.id, beat.id, what, "Mute all but one of the overlays.")
+            return
+
+
+def _flashes(cue: Cue, looked: Looked) -> Iterator[Snag]:
+    if not looked.book.house.flash_guard:
+        return
+    for beat in cue.beats:
+        for file in _files(beat, looked):
+            facts = looked.lengths.known(file)
+            if facts is not None and facts.flashes:
+                what = f"“{file}” flashes more than three times a second, which can harm people."
+                yield Snag(
+                    "flashes", "warning", cue.id, beat.id, what, "See on its media page where, and trim it away."
+                )
+
+
+def _lost_name(cue: Cue, looked: Looked) -> Iterator[Snag]:
+    known = looked.catalogues
+    for beat in cue.beats:
+        try:
+            if beat.kind == "scene":
+                key = "scene"
+                known.scene(beat.scene)
+            elif beat.kind == "source":
+                key = "scene"
+                scene = known.scene(beat.scene)
+                key = "source"
+                if beat.source is not None:
+                    known.source(scene, beat.source)
+            elif beat.kind == "filter":
+                for source in beat.sources:
+                    key = "sources"
+                    known.filter(source, beat.filter, beat.setting)
+        except NotThere as error:
+            if error.name == getattr(beat, "filter", None):
+                key = "filter"
+            elif error.name == getattr(beat, "setting", None):
+                key = "setting"
+            what = str(error)
+            mend = f"Use “{error.near[0]}”." if error.near else "Choose another."
+            said = f"For “{beat.id}” {what}."
+            yield Snag("lost_name", "error", cue.id, beat.id, said, mend, key, tuple(error.near))
+
+
+def _nothing_seen(cue: Cue, looked: Looked) -> Iterator[Snag]:
+    """A hold of what is so at rest anyway: nothing will be seen to happen."""
+    scenes = [beat for beat in cue.beats if beat.kind == "scene"]
+    for beat in cue.beats:
+        if getattr(beat, "length", None) == "keep":
+            continue
+        why = ""
+        try:
+            if beat.kind == "scene" and len(scenes) == 1:
+                if looked.rest.get("broadcast/scene") == looked.catalogues.scene(beat.scene):
+                    why = f"the scene {beat.scene} is on anyway"
+            elif beat.kind == "source" and beat.source is not None:
+                scene, source = looked.catalogues.source(beat.scene, beat.source)
+                if looked.rest.get(f"broadcast/source/{scene}/{source}/visible") is beat.visible:
+                    why = f"{source} is {'shown' if beat.visible else 'hidden'} in {scene} anyway"
+        except NotThere:
+            continue
+        if why:
+            what = f"Nothing will be seen to happen at “{beat.id}”: {why}."
+            yield Snag("nothing_seen", "warning", cue.id, beat.id, what, "Change what is at rest, or choose another.")
+
+
+def _text_not_asked(cue: Cue, looked: Looked) -> Iterator[Snag]:
+    asks = cue.door.text is not None
+    for beat in cue.beats:
+        for key in ("text", "colour", "value"):
+            words = getattr(beat, key, None)
+            if not isinstance(words, str) or asks:
+                continue
+            used = next((w for w in ("text", "colour", "number", "choice") if "{{" + w + "}}" in words), None)
+            if used:
+                what = f"“{beat.id}” uses the viewer's {used}, but the door asks for no text."
+                yield Snag("text_not_asked", "warning", cue.id, beat.id, what, "Ask for a text at the door.")
+
+
+ERRORS = frozenset({"lost_name", "unknown_key", "no_gear", "hook_not_allowed"})
+
+
+def _gear(cue: Cue, looked: Looked) -> Iterator[Snag]:
+    for check, beat, what, mend, key, near in trouble(cue, looked.book, looked.catalogues):
+        grade: Literal["error", "warning"] = "error" if check in ERRORS else "warning"
+        yield Snag(check, grade, cue.id, beat, what, mend, key, near)
+
+
+Check = Callable[[Cue, Looked], Iterator[Snag]]
+CHECKS: dict[str, Check] = {
+    "lost_file": _lost_file,
+    "empty_jar": _empty_jar,
+    "nothing_happens": _nothing_happens,
+    "no_call": _no_call,
+    "too_short": _too_short,
+    "sound_outlasts_picture": _sound_outlasts_picture,
+    "same_sound_twice": _same_sound_twice,
+    "flashes": _flashes,
+    "lost_name": _lost_name,
+    "nothing_seen": _nothing_seen,
+    "text_not_asked": _text_not_asked,
+    "gear": _gear,
+}
+"""Every check by its name."""
+
+
+def snags(
+    book: Book,
+    media: Mapping[str, MediaFacts] | None,
+    pages: Mapping[str, int] | None = None,
+    catalogues: Catalogues | None = None,
+    rest: Mapping[str, PropertyValue] | None = None,
+) -> list[Snag]:
+    """Everything the checks find in the book.
+
+    Args:
+        pages: how many pages of each overlay are connected.
+        catalogues: what the gear has; without them every name is taken as there.
+        rest: the rest values that are known.
+    """
+    looked = Looked(book, Lengths(book, media), pages or {}, catalogues or Catalogues(), rest or {})
+    return [snag for cue in book.cues for check in CHECKS.values() for snag in check(cue, looked)]
