@@ -10,7 +10,7 @@ from cuejar.core.book.book import Book
 from cuejar.live.journal import Journal
 from cuejar.live.latches import Latches
 from cuejar.live.rig import Rig
-from cuejar.live.show import Show
+from cuejar.live.runner import Runner
 from cuejar.live.strikes import Strikes
 from cuejar.live.troubles import Troubles
 from cuejar.live.watch import Watch
@@ -29,26 +29,26 @@ class Inside:
         self.database = open_database(folder)
         self.writer, self.watch, self.troubles = Writer(self.database.writing), Watch(), Troubles()
         self.journal = Journal(self.database.sessions)
-        self.show = Show(Settings(data=folder), self.journal, self.writer, self.watch, self.troubles)
-        self.show.load(book)
-        self.latches = Latches(self.database.sessions, self.show.keep_later, self.journal.installation)
-        self.rig = Rig(self.show, secret, standins, self.latches)
-        self.show.ears = [self.rig]
+        self.runner = Runner(Settings(data=folder), self.journal, self.writer, self.watch, self.troubles)
+        self.runner.load(book)
+        self.latches = Latches(self.database.sessions, self.runner.keep_later, self.journal.installation)
+        self.rig = Rig(self.runner, secret, standins, self.latches)
+        self.runner.ears = [self.rig]
         self.strikes = Strikes(
             self.rig.striker,
-            lambda: self.show.clock.now(),
+            lambda: self.runner.clock.now(),
             self.watch.once,
-            self.show.recorder.struck,
-            lambda failed: self.show.post(failed, patient=True),
+            self.runner.recorder.struck,
+            lambda failed: self.runner.post(failed, patient=True),
         )
 
     def start(self, **media: Any) -> None:
-        self.show.start(self.book, media)
+        self.runner.start(self.book, media)
         self.strikes.owe(self.journal.owed_strikes(), again=True)
-        self.show.recorder.on_decided = lambda settled, strikes: self.strikes.owe(strikes)
+        self.runner.recorder.on_decided = lambda settled, strikes: self.strikes.owe(strikes)
 
     async def stop(self) -> None:
         await self.rig.stop()
-        await self.show.stop()
+        await self.runner.stop()
         await self.watch.stop()
         self.writer.close()

@@ -29,7 +29,7 @@ from cuejar.live.journal import Journal
 from cuejar.live.latches import Latches
 from cuejar.live.reader import Reader
 from cuejar.live.rig import Rig
-from cuejar.live.show import Show
+from cuejar.live.runner import Runner
 from cuejar.live.strikes import Owed, Striker, Strikes
 from cuejar.live.troubles import Troubles
 from cuejar.live.watch import Watch
@@ -124,24 +124,24 @@ class Studio:
             self.folder, self.sessions, self.writer, settings.max_file_mb * megabyte, settings.max_pixels
         )
         self.hub = Hub()
-        self.show = Show(settings, journal, self.writer, self.watch, self.troubles)
-        self.overlays = Overlays(self.hub, lambda: self.show.view, self._source)
+        self.runner = Runner(settings, journal, self.writer, self.watch, self.troubles)
+        self.overlays = Overlays(self.hub, lambda: self.runner.view, self._source)
         self.speakers = Workers(self.folder / "speaking", 1)
-        self.reader = Reader(self.folder / "speech", self.show, self.speakers)
+        self.reader = Reader(self.folder / "speech", self.runner, self.speakers)
         self.overlays.speech = self.reader.ready
-        self.reader.on_ready = lambda run, beat: self.overlays.speech_ready(run, beat, self.show.clock.now())
-        self.desk = Desk(self.hub, self.show, self.sessions)
-        self.folders = Folders(self.show, self.library, self._media_changed)
+        self.reader.on_ready = lambda run, beat: self.overlays.speech_ready(run, beat, self.runner.clock.now())
+        self.desk = Desk(self.hub, self.runner, self.sessions)
+        self.folders = Folders(self.runner, self.library, self._media_changed)
         self.channel: ChannelDriver | None = None
         self.secrets = Secrets(self.folder, settings.key_store)
-        latches = Latches(self.sessions, self.show.keep_later, journal.installation)
-        self.rig = Rig(self.show, self.secrets.get, settings.standins, latches)
+        latches = Latches(self.sessions, self.runner.keep_later, journal.installation)
+        self.rig = Rig(self.runner, self.secrets.get, settings.standins, latches)
         self.strikes = Strikes(
             self._striker,
-            lambda: self.show.clock.now(),
+            lambda: self.runner.clock.now(),
             self.watch.once,
-            self.show.recorder.struck,
-            lambda failed: self.show.post(failed, patient=True),
+            self.runner.recorder.struck,
+            lambda failed: self.runner.post(failed, patient=True),
         )
         self.inlets = Inlets()
         with self.sessions() as session:
@@ -149,11 +149,11 @@ class Studio:
             self._tokens = {row.thing: row.value for row in rows}
 
     def _source(self, media: str) -> dict[str, Any] | None:
-        entry = next((entry for entry in self.show.view.book.media if entry.id == media), None)
+        entry = next((entry for entry in self.runner.view.book.media if entry.id == media), None)
         if entry is None and media.startswith(PREFIX):
             found = next((f for f in self.folders.hashes if media_id(f) == media), None)
             entry = MediaEntry(id="file", name=media, file=found)
-        return self.library.source(entry, self.show.view.book.house.loudness_lufs)
+        return self.library.source(entry, self.runner.view.book.house.loudness_lufs)
 
     def facts(self) -> dict[str, h.MediaFacts]:
         """What is in every file that can be shown: those of the book, and those of the folder jars."""
@@ -167,10 +167,10 @@ class Studio:
 
     async def _media_changed(self) -> None:
         facts = self.facts()
-        if self.show.view.media != facts:
+        if self.runner.view.media != facts:
             with contextlib.suppress(TimeoutError):
                 async with asyncio.timeout(NEW_BOOK_S):
-                    await self.show.post(h.MediaKnown(facts), patient=True)
+                    await self.runner.post(h.MediaKnown(facts), patient=True)
 
     def _striker(self, strike: o.Strike) -> Striker | None:
         if strike.kind == "reply":
@@ -191,29 +191,29 @@ class Studio:
     async def start(self) -> None:
         for path in self._files:
             await self.library.add(_contents(path))
-        self.show.load(self.books.book)
-        self.show.ears = [self.overlays, self.reader, self.desk]
-        self.show.recorder.on_ledger = self.desk.ledger_changed
-        self.show.on_change = self.hub.changed = self.library.workers.on_change = self.desk.changed
+        self.runner.load(self.books.book)
+        self.runner.ears = [self.overlays, self.reader, self.desk]
+        self.runner.recorder.on_ledger = self.desk.ledger_changed
+        self.runner.on_change = self.hub.changed = self.library.workers.on_change = self.desk.changed
         self.watch.on_change = self.troubles.on_change = self.desk.changed
         self.desk.jobs = lambda: [job._asdict() for job in self.library.workers.jobs]
         if self.settings.channel:
-            self.channel = ChannelDriver(self.settings.channel, self.show, self.sessions)
+            self.channel = ChannelDriver(self.settings.channel, self.runner, self.sessions)
             self.channel.on_state = self.desk.changed
-            self.show.ears.append(self.channel)
+            self.runner.ears.append(self.channel)
         self.desk.owed = self.owed
         self.desk.gear = lambda: [*([self._channel_row()] if self.channel else []), *self.rig.rows()]
         self.rig.on_state, self.rig.on_renamed = self.desk.changed, self._renamed
-        self.show.ears.append(self.rig)
-        self.show.start(self.books.book, self.facts())
-        self.inlets.remember(self.show.journal.hooks_before(MOST_SEEN))
+        self.runner.ears.append(self.rig)
+        self.runner.start(self.books.book, self.facts())
+        self.inlets.remember(self.runner.journal.hooks_before(MOST_SEEN))
         # Read from the one place where all that is owed stands, now that everything decided so far is written there.
         if self.channel is not None:
-            self.channel.settling.owe(self.show.journal.unconfirmed())
-        self.strikes.owe(self.show.journal.owed_strikes(), again=True)
-        self.show.recorder.on_decided = self._decided
+            self.channel.settling.owe(self.runner.journal.unconfirmed())
+        self.strikes.owe(self.runner.journal.owed_strikes(), again=True)
+        self.runner.recorder.on_decided = self._decided
         await self._keep_links()
-        self.overlays.book_changed(self.show.clock.now())
+        self.overlays.book_changed(self.runner.clock.now())
         self.reader.start()
         self.rig.take(self.books.book)
         self.folders.take(self.books.book)
@@ -236,7 +236,7 @@ class Studio:
         except TimeoutError:
             log.error("Not everything stopped within %g s; the rest is left behind.", STOP_S)
         with contextlib.suppress(Exception):
-            await self.show.stop()
+            await self.runner.stop()
         await self.watch.stop()
         self.speakers.close()
         self.library.close()
@@ -282,11 +282,11 @@ class Studio:
         # Saved it is already; while nothing can be written it counts as soon as that is right again.
         with contextlib.suppress(TimeoutError):
             async with asyncio.timeout(NEW_BOOK_S):
-                await self.show.post(h.NewBook(book_json(self.books.book)), patient=True)
+                await self.runner.post(h.NewBook(book_json(self.books.book)), patient=True)
         self.folders.take(self.books.book)
         self.rig.take(self.books.book)
         await self._keep_links()
-        self.overlays.book_changed(self.show.clock.now())
+        self.overlays.book_changed(self.runner.clock.now())
         if self.channel is not None:
             self.channel.book_changed()
         self.hub.say("desk", {"t": "book", "version": self.books.version})
@@ -307,7 +307,7 @@ class Studio:
         token = secrets.token_urlsafe(16)
         row = {"kind": OVERLAY_LINK, "thing": overlay_id, "value": token}
         query = insert(LinkRow).values(row).on_conflict_do_update(index_elements=["kind", "thing"], set_=row)
-        await self.show.keep_later("an overlay's link", lambda c: c.execute(query))
+        await self.runner.keep_later("an overlay's link", lambda c: c.execute(query))
         self._tokens[overlay_id] = token
         self.hub.close(topic(overlay_id))
         return token

@@ -68,7 +68,7 @@ async def _ours(folder: Path) -> dict[str, Any]:
     gear = [{"id": "lamps", "kind": "lights", "address": f"sacn://127.0.0.1:{port}", "fixtures": lamps}]
     book = book_from({"cues": cues, "gear": gear})
     inside = Inside(folder, book)
-    show, rig = inside.show, inside.rig
+    show, rig = inside.runner, inside.rig
     inside.start()
     rig.take(book)
     await asyncio.sleep(1)

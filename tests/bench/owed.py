@@ -90,9 +90,9 @@ def long_lines(folder: Path) -> dict[str, Any]:
         cues = [{"id": "tea", "name": "Tea", "calls": calls, "beats": beats, "door": pace}]
         inside = Inside(where, book_from({"lanes": lanes, "cues": cues}))
         inside.start()
-        engine, times = inside.show.engine, []
+        engine, times = inside.runner.engine, []
         for n in range(waiting + 1):
-            engine.handle(h.Chat(h.Viewer(f"v{n % 3000}", "v", ("moderator",)), "!tea"), inside.show.clock.now())
+            engine.handle(h.Chat(h.Viewer(f"v{n % 3000}", "v", ("moderator",)), "!tea"), inside.runner.clock.now())
         handle, advance = engine.handle, engine.advance
 
         def timed(work: Any) -> Any:
@@ -107,7 +107,7 @@ def long_lines(folder: Path) -> dict[str, Any]:
 
         engine.handle, engine.advance = timed(handle), timed(advance)  # type: ignore[method-assign]
         for n in range(150):
-            await inside.show.post(h.Chat(h.Viewer(f"n{n}", "v", ("moderator",)), "!tea"))
+            await inside.runner.post(h.Chat(h.Viewer(f"n{n}", "v", ("moderator",)), "!tea"))
             await asyncio.sleep(0.01)
         await inside.stop()
         return times
@@ -133,7 +133,7 @@ def growth(folder: Path) -> dict[str, Any]:
         inside.start()
         for n in range(GROWN):
             viewer = h.Viewer(f"viewer-{n % 900:04d}", f"bramble_{n % 900}", ("follower",))
-            inside.show.put(h.Redemption(f"rd-{n:012x}", f"r{n % 10}", viewer, "mind the gap", 100))
+            inside.runner.put(h.Redemption(f"rd-{n:012x}", f"r{n % 10}", viewer, "mind the gap", 100))
             if n % 100 == 99:
                 await asyncio.sleep(0.05)
         await asyncio.sleep(1)

@@ -19,7 +19,7 @@ from cuejar.core.facts import orders as o
 from cuejar.core.measures.flash import Guard, flashing
 from cuejar.core.measures.haptics import CELLS, Limit, from_csv, levels_at, merged, to_csv
 from cuejar.core.measures.keys import canonical, unknown
-from cuejar.core.measures.lamps import Look, channels, light, look_from, luminance, overlaps, patched, share
+from cuejar.core.measures.lamps import Motion, channels, light, luminance, motion_from, overlaps, patched, share
 from cuejar.core.measures.throw import hit_ms, natural_ms, position, things
 from cuejar.core.rules.catalogue import Catalogues
 from cuejar.core.snags.snags import snags
@@ -68,27 +68,31 @@ def test_lamps_find_their_addresses() -> None:
 
 
 def test_looks_are_written_and_read_back_and_chase_goes_round() -> None:
-    for look in (Look(), Look("breathe", 2.5), Look("chase", 1.2, 2, 4), Look("flicker", 0.4, 1, 3)):
-        assert look_from(str(look)) == look
-    assert look_from("nonsense") == look_from("chase x s") == Look()
-    brightest = [max(range(4), key=lambda n: share(Look("chase", 4, n, 4), t)) for t in (0.0, 1.0, 2.0, 3.0, 4.0)]
+    for look in (Motion(), Motion("breathe", 2.5), Motion("chase", 1.2, 2, 4), Motion("flicker", 0.4, 1, 3)):
+        assert motion_from(str(look)) == look
+    assert motion_from("nonsense") == motion_from("chase x s") == Motion()
+    brightest = [max(range(4), key=lambda n: share(Motion("chase", 4, n, 4), t)) for t in (0.0, 1.0, 2.0, 3.0, 4.0)]
     assert brightest == [0, 1, 2, 3, 0]
-    assert share(Look("breathe", 2), 0) == pytest.approx(1) and share(Look("breathe", 2), 1) == pytest.approx(0.1)
+    assert share(Motion("breathe", 2), 0) == pytest.approx(1) and share(Motion("breathe", 2), 1) == pytest.approx(0.1)
 
 
 LOOKS = st.builds(
-    Look, st.sampled_from(["steady", "breathe", "chase", "flicker"]), st.floats(0.05, 3), st.integers(0, 3), st.just(4)
+    Motion,
+    st.sampled_from(["steady", "breathe", "chase", "flicker"]),
+    st.floats(0.05, 3),
+    st.integers(0, 3),
+    st.just(4),
 )
 COLOURS = st.sampled_from(["#ffffff", "#000000", "#ff0000", "#00ff00", "#3366aa", "#f0a23c"])
 
 
-@example([[(0, "#ffffff", Look()), (4, "#ffffff", Look("breathe", 0.05, 0, 4)), (43, "#ff0000", Look())]])
-@example([[(0, "#ff0000", Look()), (3, "#ffffff", Look("breathe", 0.25, 0, 4))]])
+@example([[(0, "#ffffff", Motion()), (4, "#ffffff", Motion("breathe", 0.05, 0, 4)), (43, "#ff0000", Motion())]])
+@example([[(0, "#ff0000", Motion()), (3, "#ffffff", Motion("breathe", 0.25, 0, 4))]])
 @settings(max_examples=60, deadline=None)
 @given(
     st.lists(st.lists(st.tuples(st.integers(0, 200), COLOURS, LOOKS), min_size=1, max_size=30), min_size=1, max_size=4)
 )
-def test_the_flash_guard_holds_for_any_sum_of_looks(plans: list[list[tuple[int, str, Look]]]) -> None:
+def test_the_flash_guard_holds_for_any_sum_of_looks(plans: list[list[tuple[int, str, Motion]]]) -> None:
     guard = Guard(len(plans))
     seen, times = [], []
     for frame in range(200):
@@ -96,7 +100,7 @@ def test_the_flash_guard_holds_for_any_sum_of_looks(plans: list[list[tuple[int, 
         wanted = []
         for plan in plans:
             begun = [row for row in sorted(plan, key=lambda row: row[0]) if row[0] <= frame]
-            _, colour, look = begun[-1] if begun else (0, "#000000", Look())
+            _, colour, look = begun[-1] if begun else (0, "#000000", Motion())
             wanted.append(light(colour, 1, 2.2) * share(look, t))
         out = guard.passed(np.array(wanted), t)
         seen.append(luminance(out))
@@ -112,7 +116,7 @@ def test_the_flash_guard_holds_for_any_sum_of_looks(plans: list[list[tuple[int, 
 def test_the_guard_lets_through_what_is_slow_and_catches_up_in_the_end() -> None:
     guard = Guard(1)
     for frame in range(80):
-        wanted = light("#ffffff", 1, 2.2)[None, :] * share(Look("breathe", 2), frame / 40)
+        wanted = light("#ffffff", 1, 2.2)[None, :] * share(Motion("breathe", 2), frame / 40)
         assert np.allclose(guard.passed(wanted, frame / 40), wanted)
     for frame in range(80, 160):
         guard.passed(light("#ffffff" if frame % 2 else "#000000", 1, 2.2)[None, :], frame / 40)

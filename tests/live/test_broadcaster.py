@@ -154,11 +154,11 @@ class Stage:
             cue.setdefault("entry", "overlap")
         self.book = book_from({"cues": cues, "gear": [{"id": "broadcast", "kind": "broadcaster"}]})
         self.inside = Inside(folder, self.book)
-        self.show = self.inside.show
+        self.runner = self.inside.runner
         self.keeper = Keeper(
-            "broadcast", "broadcaster", "Broadcast", lambda: BroadcasterDriver(stand_in.address, PASSWORD), self.show
+            "broadcast", "broadcaster", "Broadcast", lambda: BroadcasterDriver(stand_in.address, PASSWORD), self.runner
         )
-        self.show.ears = [self.keeper]
+        self.runner.ears = [self.keeper]
 
     async def start(self) -> None:
         self.inside.start()
@@ -196,7 +196,7 @@ def test_a_thousand_interleavings_of_cues_hands_and_cuts(stand_in: StandIn, tmp_
             for _ in range(40):
                 what = luck.random()
                 if what < 0.5:
-                    await stage.show.post(h.Pad(luck.choice(CUES)["id"]))
+                    await stage.runner.post(h.Pad(luck.choice(CUES)["id"]))
                 elif what < 0.9:
                     path, values = luck.choice(HANDS)
                     by_hand[path] = luck.choice(values)
@@ -204,7 +204,7 @@ def test_a_thousand_interleavings_of_cues_hands_and_cuts(stand_in: StandIn, tmp_
                 else:
                     await cut(stand_in)
                 await asyncio.sleep(luck.choice([0, 0, 0.002, 0.02]))
-            await stage.until(lambda: not stage.show.view.held() and not stage.show.view.runs)
+            await stage.until(lambda: not stage.runner.view.held() and not stage.runner.view.runs)
             await asyncio.sleep(0.05)
             await stage.in_step()
             shows = stand_in.broadcaster.values()
@@ -237,26 +237,26 @@ def test_what_is_renamed_is_followed_and_what_is_gone_is_said(stand_in: StandIn,
         await stage.start()
         renamed: list[h.Renamed] = []
         stage.keeper.on_renamed = renamed.append
-        await stage.show.post(h.Pad("yard"))
+        await stage.runner.post(h.Pad("yard"))
         await stage.in_step()
         assert stand_in.broadcaster.values()["broadcast/scene"] == "Yard cam"
         await asyncio.to_thread(stand_in.do, "rename", "scene", "Yard cam", "Goods yard")
         await stage.until(lambda: "broadcast/source/Goods yard/Snow/visible" in stage.keeper.actual)
         assert renamed and renamed[0].new == "Goods yard"
-        assert stage.show.view.showing("broadcast/scene") == "Goods yard"
-        await stage.show.post(h.AllToRest())
+        assert stage.runner.view.showing("broadcast/scene") == "Goods yard"
+        await stage.runner.post(h.AllToRest())
         await stage.in_step()
         assert stand_in.broadcaster.values()["broadcast/scene"] == "Workbench"
 
         # A scene that is not there: the beat says so with the near names, the caption goes on.
-        timed = await stage.show.post(h.Pad("lost"))
+        timed = await stage.runner.post(h.Pad("lost"))
         why = next(order.why for _, order in timed if hasattr(order, "why"))
         assert "there is no scene “Gods yard”" in why and "near it: Goods yard" in why
         assert any(type(order).__name__ == "Show" for _, order in timed)
 
         # A new source is in the next draw at once.
         await asyncio.to_thread(stand_in.do, "add_source", "Night mail", "Mail 7", "snow")
-        await stage.until(lambda: "Mail 7" in stage.show.engine.resolver.sources["Night mail"])
+        await stage.until(lambda: "Mail 7" in stage.runner.engine.resolver.sources["Night mail"])
         await stage.stop()
 
     asyncio.run(night())
@@ -274,7 +274,7 @@ def test_fades_go_through_the_middle(stand_in: StandIn, tmp_path: Path) -> None:
                 seen.append(message["params"]["value"])
 
         stand_in.broadcaster.listeners.add(hear)
-        await stage.show.post(h.Pad("fog"))
+        await stage.runner.post(h.Pad("fog"))
         await asyncio.sleep(1.4)
         await stage.in_step()
         top = seen.index(80.0)

@@ -111,7 +111,7 @@ def _night(folder: Path, count: int, first: int = 0) -> Inside:
         inside.start()
         for n in range(first, first + count):
             viewer = h.Viewer(f"v{n}", "owlpost", ("follower",))
-            await inside.show.post(h.Redemption(f"rd-{n}", "tea", viewer, f"mind the gap {n}", 10))
+            await inside.runner.post(h.Redemption(f"rd-{n}", "tea", viewer, f"mind the gap {n}", 10))
         await asyncio.sleep(0.2)
         await inside.stop()
         return inside

@@ -63,13 +63,13 @@ def test_a_broadcaster_slower_than_its_limit_is_looked_at_before_it_is_asked_aga
         stage = BroadcastStage(tmp_path, stand_in, [{"id": "c", "name": "C", "beats": beats}])
         await stage.start()
         slow = True
-        await stage.show.post(h.Pad("c"))
+        await stage.runner.post(h.Pad("c"))
         await stage.until(lambda: stand_in.broadcaster.values()["broadcast/scene"] == "Yard cam")
         await stage.until(lambda: stand_in.broadcaster.values()["broadcast/filter/Bench cam/Fog/amount"] == 70)
         at_once = len(asked)
         await stage.in_step()
         assert len(asked) == at_once == 2, asked
-        await stage.until(lambda: not stage.show.view.runs)
+        await stage.until(lambda: not stage.runner.view.runs)
         await stage.in_step()
         assert stand_in.broadcaster.values()["broadcast/scene"] == "Workbench"
         assert len(asked) == 4, asked
@@ -169,12 +169,12 @@ def test_a_long_line_makes_no_long_messages(tmp_path: Path) -> None:
     async def night() -> None:
         inside.start()
         hub = Hub()
-        desk = Desk(hub, inside.show, inside.database.sessions)
-        inside.show.ears.append(desk)
+        desk = Desk(hub, inside.runner, inside.database.sessions)
+        inside.runner.ears.append(desk)
         desk.start()
         for n in range(10_001):
-            inside.show.put(h.Chat(h.Viewer(f"v{n}", f"bramble_{n}"), f"!tea {'mind the gap ' * 30}{n}"))
-        while inside.show.view.run_number < 10_001:
+            inside.runner.put(h.Chat(h.Viewer(f"v{n}", f"bramble_{n}"), f"!tea {'mind the gap ' * 30}{n}"))
+        while inside.runner.view.run_number < 10_001:
             await asyncio.sleep(0.05)
         opening = [json.dumps(message) for message in desk.whole(1)]
         assert max(len(text.encode()) for text in opening) < MOST_BYTES
@@ -186,7 +186,7 @@ def test_a_long_line_makes_no_long_messages(tmp_path: Path) -> None:
         await asyncio.sleep(0.5)
         while not listener.line.empty():
             listener.line.get_nowait()
-        await inside.show.post(h.DropCall(run="9000"))
+        await inside.runner.post(h.DropCall(run="9000"))
         texts = []
         for _ in range(40):
             await asyncio.sleep(0.02)

@@ -73,7 +73,7 @@ class Stage:
         self.stand_in = stand_in
         here = f"127.0.0.1:{stand_in.port}"
         self.inside = Inside(folder, self.book, here, lambda gear: HOOK_SECRET if gear == "box" else "")
-        self.show, self.rig = self.inside.show, self.inside.rig
+        self.runner, self.rig = self.inside.runner, self.inside.rig
         self.http = httpx.AsyncClient(base_url=f"http://127.0.0.1:{stand_in.port}", trust_env=False)
 
     async def start(self) -> None:
@@ -88,7 +88,7 @@ class Stage:
             await asyncio.sleep(every)
 
     async def fire(self, cue_id: str) -> None:
-        await self.show.post(h.Pad(cue_id))
+        await self.runner.post(h.Pad(cue_id))
 
     def values(self, kind: str) -> dict[str, Any]:
         there: dict[str, Any] = self.stand_in.app.state.panels[kind].values()
@@ -349,7 +349,7 @@ def test_avatar_and_voice_with_loss_and_hands(tmp_path: Path, stand_in: StandIn)
                 await asyncio.sleep(luck.choice([0, 0.01, 0.04]))
             for kind in ("avatar", "voice"):
                 await stage.http.post(f"/{kind}/loss", json={"share": 0})
-            await stage.until(lambda: not stage.show.view.held() and not stage.show.view.runs)
+            await stage.until(lambda: not stage.runner.view.held() and not stage.runner.view.runs)
             wanted = {**by_hand, "avatar/pose": "Standing", "avatar/expression/Startled": "off", "voice/pitch": 0.0}
             await stage.until(
                 lambda w=wanted: all(stage.values(path.split("/")[0])[path] == v for path, v in w.items())
@@ -364,7 +364,7 @@ def test_an_outfit_that_is_not_there_is_said_with_near_names(tmp_path: Path, sta
     ]
 
     async def night(stage: Stage) -> None:
-        timed = await stage.show.post(h.Pad("hat"))
+        timed = await stage.runner.post(h.Pad("hat"))
         why = [order.why for _, order in timed if type(order).__name__ == "Fail"]
         assert why == ["there is no outfit “Tip hat” at the avatar; near it: Top hat"]
         await stage.until(lambda: stage.values("voice")["voice/preset"] == "Tunnel")
@@ -407,7 +407,7 @@ def test_haptics_play_merge_and_stop(tmp_path: Path, stand_in: StandIn) -> None:
         # Cut off in the middle, the vest goes silent by itself; All to rest ends it at once.
         await stage.fire("long")
         await stage.until(lambda: cells()[3] > 0)
-        await stage.show.post(h.AllToRest())
+        await stage.runner.post(h.AllToRest())
         await stage.until(lambda: not any(cells()))
 
     staged(tmp_path, stand_in, cues, night, gear=[GEAR[3]])
@@ -529,7 +529,7 @@ def test_hooks_are_signed_filled_and_tried_again(tmp_path: Path, stand_in: Stand
 
     async def night(stage: Stage) -> None:
         box.fail = 1
-        await stage.show.post(h.Chat(h.Viewer("v", 'sue/"q"\r\nX-Evil: 1'), '!box say "hi" {{colour}}'))
+        await stage.runner.post(h.Chat(h.Viewer("v", 'sue/"q"\r\nX-Evil: 1'), '!box say "hi" {{colour}}'))
         await stage.until(lambda: len(box.received) == 3)
         first, second = [row for row in box.received if row["body"] != {"over": True}]
         assert (first["status"], second["status"]) == (503, 204) and first["id"] == second["id"]
@@ -540,7 +540,7 @@ def test_hooks_are_signed_filled_and_tried_again(tmp_path: Path, stand_in: Stand
         assert [row["body"] for row in box.received].count({"over": True}) == 1
         # What a server refuses is not tried again; the ledger's line and the rig say it.
         box.answers = 403
-        await stage.show.post(h.Chat(h.Viewer("v", "sue"), "!box"))
+        await stage.runner.post(h.Chat(h.Viewer("v", "sue"), "!box"))
         await stage.until(lambda: "answers 403" in stage.rig.keepers["box"].problem)
         assert [row["status"] for row in box.received].count(403) in (1, 2)
 
@@ -556,7 +556,7 @@ def test_hooks_go_only_where_they_may(tmp_path: Path, stand_in: StandIn) -> None
             gear_id = cue_id
             await stage.fire(cue_id)
             await stage.until(lambda: why in stage.rig.keepers[gear_id].problem)
-            notes = [order.why for _, order in await stage.show.post(h.Pad("none")) if hasattr(order, "why")]
+            notes = [order.why for _, order in await stage.runner.post(h.Pad("none")) if hasattr(order, "why")]
             assert notes == [] and not stand_in.app.state.hookbox.received
 
         staged(tmp_path / folder, stand_in, cues, night, gear=gear, house={"hook_places": places})
@@ -600,7 +600,7 @@ def test_a_value_never_climbs_out_of_a_hooks_path(tmp_path: Path, stand_in: Stan
     }
 
     async def night(stage: Stage) -> None:
-        await stage.show.post(h.Chat(h.Viewer("v", "sue"), f"!box {value}"))
+        await stage.runner.post(h.Chat(h.Viewer("v", "sue"), f"!box {value}"))
         await stage.until(lambda: "would lead out of its path" in stage.rig.keepers["box"].problem)
         assert not stand_in.app.state.hookbox.received
 

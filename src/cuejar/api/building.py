@@ -109,7 +109,7 @@ def _pages(studio: Studio) -> dict[str, int]:
 
 
 def _snags(studio: Studio, book: Book) -> list[SnagOut]:
-    view = studio.show.view
+    view = studio.runner.view
     found = snags(
         book, studio.facts(), _pages(studio), view.catalogues, view.rest_values()
     )  # fmt: skip
@@ -151,7 +151,7 @@ def _held_by(beat: Any, known: Catalogues, book: Book) -> str | None:
 
 def _returns(studio: Studio, book: Book, cue: Cue) -> dict[str, str]:
     """What each hold of a cue goes back to, as far as it can be told before it runs."""
-    view = studio.show.view
+    view = studio.runner.view
     out = {}
     for beat in cue.beats:
         path = None
@@ -233,7 +233,7 @@ async def _said(studio: Studio, book: Book, viewer: h.Viewer, timed: list[Timed]
 def _heard(studio: Studio, timed: list[Timed], pieces: Pieces) -> list[dict[str, Any]]:
     """The messages for the editor's stage, with the speeches that were made for it alone."""
     live = studio.overlays.speech
-    made = {key: piece.json(studio.show.view.book) for key, piece in pieces.items() if piece is not None}
+    made = {key: piece.json(studio.runner.view.book) for key, piece in pieces.items() if piece is not None}
     studio.overlays.speech = lambda run, beat: made.get((run, beat))
     try:
         return studio.overlays.told(timed)
@@ -245,7 +245,7 @@ def _heard(studio: Studio, timed: list[Timed], pieces: Pieces) -> list[dict[str,
 async def try_here(studio: TheStudio, body: DraftTryIn) -> Preview:
     """What a try would do, for the editor's stage alone: nothing reaches an overlay or any gear."""
     book, cue = _drafted(studio, body.value)
-    live = studio.show.view
+    live = studio.runner.view
     engine = live.draft(book, studio.facts())
     viewer = h.Viewer("try", body.viewer.name, tuple(body.viewer.roles), body.viewer.tier)
     attempt = h.Try(cue.id, viewer, body.text, body.rolled, body.drawn, body.speed)

@@ -13,7 +13,7 @@ from starlette.exceptions import HTTPException
 
 from cuejar.core.book.base import BookError, plain_problems
 from cuejar.core.book.beats import UNION_TAGS
-from cuejar.live.show import NotNow
+from cuejar.live.runner import NotNow
 from cuejar.media.probe import NotTaken
 from cuejar.store.books import NothingThere, Stale
 from cuejar.store.writer import CannotWrite

@@ -106,7 +106,7 @@ async def overlay_feed(socket: WebSocket, studio: TheStudio, token: str, desk: s
     listener = studio.hub.join(topic(overlay.id))
     listener.looks_on = desk is not None
     studio.hub.changed()
-    listener.put(json.dumps(studio.overlays.whole(overlay.id, studio.show.clock.now()), ensure_ascii=False))
+    listener.put(json.dumps(studio.overlays.whole(overlay.id, studio.runner.clock.now()), ensure_ascii=False))
     await _serve(socket, studio.hub, listener)
 
 

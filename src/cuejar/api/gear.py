@@ -86,7 +86,7 @@ def _keeper(studio: Studio, gear_id: str) -> Keeper:
 def _properties(studio: Studio, keeper: Keeper | None) -> list[PropertyOut]:
     if keeper is None:
         return []
-    view = studio.show.view
+    view = studio.runner.view
     paths = sorted(set(keeper.actual) | set(keeper.wanted()))
     return [
         PropertyOut(
@@ -121,7 +121,7 @@ async def gear(studio: TheStudio) -> list[GearOut]:
 
 @router.get("/gear/catalogue")
 async def catalogue(studio: TheStudio) -> dict[str, CatalogueOut]:
-    known = studio.show.view.catalogues.snapshot()
+    known = studio.runner.view.catalogues.snapshot()
     return {kind: CatalogueOut.model_validate(row) for kind, row in known.items()}
 
 
@@ -164,12 +164,12 @@ async def picture(studio: TheStudio, gear_id: str) -> Response:
 async def take_as_rest(studio: TheStudio, gear_id: str) -> Said:
     """What the gear shows now is at rest from now on; holds on it are dropped, as if a hand had set it so."""
     keeper = _keeper(studio, gear_id)
-    view = studio.show.view
+    view = studio.runner.view
     taken = 0
     for path, value in list(keeper.actual.items()):
         p = view.known(path)
         if p is None or p.layers or p.rest != value:
-            await studio.show.post(h.Hand(path, value))
+            await studio.runner.post(h.Hand(path, value))
             taken += 1
     return Said(what=f"{taken} {'property' if taken == 1 else 'properties'} taken as rest.")
 
@@ -191,7 +191,7 @@ async def hand(studio: TheStudio, gear_id: str, body: HandIn) -> Said:
         if body.value not in ("on", "off"):
             raise Refused(422, "A latch is on or off.")
         await keeper.driver.correct(body.path, body.value)
-    await studio.show.post(h.Hand(body.path, body.value))
+    await studio.runner.post(h.Hand(body.path, body.value))
     return Said(what=f"{body.path.split('/', 1)[1]} is {body.value}.")
 
 
@@ -309,13 +309,13 @@ async def put_rest(studio: TheStudio, body: RestIn) -> Said:
     """Sets what properties are at rest at; they show it as soon as nothing lies above."""
     for path, value in body.values.items():
         _fits(studio, path, value)
-    await studio.show.post(h.Keep(dict(body.values)))
+    await studio.runner.post(h.Keep(dict(body.values)))
     return Said(what="The rest values are set.")
 
 
 def _fits(studio: Studio, path: str, value: Value) -> None:
     """Raises Refused: there is no such property, or it cannot rest at this value."""
-    p = studio.show.view.known(path)
+    p = studio.runner.view.known(path)
     shown = next((k.actual[path] for k in studio.rig.keepers.values() if k.mine(path) and path in k.actual), None)
     now = shown if shown is not None else p.rest if p is not None else None
     if now is None:
@@ -327,7 +327,7 @@ def _fits(studio: Studio, path: str, value: Value) -> None:
         raise Refused(422, f"“{path}” rests at {kind}, not at “{value}”.")
     parts = path.split("/")
     if parts[:2] == ["broadcast", "filter"] and len(parts) == 5:
-        kinds = studio.show.view.catalogues.snapshot().get("broadcaster", {}).get("filters", {})
+        kinds = studio.runner.view.catalogues.snapshot().get("broadcaster", {}).get("filters", {})
         setting = kinds.get(parts[2], {}).get(parts[3], {}).get(parts[4], {})
         low, high = setting.get("min"), setting.get("max")
         if number and ((low is not None and value < low) or (high is not None and value > high)):
@@ -342,7 +342,7 @@ class LookIn(BaseModel):
 
 @router.post("/looks", status_code=201)
 async def new_look(studio: TheStudio, body: LookIn) -> Edited:
-    rests = studio.show.view.rest_values()
+    rests = studio.runner.view.rest_values()
     values: dict[str, Value] = {}
     for keeper in studio.rig.keepers.values():
         for path in keeper.actual:
@@ -364,5 +364,5 @@ async def take_look(studio: TheStudio, look_id: str) -> Said:
     look = next((look for look in studio.books.book.looks if look.id == look_id), None)
     if look is None:
         raise Refused(404, f"There is no resting look “{look_id}”.")
-    await studio.show.post(h.Keep(dict(look.values)))
+    await studio.runner.post(h.Keep(dict(look.values)))
     return Said(what=f"{look.name} is taken up.")

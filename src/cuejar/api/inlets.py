@@ -49,7 +49,7 @@ async def hook_in(studio: TheStudio, inlet_id: str, request: Request) -> JSONRes
         return JSONResponse(told, error.status, headers)
     for call in calls:
         try:
-            await studio.show.post(call)
+            await studio.runner.post(call)
         except Exception:
             studio.inlets.forget(call)
             raise

@@ -83,7 +83,7 @@ def _jar(studio: Studio, jar_id: str) -> Jar:
 def _can(studio: Studio, jar: Jar) -> list[tuple[str, float]]:
     lengths = Lengths(studio.books.book, studio.facts())
     jars = Jars()
-    jars.folders = dict(studio.show.view.folders)
+    jars.folders = dict(studio.runner.view.folders)
     return jars.can_be_drawn(studio.books.book, lengths, jar.id)
 
 

@@ -115,5 +115,5 @@ async def ledger_csv(studio: TheStudio, filters: TheFilters) -> CsvLines:
 async def ledger_jsonl(studio: TheStudio, filters: TheFilters) -> JsonLines:
     """One CloudEvents 1.0 message a line; its source names this installation."""
     headers = {"Content-Disposition": 'attachment; filename="ledger.jsonl"'}
-    lines = event_lines(studio.database, _where(filters), f"/ledger/{studio.show.journal.installation}")
+    lines = event_lines(studio.database, _where(filters), f"/ledger/{studio.runner.journal.installation}")
     return JsonLines(lines, headers=headers)

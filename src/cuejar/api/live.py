@@ -102,7 +102,7 @@ def refuse_impossible(cue: Cue, rolled: dict[str, str]) -> None:
 
 
 def _known(studio: Studio, cue: str) -> Cue:
-    found = studio.show.view.cue(cue)
+    found = studio.runner.view.cue(cue)
     if found is None:
         raise Refused(404, f"There is no cue “{cue}”.")
     return found
@@ -110,14 +110,14 @@ def _known(studio: Studio, cue: str) -> Cue:
 
 @router.get("/holds")
 async def holds(studio: TheStudio) -> list[HeldOut]:
-    return [HeldOut(**row._asdict()) for row in studio.show.view.held()]
+    return [HeldOut(**row._asdict()) for row in studio.runner.view.held()]
 
 
 @router.post("/cues/{cue}/fire")
 async def fire(studio: TheStudio, cue: str, body: FireIn | None = None) -> Fired:
     """Fires a cue by hand, as a pad does."""
     _known(studio, cue)
-    return _fired(await studio.show.post(h.Pad(cue, body.text if body else "")), cue)
+    return _fired(await studio.runner.post(h.Pad(cue, body.text if body else "")), cue)
 
 
 @router.post("/cues/{cue}/try")
@@ -126,14 +126,14 @@ async def try_cue(studio: TheStudio, cue: str, body: TryIn) -> Fired:
     refuse_impossible(_known(studio, cue), body.rolled)
     viewer = h.Viewer("try", body.viewer.name, tuple(body.viewer.roles), body.viewer.tier)
     attempt = h.Try(cue, viewer, body.text, body.rolled, body.drawn, body.speed)
-    return _fired(await studio.show.post(attempt), cue)
+    return _fired(await studio.runner.post(attempt), cue)
 
 
 @router.post("/rest")
 async def rest(studio: TheStudio) -> Done:
     """Ends every run and returns everything to rest, at once."""
-    names = {run.id: run.score.cue.name for run in studio.show.view.runs}
-    timed = await studio.show.post(h.AllToRest())
+    names = {run.id: run.score.cue.name for run in studio.runner.view.runs}
+    timed = await studio.runner.post(h.AllToRest())
     ended = [names.get(f.run, f.run) for _, f in timed if isinstance(f, o.Finish) and f.as_ == "stopped"]
     dropped = [names.get(d.run, d.run) for _, d in timed if isinstance(d, o.Drop)]
     return Done(ended=ended, dropped=dropped)
@@ -152,7 +152,7 @@ class ReviewIn(BaseModel):
 
 
 def _run(studio: Studio, run: str, started: bool) -> None:
-    found = studio.show.view.run(run)
+    found = studio.runner.view.run(run)
     if found is None or (found.started_at is not None) != started:
         raise Refused(409, "It is over already." if started else "It does not wait any more.")
 
@@ -160,7 +160,7 @@ def _run(studio: Studio, run: str, started: bool) -> None:
 @router.post("/runs/{run}/release")
 async def release(studio: TheStudio, run: str, body: ReleaseIn) -> dict[str, bool]:
     _run(studio, run, started=True)
-    await studio.show.post(h.Release(run, body.beat))
+    await studio.runner.post(h.Release(run, body.beat))
     return {"done": True}
 
 
@@ -168,20 +168,20 @@ async def release(studio: TheStudio, run: str, body: ReleaseIn) -> dict[str, boo
 async def drop(studio: TheStudio, run: str) -> dict[str, bool]:
     """Sends someone who waits back; their points are refunded."""
     _run(studio, run, started=False)
-    await studio.show.post(h.DropCall(run=run))
+    await studio.runner.post(h.DropCall(run=run))
     return {"done": True}
 
 
 @router.post("/runs/{run}/move")
 async def move(studio: TheStudio, run: str, body: MoveIn) -> dict[str, bool]:
     _run(studio, run, started=False)
-    await studio.show.post(h.Move(run, body.before))
+    await studio.runner.post(h.Move(run, body.before))
     return {"done": True}
 
 
 @router.post("/redemptions/{redemption}/review")
 async def review(studio: TheStudio, redemption: str, body: ReviewIn) -> dict[str, bool]:
-    if redemption not in studio.show.view.reviews:
+    if redemption not in studio.runner.view.reviews:
         raise Refused(409, "This redemption does not wait for review.")
-    await studio.show.post(h.Review(redemption, body.ok))
+    await studio.runner.post(h.Review(redemption, body.ok))
     return {"done": True}

@@ -123,7 +123,7 @@ async def bench(studio: TheStudio, body: BenchIn) -> BenchOut:
             piece = await studio.reader.make(book, script)
         except (WorkFailed, CannotSpeak, OSError) as error:
             raise Refused(422, f"It cannot be said: {error}.", "Choose another base voice for the part.") from error
-        sound, length = piece.json(studio.show.view.book), piece.length_s
+        sound, length = piece.json(studio.runner.view.book), piece.length_s
     if sound is None:
         rates = {part.id: part.rate for part in book.cast}
         length = sum(speech_length_s(s.said, rates.get(s.part, 1.0)) for s in script)
@@ -233,5 +233,5 @@ async def repeat(studio: TheStudio) -> dict[str, str]:
     last = studio.reader.last
     if last is None:
         raise Refused(409, "Nothing was read yet.")
-    await studio.show.post(h.Try(last.cue, last.viewer, last.text))
+    await studio.runner.post(h.Try(last.cue, last.viewer, last.text))
     return {"cue": last.cue}

@@ -9,7 +9,7 @@ from __future__ import annotations
 import time
 
 
-class Clock:
+class ShowClock:
     """Milliseconds since 1970 that never jump."""
 
     def __init__(self, not_before: int = 0) -> None:

@@ -19,7 +19,7 @@ from cuejar.core.engine.night import Timed
 from cuejar.core.rules.traces import unpacked
 from cuejar.live.drivers.overlay import topic
 from cuejar.live.hub import Hub
-from cuejar.live.show import Show
+from cuejar.live.runner import Runner
 from cuejar.store.models import LedgerRow, NoteRow
 
 TOPIC = "desk"
@@ -60,8 +60,8 @@ def _cut(text: str) -> str:
 class Desk:
     """Tells every open desk what is going on."""
 
-    def __init__(self, hub: Hub, show: Show, sessions: sessionmaker[Session]) -> None:
-        self._hub, self._show, self._sessions = hub, show, sessions
+    def __init__(self, hub: Hub, runner: Runner, sessions: sessionmaker[Session]) -> None:
+        self._hub, self._runner, self._sessions = hub, runner, sessions
         self._stirred = asyncio.Event()
         self._calls: dict[str, None] = {}
         self._said: dict[str, str] = {}
@@ -70,10 +70,10 @@ class Desk:
         self.owed: Callable[[], dict[str, int]] = dict
 
     def start(self) -> None:
-        self._show.watch.keep("desk", self._tell)
+        self._runner.watch.keep("desk", self._tell)
 
     async def stop(self) -> None:
-        await self._show.watch.stop("desk")
+        await self._runner.watch.stop("desk")
 
     def hear(self, timed: Sequence[Timed]) -> None:
         if timed:
@@ -115,11 +115,11 @@ class Desk:
             return ledger_json(session, session.scalars(query).all()[::-1])
 
     def _part(self, name: str, value: Any) -> dict[str, Any]:
-        return {"t": "part", "now": self._show.clock.now(), "of": name, "value": value}
+        return {"t": "part", "now": self._runner.clock.now(), "of": name, "value": value}
 
     def parts(self) -> Iterator[tuple[str, Any]]:
         """What is going on now, part by part. Times in ms since 1970 of the show's clock."""
-        show, view = self._show, self._show.view
+        runner, view = self._runner, self._runner.view
         yield (
             "show",
             {
@@ -127,7 +127,7 @@ class Desk:
                 "stream_from": view.on_air_from,
                 "category": view.category,
                 "open": view.book.house.open,
-                "said": [_cut_long(line) for line in show.journal.said[-10:]],
+                "said": [_cut_long(line) for line in runner.journal.said[-10:]],
                 "owed": self.owed(),
             },
         )
@@ -172,14 +172,14 @@ class Desk:
         yield (
             "wrong",
             {
-                "troubles": [trouble._asdict() for trouble in show.troubles.rows()],
-                "tasks": [row._asdict() for row in show.watch.rows() if row.state == "away"][:MOST_NAMED],
+                "troubles": [trouble._asdict() for trouble in runner.troubles.rows()],
+                "tasks": [row._asdict() for row in runner.watch.rows() if row.state == "away"][:MOST_NAMED],
             },
         )
 
     def whole(self, version: int) -> Iterator[dict[str, Any]]:
         """What a desk needs when it opens: every part of the state and the latest arrivals."""
-        yield {"t": "whole", "now": self._show.clock.now(), "version": version}
+        yield {"t": "whole", "now": self._runner.clock.now(), "version": version}
         for name, value in self.parts():
             yield self._part(name, value)
         with self._sessions() as session:

@@ -17,7 +17,7 @@ from watchfiles import awatch
 
 from cuejar.core.book.book import Book
 from cuejar.core.facts import happenings as h
-from cuejar.live.show import Show
+from cuejar.live.runner import Runner
 from cuejar.media.library import Library
 from cuejar.media.probe import NotTaken
 
@@ -37,8 +37,8 @@ async def _contents(path: Path) -> AsyncIterator[bytes]:
 class Folders:
     """Follows the folders of all folder jars of the book."""
 
-    def __init__(self, show: Show, library: Library, media_changed: Callable[[], Awaitable[None]]) -> None:
-        self._show, self._library, self._media_changed = show, library, media_changed
+    def __init__(self, runner: Runner, library: Library, media_changed: Callable[[], Awaitable[None]]) -> None:
+        self._runner, self._library, self._media_changed = runner, library, media_changed
         self._watching: dict[str, tuple[Path, asyncio.Task[None]]] = {}
         self._held: dict[str, list[str]] = {}
         self._known: dict[tuple[str, int, int], str] = {}
@@ -58,11 +58,11 @@ class Folders:
                 self._held.pop(jar_id, None)
         for jar_id, path in wanted.items():
             if jar_id not in self._watching:
-                task = self._show.watch.keep(f"folder of the jar {jar_id}", partial(self._follow, jar_id, path))
+                task = self._runner.watch.keep(f"folder of the jar {jar_id}", partial(self._follow, jar_id, path))
                 self._watching[jar_id] = (path, task)
 
     async def stop(self) -> None:
-        await self._show.watch.let_go([task for _, task in self._watching.values()])
+        await self._runner.watch.let_go([task for _, task in self._watching.values()])
 
     async def _follow(self, jar_id: str, path: Path) -> None:
         while True:
@@ -91,4 +91,4 @@ class Folders:
             return
         self._held[jar_id] = hashes
         await self._media_changed()
-        await self._show.post(h.Folder(jar_id, tuple(media_id(file_hash) for file_hash in hashes)), patient=True)
+        await self._runner.post(h.Folder(jar_id, tuple(media_id(file_hash) for file_hash in hashes)), patient=True)

@@ -27,11 +27,11 @@ from cuejar.core.measures.colour import fade, read_colour
 from cuejar.core.rules.rig import PREFIX
 from cuejar.live.drivers.base import (
     AwayError,
-    Catalogue,
     Doubting,
     Driver,
     Forgetful,
     GearRefused,
+    Greeting,
     Logged,
     Player,
     PropertyPath,
@@ -39,7 +39,7 @@ from cuejar.live.drivers.base import (
     Tested,
     pause_s,
 )
-from cuejar.live.show import Show
+from cuejar.live.runner import Runner
 from cuejar.live.wirelog import WireLog
 
 log = logging.getLogger(__name__)
@@ -83,7 +83,7 @@ class Keeper:
         kind: str,
         name: str,
         make: Callable[[], Driver],
-        show: Show,
+        runner: Runner,
         prefixes: tuple[str, ...] = (),
     ) -> None:
         """Args:
@@ -93,10 +93,10 @@ class Keeper:
         self.gear, self.kind, self.name = gear, kind, name
         self._name = f"gear {gear}"
         self.wire = WireLog()
-        self._make, self._show = make, show
+        self._make, self._runner = make, runner
         self.prefixes = prefixes or (PREFIX[kind],)
         self.state: State = "away"
-        self.since, self.problem = show.clock.now(), "It was not asked yet."
+        self.since, self.problem = runner.clock.now(), "It was not asked yet."
         self.driver: Driver | None = None
         self.actual: dict[PropertyPath, PropertyValue] = {}
         self.refused: dict[PropertyPath, PropertyValue] = {}
@@ -113,16 +113,16 @@ class Keeper:
     # Coming and going
 
     def start(self) -> None:
-        self._lost_told = self._show.view.is_lost(self.gear)
-        self._task = self._show.watch.keep(self._name, self._keep, lambda problem: self._become("away", problem))
+        self._lost_told = self._runner.view.is_lost(self.gear)
+        self._task = self._runner.watch.keep(self._name, self._keep, lambda problem: self._become("away", problem))
 
     async def stop(self) -> None:
         if self._task is not None:
-            await self._show.watch.let_go([self._task])
+            await self._runner.watch.let_go([self._task])
 
     def _become(self, state: State, problem: str = "") -> None:
         if state != self.state:
-            self.since = self._show.clock.now()
+            self.since = self._runner.clock.now()
         changed = (state, problem) != (self.state, self.problem)
         self.state, self.problem = state, problem
         if changed:
@@ -151,22 +151,22 @@ class Keeper:
             self._fades.clear()
             if not self._lost_told:
                 self._lost_told = True
-                await self._show.post(h.GearState(self.gear, "lost"), patient=True)
+                await self._runner.post(h.GearState(self.gear, "lost"), patient=True)
             await asyncio.sleep(pause_s(attempt, MOST_PAUSE_S))
             attempt += 1
 
-    async def _back(self, catalogue: Catalogue) -> None:
+    async def _back(self, catalogue: Greeting) -> None:
         """The gear is there: what it shows is understood, and the engine told."""
         await self._understand(catalogue)
         if self._lost_told:
             self._lost_told = False
-            await self._show.post(h.GearState(self.gear, "back"), patient=True)
+            await self._runner.post(h.GearState(self.gear, "back"), patient=True)
         self._tell_up()
 
     def _odd(self, message: Any, why: str) -> None:
         """A message of the gear cannot be read: it is left out, and said the first time."""
         if self.wire.leave_out(message, why):
-            self._show.leave_out(self.kind, None, f"a message of {self.name} cannot be read: {why}")
+            self._runner.leave_out(self.kind, None, f"a message of {self.name} cannot be read: {why}")
 
     async def _close(self, driver: Driver) -> None:
         """Lets go of a driver; one that hangs over it is left behind."""
@@ -176,21 +176,21 @@ class Keeper:
         except Exception as error:
             log.warning("%s could not be let go of: %s", self.name, error or type(error).__name__)
 
-    async def _understand(self, catalogue: Catalogue) -> None:
+    async def _understand(self, catalogue: Greeting) -> None:
         """What the gear has and shows is told to the engine, as far as it means something to it."""
         self._take(catalogue)
         if catalogue.things is not None:
-            await self._show.post(catalogue.things, patient=True)
+            await self._runner.post(catalogue.things, patient=True)
         found = {
             path: there for path, there in catalogue.found.items() if is_sound(there.value) and is_sound(there.hand)
         }
-        meaning = self._show.view.reunited(found, catalogue.boot)
+        meaning = self._runner.view.reunited(found, catalogue.boot)
         for path, value in meaning.hands.items():
-            await self._show.post(h.Hand(path, value, meaning.heard.get(path)), patient=True)
+            await self._runner.post(h.Hand(path, value, meaning.heard.get(path)), patient=True)
         if meaning.rest or meaning.heard:
-            await self._show.post(h.Rest(meaning.rest, meaning.heard), patient=True)
+            await self._runner.post(h.Rest(meaning.rest, meaning.heard), patient=True)
 
-    def _take(self, catalogue: Catalogue) -> None:
+    def _take(self, catalogue: Greeting) -> None:
         if self.driver is not None:
             self.actual = self.driver.actual
         self.refused.clear()
@@ -219,11 +219,11 @@ class Keeper:
                 self._hands.add(report.path)
                 self._fades.pop(report.path, None)
                 self.serial += 1
-                await self._show.post(report, patient=True)
+                await self._runner.post(report, patient=True)
                 self._hands.discard(report.path)
                 self._stirred.set()
             elif isinstance(report, h.Renamed):
-                await self._show.post(report, patient=True)
+                await self._runner.post(report, patient=True)
                 self.on_renamed(report)
             else:
                 await self._understand(report)
@@ -270,15 +270,15 @@ class Keeper:
     def _tell_up(self) -> None:
         """Gear that plays what is up hears of all of it."""
         if isinstance(self.driver, Player):
-            shows = [order for order in self._show.view.up() if isinstance(order, o.Show)]
+            shows = [order for order in self._runner.view.up() if isinstance(order, o.Show)]
             self.driver.up([show for show in shows if KINDS[show.kind].gear == self.kind])
 
     def wanted(self) -> dict[PropertyPath, PropertyValue]:
         """What the engine wants of this gear now. A property that was never met is left alone: what it shows must be known
         first, as that is its rest."""
         return {
-            path: self._show.view.showing(path)
-            for path, rest in self._show.view.rest_values().items()
+            path: self._runner.view.showing(path)
+            for path, rest in self._runner.view.rest_values().items()
             if rest is not None and self.mine(path)
         }
 
@@ -342,7 +342,7 @@ class Keeper:
         if self.refused:
             path, value = next(iter(self.refused.items()))
             self._become("catching_up", f"It does not take {value} for {path.split('/', 1)[-1]}.")
-        elif lost and any(self._show.view.is_held(path) for path in lost):
+        elif lost and any(self._runner.view.is_held(path) for path in lost):
             self._become("catching_up", f"It has no {lost[0].split('/', 1)[-1]}.")
         elif isinstance(self.driver, Doubting) and (doubt := self.driver.doubt()):
             self._become("catching_up", doubt)

@@ -23,7 +23,7 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.measures.mouth import openings
 from cuejar.core.rules.playscript import Speech, speeches
-from cuejar.live.show import Show
+from cuejar.live.runner import Runner
 from cuejar.media.workers import Workers, WorkFailed
 from cuejar.speech.work import Made, Order, Word, synthesize, voices
 
@@ -78,8 +78,8 @@ def _array(values: list[float]) -> Any:
 class Reader:
     """Everything that is read aloud."""
 
-    def __init__(self, folder: Path, show: Show, workers: Workers) -> None:
-        self._folder, self._show, self._workers = folder, show, workers
+    def __init__(self, folder: Path, runner: Runner, workers: Workers) -> None:
+        self._folder, self._runner, self._workers = folder, runner, workers
         self.own_voices = folder.parent / "voices"
         """Where the streamer puts voices of their own."""
         folder.mkdir(exist_ok=True)
@@ -169,15 +169,15 @@ class Reader:
 
     def start(self) -> None:
         """Loads the library in its worker, so that the first text is not late, and makes again what is still to be heard."""
-        self._tasks["", "warm"] = self._show.watch.once("voices", self._warm)
-        for run in self._show.view.runs:
+        self._tasks["", "warm"] = self._runner.watch.once("voices", self._warm)
+        for run in self._runner.view.runs:
             for beat in run.beats:
                 if beat.spec.kind != "speech":
                     continue
                 spec: Any = beat.spec.beat
                 text = beat.value if isinstance(beat.value, str) else ""
                 if run.started_at is None and isinstance(spec.text, str):
-                    text = self._show.view.beforehand(run, spec.text)
+                    text = self._runner.view.beforehand(run, spec.text)
                 if run.started_at is not None:
                     self._delivered.add((run.id, beat.spec.id))
                 if text:
@@ -190,14 +190,14 @@ class Reader:
             self.problem = f"Nothing can be read aloud: {error}"
 
     async def stop(self) -> None:
-        await self._show.watch.let_go(list(self._tasks.values()))
+        await self._runner.watch.let_go(list(self._tasks.values()))
 
     def hear(self, timed: Sequence[Timed]) -> None:
         for _, order in timed:
             if isinstance(order, o.Prepare):
                 self._prepare(order.run, order.beat, order.text, order.part)
             elif isinstance(order, o.Show) and order.kind == "speech":
-                run = self._show.view.run(order.run)
+                run = self._runner.view.run(order.run)
                 if run is not None and not run.tried:
                     self.last = Last(run.score.id, run.viewer, run.text.text)
                 if (order.run, order.beat) not in self._tasks:
@@ -209,11 +209,11 @@ class Reader:
                     self._delivered.discard(key)
 
     def _prepare(self, run: str, beat: str, text: str, part: str | None) -> None:
-        task = self._show.watch.once("reading aloud", lambda: self._read(run, beat, text, part))
+        task = self._runner.watch.once("reading aloud", lambda: self._read(run, beat, text, part))
         self._tasks[run, beat] = task
 
     async def _read(self, run_id: str, beat: str, text: str, part: str | None) -> None:
-        view = self._show.view
+        view = self._runner.view
         run = view.run(run_id)
         viewer = run.viewer if run is not None else None
         script = self.script(view.book, text, part, viewer)
@@ -229,14 +229,14 @@ class Reader:
             log.warning("A text could not be read aloud: %s", error)
         if (run_id, beat) not in self._delivered:
             self._delivered.add((run_id, beat))
-            await self._show.post(h.SpeechReady(run_id, beat, length, failed), patient=True)
+            await self._runner.post(h.SpeechReady(run_id, beat, length, failed), patient=True)
         if not failed:
             self.on_ready(run_id, beat)
 
     def ready(self, run: str, beat: str) -> dict[str, Any] | None:
         """What a page needs to play a speech; none while it is being made."""
         piece = self.pieces.get((run, beat))
-        return piece.json(self._show.view.book) if piece is not None else None
+        return piece.json(self._runner.view.book) if piece is not None else None
 
 
 FALLBACK = Part(id="voice", name="Voice", base="en-gb")

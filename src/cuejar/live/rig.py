@@ -22,7 +22,7 @@ from cuejar.live.drivers.lights import LightsDriver
 from cuejar.live.drivers.osc import OscDriver
 from cuejar.live.keeper import Keeper
 from cuejar.live.latches import Latches
-from cuejar.live.show import Show
+from cuejar.live.runner import Runner
 
 PATHS = {
     "broadcaster": "ws://{host}:{port}/broadcaster",
@@ -42,12 +42,12 @@ LAMPS_BEHIND = 1
 class Rig:
     """Everything that is driven."""
 
-    def __init__(self, show: Show, secret: Callable[[str], str], standins: str | None, latches: Latches) -> None:
+    def __init__(self, runner: Runner, secret: Callable[[str], str], standins: str | None, latches: Latches) -> None:
         """Args:
         secret: the secret of a piece of gear, by its id.
         standins: host and port of the stand-ins, for gear without an address.
         """
-        self._show, self._secret, self._standins, self._latches = show, secret, standins, latches
+        self._runner, self._secret, self._standins, self._latches = runner, secret, standins, latches
         self.keepers: dict[str, Keeper] = {}
         self._set_up: dict[str, tuple[Any, ...]] = {}
         self._gear: dict[str, Gear] = {}
@@ -67,14 +67,14 @@ class Rig:
         if gear.kind == "broadcaster":
             return BroadcasterDriver(address, secret)
         if gear.kind == "lights":
-            sender = uuid.uuid5(uuid.UUID(int=uuid.getnode()), f"{self._show.settings.data.resolve()}/{gear.id}")
-            return LightsDriver(address, gear.fixtures, lambda: self._show.view.book.house.flash_guard, sender)
+            sender = uuid.uuid5(uuid.UUID(int=uuid.getnode()), f"{self._runner.settings.data.resolve()}/{gear.id}")
+            return LightsDriver(address, gear.fixtures, lambda: self._runner.view.book.house.flash_guard, sender)
         if gear.kind == "haptics":
-            return HapticsDriver(address, lambda: self._show.view.book, self._show.clock.now)
+            return HapticsDriver(address, lambda: self._runner.view.book, self._runner.clock.now)
         if gear.kind == "keys":
             return KeysDriver(tapper(address), self._latches)
         if gear.kind == "hook":
-            return HookDriver(gear.model_copy(update={"address": address}), secret, lambda: self._show.view.book)
+            return HookDriver(gear.model_copy(update={"address": address}), secret, lambda: self._runner.view.book)
         return OscDriver(gear.kind, address)
 
     def take(self, book: Book) -> None:
@@ -91,7 +91,7 @@ class Rig:
             if gear.on and self.address(gear):
                 self._keep(gear)
             else:
-                self._show.put(h.GearState(gear.id, "lost"))
+                self._runner.put(h.GearState(gear.id, "lost"))
         for gone in set(self._set_up) - set(self._gear):
             self._set_up.pop(gone)
             self._drop(gone)
@@ -103,7 +103,7 @@ class Rig:
             gear.kind,
             gear.name or gear.id,
             lambda: self.driver(gear),
-            self._show,
+            self._runner,
             lamps,
         )
         keeper.on_state = self.on_state
@@ -114,7 +114,7 @@ class Rig:
     def _drop(self, gear: str) -> None:
         keeper = self.keepers.pop(gear, None)
         if keeper is not None:
-            self._show.watch.once(f"letting go of {gear}", keeper.stop)
+            self._runner.watch.once(f"letting go of {gear}", keeper.stop)
 
     def hear(self, timed: Sequence[Timed]) -> None:
         for keeper in self.keepers.values():

@@ -20,7 +20,7 @@ from cuejar.core.book.gear import HookOut, meant_lamps
 from cuejar.core.facts.orders import Draw, Fail, Order
 from cuejar.core.measures.colour import RANDOM, as_hex, random_colour, read_colour
 from cuejar.core.measures.haptics import found
-from cuejar.core.measures.lamps import Look
+from cuejar.core.measures.lamps import Motion
 from cuejar.core.rules.catalogue import Catalogues, NotThere, near_names
 from cuejar.core.rules.chance import roll
 from cuejar.core.rules.door import has_role
@@ -401,7 +401,7 @@ def _light(r: _Resolving, beat: RunBeat, b: Any) -> None:
     if b.level is not None:
         beat.sets += [(f"light/{fixture}/level", b.level) for fixture in fixtures]
     if b.look is not None:
-        looks = [Look(b.look, b.period_s, i, len(fixtures)) for i in range(len(fixtures))]
+        looks = [Motion(b.look, b.period_s, i, len(fixtures)) for i in range(len(fixtures))]
         beat.sets += [(f"light/{fixture}/look", str(look)) for fixture, look in zip(fixtures, looks, strict=True)]
 
 

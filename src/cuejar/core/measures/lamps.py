@@ -111,7 +111,7 @@ def channels(fixture: Fixture, shining: Light | Sequence[float]) -> list[int]:
     return [round(v * 255) for v in out]
 
 
-class Look(NamedTuple):
+class Motion(NamedTuple):
     """How a lamp's light moves: one turn takes ``period_s``; it is lamp ``place`` (from 0) of ``lamps`` in a chase."""
 
     name: str = "steady"
@@ -127,20 +127,20 @@ class Look(NamedTuple):
 
 
 @lru_cache(maxsize=4096)
-def look_from(text: str) -> Look:
+def motion_from(text: str) -> Motion:
     """A look from how it is written, ``chase 2 s, 1 of 4``; steady where it cannot be read."""
     words = text.replace(",", "").split()
     if not words or words[0] not in LOOKS:
-        return Look()
+        return Motion()
     try:
         period = float(words[1]) if len(words) > 1 else 2.0
         place, lamps = (int(words[3]) - 1, int(words[5])) if len(words) > 5 else (0, 1)
     except ValueError:
-        return Look()
-    return Look(words[0], max(0.05, period), place, max(1, lamps))
+        return Motion()
+    return Motion(words[0], max(0.05, period), place, max(1, lamps))
 
 
-def share(look: Look, t_s: float) -> float:
+def share(look: Motion, t_s: float) -> float:
     """What the light is multiplied by, ``t_s`` into the look (0 to 1)."""
     turn = t_s / look.period_s
     if look.name == "breathe":
@@ -156,7 +156,7 @@ def share(look: Look, t_s: float) -> float:
     return 1.0
 
 
-def moving(looks: Iterable[Look]) -> bool:
+def moving(looks: Iterable[Motion]) -> bool:
     return any(look.name != "steady" for look in looks)
 
 
@@ -166,5 +166,18 @@ def luminance(shining: Light) -> Light:
     return out
 
 
-__all__ = ["Light", "Look", "Patch", "channels", "light", "lights", "look_from", "luminance", "moving", "overlaps", "patched",
-           "relative_luminance", "share"]  # fmt: skip
+__all__ = [
+    "Light",
+    "Motion",
+    "Patch",
+    "channels",
+    "light",
+    "lights",
+    "luminance",
+    "motion_from",
+    "moving",
+    "overlaps",
+    "patched",
+    "relative_luminance",
+    "share",
+]  # fmt: skip

@@ -24,7 +24,7 @@ class Shown(NamedTuple):
 
 
 @dataclass(frozen=True)
-class Catalogue:
+class Greeting:
     """What a piece of gear has, and what it shows.
 
     Args:
@@ -38,7 +38,7 @@ class Catalogue:
     boot: str = ""
 
 
-Report = h.Hand | h.Renamed | Catalogue
+Report = h.Hand | h.Renamed | Greeting
 """What gear reports by itself: a hand's change, another name, or that it has other things now."""
 
 
@@ -62,7 +62,7 @@ class Driver(Protocol):
 
     actual: dict[PropertyPath, PropertyValue]
 
-    async def connect(self) -> Catalogue:
+    async def connect(self) -> Greeting:
         """Raises AwayError."""
 
     async def show(self, wanted: Mapping[PropertyPath, PropertyValue]) -> Mapping[PropertyPath, PropertyValue | None]:

@@ -17,7 +17,7 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.facts.orders import Strike
 from cuejar.core.rules.catalogue import shows
-from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report, Unanswered
+from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath, Report, Unanswered
 from cuejar.live.drivers.broadcaster_wire import CLIENT, Answer, Call, Challenge, Changed, Picture, Renamed, tables
 from cuejar.live.drivers.rpc import ANSWER_S, Rpc
 from cuejar.live.drivers.said import Unreadable, read
@@ -50,7 +50,7 @@ class BroadcasterDriver:
     def log_to(self, odd: Callable[[Any, str], object], unknown: Callable[[str], object]) -> None:
         self._rpc.odd, self._rpc.unknown = odd, unknown
 
-    async def connect(self) -> Catalogue:
+    async def connect(self) -> Greeting:
         """Signs in and reads what there is.
 
         Raises:
@@ -130,7 +130,7 @@ class BroadcasterDriver:
                 raise report
             yield report
 
-    def _taken(self, answer: Any) -> Catalogue:
+    def _taken(self, answer: Any) -> Greeting:
         """The tables from ids to names and back, and what everything shows. Raises AwayError: it cannot be read."""
         try:
             told = tables(answer, self._rpc.odd)
@@ -144,7 +144,7 @@ class BroadcasterDriver:
             self.changes.pop(path, None)
         for path, found in told.found.items():
             self._saw(path, found.value, found.changes)
-        return Catalogue(told.things, told.found, told.boot)
+        return Greeting(told.things, told.found, told.boot)
 
     # What it is asked
 

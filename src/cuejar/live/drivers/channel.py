@@ -27,8 +27,8 @@ from cuejar.core.facts import orders as o
 from cuejar.live.drivers import channel_wire as wire
 from cuejar.live.drivers.base import AwayError, GearRefused, State, Unanswered, pause_s
 from cuejar.live.drivers.said import Unreadable, read
+from cuejar.live.runner import Runner
 from cuejar.live.settling import Settling, words
-from cuejar.live.show import Show
 from cuejar.live.wirelog import WireLog
 from cuejar.store.models import LinkRow
 
@@ -43,16 +43,16 @@ OWN_ECHOES = ("settled", "reply")
 class ChannelDriver:
     """Keeps the connection to the channel and both sides in step."""
 
-    def __init__(self, address: str, show: Show, sessions: sessionmaker[Session]) -> None:
-        self.address, self._show, self._sessions = address.rstrip("/"), show, sessions
+    def __init__(self, address: str, runner: Runner, sessions: sessionmaker[Session]) -> None:
+        self.address, self._runner, self._sessions = address.rstrip("/"), runner, sessions
         self.state: State = "away"
-        self.since = show.clock.now()
+        self.since = runner.clock.now()
         self.problem = ""
         self.on_state: Callable[[], None] = lambda: None
         self._http = httpx.AsyncClient(base_url=f"{self.address}/channel", timeout=5, trust_env=False)
         self._sync_now = asyncio.Event()
         self._connected = asyncio.Event()
-        self.settling = Settling(self._http, self._connected, show.recorder.confirmed, self._settling_is)
+        self.settling = Settling(self._http, self._connected, runner.recorder.confirmed, self._settling_is)
         with sessions() as session:
             rows = session.scalars(select(LinkRow).where(LinkRow.kind == REWARD_LINK))
             self._channel_id = {row.thing: row.value for row in rows}
@@ -64,14 +64,14 @@ class ChannelDriver:
         self._reward_lock = asyncio.Lock()
 
     def start(self) -> None:
-        watch = self._show.watch
+        watch = self._runner.watch
         watch.keep("channel: what comes in", self._listen, self._fell)
         watch.keep("channel: settling", self.settling.run)
         watch.keep("channel: rewards", self._sync)
         watch.keep("channel: cursor", self._keep_cursor)
 
     async def stop(self) -> None:
-        await self._show.watch.stop(
+        await self._runner.watch.stop(
             "channel: what comes in", "channel: settling", "channel: rewards", "channel: cursor"
         )
         await self._http.aclose()
@@ -87,7 +87,7 @@ class ChannelDriver:
         if (state, problem) == (self.state, self.problem):
             return
         if state != self.state:
-            self.since = self._show.clock.now()
+            self.since = self._runner.clock.now()
         self.state, self.problem = state, problem
         self.on_state()
 
@@ -128,18 +128,18 @@ class ChannelDriver:
 
     async def _catch_up(self) -> None:
         await self._make_rewards()
-        view = self._show.view
+        view = self._runner.view
         try:
             stream = read(wire.Stream, (await self._get("/stream")) or {})
             state, category = stream.state or "ended", stream.category
             if (state == "live") != view.on_air or category != view.category:
-                self._show.put(h.Stream(state, category))
+                self._runner.put(h.Stream(state, category))
         except Unreadable as error:
             self._leave_out(error)
         for row in _rows(await self._get("/redemptions", state="unfulfilled")):
             try:
                 redemption = read(wire.Redemption, row)
-                if not self._show.journal.knows(redemption.id):
+                if not self._runner.journal.knows(redemption.id):
                     self._redeemed(redemption)
             except Unreadable as error:
                 self._leave_out(error)
@@ -163,9 +163,9 @@ class ChannelDriver:
     def _leave_out(self, error: Unreadable) -> None:
         fresh = self.wire.leave_out(error.message, str(error))
         if (redemption := wire.redemption_in(error.message)) is not None:
-            self._show.leave_out("redemption", redemption, str(error))
+            self._runner.leave_out("redemption", redemption, str(error))
         elif fresh:
-            self._show.leave_out("channel", None, f"a message of the channel cannot be read: {error}")
+            self._runner.leave_out("channel", None, f"a message of the channel cannot be read: {error}")
         self.on_state()
 
     def _event(self, event: wire.Event, message: Any) -> None:
@@ -181,10 +181,10 @@ class ChannelDriver:
             model, made = wire.CALLS[event.what]
             call = made(read(model, event.data, message))
             late_s = self._late_s(event)
-            if late_s > self._show.view.book.house.late_s:
-                self._show.ignore(call, "too_late", f"it is {late_s:.0f} s old", event.key)
+            if late_s > self._runner.view.book.house.late_s:
+                self._runner.ignore(call, "too_late", f"it is {late_s:.0f} s old", event.key)
             else:
-                self._show.put(call, event.key)
+                self._runner.put(call, event.key)
         elif event.what not in OWN_ECHOES:
             self.wire.pass_over(event.type)
         if event.id is not None and event.id != self._cursor:
@@ -201,13 +201,13 @@ class ChannelDriver:
             if self._streamed_at is not None and event.said_at < self._streamed_at:
                 return
             self._streamed_at = event.said_at
-        view = self._show.view
+        view = self._runner.view
         state = stream.state or ("live" if view.on_air else "ended")
-        self._show.put(h.Stream(state, stream.category), event.key)
+        self._runner.put(h.Stream(state, stream.category), event.key)
 
     def _redeemed(self, data: wire.Redemption, event: str | None = None) -> None:
         reward = next((ours for ours, theirs in self._channel_id.items() if theirs == data.reward), data.reward)
-        self._show.put(h.Redemption(data.id, reward, data.viewer.fact(), data.text, data.cost), event)
+        self._runner.put(h.Redemption(data.id, reward, data.viewer.fact(), data.text, data.cost), event)
 
     async def _keep_cursor(self) -> None:
         """Writes down now and then which event was heard last; those that come again are told apart by their ids."""
@@ -216,7 +216,7 @@ class ChannelDriver:
             self._moved.clear()
             row = {"kind": CURSOR_LINK, "thing": "channel", "value": self._cursor}
             query = insert(LinkRow).values(row).on_conflict_do_update(index_elements=["kind", "thing"], set_=row)
-            await self._show.keep_later("the last event heard", lambda c: c.execute(query))  # noqa: B023
+            await self._runner.keep_later("the last event heard", lambda c: c.execute(query))  # noqa: B023
             await asyncio.sleep(CURSOR_S)
 
     # Rewards
@@ -239,7 +239,7 @@ class ChannelDriver:
                 await asyncio.sleep(pause_s(attempt))
 
     def _wanted(self, reward: Reward) -> dict[str, Any]:
-        view = self._show.view
+        view = self._runner.view
         on, cost = view.showing(f"reward/{reward.id}/on"), view.showing(f"reward/{reward.id}/cost")
         return {
             "title": reward.title,
@@ -254,7 +254,7 @@ class ChannelDriver:
         async with self._reward_lock:
             there = {reward.id: reward for reward in self._rewards(await self._get("/rewards"))}
             by_title = {r.title.casefold(): r.id for r in there.values() if r.made_by == MADE_BY}
-            rewards = self._show.view.book.rewards
+            rewards = self._runner.view.book.rewards
             for reward in rewards:
                 wanted = self._wanted(reward)
                 theirs = self._channel_id.get(reward.id)
@@ -295,12 +295,12 @@ class ChannelDriver:
         mine = (LinkRow.kind == REWARD_LINK) & (LinkRow.thing == reward)
         if theirs is None:
             self._channel_id.pop(reward, None)
-            await self._show.keep_later(f"link {reward}", lambda c: c.execute(delete(LinkRow).where(mine)))
+            await self._runner.keep_later(f"link {reward}", lambda c: c.execute(delete(LinkRow).where(mine)))
         else:
             self._channel_id[reward] = theirs
             row = {"kind": REWARD_LINK, "thing": reward, "value": theirs}
             query = insert(LinkRow).values(row).on_conflict_do_update(index_elements=["kind", "thing"], set_=row)
-            await self._show.keep_later(f"link {reward}", lambda c: c.execute(query))
+            await self._runner.keep_later(f"link {reward}", lambda c: c.execute(query))
 
     # Replies
 

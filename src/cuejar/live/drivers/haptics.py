@@ -10,7 +10,7 @@ import numpy as np
 from cuejar.core.book.book import Book
 from cuejar.core.facts import orders as o
 from cuejar.core.measures.haptics import CELLS, Limit, found, levels_at, merged
-from cuejar.live.drivers.base import Catalogue
+from cuejar.live.drivers.base import Greeting
 from cuejar.live.drivers.osc import OscDriver
 from cuejar.live.watch import background
 
@@ -31,7 +31,7 @@ class HapticsDriver(OscDriver):
         self._playing: asyncio.Task[None] | None = None
         self.limit: Limit | None = None
 
-    async def connect(self) -> Catalogue:
+    async def connect(self) -> Greeting:
         there = await super().connect()
         self._playing = background("haptics", self._play(), self._fell)
         return there

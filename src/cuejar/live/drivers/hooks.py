@@ -28,7 +28,7 @@ from cuejar.core.book.gear import Gear, HookPlace
 from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.facts.orders import Strike
 from cuejar.core.rules.words import filled
-from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report
+from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath, Report
 
 FIRST_PAUSE_S = 0.5
 PREFIX = "whsec_"
@@ -130,15 +130,15 @@ class HookDriver:
         self.actual: dict[PropertyPath, PropertyValue] = {}
         self.sent = 0
 
-    async def connect(self) -> Catalogue:
-        return Catalogue()
+    async def connect(self) -> Greeting:
+        return Greeting()
 
     async def show(self, wanted: Mapping[PropertyPath, PropertyValue]) -> Mapping[PropertyPath, PropertyValue | None]:
         return dict.fromkeys(wanted)
 
     async def reports(self) -> AsyncIterator[Report]:
         await asyncio.Event().wait()
-        yield Catalogue()
+        yield Greeting()
 
     def remembers(self) -> bool:
         """Standard Webhooks: whoever receives the same ``webhook-id`` again does it once."""

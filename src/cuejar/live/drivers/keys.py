@@ -19,7 +19,7 @@ from cuejar.core.facts.gate import Key
 from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.facts.orders import Strike
 from cuejar.core.measures.keys import canonical, parts, unknown
-from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report, Unanswered
+from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath, Report, Unanswered
 from cuejar.live.drivers.rpc import Rpc
 from cuejar.live.drivers.said import Said, Unreadable, read
 from cuejar.live.latches import DOUBT, NO_MEMORY, Latches
@@ -60,7 +60,7 @@ class KeysDriver:
         if isinstance(self._tapper, WireTapper):
             self._tapper.rpc.odd, self._tapper.rpc.unknown = odd, unknown
 
-    async def connect(self) -> Catalogue:
+    async def connect(self) -> Greeting:
         """Reaches it, and finds out which taps that were not confirmed were done."""
         await self._tapper.open()
         for path, latch in list(self._latches.rows.items()):
@@ -69,7 +69,7 @@ class KeysDriver:
             elif latch.asked and latch.value != DOUBT:
                 latch.value, latch.asked = DOUBT, ""
                 await self._latches.keep(path)
-        return Catalogue()
+        return Greeting()
 
     async def _catch_up(self, path: PropertyPath) -> None:
         latch = self._latches.of(path)
@@ -144,7 +144,7 @@ class KeysDriver:
 
     async def reports(self) -> AsyncIterator[Report]:
         await self._tapper.gone()
-        yield Catalogue()
+        yield Greeting()
 
     async def picture(self) -> bytes | None:
         return None

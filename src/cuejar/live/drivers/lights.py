@@ -19,9 +19,9 @@ from cuejar.core.book.gear import Fixture
 from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.facts.orders import Strike
 from cuejar.core.measures.flash import Guard
-from cuejar.core.measures.lamps import UNIVERSE, Look, channels, lights, look_from, patched, share
+from cuejar.core.measures.lamps import UNIVERSE, Motion, channels, lights, motion_from, patched, share
 from cuejar.core.rules.rig import Found
-from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report
+from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath, Report
 from cuejar.live.drivers.osc import UdpPort, host_and_port, udp
 from cuejar.live.watch import background
 
@@ -62,7 +62,7 @@ class LightsDriver:
             f"light/{fixture.id}/{key}": value for fixture in fixtures for key, value in AT_FIRST.items()
         }
 
-    async def connect(self) -> Catalogue:
+    async def connect(self) -> Greeting:
         host, port = host_and_port(self.address, "sacn", PORT)
         if not self._fixtures:
             raise AwayError("no lamps are set up")
@@ -70,7 +70,7 @@ class LightsDriver:
         self._gone = asyncio.get_running_loop().create_future()
         found = {path: Found(value, "us") for path, value in self.actual.items()}
         self._frames = background("lights", self._run(), self._fell)
-        return Catalogue(None, found)
+        return Greeting(None, found)
 
     def _fell(self, problem: str) -> None:
         if self._gone is not None and not self._gone.done():
@@ -104,8 +104,8 @@ class LightsDriver:
                 still = SETTLE_FRAMES
             next_at = loop.time()
 
-    def _look(self, fixture: Fixture) -> Look:
-        return look_from(str(self.actual[f"light/{fixture.id}/look"]))
+    def _look(self, fixture: Fixture) -> Motion:
+        return motion_from(str(self.actual[f"light/{fixture.id}/look"]))
 
     def _moving(self) -> bool:
         return any(self._look(fixture).name != "steady" for fixture in self._fixtures)
@@ -152,7 +152,7 @@ class LightsDriver:
     async def reports(self) -> AsyncIterator[Report]:
         assert self._gone is not None
         await asyncio.shield(self._gone)
-        yield Catalogue()
+        yield Greeting()
 
     async def strike(self, strike: Strike, strike_id: str) -> None:
         raise GearRefused("lamps have nothing to strike")

@@ -25,7 +25,7 @@ from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.facts.orders import Strike
 from cuejar.core.rules.catalogue import shows
 from cuejar.core.rules.rig import Found
-from cuejar.live.drivers.base import AwayError, Catalogue, GearRefused, PropertyPath, Report
+from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath, Report
 from cuejar.live.drivers.said import Said, Unreadable, read
 from cuejar.live.watch import background
 
@@ -147,7 +147,7 @@ class OscDriver:
     def log_to(self, odd: Callable[[Any, str], object], unknown: Callable[[str], object]) -> None:
         self._odd, self._unknown = odd, unknown
 
-    async def connect(self) -> Catalogue:
+    async def connect(self) -> Greeting:
         host, port = host_and_port(self.address, "osc", 8710)
         self._port = await udp(host, port)
         self._port.heard = self._received
@@ -166,9 +166,9 @@ class OscDriver:
         self._asking = background(f"{self.kind} hello", self._ask_again(), self._fell)
         return self._catalogue()
 
-    def _catalogue(self) -> Catalogue:
+    def _catalogue(self) -> Greeting:
         things = h.Catalogue(self.kind, names=dict(self._names))
-        return Catalogue(things, dict(self._found), self.boot)
+        return Greeting(things, dict(self._found), self.boot)
 
     def _fell(self, problem: str) -> None:
         self._reports.put_nowait(AwayError(f"something went wrong here: {problem}"))

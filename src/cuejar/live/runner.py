@@ -1,4 +1,4 @@
-"""The show: what owns the engine, and nothing that can hold it up.
+"""The runner: what owns the engine, and nothing that can hold it up.
 
 Happenings wait in a mailbox. All that are there are written into the journal in one transaction, by a thread of its own;
 once they are on the disk each is handed to the engine at the instant at which they were written, and the orders go out.
@@ -33,7 +33,7 @@ from cuejar.core.engine.state import snapshot_of
 from cuejar.core.engine.view import View
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
-from cuejar.live.clock import Clock
+from cuejar.live.clock import ShowClock
 from cuejar.live.journal import Acted, Journal, Unjournalled, written_of
 from cuejar.live.recorder import Recorder
 from cuejar.live.troubles import Troubles
@@ -76,15 +76,15 @@ class Ear(Protocol):
     def hear(self, timed: Sequence[Timed]) -> None: ...
 
 
-class Show:
-    """The running show."""
+class Runner:
+    """Runs the engine, live."""
 
     def __init__(self, settings: Settings, journal: Journal, writer: Writer, watch: Watch, troubles: Troubles) -> None:
         self.settings, self.journal, self.writer = settings, journal, writer
         self.watch, self.troubles = watch, troubles
         self.ears: list[Ear] = []
         self.on_change: Callable[[], None] = lambda: None
-        self.clock = Clock()
+        self.clock = ShowClock()
         self.recorder = Recorder(journal, writer, troubles)
         self.engine: Engine
         self.view: View
@@ -109,7 +109,7 @@ class Show:
         """Brings the engine back to where it was, up to the last thing that was written down, and writes what follows."""
         self.engine, again = self.journal.load(book, self.settings.seed)
         self.view = View(self.engine)
-        self.clock = Clock(not_before=max(self.engine.now, self.journal.last_at))
+        self.clock = ShowClock(not_before=max(self.engine.now, self.journal.last_at))
         self.recorder.take(again)
 
     def start(self, book: Book, media: dict[str, h.MediaFacts]) -> None:
