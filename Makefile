@@ -53,7 +53,9 @@ check: $(STAMPS)/openapi
 	.venv/bin/ruff format --check src tests
 	.venv/bin/mypy
 	.venv/bin/lint-imports
+	! .venv/bin/vulture | grep -v "unused variable"
 	cd web && npx eslint src --max-warnings 0 && npx prettier --check --log-level warn src
+	cd web && npx depcruise src --config .dependency-cruiser.mjs --output-type err && npx knip
 
 format: setup
 	.venv/bin/ruff check --fix src tests

@@ -24,8 +24,6 @@ from cuejar.core.measures.throw import hit_ms, natural_ms, position, things
 from cuejar.core.rules.catalogue import Catalogues
 from cuejar.core.snags.snags import snags
 
-RGB = Fixture(id="a")
-
 
 @pytest.mark.parametrize(
     ("profile", "colour", "level", "expected"),

@@ -96,7 +96,6 @@ class Runner:
         self._stamped: int | None = None
         self._reached = 0
         self._unjournalled: list[Unjournalled] = []
-        self._snapshot_after = 0
         self.left_out = 0
         """How many happenings found no room to wait."""
         self._ignored: dict[str, None] = {}

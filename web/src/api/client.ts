@@ -8,6 +8,8 @@ export type Cue = Schemas['Cue']
 export type Beat = Cue['beats'][number]
 export type Media = Schemas['MediaOut']
 export type LedgerLine = Schemas['LineOut']
+/** A beat with whatever keys its kind has. */
+export type LooseBeat = Beat & Record<string, unknown>
 export type Refusal = Schemas['Refusal']
 
 export const api = createClient<paths>({ baseUrl: '' })

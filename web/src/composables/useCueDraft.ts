@@ -1,13 +1,11 @@
 /** A cue being built: every change is saved by itself after a moment and counts from the next call on. */
 import { computed, onScopeDispose, ref, watch, type ComputedRef, type Ref } from 'vue'
-import { api, got, Refused, type Beat, type Cue, type Schemas } from '@/api/client'
+import { api, got, Refused, type Beat, type Cue, type LooseBeat, type Schemas } from '@/api/client'
 import { freeId, planted, shelve, shelved } from '@/logic/beats'
 import { useBook } from './useBook'
 
 export type Snag = Schemas['SnagOut']
 export type Span = Schemas['SpanOut']
-/** A beat with whatever keys its kind has. */
-export type LooseBeat = Beat & Record<string, unknown>
 export interface Place {
   x: number
   y: number

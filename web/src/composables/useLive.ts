@@ -21,14 +21,14 @@ export interface Held {
   layers: number
 }
 
-export interface RunningBeat {
+interface RunningBeat {
   beat: string
   kind: string
   output: string
   until: number | null
 }
 
-export interface RunRow {
+interface RunRow {
   run: string
   cue: string
   name: string
@@ -39,7 +39,7 @@ export interface RunRow {
   entry: string
 }
 
-export interface Running extends RunRow {
+interface Running extends RunRow {
   started: number
   until: number | null
   beats: RunningBeat[]
@@ -51,7 +51,7 @@ export interface Waiting extends RunRow {
   begins: number
 }
 
-export interface LaneRow {
+interface LaneRow {
   id: string
   name: string
   width: number
@@ -72,7 +72,7 @@ export interface GearRow {
   serial?: number
 }
 
-export interface JobRow {
+interface JobRow {
   id: number
   what: string
   name: string
@@ -81,7 +81,7 @@ export interface JobRow {
   problem: string
 }
 
-export interface ShowState {
+interface ShowState {
   on_air: boolean
   stream_from: number | null
   category: string | null
@@ -92,13 +92,13 @@ export interface ShowState {
 }
 
 /** What does not work at the moment, and what that means. */
-export interface Trouble {
+interface Trouble {
   what: string
   means: string
   since: number
 }
 
-export interface TaskRow {
+interface TaskRow {
   name: string
   state: 'running' | 'away'
   problem: string

@@ -15,7 +15,7 @@ export function say(text: string, tone: 'fine' | 'wrong' | 'plain' = 'plain'): v
 }
 
 /** Says what went wrong. Returns whether it was an answer of the server. */
-export function sayWrong(error: unknown): boolean {
+function sayWrong(error: unknown): boolean {
   if (error instanceof Refused) {
     say([error.message, error.todo].filter(Boolean).join(' '), 'wrong')
     return true

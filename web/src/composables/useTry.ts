@@ -7,7 +7,7 @@ import type { ShowMessage } from '@/overlay/types'
 import type { CueDraft } from './useCueDraft'
 import { attempt, say } from './useSay'
 
-export interface Pretend {
+interface Pretend {
   name: string
   role: string
   text: string

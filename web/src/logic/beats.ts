@@ -1,5 +1,5 @@
 /** Beats on their way between cues, and what is needed to put them down elsewhere. */
-import type { LooseBeat } from '@/composables/useCueDraft'
+import type { LooseBeat } from '@/api/client'
 
 const SHELF = 'cue-jar-beats'
 

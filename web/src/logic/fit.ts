@@ -1,5 +1,6 @@
 /** Fitting a sound and a picture to each other, from where the server says that beats lie. */
-import type { LooseBeat, Span } from '@/composables/useCueDraft'
+import type { LooseBeat } from '@/api/client'
+import type { Span } from '@/composables/useCueDraft'
 
 const SEEN = ['picture', 'clip', 'caption']
 

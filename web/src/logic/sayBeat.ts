@@ -1,5 +1,5 @@
 /** What stands in a beat's block on the score: for gear what it is set to, else the beat's name. */
-import type { LooseBeat } from '@/composables/useCueDraft'
+import type { LooseBeat } from '@/api/client'
 import { sayKeys, sayValue } from './words'
 
 /** How each kind of gear's beat is said; an empty answer leaves the beat its name. */

@@ -6,7 +6,7 @@ const PAUSE_MS = 450
 const BLINK_MS = 160
 
 /** The words that stand on the caption at a moment: those of one breath, at most a line of them. */
-export function lineAt(words: SpeechInfo['words'], ms: number): { line: number[]; said: number } {
+function lineAt(words: SpeechInfo['words'], ms: number): { line: number[]; said: number } {
   let begin = 0
   let said = -1
   for (let i = 0; i < words.length; i += 1) {
@@ -29,7 +29,7 @@ export function lineAt(words: SpeechInfo['words'], ms: number): { line: number[]
   return { line, said }
 }
 
-export function mouthAt(mouth: SpeechInfo['mouth'], ms: number): number {
+function mouthAt(mouth: SpeechInfo['mouth'], ms: number): number {
   let state = 0
   for (const [at, picture] of mouth) {
     if (at > ms) break

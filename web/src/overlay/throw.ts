@@ -8,9 +8,9 @@ import { seeded } from './random'
 import type { ShowMessage, Source } from './types'
 
 /** Thrown at ms, flight ms, from x and y, to x and y, arc, turns, and at what. */
-export type Thing = [number, number, number, number, number, number, number, number, string]
+type Thing = [number, number, number, number, number, number, number, number, string]
 
-export interface ThrowLook {
+interface ThrowLook {
   landing: 'bounce' | 'stick' | 'run'
   linger_s: number
   size: number
@@ -18,7 +18,7 @@ export interface ThrowLook {
   thickness: number
 }
 
-export interface Placed {
+interface Placed {
   x: number
   y: number
   /** Full turns. */
@@ -32,7 +32,7 @@ export interface Placed {
 const FADE_S = 0.3
 
 /** Where a thing is, `age` seconds after it was thrown; null while it is not there. */
-export function placed(thing: Thing, look: ThrowLook, age: number): Placed | null {
+function placed(thing: Thing, look: ThrowLook, age: number): Placed | null {
   const [, flightMs, x0, y0, x1, y1, arc, spin] = thing
   const flight = flightMs / 1000
   if (age < 0 || age > flight + look.linger_s) return null

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
 from cuejar.core.book.base import BookError, Problem, parsed
@@ -30,7 +29,3 @@ def book_json(book: Book) -> dict[str, Any]:
     """The book as JSON, with only what differs from the defaults."""
     kept = book.model_dump(mode="json", by_alias=True, exclude_defaults=True)
     return {"format": FORMAT, "version": VERSION, **kept}
-
-
-def book_text(book: Book) -> str:
-    return json.dumps(book_json(book), ensure_ascii=False, indent=1)

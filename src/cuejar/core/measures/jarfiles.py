@@ -16,8 +16,6 @@ from typing import NamedTuple
 from cuejar.core.book.base import BookError, Problem
 from cuejar.core.book.folding import listed
 
-FORMS = ("m3u8", "csv", "list", "gpl")
-
 
 class Entry(NamedTuple):
     """A line of a jar's file; ``name`` is what a palette or a table calls it."""

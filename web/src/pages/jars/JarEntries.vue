@@ -43,7 +43,9 @@ function share(index: number): string {
           :of="book.mediaById.get(entry.value)?.kind || (jar.kind === 'text' ? 'caption' : 'picture')"
         />
       </span>
-      <span class="grow cut-off">{{ book.mediaById.get(entry.value)?.name ?? (entry.name || entry.value) }}</span>
+      <span class="grow cut-off">{{
+        book.mediaById.get(entry.value)?.name ?? (entry.name || entry.value)
+      }}</span>
       <span class="soft small">{{ share(i) }}</span>
       <input
         class="well weight"

@@ -3,11 +3,11 @@
 import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useLive } from '@/composables/useLive'
-import type { LooseBeat } from '@/composables/useCueDraft'
+import type { LooseBeat } from '@/api/client'
 import { sayDuration } from '@/logic/duration'
 import { KIND_OUTPUT, MARKS, type Output } from '@/parts/marks'
 import OutputMark from '@/parts/OutputMark.vue'
-import { useDraft, useTrying } from './draft'
+import { useDraft, useTrying } from '../draft'
 import ScoreBlock from './ScoreBlock.vue'
 
 const props = defineProps<{ zoom: number }>()

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useBook } from '@/composables/useBook'
 import { ENTRIES } from '@/logic/sentence'
-import { useDraft } from './draft'
+import { useDraft } from '../draft'
 
 const book = useBook()
 const { cue } = useDraft()

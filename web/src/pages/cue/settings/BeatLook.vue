@@ -6,7 +6,7 @@ import { useBook } from '@/composables/useBook'
 import type { Place } from '@/composables/useCueDraft'
 import { round4 } from '@/logic/arrange'
 import DurationField from '@/parts/DurationField.vue'
-import { useDraft } from './draft'
+import { useDraft } from '../draft'
 
 const book = useBook()
 const draft = useDraft()

@@ -4,7 +4,7 @@ import { ElCheckbox, ElSlider } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import DurationField from '@/parts/DurationField.vue'
-import { useDraft } from './draft'
+import { useDraft } from '../draft'
 import BeatFades from './BeatFades.vue'
 import { useFields } from './useFields'
 

@@ -8,7 +8,7 @@ import { sayDuration } from '@/logic/duration'
 import { pictureToSound, soundToPicture } from '@/logic/fit'
 import TrimEditor from '@/parts/TrimEditor.vue'
 import BeatFades from './BeatFades.vue'
-import { useDraft } from './draft'
+import { useDraft } from '../draft'
 
 const book = useBook()
 const draft = useDraft()

@@ -8,7 +8,7 @@ import { attempt } from '@/composables/useSay'
 import { MARKS } from '@/parts/marks'
 import DropZone from '@/parts/DropZone.vue'
 import OutputMark from '@/parts/OutputMark.vue'
-import { useDraft } from './draft'
+import { useDraft } from '../draft'
 
 const book = useBook()
 const gear = useGear()

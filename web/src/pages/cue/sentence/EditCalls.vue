@@ -5,7 +5,7 @@ import { useBook } from '@/composables/useBook'
 import { useGear } from '@/composables/useGear'
 import { attempt } from '@/composables/useSay'
 import { sayCall, type Call } from '@/logic/sentence'
-import { useDraft } from './draft'
+import { useDraft } from '../draft'
 
 const book = useBook()
 const { cue } = useDraft()

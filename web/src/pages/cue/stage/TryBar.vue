@@ -3,7 +3,7 @@ import { ElPopover } from 'element-plus'
 import { computed } from 'vue'
 import { sayDuration } from '@/logic/duration'
 import { sayPath, sayValue } from '@/logic/words'
-import { useDraft, useTrying } from './draft'
+import { useDraft, useTrying } from '../draft'
 
 const draft = useDraft()
 const { pretend, playing, returns, here, stop, onAir } = useTrying()

@@ -2,7 +2,7 @@
 import { ElCheckbox } from 'element-plus'
 import { useGear } from '@/composables/useGear'
 import { ROLE_NAMES } from '@/logic/sentence'
-import { useDraft } from './draft'
+import { useDraft } from '../draft'
 
 type Role = 'everyone' | 'follower' | 'member' | 'vip' | 'moderator' | 'streamer'
 const { cue } = useDraft()

@@ -1,7 +1,7 @@
 /** The chosen beat's fields, read and set by name. */
 import { computed, type ComputedRef } from 'vue'
-import type { LooseBeat } from '@/composables/useCueDraft'
-import { useDraft } from './draft'
+import type { LooseBeat } from '@/api/client'
+import { useDraft } from '../draft'
 
 export function useFields(): {
   beat: ComputedRef<LooseBeat | null>

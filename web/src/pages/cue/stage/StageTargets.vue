@@ -7,8 +7,8 @@ import { attempt } from '@/composables/useSay'
 import { round4 } from '@/logic/arrange'
 import { freeId } from '@/logic/beats'
 import AvatarPicture from '@/parts/gear/AvatarPicture.vue'
-import { useDraft } from './draft'
-import { dragOn, within } from './dragOn'
+import { useDraft } from '../draft'
+import { dragOn, within } from '../dragOn'
 
 const props = defineProps<{ width: number; height: number }>()
 const book = useBook()

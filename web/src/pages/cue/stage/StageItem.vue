@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
-import type { LooseBeat, Place } from '@/composables/useCueDraft'
+import type { LooseBeat } from '@/api/client'
+import type { Place } from '@/composables/useCueDraft'
 import { markOf } from '@/parts/marks'
 import OutputMark from '@/parts/OutputMark.vue'
 

@@ -3,7 +3,7 @@
 import { ElSlider } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useBook } from '@/composables/useBook'
-import { useDraft } from './draft'
+import { useDraft } from '../draft'
 
 const book = useBook()
 const draft = useDraft()

@@ -2,7 +2,7 @@
 import { ElPopover } from 'element-plus'
 import { useBook } from '@/composables/useBook'
 import { sayCalls, sayLane, sayPace, sayText, sayWho } from '@/logic/sentence'
-import { useDraft } from './draft'
+import { useDraft } from '../draft'
 import EditCalls from './EditCalls.vue'
 import EditLane from './EditLane.vue'
 import EditPace from './EditPace.vue'

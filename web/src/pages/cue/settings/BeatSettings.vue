@@ -17,7 +17,7 @@ import BeatSound from './BeatSound.vue'
 import BeatWhen from './BeatWhen.vue'
 import BeatWords from './BeatWords.vue'
 import ChanceSettings from './ChanceSettings.vue'
-import { useDraft } from './draft'
+import { useDraft } from '../draft'
 
 const book = useBook()
 const draft = useDraft()

@@ -4,8 +4,8 @@ import { computed, ref } from 'vue'
 import { useBook } from '@/composables/useBook'
 import type { Place } from '@/composables/useCueDraft'
 import { round4 } from '@/logic/arrange'
-import { dragOn, within } from './dragOn'
-import { useFields } from './useFields'
+import { dragOn, within } from '../dragOn'
+import { useFields } from '../settings/useFields'
 
 const book = useBook()
 const { beat, set } = useFields()

@@ -6,7 +6,7 @@
 import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
 import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'
-import type { LooseBeat } from '@/composables/useCueDraft'
+import type { LooseBeat } from '@/api/client'
 import { playThrow } from '@/overlay/throw'
 import { useFields } from './useFields'
 

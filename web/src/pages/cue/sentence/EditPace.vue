@@ -3,7 +3,7 @@ import { ElCheckbox } from 'element-plus'
 import { useBook } from '@/composables/useBook'
 import { sayDuration } from '@/logic/duration'
 import DurationField from '@/parts/DurationField.vue'
-import { useDraft } from './draft'
+import { useDraft } from '../draft'
 
 const book = useBook()
 const { cue } = useDraft()

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** What several chosen things on the stage can do together, and what lies over what. */
 import { computed } from 'vue'
-import type { LooseBeat, Place } from '@/composables/useCueDraft'
+import type { LooseBeat } from '@/api/client'
+import type { Place } from '@/composables/useCueDraft'
 import { ALIGNS, aligned, relayered, type Align } from '@/logic/arrange'
-import { useDraft } from './draft'
+import { useDraft } from '../draft'
 
 const props = defineProps<{ seen: LooseBeat[] }>()
 const draft = useDraft()

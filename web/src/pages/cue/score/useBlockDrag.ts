@@ -1,6 +1,7 @@
 /** Dragging a block of the score: in time, onto another block's start or end to be tied to it, or by its end to stretch it. */
 import { ref, type Ref } from 'vue'
-import type { CueDraft, LooseBeat } from '@/composables/useCueDraft'
+import type { LooseBeat } from '@/api/client'
+import type { CueDraft } from '@/composables/useCueDraft'
 
 interface Anchor {
   after: string

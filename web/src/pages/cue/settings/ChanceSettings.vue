@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Dice or a drum, and its outcomes in the order in which they are tested. */
 import { computed } from 'vue'
-import { useDraft } from './draft'
+import { useDraft } from '../draft'
 
 interface Outcome {
   id: string

@@ -5,7 +5,7 @@ import { computed } from 'vue'
 import { useGear, type SettingKind } from '@/composables/useGear'
 import NameField from '@/parts/NameField.vue'
 import BeatFades from './BeatFades.vue'
-import { useDraft } from './draft'
+import { useDraft } from '../draft'
 
 const gear = useGear()
 const draft = useDraft()

@@ -4,7 +4,7 @@ import { ElCheckbox, ElSlider } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import type { Place } from '@/composables/useCueDraft'
-import { useDraft } from './draft'
+import { useDraft } from '../draft'
 
 const book = useBook()
 const draft = useDraft()

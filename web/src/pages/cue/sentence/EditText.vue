@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ElCheckbox } from 'element-plus'
 import { computed } from 'vue'
-import { useDraft } from './draft'
+import { useDraft } from '../draft'
 
 const { cue } = useDraft()
 

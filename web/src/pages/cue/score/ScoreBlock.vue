@@ -2,12 +2,12 @@
 /** One beat on the score: drag it in time, stretch its end. Natural lengths are solid, a range has a soft end. */
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
-import type { LooseBeat } from '@/composables/useCueDraft'
+import type { LooseBeat } from '@/api/client'
 import { sayDuration } from '@/logic/duration'
 import { sayBeat } from '@/logic/sayBeat'
 import { markOf } from '@/parts/marks'
 import WaveForm from '@/parts/WaveForm.vue'
-import { useDraft } from './draft'
+import { useDraft } from '../draft'
 import { useBlockDrag } from './useBlockDrag'
 
 const props = defineProps<{ beat: LooseBeat; level: number; perMs: number }>()

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { sayDuration } from '@/logic/duration'
 import DurationField from '@/parts/DurationField.vue'
-import { useDraft } from './draft'
+import { useDraft } from '../draft'
 
 const book = useBook()
 const draft = useDraft()
