@@ -152,7 +152,10 @@ class BroadcasterDriver:
         """All at once. What was asked and not answered in time is looked at before it is asked again: it may have been done, or
         may still be. Such a property is not in what is returned."""
         if self._unsure.intersection(wanted):
-            self._reports.put_nowait(self._taken(await self._rpc.ask("catalogue", {}, LOOK_S)))
+            try:
+                self._reports.put_nowait(self._taken(await self._rpc.ask("catalogue", {}, LOOK_S)))
+            except GearRefused as error:
+                raise AwayError(f"it does not say what it has: {error}") from error
             self._unsure.clear()
         answers = await asyncio.gather(*(self._set(path, value) for path, value in wanted.items()))
         return {path: value for path, value in zip(wanted, answers, strict=True) if path not in self._unsure}
