@@ -197,8 +197,8 @@ def _wait_for(port: int, child: subprocess.Popen[bytes]) -> None:
 
 
 def _read_script(path: Path, seed: int | None) -> Any:
-    from cuejar.core.book.base import BookError
     from cuejar.core.engine.rehearsal import script_from
+    from cuejar.core.parts.base import BookError
 
     try:
         data = json.loads(path.read_text("utf-8"))

@@ -7,11 +7,11 @@ from typing import Any
 
 import pytest
 
-from cuejar.core.book.base import BookError
 from cuejar.core.book.files import book_from
 from cuejar.core.facts.happenings import Catalogue, MediaFacts
+from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.measures.jarfiles import Entry, read_jar, write_jar
-from cuejar.core.rules.catalogue import Catalogues
+from cuejar.core.parts.base import BookError
 from cuejar.core.snags.snags import CHECKS, snags
 from cuejar.demo.make import FILES
 from tests.running import Running

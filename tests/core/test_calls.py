@@ -6,12 +6,12 @@ from typing import Any
 
 import pytest
 
-from cuejar.core.book.base import BookError
 from cuejar.core.book.files import book_from
 from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.night import Timed
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
+from cuejar.core.parts.base import BookError
 from cuejar.core.rules.holds import Holds, Layer
 
 VIEWER = {"id": "v1", "name": "bramble_jo", "roles": ["follower"]}

@@ -9,9 +9,9 @@ from typing import get_args
 import jsonschema
 import pytest
 
-from cuejar.core.book.beats import KINDS
 from cuejar.core.book.book import Entry
-from cuejar.core.facts.formats import schemas, text
+from cuejar.core.book.formats import schemas, text
+from cuejar.core.kinds.table import KINDS
 from cuejar.core.rules.door import CHECKS, REASONS
 
 DOCS = Path(__file__).parents[2] / "docs"

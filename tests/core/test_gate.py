@@ -12,7 +12,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cuejar.core.book.base import BookError
 from cuejar.core.book.book import Part, TextRule, WordList
 from cuejar.core.book.files import book_from
 from cuejar.core.engine.engine import Engine
@@ -21,6 +20,7 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.gate import sound_json, sound_text
 from cuejar.core.measures.colour import read_colour
+from cuejar.core.parts.base import BookError
 from cuejar.core.rules.door import Doorway
 from cuejar.core.rules.playscript import speakable, speakable_name, speeches
 from cuejar.core.rules.words import blocked, censored, filled, linked, normalised
@@ -218,7 +218,7 @@ def test_a_solo_that_waits_is_not_starved(order: str) -> None:
 
 
 def test_what_cannot_come_out_is_refused_at_once_and_long_chains_in_words() -> None:
-    from cuejar.core.book.beats import ChanceBeat
+    from cuejar.core.kinds.chance import ChanceBeat
     from cuejar.core.rules.chance import roll
 
     outcomes = [{"id": "never", "when": "sum", "is": "=", "number": 40}, {"id": "rest", "when": "any"}]

@@ -11,7 +11,7 @@ from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.state import engine_from, snapshot_of
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.orders import Fail, Set
-from cuejar.core.rules.catalogue import Catalogues, NotThere, fitted
+from cuejar.core.measures.catalogue import Catalogues, NotThere, fitted
 from cuejar.core.rules.holds import Holds, Layer
 from cuejar.core.rules.renames import followed
 from cuejar.core.rules.rig import Found, reunited

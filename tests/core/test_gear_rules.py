@@ -9,19 +9,19 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from cuejar.core.book.base import BookError
-from cuejar.core.book.beats import ThrowBeat
 from cuejar.core.book.files import book_from
-from cuejar.core.book.gear import Fixture, Frame, HapticPattern, Target
 from cuejar.core.engine.engine import Engine
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
+from cuejar.core.kinds.throw import ThrowBeat
+from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.measures.flash import Guard, flashing
 from cuejar.core.measures.haptics import CELLS, Limit, from_csv, levels_at, merged, to_csv
 from cuejar.core.measures.keys import canonical, unknown
 from cuejar.core.measures.lamps import Motion, channels, light, luminance, motion_from, overlaps, patched, share
 from cuejar.core.measures.throw import hit_ms, natural_ms, position, things
-from cuejar.core.rules.catalogue import Catalogues
+from cuejar.core.parts.base import BookError
+from cuejar.core.parts.gear import Fixture, Frame, HapticPattern, Target
 from cuejar.core.snags.snags import snags
 
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from cuejar.core.book.base import BookError
 from cuejar.core.measures.jarfiles import Entry, Track, read_jar, write_jar, write_tracks
+from cuejar.core.parts.base import BookError
 
 
 @pytest.mark.parametrize(

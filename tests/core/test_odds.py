@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cuejar.core.book.beats import ChanceBeat
+from cuejar.core.kinds.chance import ChanceBeat
 from cuejar.core.rules.chance import NONE, odds, outcome_of, roll
 from cuejar.core.rules.draw import JarState, draw, long_run, mean_until_all, seen_after, shares
 

@@ -9,8 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cuejar.core.book.book import Reward, WordList
-from cuejar.core.book.callkinds import ChatCall
 from cuejar.core.measures.colour import Color, fade, random_colour, read_colour
+from cuejar.core.parts.callkinds import ChatCall
 from cuejar.core.rules.calls import chat_matches, text_after
 from cuejar.core.rules.price import PriceState, cost_now, given_back, minutes_to_earn, next_change, sold
 from cuejar.core.rules.words import blocked, censored, filled, normalised

@@ -10,17 +10,18 @@ from pydantic import BaseModel
 
 from cuejar.api.live import TryIn
 from cuejar.api.need import TheStudio
-from cuejar.core.book.base import parsed
-from cuejar.core.book.beats import UNION_TAGS, FromFile, ThrowBeat
 from cuejar.core.book.book import Book, Cue
 from cuejar.core.book.files import book_from, book_json
-from cuejar.core.book.gear import meant_lamps
 from cuejar.core.engine.night import Timed
 from cuejar.core.engine.rehearsal import preview
 from cuejar.core.engine.state import engine_from, snapshot_of
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
-from cuejar.core.rules.catalogue import Catalogues, NotThere
+from cuejar.core.kinds.table import KINDS, UNION_TAGS
+from cuejar.core.kinds.throw import ThrowBeat
+from cuejar.core.measures.catalogue import NotThere
+from cuejar.core.parts.base import parsed
+from cuejar.core.parts.steps import FromFile
 from cuejar.core.rules.score import Lengths, Score, ranges
 from cuejar.core.snags.snags import snags
 from cuejar.live.drivers.overlay import topic
@@ -120,43 +121,14 @@ def _in_words(value: Any) -> str:
     return {True: "on", False: "off"}.get(value, str(value)) if isinstance(value, bool) else str(value)
 
 
-def _held_by(beat: Any, known: Catalogues, book: Book) -> str | None:
-    """The property that a beat holds, the first of several, as far as it can be told before it runs.
-
-    Raises:
-        NotThere: what it names is not there.
-    """
-    if beat.kind == "scene":
-        return "broadcast/scene"
-    if beat.kind == "source" and beat.source is not None:
-        scene, source = known.source(beat.scene, beat.source)
-        return f"broadcast/source/{scene}/{source}/visible"
-    if beat.kind == "filter":
-        return "broadcast/filter/" + "/".join(known.filter(beat.sources[0], beat.filter, beat.setting))
-    if beat.kind == "light":
-        wanted = meant_lamps(book.gear, beat.fixtures)
-        key = "colour" if beat.colour is not None else "level" if beat.level is not None else "look"
-        return f"light/{wanted[0]}/{key}" if wanted else None
-    if beat.kind in ("avatar", "voice"):
-        for what in ("model", "outfit", "pose", "preset", "pitch", "mix"):
-            if getattr(beat, what, None) is not None:
-                return f"{beat.kind}/{what}"
-        return None
-    if beat.kind == "keys":
-        return f"keys/{Lengths(book, None).spelled(beat.combo)}"
-    if beat.kind == "reward":
-        return f"reward/{beat.rewards[0]}/{'on' if beat.on is not None else 'cost'}"
-    return None
-
-
 def _returns(studio: Studio, book: Book, cue: Cue) -> dict[str, str]:
     """What each hold of a cue goes back to, as far as it can be told before it runs."""
-    view = studio.runner.view
+    view, lengths = studio.runner.view, Lengths(book, None)
     out = {}
     for beat in cue.beats:
         path = None
         with contextlib.suppress(NotThere):
-            path = _held_by(beat, view.catalogues, book)
+            path = KINDS[beat.kind].holds(beat, lengths, view.catalogues, book.gear)
         there = view.known(path) if path is not None else None
         if there is not None and there.rest is not None:
             out[beat.id] = "stays" if getattr(beat, "length", None) == "keep" else _in_words(there.rest)

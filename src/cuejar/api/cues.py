@@ -10,11 +10,11 @@ from pydantic import BaseModel, Field
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
-from cuejar.core.book.base import Id, Name
 from cuejar.core.book.book import Cue
-from cuejar.core.book.callkinds import ChatCall
 from cuejar.core.book.files import book_json
 from cuejar.core.facts.happenings import MediaFacts
+from cuejar.core.parts.base import Id, Name
+from cuejar.core.parts.callkinds import ChatCall
 from cuejar.core.rules.calls import chat_matches, text_after
 from cuejar.media.library import slug
 

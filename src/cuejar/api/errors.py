@@ -11,8 +11,8 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel, ValidationError
 from starlette.exceptions import HTTPException
 
-from cuejar.core.book.base import BookError, plain_problems
-from cuejar.core.book.beats import UNION_TAGS
+from cuejar.core.kinds.table import UNION_TAGS
+from cuejar.core.parts.base import BookError, plain_problems
 from cuejar.live.runner import NotNow
 from cuejar.media.probe import NotTaken
 from cuejar.store.books import NothingThere, Stale

@@ -12,10 +12,10 @@ from pydantic import BaseModel, Field
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
-from cuejar.core.book.gear import CHANNELS, Gear
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import is_sound
 from cuejar.core.measures.lamps import LOOKS, overlaps, patched
+from cuejar.core.parts.gear import CHANNELS, Gear
 from cuejar.live.drivers.base import AwayError, GearRefused
 from cuejar.live.drivers.keys import KeysDriver
 from cuejar.live.keeper import Keeper

@@ -12,8 +12,8 @@ from pydantic import BaseModel, Field
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
-from cuejar.core.book.gear import HapticPattern, Inlet
 from cuejar.core.measures.haptics import from_csv, levels_at, to_csv
+from cuejar.core.parts.gear import HapticPattern, Inlet
 from cuejar.live.inlets import MOST_BYTES, NotLetIn, new_key
 from cuejar.media.library import slug
 from cuejar.studio import Studio

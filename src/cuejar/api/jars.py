@@ -15,11 +15,11 @@ from cuejar.api.errors import Refused
 from cuejar.api.intake import path_in, take_path
 from cuejar.api.need import TheStudio
 from cuejar.core.book.book import Jar
-from cuejar.core.book.folding import folded
 from cuejar.core.engine.resolve import Jars
 from cuejar.core.facts.gate import MOST_NAME, Version
 from cuejar.core.measures.colour import as_hex, read_colour
 from cuejar.core.measures.jarfiles import Entry, Track, read_jar, write_jar, write_tracks
+from cuejar.core.parts.folding import folded
 from cuejar.core.rules.draw import JarState, draw, long_run, mean_until_all, seen_after, shares
 from cuejar.core.rules.score import Lengths
 from cuejar.media.library import shown_name

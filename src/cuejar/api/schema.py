@@ -5,7 +5,7 @@ import sys
 from pathlib import Path
 
 from cuejar.api.app import create_app
-from cuejar.core.facts.formats import schemas, text
+from cuejar.core.book.formats import schemas, text
 
 if __name__ == "__main__":
     openapi = create_app(None, 8700).openapi()

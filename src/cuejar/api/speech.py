@@ -12,8 +12,8 @@ from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
 from cuejar.core.book.book import WordList
-from cuejar.core.book.folding import listed
 from cuejar.core.facts import happenings as h
+from cuejar.core.parts.folding import listed
 from cuejar.core.rules.words import blocked, censored, linked, normalised, speech_length_s
 from cuejar.live.reader import FALLBACK
 from cuejar.media.workers import WorkFailed

@@ -16,10 +16,10 @@ from collections import OrderedDict, deque
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from cuejar.core.book.folding import folded
-from cuejar.core.book.gear import Inlet
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import sound_json
+from cuejar.core.parts.folding import folded
+from cuejar.core.parts.gear import Inlet
 from cuejar.live.drivers.hooks import signature
 
 TOLERANCE_S = 300

@@ -17,12 +17,12 @@ import time
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
-from cuejar.core.book.beats import KINDS
 from cuejar.core.engine.night import Timed
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.gate import is_sound
 from cuejar.core.facts.happenings import PropertyValue
+from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.colour import fade, read_colour
 from cuejar.core.rules.rig import PREFIX
 from cuejar.live.drivers.base import (

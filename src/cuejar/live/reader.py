@@ -17,11 +17,11 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from cuejar.core.book.book import Book, Part
-from cuejar.core.book.folding import folded
 from cuejar.core.engine.night import Timed
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.measures.mouth import openings
+from cuejar.core.parts.folding import folded
 from cuejar.core.rules.playscript import Speech, speeches
 from cuejar.live.runner import Runner
 from cuejar.media.workers import Workers, WorkFailed

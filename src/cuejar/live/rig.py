@@ -7,12 +7,12 @@ import uuid
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from cuejar.core.book.beats import KINDS
 from cuejar.core.book.book import Book
-from cuejar.core.book.gear import Gear
 from cuejar.core.engine.night import Timed
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
+from cuejar.core.kinds.table import KINDS
+from cuejar.core.parts.gear import Gear
 from cuejar.live.drivers.base import Driver
 from cuejar.live.drivers.broadcaster import BroadcasterDriver
 from cuejar.live.drivers.haptics import HapticsDriver

@@ -24,7 +24,6 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Any, NamedTuple, Protocol
 
-from cuejar.core.book.base import BookError
 from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_json
 from cuejar.core.engine.engine import Engine
@@ -33,6 +32,7 @@ from cuejar.core.engine.state import snapshot_of
 from cuejar.core.engine.view import View
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
+from cuejar.core.parts.base import BookError
 from cuejar.live.clock import ShowClock
 from cuejar.live.journal import Acted, Journal, Unjournalled, written_of
 from cuejar.live.recorder import Recorder

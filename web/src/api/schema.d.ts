@@ -4753,9 +4753,64 @@ export interface components {
         };
         /**
          * ThrowBeat
-         * @description Things, or drops of a liquid, thrown at the avatar. The place is the part of the overlay that they may cross.
+         * @description The place is the part of the overlay that the things may cross.
          */
         ThrowBeat: {
+            /**
+             * Count
+             * @default 5
+             */
+            count: number;
+            /**
+             * Every S
+             * @default 0.4
+             */
+            every_s: number;
+            /**
+             * Origin
+             * @default above
+             * @enum {string}
+             */
+            origin: "above" | "left" | "right" | "point" | "random";
+            /**
+             * From X
+             * @default 0.5
+             */
+            from_x: number;
+            /**
+             * From Y
+             * @default 0
+             */
+            from_y: number;
+            /**
+             * Targets
+             * @description circles on the avatar, one at random for each; none: all of them
+             * @default []
+             */
+            targets: string[];
+            /**
+             * Flight S
+             * @default 0.7
+             */
+            flight_s: number;
+            /**
+             * Arc
+             * @description how high over the straight way, of the height
+             * @default 0.12
+             */
+            arc: number;
+            /**
+             * Spin
+             * @description turns while it flies
+             * @default 0.7
+             */
+            spin: number;
+            /**
+             * Linger S
+             * @description how long it is there after it hit
+             * @default 1.2
+             */
+            linger_s: number;
             /**
              * @default {
              *       "x": 0,
@@ -4843,66 +4898,11 @@ export interface components {
              */
             media: (components["schemas"]["FromFile"] | components["schemas"]["FromJar"]) | null;
             /**
-             * Count
-             * @default 5
-             */
-            count: number;
-            /**
-             * Every S
-             * @default 0.4
-             */
-            every_s: number;
-            /**
-             * Origin
-             * @default above
-             * @enum {string}
-             */
-            origin: "above" | "left" | "right" | "point" | "random";
-            /**
-             * From X
-             * @default 0.5
-             */
-            from_x: number;
-            /**
-             * From Y
-             * @default 0
-             */
-            from_y: number;
-            /**
-             * Targets
-             * @description circles on the avatar, one at random for each; none: all of them
-             * @default []
-             */
-            targets: string[];
-            /**
-             * Flight S
-             * @default 0.7
-             */
-            flight_s: number;
-            /**
-             * Arc
-             * @description how high over the straight way, of the height
-             * @default 0.12
-             */
-            arc: number;
-            /**
-             * Spin
-             * @description turns while it flies
-             * @default 0.7
-             */
-            spin: number;
-            /**
              * Landing
              * @default bounce
              * @enum {string}
              */
             landing: "bounce" | "stick" | "run";
-            /**
-             * Linger S
-             * @description how long it is there after it hit
-             * @default 1.2
-             */
-            linger_s: number;
             /**
              * Size
              * @description of the overlay's height

@@ -1,5 +1,5 @@
-"""What the streamer set up: the book and its parts, checked, and as a file.
+"""What the streamer set up: the whole book, checked, and as a file.
 
-Here live the models, their limits and what makes a book whole. Nothing here knows what happens in a night; how names are
-compared (`folding`) is here because the book's own names are.
+Here live the book's models, what makes a book whole (`validation`), and the files' formats. Nothing here knows what happens in a
+night; the parts that a book is made of are in `core.parts`, its kinds of beat in `core.kinds`.
 """

@@ -11,7 +11,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator, model_validator
 
-from cuejar.core.book.base import (
+from cuejar.core.kinds.table import OUTPUTS, AnyBeat
+from cuejar.core.parts.base import (
     Id,
     Length_s,
     Model,
@@ -19,9 +20,9 @@ from cuejar.core.book.base import (
     Seconds,
     Share,
 )
-from cuejar.core.book.beats import OUTPUTS, AnyBeat, Volume
-from cuejar.core.book.callkinds import Call
-from cuejar.core.book.gear import Gear, HapticPattern, HookPlace, Inlet
+from cuejar.core.parts.callkinds import Call
+from cuejar.core.parts.gear import Gear, HapticPattern, HookPlace, Inlet
+from cuejar.core.parts.steps import Volume
 
 FORMAT = "cue-jar-book"
 VERSION = 1

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
-from cuejar.core.book.base import BookError, Problem, parsed
-from cuejar.core.book.beats import UNION_TAGS
 from cuejar.core.book.book import FORMAT, VERSION, Book
 from cuejar.core.book.validation import problems_of
+from cuejar.core.kinds.table import UNION_TAGS
+from cuejar.core.parts.base import BookError, Problem, parsed
 
 
 def book_from(data: Any) -> Book:

@@ -6,10 +6,11 @@ from collections.abc import Iterator, Sequence
 from graphlib import CycleError, TopologicalSorter
 from typing import Any
 
-from cuejar.core.book.base import Problem, path_of
-from cuejar.core.book.beats import FromJar
 from cuejar.core.book.book import Book
-from cuejar.core.book.callkinds import RewardCall
+from cuejar.core.kinds.table import KINDS
+from cuejar.core.parts.base import Problem, path_of
+from cuejar.core.parts.callkinds import RewardCall
+from cuejar.core.parts.steps import FromJar
 
 LISTS = (
     "lanes",
@@ -86,20 +87,10 @@ def _dangling(book: Book) -> Iterator[Problem]:
                     elif jar_kinds[value.jar] not in wanted:
                         what = f"the jar “{value.jar}” holds {jar_kinds[value.jar]}, not {wanted[0]}"
                         yield Problem(path_of((*here, key, "jar")), what)
-            if beat.kind == "fire" and isinstance(beat.cue, str) and beat.cue not in ids["cues"]:
-                yield lost("cue", beat.cue, *here, "cue")
-            if beat.kind == "speech" and beat.part is not None and beat.part not in ids["cast"]:
-                yield lost("part", beat.part, *here, "part")
-            if beat.kind == "hook" and beat.hook not in ids["gear"]:
-                yield lost("hook", beat.hook, *here, "hook")
-            if beat.kind == "reward":
-                for k, reward in enumerate(beat.rewards):
-                    if reward not in ids["rewards"]:
-                        yield lost("reward", reward, *here, "rewards", k)
-            if beat.kind == "light" and isinstance(beat.fixtures, list) and fixtures:
-                for k, fixture in enumerate(beat.fixtures):
-                    if fixture not in fixtures:
-                        yield lost("fixture", fixture, *here, "fixtures", k)
+            for ref in KINDS[beat.kind].refs(beat):
+                there = fixtures or {ref.id} if ref.what == "fixture" else ids[NAMED[ref.what]]
+                if ref.id not in there:
+                    yield lost(ref.what, ref.id, *here, *ref.at)
             for k, overlay in enumerate(getattr(beat, "overlays", [])):
                 if overlay not in ids["overlays"]:
                     yield lost("overlay", overlay, *here, "overlays", k)
@@ -109,6 +100,9 @@ def _dangling(book: Book) -> Iterator[Problem]:
                 if entry.value not in ids["cues"]:
                     yield lost("cue", entry.value, "jars", i, "entries", j, "value")
 
+
+NAMED = {"cue": "cues", "part": "cast", "hook": "gear", "reward": "rewards"}
+"""In which list of the book a beat looks for what it names."""
 
 MOST_CHAINED = 1_000
 """How many beats or cues may hang on each other, one after the other."""

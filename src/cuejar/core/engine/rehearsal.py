@@ -12,8 +12,6 @@ from collections.abc import Iterable, Iterator, Sequence
 from statistics import median, quantiles
 from typing import Any
 
-from cuejar.core.book.base import BookError, Problem, ms, parsed
-from cuejar.core.book.beats import KINDS
 from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_from
 from cuejar.core.engine.engine import Engine
@@ -22,6 +20,8 @@ from cuejar.core.engine.view import View
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.happenings import Happening, MediaFacts, PropertyValue, Rest, Sources, Try, happening_from
 from cuejar.core.facts.script import ScriptForm
+from cuejar.core.kinds.table import KINDS
+from cuejar.core.parts.base import BookError, Problem, ms, parsed
 
 
 class Script:

@@ -9,19 +9,18 @@ fails with a line that says why, and the others go on.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
-from cuejar.core.book.base import ms
-from cuejar.core.book.beats import Condition, ForLoops, FromFile, FromJar
 from cuejar.core.book.book import Book
-from cuejar.core.book.folding import folded
-from cuejar.core.book.gear import HookOut, meant_lamps
 from cuejar.core.facts.orders import Draw, Fail, Order
-from cuejar.core.measures.colour import RANDOM, as_hex, random_colour, read_colour
-from cuejar.core.measures.haptics import found
-from cuejar.core.measures.lamps import Motion
-from cuejar.core.rules.catalogue import Catalogues, NotThere, near_names
+from cuejar.core.kinds.base import CannotDo, Coming
+from cuejar.core.kinds.table import KINDS
+from cuejar.core.measures.catalogue import Catalogues, NotThere
+from cuejar.core.measures.colour import RANDOM, random_colour, read_colour
+from cuejar.core.parts.folding import folded
+from cuejar.core.parts.gear import Gear, HapticPattern
+from cuejar.core.parts.steps import Condition, FromFile, FromJar
 from cuejar.core.rules.chance import roll
 from cuejar.core.rules.door import has_role
 from cuejar.core.rules.draw import JarState, draw
@@ -30,12 +29,6 @@ from cuejar.core.rules.playscript import speakable_name
 from cuejar.core.rules.run import Run, random_of
 from cuejar.core.rules.score import LEFT_OUT, Lengths, RunBeat
 from cuejar.core.rules.words import filled, normalised
-
-NOT_SAID = "the text could not be turned into speech"
-
-
-class CannotDo(Exception):
-    """A beat cannot do its work; the text says why, in the streamer's words."""
 
 
 class Jars:
@@ -151,6 +144,44 @@ class _Resolving:
         self._colour: str | None = None
         self._values: dict[str, Any] | None = None
 
+    # What beats may ask (`kinds.base.Resolving`)
+
+    @property
+    def lengths(self) -> Lengths:
+        return self.by.lengths
+
+    @property
+    def catalogues(self) -> Catalogues:
+        return self.by.catalogues
+
+    @property
+    def gear(self) -> Sequence[Gear]:
+        return self.by.book.gear
+
+    @property
+    def patterns(self) -> Sequence[HapticPattern]:
+        return self.by.book.patterns
+
+    @property
+    def number(self) -> int | None:
+        return self.run.text.number
+
+    def sources(self, scene: str) -> Sequence[str]:
+        return self.by.sources.get(scene, ())
+
+    def lamps(self) -> list[str]:
+        known = [path.split("/")[1] for path in self.by.holds.wanted() if path.startswith("light/")]
+        return list(dict.fromkeys(known))
+
+    def speech_ms(self, beat: Coming) -> int | None:
+        return self.run.speech_ms.get(beat.id)
+
+    def reckoned_ms(self, text: str, part: str | None) -> int:
+        return self.by.lengths.of_speech(text, part) + self.by.speech_grace
+
+    def filled(self, template: str, form: str) -> str:
+        return filled(template, self.values(), form)
+
     def random(self) -> float:
         if self._random is None:
             self._random = random_of(self.by.seed, self.run.number)
@@ -172,7 +203,7 @@ class _Resolving:
             beat.state = LEFT_OUT
             return
         try:
-            _WORK[beat.spec.kind](self, beat, beat.spec.beat)
+            KINDS[beat.spec.kind].resolve(self, beat, beat.spec.beat)
         except (CannotDo, ValueError) as problem:
             beat.failed, beat.own = str(problem), 0
             self.orders.append(Fail(self.run.id, beat.spec.id, str(problem)))
@@ -235,40 +266,55 @@ class _Resolving:
         if self._colour is None:
             said = self.run.text.colour
             if said == RANDOM:
-                said = self._random_colour(path)
+                said = self.random_colour(path)
             self._colour = said or ""
         return self._colour
 
-    def _random_colour(self, path: str | None) -> str:
+    def random_colour(self, path: str | None) -> str:
         showing = self.by.holds.showing(path) if path else None
         near = showing if isinstance(showing, str) and read_colour(showing) else None
         return random_colour(self.random, near)
 
-    def draw(self, beat: RunBeat, source: FromJar) -> list[str]:
-        forced = self.run.forced.get(beat.spec.id)
+    def draw(self, beat: Coming, source: FromJar) -> list[str]:
         entries = self.by.jars.can_be_drawn(self.by.book, self.by.lengths, source.jar)
-        if forced is not None:
-            drawn = [forced]
-        else:
-            numbers: list[float] = []
-
-            def note() -> float:
-                numbers.append(self.random())
-                return numbers[-1]
-
-            state = self.by.jars.states.setdefault(source.jar, JarState())
-            rule = self.by.lengths.jars[source.jar].rule
-            drawn = draw(entries, rule, state, note, source.count)
-            self.orders.append(Draw(self.run.id, beat.spec.id, source.jar, entries, numbers, drawn))
+        forced = self.run.forced.get(beat.id)
+        rule = self.by.lengths.jars[source.jar].rule
+        drawn = [forced] if forced is not None else self._drawn(beat, source.jar, entries, rule, source.count)
         if not drawn:
             raise CannotDo(f"the jar “{source.jar}” has nothing that can be drawn")
-        self.drawn[beat.spec.id] = ", ".join(drawn)
+        self.drawn[beat.id] = ", ".join(drawn)
         return drawn
 
-    def words(self, beat: RunBeat, source: str | FromJar, said: bool = False) -> str:
+    def _drawn(self, beat: Coming, jar: str, entries: list[tuple[str, float]], rule: str, count: int = 1) -> list[str]:
+        """Draws, and notes how it came about."""
+        numbers: list[float] = []
+
+        def note() -> float:
+            numbers.append(self.random())
+            return numbers[-1]
+
+        drawn = draw(entries, rule, self.by.jars.states.setdefault(jar, JarState()), note, count)
+        self.orders.append(Draw(self.run.id, beat.id, jar, entries, numbers, drawn))
+        return drawn
+
+    def one_source(self, beat: Coming, scene: str, beginning: str) -> str:
+        fitting = [(s, 1.0) for s in self.sources(scene) if folded(s).startswith(folded(beginning))]
+        forced = self.run.forced.get(beat.id)
+        drawn = [forced] if forced is not None else self._drawn(beat, f"sources/{scene}", fitting, "no_repeat")
+        if not drawn:
+            raise CannotDo(f"the scene “{scene}” has no source beginning with “{beginning}”")
+        self.drawn[beat.id] = drawn[0]
+        return drawn[0]
+
+    def roll(self, beat: Coming, rolled: Any) -> tuple[list[int], str]:
+        faces, outcome = roll(rolled, self.random, self.run.forced.get(beat.id))
+        self.rolled[beat.id] = outcome
+        return faces, outcome
+
+    def words(self, beat: Coming, source: str | FromJar, said: bool = False) -> str:
         return self.fill(self.draw(beat, source)[0] if isinstance(source, FromJar) else source, said)
 
-    def media(self, beat: RunBeat, source: FromFile | FromJar) -> list[str]:
+    def media(self, beat: Coming, source: FromFile | FromJar) -> list[str]:
         if isinstance(source, FromJar):
             return self.draw(beat, source)
         if self.by.lengths.known(source.file) is None:
@@ -278,225 +324,3 @@ class _Resolving:
 
 def _compared(count: int, how: str, number: int) -> bool:
     return {"=": count == number, ">=": count >= number, "<=": count <= number}[how]
-
-
-def _media_beat(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    drawn = r.media(beat, b.media)
-    beat.value = drawn[0] if len(drawn) == 1 else drawn
-    if beat.own is None and beat.spec.length in ("natural", "loops"):
-        loops = b.length.loops if isinstance(b.length, ForLoops) else None
-        beat.own = max(r.by.lengths.of_media(media, loops) for media in drawn)
-
-
-def _speech(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    beat.value = r.words(beat, b.text, said=True)
-    if not beat.value.strip():
-        raise CannotDo("there is nothing to say")
-    if r.run.speech_ms.get(beat.spec.id) == 0:
-        raise CannotDo(NOT_SAID)
-    if beat.own is None and beat.spec.length in ("natural", "loops"):
-        ready = r.run.speech_ms.get(beat.spec.id)
-        reckoned = r.by.lengths.of_speech(beat.value, b.part) + r.by.speech_grace
-        beat.own = ready if ready is not None else reckoned
-
-
-def _caption(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    beat.value = r.words(beat, b.text)
-    if not beat.value.strip():
-        raise CannotDo("the caption is empty")
-    if beat.own is None and beat.spec.length in ("natural", "loops"):
-        beat.own = r.by.lengths.of_speech(beat.value, None)
-
-
-def _particles(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    beat.value = r.media(beat, b.media) if b.media is not None else getattr(b, "shape", "drop")
-    if beat.own is None and beat.spec.length in ("natural", "loops"):
-        beat.own = ms(getattr(b, "life_s", 3))
-
-
-def _haptics(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    pattern = found(r.by.book.patterns, b.pattern)
-    if pattern is None and r.by.book.patterns:
-        near = near_names(b.pattern, [p.name for p in r.by.book.patterns])
-        raise NotThere("pattern", b.pattern, near, "in the book")
-    beat.value = pattern.id if pattern is not None else b.pattern
-    if beat.own is None and beat.spec.length in ("natural", "loops"):
-        loops = b.length.loops if isinstance(b.length, ForLoops) else None
-        beat.own = r.by.lengths.of_pattern(b.pattern, loops)
-
-
-def _scene(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    beat.sets = [("broadcast/scene", r.by.catalogues.scene(b.scene))]
-
-
-def _one_source(r: _Resolving, beat: RunBeat, b: Any, scene: str, listed: tuple[str, ...]) -> str:
-    fitting = [(s, 1.0) for s in listed if folded(s).startswith(folded(b.beginning))]
-    numbers: list[float] = []
-
-    def note() -> float:
-        numbers.append(r.random())
-        return numbers[-1]
-
-    state = r.by.jars.states.setdefault(f"sources/{scene}", JarState())
-    forced = r.run.forced.get(beat.spec.id)
-    drawn = [forced] if forced is not None else draw(fitting, "no_repeat", state, note)
-    if not drawn:
-        raise CannotDo(f"the scene “{scene}” has no source beginning with “{b.beginning}”")
-    r.orders.append(Draw(r.run.id, beat.spec.id, f"sources/{scene}", fitting, numbers, drawn))
-    r.drawn[beat.spec.id] = drawn[0]
-    return drawn[0]
-
-
-def _source(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    scene = r.by.catalogues.scene(b.scene)
-    listed = r.by.sources.get(scene, ())
-    if b.any_source:
-        chosen = _one_source(r, beat, b, scene, listed)
-    else:
-        scene, chosen = r.by.catalogues.source(scene, b.source)
-    beat.sets = [(f"broadcast/source/{scene}/{chosen}/visible", b.visible)]
-    if b.hide_others:
-        others = [s for s in listed if s != chosen and folded(s).startswith(folded(b.beginning))]
-        beat.sets += [(f"broadcast/source/{scene}/{other}/visible", not b.visible) for other in others]
-
-
-def _filter(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    known = r.by.catalogues
-    meant = [known.filter(source, b.filter, b.setting) for source in b.sources]
-    paths = [f"broadcast/filter/{source}/{name}/{setting}" for source, name, setting in meant]
-    value = b.value
-    if isinstance(value, str):
-        value = _filled_value(r, value, paths[0])
-    beat.sets = [(path, known.fitting(*where, value)) for path, where in zip(paths, meant, strict=True)]
-
-
-def _filled_value(r: _Resolving, template: str, path: str) -> Any:
-    """What a template comes to as the value of a setting: the viewer's colour or number, or words."""
-    if "{{colour}}" in template:
-        r.colour(path)
-    text = r.fill(template)
-    if not text.strip():
-        raise CannotDo("there is no value: the viewer wrote none")
-    if "{{number}}" in template and r.run.text.number is not None:
-        return r.run.text.number
-    if text == RANDOM:
-        return r._random_colour(path)
-    return as_hex(text) if text.startswith("#") else text
-
-
-def _light(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    fixtures = _fixtures(r, b.fixtures)
-    if not fixtures:
-        raise CannotDo("there are no lamps")
-    if b.colour is not None:
-        path = f"light/{fixtures[0]}/colour"
-        if isinstance(b.colour, str) and "{{colour}}" in b.colour:
-            r.colour(path)
-        colour = as_hex(r.words(beat, b.colour))
-        if not colour:
-            raise CannotDo("there is no colour: the viewer named none")
-        if colour == RANDOM:
-            colour = r._random_colour(path)
-        beat.sets += [(f"light/{fixture}/colour", colour) for fixture in fixtures]
-    if b.level is not None:
-        beat.sets += [(f"light/{fixture}/level", b.level) for fixture in fixtures]
-    if b.look is not None:
-        looks = [Motion(b.look, b.period_s, i, len(fixtures)) for i in range(len(fixtures))]
-        beat.sets += [(f"light/{fixture}/look", str(look)) for fixture, look in zip(fixtures, looks, strict=True)]
-
-
-def _fixtures(r: _Resolving, wanted: Any) -> list[str]:
-    gear = [g for g in r.by.book.gear if g.kind == "lights"]
-    if gear or wanted != "all":
-        return meant_lamps(gear, wanted)
-    known = [path.split("/")[1] for path in r.by.holds.wanted() if path.startswith("light/")]
-    return list(dict.fromkeys(known))
-
-
-def _avatar(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    named = r.by.catalogues.named
-    for what in ("model", "outfit", "pose"):
-        name = getattr(b, what)
-        if name is not None:
-            beat.sets.append((f"avatar/{what}", named("avatar", what, name)))
-    for name in [*([b.expression] if b.expression else []), *b.expressions]:
-        beat.sets.append((f"avatar/expression/{named('avatar', 'expression', name)}", "on"))
-    beat.sets = list(dict.fromkeys(beat.sets))
-
-
-def _voice(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    if b.preset is not None:
-        beat.sets.append(("voice/preset", r.by.catalogues.named("voice", "preset", b.preset)))
-    beat.sets += [(f"voice/{what}", value) for what in ("pitch", "mix") if (value := getattr(b, what)) is not None]
-
-
-def _keys(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    beat.sets = [(f"keys/{r.by.lengths.spelled(b.combo)}", "on")]
-
-
-def _reward(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    for reward in b.rewards:
-        if b.on is not None:
-            beat.sets.append((f"reward/{reward}/on", b.on))
-        if b.cost is not None:
-            beat.sets.append((f"reward/{reward}/cost", b.cost))
-
-
-def _tap(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    beat.value = b.combo
-
-
-def _hook(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    values = r.values()
-    beat.value = {"hook": b.hook, "payload": filled(b.payload, values, "json")}
-    if any(gear.id == b.hook and (gear.address or gear.hook != HookOut()) for gear in r.by.book.gear):
-        # The hook's own templates are filled where it goes out: they may hold secrets, which no ledger may have.
-        beat.value["values"] = {**values, "count": dict(values["count"]), "drawn": dict(values["drawn"])}
-    if b.then_s is not None:
-        beat.value["then"] = filled(b.then_payload, values, "json")
-
-
-def _count(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    beat.value = {"name": b.name, "add": b.add}
-
-
-def _reply(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    beat.value = r.words(beat, b.text)
-    if not beat.value.strip():
-        raise CannotDo("the reply is empty")
-
-
-def _fire(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    beat.value = r.draw(beat, b.cue)[0] if isinstance(b.cue, FromJar) else b.cue
-
-
-def _chance(r: _Resolving, beat: RunBeat, b: Any) -> None:
-    faces, outcome = roll(b, r.random, r.run.forced.get(beat.spec.id))
-    beat.value = {"faces": faces, "outcome": outcome}
-    r.rolled[beat.spec.id] = outcome
-
-
-_WORK: dict[str, Callable[[_Resolving, RunBeat, Any], None]] = {
-    "picture": _media_beat,
-    "clip": _media_beat,
-    "sound": _media_beat,
-    "speech": _speech,
-    "caption": _caption,
-    "burst": _particles,
-    "throw": _particles,
-    "haptics": _haptics,
-    "scene": _scene,
-    "source": _source,
-    "filter": _filter,
-    "light": _light,
-    "avatar": _avatar,
-    "voice": _voice,
-    "keys": _keys,
-    "reward": _reward,
-    "tap": _tap,
-    "hook": _hook,
-    "count": _count,
-    "reply": _reply,
-    "fire": _fire,
-    "chance": _chance,
-}

@@ -11,13 +11,14 @@ import logging
 from collections.abc import Callable
 from typing import Protocol
 
-from cuejar.core.book.base import ms
 from cuejar.core.engine.calendar import Calendar
 from cuejar.core.engine.night import Night
-from cuejar.core.engine.resolve import NOT_SAID, Resolver
+from cuejar.core.engine.resolve import Resolver
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.happenings import PropertyValue
+from cuejar.core.kinds.speech import NOT_SAID
+from cuejar.core.parts.base import ms
 from cuejar.core.rules.holds import Holds, Layer
 from cuejar.core.rules.rig import Away
 from cuejar.core.rules.run import Run

@@ -10,15 +10,15 @@ from collections.abc import Collection, Mapping
 from itertools import islice
 from typing import Any, NamedTuple
 
-from cuejar.core.book.base import ms
-from cuejar.core.book.beats import KINDS
 from cuejar.core.book.book import Book, Cue
 from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.state import draft_of
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.happenings import PropertyValue
-from cuejar.core.rules.catalogue import Catalogues
+from cuejar.core.kinds.table import KINDS
+from cuejar.core.measures.catalogue import Catalogues
+from cuejar.core.parts.base import ms
 from cuejar.core.rules.holds import Property, combined, family
 from cuejar.core.rules.lanes import Lane
 from cuejar.core.rules.rig import Found, Reunion, reunited

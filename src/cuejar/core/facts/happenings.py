@@ -12,9 +12,9 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BeforeValidator, ConfigDict, Field, TypeAdapter, ValidationError
 
-from cuejar.core.book.base import BookError, Problem, plain_problems
 from cuejar.core.facts.gate import MOST_ID as MOST_ID
 from cuejar.core.facts.gate import Amount, Count, Json, Key, ShortText, Text, Tier, sound_value
+from cuejar.core.parts.base import BookError, Problem, plain_problems
 
 PropertyValue = bool | int | float | str | None
 Heard = tuple[str, int]

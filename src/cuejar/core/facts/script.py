@@ -6,8 +6,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from cuejar.core.book.base import Model
 from cuejar.core.facts.happenings import MediaFacts, PropertyValue
+from cuejar.core.parts.base import Model
 
 FORMAT = "cue-jar-script"
 

@@ -19,8 +19,8 @@ from coloraide import Color
 from coloraide.css.color_names import name2val_map
 from rapidfuzz.distance import OSA
 
-from cuejar.core.book.base import Random
-from cuejar.core.book.folding import letters_only
+from cuejar.core.parts.base import Random
+from cuejar.core.parts.folding import letters_only
 
 RANDOM = "random"
 LIGHTNESS, CHROMA, APART = 0.72, 0.15, 30.0

@@ -17,7 +17,7 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 import numpy.typing as npt
 
-from cuejar.core.book.gear import Frame, HapticPattern
+from cuejar.core.parts.gear import Frame, HapticPattern
 
 CELLS = 40
 HEAD = ["time_ms", "cell", "level"]

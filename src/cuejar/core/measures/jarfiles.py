@@ -13,8 +13,8 @@ import re
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from cuejar.core.book.base import BookError, Problem
-from cuejar.core.book.folding import listed
+from cuejar.core.parts.base import BookError, Problem
+from cuejar.core.parts.folding import listed
 
 
 class Entry(NamedTuple):

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 
-from cuejar.core.book.folding import folded
+from cuejar.core.parts.folding import folded
 
 MODIFIERS = ("ControlLeft", "ControlRight", "ShiftLeft", "ShiftRight", "AltLeft", "AltRight", "MetaLeft", "MetaRight")
 NAMED = [

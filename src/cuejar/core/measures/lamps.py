@@ -19,8 +19,8 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
-from cuejar.core.book.gear import CHANNELS, Fixture
 from cuejar.core.measures.flash import relative_luminance
+from cuejar.core.parts.gear import CHANNELS, Fixture
 
 UNIVERSE = 512
 LOOKS = ("steady", "breathe", "chase", "flicker")

@@ -16,9 +16,9 @@ from collections.abc import Sequence
 from random import Random
 from typing import NamedTuple
 
-from cuejar.core.book.base import ms
-from cuejar.core.book.beats import ThrowBeat
-from cuejar.core.book.gear import Target
+from cuejar.core.parts.base import ms
+from cuejar.core.parts.gear import Target
+from cuejar.core.parts.steps import Flight
 
 EVERYWHERE = Target(id="middle", name="Middle", x=0.5, y=0.4, r=0.12)
 """What is thrown at where no circle is laid."""
@@ -40,12 +40,12 @@ class Thing(NamedTuple):
     target: str
 
 
-def hit_ms(beat: ThrowBeat, number: int) -> int:
+def hit_ms(beat: Flight, number: int) -> int:
     """When the thing ``number`` (from 1; at most the last) hits, in ms after the beat begins."""
     return (min(number, beat.count) - 1) * ms(beat.every_s) + ms(beat.flight_s)
 
 
-def natural_ms(beat: ThrowBeat) -> int:
+def natural_ms(beat: Flight) -> int:
     """Until the last thing has hit and is gone."""
     return hit_ms(beat, beat.count) + ms(beat.linger_s)
 
@@ -57,7 +57,7 @@ def position(thing: Thing, t: float) -> tuple[float, float]:
     return x, y
 
 
-def _origin(beat: ThrowBeat, target: Target, random: Random) -> tuple[float, float]:
+def _origin(beat: Flight, target: Target, random: Random) -> tuple[float, float]:
     how = beat.origin
     if how == "random":
         how = random.choice(("above", "left", "right"))
@@ -68,7 +68,7 @@ def _origin(beat: ThrowBeat, target: Target, random: Random) -> tuple[float, flo
     return (-OUTSIDE if how == "left" else 1 + OUTSIDE), target.y + random.uniform(-0.25, 0.15)
 
 
-def things(beat: ThrowBeat, targets: Sequence[Target], ratio: float, seed: str) -> list[Thing]:
+def things(beat: Flight, targets: Sequence[Target], ratio: float, seed: str) -> list[Thing]:
     """Everything that a beat throws.
 
     Args:

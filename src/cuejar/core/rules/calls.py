@@ -13,9 +13,9 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from cuejar.core.book.book import Book, Cue, Reward
-from cuejar.core.book.callkinds import ChatCall
-from cuejar.core.book.folding import folded
 from cuejar.core.facts import happenings as h
+from cuejar.core.parts.callkinds import ChatCall
+from cuejar.core.parts.folding import folded
 
 _WORD_EDGE = re.compile(r"[^\w!?#@'-]+")
 

@@ -17,8 +17,8 @@ from fractions import Fraction
 from math import factorial, prod
 from typing import NamedTuple
 
-from cuejar.core.book.base import Random
-from cuejar.core.book.beats import ChanceBeat, Outcome
+from cuejar.core.kinds.chance import ChanceBeat, Outcome
+from cuejar.core.parts.base import Random
 
 NONE = "none"
 """The outcome of a roll that meets none of those listed."""

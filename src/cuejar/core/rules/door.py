@@ -23,13 +23,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from typing import NamedTuple, Protocol
 
-from cuejar.core.book.base import ms
-from cuejar.core.book.beats import KINDS
 from cuejar.core.book.book import Book, Cue, Door, House, TextRule, WordList
-from cuejar.core.book.folding import folded
 from cuejar.core.facts.happenings import Viewer
 from cuejar.core.facts.orders import Check
+from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.colour import read_colour
+from cuejar.core.parts.base import ms
+from cuejar.core.parts.folding import folded
 from cuejar.core.rules.tallies import Cooldown, CueTally, Tallies
 from cuejar.core.rules.words import censored, linked, normalised
 

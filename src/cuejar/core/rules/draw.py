@@ -21,7 +21,7 @@ from math import comb, floor
 
 import numpy as np
 
-from cuejar.core.book.base import Random
+from cuejar.core.parts.base import Random
 
 
 @dataclass(slots=True)

@@ -19,8 +19,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from cuejar.core.book.base import ms
 from cuejar.core.book.book import Lane as LaneSettings
+from cuejar.core.parts.base import ms
 from cuejar.core.rules.line import Line
 from cuejar.core.rules.run import Run
 

@@ -21,8 +21,8 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from cuejar.core.book.book import Part
-from cuejar.core.book.folding import folded
 from cuejar.core.facts.happenings import Viewer
+from cuejar.core.parts.folding import folded
 from cuejar.core.rules.door import has_role
 
 _BREAK = re.compile(r"\n|(?:^|\s)/(?=\s)")

@@ -17,8 +17,8 @@ from dataclasses import dataclass
 from math import exp2, floor, log2
 from typing import Any
 
-from cuejar.core.book.base import ms
 from cuejar.core.book.book import Book, Reward
+from cuejar.core.parts.base import ms
 
 
 @dataclass(slots=True)

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from cuejar.core.book.folding import folded
 from cuejar.core.facts.happenings import Renamed
+from cuejar.core.kinds.base import named_now
+from cuejar.core.kinds.table import KINDS
 from cuejar.core.rules.rig import renaming
 
 
@@ -22,34 +23,17 @@ def followed(data: dict[str, Any], renamed: Renamed) -> dict[str, Any]:
     return {**data, **({"cues": cues} if cues else {}), **({"looks": looks} if looks else {})}
 
 
-def _name(name: Any, renamed: Renamed) -> Any:
-    return renamed.new if isinstance(name, str) and folded(name) == folded(renamed.old) else name
-
-
 def _cue(cue: dict[str, Any], renamed: Renamed) -> dict[str, Any]:
-    out = {**cue, "beats": [_beat(beat, renamed) for beat in cue.get("beats", [])]}
+    out = {**cue, "beats": [KINDS[beat["kind"]].renamed(beat, renamed) for beat in cue.get("beats", [])]}
     if "beats" not in cue:
         out.pop("beats")
     if renamed.what != "scene":
         return out
     if "calls" in cue:
         out["calls"] = [
-            {**call, "scene": _name(call["scene"], renamed)} if call["kind"] == "scene" else call
+            {**call, "scene": named_now(call["scene"], renamed)} if call["kind"] == "scene" else call
             for call in cue["calls"]
         ]
     if cue.get("door", {}).get("scenes"):
-        out["door"] = {**cue["door"], "scenes": [_name(scene, renamed) for scene in cue["door"]["scenes"]]}
+        out["door"] = {**cue["door"], "scenes": [named_now(scene, renamed) for scene in cue["door"]["scenes"]]}
     return out
-
-
-def _beat(beat: dict[str, Any], renamed: Renamed) -> dict[str, Any]:
-    kind, what = beat["kind"], renamed.what
-    if what == "scene" and kind in ("scene", "source"):
-        return {**beat, "scene": _name(beat["scene"], renamed)}
-    if what == "source" and kind == "source" and beat.get("source"):
-        return {**beat, "source": _name(beat["source"], renamed)}
-    if what == "source" and kind == "filter":
-        return {**beat, "sources": [_name(source, renamed) for source in beat["sources"]]}
-    if what == "filter" and kind == "filter" and any(folded(s) == folded(renamed.of) for s in beat["sources"]):
-        return {**beat, "filter": _name(beat["filter"], renamed)}
-    return beat

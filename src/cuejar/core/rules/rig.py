@@ -19,9 +19,9 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any, Literal, NamedTuple
 
-from cuejar.core.book.beats import KINDS
 from cuejar.core.book.book import Book
 from cuejar.core.facts.happenings import Heard, PropertyValue, Renamed
+from cuejar.core.kinds.table import KINDS
 from cuejar.core.rules.holds import Holds, Property
 
 PREFIX = {

@@ -26,20 +26,21 @@ from copy import copy
 from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
-from cuejar.core.book.base import ms
-from cuejar.core.book.beats import KINDS, AnyBeat, ForLoops, ForSeconds, FromFile, FromJar
 from cuejar.core.book.book import Book, Cue, MediaEntry
 from cuejar.core.facts.happenings import MediaFacts
+from cuejar.core.kinds.base import look_of, loops_of, show_media
+from cuejar.core.kinds.scene import PATH as SCENE
+from cuejar.core.kinds.scene import SceneBeat
+from cuejar.core.kinds.table import KINDS, AnyBeat
 from cuejar.core.measures.haptics import found
 from cuejar.core.measures.keys import canonical
-from cuejar.core.measures.throw import hit_ms, natural_ms
+from cuejar.core.measures.throw import hit_ms
+from cuejar.core.parts.base import ms
+from cuejar.core.parts.steps import Flight, ForLoops, ForSeconds, FromFile, FromJar
 from cuejar.core.rules.door import Doorway, switched_off
 from cuejar.core.rules.words import speech_length_s
 
 PENDING, UP, OVER, LEFT_OUT = range(4)
-
-LOOK_FIELDS = frozenset({"id", "kind", "start", "length", "only_if", "media", "text", "outcomes", "dice", "pattern"})
-"""What of a beat is not part of how it looks and sounds."""
 
 
 class Spec:
@@ -74,7 +75,7 @@ class Spec:
         self.after = index[beat.start.after] if beat.start.after is not None else -1
         self.at_end = beat.start.edge == "end"
         self.offset = ms(beat.start.at_s)
-        if beat.start.edge == "hit" and anchor is not None and anchor.kind == "throw":
+        if beat.start.edge == "hit" and isinstance(anchor, Flight):
             self.offset += hit_ms(anchor, beat.start.hit)
         self.off = switched_off(beat.kind, book.house)
         length = getattr(beat, "length", None)
@@ -87,29 +88,21 @@ class Spec:
             self.length = length
         else:
             self.length = "none"
-            self.own = ms(beat.spin_s) if beat.kind == "chance" else 0
-            if beat.kind == "hook" and beat.then_s is not None:
-                self.own = ms(beat.then_s)
-        if beat.kind == "throw" and self.length == "natural":
-            self.own = natural_ms(beat)
+            self.own = 0
+        self.own = own if (own := kind.own_ms(beat)) is not None else self.own
         if self.length == "keep":
             self.own = 0
         self.fade_in, self.fade_out = ms(getattr(beat, "fade_in_s", 0)), ms(getattr(beat, "fade_out_s", 0))
         self.duck: float = getattr(beat, "duck", 1)
         media = getattr(beat, "media", None)
-        self.file = media.file if isinstance(media, FromFile) and beat.kind in ("picture", "clip", "sound") else None
-        self.sets = [("broadcast/scene", beat.scene)] if beat.kind == "scene" else None
+        self.file = media.file if isinstance(media, FromFile) and kind.resolve is show_media else None
+        self.sets = [(SCENE, beat.scene)] if isinstance(beat, SceneBeat) else None
         self.settled = not beat.only_if and (self.sets is not None or (self.file is not None and self.own is not None))
         self.look: dict[str, Any] = {}
-        if self.way == "shown" or beat.kind == "chance":
-            self.look = beat.model_dump(mode="json", by_alias=True, exclude=set(LOOK_FIELDS))
+        if self.way == "shown" or kind.look is not look_of:
+            self.look = kind.look(beat)
             if "volume" in self.look:
                 self.look["volume"] = round(self.look["volume"] * volume / 100, 3)
-            if beat.kind == "chance":
-                self.look["dice"] = beat.dice.model_dump() if beat.dice else None
-                self.look["outcomes"] = [
-                    {"id": o.id, "name": o.name or o.id, "weight": o.weight} for o in beat.outcomes
-                ]
 
     def faster(self, speed: int) -> Spec:
         """The same beat with its offset and length divided, for a try."""
@@ -163,6 +156,15 @@ class RunBeat:
     value: Any = None
     sets: list[tuple[str, Any]] = field(default_factory=list)
     failed: str | None = None
+
+    @property
+    def id(self) -> str:
+        return self.spec.id
+
+    @property
+    def is_unmeasured(self) -> bool:
+        """Whether it lasts as long as what it shows does, and that is not known yet."""
+        return self.own is None and self.spec.length in ("natural", "loops")
 
 
 def place(beats: Sequence[RunBeat], run_start: int, not_before: int, cap: int | None = None) -> list[RunBeat]:
@@ -295,14 +297,10 @@ class Lengths:
             return Range(0, self.open_cap)
         if spec.own is not None:
             return Range(spec.own, spec.own)
-        length = spec.beat.length if hasattr(spec.beat, "length") else None
-        loops = length.loops if isinstance(length, ForLoops) else None
-        if spec.kind == "haptics" and spec.own is None:
-            own = self.of_pattern(str(getattr(spec.beat, "pattern", "")), loops)
-            return Range(own, own)
-        if spec.kind == "speech":
-            part = getattr(spec.beat, "part", None)
-            return Range(self.of_speech("", part), self.of_speech("x" * most_characters, part))
+        loops = loops_of(spec.beat)
+        span = KINDS[spec.kind].span_ms(spec.beat, self, loops, most_characters)
+        if span is not None:
+            return Range(*span)
         lengths = [self.of_media(m, loops) for m in self._may_give(spec.beat) if self.known(m) is not None]
         return Range(min(lengths), max(lengths)) if lengths else Range(0, 0)
 
@@ -310,9 +308,11 @@ class Lengths:
         media = getattr(beat, "media", None)
         if isinstance(media, FromFile):
             return [media.file]
-        if isinstance(media, FromJar) and media.jar in self.jars:
-            return [e.value for e in self.jars[media.jar].entries if e.on and e.weight > 0]
-        return []
+        return self.drawable(media.jar) if isinstance(media, FromJar) else []
+
+    def drawable(self, jar: str) -> list[str]:
+        """What a jar of the book may give."""
+        return [e.value for e in self.jars[jar].entries if e.on and e.weight > 0] if jar in self.jars else []
 
 
 class Span(NamedTuple):

@@ -7,48 +7,25 @@ nobody sees it, two overlays that would both play the same sound).
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
-from typing import Any, Literal, NamedTuple
+from collections.abc import Iterator, Mapping
+from contextlib import suppress
+from typing import Any, Literal
 
-from cuejar.core.book.beats import FromFile, FromJar
 from cuejar.core.book.book import Book, Cue
 from cuejar.core.facts.happenings import MediaFacts, PropertyValue
-from cuejar.core.rules.catalogue import Catalogues, NotThere
+from cuejar.core.kinds.table import KINDS
+from cuejar.core.measures.catalogue import Catalogues, NotThere
+from cuejar.core.parts.steps import FromFile, FromJar
 from cuejar.core.rules.score import Lengths, Score, ranges
-from cuejar.core.snags.gearsnags import trouble
-
-
-class Snag(NamedTuple):
-    """``cue`` and ``beat`` say where it is (``beat`` is empty for the whole cue), ``mend`` what would put it right; ``near`` are
-    names that may be meant, for the beat's key ``key``."""
-
-    check: str
-    grade: Literal["error", "warning"]
-    cue: str
-    beat: str
-    what: str
-    mend: str = ""
-    key: str = ""
-    near: tuple[str, ...] = ()
-
-
-class Looked(NamedTuple):
-    """What every check may look at. ``rest`` are the rest values of the gear's properties, as far as they are known."""
-
-    book: Book
-    lengths: Lengths
-    pages: Mapping[str, int]
-    catalogues: Catalogues
-    rest: Mapping[str, PropertyValue]
+from cuejar.core.snags.gearsnags import anchored, gear_there
+from cuejar.core.snags.looked import Check, Looked, Snag
 
 
 def _files(beat: Any, looked: Looked) -> list[str]:
     media = getattr(beat, "media", None)
     if isinstance(media, FromFile):
         return [media.file]
-    if isinstance(media, FromJar) and media.jar in looked.lengths.jars:
-        return [e.value for e in looked.lengths.jars[media.jar].entries if e.on and e.weight > 0]
-    return []
+    return looked.lengths.drawable(media.jar) if isinstance(media, FromJar) else []
 
 
 def _lost_file(cue: Cue, looked: Looked) -> Iterator[Snag]:
@@ -99,7 +76,7 @@ def _too_short(cue: Cue, looked: Looked) -> Iterator[Snag]:
     spans = _ends(cue, looked)
     for beat in cue.beats:
         start, _, end, longest = spans[beat.id]
-        seen = beat.kind in ("picture", "clip", "caption", "scene", "source", "light", "filter")
+        seen = KINDS[beat.kind].is_seen
         lasts = getattr(beat, "length", "keep") != "keep" and longest is not None
         lost = not end and any(looked.lengths.known(file) is None for file in _files(beat, looked))
         if seen and lasts and not lost and end - start < SHORT_MS:
@@ -109,7 +86,7 @@ def _too_short(cue: Cue, looked: Looked) -> Iterator[Snag]:
 
 def _sound_outlasts_picture(cue: Cue, looked: Looked) -> Iterator[Snag]:
     spans = _ends(cue, looked)
-    pictures = [spans[b.id] for b in cue.beats if b.kind in ("picture", "clip", "caption")]
+    pictures = [spans[b.id] for b in cue.beats if KINDS[b.kind].is_seen and KINDS[b.kind].way == "shown"]
     if not pictures or any(picture[3] is None for picture in pictures):
         return
     last = max(picture[3] or 0 for picture in pictures)
@@ -124,7 +101,7 @@ def _same_sound_twice(cue: Cue, looked: Looked) -> Iterator[Snag]:
     loud = [o for o in looked.book.overlays if o.sound and not o.private and looked.pages.get(o.id, 0) > 0]
     twice = [o for o in loud if looked.pages[o.id] > 1]
     for beat in cue.beats:
-        if beat.kind not in ("sound", "clip", "speech"):
+        if not KINDS[beat.kind].is_heard:
             continue
         wanted = getattr(beat, "overlays", []) or [o.id for o in loud]
         hearing = [o for o in loud if o.id in wanted]
@@ -148,51 +125,15 @@ def _flashes(cue: Cue, looked: Looked) -> Iterator[Snag]:
                 )
 
 
-def _lost_name(cue: Cue, looked: Looked) -> Iterator[Snag]:
-    known = looked.catalogues
-    for beat in cue.beats:
-        try:
-            if beat.kind == "scene":
-                key = "scene"
-                known.scene(beat.scene)
-            elif beat.kind == "source":
-                key = "scene"
-                scene = known.scene(beat.scene)
-                key = "source"
-                if beat.source is not None:
-                    known.source(scene, beat.source)
-            elif beat.kind == "filter":
-                for source in beat.sources:
-                    key = "sources"
-                    known.filter(source, beat.filter, beat.setting)
-        except NotThere as error:
-            if error.name == getattr(beat, "filter", None):
-                key = "filter"
-            elif error.name == getattr(beat, "setting", None):
-                key = "setting"
-            what = str(error)
-            mend = f"Use “{error.near[0]}”." if error.near else "Choose another."
-            said = f"For “{beat.id}” {what}."
-            yield Snag("lost_name", "error", cue.id, beat.id, said, mend, key, tuple(error.near))
-
-
-def _nothing_seen(cue: Cue, looked: Looked) -> Iterator[Snag]:
+def _needless(cue: Cue, looked: Looked) -> Iterator[Snag]:
     """A hold of what is so at rest anyway: nothing will be seen to happen."""
-    scenes = [beat for beat in cue.beats if beat.kind == "scene"]
+    scenes = sum(beat.kind == "scene" for beat in cue.beats)
     for beat in cue.beats:
-        if getattr(beat, "length", None) == "keep":
+        if getattr(beat, "length", None) == "keep" or (beat.kind == "scene" and scenes > 1):
             continue
-        why = ""
-        try:
-            if beat.kind == "scene" and len(scenes) == 1:
-                if looked.rest.get("broadcast/scene") == looked.catalogues.scene(beat.scene):
-                    why = f"the scene {beat.scene} is on anyway"
-            elif beat.kind == "source" and beat.source is not None:
-                scene, source = looked.catalogues.source(beat.scene, beat.source)
-                if looked.rest.get(f"broadcast/source/{scene}/{source}/visible") is beat.visible:
-                    why = f"{source} is {'shown' if beat.visible else 'hidden'} in {scene} anyway"
-        except NotThere:
-            continue
+        why = None
+        with suppress(NotThere):
+            why = KINDS[beat.kind].needless(beat, looked)
         if why:
             what = f"Nothing will be seen to happen at “{beat.id}”: {why}."
             yield Snag("nothing_seen", "warning", cue.id, beat.id, what, "Change what is at rest, or choose another.")
@@ -211,16 +152,14 @@ def _text_not_asked(cue: Cue, looked: Looked) -> Iterator[Snag]:
                 yield Snag("text_not_asked", "warning", cue.id, beat.id, what, "Ask for a text at the door.")
 
 
-ERRORS = frozenset({"lost_name", "unknown_key", "no_gear", "hook_not_allowed"})
+def _of_its_kind(cue: Cue, looked: Looked) -> Iterator[Snag]:
+    """What each kind of beat knows of itself."""
+    for beat in cue.beats:
+        for found in KINDS[beat.kind].snags(beat, looked):
+            grade: Literal["error", "warning"] = "error" if found.is_error else "warning"
+            yield Snag(found.check, grade, cue.id, beat.id, found.what, found.mend, found.key, found.near)
 
 
-def _gear(cue: Cue, looked: Looked) -> Iterator[Snag]:
-    for check, beat, what, mend, key, near in trouble(cue, looked.book, looked.catalogues):
-        grade: Literal["error", "warning"] = "error" if check in ERRORS else "warning"
-        yield Snag(check, grade, cue.id, beat, what, mend, key, near)
-
-
-Check = Callable[[Cue, Looked], Iterator[Snag]]
 CHECKS: dict[str, Check] = {
     "lost_file": _lost_file,
     "empty_jar": _empty_jar,
@@ -230,10 +169,11 @@ CHECKS: dict[str, Check] = {
     "sound_outlasts_picture": _sound_outlasts_picture,
     "same_sound_twice": _same_sound_twice,
     "flashes": _flashes,
-    "lost_name": _lost_name,
-    "nothing_seen": _nothing_seen,
+    "nothing_seen": _needless,
     "text_not_asked": _text_not_asked,
-    "gear": _gear,
+    "of_its_kind": _of_its_kind,
+    "anchor": anchored,
+    "gear": gear_there,
 }
 """Every check by its name."""
 

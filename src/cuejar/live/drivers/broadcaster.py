@@ -16,7 +16,7 @@ from typing import Any
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.facts.orders import Strike
-from cuejar.core.rules.catalogue import shows
+from cuejar.core.measures.catalogue import shows
 from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath, Report, Unanswered
 from cuejar.live.drivers.broadcaster_wire import CLIENT, Answer, Call, Challenge, Changed, Picture, Renamed, tables
 from cuejar.live.drivers.rpc import ANSWER_S, Rpc

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import Count, Key, ShortText, Value
-from cuejar.core.rules.catalogue import shows
+from cuejar.core.measures.catalogue import shows
 from cuejar.core.rules.rig import Found
 from cuejar.live.drivers.base import PropertyPath
 from cuejar.live.drivers.said import Said, Unreadable, read

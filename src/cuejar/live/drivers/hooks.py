@@ -24,9 +24,9 @@ import httpcore
 import httpx
 
 from cuejar.core.book.book import Book
-from cuejar.core.book.gear import Gear, HookPlace
 from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.facts.orders import Strike
+from cuejar.core.parts.gear import Gear, HookPlace
 from cuejar.core.rules.words import filled
 from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath, Report
 

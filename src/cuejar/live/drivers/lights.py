@@ -15,11 +15,11 @@ from collections.abc import AsyncIterator, Callable, Mapping
 
 from sacn.messages.data_packet import DataPacket
 
-from cuejar.core.book.gear import Fixture
 from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.facts.orders import Strike
 from cuejar.core.measures.flash import Guard
 from cuejar.core.measures.lamps import UNIVERSE, Motion, channels, lights, motion_from, patched, share
+from cuejar.core.parts.gear import Fixture
 from cuejar.core.rules.rig import Found
 from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath, Report
 from cuejar.live.drivers.osc import UdpPort, host_and_port, udp

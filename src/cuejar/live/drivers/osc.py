@@ -23,7 +23,7 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import MOST_NAME, Count, ShortText, Value
 from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.facts.orders import Strike
-from cuejar.core.rules.catalogue import shows
+from cuejar.core.measures.catalogue import shows
 from cuejar.core.rules.rig import Found
 from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath, Report
 from cuejar.live.drivers.said import Said, Unreadable, read

@@ -9,11 +9,11 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from cuejar.core.book.beats import ThrowBeat
 from cuejar.core.book.book import Book, OverlayEntry
 from cuejar.core.engine.night import Timed
 from cuejar.core.engine.view import View
 from cuejar.core.facts import orders as o
+from cuejar.core.kinds.throw import ThrowBeat
 from cuejar.core.measures.throw import Thing, things
 from cuejar.live.hub import Hub
 

@@ -6,8 +6,8 @@ from typing import Any, TypeVar
 
 from pydantic import BaseModel, ConfigDict, ValidationError
 
-from cuejar.core.book.base import plain_problems
 from cuejar.core.facts.gate import sound_json
+from cuejar.core.parts.base import plain_problems
 
 
 class Said(BaseModel):

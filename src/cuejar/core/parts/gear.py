@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator, model_validator
 
-from cuejar.core.book.base import Id, Length_s, Model, Name, Seconds, Share
+from cuejar.core.parts.base import Id, Length_s, Model, Name, Seconds, Share
 
 CHANNELS = {"dimmer": 1, "rgb": 3, "rgbw": 4, "dimmer_rgb": 4}
 """How many channels a lamp of each profile listens to, one after the other from its address."""

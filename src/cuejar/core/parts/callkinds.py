@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
-from cuejar.core.book.base import Id, Model, Name
+from cuejar.core.parts.base import Id, Model, Name
 
 
 class RewardCall(Model):

@@ -19,9 +19,9 @@ from typing import Any
 from pydantic import TypeAdapter
 from rapidfuzz import fuzz, process
 
-from cuejar.core.book.folding import folded
 from cuejar.core.facts.happenings import Catalogue, PropertyValue, Setting
 from cuejar.core.measures.colour import read_colour
+from cuejar.core.parts.folding import folded
 
 NEAR_LEAST, NEAR_MOST = 60, 3
 _CATALOGUE = TypeAdapter(Catalogue)

@@ -1,0 +1,53 @@
+"""The avatar: its model, its outfit, its expressions, its pose."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Literal
+
+from pydantic import Field, model_validator
+
+from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Resolving, Snag, hold_each, lost_names
+from cuejar.core.measures.catalogue import Catalogues
+from cuejar.core.parts.base import Name
+from cuejar.core.parts.gear import Gear
+from cuejar.core.parts.steps import Faded, Timed
+
+
+class AvatarBeat(Timed, Faded):
+    kind: Literal["avatar"]
+    model: Name | None = None
+    outfit: Name | None = None
+    expression: Name | None = None
+    expressions: list[Name] = Field([], description="more of them at once")
+    pose: Name | None = None
+
+    @model_validator(mode="after")
+    def _something(self) -> AvatarBeat:
+        if not (self.model or self.outfit or self.expression or self.expressions or self.pose):
+            raise ValueError("give a model, an outfit, an expression or a pose")
+        return self
+
+
+def _worn(b: AvatarBeat) -> list[tuple[str, str | None]]:
+    return [("model", b.model), ("outfit", b.outfit), ("pose", b.pose)]
+
+
+def _resolve(r: Resolving, beat: Coming, b: AvatarBeat) -> None:
+    hold_each(r, beat, "avatar", _worn(b))
+    for name in [*([b.expression] if b.expression else []), *b.expressions]:
+        beat.sets.append((f"avatar/expression/{r.catalogues.named('avatar', 'expression', name)}", "on"))
+    beat.sets = list(dict.fromkeys(beat.sets))
+
+
+def _snags(b: AvatarBeat, looked: Looked) -> Iterator[Snag]:
+    names = [(what, what, name) for what, name in [*_worn(b), ("expression", b.expression)]]
+    names += [("expressions", "expression", name) for name in b.expressions]
+    return lost_names(b, "avatar", names, looked.catalogues)
+
+
+def _holds(b: AvatarBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str | None:
+    return next((f"avatar/{what}" for what, name in _worn(b) if name is not None), None)
+
+
+KIND = Kind(AvatarBeat, "hold", "avatar", _resolve, "avatar", snags=_snags, holds=_holds)

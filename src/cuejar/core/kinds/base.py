@@ -1,0 +1,264 @@
+"""What a kind of beat is.
+
+* A **shown** beat (picture, sound, speech, haptics, …) is up for its length and then gone.
+* A **hold** (scene, filter, light, …) keeps properties of the gear at a value for its length; then they return.
+* A **strike** (a hook, a count, a reply, …) has no length.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any, Generic, Literal, NamedTuple, Protocol, TypeVar
+
+from cuejar.core.facts.happenings import MediaFacts, PropertyValue, Renamed
+from cuejar.core.measures.catalogue import Catalogues, NotThere
+from cuejar.core.parts.folding import folded
+from cuejar.core.parts.gear import Gear, HapticPattern
+from cuejar.core.parts.steps import Beat, ForLoops, FromFile, FromJar
+
+Way = Literal["shown", "hold", "strike"]
+
+
+class CannotDo(Exception):
+    """A beat cannot do its work; the text says why, in the streamer's words."""
+
+
+class Lengths(Protocol):
+    """How long things are."""
+
+    def known(self, media_id: str) -> MediaFacts | None: ...
+    def of_media(self, media_id: str, loops: int | None) -> int: ...
+    def of_speech(self, text: str, part: str | None) -> int: ...
+    def of_pattern(self, name: str, loops: int | None) -> int: ...
+    def spelled(self, combo: str) -> str: ...
+    def drawable(self, jar: str) -> list[str]:
+        """What a jar of the book may give."""
+
+
+class Coming(Protocol):
+    """A beat of a run that starts: what it comes to is put into it.
+
+    ``own`` is its length in ms where that is known, ``value`` what is shown or struck, ``sets`` what it holds at which value.
+    """
+
+    own: int | None
+    value: Any
+    sets: list[tuple[str, Any]]
+
+    @property
+    def id(self) -> str: ...
+
+    @property
+    def is_unmeasured(self) -> bool:
+        """Whether it lasts as long as what it shows does, and that is not known yet."""
+
+
+class Resolving(Protocol):
+    """What a beat may ask when its run starts."""
+
+    @property
+    def lengths(self) -> Lengths: ...
+    @property
+    def catalogues(self) -> Catalogues: ...
+    @property
+    def gear(self) -> Sequence[Gear]: ...
+    @property
+    def patterns(self) -> Sequence[HapticPattern]: ...
+    @property
+    def number(self) -> int | None:
+        """The number in the viewer's text, where the door read one."""
+
+    def fill(self, template: str, said: bool = False) -> str:
+        """A template with its values; ``said``: for reading aloud."""
+
+    def words(self, beat: Coming, source: str | FromJar, said: bool = False) -> str:
+        """A template filled, or a draw from a jar."""
+
+    def values(self) -> dict[str, Any]:
+        """Everything that a template may name."""
+
+    def filled(self, template: str, form: str) -> str: ...
+    def draw(self, beat: Coming, source: FromJar) -> list[str]:
+        """Raises CannotDo: the jar has nothing."""
+
+    def media(self, beat: Coming, source: FromFile | FromJar) -> list[str]:
+        """Raises CannotDo: the file is missing."""
+
+    def one_source(self, beat: Coming, scene: str, beginning: str) -> str:
+        """A source of a scene at random. Raises CannotDo: there is none."""
+
+    def sources(self, scene: str) -> Sequence[str]: ...
+    def lamps(self) -> list[str]:
+        """Lamps that are known while the book names none."""
+
+    def colour(self, path: str | None) -> str: ...
+    def random_colour(self, path: str | None) -> str: ...
+    def speech_ms(self, beat: Coming) -> int | None:
+        """How long the speech is that was made for it: 0 when it could not be made, None while it is being made."""
+
+    def reckoned_ms(self, text: str, part: str | None) -> int:
+        """How long a speech may take that is still being made."""
+
+    def roll(self, beat: Coming, rolled: Any) -> tuple[list[int], str]:
+        """The faces and the outcome of a chance beat."""
+
+
+class Snag(NamedTuple):
+    """What of a beat cannot work: the check, what is wrong, what would put it right, and the key of which names may be meant."""
+
+    check: str
+    what: str
+    mend: str = ""
+    key: str = ""
+    near: tuple[str, ...] = ()
+    is_error: bool = False
+
+
+class Looked(Protocol):
+    """What a check of a beat may look at. ``rest`` are the rest values that are known."""
+
+    @property
+    def lengths(self) -> Lengths: ...
+    @property
+    def catalogues(self) -> Catalogues: ...
+    @property
+    def rest(self) -> Mapping[str, PropertyValue]: ...
+    @property
+    def gear(self) -> Sequence[Gear]: ...
+    @property
+    def patterns(self) -> Sequence[HapticPattern]: ...
+    @property
+    def hosts(self) -> frozenset[str]:
+        """Where hooks may go."""
+
+
+class Ref(NamedTuple):
+    """A beat names something of the book: in which list, by which id, at which of its keys."""
+
+    what: str
+    id: str
+    at: tuple[str | int, ...]
+
+
+B = TypeVar("B", bound=Beat)
+
+
+def _no_snags(beat: Any, looked: Looked) -> Iterator[Snag]:
+    return iter(())
+
+
+def _nothing(*_: Any) -> None:
+    return None
+
+
+def _no_refs(beat: Any) -> Iterator[Ref]:
+    return iter(())
+
+
+def _same(beat: dict[str, Any], renamed: Renamed) -> dict[str, Any]:
+    return beat
+
+
+LOOK_FIELDS = frozenset({"id", "kind", "start", "length", "only_if", "media", "text", "outcomes", "dice", "pattern"})
+"""What of a beat is not part of how it looks and sounds."""
+
+
+def look_of(beat: Beat) -> dict[str, Any]:
+    """How a beat looks and sounds, for whoever shows it."""
+    return beat.model_dump(mode="json", by_alias=True, exclude=set(LOOK_FIELDS))
+
+
+@dataclass(frozen=True)
+class Kind(Generic[B]):
+    """A kind of beat.
+
+    Attributes:
+        model: what it is in the book.
+        way: which of the three it is.
+        output: the kind of output whose mark it wears and whose switch it hears.
+        resolve: what it comes to when its run starts; raises CannotDo or NotThere.
+        gear: the kind of gear that must be there.
+        snags: what of it cannot work as it is set up.
+        holds: the first property it holds, as far as that can be told before it runs; may raise NotThere.
+        needless: why nothing will be seen to happen, as things are at rest; may raise NotThere.
+        refs: what of the book it names.
+        renamed: the beat's JSON once something has another name on the gear.
+        own_ms: how long it lasts where it has no length of its own, or a natural one that its settings tell.
+        span_ms: the shortest and longest it can be by itself, before its run; None where its media tell.
+        look: how it looks and sounds, for a strike that is seen.
+        is_seen: whether it is there to be looked at.
+        is_heard: whether it makes a sound.
+    """
+
+    model: type[B]
+    way: Way
+    output: str
+    resolve: Callable[[Resolving, Coming, B], None]
+    gear: str | None = None
+    snags: Callable[[B, Looked], Iterator[Snag]] = _no_snags
+    holds: Callable[[B, Lengths, Catalogues, Sequence[Gear]], str | None] = _nothing
+    needless: Callable[[B, Looked], str | None] = _nothing
+    refs: Callable[[B], Iterator[Ref]] = _no_refs
+    renamed: Callable[[dict[str, Any], Renamed], dict[str, Any]] = _same
+    own_ms: Callable[[B], int | None] = _nothing
+    span_ms: Callable[[B, Lengths, int | None, int], tuple[int, int] | None] = _nothing
+    look: Callable[[B], dict[str, Any]] = look_of
+    is_seen: bool = False
+    is_heard: bool = False
+    name: str = field(init=False)
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "name", self.model.model_fields["kind"].annotation.__args__[0])  # type: ignore[union-attr]
+
+
+# What several kinds have in common
+
+
+def loops_of(beat: Any) -> int | None:
+    length = getattr(beat, "length", None)
+    return length.loops if isinstance(length, ForLoops) else None
+
+
+def show_media(r: Resolving, beat: Coming, b: Any) -> None:
+    """Files, or what is drawn from a jar of them, each as long as it is."""
+    drawn = r.media(beat, b.media)
+    beat.value = drawn[0] if len(drawn) == 1 else drawn
+    if beat.is_unmeasured:
+        beat.own = max(r.lengths.of_media(media, loops_of(b)) for media in drawn)
+
+
+def hold_each(
+    r: Resolving,
+    beat: Coming,
+    gear: str,
+    names: Sequence[tuple[str, str | None]],
+    numbers: Sequence[tuple[str, Any]] = (),
+) -> None:
+    """Names of things that the gear has, and plain values, at the properties of that gear; None is left alone."""
+    beat.sets += [(f"{gear}/{what}", r.catalogues.named(gear, what, name)) for what, name in names if name is not None]
+    beat.sets += [(f"{gear}/{what}", value) for what, value in numbers if value is not None]
+
+
+def lost(beat: Beat, key: str, error: NotThere) -> Snag:
+    """A name that the gear does not have."""
+    mend = f"Use “{error.near[0]}”." if error.near else "Choose another."
+    return Snag("lost_name", f"For “{beat.id}” {error}.", mend, key, tuple(error.near), True)
+
+
+def lost_names(
+    beat: Beat, gear: str, names: Sequence[tuple[str, str, str | None]], catalogues: Catalogues
+) -> Iterator[Snag]:
+    """Each of (key, what, name) that the gear does not have."""
+    for key, what, name in names:
+        if name is None:
+            continue
+        try:
+            catalogues.named(gear, what, name)
+        except NotThere as error:
+            yield lost(beat, key, error)
+
+
+def named_now(name: Any, renamed: Renamed) -> Any:
+    """A name after something was renamed."""
+    return renamed.new if isinstance(name, str) and folded(name) == folded(renamed.old) else name

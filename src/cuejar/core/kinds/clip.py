@@ -1,0 +1,19 @@
+"""A clip: moving pictures with their sound, on the overlay."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from cuejar.core.kinds.base import Kind, show_media
+from cuejar.core.parts.base import Share
+from cuejar.core.parts.steps import MediaRef, Natural, Seen, Volume
+
+
+class ClipBeat(Natural, Seen):
+    kind: Literal["clip"]
+    media: MediaRef
+    volume: Volume = 100
+    duck: Share = 1
+
+
+KIND = Kind(ClipBeat, "shown", "clip", show_media, is_seen=True, is_heard=True)

@@ -1,0 +1,24 @@
+"""A count: a number with a name goes up or down."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from cuejar.core.kinds.base import Coming, Kind, Resolving
+from cuejar.core.parts.base import Id
+from cuejar.core.parts.steps import Beat
+
+
+class CountBeat(Beat):
+    kind: Literal["count"]
+    name: Id
+    add: Annotated[int, Field(ge=-1_000_000, le=1_000_000)] = 1
+
+
+def _resolve(r: Resolving, beat: Coming, b: CountBeat) -> None:
+    beat.value = {"name": b.name, "add": b.add}
+
+
+KIND = Kind(CountBeat, "strike", "count", _resolve)

@@ -1,0 +1,85 @@
+"""A filter: a setting of a source's filter, or whether it is on."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, model_validator
+
+from cuejar.core.facts.happenings import Renamed
+from cuejar.core.kinds.base import CannotDo, Coming, Kind, Lengths, Looked, Resolving, Snag, lost, named_now
+from cuejar.core.measures.catalogue import Catalogues, NotThere
+from cuejar.core.measures.colour import RANDOM, as_hex
+from cuejar.core.parts.base import Name
+from cuejar.core.parts.folding import folded
+from cuejar.core.parts.gear import Gear
+from cuejar.core.parts.steps import Faded, Timed, one_for_many
+
+
+class FilterBeat(Timed, Faded):
+    kind: Literal["filter"]
+    sources: Annotated[list[Name], Field(min_length=1)]
+    filter: Name
+    setting: Name = "on"
+    value: bool | float | str = True
+
+    @model_validator(mode="before")
+    @classmethod
+    def _one(cls, data: Any) -> Any:
+        return one_for_many(data, "source", "sources")
+
+
+def _resolve(r: Resolving, beat: Coming, b: FilterBeat) -> None:
+    meant = [r.catalogues.filter(source, b.filter, b.setting) for source in b.sources]
+    paths = [f"broadcast/filter/{source}/{name}/{setting}" for source, name, setting in meant]
+    value = _filled(r, b.value, paths[0]) if isinstance(b.value, str) else b.value
+    beat.sets = [(path, r.catalogues.fitting(*where, value)) for path, where in zip(paths, meant, strict=True)]
+
+
+def _filled(r: Resolving, template: str, path: str) -> str | int:
+    """What a template comes to as the value of a setting: the viewer's colour or number, or words."""
+    if "{{colour}}" in template:
+        r.colour(path)
+    text = r.fill(template)
+    if not text.strip():
+        raise CannotDo("there is no value: the viewer wrote none")
+    if "{{number}}" in template and r.number is not None:
+        return r.number
+    if text == RANDOM:
+        return r.random_colour(path)
+    return as_hex(text) if text.startswith("#") else text
+
+
+def _snags(b: FilterBeat, looked: Looked) -> Iterator[Snag]:
+    try:
+        for source in b.sources:
+            looked.catalogues.filter(source, b.filter, b.setting)
+    except NotThere as error:
+        key = "filter" if error.name == b.filter else "setting" if error.name == b.setting else "sources"
+        yield lost(b, key, error)
+
+
+def _holds(b: FilterBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str:
+    return "broadcast/filter/" + "/".join(catalogues.filter(b.sources[0], b.filter, b.setting))
+
+
+def _renamed(beat: dict[str, Any], renamed: Renamed) -> dict[str, Any]:
+    if renamed.what == "source":
+        return {**beat, "sources": [named_now(source, renamed) for source in beat["sources"]]}
+    if renamed.what == "filter" and any(folded(s) == folded(renamed.of) for s in beat["sources"]):
+        return {**beat, "filter": named_now(beat["filter"], renamed)}
+    return beat
+
+
+KIND = Kind(
+    FilterBeat,
+    "hold",
+    "broadcast",
+    _resolve,
+    "broadcaster",
+    snags=_snags,
+    holds=_holds,
+    renamed=_renamed,
+    is_seen=True,
+)

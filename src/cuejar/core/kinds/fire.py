@@ -1,0 +1,27 @@
+"""A cue fires another, by its id or drawn from a jar of cues."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Literal
+
+from cuejar.core.kinds.base import Coming, Kind, Ref, Resolving
+from cuejar.core.parts.base import Id
+from cuejar.core.parts.steps import Beat, FromJar
+
+
+class FireBeat(Beat):
+    kind: Literal["fire"]
+    cue: Id | FromJar
+
+
+def _resolve(r: Resolving, beat: Coming, b: FireBeat) -> None:
+    beat.value = r.draw(beat, b.cue)[0] if isinstance(b.cue, FromJar) else b.cue
+
+
+def _refs(b: FireBeat) -> Iterator[Ref]:
+    if isinstance(b.cue, str):
+        yield Ref("cue", b.cue, ("cue",))
+
+
+KIND = Kind(FireBeat, "strike", "cue", _resolve, refs=_refs)

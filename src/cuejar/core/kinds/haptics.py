@@ -1,0 +1,44 @@
+"""Haptics: a pattern on the skin."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Literal
+
+from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Resolving, Snag, loops_of
+from cuejar.core.measures.catalogue import NotThere, near_names
+from cuejar.core.measures.haptics import found
+from cuejar.core.parts.base import Name, Share
+from cuejar.core.parts.steps import Natural
+
+
+class HapticsBeat(Natural):
+    kind: Literal["haptics"]
+    pattern: Name
+    strength: Share = 1
+
+
+def _resolve(r: Resolving, beat: Coming, b: HapticsBeat) -> None:
+    pattern = found(r.patterns, b.pattern)
+    if pattern is None and r.patterns:
+        raise NotThere("pattern", b.pattern, near_names(b.pattern, [p.name for p in r.patterns]), "in the book")
+    beat.value = pattern.id if pattern is not None else b.pattern
+    if beat.is_unmeasured:
+        beat.own = r.lengths.of_pattern(b.pattern, loops_of(b))
+
+
+def _span(b: HapticsBeat, lengths: Lengths, loops: int | None, most: int) -> tuple[int, int]:
+    own = lengths.of_pattern(b.pattern, loops)
+    return own, own
+
+
+def _snags(b: HapticsBeat, looked: Looked) -> Iterator[Snag]:
+    if found(looked.patterns, b.pattern) is None:
+        near = tuple(near_names(b.pattern, [pattern.name for pattern in looked.patterns]))
+        mend = f"Use “{near[0]}”." if near else "Paint one."
+        yield Snag(
+            "lost_name", f"For “{b.id}” there is no pattern “{b.pattern}”.", mend, "pattern", near, is_error=True
+        )
+
+
+KIND = Kind(HapticsBeat, "shown", "haptics", _resolve, "haptics", snags=_snags, span_ms=_span)

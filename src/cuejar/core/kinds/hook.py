@@ -1,0 +1,50 @@
+"""A hook that goes out: another program is called, and called again at the end if wanted."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Literal
+from urllib.parse import urlsplit
+
+from pydantic import Field
+
+from cuejar.core.kinds.base import Coming, Kind, Looked, Ref, Resolving, Snag
+from cuejar.core.parts.base import Id, Length_s, ms
+from cuejar.core.parts.gear import HookOut
+from cuejar.core.parts.steps import Beat, Template
+
+
+class HookBeat(Beat):
+    kind: Literal["hook"]
+    hook: Id
+    payload: Template = Field("", description="a body for this beat alone; empty: the hook's own")
+    then_s: Length_s | None = Field(None, description="so long after it a second call goes out")
+    then_payload: Template = ""
+
+
+def _resolve(r: Resolving, beat: Coming, b: HookBeat) -> None:
+    values = r.values()
+    beat.value = {"hook": b.hook, "payload": r.filled(b.payload, "json")}
+    if any(gear.id == b.hook and (gear.address or gear.hook != HookOut()) for gear in r.gear):
+        # The hook's own templates are filled where it goes out: they may hold secrets, which no ledger may have.
+        beat.value["values"] = {**values, "count": dict(values["count"]), "drawn": dict(values["drawn"])}
+    if b.then_s is not None:
+        beat.value["then"] = r.filled(b.then_payload, "json")
+
+
+def _own_ms(b: HookBeat) -> int | None:
+    return ms(b.then_s) if b.then_s is not None else None
+
+
+def _snags(b: HookBeat, looked: Looked) -> Iterator[Snag]:
+    gear = next((one for one in looked.gear if one.id == b.hook), None)
+    host = urlsplit(gear.address).hostname if gear is not None and gear.address else None
+    if host and host.casefold() not in looked.hosts:
+        yield Snag("hook_not_allowed", f"Hooks may not go to {host} yet.", "Allow it on the Rig page.", is_error=True)
+
+
+def _refs(b: HookBeat) -> Iterator[Ref]:
+    yield Ref("hook", b.hook, ("hook",))
+
+
+KIND = Kind(HookBeat, "strike", "hook", _resolve, "hook", snags=_snags, refs=_refs, own_ms=_own_ms)

@@ -1,0 +1,35 @@
+"""A latch: a combination of keys, tapped once to switch something on and once more to switch it off."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Literal
+
+from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Resolving, Snag
+from cuejar.core.measures.catalogue import Catalogues
+from cuejar.core.measures.keys import unknown
+from cuejar.core.parts.base import Name
+from cuejar.core.parts.gear import Gear
+from cuejar.core.parts.steps import Timed
+
+
+class KeysBeat(Timed):
+    kind: Literal["keys"]
+    combo: Name
+
+
+def _resolve(r: Resolving, beat: Coming, b: KeysBeat) -> None:
+    beat.sets = [(f"keys/{r.lengths.spelled(b.combo)}", "on")]
+
+
+def _snags(b: KeysBeat, looked: Looked) -> Iterator[Snag]:
+    if wrong := unknown(b.combo):
+        what = f"For “{b.id}” there is no key “{wrong[0]}”."
+        yield Snag("unknown_key", what, "Press the keys to record them.", is_error=True)
+
+
+def _holds(b: KeysBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str:
+    return f"keys/{lengths.spelled(b.combo)}"
+
+
+KIND = Kind(KeysBeat, "hold", "keys", _resolve, "keys", snags=_snags, holds=_holds)

@@ -1,0 +1,52 @@
+"""Rewards: switched on or off, or at another price, for a while."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, model_validator
+
+from cuejar.core.kinds.base import Coming, Kind, Lengths, Ref, Resolving
+from cuejar.core.measures.catalogue import Catalogues
+from cuejar.core.parts.base import Id
+from cuejar.core.parts.gear import Gear
+from cuejar.core.parts.steps import Timed, one_for_many
+
+
+class RewardBeat(Timed):
+    kind: Literal["reward"]
+    rewards: Annotated[list[Id], Field(min_length=1)]
+    on: bool | None = None
+    cost: Annotated[int, Field(ge=1, le=10_000_000)] | None = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def _one(cls, data: Any) -> Any:
+        return one_for_many(data, "reward", "rewards")
+
+    @model_validator(mode="after")
+    def _something(self) -> RewardBeat:
+        if self.on is None and self.cost is None:
+            raise ValueError("give on or cost")
+        return self
+
+
+def _resolve(r: Resolving, beat: Coming, b: RewardBeat) -> None:
+    for reward in b.rewards:
+        if b.on is not None:
+            beat.sets.append((f"reward/{reward}/on", b.on))
+        if b.cost is not None:
+            beat.sets.append((f"reward/{reward}/cost", b.cost))
+
+
+def _holds(b: RewardBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str:
+    return f"reward/{b.rewards[0]}/{'on' if b.on is not None else 'cost'}"
+
+
+def _refs(b: RewardBeat) -> Iterator[Ref]:
+    for index, reward in enumerate(b.rewards):
+        yield Ref("reward", reward, ("rewards", index))
+
+
+KIND = Kind(RewardBeat, "hold", "reward", _resolve, holds=_holds, refs=_refs)

@@ -1,0 +1,58 @@
+"""A scene: the broadcaster shows another one, and goes back."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Any, Literal
+
+from cuejar.core.facts.happenings import Renamed
+from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Resolving, Snag, lost, named_now
+from cuejar.core.measures.catalogue import Catalogues, NotThere
+from cuejar.core.parts.base import Name
+from cuejar.core.parts.gear import Gear
+from cuejar.core.parts.steps import Faded, Timed
+
+PATH = "broadcast/scene"
+
+
+class SceneBeat(Timed, Faded):
+    kind: Literal["scene"]
+    scene: Name
+
+
+def _resolve(r: Resolving, beat: Coming, b: SceneBeat) -> None:
+    beat.sets = [(PATH, r.catalogues.scene(b.scene))]
+
+
+def _snags(b: SceneBeat, looked: Looked) -> Iterator[Snag]:
+    try:
+        looked.catalogues.scene(b.scene)
+    except NotThere as error:
+        yield lost(b, "scene", error)
+
+
+def _needless(b: SceneBeat, looked: Looked) -> str | None:
+    on = looked.rest.get(PATH) == looked.catalogues.scene(b.scene)
+    return f"the scene {b.scene} is on anyway" if on else None
+
+
+def _holds(b: SceneBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str:
+    return PATH
+
+
+def _renamed(beat: dict[str, Any], renamed: Renamed) -> dict[str, Any]:
+    return {**beat, "scene": named_now(beat["scene"], renamed)} if renamed.what == "scene" else beat
+
+
+KIND = Kind(
+    SceneBeat,
+    "hold",
+    "broadcast",
+    _resolve,
+    "broadcaster",
+    snags=_snags,
+    holds=_holds,
+    needless=_needless,
+    renamed=_renamed,
+    is_seen=True,
+)

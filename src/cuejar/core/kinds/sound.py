@@ -1,0 +1,16 @@
+"""A sound."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from cuejar.core.kinds.base import Kind, show_media
+from cuejar.core.parts.steps import Heard, MediaRef, Natural
+
+
+class SoundBeat(Natural, Heard):
+    kind: Literal["sound"]
+    media: MediaRef
+
+
+KIND = Kind(SoundBeat, "shown", "sound", show_media, is_heard=True)

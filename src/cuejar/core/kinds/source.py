@@ -1,0 +1,95 @@
+"""A source: one of a scene's is shown or hidden, by name or at random."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Any, Literal
+
+from pydantic import Field, model_validator
+
+from cuejar.core.facts.happenings import Renamed
+from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Resolving, Snag, lost, named_now
+from cuejar.core.measures.catalogue import Catalogues, NotThere
+from cuejar.core.parts.base import Name
+from cuejar.core.parts.folding import folded
+from cuejar.core.parts.gear import Gear
+from cuejar.core.parts.steps import Faded, Timed
+
+
+class SourceBeat(Timed, Faded):
+    kind: Literal["source"]
+    scene: Name
+    source: Name | None = None
+    any_source: bool = Field(False, description="one at random of the scene's sources")
+    beginning: str = Field("", description="with any_source: only those whose name begins so")
+    hide_others: bool = False
+    visible: bool = True
+
+    @model_validator(mode="after")
+    def _one_way(self) -> SourceBeat:
+        if (self.source is None) == (not self.any_source):
+            raise ValueError("name a source, or set any_source")
+        return self
+
+
+def _path(scene: str, source: str) -> str:
+    return f"broadcast/source/{scene}/{source}/visible"
+
+
+def _resolve(r: Resolving, beat: Coming, b: SourceBeat) -> None:
+    scene = r.catalogues.scene(b.scene)
+    listed = r.sources(scene)
+    if b.source is None:
+        chosen = r.one_source(beat, scene, b.beginning)
+    else:
+        scene, chosen = r.catalogues.source(scene, b.source)
+    beat.sets = [(_path(scene, chosen), b.visible)]
+    if b.hide_others:
+        others = [s for s in listed if s != chosen and folded(s).startswith(folded(b.beginning))]
+        beat.sets += [(_path(scene, other), not b.visible) for other in others]
+
+
+def _snags(b: SourceBeat, looked: Looked) -> Iterator[Snag]:
+    key = "scene"
+    try:
+        scene = looked.catalogues.scene(b.scene)
+        key = "source"
+        if b.source is not None:
+            looked.catalogues.source(scene, b.source)
+    except NotThere as error:
+        yield lost(b, key, error)
+
+
+def _needless(b: SourceBeat, looked: Looked) -> str | None:
+    if b.source is None:
+        return None
+    scene, source = looked.catalogues.source(b.scene, b.source)
+    if looked.rest.get(_path(scene, source)) is not b.visible:
+        return None
+    return f"{source} is {'shown' if b.visible else 'hidden'} in {scene} anyway"
+
+
+def _holds(b: SourceBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str | None:
+    return _path(*catalogues.source(b.scene, b.source)) if b.source is not None else None
+
+
+def _renamed(beat: dict[str, Any], renamed: Renamed) -> dict[str, Any]:
+    if renamed.what == "scene":
+        return {**beat, "scene": named_now(beat["scene"], renamed)}
+    if renamed.what == "source" and beat.get("source"):
+        return {**beat, "source": named_now(beat["source"], renamed)}
+    return beat
+
+
+KIND = Kind(
+    SourceBeat,
+    "hold",
+    "broadcast",
+    _resolve,
+    "broadcaster",
+    snags=_snags,
+    holds=_holds,
+    needless=_needless,
+    renamed=_renamed,
+    is_seen=True,
+)

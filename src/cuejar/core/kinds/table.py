@@ -1,0 +1,71 @@
+"""All kinds of beat. A new kind is a file beside this one, its name in `MODULES`, and its model in `AnyBeat`."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from pydantic import Field
+
+from cuejar.core.kinds import (
+    avatar,
+    burst,
+    caption,
+    chance,
+    clip,
+    count,
+    filter,
+    fire,
+    haptics,
+    hook,
+    keys,
+    light,
+    picture,
+    reply,
+    reward,
+    scene,
+    sound,
+    source,
+    speech,
+    tap,
+    throw,
+    voice,
+)
+from cuejar.core.kinds.base import Kind
+
+MODULES = (
+    picture, clip, sound, speech, caption, burst, throw, haptics, scene, source, filter, light, avatar, voice, keys, reward, tap,
+    hook, count, reply, fire, chance,
+)  # fmt: skip
+KINDS: dict[str, Kind[Any]] = {module.KIND.name: module.KIND for module in MODULES}
+"""Every kind by its name, in the order in which they are offered."""
+
+AnyBeat = Annotated[
+    picture.PictureBeat
+    | clip.ClipBeat
+    | sound.SoundBeat
+    | speech.SpeechBeat
+    | caption.CaptionBeat
+    | burst.BurstBeat
+    | throw.ThrowBeat
+    | haptics.HapticsBeat
+    | scene.SceneBeat
+    | source.SourceBeat
+    | filter.FilterBeat
+    | light.LightBeat
+    | avatar.AvatarBeat
+    | voice.VoiceBeat
+    | keys.KeysBeat
+    | reward.RewardBeat
+    | tap.TapBeat
+    | hook.HookBeat
+    | count.CountBeat
+    | reply.ReplyBeat
+    | fire.FireBeat
+    | chance.ChanceBeat,
+    Field(discriminator="kind"),
+]
+
+OUTPUTS = frozenset({kind.output for kind in KINDS.values()} | set(KINDS))
+"""What a house switch may be named after: a kind of output, or a single kind of beat."""
+
+UNION_TAGS = frozenset(KINDS) | {"seconds", "loops", "word", "file", "jar", "text"}

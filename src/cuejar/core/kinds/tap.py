@@ -1,0 +1,29 @@
+"""A tap: a combination of keys, once."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Literal
+
+from cuejar.core.kinds.base import Coming, Kind, Looked, Resolving, Snag
+from cuejar.core.measures.keys import unknown
+from cuejar.core.parts.base import Name
+from cuejar.core.parts.steps import Beat
+
+
+class TapBeat(Beat):
+    kind: Literal["tap"]
+    combo: Name
+
+
+def _resolve(r: Resolving, beat: Coming, b: TapBeat) -> None:
+    beat.value = b.combo
+
+
+def _snags(b: TapBeat, looked: Looked) -> Iterator[Snag]:
+    if wrong := unknown(b.combo):
+        what = f"For “{b.id}” there is no key “{wrong[0]}”."
+        yield Snag("unknown_key", what, "Press the keys to record them.", is_error=True)
+
+
+KIND = Kind(TapBeat, "strike", "keys", _resolve, "keys", snags=_snags)

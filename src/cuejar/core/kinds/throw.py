@@ -1,0 +1,43 @@
+"""A throw: things, or drops of a liquid, thrown at the avatar."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from cuejar.core.kinds.base import Coming, Kind, Looked, Resolving, Snag
+from cuejar.core.measures.throw import natural_ms
+from cuejar.core.parts.base import Share
+from cuejar.core.parts.steps import Flight, MediaRef, Natural, Place, Seen
+
+
+class ThrowBeat(Natural, Seen, Flight):
+    """The place is the part of the overlay that the things may cross."""
+
+    kind: Literal["throw"]
+    media: MediaRef | None = Field(None, description="a picture that is thrown; none: drops of ``colour``")
+    place: Place = Place(x=0, y=0, w=1, h=1)
+    landing: Literal["bounce", "stick", "run"] = "bounce"
+    size: Annotated[float, Field(gt=0, le=1)] = Field(0.12, description="of the overlay's height")
+    colour: str = "#6b3a12"
+    thickness: Share = Field(0.7, description="of a drop: 0 runs like water, 1 hardly runs")
+
+
+def _resolve(r: Resolving, beat: Coming, b: ThrowBeat) -> None:
+    beat.value = r.media(beat, b.media) if b.media is not None else "drop"
+
+
+def _own_ms(b: ThrowBeat) -> int | None:
+    return natural_ms(b) if b.length == "natural" else None
+
+
+def _snags(b: ThrowBeat, looked: Looked) -> Iterator[Snag]:
+    targets = {target.id for gear in looked.gear if gear.kind == "avatar" for target in gear.targets}
+    if not targets or not set(b.targets) <= targets:
+        what = f"“{b.id}” is thrown at a circle that is not laid; it goes to the middle or to another."
+        yield Snag("no_target", what, "Lay circles over the avatar on the stage.")
+
+
+KIND = Kind(ThrowBeat, "shown", "avatar", _resolve, snags=_snags, own_ms=_own_ms)

@@ -1,0 +1,42 @@
+"""The voice box: a preset, a pitch, a mix."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Resolving, Snag, hold_each, lost_names
+from cuejar.core.measures.catalogue import Catalogues
+from cuejar.core.parts.base import Name, Share
+from cuejar.core.parts.gear import Gear
+from cuejar.core.parts.steps import Faded, Timed
+
+
+class VoiceBeat(Timed, Faded):
+    kind: Literal["voice"]
+    preset: Name | None = None
+    pitch: Annotated[float, Field(ge=-24, le=24)] | None = Field(None, description="half tones up or down")
+    mix: Share | None = Field(None, description="0: the voice as it is, 1: only the changed voice")
+
+    @model_validator(mode="after")
+    def _something(self) -> VoiceBeat:
+        if self.preset is None and self.pitch is None and self.mix is None:
+            raise ValueError("give a preset, a pitch or a mix")
+        return self
+
+
+def _resolve(r: Resolving, beat: Coming, b: VoiceBeat) -> None:
+    hold_each(r, beat, "voice", [("preset", b.preset)], [("pitch", b.pitch), ("mix", b.mix)])
+
+
+def _snags(b: VoiceBeat, looked: Looked) -> Iterator[Snag]:
+    return lost_names(b, "voice", [("preset", "preset", b.preset)], looked.catalogues)
+
+
+def _holds(b: VoiceBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str | None:
+    return next((f"voice/{what}" for what in ("preset", "pitch", "mix") if getattr(b, what) is not None), None)
+
+
+KIND = Kind(VoiceBeat, "hold", "voice", _resolve, "voice", snags=_snags, holds=_holds)

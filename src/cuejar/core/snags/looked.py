@@ -1,0 +1,52 @@
+"""What checks look at, and what they say."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from typing import Literal, NamedTuple
+
+from cuejar.core.book.book import Book, Cue
+from cuejar.core.facts.happenings import PropertyValue
+from cuejar.core.measures.catalogue import Catalogues
+from cuejar.core.parts.gear import Gear, HapticPattern
+from cuejar.core.rules.score import Lengths
+
+
+class Snag(NamedTuple):
+    """``cue`` and ``beat`` say where it is (``beat`` is empty for the whole cue), ``mend`` what would put it right; ``near`` are
+    names that may be meant, for the beat's key ``key``."""
+
+    check: str
+    grade: Literal["error", "warning"]
+    cue: str
+    beat: str
+    what: str
+    mend: str = ""
+    key: str = ""
+    near: tuple[str, ...] = ()
+
+
+class Looked(NamedTuple):
+    """What every check may look at. ``rest`` are the rest values of the gear's properties, as far as they are known."""
+
+    book: Book
+    lengths: Lengths
+    pages: Mapping[str, int]
+    catalogues: Catalogues
+    rest: Mapping[str, PropertyValue]
+
+    @property
+    def gear(self) -> Sequence[Gear]:
+        return self.book.gear
+
+    @property
+    def patterns(self) -> Sequence[HapticPattern]:
+        return self.book.patterns
+
+    @property
+    def hosts(self) -> frozenset[str]:
+        """Where hooks may go."""
+        return frozenset(place.host.casefold() for place in self.book.house.hook_places)
+
+
+Check = Callable[[Cue, Looked], Iterator[Snag]]
