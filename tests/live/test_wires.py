@@ -27,6 +27,7 @@ from sacn.messages.data_packet import DataPacket
 
 from cuejar.core.book.files import book_from
 from cuejar.core.facts import happenings as h
+from cuejar.core.kinds.gear import GEAR_KINDS
 from cuejar.live.drivers.base import AwayError, GearRefused
 from cuejar.live.drivers.hooks import signature
 from cuejar.live.drivers.lights import FIRST_FRAMES, LightsDriver
@@ -292,7 +293,7 @@ def test_the_avatar_over_osc_by_another_reader() -> None:
                         )
 
             answering = asyncio.create_task(answer())
-            driver = OscDriver("avatar", f"osc://127.0.0.1:{gear.getsockname()[1]}")
+            driver = OscDriver(GEAR_KINDS["avatar"], f"osc://127.0.0.1:{gear.getsockname()[1]}")
             there = await driver.connect()
             assert there.boot == "b1" and there.found["avatar/outfit"].value == "Porter"
             deaf = 2
@@ -306,9 +307,9 @@ def test_the_avatar_over_osc_by_another_reader() -> None:
             await driver.close()
             answering.cancel()
         with pytest.raises(AwayError, match="nothing answers"):
-            await OscDriver("avatar", f"osc://127.0.0.1:{free_ports()}").connect()
+            await OscDriver(GEAR_KINDS["avatar"], f"osc://127.0.0.1:{free_ports()}").connect()
         with pytest.raises(AwayError, match="is no address"):
-            await OscDriver("avatar", "http://x").connect()
+            await OscDriver(GEAR_KINDS["avatar"], "http://x").connect()
 
     asyncio.run(play())
 

@@ -22,9 +22,9 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.gate import is_sound
 from cuejar.core.facts.happenings import PropertyValue
+from cuejar.core.kinds.gear import GEAR_KINDS
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.colour import fade, read_colour
-from cuejar.core.rules.rig import PREFIX
 from cuejar.live.drivers.base import (
     AwayError,
     Doubting,
@@ -94,7 +94,7 @@ class Keeper:
         self._name = f"gear {gear}"
         self.wire = WireLog()
         self._make, self._runner = make, runner
-        self.prefixes = prefixes or (PREFIX[kind],)
+        self.prefixes = prefixes or (GEAR_KINDS[kind].prefix,)
         self.state: State = "away"
         self.since, self.problem = runner.clock.now(), "It was not asked yet."
         self.driver: Driver | None = None

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-import uuid
 from collections.abc import Callable, Sequence
 from typing import Any
 
@@ -11,32 +10,14 @@ from cuejar.core.book.book import Book
 from cuejar.core.engine.night import Timed
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
+from cuejar.core.kinds.gear import GEAR_KINDS
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.parts.gear import Gear
 from cuejar.live.drivers.base import Driver
-from cuejar.live.drivers.broadcaster import BroadcasterDriver
-from cuejar.live.drivers.haptics import HapticsDriver
-from cuejar.live.drivers.hooks import HookDriver
-from cuejar.live.drivers.keys import KeysDriver, tapper
-from cuejar.live.drivers.lights import LightsDriver
-from cuejar.live.drivers.osc import OscDriver
+from cuejar.live.drivers.table import DRIVERS, Set
 from cuejar.live.keeper import Keeper
 from cuejar.live.latches import Latches
 from cuejar.live.runner import Runner
-
-PATHS = {
-    "broadcaster": "ws://{host}:{port}/broadcaster",
-    "lights": "sacn://{host}:{port}",
-    "avatar": "osc://{host}:{port}",
-    "voice": "osc://{host}:{port}",
-    "haptics": "osc://{host}:{port}",
-    "keys": "ws://{host}:{port}/keys",
-    "hook": "http://{host}:{port}/hook/receive",
-}
-"""Where a stand-in of this kind is found when the gear has no address of its own."""
-
-LAMPS_BEHIND = 1
-"""The stand-in's lamps listen so many ports behind the others."""
 
 
 class Rig:
@@ -55,27 +36,27 @@ class Rig:
         self.on_renamed: Callable[[h.Renamed], None] = lambda renamed: None
 
     def address(self, gear: Gear) -> str:
-        path = PATHS.get(gear.kind)
-        if gear.address or path is None or self._standins is None:
+        """The gear's own, or else that of the stand-in of its kind."""
+        if gear.address or self._standins is None:
             return gear.address
+        kind = GEAR_KINDS[gear.kind]
         host, _, port = self._standins.rpartition(":")
-        return path.format(host=host, port=int(port) + (LAMPS_BEHIND if gear.kind == "lights" else 0))
+        return kind.address.format(host=host, port=int(port) + kind.behind)
 
     def driver(self, gear: Gear) -> Driver:
         """A new driver of a piece of gear."""
-        address, secret = self.address(gear), self._secret(gear.id)
-        if gear.kind == "broadcaster":
-            return BroadcasterDriver(address, secret)
-        if gear.kind == "lights":
-            sender = uuid.uuid5(uuid.UUID(int=uuid.getnode()), f"{self._runner.settings.data.resolve()}/{gear.id}")
-            return LightsDriver(address, gear.fixtures, lambda: self._runner.view.book.house.flash_guard, sender)
-        if gear.kind == "haptics":
-            return HapticsDriver(address, lambda: self._runner.view.book, self._runner.clock.now)
-        if gear.kind == "keys":
-            return KeysDriver(tapper(address), self._latches)
-        if gear.kind == "hook":
-            return HookDriver(gear.model_copy(update={"address": address}), secret, lambda: self._runner.view.book)
-        return OscDriver(gear.kind, address)
+        runner = self._runner
+        return DRIVERS[gear.kind](
+            Set(
+                gear,
+                self.address(gear),
+                self._secret(gear.id),
+                lambda: runner.view.book,
+                runner.clock.now,
+                self._latches,
+                str(runner.settings.data.resolve()),
+            )
+        )
 
     def take(self, book: Book) -> None:
         """Keepers for the gear of this book; what did not change is left alone."""
@@ -97,14 +78,13 @@ class Rig:
             self._drop(gone)
 
     def _keep(self, gear: Gear) -> None:
-        lamps = tuple(f"light/{fixture.id}/" for fixture in gear.fixtures) if gear.kind == "lights" else ()
         keeper = Keeper(
             gear.id,
             gear.kind,
             gear.name or gear.id,
             lambda: self.driver(gear),
             self._runner,
-            lamps,
+            GEAR_KINDS[gear.kind].paths_of(gear),
         )
         keeper.on_state = self.on_state
         keeper.on_renamed = self.on_renamed

@@ -21,20 +21,9 @@ from typing import Any, Literal, NamedTuple
 
 from cuejar.core.book.book import Book
 from cuejar.core.facts.happenings import Heard, PropertyValue, Renamed
+from cuejar.core.kinds.gear import CHANNEL, GEAR_KINDS, REWARDS
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.rules.holds import Holds, Property
-
-PREFIX = {
-    "broadcaster": "broadcast/",
-    "lights": "light/",
-    "avatar": "avatar/",
-    "voice": "voice/",
-    "haptics": "haptics/",
-    "keys": "keys/",
-    "channel": "reward/",
-    "hook": "hook/",
-}
-"""Where the properties of a kind of gear lie."""
 
 
 class Away:
@@ -45,19 +34,15 @@ class Away:
         self._gear: dict[str, tuple[str, ...]] = {}
 
     def take(self, book: Book) -> None:
-        self._gear = {}
-        for gear in book.gear:
-            if gear.kind == "lights" and gear.fixtures:
-                self._gear[gear.id] = tuple(f"light/{fixture.id}/" for fixture in gear.fixtures)
-            elif gear.kind == "hook":
-                self._gear[gear.id] = (f"hook/{gear.id}/",)
-            else:
-                self._gear[gear.id] = (PREFIX[gear.kind],)
+        self._gear = {gear.id: GEAR_KINDS[gear.kind].paths_of(gear) for gear in book.gear}
         self.lost = {gear: self._prefixes(gear) for gear in self.lost}
 
     def _prefixes(self, gear: str) -> tuple[str, ...]:
         """By the gear's id in the book; else by a kind of gear, or the first step of its paths."""
-        return self._gear.get(gear) or (PREFIX.get(gear, f"{gear}/"),)
+        if gear in self._gear:
+            return self._gear[gear]
+        kind = GEAR_KINDS.get(gear)
+        return (REWARDS if gear == CHANNEL else kind.prefix if kind is not None else f"{gear}/",)
 
     def set(self, gear: str, lost: bool) -> tuple[str, ...]:
         """The gear was lost or is back. Returns where its properties lie."""
@@ -77,7 +62,7 @@ class Away:
         gear = KINDS[kind].gear
         if gear is None or not self.lost:
             return False
-        path = f"hook/{value['hook']}/" if kind == "hook" else PREFIX[gear]
+        path = f"hook/{value['hook']}/" if kind == "hook" else GEAR_KINDS[gear].prefix
         return self.is_away(path)
 
 

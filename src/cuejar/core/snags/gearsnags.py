@@ -5,17 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from cuejar.core.book.book import Cue
+from cuejar.core.kinds.gear import GEAR_KINDS
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.snags.looked import Looked, Snag
-
-WORDS = {
-    "lights": "lamps",
-    "avatar": "an avatar",
-    "voice": "a voice box",
-    "haptics": "haptics",
-    "keys": "keys",
-    "hook": "hooks",
-}
 
 
 def gear_there(cue: Cue, looked: Looked) -> Iterator[Snag]:
@@ -24,7 +16,7 @@ def gear_there(cue: Cue, looked: Looked) -> Iterator[Snag]:
     for beat in cue.beats:
         gear = KINDS[beat.kind].gear
         if gear not in (None, "broadcaster") and looked.gear and not any(one.kind == gear for one in looked.gear):
-            what = f"“{beat.id}” needs {WORDS[gear or '']}, and none are on the rig."
+            what = f"“{beat.id}” needs {GEAR_KINDS[gear or ''].words}, and none are on the rig."
             yield Snag("no_gear", "error", cue.id, beat.id, what, "Add them on the Rig page.")
         if gear == "broadcaster" and len(broadcasters) > 1:
             what = f"There are {len(broadcasters)} broadcasters ({', '.join(broadcasters)}); “{beat.id}” moves them all alike."

@@ -9,6 +9,7 @@ import numpy as np
 
 from cuejar.core.book.book import Book
 from cuejar.core.facts import orders as o
+from cuejar.core.kinds.gear import GearKind
 from cuejar.core.measures.haptics import CELLS, Limit, found, levels_at, merged
 from cuejar.live.drivers.base import Greeting
 from cuejar.live.drivers.osc import OscDriver
@@ -20,11 +21,11 @@ FRAME_S = 0.02
 class HapticsDriver(OscDriver):
     """Plays what is up. A frame carries every cell, so that one that is lost does no harm."""
 
-    def __init__(self, address: str, book: Callable[[], Book], now: Callable[[], int]) -> None:
+    def __init__(self, kind: GearKind, address: str, book: Callable[[], Book], now: Callable[[], int]) -> None:
         """Args:
         now: the show's clock in ms, by which beats begin.
         """
-        super().__init__("haptics", address)
+        super().__init__(kind, address)
         self._book, self._now = book, now
         self._up: list[o.Show] = []
         self._stirred = asyncio.Event()

@@ -23,6 +23,7 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import MOST_NAME, Count, ShortText, Value
 from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.facts.orders import Strike
+from cuejar.core.kinds.gear import GearKind
 from cuejar.core.measures.catalogue import shows
 from cuejar.core.rules.rig import Found
 from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath, Report
@@ -34,13 +35,6 @@ HELLO_S, AWAY_S = 0.5, 2.5
 ECHO_S, SENDINGS = 0.08, 6
 
 
-NAME, NUMBER = h.Setting("text"), h.Setting("number", -1_000, 1_000)
-PROPERTIES = {
-    "avatar": {"model": NAME, "outfit": NAME, "pose": NAME, "expression": h.Setting("choice", choices=("on", "off"))},
-    "voice": {"preset": NAME, "pitch": NUMBER, "mix": NUMBER},
-    "haptics": {"strength": NUMBER},
-}
-"""What gear of each kind tells of, by the last part of a message's address, and what each can show."""
 MOST_LISTS, MOST_PROPERTIES = 20, 1_000
 
 
@@ -128,8 +122,9 @@ class OscDriver:
 
     fade_step_s = 1 / 30
 
-    def __init__(self, kind: str, address: str) -> None:
-        self.kind, self.address = kind, address
+    def __init__(self, kind: GearKind, address: str) -> None:
+        self.kind, self.address = kind.name, address
+        self._kinds = kind.properties
         self._port: UdpPort | None = None
         self._serial, self.boot = 0, ""
         self._names: dict[str, tuple[str, ...]] = {}
@@ -217,7 +212,7 @@ class OscDriver:
         elif what == "all":
             self._serial = read(All, _named(All, params), whole).serial
             self._whole.set()
-        elif what in PROPERTIES[self.kind]:
+        elif what in self._kinds:
             self._take(*self._read(what, params))
         else:
             self._unknown(what)
@@ -231,7 +226,7 @@ class OscDriver:
             path = f"{path}/{params[0]}"
             values = ["on" if value is True else "off" if value is False else value for value in params[1:]]
         told = read(Told, _named(Told, values), [what, *params])
-        kind = PROPERTIES[self.kind][what]
+        kind = self._kinds[what]
         if not (shows(kind, told.value) and shows(kind, told.hand)):
             raise Unreadable([what, *params], f"{path} cannot show that")
         who: Literal["us", "start", "hand"] = "us" if told.by == CLIENT else "start" if told.by == "start" else "hand"

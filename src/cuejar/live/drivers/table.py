@@ -1,0 +1,56 @@
+"""Which driver drives which kind of gear."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from cuejar.core.book.book import Book
+from cuejar.core.kinds.gear import GEAR_KINDS
+from cuejar.core.parts.gear import Gear
+from cuejar.live.drivers.base import Driver
+from cuejar.live.drivers.broadcaster import BroadcasterDriver
+from cuejar.live.drivers.haptics import HapticsDriver
+from cuejar.live.drivers.hooks import HookDriver
+from cuejar.live.drivers.keys import KeysDriver, tapper
+from cuejar.live.drivers.lights import LightsDriver
+from cuejar.live.drivers.osc import OscDriver
+from cuejar.live.latches import Latches
+
+
+@dataclass(frozen=True)
+class Set:
+    """A piece of gear as it is set up, and what its driver may need.
+
+    ``book`` is the book as it is now, ``now`` the show's clock in ms, ``installation`` tells this data folder apart.
+    """
+
+    gear: Gear
+    address: str
+    secret: str
+    book: Callable[[], Book]
+    now: Callable[[], int]
+    latches: Latches
+    installation: str
+
+
+def _lights(it: Set) -> Driver:
+    sender = uuid.uuid5(uuid.UUID(int=uuid.getnode()), f"{it.installation}/{it.gear.id}")
+    return LightsDriver(it.address, it.gear.fixtures, lambda: it.book().house.flash_guard, sender)
+
+
+def _osc(it: Set) -> Driver:
+    return OscDriver(GEAR_KINDS[it.gear.kind], it.address)
+
+
+DRIVERS: dict[str, Callable[[Set], Driver]] = {
+    "broadcaster": lambda it: BroadcasterDriver(it.address, it.secret),
+    "lights": _lights,
+    "avatar": _osc,
+    "voice": _osc,
+    "haptics": lambda it: HapticsDriver(GEAR_KINDS["haptics"], it.address, it.book, it.now),
+    "keys": lambda it: KeysDriver(tapper(it.address), it.latches),
+    "hook": lambda it: HookDriver(it.gear.model_copy(update={"address": it.address}), it.secret, it.book),
+}
+"""A new driver for each kind of gear. A kind that is not here cannot be driven, and is an error."""
