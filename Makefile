@@ -22,7 +22,7 @@ $(STAMPS)/npm: web/package.json web/package-lock.json web/.npmrc
 	@touch $@
 
 $(STAMPS)/openapi: $(STAMPS)/python $(STAMPS)/npm $(PY_SOURCES)
-	$(PY) -m cuejar.api.schema $(STAMPS)/openapi.json docs/formats
+	$(PY) -m cuejar.api.schema $(STAMPS)/openapi.json web/src/api/kinds.ts docs/formats
 	cd web && npx openapi-typescript ../$(STAMPS)/openapi.json -o ../$(STAMPS)/schema.d.ts > /dev/null
 	cmp -s $(STAMPS)/schema.d.ts web/src/api/schema.d.ts || cp $(STAMPS)/schema.d.ts web/src/api/schema.d.ts
 	@touch $@

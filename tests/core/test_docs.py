@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
 from typing import get_args
 
@@ -21,7 +22,11 @@ def test_every_reason_and_entry_is_documented() -> None:
     rules = (DOCS / "rules.md").read_text("utf-8")
     assert [reason for reason in REASONS if f"`{reason}`" not in rules] == []
     assert [entry for entry in get_args(Entry) if f"| {entry} |" not in rules] == []
-    assert len(CHECKS) == 13
+    table = rules[rules.index("| check | reason when it fails |") :].split("\n\n")[0]
+    assert re.findall(r"`(\w+)`", table) == [reason for check in CHECKS.values() for reason in check.reasons]
+    spared = {name for name, check in CHECKS.items() if check.spares}
+    assert spared == {"cap_stream", "cap_viewer", "cap_window", "cooldown_viewer", "cooldown"}, "as docs/rules.md says"
+    assert {name for name, check in CHECKS.items() if check.pads} == {"house", "cue", "lane"}, "as docs/rules.md says"
 
 
 def test_every_kind_of_beat_is_documented() -> None:

@@ -3,17 +3,24 @@
 from __future__ import annotations
 
 import random
+from pathlib import Path
+from typing import get_args
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from cuejar.core import kinds
 from cuejar.core.book.book import Reward, WordList
+from cuejar.core.kinds.gear import GEAR_KINDS
+from cuejar.core.kinds.table import KINDS, AnyBeat
 from cuejar.core.measures.colour import Color, fade, random_colour, read_colour
 from cuejar.core.parts.callkinds import ChatCall
+from cuejar.core.parts.gear import KindOfGear
 from cuejar.core.rules.calls import chat_matches, text_after
 from cuejar.core.rules.price import PriceState, cost_now, given_back, minutes_to_earn, next_change, sold
 from cuejar.core.rules.words import blocked, censored, filled, normalised
+from cuejar.live.drivers.table import DRIVERS
 
 COLOURS = {
     "teal": "#008080",
@@ -163,3 +170,15 @@ def test_a_rising_price_by_hand() -> None:
         at = change
     assert cost_now(reward, state, at) == 100
     assert minutes_to_earn(250, 10) == 25
+
+
+def test_every_kind_is_whole() -> None:
+    """A kind that is missing in one of its places is named here: its file, the table, the union, the drivers, the gear it needs."""
+    files = {path.stem for path in Path(kinds.__file__).parent.glob("*.py")} - {"__init__", "base", "table", "gear"}
+    assert files == set(KINDS), "each kind of beat is a file of its name"
+    union = get_args(get_args(AnyBeat)[0])
+    assert {model.model_fields["kind"].annotation.__args__[0] for model in union} == set(KINDS)
+    assert set(DRIVERS) == set(GEAR_KINDS) == set(get_args(KindOfGear))
+    for kind in KINDS.values():
+        assert kind.gear is None or kind.gear in GEAR_KINDS, kind.name
+        assert kind.way != "hold" or "length" in kind.model.model_fields, kind.name

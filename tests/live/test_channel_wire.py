@@ -7,6 +7,8 @@ import time
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
+import pytest
+
 from tests.running import Running, until
 
 ODD: list[Any] = [
@@ -83,6 +85,7 @@ def test_odd_messages_cost_themselves_alone(running: Running) -> None:
     running.in_step()
 
 
+@pytest.mark.stumbles
 def test_an_odd_answer_does_not_hold_up_the_start(running: Running) -> None:
     """A redemption nobody can read, and a reward, among those that the channel lists."""
     _tea(running)

@@ -231,6 +231,7 @@ def test_a_damaged_page_costs_what_lay_on_it(running: Running, table: str) -> No
     assert all(r["state"] == "fulfilled" for r in running.channel.get("/redemptions").json())
 
 
+@pytest.mark.stumbles
 def test_half_a_row_costs_itself(running: Running) -> None:
     _nights(running)
     running.kill_server()

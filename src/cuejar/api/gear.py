@@ -15,7 +15,7 @@ from cuejar.api.need import TheStudio
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import is_sound
 from cuejar.core.measures.lamps import LOOKS, overlaps, patched
-from cuejar.core.parts.gear import CHANNELS, Gear
+from cuejar.core.parts.gear import CHANNELS, Gear, KindOfGear
 from cuejar.live.drivers.base import AwayError, GearRefused
 from cuejar.live.drivers.keys import KeysDriver
 from cuejar.live.keeper import Keeper
@@ -41,7 +41,7 @@ class GearOut(BaseModel):
     """A piece of gear. ``address`` is where it is looked for; the secret itself is never told."""
 
     id: str
-    kind: str
+    kind: KindOfGear
     name: str
     on: bool
     address: str

@@ -1,4 +1,7 @@
-"""Writes what is generated from the models: ``python -m cuejar.api.schema OPENAPI.json [FORMATS_FOLDER]``."""
+"""Writes what is generated from the models and tables.
+
+``python -m cuejar.api.schema OPENAPI.json KINDS.ts FORMATS_FOLDER``
+"""
 
 import json
 import sys
@@ -6,12 +9,55 @@ from pathlib import Path
 
 from cuejar.api.app import create_app
 from cuejar.core.book.formats import schemas, text
+from cuejar.core.kinds.gear import GEAR_KINDS
+from cuejar.core.kinds.table import KINDS
+from cuejar.core.rules.door import CHECKS
+
+
+def kinds() -> str:
+    """The tables of kinds for the web, as TypeScript."""
+    beats = {
+        kind.name: {
+            "way": kind.way,
+            "output": kind.output,
+            "gear": kind.gear,
+            "seen": kind.is_seen,
+            "heard": kind.is_heard,
+        }
+        for kind in KINDS.values()
+    }
+    gear = {
+        kind.name: {
+            "title": kind.title,
+            "mark": kind.mark,
+            "scheme": kind.scheme,
+            "secret": kind.secret,
+            "tells": kind.tells,
+        }
+        for kind in GEAR_KINDS.values()
+    }
+    checks = {name: check.title for name, check in CHECKS.items()}
+    return "".join(
+        [
+            "/** Made from the tables of the core; changed there. */\n\n",
+            f"export const BEAT_KINDS = {json.dumps(beats, indent=2)} as const\n",
+            "export type BeatKindName = keyof typeof BEAT_KINDS\n\n",
+            f"export const GEAR_KINDS = {json.dumps(gear, indent=2)} as const\n",
+            "export type GearKindName = keyof typeof GEAR_KINDS\n\n",
+            f"export const DOOR_CHECKS: Record<string, string> = {json.dumps(checks, indent=2, ensure_ascii=False)}\n",
+        ]
+    )
+
+
+def write(path: Path, content: str) -> None:
+    """Writes a file where it is not so already."""
+    if not path.is_file() or path.read_text("utf-8") != content:
+        path.write_text(content, "utf-8")
+
 
 if __name__ == "__main__":
     openapi = create_app(None, 8700).openapi()
     Path(sys.argv[1]).write_text(json.dumps(openapi, ensure_ascii=False, indent=1), "utf-8")
-    for folder in sys.argv[2:]:
-        for name, schema in schemas().items():
-            path = Path(folder) / name
-            if not path.is_file() or path.read_text("utf-8") != text(schema):
-                path.write_text(text(schema), "utf-8")
+    write(Path(sys.argv[2]), kinds())
+    for name, schema in schemas().items():
+        write(Path(sys.argv[3]) / name, text(schema))

@@ -2648,8 +2648,11 @@ export interface components {
         GearOut: {
             /** Id */
             id: string;
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "broadcaster" | "lights" | "avatar" | "voice" | "haptics" | "keys" | "hook";
             /** Name */
             name: string;
             /** On */

@@ -1,13 +1,12 @@
 /** Fitting a sound and a picture to each other, from where the server says that beats lie. */
 import type { LooseBeat } from '@/api/client'
+import { BEAT_KINDS } from '@/api/kinds'
 import type { Span } from '@/composables/useCueDraft'
-
-const SEEN = ['picture', 'clip', 'caption']
 
 /** The last of what is seen beside a sound, and where it ends in ms; none if nothing is seen or it stays open. */
 function lastSeen(beats: LooseBeat[], spans: Map<string, Span>): { beat: LooseBeat; span: Span } | null {
   const seen = beats
-    .filter((beat) => SEEN.includes(beat.kind))
+    .filter((beat) => BEAT_KINDS[beat.kind].seen && BEAT_KINDS[beat.kind].way === 'shown')
     .flatMap((beat) => {
       const span = spans.get(beat.id)
       return span && span.end_latest !== null ? [{ beat, span }] : []

@@ -1,25 +1,10 @@
 <script setup lang="ts">
 import type { LedgerLine } from '@/api/client'
+import { DOOR_CHECKS } from '@/api/kinds'
 import { useReasons } from '@/composables/useReasons'
 
 defineProps<{ line: LedgerLine }>()
 const reasons = useReasons()
-const NAMES: Record<string, string> = {
-  house: 'House and kind open',
-  cue: 'Cue is on',
-  role: 'Role',
-  viewer: 'Not shut out',
-  category: 'Category',
-  scene: 'Scene',
-  text: 'Text',
-  cap_stream: 'Cap for the stream',
-  cap_viewer: 'Cap for the viewer',
-  cap_window: 'Cap for a while',
-  cooldown_viewer: 'Viewer’s cooldown',
-  cooldown: 'Cue’s cooldown',
-  lane: 'Room in the lane',
-}
-
 function sayNote(note: Record<string, unknown>): string {
   switch (note.what) {
     case 'start':
@@ -46,7 +31,7 @@ function sayNote(note: Record<string, unknown>): string {
     <ul v-else>
       <li v-for="check in line.trace" :key="check.check" :class="{ no: !check.passed }">
         <span class="sign" aria-hidden="true">{{ check.passed ? '✓' : '✕' }}</span>
-        <span>{{ NAMES[check.check] ?? check.check }}</span>
+        <span>{{ DOOR_CHECKS[check.check] ?? check.check }}</span>
         <span class="soft">{{
           check.passed ? check.detail : [reasons[check.reason ?? ''], check.detail].filter(Boolean).join(', ')
         }}</span>

@@ -1,23 +1,7 @@
 /** The marks of the kinds of output: one shape and one colour each, so that nothing depends on colour alone. */
+import { BEAT_KINDS, type BeatKindName } from '@/api/kinds'
 
-export type Output =
-  | 'picture'
-  | 'clip'
-  | 'sound'
-  | 'speech'
-  | 'caption'
-  | 'broadcast'
-  | 'light'
-  | 'avatar'
-  | 'voice'
-  | 'haptics'
-  | 'keys'
-  | 'hook'
-  | 'chance'
-  | 'reward'
-  | 'count'
-  | 'reply'
-  | 'cue'
+export type Output = (typeof BEAT_KINDS)[BeatKindName]['output']
 
 export interface Mark {
   name: string
@@ -102,42 +86,12 @@ export const MARKS: Record<Output, Mark> = {
   },
 }
 
-export const KIND_OUTPUT: Record<string, Output> = {
-  picture: 'picture',
-  clip: 'clip',
-  sound: 'sound',
-  speech: 'speech',
-  caption: 'caption',
-  burst: 'picture',
-  throw: 'avatar',
-  haptics: 'haptics',
-  scene: 'broadcast',
-  source: 'broadcast',
-  filter: 'broadcast',
-  light: 'light',
-  avatar: 'avatar',
-  voice: 'voice',
-  keys: 'keys',
-  reward: 'reward',
-  tap: 'keys',
-  hook: 'hook',
-  count: 'count',
-  reply: 'reply',
-  fire: 'cue',
-  chance: 'chance',
+/** The output whose mark a kind of beat wears; another cue's for what is none. */
+export function outputOf(kind: string): Output {
+  return kind in BEAT_KINDS ? BEAT_KINDS[kind as BeatKindName].output : 'cue'
 }
 
-/** The mark of an output, a kind of beat, or anything else (then the jar). */
+/** The mark of an output, or of a kind of beat. */
 export function markOf(name: string): Mark {
-  return MARKS[name as Output] ?? MARKS[KIND_OUTPUT[name] ?? 'cue']
-}
-
-/** Kinds of beat that share a mark with others, by their own names. */
-export const KIND_NAMES: Record<string, string> = {
-  scene: 'Scene',
-  source: 'Source',
-  filter: 'Filter',
-  burst: 'Burst',
-  throw: 'Throw',
-  tap: 'Key tap',
+  return MARKS[name as Output] ?? MARKS[outputOf(name)]
 }

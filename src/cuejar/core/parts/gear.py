@@ -62,9 +62,12 @@ class HookOut(Model):
     tries: Annotated[int, Field(ge=1, le=8)] = 4
 
 
+KindOfGear = Literal["broadcaster", "lights", "avatar", "voice", "haptics", "keys", "hook"]
+
+
 class Gear(Model):
     id: Id
-    kind: Literal["broadcaster", "lights", "avatar", "voice", "haptics", "keys", "hook"]
+    kind: KindOfGear
     name: str = ""
     on: bool = True
     address: str = ""

@@ -23,7 +23,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from typing import NamedTuple, Protocol
 
-from cuejar.core.book.book import Book, Cue, Door, House, TextRule, WordList
+from cuejar.core.book.book import Book, Cue, House, TextRule, WordList
 from cuejar.core.facts.happenings import Viewer
 from cuejar.core.facts.orders import Check
 from cuejar.core.kinds.table import KINDS
@@ -285,32 +285,68 @@ def _lane(visit: Visit) -> Failed | None:
     return Failed(reason) if reason else None
 
 
-CHECKS: dict[str, CheckFunction] = {
-    "house": _house,
-    "cue": _cue,
-    "role": _role,
-    "viewer": _viewer,
-    "category": _category,
-    "scene": _scene,
-    "text": _text,
-    "cap_stream": _cap_stream,
-    "cap_viewer": _cap_viewer,
-    "cap_window": _cap_window,
-    "cooldown_viewer": _cooldown_viewer,
-    "cooldown": _cooldown,
-    "lane": _lane,
+class DoorCheck(NamedTuple):
+    """A row of the door's table.
+
+    Attributes:
+        title: what it is called where its answer is shown.
+        ask: asks it of a visit.
+        reasons: with which it may fail.
+        can_fail: whether it can fail at a door as it is set.
+        spares: whether a role in ``door.spared`` skips it.
+        pads: whether a pad of the streamer is asked it.
+    """
+
+    title: str
+    ask: CheckFunction
+    reasons: tuple[str, ...]
+    can_fail: Callable[[Doorway], bool]
+    spares: bool = False
+    pads: bool = False
+
+
+def _always(_: Doorway) -> bool:
+    return True
+
+
+TEXT_REASONS = ("text_missing", "text_short", "text_long", "text_word", "text_colour", "text_number", "text_choice")
+CHECKS: dict[str, DoorCheck] = {
+    "house": DoorCheck(
+        "House and kind open", _house, ("house_closed",), lambda d: not d.house.open or d.all_off, pads=True
+    ),
+    "cue": DoorCheck("Cue is on", _cue, ("cue_off",), lambda d: not d.cue.on, pads=True),
+    "role": DoorCheck("Role", _role, ("role",), lambda d: "everyone" not in d.cue.door.who),
+    "viewer": DoorCheck("Not shut out", _viewer, ("viewer_shut_out",), lambda d: bool(d.shut_out)),
+    "category": DoorCheck("Category", _category, ("category",), lambda d: bool(d.cue.door.categories)),
+    "scene": DoorCheck("Scene", _scene, ("scene",), lambda d: bool(d.cue.door.scenes)),
+    "text": DoorCheck("Text", _text, TEXT_REASONS, _always),
+    "cap_stream": DoorCheck(
+        "Cap for the stream", _cap_stream, ("cap_stream",), lambda d: d.cue.door.cap_stream is not None, spares=True
+    ),
+    "cap_viewer": DoorCheck(
+        "Cap for the viewer", _cap_viewer, ("cap_viewer",), lambda d: d.cue.door.cap_viewer is not None, spares=True
+    ),
+    "cap_window": DoorCheck(
+        "Cap for a while", _cap_window, ("cap_window",), lambda d: d.cue.door.cap_window is not None, spares=True
+    ),
+    "cooldown_viewer": DoorCheck(
+        "Viewer’s cooldown", _cooldown_viewer, ("cooldown_viewer",), lambda d: d.viewer_pace, spares=True
+    ),
+    "cooldown": DoorCheck("Cue’s cooldown", _cooldown, ("cooldown",), lambda d: d.cue_pace, spares=True),
+    "lane": DoorCheck("Room in the lane", _lane, ("busy", "lane_full"), _always, pads=True),
 }
 """All checks in their order."""
-
-SPARED = frozenset({"cap_stream", "cap_viewer", "cap_window", "cooldown_viewer", "cooldown"})
-"""What a role in ``door.spared`` skips."""
-
-FOR_PADS = frozenset({"house", "cue", "lane"})
-"""What a pad of the streamer is asked."""
 
 
 class Doorway:
     """A cue's door with the house's settings worked into it, and only those checks that can fail."""
+
+    cue: Cue
+    house: House
+    all_off: bool
+    shut_out: frozenset[str]
+    cue_pace: bool
+    viewer_pace: bool
 
     def __init__(self, cue: Cue, book: Book) -> None:
         door, house = cue.door, book.house
@@ -329,32 +365,17 @@ class Doorway:
         self.cue_pace = self.cue_ms > 0 or (self.from_finish and door.cooldown_s is not None)
         self.viewer_pace = self.viewer_ms > 0 or (self.from_finish and viewer_span is not None)
         self.clocked = self.cue_pace or self.viewer_pace or house.shared_cooldown_s is not None
-        self.steps = [(name, check) for name, check in CHECKS.items() if self._can_fail(name, door)]
+        self.steps = [check for check in CHECKS.values() if check.can_fail(self)]
 
-    def _can_fail(self, name: str, door: Door) -> bool:
-        return {
-            "house": not self.house.open or self.all_off,
-            "cue": not self.cue.on,
-            "viewer": bool(self.shut_out),
-            "role": "everyone" not in door.who,
-            "category": bool(door.categories),
-            "scene": bool(door.scenes),
-            "cap_stream": door.cap_stream is not None,
-            "cap_viewer": door.cap_viewer is not None,
-            "cap_window": door.cap_window is not None,
-            "cooldown_viewer": self.viewer_pace,
-            "cooldown": self.cue_pace,
-        }.get(name, True)
-
-    def _skipped(self, visit: Visit, pad: bool) -> Callable[[str], bool]:
+    def _skipped(self, visit: Visit, pad: bool) -> Callable[[DoorCheck], bool]:
         if pad:
-            return lambda name: name not in FOR_PADS
+            return lambda check: not check.pads
         spared = self.cue.door.spared
         if spared and visit.viewer is not None:
             viewer = visit.viewer
             if any(has_role(viewer, role, self.cue.door.tier) for role in spared):
-                return lambda name: name in SPARED
-        return lambda name: False
+                return lambda check: check.spares
+        return lambda check: False
 
     def verdict(self, visit: Visit, pad: bool = False) -> Failed | None:
         """The first check that fails, or None: let in. Fills ``visit.read``."""
@@ -362,10 +383,10 @@ class Doorway:
         skipped = None if plain else self._skipped(visit, pad)
         if pad:
             self.read(visit)
-        for name, check in self.steps:
-            if skipped is not None and skipped(name):
+        for check in self.steps:
+            if skipped is not None and skipped(check):
                 continue
-            failed = check(visit)
+            failed = check.ask(visit)
             if failed is not None:
                 return failed
         return None
@@ -382,10 +403,10 @@ class Doorway:
         rows: list[Check] = []
         first: Failed | None = None
         for name, check in CHECKS.items():
-            if skipped(name):
+            if skipped(check):
                 rows.append(Check(name, True, None, "not asked"))
                 continue
-            failed = check(visit)
+            failed = check.ask(visit)
             first = first or failed
             rows.append(Check(name, failed is None, *(failed or (None, "", None))))
         return first, tuple(rows)

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What the checks found in this cue, with the one-click mend where there is one. */
+import { BEAT_KINDS } from '@/api/kinds'
 import type { Snag } from '@/composables/useCueDraft'
 import { useDraft } from './draft'
 
@@ -7,7 +8,9 @@ const draft = useDraft()
 
 const MENDS: Record<string, (snag: Snag) => void> = {
   sound_outlasts_picture: () => {
-    const picture = draft.beats.value.find((beat) => ['picture', 'clip', 'caption'].includes(beat.kind))
+    const picture = draft.beats.value.find(
+      ({ kind }) => BEAT_KINDS[kind].seen && BEAT_KINDS[kind].way === 'shown',
+    )
     if (picture) draft.change(picture.id, { length: 'to_end' })
   },
   lost_name: (snag) => {

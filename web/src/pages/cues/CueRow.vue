@@ -6,7 +6,7 @@ import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
 import { attempt } from '@/composables/useSay'
 import { sayCalls, sayLane, sayPace, sayWho } from '@/logic/sentence'
-import { KIND_OUTPUT } from '@/parts/marks'
+import { outputOf } from '@/parts/marks'
 import OutputMark from '@/parts/OutputMark.vue'
 
 const props = defineProps<{ cue: Cue; snags: Schemas['SnagOut'][] }>()
@@ -14,7 +14,7 @@ const picked = defineModel<boolean>({ required: true })
 const worst = computed(() => props.snags.find((s) => s.grade === 'error') ?? props.snags[0])
 const book = useBook()
 const live = useLive()
-const outputs = computed(() => [...new Set(props.cue.beats.map((beat) => KIND_OUTPUT[beat.kind] ?? 'cue'))])
+const outputs = computed(() => [...new Set(props.cue.beats.map((beat) => outputOf(beat.kind)))])
 const poster = computed(() => {
   for (const beat of props.cue.beats as { media?: { file?: string; jar?: string } }[]) {
     const jar = book.book?.jars.find((j) => j.id === beat.media?.jar)

@@ -6,7 +6,7 @@ import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
 import { useReasons } from '@/composables/useReasons'
 import { attempt, say } from '@/composables/useSay'
-import { KIND_OUTPUT, MARKS, type Output } from '@/parts/marks'
+import { MARKS, outputOf, type Output } from '@/parts/marks'
 import OutputMark from '@/parts/OutputMark.vue'
 
 const book = useBook()
@@ -21,9 +21,7 @@ watch(
 )
 
 const outputs = computed<Output[]>(() => {
-  const used = new Set(
-    (book.book?.cues ?? []).flatMap((cue) => cue.beats.map((beat) => KIND_OUTPUT[beat.kind])),
-  )
+  const used = new Set((book.book?.cues ?? []).flatMap((cue) => cue.beats.map((beat) => outputOf(beat.kind))))
   return (Object.keys(MARKS) as Output[]).filter((output) => used.has(output))
 })
 const pads = computed(() => (book.book?.cues ?? []).filter((cue) => cue.on).slice(0, 10))

@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import { useLive, type Held } from '@/composables/useLive'
 import { attempt } from '@/composables/useSay'
 import { sayPaths, sayReturn, sayValue } from '@/logic/words'
+import { BEAT_KINDS, type BeatKindName } from '@/api/kinds'
 import { markOf } from '@/parts/marks'
 import OutputMark from '@/parts/OutputMark.vue'
 import TimeBar from '@/parts/TimeBar.vue'
@@ -10,7 +11,6 @@ import TimeBar from '@/parts/TimeBar.vue'
 const live = useLive()
 
 /** Kinds of beat that hold properties: one that is not on top is still there. */
-const HOLDS = new Set(['scene', 'source', 'filter', 'light', 'avatar', 'voice', 'keys', 'reward'])
 
 interface Row {
   key: string
@@ -71,7 +71,7 @@ const rows = computed<Row[]>(() => {
         output: beat.kind,
         what: `${markOf(beat.kind).name}: ${beat.beat}`,
         who: [run.name, run.viewer].filter(Boolean).join(', '),
-        after: HOLDS.has(beat.kind) ? 'lies under another' : 'goes',
+        after: BEAT_KINDS[beat.kind as BeatKindName]?.way === 'hold' ? 'lies under another' : 'goes',
         since: run.started,
         until: beat.until,
         run: run.run,

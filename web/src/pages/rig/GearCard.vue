@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** One piece of gear: how it is and what it shows now; unfolded, where it is looked for and what it rests at. */
+import { GEAR_KINDS } from '@/api/kinds'
 import { ElSwitch } from 'element-plus'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import { api, got } from '@/api/client'
@@ -26,8 +27,6 @@ const resting = ref(false)
 const painting = ref(false)
 
 const WORDS = { in_step: 'in step', catching_up: 'catching up', away: 'away', off: 'off' } as const
-/** The kind of output whose mark the gear wears. */
-const MARK: Record<string, string> = { broadcaster: 'broadcast', lights: 'light' }
 const row = computed(() => live.state?.gear.find((g) => g.id === props.gear.id))
 const state = computed(() => row.value?.state ?? (props.gear.state as keyof typeof WORDS))
 const entry = computed(() => book.book?.gear.find((g) => g.id === props.gear.id))
@@ -68,10 +67,10 @@ async function test(): Promise<void> {
     class="card gear"
     :class="{ open }"
     :data-gear="gear.id"
-    :style="{ '--mark': markOf(MARK[gear.kind] ?? gear.kind).colour }"
+    :style="{ '--mark': markOf(GEAR_KINDS[gear.kind].mark).colour }"
   >
     <div class="row">
-      <OutputMark :of="MARK[gear.kind] ?? gear.kind" :size="22" />
+      <OutputMark :of="GEAR_KINDS[gear.kind].mark" :size="22" />
       <input
         class="name"
         :value="gear.name"

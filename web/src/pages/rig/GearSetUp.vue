@@ -3,6 +3,7 @@
 import { ElPopconfirm } from 'element-plus'
 import { computed, ref } from 'vue'
 import { api, got } from '@/api/client'
+import { GEAR_KINDS } from '@/api/kinds'
 import { useBook } from '@/composables/useBook'
 import { useGear, type GearState } from '@/composables/useGear'
 import { covered } from '@/composables/useLook'
@@ -16,25 +17,18 @@ const all = useGear()
 const secret = ref('')
 const entry = computed(() => book.book?.gear.find((g) => g.id === props.gear.id))
 /** What its secret is called; gear without one has none to keep. */
-const secretName = computed(() => ({ broadcaster: 'Password', hook: 'Signing secret' })[props.gear.kind])
-const HINT: Record<string, string> = {
-  broadcaster: 'ws://…',
-  lights: 'sacn://…',
-  avatar: 'osc://…',
-  voice: 'osc://…',
-  haptics: 'osc://…',
-  keys: 'ws://… or keyboard:',
-  hook: 'https://…',
-}
+const kind = computed(() => GEAR_KINDS[props.gear.kind])
+const secretName = computed(() => kind.value.secret)
+const hint = computed(() => `${kind.value.scheme}://…${props.gear.kind === 'keys' ? ' or keyboard:' : ''}`)
 /** Gear that tells of the hand itself has it there; the others have it here. */
-const tells = computed(() => ['broadcaster', 'avatar', 'voice', 'haptics'].includes(props.gear.kind))
+const tells = computed(() => kind.value.tells)
 const path = computed(() => ({ path: { gear_id: props.gear.id } }))
 
 async function keepSecret(): Promise<void> {
   await attempt(async () => {
     await got(api.PUT('/api/gear/{gear_id}/secret', { params: path.value, body: { secret: secret.value } }))
     secret.value = ''
-    say(`The ${secretName.value?.toLowerCase()} is kept.`, 'fine')
+    say(`The ${secretName.value.toLowerCase()} is kept.`, 'fine')
     await all.load()
   })
 }
@@ -54,7 +48,7 @@ async function takeAsRest(): Promise<void> {
         class="well"
         :value="covered && gear.address ? '•••• covered ••••' : (entry?.address ?? '')"
         :readonly="covered && Boolean(gear.address)"
-        :placeholder="gear.address || HINT[gear.kind]"
+        :placeholder="gear.address || hint"
         @change="emit('set', { address: ($event.target as HTMLInputElement).value.trim() })"
     /></label>
     <form v-if="secretName" class="field" @submit.prevent="keepSecret">

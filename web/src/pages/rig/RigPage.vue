@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The rig: everything that Cue Jar moves or shows on. */
+import { GEAR_KINDS, type GearKindName } from '@/api/kinds'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
@@ -15,16 +16,10 @@ import WireLogs from './WireLogs.vue'
 
 const book = useBook()
 const all = useGear()
-/** The kinds of gear that can be driven. */
-const KINDS = [
-  { kind: 'broadcaster', name: 'Broadcaster' },
-  { kind: 'lights', name: 'Lamps' },
-  { kind: 'avatar', name: 'Avatar' },
-  { kind: 'voice', name: 'Voice box' },
-  { kind: 'haptics', name: 'Haptics' },
-  { kind: 'keys', name: 'Keys' },
-  { kind: 'hook', name: 'Hook' },
-] as const
+const KINDS = (Object.keys(GEAR_KINDS) as GearKindName[]).map((kind) => ({
+  kind,
+  name: GEAR_KINDS[kind].title,
+}))
 /** There may be any number of hooks; of other gear one. */
 const addable = computed(() =>
   KINDS.filter((k) => k.kind === 'hook' || !book.book?.gear.some((g) => g.kind === k.kind)),

@@ -5,7 +5,7 @@ import { computed, ref } from 'vue'
 import { useLive } from '@/composables/useLive'
 import type { LooseBeat } from '@/api/client'
 import { sayDuration } from '@/logic/duration'
-import { KIND_OUTPUT, MARKS, type Output } from '@/parts/marks'
+import { MARKS, outputOf, type Output } from '@/parts/marks'
 import OutputMark from '@/parts/OutputMark.vue'
 import { useDraft, useTrying } from '../draft'
 import ScoreBlock from './ScoreBlock.vue'
@@ -35,7 +35,7 @@ const ticks = computed(() => {
 const rows = computed(() => {
   const byOutput = new Map<Output, LooseBeat[]>()
   for (const beat of draft.beats.value) {
-    const output = KIND_OUTPUT[beat.kind] ?? 'cue'
+    const output = outputOf(beat.kind)
     byOutput.set(output, [...(byOutput.get(output) ?? []), beat])
   }
   return (Object.keys(MARKS) as Output[])

@@ -1,38 +1,28 @@
 <script setup lang="ts">
 /** The chosen beat: when, how long, where, how it comes and goes. */
 import { computed } from 'vue'
+import { BEAT_KINDS } from '@/api/kinds'
+import { BEATS } from '@/beats'
+import type { BeatKind } from '@/beats/kind'
 import { useBook } from '@/composables/useBook'
-import { KIND_NAMES, markOf } from '@/parts/marks'
 import OutputMark from '@/parts/OutputMark.vue'
-import BeatAvatar from './BeatAvatar.vue'
-import BeatBroadcast from './BeatBroadcast.vue'
-import BeatHaptics from './BeatHaptics.vue'
-import BeatKeys from './BeatKeys.vue'
-import BeatLight from './BeatLight.vue'
 import BeatLook from './BeatLook.vue'
-import BeatOut from './BeatOut.vue'
-import BeatThrow from './BeatThrow.vue'
-import BeatSpeech from './BeatSpeech.vue'
 import BeatSound from './BeatSound.vue'
 import BeatWhen from './BeatWhen.vue'
 import BeatWords from './BeatWords.vue'
-import ChanceSettings from './ChanceSettings.vue'
 import { useDraft } from '../draft'
 
 const book = useBook()
 const draft = useDraft()
 const beat = draft.chosenBeat
 
-const choices = computed(() =>
-  book.media.filter(
-    (m) => m.kind === (['burst', 'throw'].includes(beat.value?.kind ?? '') ? 'picture' : beat.value?.kind),
-  ),
-)
+const kind = computed<BeatKind>(() => BEATS[beat.value?.kind ?? 'picture'])
+const choices = computed(() => book.media.filter((m) => m.kind === kind.value.shows))
 /** Jars that hold what this kind of beat can show; an empty one may still get it. */
 const jars = computed(() =>
   (book.book?.jars ?? []).filter((jar) => {
-    const kind = book.mediaById.get(jar.entries[0]?.value ?? '')?.kind
-    return jar.kind === 'media' && (!kind || choices.value.some((m) => m.kind === kind))
+    const held = book.mediaById.get(jar.entries[0]?.value ?? '')?.kind
+    return jar.kind === 'media' && (!held || choices.value.some((m) => m.kind === held))
   }),
 )
 const source = computed({
@@ -41,8 +31,8 @@ const source = computed({
     return ref?.jar ? `jar:${ref.jar}` : `file:${ref?.file ?? ''}`
   },
   set: (value: string) => {
-    const [kind, id] = value.split(':') as [string, string]
-    set({ media: kind === 'jar' ? { jar: id, count: 1 } : id ? { file: id } : null })
+    const [from, id] = value.split(':') as [string, string]
+    set({ media: from === 'jar' ? { jar: id, count: 1 } : id ? { file: id } : null })
   },
 })
 const chances = computed(() =>
@@ -68,17 +58,16 @@ function set(fields: Record<string, unknown>): void {
     <template v-else>
       <div class="row">
         <OutputMark :of="beat.kind" :size="20" />
-        <h2 class="grow cut-off">{{ KIND_NAMES[beat.kind] ?? markOf(beat.kind).name }}: {{ beat.id }}</h2>
+        <h2 class="grow cut-off">{{ kind.name }}: {{ beat.id }}</h2>
         <span v-if="draft.picked.value.length > 1" class="soft small"
           >and {{ draft.picked.value.length - 1 }} more</span
         >
         <button class="btn tiny danger" title="Delete" @click="draft.removeBeat(beat.id)">Remove</button>
       </div>
-      <label v-if="beat.media || beat.kind === 'burst' || beat.kind === 'throw'" class="field">
+      <label v-if="kind.shows" class="field">
         What
         <select v-model="source" class="well" data-test="source">
-          <option v-if="beat.kind === 'burst'" value="file:">a shape, no picture</option>
-          <option v-if="beat.kind === 'throw'" value="file:">drops of a colour</option>
+          <option v-if="kind.without" value="file:">{{ kind.without }}</option>
           <optgroup label="Files">
             <option v-for="m in choices" :key="m.id" :value="`file:${m.id}`">
               {{ m.name }}{{ m.missing ? ' (missing)' : '' }}
@@ -92,15 +81,7 @@ function set(fields: Record<string, unknown>): void {
         </select>
       </label>
       <BeatWords v-if="beat.text !== undefined" />
-      <BeatSpeech v-if="beat.kind === 'speech'" />
-      <BeatBroadcast v-if="['scene', 'source', 'filter'].includes(beat.kind)" />
-      <BeatLight v-if="beat.kind === 'light'" />
-      <BeatAvatar v-if="beat.kind === 'avatar' || beat.kind === 'voice'" />
-      <BeatThrow v-if="beat.kind === 'throw'" />
-      <BeatHaptics v-if="beat.kind === 'haptics'" />
-      <BeatKeys v-if="beat.kind === 'keys' || beat.kind === 'tap'" />
-      <BeatOut v-if="['hook', 'reward', 'count', 'fire'].includes(beat.kind)" />
-      <ChanceSettings v-if="beat.kind === 'chance'" />
+      <component :is="form" v-for="(form, i) in kind.settings ?? []" :key="i" />
       <label v-if="chances.length && beat.kind !== 'chance'" class="field">
         Only if
         <select
@@ -113,38 +94,8 @@ function set(fields: Record<string, unknown>): void {
           <option v-for="o in chances" :key="o.id" :value="o.id">it comes out {{ o.name || o.id }}</option>
         </select>
       </label>
-      <div v-if="beat.kind === 'burst'" class="two">
-        <label class="field"
-          >Pieces<input
-            class="well"
-            type="number"
-            min="1"
-            max="400"
-            :value="Number(beat.count ?? 60)"
-            @change="set({ count: Number(($event.target as HTMLInputElement).value) })"
-        /></label>
-        <label class="field"
-          >Shape<select
-            class="well"
-            :value="beat.shape ?? 'ticket'"
-            @change="set({ shape: ($event.target as HTMLSelectElement).value })"
-          >
-            <option v-for="shape in ['ticket', 'spark', 'leaf', 'dot']" :key="shape">{{ shape }}</option>
-          </select></label
-        >
-        <label class="field"
-          >Bounce<input
-            class="well"
-            type="number"
-            min="0"
-            max="1"
-            step="0.1"
-            :value="Number(beat.bounce ?? 0)"
-            @change="set({ bounce: Number(($event.target as HTMLInputElement).value) })"
-        /></label>
-      </div>
       <BeatWhen />
-      <BeatSound v-if="['sound', 'clip', 'speech'].includes(beat.kind)" />
+      <BeatSound v-if="BEAT_KINDS[beat.kind].heard" />
       <BeatLook />
     </template>
   </section>
@@ -181,13 +132,5 @@ function set(fields: Record<string, unknown>): void {
 
 .settings :deep(.none) {
   margin: 0;
-}
-
-.two {
-  display: grid;
-  grid-auto-flow: column;
-  grid-auto-columns: 1fr;
-  gap: 8px;
-  align-items: end;
 }
 </style>

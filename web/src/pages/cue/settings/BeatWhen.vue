@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** When the chosen beat begins and how long it lasts. */
+import { BEAT_KINDS } from '@/api/kinds'
+import { BEATS } from '@/beats'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { sayDuration } from '@/logic/duration'
@@ -10,8 +12,11 @@ const book = useBook()
 const draft = useDraft()
 const beat = draft.chosenBeat
 
-/** What can be left as it is: properties of the gear. */
-const KEPT = ['scene', 'source', 'filter', 'light', 'avatar', 'voice', 'reward']
+const kind = computed(() => BEATS[beat.value?.kind ?? 'picture'])
+/** What can be left as it is: properties of the gear that can be told. */
+const keeps = computed(
+  () => BEAT_KINDS[beat.value?.kind ?? 'picture'].way === 'hold' && kind.value.keeps !== false,
+)
 const others = computed(() => draft.beats.value.filter((b) => b.id !== beat.value?.id))
 const media = computed(() =>
   book.mediaById.get((beat.value?.media as { file?: string } | undefined)?.file ?? ''),
@@ -103,14 +108,12 @@ function setAnchor(after: string): void {
           :value="lengthKind"
           @change="setLength(($event.target as HTMLSelectElement).value)"
         >
-          <option v-if="beat.media || ['speech', 'throw', 'haptics'].includes(beat.kind)" value="natural">
-            as long as it is
-          </option>
+          <option v-if="kind.natural || beat.media" value="natural">as long as it is</option>
           <option value="seconds">for a time</option>
-          <option v-if="beat.kind === 'picture' || beat.kind === 'haptics'" value="loops">whole loops</option>
+          <option v-if="kind.loops" value="loops">whole loops</option>
           <option value="to_end">to the end</option>
           <option value="open">until released</option>
-          <option v-if="KEPT.includes(beat.kind)" value="keep">for good</option>
+          <option v-if="keeps" value="keep">for good</option>
         </select>
       </label>
       <label v-if="lengthKind === 'seconds'" class="field"

@@ -1,0 +1,228 @@
+/** Made from the tables of the core; changed there. */
+
+export const BEAT_KINDS = {
+  "picture": {
+    "way": "shown",
+    "output": "picture",
+    "gear": null,
+    "seen": true,
+    "heard": false
+  },
+  "clip": {
+    "way": "shown",
+    "output": "clip",
+    "gear": null,
+    "seen": true,
+    "heard": true
+  },
+  "sound": {
+    "way": "shown",
+    "output": "sound",
+    "gear": null,
+    "seen": false,
+    "heard": true
+  },
+  "speech": {
+    "way": "shown",
+    "output": "speech",
+    "gear": null,
+    "seen": false,
+    "heard": true
+  },
+  "caption": {
+    "way": "shown",
+    "output": "caption",
+    "gear": null,
+    "seen": true,
+    "heard": false
+  },
+  "burst": {
+    "way": "shown",
+    "output": "picture",
+    "gear": null,
+    "seen": false,
+    "heard": false
+  },
+  "throw": {
+    "way": "shown",
+    "output": "avatar",
+    "gear": null,
+    "seen": false,
+    "heard": false
+  },
+  "haptics": {
+    "way": "shown",
+    "output": "haptics",
+    "gear": "haptics",
+    "seen": false,
+    "heard": false
+  },
+  "scene": {
+    "way": "hold",
+    "output": "broadcast",
+    "gear": "broadcaster",
+    "seen": true,
+    "heard": false
+  },
+  "source": {
+    "way": "hold",
+    "output": "broadcast",
+    "gear": "broadcaster",
+    "seen": true,
+    "heard": false
+  },
+  "filter": {
+    "way": "hold",
+    "output": "broadcast",
+    "gear": "broadcaster",
+    "seen": true,
+    "heard": false
+  },
+  "light": {
+    "way": "hold",
+    "output": "light",
+    "gear": "lights",
+    "seen": true,
+    "heard": false
+  },
+  "avatar": {
+    "way": "hold",
+    "output": "avatar",
+    "gear": "avatar",
+    "seen": false,
+    "heard": false
+  },
+  "voice": {
+    "way": "hold",
+    "output": "voice",
+    "gear": "voice",
+    "seen": false,
+    "heard": false
+  },
+  "keys": {
+    "way": "hold",
+    "output": "keys",
+    "gear": "keys",
+    "seen": false,
+    "heard": false
+  },
+  "reward": {
+    "way": "hold",
+    "output": "reward",
+    "gear": null,
+    "seen": false,
+    "heard": false
+  },
+  "tap": {
+    "way": "strike",
+    "output": "keys",
+    "gear": "keys",
+    "seen": false,
+    "heard": false
+  },
+  "hook": {
+    "way": "strike",
+    "output": "hook",
+    "gear": "hook",
+    "seen": false,
+    "heard": false
+  },
+  "count": {
+    "way": "strike",
+    "output": "count",
+    "gear": null,
+    "seen": false,
+    "heard": false
+  },
+  "reply": {
+    "way": "strike",
+    "output": "reply",
+    "gear": null,
+    "seen": false,
+    "heard": false
+  },
+  "fire": {
+    "way": "strike",
+    "output": "cue",
+    "gear": null,
+    "seen": false,
+    "heard": false
+  },
+  "chance": {
+    "way": "strike",
+    "output": "chance",
+    "gear": null,
+    "seen": false,
+    "heard": false
+  }
+} as const
+export type BeatKindName = keyof typeof BEAT_KINDS
+
+export const GEAR_KINDS = {
+  "broadcaster": {
+    "title": "Broadcaster",
+    "mark": "broadcast",
+    "scheme": "ws",
+    "secret": "Password",
+    "tells": true
+  },
+  "lights": {
+    "title": "Lamps",
+    "mark": "light",
+    "scheme": "sacn",
+    "secret": "",
+    "tells": false
+  },
+  "avatar": {
+    "title": "Avatar",
+    "mark": "avatar",
+    "scheme": "osc",
+    "secret": "",
+    "tells": true
+  },
+  "voice": {
+    "title": "Voice box",
+    "mark": "voice",
+    "scheme": "osc",
+    "secret": "",
+    "tells": true
+  },
+  "haptics": {
+    "title": "Haptics",
+    "mark": "haptics",
+    "scheme": "osc",
+    "secret": "",
+    "tells": true
+  },
+  "keys": {
+    "title": "Keys",
+    "mark": "keys",
+    "scheme": "ws",
+    "secret": "",
+    "tells": false
+  },
+  "hook": {
+    "title": "Hook",
+    "mark": "hook",
+    "scheme": "http",
+    "secret": "Signing secret",
+    "tells": false
+  }
+} as const
+export type GearKindName = keyof typeof GEAR_KINDS
+
+export const DOOR_CHECKS: Record<string, string> = {
+  "house": "House and kind open",
+  "cue": "Cue is on",
+  "role": "Role",
+  "viewer": "Not shut out",
+  "category": "Category",
+  "scene": "Scene",
+  "text": "Text",
+  "cap_stream": "Cap for the stream",
+  "cap_viewer": "Cap for the viewer",
+  "cap_window": "Cap for a while",
+  "cooldown_viewer": "Viewer’s cooldown",
+  "cooldown": "Cue’s cooldown",
+  "lane": "Room in the lane"
+}

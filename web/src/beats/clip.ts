@@ -1,0 +1,9 @@
+import type { BeatKind } from './kind'
+
+export default {
+  name: 'Clip',
+  offered: 'with a file',
+  fresh: () => ({ length: 'natural', place: { x: 0.3, y: 0.3, w: 0.4, h: 0.4 } }),
+  shows: 'clip',
+  natural: true,
+} satisfies BeatKind

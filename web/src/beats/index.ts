@@ -1,0 +1,59 @@
+/** All kinds of beat as the editor knows them. A kind of the core that is not here does not get past the type checker. */
+import { BEAT_KINDS, type BeatKindName } from '@/api/kinds'
+import type { LooseBeat } from '@/api/client'
+import type { BeatKind } from './kind'
+import picture from './picture'
+import clip from './clip'
+import sound from './sound'
+import speech from './speech'
+import caption from './caption'
+import burst from './burst'
+import throwing from './throw'
+import haptics from './haptics'
+import scene from './scene'
+import source from './source'
+import filter from './filter'
+import light from './light'
+import avatar from './avatar'
+import voice from './voice'
+import keys from './keys'
+import reward from './reward'
+import tap from './tap'
+import hook from './hook'
+import count from './count'
+import reply from './reply'
+import fire from './fire'
+import chance from './chance'
+
+export const BEATS: Record<BeatKindName, BeatKind> = {
+  picture,
+  clip,
+  sound,
+  speech,
+  caption,
+  burst,
+  throw: throwing,
+  haptics,
+  scene,
+  source,
+  filter,
+  light,
+  avatar,
+  voice,
+  keys,
+  reward,
+  tap,
+  hook,
+  count,
+  reply,
+  fire,
+  chance,
+}
+
+export const BEAT_NAMES = Object.keys(BEAT_KINDS) as BeatKindName[]
+
+/** What stands in a beat's block on the score: for gear what it is set to, else the beat's name. */
+export function sayBeat(beat: LooseBeat): string {
+  const said = BEATS[beat.kind].say?.(beat) ?? []
+  return said.filter((part) => typeof part === 'string' && part).join(', ') || beat.id
+}

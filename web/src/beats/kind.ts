@@ -1,0 +1,45 @@
+/** What the editor knows of a kind of beat. What the engine knows of it is in `api/kinds`. */
+import type { Component } from 'vue'
+import type { Book, Cue, LooseBeat, Schemas } from '@/api/client'
+
+/** What is there when a beat is made. */
+export interface Around {
+  book: Book | null
+  cue: Cue | null
+  catalogue: Record<string, Schemas['CatalogueOut']>
+}
+
+type Fields = Record<string, unknown>
+
+export interface BeatKind {
+  name: string
+  /** How it is offered: chosen with its file, by a button of its own, or among the more. */
+  offered: 'with a file' | 'at once' | 'among more'
+  /** The fields of a fresh one; or, in words, why there can be none. */
+  fresh: (around: Around) => Fields | string
+  /** What of it stands in its block on the score; nothing leaves it its name. */
+  say?: (beat: LooseBeat) => unknown[]
+  settings?: Component[]
+  /** The kind of file it shows, and what it is called to show none. */
+  shows?: 'picture' | 'clip' | 'sound'
+  without?: string
+  /** Whether it can be as long as what it shows, and last whole loops of that. */
+  natural?: boolean
+  /** False for a hold that cannot be left as it is. */
+  keeps?: false
+  loops?: boolean
+  /** Whether making one asks viewers for a text. */
+  asks?: boolean
+}
+
+export const FIVE = { length: { s: 5 } }
+export const WHOLE = { place: { x: 0, y: 0, w: 1, h: 1 } }
+
+/** The first name that gear of a kind has of something. */
+export function firstName(around: Around, gear: string, what: string, otherwise: string): string {
+  return around.catalogue[gear]?.names[what]?.[0] || otherwise
+}
+
+export function scenesOf(around: Around): Record<string, string[]> {
+  return around.catalogue.broadcaster?.scenes ?? {}
+}
