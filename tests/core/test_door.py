@@ -1,0 +1,142 @@
+"""The door: every reason there is, what must be so for it, and that the trace names the check that said no."""
+
+from __future__ import annotations
+
+from typing import Any, NamedTuple
+
+import pytest
+
+from cuejar.core.book.files import book_from
+from cuejar.core.engine.engine import Engine
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
+from cuejar.core.rules.door import CHECKS, REASONS
+from cuejar.core.rules.traces import packed, unpacked
+
+OWL = h.Viewer("v1", "owlpost", ("follower",))
+JO = h.Viewer("v2", "bramble_jo", ("follower", "member"), 2)
+NINE = h.Viewer("v3", "nine_gauge", ())
+LIVE = (0, h.Stream("live", "Model railways"))
+
+
+class Case(NamedTuple):
+    """A door, what happened before, and the call that is turned away; ``detail`` is in what is said, ``left_ms`` until it is free."""
+
+    cue: dict[str, Any]
+    before: list[tuple[int, Any]]
+    call: tuple[int, h.Redemption]
+    detail: str = ""
+    left_ms: int | None = None
+    book: dict[str, Any] = {}
+
+
+def call(number: int, viewer: h.Viewer = OWL, text: str = "", reward: str = "tea") -> h.Redemption:
+    return h.Redemption(f"rd-{number}", reward, viewer, text)
+
+
+def asks(**rule: Any) -> dict[str, Any]:
+    return {"door": {"text": {"need": True, **rule}}}
+
+
+LONG = {"beats": [{"id": "c", "kind": "caption", "text": "tea", "length": {"s": 30}}]}
+FULL = {"lanes": [{"id": "yard", "name": "Yard", "line": 0}]}
+CASES: dict[str, Case] = {
+    "house_closed": Case({}, [], (1, call(1)), book={"house": {"open": False}}),
+    "cue_off": Case({"on": False}, [], (1, call(1))),
+    "role": Case({"door": {"who": ["member"], "tier": 2}}, [], (1, call(1))),
+    "viewer_shut_out": Case({}, [], (1, call(1)), book={"house": {"shut_out": ["OWLPOST"]}}),
+    "category": Case({"door": {"categories": ["Gardening"]}}, [LIVE], (1, call(1))),
+    "scene": Case({"door": {"scenes": ["Yard cam"]}}, [(0, h.Rest({"broadcast/scene": "Workbench"}))], (1, call(1))),
+    "text_missing": Case(asks(), [], (1, call(1, text="  "))),
+    "text_short": Case(asks(min=5), [], (1, call(1, text="gap"))),
+    "text_long": Case(asks(max=5), [], (1, call(1, text="mind the gap"))),
+    "text_word": Case(
+        asks(), [], (1, call(1, text="you GROTbag")), book={"words": [{"id": "w", "name": "W", "entries": [{"text": "grotbag"}]}]}
+    ),
+    "text_colour": Case(asks(kind="colour"), [], (1, call(1, text="not a colour")), "“not a colour”"),
+    "text_number": Case(asks(kind="number", range=[1, 6]), [], (1, call(1, text="7")), "7 is not from 1 to 6"),
+    "text_choice": Case(asks(kind="choice", choices=["Up", "Down"]), [], (1, call(1, text="Sideways")), "one of Up, Down"),
+    "cap_stream": Case({"door": {"cap_stream": 1}}, [LIVE, (1, call(1, JO))], (2, call(2)), "1 a stream"),
+    "cap_viewer": Case({"door": {"cap_viewer": 1}}, [LIVE, (1, call(1)), (1, call(2, JO))], (2, call(3)), "1 a stream"),
+    "cap_window": Case(
+        {"door": {"cap_window": {"count": 2, "per_s": 10}}}, [(1_000, call(1)), (3_000, call(2))], (5_000, call(3)), "2 in 10 s", 6_000
+    ),
+    "cooldown_viewer": Case(
+        {"door": {"viewer_cooldown_s": 20}}, [(1_000, call(1)), (2_000, call(2, JO))], (5_000, call(3)), "16 s", 16_000
+    ),
+    "cooldown": Case({"door": {"cooldown_s": 45}}, [(1_000, call(1, JO))], (45_999, call(2)), "0 s of cooldown left", 1),
+    "busy": Case({**LONG, "entry": "refuse"}, [(1, call(1, JO))], (2, call(2))),
+    "lane_full": Case({**LONG, "lane": "yard"}, [(1, call(1, JO))], (2, call(2)), book=FULL),
+    "repeat": Case({}, [(1, call(1))], (2, call(1))),
+    "no_cue": Case({}, [], (1, call(1, reward="another"))),
+}  # fmt: skip
+ELSEWHERE = {"unreadable", "too_late"}
+"""What is said before the engine hears of it (`tests/live/test_channel_wire.py`)."""
+
+
+def after(case: Case, tracing: bool = True) -> Engine:
+    """An engine over the case's door, after what happened before."""
+    rewards = [{"id": name, "title": name, "cost": 10} for name in ("tea", "another")]
+    cue = {"id": "tea", "name": "Tea", "calls": [{"kind": "reward", "reward": "tea"}], "entry": "overlap", **case.cue}
+    if "lane" in case.cue:
+        cue["entry"] = "queue"
+    engine = Engine(book_from({**case.book, "rewards": rewards, "cues": [cue]}), tracing=tracing)
+    for at, happening in case.before:
+        engine.handle(happening, at)
+    return engine
+
+
+def test_there_is_a_case_for_every_reason() -> None:
+    assert set(CASES) | ELSEWHERE == set(REASONS)
+
+
+@pytest.mark.parametrize("reason", CASES)
+def test_it_is_turned_away_for_this_reason_and_says_so(reason: str) -> None:
+    case = CASES[reason]
+    for tracing in (False, True):
+        engine = after(case, tracing)
+        orders = [order for _, order in engine.handle(case.call[1], case.call[0])]
+        verdict = next(order for order in orders if isinstance(order, o.Verdict))
+        left_alone = reason in ("repeat", "no_cue")
+        assert (verdict.verdict, verdict.reason) == ("ignored" if left_alone else "turned_away", reason)
+        assert case.detail in verdict.detail
+        settled = [order.as_ for order in orders if isinstance(order, o.Settle)]
+        assert settled == ([] if left_alone else ["refunded"])
+        if not tracing or left_alone:
+            assert verdict.trace == ()
+            continue
+        said = {check.check: check for check in verdict.trace}
+        assert list(said) == list(CHECKS), "every check, in its order"
+        no = [check for check in verdict.trace if not check.passed]
+        assert no[0].reason == reason and no[0].left_ms == case.left_ms
+        assert reason in CHECKS[no[0].check].reasons
+        assert unpacked(packed(verdict.trace)) == [check._asdict() for check in verdict.trace]
+
+
+@pytest.mark.parametrize("reason", [reason for reason in CASES if reason not in ("repeat", "no_cue")])
+def test_pads_and_spared_roles_are_asked_what_their_row_says(reason: str) -> None:
+    case = CASES[reason]
+    name = next(name for name, check in CHECKS.items() if reason in check.reasons)
+    engine = after(case)
+    by_pad = [order for _, order in engine.handle(h.Pad("tea", case.call[1].text), case.call[0])]
+    verdict = next(order for order in by_pad if isinstance(order, o.Verdict))
+    assert (verdict.verdict == "turned_away") == CHECKS[name].pads
+    asked = {check.check for check in verdict.trace if check.detail != "not asked"}
+    assert asked == {other for other, check in CHECKS.items() if check.pads}
+
+    door = {**case.cue.get("door", {}), "spared": ["follower"]}
+    spared = case._replace(cue={**case.cue, "door": door})
+    verdict = next(x for _, x in after(spared).handle(spared.call[1], spared.call[0]) if isinstance(x, o.Verdict))
+    assert (verdict.verdict == "let_in") == CHECKS[name].spares
+    skipped = {check.check for check in verdict.trace if check.detail == "not asked"}
+    assert skipped == {other for other, check in CHECKS.items() if check.spares}
+
+
+@pytest.mark.parametrize("reason", [reason for reason, case in CASES.items() if case.left_ms is not None])
+def test_it_is_free_again_to_the_millisecond(reason: str) -> None:
+    case = CASES[reason]
+    at, wanted = case.call
+    assert case.left_ms is not None
+    for left, verdicts in ((case.left_ms - 1, ["turned_away"]), (case.left_ms, ["let_in"])):
+        later = after(case).handle(wanted, at + left)
+        assert [order.verdict for _, order in later if isinstance(order, o.Verdict)] == verdicts
