@@ -16,8 +16,11 @@ from cuejar.core.engine import state
 from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.night import Timed
 from cuejar.core.engine.state import engine_from, snapshot_of
+from cuejar.core.engine.view import View
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
+from cuejar.core.kinds.table import KINDS
+from tests.core import whole
 from tests.core.books import MEDIA, REST, books, nights
 
 Night = list[tuple[int, h.Happening]]
@@ -217,3 +220,30 @@ def test_a_snapshot_of_the_first_version_is_read(book: Book, night: Night) -> No
     assert json.loads(json.dumps(snapshot_of(engine_from({**flat, "version": 1})))) == now
     with pytest.raises(ValueError, match="version 99"):
         engine_from({**now, "version": 99})
+
+
+@given(st.data())
+def test_restored_at_any_moment_of_any_night_goes_on_as_if_nothing_had_been(data: Any) -> None:
+    """Every kind of beat, every happening: written down and read back after one of them, and through the journal's form."""
+    assert set(whole.BEATS) == set(KINDS) and {*whole.happenings(0), "book"} == set(h.BY_KIND)
+    book = data.draw(whole.whole_books())
+    night = data.draw(whole.whole_nights(book))
+
+    def begun() -> Engine:
+        engine = Engine(book, 3, dict(whole.MEDIA), tracing=True)
+        engine.handle(h.Rest(dict(whole.REST)), 0)
+        return engine
+
+    plain = run_night(begun(), night)
+    cut = data.draw(st.integers(0, len(night)))
+    engine = begun()
+    orders = []
+    for at, happening in night[:cut]:
+        orders += engine.handle(happening, at)
+    kept = json.loads(json.dumps(snapshot_of(engine)))
+    engine = engine_from(kept, tracing=True)
+    assert json.loads(json.dumps(snapshot_of(engine))) == kept
+    for at, happening in night[cut:]:
+        orders += engine.handle(h.happening_from(json.loads(json.dumps(h.happening_json(happening)))), at)
+    same_orders(orders + finish(engine), plain)
+    assert View(engine).at_rest, "everything returns"
