@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import random
 import signal
 import socket
 import time
@@ -17,19 +18,31 @@ from websockets.sync.client import connect
 
 from tests import copies
 
+FIRST_PORT, PORTS = 12_000, 2_000
+"""Below those that the system gives out by itself; so many for each of the processes in which tests run side by side."""
+_next_ports: dict[int, int] = {}
+
 
 def free_ports() -> int:
-    """A port that is free together with the one ten above it."""
-    for _ in range(200):
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            port = probe.getsockname()[1]
-        if port + 10 > 65_000:
-            continue
-        with socket.socket() as other:
-            if other.connect_ex(("127.0.0.1", port + 10)) != 0:
-                return int(port)
+    """A port that is free together with those ten and eleven above it, and is given out once in a while only."""
+    worker = int(os.environ.get("PYTEST_XDIST_WORKER", "gw7").removeprefix("gw"))
+    first = FIRST_PORT + worker % 8 * PORTS
+    for _ in range(PORTS // 20):
+        at = _next_ports.get(worker, random.randrange(0, PORTS, 20))
+        _next_ports[worker] = (at + 20) % PORTS
+        if all(_is_free(first + at + behind) for behind in (0, 10, 11)):
+            return first + at
     raise RuntimeError("no free ports")
+
+
+def _is_free(port: int) -> bool:
+    for kind in (socket.SOCK_STREAM, socket.SOCK_DGRAM):
+        with socket.socket(socket.AF_INET, kind) as probe:
+            try:
+                probe.bind(("127.0.0.1", port))
+            except OSError:
+                return False
+    return True
 
 
 PATIENCE_S = 60.0

@@ -241,7 +241,7 @@ def held_database(folder: Path) -> dict[str, Any]:
         base = sqlite3.connect(running.data / FILE, isolation_level=None, timeout=20)
         base.execute("begin immediate")
         for n in range(20):
-            running.channel.post("/chat", json={"viewer": "owlpost", "text": f"hello {n}"})
+            running.channel.post("/chat", json={"viewer": "owlpost", "text": f"mind the gap {n}"})
         held = slowest(30)
         base.rollback()
     finally:

@@ -93,8 +93,8 @@ def test_a_viewers_colour_tints_the_bench(running: Running, driver: Chrome) -> N
     until(lambda: len(running.channel.get("/rewards").json()) == 1)
     reward = running.channel.get("/rewards").json()[0]["id"]
     tint = "broadcast/filter/Bench cam/Tint/colour"
-    redemption = running.redeem("owlpost", reward, "dark sea green")
-    until(lambda: shown(running, tint) == "#8fbc8f")
+    redemption = running.redeem("owlpost", reward, "slate blue")
+    until(lambda: shown(running, tint) == "#6a5acd")
     running.channel.post("/stream", json={"state": "live"})
     driver.get(f"http://127.0.0.1:{running.port}/desk")
     person.reads("Bench cam, Tint colour")

@@ -79,11 +79,11 @@ def test_a_night_at_the_halt_and_everything_returns(running: Running, driver: Ch
     driver.get(f"{windows}/lights")
     lamp = "[data-lamp={}]"
     rest = {one: person.see(lamp.format(one)).get_attribute("data-shown") for one in ("signal", "strip", "key")}
-    asked = running.redeem("owlpost", "Lamp colour", "dark sea green")
+    asked = running.redeem("owlpost", "Lamp colour", "slate blue")
     wrong = running.redeem("bramble_jo", "Lamp colour", "the best one")
     until(lambda: running.state_of(asked) == "fulfilled")
     until(lambda: running.state_of(wrong) == "refunded")
-    until(lambda: near(person.see(lamp.format("signal")).get_attribute("data-shown"), "#8fbc8f"))
+    until(lambda: near(person.see(lamp.format("signal")).get_attribute("data-shown"), "#6a5acd"))
     assert person.see(lamp.format("key")).get_attribute("data-shown") == rest["key"], "a spared lamp"
     until(lambda: person.see(lamp.format("signal")).get_attribute("data-shown") == rest["signal"])
 

@@ -41,11 +41,11 @@ READ: list[tuple[str, list[tuple[str, str, str]] | None]] = [
     # scripts
     ("Pip: tickets please", [("pip", "", "tickets please")]),
     ("PIP: tickets please", [("pip", "", "tickets please")]),
-    ("pip (small): hello", [("pip", "small", "hello")]),
-    ("pip (SMALL) : hello", [("pip", "small", "hello")]),
-    ("pip (echo): hello", [("pip", "", "hello")]),
-    ("pip (): hello", [("clerk", "", "pip (): hello")]),
-    ("Nobody: hello", [("clerk", "", "Nobody: hello")]),
+    ("pip (small): mind the gap", [("pip", "small", "mind the gap")]),
+    ("pip (SMALL) : mind the gap", [("pip", "small", "mind the gap")]),
+    ("pip (echo): mind the gap", [("pip", "", "mind the gap")]),
+    ("pip (): mind the gap", [("clerk", "", "pip (): mind the gap")]),
+    ("Nobody: mind the gap", [("clerk", "", "Nobody: mind the gap")]),
     ("at 9:30 it leaves", [("clerk", "", "at 9:30 it leaves")]),
     ("Pip: one / Clerk: two", [("pip", "", "one"), ("clerk", "", "two")]),
     ("Pip: one\nClerk (echo): two", [("pip", "", "one"), ("clerk", "echo", "two")]),
@@ -129,8 +129,8 @@ def test_why_another_reads() -> None:
     why = {text: speeches(text, CAST, None, viewer)[0].instead for text in ("Old Harbour: a", "Aunt Dorrie: a")}
     assert why == {"Old Harbour: a": "Old Harbour is shut out", "Aunt Dorrie: a": "Aunt Dorrie is not for this viewer"}
     assert speeches("Aunt Dorrie: a", CAST, None, member)[0].part == "dorrie"
-    assert speeches("hello", CAST, "gone", viewer)[0].part == "clerk", "a default that is shut out reads nothing"
-    assert speeches("hello", [], None) == []
+    assert speeches("mind the gap", CAST, "gone", viewer)[0].part == "clerk", "a default that is shut out reads nothing"
+    assert speeches("mind the gap", [], None) == []
     assert linked("see halt.example.com") and not linked("no. Yes. At 9.30")
 
 

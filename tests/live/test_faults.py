@@ -298,7 +298,7 @@ def test_starts_that_end_in_words(running: Running) -> None:
 
 def test_sound_words_on_a_trouble_are_those_of_the_desk(running: Running) -> None:
     with _locked(running.data):
-        running.channel.post("/chat", json={"viewer": "owlpost", "text": "hello halt"}).raise_for_status()
+        running.channel.post("/chat", json={"viewer": "owlpost", "text": "mind the gap"}).raise_for_status()
         wrong: Any = until(lambda: running.state()["wrong"]["troubles"])
     assert "another program holds the data folder's database" in wrong[0]["what"]
     until(lambda: not running.state()["wrong"]["troubles"])

@@ -115,7 +115,7 @@ def test_a_hung_or_dead_worker_costs_its_speech_and_no_more(running: Running) ->
     time.sleep(1.5)
     with connect(running.overlay_feed(), proxy=None) as feed:
         feed.recv(timeout=PATIENCE_S)
-        say(running, "hello again")
+        say(running, "mind the step")
         assert shows(feed)["kind"] == "caption"
         assert shows(feed)["kind"] == "speech"
 
@@ -132,9 +132,9 @@ def test_words_lists_review_and_who_was_read_before(running: Running) -> None:
     refused = running.redeem("owlpost", "Ask", "you g r 0 t b a g")
     until(lambda: running.state_of(refused) == "refunded")
     running.api.put("/api/book/reading", json={"value": {"review": "new"}}).raise_for_status()
-    waits = running.redeem("owlpost", "Ask", "hello there")
+    waits = running.redeem("owlpost", "Ask", "mind the gap")
     review = until(lambda: running.state()["reviews"]["first"])[0]
-    assert (review["viewer"], review["text"]) == ("owlpost", "hello there")
+    assert (review["viewer"], review["text"]) == ("owlpost", "mind the gap")
     assert running.state_of(waits) == "unfulfilled"
     running.api.post(f"/api/redemptions/{review['redemption']}/review", json={"ok": True}).raise_for_status()
     until(lambda: running.state_of(waits) == "fulfilled")
