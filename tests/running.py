@@ -168,7 +168,8 @@ class Running:
         with connect(f"ws://127.0.0.1:{self.port}/api/feed", proxy=None, max_queue=None) as feed:
             while (message := json.loads(feed.recv(timeout=PATIENCE_S)))["t"] != "ready":
                 if message["t"] == "part":
-                    state[message["of"]] = message["value"]
+                    lane = f"/{message['value']['id']}" if message["of"] == "lane" else ""
+                    state[message["of"] + lane] = message["value"]
         return {**state, "lanes": [state[f"lane/{lane}"] for lane in state["lanes"]]}
 
     def overlay_feed(self) -> str:

@@ -19,7 +19,7 @@ from cuejar.core.book.files import book_json
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.rules.renames import followed
-from cuejar.live.desk import Desk
+from cuejar.live.desk import TOPIC, Desk
 from cuejar.live.drivers.channel import ChannelDriver, NoChannel
 from cuejar.live.drivers.overlay import Overlays, topic
 from cuejar.live.folders import PREFIX, Folders, media_id
@@ -27,6 +27,7 @@ from cuejar.live.hub import Hub
 from cuejar.live.inlets import MOST_SEEN, Inlets
 from cuejar.live.journal import Journal
 from cuejar.live.latches import Latches
+from cuejar.live.messages import DeskBook, Source
 from cuejar.live.reader import Reader
 from cuejar.live.rig import Rig
 from cuejar.live.runner import Runner
@@ -148,12 +149,13 @@ class Studio:
             rows = session.scalars(select(LinkRow).where(LinkRow.kind == OVERLAY_LINK))
             self._tokens = {row.thing: row.value for row in rows}
 
-    def _source(self, media: str) -> dict[str, Any] | None:
+    def _source(self, media: str) -> Source | None:
         entry = next((entry for entry in self.runner.view.book.media if entry.id == media), None)
         if entry is None and media.startswith(PREFIX):
             found = next((f for f in self.folders.hashes if media_id(f) == media), None)
             entry = MediaEntry(id="file", name=media, file=found)
-        return self.library.source(entry, self.runner.view.book.house.loudness_lufs)
+        source = self.library.source(entry, self.runner.view.book.house.loudness_lufs)
+        return Source(**source) if source is not None else None
 
     def facts(self) -> dict[str, h.MediaFacts]:
         """What is in every file that can be shown: those of the book, and those of the folder jars."""
@@ -225,7 +227,7 @@ class Studio:
     async def _measure_again(self) -> None:
         if await self.library.measure_again():
             await self._media_changed()
-            self.hub.say("desk", {"t": "book", "version": self.books.version})
+            self.hub.say(TOPIC, DeskBook(version=self.books.version))
 
     async def stop(self) -> None:
         """Stops every part; one that hangs is given up after a while, and said."""
@@ -289,7 +291,7 @@ class Studio:
         self.overlays.book_changed(self.runner.clock.now())
         if self.channel is not None:
             self.channel.book_changed()
-        self.hub.say("desk", {"t": "book", "version": self.books.version})
+        self.hub.say(TOPIC, DeskBook(version=self.books.version))
         await asyncio.sleep(0)
 
     # Links

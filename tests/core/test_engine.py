@@ -247,3 +247,17 @@ def test_restored_at_any_moment_of_any_night_goes_on_as_if_nothing_had_been(data
         orders += engine.handle(h.happening_from(json.loads(json.dumps(h.happening_json(happening)))), at)
     same_orders(orders + finish(engine), plain)
     assert View(engine).at_rest, "everything returns"
+
+
+def test_a_speech_that_fails_while_it_is_up_gives_the_others_their_volume_back() -> None:
+    beats = [{"id": "s", "kind": "speech", "text": "mind the gap", "duck": 0.3, "length": {"s": 20}},
+             {"id": "c", "kind": "caption", "text": "mind the gap", "length": {"s": 5}}]  # fmt: skip
+    engine = Engine(
+        book_from({"cues": [{"id": "tea", "name": "Tea", "beats": beats}], "cast": [{"id": "clerk", "name": "Clerk"}]})
+    )
+    engine.handle(h.Pad("tea"), 0)
+    assert View(engine).showing("sound/others") == 0.3
+    orders = [order for _, order in engine.handle(h.SpeechReady("1", "s", 0, True), 1_000)]
+    assert View(engine).showing("sound/others") == 1 and o.Hide("1", "s") in orders
+    finish(engine)
+    assert View(engine).at_rest

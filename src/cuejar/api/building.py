@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import contextlib
-from typing import Any
+from typing import Annotated, Any
 
 from fastapi import APIRouter
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from cuejar.api.live import TryIn
 from cuejar.api.need import TheStudio
@@ -20,11 +20,13 @@ from cuejar.core.facts import orders as o
 from cuejar.core.kinds.table import KINDS, UNION_TAGS
 from cuejar.core.kinds.throw import ThrowBeat
 from cuejar.core.measures.catalogue import NotThere
+from cuejar.core.measures.throw import Thing
 from cuejar.core.parts.base import parsed
 from cuejar.core.parts.steps import FromFile
 from cuejar.core.rules.score import Lengths, Score, ranges
 from cuejar.core.snags.snags import snags
 from cuejar.live.drivers.overlay import topic
+from cuejar.live.messages import HideTold, OthersTold, ShowTold, Source
 from cuejar.live.reader import Piece
 from cuejar.studio import Studio
 
@@ -84,7 +86,7 @@ class ReturnOut(BaseModel):
 class Preview(BaseModel):
     """A try that is only seen here: messages for the stage in the editor (``at`` in ms), how long it lasts, what failed."""
 
-    messages: list[dict[str, Any]]
+    messages: list[Annotated[ShowTold | HideTold | OthersTold, Field(discriminator="t")]]
     length: int
     failed: list[str]
     returns: list[ReturnOut]
@@ -164,8 +166,8 @@ class ThrowIn(BaseModel):
 
 
 class ThrownOut(BaseModel):
-    things: list[tuple[int, int, float, float, float, float, float, float, str]]
-    media: list[dict[str, Any] | None]
+    things: list[Thing]
+    media: list[Source | None]
 
 
 @router.post("/throws")
@@ -178,7 +180,7 @@ async def throws(studio: TheStudio, body: ThrowIn) -> ThrownOut:
         wanted = beat.media.jar
         media = [e.value for jar in studio.books.book.jars if jar.id == wanted for e in jar.entries if e.on][:6]
     thrown = studio.overlays.thrown(beat, str(body.luck))
-    return ThrownOut(things=[tuple(thing) for thing in thrown], media=studio.overlays.sources(media))
+    return ThrownOut(things=thrown, media=studio.overlays.sources(media))
 
 
 @router.get("/snags")
@@ -202,7 +204,7 @@ async def _said(studio: Studio, book: Book, viewer: h.Viewer, timed: list[Timed]
     return pieces
 
 
-def _heard(studio: Studio, timed: list[Timed], pieces: Pieces) -> list[dict[str, Any]]:
+def _heard(studio: Studio, timed: list[Timed], pieces: Pieces) -> list[ShowTold | HideTold | OthersTold]:
     """The messages for the editor's stage, with the speeches that were made for it alone."""
     live = studio.overlays.speech
     made = {key: piece.json(studio.runner.view.book) for key, piece in pieces.items() if piece is not None}
@@ -213,7 +215,7 @@ def _heard(studio: Studio, timed: list[Timed], pieces: Pieces) -> list[dict[str,
         studio.overlays.speech = live
 
 
-@router.post("/building/try")
+@router.post("/building/try", response_model_exclude_unset=True)
 async def try_here(studio: TheStudio, body: DraftTryIn) -> Preview:
     """What a try would do, for the editor's stage alone: nothing reaches an overlay or any gear."""
     book, cue = _drafted(studio, body.value)

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.openapi.utils import get_openapi
 from fastapi.responses import JSONResponse
-from pydantic import BaseModel, ValidationError
+from pydantic import BaseModel, TypeAdapter, ValidationError
 from starlette.exceptions import HTTPException
 
 from cuejar.core.kinds.table import UNION_TAGS
 from cuejar.core.parts.base import BookError, plain_problems
+from cuejar.live.messages import DeskMessage, OverlayMessage
 from cuejar.live.runner import NotNow
 from cuejar.media.probe import NotTaken
 from cuejar.store.books import NothingThere, Stale
@@ -53,7 +54,7 @@ def _later(what: str) -> JSONResponse:
 
 
 def describe(app: FastAPI) -> dict[str, Any]:
-    """The app's OpenAPI, in which every operation may be refused in the one shape."""
+    """The app's OpenAPI, in which every operation may be refused in the one shape; with what is told on the feeds."""
     schema = get_openapi(title=app.title, version=app.version, routes=app.routes)
     parts = schema.setdefault("components", {}).setdefault("schemas", {})
     parts["Refusal"] = Refusal.model_json_schema(ref_template="#/components/schemas/{model}")
@@ -68,6 +69,21 @@ def describe(app: FastAPI) -> dict[str, Any]:
             }
     for unused in ("HTTPValidationError", "ValidationError"):
         parts.pop(unused, None)
+    told: list[tuple[str, Literal["serialization"], TypeAdapter[Any]]] = [
+        ("DeskMessage", "serialization", TypeAdapter(DeskMessage)),
+        ("OverlayMessage", "serialization", TypeAdapter(OverlayMessage)),
+    ]
+    roots, models = TypeAdapter.json_schemas(told, ref_template="#/components/schemas/{model}")
+    for name, model in models.get("$defs", {}).items():
+        # What is not set is not sent; only what a message is always is.
+        has = model.get("properties", {})
+        free = [field for field, schema in has.items() if "default" in schema and schema["default"] is None]
+        for field in free:
+            has[field].pop("default")
+        if "required" in model:
+            model["required"] = [field for field in model["required"] if field not in free]
+        parts[name] = model
+    parts.update({name: root for (name, _), root in roots.items()})
     return schema
 
 

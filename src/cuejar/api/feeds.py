@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
-import json
 from typing import Annotated, Any
 
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
@@ -16,6 +15,7 @@ from cuejar.api.need import TheStudio
 from cuejar.live.desk import TOPIC
 from cuejar.live.drivers.overlay import topic
 from cuejar.live.hub import Hub, Listener
+from cuejar.live.messages import Pong
 from cuejar.settings import WEB
 
 router = APIRouter()
@@ -66,7 +66,7 @@ async def _listen(socket: WebSocket, listener: Listener, hub: Hub) -> None:
         except ValidationError:
             continue
         if told.t == "ping":
-            listener.put(json.dumps({"t": "pong", "sent": told.sent}))
+            listener.put(Pong(sent=told.sent).text())
         about = told.model_dump(include={"lag_ms", "up", "sound"}, exclude_unset=True)
         if about:
             listener.about.update(about)
@@ -91,7 +91,7 @@ async def desk_feed(socket: WebSocket, studio: TheStudio) -> None:
     await socket.accept()
     listener = studio.hub.join(TOPIC)
     for message in studio.desk.whole(studio.books.version):
-        listener.put(json.dumps(message, ensure_ascii=False))
+        listener.put(message.text())
     await _serve(socket, studio.hub, listener)
 
 
@@ -106,7 +106,7 @@ async def overlay_feed(socket: WebSocket, studio: TheStudio, token: str, desk: s
     listener = studio.hub.join(topic(overlay.id))
     listener.looks_on = desk is not None
     studio.hub.changed()
-    listener.put(json.dumps(studio.overlays.whole(overlay.id, studio.runner.clock.now()), ensure_ascii=False))
+    listener.put(studio.overlays.whole(overlay.id, studio.runner.clock.now()).text())
     await _serve(socket, studio.hub, listener)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Query
 from fastapi.responses import StreamingResponse
@@ -11,45 +11,16 @@ from sqlalchemy import Select, func, select
 
 from cuejar.api.need import TheStudio
 from cuejar.core.rules.door import REASONS
-from cuejar.live.desk import ledger_json
+from cuejar.live.desk import ledger_lines
+from cuejar.live.messages import LedgerLine
 from cuejar.store.exports import Where, csv_lines, event_lines
 from cuejar.store.models import LedgerRow
 
 router = APIRouter(prefix="/api", tags=["ledger"])
 
 
-class CheckOut(BaseModel):
-    check: str
-    passed: bool
-    reason: str | None = None
-    detail: str = ""
-    left_ms: int | None = None
-
-
-class LineOut(BaseModel):
-    """A line of the ledger; ``at`` is ms since 1970, ``outcome`` what became of a redemption."""
-
-    id: int
-    at: int
-    call: str
-    kind: str
-    viewer: str
-    viewer_name: str
-    text: str
-    reward: str
-    cost: int
-    cue: str
-    verdict: str
-    reason: str
-    detail: str
-    run: str
-    outcome: str
-    trace: list[CheckOut]
-    notes: list[dict[str, Any]]
-
-
 class Lines(BaseModel):
-    lines: list[LineOut]
+    lines: list[LedgerLine]
     total: int
     reasons: dict[str, str]
 
@@ -88,7 +59,7 @@ async def ledger(studio: TheStudio, filters: Annotated[PagedFilters, Query()]) -
     with studio.sessions() as session:
         total = session.scalar(select(func.count()).select_from(query.subquery())) or 0
         rows = session.scalars(query.order_by(LedgerRow.id.desc()).offset(filters.skip).limit(filters.limit)).all()
-        lines = [LineOut(**line) for line in ledger_json(session, rows)]
+        lines = ledger_lines(session, rows)
     return Lines(lines=lines, total=total, reasons=REASONS)
 
 

@@ -8,17 +8,48 @@ is cut. A desk that opens hears ``whole``, every part, the latest arrivals, and 
 from __future__ import annotations
 
 import asyncio
-import json
 from collections.abc import Callable, Iterator, Sequence
+from itertools import islice
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, sessionmaker
 
+from cuejar.core.book.book import OverlayEntry
 from cuejar.core.engine.night import Timed
 from cuejar.core.rules.traces import unpacked
 from cuejar.live.drivers.overlay import topic
 from cuejar.live.hub import Hub
+from cuejar.live.messages import (
+    CheckTold,
+    DeskLedger,
+    DeskPart,
+    DeskReady,
+    DeskWhole,
+    GearPart,
+    GearRow,
+    HeldPart,
+    HeldRow,
+    JobRow,
+    JobsPart,
+    LanePart,
+    LanesPart,
+    LaneState,
+    LedgerLine,
+    Message,
+    OverlayRow,
+    OverlaysPart,
+    ReviewRow,
+    Reviews,
+    ReviewsPart,
+    ShowPart,
+    ShowState,
+    TaskRow,
+    TriesPart,
+    TroubleRow,
+    Wrong,
+    WrongPart,
+)
 from cuejar.live.runner import Runner
 from cuejar.store.models import LedgerRow, NoteRow
 
@@ -34,7 +65,7 @@ ORDER = ("start", "draw", "roll", "fail", "drop", "finish")
 """In which order the notes of a run of the same instant are told."""
 
 
-def ledger_json(session: Session, rows: Sequence[LedgerRow]) -> list[dict[str, Any]]:
+def ledger_lines(session: Session, rows: Sequence[LedgerRow]) -> list[LedgerLine]:
     """Ledger lines as the API gives them, each with the notes on its run."""
     runs = [row.run for row in rows if row.run]
     notes: dict[str, list[dict[str, Any]]] = {}
@@ -43,12 +74,12 @@ def ledger_json(session: Session, rows: Sequence[LedgerRow]) -> list[dict[str, A
         notes.setdefault(note.run, []).append({"what": note.what, "at": note.at, **note.data})
     names = [column.name for column in LedgerRow.__table__.columns if column.name not in ("at", "wall", "trace")]
     return [
-        {
+        LedgerLine(
             **{name: getattr(row, name) for name in names},
-            "at": row.wall,
-            "trace": unpacked(row.trace),
-            "notes": notes.get(row.run, []),
-        }
+            at=row.wall,
+            trace=[CheckTold(**check) for check in unpacked(row.trace)],
+            notes=notes.get(row.run, []),
+        )
         for row in rows
     ]
 
@@ -100,99 +131,83 @@ class Desk:
                 if calls:
                     for message in _in_parts(await asyncio.to_thread(self._lines, calls)):
                         self._hub.say(TOPIC, message)
-                for name, value in self.parts():
-                    text = json.dumps(value, ensure_ascii=False)
+                for part in self.parts():
+                    name = f"lane/{part.value.id}" if isinstance(part, LanePart) else part.of
+                    text = part.model_dump_json(exclude={"now"})
                     if self._said.get(name) != text:
                         self._said[name] = text
-                        self._hub.say(TOPIC, self._part(name, value))
+                        self._hub.say(TOPIC, part)
             else:
                 self._said.clear()
             await asyncio.sleep(PAUSE_S)
 
-    def _lines(self, calls: list[str]) -> list[dict[str, Any]]:
+    def _lines(self, calls: list[str]) -> list[LedgerLine]:
         with self._sessions() as session:
             query = select(LedgerRow).where(LedgerRow.call.in_(calls)).order_by(LedgerRow.id.desc()).limit(2 * ARRIVALS)
-            return ledger_json(session, session.scalars(query).all()[::-1])
+            return ledger_lines(session, session.scalars(query).all()[::-1])
 
-    def _part(self, name: str, value: Any) -> dict[str, Any]:
-        return {"t": "part", "now": self._runner.clock.now(), "of": name, "value": value}
-
-    def parts(self) -> Iterator[tuple[str, Any]]:
-        """What is going on now, part by part. Times in ms since 1970 of the show's clock."""
+    def parts(self) -> Iterator[DeskPart]:
+        """What is going on now, part by part."""
         runner, view = self._runner, self._runner.view
-        yield (
-            "show",
-            {
-                "on_air": view.on_air,
-                "stream_from": view.on_air_from,
-                "category": view.category,
-                "open": view.book.house.open,
-                "said": [_cut_long(line) for line in runner.journal.said[-10:]],
-                "owed": self.owed(),
-            },
+        now = runner.clock.now()
+        show = ShowState(
+            on_air=view.on_air,
+            stream_from=view.on_air_from,
+            category=view.category,
+            open=view.book.house.open,
+            said=[_cut_long(line) for line in runner.journal.said[-10:]],
+            owed=self.owed(),
         )
-        yield "held", [row._asdict() for row in view.held()[:MOST_NAMED]]
+        yield ShowPart(now=now, of="show", value=show)
+        yield HeldPart(now=now, of="held", value=[HeldRow(**row._asdict()) for row in view.held()[:MOST_NAMED]])
         for lane in view.lanes:
             row = view.lane(lane, MOST_NAMED)
             for run in (*row["running"], *row["waiting"]):
                 run["text"] = _cut(run["text"])
-            yield f"lane/{row['id']}", row
-        yield "lanes", view.lanes
-        yield "tries", [run.id for run in view.runs if run.tried and run.started_at is not None][:MOST_NAMED]
-        reviews = list(view.reviews.items())
-        yield (
-            "reviews",
-            {
-                "count": len(reviews),
-                "first": [
-                    {
-                        "redemption": call,
-                        "reward": getattr(waiting, "reward", waiting.kind),
-                        "viewer": waiting.viewer.name,
-                        "text": waiting.text[:500],
-                    }
-                    for call, waiting in reviews[:MOST_NAMED]
-                ],
-            },
+            yield LanePart(now=now, of="lane", value=LaneState.model_validate(row))
+        yield LanesPart(now=now, of="lanes", value=view.lanes)
+        tries = [run.id for run in view.runs if run.tried and run.started_at is not None]
+        yield TriesPart(now=now, of="tries", value=tries[:MOST_NAMED])
+        first = [
+            ReviewRow(
+                redemption=call,
+                reward=getattr(waiting, "reward", waiting.kind),
+                viewer=waiting.viewer.name,
+                text=waiting.text[:500],
+            )
+            for call, waiting in islice(view.reviews.items(), MOST_NAMED)
+        ]
+        yield ReviewsPart(now=now, of="reviews", value=Reviews(count=len(view.reviews), first=first))
+        yield GearPart(now=now, of="gear", value=[GearRow(**row) for row in self.gear()])
+        yield OverlaysPart(now=now, of="overlays", value=[self._overlay(overlay) for overlay in view.book.overlays])
+        yield JobsPart(now=now, of="jobs", value=[JobRow(**row) for row in self.jobs()])
+        fallen = [row for row in runner.watch.rows() if row.state == "away"][:MOST_NAMED]
+        wrong = Wrong(
+            troubles=[TroubleRow(**trouble._asdict()) for trouble in runner.troubles.rows()],
+            tasks=[TaskRow(**row._asdict()) for row in fallen],
         )
-        yield "gear", self.gear()
-        yield (
-            "overlays",
-            [
-                {
-                    "id": overlay.id,
-                    "name": overlay.name,
-                    "pages": len(pages := self._hub.pages(topic(overlay.id))),
-                    "lags": [page.about.get("lag_ms") for page in pages[:10]],
-                }
-                for overlay in view.book.overlays
-            ],
-        )
-        yield "jobs", self.jobs()
-        yield (
-            "wrong",
-            {
-                "troubles": [trouble._asdict() for trouble in runner.troubles.rows()],
-                "tasks": [row._asdict() for row in runner.watch.rows() if row.state == "away"][:MOST_NAMED],
-            },
-        )
+        yield WrongPart(now=now, of="wrong", value=wrong)
 
-    def whole(self, version: int) -> Iterator[dict[str, Any]]:
+    def _overlay(self, overlay: OverlayEntry) -> OverlayRow:
+        pages = self._hub.pages(topic(overlay.id))
+        lags = [page.about.get("lag_ms") for page in pages[:10]]
+        return OverlayRow(id=overlay.id, name=overlay.name, pages=len(pages), lags=lags)
+
+    def whole(self, version: int) -> Iterator[Message]:
         """What a desk needs when it opens: every part of the state and the latest arrivals."""
-        yield {"t": "whole", "now": self._runner.clock.now(), "version": version}
-        for name, value in self.parts():
-            yield self._part(name, value)
+        yield DeskWhole(now=self._runner.clock.now(), version=version)
+        yield from self.parts()
         with self._sessions() as session:
             rows = session.scalars(select(LedgerRow).order_by(LedgerRow.id.desc()).limit(ARRIVALS)).all()
-            yield from _in_parts(ledger_json(session, rows[::-1]))
-        yield {"t": "ready"}
+            yield from _in_parts(ledger_lines(session, rows[::-1]))
+        yield DeskReady()
 
 
 def _cut_long(line: str) -> str:
     return line if len(line) <= 500 else line[:499] + "…"
 
 
-def _in_parts(lines: list[dict[str, Any]]) -> Iterator[dict[str, Any]]:
+def _in_parts(lines: list[LedgerLine]) -> Iterator[DeskLedger]:
     for i in range(0, len(lines), LINES_A_MESSAGE):
-        some = [{**line, "text": line["text"][:500]} for line in lines[i : i + LINES_A_MESSAGE]]
-        yield {"t": "ledger", "lines": some}
+        some = [line.model_copy(update={"text": line.text[:500]}) for line in lines[i : i + LINES_A_MESSAGE]]
+        yield DeskLedger(lines=some)

@@ -7,9 +7,10 @@ does can hold up the show.
 from __future__ import annotations
 
 import asyncio
-import json
 from collections.abc import Callable
 from typing import Any
+
+from cuejar.live.messages import Message
 
 MOST_WAITING = 2_000
 
@@ -49,10 +50,10 @@ class Hub:
         self._listeners.get(listener.topic, set()).discard(listener)
         self.changed()
 
-    def say(self, topic: str, message: dict[str, Any]) -> None:
+    def say(self, topic: str, message: Message) -> None:
         listeners = self._listeners.get(topic)
         if listeners:
-            text = json.dumps(message, ensure_ascii=False, separators=(",", ":"))
+            text = message.text()
             for listener in listeners:
                 listener.put(text)
 

@@ -7,7 +7,10 @@ export type Book = Schemas['Book']
 export type Cue = Schemas['Cue']
 export type Beat = Cue['beats'][number]
 export type Media = Schemas['MediaOut']
-export type LedgerLine = Schemas['LineOut']
+export type LedgerLine = Schemas['LedgerLine']
+export type DeskMessage = Schemas['DeskMessage']
+export type OverlayMessage = Schemas['OverlayMessage']
+export type ShowMessage = Schemas['ShowTold']
 /** A beat with whatever keys its kind has. */
 export type LooseBeat = Beat & Record<string, unknown>
 export type Refusal = Schemas['Refusal']

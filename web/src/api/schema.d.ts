@@ -1879,21 +1879,21 @@ export interface components {
             /** Text */
             text: string;
         };
-        /** CheckOut */
-        CheckOut: {
+        /**
+         * CheckTold
+         * @description The answer of one check of the door.
+         */
+        CheckTold: {
             /** Check */
             check: string;
             /** Passed */
             passed: boolean;
             /** Reason */
-            reason?: string | null;
-            /**
-             * Detail
-             * @default
-             */
+            reason: string | null;
+            /** Detail */
             detail: string;
             /** Left Ms */
-            left_ms?: number | null;
+            left_ms: number | null;
         };
         /** ClipBeat */
         ClipBeat: {
@@ -2821,6 +2821,22 @@ export interface components {
             /** Layers */
             layers: number;
         };
+        /** HideTold */
+        HideTold: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            t: "hide";
+            /** Run */
+            run: string;
+            /** Beat */
+            beat: string;
+            /** At */
+            at?: number | null;
+            /** Now */
+            now?: number | null;
+        };
         /** HookBeat */
         HookBeat: {
             /** Id */
@@ -3277,6 +3293,48 @@ export interface components {
             press: boolean;
         };
         /**
+         * LedgerLine
+         * @description A line of the ledger; ``at`` is ms since 1970, ``outcome`` what became of a redemption.
+         */
+        LedgerLine: {
+            /** Id */
+            id: number;
+            /** At */
+            at: number;
+            /** Call */
+            call: string;
+            /** Kind */
+            kind: string;
+            /** Viewer */
+            viewer: string;
+            /** Viewer Name */
+            viewer_name: string;
+            /** Text */
+            text: string;
+            /** Reward */
+            reward: string;
+            /** Cost */
+            cost: number;
+            /** Cue */
+            cue: string;
+            /** Verdict */
+            verdict: string;
+            /** Reason */
+            reason: string;
+            /** Detail */
+            detail: string;
+            /** Run */
+            run: string;
+            /** Outcome */
+            outcome: string;
+            /** Trace */
+            trace: components["schemas"]["CheckTold"][];
+            /** Notes */
+            notes: {
+                [key: string]: unknown;
+            }[];
+        };
+        /**
          * LeftOutOut
          * @description A message that was left out: when (ms since 1970), what it said (cut, secrets blanked), why.
          */
@@ -3345,52 +3403,10 @@ export interface components {
              */
             period_s: number;
         };
-        /**
-         * LineOut
-         * @description A line of the ledger; ``at`` is ms since 1970, ``outcome`` what became of a redemption.
-         */
-        LineOut: {
-            /** Id */
-            id: number;
-            /** At */
-            at: number;
-            /** Call */
-            call: string;
-            /** Kind */
-            kind: string;
-            /** Viewer */
-            viewer: string;
-            /** Viewer Name */
-            viewer_name: string;
-            /** Text */
-            text: string;
-            /** Reward */
-            reward: string;
-            /** Cost */
-            cost: number;
-            /** Cue */
-            cue: string;
-            /** Verdict */
-            verdict: string;
-            /** Reason */
-            reason: string;
-            /** Detail */
-            detail: string;
-            /** Run */
-            run: string;
-            /** Outcome */
-            outcome: string;
-            /** Trace */
-            trace: components["schemas"]["CheckOut"][];
-            /** Notes */
-            notes: {
-                [key: string]: unknown;
-            }[];
-        };
         /** Lines */
         Lines: {
             /** Lines */
-            lines: components["schemas"]["LineOut"][];
+            lines: components["schemas"]["LedgerLine"][];
             /** Total */
             total: number;
             /** Reasons */
@@ -3402,6 +3418,50 @@ export interface components {
         Link: {
             /** Path */
             path: string;
+        };
+        /**
+         * Look
+         * @description How a beat looks and sounds; each kind has more of its own.
+         */
+        Look: {
+            place?: components["schemas"]["Place"] | null;
+            /** Layer */
+            layer?: number | null;
+            /** Opacity */
+            opacity?: number | null;
+            /** Corner */
+            corner?: number | null;
+            /** Flip */
+            flip?: boolean | null;
+            /** Enter */
+            enter?: ("none" | "fade" | "from_left" | "from_right" | "from_above" | "from_below" | "pop" | "drop") | null;
+            /** Leave */
+            leave?: ("none" | "fade" | "from_left" | "from_right" | "from_above" | "from_below" | "pop" | "drop") | null;
+            /** Fade In S */
+            fade_in_s?: number | null;
+            /** Fade Out S */
+            fade_out_s?: number | null;
+            /** Volume */
+            volume?: number | null;
+            /** Duck */
+            duck?: number | null;
+            /** Size */
+            size?: number | null;
+            /** Colour */
+            colour?: string | null;
+            /** Plate */
+            plate?: string | null;
+            /** Face */
+            face?: ("display" | "text") | null;
+            /** Align */
+            align?: ("left" | "centre" | "right") | null;
+            /** Caption */
+            caption?: boolean | null;
+            /** Mouth */
+            mouth?: boolean | null;
+            mouth_place?: components["schemas"]["Place"] | null;
+        } & {
+            [key: string]: unknown;
         };
         /**
          * LookIn
@@ -3635,6 +3695,21 @@ export interface components {
             seen: number[][];
             /** Mean Until All */
             mean_until_all: number | null;
+        };
+        /**
+         * OthersTold
+         * @description What every sound that does not duck is multiplied by.
+         */
+        OthersTold: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            t: "others";
+            /** Value */
+            value: number;
+            /** At */
+            at?: number | null;
         };
         /**
          * Outcome
@@ -3974,9 +4049,7 @@ export interface components {
          */
         Preview: {
             /** Messages */
-            messages: {
-                [key: string]: unknown;
-            }[];
+            messages: (components["schemas"]["ShowTold"] | components["schemas"]["HideTold"] | components["schemas"]["OthersTold"])[];
             /** Length */
             length: number;
             /** Failed */
@@ -4344,6 +4417,37 @@ export interface components {
             choices: string[];
         };
         /**
+         * ShowTold
+         * @description A beat is up: since ``at``, until ``until`` (None: open). ``things`` are what a throw throws.
+         */
+        ShowTold: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            t: "show";
+            /** At */
+            at: number;
+            /** Run */
+            run: string;
+            /** Beat */
+            beat: string;
+            /** Kind */
+            kind: string;
+            /** Value */
+            value: unknown;
+            /** Until */
+            until: number | null;
+            look: components["schemas"]["Look"];
+            /** Media */
+            media?: (components["schemas"]["Source"] | null)[] | null;
+            /** Things */
+            things?: components["schemas"]["Thing"][] | null;
+            speech?: components["schemas"]["SpeechTold"] | null;
+            /** Now */
+            now?: number | null;
+        };
+        /**
          * SnagOut
          * @description Something wrong (``error``) or risky (``warning``) in a cue, with what would mend it.
          */
@@ -4420,6 +4524,31 @@ export interface components {
             kind: "sound";
             /** Media */
             media: components["schemas"]["FromFile"] | components["schemas"]["FromJar"];
+        };
+        /**
+         * Source
+         * @description What a page needs to fetch and play a file; ``gain_db`` is what levelling adds.
+         */
+        Source: {
+            /** Url */
+            url: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "picture" | "clip" | "sound";
+            /** Mime */
+            mime: string;
+            /** Length S */
+            length_s: number;
+            /** Loops */
+            loops: number;
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number | null;
+            /** Gain Db */
+            gain_db: number;
         };
         /** SourceBeat */
         SourceBeat: {
@@ -4618,6 +4747,29 @@ export interface components {
             instead: string;
         };
         /**
+         * SpeechTold
+         * @description What a speech brings besides its sound, in s from its beginning: words with their beginning, end and who says them;
+         *     which mouth picture shows from when on.
+         */
+        SpeechTold: {
+            /** Words */
+            words: [
+                string,
+                number,
+                number,
+                string
+            ][];
+            /** Mouth */
+            mouth: [
+                number,
+                number
+            ][];
+            /** Pictures */
+            pictures: string[];
+            /** Blink */
+            blink: string | null;
+        };
+        /**
          * Start
          * @description When a beat begins: seconds after the run's start, or after the start or end of another beat, or a throw's hit.
          */
@@ -4754,6 +4906,17 @@ export interface components {
             /** Range */
             range: number[] | null;
         };
+        Thing: [
+            number,
+            number,
+            number,
+            number,
+            number,
+            number,
+            number,
+            number,
+            string
+        ];
         /**
          * ThrowBeat
          * @description The place is the part of the overlay that the things may cross.
@@ -4942,21 +5105,9 @@ export interface components {
         /** ThrownOut */
         ThrownOut: {
             /** Things */
-            things: [
-                number,
-                number,
-                number,
-                number,
-                number,
-                number,
-                number,
-                number,
-                string
-            ][];
+            things: components["schemas"]["Thing"][];
             /** Media */
-            media: ({
-                [key: string]: unknown;
-            } | null)[];
+            media: (components["schemas"]["Source"] | null)[];
         };
         /** TipCall */
         TipCall: {
@@ -5230,6 +5381,580 @@ export interface components {
             /** What */
             what: string;
         };
+        /** BeatUp */
+        BeatUp: {
+            /** Beat */
+            beat: string;
+            /** Kind */
+            kind: string;
+            /** Output */
+            output: string;
+            /** Until */
+            until: number | null;
+        };
+        /**
+         * DeskBook
+         * @description The book has another version now.
+         */
+        DeskBook: {
+            /**
+             * T
+             * @default book
+             * @constant
+             */
+            t: "book";
+            /** Version */
+            version: number;
+        };
+        /** DeskLedger */
+        DeskLedger: {
+            /**
+             * T
+             * @default ledger
+             * @constant
+             */
+            t: "ledger";
+            /** Lines */
+            lines: components["schemas"]["LedgerLine"][];
+        };
+        /**
+         * DeskReady
+         * @description Everything was told to a desk that opened.
+         */
+        DeskReady: {
+            /**
+             * T
+             * @default ready
+             * @constant
+             */
+            t: "ready";
+        };
+        /**
+         * DeskWhole
+         * @description A desk that opens: everything is told anew.
+         */
+        DeskWhole: {
+            /**
+             * T
+             * @default whole
+             * @constant
+             */
+            t: "whole";
+            /** Now */
+            now: number;
+            /** Version */
+            version: number;
+        };
+        /** GearPart */
+        GearPart: {
+            /**
+             * T
+             * @default part
+             * @constant
+             */
+            t: "part";
+            /** Now */
+            now: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "gear";
+            /** Value */
+            value: components["schemas"]["GearRow"][];
+        };
+        /** GearRow */
+        GearRow: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "in_step" | "catching_up" | "away" | "off";
+            /** Since */
+            since: number;
+            /** Problem */
+            problem: string;
+            /**
+             * Serial
+             * @default 0
+             */
+            serial: number;
+        };
+        /** HeldPart */
+        HeldPart: {
+            /**
+             * T
+             * @default part
+             * @constant
+             */
+            t: "part";
+            /** Now */
+            now: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "held";
+            /** Value */
+            value: components["schemas"]["HeldRow"][];
+        };
+        /**
+         * HeldRow
+         * @description A property away from rest; ``until`` is None while it is open, ``returns_to`` shows after it.
+         */
+        HeldRow: {
+            /** Path */
+            path: string;
+            /** Output */
+            output: string;
+            /** Value */
+            value: boolean | number | string | null;
+            /** Returns To */
+            returns_to: boolean | number | string | null;
+            /** Rest */
+            rest: boolean | number | string | null;
+            /** Run */
+            run: string;
+            /** Beat */
+            beat: string;
+            /** Cue */
+            cue: string;
+            /** Viewer */
+            viewer: string;
+            /** Since */
+            since: number;
+            /** Until */
+            until: number | null;
+            /** Layers */
+            layers: number;
+        };
+        /**
+         * JobRow
+         * @description Work on a file: ``share`` of it is done (0 to 1).
+         */
+        JobRow: {
+            /** Id */
+            id: number;
+            /** What */
+            what: string;
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "stopped" | "failed";
+            /** Share */
+            share: number;
+            /** Problem */
+            problem: string;
+        };
+        /** JobsPart */
+        JobsPart: {
+            /**
+             * T
+             * @default part
+             * @constant
+             */
+            t: "part";
+            /** Now */
+            now: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "jobs";
+            /** Value */
+            value: components["schemas"]["JobRow"][];
+        };
+        /** LanePart */
+        LanePart: {
+            /**
+             * T
+             * @default part
+             * @constant
+             */
+            t: "part";
+            /** Now */
+            now: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "lane";
+            value: components["schemas"]["LaneState"];
+        };
+        /**
+         * LaneState
+         * @description A lane: how many run and wait; the first of them are named.
+         */
+        LaneState: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Width */
+            width: number;
+            /** Runs */
+            runs: number;
+            /** Waits */
+            waits: number;
+            /** Running */
+            running: components["schemas"]["RunningRow"][];
+            /** Waiting */
+            waiting: components["schemas"]["WaitingRow"][];
+        };
+        /**
+         * LanesPart
+         * @description The ids of the lanes, in their order.
+         */
+        LanesPart: {
+            /**
+             * T
+             * @default part
+             * @constant
+             */
+            t: "part";
+            /** Now */
+            now: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "lanes";
+            /** Value */
+            value: string[];
+        };
+        /**
+         * OverlayRow
+         * @description An overlay with how many pages are connected, and how far each lags (ms).
+         */
+        OverlayRow: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Pages */
+            pages: number;
+            /** Lags */
+            lags: (number | null)[];
+        };
+        /**
+         * OverlaySetUp
+         * @description An overlay as it is set up.
+         */
+        OverlaySetUp: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Sound */
+            sound: boolean;
+            /** Picture */
+            picture: boolean;
+            /** Private */
+            private: boolean;
+            /** Ground */
+            ground: string | null;
+            /** Timers */
+            timers: boolean;
+        };
+        /**
+         * OverlayWhole
+         * @description A page that opens, or whose overlay is set up otherwise: all that is up.
+         */
+        OverlayWhole: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            t: "whole";
+            /** Now */
+            now: number;
+            overlay: components["schemas"]["OverlaySetUp"];
+            /** Others */
+            others: number | null;
+            /** Timers */
+            timers: components["schemas"]["TimerRow"][];
+            /** Up */
+            up: components["schemas"]["ShowTold"][];
+        };
+        /** OverlaysPart */
+        OverlaysPart: {
+            /**
+             * T
+             * @default part
+             * @constant
+             */
+            t: "part";
+            /** Now */
+            now: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "overlays";
+            /** Value */
+            value: components["schemas"]["OverlayRow"][];
+        };
+        /** Pong */
+        Pong: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            t: "pong";
+            /** Sent */
+            sent: number | null;
+        };
+        /** ReviewRow */
+        ReviewRow: {
+            /** Redemption */
+            redemption: string;
+            /** Reward */
+            reward: string;
+            /** Viewer */
+            viewer: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Reviews
+         * @description Calls that wait for the streamer's yes: how many, and the first.
+         */
+        Reviews: {
+            /** Count */
+            count: number;
+            /** First */
+            first: components["schemas"]["ReviewRow"][];
+        };
+        /** ReviewsPart */
+        ReviewsPart: {
+            /**
+             * T
+             * @default part
+             * @constant
+             */
+            t: "part";
+            /** Now */
+            now: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "reviews";
+            value: components["schemas"]["Reviews"];
+        };
+        /** RunningRow */
+        RunningRow: {
+            /** Run */
+            run: string;
+            /** Cue */
+            cue: string;
+            /** Name */
+            name: string;
+            /** Viewer */
+            viewer: string;
+            /** Text */
+            text: string;
+            /** Redemption */
+            redemption: string | null;
+            /** Call */
+            call: string;
+            /** Entry */
+            entry: string;
+            /** Started */
+            started: number;
+            /** Until */
+            until: number | null;
+            /** Beats */
+            beats: components["schemas"]["BeatUp"][];
+        };
+        /** ShowPart */
+        ShowPart: {
+            /**
+             * T
+             * @default part
+             * @constant
+             */
+            t: "part";
+            /** Now */
+            now: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "show";
+            value: components["schemas"]["ShowState"];
+        };
+        /**
+         * ShowState
+         * @description How the show is; ``said`` is what was noticed on the way up, ``owed`` what channel and gear did not confirm yet.
+         */
+        ShowState: {
+            /** On Air */
+            on_air: boolean;
+            /** Stream From */
+            stream_from: number | null;
+            /** Category */
+            category: string | null;
+            /** Open */
+            open: boolean;
+            /** Said */
+            said: string[];
+            /** Owed */
+            owed: {
+                [key: string]: number;
+            };
+        };
+        /** TaskRow */
+        TaskRow: {
+            /** Name */
+            name: string;
+            /** State */
+            state: string;
+            /** Problem */
+            problem: string;
+            /** Since */
+            since: number;
+            /** Falls */
+            falls: number;
+        };
+        /**
+         * TimerRow
+         * @description Something that is held: its value, until when (None: open), by which cue.
+         */
+        TimerRow: {
+            /** Path */
+            path: string;
+            /** Value */
+            value: boolean | number | string | null;
+            /** Until */
+            until: number | null;
+            /** Cue */
+            cue: string;
+        };
+        /** TimersTold */
+        TimersTold: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            t: "timers";
+            /** Rows */
+            rows: components["schemas"]["TimerRow"][];
+        };
+        /**
+         * TriesPart
+         * @description The runs that are tries.
+         */
+        TriesPart: {
+            /**
+             * T
+             * @default part
+             * @constant
+             */
+            t: "part";
+            /** Now */
+            now: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "tries";
+            /** Value */
+            value: string[];
+        };
+        /** TroubleRow */
+        TroubleRow: {
+            /** What */
+            what: string;
+            /** Means */
+            means: string;
+            /** Since */
+            since: number;
+        };
+        /** UntilTold */
+        UntilTold: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            t: "until";
+            /** Run */
+            run: string;
+            /** Beat */
+            beat: string;
+            /** Until */
+            until: number | null;
+            /** Now */
+            now: number;
+        };
+        /**
+         * WaitingRow
+         * @description ``begins`` is about when it will start, to the second.
+         */
+        WaitingRow: {
+            /** Run */
+            run: string;
+            /** Cue */
+            cue: string;
+            /** Name */
+            name: string;
+            /** Viewer */
+            viewer: string;
+            /** Text */
+            text: string;
+            /** Redemption */
+            redemption: string | null;
+            /** Call */
+            call: string;
+            /** Entry */
+            entry: string;
+            /** Since */
+            since: number;
+            /** Begins */
+            begins: number;
+        };
+        /**
+         * Wrong
+         * @description What does not work now, and the tasks that fell.
+         */
+        Wrong: {
+            /** Troubles */
+            troubles: components["schemas"]["TroubleRow"][];
+            /** Tasks */
+            tasks: components["schemas"]["TaskRow"][];
+        };
+        /** WrongPart */
+        WrongPart: {
+            /**
+             * T
+             * @default part
+             * @constant
+             */
+            t: "part";
+            /** Now */
+            now: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "wrong";
+            value: components["schemas"]["Wrong"];
+        };
+        DeskMessage: (components["schemas"]["ShowPart"] | components["schemas"]["HeldPart"] | components["schemas"]["LanePart"] | components["schemas"]["LanesPart"] | components["schemas"]["TriesPart"] | components["schemas"]["ReviewsPart"] | components["schemas"]["GearPart"] | components["schemas"]["OverlaysPart"] | components["schemas"]["JobsPart"] | components["schemas"]["WrongPart"]) | components["schemas"]["DeskWhole"] | components["schemas"]["DeskLedger"] | components["schemas"]["DeskBook"] | components["schemas"]["DeskReady"] | components["schemas"]["Pong"];
+        OverlayMessage: components["schemas"]["ShowTold"] | components["schemas"]["HideTold"] | components["schemas"]["UntilTold"] | components["schemas"]["OthersTold"] | components["schemas"]["TimersTold"] | components["schemas"]["OverlayWhole"] | components["schemas"]["Pong"];
     };
     responses: never;
     parameters: never;

@@ -1,125 +1,20 @@
 /** What is going on now: held, lanes, arrivals, gear, over the desk's feed. */
 import { defineStore } from 'pinia'
 import { computed, ref, shallowReactive } from 'vue'
-import { api, got, type LedgerLine } from '@/api/client'
+import { api, got, type DeskMessage, type LedgerLine, type Schemas } from '@/api/client'
 import { openFeed } from '@/logic/feed'
 import { useBook } from './useBook'
 import { say } from './useSay'
 
-export interface Held {
-  path: string
-  output: string
-  value: unknown
-  returns_to: unknown
-  rest: unknown
-  run: string
-  beat: string
-  cue: string
-  viewer: string
-  since: number
-  until: number | null
-  layers: number
-}
+export type Held = Schemas['HeldRow']
+export type Waiting = Schemas['WaitingRow']
+export type GearRow = Schemas['GearRow']
+type LaneRow = Schemas['LaneState']
+type Part = Extract<DeskMessage, { t: 'part' }>
+/** The parts of the feed that are told as they are, by their names; lanes come one by one. */
+type Parts = { [P in Exclude<Part['of'], 'lane' | 'lanes' | 'tries'>]: Extract<Part, { of: P }>['value'] }
 
-interface RunningBeat {
-  beat: string
-  kind: string
-  output: string
-  until: number | null
-}
-
-interface RunRow {
-  run: string
-  cue: string
-  name: string
-  viewer: string
-  text: string
-  redemption: string | null
-  call: string
-  entry: string
-}
-
-interface Running extends RunRow {
-  started: number
-  until: number | null
-  beats: RunningBeat[]
-}
-
-export interface Waiting extends RunRow {
-  since: number
-  /** About when it will start, ms of the show's clock. */
-  begins: number
-}
-
-interface LaneRow {
-  id: string
-  name: string
-  width: number
-  /** How many run and wait; the first of them are named. */
-  runs: number
-  waits: number
-  running: Running[]
-  waiting: Waiting[]
-}
-
-export interface GearRow {
-  id: string
-  kind: string
-  name: string
-  state: 'in_step' | 'catching_up' | 'away' | 'off'
-  since: number
-  problem: string
-  serial?: number
-}
-
-interface JobRow {
-  id: number
-  what: string
-  name: string
-  state: 'waiting' | 'running' | 'done' | 'stopped' | 'failed'
-  share: number
-  problem: string
-}
-
-interface ShowState {
-  on_air: boolean
-  stream_from: number | null
-  category: string | null
-  open: boolean
-  said: string[]
-  /** What channel and gear did not confirm yet. */
-  owed: { settlements?: number; strikes?: number }
-}
-
-/** What does not work at the moment, and what that means. */
-interface Trouble {
-  what: string
-  means: string
-  since: number
-}
-
-interface TaskRow {
-  name: string
-  state: 'running' | 'away'
-  problem: string
-  since: number
-  falls: number
-}
-
-/** The parts of the feed that are told as they are; lanes come one by one. */
-interface Parts {
-  show: ShowState
-  held: Held[]
-  reviews: { count: number; first: { redemption: string; reward: string; viewer: string; text: string }[] }
-  gear: GearRow[]
-  overlays: { id: string; name: string; pages: number; lags: (number | null)[] }[]
-  jobs: JobRow[]
-  wrong: { troubles: Trouble[]; tasks: TaskRow[] }
-}
-
-export interface LiveState extends ShowState, Omit<Parts, 'show'> {
-  lanes: LaneRow[]
-}
+export type LiveState = Omit<Parts, 'show'> & Schemas['ShowState'] & { lanes: LaneRow[] }
 
 const MOST_LINES = 120
 const NOTHING: Omit<Parts, 'show'> = {
@@ -134,7 +29,7 @@ const NOTHING: Omit<Parts, 'show'> = {
 export const useLive = defineStore('live', () => {
   const parts = shallowReactive(new Map<string, unknown>())
   const state = computed<LiveState | null>(() => {
-    const show = parts.get('show') as ShowState | undefined
+    const show = parts.get('show') as Parts['show'] | undefined
     if (!show) return null
     const told = Object.fromEntries(
       Object.keys(NOTHING).flatMap((name) => (parts.has(name) ? [[name, parts.get(name)]] : [])),
@@ -147,9 +42,9 @@ export const useLive = defineStore('live', () => {
   const now = ref(Date.now())
   let ahead = 0
 
-  function take(message: Record<string, unknown>): void {
-    ahead = (message.now as number) - Date.now()
-    parts.set(message.of as string, message.value)
+  function take(part: Part): void {
+    ahead = part.now - Date.now()
+    parts.set(part.of === 'lane' ? `lane/${part.value.id}` : part.of, part.value)
   }
 
   function merge(fresh: LedgerLine[]): void {
@@ -159,15 +54,15 @@ export const useLive = defineStore('live', () => {
   }
 
   const connected = ref(true)
-  openFeed(
+  openFeed<DeskMessage>(
     '/api/feed',
     (message) => {
       if (message.t === 'whole') {
         lines.value = []
-        void useBook().refresh(message.version as number)
+        void useBook().refresh(message.version)
       } else if (message.t === 'part') take(message)
-      else if (message.t === 'ledger') merge(message.lines as LedgerLine[])
-      else if (message.t === 'book') void useBook().refresh(message.version as number)
+      else if (message.t === 'ledger') merge(message.lines)
+      else if (message.t === 'book') void useBook().refresh(message.version)
     },
     (is) => (connected.value = is),
   )

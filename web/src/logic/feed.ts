@@ -6,9 +6,9 @@ export interface Feed {
   send: (message: Record<string, unknown>) => void
 }
 
-export function openFeed(
+export function openFeed<Message>(
   path: string,
-  hear: (message: Record<string, unknown>) => void,
+  hear: (message: Message) => void,
   told: (connected: boolean) => void = () => {},
 ): Feed {
   let socket: WebSocket | null = null
@@ -29,7 +29,7 @@ export function openFeed(
       attempt = 0
       become(true)
     }
-    socket.onmessage = (event) => hear(JSON.parse(String(event.data)) as Record<string, unknown>)
+    socket.onmessage = (event) => hear(JSON.parse(String(event.data)) as Message)
     socket.onclose = () => {
       become(false)
       if (closed) return

@@ -58,7 +58,7 @@ export function joinOverlay(
         stage.setOthers(message.value)
         break
       case 'pong':
-        lag = Math.round(performance.now() - message.sent)
+        lag = Math.round(performance.now() - (message.sent ?? 0))
         break
     }
   })

@@ -332,9 +332,9 @@ class Stage:
                 self._replan(run, now)
                 self._after_beats(run, now)
             elif speech.failed:
-                beat.failed = NOT_SAID
                 self.night.emit(o.Fail(run.id, speech.beat, NOT_SAID))
-                self.released(h.Release(run.id, speech.beat))
+                self.released(h.Release(run.id, speech.beat))  # What it ducked comes back.
+                beat.failed = NOT_SAID
             elif beat.spec.length == "natural":
                 beat.own, beat.end = own, now + own
                 self.night.emit(o.Prolong(run.id, speech.beat, beat.end))

@@ -11,11 +11,27 @@ from typing import Any
 
 from cuejar.core.book.book import Book, OverlayEntry
 from cuejar.core.engine.night import Timed
+from cuejar.core.engine.stage import OTHERS
 from cuejar.core.engine.view import View
 from cuejar.core.facts import orders as o
+from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.kinds.throw import ThrowBeat
 from cuejar.core.measures.throw import Thing, things
 from cuejar.live.hub import Hub
+from cuejar.live.messages import (
+    HideTold,
+    Look,
+    Message,
+    OthersTold,
+    OverlaySetUp,
+    OverlayWhole,
+    ShowTold,
+    Source,
+    SpeechTold,
+    TimerRow,
+    TimersTold,
+    UntilTold,
+)
 
 HEARD = frozenset({"sound", "speech"})
 
@@ -27,7 +43,7 @@ def topic(overlay: str) -> str:
 class Overlays:
     """The feeds of all overlays."""
 
-    def __init__(self, hub: Hub, view: Callable[[], View], source: Callable[[str], dict[str, Any] | None]) -> None:
+    def __init__(self, hub: Hub, view: Callable[[], View], source: Callable[[str], Source | None]) -> None:
         """Args:
         source: what a page needs to fetch a media entry (its address, kind, length, loops, trim), or None.
         """
@@ -36,7 +52,7 @@ class Overlays:
         self.speech: Callable[[str, str], dict[str, Any] | None] = lambda run, beat: None
         self._speaking: dict[tuple[str, str], int] = {}
         self._entries: dict[str, OverlayEntry] = {}
-        self._timed: list[dict[str, Any]] = []
+        self._timed: list[TimerRow] = []
 
     def _book(self) -> Book:
         return self._view().book
@@ -49,28 +65,26 @@ class Overlays:
             if overlay.id in wanted and (overlay.sound if kind in HEARD else overlay.picture)
         ]
 
-    def _message(self, order: o.Show | o.Roll) -> dict[str, Any]:
-        if isinstance(order, o.Roll):
-            value: Any = {"faces": order.faces, "outcome": order.outcome}
-            return {
-                "t": "show", "run": order.run, "beat": order.beat, "kind": "chance", "value": value,
-                "until": order.until, "look": order.look,
-            }  # fmt: skip
-        if order.kind == "speech":
-            return self._spoken(order, self.speech(order.run, order.beat))
-        values = order.value if isinstance(order.value, list) else [order.value]
-        return {
-            "t": "show",
+    def _message(self, order: o.Show | o.Roll, at: int, now: int | None = None) -> ShowTold:
+        """What a page is told of a beat that is up since ``at``."""
+        if isinstance(order, o.Show) and order.kind == "speech":
+            return self._spoken(order, now)
+        told: dict[str, Any] = {
             "run": order.run,
             "beat": order.beat,
-            "kind": order.kind,
-            "value": order.value,
-            "at": order.at,
             "until": order.until,
             "look": order.look,
-            "media": [self._source(value) for value in values if isinstance(value, str)],
-            **({"things": self._things(order)} if order.kind == "throw" else {}),
+            "at": at,
         }
+        if now is not None:
+            told["now"] = now
+        if isinstance(order, o.Roll):
+            return ShowTold(kind="chance", value={"faces": order.faces, "outcome": order.outcome}, **told)
+        values = order.value if isinstance(order.value, list) else [order.value]
+        told["media"] = [self._source(value) for value in values if isinstance(value, str)]
+        if order.kind == "throw":
+            told["things"] = self._things(order)
+        return ShowTold(kind=order.kind, value=order.value, **told)
 
     def _things(self, order: o.Show) -> list[Thing]:
         """What a throw throws; the same on every page, as it follows from the run."""
@@ -85,34 +99,45 @@ class Overlays:
         ratio = wide.width / wide.height if wide is not None else 16 / 9
         return things(beat, targets, ratio, seed)
 
-    def sources(self, media: list[str]) -> list[dict[str, Any] | None]:
+    def sources(self, media: list[str]) -> list[Source | None]:
         """What a page needs to fetch these media entries."""
         return [self._source(entry) for entry in media]
 
-    def _spoken(self, order: o.Show, speech: dict[str, Any] | None) -> dict[str, Any]:
+    def _spoken(self, order: o.Show, now: int | None) -> ShowTold:
         """A speech as a page plays it; it is counted from when its sound began, which may be after its beat's start."""
-        speech = speech or {}
+        speech = self.speech(order.run, order.beat) or {}
         length = speech.get("length_s", 0)
-        sound = {"kind": "sound", "mime": "audio/wav", "length_s": length, "loops": 1, "from_s": 0, "to_s": None}
+        sound = Source(
+            url=speech.get("url", ""),
+            kind="sound",
+            mime="audio/wav",
+            length_s=length,
+            loops=1,
+            from_s=0,
+            to_s=None,
+            gain_db=0,
+        )
         pictures = [self._source(media) for media in speech.get("pictures", [])]
         blink = self._source(speech["blink"]) if speech.get("blink") else None
-        return {
-            "t": "show",
-            "run": order.run,
-            "beat": order.beat,
-            "kind": "speech",
-            "value": order.value,
-            "at": self._speaking.get((order.run, order.beat), order.at),
-            "until": order.until,
-            "look": order.look,
-            "media": [{**sound, "url": speech.get("url", ""), "gain_db": 0}],
-            "speech": {
-                "words": speech.get("words", []),
-                "mouth": speech.get("mouth", []),
-                "pictures": [source["url"] for source in pictures if source],
-                "blink": blink["url"] if blink else None,
-            },
-        }
+        brings = SpeechTold(
+            words=speech.get("words", []),
+            mouth=speech.get("mouth", []),
+            pictures=[source.url for source in pictures if source is not None],
+            blink=blink.url if blink is not None else None,
+        )
+        told: dict[str, Any] = {"now": now} if now is not None else {}
+        return ShowTold(
+            run=order.run,
+            beat=order.beat,
+            kind="speech",
+            value=order.value,
+            at=self._speaking.get((order.run, order.beat), order.at),
+            until=order.until,
+            look=Look(**order.look),
+            media=[sound],
+            speech=brings,
+            **told,
+        )
 
     def speech_ready(self, run: str, beat: str, now: int) -> None:
         """A speech whose beat is up already can be heard now."""
@@ -127,7 +152,7 @@ class Overlays:
         if self.speech(*key) is None:
             return
         self._speaking[key] = now
-        message = {**self._message(order), "now": now}
+        message = self._message(order, now, now)
         overlays = [overlay for overlay in self._for("sound", order.look) if overlay.sound]
         # Its mouth and its caption are seen where there is a picture, also without the sound.
         overlays = [*overlays, *(other for other in self._for("caption", order.look) if other not in overlays)]
@@ -142,31 +167,32 @@ class Overlays:
                 if isinstance(order, o.Show) and kind == "speech":
                     self._show_speech(order, at)
                     continue
-                message = {"at": at, **self._message(order), "now": at}
+                message = self._message(order, order.at if isinstance(order, o.Show) else at, at)
                 overlays = self._for(kind, order.look)
                 self._told[order.run, order.beat] = {overlay.id for overlay in overlays}
                 for overlay in overlays:
                     self._hub.say(topic(overlay.id), message)
             elif isinstance(order, (o.Hide, o.Prolong)):
                 told = self._told.get((order.run, order.beat), set())
-                word = "hide" if isinstance(order, o.Hide) else "until"
-                message = {"t": word, "now": at, **order._asdict()}
+                gone: Message = (
+                    HideTold(run=order.run, beat=order.beat, now=at)
+                    if isinstance(order, o.Hide)
+                    else UntilTold(run=order.run, beat=order.beat, until=order.until, now=at)
+                )
                 for overlay_id in told:
-                    self._hub.say(topic(overlay_id), message)
+                    self._hub.say(topic(overlay_id), gone)
                 if isinstance(order, o.Hide):
                     self._told.pop((order.run, order.beat), None)
                     self._speaking.pop((order.run, order.beat), None)
-            elif isinstance(order, o.Set) and order.path.startswith("sound/"):
+            elif isinstance(order, o.Set) and order.path == OTHERS:
                 for overlay in self._book().overlays:
-                    self._hub.say(topic(overlay.id), {"t": "others", "value": order.value})
+                    self._hub.say(topic(overlay.id), _others(order.value))
         if timed:
             self._tell_timers()
 
-    def timers(self) -> list[dict[str, Any]]:
+    def timers(self) -> list[TimerRow]:
         """How long everything that is held is still on, the first to end first."""
-        rows = [
-            {"path": row.path, "value": row.value, "until": row.until, "cue": row.cue} for row in self._view().held()
-        ]
+        rows = [TimerRow(path=r.path, value=r.value, until=r.until, cue=r.cue) for r in self._view().held()]
         return rows[::-1]
 
     def _tell_timers(self) -> None:
@@ -179,7 +205,7 @@ class Overlays:
         if rows != self._timed:
             self._timed = rows
             for overlay in watching:
-                self._hub.say(topic(overlay.id), {"t": "timers", "rows": rows})
+                self._hub.say(topic(overlay.id), TimersTold(rows=rows))
 
     def book_changed(self, now: int) -> None:
         """Pages of an overlay that is set up otherwise now are told the whole again; nothing is loaded anew."""
@@ -189,19 +215,19 @@ class Overlays:
                 self._hub.say(topic(overlay_id), self.whole(overlay_id, now))
         self._entries = entries
 
-    def told(self, timed: Sequence[Timed]) -> list[dict[str, Any]]:
+    def told(self, timed: Sequence[Timed]) -> list[ShowTold | HideTold | OthersTold]:
         """Orders as the messages a page would hear, without telling anyone; ``at`` as in the orders."""
-        messages: list[dict[str, Any]] = []
+        messages: list[ShowTold | HideTold | OthersTold] = []
         for at, order in timed:
             if isinstance(order, (o.Show, o.Roll)):
-                messages.append({"at": at, **self._message(order)})
+                messages.append(self._message(order, order.at if isinstance(order, o.Show) else at))
             elif isinstance(order, o.Hide):
-                messages.append({"at": at, "t": "hide", "run": order.run, "beat": order.beat})
-            elif isinstance(order, o.Set) and order.path == "sound/others":
-                messages.append({"at": at, "t": "others", "value": order.value})
+                messages.append(HideTold(at=at, run=order.run, beat=order.beat))
+            elif isinstance(order, o.Set) and order.path == OTHERS:
+                messages.append(OthersTold(at=at, value=_others(order.value).value))
         return messages
 
-    def whole(self, overlay_id: str, now: int) -> dict[str, Any]:
+    def whole(self, overlay_id: str, now: int) -> OverlayWhole:
         """Everything a page of this overlay needs on joining."""
         view = self._view()
         overlay = next(entry for entry in self._book().overlays if entry.id == overlay_id)
@@ -214,12 +240,15 @@ class Overlays:
                 kind = "caption" if overlay.picture else "sound"
             if overlay in self._for(kind, order.look):
                 self._told.setdefault((order.run, order.beat), set()).add(overlay_id)
-                messages.append({"at": now, **self._message(order)})
-        return {
-            "t": "whole",
-            "now": now,
-            "overlay": overlay.model_dump(),
-            "others": view.showing("sound/others"),
-            "timers": self.timers() if overlay.timers else [],
-            "up": messages,
-        }
+                messages.append(self._message(order, order.at if isinstance(order, o.Show) else now))
+        return OverlayWhole(
+            now=now,
+            overlay=OverlaySetUp(**overlay.model_dump()),
+            others=_others(view.showing(OTHERS)).value,
+            timers=self.timers() if overlay.timers else [],
+            up=messages,
+        )
+
+
+def _others(value: PropertyValue) -> OthersTold:
+    return OthersTold(value=value if isinstance(value, (int, float)) else 1)

@@ -6,7 +6,7 @@
 import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
 import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'
-import type { LooseBeat } from '@/api/client'
+import type { LooseBeat, Schemas } from '@/api/client'
 import { playThrow } from '@/overlay/throw'
 import { useFields } from './useFields'
 
@@ -56,7 +56,7 @@ async function play(node: HTMLElement | null | undefined, of: LooseBeat): Promis
     until: null,
     look: of as never,
     media: answer.media as never,
-    things: answer.things,
+    things: answer.things as Schemas['Thing'][],
   }
   node.replaceChildren()
   stop.push(playThrow(node, message, Date.now))

@@ -1,0 +1,462 @@
+"""What is told on the feeds: to the desk, and to the pages of an overlay. The web's types are made from these models.
+
+A field that is not set is not sent. Times are ms since 1970 by the show's clock.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag
+
+from cuejar.core.facts.happenings import PropertyValue
+from cuejar.core.measures.throw import Thing
+from cuejar.core.parts.steps import Entrance, Place
+
+
+class Told(BaseModel):
+    """A message, or a part of one."""
+
+    model_config = ConfigDict(extra="forbid")
+
+
+class Message(Told):
+    """A whole message: its ``t`` says which."""
+
+    def model_post_init(self, _: Any) -> None:
+        self.__pydantic_fields_set__.add("t")
+
+    def text(self) -> str:
+        return self.model_dump_json(exclude_unset=True)
+
+
+# The ledger
+
+
+class CheckTold(Told):
+    """The answer of one check of the door."""
+
+    check: str
+    passed: bool
+    reason: str | None
+    detail: str
+    left_ms: int | None
+
+
+class LedgerLine(Told):
+    """A line of the ledger; ``at`` is ms since 1970, ``outcome`` what became of a redemption."""
+
+    id: int
+    at: int
+    call: str
+    kind: str
+    viewer: str
+    viewer_name: str
+    text: str
+    reward: str
+    cost: int
+    cue: str
+    verdict: str
+    reason: str
+    detail: str
+    run: str
+    outcome: str
+    trace: list[CheckTold]
+    notes: list[dict[str, Any]]
+
+
+# The desk
+
+
+class ShowState(Told):
+    """How the show is; ``said`` is what was noticed on the way up, ``owed`` what channel and gear did not confirm yet."""
+
+    on_air: bool
+    stream_from: int | None
+    category: str | None
+    open: bool
+    said: list[str]
+    owed: dict[str, int]
+
+
+class HeldRow(Told):
+    """A property away from rest; ``until`` is None while it is open, ``returns_to`` shows after it."""
+
+    path: str
+    output: str
+    value: PropertyValue
+    returns_to: PropertyValue
+    rest: PropertyValue
+    run: str
+    beat: str
+    cue: str
+    viewer: str
+    since: int
+    until: int | None
+    layers: int
+
+
+class BeatUp(Told):
+    beat: str
+    kind: str
+    output: str
+    until: int | None
+
+
+class RunRow(Told):
+    run: str
+    cue: str
+    name: str
+    viewer: str
+    text: str
+    redemption: str | None
+    call: str
+    entry: str
+
+
+class RunningRow(RunRow):
+    started: int
+    until: int | None
+    beats: list[BeatUp]
+
+
+class WaitingRow(RunRow):
+    """``begins`` is about when it will start, to the second."""
+
+    since: int
+    begins: int
+
+
+class LaneState(Told):
+    """A lane: how many run and wait; the first of them are named."""
+
+    id: str
+    name: str
+    width: int
+    runs: int
+    waits: int
+    running: list[RunningRow]
+    waiting: list[WaitingRow]
+
+
+class ReviewRow(Told):
+    redemption: str
+    reward: str
+    viewer: str
+    text: str
+
+
+class Reviews(Told):
+    """Calls that wait for the streamer's yes: how many, and the first."""
+
+    count: int
+    first: list[ReviewRow]
+
+
+class GearRow(Told):
+    id: str
+    kind: str
+    name: str
+    state: Literal["in_step", "catching_up", "away", "off"]
+    since: int
+    problem: str
+    serial: int = 0
+
+
+class OverlayRow(Told):
+    """An overlay with how many pages are connected, and how far each lags (ms)."""
+
+    id: str
+    name: str
+    pages: int
+    lags: list[float | None]
+
+
+class JobRow(Told):
+    """Work on a file: ``share`` of it is done (0 to 1)."""
+
+    id: int
+    what: str
+    name: str
+    state: Literal["waiting", "running", "done", "stopped", "failed"]
+    share: float
+    problem: str
+
+
+class TroubleRow(Told):
+    what: str
+    means: str
+    since: int
+
+
+class TaskRow(Told):
+    name: str
+    state: str
+    problem: str
+    since: int
+    falls: int
+
+
+class Wrong(Told):
+    """What does not work now, and the tasks that fell."""
+
+    troubles: list[TroubleRow]
+    tasks: list[TaskRow]
+
+
+class _Part(Message):
+    t: Literal["part"] = "part"
+    now: int
+
+
+class ShowPart(_Part):
+    of: Literal["show"]
+    value: ShowState
+
+
+class HeldPart(_Part):
+    of: Literal["held"]
+    value: list[HeldRow]
+
+
+class LanePart(_Part):
+    of: Literal["lane"]
+    value: LaneState
+
+
+class LanesPart(_Part):
+    """The ids of the lanes, in their order."""
+
+    of: Literal["lanes"]
+    value: list[str]
+
+
+class TriesPart(_Part):
+    """The runs that are tries."""
+
+    of: Literal["tries"]
+    value: list[str]
+
+
+class ReviewsPart(_Part):
+    of: Literal["reviews"]
+    value: Reviews
+
+
+class GearPart(_Part):
+    of: Literal["gear"]
+    value: list[GearRow]
+
+
+class OverlaysPart(_Part):
+    of: Literal["overlays"]
+    value: list[OverlayRow]
+
+
+class JobsPart(_Part):
+    of: Literal["jobs"]
+    value: list[JobRow]
+
+
+class WrongPart(_Part):
+    of: Literal["wrong"]
+    value: Wrong
+
+
+DeskPart = Annotated[
+    ShowPart
+    | HeldPart
+    | LanePart
+    | LanesPart
+    | TriesPart
+    | ReviewsPart
+    | GearPart
+    | OverlaysPart
+    | JobsPart
+    | WrongPart,
+    Field(discriminator="of"),
+]
+
+
+class DeskWhole(Message):
+    """A desk that opens: everything is told anew."""
+
+    t: Literal["whole"] = "whole"
+    now: int
+    version: int
+
+
+class DeskLedger(Message):
+    t: Literal["ledger"] = "ledger"
+    lines: list[LedgerLine]
+
+
+class DeskBook(Message):
+    """The book has another version now."""
+
+    t: Literal["book"] = "book"
+    version: int
+
+
+class DeskReady(Message):
+    """Everything was told to a desk that opened."""
+
+    t: Literal["ready"] = "ready"
+
+
+class Pong(Message):
+    t: Literal["pong"] = "pong"
+    sent: float | None
+
+
+def _kind_of(message: Any) -> str:
+    return str(message.get("t") if isinstance(message, dict) else message.t)
+
+
+DeskMessage = Annotated[
+    Annotated[DeskPart, Tag("part")]
+    | Annotated[DeskWhole, Tag("whole")]
+    | Annotated[DeskLedger, Tag("ledger")]
+    | Annotated[DeskBook, Tag("book")]
+    | Annotated[DeskReady, Tag("ready")]
+    | Annotated[Pong, Tag("pong")],
+    Discriminator(_kind_of),
+]
+"""Everything that a desk is told."""
+
+
+# Overlays
+
+
+class Source(Told):
+    """What a page needs to fetch and play a file; ``gain_db`` is what levelling adds."""
+
+    url: str
+    kind: Literal["picture", "clip", "sound"]
+    mime: str
+    length_s: float
+    loops: int
+    from_s: float
+    to_s: float | None
+    gain_db: float
+
+
+class Look(BaseModel):
+    """How a beat looks and sounds; each kind has more of its own."""
+
+    model_config = ConfigDict(extra="allow")
+    place: Place | None = None
+    layer: int | None = None
+    opacity: float | None = None
+    corner: float | None = None
+    flip: bool | None = None
+    enter: Entrance | None = None
+    leave: Entrance | None = None
+    fade_in_s: float | None = None
+    fade_out_s: float | None = None
+    volume: float | None = None
+    duck: float | None = None
+    size: float | None = None
+    colour: str | None = None
+    plate: str | None = None
+    face: Literal["display", "text"] | None = None
+    align: Literal["left", "centre", "right"] | None = None
+    caption: bool | None = None
+    mouth: bool | None = None
+    mouth_place: Place | None = None
+
+
+class SpeechTold(Told):
+    """What a speech brings besides its sound, in s from its beginning: words with their beginning, end and who says them;
+    which mouth picture shows from when on."""
+
+    words: list[tuple[str, float, float, str]]
+    mouth: list[tuple[float, int]]
+    pictures: list[str]
+    blink: str | None
+
+
+class ShowTold(Message):
+    """A beat is up: since ``at``, until ``until`` (None: open). ``things`` are what a throw throws."""
+
+    t: Literal["show"] = "show"
+    at: int
+    run: str
+    beat: str
+    kind: str
+    value: Any
+    until: int | None
+    look: Look
+    media: list[Source | None] | None = None
+    things: list[Thing] | None = None
+    speech: SpeechTold | None = None
+    now: int | None = None
+
+
+class HideTold(Message):
+    t: Literal["hide"] = "hide"
+    run: str
+    beat: str
+    at: int | None = None
+    now: int | None = None
+
+
+class UntilTold(Message):
+    t: Literal["until"] = "until"
+    run: str
+    beat: str
+    until: int | None
+    now: int
+
+
+class OthersTold(Message):
+    """What every sound that does not duck is multiplied by."""
+
+    t: Literal["others"] = "others"
+    value: float
+    at: int | None = None
+
+
+class TimerRow(Told):
+    """Something that is held: its value, until when (None: open), by which cue."""
+
+    path: str
+    value: PropertyValue
+    until: int | None
+    cue: str
+
+
+class TimersTold(Message):
+    t: Literal["timers"] = "timers"
+    rows: list[TimerRow]
+
+
+class OverlaySetUp(Told):
+    """An overlay as it is set up."""
+
+    id: str
+    name: str
+    width: int
+    height: int
+    sound: bool
+    picture: bool
+    private: bool
+    ground: str | None
+    timers: bool
+
+
+class OverlayWhole(Message):
+    """A page that opens, or whose overlay is set up otherwise: all that is up."""
+
+    t: Literal["whole"] = "whole"
+    now: int
+    overlay: OverlaySetUp
+    others: float | None
+    timers: list[TimerRow]
+    up: list[ShowTold]
+
+
+OverlayMessage = Annotated[
+    ShowTold | HideTold | UntilTold | OthersTold | TimersTold | OverlayWhole | Pong, Field(discriminator="t")
+]
+"""Everything that a page of an overlay is told."""
