@@ -125,7 +125,7 @@ async def lateness(folder: Path) -> tuple[float, float]:
     ]
     book = book_from({"lanes": [{"id": "main", "name": "Main"}], "cues": cues})
     inside = Inside(folder, book)
-    show = inside.show
+    show = inside.runner
     released: list[float] = []
 
     class Ear:

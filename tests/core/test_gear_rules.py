@@ -15,9 +15,11 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.kinds.throw import ThrowBeat
 from cuejar.core.measures.catalogue import Catalogues
+from cuejar.core.measures.colour import fade
 from cuejar.core.measures.flash import Guard, flashing
 from cuejar.core.measures.haptics import CELLS, Limit, from_csv, levels_at, merged, to_csv
 from cuejar.core.measures.keys import canonical, unknown
+from cuejar.core.measures.lampbank import LampBank
 from cuejar.core.measures.lamps import Motion, channels, light, luminance, motion_from, overlaps, patched, share
 from cuejar.core.measures.throw import hit_ms, natural_ms, position, things
 from cuejar.core.parts.base import BookError
@@ -340,3 +342,68 @@ def test_two_broadcasters_are_a_snag() -> None:
     gear[1]["on"] = False
     found = snags(book_from({"cues": [{"id": "c", "name": "C", "beats": beats}], "gear": gear}), None)
     assert not [snag for snag in found if snag.check == "two_broadcasters"]
+
+
+MOTIONS = [
+    Motion(),
+    Motion("breathe", 2),
+    Motion("chase", 1.5, 1, 4),
+    Motion("chase", 1.5, 3, 4),
+    Motion("flicker", 0.7, 2, 3),
+]
+
+
+@given(
+    st.lists(
+        st.tuples(
+            st.integers(0, 3),
+            st.sampled_from(["#d2281e", "#00a0ff", "#ffffff", "#121d1b"])
+            | st.sampled_from([0.0, 0.3, 1.0])
+            | st.sampled_from(MOTIONS),
+            st.sampled_from([0.0, 0.5, 2.0]),
+            st.sampled_from([0.0, 0.1, 0.7]),
+        ),
+        max_size=12,
+    ),
+    st.floats(0, 4),
+)
+def test_a_bank_of_lamps_is_each_lamp_by_itself(
+    turns: list[tuple[int, str | float | Motion, float, float]], later_s: float
+) -> None:
+    """All at once in numbers, as each colour's fade by the colour library and each motion by its own formula."""
+    fixtures = [Fixture(id=f"l{n}", gamma=1 + n / 2) for n in range(4)]
+    bank = LampBank(fixtures, "#ffd9a0", 1.0)
+    colours, levels, motions = (
+        [("#ffd9a0", "#ffd9a0", 0.0, 1e-9)] * 4,
+        [(1.0, 1.0, 0.0, 1e-9)] * 4,
+        [(Motion(), 0.0)] * 4,
+    )
+    now = 0.0
+
+    def part(begun: float, span: float, at: float) -> float:
+        return 1.0 if span <= 1e-9 else min(1.0, max(0.0, (at - begun) / span))
+
+    for lamp, what, span, pause in turns:
+        now += pause
+        if isinstance(what, str):
+            one, other, begun, took = colours[lamp]
+            bank.colour(lamp, what, now, span)
+            colours[lamp] = (fade(one, other, part(begun, took, now)), what, now, max(span, 1e-9))
+        elif isinstance(what, float):
+            low, high, begun, took = levels[lamp]
+            bank.level(lamp, what, now, span)
+            levels[lamp] = (low + (high - low) * part(begun, took, now), what, now, max(span, 1e-9))
+        else:
+            bank.motion(lamp, what, now)
+            alike = [t for m, t in motions if (m.name, m.period_s, m.lamps) == (what.name, what.period_s, what.lamps)]
+            motions[lamp] = (what, alike[0] if alike and what.name != "steady" else now)
+    now += later_s
+    for lamp, (seen, fixture) in enumerate(zip(bank.light(now), fixtures, strict=True)):
+        one, other, begun, took = colours[lamp]
+        low, high, from_s, over = levels[lamp]
+        motion, since = motions[lamp]
+        level = (low + (high - low) * part(from_s, over, now)) * share(motion, now - since)
+        expected = light(fade(one, other, part(begun, took, now)), level, fixture.gamma)
+        assert seen == pytest.approx(expected, abs=0.02), "to the rounding of whole values and thousandths"
+    if not bank.is_moving(now):
+        assert bank.light(now) is bank.light(now + 100), "nothing is reckoned for lamps that stand still"

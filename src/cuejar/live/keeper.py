@@ -29,6 +29,7 @@ from cuejar.live.drivers.base import (
     AwayError,
     Doubting,
     Driver,
+    Fading,
     Forgetful,
     GearRefused,
     Greeting,
@@ -282,7 +283,7 @@ class Keeper:
             if rest is not None and self.mine(path)
         }
 
-    def _due(self) -> Mapping[PropertyPath, PropertyValue]:
+    def _due(self, fades_itself: bool) -> Mapping[PropertyPath, PropertyValue]:
         """What is to be asked of the gear now: where wanted and actual differ, with the fades at their present place."""
         due: dict[PropertyPath, PropertyValue] = {}
         at = time.monotonic()
@@ -297,7 +298,7 @@ class Keeper:
                 going = None
             if going is None and _same(there, value):
                 continue
-            if going is None and span > 0 and _fadable(there, value):
+            if going is None and span > 0 and not fades_itself and _fadable(there, value):
                 going = self._fades[path] = _Fade(there, value, span / 1000, at)
             now = going.at(at) if going is not None else value
             if going is not None and now == value:
@@ -310,9 +311,10 @@ class Keeper:
         again_at = time.monotonic() + AGAIN_S
         while True:
             self._stirred.clear()
-            due = self._due()
+            spans = dict(self._fade_in) if isinstance(driver, Fading) else {}
+            due = self._due(isinstance(driver, Fading))
             if due:
-                shown = await driver.show(due)
+                shown = await (driver.fade(due, spans) if isinstance(driver, Fading) else driver.show(due))
                 for path, value in shown.items():
                     if path in self._hands:
                         continue

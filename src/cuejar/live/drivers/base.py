@@ -88,6 +88,16 @@ class Driver(Protocol):
 
 
 @runtime_checkable
+class Fading(Protocol):
+    """Gear whose driver fades by itself, every frame of it."""
+
+    async def fade(
+        self, wanted: Mapping[PropertyPath, PropertyValue], spans_ms: Mapping[PropertyPath, int]
+    ) -> Mapping[PropertyPath, PropertyValue | None]:
+        """As `Driver.show`, each over so many ms; what is on its way counts as shown."""
+
+
+@runtime_checkable
 class Player(Protocol):
     """Gear that plays beats which are up, instead of holding properties."""
 

@@ -18,7 +18,8 @@ from sacn.messages.data_packet import DataPacket
 from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.facts.orders import Strike
 from cuejar.core.measures.flash import Guard
-from cuejar.core.measures.lamps import UNIVERSE, Motion, channels, lights, motion_from, patched, share
+from cuejar.core.measures.lampbank import LampBank
+from cuejar.core.measures.lamps import UNIVERSE, channels, motion_from, patched
 from cuejar.core.parts.gear import Fixture
 from cuejar.core.rules.rig import Found
 from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath, Report
@@ -30,14 +31,14 @@ SOURCE = "Cue Jar"
 FRAME_S, KEEP_ALIVE_S, SETTLE_FRAMES = 1 / 40, 1.0, 3
 FIRST_FRAMES = 22
 """Sent one after the other at first: lamps pass over up to 20 that are numbered lower than what they heard before (E1.31, 6.7.2)."""
+SEQUENCE_AT, VALUES_AT = 111, 126
+"""Where in a packet its number and its values stand (E1.31, table 4-1); the rest is the same in all of a universe."""
 AT_FIRST: dict[str, PropertyValue] = {"colour": "#ffd9a0", "level": 1.0, "look": "steady"}
 """What a lamp shows before anybody said anything."""
 
 
 class LightsDriver:
     """Lamps behind one address."""
-
-    fade_step_s = FRAME_S
 
     def __init__(
         self, address: str, fixtures: list[Fixture], guarded: Callable[[], bool], sender: uuid.UUID | None = None
@@ -51,7 +52,9 @@ class LightsDriver:
         self._port: UdpPort | None = None
         self._cid = tuple((sender or uuid.uuid4()).bytes)
         self._sequence: dict[int, int] = {}
-        self._begun: dict[tuple[str, float, int], float] = {}
+        self._packets: dict[tuple[int, bool], bytearray] = {}
+        self._bank = LampBank(fixtures, str(AT_FIRST["colour"]), 1.0)
+        self._place = {fixture.id: place for place, fixture in enumerate(fixtures)}
         self._guard = Guard(len(fixtures))
         self._frames: asyncio.Task[None] | None = None
         self._stirred = asyncio.Event()
@@ -83,7 +86,7 @@ class LightsDriver:
         before, still, next_at = None, 0, loop.time()
         while True:
             frame = self._frame(time.monotonic())
-            still = 0 if frame != before or self._moving() else still + 1
+            still = 0 if frame != before or self._bank.is_moving(time.monotonic()) else still + 1
             before = frame
             for universe, values in frame.items():
                 self._send(universe, values)
@@ -104,24 +107,9 @@ class LightsDriver:
                 still = SETTLE_FRAMES
             next_at = loop.time()
 
-    def _look(self, fixture: Fixture) -> Motion:
-        return motion_from(str(self.actual[f"light/{fixture.id}/look"]))
-
-    def _moving(self) -> bool:
-        return any(self._look(fixture).name != "steady" for fixture in self._fixtures)
-
     def _frame(self, now_s: float) -> dict[int, bytes]:
         """The channels of every universe at this moment."""
-        looks = [self._look(fixture) for fixture in self._fixtures]
-        turning = {(look.name, look.period_s, look.lamps) for look in looks if look.name != "steady"}
-        self._begun = {key: self._begun.get(key, now_s) for key in turning}
-        rows = []
-        for fixture, look in zip(self._fixtures, looks, strict=True):
-            colour, level = self.actual[f"light/{fixture.id}/colour"], self.actual[f"light/{fixture.id}/level"]
-            level = float(level) if isinstance(level, (int, float)) else 1.0
-            begun = self._begun.get((look.name, look.period_s, look.lamps), now_s)
-            rows.append((str(colour), fixture.gamma, level * share(look, now_s - begun)))
-        lit = lights(rows)
+        lit = self._bank.light(now_s)
         if self._guarded():
             lit = self._guard.passed(lit, now_s)
         frame = {where.universe: bytearray(UNIVERSE) for where in self._where.values()}
@@ -135,19 +123,42 @@ class LightsDriver:
     def _send(self, universe: int, values: bytes, over: bool = False) -> None:
         sequence = self._sequence.get(universe, -1) + 1 & 255
         self._sequence[universe] = sequence
-        packet = DataPacket(self._cid, SOURCE, universe, tuple(values), sequence=sequence, streamTerminated=over)
+        if (universe, over) not in self._packets:
+            first = DataPacket(self._cid, SOURCE, universe, tuple(values), sequence=sequence, streamTerminated=over)
+            self._packets[universe, over] = bytearray(first.getBytes())
+        packet = self._packets[universe, over]
+        packet[SEQUENCE_AT] = sequence
+        packet[VALUES_AT:] = values
         if self._port is not None:
-            self._port.send(bytes(packet.getBytes()))
+            self._port.send(bytes(packet))
 
     async def show(self, wanted: Mapping[PropertyPath, PropertyValue]) -> Mapping[PropertyPath, PropertyValue | None]:
+        return await self.fade(wanted, {})
+
+    async def fade(
+        self, wanted: Mapping[PropertyPath, PropertyValue], spans_ms: Mapping[PropertyPath, int]
+    ) -> Mapping[PropertyPath, PropertyValue | None]:
+        """Goes to these values; what is on its way counts as shown."""
         shown: dict[PropertyPath, PropertyValue | None] = {}
+        now_s = time.monotonic()
         for path, value in wanted.items():
             if path not in self.actual or (path.endswith("/colour") and not _is_hex(value)):
                 shown[path] = None
                 continue
             self.actual[path] = shown[path] = value
+            self._turn(path, value, now_s, spans_ms.get(path, 0) / 1000)
         self._stirred.set()
         return shown
+
+    def _turn(self, path: PropertyPath, value: PropertyValue, now_s: float, span_s: float) -> None:
+        _, fixture, what = path.split("/")
+        lamp = self._place[fixture]
+        if what == "colour":
+            self._bank.colour(lamp, str(value), now_s, span_s)
+        elif what == "level":
+            self._bank.level(lamp, float(value) if isinstance(value, (int, float)) else 1.0, now_s, span_s)
+        else:
+            self._bank.motion(lamp, motion_from(str(value)), now_s)
 
     async def reports(self) -> AsyncIterator[Report]:
         assert self._gone is not None

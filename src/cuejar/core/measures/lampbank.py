@@ -1,0 +1,132 @@
+"""A bank of lamps as they fade and move, all in one numpy step; of lamps that stand still nothing is reckoned.
+
+Colours fade through OKLab (B. Ottosson, *A perceptual color space for image processing*, 2020), levels in a straight line. Motions are
+those of `lamps.share`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+import numpy.typing as npt
+
+from cuejar.core.measures.lamps import LOOKS, Light, Motion
+from cuejar.core.parts.gear import Fixture
+
+Numbers = npt.NDArray[np.floating]
+
+_TO_LMS = np.array(
+    [[0.4122214708, 0.5363325363, 0.0514459929], [0.2119034982, 0.6806995451, 0.1073969566], [0.0883024619, 0.2817188376, 0.6299787005]]
+)  # fmt: skip
+_TO_LAB = np.array(
+    [[0.2104542553, 0.7936177850, -0.0040720468], [1.9779984951, -2.4285922050, 0.4505937099], [0.0259040371, 0.7827717662, -0.8086757660]]
+)  # fmt: skip
+_FROM_LAB, _FROM_LMS = np.linalg.inv(_TO_LAB), np.linalg.inv(_TO_LMS)
+
+
+def oklab(srgb: Numbers) -> Numbers:
+    """OKLab of sRGB values from 0 to 1, shape (…, 3)."""
+    linear = np.where(srgb <= 0.04045, srgb / 12.92, ((srgb + 0.055) / 1.055) ** 2.4)
+    out: Numbers = np.cbrt(linear @ _TO_LMS.T) @ _TO_LAB.T
+    return out
+
+
+def from_oklab(lab: Numbers) -> Numbers:
+    """sRGB values, cut to 0 to 1, of OKLab, shape (…, 3)."""
+    linear = np.clip((lab @ _FROM_LAB.T) ** 3 @ _FROM_LMS.T, 0, 1)
+    out: Numbers = np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
+    return out
+
+
+def _srgb(colour: str) -> Numbers:
+    return np.array([int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)])
+
+
+class LampBank:
+    """Lamps by their place (from 0). Times are s of any clock that never goes back."""
+
+    def __init__(self, fixtures: Sequence[Fixture], colour: str, level: float) -> None:
+        count = len(fixtures)
+        self._gamma = np.array([fixture.gamma for fixture in fixtures]).reshape(count, 1)
+        self._srgb = np.tile(_srgb(colour), (count, 1))
+        """The colours at the end of their fades."""
+        self._lab = np.tile(oklab(_srgb(colour)), (count, 2, 1))
+        """Of each lamp the start and the end of its fade."""
+        self._level = np.full((count, 2), level)
+        self._begun, self._span = np.zeros((2, count)), np.full((2, count), 1e-9)
+        """When the fades of colours and of levels began, and how long they take."""
+        self._motion = [Motion()] * count
+        self._turns: dict[tuple[str, float, int], float] = {}
+        self._moves = np.zeros(count, bool)
+        self._how = np.zeros((4, count))
+        """Of each lamp that moves: which motion, its period, its place, how many go with it."""
+        self._turn_begun = np.zeros(count)
+        self._fades_until = -np.inf
+        self._still: Light | None = None
+
+    def is_moving(self, now_s: float) -> bool:
+        return bool(self._moves.any()) or now_s < self._fades_until
+
+    def colour(self, lamp: int, colour: str, now_s: float, span_s: float = 0) -> None:
+        """The lamp goes to a ``#rrggbb``, from what it shows now."""
+        part = self._part(0, now_s)[lamp]
+        self._lab[lamp, 0] += (self._lab[lamp, 1] - self._lab[lamp, 0]) * part
+        self._srgb[lamp] = _srgb(colour)
+        self._lab[lamp, 1] = oklab(self._srgb[lamp])
+        self._fade(0, lamp, now_s, span_s)
+
+    def level(self, lamp: int, level: float, now_s: float, span_s: float = 0) -> None:
+        part = self._part(1, now_s)[lamp]
+        self._level[lamp, 0] += (self._level[lamp, 1] - self._level[lamp, 0]) * part
+        self._level[lamp, 1] = level
+        self._fade(1, lamp, now_s, span_s)
+
+    def motion(self, lamp: int, motion: Motion, now_s: float) -> None:
+        """How the lamp's light moves from now on; those of one kind and period go together."""
+        self._motion[lamp] = motion
+        going = {(one.name, one.period_s, one.lamps) for one in self._motion if one.name != "steady"}
+        self._turns = {key: self._turns.get(key, now_s) for key in going}
+        self._moves[lamp] = motion.name != "steady"
+        self._how[:, lamp] = LOOKS.index(motion.name), motion.period_s, motion.place, motion.lamps
+        self._turn_begun[lamp] = self._turns.get((motion.name, motion.period_s, motion.lamps), now_s)
+        self._still = None
+
+    def _fade(self, which: int, lamp: int, now_s: float, span_s: float) -> None:
+        way = (self._lab, self._level)[which]
+        if span_s <= 0:
+            way[lamp, 0] = way[lamp, 1]
+        self._begun[which, lamp], self._span[which, lamp] = now_s, max(span_s, 1e-9)
+        self._fades_until = max(self._fades_until, now_s + span_s)
+        self._still = None
+
+    def _part(self, which: int, now_s: float) -> Numbers:
+        out: Numbers = np.clip((now_s - self._begun[which]) / self._span[which], 0, 1)
+        return out
+
+    def light(self, now_s: float) -> Light:
+        """Linear red, green and blue of every lamp, shape (lamps, 3)."""
+        if self._still is not None:
+            return self._still
+        part = self._part(0, now_s)[:, None]
+        srgb = self._srgb
+        if now_s < self._fades_until:
+            lab = self._lab[:, 0] + (self._lab[:, 1] - self._lab[:, 0]) * part
+            srgb = np.where(part >= 1, self._srgb, from_oklab(lab))
+        level = self._level[:, 0] + (self._level[:, 1] - self._level[:, 0]) * self._part(1, now_s)
+        shared = level * self._shares(now_s) if self._moves.any() else level
+        out: Light = srgb**self._gamma * shared[:, None]
+        if not self.is_moving(now_s):
+            self._still = out
+        return out
+
+    def _shares(self, now_s: float) -> Numbers:
+        """What the light of each lamp is multiplied by (`lamps.share`)."""
+        what, period, place, lamps = self._how
+        turn = (now_s - self._turn_begun) / np.where(period > 0, period, 1)
+        behind = np.mod(turn * lamps - place, np.maximum(lamps, 1))
+        chase = np.where(lamps > 1, np.maximum(0.08, 1 - np.minimum(behind, lamps - behind)), 1.0)
+        angle = 2 * np.pi * turn
+        flicker = 0.72 + 0.28 / 3 * sum(np.sin(angle * k + place * 1.7 * k) for k in (1.0, 2.3, 3.7))
+        moved: Numbers = np.choose(what.astype(int), [np.ones(len(what)), 0.55 + 0.45 * np.cos(angle), chase, flicker])
+        return moved
