@@ -70,7 +70,7 @@ BAD: list[tuple[str, str, Any, int, str]] = [
     ("POST", "/api/book/redo", None, 404, "nothing to redo"),
     ("POST", "/api/cues/nobody/fire", None, 404, "no cue “nobody”"),
     ("POST", "/api/cues/from-media", {"media": ["lost"]}, 404, "no file “lost”"),
-    ("POST", "/api/rewards/new", {"title": "", "cost": 0}, 422, "cost: 0 must be at least 1"),
+    ("POST", "/api/rewards", {"title": "", "cost": 0}, 422, "cost: 0 must be at least 1"),
     ("POST", "/api/runs/99/release", {}, 409, "over already"),
     ("GET", "/api/ledger?limit=0", None, 422, "limit"),
     ("GET", "/api/nothing", None, 404, "nothing at this address"),

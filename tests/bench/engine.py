@@ -15,6 +15,7 @@ import simpy
 
 from cuejar.core.book.files import book_from
 from cuejar.core.engine.engine import Engine
+from cuejar.core.engine.rehearsal import Script, rehearse
 from cuejar.core.facts import happenings as h
 from tests.inside import Inside
 
@@ -65,15 +66,12 @@ def night(every_ms: int) -> list[tuple[int, h.Redemption]]:
 
 
 def engine_s(every_ms: int) -> tuple[float, int, int]:
-    engine, calls = Engine(a_book(), 1), night(every_ms)
+    script = Script(a_book(), night(every_ms), seed=1)
     let_in = orders = 0
     begun = time.process_time()
-    for at, call in calls:
-        for _, order in engine.handle(call, at):
-            orders += 1
-            let_in += type(order).__name__ == "Start"
-    while (due := engine.due()) is not None:
-        engine.advance(due)
+    for _, order in rehearse(script):
+        orders += 1
+        let_in += type(order).__name__ == "Start"
     return time.process_time() - begun, let_in, orders
 
 

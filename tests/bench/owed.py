@@ -52,7 +52,7 @@ def refunds(folder: Path) -> dict[str, Any]:
         redeemed(REFUNDS + 1)
         until(lambda: running.state()["lane/main"]["waits"] == REFUNDS)
         begun = time.perf_counter()
-        running.api.post("/api/rest").raise_for_status()
+        running.api.post("/api/all-to-rest").raise_for_status()
         while running.api.get("/api/health").json()["owed"]["settlements"] or left():
             time.sleep(0.05)
         ours = time.perf_counter() - begun

@@ -61,7 +61,7 @@ def reading(folder: Path) -> dict[str, Any]:
                 shown = _next(feed, "show")
                 running.api.get(shown["media"][0]["url"])
                 times.append((time.perf_counter() - begun) * 1000)
-                running.api.post("/api/rest")
+                running.api.post("/api/all-to-rest")
             running.book(cues=[{**cue, "entry": "queue"}])
             for number in range(LINE):
                 running.channel.post("/chat", json={"viewer": "owlpost", "text": f"!say number {number}"})

@@ -155,7 +155,7 @@ def test_several_overlays(running: Running, driver: Chrome) -> None:
     # Set up otherwise while it is on: the page follows by itself.
     running.book(overlays=[{"id": "overlay", "name": "Second", "sound": True}])
     until(lambda: driver.execute_script("return getComputedStyle(document.body).backgroundColor") == "rgba(0, 0, 0, 0)")
-    running.api.post("/api/rest")
+    running.api.post("/api/all-to-rest")
     second.gone("[data-beat=mine]")
 
     driver.switch_to.new_window("window")

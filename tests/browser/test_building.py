@@ -33,7 +33,7 @@ def test_a_random_picture_of_five_with_a_sound(running: Running, driver: Chrome)
     assert len(book["jars"][0]["entries"]) == 5
     assert book["cues"][0]["door"]["cooldown_s"] == 60
     for _ in range(12):
-        until(lambda: running.api.post("/api/rest").is_success)
+        until(lambda: running.api.post("/api/all-to-rest").is_success)
         fired = running.api.post(f"/api/cues/{book['cues'][0]['id']}/try", json={"speed": 16}).json()
         assert fired["failed"] == []
 

@@ -163,7 +163,7 @@ def test_keys_are_recorded_latched_and_put_right(running: Running, driver: Chrom
     path = "keys/ControlLeft+ShiftLeft+KeyM"
     until(lambda: values(running, "keys")[path] == "on")
     # Released at the desk, and pressed by hand outside: one click says so, and nothing is pressed for it.
-    running.api.post("/api/rest").raise_for_status()
+    running.api.post("/api/all-to-rest").raise_for_status()
     until(lambda: values(running, "keys")[path] == "off")
     httpx.post(f"http://127.0.0.1:{running.port + 10}/keys/hand", json={"combo": path[5:]}, trust_env=False)
     taps = state(running, "keys")["serial"]

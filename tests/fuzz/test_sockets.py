@@ -139,7 +139,7 @@ def test_gear_that_speaks_oddly(between: tuple[str, Any], target: Running) -> No
         if n % 4 == 0:
             target.api.post(f"/api/cues/{CUES[gear]}/try", json={}).raise_for_status()
         if n % 4 == 2:
-            target.api.post("/api/rest", json={}).raise_for_status()
+            target.api.post("/api/all-to-rest", json={}).raise_for_status()
         time.sleep(0.05)
     assert there.spoilt > 0
     assert gear == "keys" or target.api.get(f"/api/wires/{gear}").json()["count"] > 0

@@ -95,7 +95,7 @@ def a_night_with(
             assert (saved.status_code == 503) == (
                 "data folder" in refused.json()["what"] or "disk" in refused.json()["what"]
             )
-            assert running.api.post("/api/rest").is_success, "things can be brought to rest all the same"
+            assert running.api.post("/api/all-to-rest").is_success, "things can be brought to rest all the same"
             assert running.state_of(redemption) == "unfulfilled"
     until(lambda: running.state_of(redemption) == "fulfilled")
     until(lambda: running.api.get("/api/health").json()["ok"])

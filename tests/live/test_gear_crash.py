@@ -69,7 +69,7 @@ def test_the_stand_in_is_put_right_when_it_comes_back(running: Running) -> None:
     kept.write_text(kept.read_text().replace('"scene": "Yard cam"', '"scene": "Signal box"', 1))
     running.start_standins()
     until(lambda: scene(running) == "Yard cam")
-    running.api.post("/api/rest")
+    running.api.post("/api/all-to-rest")
     until(lambda: scene(running) == "Tea table")
 
 

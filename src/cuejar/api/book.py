@@ -107,7 +107,7 @@ class RewardOut(BaseModel):
     version: int
 
 
-@router.post("/rewards/new", status_code=201)
+@router.post("/rewards", status_code=201)
 async def new_reward(studio: TheStudio, body: NewReward) -> RewardOut:
     """A new reward; its id is made from its title and stays, whatever the title becomes."""
     taken = {reward.id for reward in studio.books.book.rewards}

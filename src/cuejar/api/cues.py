@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
+from cuejar.api.found import TheCue
 from cuejar.api.need import TheStudio
 from cuejar.core.book.book import Cue
 from cuejar.core.book.files import book_json
@@ -72,18 +73,15 @@ async def cue_from_media(studio: TheStudio, body: FromMedia) -> CueOut:
 
 
 @router.post("/{cue_id}/copy", status_code=201)
-async def copy_cue(studio: TheStudio, cue_id: str) -> CueOut:
+async def copy_cue(studio: TheStudio, found: TheCue) -> CueOut:
     """The same cue once more under another name, switched off and without its calls, so that nothing fires twice."""
     book = studio.books.book
-    found = next((cue for cue in book.cues if cue.id == cue_id), None)
-    if found is None:
-        raise Refused(404, f"There is no cue “{cue_id}”.")
     taken = {cue.name for cue in book.cues}
     name, number = f"{found.name} (copy)", 2
     while name in taken:
         name, number = f"{found.name} (copy {number})", number + 1
     copy_id = slug(name, {cue.id for cue in book.cues}, "cue")
-    value = next(cue for cue in book_json(book)["cues"] if cue["id"] == cue_id)
+    value = next(cue for cue in book_json(book)["cues"] if cue["id"] == found.id)
     value = {**value, "id": copy_id, "name": name[:200], "calls": []}
     await studio.books.put("cues", copy_id, value, None, f"copied the cue {found.name}")
     await studio.book_changed()

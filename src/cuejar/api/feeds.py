@@ -11,6 +11,7 @@ from fastapi.responses import FileResponse
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from cuejar.api.errors import Refused
+from cuejar.api.found import TheOverlay
 from cuejar.api.need import TheStudio
 from cuejar.live.desk import TOPIC
 from cuejar.live.drivers.overlay import topic
@@ -126,20 +127,13 @@ async def overlays(studio: TheStudio) -> list[OverlayOut]:
     ]
 
 
-def _there(studio: TheStudio, overlay_id: str) -> None:
-    if not any(overlay.id == overlay_id for overlay in studio.books.book.overlays):
-        raise Refused(404, f"There is no overlay “{overlay_id}”.")
-
-
 @router.post("/api/overlays/{overlay_id}/link", tags=["overlays"])
-async def uncover(studio: TheStudio, overlay_id: str) -> Link:
+async def uncover(studio: TheStudio, overlay: TheOverlay) -> Link:
     """The overlay's secret link. A POST, so that no page of another site can have it fetched."""
-    _there(studio, overlay_id)
-    return Link(path=f"/overlay/{studio.link(overlay_id)}")
+    return Link(path=f"/overlay/{studio.link(overlay.id)}")
 
 
 @router.post("/api/overlays/{overlay_id}/renew", tags=["overlays"])
-async def renew(studio: TheStudio, overlay_id: str) -> Link:
+async def renew(studio: TheStudio, overlay: TheOverlay) -> Link:
     """A new link; the old one leads nowhere from now on."""
-    _there(studio, overlay_id)
-    return Link(path=f"/overlay/{await studio.renew_link(overlay_id)}")
+    return Link(path=f"/overlay/{await studio.renew_link(overlay.id)}")

@@ -11,11 +11,12 @@ from pydantic import BaseModel, Field
 
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
+from cuejar.api.found import Done, TheGear, TheKeeper, TheLook
 from cuejar.api.need import TheStudio
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import is_sound
 from cuejar.core.measures.lamps import LOOKS, overlaps, patched
-from cuejar.core.parts.gear import CHANNELS, Gear, KindOfGear
+from cuejar.core.parts.gear import CHANNELS, KindOfGear
 from cuejar.live.drivers.base import AwayError, GearRefused
 from cuejar.live.drivers.keys import KeysDriver
 from cuejar.live.keeper import Keeper
@@ -68,21 +69,6 @@ class CatalogueOut(BaseModel):
     names: dict[str, list[str]]
 
 
-def _gear(studio: Studio, gear_id: str) -> Gear:
-    found = next((gear for gear in studio.books.book.gear if gear.id == gear_id), None)
-    if found is None:
-        raise Refused(404, f"There is no gear “{gear_id}”.")
-    return found
-
-
-def _keeper(studio: Studio, gear_id: str) -> Keeper:
-    _gear(studio, gear_id)
-    keeper = studio.rig.keepers.get(gear_id)
-    if keeper is None:
-        raise Refused(409, "It is switched off, or has no address.", "Switch it on on the Rig page.")
-    return keeper
-
-
 def _properties(studio: Studio, keeper: Keeper | None) -> list[PropertyOut]:
     if keeper is None:
         return []
@@ -130,40 +116,33 @@ class SecretIn(BaseModel):
 
 
 @router.put("/gear/{gear_id}/secret")
-async def put_secret(studio: TheStudio, gear_id: str, body: SecretIn) -> dict[str, bool]:
+async def put_secret(studio: TheStudio, gear: TheGear, body: SecretIn) -> Done:
     """Keeps the gear's password where only its owner can read it, and connects anew."""
-    _gear(studio, gear_id)
-    studio.secrets.put(gear_id, body.secret)
+    studio.secrets.put(gear.id, body.secret)
     studio.rig.take(studio.books.book)
-    return {"kept": True}
-
-
-class Said(BaseModel):
-    what: str
+    return Done(what=f"The secret of {gear.name or gear.id} is kept.")
 
 
 @router.post("/gear/{gear_id}/test")
-async def test(studio: TheStudio, gear_id: str) -> Said:
+async def test(keeper: TheKeeper) -> Done:
     try:
-        return Said(what=await _keeper(studio, gear_id).test())
+        return Done(what=await keeper.test())
     except AwayError as error:
         raise Refused(409, f"It is away: {error}", "Look at its address and password.") from error
 
 
 @router.get("/gear/{gear_id}/picture", include_in_schema=False)
-async def picture(studio: TheStudio, gear_id: str) -> Response:
+async def picture(keeper: TheKeeper) -> Response:
     """What the gear shows now, as a PNG; nothing while it is away."""
-    keeper = _keeper(studio, gear_id)
     png = await keeper.driver.picture() if keeper.driver is not None else None
     if png is None:
         raise Refused(404, "It is away, or cannot tell what it shows.")
     return Response(png, media_type="image/png", headers={"Cache-Control": "no-store"})
 
 
-@router.post("/gear/{gear_id}/rest")
-async def take_as_rest(studio: TheStudio, gear_id: str) -> Said:
+@router.post("/gear/{gear_id}/keep-as-rest")
+async def keep_as_rest(studio: TheStudio, keeper: TheKeeper) -> Done:
     """What the gear shows now is at rest from now on; holds on it are dropped, as if a hand had set it so."""
-    keeper = _keeper(studio, gear_id)
     view = studio.runner.view
     taken = 0
     for path, value in list(keeper.actual.items()):
@@ -171,7 +150,7 @@ async def take_as_rest(studio: TheStudio, gear_id: str) -> Said:
         if p is None or p.layers or p.rest != value:
             await studio.runner.post(h.Hand(path, value))
             taken += 1
-    return Said(what=f"{taken} {'property' if taken == 1 else 'properties'} taken as rest.")
+    return Done(what=f"{taken} {'property' if taken == 1 else 'properties'} taken as rest.")
 
 
 class HandIn(BaseModel):
@@ -180,9 +159,8 @@ class HandIn(BaseModel):
 
 
 @router.post("/gear/{gear_id}/hand")
-async def hand(studio: TheStudio, gear_id: str, body: HandIn) -> Said:
+async def hand(studio: TheStudio, keeper: TheKeeper, body: HandIn) -> Done:
     """The streamer's hand on gear that cannot tell of one: lamps, and latches that were toggled outside."""
-    keeper = _keeper(studio, gear_id)
     if keeper.kind not in ("lights", "keys") or not keeper.mine(body.path):
         raise Refused(409, f"{keeper.name} has no “{body.path}” to set from here.")
     if keeper.kind == "lights" and not _shines(body.path, body.value):
@@ -192,7 +170,7 @@ async def hand(studio: TheStudio, gear_id: str, body: HandIn) -> Said:
             raise Refused(422, "A latch is on or off.")
         await keeper.driver.correct(body.path, body.value)
     await studio.runner.post(h.Hand(body.path, body.value))
-    return Said(what=f"{body.path.split('/', 1)[1]} is {body.value}.")
+    return Done(what=f"{body.path.split('/', 1)[1]} is {body.value}.")
 
 
 class LatchIn(BaseModel):
@@ -203,9 +181,8 @@ class LatchIn(BaseModel):
 
 
 @router.post("/gear/{gear_id}/latch")
-async def settle_doubt(studio: TheStudio, gear_id: str, body: LatchIn) -> Said:
+async def settle_doubt(keeper: TheKeeper, body: LatchIn) -> Done:
     """A person says what a latch shows that may have been tapped or not; it is off after this."""
-    keeper = _keeper(studio, gear_id)
     if not isinstance(keeper.driver, KeysDriver) or not keeper.mine(body.path):
         raise Refused(409, f"{keeper.name} has no latch “{body.path}”, or is away.")
     try:
@@ -213,7 +190,7 @@ async def settle_doubt(studio: TheStudio, gear_id: str, body: LatchIn) -> Said:
     except (AwayError, GearRefused) as error:
         raise Refused(409, f"It could not be pressed: {error}", "Look at the keys' address.") from error
     keeper.stir()
-    return Said(what=f"{body.path.split('/', 1)[1]} is off{', pressed once' if body.press else ''}.")
+    return Done(what=f"{body.path.split('/', 1)[1]} is off{', pressed once' if body.press else ''}.")
 
 
 def _shines(path: str, value: Value) -> bool:
@@ -236,8 +213,8 @@ class LampOut(BaseModel):
 
 
 @router.get("/gear/{gear_id}/lamps")
-async def lamps(studio: TheStudio, gear_id: str) -> list[LampOut]:
-    fixtures = _gear(studio, gear_id).fixtures
+async def lamps(gear: TheGear) -> list[LampOut]:
+    fixtures = gear.fixtures
     where, clashes = patched(fixtures), overlaps(fixtures)
     rows = []
     for fixture in fixtures:
@@ -305,12 +282,12 @@ class RestIn(BaseModel):
 
 
 @router.put("/rest-values")
-async def put_rest(studio: TheStudio, body: RestIn) -> Said:
+async def put_rest(studio: TheStudio, body: RestIn) -> Done:
     """Sets what properties are at rest at; they show it as soon as nothing lies above."""
     for path, value in body.values.items():
         _fits(studio, path, value)
     await studio.runner.post(h.Keep(dict(body.values)))
-    return Said(what="The rest values are set.")
+    return Done(what="The rest values are set.")
 
 
 def _fits(studio: Studio, path: str, value: Value) -> None:
@@ -359,10 +336,7 @@ async def new_look(studio: TheStudio, body: LookIn) -> Edited:
 
 
 @router.post("/looks/{look_id}/take")
-async def take_look(studio: TheStudio, look_id: str) -> Said:
+async def take_look(studio: TheStudio, look: TheLook) -> Done:
     """Takes up a resting look: all its rest values at once."""
-    look = next((look for look in studio.books.book.looks if look.id == look_id), None)
-    if look is None:
-        raise Refused(404, f"There is no resting look “{look_id}”.")
     await studio.runner.post(h.Keep(dict(look.values)))
-    return Said(what=f"{look.name} is taken up.")
+    return Done(what=f"{look.name} is taken up.")

@@ -11,21 +11,14 @@ from pydantic import BaseModel, Field
 
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
+from cuejar.api.found import TheInlet, ThePattern
 from cuejar.api.need import TheStudio
 from cuejar.core.measures.haptics import from_csv, levels_at, to_csv
-from cuejar.core.parts.gear import HapticPattern, Inlet
+from cuejar.core.parts.gear import HapticPattern
 from cuejar.live.inlets import MOST_BYTES, NotLetIn, new_key
 from cuejar.media.library import slug
-from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["inlets"])
-
-
-def _inlet(studio: Studio, inlet_id: str) -> Inlet:
-    found = next((inlet for inlet in studio.books.book.inlets if inlet.id == inlet_id), None)
-    if found is None:
-        raise Refused(404, f"There is no inlet “{inlet_id}”.")
-    return found
 
 
 def _secret(inlet_id: str) -> str:
@@ -33,16 +26,15 @@ def _secret(inlet_id: str) -> str:
 
 
 @router.post("/in/{inlet_id}")
-async def hook_in(studio: TheStudio, inlet_id: str, request: Request) -> JSONResponse:
+async def hook_in(studio: TheStudio, inlet: TheInlet, request: Request) -> JSONResponse:
     """A hook comes in. 202 when it is taken (also when the same came before), 401 when its signature is not right."""
-    inlet = _inlet(studio, inlet_id)
     body = b""
     async for part in request.stream():
         body += part
         if len(body) > MOST_BYTES:
             raise Refused(413, f"A hook may be {MOST_BYTES // 1000} kB long.")
     try:
-        calls = studio.inlets.calls(inlet, studio.secrets.get(_secret(inlet_id)), request.headers, body)
+        calls = studio.inlets.calls(inlet, studio.secrets.get(_secret(inlet.id)), request.headers, body)
     except NotLetIn as error:
         headers = {"Retry-After": str(error.wait_s)} if error.wait_s else None
         told = {"what": str(error), "do": "", "problems": []}
@@ -62,28 +54,19 @@ class KeyOut(BaseModel):
 
 
 @router.get("/inlets/{inlet_id}/key")
-async def key(studio: TheStudio, inlet_id: str) -> KeyOut:
+async def key(studio: TheStudio, inlet: TheInlet) -> KeyOut:
     """The inlet's key; empty until one is made. The interface keeps it covered."""
-    _inlet(studio, inlet_id)
-    return KeyOut(key=studio.secrets.get(_secret(inlet_id)), path=f"/api/in/{inlet_id}")
+    return KeyOut(key=studio.secrets.get(_secret(inlet.id)), path=f"/api/in/{inlet.id}")
 
 
 @router.post("/inlets/{inlet_id}/key")
-async def renew_key(studio: TheStudio, inlet_id: str) -> KeyOut:
+async def renew_key(studio: TheStudio, inlet: TheInlet) -> KeyOut:
     """Makes a key; an old one counts no more."""
-    _inlet(studio, inlet_id)
-    studio.secrets.put(_secret(inlet_id), new_key())
-    return await key(studio, inlet_id)
+    studio.secrets.put(_secret(inlet.id), new_key())
+    return await key(studio, inlet)
 
 
 # Patterns as files
-
-
-def _pattern(studio: Studio, pattern_id: str) -> HapticPattern:
-    found = next((pattern for pattern in studio.books.book.patterns if pattern.id == pattern_id), None)
-    if found is None:
-        raise Refused(404, f"There is no pattern “{pattern_id}”.")
-    return found
 
 
 class CsvFile(Response):
@@ -91,9 +74,9 @@ class CsvFile(Response):
 
 
 @router.get("/patterns/{pattern_id}.csv", response_class=CsvFile)
-async def pattern_out(studio: TheStudio, pattern_id: str) -> CsvFile:
-    text = to_csv(_pattern(studio, pattern_id))
-    name = f'attachment; filename="{pattern_id}.csv"'
+async def pattern_out(pattern: ThePattern) -> CsvFile:
+    text = to_csv(pattern)
+    name = f'attachment; filename="{pattern.id}.csv"'
     return CsvFile(text, headers={"Content-Disposition": name})
 
 

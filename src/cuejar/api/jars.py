@@ -12,6 +12,7 @@ from pydantic import BaseModel, Field
 
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
+from cuejar.api.found import TheJar
 from cuejar.api.intake import path_in, take_path
 from cuejar.api.need import TheStudio
 from cuejar.core.book.book import Jar
@@ -73,13 +74,6 @@ class Imported(Edited):
     missing: list[str]
 
 
-def _jar(studio: Studio, jar_id: str) -> Jar:
-    found = next((jar for jar in studio.books.book.jars if jar.id == jar_id), None)
-    if found is None:
-        raise Refused(404, f"There is no jar “{jar_id}”.")
-    return found
-
-
 def _can(studio: Studio, jar: Jar) -> list[tuple[str, float]]:
     lengths = Lengths(studio.books.book, studio.facts())
     jars = Jars()
@@ -88,8 +82,7 @@ def _can(studio: Studio, jar: Jar) -> list[tuple[str, float]]:
 
 
 @router.get("/{jar_id}/odds")
-async def odds(studio: TheStudio, jar_id: str) -> Odds:
-    jar = _jar(studio, jar_id)
+async def odds(studio: TheStudio, jar: TheJar) -> Odds:
     can = _can(studio, jar)
     weights = [weight for _, weight in can]
     once, often = shares(weights), long_run(weights, jar.rule)
@@ -107,9 +100,8 @@ async def odds(studio: TheStudio, jar_id: str) -> Odds:
 
 
 @router.post("/{jar_id}/draw")
-async def try_draws(studio: TheStudio, jar_id: str, body: DrawIn) -> list[Drawn]:
+async def try_draws(studio: TheStudio, jar: TheJar, body: DrawIn) -> list[Drawn]:
     """Draws many times to look at it; the jar itself remembers nothing of it."""
-    jar = _jar(studio, jar_id)
     can = _can(studio, jar)
     if not can:
         raise Refused(409, "This jar has nothing that can be drawn.", "Put something into it.")
@@ -120,8 +112,7 @@ async def try_draws(studio: TheStudio, jar_id: str, body: DrawIn) -> list[Drawn]
 
 
 @router.get("/{jar_id}/file", response_class=PlainTextResponse)
-async def export(studio: TheStudio, jar_id: str, form: Form) -> PlainTextResponse:
-    jar = _jar(studio, jar_id)
+async def export(studio: TheStudio, jar: TheJar, form: Form) -> PlainTextResponse:
     if form == "gpl" and jar.kind != "colour":
         raise Refused(
             404, f"{jar.name or jar.id} holds no colours, so it has no palette.", "Take it as CSV or as a list."
@@ -162,9 +153,8 @@ async def _as_media(studio: Studio, line: str) -> str | None:
 
 
 @router.post("/{jar_id}/file")
-async def import_file(studio: TheStudio, jar_id: str, body: ImportIn) -> Imported:
+async def import_file(studio: TheStudio, jar: TheJar, body: ImportIn) -> Imported:
     """The entries of a file become those of the jar; what they name and is not there is told, and left out."""
-    jar = _jar(studio, jar_id)
     if body.form == "gpl" and jar.kind != "colour":
         raise Refused(422, "A palette goes into a jar of colours.", "Make the jar a jar of colours first.")
     entries, missing = [], []
@@ -185,9 +175,9 @@ async def import_file(studio: TheStudio, jar_id: str, body: ImportIn) -> Importe
             entries.append({"value": found, "weight": weight, **named})
     if not entries and missing:
         raise Refused(422, f"Nothing that the file names is there: {', '.join(missing[:5])}.", "The jar is as it was.")
-    part = part_of(studio.books.data, "jars", jar_id)
+    part = part_of(studio.books.data, "jars", jar.id)
     await studio.books.put(
-        "jars", jar_id, {**part, "entries": entries}, body.version, f"filled the jar {jar.name or jar.id}"
+        "jars", jar.id, {**part, "entries": entries}, body.version, f"filled the jar {jar.name or jar.id}"
     )
     await studio.book_changed()
     return Imported(**edited(studio).model_dump(), taken=len(entries), missing=missing)

@@ -8,13 +8,13 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from cuejar.api.errors import Refused
+from cuejar.api.found import Done, Running, TheCue, Waiting
 from cuejar.api.need import TheStudio
 from cuejar.core.book.book import Cue
 from cuejar.core.engine.night import Timed
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.rules.chance import possible
-from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["live"])
 
@@ -68,7 +68,9 @@ class Fired(BaseModel):
     failed: list[str] = []
 
 
-class Done(BaseModel):
+class Ended(Done):
+    """What was brought to rest, by the cues' names: what ran, and who waited."""
+
     ended: list[str]
     dropped: list[str]
 
@@ -101,42 +103,35 @@ def refuse_impossible(cue: Cue, rolled: dict[str, str]) -> None:
             raise Refused(422, f"“{outcome}” cannot come out of “{beat_id}”.", f"There are {', '.join(can)}.")
 
 
-def _known(studio: Studio, cue: str) -> Cue:
-    found = studio.runner.view.cue(cue)
-    if found is None:
-        raise Refused(404, f"There is no cue “{cue}”.")
-    return found
-
-
 @router.get("/holds")
 async def holds(studio: TheStudio) -> list[HeldOut]:
     return [HeldOut(**row._asdict()) for row in studio.runner.view.held()]
 
 
-@router.post("/cues/{cue}/fire")
-async def fire(studio: TheStudio, cue: str, body: FireIn | None = None) -> Fired:
+@router.post("/cues/{cue_id}/fire")
+async def fire(studio: TheStudio, cue: TheCue, body: FireIn | None = None) -> Fired:
     """Fires a cue by hand, as a pad does."""
-    _known(studio, cue)
-    return _fired(await studio.runner.post(h.Pad(cue, body.text if body else "")), cue)
+    return _fired(await studio.runner.post(h.Pad(cue.id, body.text if body else "")), cue.id)
 
 
-@router.post("/cues/{cue}/try")
-async def try_cue(studio: TheStudio, cue: str, body: TryIn) -> Fired:
+@router.post("/cues/{cue_id}/try")
+async def try_cue(studio: TheStudio, cue: TheCue, body: TryIn) -> Fired:
     """Fires a cue on air to see it: past its door, counted nowhere."""
-    refuse_impossible(_known(studio, cue), body.rolled)
+    refuse_impossible(cue, body.rolled)
     viewer = h.Viewer("try", body.viewer.name, tuple(body.viewer.roles), body.viewer.tier)
-    attempt = h.Try(cue, viewer, body.text, body.rolled, body.drawn, body.speed)
-    return _fired(await studio.runner.post(attempt), cue)
+    attempt = h.Try(cue.id, viewer, body.text, body.rolled, body.drawn, body.speed)
+    return _fired(await studio.runner.post(attempt), cue.id)
 
 
-@router.post("/rest")
-async def rest(studio: TheStudio) -> Done:
+@router.post("/all-to-rest")
+async def all_to_rest(studio: TheStudio) -> Ended:
     """Ends every run and returns everything to rest, at once."""
     names = {run.id: run.score.cue.name for run in studio.runner.view.runs}
     timed = await studio.runner.post(h.AllToRest())
     ended = [names.get(f.run, f.run) for _, f in timed if isinstance(f, o.Finish) and f.as_ == "stopped"]
     dropped = [names.get(d.run, d.run) for _, d in timed if isinstance(d, o.Drop)]
-    return Done(ended=ended, dropped=dropped)
+    what = f"Ended: {', '.join(ended + dropped)}." if ended or dropped else "Everything was at rest already."
+    return Ended(what=what, ended=ended, dropped=dropped)
 
 
 class ReleaseIn(BaseModel):
@@ -151,37 +146,28 @@ class ReviewIn(BaseModel):
     ok: bool
 
 
-def _run(studio: Studio, run: str, started: bool) -> None:
-    found = studio.runner.view.run(run)
-    if found is None or (found.started_at is not None) != started:
-        raise Refused(409, "It is over already." if started else "It does not wait any more.")
-
-
-@router.post("/runs/{run}/release")
-async def release(studio: TheStudio, run: str, body: ReleaseIn) -> dict[str, bool]:
-    _run(studio, run, started=True)
+@router.post("/runs/{run_id}/release")
+async def release(studio: TheStudio, run: Running, body: ReleaseIn) -> Done:
     await studio.runner.post(h.Release(run, body.beat))
-    return {"done": True}
+    return Done(what="It is released.")
 
 
-@router.post("/runs/{run}/drop")
-async def drop(studio: TheStudio, run: str) -> dict[str, bool]:
+@router.post("/runs/{run_id}/drop")
+async def drop(studio: TheStudio, run: Waiting) -> Done:
     """Sends someone who waits back; their points are refunded."""
-    _run(studio, run, started=False)
     await studio.runner.post(h.DropCall(run=run))
-    return {"done": True}
+    return Done(what="They are sent back.")
 
 
-@router.post("/runs/{run}/move")
-async def move(studio: TheStudio, run: str, body: MoveIn) -> dict[str, bool]:
-    _run(studio, run, started=False)
+@router.post("/runs/{run_id}/move")
+async def move(studio: TheStudio, run: Waiting, body: MoveIn) -> Done:
     await studio.runner.post(h.Move(run, body.before))
-    return {"done": True}
+    return Done(what="It is moved.")
 
 
 @router.post("/redemptions/{redemption}/review")
-async def review(studio: TheStudio, redemption: str, body: ReviewIn) -> dict[str, bool]:
+async def review(studio: TheStudio, redemption: str, body: ReviewIn) -> Done:
     if redemption not in studio.runner.view.reviews:
         raise Refused(409, "This redemption does not wait for review.")
     await studio.runner.post(h.Review(redemption, body.ok))
-    return {"done": True}
+    return Done(what="It is let in." if body.ok else "It is sent back.")

@@ -12,6 +12,7 @@ from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
 
 from cuejar.api.errors import Refused
+from cuejar.api.found import Done, TheMedia, media_of
 from cuejar.api.intake import CHUNK, entry_for, path_in, take_path
 from cuejar.api.need import TheStudio
 from cuejar.core.book.book import Book, MediaEntry, Trim
@@ -208,13 +209,6 @@ async def add_paths(studio: TheStudio, body: PathsIn) -> Added:
     return await _added(studio, [one for one in taken if isinstance(one, str)], refused)
 
 
-def _entry(studio: Studio, media_id: str) -> MediaEntry:
-    found = next((entry for entry in studio.books.book.media if entry.id == media_id), None)
-    if found is None:
-        raise Refused(404, f"There is no file “{media_id}” in the library.")
-    return found
-
-
 async def _becomes(studio: Studio, entry: MediaEntry, row: MediaRow, what: str) -> Added:
     """Another file takes the place of an entry's, wherever the entry is used. Undo brings the old one back."""
     value = entry.model_dump(mode="json", exclude_defaults=True) | {"id": entry.id, "name": entry.name}
@@ -226,24 +220,22 @@ async def _becomes(studio: Studio, entry: MediaEntry, row: MediaRow, what: str) 
 
 
 @router.post("/api/media/{media_id}/replace")
-async def replace_media(studio: TheStudio, media_id: str, file: UploadFile) -> Added:
+async def replace_media(studio: TheStudio, entry: TheMedia, file: UploadFile) -> Added:
     """Another file in the place of this one, in every cue and jar at once."""
-    entry = _entry(studio, media_id)
     try:
         row = await studio.library.add(_chunks(file), file.filename or "a file")
     except NotTaken as error:
         raise Refused(422, str(error), "The old file stays.") from error
     old = studio.library.row(entry.file or "")
-    if old is not None and old.kind != row.kind and used_by(studio.books.book, media_id):
+    if old is not None and old.kind != row.kind and used_by(studio.books.book, entry.id):
         what = f"This is a {row.kind}, and “{entry.name}” is used as a {old.kind}."
         raise Refused(422, what, f"Choose another {old.kind}. The old file stays.")
     return await _becomes(studio, entry, row, f"replaced the file {entry.name}")
 
 
 @router.post("/api/media/{media_id}/convert")
-async def convert_media(studio: TheStudio, media_id: str) -> Added:
+async def convert_media(studio: TheStudio, entry: TheMedia) -> Added:
     """A sound or clip in a form that every browser plays, in the place of the old one."""
-    entry = _entry(studio, media_id)
     old = studio.library.row(entry.file or "")
     if old is None or old.kind == "picture":
         raise Refused(422, "Only sounds and clips are converted.", "Pictures play as they are.")
@@ -251,7 +243,7 @@ async def convert_media(studio: TheStudio, media_id: str) -> Added:
         row = await studio.library.convert(old.hash, entry.name)
     except NotTaken as error:
         raise Refused(422, str(error)) from error
-    return await _becomes(studio, _entry(studio, media_id), row, f"converted the file {entry.name}")
+    return await _becomes(studio, media_of(studio, entry.id), row, f"converted the file {entry.name}")
 
 
 class TrimUse(BaseModel):
@@ -269,20 +261,19 @@ def _cue_s(book: Book, cue_id: str, studio: Studio) -> float | None:
 
 
 @router.post("/api/media/{media_id}/trim-use")
-async def trim_use(studio: TheStudio, media_id: str, body: Trim) -> list[TrimUse]:
+async def trim_use(studio: TheStudio, entry: TheMedia, body: Trim) -> list[TrimUse]:
     """What another trim would do to the cues that use the file. Nothing is changed."""
     book = studio.books.book
-    entry = _entry(studio, media_id)
     other = book.model_copy(
         update={
-            "media": [e if e.id != media_id else entry.model_copy(update={"trim": body}) for e in book.media],
+            "media": [e if e.id != entry.id else entry.model_copy(update={"trim": body}) for e in book.media],
         }
     )
-    jars = {jar.id for jar in book.jars if any(e.value == media_id for e in jar.entries)}
+    jars = {jar.id for jar in book.jars if any(e.value == entry.id for e in jar.entries)}
     out = []
     for cue in book.cues:
         sources = [getattr(beat, "media", None) for beat in cue.beats]
-        if any(getattr(s, "file", None) == media_id or getattr(s, "jar", None) in jars for s in sources if s):
+        if any(getattr(s, "file", None) == entry.id or getattr(s, "jar", None) in jars for s in sources if s):
             before, after = _cue_s(book, cue.id, studio), _cue_s(other, cue.id, studio)
             out.append(TrimUse(cue=cue.name, before_s=before, after_s=after))
     return out
@@ -305,11 +296,11 @@ async def jobs(studio: TheStudio) -> list[JobOut]:
 
 
 @router.delete("/api/jobs/{job_id}")
-async def stop_job(studio: TheStudio, job_id: int) -> dict[str, bool]:
+async def stop_job(studio: TheStudio, job_id: int) -> Done:
     """Stops a job; what it was at stays as it was before."""
     if not studio.library.workers.stop_job(job_id):
         raise Refused(404, "This work is over already.")
-    return {"stopped": True}
+    return Done(what="It is stopped.")
 
 
 @router.delete("/api/media/{media_id}")

@@ -10,8 +10,8 @@ from pydantic import BaseModel, Field
 
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
+from cuejar.api.found import TheWords
 from cuejar.api.need import TheStudio
-from cuejar.core.book.book import WordList
 from cuejar.core.facts import happenings as h
 from cuejar.core.parts.folding import listed
 from cuejar.core.rules.words import blocked, censored, linked, normalised, speech_length_s
@@ -142,17 +142,9 @@ async def check(studio: TheStudio, body: CheckIn) -> list[FoundOut]:
     return found_in(studio, normalised(body.text))
 
 
-def _list(studio: Studio, list_id: str) -> WordList:
-    found = next((words for words in studio.books.book.words if words.id == list_id), None)
-    if found is None:
-        raise Refused(404, f"There is no word list “{list_id}”.")
-    return found
-
-
 @router.get("/api/words/{list_id}/file", response_class=PlainTextResponse)
-async def export_words(studio: TheStudio, list_id: str) -> PlainTextResponse:
+async def export_words(words: TheWords) -> PlainTextResponse:
     """The list as plain lines; an entry that matches anywhere has a ``*`` before and after it."""
-    words = _list(studio, list_id)
     lines = [f"*{entry.text}*" if entry.anywhere else entry.text for entry in words.entries]
     headers = {"Content-Disposition": f'attachment; filename="{words.id}.txt"'}
     return PlainTextResponse("\n".join(lines) + "\n", headers=headers)
@@ -164,9 +156,8 @@ class WordsIn(BaseModel):
 
 
 @router.post("/api/words/{list_id}/file")
-async def import_words(studio: TheStudio, list_id: str, body: WordsIn) -> Edited:
+async def import_words(studio: TheStudio, words: TheWords, body: WordsIn) -> Edited:
     """Puts the lines of a plain list into a word list; what is there already stays once."""
-    words = _list(studio, list_id)
     entries = [] if body.how == "replace" else [entry.model_dump() for entry in words.entries]
     there = {(entry["text"].casefold(), entry["anywhere"]) for entry in entries}
     for line in listed(body.text):
@@ -175,8 +166,8 @@ async def import_words(studio: TheStudio, list_id: str, body: WordsIn) -> Edited
         if text and not line.startswith("#") and (text.casefold(), anywhere) not in there:
             there.add((text.casefold(), anywhere))
             entries.append({"text": text[:200], "anywhere": anywhere})
-    part = part_of(studio.books.data, "words", list_id)
-    await studio.books.put("words", list_id, {**part, "entries": entries}, None, f"filled the word list {words.name}")
+    part = part_of(studio.books.data, "words", words.id)
+    await studio.books.put("words", words.id, {**part, "entries": entries}, None, f"filled the word list {words.name}")
     await studio.book_changed()
     return edited(studio)
 

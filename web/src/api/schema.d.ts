@@ -107,7 +107,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/rewards/new": {
+    "/api/rewards": {
         parameters: {
             query?: never;
             header?: never;
@@ -120,7 +120,7 @@ export interface paths {
          * New Reward
          * @description A new reward; its id is made from its title and stays, whatever the title becomes.
          */
-        post: operations["new_reward_api_rewards_new_post"];
+        post: operations["new_reward_api_rewards_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -514,7 +514,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/cues/{cue}/fire": {
+    "/api/cues/{cue_id}/fire": {
         parameters: {
             query?: never;
             header?: never;
@@ -527,14 +527,14 @@ export interface paths {
          * Fire
          * @description Fires a cue by hand, as a pad does.
          */
-        post: operations["fire_api_cues__cue__fire_post"];
+        post: operations["fire_api_cues__cue_id__fire_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/cues/{cue}/try": {
+    "/api/cues/{cue_id}/try": {
         parameters: {
             query?: never;
             header?: never;
@@ -547,14 +547,14 @@ export interface paths {
          * Try Cue
          * @description Fires a cue on air to see it: past its door, counted nowhere.
          */
-        post: operations["try_cue_api_cues__cue__try_post"];
+        post: operations["try_cue_api_cues__cue_id__try_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/rest": {
+    "/api/all-to-rest": {
         parameters: {
             query?: never;
             header?: never;
@@ -564,17 +564,17 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Rest
+         * All To Rest
          * @description Ends every run and returns everything to rest, at once.
          */
-        post: operations["rest_api_rest_post"];
+        post: operations["all_to_rest_api_all_to_rest_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{run}/release": {
+    "/api/runs/{run_id}/release": {
         parameters: {
             query?: never;
             header?: never;
@@ -584,14 +584,14 @@ export interface paths {
         get?: never;
         put?: never;
         /** Release */
-        post: operations["release_api_runs__run__release_post"];
+        post: operations["release_api_runs__run_id__release_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{run}/drop": {
+    "/api/runs/{run_id}/drop": {
         parameters: {
             query?: never;
             header?: never;
@@ -604,14 +604,14 @@ export interface paths {
          * Drop
          * @description Sends someone who waits back; their points are refunded.
          */
-        post: operations["drop_api_runs__run__drop_post"];
+        post: operations["drop_api_runs__run_id__drop_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{run}/move": {
+    "/api/runs/{run_id}/move": {
         parameters: {
             query?: never;
             header?: never;
@@ -621,7 +621,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Move */
-        post: operations["move_api_runs__run__move_post"];
+        post: operations["move_api_runs__run_id__move_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -827,7 +827,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/gear/{gear_id}/rest": {
+    "/api/gear/{gear_id}/keep-as-rest": {
         parameters: {
             query?: never;
             header?: never;
@@ -837,10 +837,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Take As Rest
+         * Keep As Rest
          * @description What the gear shows now is at rest from now on; holds on it are dropped, as if a hand had set it so.
          */
-        post: operations["take_as_rest_api_gear__gear_id__rest_post"];
+        post: operations["keep_as_rest_api_gear__gear_id__keep_as_rest_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2152,12 +2152,13 @@ export interface components {
              */
             sides: number;
         };
-        /** Done */
+        /**
+         * Done
+         * @description What was done, in words.
+         */
         Done: {
-            /** Ended */
-            ended: string[];
-            /** Dropped */
-            dropped: string[];
+            /** What */
+            what: string;
         };
         /** Door */
         Door: {
@@ -2293,6 +2294,18 @@ export interface components {
              * @default
              */
             what: string;
+        };
+        /**
+         * Ended
+         * @description What was brought to rest, by the cues' names: what ran, and who waited.
+         */
+        Ended: {
+            /** What */
+            what: string;
+            /** Ended */
+            ended: string[];
+            /** Dropped */
+            dropped: string[];
         };
         /**
          * EntryOdds
@@ -4343,11 +4356,6 @@ export interface components {
             /** Version */
             version: number;
         };
-        /** Said */
-        Said: {
-            /** What */
-            what: string;
-        };
         /** SceneBeat */
         SceneBeat: {
             /**
@@ -6187,7 +6195,7 @@ export interface operations {
             };
         };
     };
-    new_reward_api_rewards_new_post: {
+    new_reward_api_rewards_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -6854,9 +6862,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: boolean;
-                    };
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -6934,12 +6940,12 @@ export interface operations {
             };
         };
     };
-    fire_api_cues__cue__fire_post: {
+    fire_api_cues__cue_id__fire_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                cue: string;
+                cue_id: string;
             };
             cookie?: never;
         };
@@ -6969,12 +6975,12 @@ export interface operations {
             };
         };
     };
-    try_cue_api_cues__cue__try_post: {
+    try_cue_api_cues__cue_id__try_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                cue: string;
+                cue_id: string;
             };
             cookie?: never;
         };
@@ -7004,11 +7010,77 @@ export interface operations {
             };
         };
     };
-    rest_api_rest_post: {
+    all_to_rest_api_all_to_rest_post: {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ended"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    release_api_runs__run_id__release_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReleaseIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    drop_api_runs__run_id__drop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -7033,82 +7105,12 @@ export interface operations {
             };
         };
     };
-    release_api_runs__run__release_post: {
+    move_api_runs__run_id__move_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                run: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ReleaseIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        [key: string]: boolean;
-                    };
-                };
-            };
-            /** @description Refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
-        };
-    };
-    drop_api_runs__run__drop_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                run: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        [key: string]: boolean;
-                    };
-                };
-            };
-            /** @description Refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
-        };
-    };
-    move_api_runs__run__move_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                run: string;
+                run_id: string;
             };
             cookie?: never;
         };
@@ -7124,9 +7126,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: boolean;
-                    };
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -7161,9 +7161,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: boolean;
-                    };
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -7456,9 +7454,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: boolean;
-                    };
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -7489,7 +7485,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Said"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -7503,7 +7499,7 @@ export interface operations {
             };
         };
     };
-    take_as_rest_api_gear__gear_id__rest_post: {
+    keep_as_rest_api_gear__gear_id__keep_as_rest_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -7520,7 +7516,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Said"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -7555,7 +7551,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Said"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -7590,7 +7586,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Said"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -7716,7 +7712,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Said"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -7780,7 +7776,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Said"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */

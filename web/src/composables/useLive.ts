@@ -77,13 +77,13 @@ export const useLive = defineStore('live', () => {
   const runningCues = computed(() => new Set(running.value.map((run) => run.cue)))
 
   async function allToRest(): Promise<void> {
-    const done = await got(api.POST('/api/rest'))
+    const done = await got(api.POST('/api/all-to-rest'))
     const ended = [...done.ended, ...done.dropped.map((name) => `${name} (waiting, refunded)`)]
     say(ended.length ? `Ended: ${ended.join(', ')}` : 'Everything was at rest already.', 'fine')
   }
 
   async function release(run: string, beat: string | null): Promise<void> {
-    await got(api.POST('/api/runs/{run}/release', { params: { path: { run } }, body: { beat } }))
+    await got(api.POST('/api/runs/{run_id}/release', { params: { path: { run_id: run } }, body: { beat } }))
   }
 
   return { state, lines, now, connected, running, runningCues, allToRest, release }

@@ -95,7 +95,7 @@ export function useTry(draft: CueDraft): Trying {
       const cue = draft.cue.value
       if (!cue || draft.state.value === 'wrong') return
       const done = await got(
-        api.POST('/api/cues/{cue}/try', { params: { path: { cue: cue.id } }, body: body() }),
+        api.POST('/api/cues/{cue_id}/try', { params: { path: { cue_id: cue.id } }, body: body() }),
       )
       const fast = pretend.speed > 1 ? `, at ×${pretend.speed}` : ''
       if (done.failed.length) say(done.failed.join('; '), 'wrong')

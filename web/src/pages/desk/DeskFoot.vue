@@ -36,7 +36,7 @@ function toggle(output: string): void {
 }
 
 async function fire(cue: string): Promise<void> {
-  const done = await got(api.POST('/api/cues/{cue}/fire', { params: { path: { cue } } }))
+  const done = await got(api.POST('/api/cues/{cue_id}/fire', { params: { path: { cue_id: cue } } }))
   if (done.verdict === 'turned_away')
     say(`Turned away: ${reasons.value[done.reason ?? ''] ?? done.reason}`, 'wrong')
 }

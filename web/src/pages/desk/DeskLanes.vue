@@ -13,14 +13,14 @@ const dragged = ref<string | null>(null)
 const over = ref<string | null>(null)
 
 async function sendBack(run: string): Promise<void> {
-  await got(api.POST('/api/runs/{run}/drop', { params: { path: { run } } }))
+  await got(api.POST('/api/runs/{run_id}/drop', { params: { path: { run_id: run } } }))
 }
 
 async function moveBefore(before: string | null): Promise<void> {
   const run = dragged.value
   dragged.value = over.value = null
   if (run && run !== before)
-    await got(api.POST('/api/runs/{run}/move', { params: { path: { run } }, body: { before } }))
+    await got(api.POST('/api/runs/{run_id}/move', { params: { path: { run_id: run } }, body: { before } }))
 }
 
 async function review(redemption: string, ok: boolean): Promise<void> {

@@ -35,7 +35,7 @@ async function keepSecret(): Promise<void> {
 
 async function takeAsRest(): Promise<void> {
   await attempt(async () => {
-    say((await got(api.POST('/api/gear/{gear_id}/rest', { params: path.value }))).what, 'fine')
+    say((await got(api.POST('/api/gear/{gear_id}/keep-as-rest', { params: path.value }))).what, 'fine')
     await all.load()
   })
 }

@@ -74,7 +74,7 @@ async function newReward(): Promise<void> {
   await attempt(async () => {
     const made = await book.edit(() =>
       got(
-        api.POST('/api/rewards/new', {
+        api.POST('/api/rewards', {
           body: {
             title: title.value || (cue.value?.name ?? ''),
             cost: cost.value,

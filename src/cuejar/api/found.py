@@ -1,0 +1,112 @@
+"""What a path names: found before a route is called, or refused in words."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Annotated, Protocol, TypeVar
+
+from fastapi import Depends
+from pydantic import BaseModel
+
+from cuejar.api.errors import Refused
+from cuejar.api.need import TheStudio
+from cuejar.core.book.book import Cue, Jar, MediaEntry, OverlayEntry, RestingLook, WordList
+from cuejar.core.parts.gear import Gear, HapticPattern, Inlet
+from cuejar.live.keeper import Keeper
+
+
+class Done(BaseModel):
+    """What was done, in words."""
+
+    what: str
+
+
+class _Named(Protocol):
+    @property
+    def id(self) -> str: ...
+
+
+T = TypeVar("T", bound=_Named)
+
+
+def _one(things: Iterable[T], thing_id: str, what: str) -> T:
+    """Raises Refused: there is none of this id."""
+    found = next((thing for thing in things if thing.id == thing_id), None)
+    if found is None:
+        raise Refused(404, f"There is no {what} “{thing_id}”.")
+    return found
+
+
+def _cue(studio: TheStudio, cue_id: str) -> Cue:
+    return _one(studio.books.book.cues, cue_id, "cue")
+
+
+def _jar(studio: TheStudio, jar_id: str) -> Jar:
+    return _one(studio.books.book.jars, jar_id, "jar")
+
+
+def media_of(studio: TheStudio, media_id: str) -> MediaEntry:
+    return _one(studio.books.book.media, media_id, "file in the library called")
+
+
+def _words(studio: TheStudio, list_id: str) -> WordList:
+    return _one(studio.books.book.words, list_id, "word list")
+
+
+def _pattern(studio: TheStudio, pattern_id: str) -> HapticPattern:
+    return _one(studio.books.book.patterns, pattern_id, "pattern")
+
+
+def _inlet(studio: TheStudio, inlet_id: str) -> Inlet:
+    return _one(studio.books.book.inlets, inlet_id, "inlet")
+
+
+def _overlay(studio: TheStudio, overlay_id: str) -> OverlayEntry:
+    return _one(studio.books.book.overlays, overlay_id, "overlay")
+
+
+def _look(studio: TheStudio, look_id: str) -> RestingLook:
+    return _one(studio.books.book.looks, look_id, "resting look")
+
+
+def _gear(studio: TheStudio, gear_id: str) -> Gear:
+    return _one(studio.books.book.gear, gear_id, "gear")
+
+
+def _keeper(studio: TheStudio, gear_id: str) -> Keeper:
+    _gear(studio, gear_id)
+    keeper = studio.rig.keepers.get(gear_id)
+    if keeper is None:
+        raise Refused(409, "It is switched off, or has no address.", "Switch it on on the Rig page.")
+    return keeper
+
+
+def _running(studio: TheStudio, run_id: str) -> str:
+    run = studio.runner.view.run(run_id)
+    if run is None or run.started_at is None:
+        raise Refused(409, "It is over already.")
+    return run_id
+
+
+def _waiting(studio: TheStudio, run_id: str) -> str:
+    run = studio.runner.view.run(run_id)
+    if run is None or run.started_at is not None:
+        raise Refused(409, "It does not wait any more.")
+    return run_id
+
+
+TheCue = Annotated[Cue, Depends(_cue)]
+TheJar = Annotated[Jar, Depends(_jar)]
+TheMedia = Annotated[MediaEntry, Depends(media_of)]
+TheWords = Annotated[WordList, Depends(_words)]
+ThePattern = Annotated[HapticPattern, Depends(_pattern)]
+TheInlet = Annotated[Inlet, Depends(_inlet)]
+TheOverlay = Annotated[OverlayEntry, Depends(_overlay)]
+TheLook = Annotated[RestingLook, Depends(_look)]
+TheGear = Annotated[Gear, Depends(_gear)]
+TheKeeper = Annotated[Keeper, Depends(_keeper)]
+"""What drives a piece of gear that is on."""
+Running = Annotated[str, Depends(_running)]
+"""A run that is under way, by its id."""
+Waiting = Annotated[str, Depends(_waiting)]
+"""A run that still waits, by its id."""
