@@ -21,17 +21,6 @@ settings.register_profile(
 settings.load_profile("here")
 
 
-REAL_TIME = ("api", "browser", "live")
-"""Tests of these folders start real processes and watch them as time passes."""
-
-
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """What runs in real time gets a second chance, for a machine that stood still; the summary names each that took it."""
-    for item in items:
-        if item.path.parent.name in REAL_TIME:
-            item.add_marker(pytest.mark.flaky(reruns=1))
-
-
 @pytest.fixture
 def running(tmp_path: Path, request: pytest.FixtureRequest) -> Iterator[Running]:
     """A server and its stand-ins on an empty data folder; neither may print a traceback."""

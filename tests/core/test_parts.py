@@ -12,9 +12,11 @@ from hypothesis import strategies as st
 
 from cuejar.core import kinds
 from cuejar.core.book.book import Reward, WordList
+from cuejar.core.book.files import book_from
 from cuejar.core.kinds.gear import GEAR_KINDS
 from cuejar.core.kinds.table import KINDS, AnyBeat
 from cuejar.core.measures.colour import Color, fade, random_colour, read_colour
+from cuejar.core.parts.base import BookError
 from cuejar.core.parts.callkinds import ChatCall
 from cuejar.core.parts.gear import KindOfGear
 from cuejar.core.rules.calls import chat_matches, text_after
@@ -182,3 +184,20 @@ def test_every_kind_is_whole() -> None:
     for kind in KINDS.values():
         assert kind.gear is None or kind.gear in GEAR_KINDS, kind.name
         assert kind.way != "hold" or "length" in kind.model.model_fields, kind.name
+
+
+@pytest.mark.parametrize(
+    ("beat", "path"),
+    [
+        ({"kind": "throw", "count": 0}, "cues[0].beats[0].count"),
+        ({"kind": "caption", "text": 5}, "cues[0].beats[0].text"),
+        ({"kind": "picture", "media": {"file": ""}}, "cues[0].beats[0].media.file"),
+        ({"kind": "picture", "media": {"file": "m"}, "length": {"s": "long"}}, "cues[0].beats[0].length.s"),
+        ({"kind": "hook", "hook": 7}, "cues[0].beats[0].hook"),
+        ({"kind": "reward", "rewards": [], "on": True}, "cues[0].beats[0].rewards"),
+    ],
+)
+def test_a_path_names_the_key_even_where_a_kind_has_the_same_name(beat: dict[str, object], path: str) -> None:
+    with pytest.raises(BookError) as caught:
+        book_from({"cues": [{"id": "c", "name": "C", "beats": [{"id": "b", **beat}]}]})
+    assert [problem.path for problem in caught.value.problems] == [path]

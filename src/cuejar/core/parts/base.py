@@ -94,12 +94,29 @@ _PLAIN = {
 }
 
 
+UNION_LISTS, UNION_FIELDS = frozenset({"beats", "calls"}), frozenset({"length", "media", "text", "colour", "cue"})
+"""Where one of several models stands: in these lists, and at these keys. What pydantic names after them is the model's tag."""
+
+
+def _without_tags(location: tuple[int | str, ...], tags: frozenset[str]) -> list[int | str]:
+    """A path without the names of union branches; a key of the same name stays."""
+    kept: list[int | str] = []
+    was_tag = False
+    for i, step in enumerate(location):
+        before = location[i - 1] if i else ""
+        in_list = isinstance(before, int) and i > 1 and location[i - 2] in UNION_LISTS
+        was_tag = step in tags and not was_tag and (in_list or before in UNION_FIELDS)
+        if not was_tag:
+            kept.append(step)
+    return kept
+
+
 def plain_problems(error: ValidationError, tags: frozenset[str] = frozenset()) -> list[Problem]:
     """Pydantic's errors in plain words. Names of union branches (``tags``) are left out of the path."""
     problems = []
     for item in error.errors(include_url=False):
         kind, context = item["type"], item.get("ctx", {})
-        location = [step for i, step in enumerate(item["loc"]) if i == 0 or step not in tags]
+        location = _without_tags(item["loc"], tags)
         if kind in _PLAIN:
             what = _PLAIN[kind]
         elif kind == "string_pattern_mismatch":

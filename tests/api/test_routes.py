@@ -1,0 +1,245 @@
+"""Every route of the API, in this process: what it does when it can, and how it refuses. A route that is not here is named."""
+
+from __future__ import annotations
+
+import asyncio
+import re
+from pathlib import Path
+from typing import Any, NamedTuple
+
+import httpx
+import pytest
+
+from cuejar.api.app import create_app
+from cuejar.demo.load import demo_book, demo_files
+from cuejar.settings import Settings
+from cuejar.studio import Studio
+
+PORT = 8700
+RED = {"id": "red", "name": "Red", "beats": [{"id": "b", "kind": "caption", "text": "stop", "length": {"s": 30}}]}
+PNG = Path(demo_files()[0])
+
+
+class Case(NamedTuple):
+    """A request and the status it is answered with; ``says`` is in the answer."""
+
+    method: str
+    path: str
+    status: int = 200
+    body: Any = None
+    says: str = ""
+    files: dict[str, Any] | None = None
+
+
+def put(path: str, value: Any, status: int = 200, says: str = "") -> Case:
+    return Case("PUT", path, status, {"value": value}, says)
+
+
+NOWHERE = "There is no"
+CASES: list[Case] = [
+    # The book
+    Case("GET", "/api/book"),
+    put("/api/book/house", {"open": True}),
+    put("/api/book/house", {"opne": True}, 422, "opne"),
+    put("/api/book/reading", {"default": "clerk"}),
+    put("/api/book/reading", {"max_parts": 0}, 422, "max_parts"),
+    put("/api/book/cues/red", RED),
+    put("/api/book/cues/red", {**RED, "lane": "nowhere"}, 422, "there is no lane “nowhere”"),
+    put("/api/book/cues/red", {**RED, "id": "blue"}, 422),
+    Case("PUT", "/api/book/cues/red", 409, {"value": RED, "version": 1}, "changed meanwhile"),
+    put("/api/book/hats/red", {}, 422),
+    Case("DELETE", "/api/book/cues/nothing", 404, says=NOWHERE),
+    Case("DELETE", "/api/book/rewards/whistle", 422, says="whistle"),
+    Case("POST", "/api/book/undo"),
+    Case("POST", "/api/book/redo"),
+    Case("POST", "/api/book/redo", 404, says="nothing to redo"),
+    Case("POST", "/api/rewards", 201, {"title": "Tea", "cost": 10}),
+    Case("POST", "/api/rewards", 422, {"title": "", "cost": 0}, "cost"),
+    # Building
+    Case("POST", "/api/building/measure", 200, {"value": RED}),
+    Case("POST", "/api/building/measure", 422, {"value": {"id": "red"}}, "name"),
+    Case("POST", "/api/building/try", 200, {"value": RED}),
+    Case("POST", "/api/building/try", 422, {"value": RED, "speed": 3}, "speed"),
+    Case("POST", "/api/throws", 200, {"beat": {"id": "t", "kind": "throw", "count": 3}}),
+    Case("POST", "/api/throws", 422, {"beat": {"id": "t", "kind": "throw", "count": 0}}, "count"),
+    Case("GET", "/api/snags"),
+    # Cues
+    Case("POST", "/api/cues/from-media", 201, {"media": ["whistle-plume"]}),
+    Case("POST", "/api/cues/from-media", 404, {"media": ["nothing"]}, NOWHERE),
+    Case("POST", "/api/cues/steam-whistle/copy", 201),
+    Case("POST", "/api/cues/nothing/copy", 404, says=NOWHERE),
+    Case("POST", "/api/cues/many", 200, {"cues": ["red"], "on": False}),
+    Case("POST", "/api/cues/many", 404, {"cues": ["nothing"], "on": False}, NOWHERE),
+    Case("POST", "/api/cues/many", 200, {"cues": ["red"], "on": True}),
+    Case("POST", "/api/cues/match", 200, {"calls": [{"kind": "chat", "match": "is", "text": "!tea"}], "text": "!TEA"}, '"matches":true'),
+    Case("POST", "/api/cues/match", 422, {"calls": [{"kind": "hat"}], "text": ""}, "calls"),
+    # Jars
+    Case("GET", "/api/jars/posters/odds"),
+    Case("GET", "/api/jars/nothing/odds", 404, says=NOWHERE),
+    Case("POST", "/api/jars/posters/draw", 200, {"count": 10}),
+    Case("POST", "/api/jars/posters/draw", 422, {"count": 0}, "count"),
+    Case("GET", "/api/jars/posters/file?form=m3u8", says="#EXTM3U"),
+    Case("GET", "/api/jars/posters/file?form=gpl", 404, says="has no palette"),
+    Case("GET", "/api/jars/posters/file?form=hat", 422, says="form"),
+    Case("POST", "/api/jars/posters/file", 422, {"form": "list", "text": "nothing at all"}, "is there"),
+    Case("POST", "/api/jars/posters/file", 200, {"form": "list", "text": "Steam whistle\nnothing at all"}, "nothing at all"),
+    # Media
+    Case("GET", "/api/media", says="Steam whistle"),
+    Case("POST", "/api/media", 201, files={"files": ("again.png", PNG.read_bytes())}),
+    Case("POST", "/api/media", 201, files={"files": ("odd.png", b"not a picture")}, says="odd.png"),
+    Case("POST", "/api/media", 422, files={}),
+    Case("POST", "/api/media/paths", 201, {"text": f"'{PNG}'\n/nowhere/at/all.png"}, "/nowhere/at/all.png"),
+    Case("POST", "/api/media/paths", 422, {"text": 7}, "text"),
+    Case("POST", "/api/media/steam-whistle/replace", 422, files={"file": ("odd.png", b"no")}, says="The old file stays"),
+    Case("POST", "/api/media/nothing/replace", 404, files={"file": ("odd.png", b"no")}, says=NOWHERE),
+    Case("POST", "/api/media/whistle-plume/convert", 422, says="Pictures play as they are"),
+    Case("POST", "/api/media/nothing/convert", 404, says=NOWHERE),
+    Case("POST", "/api/media/steam-whistle/trim-use", 200, {"from_s": 0.5}, "Steam whistle"),
+    Case("POST", "/api/media/nothing/trim-use", 404, {"from_s": 0}, NOWHERE),
+    Case("GET", "/api/jobs"),
+    Case("DELETE", "/api/jobs/99999", 404, says="over already"),
+    Case("DELETE", "/api/media/steam-whistle", 409, says="Take it out of them first"),
+    Case("DELETE", "/api/media/nothing", 404, says=NOWHERE),
+    # On air
+    Case("POST", "/api/cues/red/fire", 200, None, '"verdict":"let_in"'),
+    Case("POST", "/api/cues/nothing/fire", 404, says=NOWHERE),
+    Case("POST", "/api/cues/red/try", 422, {"rolled": {"nothing": "x"}}, "has no roll"),
+    Case("POST", "/api/cues/nothing/try", 404, {}, NOWHERE),
+    Case("POST", "/api/cues/red/try", 200, {"speed": 16}),
+    Case("GET", "/api/holds"),
+    Case("POST", "/api/runs/99999/release", 409, {}, "over already"),
+    Case("POST", "/api/runs/1/release", 200, {}, "It is released."),
+    Case("POST", "/api/runs/99999/drop", 409, says="does not wait"),
+    Case("POST", "/api/runs/99999/move", 409, {}, "does not wait"),
+    Case("POST", "/api/redemptions/nothing/review", 409, {"ok": True}, "does not wait"),
+    Case("POST", "/api/all-to-rest", says="what"),
+    Case("POST", "/api/all-to-rest", says="Everything was at rest already."),
+    # The ledger
+    Case("GET", "/api/ledger?limit=5", says='"lines"'),
+    Case("GET", "/api/ledger?limit=0", 422, says="limit"),
+    Case("GET", "/api/ledger.csv", says="at,call,kind"),
+    Case("GET", "/api/ledger.csv?since=-1", 422, says="since"),
+    Case("GET", "/api/ledger.jsonl?cue=red", says="specversion"),
+    # Overlays
+    Case("GET", "/api/overlays"),
+    Case("POST", "/api/overlays/stream/link", says="/overlay/"),
+    Case("POST", "/api/overlays/nothing/link", 404, says=NOWHERE),
+    Case("POST", "/api/overlays/stream/renew", says="/overlay/"),
+    Case("POST", "/api/overlays/nothing/renew", 404, says=NOWHERE),
+    # Gear: none of it is reached here
+    Case("GET", "/api/gear", says="Stationmaster"),
+    Case("GET", "/api/gear/catalogue"),
+    Case("PUT", "/api/gear/broadcast/secret", 200, {"secret": "mind the gap"}, "is kept"),
+    Case("PUT", "/api/gear/nothing/secret", 404, {"secret": ""}, NOWHERE),
+    Case("POST", "/api/gear/lamps/test", 409, says="It is switched off, or has no address."),
+    Case("POST", "/api/gear/nothing/test", 404, says=NOWHERE),
+    put("/api/book/gear/lamps", {"id": "lamps", "kind": "lights", "address": "sacn://127.0.0.1:9", "fixtures": [{"id": "signal"}]}),
+    put("/api/book/gear/keys", {"id": "keys", "kind": "keys", "address": "ws://127.0.0.1:9"}),
+    Case("POST", "/api/gear/keys/test", 409, says="away"),
+    Case("POST", "/api/gear/keys/keep-as-rest", says="0 properties"),
+    Case("POST", "/api/gear/nothing/keep-as-rest", 404, says=NOWHERE),
+    Case("POST", "/api/gear/keys/hand", 409, {"path": "light/x/level", "value": 1}, "to set from here"),
+    Case("POST", "/api/gear/keys/hand", 200, {"path": "keys/F8", "value": "on"}, "F8 is on"),
+    Case("POST", "/api/gear/keys/latch", 409, {"path": "broadcast/scene", "press": True}, "has no latch"),
+    Case("GET", "/api/gear/lamps/lamps", says="signal"),
+    Case("GET", "/api/gear/nothing/lamps", 404, says=NOWHERE),
+    Case("GET", "/api/wires"),
+    Case("GET", "/api/wires/nothing", 404, says=NOWHERE),
+    Case("GET", "/api/wires/keys", says='"count":0'),
+    Case("PUT", "/api/rest-values", 404, {"values": {"broadcast/hat": 1}}, "There is no property"),
+    Case("PUT", "/api/rest-values", 200, {"values": {"keys/F8": "off"}}, "are set"),
+    Case("POST", "/api/looks", 422, {"name": ""}, "name"),
+    Case("POST", "/api/looks", 201, {"name": "As it is"}),
+    Case("POST", "/api/looks/bench-night/take", says="Bench night"),
+    Case("POST", "/api/looks/nothing/take", 404, says=NOWHERE),
+    # Hooks in, patterns
+    Case("GET", "/api/inlets/parcel-office/key", says='"key":""'),
+    Case("POST", "/api/inlets/parcel-office/key", says="/api/in/parcel-office"),
+    Case("GET", "/api/inlets/nothing/key", 404, says=NOWHERE),
+    Case("POST", "/api/inlets/nothing/key", 404, says=NOWHERE),
+    Case("POST", "/api/in/parcel-office", 401, {"order": {}}),
+    Case("POST", "/api/in/nothing", 404, {}, NOWHERE),
+    Case("GET", "/api/patterns/express.csv", says="time_ms,cell,level"),
+    Case("GET", "/api/patterns/nothing.csv", 404, says=NOWHERE),
+    Case("POST", "/api/patterns", 201, {"name": "Jolt", "text": "time_ms,cell,level\n0,0,1\n500,0,0\n"}),
+    Case("POST", "/api/patterns", 422, {"name": "Jolt", "text": "hat"}, "hat"),
+    Case("POST", "/api/patterns/play", 200, {"id": "p", "name": "P", "length_s": 1, "frames": [{"at_s": 0, "cells": {"0": 1}}]}),
+    Case("POST", "/api/patterns/play", 422, {"id": "p", "name": "P", "length_s": 0}, "length_s"),
+    # Speech
+    Case("GET", "/api/voices", says="en"),
+    Case("POST", "/api/cast/bench", 200, {"text": "Pip: mind the gap", "sound": False}, "Pip"),
+    Case("POST", "/api/cast/bench", 422, {"text": "x" * 20_000}, "text"),
+    Case("POST", "/api/words/check", 200, {"text": "you grotbag"}, "grotbag"),
+    Case("POST", "/api/words/check", 422, {}, "text"),
+    Case("GET", "/api/words/house-rules/file", says="grotbag"),
+    Case("GET", "/api/words/nothing/file", 404, says=NOWHERE),
+    Case("POST", "/api/words/house-rules/file", 200, {"text": "*poltroon*\n# a note\n"}),
+    Case("POST", "/api/words/house-rules/file", 422, {"text": "", "how": "hat"}, "how"),
+    Case("POST", "/api/speech/repeat", 409, says="read"),
+    Case("GET", "/api/health", says='"ok":'),
+    Case("GET", "/api/nothing", 404, says="nothing at this address"),
+    Case("GET", "/nothing", 404, says="nothing at this address"),
+]  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def answers(tmp_path_factory: pytest.TempPathFactory) -> list[httpx.Response]:
+    """The answers to all cases, in their order, of the app over the demo's book without its gear."""
+    folder = tmp_path_factory.mktemp("routes")
+    studio = Studio(Settings(data=folder / "data", key_store=False), first=demo_book, files=demo_files())
+    app = create_app(studio, PORT)
+
+    async def ask() -> list[httpx.Response]:
+        transport = httpx.ASGITransport(app=app)
+        async with (
+            app.router.lifespan_context(app),
+            httpx.AsyncClient(transport=transport, base_url=f"http://127.0.0.1:{PORT}", timeout=60) as client,
+        ):
+            return [
+                await client.request(case.method, case.path, json=case.body, files=case.files)
+                if case.files is not None or case.body is not None
+                else await client.request(case.method, case.path)
+                for case in CASES
+            ]
+
+    return asyncio.run(ask())
+
+
+@pytest.mark.parametrize(
+    "number", range(len(CASES)), ids=lambda n: f"{CASES[n].method} {CASES[n].path} {CASES[n].status}"
+)
+def test_route(number: int, answers: list[httpx.Response]) -> None:
+    case, answer = CASES[number], answers[number]
+    assert answer.status_code == case.status, answer.text[:500]
+    assert case.says in answer.text
+    if case.status >= 400:
+        refusal = answer.json()
+        assert refusal["what"] and set(refusal) == {"what", "do", "problems"}
+
+
+def test_every_route_is_here_and_every_one_that_takes_something_refuses() -> None:
+    operations = {
+        (method.upper(), re.sub(r"\{\w+\}", "*", path)): operation
+        for path, row in create_app(None, PORT).openapi()["paths"].items()
+        for method, operation in row.items()
+    }
+
+    def of(case: Case) -> tuple[str, str] | None:
+        path = case.path.split("?")[0]
+        exact = (case.method, path)
+        if exact in operations:
+            return exact
+        fits = [
+            key
+            for key in operations
+            if key[0] == case.method and re.fullmatch(re.escape(key[1]).replace(r"\*", "[^/]+"), path)
+        ]
+        return fits[0] if fits else None
+
+    tried: dict[tuple[str, str], set[bool]] = {}
+    for case in CASES:
+        if (key := of(case)) is not None:
+            tried.setdefault(key, set()).add(case.status < 400)
+    assert set(operations) - set(tried) == set(), "not tried at all"
+    takes = {key for key, operation in operations.items() if operation.get("requestBody") or "*" in key[1]}
+    assert {key for key in takes if False not in tried[key]} == set(), "never refuses"
