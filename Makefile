@@ -45,6 +45,7 @@ demo: setup
 # What can be made at the same time is.
 test:
 	$(MAKE) -j3 setup $(STAMPS)/browser check
+	cd web && npx vitest run --reporter=dot
 	$(PY) -m pytest -n 4 --dist worksteal
 	$(PY) -m tests.soak --minutes 2 --first 1
 

@@ -2,10 +2,10 @@
 
 const UNITS: Record<string, number> = { ms: 0.001, s: 1, m: 60, min: 60, h: 3600 }
 
-/** `20`, `20s`, `1.5m`, `250ms`, `1:30` in seconds; null for anything else. */
+/** `20`, `20s`, `1.5m`, `250ms`, `1:30`, `1:30 min` in seconds; null for anything else. */
 export function readDuration(text: string): number | null {
   const plain = text.trim().toLowerCase().replace(',', '.')
-  const clock = /^(?:(\d+):)?(\d+):(\d{1,2}(?:\.\d+)?)$/.exec(plain)
+  const clock = /^(?:(\d+):)?(\d+):(\d{1,2}(?:\.\d+)?)\s*(?:min|h)?$/.exec(plain)
   if (clock) {
     const seconds = Number(clock[1] ?? 0) * 3600 + Number(clock[2]) * 60 + Number(clock[3])
     return Math.round(seconds * 1000) / 1000

@@ -1,0 +1,59 @@
+import { expect, it, test } from 'vitest'
+import type { LooseBeat, Schemas } from '@/api/client'
+import { BEAT_KINDS, type BeatKindName } from '@/api/kinds'
+import { BEAT_NAMES, BEATS, sayBeat } from '.'
+import type { Around } from './kind'
+
+const nothing: Around = { book: null, cue: null, catalogue: {} }
+const gear = (more: object): Schemas['CatalogueOut'] =>
+  ({ scenes: {}, filters: {}, names: {}, ...more }) as never
+const halt: Around = {
+  book: {
+    rewards: [{ id: 'tea' }],
+    gear: [{ id: 'box', kind: 'hook' }],
+    cues: [{ id: 'first' }, { id: 'second' }],
+    patterns: [{ id: 'express' }],
+  } as never,
+  cue: { id: 'first' } as never,
+  catalogue: {
+    broadcaster: gear({ scenes: { Empty: [], Workbench: ['Mug'] }, filters: { 'Bench cam': { Fog: {} } } }),
+    avatar: gear({ names: { outfit: ['Top hat'] } }),
+    voice: gear({ names: { preset: ['Tannoy'] } }),
+  },
+}
+
+test.each(BEAT_NAMES)('%s is made with what is there', (kind) => {
+  const fresh = BEATS[kind].fresh(halt)
+  expect(fresh, 'it can be made').toBeTypeOf('object')
+  const timed = BEAT_KINDS[kind].way !== 'strike'
+  expect('length' in (fresh as object), 'only strikes have no length').toBe(timed)
+})
+
+it('takes the names that the gear has, and says what is missing', () => {
+  const made = (kind: BeatKindName, around = halt): unknown => BEATS[kind].fresh(around)
+  expect(made('source')).toMatchObject({ scene: 'Workbench', source: 'Mug' })
+  expect(made('filter')).toMatchObject({ sources: ['Bench cam'], filter: 'Fog' })
+  expect(made('avatar')).toMatchObject({ outfit: 'Top hat' })
+  expect(made('fire')).toEqual({ cue: 'second' })
+  expect(made('scene', nothing)).toMatchObject({ scene: 'Scene' })
+  expect([made('hook', nothing), made('reward', nothing), made('fire', nothing)]).toEqual([
+    'no hook is set up',
+    'there is no reward',
+    'there is no other cue',
+  ])
+})
+
+test.each([
+  [{ kind: 'scene', scene: 'Yard cam' }, 'Yard cam'],
+  [{ kind: 'source', scene: 'Night mail', any_source: true }, 'one of Night mail'],
+  [{ kind: 'filter', filter: 'Fog', setting: 'amount', value: 0.4 }, 'Fog amount: 0.4'],
+  [{ kind: 'filter', filter: 'Fog', setting: 'on', value: true }, 'Fog: on'],
+  [{ kind: 'light', colour: { jar: 'paint' }, level: 0.5, look: 'steady' }, 'one of a jar, 50 %'],
+  [{ kind: 'avatar', outfit: 'Top hat', expressions: ['Cheer'] }, 'Top hat, Cheer'],
+  [{ kind: 'voice', preset: null, pitch: 3, mix: null }, 'pitch 3'],
+  [{ kind: 'tap', combo: 'ControlLeft+KeyM' }, 'Control+M'],
+  [{ kind: 'picture' }, 'words'],
+  [{ kind: 'voice', preset: null }, 'words'],
+])('a block on the score: %o', (fields, said) =>
+  expect(sayBeat({ id: 'words', ...fields } as unknown as LooseBeat)).toBe(said),
+)
