@@ -185,11 +185,14 @@ def test_strikes_under_kills_are_done_once_or_said(running: Running) -> None:
     heard = rows(running, "select count(*) from ledger where cue = 'tea'")[0][0]
     states = Counter(rows(running, "select kind, state from strikes"))
     assert sum(states.values()) == 3 * heard, "every strike of every run has become something"
-    assert {state for _, state in states} == {"done"}, states
     said = Counter(row["text"] for row in running.channel.get("/replies").json().values())
-    assert len(said) == heard and set(said.values()) == {1}
-    assert len(gear(running, "hook/done")) == heard
-    assert len(gear(running, "keys/known")) == heard == gear(running, "keys/state")["serial"]
+    assert set(said.values()) == {1}
+    taps = gear(running, "keys/state")["serial"]
+    assert len(gear(running, "keys/known")) == taps, "each once"
+    for kind, count in (("reply", len(said)), ("hook", len(gear(running, "hook/done"))), ("tap", taps)):
+        # On a machine that stood still some come too late for their limit: they are said so, and done at most once all the same.
+        assert states[kind, "done"] <= count <= states[kind, "done"] + states[kind, "failed"], states
+        assert states[kind, "done"] > 0
 
 
 def test_what_is_too_late_is_said_and_not_done(running: Running) -> None:

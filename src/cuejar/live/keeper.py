@@ -283,7 +283,7 @@ class Keeper:
             if rest is not None and self.mine(path)
         }
 
-    def _due(self, fades_itself: bool) -> Mapping[PropertyPath, PropertyValue]:
+    def _due(self, fades_itself: bool = False) -> Mapping[PropertyPath, PropertyValue]:
         """What is to be asked of the gear now: where wanted and actual differ, with the fades at their present place."""
         due: dict[PropertyPath, PropertyValue] = {}
         at = time.monotonic()

@@ -132,7 +132,8 @@ export function useHandles(
 
   function letGo(): void {
     pressed = false
-    void attach()
+    // After everybody has heard of the mouse: who drags is told last, and must not lose what it drags before.
+    window.setTimeout(() => void attach())
   }
 
   onUnmounted(() => {
