@@ -304,7 +304,8 @@ class Reception:
 
     def _before_a_call(self) -> None:
         """What the shared clock says now goes for all cues of the call that comes: none turns another away."""
-        self.shared_before = Cooldown(self.tallies.shared.latest())
+        if self.book.house.shared_cooldown_s is not None:
+            self.shared_before = Cooldown(self.tallies.shared.latest())
 
     def padded(self, pad: h.Pad) -> None:
         if pad.cue in self.scores:

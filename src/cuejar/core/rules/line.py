@@ -83,7 +83,9 @@ class Line:
 
     def solo(self) -> Run | None:
         """The solo that is first in the line, if one is. It stays first: its standing is that of the moment."""
-        at = self._line.bisect_key_left((True,))
+        if not self._line:
+            return None
+        at = self._line.bisect_key_left((True,)) if self._heads else 0
         first: Run | None = self._line[at] if at < len(self._line) else None
         if first is None or first.score.entry != "solo":
             return None
@@ -155,12 +157,14 @@ class Line:
 
         Of those at the head who wait for the same cue the first stands for all.
         """
-        heads: list[Run] = sorted((of_cue[0] for of_cue in self._heads.values()), key=_place)
         solo = self.solo()
-        for run in heads:
-            if (solo is None or run.behind != solo.id) and may(run):
-                return run
-        behind = self._line.bisect_key_left((True,))
+        behind = 0
+        if self._heads:
+            heads: list[Run] = sorted((of_cue[0] for of_cue in self._heads.values()), key=_place)
+            for run in heads:
+                if (solo is None or run.behind != solo.id) and may(run):
+                    return run
+            behind = self._line.bisect_key_left((True,))
         if behind < len(self._line):
             next_one: Run = self._line[behind]
             if may(next_one):

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from dataclasses import dataclass, field
 from typing import Any, Protocol
-
-from sortedcontainers import SortedList
 
 from cuejar.core.book.book import Cue, House
 from cuejar.core.facts.happenings import Viewer
@@ -35,13 +34,25 @@ class Cooldown:
     """
 
     sure: int | None = None
-    open: SortedList[int] = field(default_factory=SortedList)
+    open: list[int] = field(default_factory=list)
     busy: int = 0
+
+    def let_in(self, at: int) -> None:
+        """An admission; none is earlier than the one before."""
+        self.open.append(at)
+
+    def given_back(self, at: int) -> bool:
+        """Takes an open admission of this instant out. Returns whether there was one."""
+        index = bisect_left(self.open, at)
+        if index == len(self.open) or self.open[index] != at:
+            return False
+        del self.open[index]
+        return True
 
     def latest(self) -> int | None:
         if not self.open:
             return self.sure
-        newest: int = self.open[-1]
+        newest = self.open[-1]
         return newest if self.sure is None or newest > self.sure else self.sure
 
     def stamp(self, at: int) -> None:
@@ -73,24 +84,26 @@ class Tallies:
             tally = self.cues[cue] = CueTally()
         return tally
 
-    def _clocks(self, doorway: Paced, viewer: Viewer | None) -> list[Cooldown]:
-        if not doorway.clocked:
-            return []
-        tally = self.of(doorway.cue.id)
-        clocks = [tally.clock]
-        if viewer is not None and doorway.viewer_pace:
-            clocks.append(tally.viewers.setdefault(viewer.id, Cooldown()))
-        return clocks
+    def _of_viewer(self, tally: CueTally, doorway: Paced, viewer: Viewer | None) -> Cooldown | None:
+        if viewer is None or not doorway.viewer_pace:
+            return None
+        clock = tally.viewers.get(viewer.id)
+        if clock is None:
+            clock = tally.viewers[viewer.id] = Cooldown()
+        return clock
 
     def admitted(self, doorway: Paced, viewer: Viewer | None, now: int, on_air: bool) -> None:
         tally, door = self.of(doorway.cue.id), doorway.cue.door
         if doorway.house.shared_cooldown_s is not None:
-            self.shared.open.add(now)
-        for clock in self._clocks(doorway, viewer):
-            if doorway.from_finish:
-                clock.busy += 1
-            else:
-                clock.open.add(now)
+            self.shared.let_in(now)
+        if doorway.clocked:
+            for clock in (tally.clock, self._of_viewer(tally, doorway, viewer)):
+                if clock is None:
+                    continue
+                if doorway.from_finish:
+                    clock.busy += 1
+                else:
+                    clock.let_in(now)
         if on_air:
             tally.stream += 1
             if viewer is not None:
@@ -103,13 +116,15 @@ class Tallies:
     ) -> None:
         """Someone let in is refunded before the run began."""
         tally = self.of(doorway.cue.id)
-        if admitted_at in self.shared.open:
-            self.shared.open.remove(admitted_at)
-        for clock in self._clocks(doorway, viewer):
-            if doorway.from_finish:
-                clock.busy = max(0, clock.busy - 1)
-            elif admitted_at in clock.open:
-                clock.open.remove(admitted_at)
+        self.shared.given_back(admitted_at)
+        if doorway.clocked:
+            for clock in (tally.clock, self._of_viewer(tally, doorway, viewer)):
+                if clock is None:
+                    continue
+                if doorway.from_finish:
+                    clock.busy = max(0, clock.busy - 1)
+                else:
+                    clock.given_back(admitted_at)
         if counted_on_air and same_stream:
             tally.stream = max(0, tally.stream - 1)
             if viewer is not None and tally.per_viewer.get(viewer.id, 0) > 0:
@@ -119,22 +134,24 @@ class Tallies:
 
     def started(self, doorway: Paced, viewer: Viewer | None, admitted_at: int) -> None:
         """The run began: its admission stays."""
-        if admitted_at in self.shared.open:
-            self.shared.open.remove(admitted_at)
+        if self.shared.given_back(admitted_at):
             self.shared.stamp(admitted_at)
-        if doorway.from_finish:
+        if doorway.from_finish or not doorway.clocked:
             return
-        for clock in self._clocks(doorway, viewer):
-            if admitted_at in clock.open:
-                clock.open.remove(admitted_at)
-            clock.stamp(admitted_at)
+        tally = self.of(doorway.cue.id)
+        for clock in (tally.clock, self._of_viewer(tally, doorway, viewer)):
+            if clock is not None:
+                clock.given_back(admitted_at)
+                clock.stamp(admitted_at)
 
     def finished(self, doorway: Paced, viewer: Viewer | None, now: int) -> None:
-        if not doorway.from_finish:
+        if not doorway.from_finish or not doorway.clocked:
             return
-        for clock in self._clocks(doorway, viewer):
-            clock.busy = max(0, clock.busy - 1)
-            clock.stamp(now)
+        tally = self.of(doorway.cue.id)
+        for clock in (tally.clock, self._of_viewer(tally, doorway, viewer)):
+            if clock is not None:
+                clock.busy = max(0, clock.busy - 1)
+                clock.stamp(now)
 
     def new_stream(self) -> None:
         for tally in self.cues.values():
@@ -171,7 +188,7 @@ class Tallies:
 
     def restore(self, data: dict[str, Any]) -> None:
         def clock(row: list[Any]) -> Cooldown:
-            return Cooldown(row[0], SortedList(row[1]), row[2])
+            return Cooldown(row[0], list(row[1]), row[2])
 
         self.shared = clock(data["shared"])
         self.cues = {
