@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import hashlib
 import hmac
+import io
 import json
 import random
 import time
@@ -14,6 +15,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from PIL import Image
 from websockets.sync.client import ClientConnection, connect
 
 from cuejar.core.book.files import book_from
@@ -296,3 +298,23 @@ def test_the_hand_is_remembered_by_the_stand_in(stand_in: StandIn) -> None:
             stand_in.broadcaster.remove(what, name)
     stand_in.do("remove", "scene", "Yard cam")
     assert not any("Yard cam" in path for path in stand_in.broadcaster.values())
+
+
+def test_its_picture_comes_whole(stand_in: StandIn) -> None:
+    """It is longer than any text may be."""
+
+    async def look() -> bytes:
+        driver = BroadcasterDriver(stand_in.address, PASSWORD)
+        await driver.connect()
+        picture = await driver.picture()
+        await driver.close()
+        assert picture is not None
+        return picture
+
+    picture = asyncio.run(look())
+    assert len(picture) > 10_000
+    with Image.open(io.BytesIO(picture)) as image:
+        image.load()
+        assert image.size == (640, 360)
+        lower = image.convert("RGB").crop((0, 200, 640, 360))
+        assert len(lower.getcolors(100_000) or []) > 20, "not a black half"
