@@ -8,8 +8,6 @@ from __future__ import annotations
 
 import asyncio
 import base64
-import hashlib
-import hmac
 import ipaddress
 import json
 import random
@@ -17,11 +15,13 @@ import socket
 import time
 import uuid
 from collections.abc import AsyncIterator, Callable, Mapping
+from datetime import UTC, datetime
 from typing import Any
 from urllib.parse import unquote, urlsplit
 
 import httpcore
 import httpx
+from standardwebhooks import Webhook, WebhookVerificationError
 
 from cuejar.core.book.book import Book
 from cuejar.core.facts.happenings import PropertyValue
@@ -46,9 +46,17 @@ def key_of(secret: str) -> bytes:
 
 
 def signature(secret: str, message_id: str, timestamp: int, body: bytes) -> str:
-    """``v1,`` and the HMAC-SHA-256 of ``id.timestamp.body`` in base64 (Standard Webhooks 1.0, symmetric signatures)."""
-    signed = f"{message_id}.{timestamp}.".encode() + body
-    return "v1," + base64.b64encode(hmac.new(key_of(secret), signed, hashlib.sha256).digest()).decode()
+    """``v1,`` and the symmetric signature of a message (Standard Webhooks 1.0)."""
+    return Webhook(key_of(secret)).sign(message_id, datetime.fromtimestamp(timestamp, UTC), body.decode())
+
+
+def is_signed(secret: str, headers: Mapping[str, str], body: bytes) -> bool:
+    """Whether a message is signed with this secret, not longer ago than five minutes (Standard Webhooks 1.0)."""
+    try:
+        Webhook(key_of(secret)).verify(body, dict(headers), json_parse=False)
+    except (WebhookVerificationError, ValueError):
+        return False
+    return True
 
 
 def allowed(url: str, places: list[HookPlace]) -> HookPlace:
