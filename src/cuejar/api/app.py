@@ -16,28 +16,11 @@ from cuejar import __version__
 from cuejar.api import book, building, cues, errors, feeds, gear, inlets, jars, ledger, live, media, speech
 from cuejar.api.headers import Headers
 from cuejar.guard import Guard
+from cuejar.live.messages import TaskRow, TroubleRow
 from cuejar.settings import WEB
 from cuejar.studio import Studio
 
 PAGES = ("desk", "cues", "jars", "media", "cast", "rewards", "rig", "rehearse", "ledger")
-
-
-class TaskOut(BaseModel):
-    """A watched task: ``problem`` is why it is away, ``since`` in ms since 1970, ``falls`` how often it fell."""
-
-    name: str
-    state: str
-    problem: str
-    since: int
-    falls: int
-
-
-class TroubleOut(BaseModel):
-    """Something that does not work at the moment, and what that means; ``since`` in ms since 1970."""
-
-    what: str
-    means: str
-    since: int
 
 
 class Health(BaseModel):
@@ -47,8 +30,8 @@ class Health(BaseModel):
     version: str
     book: int
     channel: str | None
-    tasks: list[TaskOut]
-    troubles: list[TroubleOut]
+    tasks: list[TaskRow]
+    troubles: list[TroubleRow]
     owed: dict[str, int]
 
 
@@ -81,8 +64,8 @@ def create_app(studio: Studio | None, port: int) -> FastAPI:
     async def health() -> Health:
         assert studio is not None
         channel = studio.channel.state if studio.channel else None
-        tasks = [TaskOut(**row._asdict()) for row in studio.watch.rows()]
-        troubles = [TroubleOut(**row._asdict()) for row in studio.troubles.rows()]
+        tasks = [TaskRow(**row._asdict()) for row in studio.watch.rows()]
+        troubles = [TroubleRow(**row._asdict()) for row in studio.troubles.rows()]
         return Health(
             ok=not troubles and all(task.state == "running" for task in tasks),
             version=__version__,

@@ -16,22 +16,15 @@ from cuejar.api.need import TheStudio
 from cuejar.live.desk import TOPIC
 from cuejar.live.drivers.overlay import topic
 from cuejar.live.hub import Hub, Listener
-from cuejar.live.messages import Pong
+from cuejar.live.messages import OverlaySetUp, Pong
 from cuejar.settings import WEB
 
 router = APIRouter()
 
 
-class OverlayOut(BaseModel):
+class OverlayOut(OverlaySetUp):
     """An overlay with its connected pages; its link is asked for on its own."""
 
-    id: str
-    name: str
-    width: int
-    height: int
-    sound: bool
-    picture: bool
-    private: bool
     pages: list[dict[str, Any]]
 
 

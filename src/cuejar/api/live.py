@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
@@ -15,25 +15,9 @@ from cuejar.core.engine.night import Timed
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.rules.chance import possible
+from cuejar.live.messages import HeldRow
 
 router = APIRouter(prefix="/api", tags=["live"])
-
-
-class HeldOut(BaseModel):
-    """A property away from rest; times in ms since 1970, ``until`` none while it is open."""
-
-    path: str
-    output: str
-    value: Any
-    returns_to: Any
-    rest: Any
-    run: str
-    beat: str
-    cue: str
-    viewer: str
-    since: int
-    until: int | None
-    layers: int
 
 
 class FireIn(BaseModel):
@@ -104,8 +88,8 @@ def refuse_impossible(cue: Cue, rolled: dict[str, str]) -> None:
 
 
 @router.get("/holds")
-async def holds(studio: TheStudio) -> list[HeldOut]:
-    return [HeldOut(**row._asdict()) for row in studio.runner.view.held()]
+async def holds(studio: TheStudio) -> list[HeldRow]:
+    return [HeldRow(**row._asdict()) for row in studio.runner.view.held()]
 
 
 @router.post("/cues/{cue_id}/fire")

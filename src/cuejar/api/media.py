@@ -18,6 +18,7 @@ from cuejar.api.need import TheStudio
 from cuejar.core.book.book import Book, MediaEntry, Trim
 from cuejar.core.measures.loudness import gain_db
 from cuejar.core.rules.score import Lengths, Score, ranges
+from cuejar.live.messages import JobRow
 from cuejar.media.convert import Plays, plays
 from cuejar.media.library import shown_name
 from cuejar.media.probe import NotTaken
@@ -279,20 +280,9 @@ async def trim_use(studio: TheStudio, entry: TheMedia, body: Trim) -> list[TrimU
     return out
 
 
-class JobOut(BaseModel):
-    """Long work: how far it is (0 to 1), and what became of it."""
-
-    id: int
-    what: str
-    name: str
-    state: str
-    share: float
-    problem: str
-
-
 @router.get("/api/jobs")
-async def jobs(studio: TheStudio) -> list[JobOut]:
-    return [JobOut(**job._asdict()) for job in studio.library.workers.jobs]
+async def jobs(studio: TheStudio) -> list[JobRow]:
+    return [JobRow(**job._asdict()) for job in studio.library.workers.jobs]
 
 
 @router.delete("/api/jobs/{job_id}")

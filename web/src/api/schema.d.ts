@@ -2796,29 +2796,29 @@ export interface components {
             /** Channel */
             channel: string | null;
             /** Tasks */
-            tasks: components["schemas"]["TaskOut"][];
+            tasks: components["schemas"]["TaskRow"][];
             /** Troubles */
-            troubles: components["schemas"]["TroubleOut"][];
+            troubles: components["schemas"]["TroubleRow"][];
             /** Owed */
             owed: {
                 [key: string]: number;
             };
         };
         /**
-         * HeldOut
-         * @description A property away from rest; times in ms since 1970, ``until`` none while it is open.
+         * HeldRow
+         * @description A property away from rest; ``until`` is None while it is open, ``returns_to`` shows after it.
          */
-        HeldOut: {
+        HeldRow: {
             /** Path */
             path: string;
             /** Output */
             output: string;
             /** Value */
-            value: unknown;
+            value: boolean | number | string | null;
             /** Returns To */
-            returns_to: unknown;
+            returns_to: boolean | number | string | null;
             /** Rest */
-            rest: unknown;
+            rest: boolean | number | string | null;
             /** Run */
             run: string;
             /** Beat */
@@ -3190,18 +3190,21 @@ export interface components {
             on: boolean;
         };
         /**
-         * JobOut
-         * @description Long work: how far it is (0 to 1), and what became of it.
+         * JobRow
+         * @description Work on a file: ``share`` of it is done (0 to 1).
          */
-        JobOut: {
+        JobRow: {
             /** Id */
             id: number;
             /** What */
             what: string;
             /** Name */
             name: string;
-            /** State */
-            state: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "stopped" | "failed";
             /** Share */
             share: number;
             /** Problem */
@@ -3825,6 +3828,10 @@ export interface components {
             picture: boolean;
             /** Private */
             private: boolean;
+            /** Ground */
+            ground: string | null;
+            /** Timers */
+            timers: boolean;
             /** Pages */
             pages: {
                 [key: string]: unknown;
@@ -4867,11 +4874,8 @@ export interface components {
              */
             r: number;
         };
-        /**
-         * TaskOut
-         * @description A watched task: ``problem`` is why it is away, ``since`` in ms since 1970, ``falls`` how often it fell.
-         */
-        TaskOut: {
+        /** TaskRow */
+        TaskRow: {
             /** Name */
             name: string;
             /** State */
@@ -5161,11 +5165,8 @@ export interface components {
             /** After S */
             after_s: number | null;
         };
-        /**
-         * TroubleOut
-         * @description Something that does not work at the moment, and what that means; ``since`` in ms since 1970.
-         */
-        TroubleOut: {
+        /** TroubleRow */
+        TroubleRow: {
             /** What */
             what: string;
             /** Means */
@@ -5512,57 +5513,6 @@ export interface components {
             /** Value */
             value: components["schemas"]["HeldRow"][];
         };
-        /**
-         * HeldRow
-         * @description A property away from rest; ``until`` is None while it is open, ``returns_to`` shows after it.
-         */
-        HeldRow: {
-            /** Path */
-            path: string;
-            /** Output */
-            output: string;
-            /** Value */
-            value: boolean | number | string | null;
-            /** Returns To */
-            returns_to: boolean | number | string | null;
-            /** Rest */
-            rest: boolean | number | string | null;
-            /** Run */
-            run: string;
-            /** Beat */
-            beat: string;
-            /** Cue */
-            cue: string;
-            /** Viewer */
-            viewer: string;
-            /** Since */
-            since: number;
-            /** Until */
-            until: number | null;
-            /** Layers */
-            layers: number;
-        };
-        /**
-         * JobRow
-         * @description Work on a file: ``share`` of it is done (0 to 1).
-         */
-        JobRow: {
-            /** Id */
-            id: number;
-            /** What */
-            what: string;
-            /** Name */
-            name: string;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "waiting" | "running" | "done" | "stopped" | "failed";
-            /** Share */
-            share: number;
-            /** Problem */
-            problem: string;
-        };
         /** JobsPart */
         JobsPart: {
             /**
@@ -5825,19 +5775,6 @@ export interface components {
                 [key: string]: number;
             };
         };
-        /** TaskRow */
-        TaskRow: {
-            /** Name */
-            name: string;
-            /** State */
-            state: string;
-            /** Problem */
-            problem: string;
-            /** Since */
-            since: number;
-            /** Falls */
-            falls: number;
-        };
         /**
          * TimerRow
          * @description Something that is held: its value, until when (None: open), by which cue.
@@ -5882,15 +5819,6 @@ export interface components {
             of: "tries";
             /** Value */
             value: string[];
-        };
-        /** TroubleRow */
-        TroubleRow: {
-            /** What */
-            what: string;
-            /** Means */
-            means: string;
-            /** Since */
-            since: number;
         };
         /** UntilTold */
         UntilTold: {
@@ -6831,7 +6759,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobOut"][];
+                    "application/json": components["schemas"]["JobRow"][];
                 };
             };
             /** @description Refused */
@@ -6926,7 +6854,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HeldOut"][];
+                    "application/json": components["schemas"]["HeldRow"][];
                 };
             };
             /** @description Refused */
