@@ -244,7 +244,7 @@ def test_what_is_renamed_is_followed_and_what_is_gone_is_said(stand_in: StandIn,
         assert stand_in.broadcaster.values()["broadcast/scene"] == "Yard cam"
         await asyncio.to_thread(stand_in.do, "rename", "scene", "Yard cam", "Goods yard")
         await stage.until(lambda: "broadcast/source/Goods yard/Snow/visible" in stage.keeper.actual)
-        assert renamed and renamed[0].new == "Goods yard"
+        await stage.until(lambda: renamed and renamed[0].new == "Goods yard")
         assert stage.runner.view.showing("broadcast/scene") == "Goods yard"
         await stage.runner.post(h.AllToRest())
         await stage.in_step()

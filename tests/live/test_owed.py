@@ -191,7 +191,8 @@ def test_strikes_under_kills_are_done_once_or_said(running: Running) -> None:
     assert len(gear(running, "keys/known")) == taps, "each once"
     for kind, count in (("reply", len(said)), ("hook", len(gear(running, "hook/done"))), ("tap", taps)):
         # On a machine that stood still some come too late for their limit: they are said so, and done at most once all the same.
-        assert states[kind, "done"] <= count <= states[kind, "done"] + states[kind, "failed"], states
+        unsure = states[kind, "failed"] + states[kind, "late"]  # The answer may have been lost.
+        assert states[kind, "done"] <= count <= states[kind, "done"] + unsure, states
         assert states[kind, "done"] > 0
 
 
