@@ -179,5 +179,6 @@ def test_secrets_set_in_quick_succession_leave_one_connection(running: Running) 
 def test_answers_carry_the_headers_that_keep_others_out(running: Running) -> None:
     for path in ("/api/health", "/desk", "/api/none"):
         headers = running.api.get(path).headers
+        assert running.channel.get("/viewers").headers["content-security-policy"].startswith("default-src 'self'")
         assert "frame-ancestors 'self'" in headers["content-security-policy"]
         assert headers["x-content-type-options"] == "nosniff" and headers["referrer-policy"] == "no-referrer"

@@ -14,8 +14,8 @@ from starlette.responses import JSONResponse, Response
 
 from cuejar import __version__
 from cuejar.api import book, building, cues, errors, feeds, gear, inlets, jars, ledger, live, media, speech
-from cuejar.api.headers import Headers
 from cuejar.guard import Guard
+from cuejar.headers import Headers
 from cuejar.live.messages import TaskRow, TroubleRow
 from cuejar.settings import WEB
 from cuejar.studio import Studio

@@ -14,6 +14,7 @@ from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
 from cuejar.guard import Guard
+from cuejar.headers import Headers
 from cuejar.standins.broadcaster import Broadcaster
 from cuejar.standins.broadcaster_wire import router as broadcaster_router
 from cuejar.standins.channel import Channel, router
@@ -54,6 +55,7 @@ def standins(port: int, web: Path | None, state: Path | None = None, password: s
 
     app = FastAPI(title="Tinwhistle Halt, stand-ins", docs_url=None, redoc_url=None, lifespan=wires)
     app.add_middleware(Guard, port=port)
+    app.add_middleware(Headers, port=port)
     app.state.channel = channel = Channel(state.with_suffix(".sqlite") if state else None)
     app.include_router(router(channel))
     app.state.broadcaster = broadcaster = Broadcaster(state.with_name("broadcaster.json") if state else None)
