@@ -11,8 +11,15 @@ export type LedgerLine = Schemas['LedgerLine']
 export type DeskMessage = Schemas['DeskMessage']
 export type OverlayMessage = Schemas['OverlayMessage']
 export type ShowMessage = Schemas['ShowTold']
-/** A beat with whatever keys its kind has. */
-export type LooseBeat = Beat & Record<string, unknown>
+
+type KeysOf<U> = U extends unknown ? keyof U : never
+type FieldOf<U, K extends PropertyKey> = U extends unknown ? (K extends keyof U ? U[K] : never) : never
+
+/** All fields of all kinds of beat; one beat has those of its kind. */
+export type BeatFields = { [K in KeysOf<Beat>]?: FieldOf<Beat, K> }
+/** A beat of whatever kind, asked for the fields of any. A field that no kind has does not get past the type checker. */
+export type AnyBeat = Beat & BeatFields
+
 export type Refusal = Schemas['Refusal']
 
 export const api = createClient<paths>({ baseUrl: '' })

@@ -1,3 +1,4 @@
+import { freshOutcome } from '@/logic/beats'
 import ChanceSettings from '@/pages/cue/settings/ChanceSettings.vue'
 import type { BeatKind } from './kind'
 
@@ -7,9 +8,9 @@ export default {
   fresh: () => ({
     dice: { count: 3, sides: 6 },
     outcomes: [
-      { id: 'alike', name: 'Three alike', when: 'all_equal', weight: 1 },
-      { id: 'pair', name: 'A pair', when: 'pair', weight: 1 },
-      { id: 'nothing', name: 'Nothing', when: 'any', weight: 1 },
+      freshOutcome('alike', 'Three alike', 'all_equal'),
+      freshOutcome('pair', 'A pair', 'pair'),
+      freshOutcome('nothing', 'Nothing'),
     ],
     spin_s: 2.5,
     place: { x: 0.3, y: 0.25, w: 0.4, h: 0.4 },

@@ -1,6 +1,6 @@
 /** What the editor knows of a kind of beat. What the engine knows of it is in `api/kinds`. */
 import type { Component } from 'vue'
-import type { Book, Cue, LooseBeat, Schemas } from '@/api/client'
+import type { Book, Cue, AnyBeat, Schemas, BeatFields } from '@/api/client'
 
 /** What is there when a beat is made. */
 export interface Around {
@@ -9,16 +9,14 @@ export interface Around {
   catalogue: Record<string, Schemas['CatalogueOut']>
 }
 
-type Fields = Record<string, unknown>
-
 export interface BeatKind {
   name: string
   /** How it is offered: chosen with its file, by a button of its own, or among the more. */
   offered: 'with a file' | 'at once' | 'among more'
   /** The fields of a fresh one; or, in words, why there can be none. */
-  fresh: (around: Around) => Fields | string
+  fresh: (around: Around) => BeatFields | string
   /** What of it stands in its block on the score; nothing leaves it its name. */
-  say?: (beat: LooseBeat) => unknown[]
+  say?: (beat: AnyBeat) => unknown[]
   settings?: Component[]
   /** The kind of file it shows, and what it is called to show none. */
   shows?: 'picture' | 'clip' | 'sound'

@@ -1,6 +1,15 @@
 /** A cue being built: every change is saved by itself after a moment and counts from the next call on. */
 import { computed, onScopeDispose, ref, watch, type ComputedRef, type Ref } from 'vue'
-import { api, got, Refused, type Beat, type Cue, type LooseBeat, type Schemas } from '@/api/client'
+import {
+  api,
+  got,
+  Refused,
+  type Beat,
+  type Cue,
+  type AnyBeat,
+  type Schemas,
+  type BeatFields,
+} from '@/api/client'
 import { freeId, planted, shelve, shelved } from '@/logic/beats'
 import { useBook } from './useBook'
 
@@ -17,23 +26,23 @@ const SAVE_MS = 350
 
 export interface CueDraft {
   cue: Ref<Cue | null>
-  beats: ComputedRef<LooseBeat[]>
+  beats: ComputedRef<AnyBeat[]>
   spans: Ref<Map<string, Span>>
   chosen: Ref<string | null>
-  chosenBeat: ComputedRef<LooseBeat | null>
+  chosenBeat: ComputedRef<AnyBeat | null>
   /** All that is chosen, the one whose settings are shown first. */
-  picked: ComputedRef<LooseBeat[]>
+  picked: ComputedRef<AnyBeat[]>
   problem: Ref<string>
   snags: Ref<Snag[]>
   state: Ref<'saved' | 'saving' | 'wrong'>
-  addBeat: (kind: string, fields?: Record<string, unknown>) => void
+  addBeat: (kind: string, fields?: BeatFields) => void
   removeBeat: (id: string) => void
   /** Chooses one beat; with `add` it joins or leaves those chosen already. */
   choose: (id: string, add: boolean) => void
   chooseAll: () => void
   copy: () => number
   paste: () => number
-  change: (id: string, fields: Record<string, unknown>) => void
+  change: (id: string, fields: BeatFields) => void
   flush: () => Promise<void>
 }
 
@@ -115,7 +124,7 @@ export function useCueDraft(id: () => string): CueDraft {
   )
   onScopeDispose(() => void flush())
 
-  const beats = computed(() => (cue.value?.beats ?? []) as LooseBeat[])
+  const beats = computed(() => (cue.value?.beats ?? []) as AnyBeat[])
   const chosenBeat = computed(() => beats.value.find((beat) => beat.id === chosen.value) ?? null)
 
   const picked = computed(() => {
@@ -152,13 +161,13 @@ export function useCueDraft(id: () => string): CueDraft {
 
   function paste(): number {
     const made = planted(shelved(), beats.value)
-    cue.value?.beats.push(...(made as unknown as Beat[]))
+    cue.value?.beats.push(...made)
     also.value = made.map((beat) => beat.id)
     if (made[0]) chosen.value = made[0].id
     return made.length
   }
 
-  function addBeat(kind: string, fields: Record<string, unknown> = {}): void {
+  function addBeat(kind: string, fields: BeatFields = {}): void {
     if (!cue.value) return
     const beat = {
       id: freeId(kind, new Set(beats.value.map((beat) => beat.id))),
@@ -180,7 +189,7 @@ export function useCueDraft(id: () => string): CueDraft {
     if (chosen.value === beatId) chosen.value = null
   }
 
-  function change(beatId: string, fields: Record<string, unknown>): void {
+  function change(beatId: string, fields: BeatFields): void {
     const beat = beats.value.find((b) => b.id === beatId)
     if (beat) Object.assign(beat, fields)
   }

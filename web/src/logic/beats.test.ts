@@ -1,10 +1,10 @@
 import { beforeEach, describe, expect, it } from 'vitest'
-import type { LooseBeat } from '@/api/client'
+import type { AnyBeat } from '@/api/client'
 import { freeId, planted, shelve, shelved } from './beats'
 
-function beat(id: string, more: Record<string, unknown> = {}): LooseBeat {
+function beat(id: string, more: Record<string, unknown> = {}): AnyBeat {
   const start = { at_s: 0, after: null, edge: 'end', hit: 1 }
-  return { id, kind: 'caption', text: 'mind the gap', start, only_if: [], ...more } as unknown as LooseBeat
+  return { id, kind: 'caption', text: 'mind the gap', start, only_if: [], ...more } as unknown as AnyBeat
 }
 const after = (id: string): Record<string, unknown> => ({
   start: { at_s: 1.5, after: id, edge: 'start', hit: 1 },

@@ -1,15 +1,15 @@
 /** Beats on their way between cues, and what is needed to put them down elsewhere. */
-import type { LooseBeat } from '@/api/client'
+import type { AnyBeat, BeatFields, Schemas } from '@/api/client'
 
 const SHELF = 'cue-jar-beats'
 
-export function shelve(beats: LooseBeat[]): void {
+export function shelve(beats: AnyBeat[]): void {
   localStorage.setItem(SHELF, JSON.stringify(beats))
 }
 
-export function shelved(): LooseBeat[] {
+export function shelved(): AnyBeat[] {
   try {
-    const beats = JSON.parse(localStorage.getItem(SHELF) ?? '[]') as LooseBeat[]
+    const beats = JSON.parse(localStorage.getItem(SHELF) ?? '[]') as AnyBeat[]
     return Array.isArray(beats) ? beats : []
   } catch {
     return []
@@ -26,7 +26,7 @@ export function freeId(base: string, taken: Set<string>): string {
  * Copies of beats under ids that are free. Anchors among them are kept; an anchor or a condition on something that is
  * not there is let go.
  */
-export function planted(beats: LooseBeat[], there: LooseBeat[]): LooseBeat[] {
+export function planted(beats: AnyBeat[], there: AnyBeat[]): AnyBeat[] {
   const taken = new Set(there.map((beat) => beat.id))
   const names = new Map<string, string>()
   for (const beat of beats) {
@@ -35,11 +35,9 @@ export function planted(beats: LooseBeat[], there: LooseBeat[]): LooseBeat[] {
     names.set(beat.id, name)
   }
   const known = new Set(there.map((beat) => beat.id))
-  const outcomes = new Set(
-    [...there, ...beats].flatMap((b) => ((b.outcomes ?? []) as { id: string }[]).map((o) => o.id)),
-  )
+  const outcomes = new Set([...there, ...beats].flatMap((b) => (b.outcomes ?? []).map((o) => o.id)))
   return beats.map((beat) => {
-    const copy = JSON.parse(JSON.stringify(beat)) as LooseBeat
+    const copy = JSON.parse(JSON.stringify(beat)) as AnyBeat
     copy.id = names.get(beat.id) ?? beat.id
     const after = beat.start.after
     if (after) {
@@ -54,4 +52,31 @@ export function planted(beats: LooseBeat[], there: LooseBeat[]): LooseBeat[] {
       .map((c) => (c.drawn ? { ...c, drawn: names.get(c.drawn) ?? c.drawn } : c))
     return copy
   })
+}
+
+export type Outcome = Schemas['Outcome']
+
+/** An outcome of a chance, as it is before anything is set. */
+export function freshOutcome(id: string, name: string, when: Outcome['when'] = 'any'): Outcome {
+  return { id, name, when, is: '=', number: null, numbers: [], weight: 1 }
+}
+
+/** The file that a beat shows or plays; '' for none, or one out of a jar. */
+export function fileOf(beat: AnyBeat | null | undefined): string {
+  return beat?.media && 'file' in beat.media ? beat.media.file : ''
+}
+
+/** The jar that something is drawn from; '' for none. */
+export function jarIn(from: unknown): string {
+  return from && typeof from === 'object' && 'jar' in from ? String(from.jar) : ''
+}
+
+/** How many seconds a length says; null if it says something else. */
+export function secondsOf(length: BeatFields['length']): number | null {
+  return length && typeof length === 'object' && 's' in length ? length.s : null
+}
+
+/** How many whole loops a length says; null if it says something else. */
+export function loopsOf(length: BeatFields['length']): number | null {
+  return length && typeof length === 'object' && 'loops' in length ? length.loops : null
 }

@@ -1,10 +1,9 @@
 import { expect, it } from 'vitest'
-import type { LooseBeat } from '@/api/client'
+import type { AnyBeat } from '@/api/client'
 import type { Span } from '@/composables/useCueDraft'
 import { pictureToSound, soundToPicture } from './fit'
 
-const make = (id: string, kind: string, more = {}): LooseBeat =>
-  ({ id, kind, ...more }) as unknown as LooseBeat
+const make = (id: string, kind: string, more = {}): AnyBeat => ({ id, kind, ...more }) as unknown as AnyBeat
 const lies = (start: number, end: number | null): Span => ({ start, end, end_latest: end }) as unknown as Span
 const bell = make('bell', 'sound')
 const beats = [bell, make('poster', 'picture'), make('words', 'caption'), make('cam', 'scene')]
@@ -17,7 +16,7 @@ it('ends a sound with the last that is seen, however long the gear is held', () 
     ['cam', lies(0, 60000)],
   ])
   expect(soundToPicture(bell, beats, spans)).toEqual({ length: { s: 4 }, fade_out_s: 0.3 })
-  expect(soundToPicture({ ...bell, fade_out_s: 1 } as LooseBeat, beats, spans)).toMatchObject({
+  expect(soundToPicture({ ...bell, fade_out_s: 1 } as AnyBeat, beats, spans)).toMatchObject({
     fade_out_s: 1,
   })
   expect(pictureToSound(bell, beats, spans)).toEqual({ id: 'words', length: { s: 9 } })

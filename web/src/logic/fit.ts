@@ -1,10 +1,10 @@
 /** Fitting a sound and a picture to each other, from where the server says that beats lie. */
-import type { LooseBeat } from '@/api/client'
+import type { AnyBeat } from '@/api/client'
 import { BEAT_KINDS } from '@/api/kinds'
 import type { Span } from '@/composables/useCueDraft'
 
 /** The last of what is seen beside a sound, and where it ends in ms; none if nothing is seen or it stays open. */
-function lastSeen(beats: LooseBeat[], spans: Map<string, Span>): { beat: LooseBeat; span: Span } | null {
+function lastSeen(beats: AnyBeat[], spans: Map<string, Span>): { beat: AnyBeat; span: Span } | null {
   const seen = beats
     .filter((beat) => BEAT_KINDS[beat.kind].seen && BEAT_KINDS[beat.kind].way === 'shown')
     .flatMap((beat) => {
@@ -16,10 +16,10 @@ function lastSeen(beats: LooseBeat[], spans: Map<string, Span>): { beat: LooseBe
 
 /** The change that makes a sound end with the last picture; null where that is not possible. */
 export function soundToPicture(
-  sound: LooseBeat,
-  beats: LooseBeat[],
+  sound: AnyBeat,
+  beats: AnyBeat[],
   spans: Map<string, Span>,
-): Record<string, unknown> | null {
+): { length: { s: number }; fade_out_s: number } | null {
   const last = lastSeen(beats, spans)
   const span = spans.get(sound.id)
   const left = last && span ? ((last.span.end_latest ?? 0) - span.start) / 1000 : 0
@@ -30,8 +30,8 @@ export function soundToPicture(
 
 /** The picture that should last as long as a sound, and how long. */
 export function pictureToSound(
-  sound: LooseBeat,
-  beats: LooseBeat[],
+  sound: AnyBeat,
+  beats: AnyBeat[],
   spans: Map<string, Span>,
 ): { id: string; length: { s: number } } | null {
   const last = lastSeen(beats, spans)

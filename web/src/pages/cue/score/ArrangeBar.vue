@@ -1,12 +1,12 @@
 <script setup lang="ts">
 /** What several chosen things on the stage can do together, and what lies over what. */
 import { computed } from 'vue'
-import type { LooseBeat } from '@/api/client'
+import type { AnyBeat } from '@/api/client'
 import type { Place } from '@/composables/useCueDraft'
 import { ALIGNS, aligned, relayered, type Align } from '@/logic/arrange'
 import { useDraft } from '../draft'
 
-const props = defineProps<{ seen: LooseBeat[] }>()
+const props = defineProps<{ seen: AnyBeat[] }>()
 const draft = useDraft()
 const placed = computed(() => draft.picked.value.filter((beat) => beat.place))
 

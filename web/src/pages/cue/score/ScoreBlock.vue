@@ -2,15 +2,16 @@
 /** One beat on the score: drag it in time, stretch its end. Natural lengths are solid, a range has a soft end. */
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
-import type { LooseBeat } from '@/api/client'
+import type { AnyBeat } from '@/api/client'
 import { sayDuration } from '@/logic/duration'
 import { sayBeat } from '@/beats'
 import { markOf } from '@/parts/marks'
 import WaveForm from '@/parts/WaveForm.vue'
 import { useDraft } from '../draft'
 import { useBlockDrag } from './useBlockDrag'
+import { fileOf } from '@/logic/beats'
 
-const props = defineProps<{ beat: LooseBeat; level: number; perMs: number }>()
+const props = defineProps<{ beat: AnyBeat; level: number; perMs: number }>()
 const draft = useDraft()
 const book = useBook()
 const { drag, follow } = useBlockDrag(props, draft, () => ({ start: start.value, end: end.value }))
@@ -22,9 +23,7 @@ const latest = computed(() =>
   span.value ? (span.value.end_latest ?? Math.max(end.value, start.value) + 5000) : end.value,
 )
 const open = computed(() => span.value?.end_latest === null)
-const media = computed(() =>
-  book.mediaById.get((props.beat.media as { file?: string } | undefined)?.file ?? ''),
-)
+const media = computed(() => book.mediaById.get(fileOf(props.beat)))
 
 /** Pictures side by side along one pass, as often as the block is long. */
 const strip = computed(() => {

@@ -3,7 +3,7 @@
 import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useLive } from '@/composables/useLive'
-import type { LooseBeat } from '@/api/client'
+import type { AnyBeat } from '@/api/client'
 import { sayDuration } from '@/logic/duration'
 import { MARKS, outputOf, type Output } from '@/parts/marks'
 import OutputMark from '@/parts/OutputMark.vue'
@@ -33,7 +33,7 @@ const ticks = computed(() => {
   return Array.from({ length: Math.floor(last / step.value) + 1 }, (_, i) => i * step.value)
 })
 const rows = computed(() => {
-  const byOutput = new Map<Output, LooseBeat[]>()
+  const byOutput = new Map<Output, AnyBeat[]>()
   for (const beat of draft.beats.value) {
     const output = outputOf(beat.kind)
     byOutput.set(output, [...(byOutput.get(output) ?? []), beat])
@@ -44,7 +44,7 @@ const rows = computed(() => {
 })
 
 /** Beats of one row that overlap in time lie under each other. */
-function stacked(beats: LooseBeat[]): { beat: LooseBeat; level: number }[] {
+function stacked(beats: AnyBeat[]): { beat: AnyBeat; level: number }[] {
   const ends: number[] = []
   return beats.map((beat) => {
     const span = draft.spans.value.get(beat.id)

@@ -1,6 +1,6 @@
 /** Dragging a block of the score: in time, onto another block's start or end to be tied to it, or by its end to stretch it. */
 import { ref, type Ref } from 'vue'
-import type { LooseBeat } from '@/api/client'
+import type { AnyBeat } from '@/api/client'
 import type { CueDraft } from '@/composables/useCueDraft'
 
 interface Anchor {
@@ -9,7 +9,7 @@ interface Anchor {
 }
 
 export function useBlockDrag(
-  block: { readonly beat: LooseBeat; readonly perMs: number },
+  block: { readonly beat: AnyBeat; readonly perMs: number },
   draft: CueDraft,
   span: () => { start: number; end: number },
 ): {
@@ -66,7 +66,7 @@ export function useBlockDrag(
       mark()
       const by = grid(e.clientX - from, e.altKey)
       if (e.type === 'pointercancel') return
-      if (onto) draft.change(block.beat.id, { start: { at_s: 0, ...onto } })
+      if (onto) draft.change(block.beat.id, { start: { at_s: 0, hit: 1, ...onto } })
       else if (by === 0) return
       else if (how === 'shift') moved(by)
       else {

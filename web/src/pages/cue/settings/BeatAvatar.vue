@@ -9,19 +9,22 @@ import { useFields } from './useFields'
 
 const gear = useGear()
 const { beat, set, number, text } = useFields()
+type What = 'model' | 'outfit' | 'pose' | 'preset'
 const names = computed(() => gear.catalogue[beat.value?.kind ?? '']?.names ?? {})
-const WHAT = computed(() => (beat.value?.kind === 'voice' ? ['preset'] : ['model', 'outfit', 'pose']))
-const NAME: Record<string, string> = { model: 'Model', outfit: 'Outfit', pose: 'Pose', preset: 'Preset' }
+const WHAT = computed(
+  () => (beat.value?.kind === 'voice' ? ['preset'] : ['model', 'outfit', 'pose']) as What[],
+)
+const NAME: Record<What, string> = { model: 'Model', outfit: 'Outfit', pose: 'Pose', preset: 'Preset' }
 const faces = computed(() => [
-  ...(beat.value?.expression ? [String(beat.value.expression)] : []),
-  ...((beat.value?.expressions ?? []) as string[]),
+  ...(beat.value?.expression ? [beat.value.expression] : []),
+  ...(beat.value?.expressions ?? []),
 ])
 const KNOBS = [
   { key: 'pitch', name: 'Pitch, half tones', min: -24, max: 24, step: 1, usual: 0 },
   { key: 'mix', name: 'Mix', min: 0, max: 1, step: 0.05, usual: 1 },
 ] as const
 
-function shown(what: string): string {
+function shown(what: What): string {
   const now = gear.gear.find((g) => g.kind === 'avatar')?.properties.find((p) => p.path === `avatar/${what}`)
   return text(what) || String(now?.rest ?? names.value[what]?.[0] ?? '')
 }

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What the chosen beat does at the broadcaster: a scene, a source, or a setting of a filter. */
+import type { BeatFields } from '@/api/client'
 import { ElCheckbox } from 'element-plus'
 import { computed } from 'vue'
 import { useGear, type SettingKind } from '@/composables/useGear'
@@ -14,7 +15,7 @@ const scenes = computed(() => gear.broadcast?.scenes ?? {})
 const scene = computed(() => String(beat.value?.scene ?? ''))
 const inScene = computed(() => scenes.value[scene.value] ?? [])
 const filtered = computed(() => Object.keys(gear.broadcast?.filters ?? {}))
-const sources = computed(() => (beat.value?.sources ?? []) as string[])
+const sources = computed(() => beat.value?.sources ?? [])
 const filters = computed(() => gear.broadcast?.filters[sources.value[0] ?? ''] ?? {})
 const settings = computed(() => filters.value[String(beat.value?.filter ?? '')] ?? {})
 const kind = computed<SettingKind | undefined>(() => settings.value[String(beat.value?.setting ?? 'on')])
@@ -25,11 +26,11 @@ const offered = computed(
   () => ({ colour: 'colour', number: 'number', choice: 'choice' })[kind.value?.type ?? ''],
 )
 
-function set(fields: Record<string, unknown>): void {
+function set(fields: BeatFields): void {
   if (beat.value) draft.change(beat.value.id, fields)
 }
 
-function firstValue(setting?: SettingKind): unknown {
+function firstValue(setting?: SettingKind): NonNullable<BeatFields['value']> {
   if (!setting || setting.type === 'bool') return true
   if (setting.type === 'number') return setting.max ?? 1
   if (setting.type === 'colour') return '#f0a23c'

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** A burst: how many pieces, of which shape, and whether they bounce. */
+import type { BeatFields } from '@/api/client'
 import { useFields } from './useFields'
 
 const { beat, set, number } = useFields()
@@ -20,7 +21,7 @@ const { beat, set, number } = useFields()
       >Shape<select
         class="well"
         :value="beat.shape ?? 'ticket'"
-        @change="set({ shape: ($event.target as HTMLSelectElement).value })"
+        @change="set({ shape: ($event.target as HTMLSelectElement).value as BeatFields['shape'] })"
       >
         <option v-for="shape in ['ticket', 'spark', 'leaf', 'dot']" :key="shape">{{ shape }}</option>
       </select></label

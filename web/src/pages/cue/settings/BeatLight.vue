@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Which lamps the chosen beat holds, in which colour, at which level, and how they move. */
+import type { BeatFields } from '@/api/client'
 import { ElCheckbox, ElSlider } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
@@ -18,7 +19,7 @@ const choices = computed(() => [
 ])
 const wanted = computed(() => beat.value?.fixtures as 'all' | string[])
 const jars = computed(() => (book.book?.jars ?? []).filter((jar) => jar.kind === 'colour'))
-const colour = computed(() => beat.value?.colour as string | { jar: string } | null | undefined)
+const colour = computed(() => beat.value?.colour)
 /** Where its colour comes from. */
 const from = computed(() => {
   const value = colour.value
@@ -59,7 +60,7 @@ function setFrom(kind: string): void {
 }
 
 function setLook(look: string): void {
-  set({ look: look || null })
+  set({ look: (look || null) as BeatFields['look'] })
 }
 </script>
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** How the chosen beat lies on the overlay: place, entrance and exit, opacity, corner, flip; and on which overlays. */
+import type { BeatFields } from '@/api/client'
 import { ElCheckbox, ElSlider } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
@@ -29,9 +30,9 @@ const SIDES = [
   ['h', 'Height'],
 ] as const
 const overlays = computed(() => book.book?.overlays ?? [])
-const wanted = computed(() => (beat.value?.overlays ?? []) as string[])
+const wanted = computed(() => beat.value?.overlays ?? [])
 
-function set(fields: Record<string, unknown>): void {
+function set(fields: BeatFields): void {
   for (const one of draft.picked.value) draft.change(one.id, fields)
 }
 

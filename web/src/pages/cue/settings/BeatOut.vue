@@ -11,7 +11,7 @@ const book = useBook()
 const { beat, set, number, text } = useFields()
 const hooks = computed(() => (book.book?.gear ?? []).filter((g) => g.kind === 'hook'))
 const rewards = computed(() => book.book?.rewards ?? [])
-const chosen = computed(() => (beat.value?.rewards ?? []) as string[])
+const chosen = computed(() => beat.value?.rewards ?? [])
 const on = computed(() => (beat.value?.on === true ? 'on' : beat.value?.on === false ? 'off' : ''))
 const cues = computed(() => (book.book?.cues ?? []).map((cue) => ({ id: cue.id, name: cue.name })))
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The chosen beat: when, how long, where, how it comes and goes. */
+import type { BeatFields, Schemas } from '@/api/client'
 import { computed } from 'vue'
 import { BEAT_KINDS } from '@/api/kinds'
 import { BEATS } from '@/beats'
@@ -11,6 +12,7 @@ import BeatSound from './BeatSound.vue'
 import BeatWhen from './BeatWhen.vue'
 import BeatWords from './BeatWords.vue'
 import { useDraft } from '../draft'
+import { fileOf, jarIn } from '@/logic/beats'
 
 const book = useBook()
 const draft = useDraft()
@@ -27,8 +29,8 @@ const jars = computed(() =>
 )
 const source = computed({
   get: () => {
-    const ref = beat.value?.media as { file?: string; jar?: string } | undefined
-    return ref?.jar ? `jar:${ref.jar}` : `file:${ref?.file ?? ''}`
+    const jar = jarIn(beat.value?.media)
+    return jar ? `jar:${jar}` : `file:${fileOf(beat.value)}`
   },
   set: (value: string) => {
     const [from, id] = value.split(':') as [string, string]
@@ -36,18 +38,27 @@ const source = computed({
   },
 })
 const chances = computed(() =>
-  draft.beats.value
-    .filter((b) => b.kind === 'chance')
-    .flatMap((b) => (b.outcomes ?? []) as { id: string; name: string }[]),
+  draft.beats.value.filter((b) => b.kind === 'chance').flatMap((b) => b.outcomes ?? []),
 )
 const rolled = computed(() => beat.value?.only_if.find((c) => c.rolled)?.rolled ?? '')
 
-function setRolled(outcome: string): void {
-  const rest = (beat.value?.only_if ?? []).filter((c) => !c.rolled)
-  set({ only_if: outcome ? [...rest, { rolled: outcome }] : rest })
+const UNCONDITIONAL: Schemas['Condition'] = {
+  role: null,
+  text_has: null,
+  count: null,
+  is: '>=',
+  number: null,
+  drawn: null,
+  rolled: null,
+  value: null,
 }
 
-function set(fields: Record<string, unknown>): void {
+function setRolled(outcome: string): void {
+  const rest = (beat.value?.only_if ?? []).filter((c) => !c.rolled)
+  set({ only_if: outcome ? [...rest, { ...UNCONDITIONAL, rolled: outcome }] : rest })
+}
+
+function set(fields: BeatFields): void {
   if (beat.value) draft.change(beat.value.id, fields)
 }
 </script>

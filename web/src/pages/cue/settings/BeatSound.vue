@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** How the chosen beat sounds: volume, fades, what it does to other sounds, what of its file is played. */
+import type { BeatFields } from '@/api/client'
 import { ElSlider } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
@@ -9,11 +10,12 @@ import { pictureToSound, soundToPicture } from '@/logic/fit'
 import TrimEditor from '@/parts/TrimEditor.vue'
 import BeatFades from './BeatFades.vue'
 import { useDraft } from '../draft'
+import { fileOf } from '@/logic/beats'
 
 const book = useBook()
 const draft = useDraft()
 const beat = draft.chosenBeat
-const file = computed(() => (beat.value?.media as { file?: string } | undefined)?.file)
+const file = computed(() => fileOf(beat.value))
 const media = computed(() => book.mediaById.get(file.value ?? ''))
 const elsewhere = computed(() =>
   (media.value?.used_by ?? []).filter((name) => name !== draft.cue.value?.name),
@@ -27,13 +29,13 @@ const toSound = computed(() =>
   beat.value ? pictureToSound(beat.value, draft.beats.value, draft.spans.value) : null,
 )
 
-function set(fields: Record<string, unknown>): void {
+function set(fields: BeatFields): void {
   if (beat.value) draft.change(beat.value.id, fields)
 }
 
 function fitSound(): void {
   if (!toPicture.value) return
-  const { s } = toPicture.value.length as { s: number }
+  const { s } = toPicture.value.length
   set(toPicture.value)
   say(`The sound ends with the picture, after ${sayDuration(s)}.`, 'fine')
 }

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Who speaks the chosen beat, and what is seen of it: its words as they are spoken, and a mouth. */
+import type { BeatFields } from '@/api/client'
 import { ElCheckbox, ElSlider } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
@@ -27,7 +28,7 @@ function setMouth(key: keyof Place, percent: string): void {
   if (Number.isFinite(value)) set({ mouth_place: { ...mouth.value, [key]: value } })
 }
 
-function set(fields: Record<string, unknown>): void {
+function set(fields: BeatFields): void {
   if (beat.value) draft.change(beat.value.id, fields)
 }
 </script>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What the chosen beat throws, from where, at which circles, and what becomes of it; two settings compared. */
+import type { BeatFields } from '@/api/client'
 import { ElCheckbox, ElSlider } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
@@ -12,7 +13,7 @@ const { beat, set, number, text } = useFields()
 const targets = computed(() =>
   (book.book?.gear ?? []).filter((g) => g.kind === 'avatar').flatMap((g) => g.targets),
 )
-const wanted = computed(() => (beat.value?.targets ?? []) as string[])
+const wanted = computed(() => beat.value?.targets ?? [])
 const drops = computed(() => !beat.value?.media)
 const ORIGINS = {
   above: 'above',
@@ -53,7 +54,7 @@ function toggle(id: string, on: boolean): void {
           class="well"
           data-test="origin"
           :value="text('origin') || 'above'"
-          @change="set({ origin: ($event.target as HTMLSelectElement).value })"
+          @change="set({ origin: ($event.target as HTMLSelectElement).value as BeatFields['origin'] })"
         >
           <option v-for="(name, id) in ORIGINS" :key="id" :value="id">{{ name }}</option>
         </select>
@@ -82,7 +83,7 @@ function toggle(id: string, on: boolean): void {
         <select
           class="well"
           :value="text('landing') || 'bounce'"
-          @change="set({ landing: ($event.target as HTMLSelectElement).value })"
+          @change="set({ landing: ($event.target as HTMLSelectElement).value as BeatFields['landing'] })"
         >
           <option v-for="(name, id) in LANDINGS" :key="id" :value="id">{{ name }}</option>
         </select>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** When the chosen beat begins and how long it lasts. */
+import type { BeatFields } from '@/api/client'
 import { BEAT_KINDS } from '@/api/kinds'
 import { BEATS } from '@/beats'
 import { computed } from 'vue'
@@ -7,6 +8,7 @@ import { useBook } from '@/composables/useBook'
 import { sayDuration } from '@/logic/duration'
 import DurationField from '@/parts/DurationField.vue'
 import { useDraft } from '../draft'
+import { fileOf, loopsOf, secondsOf } from '@/logic/beats'
 
 const book = useBook()
 const draft = useDraft()
@@ -18,20 +20,20 @@ const keeps = computed(
   () => BEAT_KINDS[beat.value?.kind ?? 'picture'].way === 'hold' && kind.value.keeps !== false,
 )
 const others = computed(() => draft.beats.value.filter((b) => b.id !== beat.value?.id))
-const media = computed(() =>
-  book.mediaById.get((beat.value?.media as { file?: string } | undefined)?.file ?? ''),
-)
+const media = computed(() => book.mediaById.get(fileOf(beat.value)))
 const lengthKind = computed(() => {
-  const length = beat.value?.length as string | { s?: number; loops?: number } | undefined
+  const length = beat.value?.length
   if (length === undefined) return 'none'
   if (typeof length === 'string') return length
-  return length.loops === undefined ? 'seconds' : 'loops'
+  return 'loops' in length ? 'loops' : 'seconds'
 })
-const seconds = computed(() => (beat.value?.length as { s?: number })?.s ?? null)
-const loops = computed(() => (beat.value?.length as { loops?: number })?.loops ?? 1)
+const seconds = computed(() => secondsOf(beat.value?.length))
+const loops = computed(() => loopsOf(beat.value?.length) ?? 1)
 const span = computed(() => draft.spans.value.get(beat.value?.id ?? ''))
 
-function set(fields: Record<string, unknown>): void {
+type Edge = NonNullable<BeatFields['start']>['edge']
+
+function set(fields: BeatFields): void {
   if (beat.value) draft.change(beat.value.id, fields)
 }
 
@@ -39,7 +41,7 @@ function setLength(kind: string): void {
   const now = span.value ? Math.max(0.1, (span.value.end - span.value.start) / 1000) : 5
   if (kind === 'seconds') set({ length: { s: Math.round(now * 1000) / 1000 } })
   else if (kind === 'loops') set({ length: { loops: 3 } })
-  else set({ length: kind })
+  else set({ length: kind as BeatFields['length'] })
 }
 
 /** The throw that the beat hangs on, if it does. */
@@ -73,7 +75,9 @@ function setAnchor(after: string): void {
         <select
           class="well"
           :value="beat.start.edge"
-          @change="set({ start: { ...beat.start, edge: ($event.target as HTMLSelectElement).value } })"
+          @change="
+            set({ start: { ...beat.start, edge: ($event.target as HTMLSelectElement).value as Edge } })
+          "
         >
           <option value="end">end</option>
           <option value="start">start</option>

@@ -1,20 +1,22 @@
 <script setup lang="ts">
 /** The words of the chosen beat, with the names that may stand in them as chips; for a caption also how they look. */
+import type { BeatFields } from '@/api/client'
 import { ElSlider } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { useDraft } from '../draft'
+import { jarIn } from '@/logic/beats'
 
 const book = useBook()
 const draft = useDraft()
 const beat = draft.chosenBeat
 const field = ref<HTMLTextAreaElement>()
 const jars = computed(() => (book.book?.jars ?? []).filter((jar) => jar.kind === 'text'))
-const jar = computed(() => (beat.value?.text as { jar?: string } | undefined)?.jar ?? '')
+const jar = computed(() => jarIn(beat.value?.text))
 const isCaption = computed(() => beat.value?.kind === 'caption')
 
 const chips = computed(() => {
-  const drawn = draft.beats.value.filter((b) => (b.media as { jar?: string } | undefined)?.jar)
+  const drawn = draft.beats.value.filter((b) => jarIn(b.media))
   const rolls = draft.beats.value.some((b) => b.kind === 'chance')
   const rule = draft.cue.value?.door.text
   return [
@@ -30,7 +32,7 @@ const chips = computed(() => {
   ]
 })
 
-function set(fields: Record<string, unknown>): void {
+function set(fields: BeatFields): void {
   if (beat.value) draft.change(beat.value.id, fields)
 }
 
@@ -83,7 +85,7 @@ function put(id: string): void {
           <select
             class="well"
             :value="beat.face ?? 'display'"
-            @change="set({ face: ($event.target as HTMLSelectElement).value })"
+            @change="set({ face: ($event.target as HTMLSelectElement).value as BeatFields['face'] })"
           >
             <option value="display">poster</option>
             <option value="text">plain</option>
@@ -94,7 +96,7 @@ function put(id: string): void {
           <select
             class="well"
             :value="beat.align ?? 'centre'"
-            @change="set({ align: ($event.target as HTMLSelectElement).value })"
+            @change="set({ align: ($event.target as HTMLSelectElement).value as BeatFields['align'] })"
           >
             <option value="left">left</option>
             <option value="centre">centred</option>

@@ -1,24 +1,17 @@
 <script setup lang="ts">
 /** Dice or a drum, and its outcomes in the order in which they are tested. */
+import type { BeatFields } from '@/api/client'
 import { computed } from 'vue'
+import { freeId, freshOutcome, type Outcome } from '@/logic/beats'
 import { useDraft } from '../draft'
-
-interface Outcome {
-  id: string
-  name: string
-  when: string
-  weight: number
-  is?: string
-  number?: number | null
-}
 
 const draft = useDraft()
 const beat = computed(() => draft.chosenBeat.value)
-const dice = computed(() => beat.value?.dice as { count: number; sides: number } | null | undefined)
-const outcomes = computed(() => (beat.value?.outcomes ?? []) as Outcome[])
+const dice = computed(() => beat.value?.dice)
+const outcomes = computed(() => beat.value?.outcomes ?? [])
 const WHEN = { all_equal: 'all alike', pair: 'at least a pair', sum: 'a sum of at least', any: 'anything' }
 
-function set(fields: Record<string, unknown>): void {
+function set(fields: BeatFields): void {
   if (beat.value) draft.change(beat.value.id, fields)
 }
 
@@ -26,15 +19,13 @@ function change(index: number, fields: Partial<Outcome>): void {
   set({ outcomes: outcomes.value.map((o, i) => (i === index ? { ...o, ...fields } : o)) })
 }
 
-function setWhen(index: number, when: string): void {
+function setWhen(index: number, when: Outcome['when']): void {
   change(index, when === 'sum' ? { when, is: '>=', number: 10 } : { when, number: null })
 }
 
 function add(): void {
-  const taken = new Set(outcomes.value.map((o) => o.id))
-  let n = outcomes.value.length + 1
-  while (taken.has(`outcome-${n}`)) n += 1
-  set({ outcomes: [...outcomes.value, { id: `outcome-${n}`, name: '', when: 'any', weight: 1 }] })
+  const id = freeId('outcome', new Set(outcomes.value.map((o) => o.id)))
+  set({ outcomes: [...outcomes.value, freshOutcome(id, '')] })
 }
 
 function setKind(kind: string): void {
@@ -90,7 +81,7 @@ function setKind(kind: string): void {
         class="well when"
         :value="outcome.when"
         aria-label="When"
-        @change="setWhen(i, ($event.target as HTMLSelectElement).value)"
+        @change="setWhen(i, ($event.target as HTMLSelectElement).value as Outcome['when'])"
       >
         <option v-for="(name, id) in WHEN" :key="id" :value="id">{{ name }}</option>
       </select>

@@ -6,13 +6,13 @@
 import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
 import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'
-import type { LooseBeat, Schemas } from '@/api/client'
+import type { AnyBeat, Schemas } from '@/api/client'
 import { playThrow } from '@/overlay/throw'
 import { useFields } from './useFields'
 
 const { beat, set } = useFields()
 const book = useBook()
-const other = ref<LooseBeat | null>(null)
+const other = ref<AnyBeat | null>(null)
 type Side = 'in use' | 'kept beside'
 const sides = computed<Side[]>(() => (other.value ? ['in use', 'kept beside'] : ['in use']))
 const played: Partial<Record<Side, HTMLElement | null>> = {}
@@ -25,23 +25,23 @@ const targets = computed(() =>
 
 const KEPT = new Set(['id', 'kind', 'start', 'only_if'])
 
-function settings(of: LooseBeat): Record<string, unknown> {
+function settings(of: AnyBeat): Record<string, unknown> {
   return Object.fromEntries(Object.entries(of).filter(([key]) => !KEPT.has(key)))
 }
 
 function keep(): void {
-  if (beat.value) other.value = JSON.parse(JSON.stringify(beat.value)) as LooseBeat
+  if (beat.value) other.value = JSON.parse(JSON.stringify(beat.value)) as AnyBeat
 }
 
 /** The kept settings are put into use, those in use are kept. */
 function swap(): void {
   if (!beat.value || !other.value) return
-  const before = JSON.parse(JSON.stringify(beat.value)) as LooseBeat
+  const before = JSON.parse(JSON.stringify(beat.value)) as AnyBeat
   set(settings(other.value))
   other.value = before
 }
 
-async function play(node: HTMLElement | null | undefined, of: LooseBeat): Promise<void> {
+async function play(node: HTMLElement | null | undefined, of: AnyBeat): Promise<void> {
   if (!node) return
   const answer = await got(
     api.POST('/api/throws', { body: { beat: of as unknown as Record<string, never>, luck } }),

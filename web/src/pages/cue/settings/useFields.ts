@@ -1,13 +1,13 @@
 /** The chosen beat's fields, read and set by name. */
 import { computed, type ComputedRef } from 'vue'
-import type { LooseBeat } from '@/api/client'
+import type { AnyBeat, BeatFields } from '@/api/client'
 import { useDraft } from '../draft'
 
 export function useFields(): {
-  beat: ComputedRef<LooseBeat | null>
-  set: (fields: Record<string, unknown>) => void
-  number: (key: string, usual: number) => number
-  text: (key: string) => string
+  beat: ComputedRef<AnyBeat | null>
+  set: (fields: BeatFields) => void
+  number: (key: keyof BeatFields, usual: number) => number
+  text: (key: keyof BeatFields) => string
 } {
   const draft = useDraft()
   const beat = computed(() => draft.chosenBeat.value)

@@ -1,22 +1,22 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
-import type { LooseBeat } from '@/api/client'
+import type { AnyBeat } from '@/api/client'
 import type { Place } from '@/composables/useCueDraft'
 import { markOf } from '@/parts/marks'
 import OutputMark from '@/parts/OutputMark.vue'
+import { fileOf, jarIn } from '@/logic/beats'
 
-const props = defineProps<{ beat: LooseBeat; chosen: boolean; frameHeight: number }>()
+const props = defineProps<{ beat: AnyBeat; chosen: boolean; frameHeight: number }>()
 const book = useBook()
 
 const place = computed(() => props.beat.place as Place)
 const media = computed(() => {
-  const ref = props.beat.media as { file?: string; jar?: string } | undefined
-  const jar = book.book?.jars.find((j) => j.id === ref?.jar)
-  return book.mediaById.get(ref?.file ?? jar?.entries[0]?.value ?? '')
+  const jar = book.book?.jars.find((j) => j.id === jarIn(props.beat.media))
+  return book.mediaById.get(fileOf(props.beat) || (jar?.entries[0]?.value ?? ''))
 })
 const hasMedia = computed(() => Boolean(props.beat.media))
-const fromJar = computed(() => Boolean((props.beat.media as { jar?: string } | undefined)?.jar))
+const fromJar = computed(() => Boolean(jarIn(props.beat.media)))
 const text = computed(() => (typeof props.beat.text === 'string' ? props.beat.text : ''))
 </script>
 

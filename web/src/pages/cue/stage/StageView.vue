@@ -27,7 +27,7 @@ const overlay = computed(() => overlays.value.find((o) => o.id === overlayId.val
 const size = computed(() => ({ w: overlay.value?.width ?? 1920, h: overlay.value?.height ?? 1080 }))
 const seen = computed(() =>
   draft.beats.value.filter((beat) => {
-    const wanted = (beat.overlays ?? []) as string[]
+    const wanted = beat.overlays ?? []
     const here = wanted.length ? wanted.includes(overlay.value?.id ?? '') : !overlay.value?.private
     return (
       beat.place &&

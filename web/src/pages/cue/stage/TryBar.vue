@@ -2,6 +2,8 @@
 import { ElPopover } from 'element-plus'
 import { computed } from 'vue'
 import { sayDuration } from '@/logic/duration'
+import type { AnyBeat } from '@/api/client'
+import type { Outcome } from '@/logic/beats'
 import { sayPath, sayValue } from '@/logic/words'
 import { useDraft, useTrying } from '../draft'
 
@@ -9,8 +11,8 @@ const draft = useDraft()
 const { pretend, playing, returns, here, stop, onAir } = useTrying()
 const chances = computed(() => draft.beats.value.filter((beat) => beat.kind === 'chance'))
 
-function outcomes(beat: unknown): { id: string; name: string }[] {
-  return (beat as { outcomes?: { id: string; name: string }[] }).outcomes ?? []
+function outcomes(beat: AnyBeat): Outcome[] {
+  return beat.outcomes ?? []
 }
 </script>
 
