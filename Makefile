@@ -4,7 +4,7 @@ STAMPS := .stamps
 PY_SOURCES := $(shell find src/cuejar -name '*.py')
 WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/overlay.html web/audience.html web/gear.html web/vite.config.ts
 
-.PHONY: setup demo test dev bench soak fuzz shots check format clean types
+.PHONY: setup demo test dev bench soak fuzz mutants shots check format clean types
 
 setup: $(STAMPS)/python $(STAMPS)/web
 
@@ -76,6 +76,12 @@ soak: $(STAMPS)/python
 # Odd requests and messages to everything that listens, with other ones each time (FUZZ_SEED=N for the same).
 fuzz: setup
 	FUZZ=200 FUZZ_SEED=$${FUZZ_SEED:-$$(date +%s)} $(PY) -m pytest tests/fuzz -x
+
+# Small wrongs put into the rules one by one: those that no test notices are named, to be looked at.
+mutants: setup
+	$(PY) -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '.[mutants]'
+	.venv/bin/mutmut run
+	.venv/bin/mutmut results
 
 shots: setup $(STAMPS)/browser
 	$(PY) -m tests.shots
