@@ -12,10 +12,12 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.rules.door import CHECKS, REASONS
 from cuejar.core.rules.traces import packed, unpacked
+from cuejar.core.rules.words import normalised
 
 OWL = h.Viewer("v1", "owlpost", ("follower",))
 JO = h.Viewer("v2", "bramble_jo", ("follower", "member"), 2)
 NINE = h.Viewer("v3", "nine_gauge", ())
+PAT = h.Viewer("v4", "pip_signal", ("follower", "member"), 1)
 LIVE = (0, h.Stream("live", "Model railways"))
 
 
@@ -140,3 +142,76 @@ def test_it_is_free_again_to_the_millisecond(reason: str) -> None:
     for left, verdicts in ((case.left_ms - 1, ["turned_away"]), (case.left_ms, ["let_in"])):
         later = after(case).handle(wanted, at + left)
         assert [order.verdict for _, order in later if isinstance(order, o.Verdict)] == verdicts
+
+
+BY_NUMBER = {"cooldown_from": "finished", "cooldown_s": 5}
+MEMBERS = {"door": {"who": ["member"], "tier": 2}}
+PAPER = {"beats": [{"id": "c", "kind": "caption", "text": "platform {{number}}", "length": {"s": 3}}]}
+SOUND = {"beats": [{"id": "s", "kind": "sound", "media": {"file": "whistle"}, "length": {"s": 3}}]}
+WHISTLE = {"media": [{"id": "whistle", "name": "Whistle"}]}
+AT_THE_EDGE: dict[str, tuple[Case, str]] = {
+    "a member of the tier": (Case(MEMBERS, [], (1, call(1, JO))), ""),
+    "a member below it": (Case(MEMBERS, [], (1, call(1, PAT)), "for member"), "role"),
+    "any member": (Case({"door": {"who": ["member"]}}, [], (1, call(1, PAT))), ""),
+    "tiers are for members": (Case({"door": {"who": ["member", "follower"], "tier": 3}}, [], (1, call(1))), ""),
+    "neither": (Case({"door": {"who": ["member", "follower"]}}, [], (1, call(1, NINE)), "for member, follower"), "role"),
+    "the category": (Case({"door": {"categories": ["model RAILWAYS"]}}, [LIVE], (1, call(1))), ""),
+    "another": (
+        Case({"door": {"categories": ["Gardening"]}}, [LIVE], (1, call(1)), "the category is Model railways"),
+        "category",
+    ),
+    "none": (Case({"door": {"categories": ["Gardening"]}}, [], (1, call(1)), "the category is not known"), "category"),
+    "the scene": (
+        Case({"door": {"scenes": ["workbench"]}}, [(0, h.Rest({"broadcast/scene": "Workbench"}))], (1, call(1))),
+        "",
+    ),
+    "no scene": (Case({"door": {"scenes": ["Workbench"]}}, [], (1, call(1)), "the scene is not known"), "scene"),
+    "not a number": (Case(asks(kind="number"), [], (1, call(1, text="seven")), "“seven”"), "text_number"),
+    "a number too long": (Case(asks(kind="number"), [], (1, call(1, text="1" * 16)), "“1111"), "text_number"),
+    "not finished": (Case({**LONG, "door": BY_NUMBER}, [(1, call(1))], (30_000, call(2)), "it has not finished"), "cooldown"),
+    "finished, and cooling": (Case({**LONG, "door": BY_NUMBER}, [(1, call(1))], (34_600, call(2)), "0.4 s"), "cooldown"),
+    "finished, and cooled": (Case({**LONG, "door": BY_NUMBER}, [(1, call(1))], (35_001, call(2))), ""),
+    "its only output is off": (
+        Case(SOUND, [], (1, call(1)), "every kind of output", book={"house": {"switches": {"sound": False}}, **WHISTLE}),
+        "house_closed",
+    ),
+    "another output is off": (Case(SOUND, [], (1, call(1)), book={"house": {"switches": {"picture": False}}, **WHISTLE}), ""),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("edge", AT_THE_EDGE)
+def test_just_in_and_just_out(edge: str) -> None:
+    case, reason = AT_THE_EDGE[edge]
+    verdict = next(x for _, x in after(case).handle(case.call[1], case.call[0]) if isinstance(x, o.Verdict))
+    assert (verdict.verdict, verdict.reason) == (("turned_away", reason) if reason else ("let_in", None))
+    assert case.detail in verdict.detail
+
+
+@pytest.mark.parametrize(
+    ("text", "range_", "read"),
+    [
+        (" 5 ", [1, 6], "5"),
+        ("+6", [1, 6], "6"),
+        ("1", [1, 6], "1"),
+        ("-3", [-3, 3], "-3"),
+        ("12", None, "12"),
+        ("10000", None, "10000"),
+        ("9" * 15, None, "9" * 15),
+    ],
+)
+def test_a_number_is_read_as_the_number_it_is(text: str, range_: list[int] | None, read: str) -> None:
+    case = Case({**PAPER, **asks(kind="number", range=range_)}, [], (1, call(1, text=text)))
+    shown = [order for _, order in after(case).handle(case.call[1], case.call[0]) if isinstance(order, o.Show)]
+    assert [order.value for order in shown] == [f"platform {read}"]
+
+
+def test_what_is_said_in_signs_keeps_every_one_of_them() -> None:
+    """Four alike are not three where each of them counts."""
+    tint = {"beats": [{"id": "c", "kind": "caption", "text": "{{colour}}", "length": {"s": 3}}]}
+    for written in ("#0000ff", "#ffff00", "ffffff"):
+        case = Case({**tint, **asks(kind="colour")}, [], (1, call(1, text=written)))
+        shown = [order for _, order in after(case).handle(case.call[1], case.call[0]) if isinstance(order, o.Show)]
+        assert [order.value for order in shown] == [f"#{written.lstrip('#')}"]
+    choice = Case(asks(kind="choice", choices=["Brrrr", "Brrr"]), [], (1, call(1, text="brrrr")))
+    assert [x.verdict for _, x in after(choice).handle(choice.call[1], 1) if isinstance(x, o.Verdict)] == ["let_in"]
+    assert normalised("10000 points, sooooo many!!!!!! " + "7" * 40) == "10000 points, sooo many!!! 777"

@@ -20,7 +20,7 @@ from cuejar.core.parts.base import BookError
 from cuejar.core.parts.callkinds import ChatCall
 from cuejar.core.parts.gear import KindOfGear
 from cuejar.core.rules.calls import chat_matches, text_after
-from cuejar.core.rules.price import PriceState, cost_now, given_back, minutes_to_earn, next_change, sold
+from cuejar.core.rules.price import Prices, PriceState, cost_now, given_back, minutes_to_earn, next_change, sold
 from cuejar.core.rules.words import blocked, censored, filled, normalised
 from cuejar.live.drivers.table import DRIVERS
 
@@ -172,6 +172,52 @@ def test_a_rising_price_by_hand() -> None:
         at = change
     assert cost_now(reward, state, at) == 100
     assert minutes_to_earn(250, 10) == 25
+
+
+def test_the_first_of_a_stream_pays_another_price() -> None:
+    prices = Prices()
+    first = {"id": "w", "title": "W", "cost": 100, "price": {"kind": "first", "then": 40, "step": 1}}
+    fixed = {"id": "f", "title": "F", "cost": 30, "on": False}
+    prices.take(book_from({"rewards": [first, fixed]}))
+    assert prices.properties(0) == [
+        ("reward/w/on", True),
+        ("reward/w/cost", 100),
+        ("reward/f/on", False),
+        ("reward/f/cost", 30),
+    ]
+    assert prices.sold("w", 1) and not prices.sold("f", 1) and not prices.sold("gone", 1)
+    assert [prices.cost("w", 1), prices.cost("f", 1)] == [40, 30]
+    assert prices.sold("w", 2) and prices.given_back("w", 3, 2)
+    assert prices.cost("w", 3) == 40, "another had it first"
+    assert prices.given_back("w", 4, 1) and not prices.given_back("f", 4, 1) and not prices.given_back("gone", 4, 1)
+    assert prices.cost("w", 4) == 100, "nobody had it"
+    assert prices.given_back("w", 5, 1) and prices.sold("w", 6)
+    assert prices.cost("w", 6) == 40, "one that is given back twice does not make another first"
+
+    again = Prices()
+    again.take(book_from({"rewards": [first]}))
+    again.restore(prices.snapshot())
+    assert again.cost("w", 7) == 40
+    assert prices.new_stream() == ["w"] and prices.cost("w", 8) == 100
+    assert prices.next_change("w", 8) is None and prices.due_at("w") == -1
+    prices.note_due("w", 50)
+    assert prices.due_at("w") == 50
+
+
+@pytest.mark.parametrize(("least", "most", "paid"), [(1, 120, 120), (160, 300, 160), (1, 150, 150), (1, 300, 150)])
+def test_a_rising_price_stays_between_least_and_most(least: int, most: int, paid: int) -> None:
+    price = {"kind": "rising", "factor": 1.5, "half_life_s": 600, "step": 5, "least": least, "most": most}
+    prices = Prices()
+    prices.take(book_from({"rewards": [{"id": "w", "title": "W", "cost": 100, "price": price}]}))
+    assert prices.next_change("w", 0) is None, "it did not rise"
+    prices.sold("w", 0)
+    assert prices.cost("w", 0) == paid
+    falls = prices.next_change("w", 0)
+    assert falls == prices.due_at("w") or falls is None
+    if paid == least:
+        assert falls is None, "it lies below the least"
+    else:
+        assert falls and prices.cost("w", falls - 2) == paid > prices.cost("w", falls)
 
 
 def test_every_kind_is_whole() -> None:

@@ -175,7 +175,7 @@ def _text(visit: Visit) -> Failed | None:
         return None
     if visit.doorway.no_links and linked(visit.text):
         return Failed("text_word", "there is a link in it")
-    text, note = normalised(visit.text), ""
+    text, note = normalised(visit.text, runs=rule.kind == "any"), ""
     visit.read = Text(text)
     if not text:
         return Failed("text_missing") if rule.need else None

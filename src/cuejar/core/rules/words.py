@@ -32,11 +32,21 @@ _BEGINS = re.compile(r"(?i)(?<!\w)(?:https?://|www\.)\S")
 _ENDING = re.compile(r"(?i)\.(?:com|net|org|io|gg|tv|me|ly|co|dev|app)(?!\w)")
 _OF_A_HOST = re.compile(r"(?i)[a-z0-9.-]")
 _MANY = re.compile(r"(.)\1{3,}", re.S)
+_DIGITS_OF_A_NUMBER = 15
 _INVISIBLE = {"Cc", "Cf", "Co", "Cs", "Cn"}
 
 
-def normalised(text: str) -> str:
-    """The text as everything after the door sees it, at most `MOST_CHARACTERS` long."""
+def _few(run: re.Match[str]) -> str:
+    """Three of a run of one character; the digits of a number stay, for ten thousand is not a thousand."""
+    whole = run.group(0)
+    return whole if whole.isdecimal() and len(whole) <= _DIGITS_OF_A_NUMBER else run.group(1) * 3
+
+
+def normalised(text: str, runs: bool = True) -> str:
+    """The text as everything after the door sees it, at most `MOST_CHARACTERS` long.
+
+    ``runs``: whether runs of one character are cut to three. A colour, a number, a choice means another thing without them.
+    """
     text = text[:MOST_CHARACTERS]
     if text.isascii() and text.isprintable() and "  " not in text and not _MANY.search(text) and "." not in text:
         return text.strip()
@@ -57,7 +67,8 @@ def normalised(text: str) -> str:
             marks = 0
     lines = (" ".join(line.split()) for line in "".join(kept).split("\n"))
     folded = "\n".join(line for line in lines if line)
-    folded = _MANY.sub(lambda run: run.group(1) * 3, folded)
+    if runs:
+        folded = _MANY.sub(_few, folded)
     return _without_links(folded)
 
 
