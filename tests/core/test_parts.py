@@ -174,6 +174,19 @@ def test_a_rising_price_by_hand() -> None:
     assert minutes_to_earn(250, 10) == 25
 
 
+@pytest.mark.parametrize("waited", [0, 1, 600_000, 1_234_567, 6_000_000])
+def test_one_that_is_given_back_leaves_no_rise(waited: int) -> None:
+    price = {"kind": "rising", "factor": 1.5, "half_life_s": 600, "step": 1, "most": 300}
+    reward = Reward.model_validate({"id": "w", "title": "W", "cost": 100, "price": price})
+    state, alone = PriceState(), PriceState()
+    sold(reward, state, 1_000)
+    given_back(reward, state, 1_000 + waited, 1_000)
+    assert state.above == pytest.approx(0, abs=1e-9) and state.sold == 0
+    sold(reward, alone, 1_000), sold(reward, state, 1_000 + waited), sold(reward, state, 1_000 + waited)
+    given_back(reward, state, 1_000 + waited, 1_000 + waited)
+    assert cost_now(reward, state, 1_000 + waited) == cost_now(reward, alone, 1_000) == 150
+
+
 def test_the_first_of_a_stream_pays_another_price() -> None:
     prices = Prices()
     first = {"id": "w", "title": "W", "cost": 100, "price": {"kind": "first", "then": 40, "step": 1}}

@@ -62,13 +62,18 @@ def sold(reward: Reward, state: PriceState, now: int) -> None:
 
 
 def given_back(reward: Reward, state: PriceState, now: int, sold_at: int) -> None:
-    """A redemption let in at ``sold_at`` was refunded before it ran."""
+    """A redemption let in at ``sold_at`` was refunded before it ran: what is left of its rise goes with it.
+
+    With the cost `c`, the factor `f` and `d` the part that a rise fades to since then, the price stood at `c + above / d` when it
+    had been let in; `1 - 1/f` of that was its rise, and `d` of that is left: `(c d + above) (1 - 1/f)`. Exact where no other was
+    let in since then.
+    """
     state.sold = max(0, state.sold - 1)
     if reward.price.kind == "rising":
         above = _above(reward, state, now)
-        rise = (reward.cost + above) * (1 - 1 / reward.price.factor)
         faded = exp2(-(now - sold_at) / ms(reward.price.half_life_s))
-        state.above, state.at = max(0.0, above - rise * faded), now
+        rise = (reward.cost * faded + above) * (1 - 1 / reward.price.factor)
+        state.above, state.at = max(0.0, above - rise), now
 
 
 def next_change(reward: Reward, state: PriceState, now: int) -> int | None:
