@@ -16,7 +16,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
-from itertools import pairwise
 from math import comb, floor
 
 import numpy as np
@@ -200,11 +199,3 @@ def _no_repeat_mean(share: np.ndarray) -> float:
         block = step[np.ix_(inside, inside)]
         mean[seen, inside] = np.linalg.solve(np.eye(len(inside)) - block, known)
     return float(1 + sum(share[i] * mean[1 << i, i] for i in range(n)))
-
-
-def layers(weights: Sequence[float]) -> list[tuple[float, float]]:
-    """Where each entry's layer begins and ends in a jar filled from 0 to 1."""
-    marks = [0.0]
-    for share in shares(weights):
-        marks.append(marks[-1] + share)
-    return list(pairwise(marks))
