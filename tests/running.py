@@ -142,7 +142,8 @@ class Running:
                 self.api.put(f"/api/book/{kind}/{entry['id']}", json={"value": entry}).raise_for_status()
 
     def add_file(self, name: str, content: bytes) -> str:
-        answer = self.api.post("/api/media", files={"files": (name, content)})
+        # Reading takes its time: it is measured for flashes, frame by frame.
+        answer = self.api.post("/api/media", files={"files": (name, content)}, timeout=4 * PATIENCE_S)
         answer.raise_for_status()
         media_id: str = answer.json()["media"][0]["id"]
         return media_id

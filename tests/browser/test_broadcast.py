@@ -63,10 +63,11 @@ def test_a_scene_a_source_and_back_built_by_hand(running: Running, driver: Chrom
     assert time.monotonic() - begun >= 2.9
 
     # The streamer changes the scene during it: that stays.
-    running.api.post(f"/api/cues/{cue['id']}/fire")
     driver.switch_to.new_window("window")
     driver.get(f"http://127.0.0.1:{running.port + 10}/window/broadcaster")
     window = Person(driver)
+    window.see("[data-test=scene]")
+    running.api.post(f"/api/cues/{cue['id']}/fire")
     until(lambda: window.see("[data-test=scene]").text == "Yard cam")
     window.click("[data-test='scene-Tea table']")
     until(lambda: window.see("[data-test=scene]").text == "Tea table")

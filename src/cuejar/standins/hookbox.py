@@ -12,6 +12,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from pydantic import BaseModel, ConfigDict, Field
 from standardwebhooks import Webhook, WebhookVerificationError
+from starlette.requests import ClientDisconnect
 
 MOST_BYTES = 100_000
 REMEMBERED = 5_000
@@ -66,7 +67,10 @@ def router(box: Hookbox) -> APIRouter:
     routes = APIRouter(prefix="/hook", tags=["hook"])
 
     async def take(request: Request) -> Response:
-        body = (await request.body())[:MOST_BYTES]
+        try:
+            body = (await request.body())[:MOST_BYTES]
+        except ClientDisconnect:  # whoever sent it is gone in the middle of it
+            return Response(status_code=400)
         box.count += 1
         try:
             told = json.loads(body) if body else None
