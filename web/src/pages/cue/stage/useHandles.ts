@@ -56,7 +56,11 @@ export function useHandles(
 
   async function attach(): Promise<void> {
     await nextTick()
-    if (pressed) return
+    if (!pressed) retarget()
+  }
+
+  /** The handles go to what the pointer is over, or to what is chosen. */
+  function retarget(): void {
     const ids = draft.picked.value.map((beat) => beat.id)
     const under = over?.isConnected ? over : null
     const several = ids.length > 1 && (!under || ids.includes(under.dataset.beat ?? ''))
@@ -73,13 +77,17 @@ export function useHandles(
   function aim(targets: HTMLElement[]): void {
     if (!moveable || !frame.value) return
     const box = frame.value.getBoundingClientRect()
-    moveable.target = targets.length > 1 ? targets : (targets[0] ?? null)
-    moveable.elementGuidelines = [...frame.value.querySelectorAll<HTMLElement>('[data-beat]')].filter(
-      (n) => !targets.includes(n),
-    )
-    moveable.verticalGuidelines = [0, box.width / 3, box.width / 2, (box.width * 2) / 3, box.width]
-    moveable.horizontalGuidelines = [0, box.height / 3, box.height / 2, (box.height * 2) / 3, box.height]
-    moveable.keepRatio = !free.value
+    moveable.setState({
+      target: targets.length > 1 ? targets : (targets[0] ?? null),
+      elementGuidelines: [...frame.value.querySelectorAll<HTMLElement>('[data-beat]')].filter(
+        (n) => !targets.includes(n),
+      ),
+      verticalGuidelines: [0, box.width / 3, box.width / 2, (box.width * 2) / 3, box.width],
+      horizontalGuidelines: [0, box.height / 3, box.height / 2, (box.height * 2) / 3, box.height],
+      keepRatio: !free.value,
+    })
+    // At once: what waits would take another target while this one is already dragged.
+    moveable.forceUpdate()
     moveable.updateRect()
   }
 
@@ -126,7 +134,14 @@ export function useHandles(
     frame.value.addEventListener('mousedown', press, true)
     window.addEventListener('mouseup', letGo)
   })
-  function press(): void {
+
+  /** What is pressed is what is dragged, also when the pointer was there too briefly to be seen there. */
+  function press(event: MouseEvent): void {
+    const node = event.target instanceof Element ? event.target.closest<HTMLElement>('[data-beat]') : null
+    if (node) {
+      over = node
+      retarget()
+    }
     pressed = true
   }
 
