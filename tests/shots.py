@@ -11,7 +11,6 @@ from pathlib import Path
 
 import httpx
 from selenium.webdriver import Chrome
-from selenium.webdriver.support.ui import Select
 
 from tests.browser.conftest import chromium
 from tests.browser.person import Person
@@ -54,7 +53,7 @@ def _listen(page: Person) -> None:
 
 def _pattern(page: Person) -> None:
     page.click("[data-test=patterns]")
-    Select(page.see(".dialog select")).select_by_visible_text("Express")
+    page.choose(".dialog .el-select", "Express")
     page.click("[data-test=play-pattern]")
 
 
@@ -82,7 +81,7 @@ def take(driver: Chrome, home: str, audience: str, channel: httpx.Client) -> Non
     shot("cast", f"{home}/cast", lambda: _listen(page), 1.4)
     shot("throw", f"{home}/cues/parcel-toss", lambda: page.click("[data-block=parcels]"))
     shot("pattern", f"{home}/rig", lambda: _pattern(page), 1.7)
-    shot("ledger", f"{home}/ledger", lambda: page.click("tbody tr"))
+    shot("ledger", f"{home}/ledger", lambda: page.click("[role=row].line"))
     shot("audience", audience)
     shot("scene-cue", f"{home}/cues/snow-in-the-yard", lambda: page.click("[data-block=snow]"))
     shot("broadcaster", f"{audience}window/broadcaster")

@@ -95,6 +95,21 @@ class Person:
         field.send_keys(words)
         self.keys += len(words)
 
+    def choose(self, css: str, words: str) -> None:
+        """Takes one of what a field offers; counts as two clicks."""
+        self.click(css)
+        row = f"//li[contains(@class,'el-select-dropdown__item')][normalize-space(.)={words!r}]"
+
+        def act() -> bool:
+            shown = [e for e in self.driver.find_elements(By.XPATH, row) if e.is_displayed()]
+            if not shown:
+                return False
+            shown[0].click()
+            return True
+
+        self._soon(act)
+        self.clicks += 1
+
     def drop_files(self, css: str, *paths: str) -> None:
         """Drops files on a zone; counts as one click."""
         zone = self.see(css)

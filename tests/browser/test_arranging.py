@@ -8,7 +8,6 @@ from pathlib import Path
 from typing import Any
 
 from selenium.webdriver import ActionChains, Chrome, Keys
-from selenium.webdriver.support.ui import Select
 
 from cuejar.demo.make import FILES
 from tests.browser.person import Person
@@ -99,7 +98,7 @@ def test_beats_tied_copied_and_aligned(running: Running, driver: Chrome) -> None
     person.click("[data-block=one]")
     ActionChains(driver).key_down(Keys.SHIFT).click(person.see("[data-block=two]")).key_up(Keys.SHIFT).perform()
     person.reads("and 1 more")
-    Select(person.see("[data-test=align]")).select_by_visible_text("Same place")
+    person.choose("[data-test=align]", "Same place")
     until(lambda: beat(running, "two")["place"] == beat(running, "one")["place"])
     ActionChains(driver).key_down(Keys.ALT).send_keys(Keys.ARROW_RIGHT).key_up(Keys.ALT).perform()
     until(lambda: [round(beat(running, b)["place"]["x"], 3) for b in ("one", "two")] == [0.105, 0.105])

@@ -5,7 +5,6 @@ from __future__ import annotations
 import time
 
 from selenium.webdriver import Chrome
-from selenium.webdriver.support.ui import Select
 
 from cuejar.standins.halt import PASSWORD
 from tests.browser.person import Person
@@ -29,15 +28,15 @@ def test_a_scene_a_source_and_back_built_by_hand(running: Running, driver: Chrom
     driver.get(f"{home}/cues")
     person.press("Empty cue")
     person.click("[data-test=add-scene]")
-    Select(person.see("[data-test=name-scene]")).select_by_visible_text("Yard cam")
+    person.choose("[data-test=name-scene]", "Yard cam")
     field = person.see(".when .two:last-child .duration input")
     field.clear()
     field.send_keys("3s\n")
     person.click("[data-test=add-source]")
-    Select(person.see("[data-test=name-scene]")).select_by_visible_text("Yard cam")
-    Select(person.see("[data-test=name-source]")).select_by_visible_text("Snow")
-    Select(person.see("[data-test=after]")).select_by_visible_text("scene")
-    Select(person.see(".when .two select:not([data-test])")).select_by_visible_text("start")
+    person.choose("[data-test=name-scene]", "Yard cam")
+    person.choose("[data-test=name-source]", "Snow")
+    person.choose("[data-test=after]", "scene")
+    person.choose(".when .two .el-select:not([data-test])", "start")
     later = person.see(".when .two:first-child .duration input")
     later.clear()
     later.send_keys("1\n")
@@ -84,8 +83,8 @@ def test_a_viewers_colour_tints_the_bench(running: Running, driver: Chrome) -> N
     driver.get(f"http://127.0.0.1:{running.port}/cues")
     person.press("Empty cue")
     person.click("[data-test=add-filter]")
-    Select(person.see("[data-test=name-filter]")).select_by_visible_text("Tint")
-    Select(person.see("[data-test=name-setting]")).select_by_visible_text("colour")
+    person.choose("[data-test=name-filter]", "Tint")
+    person.choose("[data-test=name-setting]", "colour")
     person.press_label("the viewer’s colour")
     person.click("[data-test=calls]")
     person.click("[data-test=reward-add]")

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from selenium.webdriver import Chrome
-from selenium.webdriver.support.ui import Select
 
 from cuejar.demo.make import FILES
 from tests.browser.person import Person
@@ -65,10 +64,10 @@ def test_dice_with_two_outcomes(running: Running, driver: Chrome) -> None:
     person.drop_files(".new", str(FILES / "poster-tea.gif"))
     person.click("[data-test=add-chance]")
     person.click("[data-block=picture]")
-    Select(person.see("[data-test=only-if]")).select_by_visible_text("it comes out Three alike")
-    Select(person.see("[data-test=after]")).select_by_visible_text("chance")
+    person.choose("[data-test=only-if]", "it comes out Three alike")
+    person.choose("[data-test=after]", "chance")
     person.click("[data-test=pretend]")
-    Select(person.see("[data-test=force-chance]")).select_by_visible_text("Three alike")
+    person.choose("[data-test=force-chance]", "Three alike")
     person.click(".head .state")
     person.click("[data-test=try-here]")
     person.see("[data-test=try-stage] [data-kind=chance]")

@@ -92,7 +92,7 @@ def test_first_cue(running: Running, driver: Chrome) -> None:
     driver.switch_to.window(driver.window_handles[0])
     streamer.click("nav a[href='/ledger']")
     streamer.reads("of cooldown left, 300 points refunded")
-    rows = [row.text for row in driver.find_elements(By.CSS_SELECTOR, "tbody tr")]
+    rows = [row.text for row in driver.find_elements(By.CSS_SELECTOR, "[role=row].line")]
     assert len(rows) == 2
     assert "puddlejump" in rows[0]
     assert "turned away" in rows[0]

@@ -11,7 +11,6 @@ import time
 import httpx
 from selenium.webdriver import ActionChains, Chrome
 from selenium.webdriver.common.keys import Keys
-from selenium.webdriver.support.ui import Select
 
 from cuejar.demo import outside
 from cuejar.demo.make import FILES
@@ -192,14 +191,14 @@ def test_throws_are_tuned_and_their_circles_laid(running: Running, driver: Chrom
         )
     )
     assert targets[0]["id"] == "head" and person.see("[data-target=head]").location["x"] < before - 30
-    Select(person.see("[data-test=origin]")).select_by_visible_text("above")
+    person.choose("[data-test=origin]", "above")
     person.press("Keep these beside")
-    Select(person.see("[data-test=origin]")).select_by_visible_text("the right")
+    person.choose("[data-test=origin]", "the right")
     driver.find_element("tag name", "body").send_keys("t")
     until(lambda: len(driver.find_elements("css selector", ".pair canvas")) == 2)
     person.press("Swap")
     until(lambda: person.see("[data-test=origin]").get_attribute("value") == "above")
-    Select(person.see("[data-test=origin]")).select_by_visible_text("a placed point")
+    person.choose("[data-test=origin]", "a placed point")
     person.drag(person.see("[data-test=from]"), 0, 40)
     until(lambda: 0.05 < _throw(running)["from_y"] < 0.6)
     driver.get(f"http://127.0.0.1:{running.port}/cues/top-hat")

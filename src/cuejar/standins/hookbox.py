@@ -87,8 +87,10 @@ def router(box: Hookbox) -> APIRouter:
         box.received.append(row)
         return Response(status_code=status)
 
-    routes.add_api_route("/receive", take, methods=["GET", "POST"])
-    routes.add_api_route("/receive/{rest:path}", take, methods=["GET", "POST"])
+    for method in ("GET", "POST"):
+        name = f"take_{method.lower()}"
+        routes.add_api_route("/receive", take, methods=[method], operation_id=name)
+        routes.add_api_route("/receive/{rest:path}", take, methods=[method], operation_id=f"{name}_below")
 
     @routes.get("/state")
     async def state() -> dict[str, Any]:

@@ -2,6 +2,7 @@
 /** The audience: be any viewer, redeem, chat, tip, follow. */
 import { computed, ref } from 'vue'
 import { useChannel } from './useChannel'
+import NumberField from '@/parts/NumberField.vue'
 
 const { people, rewards, redemptions, said, stream, problem, act } = useChannel()
 const who = ref('bramble_jo')
@@ -122,7 +123,7 @@ const WINDOWS = {
           <button class="btn tiny" @click="act('/raids', { viewer: who, party: 25 })">
             Bring a raid of 25
           </button>
-          <input v-model.number="tip" class="well tip" type="number" min="1" aria-label="Amount" />
+          <NumberField v-model="tip" class="tip" :least="1" aria-label="Amount" narrow />
           <button class="btn tiny" @click="act('/tips', { viewer: who, amount: tip, text })">Tip</button>
         </div>
       </section>

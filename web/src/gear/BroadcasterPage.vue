@@ -2,6 +2,8 @@
 /** The simulated broadcaster's window: what goes out, scenes to press, sources and filters to set by hand. */
 import { computed } from 'vue'
 import { useBroadcaster } from './useBroadcaster'
+import { ElOption } from 'element-plus'
+import PickField from '@/parts/PickField.vue'
 
 const { state, problem, hand, rename } = useBroadcaster()
 const current = computed(() => state.value?.scenes.find((scene) => scene.name === state.value?.scene))
@@ -111,19 +113,13 @@ function newName(what: string, old: string): void {
             />
             <span class="value">{{ setting.value }}</span>
           </template>
-          <select
+          <PickField
             v-else
-            class="well"
-            :value="setting.value"
-            @change="
-              hand(
-                `broadcast/filter/${filter.source}/${filter.name}/${name}`,
-                ($event.target as HTMLSelectElement).value,
-              )
-            "
+            :model-value="String(setting.value)"
+            @update:model-value="hand(`broadcast/filter/${filter.source}/${filter.name}/${name}`, $event)"
           >
-            <option v-for="choice in setting.choices" :key="choice">{{ choice }}</option>
-          </select>
+            <ElOption v-for="choice in setting.choices" :key="choice" :value="choice" :label="choice" />
+          </PickField>
         </label>
       </section>
       <section class="card filter">

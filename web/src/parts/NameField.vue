@@ -1,27 +1,31 @@
 <script setup lang="ts">
 /** A name of something on the gear: chosen from what there is; one that is not there is kept and marked. */
 import { computed } from 'vue'
+import PickField from '@/parts/PickField.vue'
 
 const props = defineProps<{ label: string; modelValue: string; known: readonly string[] }>()
 const emit = defineEmits<{ 'update:modelValue': [name: string] }>()
 const plain = (name: string): string => name.trim().toLowerCase()
 const there = computed(() => props.known.find((name) => plain(name) === plain(props.modelValue)))
+const choices = computed(() => [
+  ...(there.value === undefined
+    ? [{ value: props.modelValue, name: `${props.modelValue} (not there)` }]
+    : []),
+  ...props.known.map((name) => ({ value: name, name })),
+])
 </script>
 
 <template>
   <label class="field">
     {{ label }}
-    <select
+    <PickField
       v-if="known.length"
-      class="well"
       :class="{ lost: !there }"
-      :value="there ?? modelValue"
+      :model-value="there ?? modelValue"
       :data-test="`name-${label.toLowerCase()}`"
-      @change="emit('update:modelValue', ($event.target as HTMLSelectElement).value)"
-    >
-      <option v-if="!there" :value="modelValue">{{ modelValue }} (not there)</option>
-      <option v-for="name in known" :key="name" :value="name">{{ name }}</option>
-    </select>
+      @update:model-value="emit('update:modelValue', $event)"
+      :choices="choices"
+    />
     <input
       v-else
       class="well"
@@ -32,7 +36,7 @@ const there = computed(() => props.known.find((name) => plain(name) === plain(pr
 </template>
 
 <style scoped>
-.lost {
-  border-color: var(--berry);
+.lost :deep(.el-select__wrapper) {
+  box-shadow: 0 0 0 1px var(--berry) inset;
 }
 </style>

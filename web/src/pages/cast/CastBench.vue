@@ -8,6 +8,8 @@ import { attempt } from '@/composables/useSay'
 import { sayDuration } from '@/logic/duration'
 import { OverlayStage } from '@/overlay/stage'
 import type { ShowMessage, SpeechInfo } from '@/overlay/types'
+import { ElOption } from 'element-plus'
+import PickField from '@/parts/PickField.vue'
 
 const book = useBook()
 const role = ref('follower')
@@ -108,10 +110,9 @@ async function addresses(ids: string[]): Promise<string[]> {
     <div class="row">
       <h2 class="grow">Try a text</h2>
       <label class="row small soft"
-        >written by a<select v-model="role" class="well slim">
-          <option v-for="one in ROLES" :key="one">{{ one }}</option>
-        </select></label
-      >
+        >written by a<PickField v-model="role" class="slim">
+          <ElOption v-for="one in ROLES" :key="one" :value="one" :label="one" /> </PickField
+      ></label>
     </div>
     <textarea
       v-model="text"

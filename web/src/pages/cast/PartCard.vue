@@ -1,11 +1,13 @@
 <script setup lang="ts">
 /** One part: its voice, how it speaks, who may use it, its mouth. */
-import { ElCheckbox, ElSlider, ElSwitch } from 'element-plus'
+import { ElCheckbox, ElOption, ElSlider, ElSwitch } from 'element-plus'
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
+import { fileChoices } from '@/logic/choices'
 import { ROLE_NAMES } from '@/logic/sentence'
+import PickField from '@/parts/PickField.vue'
 
 type Part = Schemas['Part']
 const props = defineProps<{ part: Part; voices: Schemas['Voices'] | null; open: boolean }>()
@@ -14,6 +16,7 @@ const book = useBook()
 const base = computed(() => props.part.base.split('+')[0] ?? 'en-gb')
 const variant = computed(() => props.part.base.split('+')[1] ?? '')
 const pictures = computed(() => book.media.filter((m) => m.kind === 'picture'))
+const faces = computed(() => [{ value: '', name: 'none' }, ...fileChoices(pictures.value)])
 const ROLES = Object.entries(ROLE_NAMES) as [Part['who'][number], string][]
 const MOUTHS = ['closed', 'half open', 'wide']
 const poster = computed(() => book.mediaById.get(props.part.mouths[0] ?? '')?.poster)
@@ -65,36 +68,29 @@ function setMouth(i: number, id: string): void {
             @change="set({ name: ($event.target as HTMLInputElement).value.trim() || part.name })"
         /></label>
         <label class="field"
-          >Base voice<select
-            class="well"
-            :value="base"
-            @change="setBase(($event.target as HTMLSelectElement).value, variant)"
-          >
-            <option v-for="voice in voices?.voices ?? []" :key="voice.id" :value="voice.id">
-              {{ voice.name }}
-            </option>
-          </select></label
-        >
+          >Base voice<PickField :model-value="base" @update:model-value="setBase($event, variant)">
+            <ElOption
+              v-for="voice in voices?.voices ?? []"
+              :key="voice.id"
+              :value="voice.id"
+              :label="voice.name"
+            /> </PickField
+        ></label>
         <label class="field"
-          >Throat<select
-            class="well"
-            :value="variant"
-            @change="setBase(base, ($event.target as HTMLSelectElement).value)"
-          >
-            <option value="">its own</option>
-            <option v-for="one in voices?.variants ?? []" :key="one">{{ one }}</option>
-          </select></label
-        >
+          >Throat<PickField :model-value="variant" @update:model-value="setBase(base, $event)">
+            <ElOption value="" label="its own" />
+            <ElOption
+              v-for="one in voices?.variants ?? []"
+              :key="one"
+              :value="one"
+              :label="one"
+            /> </PickField
+        ></label>
         <label class="field"
-          >Always with<select
-            class="well"
-            :value="part.effect"
-            @change="set({ effect: ($event.target as HTMLSelectElement).value as Part['effect'] })"
-          >
-            <option value="">no effect</option>
-            <option v-for="one in voices?.effects ?? []" :key="one">{{ one }}</option>
-          </select></label
-        >
+          >Always with<PickField :model-value="part.effect" @update:model-value="set({ effect: $event })">
+            <ElOption value="" label="no effect" />
+            <ElOption v-for="one in voices?.effects ?? []" :key="one" :value="one" :label="one" /> </PickField
+        ></label>
       </div>
       <div class="three">
         <label
@@ -137,26 +133,18 @@ function setMouth(i: number, id: string): void {
       <div class="two">
         <label v-for="(name, i) in MOUTHS" :key="name" class="field"
           >Mouth {{ name
-          }}<select
-            class="well"
-            :value="part.mouths[i] ?? ''"
+          }}<PickField
+            :model-value="part.mouths[i] ?? ''"
             :disabled="i > part.mouths.length"
-            @change="setMouth(i, ($event.target as HTMLSelectElement).value)"
-          >
-            <option value="">none</option>
-            <option v-for="m in pictures" :key="m.id" :value="m.id">{{ m.name }}</option>
-          </select></label
-        >
+            :choices="faces"
+            @update:model-value="setMouth(i, $event)"
+        /></label>
         <label class="field"
-          >Blink<select
-            class="well"
-            :value="part.blink ?? ''"
-            @change="set({ blink: ($event.target as HTMLSelectElement).value || null })"
-          >
-            <option value="">none</option>
-            <option v-for="m in pictures" :key="m.id" :value="m.id">{{ m.name }}</option>
-          </select></label
-        >
+          >Blink<PickField
+            :model-value="part.blink ?? ''"
+            :choices="faces"
+            @update:model-value="set({ blink: $event || null })"
+        /></label>
       </div>
       <button class="btn tiny danger" @click="attempt(() => book.remove('cast', part.id))">
         Remove the part

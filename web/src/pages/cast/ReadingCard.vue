@@ -5,6 +5,9 @@ import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
 import DurationField from '@/parts/DurationField.vue'
+import { ElOption } from 'element-plus'
+import PickField from '@/parts/PickField.vue'
+import NumberField from '@/parts/NumberField.vue'
 
 type Reading = Schemas['Reading']
 const book = useBook()
@@ -38,33 +41,29 @@ function addViewer(event: Event): void {
     <h2>Reading</h2>
     <div class="two">
       <label class="field"
-        >What names nobody is read by<select
-          class="well"
-          :value="reading.default ?? ''"
-          @change="set({ default: ($event.target as HTMLSelectElement).value || null })"
+        >What names nobody is read by<PickField
+          :model-value="reading.default ?? ''"
+          @update:model-value="set({ default: $event || null })"
         >
-          <option value="">the first part</option>
-          <option v-for="part in cast" :key="part.id" :value="part.id">{{ part.name }}</option>
-        </select></label
-      >
+          <ElOption value="" label="the first part" />
+          <ElOption v-for="part in cast" :key="part.id" :value="part.id" :label="part.name" /> </PickField
+      ></label>
       <label class="field"
-        >At most speeches in a text<input
-          class="well"
-          type="number"
-          min="1"
-          max="20"
-          :value="reading.max_parts"
-          @change="set({ max_parts: Math.max(1, Number(($event.target as HTMLInputElement).value)) })"
+        >At most speeches in a text<NumberField
+          :least="1"
+          :most="20"
+          :model-value="reading.max_parts"
+          @update:model-value="set({ max_parts: $event })"
+          whole
       /></label>
       <label class="field"
-        >At most so many characters<input
-          class="well number"
-          type="number"
-          min="10"
-          max="2000"
+        >At most so many characters<NumberField
+          :least="10"
+          :most="2000"
           data-test="most-characters"
-          :value="reading.most_characters"
-          @change="set({ most_characters: Math.max(10, Number(($event.target as HTMLInputElement).value)) })"
+          :model-value="reading.most_characters"
+          @update:model-value="set({ most_characters: $event })"
+          whole
       /></label>
       <label class="field"
         >Heard at most for<DurationField
@@ -72,40 +71,29 @@ function addViewer(event: Event): void {
           @update:model-value="set({ most_s: $event })"
       /></label>
       <label class="field"
-        >Waits for your yes<select
-          class="well"
+        >Waits for your yes<PickField
           data-test="review"
-          :value="reading.review"
-          @change="set({ review: ($event.target as HTMLSelectElement).value as Reading['review'] })"
+          :model-value="reading.review"
+          @update:model-value="set({ review: $event })"
         >
-          <option value="none">nothing</option>
-          <option value="new">viewers never read before</option>
-          <option value="all">every text</option>
-        </select></label
-      >
+          <ElOption value="none" label="nothing" />
+          <ElOption value="new" label="viewers never read before" />
+          <ElOption value="all" label="every text" /> </PickField
+      ></label>
       <label class="field"
-        >A link in a text<select
-          class="well"
-          :value="reading.links"
-          @change="set({ links: ($event.target as HTMLSelectElement).value as Reading['links'] })"
-        >
-          <option value="word">is read as “link”</option>
-          <option value="refuse">turns the text away</option>
-        </select></label
-      >
+        >A link in a text<PickField :model-value="reading.links" @update:model-value="set({ links: $event })">
+          <ElOption value="word" label="is read as “link”" />
+          <ElOption value="refuse" label="turns the text away" /> </PickField
+      ></label>
     </div>
     <div v-if="cast.length" class="small">
       <span class="soft">Viewers with a part of their own</span>
       <div v-for="[name, part] in own" :key="name" class="row">
         <strong class="grow">{{ name }}</strong>
-        <select
-          class="well slim"
-          :value="part"
-          @change="setOwn(name, ($event.target as HTMLSelectElement).value)"
-        >
-          <option value="">as everyone</option>
-          <option v-for="p in cast" :key="p.id" :value="p.id">{{ p.name }}</option>
-        </select>
+        <PickField class="slim" :model-value="part" @update:model-value="setOwn(name, $event)">
+          <ElOption value="" label="as everyone" />
+          <ElOption v-for="p in cast" :key="p.id" :value="p.id" :label="p.name" />
+        </PickField>
       </div>
       <input
         class="well"

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** Words that are never read: several lists, each on or off, turned away or replaced; and a box to try evasions. */
-import { ElSwitch } from 'element-plus'
+import { ElOption, ElSwitch } from 'element-plus'
 import { ref, watch } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt, say } from '@/composables/useSay'
 import { freeId } from '@/logic/beats'
+import PickField from '@/parts/PickField.vue'
 
 type WordList = Schemas['WordList']
 const book = useBook()
@@ -111,16 +112,14 @@ function pick(list_id: string): void {
       ></textarea>
       <label class="row small soft">
         What has one of them
-        <select
-          class="well slim"
-          :value="list.replace === null ? 'away' : 'instead'"
-          @change="
-            set(list, { replace: ($event.target as HTMLSelectElement).value === 'away' ? null : 'teapot' })
-          "
+        <PickField
+          class="slim"
+          :model-value="list.replace === null ? 'away' : 'instead'"
+          @update:model-value="set(list, { replace: $event === 'away' ? null : 'teapot' })"
         >
-          <option value="away">is turned away</option>
-          <option value="instead">has instead</option>
-        </select>
+          <ElOption value="away" label="is turned away" />
+          <ElOption value="instead" label="has instead" />
+        </PickField>
         <input
           v-if="list.replace !== null"
           class="well slim"

@@ -7,6 +7,7 @@ import { useLive } from '@/composables/useLive'
 import { attempt } from '@/composables/useSay'
 import { sayCalls, sayLane, sayPace, sayWho } from '@/logic/sentence'
 import { outputOf } from '@/parts/marks'
+import { posterOf } from '@/logic/choices'
 import OutputMark from '@/parts/OutputMark.vue'
 
 const props = defineProps<{ cue: Cue; snags: Schemas['SnagOut'][] }>()
@@ -15,14 +16,7 @@ const worst = computed(() => props.snags.find((s) => s.grade === 'error') ?? pro
 const book = useBook()
 const live = useLive()
 const outputs = computed(() => [...new Set(props.cue.beats.map((beat) => outputOf(beat.kind)))])
-const poster = computed(() => {
-  for (const beat of props.cue.beats as { media?: { file?: string; jar?: string } }[]) {
-    const jar = book.book?.jars.find((j) => j.id === beat.media?.jar)
-    const found = book.mediaById.get(beat.media?.file ?? jar?.entries[0]?.value ?? '')
-    if (found?.poster) return found.poster
-  }
-  return null
-})
+const poster = computed(() => posterOf(props.cue, book.mediaById, book.book?.jars))
 </script>
 
 <template>

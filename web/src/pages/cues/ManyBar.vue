@@ -1,15 +1,18 @@
 <script setup lang="ts">
 /** What is done to several cues at once; one undo brings all of them back. */
-import { ElPopconfirm } from 'element-plus'
+import { ElOption, ElPopconfirm } from 'element-plus'
 import { computed, ref } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
+import PickField from '@/parts/PickField.vue'
 
 const props = defineProps<{ all: string[] }>()
 const picked = defineModel<string[]>({ required: true })
 const book = useBook()
 const tag = ref('')
+/** Nothing stays chosen: choosing moves them. */
+const lane = ref<string>()
 const there = computed(() => picked.value.filter((id) => book.book?.cues.some((cue) => cue.id === id)))
 const tags = computed(() => [
   ...new Set((book.book?.cues ?? []).filter((c) => there.value.includes(c.id)).flatMap((c) => c.tags)),
@@ -33,15 +36,15 @@ async function addTag(): Promise<void> {
     <button class="btn tiny" @click="picked = []">None</button>
     <button class="btn tiny" data-test="many-on" @click="change({ on: true })">Switch on</button>
     <button class="btn tiny" data-test="many-off" @click="change({ on: false })">Switch off</button>
-    <select
-      class="well slim"
+    <PickField
+      class="slim"
       aria-label="Move to a lane"
-      value=""
-      @change="change({ lane: ($event.target as HTMLSelectElement).value })"
+      :model-value="lane"
+      placeholder="Move to lane…"
+      @update:model-value="change({ lane: $event })"
     >
-      <option value="" disabled>Move to lane…</option>
-      <option v-for="lane in book.book?.lanes ?? []" :key="lane.id" :value="lane.id">{{ lane.name }}</option>
-    </select>
+      <ElOption v-for="one in book.book?.lanes ?? []" :key="one.id" :value="one.id" :label="one.name" />
+    </PickField>
     <form class="row" @submit.prevent="addTag">
       <input v-model="tag" class="well slim" placeholder="Tag them" aria-label="Tag them" />
     </form>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One jar: its layers, its entries, its odds, and a thousand draws to look at. */
-import { ElPopconfirm } from 'element-plus'
+import { ElOption, ElPopconfirm } from 'element-plus'
 import { ref, watch } from 'vue'
 import { api, got, type Book, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
@@ -9,6 +9,7 @@ import DropZone from '@/parts/DropZone.vue'
 import JarEntries from './JarEntries.vue'
 import JarOdds from './JarOdds.vue'
 import JarPicture from './JarPicture.vue'
+import PickField from '@/parts/PickField.vue'
 
 type Jar = Book['jars'][number]
 
@@ -107,14 +108,9 @@ async function drawMany(): Promise<void> {
       />
       <label class="field wide">
         Drawn by
-        <select
-          class="well"
-          :value="jar.rule"
-          data-test="rule"
-          @change="put({ rule: ($event.target as HTMLSelectElement).value as Jar['rule'] })"
-        >
-          <option v-for="(name, id) in RULES" :key="id" :value="id">{{ name }}</option>
-        </select>
+        <PickField :model-value="jar.rule" data-test="rule" @update:model-value="put({ rule: $event })">
+          <ElOption v-for="(name, id) in RULES" :key="id" :value="id" :label="name" />
+        </PickField>
       </label>
     </section>
     <section class="card">

@@ -3,6 +3,7 @@ import { ElCheckbox } from 'element-plus'
 import type { Book, Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import OutputMark from '@/parts/OutputMark.vue'
+import NumberField from '@/parts/NumberField.vue'
 
 type Jar = Book['jars'][number]
 
@@ -47,15 +48,15 @@ function share(index: number): string {
         book.mediaById.get(entry.value)?.name ?? (entry.name || entry.value)
       }}</span>
       <span class="soft small">{{ share(i) }}</span>
-      <input
-        class="well weight"
-        type="number"
-        min="0"
-        step="0.5"
-        :value="entry.weight"
+      <NumberField
+        class="weight"
+        :least="0"
+        :step="0.5"
+        :model-value="entry.weight"
         aria-label="Weight"
         title="Weight"
-        @change="change(i, { weight: Math.max(0, Number(($event.target as HTMLInputElement).value)) })"
+        @update:model-value="change(i, { weight: $event })"
+        narrow
       />
       <button
         class="btn bare tiny"

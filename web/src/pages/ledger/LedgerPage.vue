@@ -1,11 +1,14 @@
 <script setup lang="ts">
-import { computed, reactive, ref, watch } from 'vue'
+import { ElAutoResizer, ElOption, ElTableV2, type Column } from 'element-plus'
+import { computed, h, reactive, ref, watch } from 'vue'
 import { api, got, type LedgerLine } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
 import { useReasons } from '@/composables/useReasons'
 import { attempt } from '@/composables/useSay'
+import { cueChoices } from '@/logic/choices'
 import { sayVerdict } from '@/logic/words'
+import PickField from '@/parts/PickField.vue'
 import TraceList from '@/parts/TraceList.vue'
 
 const book = useBook()
@@ -16,8 +19,13 @@ const lines = ref<LedgerLine[]>([])
 const total = ref(0)
 const open = ref<number | null>(null)
 const loaded = ref(false)
+const loading = ref(false)
 const PAGE = 100
 
+const cues = computed(() => [
+  { value: '', name: 'every cue' },
+  ...cueChoices(book.book?.cues ?? [], book.mediaById, book.book?.jars ?? []),
+])
 const names = computed(() => new Map((book.book?.cues ?? []).map((cue) => [cue.id, cue.name])))
 const query = computed(() => new URLSearchParams(Object.entries(filters).filter(([, v]) => v)).toString())
 
@@ -27,6 +35,14 @@ async function load(more = false): Promise<void> {
   lines.value = more ? [...lines.value, ...answer.lines] : answer.lines
   total.value = answer.total
   loaded.value = true
+}
+
+/** The next page comes when the last line of this one is reached. */
+async function loadMore(): Promise<void> {
+  if (loading.value || lines.value.length >= total.value) return
+  loading.value = true
+  await attempt(() => load(true))
+  loading.value = false
 }
 watch(filters, () => void attempt(() => load()), { immediate: true })
 watch(
@@ -48,6 +64,59 @@ function tone(line: LedgerLine): string {
   if (line.outcome === 'refunded' || line.verdict === 'turned_away') return 'no'
   return line.verdict === 'ignored' ? 'plain' : 'yes'
 }
+/** A line, and under the one that is open a row with its trace. */
+type Row = { id: string; line: LedgerLine; trace: boolean }
+const rows = computed<Row[]>(() =>
+  lines.value.flatMap((line) => {
+    const row = { id: String(line.id), line, trace: false }
+    return open.value === line.id ? [row, { id: `${line.id}-trace`, line, trace: true }] : [row]
+  }),
+)
+
+function column(
+  key: string,
+  title: string,
+  width: number,
+  cell: (line: LedgerLine) => ReturnType<typeof h> | string,
+  more: Partial<Column<Row>> = {},
+): Column<Row> {
+  return {
+    key,
+    dataKey: key,
+    title,
+    width,
+    cellRenderer: ({ rowData }) => h('div', {}, cell(rowData.line)),
+    ...more,
+  }
+}
+const columns: Column<Row>[] = [
+  column('when', 'When', 175, (line) => h('span', { class: 'soft nowrap' }, when(line.at))),
+  column('who', 'Who', 150, (line) => h('strong', line.viewer_name || line.kind)),
+  column('called', 'Called', 190, (line) => names.value.get(line.cue) ?? (line.cue || line.reward || '–')),
+  column('text', 'Text', 180, (line) => h('span', { class: 'text' }, line.text), { flexGrow: 1 }),
+  column(
+    'verdict',
+    'What became of it',
+    250,
+    (line) => h('span', { class: ['verdict', tone(line)] }, sayVerdict(line, reasons.value)),
+    { flexGrow: 1 },
+  ),
+  column('points', 'Points', 90, (line) => h('span', { class: 'nowrap' }, String(line.cost || '')), {
+    align: 'right',
+  }),
+]
+
+function toggle(row: Row): void {
+  if (!row.trace) open.value = open.value === row.line.id ? null : row.line.id
+}
+const rowClass = ({ rowData }: { rowData: Row }): string => (rowData.trace ? 'trace' : 'line')
+const rowProps = ({ rowData }: { rowData: Row }): object => (rowData.trace ? {} : { tabindex: 0 })
+const onRow = {
+  onClick: ({ rowData }: { rowData: Row }) => toggle(rowData),
+  onKeydown: ({ event, rowData }: { event: Event; rowData: Row }) => {
+    if ((event as KeyboardEvent).key === 'Enter') toggle(rowData)
+  },
+}
 </script>
 
 <template>
@@ -56,59 +125,47 @@ function tone(line: LedgerLine): string {
       <h1>Ledger</h1>
       <span class="soft">{{ total }} {{ total === 1 ? 'call' : 'calls' }}</span>
       <input v-model.lazy="filters.viewer" class="well pick" placeholder="Viewer" aria-label="Viewer" />
-      <select v-model="filters.cue" class="well pick" aria-label="Cue">
-        <option value="">every cue</option>
-        <option v-for="cue in book.book?.cues ?? []" :key="cue.id" :value="cue.id">{{ cue.name }}</option>
-      </select>
-      <select v-model="filters.verdict" class="well pick" aria-label="Verdict">
-        <option value="">every verdict</option>
-        <option value="let_in">let in</option>
-        <option value="extended">made longer</option>
-        <option value="turned_away">turned away</option>
-        <option value="ignored">left alone</option>
-      </select>
-      <select v-model="filters.reason" class="well pick" aria-label="Reason">
-        <option value="">every reason</option>
-        <option v-for="(words, id) in reasons" :key="id" :value="id">{{ words }}</option>
-      </select>
+      <PickField v-model="filters.cue" class="pick" aria-label="Cue" data-test="filter-cue" :choices="cues" />
+      <PickField v-model="filters.verdict" class="pick" aria-label="Verdict">
+        <ElOption value="" label="every verdict" />
+        <ElOption value="let_in" label="let in" />
+        <ElOption value="extended" label="made longer" />
+        <ElOption value="turned_away" label="turned away" />
+        <ElOption value="ignored" label="left alone" />
+      </PickField>
+      <PickField v-model="filters.reason" class="pick" aria-label="Reason">
+        <ElOption value="" label="every reason" />
+        <ElOption v-for="(words, id) in reasons" :key="id" :value="id" :label="words" />
+      </PickField>
       <span class="grow"></span>
       <a class="btn tiny" :href="`/api/ledger.csv?${query}`" download>CSV</a>
       <a class="btn tiny" :href="`/api/ledger.jsonl?${query}`" download>JSON lines</a>
     </div>
-    <table v-if="lines.length" class="card table">
-      <thead>
-        <tr>
-          <th>When</th>
-          <th>Who</th>
-          <th>Called</th>
-          <th>Text</th>
-          <th>What became of it</th>
-          <th class="right">Points</th>
-        </tr>
-      </thead>
-      <tbody v-for="line in lines" :key="line.id" :class="tone(line)">
-        <tr
-          tabindex="0"
-          @click="open = open === line.id ? null : line.id"
-          @keydown.enter="open = open === line.id ? null : line.id"
+    <div v-if="lines.length" class="card table">
+      <ElAutoResizer v-slot="{ width, height }">
+        <ElTableV2
+          v-if="width && height"
+          :columns="columns"
+          :data="rows"
+          :width="width"
+          :height="height"
+          row-key="id"
+          :estimated-row-height="40"
+          :row-class="rowClass"
+          :row-props="rowProps"
+          :row-event-handlers="onRow"
+          @end-reached="loadMore"
         >
-          <td class="soft nowrap">{{ when(line.at) }}</td>
-          <td>
-            <strong>{{ line.viewer_name || line.kind }}</strong>
-          </td>
-          <td>{{ names.get(line.cue) ?? (line.cue || line.reward || '–') }}</td>
-          <td class="text">{{ line.text }}</td>
-          <td class="verdict">{{ sayVerdict(line, reasons) }}</td>
-          <td class="right nowrap">{{ line.cost || '' }}</td>
-        </tr>
-        <tr v-if="open === line.id">
-          <td colspan="6"><TraceList :line="line" /></td>
-        </tr>
-      </tbody>
-    </table>
-    <button v-if="lines.length < total" class="btn" @click="attempt(() => load(true))">Show more</button>
+          <template #row="{ cells, rowData }">
+            <TraceList v-if="rowData.trace" :line="rowData.line" />
+            <component :is="cell" v-for="(cell, i) in cells" v-else :key="i" />
+          </template>
+        </ElTableV2>
+      </ElAutoResizer>
+    </div>
     <div v-if="loaded && !lines.length" class="empty">
-      <p>Every call, who made it, what became of it and why, is kept here for good.</p>
+      <p v-if="query">No call is like that.</p>
+      <p v-else>Every call, who made it, what became of it and why, is kept here for good.</p>
     </div>
   </div>
 </template>
@@ -116,13 +173,13 @@ function tone(line: LedgerLine): string {
 <style scoped>
 .ledger {
   display: grid;
+  grid-template-rows: auto 1fr;
   gap: 12px;
-  justify-items: start;
+  height: 100%;
 }
 
 .wrap {
   flex-wrap: wrap;
-  width: 100%;
 }
 
 .pick {
@@ -130,55 +187,59 @@ function tone(line: LedgerLine): string {
 }
 
 .table {
-  width: 100%;
-  border-collapse: collapse;
+  min-height: 240px;
   padding: 0;
 }
 
-th {
-  text-align: left;
-  color: var(--soft);
+.table :deep(.el-table-v2) {
+  --el-table-bg-color: transparent;
+  --el-table-tr-bg-color: transparent;
+  --el-table-header-bg-color: transparent;
+  --el-table-header-text-color: var(--soft);
+  --el-table-row-hover-bg-color: var(--raised);
+  font-size: inherit;
+}
+
+.table :deep(.el-table-v2__header-cell) {
+  padding: 0 12px;
   font-weight: 400;
   font-size: 13px;
 }
 
-th,
-td {
-  padding: 7px 12px;
-  border-bottom: 1px solid var(--line);
-  vertical-align: top;
+.table :deep(.el-table-v2__row-cell) {
+  padding: 8px 12px;
+  align-items: start;
 }
 
-tbody tr:first-child {
+.table :deep(.line) {
   cursor: pointer;
 }
 
-tbody tr:first-child:hover {
-  background: var(--raised);
+.table :deep(.line:focus-visible) {
+  outline-offset: -2px;
 }
 
-.nowrap {
+.table :deep(.trace) {
+  padding: 8px 12px;
+}
+
+:deep(.nowrap) {
   white-space: nowrap;
 }
 
-.right {
-  text-align: right;
-}
-
-.text {
-  max-width: 260px;
+:deep(.text) {
   overflow-wrap: anywhere;
 }
 
-.yes .verdict {
+:deep(.yes) {
   color: var(--mint);
 }
 
-.no .verdict {
+:deep(.no) {
   color: var(--berry);
 }
 
-.plain .verdict {
+:deep(.plain) {
   color: var(--soft);
 }
 </style>

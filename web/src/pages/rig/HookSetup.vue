@@ -6,6 +6,9 @@ import { covered } from '@/composables/useLook'
 import { attempt } from '@/composables/useSay'
 import type { GearState } from '@/composables/useGear'
 import DurationField from '@/parts/DurationField.vue'
+import { ElOption } from 'element-plus'
+import PickField from '@/parts/PickField.vue'
+import NumberField from '@/parts/NumberField.vue'
 
 const props = defineProps<{ gear: GearState }>()
 const EXAMPLE = '{"viewer": "{{viewer}}", "text": "{{text}}"}'
@@ -54,10 +57,10 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
   <div v-if="hook" class="setup small">
     <div class="three">
       <label class="field"
-        >Method<select class="well" :value="hook.method" @change="set({ method: valueOf($event) })">
-          <option>POST</option>
-          <option>GET</option>
-        </select>
+        >Method<PickField :model-value="hook.method" @update:model-value="set({ method: $event })">
+          <ElOption value="POST" label="POST" />
+          <ElOption value="GET" label="GET" />
+        </PickField>
       </label>
       <label class="field"
         >Waits for an answer<DurationField
@@ -66,13 +69,12 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
           @update:model-value="set({ timeout_s: $event })"
       /></label>
       <label class="field"
-        >Tries at most<input
-          class="well"
-          type="number"
-          min="1"
-          max="8"
-          :value="hook.tries"
-          @change="set({ tries: Number(valueOf($event)) })"
+        >Tries at most<NumberField
+          :least="1"
+          :most="8"
+          :model-value="hook.tries"
+          @update:model-value="set({ tries: $event })"
+          whole
       /></label>
     </div>
     <div class="two">

@@ -1,11 +1,13 @@
 <script setup lang="ts">
 /** What counts over everything: cooldowns, lengths, loudness, flash safety, viewers who are never let in. */
-import { ElCheckbox, ElInputNumber, ElMessageBox } from 'element-plus'
+import { ElCheckbox, ElMessageBox, ElOption } from 'element-plus'
 import { computed } from 'vue'
 import type { Book } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
 import DurationField from '@/parts/DurationField.vue'
+import PickField from '@/parts/PickField.vue'
+import NumberField from '@/parts/NumberField.vue'
 
 const book = useBook()
 const house = computed(() => book.book?.house)
@@ -64,15 +66,15 @@ function shutOut(text: string): void {
       <label class="field">
         A viewer’s text has at most
         <span class="row">
-          <ElInputNumber
+          <NumberField
             :model-value="house.most_text"
-            :min="10"
-            :max="5000"
+            :least="10"
+            :most="5000"
             :step="50"
-            controls-position="right"
+            whole
             aria-label="A viewer’s text has at most so many characters"
             data-test="most-text"
-            @change="set({ most_text: $event ?? 500 })"
+            @update:model-value="set({ most_text: $event })"
           />
           characters
         </span>
@@ -96,37 +98,35 @@ function shutOut(text: string): void {
       </label>
       <label class="field">
         Sounds are levelled to
-        <select
-          class="well"
-          :value="house.loudness_lufs ?? ''"
-          @change="
+        <PickField
+          :model-value="house.loudness_lufs ?? ''"
+          @update:model-value="
             set({
-              loudness_lufs: ($event.target as HTMLSelectElement).value
-                ? Number(($event.target as HTMLSelectElement).value)
-                : null,
+              loudness_lufs: $event ? Number($event) : null,
             })
           "
         >
-          <option v-for="lufs in [-12, -14, -16, -18, -20, -23]" :key="lufs" :value="lufs">
-            −{{ -lufs }} LUFS
-          </option>
-          <option value="">not at all</option>
-        </select>
+          <ElOption
+            v-for="lufs in [-12, -14, -16, -18, -20, -23]"
+            :key="lufs"
+            :value="lufs"
+            :label="`−${-lufs} LUFS`"
+          />
+          <ElOption value="" label="not at all" />
+        </PickField>
       </label>
       <label class="field">
         Haptics at most, %
-        <input
-          class="well"
-          type="number"
-          min="0"
-          max="100"
-          :value="Math.round(house.haptics_level * 100)"
-          @change="
+        <NumberField
+          :least="0"
+          :most="100"
+          :model-value="Math.round(house.haptics_level * 100)"
+          @update:model-value="
             set({
-              haptics_level:
-                Math.min(100, Math.max(0, Number(($event.target as HTMLInputElement).value))) / 100,
+              haptics_level: $event / 100,
             })
           "
+          whole
         />
       </label>
       <label class="field wide">

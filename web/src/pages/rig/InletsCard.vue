@@ -6,6 +6,7 @@ import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt, say } from '@/composables/useSay'
 import { freeId } from '@/logic/beats'
+import NumberField from '@/parts/NumberField.vue'
 
 type Inlet = Schemas['Inlet']
 const book = useBook()
@@ -120,12 +121,13 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
           <template #reference><button class="btn tiny">Renew</button></template>
         </ElPopconfirm>
         <label class="row"
-          >at most<input
-            class="well slim"
-            type="number"
-            min="1"
-            :value="inlet.per_min"
-            @change="set(inlet, { per_min: Number(valueOf($event)) })"
+          >at most<NumberField
+            class="slim"
+            :least="1"
+            :model-value="inlet.per_min"
+            @update:model-value="set(inlet, { per_min: $event })"
+            narrow
+            whole
           />a minute</label
         >
       </div>

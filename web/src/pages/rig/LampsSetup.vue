@@ -6,6 +6,9 @@ import { useBook } from '@/composables/useBook'
 import { useGear, type GearState } from '@/composables/useGear'
 import { attempt } from '@/composables/useSay'
 import { freeId } from '@/logic/beats'
+import { ElOption } from 'element-plus'
+import PickField from '@/parts/PickField.vue'
+import NumberField from '@/parts/NumberField.vue'
 
 const props = defineProps<{ gear: GearState }>()
 const book = useBook()
@@ -116,37 +119,40 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
             />
           </td>
           <td>
-            <select
-              class="well"
-              :value="lamp.profile"
+            <PickField
+              :model-value="lamp.profile"
               aria-label="Profile"
-              @change="change(lamp.id, { profile: valueOf($event) })"
+              @update:model-value="change(lamp.id, { profile: $event })"
             >
-              <option v-for="(name, id) in PROFILES" :key="id" :value="id">{{ name }}</option>
-            </select>
+              <ElOption v-for="(name, id) in PROFILES" :key="id" :value="id" :label="name" />
+            </PickField>
           </td>
           <td>
-            <input
-              class="well slim"
-              type="number"
-              min="1"
-              :value="lamp.universe"
+            <NumberField
+              class="slim"
+              :least="1"
+              :model-value="lamp.universe"
               aria-label="Universe"
-              @change="change(lamp.id, { universe: Number(valueOf($event)) })"
+              @update:model-value="change(lamp.id, { universe: $event })"
+              narrow
+              whole
             />
           </td>
           <td>
-            <input
-              class="well slim"
+            <NumberField
+              class="slim"
               :class="{ wrong: where.get(lamp.id)?.problem }"
-              type="number"
-              min="1"
-              max="512"
-              :value="lamp.address ?? ''"
-              :placeholder="String(where.get(lamp.id)?.address ?? '–')"
+              :least="1"
+              :most="512"
+              :model-value="lamp.address"
+              :hint="String(where.get(lamp.id)?.address ?? '–')"
               :title="where.get(lamp.id)?.problem"
               aria-label="First channel"
-              @change="change(lamp.id, { address: Number(valueOf($event)) || null })"
+              @update:model-value="change(lamp.id, { address: $event })"
+              optional
+              narrow
+              whole
+              @clear="change(lamp.id, { address: null })"
             />
           </td>
           <td>

@@ -4,6 +4,9 @@ import { computed } from 'vue'
 import { api, got } from '@/api/client'
 import { useGear } from '@/composables/useGear'
 import { attempt } from '@/composables/useSay'
+import { ElOption } from 'element-plus'
+import PickField from '@/parts/PickField.vue'
+import NumberField from '@/parts/NumberField.vue'
 
 const props = defineProps<{ path: string; value: boolean | number | string | null }>()
 const gear = useGear()
@@ -36,26 +39,25 @@ async function put(value: boolean | number | string): Promise<void> {
     :aria-label="path"
     @change="put(($event.target as HTMLInputElement).checked)"
   />
-  <input
+  <NumberField
     v-else-if="typeof value === 'number'"
     class="slim"
-    type="number"
-    step="any"
-    :min="kind?.min ?? undefined"
-    :max="kind?.max ?? undefined"
-    :value="value"
+    :least="kind?.min ?? undefined"
+    :most="kind?.max ?? undefined"
+    :model-value="value"
     :aria-label="path"
-    @change="put(Number(($event.target as HTMLInputElement).value))"
+    @update:model-value="put($event)"
+    narrow
   />
-  <select
+  <PickField
     v-else-if="choices.length"
     class="slim"
-    :value="value ?? ''"
+    :model-value="value ?? ''"
     :aria-label="path"
-    @change="put(($event.target as HTMLSelectElement).value)"
+    @update:model-value="put($event)"
   >
-    <option v-for="choice in choices" :key="choice">{{ choice }}</option>
-  </select>
+    <ElOption v-for="choice in choices" :key="choice" :value="choice" :label="choice" />
+  </PickField>
   <input
     v-else-if="value?.startsWith('#')"
     type="color"

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The patterns of the vest: cells painted frame by frame, played on the vest's picture, in and out as CSV. */
-import { ElDialog, ElPopconfirm, ElSlider } from 'element-plus'
+import { ElDialog, ElOption, ElPopconfirm, ElSlider } from 'element-plus'
 import { computed, onUnmounted, ref, shallowRef } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
@@ -8,6 +8,7 @@ import { attempt, say } from '@/composables/useSay'
 import { freeId } from '@/logic/beats'
 import DurationField from '@/parts/DurationField.vue'
 import VestPicture from './VestPicture.vue'
+import PickField from '@/parts/PickField.vue'
 
 type Pattern = Schemas['HapticPattern-Output']
 const props = defineProps<{ patternId: string | null }>()
@@ -128,15 +129,15 @@ onUnmounted(stop)
   <ElDialog :model-value="true" title="Patterns" width="900" top="6vh" append-to-body @close="emit('close')">
     <div class="dialog">
       <div class="row">
-        <select
-          class="well which"
+        <PickField
+          class="which"
           aria-label="Pattern"
-          :value="patterns.some((p) => p.id === pattern.id) ? pattern.id : ''"
-          @change="choose(($event.target as HTMLSelectElement).value)"
+          :model-value="patterns.some((p) => p.id === pattern.id) ? pattern.id : ''"
+          @update:model-value="choose($event)"
         >
-          <option value="">a new pattern</option>
-          <option v-for="one in patterns" :key="one.id" :value="one.id">{{ one.name }}</option>
-        </select>
+          <ElOption value="" label="a new pattern" />
+          <ElOption v-for="one in patterns" :key="one.id" :value="one.id" :label="one.name" />
+        </PickField>
         <input v-model="pattern.name" class="well grow" aria-label="Name of the pattern" />
         <label class="row small"
           >lasts<DurationField
@@ -156,11 +157,11 @@ onUnmounted(stop)
           /></label>
           <label class="field"
             >to the next
-            <select v-if="frame" v-model="frame.curve" class="well">
-              <option value="line">in a line</option>
-              <option value="smooth">smoothly</option>
-              <option value="step">at once</option>
-            </select>
+            <PickField v-if="frame" v-model="frame.curve">
+              <ElOption value="line" label="in a line" />
+              <ElOption value="smooth" label="smoothly" />
+              <ElOption value="step" label="at once" />
+            </PickField>
           </label>
           <div class="row wrap">
             <button class="btn tiny" data-test="copy-frame" @click="addFrame">Copy frame</button>

@@ -1,14 +1,19 @@
 <script setup lang="ts">
 /** What several chosen things on the stage can do together, and what lies over what. */
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { AnyBeat } from '@/api/client'
 import type { Place } from '@/composables/useCueDraft'
 import { ALIGNS, aligned, relayered, type Align } from '@/logic/arrange'
 import { useDraft } from '../draft'
+import { ElOption } from 'element-plus'
+import PickField from '@/parts/PickField.vue'
 
 const props = defineProps<{ seen: AnyBeat[] }>()
 const draft = useDraft()
 const placed = computed(() => draft.picked.value.filter((beat) => beat.place))
+
+/** Nothing stays chosen: choosing does it. */
+const how = ref<Align>()
 
 function align(how: Align): void {
   const to = placed.value[0]?.place as Place
@@ -30,20 +35,17 @@ function layer(way: 'front' | 'back'): void {
 </script>
 
 <template>
-  <select
+  <PickField
     v-if="placed.length > 1"
-    class="well how"
+    class="how"
     aria-label="Align"
     data-test="align"
-    value=""
-    @change="
-      (align(($event.target as HTMLSelectElement).value as Align),
-      (($event.target as HTMLSelectElement).value = ''))
-    "
+    :model-value="how"
+    :placeholder="`Align ${placed.length} to the first…`"
+    @update:model-value="align"
   >
-    <option value="" disabled>Align {{ placed.length }} to the first…</option>
-    <option v-for="way in ALIGNS" :key="way.id" :value="way.id">{{ way.name }}</option>
-  </select>
+    <ElOption v-for="way in ALIGNS" :key="way.id" :value="way.id" :label="way.name" />
+  </PickField>
   <template v-if="placed.length && seen.length > 1">
     <button class="btn tiny" data-test="to-front" @click="layer('front')">To the front</button>
     <button class="btn tiny" data-test="to-back" @click="layer('back')">To the back</button>
@@ -52,8 +54,6 @@ function layer(way: 'front' | 'back'): void {
 
 <style scoped>
 .how {
-  width: auto;
-  min-height: 28px;
-  padding: 1px 8px;
+  width: 190px;
 }
 </style>

@@ -6,6 +6,9 @@ import { useGear } from '@/composables/useGear'
 import { attempt } from '@/composables/useSay'
 import { sayCall, type Call } from '@/logic/sentence'
 import { useDraft } from '../draft'
+import { ElOption } from 'element-plus'
+import PickField from '@/parts/PickField.vue'
+import NumberField from '@/parts/NumberField.vue'
 
 const book = useBook()
 const { cue } = useDraft()
@@ -60,9 +63,8 @@ function bound(call: Call): { from?: number | null; to?: number | null } | null 
   return call.kind === 'tip' || call.kind === 'raid' ? call : null
 }
 
-function setBound(call: Call, edge: 'from' | 'to', value: string): void {
-  const number = Number(value)
-  Object.assign(call, { [edge]: value.trim() && number >= 0 ? number : null })
+function setBound(call: Call, edge: 'from' | 'to', value: number | null): void {
+  Object.assign(call, { [edge]: value })
 }
 
 function add(call: Call): void {
@@ -103,27 +105,30 @@ function addChat(): void {
       <li v-for="(call, i) in cue.calls" :key="i" class="chip">
         {{ sayCall(call, book.book) }}
         <template v-if="bound(call)">
-          <input
+          <NumberField
             v-for="edge in ['from', 'to'] as const"
             :key="edge"
             class="edge small"
-            type="number"
-            min="0"
-            :placeholder="edge"
+            :least="0"
+            :hint="edge"
             :aria-label="edge"
-            :value="bound(call)?.[edge] ?? ''"
-            @change="setBound(call, edge, ($event.target as HTMLInputElement).value)"
+            :model-value="bound(call)?.[edge]"
+            @update:model-value="setBound(call, edge, $event)"
+            optional
+            narrow
+            @clear="setBound(call, edge, null)"
           />
         </template>
-        <select
+        <PickField
           v-if="call.kind === 'membership'"
-          v-model="call.tier"
-          class="edge small"
+          :model-value="call.tier ?? 0"
+          class="edge tier small"
           aria-label="From which tier"
+          @update:model-value="call.tier = $event || null"
         >
-          <option :value="null">any tier</option>
-          <option v-for="tier in [1, 2, 3]" :key="tier" :value="tier">from tier {{ tier }}</option>
-        </select>
+          <ElOption :value="0" label="any tier" />
+          <ElOption v-for="tier in [1, 2, 3]" :key="tier" :value="tier" :label="`from tier ${tier}`" />
+        </PickField>
         <button class="btn bare tiny" aria-label="Take out" @click="cue.calls.splice(i, 1)">✕</button>
       </li>
     </ul>
@@ -136,13 +141,13 @@ function addChat(): void {
         aria-label="Title of a new reward"
         data-test="reward-title"
       />
-      <input
-        v-model.number="cost"
-        class="well cost"
-        type="number"
-        min="1"
+      <NumberField
+        v-model="cost"
+        class="cost"
+        :least="1"
         aria-label="Cost in points"
         data-test="reward-cost"
+        whole
       />
       <button class="btn" data-test="reward-add" :disabled="making">Make</button>
     </form>
@@ -157,12 +162,12 @@ function addChat(): void {
       </button>
     </div>
     <form class="row" @submit.prevent="addChat">
-      <select v-model="match" class="well match" aria-label="How the message is matched">
-        <option value="is">message is</option>
-        <option value="starts">starts with</option>
-        <option value="has_word">has word</option>
-        <option value="contains">contains</option>
-      </select>
+      <PickField v-model="match" class="match" aria-label="How the message is matched">
+        <ElOption value="is" label="message is" />
+        <ElOption value="starts" label="starts with" />
+        <ElOption value="has_word" label="has word" />
+        <ElOption value="contains" label="contains" />
+      </PickField>
       <input v-model="word" class="well grow" placeholder="!whistle" aria-label="What the message says" />
       <button class="btn">Add</button>
     </form>
@@ -230,13 +235,10 @@ function addChat(): void {
 .edge {
   width: 64px;
   margin-left: 6px;
-  background: var(--surface);
-  border: 1px solid var(--line);
-  border-radius: 6px;
 }
 
-select.edge {
-  width: auto;
+.edge.tier {
+  width: 120px;
 }
 
 .fine {

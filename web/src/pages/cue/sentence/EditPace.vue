@@ -1,9 +1,11 @@
 <script setup lang="ts">
-import { ElCheckbox } from 'element-plus'
+import { ElCheckbox, ElOption } from 'element-plus'
 import { useBook } from '@/composables/useBook'
 import { sayDuration } from '@/logic/duration'
 import DurationField from '@/parts/DurationField.vue'
 import { useDraft } from '../draft'
+import PickField from '@/parts/PickField.vue'
+import NumberField from '@/parts/NumberField.vue'
 
 const book = useBook()
 const { cue } = useDraft()
@@ -11,11 +13,6 @@ const QUICK = [0, 10, 30, 60, 300]
 
 function setWindow(count: number | null, per_s: number): void {
   if (cue.value) cue.value.door.cap_window = count ? { count, per_s } : null
-}
-
-function cap(value: string): number | null {
-  const number = Math.floor(Number(value))
-  return number > 0 ? number : null
 }
 </script>
 
@@ -56,42 +53,43 @@ function cap(value: string): number | null {
     /></label>
     <label class="field">
       Counted from
-      <select v-model="cue.door.cooldown_from" class="well">
-        <option value="admitted">when it was let in</option>
-        <option value="finished">when it has finished</option>
-      </select>
+      <PickField v-model="cue.door.cooldown_from">
+        <ElOption value="admitted" label="when it was let in" />
+        <ElOption value="finished" label="when it has finished" />
+      </PickField>
     </label>
     <div class="row">
       <label class="field grow"
-        >At most a stream<input
-          class="well"
-          type="number"
-          min="1"
-          placeholder="no limit"
-          :value="cue.door.cap_stream"
-          @change="cue.door.cap_stream = cap(($event.target as HTMLInputElement).value)"
+        >At most a stream<NumberField
+          :least="1"
+          hint="no limit"
+          :model-value="cue.door.cap_stream"
+          @update:model-value="cue.door.cap_stream = $event"
+          optional
+          whole
+          @clear="cue.door.cap_stream = null"
       /></label>
       <label class="field grow"
-        >Per viewer<input
-          class="well"
-          type="number"
-          min="1"
-          placeholder="no limit"
-          :value="cue.door.cap_viewer"
-          @change="cue.door.cap_viewer = cap(($event.target as HTMLInputElement).value)"
+        >Per viewer<NumberField
+          :least="1"
+          hint="no limit"
+          :model-value="cue.door.cap_viewer"
+          @update:model-value="cue.door.cap_viewer = $event"
+          optional
+          whole
+          @clear="cue.door.cap_viewer = null"
       /></label>
     </div>
     <div class="row">
       <label class="field grow"
-        >At most<input
-          class="well"
-          type="number"
-          min="1"
-          placeholder="no limit"
-          :value="cue.door.cap_window?.count ?? ''"
-          @change="
-            setWindow(cap(($event.target as HTMLInputElement).value), cue.door.cap_window?.per_s ?? 60)
-          "
+        >At most<NumberField
+          :least="1"
+          hint="no limit"
+          :model-value="cue.door.cap_window?.count"
+          @update:model-value="setWindow($event, cue.door.cap_window?.per_s ?? 60)"
+          optional
+          whole
+          @clear="setWindow(null, cue.door.cap_window?.per_s ?? 60)"
       /></label>
       <label class="field grow"
         >within<DurationField

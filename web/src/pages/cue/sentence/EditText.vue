@@ -1,7 +1,9 @@
 <script setup lang="ts">
-import { ElCheckbox } from 'element-plus'
+import { ElCheckbox, ElOption } from 'element-plus'
 import { computed } from 'vue'
 import { useDraft } from '../draft'
+import PickField from '@/parts/PickField.vue'
+import NumberField from '@/parts/NumberField.vue'
 
 const { cue } = useDraft()
 
@@ -16,22 +18,21 @@ function setChoices(text: string): void {
 }
 
 /** Both ends belong together: one that is not given takes what is furthest. */
-function setRange(i: number, value: string): void {
+function setRange(i: number, value: number | null): void {
   const rule = cue.value?.door.text
   if (!rule) return
   const ends = [...(rule.range ?? [0, 100])]
-  if (!value.trim()) {
+  if (value === null) {
     rule.range = null
     return
   }
-  ends[i] = Math.round(Number(value))
+  ends[i] = value
   rule.range = [Math.min(ends[0] ?? 0, ends[1] ?? 0), Math.max(ends[0] ?? 0, ends[1] ?? 0)]
 }
 
-function setNumber(key: 'min' | 'max', value: string): void {
+function setNumber(key: 'min' | 'max', value: number | null): void {
   const rule = cue.value?.door.text
-  const number = Math.floor(Number(value))
-  if (rule) rule[key] = value.trim() && number >= 0 ? number : null
+  if (rule) rule[key] = value
 }
 
 function want(on: boolean): void {
@@ -52,12 +53,12 @@ function want(on: boolean): void {
       <ElCheckbox v-model="cue.door.text.need">Without one nobody comes in</ElCheckbox>
       <label class="field">
         It must be
-        <select v-model="cue.door.text.kind" class="well">
-          <option value="any">any text</option>
-          <option value="colour">a colour</option>
-          <option value="number">a whole number</option>
-          <option value="choice" :disabled="!choices.length">one of the choices</option>
-        </select>
+        <PickField v-model="cue.door.text.kind">
+          <ElOption value="any" label="any text" />
+          <ElOption value="colour" label="a colour" />
+          <ElOption value="number" label="a whole number" />
+          <ElOption value="choice" :disabled="!choices.length" label="one of the choices" />
+        </PickField>
       </label>
       <label class="field">
         Choices, one a line
@@ -72,39 +73,42 @@ function want(on: boolean): void {
       <div v-if="cue.door.text.kind === 'number'" class="row">
         <label v-for="(name, i) in ['Least', 'Most']" :key="name" class="field grow"
           >{{ name
-          }}<input
-            class="well"
-            type="number"
-            :value="cue.door.text.range?.[i] ?? ''"
-            placeholder="any"
-            @change="setRange(i, ($event.target as HTMLInputElement).value)"
+          }}<NumberField
+            :model-value="cue.door.text.range?.[i]"
+            hint="any"
+            @update:model-value="setRange(i, $event)"
+            optional
+            whole
+            @clear="setRange(i, null)"
         /></label>
       </div>
       <div v-if="cue.door.text.kind === 'any'" class="row">
         <label class="field grow"
-          >At least characters<input
-            class="well"
-            type="number"
-            min="0"
-            placeholder="0"
-            :value="cue.door.text.min"
-            @change="setNumber('min', ($event.target as HTMLInputElement).value)"
+          >At least characters<NumberField
+            :least="0"
+            hint="0"
+            :model-value="cue.door.text.min"
+            @update:model-value="setNumber('min', $event)"
+            optional
+            whole
+            @clear="setNumber('min', null)"
         /></label>
         <label class="field grow"
-          >At most characters<input
-            class="well"
-            type="number"
-            min="1"
-            placeholder="no limit"
-            :value="cue.door.text.max"
-            @change="setNumber('max', ($event.target as HTMLInputElement).value)"
+          >At most characters<NumberField
+            :least="1"
+            hint="no limit"
+            :model-value="cue.door.text.max"
+            @update:model-value="setNumber('max', $event)"
+            optional
+            whole
+            @clear="setNumber('max', null)"
         /></label>
         <label class="field grow">
           Longer ones
-          <select v-model="cue.door.text.too_long" class="well">
-            <option value="refuse">are turned away</option>
-            <option value="cut">are cut</option>
-          </select>
+          <PickField v-model="cue.door.text.too_long">
+            <ElOption value="refuse" label="are turned away" />
+            <ElOption value="cut" label="are cut" />
+          </PickField>
         </label>
       </div>
     </template>

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { ElCheckbox } from 'element-plus'
+import { ElCheckbox, ElOption } from 'element-plus'
 import { useGear } from '@/composables/useGear'
 import { ROLE_NAMES } from '@/logic/sentence'
 import { useDraft } from '../draft'
+import PickField from '@/parts/PickField.vue'
 
 type Role = 'everyone' | 'follower' | 'member' | 'vip' | 'moderator' | 'streamer'
 const { cue } = useDraft()
@@ -45,9 +46,9 @@ function spare(role: Role, on: boolean): void {
     </ElCheckbox>
     <label v-if="cue.door.who.includes('member')" class="field">
       Members from tier
-      <select v-model.number="cue.door.tier" class="well">
-        <option v-for="tier in [1, 2, 3]" :key="tier" :value="tier">{{ tier }}</option>
-      </select>
+      <PickField v-model="cue.door.tier">
+        <ElOption v-for="tier in [1, 2, 3]" :key="tier" :value="tier" :label="tier" />
+      </PickField>
     </label>
     <h2>Spared cooldowns and caps</h2>
     <ElCheckbox

@@ -1,11 +1,13 @@
 <script setup lang="ts">
 /** What the chosen beat makes of the avatar, or of the voice box. */
-import { ElCheckbox } from 'element-plus'
+import { ElCheckbox, ElOption } from 'element-plus'
 import { computed } from 'vue'
 import { useGear } from '@/composables/useGear'
 import AvatarPicture from '@/parts/gear/AvatarPicture.vue'
 import BeatFades from './BeatFades.vue'
 import { useFields } from './useFields'
+import PickField from '@/parts/PickField.vue'
+import NumberField from '@/parts/NumberField.vue'
 
 const gear = useGear()
 const { beat, set, number, text } = useFields()
@@ -51,19 +53,20 @@ function toggle(name: string, on: boolean): void {
       <div class="stack">
         <label v-for="what in WHAT" :key="what" class="field"
           >{{ NAME[what] }}
-          <select
+          <PickField
             v-if="names[what]"
-            class="well"
             :data-test="`name-${what}`"
-            :value="text(what)"
-            @change="set({ [what]: ($event.target as HTMLSelectElement).value || null })"
+            :model-value="text(what)"
+            @update:model-value="set({ [what]: $event || null })"
           >
-            <option value="">left as it is</option>
-            <option v-if="text(what) && !names[what]?.includes(text(what))" :value="text(what)">
-              {{ text(what) }} (not there)
-            </option>
-            <option v-for="name in names[what]" :key="name" :value="name">{{ name }}</option>
-          </select>
+            <ElOption value="" label="left as it is" />
+            <ElOption
+              v-if="text(what) && !names[what]?.includes(text(what))"
+              :value="text(what)"
+              :label="`${text(what)} (not there)`"
+            />
+            <ElOption v-for="name in names[what]" :key="name" :value="name" :label="name" />
+          </PickField>
           <input
             v-else
             class="well"
@@ -91,16 +94,16 @@ function toggle(name: string, on: boolean): void {
           @update:model-value="set({ [knob.key]: $event ? knob.usual : null })"
           >{{ knob.name }}</ElCheckbox
         >
-        <input
+        <NumberField
           v-if="typeof beat[knob.key] === 'number'"
-          class="well slim"
-          type="number"
-          :min="knob.min"
-          :max="knob.max"
+          class="slim"
+          :least="knob.min"
+          :most="knob.max"
           :step="knob.step"
-          :value="number(knob.key, knob.usual)"
+          :model-value="number(knob.key, knob.usual)"
           :aria-label="knob.name"
-          @change="set({ [knob.key]: Number(($event.target as HTMLInputElement).value) })"
+          @update:model-value="set({ [knob.key]: $event })"
+          narrow
         />
       </div>
       <BeatFades />

@@ -1,12 +1,14 @@
 <script setup lang="ts">
 /** What the chosen beat does at the broadcaster: a scene, a source, or a setting of a filter. */
 import type { BeatFields } from '@/api/client'
-import { ElCheckbox } from 'element-plus'
+import { ElCheckbox, ElOption } from 'element-plus'
 import { computed } from 'vue'
 import { useGear, type SettingKind } from '@/composables/useGear'
 import NameField from '@/parts/NameField.vue'
 import BeatFades from './BeatFades.vue'
 import { useDraft } from '../draft'
+import PickField from '@/parts/PickField.vue'
+import NumberField from '@/parts/NumberField.vue'
 
 const gear = useGear()
 const draft = useDraft()
@@ -112,15 +114,14 @@ function takeFromViewer(on: boolean): void {
         @update:model-value="set({ source: $event })"
       />
       <div class="row">
-        <select
-          class="well"
+        <PickField
           aria-label="Shown or hidden"
-          :value="beat.visible === false ? 'hidden' : 'shown'"
-          @change="set({ visible: ($event.target as HTMLSelectElement).value === 'shown' })"
+          :model-value="beat.visible === false ? 'hidden' : 'shown'"
+          @update:model-value="set({ visible: $event === 'shown' })"
         >
-          <option value="shown">is shown</option>
-          <option value="hidden">is hidden</option>
-        </select>
+          <ElOption value="shown" label="is shown" />
+          <ElOption value="hidden" label="is hidden" />
+        </PickField>
         <ElCheckbox
           :model-value="Boolean(beat.hide_others)"
           @update:model-value="set({ hide_others: Boolean($event) })"
@@ -164,24 +165,20 @@ function takeFromViewer(on: boolean): void {
       </p>
       <label v-if="!fromViewer" class="field"
         >Value
-        <select
+        <PickField
           v-if="!kind || kind.type === 'bool'"
-          class="well"
-          :value="beat.value === false ? 'off' : 'on'"
-          @change="set({ value: ($event.target as HTMLSelectElement).value === 'on' })"
+          :model-value="beat.value === false ? 'off' : 'on'"
+          @update:model-value="set({ value: $event === 'on' })"
         >
-          <option>on</option>
-          <option>off</option>
-        </select>
-        <input
+          <ElOption value="on" label="on" />
+          <ElOption value="off" label="off" />
+        </PickField>
+        <NumberField
           v-else-if="kind.type === 'number'"
-          class="well"
-          type="number"
-          :min="kind.min ?? undefined"
-          :max="kind.max ?? undefined"
-          step="any"
-          :value="Number(beat.value)"
-          @change="set({ value: Number(($event.target as HTMLInputElement).value) })"
+          :least="kind.min ?? undefined"
+          :most="kind.max ?? undefined"
+          :model-value="Number(beat.value)"
+          @update:model-value="set({ value: $event })"
         />
         <input
           v-else-if="kind.type === 'colour'"
@@ -189,14 +186,13 @@ function takeFromViewer(on: boolean): void {
           :value="String(beat.value)"
           @input="set({ value: ($event.target as HTMLInputElement).value })"
         />
-        <select
+        <PickField
           v-else-if="kind.type === 'choice'"
-          class="well"
-          :value="String(beat.value)"
-          @change="set({ value: ($event.target as HTMLSelectElement).value })"
+          :model-value="String(beat.value)"
+          @update:model-value="set({ value: $event })"
         >
-          <option v-for="choice in kind.choices" :key="choice">{{ choice }}</option>
-        </select>
+          <ElOption v-for="choice in kind.choices" :key="choice" :value="choice" :label="choice" />
+        </PickField>
         <input
           v-else
           class="well"

@@ -1,7 +1,9 @@
 <script setup lang="ts">
 /** A burst: how many pieces, of which shape, and whether they bounce. */
-import type { BeatFields } from '@/api/client'
 import { useFields } from './useFields'
+import { ElOption } from 'element-plus'
+import PickField from '@/parts/PickField.vue'
+import NumberField from '@/parts/NumberField.vue'
 
 const { beat, set, number } = useFields()
 </script>
@@ -9,32 +11,29 @@ const { beat, set, number } = useFields()
 <template>
   <div v-if="beat" class="two">
     <label class="field"
-      >Pieces<input
-        class="well"
-        type="number"
-        min="1"
-        max="400"
-        :value="number('count', 60)"
-        @change="set({ count: Number(($event.target as HTMLInputElement).value) })"
+      >Pieces<NumberField
+        :least="1"
+        :most="400"
+        :model-value="number('count', 60)"
+        @update:model-value="set({ count: $event })"
+        whole
     /></label>
     <label class="field"
-      >Shape<select
-        class="well"
-        :value="beat.shape ?? 'ticket'"
-        @change="set({ shape: ($event.target as HTMLSelectElement).value as BeatFields['shape'] })"
-      >
-        <option v-for="shape in ['ticket', 'spark', 'leaf', 'dot']" :key="shape">{{ shape }}</option>
-      </select></label
-    >
+      >Shape<PickField :model-value="beat.shape ?? 'ticket'" @update:model-value="set({ shape: $event })">
+        <ElOption
+          v-for="shape in ['ticket', 'spark', 'leaf', 'dot']"
+          :key="shape"
+          :value="shape"
+          :label="shape"
+        /> </PickField
+    ></label>
     <label class="field"
-      >Bounce<input
-        class="well"
-        type="number"
-        min="0"
-        max="1"
-        step="0.1"
-        :value="number('bounce', 0)"
-        @change="set({ bounce: Number(($event.target as HTMLInputElement).value) })"
+      >Bounce<NumberField
+        :least="0"
+        :most="1"
+        :step="0.1"
+        :model-value="number('bounce', 0)"
+        @update:model-value="set({ bounce: $event })"
     /></label>
   </div>
 </template>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** Which pattern the chosen beat plays, how strong; and the pattern itself, to be painted. */
-import { ElSlider } from 'element-plus'
+import { ElOption, ElSlider } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useBook } from '@/composables/useBook'
 import PatternDialog from '@/parts/gear/PatternDialog.vue'
 import { useFields } from './useFields'
+import PickField from '@/parts/PickField.vue'
 
 const book = useBook()
 const { beat, set, number, text } = useFields()
@@ -20,17 +21,18 @@ const painting = ref(false)
     <div class="two">
       <label class="field"
         >Pattern
-        <select
-          class="well"
+        <PickField
           data-test="pattern"
-          :value="there?.id ?? text('pattern')"
-          @change="set({ pattern: ($event.target as HTMLSelectElement).value })"
+          :model-value="there?.id ?? text('pattern')"
+          @update:model-value="set({ pattern: $event })"
         >
-          <option v-if="!there" :value="text('pattern')">
-            {{ text('pattern') || 'none yet' }} (not there)
-          </option>
-          <option v-for="one in patterns" :key="one.id" :value="one.id">{{ one.name }}</option>
-        </select>
+          <ElOption
+            v-if="!there"
+            :value="text('pattern')"
+            :label="`${text('pattern') || 'none yet'} (not there)`"
+          />
+          <ElOption v-for="one in patterns" :key="one.id" :value="one.id" :label="one.name" />
+        </PickField>
       </label>
       <button class="btn tiny" data-test="paint" @click="painting = true">Paint…</button>
     </div>

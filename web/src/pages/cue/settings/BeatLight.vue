@@ -1,13 +1,14 @@
 <script setup lang="ts">
 /** Which lamps the chosen beat holds, in which colour, at which level, and how they move. */
 import type { BeatFields } from '@/api/client'
-import { ElCheckbox, ElSlider } from 'element-plus'
+import { ElCheckbox, ElOption, ElSlider } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import DurationField from '@/parts/DurationField.vue'
 import { useDraft } from '../draft'
 import BeatFades from './BeatFades.vue'
 import { useFields } from './useFields'
+import PickField from '@/parts/PickField.vue'
 
 const book = useBook()
 const draft = useDraft()
@@ -87,20 +88,18 @@ function setLook(look: string): void {
     <div class="two">
       <label class="field"
         >Colour
-        <select
-          class="well"
-          data-test="colour-from"
-          :value="from"
-          @change="setFrom(($event.target as HTMLSelectElement).value)"
-        >
-          <option value="fixed">this one</option>
-          <option value="viewer">the viewer’s</option>
-          <option value="random">any, at random</option>
-          <option v-for="jar in jars" :key="jar.id" :value="`jar:${jar.id}`">
-            from {{ jar.name || jar.id }}
-          </option>
-          <option value="none">left as it is</option>
-        </select>
+        <PickField data-test="colour-from" :model-value="from" @update:model-value="setFrom($event)">
+          <ElOption value="fixed" label="this one" />
+          <ElOption value="viewer" label="the viewer’s" />
+          <ElOption value="random" label="any, at random" />
+          <ElOption
+            v-for="jar in jars"
+            :key="jar.id"
+            :value="`jar:${jar.id}`"
+            :label="`from ${jar.name || jar.id}`"
+          />
+          <ElOption value="none" label="left as it is" />
+        </PickField>
       </label>
       <label v-if="from === 'fixed'" class="field"
         >Which<input
@@ -123,14 +122,13 @@ function setLook(look: string): void {
     <div class="two">
       <label class="field"
         >Look
-        <select
-          class="well"
+        <PickField
           data-test="look"
-          :value="String(beat.look ?? '')"
-          @change="setLook(($event.target as HTMLSelectElement).value)"
+          :model-value="String(beat.look ?? '')"
+          @update:model-value="setLook($event)"
         >
-          <option v-for="(name, id) in LOOKS" :key="id" :value="id">{{ name }}</option>
-        </select>
+          <ElOption v-for="(name, id) in LOOKS" :key="id" :value="id" :label="name" />
+        </PickField>
       </label>
       <label v-if="beat.look && beat.look !== 'steady'" class="field"
         >One turn takes<DurationField

@@ -1,13 +1,15 @@
 <script setup lang="ts">
 /** How the chosen beat lies on the overlay: place, entrance and exit, opacity, corner, flip; and on which overlays. */
 import type { BeatFields } from '@/api/client'
-import { ElCheckbox, ElSlider } from 'element-plus'
+import { ElCheckbox, ElOption, ElSlider } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import type { Place } from '@/composables/useCueDraft'
 import { round4 } from '@/logic/arrange'
 import DurationField from '@/parts/DurationField.vue'
 import { useDraft } from '../draft'
+import PickField from '@/parts/PickField.vue'
+import NumberField from '@/parts/NumberField.vue'
 
 const book = useBook()
 const draft = useDraft()
@@ -36,10 +38,9 @@ function set(fields: BeatFields): void {
   for (const one of draft.picked.value) draft.change(one.id, fields)
 }
 
-function setPlace(key: keyof Place, percent: string): void {
-  const value = Number(percent) / 100
-  if (beat.value && place.value && Number.isFinite(value))
-    draft.change(beat.value.id, { place: { ...place.value, [key]: round4(value) } })
+function setPlace(key: keyof Place, percent: number): void {
+  if (beat.value && place.value)
+    draft.change(beat.value.id, { place: { ...place.value, [key]: round4(percent / 100) } })
 }
 
 function toggle(id: string, on: boolean): void {
@@ -54,12 +55,10 @@ function toggle(id: string, on: boolean): void {
     <template v-if="place && beat.kind !== 'speech' && beat.kind !== 'throw'">
       <div class="four">
         <label v-for="[key, name] in SIDES" :key="key" class="field">
-          {{ name }} %<input
-            class="well"
-            type="number"
-            step="0.5"
-            :value="Math.round(place[key] * 1000) / 10"
-            @change="setPlace(key, ($event.target as HTMLInputElement).value)"
+          {{ name }} %<NumberField
+            :step="0.5"
+            :model-value="Math.round(place[key] * 1000) / 10"
+            @update:model-value="setPlace(key, $event)"
           />
         </label>
       </div>
@@ -73,13 +72,9 @@ function toggle(id: string, on: boolean): void {
           class="field"
           >{{ name }}
           <span class="pair">
-            <select
-              class="well"
-              :value="beat[way] ?? 'fade'"
-              @change="set({ [way]: ($event.target as HTMLSelectElement).value })"
-            >
-              <option v-for="(words, id) in MOVES" :key="id" :value="id">{{ words }}</option>
-            </select>
+            <PickField :model-value="beat[way] ?? 'fade'" @update:model-value="set({ [way]: $event })">
+              <ElOption v-for="(words, id) in MOVES" :key="id" :value="id" :label="words" />
+            </PickField>
             <DurationField
               :model-value="Number(beat[usual] ?? 0.2)"
               @update:model-value="set({ [usual]: $event })"

@@ -1,10 +1,13 @@
 <script setup lang="ts">
 /** What the chosen beat sends out or counts: a hook, a reward's switch or cost, a count, another cue. */
-import { ElCheckbox } from 'element-plus'
+import { ElCheckbox, ElOption } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import DurationField from '@/parts/DurationField.vue'
 import { useFields } from './useFields'
+import { cueChoices } from '@/logic/choices'
+import PickField from '@/parts/PickField.vue'
+import NumberField from '@/parts/NumberField.vue'
 
 const EXAMPLE = '{"viewer": "{{viewer}}"}'
 const book = useBook()
@@ -13,7 +16,7 @@ const hooks = computed(() => (book.book?.gear ?? []).filter((g) => g.kind === 'h
 const rewards = computed(() => book.book?.rewards ?? [])
 const chosen = computed(() => beat.value?.rewards ?? [])
 const on = computed(() => (beat.value?.on === true ? 'on' : beat.value?.on === false ? 'off' : ''))
-const cues = computed(() => (book.book?.cues ?? []).map((cue) => ({ id: cue.id, name: cue.name })))
+const cues = computed(() => cueChoices(book.book?.cues ?? [], book.mediaById, book.book?.jars ?? []))
 
 function toggle(id: string, wanted: boolean): void {
   const next = wanted ? [...chosen.value, id] : chosen.value.filter((other) => other !== id)
@@ -31,13 +34,9 @@ function setOn(value: string): void {
     <template v-if="beat.kind === 'hook'">
       <label class="field"
         >Hook
-        <select
-          class="well"
-          :value="text('hook')"
-          @change="set({ hook: ($event.target as HTMLSelectElement).value })"
-        >
-          <option v-for="one in hooks" :key="one.id" :value="one.id">{{ one.name || one.id }}</option>
-        </select>
+        <PickField :model-value="text('hook')" @update:model-value="set({ hook: $event })">
+          <ElOption v-for="one in hooks" :key="one.id" :value="one.id" :label="one.name || one.id" />
+        </PickField>
       </label>
       <label class="field"
         >Body of its own (JSON), empty for the hook’s<textarea
@@ -84,20 +83,21 @@ function setOn(value: string): void {
       <div class="two">
         <label class="field"
           >are switched
-          <select class="well" :value="on" @change="setOn(($event.target as HTMLSelectElement).value)">
-            <option value="off">off</option>
-            <option value="on">on</option>
-            <option value="">neither</option>
-          </select>
+          <PickField :model-value="on" @update:model-value="setOn($event)">
+            <ElOption value="off" label="off" />
+            <ElOption value="on" label="on" />
+            <ElOption value="" label="neither" />
+          </PickField>
         </label>
         <label class="field"
-          >cost<input
-            class="well"
-            type="number"
-            min="1"
-            :value="beat.cost ?? ''"
-            placeholder="as it is"
-            @change="set({ cost: Number(($event.target as HTMLInputElement).value) || null })"
+          >cost<NumberField
+            :least="1"
+            :model-value="beat.cost"
+            hint="as it is"
+            @update:model-value="set({ cost: $event })"
+            optional
+            whole
+            @clear="set({ cost: null })"
         /></label>
       </div>
     </template>
@@ -118,22 +118,12 @@ function setOn(value: string): void {
           "
       /></label>
       <label class="field"
-        >add<input
-          class="well"
-          type="number"
-          :value="number('add', 1)"
-          @change="set({ add: Math.round(Number(($event.target as HTMLInputElement).value)) })"
+        >add<NumberField :model-value="number('add', 1)" @update:model-value="set({ add: $event })" whole
       /></label>
     </div>
     <label v-else-if="beat.kind === 'fire'" class="field"
       >Cue
-      <select
-        class="well"
-        :value="text('cue')"
-        @change="set({ cue: ($event.target as HTMLSelectElement).value })"
-      >
-        <option v-for="one in cues" :key="one.id" :value="one.id">{{ one.name }}</option>
-      </select>
+      <PickField :model-value="text('cue')" :choices="cues" @update:model-value="set({ cue: $event })" />
     </label>
   </div>
 </template>

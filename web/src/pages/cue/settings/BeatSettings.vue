@@ -13,6 +13,9 @@ import BeatWhen from './BeatWhen.vue'
 import BeatWords from './BeatWords.vue'
 import { useDraft } from '../draft'
 import { fileOf, jarIn } from '@/logic/beats'
+import { fileChoices, jarChoices, under } from '@/logic/choices'
+import { ElOption } from 'element-plus'
+import PickField from '@/parts/PickField.vue'
 
 const book = useBook()
 const draft = useDraft()
@@ -27,6 +30,11 @@ const jars = computed(() =>
     return jar.kind === 'media' && (!held || choices.value.some((m) => m.kind === held))
   }),
 )
+const offered = computed(() => [
+  ...(kind.value.without ? [{ value: 'file:', name: kind.value.without }] : []),
+  ...under('Files', 'file:', fileChoices(choices.value)),
+  ...under('Drawn from a jar', 'jar:', jarChoices(jars.value, book.mediaById)),
+])
 const source = computed({
   get: () => {
     const jar = jarIn(beat.value?.media)
@@ -77,33 +85,21 @@ function set(fields: BeatFields): void {
       </div>
       <label v-if="kind.shows" class="field">
         What
-        <select v-model="source" class="well" data-test="source">
-          <option v-if="kind.without" value="file:">{{ kind.without }}</option>
-          <optgroup label="Files">
-            <option v-for="m in choices" :key="m.id" :value="`file:${m.id}`">
-              {{ m.name }}{{ m.missing ? ' (missing)' : '' }}
-            </option>
-          </optgroup>
-          <optgroup v-if="jars.length" label="Drawn from a jar">
-            <option v-for="jar in jars" :key="jar.id" :value="`jar:${jar.id}`">
-              {{ jar.name || jar.id }}
-            </option>
-          </optgroup>
-        </select>
+        <PickField v-model="source" data-test="source" :choices="offered" />
       </label>
       <BeatWords v-if="beat.text !== undefined" />
       <component :is="form" v-for="(form, i) in kind.settings ?? []" :key="i" />
       <label v-if="chances.length && beat.kind !== 'chance'" class="field">
         Only if
-        <select
-          class="well"
-          data-test="only-if"
-          :value="rolled"
-          @change="setRolled(($event.target as HTMLSelectElement).value)"
-        >
-          <option value="">always</option>
-          <option v-for="o in chances" :key="o.id" :value="o.id">it comes out {{ o.name || o.id }}</option>
-        </select>
+        <PickField data-test="only-if" :model-value="rolled" @update:model-value="setRolled($event)">
+          <ElOption value="" label="always" />
+          <ElOption
+            v-for="o in chances"
+            :key="o.id"
+            :value="o.id"
+            :label="`it comes out ${o.name || o.id}`"
+          />
+        </PickField>
       </label>
       <BeatWhen />
       <BeatSound v-if="BEAT_KINDS[beat.kind].heard" />

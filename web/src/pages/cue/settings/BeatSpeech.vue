@@ -1,11 +1,13 @@
 <script setup lang="ts">
 /** Who speaks the chosen beat, and what is seen of it: its words as they are spoken, and a mouth. */
 import type { BeatFields } from '@/api/client'
-import { ElCheckbox, ElSlider } from 'element-plus'
+import { ElCheckbox, ElOption, ElSlider } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import type { Place } from '@/composables/useCueDraft'
 import { useDraft } from '../draft'
+import PickField from '@/parts/PickField.vue'
+import NumberField from '@/parts/NumberField.vue'
 
 const book = useBook()
 const draft = useDraft()
@@ -23,9 +25,8 @@ const mouth = computed(
   () => (beat.value?.mouth_place as Place | undefined) ?? { x: 0.72, y: 0.3, w: 0.24, h: 0.44 },
 )
 
-function setMouth(key: keyof Place, percent: string): void {
-  const value = Number(percent) / 100
-  if (Number.isFinite(value)) set({ mouth_place: { ...mouth.value, [key]: value } })
+function setMouth(key: keyof Place, percent: number): void {
+  set({ mouth_place: { ...mouth.value, [key]: percent / 100 } })
 }
 
 function set(fields: BeatFields): void {
@@ -36,18 +37,19 @@ function set(fields: BeatFields): void {
 <template>
   <div v-if="beat" class="speech">
     <label class="field"
-      >Read by<select
-        class="well"
+      >Read by<PickField
         data-test="part"
-        :value="String(beat.part ?? '')"
-        @change="set({ part: ($event.target as HTMLSelectElement).value || null })"
+        :model-value="String(beat.part ?? '')"
+        @update:model-value="set({ part: $event || null })"
       >
-        <option value="">whom the text names, else the cast’s first</option>
-        <option v-for="part in cast" :key="part.id" :value="part.id">
-          {{ part.name }}, unless it names another
-        </option>
-      </select></label
-    >
+        <ElOption value="" label="whom the text names, else the cast’s first" />
+        <ElOption
+          v-for="part in cast"
+          :key="part.id"
+          :value="part.id"
+          :label="`${part.name}, unless it names another`"
+        /> </PickField
+    ></label>
     <p v-if="!cast.length" class="soft small">
       One plain voice reads. <RouterLink to="/cast">Make parts on the Cast page.</RouterLink>
     </p>
@@ -66,12 +68,11 @@ function set(fields: BeatFields): void {
     </div>
     <div v-if="beat.mouth" class="four">
       <label v-for="[key, name] in SIDES" :key="key" class="field"
-        >{{ name }} %<input
-          class="well"
-          type="number"
-          step="1"
-          :value="Math.round(mouth[key] * 100)"
-          @change="setMouth(key, ($event.target as HTMLInputElement).value)"
+        >{{ name }} %<NumberField
+          :step="1"
+          :model-value="Math.round(mouth[key] * 100)"
+          @update:model-value="setMouth(key, $event)"
+          whole
       /></label>
     </div>
     <label v-if="beat.caption !== false" class="field"

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 /** What the chosen beat throws, from where, at which circles, and what becomes of it; two settings compared. */
-import type { BeatFields } from '@/api/client'
-import { ElCheckbox, ElSlider } from 'element-plus'
+import { ElCheckbox, ElOption, ElSlider } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import DurationField from '@/parts/DurationField.vue'
 import { useFields } from './useFields'
 import ThrowTuning from './ThrowTuning.vue'
+import PickField from '@/parts/PickField.vue'
+import NumberField from '@/parts/NumberField.vue'
 
 const book = useBook()
 const { beat, set, number, text } = useFields()
@@ -33,13 +34,12 @@ function toggle(id: string, on: boolean): void {
   <div v-if="beat" class="stack">
     <div class="two">
       <label class="field"
-        >How many<input
-          class="well"
-          type="number"
-          min="1"
-          max="100"
-          :value="number('count', 5)"
-          @change="set({ count: Math.max(1, Number(($event.target as HTMLInputElement).value)) })"
+        >How many<NumberField
+          :least="1"
+          :most="100"
+          :model-value="number('count', 5)"
+          @update:model-value="set({ count: $event })"
+          whole
       /></label>
       <label class="field"
         >One every<DurationField
@@ -50,14 +50,13 @@ function toggle(id: string, on: boolean): void {
     <div class="two">
       <label class="field"
         >From
-        <select
-          class="well"
+        <PickField
           data-test="origin"
-          :value="text('origin') || 'above'"
-          @change="set({ origin: ($event.target as HTMLSelectElement).value as BeatFields['origin'] })"
+          :model-value="beat.origin ?? 'above'"
+          @update:model-value="set({ origin: $event })"
         >
-          <option v-for="(name, id) in ORIGINS" :key="id" :value="id">{{ name }}</option>
-        </select>
+          <ElOption v-for="(name, id) in ORIGINS" :key="id" :value="id" :label="name" />
+        </PickField>
       </label>
       <label class="field"
         >Flies for<DurationField
@@ -80,13 +79,9 @@ function toggle(id: string, on: boolean): void {
     <div class="two">
       <label class="field"
         >Where it hits it
-        <select
-          class="well"
-          :value="text('landing') || 'bounce'"
-          @change="set({ landing: ($event.target as HTMLSelectElement).value as BeatFields['landing'] })"
-        >
-          <option v-for="(name, id) in LANDINGS" :key="id" :value="id">{{ name }}</option>
-        </select>
+        <PickField :model-value="beat.landing ?? 'bounce'" @update:model-value="set({ landing: $event })">
+          <ElOption v-for="(name, id) in LANDINGS" :key="id" :value="id" :label="name" />
+        </PickField>
       </label>
       <label class="field"
         >and is there for<DurationField

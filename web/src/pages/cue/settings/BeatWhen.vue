@@ -9,6 +9,9 @@ import { sayDuration } from '@/logic/duration'
 import DurationField from '@/parts/DurationField.vue'
 import { useDraft } from '../draft'
 import { fileOf, loopsOf, secondsOf } from '@/logic/beats'
+import { ElOption } from 'element-plus'
+import PickField from '@/parts/PickField.vue'
+import NumberField from '@/parts/NumberField.vue'
 
 const book = useBook()
 const draft = useDraft()
@@ -30,8 +33,6 @@ const lengthKind = computed(() => {
 const seconds = computed(() => secondsOf(beat.value?.length))
 const loops = computed(() => loopsOf(beat.value?.length) ?? 1)
 const span = computed(() => draft.spans.value.get(beat.value?.id ?? ''))
-
-type Edge = NonNullable<BeatFields['start']>['edge']
 
 function set(fields: BeatFields): void {
   if (beat.value) draft.change(beat.value.id, fields)
@@ -60,42 +61,37 @@ function setAnchor(after: string): void {
     <div class="two">
       <label class="field">
         Begins after
-        <select
-          class="well"
+        <PickField
           data-test="after"
-          :value="beat.start.after ?? ''"
-          @change="setAnchor(($event.target as HTMLSelectElement).value)"
+          :model-value="beat.start.after ?? ''"
+          @update:model-value="setAnchor($event)"
         >
-          <option value="">the start</option>
-          <option v-for="other in others" :key="other.id" :value="other.id">{{ other.id }}</option>
-        </select>
+          <ElOption value="" label="the start" />
+          <ElOption v-for="other in others" :key="other.id" :value="other.id" :label="other.id" />
+        </PickField>
       </label>
       <label v-if="beat.start.after" class="field">
         its
-        <select
-          class="well"
-          :value="beat.start.edge"
-          @change="
-            set({ start: { ...beat.start, edge: ($event.target as HTMLSelectElement).value as Edge } })
-          "
+        <PickField
+          :model-value="beat.start.edge"
+          @update:model-value="set({ start: { ...beat.start, edge: $event } })"
         >
-          <option value="end">end</option>
-          <option value="start">start</option>
-          <option v-if="thrown" value="hit">hit</option>
-        </select>
+          <ElOption value="end" label="end" />
+          <ElOption value="start" label="start" />
+          <ElOption v-if="thrown" value="hit" label="hit" />
+        </PickField>
       </label>
       <label v-if="beat.start.edge === 'hit' && beat.start.after" class="field"
-        >which<input
-          class="well"
-          type="number"
-          min="1"
-          :max="Number(thrown?.count ?? 1)"
-          :value="beat.start.hit"
-          @change="
+        >which<NumberField
+          :least="1"
+          :most="Number(thrown?.count ?? 1)"
+          :model-value="beat.start.hit"
+          @update:model-value="
             set({
-              start: { ...beat.start, hit: Math.max(1, Number(($event.target as HTMLInputElement).value)) },
+              start: { ...beat.start, hit: $event },
             })
           "
+          whole
       /></label>
       <label class="field"
         >and<DurationField
@@ -106,19 +102,14 @@ function setAnchor(after: string): void {
     <div v-if="lengthKind !== 'none'" class="two">
       <label class="field">
         Lasts
-        <select
-          class="well"
-          data-test="length-kind"
-          :value="lengthKind"
-          @change="setLength(($event.target as HTMLSelectElement).value)"
-        >
-          <option v-if="kind.natural || beat.media" value="natural">as long as it is</option>
-          <option value="seconds">for a time</option>
-          <option v-if="kind.loops" value="loops">whole loops</option>
-          <option value="to_end">to the end</option>
-          <option value="open">until released</option>
-          <option v-if="keeps" value="keep">for good</option>
-        </select>
+        <PickField data-test="length-kind" :model-value="lengthKind" @update:model-value="setLength($event)">
+          <ElOption v-if="kind.natural || beat.media" value="natural" label="as long as it is" />
+          <ElOption value="seconds" label="for a time" />
+          <ElOption v-if="kind.loops" value="loops" label="whole loops" />
+          <ElOption value="to_end" label="to the end" />
+          <ElOption value="open" label="until released" />
+          <ElOption v-if="keeps" value="keep" label="for good" />
+        </PickField>
       </label>
       <label v-if="lengthKind === 'seconds'" class="field"
         >Time<DurationField
@@ -128,16 +119,15 @@ function setAnchor(after: string): void {
       /></label>
       <label v-else-if="lengthKind === 'loops'" class="field">
         Loops
-        <input
-          class="well"
-          type="number"
-          min="1"
-          :value="loops"
-          @change="
+        <NumberField
+          :least="1"
+          :model-value="loops"
+          @update:model-value="
             set({
-              length: { loops: Math.max(1, Math.round(Number(($event.target as HTMLInputElement).value))) },
+              length: { loops: $event },
             })
           "
+          whole
         />
         <span v-if="media?.length_s">{{ loops }} loops = {{ sayDuration(loops * media.length_s) }}</span>
       </label>

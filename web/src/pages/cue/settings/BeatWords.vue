@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** The words of the chosen beat, with the names that may stand in them as chips; for a caption also how they look. */
 import type { BeatFields } from '@/api/client'
-import { ElSlider } from 'element-plus'
+import { ElOption, ElSlider } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { useDraft } from '../draft'
 import { jarIn } from '@/logic/beats'
+import PickField from '@/parts/PickField.vue'
 
 const book = useBook()
 const draft = useDraft()
@@ -48,22 +49,19 @@ function put(id: string): void {
   <div v-if="beat" class="words">
     <label class="field">
       Words
-      <select
+      <PickField
         v-if="jars.length"
-        class="well"
-        :value="jar"
+        :model-value="jar"
         aria-label="Where the words come from"
-        @change="
+        @update:model-value="
           set({
-            text: ($event.target as HTMLSelectElement).value
-              ? { jar: ($event.target as HTMLSelectElement).value, count: 1 }
-              : '{{viewer}}',
+            text: $event ? { jar: $event, count: 1 } : '{{viewer}}',
           })
         "
       >
-        <option value="">written here</option>
-        <option v-for="j in jars" :key="j.id" :value="j.id">drawn from {{ j.name || j.id }}</option>
-      </select>
+        <ElOption value="" label="written here" />
+        <ElOption v-for="j in jars" :key="j.id" :value="j.id" :label="`drawn from ${j.name || j.id}`" />
+      </PickField>
       <textarea
         v-if="!jar"
         ref="field"
@@ -82,27 +80,17 @@ function put(id: string): void {
       <div class="three">
         <label class="field"
           >Type
-          <select
-            class="well"
-            :value="beat.face ?? 'display'"
-            @change="set({ face: ($event.target as HTMLSelectElement).value as BeatFields['face'] })"
-          >
-            <option value="display">poster</option>
-            <option value="text">plain</option>
-          </select></label
-        >
+          <PickField :model-value="beat.face ?? 'display'" @update:model-value="set({ face: $event })">
+            <ElOption value="display" label="poster" />
+            <ElOption value="text" label="plain" /> </PickField
+        ></label>
         <label class="field"
           >Lies
-          <select
-            class="well"
-            :value="beat.align ?? 'centre'"
-            @change="set({ align: ($event.target as HTMLSelectElement).value as BeatFields['align'] })"
-          >
-            <option value="left">left</option>
-            <option value="centre">centred</option>
-            <option value="right">right</option>
-          </select></label
-        >
+          <PickField :model-value="beat.align ?? 'centre'" @update:model-value="set({ align: $event })">
+            <ElOption value="left" label="left" />
+            <ElOption value="centre" label="centred" />
+            <ElOption value="right" label="right" /> </PickField
+        ></label>
         <label class="field"
           >Height<ElSlider
             :model-value="Number(beat.size ?? 0.06) * 100"

@@ -4,6 +4,9 @@ import type { BeatFields } from '@/api/client'
 import { computed } from 'vue'
 import { freeId, freshOutcome, type Outcome } from '@/logic/beats'
 import { useDraft } from '../draft'
+import { ElOption } from 'element-plus'
+import PickField from '@/parts/PickField.vue'
+import NumberField from '@/parts/NumberField.vue'
 
 const draft = useDraft()
 const beat = computed(() => draft.chosenBeat.value)
@@ -38,33 +41,27 @@ function setKind(kind: string): void {
     <div class="two">
       <label class="field">
         As
-        <select
-          class="well"
-          :value="dice ? 'dice' : 'drum'"
-          @change="setKind(($event.target as HTMLSelectElement).value)"
-        >
-          <option value="dice">dice</option>
-          <option value="drum">a drum</option>
-        </select>
+        <PickField :model-value="dice ? 'dice' : 'drum'" @update:model-value="setKind($event)">
+          <ElOption value="dice" label="dice" />
+          <ElOption value="drum" label="a drum" />
+        </PickField>
       </label>
       <template v-if="dice">
         <label class="field"
-          >Dice<input
-            class="well"
-            type="number"
-            min="1"
-            max="8"
-            :value="dice.count"
-            @change="set({ dice: { ...dice, count: Number(($event.target as HTMLInputElement).value) } })"
+          >Dice<NumberField
+            :least="1"
+            :most="8"
+            :model-value="dice.count"
+            @update:model-value="set({ dice: { ...dice, count: $event } })"
+            whole
         /></label>
         <label class="field"
-          >Sides<input
-            class="well"
-            type="number"
-            min="2"
-            max="100"
-            :value="dice.sides"
-            @change="set({ dice: { ...dice, sides: Number(($event.target as HTMLInputElement).value) } })"
+          >Sides<NumberField
+            :least="2"
+            :most="100"
+            :model-value="dice.sides"
+            @update:model-value="set({ dice: { ...dice, sides: $event } })"
+            whole
         /></label>
       </template>
     </div>
@@ -76,31 +73,32 @@ function setKind(kind: string): void {
         aria-label="Name of the outcome"
         @change="change(i, { name: ($event.target as HTMLInputElement).value })"
       />
-      <select
+      <PickField
         v-if="dice"
-        class="well when"
-        :value="outcome.when"
+        class="when"
+        :model-value="outcome.when"
         aria-label="When"
-        @change="setWhen(i, ($event.target as HTMLSelectElement).value as Outcome['when'])"
+        @update:model-value="setWhen(i, $event)"
       >
-        <option v-for="(name, id) in WHEN" :key="id" :value="id">{{ name }}</option>
-      </select>
-      <input
+        <ElOption v-for="(name, id) in WHEN" :key="id" :value="id" :label="name" />
+      </PickField>
+      <NumberField
         v-if="dice && outcome.when === 'sum'"
-        class="well number"
-        type="number"
-        :value="outcome.number"
+        class="number"
+        :model-value="outcome.number"
         aria-label="Sum"
-        @change="change(i, { number: Number(($event.target as HTMLInputElement).value) })"
+        @update:model-value="change(i, { number: $event })"
+        narrow
+        whole
       />
-      <input
+      <NumberField
         v-if="!dice"
-        class="well number"
-        type="number"
-        min="0"
-        :value="outcome.weight"
+        class="number"
+        :least="0"
+        :model-value="outcome.weight"
         aria-label="Weight"
-        @change="change(i, { weight: Number(($event.target as HTMLInputElement).value) })"
+        @update:model-value="change(i, { weight: $event })"
+        narrow
       />
       <button
         class="btn bare tiny"

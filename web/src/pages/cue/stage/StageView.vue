@@ -11,6 +11,8 @@ import StageItem from './StageItem.vue'
 import StageMouth from './StageMouth.vue'
 import StageTargets from './StageTargets.vue'
 import { useHandles } from './useHandles'
+import { ElOption } from 'element-plus'
+import PickField from '@/parts/PickField.vue'
 
 const book = useBook()
 const draft = useDraft()
@@ -109,14 +111,14 @@ onUnmounted(() => window.removeEventListener('keydown', onKey))
       </p>
     </div>
     <div class="row under small">
-      <select
+      <PickField
         v-if="overlays.length > 1"
         v-model="overlayId"
-        class="well which"
+        class="which"
         aria-label="The overlay whose frame is shown"
       >
-        <option v-for="(o, i) in overlays" :key="o.id" :value="i ? o.id : ''">{{ o.name }}</option>
-      </select>
+        <ElOption v-for="(o, i) in overlays" :key="o.id" :value="i ? o.id : ''" :label="o.name" />
+      </PickField>
       <span class="soft"
         >{{ overlays.length > 1 ? '' : (overlay?.name ?? 'Overlay') }} {{ size.w }} × {{ size.h }}</span
       >

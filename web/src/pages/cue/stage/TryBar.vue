@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import { ElPopover } from 'element-plus'
+import { ElOption, ElPopover } from 'element-plus'
 import { computed } from 'vue'
 import { sayDuration } from '@/logic/duration'
 import type { AnyBeat } from '@/api/client'
 import type { Outcome } from '@/logic/beats'
 import { sayPath, sayValue } from '@/logic/words'
 import { useDraft, useTrying } from '../draft'
+import PickField from '@/parts/PickField.vue'
 
 const draft = useDraft()
 const { pretend, playing, returns, here, stop, onAir } = useTrying()
@@ -27,12 +28,15 @@ function outcomes(beat: AnyBeat): Outcome[] {
         <label class="field">Viewer<input v-model="pretend.name" class="well" maxlength="60" /></label>
         <label class="field">
           Role
-          <select v-model="pretend.role" class="well">
-            <option value="">a stranger</option>
-            <option v-for="role in ['follower', 'member', 'vip', 'moderator']" :key="role" :value="role">
-              {{ role }}
-            </option>
-          </select>
+          <PickField v-model="pretend.role">
+            <ElOption value="" label="a stranger" />
+            <ElOption
+              v-for="role in ['follower', 'member', 'vip', 'moderator']"
+              :key="role"
+              :value="role"
+              :label="role"
+            />
+          </PickField>
         </label>
         <label class="field"
           >Text<input
@@ -43,10 +47,14 @@ function outcomes(beat: AnyBeat): Outcome[] {
         /></label>
         <label v-for="beat in chances" :key="beat.id" class="field">
           {{ beat.id }} rolls
-          <select v-model="pretend.rolled[beat.id]" class="well" :data-test="`force-${beat.id}`">
-            <option value="">as it falls</option>
-            <option v-for="o in outcomes(beat)" :key="o.id" :value="o.id">{{ o.name || o.id }}</option>
-          </select>
+          <PickField
+            :model-value="pretend.rolled[beat.id] ?? ''"
+            :data-test="`force-${beat.id}`"
+            @update:model-value="pretend.rolled[beat.id] = $event"
+          >
+            <ElOption value="" label="as it falls" />
+            <ElOption v-for="o in outcomes(beat)" :key="o.id" :value="o.id" :label="o.name || o.id" />
+          </PickField>
         </label>
         <div class="row" role="radiogroup" aria-label="Speed of this try; it is not kept">
           <button

@@ -1,0 +1,42 @@
+/** Things of the book as a `PickField` offers them: by name, with the picture one knows them by. */
+import type { AnyBeat, Cue, Media, Schemas } from '@/api/client'
+import type { Choice } from '@/parts/choice'
+import { fileOf, jarIn } from './beats'
+
+type Jar = Schemas['Jar']
+type MediaById = ReadonlyMap<string, Media>
+
+/** The picture a cue is known by: that of the first file it shows, its own or a jar's first. */
+export function posterOf(cue: Cue, media: MediaById, jars: readonly Jar[] = []): string | undefined {
+  for (const beat of cue.beats as AnyBeat[]) {
+    const jar = jars.find((j) => j.id === jarIn(beat.media))
+    const poster = media.get(fileOf(beat) || (jar?.entries[0]?.value ?? ''))?.poster
+    if (poster) return poster
+  }
+  return undefined
+}
+
+export function fileChoices(media: readonly Media[]): Choice[] {
+  return media.map((m) => ({
+    value: m.id,
+    name: `${m.name}${m.missing ? ' (missing)' : ''}`,
+    picture: m.poster ?? undefined,
+  }))
+}
+
+export function jarChoices(jars: readonly Jar[], media: MediaById): Choice[] {
+  return jars.map((jar) => ({
+    value: jar.id,
+    name: jar.name || jar.id,
+    picture: media.get(jar.entries[0]?.value ?? '')?.poster ?? undefined,
+  }))
+}
+
+export function cueChoices(cues: readonly Cue[], media: MediaById, jars: readonly Jar[]): Choice[] {
+  return cues.map((cue) => ({ value: cue.id, name: cue.name, picture: posterOf(cue, media, jars) }))
+}
+
+/** The same choices, each under a heading and told apart from others by what stands before its value. */
+export function under(group: string, before: string, choices: readonly Choice[]): Choice[] {
+  return choices.map((choice) => ({ ...choice, group, value: `${before}${choice.value}` }))
+}

@@ -1,0 +1,78 @@
+<script setup lang="ts" generic="T extends string | number | undefined">
+/** One thing chosen out of several: typed letters narrow a long list, and what has a picture shows it. */
+import { computed, nextTick, onMounted, ref } from 'vue'
+import { ElOptionGroup, ElSelect } from 'element-plus'
+import type { Choice } from './choice'
+import PickOption from './PickOption.vue'
+
+const props = defineProps<{ modelValue: T; choices?: readonly Choice[]; placeholder?: string }>()
+const emit = defineEmits<{ 'update:modelValue': [value: Exclude<T, undefined>] }>()
+
+/** Beyond so many one types instead of looking. */
+const MANY = 8
+
+const select = ref<InstanceType<typeof ElSelect>>()
+/** Within a popover the list stays a part of it: a click in a list outside would close the popover. */
+const outside = ref(true)
+onMounted(() => {
+  const node: unknown = select.value?.$el
+  outside.value = !(node instanceof Element && node.closest('.el-popover'))
+})
+
+const plain = computed(() => props.choices?.filter((choice) => !choice.group) ?? [])
+const groups = computed(() => {
+  const by = new Map<string, Choice[]>()
+  for (const choice of props.choices ?? []) {
+    if (choice.group) by.set(choice.group, [...(by.get(choice.group) ?? []), choice])
+  }
+  return by
+})
+const picture = computed(() => props.choices?.find((choice) => choice.value === props.modelValue)?.picture)
+
+/** What is shown is what is in the book: a choice that was not taken goes back by itself. */
+const refused = ref(0)
+function take(value: Exclude<T, undefined>): void {
+  emit('update:modelValue', value)
+  void nextTick(() => {
+    if (props.modelValue !== value) refused.value += 1
+  })
+}
+</script>
+
+<template>
+  <ElSelect
+    :key="refused"
+    ref="select"
+    class="pick-field"
+    :model-value="modelValue"
+    :placeholder="placeholder ?? ''"
+    :empty-values="[undefined]"
+    :teleported="outside"
+    :filterable="(choices?.length ?? 0) > MANY"
+    :show-arrow="false"
+    :offset="4"
+    no-match-text="none is called so"
+    no-data-text="there is none yet"
+    @update:model-value="take"
+  >
+    <template v-if="picture" #prefix><img class="chosen-picture" :src="picture" alt="" /></template>
+    <slot>
+      <PickOption v-for="choice in plain" :key="choice.value" :choice="choice" />
+      <ElOptionGroup v-for="[group, list] in groups" :key="group" :label="group">
+        <PickOption v-for="choice in list" :key="choice.value" :choice="choice" />
+      </ElOptionGroup>
+    </slot>
+  </ElSelect>
+</template>
+
+<style scoped>
+.pick-field {
+  min-width: 0;
+}
+
+.chosen-picture {
+  width: 28px;
+  height: 20px;
+  object-fit: contain;
+}
+</style>

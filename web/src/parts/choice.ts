@@ -1,0 +1,10 @@
+/** One of the things a `PickField` offers: what it stands for, what it is called, and its picture where it has one. */
+export interface Choice {
+  value: string | number
+  name: string
+  picture?: string
+  /** Under which heading it stands. */
+  group?: string
+  /** Shown, but not to be had now. */
+  off?: boolean
+}
