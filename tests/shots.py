@@ -39,7 +39,7 @@ def _busy(channel: httpx.Client) -> None:
 
 def _try_here(page: Person) -> None:
     page.click("[data-test=pretend]")
-    Select(page.see("[data-test=force-dice]")).select_by_visible_text("Three alike")
+    page.choose("[data-test=force-dice]", "Three alike")
     page.click(".head .state")
     page.click("[data-test=try-here]")
 

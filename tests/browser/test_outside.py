@@ -95,13 +95,13 @@ def test_a_night_at_the_halt_and_everything_returns(running: Running, driver: Ch
     begun = time.monotonic()
     running.redeem("owlpost", "Parcel toss")
     person.see("[data-kind=throw] canvas")
+    drawn = "const c=document.querySelector('[data-kind=throw] canvas');return c.getContext('2d').getImageData(0,0,c.width,c.height).data.some(v=>v)"
+    until(lambda: driver.execute_script(drawn))
     until(lambda: values(running, "avatar")["avatar/expression/Startled"] == "on")
     assert time.monotonic() - begun >= 0.4, "not before the first hit"
     assert values(running, "avatar")["avatar/outfit"] == "Top hat", "the hat stays beside the face"
     hits = until(lambda: len(found := person.see("[data-kind=throw]").get_attribute("data-hit").split()) == 6 and found)
     assert set(hits) <= {"head", "chest"} and len(hits) == 6
-    drawn = "const c=document.querySelector('[data-kind=throw] canvas');return c.getContext('2d').getImageData(0,0,c.width,c.height).data.some(v=>v)"
-    assert driver.execute_script(drawn)
     until(lambda: values(running, "avatar")["avatar/outfit"] == "Porter")
     until(lambda: values(running, "avatar")["avatar/expression/Startled"] == "off")
 
@@ -197,7 +197,7 @@ def test_throws_are_tuned_and_their_circles_laid(running: Running, driver: Chrom
     driver.find_element("tag name", "body").send_keys("t")
     until(lambda: len(driver.find_elements("css selector", ".pair canvas")) == 2)
     person.press("Swap")
-    until(lambda: person.see("[data-test=origin]").get_attribute("value") == "above")
+    until(lambda: person.see("[data-test=origin]").text == "above")
     person.choose("[data-test=origin]", "a placed point")
     person.drag(person.see("[data-test=from]"), 0, 40)
     until(lambda: 0.05 < _throw(running)["from_y"] < 0.6)

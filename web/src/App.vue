@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { onMounted, onUnmounted, ref } from 'vue'
+import { useEventListener } from '@vueuse/core'
+import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { useBook } from './composables/useBook'
 import { useLive } from './composables/useLive'
@@ -47,8 +48,7 @@ function onKey(event: KeyboardEvent): void {
   }
 }
 
-onMounted(() => window.addEventListener('keydown', onKey))
-onUnmounted(() => window.removeEventListener('keydown', onKey))
+useEventListener(window, 'keydown', onKey)
 void attempt(book.load)
 </script>
 

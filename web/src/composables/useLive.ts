@@ -2,8 +2,8 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowReactive } from 'vue'
 import { api, got, type DeskMessage, type LedgerLine, type Schemas } from '@/api/client'
-import { openFeed } from '@/logic/feed'
 import { useBook } from './useBook'
+import { useFeed } from './useFeed'
 import { say } from './useSay'
 
 export type Held = Schemas['HeldRow']
@@ -54,7 +54,7 @@ export const useLive = defineStore('live', () => {
   }
 
   const connected = ref(true)
-  openFeed<DeskMessage>(
+  useFeed<DeskMessage>(
     '/api/feed',
     (message) => {
       if (message.t === 'whole') {

@@ -1,6 +1,6 @@
 /** The simulated channel as the audience sees it. */
-import { onScopeDispose, ref } from 'vue'
-import { openFeed } from '@/logic/feed'
+import { ref } from 'vue'
+import { useFeed } from '@/composables/useFeed'
 
 export interface Person {
   id: string
@@ -70,11 +70,10 @@ export function useChannel() {
     }
   }
 
-  const feed = openFeed(
+  useFeed(
     '/channel/events',
     () => void load(),
     (is) => is && void load(),
   )
-  onScopeDispose(feed.close)
   return { people, rewards, redemptions, said, stream, problem, act }
 }

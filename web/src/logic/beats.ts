@@ -1,19 +1,16 @@
 /** Beats on their way between cues, and what is needed to put them down elsewhere. */
+import { useLocalStorage } from '@vueuse/core'
 import type { AnyBeat, BeatFields, Schemas } from '@/api/client'
 
-const SHELF = 'cue-jar-beats'
+/** Kept in this browser, so that another window can put them down. */
+const shelf = useLocalStorage<AnyBeat[]>('cue-jar-beats', [], { onError: () => {} })
 
 export function shelve(beats: AnyBeat[]): void {
-  localStorage.setItem(SHELF, JSON.stringify(beats))
+  shelf.value = beats
 }
 
 export function shelved(): AnyBeat[] {
-  try {
-    const beats = JSON.parse(localStorage.getItem(SHELF) ?? '[]') as AnyBeat[]
-    return Array.isArray(beats) ? beats : []
-  } catch {
-    return []
-  }
+  return Array.isArray(shelf.value) ? shelf.value : []
 }
 
 export function freeId(base: string, taken: Set<string>): string {

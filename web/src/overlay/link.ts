@@ -1,5 +1,5 @@
 /** The overlay's line to the server: keeps the server's time, reconnects by itself, feeds a stage. */
-import { openFeed } from '@/logic/feed'
+import { openFeed } from './feed'
 import { OverlayStage } from './stage'
 import type { OverlayInfo, OverlayMessage } from './types'
 

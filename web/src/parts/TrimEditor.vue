@@ -1,12 +1,14 @@
 <script setup lang="ts">
-/** What is played of a sound or clip: two handles on its wave form or pictures. The file itself is not touched. */
-import { computed, onUnmounted, ref, watch } from 'vue'
+/** What is played of a sound or clip: a stretch of its wave form or pictures, held by its two ends. The file itself is not touched. */
+import { useEventListener } from '@vueuse/core'
+import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
+import WaveSurfer from 'wavesurfer.js'
+import RegionsPlugin, { type Region } from 'wavesurfer.js/plugins/regions'
 import type { Media } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
 import { sayDuration } from '@/logic/duration'
 import DurationField from './DurationField.vue'
-import WaveForm from './WaveForm.vue'
 
 const props = defineProps<{ entry: Media }>()
 const emit = defineEmits<{ trimming: [trim: { from_s: number; to_s: number | null }] }>()
@@ -14,11 +16,12 @@ const book = useBook()
 const track = ref<HTMLElement>()
 const from = ref(0)
 const to = ref(0)
-const head = ref<number | null>(null)
-let player: HTMLMediaElement | null = null
-let frame = 0
+const playing = ref(false)
+let surfer: WaveSurfer | null = null
+let region: Region | null = null
 
 const LEAST = 0.05
+const TALL = 72
 const length = computed(() => props.entry.length_s)
 const changed = computed(() => from.value > 0 || to.value < length.value)
 
@@ -49,21 +52,6 @@ async function save(): Promise<void> {
   if (JSON.stringify(value) !== JSON.stringify(found)) await attempt(() => book.put('media', value))
 }
 
-function follow(event: PointerEvent, edge: 'from' | 'to'): void {
-  const node = event.currentTarget as HTMLElement
-  const box = track.value?.getBoundingClientRect()
-  if (!box) return
-  node.setPointerCapture(event.pointerId)
-  const move = (e: PointerEvent): void => clamp(edge, ((e.clientX - box.left) / box.width) * length.value)
-  const up = (): void => {
-    node.removeEventListener('pointermove', move)
-    node.removeEventListener('pointerup', up)
-    void save()
-  }
-  node.addEventListener('pointermove', move)
-  node.addEventListener('pointerup', up)
-}
-
 function onKey(event: KeyboardEvent, edge: 'from' | 'to'): void {
   const way = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
   if (!way) return
@@ -85,29 +73,75 @@ function whole(): void {
 }
 
 function stop(): void {
-  cancelAnimationFrame(frame)
-  player?.pause()
-  player = null
-  head.value = null
+  surfer?.pause()
 }
 
 function play(): void {
-  if (player) {
-    stop()
-    return
+  if (playing.value) stop()
+  else if (surfer) {
+    surfer.setVolume(Math.min(1, 0.8 * 10 ** (props.entry.gain_db / 20)))
+    surfer.play(from.value, to.value).catch(stop)
   }
-  const sound = new Audio(props.entry.url ?? '')
-  player = sound
-  sound.volume = Math.min(1, 0.8 * 10 ** (props.entry.gain_db / 20))
-  sound.currentTime = from.value
-  const tick = (): void => {
-    head.value = sound.currentTime
-    if (sound.currentTime >= to.value || sound.ended) stop()
-    else frame = requestAnimationFrame(tick)
-  }
-  void sound.play().then(tick, stop)
 }
-onUnmounted(stop)
+
+/** The region's two edges can be reached and moved with the keys too. */
+function nameHandles(node: HTMLElement | null): void {
+  for (const [edge, side] of [
+    ['from', 'left'],
+    ['to', 'right'],
+  ] as const) {
+    const handle = node?.querySelector<HTMLElement>(`[part~="region-handle-${side}"]`)
+    if (!handle) continue
+    handle.tabIndex = 0
+    handle.setAttribute('role', 'slider')
+    handle.setAttribute('aria-label', edge === 'from' ? 'Where it begins' : 'Where it ends')
+    useEventListener(handle, 'keydown', (event: KeyboardEvent) => onKey(event, edge))
+  }
+}
+
+onMounted(() => {
+  if (!track.value) return
+  const colours = getComputedStyle(track.value)
+  const wave = props.entry.wave.length ? colours.getPropertyValue('--straw') : 'transparent'
+  const regions = RegionsPlugin.create()
+  surfer = WaveSurfer.create({
+    container: track.value,
+    height: TALL,
+    url: props.entry.url ?? undefined,
+    peaks: [props.entry.wave.length ? props.entry.wave : [0, 0]],
+    duration: length.value,
+    waveColor: wave,
+    progressColor: wave,
+    cursorColor: colours.getPropertyValue('--berry'),
+    cursorWidth: 2,
+    hideScrollbar: true,
+    plugins: [regions],
+  })
+  surfer.on('play', () => (playing.value = true))
+  surfer.on('pause', () => (playing.value = false))
+  surfer.on('finish', () => (playing.value = false))
+  surfer.once('ready', () => {
+    region = regions.addRegion({
+      start: from.value,
+      end: to.value,
+      drag: false,
+      minLength: LEAST,
+      color: 'transparent',
+    })
+    nameHandles(region.element)
+    region.on('update', (side) => {
+      if (region && side)
+        clamp(side === 'start' ? 'from' : 'to', side === 'start' ? region.start : region.end)
+    })
+    region.on('update-end', () => void save())
+  })
+})
+watch(
+  () => [props.entry.url, props.entry.wave, length.value] as const,
+  ([url, wave, seconds]) => void surfer?.load(url ?? '', [wave.length ? wave : [0, 0]], seconds),
+)
+watch([from, to], ([start, end]) => region?.setOptions({ start, end }))
+onUnmounted(() => surfer?.destroy())
 defineExpose({ set, whole })
 </script>
 
@@ -115,7 +149,6 @@ defineExpose({ set, whole })
   <div class="trim">
     <div ref="track" class="track" data-test="trim">
       <img v-if="entry.strip" :src="entry.strip" alt="" draggable="false" />
-      <WaveForm v-if="entry.wave.length" :wave="entry.wave" :class="{ over: entry.strip }" />
       <span
         v-for="(flash, i) in entry.flashes"
         :key="i"
@@ -126,22 +159,9 @@ defineExpose({ set, whole })
           width: `${(Math.max(0.02, flash.to_s - flash.from_s) / length) * 100}%`,
         }"
       ></span>
-      <span class="away" :style="{ left: 0, width: `${(from / length) * 100}%` }"></span>
-      <span class="away" :style="{ right: 0, width: `${(1 - to / length) * 100}%` }"></span>
-      <span v-if="head !== null" class="head" :style="{ left: `${(head / length) * 100}%` }"></span>
-      <button
-        v-for="edge in ['from', 'to'] as const"
-        :key="edge"
-        class="handle"
-        :data-test="`trim-${edge}`"
-        :aria-label="edge === 'from' ? 'Where it begins' : 'Where it ends'"
-        :style="{ left: `${((edge === 'from' ? from : to) / length) * 100}%` }"
-        @pointerdown="follow($event, edge)"
-        @keydown="onKey($event, edge)"
-      ></button>
     </div>
     <div class="row">
-      <button class="btn tiny" @click="play">{{ head === null ? 'Play' : 'Stop' }}</button>
+      <button class="btn tiny" @click="play">{{ playing ? 'Stop' : 'Play' }}</button>
       <label class="row small soft"
         >from<DurationField :model-value="from" @update:model-value="set('from', $event)"
       /></label>
@@ -168,6 +188,7 @@ defineExpose({ set, whole })
 
 .track {
   position: relative;
+  overflow: hidden;
   height: 72px;
   background: var(--ground);
   border-radius: 6px;
@@ -183,21 +204,6 @@ defineExpose({ set, whole })
   border-radius: 6px;
 }
 
-.over {
-  position: absolute;
-  inset: auto 0 0;
-  height: 40%;
-  opacity: 0.75;
-}
-
-.away {
-  position: absolute;
-  top: 0;
-  bottom: 0;
-  background: var(--ground);
-  opacity: 0.78;
-}
-
 .flash {
   position: absolute;
   bottom: 0;
@@ -205,25 +211,20 @@ defineExpose({ set, whole })
   background: var(--berry);
 }
 
-.head {
-  position: absolute;
-  top: 0;
-  bottom: 0;
-  width: 2px;
-  background: var(--berry);
+/* What is not played is dark on both sides of what is. */
+.track :deep(*)::part(region) {
+  box-shadow: 0 0 0 4000px color-mix(in srgb, var(--ground) 78%, transparent);
 }
 
-.handle {
-  position: absolute;
-  top: -3px;
-  bottom: -3px;
+.track :deep(*)::part(region-handle) {
   width: 12px;
-  margin-left: -6px;
-  padding: 0;
   border: 2px solid var(--ground);
   border-radius: 4px;
   background: var(--marmalade);
   cursor: ew-resize;
-  touch-action: none;
+}
+
+.track :deep(*)::part(region-handle-left) {
+  transform: translateX(-2px);
 }
 </style>

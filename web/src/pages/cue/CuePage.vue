@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ElPopconfirm } from 'element-plus'
-import { onMounted, onUnmounted, provide, ref } from 'vue'
+import { useEventListener } from '@vueuse/core'
+import { provide, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { useBook } from '@/composables/useBook'
 import { useCueDraft } from '@/composables/useCueDraft'
@@ -75,8 +76,7 @@ function onShelf(key: string): boolean {
   }
   return false
 }
-onMounted(() => window.addEventListener('keydown', onKey))
-onUnmounted(() => window.removeEventListener('keydown', onKey))
+useEventListener(window, 'keydown', onKey)
 
 async function duplicate(): Promise<void> {
   await attempt(async () => {

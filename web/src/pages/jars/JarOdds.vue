@@ -1,20 +1,16 @@
 <script setup lang="ts">
 /** The odds: per draw, in the long run, seen after n draws; and what a thousand draws gave against what was expected. */
-import { computed } from 'vue'
+import { computed, defineAsyncComponent } from 'vue'
 import { layerColour } from './layers'
 import type { Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
+
+const JarCurves = defineAsyncComponent(() => import('./JarCurves.vue'))
 
 const props = defineProps<{ odds: Schemas['Odds']; drawn: Schemas['Drawn'][]; rule: string }>()
 defineEmits<{ draw: [] }>()
 const book = useBook()
 
-const curves = computed(() =>
-  props.odds.entries.map((_, i) => {
-    const rows = props.odds.seen
-    return rows.map((row, n) => `${((n + 1) / rows.length) * 200},${100 - (row[i] ?? 0) * 96}`).join(' ')
-  }),
-)
 const most = computed(() => Math.max(1, ...props.drawn.map((d) => Math.max(d.times, d.expected))))
 
 function name(value: string): string {
@@ -49,23 +45,7 @@ function name(value: string): string {
           odds.mean_until_all ? `; all of them after ${odds.mean_until_all.toFixed(1)} on average` : ''
         }}
       </p>
-      <svg
-        viewBox="0 0 200 100"
-        class="curve"
-        preserveAspectRatio="none"
-        role="img"
-        aria-label="Chance of having seen each entry"
-      >
-        <polyline
-          v-for="(points, i) in curves"
-          :key="i"
-          :points="points"
-          fill="none"
-          :stroke="layerColour(i)"
-          stroke-width="2"
-          vector-effect="non-scaling-stroke"
-        />
-      </svg>
+      <JarCurves :names="odds.entries.map((entry) => name(entry.value))" :seen="odds.seen" />
     </template>
     <button
       class="btn"
@@ -124,13 +104,6 @@ th:first-child {
 
 p {
   margin: 0;
-}
-
-.curve {
-  width: 100%;
-  height: 110px;
-  background: var(--ground);
-  border-radius: 6px;
 }
 
 .bars {

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** A jar whose layers are its entries, thick as their share. Dragging an edge moves share from one layer to the next. */
 import { computed, ref } from 'vue'
+import { followPointer } from '@/composables/followPointer'
 import { layerColour } from './layers'
 
 interface Entry {
@@ -29,20 +30,16 @@ const layers = computed(() => {
 })
 
 function drag(index: number, event: PointerEvent): void {
-  const node = event.currentTarget as Element
   const scale = 200 / (box.value?.getBoundingClientRect().height ?? 200)
   const from = event.clientY
   const start = [...weights.value]
-  node.setPointerCapture(event.pointerId)
-  const move = (e: Event): void => {
-    const share = (((e as PointerEvent).clientY - from) * scale * sum.value) / TALL
+  const move = (e: PointerEvent): void => {
+    const share = ((e.clientY - from) * scale * sum.value) / TALL
     const [below, above] = [start[index] ?? 0, start[index + 1] ?? 0]
     const by = Math.max(-above, Math.min(below, share))
     moved.value = start.map((w, i) => (i === index ? below - by : i === index + 1 ? above + by : w))
   }
   const up = (): void => {
-    node.removeEventListener('pointermove', move)
-    node.removeEventListener('pointerup', up)
     if (moved.value)
       emit(
         'weigh',
@@ -50,8 +47,7 @@ function drag(index: number, event: PointerEvent): void {
       )
     moved.value = null
   }
-  node.addEventListener('pointermove', move)
-  node.addEventListener('pointerup', up)
+  followPointer(event, move, up)
 }
 </script>
 

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { ElDrawer, ElPopconfirm } from 'element-plus'
-import { computed, ref, watch } from 'vue'
+import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { api, got, type Media, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt, say } from '@/composables/useSay'
 import { sayDuration } from '@/logic/duration'
 import { saySize } from '@/logic/words'
 import JobList from '@/parts/JobList.vue'
-import TrimEditor from '@/parts/TrimEditor.vue'
+
+const TrimEditor = defineAsyncComponent(() => import('@/parts/TrimEditor.vue'))
 
 const props = defineProps<{ entry: Media | null }>()
 const emit = defineEmits<{ close: [] }>()

@@ -1,6 +1,7 @@
 /** Dragging a block of the score: in time, onto another block's start or end to be tied to it, or by its end to stretch it. */
 import { ref, type Ref } from 'vue'
 import type { AnyBeat } from '@/api/client'
+import { followPointer } from '@/composables/followPointer'
 import type { CueDraft } from '@/composables/useCueDraft'
 
 interface Anchor {
@@ -45,8 +46,6 @@ export function useBlockDrag(
     draft.choose(block.beat.id, add)
     if (add) return
     const from = event.clientX
-    const node = event.currentTarget as HTMLElement
-    node.setPointerCapture(event.pointerId)
     drag.value = { shift: 0, stretch: 0 }
     const grid = (px: number, free: boolean): number => {
       const seconds = px / block.perMs / 1000
@@ -58,9 +57,6 @@ export function useBlockDrag(
       mark()
     }
     const up = (e: PointerEvent): void => {
-      node.removeEventListener('pointermove', move)
-      node.removeEventListener('pointerup', up)
-      node.removeEventListener('pointercancel', up)
       const onto = anchor.value
       drag.value = anchor.value = null
       mark()
@@ -74,9 +70,7 @@ export function useBlockDrag(
         draft.change(block.beat.id, { length: { s } })
       }
     }
-    node.addEventListener('pointermove', move)
-    node.addEventListener('pointerup', up)
-    node.addEventListener('pointercancel', up)
+    followPointer(event, move, up)
   }
 
   /** Shows on the other block to which of its edges this one would be tied. */

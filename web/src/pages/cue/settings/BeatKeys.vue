@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** Which keys the chosen beat taps or latches: recorded by pressing them. */
-import { onUnmounted, ref } from 'vue'
+import { useEventListener } from '@vueuse/core'
+import { computed, ref } from 'vue'
 import KeyCaps from '@/parts/gear/KeyCaps.vue'
 import { useFields } from './useFields'
 
@@ -32,17 +33,15 @@ function done(): void {
 function start(): void {
   held.value = []
   recording.value = true
-  window.addEventListener('keydown', down, true)
-  window.addEventListener('keyup', up, true)
 }
 
 function stop(): void {
   recording.value = false
-  window.removeEventListener('keydown', down, true)
-  window.removeEventListener('keyup', up, true)
 }
 
-onUnmounted(stop)
+const whole = computed(() => (recording.value ? window : null))
+useEventListener(whole, 'keydown', down, true)
+useEventListener(whole, 'keyup', up, true)
 </script>
 
 <template>

@@ -57,6 +57,7 @@ function toggle(id: string, on: boolean): void {
         <label v-for="[key, name] in SIDES" :key="key" class="field">
           {{ name }} %<NumberField
             :step="0.5"
+            narrow
             :model-value="Math.round(place[key] * 1000) / 10"
             @update:model-value="setPlace(key, $event)"
           />

@@ -2,15 +2,16 @@
 /** How the chosen beat sounds: volume, fades, what it does to other sounds, what of its file is played. */
 import type { BeatFields } from '@/api/client'
 import { ElSlider } from 'element-plus'
-import { computed } from 'vue'
+import { computed, defineAsyncComponent } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { say } from '@/composables/useSay'
 import { sayDuration } from '@/logic/duration'
 import { pictureToSound, soundToPicture } from '@/logic/fit'
-import TrimEditor from '@/parts/TrimEditor.vue'
 import BeatFades from './BeatFades.vue'
 import { useDraft } from '../draft'
 import { fileOf } from '@/logic/beats'
+
+const TrimEditor = defineAsyncComponent(() => import('@/parts/TrimEditor.vue'))
 
 const book = useBook()
 const draft = useDraft()

@@ -131,7 +131,7 @@ function setKind(kind: string): void {
 }
 
 .when {
-  width: 120px;
+  width: 136px;
 }
 
 .number {

@@ -3,7 +3,8 @@
  * Two settings of a throw side by side. The one that is not in use is kept; T throws both again, with the same luck, so that
  * only the settings differ.
  */
-import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
+import { useEventListener } from '@vueuse/core'
+import { computed, onUnmounted, ref, watch } from 'vue'
 import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import type { AnyBeat, Schemas } from '@/api/client'
@@ -89,11 +90,8 @@ function onKey(event: KeyboardEvent): void {
     void again()
   }
 }
-onMounted(() => window.addEventListener('keydown', onKey))
-onUnmounted(() => {
-  window.removeEventListener('keydown', onKey)
-  ended()
-})
+useEventListener(window, 'keydown', onKey)
+onUnmounted(ended)
 watch(
   () => beat.value?.id,
   () => (other.value = null),

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** The frame of the overlay; what is seen is placed by dragging and resizing, with snapping. */
-import { computed, onMounted, onUnmounted, ref } from 'vue'
+import { useEventListener } from '@vueuse/core'
+import { computed, ref } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { useGear } from '@/composables/useGear'
 import type { Place } from '@/composables/useCueDraft'
@@ -65,8 +66,7 @@ function onKey(event: KeyboardEvent): void {
   const far = event.shiftKey ? 0.05 : 0.005
   place((now) => ({ x: now.x + step[0] * far, y: now.y + step[1] * far }))
 }
-onMounted(() => window.addEventListener('keydown', onKey))
-onUnmounted(() => window.removeEventListener('keydown', onKey))
+useEventListener(window, 'keydown', onKey)
 </script>
 
 <template>

@@ -1,4 +1,5 @@
 /** The handles on what lies on the stage: drag, resize, snap to edges, thirds, the middle and other beats; several at once. */
+import { useEventListener } from '@vueuse/core'
 import Moveable from 'moveable'
 import { nextTick, onMounted, onUnmounted, watch, type Ref } from 'vue'
 import type { CueDraft, Place } from '@/composables/useCueDraft'
@@ -130,10 +131,10 @@ export function useHandles(
         if (isDrag) targets.forEach((target) => commit(target as HTMLElement))
       })
     void attach()
-    window.addEventListener('resize', attach)
-    frame.value.addEventListener('mousedown', press, true)
-    window.addEventListener('mouseup', letGo)
   })
+  useEventListener(window, 'resize', () => void attach())
+  useEventListener(frame, 'mousedown', press, true)
+  useEventListener(window, 'mouseup', letGo)
 
   /** What is pressed is what is dragged, also when the pointer was there too briefly to be seen there. */
   function press(event: MouseEvent): void {
@@ -153,8 +154,6 @@ export function useHandles(
 
   onUnmounted(() => {
     moveable?.destroy()
-    window.removeEventListener('resize', attach)
-    window.removeEventListener('mouseup', letGo)
   })
   watch([draft.picked, free, draft.beats], () => void attach(), { deep: true })
 
