@@ -39,7 +39,7 @@ from cuejar.live.recorder import Recorder
 from cuejar.live.troubles import Troubles
 from cuejar.live.watch import Watch
 from cuejar.settings import Settings
-from cuejar.store.writer import FIRST_PAUSE_S, MOST_PAUSE_S, CannotWrite, Work, Writer
+from cuejar.store.writer import FIRST_PAUSE_S, MOST_PAUSE_S, CannotWrite, Work, Writer, until_written
 
 log = logging.getLogger(__name__)
 MOST_AT_ONCE = 1_000
@@ -388,20 +388,19 @@ class Runner:
 
     async def _keep_snapshot(self) -> None:
         """Writes the state of the moment, again with growing pauses until it is written; never past what waits elsewhere."""
-        pause = FIRST_PAUSE_S
-        while True:
+
+        async def keep() -> None:
             state, last, now = self._state(), self.journal.last_id, self.engine.now
             self.journal.since_snapshot = 0
             await self.recorder.written()  # What it would no longer be handled again for must stand there first.
-            try:
-                await self.writer.do(lambda c: self.journal.keep_snapshot(c, _dumped(state), last, now))  # noqa: B023
-                self.troubles.gone("snapshot")
-                return
-            except CannotWrite as error:
-                means = "The next start takes longer; nothing is lost. It is tried again."
-                self.troubles.has("snapshot", f"The show's state cannot be kept: {error}.", means)
-            await asyncio.sleep(pause)
-            pause = min(MOST_PAUSE_S, pause * 2)
+            await self.writer.do(lambda c: self.journal.keep_snapshot(c, _dumped(state), last, now))
+
+        def failed(why: str) -> None:
+            means = "The next start takes longer; nothing is lost. It is tried again."
+            self.troubles.has("snapshot", f"The show's state cannot be kept: {why}.", means)
+
+        await until_written(keep, failed)
+        self.troubles.gone("snapshot")
 
 
 def _dumped(state: dict[str, Any]) -> str:

@@ -7,9 +7,8 @@ Each piece of work is one transaction that begins with the write lock (``BEGIN I
 from __future__ import annotations
 
 import asyncio
-import random
 import sqlite3
-from collections.abc import Callable
+from collections.abc import Awaitable, Callable
 from contextlib import closing, suppress
 from queue import SimpleQueue
 from threading import Thread
@@ -17,6 +16,7 @@ from typing import TypeVar
 
 from sqlalchemy import Connection, Engine
 from sqlalchemy.exc import DBAPIError
+from tenacity import AsyncRetrying, RetryCallState, retry_if_exception_type, wait_exponential, wait_random
 
 T = TypeVar("T")
 Work = Callable[[Connection], T]
@@ -133,18 +133,24 @@ class Writer:
 
     async def until_done(self, work: Work[T], failed: Callable[[str], None]) -> T:
         """Does a piece of work, again and again with growing pauses until it is done. ``failed`` gets each reason."""
-        pause = FIRST_PAUSE_S
-        while True:
-            try:
-                return await self.do(work)
-            except CannotWrite as error:
-                failed(str(error))
-            await asyncio.sleep(pause * random.uniform(0.7, 1.0))
-            pause = min(MOST_PAUSE_S, pause * 2)
+        done: T = await until_written(lambda: self.do(work), failed)
+        return done
 
     def close(self) -> None:
         """Ends the thread once what it has begun is done; does not wait for that."""
         self._line.put(None)
+
+
+async def until_written(work: Callable[[], Awaitable[T]], failed: Callable[[str], None]) -> T:
+    """Awaits a piece of work, again and again with growing pauses while it cannot be written."""
+
+    def told(state: RetryCallState) -> None:
+        if state.outcome is not None:
+            failed(str(state.outcome.exception()))
+
+    wait = wait_exponential(FIRST_PAUSE_S, MOST_PAUSE_S) + wait_random(0, FIRST_PAUSE_S)
+    again = AsyncRetrying(retry=retry_if_exception_type(CannotWrite), wait=wait, before_sleep=told)
+    return await again(work)
 
 
 def bare_connection(engine: Engine) -> sqlite3.Connection:

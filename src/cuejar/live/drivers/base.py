@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
 import random
-from collections.abc import AsyncIterator, Callable, Mapping, Sequence
+from collections.abc import AsyncIterator, Callable, Generator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal, NamedTuple, Protocol, runtime_checkable
 
@@ -140,3 +141,8 @@ class Tested(Protocol):
 def pause_s(attempt: int, most_s: float = 10.0) -> float:
     """How long to wait before the next attempt: doubling from 0.2 s, with jitter (a half to all of it)."""
     return float(min(most_s, 0.2 * 2 ** min(attempt, 10)) * random.uniform(0.5, 1.0))
+
+
+def pauses() -> Generator[float]:
+    """The pauses between attempts, one after the other, in seconds."""
+    yield from map(pause_s, itertools.count())

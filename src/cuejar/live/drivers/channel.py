@@ -9,9 +9,10 @@ from __future__ import annotations
 
 import asyncio
 import logging
-from collections.abc import Callable, Sequence
+from collections.abc import AsyncGenerator, Callable, Sequence
+from contextlib import aclosing
 from datetime import UTC, datetime
-from typing import Any
+from typing import Any, cast
 from urllib.parse import quote
 
 import httpx
@@ -25,7 +26,7 @@ from cuejar.core.engine.night import Timed
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.live.drivers import channel_wire as wire
-from cuejar.live.drivers.base import AwayError, GearRefused, State, Unanswered, pause_s
+from cuejar.live.drivers.base import AwayError, GearRefused, State, Unanswered, pause_s, pauses
 from cuejar.live.drivers.said import Unreadable, read
 from cuejar.live.runner import Runner
 from cuejar.live.settling import Settling, words
@@ -36,6 +37,8 @@ log = logging.getLogger(__name__)
 MADE_BY = "cue-jar"
 REWARD_LINK, CURSOR_LINK = "reward", "cursor"
 CURSOR_S = 2.0
+UNHEARD = (OSError, websockets.WebSocketException, httpx.HTTPError, ValueError, TimeoutError)
+"""What is raised where the channel does not answer, or not as it should."""
 OWN_ECHOES = ("settled", "reply")
 """Events that say what we asked for ourselves."""
 
@@ -103,14 +106,18 @@ class ChannelDriver:
     # Coming in
 
     async def _listen(self) -> None:
-        attempt = 0
+        """Hears the channel for good: connects again by itself, each time from the event heard last."""
         address = self.address.replace("http", "ws", 1) + "/channel/events"
+        attempt = 0
         while True:
             url = f"{address}?after={quote(self._cursor, safe='')}" if self._cursor else address
-            try:
-                async with websockets.connect(
-                    url, proxy=None, compression=None, max_size=1 << 20, open_timeout=5
-                ) as socket:
+            line = websockets.connect(
+                url, proxy=None, compression=None, max_size=1 << 20, open_timeout=5,
+                process_exception=self._unheard, reconnect_delays=pauses,
+            )  # fmt: skip
+            async with aclosing(cast(AsyncGenerator[websockets.ClientConnection], aiter(line))) as sockets:
+                socket = await anext(sockets)
+                try:
                     self._become("catching_up")
                     await self._catch_up()
                     self._connected.set()
@@ -119,12 +126,19 @@ class ChannelDriver:
                     attempt = 0
                     async for text in socket:
                         self._hear(text)
-                raise ConnectionError("the channel closed the connection")
-            except (OSError, websockets.WebSocketException, httpx.HTTPError, ValueError, TimeoutError) as error:
-                self._connected.clear()
-                self._become("away", f"{self.address} does not answer ({error or type(error).__name__})")
-                await asyncio.sleep(pause_s(attempt))
-                attempt += 1
+                    raise ConnectionError("the channel closed the connection")
+                except UNHEARD as error:
+                    self._unheard(error)
+            await asyncio.sleep(pause_s(attempt))
+            attempt += 1
+
+    def _unheard(self, error: Exception) -> Exception | None:
+        """The channel is away. Returns the error where trying again does not help."""
+        if not isinstance(error, UNHEARD):
+            return error
+        self._connected.clear()
+        self._become("away", f"{self.address} does not answer ({error or type(error).__name__})")
+        return None
 
     async def _catch_up(self) -> None:
         await self._make_rewards()

@@ -10,7 +10,6 @@ import asyncio
 import base64
 import ipaddress
 import json
-import random
 import socket
 import time
 import uuid
@@ -22,6 +21,7 @@ from urllib.parse import unquote, urlsplit
 import httpcore
 import httpx
 from standardwebhooks import Webhook, WebhookVerificationError
+from tenacity import AsyncRetrying, retry_if_exception_type, stop_after_attempt, wait_exponential, wait_random
 
 from cuejar.core.book.book import Book
 from cuejar.core.facts.happenings import PropertyValue
@@ -88,6 +88,10 @@ def _refuse_climbing(template: str, url: str) -> None:
     steps, own = _steps(url), _steps(template)
     if any(step in (".", "..") for step in steps) and not any(step in (".", "..") for step in own):
         raise GearRefused("a value in the hook's address would lead out of its path")
+
+
+class _NotTaken(GearRefused):
+    """The other side did not take it this time."""
 
 
 class _Checked(httpcore.AnyIOBackend):
@@ -173,38 +177,42 @@ class HookDriver:
         await self._send(allowed(url, self._book().house.hook_places), url, headers, content, strike_id)
 
     async def _send(self, place: HookPlace, url: str, headers: dict[str, str], content: bytes, message_id: str) -> None:
-        hook, host = self.gear.hook, urlsplit(url).hostname
-        why = ""
+        hook = self.gear.hook
+
+        async def once() -> None:
+            now = int(time.time())
+            told = {**headers, "webhook-id": message_id, "webhook-timestamp": str(now)}
+            if content:
+                told.setdefault("content-type", "application/json")
+            if self._secret:
+                told["webhook-signature"] = signature(self._secret, message_id, now, content)
+            await self._post(client, url, told, content)
+
+        wait = wait_exponential(FIRST_PAUSE_S) + wait_random(0, FIRST_PAUSE_S / 4)
+        stop = stop_after_attempt(hook.tries)
+        again = AsyncRetrying(retry=retry_if_exception_type(_NotTaken), stop=stop, wait=wait, reraise=True)
         transport = _Transport(place)
         async with httpx.AsyncClient(timeout=hook.timeout_s, transport=transport, follow_redirects=False) as client:
-            for attempt in range(hook.tries):
-                if attempt:
-                    await asyncio.sleep(FIRST_PAUSE_S * 2 ** (attempt - 1) * random.uniform(0.8, 1.2))
-                now = int(time.time())
-                told = {**headers, "webhook-id": message_id, "webhook-timestamp": str(now)}
-                if content:
-                    told.setdefault("content-type", "application/json")
-                if self._secret:
-                    told["webhook-signature"] = signature(self._secret, message_id, now, content)
-                try:
-                    async with asyncio.timeout(hook.timeout_s):
-                        async with client.stream(hook.method, url, headers=told, content=content or None) as answer:
-                            await _read_some(answer)
-                except TimeoutError:
-                    why = f"{host} does not answer within {hook.timeout_s:g} s"
-                    continue
-                except httpx.HTTPError as error:
-                    why = f"{host} does not answer ({type(error).__name__})"
-                    continue
-                except (UnicodeError, httpx.InvalidURL) as error:
-                    raise GearRefused(f"its address cannot be read: {error}") from error
-                self.sent += 1
-                if answer.is_success:
-                    return
-                why = f"{host} answers {answer.status_code}"
-                if answer.status_code < 500:
-                    break
-        raise GearRefused(why)
+            await again(once)
+
+    async def _post(self, client: httpx.AsyncClient, url: str, headers: dict[str, str], content: bytes) -> None:
+        """Asks once. Raises _NotTaken where asking again may help, GearRefused where it does not."""
+        hook, host = self.gear.hook, urlsplit(url).hostname
+        try:
+            async with asyncio.timeout(hook.timeout_s):
+                async with client.stream(hook.method, url, headers=headers, content=content or None) as answer:
+                    await _read_some(answer)
+        except TimeoutError:
+            raise _NotTaken(f"{host} does not answer within {hook.timeout_s:g} s") from None
+        except httpx.HTTPError as error:
+            raise _NotTaken(f"{host} does not answer ({type(error).__name__})") from error
+        except (UnicodeError, httpx.InvalidURL) as error:
+            raise GearRefused(f"its address cannot be read: {error}") from error
+        self.sent += 1
+        if answer.is_success:
+            return
+        kind = _NotTaken if answer.status_code >= 500 else GearRefused
+        raise kind(f"{host} answers {answer.status_code}")
 
     async def test(self) -> str:
         """Sends one call as a viewer of the demo would have caused it. Raises AwayError."""
