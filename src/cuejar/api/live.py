@@ -12,10 +12,10 @@ from cuejar.api.found import Done, Running, TheCue, Waiting
 from cuejar.api.need import TheStudio
 from cuejar.core.book.book import Cue
 from cuejar.core.engine.night import Timed
+from cuejar.core.engine.rows import HeldRow
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.rules.chance import possible
-from cuejar.live.messages import HeldRow
 
 router = APIRouter(prefix="/api", tags=["live"])
 
@@ -89,7 +89,7 @@ def refuse_impossible(cue: Cue, rolled: dict[str, str]) -> None:
 
 @router.get("/holds")
 async def holds(studio: TheStudio) -> list[HeldRow]:
-    return [HeldRow(**row._asdict()) for row in studio.runner.view.held()]
+    return studio.runner.view.held()
 
 
 @router.post("/cues/{cue_id}/fire")

@@ -29,12 +29,10 @@ from cuejar.live.messages import (
     GearPart,
     GearRow,
     HeldPart,
-    HeldRow,
     JobRow,
     JobsPart,
     LanePart,
     LanesPart,
-    LaneState,
     LedgerLine,
     Message,
     OverlayRow,
@@ -159,12 +157,12 @@ class Desk:
             owed=self.owed(),
         )
         yield ShowPart(now=now, of="show", value=show)
-        yield HeldPart(now=now, of="held", value=[HeldRow(**row._asdict()) for row in view.held()[:MOST_NAMED]])
+        yield HeldPart(now=now, of="held", value=view.held()[:MOST_NAMED])
         for lane in view.lanes:
             row = view.lane(lane, MOST_NAMED)
-            for run in (*row["running"], *row["waiting"]):
-                run["text"] = _cut(run["text"])
-            yield LanePart(now=now, of="lane", value=LaneState.model_validate(row))
+            for run in (*row.running, *row.waiting):
+                run.text = _cut(run.text)
+            yield LanePart(now=now, of="lane", value=row)
         yield LanesPart(now=now, of="lanes", value=view.lanes)
         tries = [run.id for run in view.runs if run.tried and run.started_at is not None]
         yield TriesPart(now=now, of="tries", value=tries[:MOST_NAMED])
@@ -172,7 +170,7 @@ class Desk:
             ReviewRow(
                 redemption=call,
                 reward=getattr(waiting, "reward", waiting.kind),
-                viewer=waiting.viewer.name,
+                viewer=waiting.viewer.name if waiting.viewer is not None else "",
                 text=waiting.text[:500],
             )
             for call, waiting in islice(view.reviews.items(), MOST_NAMED)

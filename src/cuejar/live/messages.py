@@ -9,15 +9,10 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag
 
+from cuejar.core.engine.rows import HeldRow, LaneState, Told
 from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.measures.throw import Thing
 from cuejar.core.parts.steps import Entrance, Place
-
-
-class Told(BaseModel):
-    """A message, or a part of one."""
-
-    model_config = ConfigDict(extra="forbid")
 
 
 class Message(Told):
@@ -77,66 +72,6 @@ class ShowState(Told):
     open: bool
     said: list[str]
     owed: dict[str, int]
-
-
-class HeldRow(Told):
-    """A property away from rest; ``until`` is None while it is open, ``returns_to`` shows after it."""
-
-    path: str
-    output: str
-    value: PropertyValue
-    returns_to: PropertyValue
-    rest: PropertyValue
-    run: str
-    beat: str
-    cue: str
-    viewer: str
-    since: int
-    until: int | None
-    layers: int
-
-
-class BeatUp(Told):
-    beat: str
-    kind: str
-    output: str
-    until: int | None
-
-
-class RunRow(Told):
-    run: str
-    cue: str
-    name: str
-    viewer: str
-    text: str
-    redemption: str | None
-    call: str
-    entry: str
-
-
-class RunningRow(RunRow):
-    started: int
-    until: int | None
-    beats: list[BeatUp]
-
-
-class WaitingRow(RunRow):
-    """``begins`` is about when it will start, to the second."""
-
-    since: int
-    begins: int
-
-
-class LaneState(Told):
-    """A lane: how many run and wait; the first of them are named."""
-
-    id: str
-    name: str
-    width: int
-    runs: int
-    waits: int
-    running: list[RunningRow]
-    waiting: list[WaitingRow]
 
 
 class ReviewRow(Told):

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from cuejar.core.book.book import FORMAT, VERSION, Book
 from cuejar.core.book.validation import problems_of
 from cuejar.core.kinds.table import UNION_TAGS
-from cuejar.core.parts.base import BookError, Problem, parsed
+from cuejar.core.parts.base import BookError, JsonObject, Problem, parsed
 
 
-def book_from(data: Any) -> Book:
+def book_from(data: object) -> Book:
     """A checked book from parsed JSON.
 
     Raises:
@@ -25,7 +23,7 @@ def book_from(data: Any) -> Book:
     return book
 
 
-def book_json(book: Book) -> dict[str, Any]:
+def book_json(book: Book) -> JsonObject:
     """The book as JSON, with only what differs from the defaults."""
     kept = book.model_dump(mode="json", by_alias=True, exclude_defaults=True)
     return {"format": FORMAT, "version": VERSION, **kept}

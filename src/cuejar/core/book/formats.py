@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import json
-from typing import Any
 
 from pydantic import TypeAdapter
 
 from cuejar.core.book.book import Book
 from cuejar.core.facts.happenings import BY_KIND
 from cuejar.core.facts.script import ScriptForm
+from cuejar.core.parts.base import JsonObject
 
 
-def schemas() -> dict[str, dict[str, Any]]:
+def schemas() -> dict[str, JsonObject]:
     """Each format's schema by its file name."""
     book = Book.model_json_schema(by_alias=True)
     script = ScriptForm.model_json_schema(by_alias=True)
@@ -27,5 +27,5 @@ def schemas() -> dict[str, dict[str, Any]]:
     }
 
 
-def text(schema: dict[str, Any]) -> str:
+def text(schema: JsonObject) -> str:
     return json.dumps(schema, ensure_ascii=False, indent=1) + "\n"

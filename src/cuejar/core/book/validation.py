@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from graphlib import CycleError, TopologicalSorter
-from typing import Any
+from typing import Protocol
 
 from cuejar.core.book.book import Book
 from cuejar.core.kinds.table import KINDS
@@ -34,8 +34,13 @@ def problems_of(book: Book) -> list[Problem]:
     return [*_twice(book), *_dangling(book), *_circles(book)]
 
 
+class _HasId(Protocol):
+    @property
+    def id(self) -> str: ...
+
+
 def _twice(book: Book) -> Iterator[Problem]:
-    def doubles(items: Sequence[Any], *path: int | str) -> Iterator[Problem]:
+    def doubles(items: Sequence[_HasId], *path: int | str) -> Iterator[Problem]:
         seen: set[str] = set()
         for i, item in enumerate(items):
             if item.id in seen:

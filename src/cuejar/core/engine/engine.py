@@ -31,6 +31,7 @@ from cuejar.core.rules.rig import Away
 from cuejar.core.rules.score import Lengths
 
 Hears = Callable[[Any], None]
+"""Takes a happening; of which class, its key in the table says."""
 
 
 class Engine:
@@ -114,7 +115,7 @@ class Engine:
         if now > night.now:
             night.now = now
 
-    def _hear(self, happening: Any) -> None:
+    def _hear(self, happening: h.Happening | h.Clock) -> None:
         self._hears[type(happening)](happening)
         self._step()
 

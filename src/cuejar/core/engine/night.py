@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from cuejar.core.facts import orders as o
+from cuejar.core.parts.base import JsonObject
 from cuejar.core.rules.run import Run
 
 Timed = tuple[int, o.Order]
@@ -35,10 +34,10 @@ class Night:
         out, self.out = self.out, []
         return out
 
-    def snapshot(self) -> dict[str, Any]:
+    def snapshot(self) -> JsonObject:
         """All but the runs, which know the book (`state`), and the orders, of which none are left between two steps."""
         return {name: getattr(self, name) for name in ("now", "on_air", "stream", "stream_from", "category")}
 
-    def restore(self, data: dict[str, Any]) -> None:
+    def restore(self, data: JsonObject) -> None:
         for name in ("now", "on_air", "stream", "stream_from", "category"):
             setattr(self, name, data[name])

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Iterable
-from typing import Any
+from typing import TypeGuard
 
 from cuejar.core.book.book import Book
 from cuejar.core.engine.calendar import Calendar
@@ -17,6 +17,8 @@ from cuejar.core.engine.night import Night
 from cuejar.core.engine.stage import Stage
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
+from cuejar.core.kinds.speech import SpeechBeat
+from cuejar.core.parts.base import JsonObject
 from cuejar.core.rules.calls import Calls, facts_of
 from cuejar.core.rules.door import Visit
 from cuejar.core.rules.lanes import GOES_FIRST, Lane
@@ -117,7 +119,7 @@ class Reception:
         self.prices = Prices()
         self.seen: OrderedDict[str, None] = OrderedDict()
         self.open: dict[str, set[str]] = {}
-        self.reviews: dict[str, Any] = {}
+        self.reviews: dict[str, h.Texted] = {}
         self.heard: set[str] = set()
         self.run_number = 0
         self.call_number = 0
@@ -233,7 +235,7 @@ class Reception:
 
     # Calls
 
-    def _call_id(self, happening: Any) -> str:
+    def _call_id(self, happening: h.Called | h.Pad | h.Try) -> str:
         if getattr(happening, "id", None):
             return str(happening.id)
         self.call_number += 1
@@ -262,7 +264,7 @@ class Reception:
         elif waiting.kind == "redemption":
             self.night.emit(o.Settle(waiting.id, "refunded"))
 
-    def _must_be_reviewed(self, happening: Any, cues: Iterable[str]) -> bool:
+    def _must_be_reviewed(self, happening: h.Called, cues: Iterable[str]) -> TypeGuard[h.Texted]:
         """Whether a text would be read aloud and waits for the streamer's yes first."""
         how = self.book.reading.review
         viewer = getattr(happening, "viewer", None)
@@ -272,7 +274,7 @@ class Reception:
             return False
         return how == "all" or viewer.id not in self.heard
 
-    def called(self, happening: Any, depth: int = 0, reviewed: bool = False) -> None:
+    def called(self, happening: h.Called, depth: int = 0, reviewed: bool = False) -> None:
         called = self.calls.of(happening)
         if called and not reviewed and self._must_be_reviewed(happening, (cue for cue, _ in called)):
             call = self._call_id(happening)
@@ -370,7 +372,7 @@ class Reception:
         call: str,
         viewer: h.Viewer | None,
         text: str,
-        facts: dict[str, Any],
+        facts: JsonObject,
         redemption: str | None,
         depth: int,
         pad: bool = False,
@@ -422,8 +424,8 @@ class Reception:
 
     def _prepare(self, run: Run) -> None:
         for spec in run.score.specs:
-            beat: Any = spec.beat
-            if spec.kind == "speech" and isinstance(beat.text, str):
+            beat = spec.beat
+            if isinstance(beat, SpeechBeat) and isinstance(beat.text, str):
                 self.night.emit(o.Prepare(run.id, spec.id, self.resolver.beforehand(run, beat.text), beat.part))
 
     # Lanes

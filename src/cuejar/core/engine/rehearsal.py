@@ -12,7 +12,6 @@ from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from statistics import median, quantiles
-from typing import Any
 
 from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_from
@@ -23,7 +22,7 @@ from cuejar.core.facts import orders as o
 from cuejar.core.facts.happenings import Happening, MediaFacts, PropertyValue, Rest, Sources, Try, happening_from
 from cuejar.core.facts.script import ScriptForm
 from cuejar.core.kinds.table import KINDS
-from cuejar.core.parts.base import BookError, Problem, ms, parsed
+from cuejar.core.parts.base import BookError, JsonObject, Problem, ms, parsed
 
 
 class Script:
@@ -52,7 +51,7 @@ class Script:
         return engine
 
 
-def script_from(data: Any) -> Script:
+def script_from(data: object) -> Script:
     """A checked script from parsed JSON.
 
     Raises:
@@ -230,7 +229,7 @@ class Report:
         if up.pop(key, None) is not None and not up:
             self.covered[output] = self.covered.get(output, 0) + at - self._since[output]
 
-    def summary(self, engine: Engine | None = None) -> dict[str, Any]:
+    def summary(self, engine: Engine | None = None) -> JsonObject:
         """The report as JSON; times in s, shares from 0 to 1 of the night's length."""
         night = self.script.until if self.script.until is not None else self.last
         covered = dict(self.covered)
@@ -257,7 +256,7 @@ def _waits(values: list[int]) -> dict[str, float | int]:
     return {"runs": len(values), "median_s": median(values) / 1000, "p95_s": round(late / 1000, 3)}
 
 
-def report(script: Script) -> dict[str, Any]:
+def report(script: Script) -> JsonObject:
     """Rehearses the script and adds it up."""
     result = Report(script)
     script.happenings = list(script.happenings)

@@ -9,18 +9,19 @@ fails with a line that says why, and the others go on.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
-from typing import Any
+from collections.abc import Callable, Sequence
 
 from cuejar.core.book.book import Book
 from cuejar.core.facts.orders import Draw, Fail, Order
 from cuejar.core.kinds.base import CannotDo, Coming
+from cuejar.core.kinds.chance import ChanceBeat
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.catalogue import Catalogues, NotThere
 from cuejar.core.measures.colour import RANDOM, random_colour, read_colour
+from cuejar.core.parts.base import JsonObject
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.gear import Gear, HapticPattern
-from cuejar.core.parts.steps import Condition, FromFile, FromJar
+from cuejar.core.parts.steps import Beat, Condition, FromFile, FromJar
 from cuejar.core.rules.chance import roll
 from cuejar.core.rules.door import has_role
 from cuejar.core.rules.draw import JarState, draw
@@ -51,11 +52,11 @@ class Jars:
             return [(value, weight) for value, weight in entries if value in on]
         return entries
 
-    def snapshot(self) -> dict[str, Any]:
+    def snapshot(self) -> JsonObject:
         states = {jar: [s.last, list(s.bag), s.filled_with] for jar, s in self.states.items()}
         return {"states": states, "folders": {jar: list(values) for jar, values in self.folders.items()}}
 
-    def restore(self, data: Mapping[str, Any]) -> None:
+    def restore(self, data: JsonObject) -> None:
         self.states = {jar: JarState(last, list(bag), with_) for jar, (last, bag, with_) in data["states"].items()}
         self.folders = {jar: tuple(values) for jar, values in data["folders"].items()}
 
@@ -91,7 +92,7 @@ class Resolver:
             if spec.sets is not None:
                 try:
                     path, scene = spec.sets[0]
-                    beat.sets = [(path, self.catalogues.scene(scene))] if self.catalogues.known else spec.sets
+                    beat.sets = [(path, self.catalogues.scene(scene) if self.catalogues.known else scene)]
                 except NotThere as problem:
                     beat.failed, beat.own = str(problem), 0
                     failed.append(Fail(run.id, spec.id, beat.failed))
@@ -115,7 +116,7 @@ class Resolver:
             counts = self.by_viewer.setdefault(cue, {})
             counts[run.viewer.id] = counts.get(run.viewer.id, 0) + 1
 
-    def snapshot(self) -> dict[str, Any]:
+    def snapshot(self) -> JsonObject:
         return {
             "counts": dict(self.counts),
             "cue_counts": dict(self.cue_counts),
@@ -124,7 +125,7 @@ class Resolver:
             "catalogues": self.catalogues.snapshot(),
         }
 
-    def restore(self, data: Mapping[str, Any]) -> None:
+    def restore(self, data: JsonObject) -> None:
         self.counts = Counter(data["counts"])
         self.cue_counts = dict(data["cue_counts"])
         self.by_viewer = {cue: dict(counts) for cue, counts in data["by_viewer"].items()}
@@ -142,7 +143,7 @@ class _Resolving:
         self.rolled: dict[str, str] = {}
         self._random: Callable[[], float] | None = None
         self._colour: str | None = None
-        self._values: dict[str, Any] | None = None
+        self._values: JsonObject | None = None
 
     # What beats may ask (`kinds.base.Resolving`)
 
@@ -231,7 +232,7 @@ class _Resolving:
             return self.by.by_viewer.get(cue, {}).get(self.run.viewer_id, 0)
         return self.by.counts[name]
 
-    def values(self) -> dict[str, Any]:
+    def values(self) -> JsonObject:
         """What a template may name."""
         if self._values is None:
             run, text = self.run, self.run.text
@@ -306,7 +307,8 @@ class _Resolving:
         self.drawn[beat.id] = drawn[0]
         return drawn[0]
 
-    def roll(self, beat: Coming, rolled: Any) -> tuple[list[int], str]:
+    def roll(self, beat: Coming, rolled: Beat) -> tuple[list[int], str]:
+        assert isinstance(rolled, ChanceBeat)
         faces, outcome = roll(rolled, self.random, self.run.forced.get(beat.id))
         self.rolled[beat.id] = outcome
         return faces, outcome

@@ -11,13 +11,14 @@ from __future__ import annotations
 
 from collections import Counter, OrderedDict
 from collections.abc import Mapping
-from typing import Any
+from typing import cast
 
 from cuejar.core.book.book import Book, Cue, House
 from cuejar.core.book.files import book_from, book_json
 from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.reception import ClockCall, PriceFalls, Reception
 from cuejar.core.facts import happenings as h
+from cuejar.core.parts.base import JsonObject, JsonRow
 from cuejar.core.rules.door import Text
 from cuejar.core.rules.run import Run
 from cuejar.core.rules.score import RunBeat, Score
@@ -51,11 +52,11 @@ EMPTY: dict[str, set[str]] = {
 }
 
 
-def _viewer(viewer: h.Viewer | None) -> list[Any] | None:
+def _viewer(viewer: h.Viewer | None) -> JsonRow | None:
     return None if viewer is None else [viewer.id, viewer.name, list(viewer.roles), viewer.tier]
 
 
-def _viewer_from(row: list[Any] | None) -> h.Viewer | None:
+def _viewer_from(row: JsonRow | None) -> h.Viewer | None:
     return None if row is None else h.Viewer(row[0], row[1], tuple(row[2]), row[3])
 
 
@@ -83,7 +84,7 @@ _PLAIN = [
 ]
 
 
-def _run(run: Run, scores: Mapping[str, Score]) -> dict[str, Any]:
+def _run(run: Run, scores: Mapping[str, Score]) -> JsonObject:
     row = {name: getattr(run, name) for name in _PLAIN}
     row["speech_ms"] = dict(run.speech_ms)
     row["viewer"], row["caller"], row["text"] = _viewer(run.viewer), _viewer(run.caller), list(run.text)
@@ -97,7 +98,7 @@ def _run(run: Run, scores: Mapping[str, Score]) -> dict[str, Any]:
     return row
 
 
-def _run_from(row: dict[str, Any], engine: Engine) -> Run:
+def _run_from(row: JsonObject, engine: Engine) -> Run:
     score = engine.reception.scores.get(row["cue"])
     if "as_it_was" in row:
         cue, house = row["as_it_was"]
@@ -118,7 +119,7 @@ def _run_from(row: dict[str, Any], engine: Engine) -> Run:
     return run
 
 
-def _reception(reception: Reception) -> dict[str, Any]:
+def _reception(reception: Reception) -> JsonObject:
     lanes = {
         lane.settings.id: [
             [run.id for run in lane.running],
@@ -142,7 +143,7 @@ def _reception(reception: Reception) -> dict[str, Any]:
     }
 
 
-def snapshot_of(engine: Engine) -> dict[str, Any]:
+def snapshot_of(engine: Engine) -> JsonObject:
     """Everything `engine_from` needs; JSON, complete, and independent of the engine from then on."""
     around = engine.surroundings
     media = around.media
@@ -165,9 +166,9 @@ def snapshot_of(engine: Engine) -> dict[str, Any]:
     }
 
 
-def _due(engine: Engine) -> list[list[Any]]:
+def _due(engine: Engine) -> list[JsonRow]:
     """What of the calendar does not follow from runs and lanes: calls of the clock, and prices that fall."""
-    rows: list[list[Any]] = []
+    rows: list[JsonRow] = []
     for at, entry in engine.calendar:
         if isinstance(entry, ClockCall):
             rows.append([at, "clock", [entry.stream, entry.cue, entry.every]])
@@ -176,7 +177,7 @@ def _due(engine: Engine) -> list[list[Any]]:
     return rows
 
 
-def _newer(data: Mapping[str, Any]) -> dict[str, Any]:
+def _newer(data: JsonObject) -> JsonObject:
     """A snapshot of an earlier version as one of this. Raises ValueError: its version is not known here."""
     if data["version"] == 1:
         reception = ("lanes", "solo", "tallies", "prices", "seen", "open", "reviews", "run_number", "call_number")
@@ -191,7 +192,7 @@ def _newer(data: Mapping[str, Any]) -> dict[str, Any]:
     return dict(data)
 
 
-def engine_from(data: Mapping[str, Any], tracing: bool = False, speech_grace: int = 0) -> Engine:
+def engine_from(data: JsonObject, tracing: bool = False, speech_grace: int = 0) -> Engine:
     """The engine as it was. Raises KeyError, ValueError or TypeError when the data is not a whole snapshot."""
     data = _newer(data)
     media = data["media"]
@@ -209,7 +210,7 @@ def engine_from(data: Mapping[str, Any], tracing: bool = False, speech_grace: in
     return engine
 
 
-def _receive(engine: Engine, data: Mapping[str, Any]) -> None:
+def _receive(engine: Engine, data: JsonObject) -> None:
     """The reception as it was, with the runs that are there."""
     reception, runs = engine.reception, engine.night.runs
     reception.tallies.restore(data["tallies"])
@@ -219,7 +220,7 @@ def _receive(engine: Engine, data: Mapping[str, Any]) -> None:
     reception.reviews = {}
     for row in data["reviews"]:
         call, waiting = (row["id"], row) if isinstance(row, dict) else row
-        reception.reviews[call] = h.happening_from(waiting)
+        reception.reviews[call] = cast(h.Texted, h.happening_from(waiting))
     reception.heard = set(data["heard"])
     reception.run_number, reception.call_number = data["run_number"], data["call_number"]
     reception.solo = runs.get(data["solo"] or "")
@@ -235,7 +236,7 @@ def _receive(engine: Engine, data: Mapping[str, Any]) -> None:
         lane.stirred, lane.gap_until = False, gap_until
 
 
-def _note_all(engine: Engine, due: list[list[Any]]) -> None:
+def _note_all(engine: Engine, due: list[JsonRow]) -> None:
     """Fills the calendar: clocks and prices from ``due``, the rest from the runs and lanes."""
     calendar, reception = engine.calendar, engine.reception
     calendar.leave_out(object)

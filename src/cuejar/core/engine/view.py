@@ -8,10 +8,10 @@ from __future__ import annotations
 import heapq
 from collections.abc import Collection, Mapping
 from itertools import islice
-from typing import Any, NamedTuple
 
 from cuejar.core.book.book import Book, Cue
 from cuejar.core.engine.engine import Engine
+from cuejar.core.engine.rows import BeatUp, HeldRow, LaneState, RunningRow, WaitingRow
 from cuejar.core.engine.state import draft_of
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
@@ -26,24 +26,7 @@ from cuejar.core.rules.run import Run
 from cuejar.core.rules.score import UP, RunBeat, ranges
 
 
-class Held(NamedTuple):
-    """A property away from rest. ``until`` (ms) is None while it is open; ``returns_to`` is what shows after it."""
-
-    path: str
-    output: str
-    value: PropertyValue
-    returns_to: PropertyValue
-    rest: PropertyValue
-    run: str
-    beat: str
-    cue: str
-    viewer: str
-    since: int
-    until: int | None
-    layers: int
-
-
-def _run_row(run: Run) -> dict[str, Any]:
+def _run_row(run: Run) -> dict[str, str | None]:
     return {
         "run": run.id,
         "cue": run.score.id,
@@ -108,7 +91,7 @@ class View:
         return self._reception.run_number
 
     @property
-    def reviews(self) -> Mapping[str, Any]:
+    def reviews(self) -> Mapping[str, h.Texted]:
         """Calls that wait for the streamer's yes, by their ids."""
         return self._reception.reviews
 
@@ -194,26 +177,26 @@ class View:
                     shown.append(o.Roll(run.id, spec.id, value["faces"], value["outcome"], beat.end, spec.look))
         return shown
 
-    def held(self) -> list[Held]:
+    def held(self) -> list[HeldRow]:
         """Every property away from rest, the one that ends last first."""
         rows = []
         for path, p in self._around.holds.held().items():
             top = p.layers[-1]
             run, beat = self._beat_of(top.run, top.beat)
             rows.append(
-                Held(
-                    path,
-                    family(path),
-                    self.showing(path),
-                    combined(path, p.rest, p.layers[:-1]),
-                    p.rest,
-                    top.run,
-                    top.beat,
-                    run.score.cue.name if run else "",
-                    run.viewer.name if run and run.viewer else "",
-                    (beat.start or 0) if beat else 0,
-                    beat.end if beat else None,
-                    len(p.layers),
+                HeldRow(
+                    path=path,
+                    output=family(path),
+                    value=self.showing(path),
+                    returns_to=combined(path, p.rest, p.layers[:-1]),
+                    rest=p.rest,
+                    run=top.run,
+                    beat=top.beat,
+                    cue=run.score.cue.name if run else "",
+                    viewer=run.viewer.name if run and run.viewer else "",
+                    since=(beat.start or 0) if beat else 0,
+                    until=beat.end if beat else None,
+                    layers=len(p.layers),
                 )
             )
         return sorted(rows, key=lambda row: (row.until is not None, -(row.until or 0)))
@@ -227,7 +210,7 @@ class View:
         """The ids of the lanes, in their order."""
         return list(self._reception.lanes)
 
-    def lane(self, lane: str, most: int | None = None) -> dict[str, Any]:
+    def lane(self, lane: str, most: int | None = None) -> LaneState:
         """A lane with what runs in it (with the beats that are up) and who waits: how many, and who they are. Times in ms.
 
         ``begins`` is about when someone who waits will start, to the second.
@@ -237,32 +220,36 @@ class View:
         """
         found = self._reception.lanes[lane]
         running = [
-            {
-                **_run_row(run),
-                "started": run.started_at,
-                "until": run.until(),
-                "beats": [
-                    {"beat": b.spec.id, "kind": b.spec.kind, "output": KINDS[b.spec.kind].output, "until": b.end}
-                    for b in run.beats
-                    if b.state == UP
-                ],
-            }
+            RunningRow.model_validate(
+                {
+                    **_run_row(run),
+                    "started": run.started_at,
+                    "until": run.until(),
+                    "beats": [
+                        BeatUp(beat=b.id, kind=b.spec.kind, output=KINDS[b.spec.kind].output, until=b.end)
+                        for b in run.beats
+                        if b.state == UP
+                    ],
+                }
+            )
             for run in islice(found.running, most)
         ]
         waiting = [
-            {**_run_row(run), "since": run.admitted_at, "begins": round((self.now + wait) / 1000) * 1000}
+            WaitingRow.model_validate(
+                {**_run_row(run), "since": run.admitted_at, "begins": round((self.now + wait) / 1000) * 1000}
+            )
             for run, wait in self._waits(found, most)
         ]
         settings = found.settings
-        return {
-            "id": settings.id,
-            "name": settings.name,
-            "width": settings.width,
-            "runs": len(found.running),
-            "waits": len(found.line),
-            "running": running,
-            "waiting": waiting,
-        }
+        return LaneState(
+            id=settings.id,
+            name=settings.name,
+            width=settings.width,
+            runs=len(found.running),
+            waits=len(found.line),
+            running=running,
+            waiting=waiting,
+        )
 
     def waits(self, lane: str, most: int | None = None) -> list[tuple[Run, int]]:
         """Who waits in a lane, in order, each with about how long still (ms): runs take their room one after the other.

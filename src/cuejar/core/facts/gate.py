@@ -42,7 +42,7 @@ def sound_number(value: float) -> float:
     return value
 
 
-def sound_json(data: Any, most_parts: int = MOST_PARTS, most_depth: int = MOST_DEPTH) -> Any:
+def sound_json(data: object, most_parts: int = MOST_PARTS, most_depth: int = MOST_DEPTH) -> object:
     """JSON data made sound, part by part.
 
     Raises:
@@ -50,7 +50,7 @@ def sound_json(data: Any, most_parts: int = MOST_PARTS, most_depth: int = MOST_D
     """
     left = most_parts
 
-    def part(value: Any, depth: int) -> Any:
+    def part(value: object, depth: int) -> object:
         nonlocal left
         left -= 1
         if left < 0:
@@ -72,7 +72,7 @@ def sound_json(data: Any, most_parts: int = MOST_PARTS, most_depth: int = MOST_D
     return part(data, 0)
 
 
-def sound_value(value: Any) -> Any:
+def sound_value(value: object) -> bool | int | float | str | None:
     """What a property shows: true or false, a number, a text of at most `MOST_VALUE`, or nothing. Raises ValueError."""
     if isinstance(value, str):
         return sound_text(value, MOST_VALUE)
@@ -85,7 +85,7 @@ def sound_value(value: Any) -> Any:
     raise ValueError("must be true or false, a number, or text")
 
 
-def is_sound(value: Any) -> bool:
+def is_sound(value: object) -> bool:
     try:
         sound_value(value)
     except ValueError:

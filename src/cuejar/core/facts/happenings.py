@@ -14,9 +14,11 @@ from pydantic import BeforeValidator, ConfigDict, Field, TypeAdapter, Validation
 
 from cuejar.core.facts.gate import MOST_ID as MOST_ID
 from cuejar.core.facts.gate import Amount, Count, Json, Key, ShortText, Text, Tier, sound_value
-from cuejar.core.parts.base import BookError, Problem, plain_problems
+from cuejar.core.parts.base import BookError, JsonObject, Problem, plain_problems
 
 PropertyValue = bool | int | float | str | None
+Shown = Any
+"""What a beat shows or strikes: the id of a file, several, a text, an object. What it is, its kind alone says and knows."""
 Heard = tuple[str, int]
 """Up to where a property's hands were heard: the gear's boot, and the number of the change there."""
 SoundValue = Annotated[PropertyValue, BeforeValidator(sound_value)]
@@ -227,7 +229,7 @@ class GearState:
 @dataclass(frozen=True, slots=True)
 class NewBook:
     __pydantic_config__ = _STRICT
-    book: dict[str, Any]
+    book: JsonObject
     kind: Literal["book"] = "book"
 
 
@@ -391,14 +393,19 @@ Happening = (
     | StrikeFailed
 )
 
-BY_KIND: dict[str, type[Any]] = {
+Texted = Redemption | Chat | Tip | Membership | Hook
+"""Calls that bring a viewer's text."""
+Called = Texted | Follow | Raid | Stream | SceneShown | Clock
+"""What can call a cue through its calls."""
+
+BY_KIND: dict[str, type[Happening]] = {
     next(f.default for f in fields(kind) if f.name == "kind"): kind  # type: ignore[misc]
     for kind in Happening.__args__
 }
 _ADAPTERS = {kind: TypeAdapter(cls) for kind, cls in BY_KIND.items()}
 
 
-def happening_from(data: Any, where: str = "") -> Happening:
+def happening_from(data: object, where: str = "") -> Happening:
     """A happening from parsed JSON with its ``kind``.
 
     Raises:
@@ -434,7 +441,7 @@ def sound(happening: Happening) -> Happening:
     return made
 
 
-def happening_json(happening: Happening) -> dict[str, Any]:
+def happening_json(happening: Happening) -> JsonObject:
     """The happening as JSON; `happening_from` reads it back."""
-    data: dict[str, Any] = _ADAPTERS[happening.kind].dump_python(happening, mode="json")
+    data: JsonObject = _ADAPTERS[happening.kind].dump_python(happening, mode="json")
     return data

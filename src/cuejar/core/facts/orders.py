@@ -9,9 +9,10 @@ which are not): what to prepare, what was drawn with which weights, a new end fo
 
 from __future__ import annotations
 
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
-from cuejar.core.facts.happenings import PropertyValue
+from cuejar.core.facts.happenings import PropertyValue, Shown
+from cuejar.core.parts.base import JsonObject
 
 
 class Check(NamedTuple):
@@ -50,10 +51,10 @@ class Show(NamedTuple):
     run: str
     beat: str
     kind: str
-    value: Any
+    value: Shown
     until: int | None
     at: int = 0
-    look: dict[str, Any] = {}
+    look: JsonObject = {}
 
 
 class Hide(NamedTuple):
@@ -81,7 +82,7 @@ class Strike(NamedTuple):
     run: str
     beat: str
     kind: str
-    value: Any
+    value: Shown
 
 
 class Roll(NamedTuple):
@@ -90,7 +91,7 @@ class Roll(NamedTuple):
     faces: list[int]
     outcome: str
     until: int | None = None
-    look: dict[str, Any] = {}
+    look: JsonObject = {}
 
 
 class Draw(NamedTuple):
@@ -155,7 +156,7 @@ Order = (
     | AskReview
 )
 
-PRINTED: dict[type[Any], str] = {
+PRINTED: dict[type[Order], str] = {
     Verdict: "verdict",
     Start: "start",
     Settle: "settle",
@@ -181,12 +182,12 @@ _FIELDS: dict[str, tuple[str, ...]] = {
 }
 
 
-def line(order: Order, at_ms: int) -> dict[str, Any] | None:
+def line(order: Order, at_ms: int) -> JsonObject | None:
     """One line of a rehearsal's output, times in seconds; None for an order that is not printed."""
     kind = PRINTED.get(type(order))
     if kind is None:
         return None
-    out: dict[str, Any] = {"at": at_ms / 1000, "type": kind}
+    out: JsonObject = {"at": at_ms / 1000, "type": kind}
     for name in _FIELDS[kind]:
         value = getattr(order, name)
         if name == "until" and value is not None:

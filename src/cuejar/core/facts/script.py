@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
 from cuejar.core.facts.happenings import MediaFacts, PropertyValue
-from cuejar.core.parts.base import Model
+from cuejar.core.parts.base import JsonObject, Model
 
 FORMAT = "cue-jar-script"
 
@@ -18,9 +18,9 @@ class ScriptForm(Model):
     format: Literal["cue-jar-script"]
     version: Literal[1]
     seed: int = 0
-    book: dict[str, Any]
+    book: JsonObject
     rest: dict[str, PropertyValue] = {}
     media: dict[str, MediaFacts] | None = None
     sources: dict[str, list[str]] = {}
-    happenings: list[dict[str, Any]] = []
+    happenings: list[JsonObject] = []
     until: Annotated[float, Field(ge=0, le=10_000_000)] | None = None

@@ -9,10 +9,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any, Generic, Literal, NamedTuple, Protocol, TypeVar
+from typing import Generic, Literal, NamedTuple, Protocol, TypeVar
 
-from cuejar.core.facts.happenings import MediaFacts, PropertyValue, Renamed
+from cuejar.core.facts.happenings import MediaFacts, PropertyValue, Renamed, Shown
 from cuejar.core.measures.catalogue import Catalogues, NotThere
+from cuejar.core.parts.base import JsonObject
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.gear import Gear, HapticPattern
 from cuejar.core.parts.steps import Beat, ForLoops, FromFile, FromJar
@@ -43,8 +44,8 @@ class Coming(Protocol):
     """
 
     own: int | None
-    value: Any
-    sets: list[tuple[str, Any]]
+    value: Shown
+    sets: list[tuple[str, PropertyValue]]
 
     @property
     def id(self) -> str: ...
@@ -75,7 +76,7 @@ class Resolving(Protocol):
     def words(self, beat: Coming, source: str | FromJar, said: bool = False) -> str:
         """A template filled, or a draw from a jar."""
 
-    def values(self) -> dict[str, Any]:
+    def values(self) -> JsonObject:
         """Everything that a template may name."""
 
     def filled(self, template: str, form: str) -> str: ...
@@ -100,7 +101,7 @@ class Resolving(Protocol):
     def reckoned_ms(self, text: str, part: str | None) -> int:
         """How long a speech may take that is still being made."""
 
-    def roll(self, beat: Coming, rolled: Any) -> tuple[list[int], str]:
+    def roll(self, beat: Coming, rolled: Beat) -> tuple[list[int], str]:
         """The faces and the outcome of a chance beat."""
 
 
@@ -144,19 +145,19 @@ class Ref(NamedTuple):
 B = TypeVar("B", bound=Beat)
 
 
-def _no_snags(beat: Any, looked: Looked) -> Iterator[Snag]:
+def _no_snags(beat: object, looked: Looked) -> Iterator[Snag]:
     return iter(())
 
 
-def _nothing(*_: Any) -> None:
+def _nothing(*_: object) -> None:
     return None
 
 
-def _no_refs(beat: Any) -> Iterator[Ref]:
+def _no_refs(beat: object) -> Iterator[Ref]:
     return iter(())
 
 
-def _same(beat: dict[str, Any], renamed: Renamed) -> dict[str, Any]:
+def _same(beat: JsonObject, renamed: Renamed) -> JsonObject:
     return beat
 
 
@@ -164,7 +165,7 @@ LOOK_FIELDS = frozenset({"id", "kind", "start", "length", "only_if", "media", "t
 """What of a beat is not part of how it looks and sounds."""
 
 
-def look_of(beat: Beat) -> dict[str, Any]:
+def look_of(beat: Beat) -> JsonObject:
     """How a beat looks and sounds, for whoever shows it."""
     return beat.model_dump(mode="json", by_alias=True, exclude=set(LOOK_FIELDS))
 
@@ -200,10 +201,10 @@ class Kind(Generic[B]):
     holds: Callable[[B, Lengths, Catalogues, Sequence[Gear]], str | None] = _nothing
     needless: Callable[[B, Looked], str | None] = _nothing
     refs: Callable[[B], Iterator[Ref]] = _no_refs
-    renamed: Callable[[dict[str, Any], Renamed], dict[str, Any]] = _same
+    renamed: Callable[[JsonObject, Renamed], JsonObject] = _same
     own_ms: Callable[[B], int | None] = _nothing
     span_ms: Callable[[B, Lengths, int | None, int], tuple[int, int] | None] = _nothing
-    look: Callable[[B], dict[str, Any]] = look_of
+    look: Callable[[B], JsonObject] = look_of
     is_seen: bool = False
     is_heard: bool = False
     name: str = field(init=False)
@@ -215,12 +216,17 @@ class Kind(Generic[B]):
 # What several kinds have in common
 
 
-def loops_of(beat: Any) -> int | None:
+def loops_of(beat: object) -> int | None:
     length = getattr(beat, "length", None)
     return length.loops if isinstance(length, ForLoops) else None
 
 
-def show_media(r: Resolving, beat: Coming, b: Any) -> None:
+class _HasMedia(Protocol):
+    @property
+    def media(self) -> FromFile | FromJar: ...
+
+
+def show_media(r: Resolving, beat: Coming, b: _HasMedia) -> None:
     """Files, or what is drawn from a jar of them, each as long as it is."""
     drawn = r.media(beat, b.media)
     beat.value = drawn[0] if len(drawn) == 1 else drawn
@@ -233,7 +239,7 @@ def hold_each(
     beat: Coming,
     gear: str,
     names: Sequence[tuple[str, str | None]],
-    numbers: Sequence[tuple[str, Any]] = (),
+    numbers: Sequence[tuple[str, PropertyValue]] = (),
 ) -> None:
     """Names of things that the gear has, and plain values, at the properties of that gear; None is left alone."""
     beat.sets += [(f"{gear}/{what}", r.catalogues.named(gear, what, name)) for what, name in names if name is not None]
@@ -259,6 +265,6 @@ def lost_names(
             yield lost(beat, key, error)
 
 
-def named_now(name: Any, renamed: Renamed) -> Any:
+def named_now(name: str, renamed: Renamed) -> str:
     """A name after something was renamed."""
     return renamed.new if isinstance(name, str) and folded(name) == folded(renamed.old) else name

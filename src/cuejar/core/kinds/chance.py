@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
 from cuejar.core.kinds.base import Coming, Kind, Resolving, look_of
-from cuejar.core.parts.base import Id, Length_s, Model, ms
+from cuejar.core.parts.base import Id, JsonObject, Length_s, Model, ms
 from cuejar.core.parts.steps import Beat, Seen
 
 
@@ -60,7 +60,7 @@ def _own_ms(b: ChanceBeat) -> int:
     return ms(b.spin_s)
 
 
-def _look(b: ChanceBeat) -> dict[str, Any]:
+def _look(b: ChanceBeat) -> JsonObject:
     return {
         **look_of(b),
         "dice": b.dice.model_dump() if b.dice else None,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
@@ -11,7 +11,7 @@ from cuejar.core.facts.happenings import Renamed
 from cuejar.core.kinds.base import CannotDo, Coming, Kind, Lengths, Looked, Resolving, Snag, lost, named_now
 from cuejar.core.measures.catalogue import Catalogues, NotThere
 from cuejar.core.measures.colour import RANDOM, as_hex
-from cuejar.core.parts.base import Name
+from cuejar.core.parts.base import JsonObject, Name
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.gear import Gear
 from cuejar.core.parts.steps import Faded, Timed, one_for_many
@@ -26,7 +26,7 @@ class FilterBeat(Timed, Faded):
 
     @model_validator(mode="before")
     @classmethod
-    def _one(cls, data: Any) -> Any:
+    def _one(cls, data: object) -> object:
         return one_for_many(data, "source", "sources")
 
 
@@ -64,7 +64,7 @@ def _holds(b: FilterBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequen
     return "broadcast/filter/" + "/".join(catalogues.filter(b.sources[0], b.filter, b.setting))
 
 
-def _renamed(beat: dict[str, Any], renamed: Renamed) -> dict[str, Any]:
+def _renamed(beat: JsonObject, renamed: Renamed) -> JsonObject:
     if renamed.what == "source":
         return {**beat, "sources": [named_now(source, renamed) for source in beat["sources"]]}
     if renamed.what == "filter" and any(folded(s) == folded(renamed.of) for s in beat["sources"]):

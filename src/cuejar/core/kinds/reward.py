@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
@@ -22,7 +22,7 @@ class RewardBeat(Timed):
 
     @model_validator(mode="before")
     @classmethod
-    def _one(cls, data: Any) -> Any:
+    def _one(cls, data: object) -> object:
         return one_for_many(data, "reward", "rewards")
 
     @model_validator(mode="after")

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import Any, Literal
+from typing import Literal
 
 from cuejar.core.facts.happenings import Renamed
 from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Resolving, Snag, lost, named_now
 from cuejar.core.measures.catalogue import Catalogues, NotThere
-from cuejar.core.parts.base import Name
+from cuejar.core.parts.base import JsonObject, Name
 from cuejar.core.parts.gear import Gear
 from cuejar.core.parts.steps import Faded, Timed
 
@@ -40,7 +40,7 @@ def _holds(b: SceneBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequenc
     return PATH
 
 
-def _renamed(beat: dict[str, Any], renamed: Renamed) -> dict[str, Any]:
+def _renamed(beat: JsonObject, renamed: Renamed) -> JsonObject:
     return {**beat, "scene": named_now(beat["scene"], renamed)} if renamed.what == "scene" else beat
 
 

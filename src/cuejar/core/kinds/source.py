@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import Any, Literal
+from typing import Literal
 
 from pydantic import Field, model_validator
 
 from cuejar.core.facts.happenings import Renamed
 from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Resolving, Snag, lost, named_now
 from cuejar.core.measures.catalogue import Catalogues, NotThere
-from cuejar.core.parts.base import Name
+from cuejar.core.parts.base import JsonObject, Name
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.gear import Gear
 from cuejar.core.parts.steps import Faded, Timed
@@ -73,7 +73,7 @@ def _holds(b: SourceBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequen
     return _path(*catalogues.source(b.scene, b.source)) if b.source is not None else None
 
 
-def _renamed(beat: dict[str, Any], renamed: Renamed) -> dict[str, Any]:
+def _renamed(beat: JsonObject, renamed: Renamed) -> JsonObject:
     if renamed.what == "scene":
         return {**beat, "scene": named_now(beat["scene"], renamed)}
     if renamed.what == "source" and beat.get("source"):

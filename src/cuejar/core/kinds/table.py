@@ -37,7 +37,7 @@ MODULES = (
     hook, count, reply, fire, chance,
 )  # fmt: skip
 KINDS: dict[str, Kind[Any]] = {module.KIND.name: module.KIND for module in MODULES}
-"""Every kind by its name, in the order in which they are offered."""
+"""Every kind by its name, in the order in which they are offered; each knows its own class of beat."""
 
 AnyBeat = Annotated[
     picture.PictureBeat

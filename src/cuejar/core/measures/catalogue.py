@@ -12,15 +12,15 @@ While nothing is known of the gear (it never answered yet) every name is taken a
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import asdict
-from typing import Any
 
 from pydantic import TypeAdapter
 from rapidfuzz import fuzz, process
 
 from cuejar.core.facts.happenings import Catalogue, PropertyValue, Setting
 from cuejar.core.measures.colour import read_colour
+from cuejar.core.parts.base import JsonObject
 from cuejar.core.parts.folding import folded
 
 NEAR_LEAST, NEAR_MOST = 60, 3
@@ -113,10 +113,10 @@ class Catalogues:
         kind = there.filters.get(source, {}).get(name, {}).get(setting) if there is not None else None
         return value if kind is None else fitted(kind, value)
 
-    def snapshot(self) -> dict[str, Any]:
+    def snapshot(self) -> JsonObject:
         return {gear: asdict(catalogue) for gear, catalogue in self.known.items()}
 
-    def restore(self, data: Mapping[str, Any]) -> None:
+    def restore(self, data: JsonObject) -> None:
         self.known = {gear: _CATALOGUE.validate_python(row) for gear, row in data.items()}
 
 

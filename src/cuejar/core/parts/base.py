@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
-from typing import Annotated, Any
+from typing import Annotated, Any, TypeVar
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError
 
@@ -28,6 +28,12 @@ class Model(BaseModel):
 def _thousandths(value: float) -> float:
     return round(value, 3)
 
+
+JsonObject = dict[str, Any]
+"""An object of JSON that one piece of code writes and reads: a snapshot, the book as JSON, a look. Its shape is said there."""
+
+JsonRow = list[Any]
+"""An array of JSON of the same sort, whose places mean different things."""
 
 DAY_S = 86_400
 Id = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9_-]{0,63}$")]
@@ -136,7 +142,10 @@ def plain_problems(error: ValidationError, tags: frozenset[str] = frozenset()) -
     return problems
 
 
-def parsed(model: type[Any], data: Any, tags: frozenset[str] = frozenset()) -> Any:
+M = TypeVar("M", bound=BaseModel)
+
+
+def parsed(model: type[M], data: object, tags: frozenset[str] = frozenset()) -> M:
     """``model.model_validate(data)``, with a `BookError` in plain words instead of pydantic's."""
     try:
         return model.model_validate(data)

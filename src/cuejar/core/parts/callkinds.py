@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
@@ -21,7 +21,7 @@ class ChatCall(Model):
 
     @model_validator(mode="before")
     @classmethod
-    def _short_form(cls, data: Any) -> Any:
+    def _short_form(cls, data: object) -> object:
         """``{"kind": "chat", "starts": "!tint"}`` is read as ``match`` and ``text``."""
         if isinstance(data, dict) and "match" not in data and "text" not in data:
             for match in ("is", "starts", "has_word", "contains"):

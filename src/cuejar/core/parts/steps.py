@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Discriminator, Field, Tag, model_validator
 
@@ -32,7 +32,7 @@ class ForLoops(Model):
     loops: Annotated[int, Field(ge=1, le=10_000)]
 
 
-def _which_length(value: Any) -> str | None:
+def _which_length(value: object) -> str | None:
     if isinstance(value, str):
         return "word"
     if isinstance(value, ForLoops) or (isinstance(value, dict) and "loops" in value):
@@ -56,7 +56,7 @@ class FromJar(Model):
     count: Annotated[int, Field(ge=1, le=100)] = 1
 
 
-def _which_source(value: Any) -> str | None:
+def _which_source(value: object) -> str | None:
     if isinstance(value, FromJar) or (isinstance(value, dict) and "jar" in value):
         return "jar"
     return "text" if isinstance(value, str) else "file"
@@ -170,7 +170,7 @@ class Flight(Model):
     linger_s: Length_s = Field(1.2, description="how long it is there after it hit")
 
 
-def one_for_many(data: Any, one: str, many: str) -> Any:
+def one_for_many(data: object, one: str, many: str) -> object:
     """``{"source": "Bench cam"}`` is read as ``{"sources": ["Bench cam"]}``."""
     if isinstance(data, dict) and one in data and many not in data:
         return {**{key: value for key, value in data.items() if key != one}, many: [data[one]]}

@@ -14,7 +14,8 @@ from typing import Any
 
 from cuejar.core.book.book import Book, Cue, Reward
 from cuejar.core.facts import happenings as h
-from cuejar.core.parts.callkinds import ChatCall
+from cuejar.core.parts.base import JsonObject
+from cuejar.core.parts.callkinds import Call, ChatCall, ClockCall, MembershipCall
 from cuejar.core.parts.folding import folded
 
 _WORD_EDGE = re.compile(r"[^\w!?#@'-]+")
@@ -42,9 +43,10 @@ def text_after(call: ChatCall, text: str) -> str:
 
 
 Match = Callable[[Any, Any], bool]
+"""Holds a call against a happening; `MATCHES` says by the kind which two classes meet."""
 
 
-def _membership(call: Any, x: h.Membership) -> bool:
+def _membership(call: MembershipCall, x: h.Membership) -> bool:
     return (
         (call.tier is None or x.tier >= call.tier)
         and (call.months_from is None or x.months >= call.months_from)
@@ -72,9 +74,9 @@ class Calls:
     """The calls of all cues, sorted by kind, so that a happening is held only against those that can meet it."""
 
     def __init__(self, book: Book) -> None:
-        self._by_kind: dict[str, list[tuple[Any, Cue]]] = {}
+        self._by_kind: dict[str, list[tuple[Call, Cue]]] = {}
         self._by_reward: dict[str, list[Cue]] = {}
-        self.clocks: list[tuple[Any, Cue]] = []
+        self.clocks: list[tuple[ClockCall, Cue]] = []
         for cue in book.cues:
             for call in cue.calls:
                 if call.kind == "reward":
@@ -91,7 +93,7 @@ class Calls:
         """Whether any cue is called by a scene that becomes current."""
         return "scene" in self._by_kind
 
-    def of(self, happening: Any) -> list[tuple[str, str]]:
+    def of(self, happening: h.Called) -> list[tuple[str, str]]:
         """Ids of the cues that are called, each once, with the text that each is brought."""
         text = getattr(happening, "text", "")
         if happening.kind == "redemption":
@@ -104,7 +106,7 @@ class Calls:
         return list(called.items())
 
 
-def facts_of(happening: Any, rewards: Mapping[str, Reward]) -> dict[str, Any]:
+def facts_of(happening: h.Called, rewards: Mapping[str, Reward]) -> JsonObject:
     """What templates may name of the happening itself."""
     if happening.kind == "redemption":
         reward = rewards.get(happening.reward)

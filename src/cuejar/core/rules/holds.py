@@ -22,13 +22,14 @@ flushed; when the gear is back, its `flush` brings the value of that moment and 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from math import prod
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 from cuejar.core.facts.happenings import Heard, PropertyValue
 from cuejar.core.facts.orders import Set
+from cuejar.core.parts.base import JsonObject
 
 
 class Layer(NamedTuple):
@@ -201,13 +202,13 @@ class Holds:
     def rest_of(self, path: str) -> PropertyValue:
         return self.property(path).rest
 
-    def snapshot(self) -> dict[str, Any]:
+    def snapshot(self) -> JsonObject:
         return {
             path: [p.rest, p.shown, [list(layer) for layer in p.layers], list(p.heard) if p.heard else None]
             for path, p in self._properties.items()
         }
 
-    def restore(self, data: Mapping[str, Any]) -> None:
+    def restore(self, data: JsonObject) -> None:
         self._properties = {
             path: Property(
                 rest, shown, [Layer(*layer) for layer in layers], tuple(heard[0]) if heard and heard[0] else None

@@ -12,13 +12,11 @@ kept within least and most.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from math import exp2, floor, log2
-from typing import Any
 
 from cuejar.core.book.book import Book, Reward
-from cuejar.core.parts.base import ms
+from cuejar.core.parts.base import JsonObject, ms
 
 
 @dataclass(slots=True)
@@ -154,10 +152,10 @@ class Prices:
     def note_due(self, reward: str, at: int) -> None:
         self._due[reward] = at
 
-    def snapshot(self) -> dict[str, Any]:
+    def snapshot(self) -> JsonObject:
         return {reward: [s.above, s.at, s.sold] for reward, s in self.states.items()}
 
-    def restore(self, data: Mapping[str, Any]) -> None:
+    def restore(self, data: JsonObject) -> None:
         for reward, row in data.items():
             if reward in self.states:
                 self.states[reward] = PriceState(*row)

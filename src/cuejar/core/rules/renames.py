@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from cuejar.core.facts.happenings import Renamed
 from cuejar.core.kinds.base import named_now
 from cuejar.core.kinds.table import KINDS
+from cuejar.core.parts.base import JsonObject
 from cuejar.core.rules.rig import renaming
 
 
-def followed(data: dict[str, Any], renamed: Renamed) -> dict[str, Any]:
+def followed(data: JsonObject, renamed: Renamed) -> JsonObject:
     """The book's JSON with the new name wherever the old one stood; the same object when it stood nowhere."""
     cues = [_cue(cue, renamed) for cue in data.get("cues", [])]
     path_now, value_now = renaming(renamed)
@@ -23,7 +22,7 @@ def followed(data: dict[str, Any], renamed: Renamed) -> dict[str, Any]:
     return {**data, **({"cues": cues} if cues else {}), **({"looks": looks} if looks else {})}
 
 
-def _cue(cue: dict[str, Any], renamed: Renamed) -> dict[str, Any]:
+def _cue(cue: JsonObject, renamed: Renamed) -> JsonObject:
     out = {**cue, "beats": [KINDS[beat["kind"]].renamed(beat, renamed) for beat in cue.get("beats", [])]}
     if "beats" not in cue:
         out.pop("beats")

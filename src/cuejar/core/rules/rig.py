@@ -17,10 +17,10 @@ every restart of either side; gear that began anew counts from 0.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from typing import Any, Literal, NamedTuple
+from typing import Literal, NamedTuple
 
 from cuejar.core.book.book import Book
-from cuejar.core.facts.happenings import Heard, PropertyValue, Renamed
+from cuejar.core.facts.happenings import Heard, PropertyValue, Renamed, Shown
 from cuejar.core.kinds.gear import CHANNEL, GEAR_KINDS, REWARDS
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.rules.holds import Holds, Property
@@ -57,7 +57,7 @@ class Away:
         """Whether the gear of this property is away."""
         return bool(self.lost) and any(path.startswith(prefixes) for prefixes in self.lost.values())
 
-    def strikes(self, kind: str, value: Any) -> bool:
+    def strikes(self, kind: str, value: Shown) -> bool:
         """Whether the gear of this kind of strike is away."""
         gear = KINDS[kind].gear
         if gear is None or not self.lost:

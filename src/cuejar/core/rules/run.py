@@ -5,9 +5,9 @@ from __future__ import annotations
 import random
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any
 
 from cuejar.core.facts.happenings import Viewer
+from cuejar.core.parts.base import JsonObject
 from cuejar.core.rules.door import Text
 from cuejar.core.rules.score import LEFT_OUT, RunBeat, Score
 
@@ -32,7 +32,7 @@ class Run:
     viewer: Viewer | None = None
     caller: Viewer | None = None
     text: Text = Text()
-    facts: dict[str, Any] = field(default_factory=dict)
+    facts: JsonObject = field(default_factory=dict)
     admitted_at: int = 0
     wait_until: int = 0
     stream: int = 0

@@ -24,10 +24,10 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from copy import copy
 from dataclasses import dataclass, field
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 from cuejar.core.book.book import Book, Cue, MediaEntry
-from cuejar.core.facts.happenings import MediaFacts
+from cuejar.core.facts.happenings import MediaFacts, PropertyValue, Shown
 from cuejar.core.kinds.base import look_of, loops_of, show_media
 from cuejar.core.kinds.scene import PATH as SCENE
 from cuejar.core.kinds.scene import SceneBeat
@@ -35,7 +35,7 @@ from cuejar.core.kinds.table import KINDS, AnyBeat
 from cuejar.core.measures.haptics import found
 from cuejar.core.measures.keys import canonical
 from cuejar.core.measures.throw import hit_ms
-from cuejar.core.parts.base import ms
+from cuejar.core.parts.base import JsonObject, ms
 from cuejar.core.parts.steps import Flight, ForLoops, ForSeconds, FromFile, FromJar
 from cuejar.core.rules.door import Doorway, switched_off
 from cuejar.core.rules.words import speech_length_s
@@ -98,7 +98,7 @@ class Spec:
         self.file = media.file if isinstance(media, FromFile) and kind.resolve is show_media else None
         self.sets = [(SCENE, beat.scene)] if isinstance(beat, SceneBeat) else None
         self.settled = not beat.only_if and (self.sets is not None or (self.file is not None and self.own is not None))
-        self.look: dict[str, Any] = {}
+        self.look: JsonObject = {}
         if self.way == "shown" or kind.look is not look_of:
             self.look = kind.look(beat)
             if "volume" in self.look:
@@ -153,8 +153,8 @@ class RunBeat:
     start: int | None = None
     end: int | None = None
     state: int = PENDING
-    value: Any = None
-    sets: list[tuple[str, Any]] = field(default_factory=list)
+    value: Shown = None
+    sets: list[tuple[str, PropertyValue]] = field(default_factory=list)
     failed: str | None = None
 
     @property

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from dataclasses import dataclass, field
-from typing import Any, Protocol
+from typing import Protocol
 
 from cuejar.core.book.book import Cue, House
 from cuejar.core.facts.happenings import Viewer
+from cuejar.core.parts.base import JsonObject, JsonRow
 
 
 class Paced(Protocol):
@@ -168,8 +169,8 @@ class Tallies:
                 if clock.busy or clock.open or (clock.sure is not None and now < clock.sure + span)
             }
 
-    def snapshot(self) -> dict[str, Any]:
-        def clock(c: Cooldown) -> list[Any]:
+    def snapshot(self) -> JsonObject:
+        def clock(c: Cooldown) -> JsonRow:
             return [c.sure, list(c.open), c.busy]
 
         return {
@@ -186,8 +187,8 @@ class Tallies:
             },
         }
 
-    def restore(self, data: dict[str, Any]) -> None:
-        def clock(row: list[Any]) -> Cooldown:
+    def restore(self, data: JsonObject) -> None:
+        def clock(row: JsonRow) -> Cooldown:
             return Cooldown(row[0], list(row[1]), row[2])
 
         self.shared = clock(data["shared"])

@@ -8,9 +8,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 from cuejar.core.facts.orders import Check
+from cuejar.core.parts.base import JsonObject, JsonRow
 from cuejar.core.rules.door import CHECKS
 
 NAMES = tuple(CHECKS)
@@ -18,9 +18,9 @@ _PLACE = {name: place for place, name in enumerate(NAMES)}
 NOT_ASKED = "not asked"
 
 
-def packed(trace: Sequence[Check]) -> list[Any]:
+def packed(trace: Sequence[Check]) -> JsonRow:
     """A trace as it is kept."""
-    rows: list[Any] = []
+    rows: JsonRow = []
     bits = sum(1 << _PLACE[check.check] for check in trace if check.passed and check.detail == NOT_ASKED)
     if bits:
         rows.append(bits)
@@ -33,7 +33,7 @@ def packed(trace: Sequence[Check]) -> list[Any]:
     return rows
 
 
-def unpacked(rows: Sequence[Any]) -> list[dict[str, Any]]:
+def unpacked(rows: JsonRow) -> list[JsonObject]:
     """A kept trace as all of its checks; one that an earlier version kept whole is as it was."""
     if rows and isinstance(rows[0], dict):
         return list(rows)

@@ -19,7 +19,7 @@ import re
 import unicodedata
 from collections.abc import Mapping, Sequence
 from functools import lru_cache
-from typing import Any, NamedTuple
+from typing import NamedTuple
 from urllib.parse import quote
 
 import pystache
@@ -227,12 +227,12 @@ _BARE = re.compile(r"\{\{\{\s*([^{}]*?)\s*\}\}\}|\{\{&\s*([^{}]*?)\s*\}\}")
 
 
 @lru_cache(maxsize=2048)
-def _parsed(template: str) -> Any:
+def _parsed(template: str) -> object:
     """``{{{name}}}`` and ``{{&name}}`` are as ``{{name}}``: whatever was put in is escaped for where it goes."""
     return pystache.parse(_BARE.sub(lambda found: "{{" + (found.group(1) or found.group(2)) + "}}", template))
 
 
-def filled(template: str, values: Mapping[str, Any], goes_to: str = "text") -> str:
+def filled(template: str, values: Mapping[str, object], goes_to: str = "text") -> str:
     """The template with its values put in, escaped for where it goes: ``text``, ``json``, ``url`` or ``header``.
 
     Raises:

@@ -9,19 +9,19 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from contextlib import suppress
-from typing import Any, Literal
+from typing import Literal
 
 from cuejar.core.book.book import Book, Cue
 from cuejar.core.facts.happenings import MediaFacts, PropertyValue
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.catalogue import Catalogues, NotThere
-from cuejar.core.parts.steps import FromFile, FromJar
+from cuejar.core.parts.steps import Beat, FromFile, FromJar
 from cuejar.core.rules.score import Lengths, Score, ranges
 from cuejar.core.snags.gearsnags import anchored, gear_there
 from cuejar.core.snags.looked import Check, Looked, Snag
 
 
-def _files(beat: Any, looked: Looked) -> list[str]:
+def _files(beat: Beat, looked: Looked) -> list[str]:
     media = getattr(beat, "media", None)
     if isinstance(media, FromFile):
         return [media.file]

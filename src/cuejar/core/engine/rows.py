@@ -1,0 +1,73 @@
+"""What is told of a running show, row by row: as the view gives it, and as it goes to the desk. Times are ms of the show's clock."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel, ConfigDict
+
+from cuejar.core.facts.happenings import PropertyValue
+
+
+class Told(BaseModel):
+    """A message, or a part of one."""
+
+    model_config = ConfigDict(extra="forbid")
+
+
+class HeldRow(Told):
+    """A property away from rest; ``until`` is None while it is open, ``returns_to`` shows after it."""
+
+    path: str
+    output: str
+    value: PropertyValue
+    returns_to: PropertyValue
+    rest: PropertyValue
+    run: str
+    beat: str
+    cue: str
+    viewer: str
+    since: int
+    until: int | None
+    layers: int
+
+
+class BeatUp(Told):
+    beat: str
+    kind: str
+    output: str
+    until: int | None
+
+
+class RunRow(Told):
+    run: str
+    cue: str
+    name: str
+    viewer: str
+    text: str
+    redemption: str | None
+    call: str
+    entry: str
+
+
+class RunningRow(RunRow):
+    started: int
+    until: int | None
+    beats: list[BeatUp]
+
+
+class WaitingRow(RunRow):
+    """``begins`` is about when it will start, to the second."""
+
+    since: int
+    begins: int
+
+
+class LaneState(Told):
+    """A lane: how many run and wait; the first of them are named."""
+
+    id: str
+    name: str
+    width: int
+    runs: int
+    waits: int
+    running: list[RunningRow]
+    waiting: list[WaitingRow]
