@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import random
 from pathlib import Path
-from typing import get_args
+from typing import get_args, get_origin
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from cuejar.core import kinds
-from cuejar.core.book.book import Reward, WordList
+from cuejar.core.book.book import LISTS, Book, Reward, WordList
 from cuejar.core.book.files import book_from
 from cuejar.core.kinds.gear import GEAR_KINDS
 from cuejar.core.kinds.table import KINDS, AnyBeat
@@ -260,3 +260,12 @@ def test_a_path_names_the_key_even_where_a_kind_has_the_same_name(beat: dict[str
     with pytest.raises(BookError) as caught:
         book_from({"cues": [{"id": "c", "name": "C", "beats": [{"id": "b", **beat}]}]})
     assert [problem.path for problem in caught.value.problems] == [path]
+
+
+def test_every_list_of_the_book_whose_entries_have_ids_is_edited_by_its_name() -> None:
+    lists = {
+        name: get_args(field.annotation)[0]
+        for name, field in Book.model_fields.items()
+        if get_origin(field.annotation) is list
+    }
+    assert {name for name, entry in lists.items() if "id" in entry.model_fields} == set(LISTS)

@@ -13,13 +13,14 @@ from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import content_type_conformance, response_schema_conformance
 
 from cuejar.api.app import create_app
+from cuejar.core.book.book import LISTS
 from cuejar.standins.app import standins
 from tests.fuzz.conftest import EXAMPLES, SEED
 from tests.running import PATIENCE_S, Running
 
 CHECKS = [not_a_server_error, content_type_conformance, response_schema_conformance]
 KNOWN: dict[str, list[str]] = {
-    "kind": ["cues", "rewards", "jars", "gear", "lanes", "inlets", "patterns", "cast", "words", "looks", "overlays", "counters"],
+    "kind": [*LISTS, "counters"],
     "thing": ["steam-whistle", "posters", "lamps", "whistle", "parcel-office", "yard", "express", "clerk", "house-rules", "bench-night"],
     "cue_id": ["steam-whistle", "dice"],
     "cue": ["steam-whistle", "level-crossing", "ask"],

@@ -2,22 +2,19 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 from fastapi import APIRouter
 from pydantic import AfterValidator, BaseModel, Field
 
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
-from cuejar.core.book.book import Book, Reward
+from cuejar.core.book.book import Book, ListName, Reward
 from cuejar.core.facts.gate import Version, sound_json
 from cuejar.media.library import slug
 from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["book"])
-ListName = Literal[
-    "lanes", "rewards", "jars", "cues", "cast", "gear", "overlays", "media", "words", "looks", "patterns", "inlets"
-]
 
 
 class BookOut(BaseModel):

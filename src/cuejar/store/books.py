@@ -19,9 +19,8 @@ from sqlalchemy import Connection, delete, func, select, text
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
-from cuejar.core.book.book import Book
+from cuejar.core.book.book import LISTS, Book
 from cuejar.core.book.files import book_from, book_json
-from cuejar.core.book.validation import LISTS
 from cuejar.core.parts.base import BookError, Problem
 from cuejar.store.models import MetaRow, RevisionRow
 from cuejar.store.writer import Writer

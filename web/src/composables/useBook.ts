@@ -2,21 +2,10 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { api, got, type Book, type Cue, type Media } from '@/api/client'
+import type { paths } from '@/api/schema'
 import { say } from './useSay'
 
-export type ListName =
-  | 'lanes'
-  | 'rewards'
-  | 'jars'
-  | 'cues'
-  | 'cast'
-  | 'gear'
-  | 'overlays'
-  | 'media'
-  | 'words'
-  | 'looks'
-  | 'patterns'
-  | 'inlets'
+type ListName = paths['/api/book/{kind}/{thing}']['put']['parameters']['path']['kind']
 
 export const useBook = defineStore('book', () => {
   const book = shallowRef<Book | null>(null)

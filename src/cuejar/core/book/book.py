@@ -7,7 +7,7 @@ each other. Media are the exception: a file may be lost and found again, so a mi
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 from pydantic import Field, field_validator, model_validator
 
@@ -276,6 +276,12 @@ class WordList(Model):
 
 
 DEFAULT_LANE = Lane(id="main", name="Main")
+
+ListName = Literal[
+    "lanes", "rewards", "jars", "cues", "cast", "gear", "overlays", "media", "words", "looks", "patterns", "inlets"
+]
+"""The lists of the book whose entries have ids and are edited one by one."""
+LISTS: tuple[ListName, ...] = get_args(ListName)
 
 
 class Book(Model):

@@ -6,27 +6,11 @@ from collections.abc import Iterator, Sequence
 from graphlib import CycleError, TopologicalSorter
 from typing import Protocol
 
-from cuejar.core.book.book import Book
+from cuejar.core.book.book import LISTS, Book
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.parts.base import Problem, path_of
 from cuejar.core.parts.callkinds import RewardCall
 from cuejar.core.parts.steps import FromJar
-
-LISTS = (
-    "lanes",
-    "rewards",
-    "jars",
-    "cues",
-    "cast",
-    "gear",
-    "overlays",
-    "media",
-    "words",
-    "looks",
-    "patterns",
-    "inlets",
-)
-"""The lists of the book whose entries have ids and are edited one by one."""
 
 
 def problems_of(book: Book) -> list[Problem]:
@@ -58,7 +42,7 @@ def _twice(book: Book) -> Iterator[Problem]:
 
 
 def _dangling(book: Book) -> Iterator[Problem]:
-    ids = {name: {item.id for item in getattr(book, name)} for name in LISTS}
+    ids: dict[str, set[str]] = {name: {item.id for item in getattr(book, name)} for name in LISTS}
     ids["lanes"] = {lane.id for lane in book.all_lanes}
     jar_kinds = {jar.id: jar.kind for jar in book.jars}
     fixtures = {f.id for gear in book.gear for f in gear.fixtures} | {g.id for gear in book.gear for g in gear.groups}
