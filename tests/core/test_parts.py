@@ -11,7 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cuejar.core import kinds
-from cuejar.core.book.book import LISTS, Book, Reward, WordList
+from cuejar.core.book.book import LISTS as NAMES
+from cuejar.core.book.book import Book, Reward, WordList
 from cuejar.core.book.files import book_from
 from cuejar.core.kinds.gear import GEAR_KINDS
 from cuejar.core.kinds.table import KINDS, AnyBeat
@@ -268,4 +269,4 @@ def test_every_list_of_the_book_whose_entries_have_ids_is_edited_by_its_name() -
         for name, field in Book.model_fields.items()
         if get_origin(field.annotation) is list
     }
-    assert {name for name, entry in lists.items() if "id" in entry.model_fields} == set(LISTS)
+    assert {name for name, entry in lists.items() if "id" in entry.model_fields} == set(NAMES)
