@@ -261,3 +261,28 @@ def test_a_speech_that_fails_while_it_is_up_gives_the_others_their_volume_back()
     assert View(engine).showing("sound/others") == 1 and o.Hide("1", "s") in orders
     finish(engine)
     assert View(engine).at_rest
+
+
+def test_made_longer_is_never_made_shorter() -> None:
+    beats = [
+        {"id": "short", "kind": "caption", "text": "mind the gap", "length": {"s": 4}},
+        {"id": "long", "kind": "caption", "text": "the night mail", "length": {"s": 30}},
+        {"id": "late", "kind": "caption", "text": "gone", "start": {"at_s": 25}, "length": {"s": 8}},
+    ]
+    cue = {
+        "id": "c",
+        "name": "Night mail",
+        "entry": "extend",
+        "calls": [{"kind": "chat", "text": "!mail"}],
+        "beats": beats,
+    }
+    engine = Engine(book_from({"house": {"extend_cap_s": 10}, "cues": [cue]}), 3, {})
+    orders = engine.handle(h.Chat(h.Viewer("v", "owlpost", ()), "!mail"), 0)
+    orders += engine.handle(h.Chat(h.Viewer("w", "nine_gauge", ()), "!mail"), 3000)
+    assert [order.verdict for _, order in orders if isinstance(order, o.Verdict)] == ["let_in", "extended"]
+    orders += finish(engine)
+    gone = {order.beat: at for at, order in orders if isinstance(order, o.Hide)}
+    assert gone == {"short": 8000, "long": 30_000, "late": 33_000}
+    assert [at for at, order in orders if isinstance(order, o.Prolong)] == [3000], (
+        "nobody is told of what did not change"
+    )

@@ -286,8 +286,13 @@ class Stage:
         ]
 
     def extend(self, run: Run) -> None:
-        """Every beat that is up gets its own length once more; what hangs on its end moves with it."""
-        run.cap_at = cap = (run.started_at or 0) + ms(self.resolver.book.house.extend_cap_s)
+        """Every beat that is up gets its own length once more, up to the cap; what hangs on its end moves with it.
+
+        What was to go on beyond the cap anyway is not cut by it.
+        """
+        cap = (run.started_at or 0) + ms(self.resolver.book.house.extend_cap_s)
+        ends = [beat.end for beat in run.beats if beat.state in (PENDING, UP) and beat.end is not None]
+        run.cap_at = max([cap, *ends])
         for beat in self.extendable(run):
             assert beat.end is not None and beat.own is not None
             beat.end = min(beat.end + beat.own, cap)
