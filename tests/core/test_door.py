@@ -10,7 +10,7 @@ from cuejar.core.book.files import book_from
 from cuejar.core.engine.engine import Engine
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
-from cuejar.core.rules.door import CHECKS, REASONS
+from cuejar.core.rules.door import CHECKS, REASONS, Failed, Text, Visit
 from cuejar.core.rules.traces import packed, unpacked
 from cuejar.core.rules.words import normalised
 
@@ -215,3 +215,116 @@ def test_what_is_said_in_signs_keeps_every_one_of_them() -> None:
     choice = Case(asks(kind="choice", choices=["Brrrr", "Brrr"]), [], (1, call(1, text="brrrr")))
     assert [x.verdict for _, x in after(choice).handle(choice.call[1], 1) if isinstance(x, o.Verdict)] == ["let_in"]
     assert normalised("10000 points, sooooo many!!!!!! " + "7" * 40) == "10000 points, sooo many!!! 777"
+
+
+NO_LINKS = {"reading": {"links": "refuse"}}
+WORDS = {"words": [{"id": "w", "name": "W", "replace": "teapot", "entries": [{"text": "grotbag"}]}]}
+SHORT_HOUSE = {"house": {"most_text": 10}}
+
+
+@pytest.mark.parametrize(
+    ("rule", "text", "book", "said"),
+    [
+        ({"need": False}, "", {}, Text()),
+        ({"need": False}, "mind the gap", {}, Text("mind the gap")),
+        ({"need": False, "min": 5}, "gap", {}, Failed("text_short", "3 of at least 5 characters")),
+        ({"need": False}, " \u200b ", {}, Text("")),
+        ({"need": True}, " \u200b ", {}, Failed("text_missing")),
+        ({"min": 3, "max": 3}, "gap", {}, Text("gap")),
+        ({"min": 4}, "gap", {}, Failed("text_short", "3 of at least 4 characters")),
+        ({"max": 11}, "mind the gap", {}, Failed("text_long", "12 of at most 11 characters")),
+        ({"max": 9, "too_long": "cut"}, "mind the gap", {}, Text("mind the", note="cut from 12 to 9 characters")),
+        ({"max": 12, "too_long": "cut"}, "mind the gap", {}, Text("mind the gap")),
+        ({}, "mind the gap", SHORT_HOUSE, Failed("text_long", "12 of at most 10 characters")),
+        ({"max": 11}, "mind the gap", SHORT_HOUSE, Failed("text_long", "12 of at most 10 characters")),
+        ({}, "sooooo late", {}, Text("sooo late")),
+        ({}, "see https://halt.example/tea", NO_LINKS, Failed("text_word", "there is a link in it")),
+        ({}, "mind the gap", NO_LINKS, Text("mind the gap")),
+        ({}, "see halt.example/tea", {}, Text("see halt.example/tea")),
+        ({}, "you GROTbag, you", WORDS, Text("you teapot, you")),
+        (
+            {"kind": "choice", "choices": ["To the  Yard", "Home"]},
+            "to THE yard",
+            {},
+            Text("to THE yard", choice="To the  Yard"),
+        ),
+        ({"kind": "choice", "choices": ["Up", "Down"]}, "updown", {}, Failed("text_choice", "one of Up, Down")),
+        ({"kind": "colour"}, "slate blue", {}, Text("slate blue", colour="#6a5acd")),
+        ({"kind": "colour"}, "slate bleu", {}, Text("slate bleu", colour="#6a5acd", note="taken as slateblue")),
+        ({"kind": "number", "range": [-5, 5]}, " -5 ", {}, Text("-5", number=-5)),
+        ({"kind": "number", "range": [-5, 5]}, "-6", {}, Failed("text_number", "-6 is not from -5 to 5")),
+        ({"kind": "number"}, "--5", {}, Failed("text_number", "“--5”")),
+    ],
+)
+def test_what_is_read_of_a_text(rule: dict[str, Any], text: str, book: dict[str, Any], said: Text | Failed) -> None:
+    engine = after(Case(asks(**rule), [], (0, call(1)), book=book))
+    doorway = engine.reception.scores["tea"].doorway
+    for ask in (lambda visit: doorway.verdict(visit), lambda visit: doorway.answered(visit)[0]):
+        visit = Visit(engine.reception, doorway, engine.reception.tallies.of("tea"), OWL, text)
+        failed = ask(visit)
+        assert (failed if isinstance(said, Failed) else visit.read) == said
+        assert (failed is None) == isinstance(said, Text)
+
+
+@pytest.mark.parametrize("reason", [reason for reason in CASES if reason not in ("repeat", "no_cue")])
+@pytest.mark.parametrize("way", ["plain", "pad", "spared", "another spared", "nobody"])
+def test_the_quick_verdict_is_the_first_no_of_the_trace(reason: str, way: str) -> None:
+    case = CASES[reason]
+    spared = {"spared": ["follower"], "another spared": ["moderator"], "nobody": ["follower"]}.get(way, [])
+    engine = after(case._replace(cue={**case.cue, "door": {**case.cue.get("door", {}), "spared": spared}}))
+    engine.advance(case.call[0])
+    doorway, tally = engine.reception.scores["tea"].doorway, engine.reception.tallies.of("tea")
+    viewer = None if way in ("pad", "nobody") else case.call[1].viewer
+    quick = Visit(engine.reception, doorway, tally, viewer, case.call[1].text)
+    slow = Visit(engine.reception, doorway, tally, viewer, case.call[1].text)
+    verdict, (first, trace) = doorway.verdict(quick, way == "pad"), doorway.answered(slow, way == "pad")
+    noes = [Failed(check.reason or "", check.detail, check.left_ms) for check in trace if not check.passed]
+    assert verdict == first == (noes[0] if noes else None)
+    if verdict is None:
+        assert quick.read == slow.read
+    if way in ("plain", "another spared"):
+        assert verdict is not None and verdict.reason == reason
+
+
+def test_a_member_is_spared_from_the_doors_tier_on() -> None:
+    door = {"cap_viewer": 1, "tier": 2, "spared": ["member"]}
+    for viewer, verdicts in ((JO, ["let_in", "let_in"]), (PAT, ["let_in", "turned_away"])):
+        engine = after(Case({"door": door}, [LIVE], (0, call(1))))
+        orders = [*engine.handle(call(1, viewer), 1), *engine.handle(call(2, viewer), 2)]
+        assert [order.verdict for _, order in orders if isinstance(order, o.Verdict)] == verdicts
+
+
+def test_one_clock_for_all_cues_turns_away_what_the_others_let_in() -> None:
+    """House: 20 s over all cues. Both cues of one call come in; the next waits for both, one with a clock of its own does not."""
+    cues = [
+        {"id": name, "name": name, "entry": "overlap", "calls": [{"kind": "reward", "reward": reward}], "door": door}
+        for name, reward, door in (
+            ("tea", "tea", {}), ("kettle", "tea", {}), ("bell", "bell", {}), ("own", "own", {"cooldown_s": 5}),
+        )
+    ]  # fmt: skip
+    rewards = [{"id": name, "title": name, "cost": 10} for name in ("tea", "bell", "own")]
+    engine = Engine(book_from({"house": {"shared_cooldown_s": 20}, "rewards": rewards, "cues": cues}), tracing=False)
+
+    def verdicts(at: int, number: int, reward: str) -> list[tuple[str | None, str, str | None, str]]:
+        orders = engine.handle(call(number, JO, reward=reward), at)
+        return [(x.cue, x.verdict, x.reason, x.detail) for _, x in orders if isinstance(x, o.Verdict)]
+
+    assert verdicts(1000, 1, "tea") == [("tea", "let_in", None, ""), ("kettle", "let_in", None, "")]
+    assert verdicts(6000, 2, "bell") == [("bell", "turned_away", "cooldown", "15 s of cooldown left")]
+    assert verdicts(6000, 3, "own") == [("own", "let_in", None, "")]
+    assert verdicts(25_999, 4, "bell")[0][1] == "turned_away", "every admission starts it"
+    assert verdicts(26_000, 5, "bell")[0][1] == "let_in"
+
+
+def test_a_viewers_clock_may_run_from_the_end() -> None:
+    door = {"viewer_cooldown_s": 10, "cooldown_from": "finished"}
+    engine = after(Case({**LONG, "door": door}, [(1000, call(1)), (2000, call(2, JO))], (0, call(9))))
+
+    def verdict(at: int, number: int, viewer: h.Viewer = OWL) -> tuple[str, str | None, str]:
+        (row,) = [x for _, x in engine.handle(call(number, viewer), at) if isinstance(x, o.Verdict)]
+        return row.verdict, row.reason, row.detail
+
+    assert verdict(30_000, 3) == ("turned_away", "cooldown_viewer", "it has not finished")
+    assert verdict(31_500, 4) == ("turned_away", "cooldown_viewer", "9.5 s of cooldown left")
+    assert verdict(31_500, 5, JO) == ("turned_away", "cooldown_viewer", "it has not finished")
+    assert verdict(41_000, 6)[0] == "let_in"
