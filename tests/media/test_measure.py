@@ -11,7 +11,7 @@ import pytest
 from PIL import Image
 
 from cuejar.core.measures.flash import flashing
-from cuejar.core.measures.loudness import gain_db
+from cuejar.core.measures.loudness import TruePeak, gain_db
 from cuejar.media.convert import convert, plays
 from cuejar.media.probe import NotTaken, probe
 from tests.media.odd import write_clip, write_sound, write_stereo, write_turned, write_uneven
@@ -145,3 +145,27 @@ def test_convert(tmp_path: Path) -> None:
     with pytest.raises(NotTaken):
         convert(tmp_path / "told", broken, tmp_path / "no.webm")
     assert not (tmp_path / "no.webm").exists()
+
+
+@pytest.mark.parametrize("channels", [1, 2])
+def test_a_peak_between_the_samples_is_found_however_the_sound_comes_in(channels: int) -> None:
+    """A quarter of the rate, an eighth of a turn off: every sample is 3 dB below the peak."""
+    turns = np.sin(np.pi / 2 * np.arange(4000) + np.pi / 4).astype(np.float32) * np.float32(0.5)
+    samples = np.stack([turns * (1 - 0.5 * channel) for channel in range(channels)])
+    assert np.abs(samples).max() == pytest.approx(0.5 * 2**-0.5, abs=1e-4)
+    found = []
+    for piece in (4000, 1, 7, 1024):
+        peak = TruePeak()
+        for begin in range(0, 4000, piece):
+            peak.hear(samples[:, begin : begin + piece])
+        found.append(peak.end())
+    assert found == pytest.approx([found[0]] * 4, abs=1e-5)
+    assert 20 * np.log10(found[0]) == pytest.approx(20 * np.log10(0.5), abs=0.3)
+
+
+def test_what_rings_after_the_last_sample_counts() -> None:
+    peak = TruePeak()
+    peak.hear(np.array([[0.0, 0.9, 0.9]], np.float32))
+    before = peak.peak
+    assert peak.end() > before >= np.float32(0.9)
+    assert TruePeak().end() == 0

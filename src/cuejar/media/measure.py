@@ -12,23 +12,28 @@ from av.filter import Graph
 from PIL import Image
 
 from cuejar.core.measures.flash import Flashing, flashing, relative_luminance
+from cuejar.core.measures.loudness import TruePeak
 
 CELLS = (9, 16)
 STRIP_FRAMES, STRIP_SIZE = 8, (96, 54)
+AT_ONCE = 32_768
+"""So many samples are looked through for their peak at a time."""
 BLOCK_S = 0.4
 """The measuring block of EBU R 128; a sound shorter than it is measured repeated."""
 
 
 class Loudness:
-    """Feeds decoded sound to FFmpeg's `ebur128`."""
+    """Feeds decoded sound to FFmpeg's `ebur128`, and looks for its true peak unless told not to."""
 
-    def __init__(self) -> None:
+    def __init__(self, peaks: bool = True) -> None:
         self._graph: Graph | None = None
         self._form: tuple[str, str, int] | None = None
         self._seen: dict[str, str] = {}
         self._short: list[Any] = []
         self._length_s = 0.0
-        self._peak = 0.0
+        self._peak = TruePeak() if peaks else None
+        self._waits: list[Any] = []
+        self._waiting = 0
 
     def _pull(self) -> None:
         assert self._graph is not None
@@ -37,14 +42,13 @@ class Loudness:
                 self._seen = self._graph.pull().metadata
             except (BlockingIOError, EOFError, av.FFmpegError):
                 return
-            self._peak = max(self._peak, float(self._seen.get("lavfi.r128.true_peak", 0) or 0))
 
     def _begin(self, frame: av.AudioFrame) -> None:
         graph = Graph()
         source = graph.add_abuffer(
             sample_rate=frame.sample_rate, format=frame.format.name, layout=frame.layout.name, time_base=frame.time_base
         )
-        meter, sink = graph.add("ebur128", "peak=true:metadata=1:framelog=quiet"), graph.add("abuffersink")
+        meter, sink = graph.add("ebur128", "metadata=1:framelog=quiet"), graph.add("abuffersink")
         source.link_to(meter)
         meter.link_to(sink)
         graph.configure()
@@ -56,12 +60,24 @@ class Loudness:
             self._begin(frame)
         elif form != self._form:
             return
+        samples = frame.to_ndarray()
         if self._length_s < BLOCK_S:
-            self._short.append(frame.to_ndarray())
+            self._short.append(samples)
+        if self._peak is not None:
+            self._waits.append(_channels(samples, frame))
+            self._waiting += frame.samples
+            if self._waiting >= AT_ONCE:
+                self._look()
         self._length_s += frame.samples / frame.sample_rate
         assert self._graph is not None
         self._graph.push(frame)
         self._pull()
+
+    def _look(self) -> None:
+        """Looks for the peak in what has come in: many samples at once cost little more than few."""
+        if self._waits and self._peak is not None:
+            self._peak.hear(np.concatenate(self._waits, axis=1))
+        self._waits, self._waiting = [], 0
 
     def _repeated(self) -> None:
         """A sound shorter than a measuring block, once more, as often as it takes."""
@@ -76,17 +92,30 @@ class Loudness:
         self._graph.push(frame)
 
     def measured(self) -> tuple[float | None, float | None]:
-        """Integrated loudness in LUFS and true peak in dBTP; none for what is silent or was never heard."""
+        """Integrated loudness in LUFS and true peak in dBTP; none for what is silent, was never heard or not looked for."""
         if self._graph is None:
             return None, None
         if self._length_s < BLOCK_S:
             self._repeated()
         self._graph.push(None)
         self._pull()
+        self._look()
         lufs = float(self._seen.get("lavfi.r128.I", "nan"))
-        if not math.isfinite(lufs) or lufs <= -70 or self._peak <= 0:
+        if not math.isfinite(lufs) or lufs <= -70:
             return None, None
-        return round(lufs, 2), round(20 * math.log10(self._peak), 2)
+        peak = self._peak.end() if self._peak is not None else 0.0
+        return round(lufs, 2), round(20 * math.log10(peak), 2) if peak > 0 else None
+
+
+def _channels(samples: Any, frame: av.AudioFrame) -> Any:
+    """A frame's samples as shares of full scale, shape (channels, n)."""
+    if not frame.format.is_planar:
+        samples = samples.reshape(-1, frame.layout.nb_channels).T
+    if samples.dtype == np.uint8:
+        return (samples.astype(np.float32) - 128) / 128
+    if np.issubdtype(samples.dtype, np.integer):
+        return samples.astype(np.float32) / -float(np.iinfo(samples.dtype).min)
+    return samples.astype(np.float32, copy=False)
 
 
 class Flashes:

@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 import av
 import numpy as np
 
-from cuejar.core.measures.loudness import gain_db
+from cuejar.core.measures.loudness import CEILING_DBTP, gain_db
 from cuejar.core.measures.mouth import FRAMES_S, levels
 from cuejar.media.measure import Loudness
 from cuejar.speech import piper
@@ -125,11 +125,16 @@ def synthesize(
 
 
 def _levelled(samples: Any, rate: int, lufs: float | None) -> Any:
-    meter = Loudness()
+    loudest = float(np.abs(samples).max())
+    # A voice that is as loud as it may be already is made no louder, wherever its peak lies between the samples.
+    full = loudest > 0 and 20 * np.log10(loudest) >= CEILING_DBTP
+    meter = Loudness(peaks=not full)
     frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(samples.reshape(1, -1)), format="flt", layout="mono")
     frame.sample_rate = rate
     meter.hear(frame)
     measured, peak = meter.measured()
+    if full:
+        peak = CEILING_DBTP
     return samples * np.float32(10 ** (gain_db(measured, peak, lufs) / 20))
 
 

@@ -9,8 +9,50 @@ upwards stops where the true peak would pass −1 dBTP.
 
 from __future__ import annotations
 
+import numpy as np
+import numpy.typing as npt
+
 CEILING_DBTP = -1.0
 QUIETEST_LUFS = -60.0
+
+_PHASE_0 = (
+    0.0017089843750, 0.0109863281250, -0.0196533203125, 0.0332031250000, -0.0594482421875, 0.1373291015625,
+    0.9721679687500, -0.1022949218750, 0.0476074218750, -0.0266113281250, 0.0148925781250, -0.0083007812500,
+)  # fmt: skip
+_PHASE_1 = (
+    -0.0291748046875, 0.0292968750000, -0.0517578125000, 0.0891113281250, -0.1665039062500, 0.4650878906250,
+    0.7797851562500, -0.2003173828125, 0.1015625000000, -0.0582275390625, 0.0330810546875, -0.0189208984375,
+)  # fmt: skip
+_PHASES = np.ascontiguousarray(np.array([_PHASE_0, _PHASE_1, _PHASE_1[::-1], _PHASE_0[::-1]], np.float32).T)
+"""ITU-R BS.1770-4, annex 2: the filter that quadruples the rate, shape (taps, phases)."""
+TAPS = len(_PHASES)
+
+
+class TruePeak:
+    """The true peak of a sound that is heard piece by piece: between its samples too (ITU-R BS.1770-4, annex 2)."""
+
+    def __init__(self) -> None:
+        self.peak = 0.0
+        """Highest so far, 1 is full scale."""
+        self._before: npt.NDArray[np.float32] | None = None
+
+    def hear(self, samples: npt.NDArray[np.float32]) -> None:
+        """The next samples, shape (channels, n)."""
+        if samples.shape[1] == 0:
+            return
+        before = self._before
+        if before is None or len(before) != len(samples):
+            before = np.zeros((len(samples), TAPS - 1), np.float32)
+        whole = np.concatenate([before, samples], axis=1)
+        self._before = whole[:, 1 - TAPS :].copy()
+        between = np.lib.stride_tricks.sliding_window_view(whole, TAPS, axis=1) @ _PHASES
+        self.peak = max(self.peak, float(np.abs(samples).max()), float(np.abs(between).max()))
+
+    def end(self) -> float:
+        """The peak of all of it, with what rings after the last sample."""
+        if self._before is not None:
+            self.hear(np.zeros((len(self._before), TAPS - 1), np.float32))
+        return self.peak
 
 
 def gain_db(lufs: float | None, peak_dbtp: float | None, target_lufs: float | None) -> float:

@@ -24,10 +24,9 @@ def levels(samples: npt.NDArray[np.floating], rate: int) -> npt.NDArray[np.float
     """RMS level of each frame in dB of full scale, shape (frames,); samples from −1 to 1, shape (n,)."""
     step = rate / FRAMES_S
     count = max(1, math.ceil(len(samples) / step))
-    edges = [round(n * step) for n in range(count + 1)]
-    power = np.array(
-        [float(np.mean(samples[a:b] ** 2)) if b > a else 0.0 for a, b in zip(edges, edges[1:], strict=False)]
-    )
+    edges = np.minimum(np.rint(np.arange(count + 1) * step).astype(int), len(samples))
+    sums = np.concatenate([[0.0], np.cumsum(np.square(samples, dtype=np.float64))])
+    power = np.diff(sums[edges]) / np.maximum(np.diff(edges), 1)
     out: npt.NDArray[np.floating] = 10 * np.log10(np.maximum(power, 1e-10))
     return out
 
