@@ -77,7 +77,7 @@ def _too_short(cue: Cue, looked: Looked) -> Iterator[Snag]:
     for beat in cue.beats:
         start, _, end, longest = spans[beat.id]
         seen = KINDS[beat.kind].is_seen
-        lasts = getattr(beat, "length", "keep") != "keep" and longest is not None
+        lasts = getattr(beat, "length", "keep") not in ("keep", "open") and longest is not None
         lost = not end and any(looked.lengths.known(file) is None for file in _files(beat, looked))
         if seen and lasts and not lost and end - start < SHORT_MS:
             what = f"“{beat.id}” is up for {end - start} ms; hardly anyone will see it."

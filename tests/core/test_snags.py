@@ -1,0 +1,207 @@
+"""Snags: for each check a cue that has it, with where and how bad, and the nearest cue that has not."""
+
+from __future__ import annotations
+
+from typing import Any, NamedTuple
+
+import pytest
+
+from cuejar.core.book.files import book_from
+from cuejar.core.facts.happenings import MediaFacts
+from cuejar.core.snags.looked import Snag
+from cuejar.core.snags.snags import CHECKS, snags
+
+MEDIA = {
+    "bell": MediaFacts("sound", 2.6),
+    "plume": MediaFacts("picture", 1.4),
+    "strobe": MediaFacts("clip", 4.0, flashes=True),
+    "gone": MediaFacts("sound", 9.0, missing=True),
+}
+
+
+def beat(name: str, kind: str, **fields: Any) -> dict[str, Any]:
+    return {"id": name, "kind": kind, **fields}
+
+
+def media(file: str) -> dict[str, Any]:
+    return {"media": {"file": file}}
+
+
+def jar(*entries: tuple[str, float, bool], **more: Any) -> dict[str, Any]:
+    rows = [{"value": value, "weight": weight, "on": on} for value, weight, on in entries]
+    return {"jars": [{"id": "j", "name": "Posters", "kind": "media", "entries": rows, **more}]}
+
+
+BELL = beat("bell", "sound", **media("bell"))
+PLUME = beat("plume", "picture", **media("plume"), length={"s": 5})
+DRAWN = beat("a", "picture", media={"jar": "j"}, length={"s": 5})
+YARD = beat("yard", "scene", scene="Yard cam", length={"s": 3})
+TWO_LOUD = {"overlays": [{"id": "stream", "name": "Stream"}, {"id": "side", "name": "Side"}]}
+ONE_QUIET = {"overlays": [{"id": "stream", "name": "Stream"}, {"id": "side", "name": "Side", "sound": False}]}
+ONE_PRIVATE = {"overlays": [{"id": "stream", "name": "Stream"}, {"id": "side", "name": "Side", "private": True}]}
+THROW = beat("t", "throw", count=3, origin="above")
+AVATAR = {
+    "gear": [
+        {"id": "avatar", "kind": "avatar", "targets": [{"id": "head", "name": "Head", "x": 0.5, "y": 0.5, "r": 0.1}]}
+    ]
+}
+
+
+class Case(NamedTuple):
+    """A cue's beats and what else is so; ``where`` is the beat that is named, ``words`` are in what is said."""
+
+    beats: list[dict[str, Any]]
+    where: str
+    grade: str
+    words: str
+    cue: dict[str, Any] = {}
+    book: dict[str, Any] = {}
+    known: dict[str, Any] = {}
+
+
+HAS: dict[str, list[Case]] = {
+    "lost_file": [
+        Case([beat("a", "sound", **media("gone"))], "a", "error", "The file “gone” is missing."),
+        Case([beat("a", "sound", **media("never"))], "a", "error", "“never”"),
+        Case([DRAWN], "a", "warning", "in the jar j", book=jar(("plume", 1, True), ("gone", 1, True))),
+    ],
+    "empty_jar": [
+        Case([DRAWN], "a", "error", "The jar “Posters” has nothing", book=jar()),
+        Case([DRAWN], "a", "error", "nothing that can be drawn", book=jar(("plume", 1, False), ("plume", 0, True))),
+    ],
+    "nothing_happens": [Case([], "", "warning", "Nothing happens in this cue.")],
+    "no_call": [Case([PLUME], "", "warning", "Only its pad fires this cue.", cue={"calls": []})],
+    "too_short": [
+        Case([beat("a", "caption", text="mind the gap", length={"s": 0.299})], "a", "warning", "up for 299 ms"),
+        Case([beat("a", "picture", **media("plume"), length={"s": 0.1})], "a", "warning", "up for 100 ms"),
+    ],
+    "sound_outlasts_picture": [
+        Case([beat("p", "picture", **media("plume"), length={"s": 2.4}), BELL], "bell", "warning", "goes on 0.2 s after"),
+    ],
+    "same_sound_twice": [
+        Case([BELL], "bell", "warning", "Stream, Side play it", book=TWO_LOUD, known={"pages": {"stream": 1, "side": 1}}),
+        Case([BELL], "bell", "warning", "Stream play it", book=ONE_QUIET, known={"pages": {"stream": 2}}),
+    ],
+    "flashes": [Case([beat("a", "clip", **media("strobe"))], "a", "warning", "more than three times a second")],
+    "nothing_seen": [
+        Case([YARD], "yard", "warning", "Nothing will be seen to happen", known={"rest": {"broadcast/scene": "Yard cam"}}),
+    ],
+    "text_not_asked": [
+        Case([beat("a", "caption", text="{{text}}, said {{viewer}}", length={"s": 3})], "a", "warning", "the viewer's text"),
+        Case([beat("a", "caption", text="platform {{number}}", length={"s": 3})], "a", "warning", "the viewer's number"),
+    ],
+    "unknown_key": [Case([beat("a", "tap", combo="ControlLeft+KeyTea")], "a", "error", "there is no key “KeyTea”")],
+    "no_hit": [
+        Case([PLUME, beat("a", "sound", **media("bell"), start={"after": "plume", "edge": "hit"})], "a", "warning", "nothing is thrown"),
+        Case(
+            [THROW, beat("a", "sound", **media("bell"), start={"after": "t", "edge": "hit", "hit": 4})],
+            "a", "warning", "waits for hit 4, but only 3", book=AVATAR,
+        ),
+    ],
+    "no_gear": [Case([beat("a", "tap", combo="KeyM")], "a", "error", "none are on the rig", book=AVATAR)],
+    "no_target": [
+        Case([THROW], "t", "warning", "a circle that is not laid", book={"gear": [{"id": "avatar", "kind": "avatar"}]}),
+        Case([{**THROW, "targets": ["chest"]}], "t", "warning", "not laid", book=AVATAR),
+    ],
+    "two_broadcasters": [
+        Case(
+            [YARD], "yard", "warning", "There are 2 broadcasters (Old, b)",
+            book={"gear": [{"id": "a", "kind": "broadcaster", "name": "Old"}, {"id": "b", "kind": "broadcaster"}]},
+        ),
+    ],
+}  # fmt: skip
+NEAR: dict[str, list[Case]] = {
+    "lost_file": [Case([BELL], "", "", "")],
+    "empty_jar": [
+        Case([DRAWN], "", "", "", book=jar(("plume", 0.1, True))),
+        Case([DRAWN], "", "", "", book=jar(folder="/home/me/posters")),
+    ],
+    "nothing_happens": [Case([BELL], "", "", "")],
+    "no_call": [Case([BELL], "", "", "", cue={"calls": []}, known={"fired": True})],
+    "too_short": [
+        Case([beat("a", "caption", text="mind the gap", length={"s": 0.3})], "", "", ""),
+        Case([beat("a", "sound", **media("bell"), length={"s": 0.1})], "", "", ""),
+        Case([beat("a", "clip", **media("gone"))], "", "", "", known={"why": "it is lost, not short"}),
+        Case([beat("a", "caption", text="mind the gap", length="open")], "", "", ""),
+    ],
+    "sound_outlasts_picture": [
+        Case([beat("p", "picture", **media("plume"), length={"s": 2.5}), BELL], "", "", ""),
+        Case([beat("p", "picture", **media("plume"), length="to_end"), BELL], "", "", ""),
+        Case([beat("y", "scene", scene="Yard cam", length={"s": 1}), BELL], "", "", ""),
+        Case([BELL], "", "", ""),
+    ],
+    "same_sound_twice": [
+        Case([BELL], "", "", "", book=TWO_LOUD, known={"pages": {"stream": 1}}),
+        Case([BELL], "", "", "", book=ONE_QUIET, known={"pages": {"stream": 1, "side": 3}}),
+        Case([BELL], "", "", "", book=ONE_PRIVATE, known={"pages": {"stream": 1, "side": 1}}),
+        Case([{**BELL, "overlays": ["side"]}], "", "", "", book=TWO_LOUD, known={"pages": {"stream": 1, "side": 1}}),
+        Case([PLUME], "", "", "", book=TWO_LOUD, known={"pages": {"stream": 2, "side": 2}}),
+    ],
+    "flashes": [
+        Case([beat("a", "clip", **media("strobe"))], "", "", "", book={"house": {"flash_guard": False}}),
+        Case([PLUME], "", "", ""),
+    ],
+    "nothing_seen": [
+        Case([YARD], "", "", "", known={"rest": {"broadcast/scene": "Workbench"}}),
+        Case([{**YARD, "length": "keep"}], "", "", "", known={"rest": {"broadcast/scene": "Yard cam"}}),
+        Case(
+            [{**YARD, "id": "away", "scene": "Platform"}, {**YARD, "start": {"after": "away"}}], "", "", "",
+            known={"rest": {"broadcast/scene": "Yard cam"}},
+        ),
+    ],
+    "text_not_asked": [
+        Case([beat("a", "caption", text="{{text}}", length={"s": 3})], "", "", "", cue={"door": {"text": {"need": True}}}),
+        Case([beat("a", "caption", text="mind the {{viewer}}", length={"s": 3})], "", "", ""),
+    ],
+    "unknown_key": [Case([beat("a", "tap", combo="ControlLeft+KeyT")], "", "", "")],
+    "no_hit": [
+        Case([THROW, beat("a", "sound", **media("bell"), start={"after": "t", "edge": "hit", "hit": 3})], "", "", "", book=AVATAR),
+    ],
+    "no_gear": [
+        Case([beat("a", "tap", combo="KeyM")], "", "", ""),
+        Case([beat("a", "tap", combo="KeyM")], "", "", "", book={"gear": [{"id": "keys", "kind": "keys"}]}),
+    ],
+    "no_target": [Case([{**THROW, "targets": ["head"]}], "", "", "", book=AVATAR), Case([THROW], "", "", "", book=AVATAR)],
+    "two_broadcasters": [
+        Case(
+            [YARD], "", "", "",
+            book={"gear": [{"id": "a", "kind": "broadcaster"}, {"id": "b", "kind": "broadcaster", "on": False}]},
+        ),
+    ],
+}  # fmt: skip
+ELSEWHERE = {"lost_name", "hook_not_allowed", "lamp_overlap"}
+"""What needs a catalogue, addresses or a patch (`test_gear_rules`)."""
+
+
+def found(case: Case) -> list[Snag]:
+    cue = {"id": "c", "name": "Tea", "calls": [{"kind": "chat", "text": "!tea"}], "beats": case.beats, **case.cue}
+    entries = [{"id": name, "name": name} for name in (*MEDIA, "never")]
+    known = {key: value for key, value in case.known.items() if key in ("pages", "rest")}
+    fires = {**cue, "id": "other", "calls": [{"kind": "follow"}], "beats": [beat("again", "fire", cue="c")]}
+    cues = [cue, fires] if "fired" in case.known else [cue]
+    return [
+        one for one in snags(book_from({"media": entries, "cues": cues, **case.book}), MEDIA, **known) if one.cue == "c"
+    ]
+
+
+@pytest.mark.parametrize(("check", "case"), [(check, case) for check, cases in HAS.items() for case in cases])
+def test_it_is_found_once_where_it_is(check: str, case: Case) -> None:
+    (snag,) = [snag for snag in found(case) if snag.check == check]
+    assert (snag.cue, snag.beat, snag.grade) == ("c", case.where, case.grade)
+    assert case.words in snag.what
+    assert snag.mend.endswith("."), "every one says what would put it right"
+
+
+@pytest.mark.parametrize(("check", "case"), [(check, case) for check, cases in NEAR.items() for case in cases])
+def test_the_nearest_that_is_right_has_none(check: str, case: Case) -> None:
+    assert [snag for snag in found(case) if snag.check == check] == []
+
+
+def test_every_check_is_here_or_named() -> None:
+    assert set(HAS) == set(NEAR)
+    assert set(CHECKS) - {"of_its_kind", "anchor", "gear"} <= set(HAS)
+    assert not ELSEWHERE & set(HAS)
+
+
+def test_a_cue_that_is_right_has_no_snags() -> None:
+    assert found(Case([PLUME, BELL], "", "", "")) == []
