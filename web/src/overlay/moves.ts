@@ -38,7 +38,14 @@ export function leave(node: HTMLElement, how: Entrance, ms: number, done: () => 
     easing: 'ease-in',
     fill: 'forwards',
   })
-  move.onfinish = done
-  move.oncancel = done
-  window.setTimeout(done, ms + 400)
+  let over = false
+  const end = (): void => {
+    if (over) return
+    over = true
+    window.clearTimeout(late)
+    done()
+  }
+  const late = window.setTimeout(end, ms + 400)
+  move.onfinish = end
+  move.oncancel = end
 }
