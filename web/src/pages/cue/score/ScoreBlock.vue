@@ -153,6 +153,7 @@ img {
   right: 8px;
   overflow: hidden;
   white-space: nowrap;
+  text-overflow: ellipsis;
   color: var(--ground);
   font-weight: 700;
   text-shadow:
