@@ -20,7 +20,7 @@ from cuejar.core.measures.flash import Guard, flashing
 from cuejar.core.measures.haptics import CELLS, Limit, from_csv, levels_at, merged, to_csv
 from cuejar.core.measures.keys import canonical, unknown
 from cuejar.core.measures.lampbank import LampBank
-from cuejar.core.measures.lamps import Motion, channels, light, luminance, motion_from, overlaps, patched, share
+from cuejar.core.measures.lamps import Board, Motion, channels, light, luminance, motion_from, overlaps, patched, share
 from cuejar.core.measures.throw import hit_ms, natural_ms, position, things
 from cuejar.core.parts.base import BookError
 from cuejar.core.parts.gear import Fixture, Frame, HapticPattern, Target
@@ -407,3 +407,22 @@ def test_a_bank_of_lamps_is_each_lamp_by_itself(
         assert seen == pytest.approx(expected, abs=0.02), "to the rounding of whole values and thousandths"
     if not bank.is_moving(now):
         assert bank.light(now) is bank.light(now + 100), "nothing is reckoned for lamps that stand still"
+
+
+def test_a_board_of_lamps_is_as_its_lamps_one_by_one() -> None:
+    profiles = ("rgb", "dimmer", "rgbw", "dimmer_rgb")
+    fixtures = [
+        Fixture(id=f"l{n}", name="L", profile=profiles[n % 4], universe=1 + n % 3, gamma=1 + n % 2) for n in range(40)
+    ]
+    fixtures[7] = Fixture(id="l7", name="L", profile="rgb", universe=2, address=200)
+    where = patched(fixtures)
+    del where["l5"]
+    pick = np.random.default_rng(3)
+    for lit in (pick.uniform(-0.2, 1.2, (40, 3)), np.zeros((40, 3)), np.ones((40, 3))):
+        wanted = {universe: bytearray(512) for universe in (1, 2, 3)}
+        for fixture, shining in zip(fixtures, lit, strict=True):
+            if (patch := where.get(fixture.id)) is not None:
+                values = channels(fixture, shining)
+                wanted[patch.universe][patch.address - 1 : patch.address - 1 + len(values)] = bytes(values)
+        assert Board(fixtures, where).frame(lit) == {universe: bytes(values) for universe, values in wanted.items()}
+    assert Board([], {}).frame(np.zeros((0, 3))) == {}

@@ -8,7 +8,7 @@ that calls no cue is left alone; one whose id came before is ignored. It is the 
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Iterable
+from collections.abc import Sequence
 from typing import TypeGuard
 
 from cuejar.core.book.book import Book
@@ -230,7 +230,7 @@ class Reception:
         self.calendar.note(run.wait_until, WaitOver(self, run))
 
     def note_gap(self, lane: Lane) -> None:
-        if lane.line and lane.gap_until > self.night.now:
+        if lane.line.size and lane.gap_until > self.night.now:
             self.calendar.note(lane.gap_until, GapOver(lane))
 
     # Calls
@@ -264,19 +264,21 @@ class Reception:
         elif waiting.kind == "redemption":
             self.night.emit(o.Settle(waiting.id, "refunded"))
 
-    def _must_be_reviewed(self, happening: h.Called, cues: Iterable[str]) -> TypeGuard[h.Texted]:
+    def _must_be_reviewed(self, happening: h.Called, called: Sequence[tuple[str, str]]) -> TypeGuard[h.Texted]:
         """Whether a text would be read aloud and waits for the streamer's yes first."""
         how = self.book.reading.review
-        viewer = getattr(happening, "viewer", None)
-        if how == "none" or viewer is None or not getattr(happening, "text", "").strip():
+        if how == "none":
             return False
-        if not any(self.scores[cue].speaks for cue in cues):
+        viewer = getattr(happening, "viewer", None)
+        if viewer is None or not getattr(happening, "text", "").strip():
+            return False
+        if not any(self.scores[cue].speaks for cue, _ in called):
             return False
         return how == "all" or viewer.id not in self.heard
 
     def called(self, happening: h.Called, depth: int = 0, reviewed: bool = False) -> None:
         called = self.calls.of(happening)
-        if called and not reviewed and self._must_be_reviewed(happening, (cue for cue, _ in called)):
+        if called and not reviewed and self._must_be_reviewed(happening, called):
             call = self._call_id(happening)
             self.reviews[call] = happening
             self.night.emit(o.AskReview(call))
@@ -293,9 +295,9 @@ class Reception:
             for cue, text in called:
                 self._at_door(cue, call, viewer, text, facts, None, depth)
             return
-        facts["reward_id"] = happening.reward
         redemption = happening.id
         self.open[redemption] = set()
+        facts["reward_id"] = happening.reward
         verdicts = [self._at_door(cue, call, viewer, text, facts, redemption, depth) for cue, text in called]
         let_in = "let_in" in verdicts
         if (let_in or "extended" in verdicts) and self.prices.sold(happening.reward, self.night.now):
@@ -354,10 +356,12 @@ class Reception:
             running = self._running(score)
             if running is not None:
                 return None if self.stage.extendable(running) else "busy"
-        if score.entry in GOES_FIRST or len(lane.line) < lane.settings.line:
+        if score.entry in GOES_FIRST or lane.line.size < lane.settings.line:
             return None
-        run = Run("", 0, score, "", None, viewer)
-        return None if self.solo is None and lane.would_start(run, self.night.now) else "lane_full"
+        now = self.night.now
+        if self.solo is not None or not lane.has_room_for(score, now):
+            return "lane_full"
+        return None if lane.would_start(Run("", 0, score, "", None, viewer), now) else "lane_full"
 
     def _admit(self, run: Run, visit: Visit) -> None:
         self.run_number += 1
@@ -438,7 +442,7 @@ class Reception:
                 if not lane.stirred:
                     continue
                 lane.stirred = False
-                while lane.line and self.solo is None:
+                while lane.line.size and self.solo is None:
                     run = lane.next_to_start(now)
                     if run is None:
                         break

@@ -93,7 +93,7 @@ class Stage:
         if len(runs) == 1:
             run = runs[0]
             if run.ends_at <= now and run.next_at is None:
-                self.guarded(run, now, lambda run, now: self.finish(run, "ended", now))
+                self.guarded(run, now, self._all_ended)
                 return
         else:
             runs.sort(key=lambda run: run.number)
@@ -101,6 +101,9 @@ class Stage:
             for run in runs:
                 if run.id in self.night.runs:
                     self.guarded(run, now, work)
+
+    def _all_ended(self, run: Run, now: int) -> None:
+        self.finish(run, "ended", now)
 
     def guarded(self, run: Run, now: int, work: Callable[[Run, int], None]) -> None:
         """Does something with a run; an error that nobody expected costs this run alone."""

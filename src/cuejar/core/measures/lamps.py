@@ -12,7 +12,7 @@ A dimmer has no colour: it takes the colour's relative luminance.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -95,20 +95,61 @@ def lights(rows: Sequence[tuple[str, float, float]]) -> Light:
     return out
 
 
+def _dimmer(rgb: Light) -> Light:
+    out: Light = rgb @ np.array([[0.2126], [0.7152], [0.0722]])
+    return out
+
+
+def _rgb(rgb: Light) -> Light:
+    return rgb
+
+
+def _rgbw(rgb: Light) -> Light:
+    white = rgb.min(axis=1, keepdims=True)
+    return np.concatenate([rgb - white, white], axis=1)
+
+
+def _dimmer_rgb(rgb: Light) -> Light:
+    dimmer = rgb.max(axis=1, keepdims=True)
+    return np.concatenate([dimmer, np.divide(rgb, dimmer, out=np.zeros_like(rgb), where=dimmer > 0)], axis=1)
+
+
+_MIXES = {"dimmer": _dimmer, "rgb": _rgb, "rgbw": _rgbw, "dimmer_rgb": _dimmer_rgb}
+"""By its profile what a lamp's channels come to (0 to 1), shape (lamps, channels), for linear light, shape (lamps, 3)."""
+
+
+def _bytes_of(profile: str, shining: Light) -> npt.NDArray[np.uint8]:
+    out: npt.NDArray[np.uint8] = np.rint(_MIXES[profile](np.clip(shining, 0.0, 1.0)) * 255).astype(np.uint8)
+    return out
+
+
 def channels(fixture: Fixture, shining: Light | Sequence[float]) -> list[int]:
     """The values (0 to 255) of a lamp's channels for linear red, green and blue."""
-    r, g, b = (min(1.0, max(0.0, v)) for v in (shining.tolist() if isinstance(shining, np.ndarray) else shining))
-    if fixture.profile == "dimmer":
-        out = [0.2126 * r + 0.7152 * g + 0.0722 * b]
-    elif fixture.profile == "rgb":
-        out = [r, g, b]
-    elif fixture.profile == "rgbw":
-        white = min(r, g, b)
-        out = [r - white, g - white, b - white, white]
-    else:
-        dimmer = max(r, g, b)
-        out = [dimmer, *((v / dimmer if dimmer > 0 else 0.0) for v in (r, g, b))]
-    return [round(v * 255) for v in out]
+    values: list[int] = _bytes_of(fixture.profile, np.array([shining], float))[0].tolist()
+    return values
+
+
+class Board:
+    """The channels of all lamps at once, universe by universe. A lamp without a place is left out."""
+
+    def __init__(self, fixtures: Sequence[Fixture], where: Mapping[str, Patch]) -> None:
+        self._universes = sorted({patch.universe for patch in where.values()})
+        row = {universe: i for i, universe in enumerate(self._universes)}
+        self._groups: list[tuple[str, list[int], npt.NDArray[np.intp], npt.NDArray[np.intp]]] = []
+        for profile, count in CHANNELS.items():
+            lamps = [i for i, fixture in enumerate(fixtures) if fixture.profile == profile and fixture.id in where]
+            if lamps:
+                places = [where[fixtures[i].id] for i in lamps]
+                rows = np.array([[row[place.universe]] for place in places])
+                columns = np.array([[place.address - 1] for place in places]) + np.arange(count)
+                self._groups.append((profile, lamps, rows, columns))
+
+    def frame(self, lit: Light) -> dict[int, bytes]:
+        """The 512 values of every universe for the light of all lamps, shape (lamps, 3)."""
+        values = np.zeros((len(self._universes), UNIVERSE), np.uint8)
+        for profile, lamps, rows, columns in self._groups:
+            values[rows, columns] = _bytes_of(profile, lit[lamps])
+        return {universe: values[i].tobytes() for i, universe in enumerate(self._universes)}
 
 
 class Motion(NamedTuple):

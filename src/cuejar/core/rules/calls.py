@@ -87,11 +87,8 @@ class Calls:
                     self.clocks.append((call, cue))
                 else:
                     self._by_kind.setdefault(call.kind, []).append((call, cue))
-
-    @property
-    def scenes(self) -> bool:
+        self.scenes = "scene" in self._by_kind
         """Whether any cue is called by a scene that becomes current."""
-        return "scene" in self._by_kind
 
     def of(self, happening: h.Called) -> list[tuple[str, str]]:
         """Ids of the cues that are called, each once, with the text that each is brought."""

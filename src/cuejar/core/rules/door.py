@@ -102,11 +102,11 @@ class Host(Protocol):
 class Visit:
     """One call at one door: everything the checks may look at. ``read`` is what became of the text."""
 
-    __slots__ = ("doorway", "host", "read", "tally", "text", "viewer")
+    __slots__ = ("doorway", "host", "now", "read", "tally", "text", "viewer")
 
     def __init__(self, host: Host, doorway: Doorway, tally: CueTally, viewer: Viewer | None, text: str) -> None:
         self.host, self.doorway, self.tally, self.viewer = host, doorway, tally, viewer
-        self.text, self.read = text, NO_TEXT
+        self.text, self.read, self.now = text, NO_TEXT, host.now
 
 
 CheckFunction = Callable[[Visit], Failed | None]
@@ -244,11 +244,11 @@ def _cap_window(visit: Visit) -> Failed | None:
     if window is None:
         return None
     span = ms(window.per_s)
-    inside = [at for at in visit.tally.window if at > visit.host.now - span]
+    inside = [at for at in visit.tally.window if at > visit.now - span]
     visit.tally.window[:] = inside
     if len(inside) < window.count:
         return None
-    left = inside[len(inside) - window.count] + span - visit.host.now
+    left = inside[len(inside) - window.count] + span - visit.now
     return Failed("cap_window", f"{window.count} in {window.per_s:g} s", left)
 
 
@@ -268,7 +268,7 @@ def _cooldown_viewer(visit: Visit) -> Failed | None:
     if visit.viewer is None or not visit.doorway.viewer_pace:
         return None
     clock = visit.tally.viewers.get(visit.viewer.id)
-    return _cooling(clock, visit.doorway.viewer_ms, visit.doorway.from_finish, visit.host.now, "cooldown_viewer")
+    return _cooling(clock, visit.doorway.viewer_ms, visit.doorway.from_finish, visit.now, "cooldown_viewer")
 
 
 def _cooldown(visit: Visit) -> Failed | None:
@@ -276,8 +276,8 @@ def _cooldown(visit: Visit) -> Failed | None:
     if not doorway.cue_pace:
         return None
     if doorway.uses_shared:
-        return _cooling(visit.host.shared_before, doorway.cue_ms, False, visit.host.now, "cooldown")
-    return _cooling(visit.tally.clock, doorway.cue_ms, doorway.from_finish, visit.host.now, "cooldown")
+        return _cooling(visit.host.shared_before, doorway.cue_ms, False, visit.now, "cooldown")
+    return _cooling(visit.tally.clock, doorway.cue_ms, doorway.from_finish, visit.now, "cooldown")
 
 
 def _lane(visit: Visit) -> Failed | None:

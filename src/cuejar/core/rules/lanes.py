@@ -23,6 +23,7 @@ from cuejar.core.book.book import Lane as LaneSettings
 from cuejar.core.parts.base import ms
 from cuejar.core.rules.line import Line
 from cuejar.core.rules.run import Run
+from cuejar.core.rules.score import Score
 
 GOES_FIRST = frozenset({"overlap", "replace"})
 """Entries that stand at the head of the line and that a full line never turns away."""
@@ -67,7 +68,11 @@ class Lane:
 
     def may_start(self, run: Run, now: int) -> bool:
         """Whether the run, if it is its turn, can start now. A solo that runs anywhere is the engine's to know."""
-        return MAY_START[run.score.entry](self, run, now)
+        return self.has_room_for(run.score, now)
+
+    def has_room_for(self, score: Score, now: int) -> bool:
+        """Whether a run of this cue could start now if it were its turn."""
+        return MAY_START[score.entry](self, score, now)
 
     def next_to_start(self, now: int) -> Run | None:
         """The run that starts now, if one does: any at the head that may, else the first of the line if it may."""
@@ -102,24 +107,24 @@ class Lane:
         self.stirred = True
 
 
-def _with_room(lane: Lane, run: Run, now: int) -> bool:
+def _with_room(lane: Lane, score: Score, now: int) -> bool:
     return lane.taken < lane.settings.width and now >= lane.gap_until
 
 
-def _always(lane: Lane, run: Run, now: int) -> bool:
+def _always(lane: Lane, score: Score, now: int) -> bool:
     return True
 
 
-def _in_place_of_its_own(lane: Lane, run: Run, now: int) -> bool:
-    others = sum(1 for other in lane.running if other.takes_room and other.score.id != run.score.id)
+def _in_place_of_its_own(lane: Lane, score: Score, now: int) -> bool:
+    others = sum(1 for other in lane.running if other.takes_room and other.score.id != score.id)
     return others < lane.settings.width
 
 
-def _alone(lane: Lane, run: Run, now: int) -> bool:
+def _alone(lane: Lane, score: Score, now: int) -> bool:
     return not lane.running and now >= lane.gap_until
 
 
-MAY_START: dict[str, Callable[[Lane, Run, int], bool]] = {
+MAY_START: dict[str, Callable[[Lane, Score, int], bool]] = {
     "queue": _with_room,
     "extend": _with_room,
     "refuse": _with_room,

@@ -38,9 +38,11 @@ class Line:
         self._of_viewer: dict[str, dict[str, Run]] = {}
         self._of_cue: Counter[str] = Counter()
         self._last = 0.0
+        self.size = 0
+        """How many wait."""
 
     def __len__(self) -> int:
-        return len(self._line)
+        return self.size
 
     def __iter__(self) -> Iterator[Run]:
         """In the order in which they would start."""
@@ -83,10 +85,10 @@ class Line:
 
     def solo(self) -> Run | None:
         """The solo that is first in the line, if one is. It stays first: its standing is that of the moment."""
-        if not self._line:
+        if not self.size:
             return None
         at = self._line.bisect_key_left((True,)) if self._heads else 0
-        first: Run | None = self._line[at] if at < len(self._line) else None
+        first: Run | None = self._line[at] if at < self.size else None
         if first is None or first.score.entry != "solo":
             return None
         if self.fair and first.rank is None:
@@ -97,6 +99,7 @@ class Line:
     def _add(self, run: Run, arrival: float) -> None:
         run.place = (not run.head, 0 if run.head else self.fairness(run), arrival, run.number)
         self._line.add(run)
+        self.size += 1
         self._of_cue[run.score.id] += 1
         if run.head:
             self._heads.setdefault(run.score.id, SortedKeyList(key=_place)).add(run)
@@ -105,6 +108,7 @@ class Line:
 
     def remove(self, run: Run) -> None:
         self._line.remove(run)
+        self.size -= 1
         cue = run.score.id
         self._of_cue[cue] -= 1
         if not self._of_cue[cue]:
@@ -148,6 +152,7 @@ class Line:
 
     def clear(self) -> None:
         self._line.clear()
+        self.size = 0
         self._heads.clear()
         self._of_viewer.clear()
         self._of_cue.clear()
@@ -165,7 +170,7 @@ class Line:
                 if (solo is None or run.behind != solo.id) and may(run):
                     return run
             behind = self._line.bisect_key_left((True,))
-        if behind < len(self._line):
+        if behind < self.size:
             next_one: Run = self._line[behind]
             if may(next_one):
                 return next_one

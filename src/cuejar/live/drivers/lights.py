@@ -19,7 +19,7 @@ from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.facts.orders import Strike
 from cuejar.core.measures.flash import Guard
 from cuejar.core.measures.lampbank import LampBank
-from cuejar.core.measures.lamps import UNIVERSE, channels, motion_from, patched
+from cuejar.core.measures.lamps import Board, motion_from, patched
 from cuejar.core.parts.gear import Fixture
 from cuejar.core.rules.rig import Found
 from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath, Report
@@ -48,7 +48,7 @@ class LightsDriver:
         sender: who sends (the CID); the same after a restart, so that lamps take what comes then for the same stream.
         """
         self.address, self._fixtures, self._guarded = address, fixtures, guarded
-        self._where = patched(fixtures)
+        self._board = Board(fixtures, patched(fixtures))
         self._port: UdpPort | None = None
         self._cid = tuple((sender or uuid.uuid4()).bytes)
         self._sequence: dict[int, int] = {}
@@ -112,13 +112,7 @@ class LightsDriver:
         lit = self._bank.light(now_s)
         if self._guarded():
             lit = self._guard.passed(lit, now_s)
-        frame = {where.universe: bytearray(UNIVERSE) for where in self._where.values()}
-        for fixture, shining in zip(self._fixtures, lit.tolist(), strict=True):
-            where = self._where.get(fixture.id)
-            if where is not None:
-                values = channels(fixture, shining)
-                frame[where.universe][where.address - 1 : where.address - 1 + len(values)] = bytes(values)
-        return {universe: bytes(values) for universe, values in frame.items()}
+        return self._board.frame(lit)
 
     def _send(self, universe: int, values: bytes, over: bool = False) -> None:
         sequence = self._sequence.get(universe, -1) + 1 & 255
