@@ -93,6 +93,42 @@ it('follows the clock of the sound where it plays', () => {
   expect(saidNow()).toBe('tickets')
 })
 
+it('waits for a sound that is still being loaded, but not for one that may not play or never comes', () => {
+  const audio = document.createElement('audio')
+  let playing = false
+  Object.defineProperty(audio, 'paused', { get: () => !playing })
+  node.append(audio)
+  speak({})
+  vi.advanceTimersByTime(400)
+  expect(saidNow(), 'nothing runs ahead of what is heard').toBe('mind')
+  playing = true
+  audio.currentTime = 0.25
+  vi.advanceTimersByTime(20)
+  expect(saidNow()).toBe('the')
+  stop()
+
+  for (const [ready, at] of [
+    [() => (audio.dataset.blocked = 'yes'), 400],
+    [() => delete audio.dataset.blocked, 2600],
+  ] as const) {
+    node.querySelector('[data-part=caption]')?.remove()
+    playing = false
+    audio.currentTime = 0
+    ready()
+    vi.setSystemTime(0)
+    speak({
+      words: [
+        ['mind', 0, 300, 'Clerk'],
+        ['the', 300, 2500, 'Clerk'],
+        ['gap', 2500, 2900, 'Clerk'],
+      ],
+    })
+    vi.advanceTimersByTime(at)
+    expect(saidNow()).toBe(at === 400 ? 'the' : 'gap')
+    stop()
+  }
+})
+
 it('shows nothing where no caption is wanted or nothing is told', () => {
   speak({}, { caption: false })
   expect(node.children.length).toBe(0)

@@ -4,6 +4,8 @@ import type { ShowMessage, SpeechInfo } from './types'
 const LINE_WORDS = 8
 const PAUSE_MS = 450
 const BLINK_MS = 160
+/** For so long the words wait for a sound that is still being loaded. */
+const WAITS_MS = 2500
 
 /** The words that stand on the caption at a moment: those of one breath, at most a line of them. */
 function lineAt(words: SpeechInfo['words'], ms: number): { line: number[]; said: number } {
@@ -136,9 +138,14 @@ export function playSpeech(node: HTMLElement, message: ShowMessage, now: () => n
   if (message.look.caption !== false && speech.words.length) follow.push(captionIn(node, message, speech))
   const sound = node.querySelector('audio')
   let frame = 0
+  let began = false
   const tick = (): void => {
-    // The sound's own clock where it plays, so that mouth and words stay with what is heard.
-    const ms = sound && !sound.paused && sound.currentTime > 0 ? sound.currentTime * 1000 : now() - message.at
+    // The sound's own clock where it plays, so that mouth and words stay with what is heard; they wait for it at first.
+    const gone = now() - message.at
+    const plays = Boolean(sound && !sound.paused && sound.currentTime > 0)
+    began ||= plays
+    const waits = sound && !began && !sound.dataset.blocked && gone < WAITS_MS
+    const ms = sound && plays ? sound.currentTime * 1000 : waits ? 0 : gone
     for (const part of follow) part(ms)
     frame = requestAnimationFrame(tick)
   }
