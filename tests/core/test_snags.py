@@ -205,3 +205,16 @@ def test_every_check_is_here_or_named() -> None:
 
 def test_a_cue_that_is_right_has_no_snags() -> None:
     assert found(Case([PLUME, BELL], "", "", "")) == []
+
+
+def test_two_loud_overlays_are_said_once_for_the_cue() -> None:
+    case = Case([BELL, {**BELL, "id": "again"}], "", "", "", book=TWO_LOUD, known={"pages": {"stream": 1, "side": 1}})
+    assert [snag.beat for snag in found(case) if snag.check == "same_sound_twice"] == ["bell"]
+
+
+def test_each_beat_has_its_own_snags() -> None:
+    lost = [beat("a", "sound", **media("gone")), beat("b", "sound", **media("never")), BELL]
+    assert [(snag.check, snag.beat) for snag in found(Case(lost, "", "", ""))] == [
+        ("lost_file", "a"),
+        ("lost_file", "b"),
+    ]

@@ -129,7 +129,6 @@ class Reader:
         made = await self._made(script[0].said[:40], orders, arrival, lufs, most_s)
         arrival.replace(sound)
         beside.write_text(json.dumps(made._asdict(), ensure_ascii=False), "utf-8")
-        self._tidy()
         return Piece(key, made.length_s, [Word(*word) for word in made.words], made.levels, script)
 
     async def _made(self, name: str, orders: list[Order], target: Path, lufs: float | None, most_s: float) -> Made:
@@ -232,6 +231,7 @@ class Reader:
             await self._runner.post(h.SpeechReady(run_id, beat, length, failed), patient=True)
         if not failed:
             self.on_ready(run_id, beat)
+        self._tidy()
 
     def ready(self, run: str, beat: str) -> dict[str, Any] | None:
         """What a page needs to play a speech; none while it is being made."""
