@@ -16,6 +16,8 @@ from cuejar.core.measures.loudness import TruePeak
 
 CELLS = (9, 16)
 STRIP_FRAMES, STRIP_SIZE = 8, (96, 54)
+QUICK = 1
+"""How hard a PNG is packed (0 to 9): little, as it is made while somebody waits."""
 AT_ONCE = 32_768
 """So many samples are looked through for their peak at a time."""
 BLOCK_S = 0.4
@@ -54,13 +56,15 @@ class Loudness:
         graph.configure()
         self._graph, self._form = graph, (frame.format.name, frame.layout.name, frame.sample_rate)
 
-    def hear(self, frame: av.AudioFrame) -> None:
+    def hear(self, frame: av.AudioFrame, samples: Any = None) -> None:
+        """The next frame; ``samples`` is what it holds, where somebody has taken it out already."""
         form = (frame.format.name, frame.layout.name, frame.sample_rate)
         if self._graph is None:
             self._begin(frame)
         elif form != self._form:
             return
-        samples = frame.to_ndarray()
+        if samples is None:
+            samples = frame.to_ndarray()
         if self._length_s < BLOCK_S:
             self._short.append(samples)
         if self._peak is not None:
@@ -180,5 +184,5 @@ class Strip:
         for number, picture in enumerate(self._pictures):
             strip.paste(picture, (number * width, 0))
         out = io.BytesIO()
-        strip.save(out, "PNG", compress_level=4)
+        strip.save(out, "PNG", compress_level=QUICK)
         return out.getvalue()

@@ -20,7 +20,7 @@ import numpy as np
 from PIL import Image, ImageFile, ImageSequence, UnidentifiedImageError
 
 from cuejar.core.measures.flash import Flashing
-from cuejar.media.measure import Flashes, Loudness, Strip
+from cuejar.media.measure import QUICK, Flashes, Loudness, Strip
 from cuejar.media.workers import teller
 
 WAVE_POINTS = 240
@@ -233,7 +233,7 @@ def _loops(image: Image.Image) -> int:
 def _png(image: Image.Image) -> bytes:
     image.thumbnail(POSTER, Image.Resampling.BILINEAR)
     out = io.BytesIO()
-    image.save(out, "PNG", compress_level=4)
+    image.save(out, "PNG", compress_level=QUICK)
     return out.getvalue()
 
 
@@ -331,8 +331,8 @@ class _Reading:
         if self.length > MOST_SECONDS:
             raise NotTaken("The file is longer than three hours.")
         if isinstance(frame, av.AudioFrame):
-            self.loudness.hear(frame)
             block = frame.to_ndarray()
+            self.loudness.hear(frame, block)
             scale = float(2 ** (8 * block.dtype.itemsize - 1)) if block.dtype.kind in "iu" else 1.0
             levels = np.abs(block.astype(np.float32)) / scale
             self.peaks.append(float(levels.max()) if block.size else 0.0)
