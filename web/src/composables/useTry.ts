@@ -3,7 +3,6 @@ import { computed, onScopeDispose, reactive, ref, type Ref } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
 import { sayDuration } from '@/logic/duration'
 import { OverlayStage } from '@/overlay/stage'
-import type { ShowMessage } from '@/overlay/types'
 import type { CueDraft } from './useCueDraft'
 import { attempt, say } from './useSay'
 
@@ -15,7 +14,7 @@ interface Pretend {
   speed: 1 | 4 | 16
 }
 
-type Message = { at: number; t: string; run: string; beat: string; value?: number } & Record<string, unknown>
+type Message = Schemas['Preview']['messages'][number]
 
 export interface Trying {
   pretend: Pretend
@@ -60,15 +59,11 @@ export function useTry(draft: CueDraft): Trying {
     for (const message of messages) {
       const later = window.setTimeout(() => {
         if (message.t === 'show') {
-          const until = message.until as number | null
-          overlay?.show({
-            ...(message as unknown as ShowMessage),
-            at: start + message.at,
-            until: until === null ? null : start + until,
-          })
+          const until = message.until === null ? null : start + message.until
+          overlay?.show({ ...message, at: start + message.at, until })
         } else if (message.t === 'hide') overlay?.hide(message.run, message.beat)
-        else if (message.t === 'others') overlay?.setOthers(message.value ?? 1)
-      }, message.at)
+        else overlay?.setOthers(message.value)
+      }, message.at ?? 0)
       timers.push(later)
     }
     timers.push(window.setTimeout(() => (began.value = null), length + 400))
@@ -85,7 +80,7 @@ export function useTry(draft: CueDraft): Trying {
       const seen = await got(api.POST('/api/building/try', { body: { ...body(), value } }))
       if (seen.failed.length) say(seen.failed.join('; '), 'wrong')
       returns.value = seen.returns
-      play(seen.messages as Message[], seen.length)
+      play(seen.messages, seen.length)
     })
   }
 
