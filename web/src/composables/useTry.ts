@@ -80,7 +80,7 @@ export function useTry(draft: CueDraft): Trying {
       const seen = await got(api.POST('/api/building/try', { body: { ...body(), value } }))
       if (seen.failed.length) say(seen.failed.join('; '), 'wrong')
       returns.value = seen.returns
-      play(seen.messages, seen.length)
+      play(seen.messages as Message[], seen.length)
     })
   }
 
