@@ -81,9 +81,10 @@ def test_ask_the_stationmaster(running: Running, driver: Chrome) -> None:
     bench = streamer.see("[data-test=bench-text]")
     bench.clear()
     bench.send_keys("Pip: tickets please")
+    driver.execute_script(WATCH)
     streamer.click("[data-test=bench-listen]")
     streamer.reads("Pip is shut out")
-    streamer.see("[data-test=bench] [data-part=mouth]")
+    until(lambda: any(mouth >= 0 for mouth in driver.execute_script("return window.seen.mouths")))
     streamer.type("[data-test=evasion]", "g.r.0.t.b.a.g")
     streamer.reads("is “grotbag” of House")
 
