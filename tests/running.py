@@ -49,9 +49,9 @@ PATIENCE_S = 60.0
 """How long a test waits for what must come: a busy machine is slow, not wrong. Speed is the bench's matter."""
 
 
-def until(check: Callable[[], Any], every: float = 0.03) -> Any:
+def until(check: Callable[[], Any], every: float = 0.03, patience_s: float = PATIENCE_S) -> Any:
     """Waits until ``check`` gives something true, and returns it."""
-    end = time.monotonic() + PATIENCE_S
+    end = time.monotonic() + patience_s
     while True:
         try:
             value = check()
@@ -60,7 +60,7 @@ def until(check: Callable[[], Any], every: float = 0.03) -> Any:
         if value:
             return value
         if time.monotonic() > end:
-            raise AssertionError(f"not within {PATIENCE_S:.0f} s: {check}")
+            raise AssertionError(f"not within {patience_s:.0f} s: {check}")
         time.sleep(every)
 
 

@@ -101,7 +101,7 @@ def between(request: pytest.FixtureRequest, target: Running, rng: random.Random)
                 target.api.post(f"/api/gear/{gear}/latch", json={"path": path, "press": False})
         return bool(row["state"] == "in_step")
 
-    until(in_step)
+    until(in_step, patience_s=3 * PATIENCE_S)
     target.book(gear=[entry])
     until(lambda: _row(target, gear)["state"] == "in_step")
     there.stop()
