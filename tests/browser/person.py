@@ -71,10 +71,7 @@ class Person:
         self._soon(act)
         self.clicks += 1
 
-    def press(self, words: str) -> None:
-        """Clicks the button that says so."""
-        xpath = f"//button[normalize-space(.)={words!r}] | //a[normalize-space(.)={words!r}]"
-
+    def _click_shown(self, xpath: str) -> None:
         def act() -> bool:
             shown = [e for e in self.driver.find_elements(By.XPATH, xpath) if e.is_displayed()]
             if not shown:
@@ -84,6 +81,11 @@ class Person:
 
         self._soon(act)
         self.clicks += 1
+
+    def press(self, words: str) -> None:
+        """Clicks the button that says so."""
+        xpath = f"//button[normalize-space(.)={words!r}] | //a[normalize-space(.)={words!r}]"
+        self._click_shown(xpath)
 
     def press_label(self, words: str) -> None:
         """Clicks the box whose label says so."""
@@ -99,16 +101,7 @@ class Person:
         """Takes one of what a field offers; counts as two clicks."""
         self.click(css)
         row = f"//li[contains(@class,'el-select-dropdown__item')][normalize-space(.)={words!r}]"
-
-        def act() -> bool:
-            shown = [e for e in self.driver.find_elements(By.XPATH, row) if e.is_displayed()]
-            if not shown:
-                return False
-            shown[0].click()
-            return True
-
-        self._soon(act)
-        self.clicks += 1
+        self._click_shown(row)
 
     def drop_files(self, css: str, *paths: str) -> None:
         """Drops files on a zone; counts as one click."""

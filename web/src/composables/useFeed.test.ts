@@ -1,27 +1,9 @@
 import { afterEach, beforeEach, expect, it, vi } from 'vitest'
 import { effectScope } from 'vue'
+import { FakeSocket } from '@/overlay/fakeSocket'
 import { useFeed } from './useFeed'
 
-class FakeSocket {
-  static made: FakeSocket[] = []
-  static OPEN = 1
-  readyState = 0
-  onopen = (): void => {}
-  onclose: (event: object) => void = () => {}
-  onmessage: (event: { data: string }) => void = () => {}
-  constructor(readonly url: string) {
-    FakeSocket.made.push(this)
-  }
-  open(): void {
-    this.readyState = 1
-    this.onopen()
-  }
-  close(): void {
-    this.readyState = 3
-    this.onclose({})
-  }
-}
-const last = (): FakeSocket => FakeSocket.made.at(-1) as FakeSocket
+const last = FakeSocket.last
 
 beforeEach(() => {
   FakeSocket.made = []

@@ -1,32 +1,6 @@
 import { afterEach, beforeEach, expect, it, vi } from 'vitest'
+import { FakeSocket } from './fakeSocket'
 import { openFeed } from './feed'
-
-class FakeSocket {
-  static made: FakeSocket[] = []
-  static OPEN = 1
-  readyState = 0
-  sent: string[] = []
-  onopen = (): void => {}
-  onclose = (): void => {}
-  onmessage: (event: { data: string }) => void = () => {}
-  constructor(readonly url: string) {
-    FakeSocket.made.push(this)
-  }
-  open(): void {
-    this.readyState = 1
-    this.onopen()
-  }
-  drop(): void {
-    this.readyState = 3
-    this.onclose()
-  }
-  send(text: string): void {
-    this.sent.push(text)
-  }
-  close(): void {
-    this.drop()
-  }
-}
 
 beforeEach(() => {
   FakeSocket.made = []
@@ -36,7 +10,7 @@ beforeEach(() => {
 })
 afterEach(() => vi.useRealTimers())
 
-const last = (): FakeSocket => FakeSocket.made.at(-1) as FakeSocket
+const last = FakeSocket.last
 
 it('hears, and says whether it is connected once for each change', () => {
   const heard: unknown[] = []

@@ -1,0 +1,36 @@
+/** A WebSocket for tests: it opens, hears and drops when it is told to. */
+export class FakeSocket {
+  static made: FakeSocket[] = []
+  static OPEN = 1
+  readyState = 0
+  sent: string[] = []
+  onopen = (): void => {}
+  onclose: (event: object) => void = () => {}
+  onmessage: (event: { data: string }) => void = () => {}
+
+  constructor(readonly url: string) {
+    FakeSocket.made.push(this)
+  }
+
+  static last(): FakeSocket {
+    return FakeSocket.made.at(-1) as FakeSocket
+  }
+
+  open(): void {
+    this.readyState = 1
+    this.onopen()
+  }
+
+  drop(): void {
+    this.readyState = 3
+    this.onclose({})
+  }
+
+  send(text: string): void {
+    this.sent.push(text)
+  }
+
+  close(): void {
+    this.drop()
+  }
+}
