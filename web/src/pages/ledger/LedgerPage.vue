@@ -37,7 +37,6 @@ async function load(more = false): Promise<void> {
   loaded.value = true
 }
 
-/** The next page comes when the last line of this one is reached. */
 async function loadMore(): Promise<void> {
   if (loading.value || lines.value.length >= total.value) return
   loading.value = true
@@ -154,7 +153,6 @@ const onRow = {
           :row-class="rowClass"
           :row-props="rowProps"
           :row-event-handlers="onRow"
-          @end-reached="loadMore"
         >
           <template #row="{ cells, rowData }">
             <TraceList v-if="rowData.trace" :line="rowData.line" />
@@ -163,6 +161,9 @@ const onRow = {
         </ElTableV2>
       </ElAutoResizer>
     </div>
+    <button v-if="lines.length < total" class="btn" data-test="more" :disabled="loading" @click="loadMore">
+      Show more
+    </button>
     <div v-if="loaded && !lines.length" class="empty">
       <p v-if="query">No call is like that.</p>
       <p v-else>Every call, who made it, what became of it and why, is kept here for good.</p>
@@ -173,7 +174,7 @@ const onRow = {
 <style scoped>
 .ledger {
   display: grid;
-  grid-template-rows: auto 1fr;
+  grid-template-rows: auto 1fr auto;
   gap: 12px;
   height: 100%;
 }
