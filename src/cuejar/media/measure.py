@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import math
+from fractions import Fraction
 from typing import Any
 
 import av
@@ -19,15 +20,26 @@ STRIP_FRAMES, STRIP_SIZE = 8, (96, 54)
 QUICK = 1
 """How hard a PNG is packed (0 to 9): little, as it is made while somebody waits."""
 AT_ONCE = 32_768
-"""So many samples are looked through for their peak at a time."""
+"""So many samples are measured at a time."""
+CLIPPED = 0.9999
+PLANES = "fltp"
 BLOCK_S = 0.4
 """The measuring block of EBU R 128; a sound shorter than it is measured repeated."""
 
 
 class Loudness:
-    """Feeds decoded sound to FFmpeg's `ebur128`, and looks for its true peak unless told not to."""
+    """Decoded sound, measured: by FFmpeg's `ebur128`, its levels, and its true peak unless told not to.
+
+    Frames are gathered and looked at many at a time, which costs little more than one.
+
+    Attributes:
+        levels: the highest level of each frame, 1 is full scale.
+        clipped: how many samples are as loud as can be.
+    """
 
     def __init__(self, peaks: bool = True) -> None:
+        self.levels: list[float] = []
+        self.clipped = 0
         self._graph: Graph | None = None
         self._form: tuple[str, str, int] | None = None
         self._seen: dict[str, str] = {}
@@ -45,65 +57,65 @@ class Loudness:
             except (BlockingIOError, EOFError, av.FFmpegError):
                 return
 
-    def _begin(self, frame: av.AudioFrame) -> None:
+    def _begin(self, layout: str, rate: int) -> None:
         graph = Graph()
-        source = graph.add_abuffer(
-            sample_rate=frame.sample_rate, format=frame.format.name, layout=frame.layout.name, time_base=frame.time_base
-        )
+        source = graph.add_abuffer(sample_rate=rate, format=PLANES, layout=layout, time_base=Fraction(1, rate))
         meter, sink = graph.add("ebur128", "metadata=1:framelog=quiet"), graph.add("abuffersink")
         source.link_to(meter)
         meter.link_to(sink)
         graph.configure()
-        self._graph, self._form = graph, (frame.format.name, frame.layout.name, frame.sample_rate)
+        self._graph = graph
 
-    def hear(self, frame: av.AudioFrame, samples: Any = None) -> None:
-        """The next frame; ``samples`` is what it holds, where somebody has taken it out already."""
+    def hear(self, frame: av.AudioFrame) -> None:
+        """The next frame; one of another form than the first is left out."""
         form = (frame.format.name, frame.layout.name, frame.sample_rate)
-        if self._graph is None:
-            self._begin(frame)
-        elif form != self._form:
+        if self._form is None:
+            self._form = form
+            self._begin(*form[1:])
+        if form != self._form or frame.samples == 0:
             return
-        if samples is None:
-            samples = frame.to_ndarray()
+        samples = _channels(frame.to_ndarray(), frame)
         if self._length_s < BLOCK_S:
             self._short.append(samples)
-        if self._peak is not None:
-            self._waits.append(_channels(samples, frame))
-            self._waiting += frame.samples
-            if self._waiting >= AT_ONCE:
-                self._look()
+        self._waits.append(samples)
+        self._waiting += frame.samples
         self._length_s += frame.samples / frame.sample_rate
-        assert self._graph is not None
+        if self._waiting >= AT_ONCE:
+            self._look()
+
+    def _push(self, samples: Any) -> None:
+        assert self._graph is not None and self._form is not None
+        _, layout, rate = self._form
+        frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(samples), PLANES, layout)
+        frame.sample_rate = rate
         self._graph.push(frame)
         self._pull()
 
     def _look(self) -> None:
-        """Looks for the peak in what has come in: many samples at once cost little more than few."""
-        if self._waits and self._peak is not None:
-            self._peak.hear(np.concatenate(self._waits, axis=1))
+        """Measures what has come in."""
+        if not self._waits:
+            return
+        whole = np.concatenate(self._waits, axis=1)
+        loudest = np.abs(whole)
+        begins = np.cumsum([0, *(block.shape[1] for block in self._waits[:-1])])
+        self.levels += np.maximum.reduceat(loudest.max(axis=0), begins).tolist()
+        self.clipped += int(np.count_nonzero(loudest >= CLIPPED))
+        if self._peak is not None:
+            self._peak.hear(whole)
+        self._push(whole)
         self._waits, self._waiting = [], 0
-
-    def _repeated(self) -> None:
-        """A sound shorter than a measuring block, once more, as often as it takes."""
-        assert self._form is not None
-        form, layout, rate = self._form
-        whole = np.concatenate(self._short, axis=1)
-        times = math.ceil(2 * BLOCK_S / max(self._length_s, 1 / rate))
-        frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(np.tile(whole, (1, times))), form, layout)
-        frame.sample_rate = rate
-        self._begin(frame)
-        assert self._graph is not None
-        self._graph.push(frame)
 
     def measured(self) -> tuple[float | None, float | None]:
         """Integrated loudness in LUFS and true peak in dBTP; none for what is silent, was never heard or not looked for."""
-        if self._graph is None:
+        self._look()
+        if self._graph is None or self._form is None or not self._short:
             return None, None
-        if self._length_s < BLOCK_S:
-            self._repeated()
+        if self._length_s < BLOCK_S:  # A sound shorter than a measuring block, once more, as often as it takes.
+            _, layout, rate = self._form
+            self._begin(layout, rate)
+            self._push(np.tile(np.concatenate(self._short, axis=1), (1, math.ceil(2 * BLOCK_S / self._length_s))))
         self._graph.push(None)
         self._pull()
-        self._look()
         lufs = float(self._seen.get("lavfi.r128.I", "nan"))
         if not math.isfinite(lufs) or lufs <= -70:
             return None, None
@@ -170,7 +182,9 @@ class Strip:
         return len(self._pictures) < STRIP_FRAMES and at_s >= self._step * len(self._pictures)
 
     def add(self, picture: Image.Image) -> None:
-        small = picture.convert("RGBA").reduce(max(1, picture.width // STRIP_SIZE[0] // 2))
+        factor = max(1, picture.width // STRIP_SIZE[0] // 2)
+        points = picture.resize((picture.width // factor, picture.height // factor), Image.Resampling.NEAREST)
+        small = points.convert("RGBA")
         small.thumbnail(STRIP_SIZE, Image.Resampling.BILINEAR)
         self._pictures.append(small)
 

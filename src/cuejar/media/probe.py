@@ -25,6 +25,8 @@ from cuejar.media.workers import teller
 
 WAVE_POINTS = 240
 POSTER = (480, 480)
+MOST_POSTER = 250_000
+"""Bytes of a small PNG that is taken as its own poster."""
 MOST_FRAMES = 3_000
 MOST_PICTURES = 40
 """How many of the largest pictures the frames of one may come to."""
@@ -167,16 +169,16 @@ def _picture(path: Path, max_pixels: int, told: Told) -> Probed:
         try:
             for number, frame in enumerate(ImageSequence.Iterator(image)):
                 frame.load()
-                seen = frame.convert("RGBA")
+                points = frame.resize(FLASH_SIZE, Image.Resampling.NEAREST).convert("RGBA")
+                alpha = alpha or _see_through(frame)
                 if frames > 1:
-                    alpha = alpha or _see_through(seen)
-                    flashes.see(length_ms / 1000, _over_black(seen))
+                    flashes.see(length_ms / 1000, _over_black(points))
                     if number * 8 >= len(strip) * frames:
-                        strip.add(seen)
+                        strip.add(frame)
                     told(number / frames)
                 length_ms += float(frame.info.get("duration", 0) or (100 if frames > 1 else 0))
-                if number < 12 and (content := _content(seen)) > brightest:
-                    poster, brightest = seen, content
+                if number < 12 and (content := _content(points)) > brightest:
+                    poster, brightest = _kept(frame, frames, alpha), content
         except (OSError, EOFError, SyntaxError, ValueError) as error:
             raise NotTaken(f"The picture is cut off or broken: {error}.") from error
         if frames > 1 and not image.info.get("duration"):
@@ -195,29 +197,42 @@ def _picture(path: Path, max_pixels: int, told: Told) -> Probed:
             width,
             height,
             notes=tuple(notes),
-            poster=_png(poster),
+            poster=path.read_bytes() if frames == 1 and _is_a_poster(image, path) else _png(poster),
             strip=strip.png(),
             codecs=(name.lower(),),
-            alpha=alpha or _see_through(poster),
+            alpha=alpha,
             flashes=tuple(flashes.found(length_ms / 1000 if loops != 1 else 0)) if frames > 1 else (),
         )
 
 
 def _see_through(image: Image.Image) -> bool:
-    least, _ = image.getchannel("A").getextrema()
+    if not image.has_transparency_data:
+        return False
+    least, _ = (image if image.mode in ("RGBA", "LA") else image.convert("RGBA")).getchannel("A").getextrema()
     return bool(least < 255)  # type: ignore[operator]
 
 
-def _over_black(image: Image.Image) -> Any:
+def _kept(frame: Image.Image, frames: int, alpha: bool) -> Image.Image:
+    """A frame as the poster is made of it; that of a still picture is used up by it."""
+    mode = "RGBA" if alpha else "RGB"
+    return frame if frames == 1 and frame.mode == mode else frame.convert(mode)
+
+
+def _is_a_poster(image: Image.Image, path: Path) -> bool:
+    """Whether a still picture can be its own poster."""
+    fits = image.width <= POSTER[0] and image.height <= POSTER[1]
+    return fits and image.format == "PNG" and path.stat().st_size <= MOST_POSTER
+
+
+def _over_black(points: Image.Image) -> Any:
     """Points of a picture over black as RGB values; points and not means, which would cost more than all the rest."""
-    values = np.asarray(image.resize(FLASH_SIZE, Image.Resampling.NEAREST), np.float32)
+    values = np.asarray(points, np.float32)
     return values[:, :, :3] * values[:, :, 3:] / 255
 
 
-def _content(frame: Image.Image) -> int:
+def _content(points: Image.Image) -> int:
     """How much there is to see, so that the poster is not an empty first frame."""
-    small = frame.resize((32, 32), Image.Resampling.NEAREST)
-    return int(np.asarray(small)[:, :, 3].sum())
+    return int(np.asarray(points)[:, :, 3].sum())
 
 
 def _loops(image: Image.Image) -> int:
@@ -277,7 +292,7 @@ def _av(path: Path, max_pixels: int, told: Told) -> Probed:
         mime = mime.replace("video/", "audio/")
     width, height = (film.width, film.height) if film is not None else (0, 0)
     lufs, peak = reading.loudness.measured()
-    wave = _resampled(reading.peaks)
+    wave = _resampled(reading.loudness.levels)
     return Probed(
         "clip" if film is not None else "sound",
         name,
@@ -304,10 +319,9 @@ class _Reading:
     def __init__(self, container: Any, sound: Any, film: Any, told: Told) -> None:
         self.container, self.sound, self.film, self.told = container, sound, film, told
         self.promised = float(container.duration or 0) / 1_000_000
-        self.peaks: list[float] = []
         self.length, self.rotation, self.poster, self.problem = 0.0, 0, b"", ""
         self.loudness, self.flashes, self.strip = Loudness(), Flashes(), Strip(self.promised)
-        self._frames, self._clipped = 0, 0
+        self._frames = 0
         self._gaps: list[float] = []
         self._last_at: float | None = None
 
@@ -331,12 +345,7 @@ class _Reading:
         if self.length > MOST_SECONDS:
             raise NotTaken("The file is longer than three hours.")
         if isinstance(frame, av.AudioFrame):
-            block = frame.to_ndarray()
-            self.loudness.hear(frame, block)
-            scale = float(2 ** (8 * block.dtype.itemsize - 1)) if block.dtype.kind in "iu" else 1.0
-            levels = np.abs(block.astype(np.float32)) / scale
-            self.peaks.append(float(levels.max()) if block.size else 0.0)
-            self._clipped += int((levels >= 0.9999).sum())
+            self.loudness.hear(frame)
         else:
             self._picture(frame)
         if self.promised > 0:
@@ -364,7 +373,7 @@ class _Reading:
         out = []
         if self.sound is not None and wave and max(wave) < 1e-4:
             out.append("The file is silent from end to end.")
-        if self._clipped > 50:
+        if self.loudness.clipped > 50:
             out.append("The sound is clipped: it was recorded too loud and crackles at its peaks.")
         if self._gaps and max(self._gaps) > 2.5 * (sum(self._gaps) / len(self._gaps)):
             out.append("The pictures come at uneven times; after Convert they keep them.")
