@@ -19,8 +19,9 @@ from cuejar.core.book.files import book_json
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.rules.renames import followed
+from cuejar.live import plugins
+from cuejar.live.channels import Channels
 from cuejar.live.desk import TOPIC, Desk
-from cuejar.live.drivers.channel import ChannelDriver, NoChannel
 from cuejar.live.drivers.overlay import Overlays, topic
 from cuejar.live.folders import PREFIX, Folders, media_id
 from cuejar.live.hub import Hub
@@ -28,6 +29,7 @@ from cuejar.live.inlets import MOST_SEEN, Inlets
 from cuejar.live.journal import Journal
 from cuejar.live.latches import Latches
 from cuejar.live.messages import DeskBook, Source
+from cuejar.live.osc_in import OscIn
 from cuejar.live.reader import Reader
 from cuejar.live.rig import Rig
 from cuejar.live.runner import Runner
@@ -108,6 +110,7 @@ class Studio:
         files: media files to take into the library on starting.
         """
         self.settings, self._files = settings, files
+        plugins.load()
         self.folder = prepare_data_folder(settings.data)
         self._lock = lock_folder(self.folder)
         _refuse_emptied(self.folder)
@@ -133,10 +136,10 @@ class Studio:
         self.reader.on_ready = lambda run, beat: self.overlays.speech_ready(run, beat, self.runner.clock.now())
         self.desk = Desk(self.hub, self.runner, self.sessions)
         self.folders = Folders(self.runner, self.library, self._media_changed)
-        self.channel: ChannelDriver | None = None
         self.secrets = Secrets(self.folder, settings.key_store)
         latches = Latches(self.sessions, self.runner.keep_later, journal.installation)
         self.rig = Rig(self.runner, self.secrets.get, settings.standins, latches)
+        self.channels = Channels(self.runner, self.sessions, self.secrets.get, self.rig.address, settings.channel)
         self.strikes = Strikes(
             self._striker,
             lambda: self.runner.clock.now(),
@@ -145,6 +148,7 @@ class Studio:
             lambda failed: self.runner.post(failed, patient=True),
         )
         self.inlets = Inlets()
+        self.osc = OscIn(self.runner, self.inlets, self._change_house)
         with self.sessions() as session:
             rows = session.scalars(select(LinkRow).where(LinkRow.kind == OVERLAY_LINK))
             self._tokens = {row.thing: row.value for row in rows}
@@ -176,19 +180,17 @@ class Studio:
 
     def _striker(self, strike: o.Strike) -> Striker | None:
         if strike.kind == "reply":
-            return self.channel or NoChannel()
+            return self.channels
         return self.rig.striker(strike)
 
     def _decided(self, settled: list[tuple[str, str]], strikes: list[Owed]) -> None:
         """What was decided is written down: now it is owed."""
-        if self.channel is not None:
-            self.channel.settling.owe(settled)
+        self.channels.owe(settled)
         self.strikes.owe(strikes)
 
     def owed(self) -> dict[str, int]:
         """How much is owed to channel and gear."""
-        settlements = len(self.channel.settling.owed) if self.channel is not None else 0
-        return {"settlements": settlements, "strikes": len(self.strikes.owed)}
+        return {"settlements": self.channels.owed, "strikes": len(self.strikes.owed)}
 
     async def start(self) -> None:
         for path in self._files:
@@ -199,19 +201,16 @@ class Studio:
         self.runner.on_change = self.hub.changed = self.library.workers.on_change = self.desk.changed
         self.watch.on_change = self.troubles.on_change = self.desk.changed
         self.desk.jobs = lambda: [job._asdict() for job in self.library.workers.jobs]
-        if self.settings.channel:
-            self.channel = ChannelDriver(self.settings.channel, self.runner, self.sessions)
-            self.channel.on_state = self.desk.changed
-            self.runner.ears.append(self.channel)
+        self.channels.on_state = self.desk.changed
+        self.runner.ears.append(self.channels)
         self.desk.owed = self.owed
-        self.desk.gear = lambda: [*([self._channel_row()] if self.channel else []), *self.rig.rows()]
+        self.desk.gear = lambda: [*self.channels.rows(), *self.rig.rows()]
         self.rig.on_state, self.rig.on_renamed = self.desk.changed, self._renamed
         self.runner.ears.append(self.rig)
         self.runner.start(self.books.book, self.facts())
         self.inlets.remember(self.runner.journal.hooks_before(MOST_SEEN))
         # Read from the one place where all that is owed stands, now that everything decided so far is written there.
-        if self.channel is not None:
-            self.channel.settling.owe(self.runner.journal.unconfirmed())
+        self.channels.owe(self.runner.journal.unconfirmed())
         self.strikes.owe(self.runner.journal.owed_strikes(), again=True)
         self.runner.recorder.on_decided = self._decided
         await self._keep_links()
@@ -219,8 +218,8 @@ class Studio:
         self.reader.start()
         self.rig.take(self.books.book)
         self.folders.take(self.books.book)
-        if self.channel is not None:
-            self.channel.start()
+        self.channels.take(self.books.book)
+        self.osc.take(self.books.book)
         self.desk.start()
         self.watch.once("measuring files again", self._measure_again)
 
@@ -246,24 +245,12 @@ class Studio:
         self._lock.close()
 
     async def _stop_parts(self) -> None:
-        if self.channel is not None:
-            await self.channel.stop()
+        await self.channels.stop()
+        await self.osc.stop()
         await self.reader.stop()
         await self.rig.stop()
         await self.folders.stop()
         await self.desk.stop()
-
-    def _channel_row(self) -> dict[str, Any]:
-        assert self.channel is not None
-        c = self.channel
-        return {
-            "id": "channel",
-            "kind": "channel",
-            "name": "Channel",
-            "state": c.state,
-            "since": c.since,
-            "problem": c.problem,
-        }
 
     def _renamed(self, renamed: h.Renamed) -> None:
         """The book follows a rename on the gear, as a revision of its own."""
@@ -289,10 +276,17 @@ class Studio:
         self.rig.take(self.books.book)
         await self._keep_links()
         self.overlays.book_changed(self.runner.clock.now())
-        if self.channel is not None:
-            self.channel.book_changed()
+        self.channels.take(self.books.book)
+        self.osc.take(self.books.book)
         self.hub.say(TOPIC, DeskBook(version=self.books.version))
         await asyncio.sleep(0)
+
+    async def _change_house(self, fields: dict[str, Any]) -> None:
+        """Settings of the house are others; what is so already is no revision."""
+        before = self.books.data.get("house", {})
+        if any(before.get(key, getattr(self.books.book.house, key)) != value for key, value in fields.items()):
+            await self.books.put("house", None, {**before, **fields}, None, "changed the house")
+            await self.book_changed()
 
     # Links
 

@@ -9,6 +9,7 @@ BOX = "signal-box-log"
 """The id of the demo's hook."""
 
 GEAR: list[dict[str, Any]] = [
+    {"id": "halt", "kind": "channel", "name": "Tinwhistle Halt"},
     {
         "id": "lamps",
         "kind": "lights",
@@ -32,6 +33,7 @@ GEAR: list[dict[str, Any]] = [
     },
     {"id": "voice-box", "kind": "voice", "name": "Voice box"},
     {"id": "vest", "kind": "haptics", "name": "Vest"},
+    {"id": "yard", "kind": "things", "name": "The yard"},
     {"id": "keys", "kind": "keys", "name": "Keys"},
     {
         "id": BOX,
@@ -88,6 +90,8 @@ REWARDS: list[dict[str, Any]] = [
     {"id": "treacle", "title": "Treacle spill", "cost": 900, "prompt": "It takes its time."},
     {"id": "rumble", "title": "Express rumble", "cost": 900, "prompt": "Felt, not seen."},
     {"id": "tannoy-voice", "title": "Tannoy voice", "cost": 1000, "prompt": "For 45 seconds."},
+    {"id": "wind", "title": "Change of wind", "cost": 350, "text": True, "prompt": "A number from 0 to 359."},
+    {"id": "tower", "title": "Fill the tower", "cost": 600, "prompt": "The valve opens."},
     {
         "id": "everybody",
         "title": "Everybody up",
@@ -163,6 +167,27 @@ def cues() -> list[dict[str, Any]]:
         _cue(
             "tannoy-voice", "Tannoy voice", "tannoy-voice", "tannoy",
             [{"id": "voice", "kind": "voice", "preset": "Tannoy", "length": {"s": 45}}],
+            entry="extend",
+        ),
+        _cue(
+            "change-of-wind", "Change of wind", "wind", "yard",
+            [
+                {"id": "gust", "kind": "do", "gear": "yard", "thing": "vane", "deed": "spin", "values": {"turns": 2}},
+                {"id": "vane", "kind": "set", "gear": "yard", "thing": "vane", "setting": "angle", "value": "{{number}}",
+                 "length": {"s": 20}, "fade_in_s": 1.5, "fade_out_s": 1.5},
+            ],
+            entry="overlap", door={"text": {"need": True, "kind": "number", "range": [0, 359]}},
+        ),
+        _cue(
+            "fill-the-tower", "Fill the tower", "tower", "yard",
+            [
+                {"id": "valve", "kind": "set", "gear": "yard", "thing": "tower", "setting": "valve", "value": True,
+                 "length": {"s": 12}},
+                {"id": "flow", "kind": "set", "gear": "yard", "thing": "tower", "setting": "flow", "value": 85,
+                 "length": {"s": 12}, "fade_in_s": 2},
+                {"id": "plate", "kind": "set", "gear": "yard", "thing": "turntable", "setting": "plate",
+                 "value": "Water for {{viewer}}", "length": {"s": 12}},
+            ],
             entry="extend",
         ),
         _cue(

@@ -123,19 +123,28 @@ class Inlets:
         """
         if not inlet.on:
             raise NotLetIn(403, f"{inlet.name} is switched off.")
-        now_s = time.time()
         if not key or not proved(headers, body, key):
             raise NotLetIn(401, "The signature is not right.")
+        events = read_events(headers, body)
+        self._count(inlet, len(events))
+        made = [self._call(inlet, event_id, data) for event_id, data in events]
+        return [call for call in made if call is not None]
+
+    def _count(self, inlet: Inlet, count: int) -> None:
+        """Counts what comes in. Raises NotLetIn: it is too much in a minute."""
+        now_s = time.time()
         lately = self._lately.setdefault(inlet.id, deque())
         while lately and now_s - lately[0] >= WINDOW_S:
             lately.popleft()
-        events = read_events(headers, body)
-        if len(lately) + len(events) > inlet.per_min:
+        if len(lately) + count > inlet.per_min:
             wait = max(1, round(WINDOW_S - (now_s - lately[0]))) if lately else WINDOW_S
             raise NotLetIn(429, f"More than {inlet.per_min} hooks a minute; the next in {wait} s.", wait)
-        lately.extend([now_s] * len(events))
-        made = [self._call(inlet, event_id, data) for event_id, data in events]
-        return [call for call in made if call is not None]
+        lately.extend([now_s] * count)
+
+    def message(self, inlet: Inlet, arguments: list[Any]) -> h.Hook | None:
+        """The call that an OSC message makes. Raises NotLetIn: there are too many in a minute."""
+        self._count(inlet, 1)
+        return self._call(inlet, "", arguments)
 
     def _call(self, inlet: Inlet, event_id: str, data: Any) -> h.Hook | None:
         """The call that an event is; None when the same came before."""

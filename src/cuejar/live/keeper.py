@@ -14,6 +14,7 @@ import asyncio
 import contextlib
 import logging
 import time
+from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
@@ -22,7 +23,7 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.gate import is_sound
 from cuejar.core.facts.happenings import PropertyValue
-from cuejar.core.kinds.gear import GEAR_KINDS
+from cuejar.core.kinds.gear import kind_of
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.colour import fade, read_colour
 from cuejar.live.drivers.base import (
@@ -36,6 +37,7 @@ from cuejar.live.drivers.base import (
     Logged,
     Player,
     PropertyPath,
+    Report,
     State,
     Tested,
     pause_s,
@@ -95,7 +97,7 @@ class Keeper:
         self._name = f"gear {gear}"
         self.wire = WireLog()
         self._make, self._runner = make, runner
-        self.prefixes = prefixes or (GEAR_KINDS[kind].prefix,)
+        self.prefixes = prefixes or (kind_of(kind).prefix,)
         self.state: State = "away"
         self.since, self.problem = runner.clock.now(), "It was not asked yet."
         self.driver: Driver | None = None
@@ -106,7 +108,8 @@ class Keeper:
         self.on_renamed: Callable[[h.Renamed], None] = lambda renamed: None
         self._fades: dict[PropertyPath, _Fade] = {}
         self._fade_in: dict[PropertyPath, int] = {}
-        self._hands: set[PropertyPath] = set()
+        self._hands: Counter[PropertyPath] = Counter()
+        """How many hands on each property were heard that the engine was not told of yet."""
         self._lost_told = False
         self._stirred = asyncio.Event()
         self._task: asyncio.Task[None] | None = None
@@ -133,6 +136,7 @@ class Keeper:
         attempt = 0
         while True:
             self.driver = driver = self._make()
+            self._hands.clear()
             if isinstance(driver, Logged):
                 driver.log_to(self._odd, self.wire.pass_over)
             try:
@@ -195,33 +199,52 @@ class Keeper:
         if self.driver is not None:
             self.actual = self.driver.actual
         self.refused.clear()
-        self._hands.clear()
         self.serial += 1
 
     async def _while_there(self, driver: Driver) -> None:
         """Both ways, until one of them ends."""
         try:
             async with asyncio.TaskGroup() as ways:
-                ways.create_task(self._listen(driver), name=f"{self._name}: from it")
+                heard: asyncio.Queue[Report | AwayError] = asyncio.Queue()
+                ways.create_task(self._hear_reports(driver, heard), name=f"{self._name}: from it")
+                ways.create_task(self._tell_engine(heard), name=f"{self._name}: to the engine")
                 ways.create_task(self._push(driver), name=f"{self._name}: to it")
         except BaseExceptionGroup as group:
             raise group.exceptions[0] from group
 
     # From the gear to the engine
 
-    async def _listen(self, driver: Driver) -> None:
-        async for report in driver.reports():
+    async def _hear_reports(self, driver: Driver, heard: asyncio.Queue[Report | AwayError]) -> None:
+        """What it reports is known at once, however long the engine takes over what came before: a property that a hand moved
+        twice is not put back to where it was in between."""
+        try:
+            async for report in driver.reports():
+                if isinstance(report, h.Hand):
+                    if not is_sound(report.value):
+                        log.warning(
+                            "%s told of %s as %r, which cannot be; it is left out.",
+                            self.name,
+                            report.path,
+                            report.value,
+                        )
+                        continue
+                    self._hands[report.path] += 1
+                    self._fades.pop(report.path, None)
+                heard.put_nowait(report)
+        except AwayError as error:
+            heard.put_nowait(error)
+
+    async def _tell_engine(self, heard: asyncio.Queue[Report | AwayError]) -> None:
+        while True:
+            report = await heard.get()
+            if isinstance(report, AwayError):
+                raise report
             if isinstance(report, h.Hand):
-                if not is_sound(report.value):
-                    log.warning(
-                        "%s told of %s as %r, which cannot be; it is left out.", self.name, report.path, report.value
-                    )
-                    continue
-                self._hands.add(report.path)
-                self._fades.pop(report.path, None)
                 self.serial += 1
                 await self._runner.post(report, patient=True)
-                self._hands.discard(report.path)
+                self._hands[report.path] -= 1
+                if self._hands[report.path] <= 0:
+                    del self._hands[report.path]
                 self._stirred.set()
             elif isinstance(report, h.Renamed):
                 await self._runner.post(report, patient=True)

@@ -10,13 +10,14 @@ from cuejar.core.book.book import Book
 from cuejar.core.engine.night import Timed
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
-from cuejar.core.kinds.gear import GEAR_KINDS
+from cuejar.core.kinds.gear import CHANNEL, GEAR_KINDS, kind_of
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.parts.gear import Gear
 from cuejar.live.drivers.base import Driver
 from cuejar.live.drivers.table import DRIVERS, Set
 from cuejar.live.keeper import Keeper
 from cuejar.live.latches import Latches
+from cuejar.live.plugins import BROKEN
 from cuejar.live.runner import Runner
 
 
@@ -39,7 +40,9 @@ class Rig:
         """The gear's own, or else that of the stand-in of its kind."""
         if gear.address or self._standins is None:
             return gear.address
-        kind = GEAR_KINDS[gear.kind]
+        kind = kind_of(gear.kind)
+        if not kind.address:
+            return ""
         host, _, port = self._standins.rpartition(":")
         return kind.address.format(host=host, port=int(port) + kind.behind)
 
@@ -60,7 +63,7 @@ class Rig:
 
     def take(self, book: Book) -> None:
         """Keepers for the gear of this book; what did not change is left alone."""
-        self._gear = {gear.id: gear for gear in book.gear}
+        self._gear = {gear.id: gear for gear in book.gear if gear.kind != CHANNEL}
         for gear in self._gear.values():
             set_up = (gear.kind, self.address(gear), gear.on, self._secret(gear.id), gear.fixtures, gear.hook)
             if self._set_up.get(gear.id) == set_up:
@@ -69,7 +72,7 @@ class Rig:
                 continue
             self._drop(gear.id)
             self._set_up[gear.id] = set_up
-            if gear.on and self.address(gear):
+            if gear.on and self.address(gear) and gear.kind in DRIVERS:
                 self._keep(gear)
             else:
                 self._runner.put(h.GearState(gear.id, "lost"))
@@ -84,7 +87,7 @@ class Rig:
             gear.name or gear.id,
             lambda: self.driver(gear),
             self._runner,
-            GEAR_KINDS[gear.kind].paths_of(gear),
+            kind_of(gear.kind).paths_of(gear),
         )
         keeper.on_state = self.on_state
         keeper.on_renamed = self.on_renamed
@@ -109,7 +112,10 @@ class Rig:
                 rows.append(keeper.row())
                 continue
             problem = "It is switched off." if not gear.on else "It has no address."
-            row = {"id": gear.id, "kind": gear.kind, "name": gear.name or gear.id, "state": "off", "since": 0}
+            if gear.kind not in DRIVERS:
+                problem = BROKEN.get(gear.kind) or f"Its plug-in “{gear.kind}” is not here."
+            state = "away" if gear.kind in BROKEN else "off"
+            row = {"id": gear.id, "kind": gear.kind, "name": gear.name or gear.id, "state": state, "since": 0}
             rows.append({**row, "problem": problem, "serial": 0})
         return rows
 
@@ -118,7 +124,9 @@ class Rig:
 
     def striker(self, strike: o.Strike) -> Keeper | None:
         """Who does a strike; None while nobody can."""
-        if strike.kind == "hook":
-            return self.keepers.get(str(strike.value["hook"]))
-        kind = KINDS[strike.kind].gear
-        return next((keeper for keeper in self.keepers.values() if keeper.kind == kind), None)
+        kind = KINDS[strike.kind]
+        if kind.struck is not None:
+            keeper = self.keepers.get(kind.struck(strike.value))
+            fits = keeper is not None and kind_of(keeper.kind).prefix == GEAR_KINDS[kind.gear or ""].prefix
+            return keeper if fits else None
+        return next((keeper for keeper in self.keepers.values() if keeper.kind == kind.gear), None)

@@ -10,11 +10,12 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from urllib.parse import quote
 
 import httpx
 
+from cuejar.core.facts.whence import parted
 from cuejar.live.drivers.base import pause_s
 
 AT_ONCE = 16
@@ -97,7 +98,8 @@ class Settling:
     async def _settle(self, redemption: str, outcome: str) -> str:
         """Tells one. Returns what to say in the ledger about it. Raises Later."""
         try:
-            answer = await self._http.patch(f"/redemptions/{quote(redemption, safe='')}", json={"state": outcome})
+            theirs = quote(parted(redemption)[1], safe="")
+            answer = await self._http.patch(f"/redemptions/{theirs}", json={"state": outcome})
         except httpx.HTTPError as error:
             raise Later(f"the channel does not answer ({type(error).__name__})") from error
         status = answer.status_code
@@ -109,7 +111,7 @@ class Settling:
             return f"the channel knows no such redemption ({words(answer)})"
         if status in (401, 403):
             raise Later(f"the channel does not let us in ({status}); settlements wait")
-        raise Later(f"the channel answers {status} to settlements; they wait", _retry_after(answer))
+        raise Later(f"the channel answers {status} to settlements; they wait", retry_after(answer.headers))
 
 
 def words(answer: httpx.Response) -> str:
@@ -122,7 +124,7 @@ def words(answer: httpx.Response) -> str:
     return str(what)[:200] if what else str(answer.status_code)
 
 
-def _retry_after(answer: httpx.Response) -> float | None:
+def retry_after(headers: Mapping[str, str]) -> float | None:
     """The seconds of ``Retry-After`` (RFC 9110, 10.2.3), where they are given so."""
-    told = answer.headers.get("retry-after", "").strip()
+    told = (headers.get("retry-after") or "").strip()
     return float(told) if told.isdigit() and len(told) < 7 else None

@@ -15,10 +15,11 @@ from typing import Any, NamedTuple, Protocol
 
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
+from cuejar.core.kinds.table import KINDS
 from cuejar.live.drivers.base import AwayError, GearRefused, Unanswered, pause_s
 
 log = logging.getLogger(__name__)
-LIMIT_S = {"tap": 10.0, "reply": 10.0, "hook": 120.0}
+LIMIT_S = {kind.name: kind.limit_s for kind in KINDS.values() if kind.limit_s is not None}
 """How late a strike may still be sent, by its kind."""
 MOST_PAUSE_S = 1.0
 MOST_AT_ONCE = 64
@@ -104,9 +105,7 @@ class Strikes:
         self._ended(owed, state, why)
         self.owed.pop(owed.id, None)
         if state != "done":
-            name = {"reply": "the reply did not reach the chat", "tap": "the keys were not tapped"}
-            what = name.get(strike.kind, "the hook was not sent")
-            await self._tell(h.StrikeFailed(strike.run, strike.beat, f"{what}: {why}"))
+            await self._tell(h.StrikeFailed(strike.run, strike.beat, f"{KINDS[strike.kind].missed}: {why}"))
 
     async def _tried(self, owed: Owed, until: int, again: bool) -> tuple[str, str]:
         """Sends it until it is confirmed, refused, or too late. Returns its state, and why."""

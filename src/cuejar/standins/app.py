@@ -18,7 +18,7 @@ from cuejar.headers import Headers
 from cuejar.standins.broadcaster import Broadcaster
 from cuejar.standins.broadcaster_wire import router as broadcaster_router
 from cuejar.standins.channel import Channel, router
-from cuejar.standins.halt import AVATAR, AVATAR_NAMES, HOOK_SECRET, LAMPS, PASSWORD, TOGGLES, VOICE, VOICE_NAMES
+from cuejar.standins.halt import AVATAR, AVATAR_NAMES, HOOK_SECRET, LAMPS, PASSWORD, THINGS, TOGGLES, VOICE, VOICE_NAMES
 from cuejar.standins.hookbox import Hookbox
 from cuejar.standins.hookbox import router as hook_router
 from cuejar.standins.keyboard import Keyboard
@@ -28,9 +28,13 @@ from cuejar.standins.lamps import router as lamps_router
 from cuejar.standins.osc_wire import OscServer, Vest
 from cuejar.standins.osc_wire import router as panel_router
 from cuejar.standins.panel import Panel
+from cuejar.standins.things import Yard
+from cuejar.standins.things import router as things_router
 
 
-def standins(port: int, web: Path | None, state: Path | None = None, password: str = PASSWORD) -> FastAPI:
+def standins(
+    port: int, web: Path | None, state: Path | None = None, password: str = PASSWORD, token: str = ""
+) -> FastAPI:
     """The stand-ins' app.
 
     Args:
@@ -38,6 +42,7 @@ def standins(port: int, web: Path | None, state: Path | None = None, password: s
         web: the folder with the built pages; None serves the wires only.
         state: a file in which the channel keeps what it knows; the gear keeps its own beside it.
         password: the broadcaster's.
+        token: that of the channel and of the bridge; empty: they ask for none.
     """
     panels = [Panel("avatar", dict(AVATAR), AVATAR_NAMES), Panel("voice", dict(VOICE), VOICE_NAMES), Vest()]
     osc = OscServer(panels)
@@ -56,7 +61,7 @@ def standins(port: int, web: Path | None, state: Path | None = None, password: s
     app = FastAPI(title="Tinwhistle Halt, stand-ins", docs_url=None, redoc_url=None, lifespan=wires)
     app.add_middleware(Guard, port=port)
     app.add_middleware(Headers, port=port)
-    app.state.channel = channel = Channel(state.with_suffix(".sqlite") if state else None)
+    app.state.channel = channel = Channel(state.with_suffix(".sqlite") if state else None, token)
     app.include_router(router(channel))
     app.state.broadcaster = broadcaster = Broadcaster(state.with_name("broadcaster.json") if state else None)
     app.include_router(broadcaster_router(broadcaster, password))
@@ -67,6 +72,8 @@ def standins(port: int, web: Path | None, state: Path | None = None, password: s
     app.include_router(lamps_router(lamps))
     app.state.keyboard = Keyboard(TOGGLES, state.with_name("keys.json") if state else None)
     app.state.hookbox = Hookbox(HOOK_SECRET, state.with_name("hooks.json") if state else None)
+    app.state.yard = Yard(THINGS, state.with_name("things.json") if state else None)
+    app.include_router(things_router(app.state.yard, token))
     app.include_router(keys_router(app.state.keyboard))
     app.include_router(hook_router(app.state.hookbox))
 

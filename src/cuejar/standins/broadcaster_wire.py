@@ -4,10 +4,8 @@ from __future__ import annotations
 
 import asyncio
 import base64
-import contextlib
 import hashlib
 import hmac
-import json
 import secrets
 from typing import Any
 
@@ -17,10 +15,9 @@ from pydantic import BaseModel, ConfigDict
 from cuejar.standins.broadcaster import Broadcaster
 from cuejar.standins.panel import Refused
 from cuejar.standins.programme import picture
-from cuejar.standins.rpc import UNKNOWN, answered, cut, said
+from cuejar.standins.rpc import UNKNOWN, Line, answered, cut, said
 
 NOT_SIGNED_IN, WRONG_PASSWORD = -32001, -32002
-MOST_WAITING = 5_000
 
 
 def proof(password: str, challenge: str) -> str:
@@ -28,19 +25,11 @@ def proof(password: str, challenge: str) -> str:
     return hmac.new(password.encode(), challenge.encode(), hashlib.sha256).hexdigest()
 
 
-class _Connection:
+class _Connection(Line):
     def __init__(self, socket: WebSocket, broadcaster: Broadcaster, password: str) -> None:
-        self.socket, self.broadcaster, self.password = socket, broadcaster, password
+        super().__init__(socket)
+        self.broadcaster, self.password = broadcaster, password
         self.challenge, self.name = secrets.token_hex(16), ""
-        self.line: asyncio.Queue[dict[str, Any] | None] = asyncio.Queue(MOST_WAITING)
-
-    def hear(self, message: dict[str, Any]) -> None:
-        with contextlib.suppress(asyncio.QueueFull):
-            self.line.put_nowait(message)
-
-    async def speak(self) -> None:
-        while (message := await self.line.get()) is not None:
-            await self.socket.send_text(json.dumps(message, ensure_ascii=False))
 
     def do(self, method: str, params: dict[str, Any]) -> Any:
         b = self.broadcaster

@@ -15,13 +15,14 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Header, HTTPException, WebSocket, WebSocketDisconnect
+from fastapi import APIRouter, Depends, Header, HTTPException, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, ConfigDict, Field
 
 from cuejar.standins.keeping import Keeping
 from cuejar.standins.people import PEOPLE, POINTS
 from cuejar.standins.rpc import said
 
+SUBPROTOCOL = "cloudevents.json"
 TOLD = 1_000
 """How many events are remembered for those who were away."""
 Name = Annotated[str, Field(min_length=1, max_length=200)]
@@ -112,7 +113,9 @@ class Trouble(Body):
 class Channel:
     """What the channel knows, and who listens to it."""
 
-    def __init__(self, file: Path | None = None) -> None:
+    def __init__(self, file: Path | None = None, token: str = "") -> None:
+        self.token = token
+        """What a program must show; empty: none is asked for. Viewers on the audience page need none."""
         self.viewers = {p["id"]: {**p, "points": POINTS} for p in PEOPLE}
         self.rewards: dict[str, dict[str, Any]] = {}
         self.redemptions: dict[str, dict[str, Any]] = {}
@@ -146,7 +149,7 @@ class Channel:
             "specversion": "1.0",
             "id": event_id,
             "source": "/channel",
-            "type": f"halt.channel.{what}",
+            "type": f"cuejar.channel.{what}",
             "time": datetime.now(UTC).isoformat(),
             "datacontenttype": "application/json",
             "data": data,
@@ -231,6 +234,19 @@ def router(channel: Channel) -> APIRouter:
     """The channel's HTTP and WebSocket."""
     api = APIRouter(prefix="/channel", tags=["channel"])
 
+    def let_in(authorization: Annotated[str, Header(max_length=2_000)] = "") -> None:
+        scheme, _, shown = authorization.partition(" ")
+        right = scheme.casefold() == "bearer" and secrets.compare_digest(shown.encode(), channel.token.encode())
+        if channel.token and not right:
+            raise HTTPException(401, "The token is not right.", {"WWW-Authenticate": "Bearer"})
+
+    programs = [Depends(let_in)]
+
+    @api.get("", dependencies=programs)
+    async def about() -> dict[str, Any]:
+        """Who it is, and what it can."""
+        return {"version": 1, "name": "Tinwhistle Halt", "can": {"rewards": True, "replies": True}}
+
     @api.get("/viewers")
     async def viewers() -> list[dict[str, Any]]:
         return list(channel.viewers.values())
@@ -239,7 +255,7 @@ def router(channel: Channel) -> APIRouter:
     async def rewards() -> list[dict[str, Any]]:
         return list(channel.rewards.values())
 
-    @api.post("/rewards", status_code=201)
+    @api.post("/rewards", status_code=201, dependencies=programs)
     async def new_reward(body: NewReward) -> dict[str, Any]:
         if any(r["title"].casefold() == body.title.casefold() for r in channel.rewards.values()):
             raise HTTPException(409, f"There is a reward “{body.title}” already.")
@@ -249,7 +265,7 @@ def router(channel: Channel) -> APIRouter:
         channel.tell("reward", reward)
         return reward
 
-    @api.patch("/rewards/{reward_id}")
+    @api.patch("/rewards/{reward_id}", dependencies=programs)
     async def change_reward(reward_id: str, body: RewardChange) -> dict[str, Any]:
         if reward_id not in channel.rewards:
             raise HTTPException(404, f"There is no reward “{reward_id}”.")
@@ -258,7 +274,7 @@ def router(channel: Channel) -> APIRouter:
         channel.tell("reward", channel.rewards[reward_id])
         return channel.rewards[reward_id]
 
-    @api.delete("/rewards/{reward_id}", status_code=204)
+    @api.delete("/rewards/{reward_id}", status_code=204, dependencies=programs)
     async def delete_reward(reward_id: str) -> None:
         if channel.rewards.pop(reward_id, None) is None:
             raise HTTPException(404, f"There is no reward “{reward_id}”.")
@@ -291,7 +307,7 @@ def router(channel: Channel) -> APIRouter:
     async def redemption(redemption_id: str) -> dict[str, Any]:
         return redemption_of(redemption_id)
 
-    @api.patch("/redemptions/{redemption_id}")
+    @api.patch("/redemptions/{redemption_id}", dependencies=programs)
     async def settle(redemption_id: str, body: Settlement) -> dict[str, Any]:
         await misbehaved()
         found = redemption_of(redemption_id)
@@ -316,7 +332,7 @@ def router(channel: Channel) -> APIRouter:
     async def chatted() -> list[dict[str, Any]]:
         return channel.said
 
-    @api.post("/replies", status_code=201)
+    @api.post("/replies", status_code=201, dependencies=programs)
     async def reply(body: Reply, idempotency_key: Annotated[str, Header(max_length=200)] = "") -> dict[str, Any]:
         """Says something in chat; the same ``Idempotency-Key`` again is answered as the first time, and said once."""
         await misbehaved()
@@ -388,7 +404,13 @@ def router(channel: Channel) -> APIRouter:
     @api.websocket("/events")
     async def events(socket: WebSocket, after: str = "") -> None:
         """All events from now on; with ``after``, first those that were told after that one."""
-        await socket.accept()
+        try:
+            let_in(socket.headers.get("authorization", ""))
+        except HTTPException:
+            await socket.close(1008)
+            return
+        offered = socket.scope.get("subprotocols", [])
+        await socket.accept(SUBPROTOCOL if SUBPROTOCOL in offered else None)
         line: asyncio.Queue[str] = asyncio.Queue()
         for text in channel.after(after):
             line.put_nowait(text)

@@ -88,3 +88,41 @@ TOGGLES = {
 
 HOOK_SECRET = "whsec_dGlud2hpc3RsZS1oYWx0LXNpZ25hbC1ib3g="
 """The secret of the simulated receiver of hooks."""
+
+THINGS: list[dict[str, Any]] = [
+    {
+        "id": "vane",
+        "name": "Weathervane",
+        "settings": [
+            {"id": "angle", "name": "Points to", "type": "number", "min": 0, "max": 359, "step": 1, "unit": "°", "value": 225},
+            {"id": "lamp", "name": "Lamp", "type": "colour", "value": "#ffd9a0"},
+        ],
+        "deeds": [
+            {
+                "id": "spin",
+                "name": "Spin round",
+                "values": [{"id": "turns", "name": "Turns", "type": "number", "min": 1, "max": 9, "step": 1}],
+            }
+        ],
+    },
+    {
+        "id": "tower",
+        "name": "Water tower",
+        "settings": [
+            {"id": "valve", "name": "Valve open", "type": "bool", "value": False},
+            {"id": "flow", "name": "Flow", "type": "number", "min": 0, "max": 100, "step": 5, "unit": "%", "value": 30},
+        ],
+        "deeds": [{"id": "drip", "name": "Let it drip", "values": []}],
+    },
+    {
+        "id": "turntable",
+        "name": "Turntable",
+        "settings": [
+            {"id": "road", "name": "Road", "type": "choice", "choices": ["Engine shed", "Goods yard", "Platform"],
+             "value": "Engine shed"},
+            {"id": "plate", "name": "Plate", "type": "text", "value": "Keep off"},
+        ],
+        "deeds": [],
+    },
+]  # fmt: skip
+"""The things of the simulated bridge, each setting with its first value."""

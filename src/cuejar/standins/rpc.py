@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import contextlib
 import json
 from collections.abc import Callable
@@ -40,6 +41,25 @@ def answered(text: str, do: Callable[[str, dict[str, Any]], Any]) -> dict[str, A
 
 def _error(number: Any, code: int, message: str) -> dict[str, Any]:
     return {"jsonrpc": "2.0", "id": number, "error": {"code": code, "message": message}}
+
+
+MOST_WAITING = 5_000
+
+
+class Line:
+    """What goes out on one connection, in order. One that does not take it in time misses the rest."""
+
+    def __init__(self, socket: WebSocket) -> None:
+        self.socket = socket
+        self._waiting: asyncio.Queue[dict[str, Any]] = asyncio.Queue(MOST_WAITING)
+
+    def hear(self, message: dict[str, Any]) -> None:
+        with contextlib.suppress(asyncio.QueueFull):
+            self._waiting.put_nowait(message)
+
+    async def speak(self) -> None:
+        while True:
+            await self.socket.send_text(json.dumps(await self._waiting.get(), ensure_ascii=False))
 
 
 async def said(socket: WebSocket) -> str:

@@ -59,6 +59,9 @@ class House(Model):
     late_s: Seconds = Field(
         120, description="an event of the channel that is older when it arrives does not fire; redemptions always do"
     )
+    osc_port: Annotated[int, Field(ge=1024, le=65_535)] | None = Field(
+        None, description="where OSC messages of inlets come in (UDP); none: nowhere"
+    )
     hook_places: list[HookPlace] = Field([], description="where hooks may go; nowhere else")
 
     @field_validator("switches")
@@ -110,6 +113,7 @@ class Reward(Model):
     on: bool = True
     review: bool = Field(False, description="waits at the desk until the streamer says yes")
     price: Price = Price()
+    channel: Id | None = Field(None, description="the one channel that has it; without it every channel has")
 
 
 class JarEntry(Model):

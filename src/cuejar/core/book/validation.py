@@ -7,7 +7,7 @@ from graphlib import CycleError, TopologicalSorter
 from typing import Protocol
 
 from cuejar.core.book.book import LISTS, Book
-from cuejar.core.kinds.table import KINDS
+from cuejar.core.kinds.table import KINDS, OUTPUTS
 from cuejar.core.parts.base import Problem, path_of
 from cuejar.core.parts.callkinds import RewardCall
 from cuejar.core.parts.steps import FromJar
@@ -83,6 +83,15 @@ def _dangling(book: Book) -> Iterator[Problem]:
             for k, overlay in enumerate(getattr(beat, "overlays", [])):
                 if overlay not in ids["overlays"]:
                     yield lost("overlay", overlay, *here, "overlays", k)
+    for i, inlet in enumerate(book.inlets):
+        if inlet.does == "pad" and inlet.cue is not None and inlet.cue not in ids["cues"]:
+            yield lost("cue", inlet.cue, "inlets", i, "cue")
+        if inlet.switch and inlet.switch not in OUTPUTS:
+            yield lost("kind of output", inlet.switch, "inlets", i, "switch")
+    channels = {gear.id for gear in book.gear if gear.kind == "channel"}
+    for i, reward in enumerate(book.rewards):
+        if reward.channel is not None and reward.channel not in channels:
+            yield lost("channel", reward.channel, "rewards", i, "channel")
     for i, jar in enumerate(book.jars):
         if jar.kind == "cue":
             for j, entry in enumerate(jar.entries):
@@ -90,7 +99,7 @@ def _dangling(book: Book) -> Iterator[Problem]:
                     yield lost("cue", entry.value, "jars", i, "entries", j, "value")
 
 
-NAMED = {"cue": "cues", "part": "cast", "hook": "gear", "reward": "rewards"}
+NAMED = {"cue": "cues", "part": "cast", "hook": "gear", "gear": "gear", "reward": "rewards"}
 """In which list of the book a beat looks for what it names."""
 
 MOST_CHAINED = 1_000

@@ -164,6 +164,10 @@ class _Resolving:
         return self.by.book.patterns
 
     @property
+    def viewer_id(self) -> str:
+        return self.run.viewer_id
+
+    @property
     def number(self) -> int | None:
         return self.run.text.number
 

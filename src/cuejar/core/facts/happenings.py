@@ -277,25 +277,49 @@ class Sources:
 
 @dataclass(frozen=True, slots=True)
 class Setting:
-    """A setting of a filter: its type, and for numbers its range, for choices what there is."""
+    """A setting of a filter or a thing, or a value that a deed takes: its type, and for numbers its range, for choices what
+    there is. ``title`` is what people call it, empty where its id says it; ``step`` is what a number moves by."""
 
     __pydantic_config__ = _STRICT
     type: Literal["bool", "number", "colour", "text", "choice"] = "number"
     min: float | None = None
     max: float | None = None
     choices: tuple[str, ...] = ()
+    title: str = ""
+    unit: str = ""
+    step: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Deed:
+    """What a thing can do once, with the values it takes."""
+
+    __pydantic_config__ = _STRICT
+    title: str = ""
+    values: dict[str, Setting] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Thing:
+    """A thing of a bridge: its settings and its deeds, by their ids."""
+
+    __pydantic_config__ = _STRICT
+    title: str = ""
+    settings: dict[str, Setting] = field(default_factory=dict)
+    deeds: dict[str, Deed] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
 class Catalogue:
     """What a piece of gear has now. ``scenes`` with their sources in order, ``filters`` by source; ``names`` for other gear:
-    its outfits, expressions, presets, patterns."""
+    its outfits, expressions, presets, patterns; ``things`` of a bridge, by their ids."""
 
     __pydantic_config__ = _STRICT
     gear: str
     scenes: dict[str, tuple[str, ...]] = field(default_factory=dict)
     filters: dict[str, dict[str, dict[str, Setting]]] = field(default_factory=dict)
     names: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    things: dict[str, Thing] = field(default_factory=dict)
     kind: Literal["catalogue"] = "catalogue"
 
 

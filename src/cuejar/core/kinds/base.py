@@ -12,7 +12,9 @@ from dataclasses import dataclass, field
 from typing import Generic, Literal, NamedTuple, Protocol, TypeVar
 
 from cuejar.core.facts.happenings import MediaFacts, PropertyValue, Renamed, Shown
+from cuejar.core.kinds.gear import kind_of, things_of
 from cuejar.core.measures.catalogue import Catalogues, NotThere
+from cuejar.core.measures.colour import RANDOM, as_hex
 from cuejar.core.parts.base import JsonObject
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.gear import Gear, HapticPattern
@@ -66,6 +68,10 @@ class Resolving(Protocol):
     def gear(self) -> Sequence[Gear]: ...
     @property
     def patterns(self) -> Sequence[HapticPattern]: ...
+    @property
+    def viewer_id(self) -> str:
+        """Who called; empty: nobody."""
+
     @property
     def number(self) -> int | None:
         """The number in the viewer's text, where the door read one."""
@@ -188,6 +194,9 @@ class Kind(Generic[B]):
         own_ms: how long it lasts where it has no length of its own, or a natural one that its settings tell.
         span_ms: the shortest and longest it can be by itself, before its run; None where its media tell.
         look: how it looks and sounds, for a strike that is seen.
+        limit_s: of a strike that goes out, how late it may still be sent.
+        missed: of such a strike, what is said when it was not done.
+        struck: of such a strike, the id of the one piece of gear that does it, by the strike's value; None: any of its kind.
         is_seen: whether it is there to be looked at.
         is_heard: whether it makes a sound.
     """
@@ -205,6 +214,9 @@ class Kind(Generic[B]):
     own_ms: Callable[[B], int | None] = _nothing
     span_ms: Callable[[B, Lengths, int | None, int], tuple[int, int] | None] = _nothing
     look: Callable[[B], JsonObject] = look_of
+    limit_s: float | None = None
+    missed: str = ""
+    struck: Callable[[Shown], str] | None = None
     is_seen: bool = False
     is_heard: bool = False
     name: str = field(init=False)
@@ -244,6 +256,39 @@ def hold_each(
     """Names of things that the gear has, and plain values, at the properties of that gear; None is left alone."""
     beat.sets += [(f"{gear}/{what}", r.catalogues.named(gear, what, name)) for what, name in names if name is not None]
     beat.sets += [(f"{gear}/{what}", value) for what, value in numbers if value is not None]
+
+
+def value_of(r: Resolving, template: str, path: str | None) -> str | int:
+    """What a template comes to as a value of gear: the viewer's colour or number, or words.
+
+    Raises:
+        CannotDo: it comes to nothing.
+    """
+    if "{{colour}}" in template:
+        r.colour(path)
+    text = r.fill(template)
+    if not text.strip():
+        raise CannotDo("there is no value: the viewer wrote none")
+    if "{{number}}" in template and r.number is not None:
+        return r.number
+    if text == RANDOM:
+        return r.random_colour(path)
+    return as_hex(text) if text.startswith("#") else text
+
+
+def lost_thing(beat: Beat, error: NotThere, keys: Mapping[str, str]) -> Snag:
+    """A thing, a setting or a deed that a bridge does not have; ``keys`` says where each name stands."""
+    return lost(beat, keys.get(error.name, "thing"), error)
+
+
+def no_bridge(beat: Beat, gear: str, looked: Looked) -> Iterator[Snag]:
+    """The gear that a beat names has no things."""
+    named = next((one for one in looked.gear if one.id == gear), None)
+    if named is not None and kind_of(named.kind).paths is not things_of:
+        what = (
+            f"“{beat.id}” needs a thing, and {named.name or gear} has none: it is {kind_of(named.kind).title.lower()}."
+        )
+        yield Snag("no_bridge", what, "Choose a bridge.", "gear", is_error=True)
 
 
 def lost(beat: Beat, key: str, error: NotThere) -> Snag:

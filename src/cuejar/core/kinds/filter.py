@@ -8,9 +8,8 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from cuejar.core.facts.happenings import Renamed
-from cuejar.core.kinds.base import CannotDo, Coming, Kind, Lengths, Looked, Resolving, Snag, lost, named_now
+from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Resolving, Snag, lost, named_now, value_of
 from cuejar.core.measures.catalogue import Catalogues, NotThere
-from cuejar.core.measures.colour import RANDOM, as_hex
 from cuejar.core.parts.base import JsonObject, Name
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.gear import Gear
@@ -33,22 +32,8 @@ class FilterBeat(Timed, Faded):
 def _resolve(r: Resolving, beat: Coming, b: FilterBeat) -> None:
     meant = [r.catalogues.filter(source, b.filter, b.setting) for source in b.sources]
     paths = [f"broadcast/filter/{source}/{name}/{setting}" for source, name, setting in meant]
-    value = _filled(r, b.value, paths[0]) if isinstance(b.value, str) else b.value
+    value = value_of(r, b.value, paths[0]) if isinstance(b.value, str) else b.value
     beat.sets = [(path, r.catalogues.fitting(*where, value)) for path, where in zip(paths, meant, strict=True)]
-
-
-def _filled(r: Resolving, template: str, path: str) -> str | int:
-    """What a template comes to as the value of a setting: the viewer's colour or number, or words."""
-    if "{{colour}}" in template:
-        r.colour(path)
-    text = r.fill(template)
-    if not text.strip():
-        raise CannotDo("there is no value: the viewer wrote none")
-    if "{{number}}" in template and r.number is not None:
-        return r.number
-    if text == RANDOM:
-        return r.random_colour(path)
-    return as_hex(text) if text.startswith("#") else text
 
 
 def _snags(b: FilterBeat, looked: Looked) -> Iterator[Snag]:

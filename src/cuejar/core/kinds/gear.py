@@ -10,6 +10,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from cuejar.core.facts.happenings import Setting
+from cuejar.core.measures.catalogue import THINGS, known_as
 from cuejar.core.parts.gear import Gear
 
 NAME, NUMBER = Setting("text"), Setting("number", -1_000, 1_000)
@@ -29,6 +30,7 @@ class GearKind:
         behind: so many ports behind the other stand-ins.
         secret: what its secret is called, where it has one.
         tells: whether it says by itself what it shows.
+        many: whether there may be several.
         paths: where the properties of one piece lie, where that is not all of its kind.
         properties: what each of its properties can show, by the first step after the prefix, where that is always the same.
     """
@@ -42,6 +44,7 @@ class GearKind:
     behind: int = 0
     secret: str = ""
     tells: bool = False
+    many: bool = False
     paths: Callable[[Gear], tuple[str, ...]] | None = None
     properties: Mapping[str, Setting] = field(default_factory=dict)
 
@@ -62,7 +65,19 @@ def _hook(gear: Gear) -> tuple[str, ...]:
     return (f"hook/{gear.id}/",)
 
 
+def things_of(gear: Gear) -> tuple[str, ...]:
+    """Where the things of a bridge lie."""
+    return (f"{known_as(gear.id)}/",)
+
+
+CHANNEL = "channel"
+REWARDS = "reward/"
+"""Where the channels' properties lie."""
+
 _ALL = [
+    GearKind(
+        CHANNEL, "Channel", "a channel", REWARDS, "reward", "http://{host}:{port}", secret="Token", many=True,
+    ),
     GearKind(
         "broadcaster", "Broadcaster", "a broadcaster", "broadcast/", "broadcast", "ws://{host}:{port}/broadcaster",
         secret="Password", tells=True,
@@ -80,14 +95,48 @@ _ALL = [
         "haptics", "Haptics", "haptics", "haptics/", "haptics", "osc://{host}:{port}", tells=True,
         properties={"strength": NUMBER},
     ),
+    GearKind(
+        "things", "Things", "things", f"{THINGS}/", "things", "ws://{host}:{port}/things", secret="Token", tells=True,
+        paths=things_of, many=True,
+    ),
     GearKind("keys", "Keys", "keys", "keys/", "keys", "ws://{host}:{port}/keys"),
     GearKind(
-        "hook", "Hook", "hooks", "hook/", "hook", "http://{host}:{port}/hook/receive", secret="Signing secret", paths=_hook
+        "hook", "Hook", "hooks", "hook/", "hook", "http://{host}:{port}/hook/receive", secret="Signing secret", paths=_hook, many=True,
     ),
 ]  # fmt: skip
 GEAR_KINDS = {kind.name: kind for kind in _ALL}
-"""Every kind of gear by its name, in the order in which they are offered."""
+"""Every kind of gear by its name, in the order in which they are offered; plug-ins add theirs."""
 
-CHANNEL = "channel"
-REWARDS = "reward/"
-"""Where the channel's properties lie. It is not in the book, but it comes and goes as gear does."""
+
+def of_things(name: str, title: str, words: str = "", address: str = "", secret: str = "") -> GearKind:
+    """A kind of gear whose pieces are bridges: what they have are things, with settings and deeds."""
+    return GearKind(
+        name,
+        title,
+        words or title,
+        f"{THINGS}/",
+        "things",
+        address,
+        secret=secret,
+        tells=True,
+        paths=things_of,
+        many=True,
+    )
+
+
+def kind_of(name: str) -> GearKind:
+    """A kind by its name. One that is not here is a plug-in's: its gear loads, and nothing drives it."""
+    return GEAR_KINDS.get(name) or of_things(name, name.replace("_", " ").replace("-", " ").capitalize())
+
+
+def add(kind: GearKind) -> None:
+    """A plug-in brings a kind.
+
+    Raises:
+        ValueError: there is one of its name, or its properties would lie among those of other gear.
+    """
+    if kind.name in GEAR_KINDS:
+        raise ValueError(f"there is a kind of gear “{kind.name}” already")
+    if kind.prefix != f"{THINGS}/":
+        raise ValueError(f"the properties of “{kind.name}” must lie below {THINGS}/")
+    GEAR_KINDS[kind.name] = kind

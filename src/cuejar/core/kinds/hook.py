@@ -47,4 +47,16 @@ def _refs(b: HookBeat) -> Iterator[Ref]:
     yield Ref("hook", b.hook, ("hook",))
 
 
-KIND = Kind(HookBeat, "strike", "hook", _resolve, "hook", snags=_snags, refs=_refs, own_ms=_own_ms)
+KIND = Kind(
+    HookBeat,
+    "strike",
+    "hook",
+    _resolve,
+    "hook",
+    snags=_snags,
+    refs=_refs,
+    own_ms=_own_ms,
+    limit_s=120.0,
+    missed="the hook was not sent",
+    struck=lambda value: str(value["hook"]),
+)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
+from cuejar.core.facts.whence import GIVEN, parted
 from cuejar.core.kinds.base import CannotDo, Coming, Kind, Resolving
 from cuejar.core.parts.steps import Beat, Words
 
@@ -14,9 +15,11 @@ class ReplyBeat(Beat):
 
 
 def _resolve(r: Resolving, beat: Coming, b: ReplyBeat) -> None:
-    beat.value = r.words(beat, b.text)
-    if not beat.value.strip():
+    text = r.words(beat, b.text)
+    if not text.strip():
         raise CannotDo("the reply is empty")
+    channel, _ = parted(r.viewer_id)
+    beat.value = text if channel == GIVEN else {"channel": channel, "text": text}
 
 
-KIND = Kind(ReplyBeat, "strike", "reply", _resolve)
+KIND = Kind(ReplyBeat, "strike", "reply", _resolve, limit_s=10.0, missed="the reply did not reach the chat")

@@ -13,6 +13,7 @@ from cuejar.core.kinds import (
     chance,
     clip,
     count,
+    do,
     filter,
     fire,
     haptics,
@@ -30,11 +31,14 @@ from cuejar.core.kinds import (
     throw,
     voice,
 )
+from cuejar.core.kinds import (
+    set as set_,
+)
 from cuejar.core.kinds.base import Kind
 
 MODULES = (
-    picture, clip, sound, speech, caption, burst, throw, haptics, scene, source, filter, light, avatar, voice, keys, reward, tap,
-    hook, count, reply, fire, chance,
+    picture, clip, sound, speech, caption, burst, throw, haptics, scene, source, filter, light, avatar, voice, keys, set_, reward, tap,
+    do, hook, count, reply, fire, chance,
 )  # fmt: skip
 KINDS: dict[str, Kind[Any]] = {module.KIND.name: module.KIND for module in MODULES}
 """Every kind by its name, in the order in which they are offered; each knows its own class of beat."""
@@ -55,8 +59,10 @@ AnyBeat = Annotated[
     | avatar.AvatarBeat
     | voice.VoiceBeat
     | keys.KeysBeat
+    | set_.SetBeat
     | reward.RewardBeat
     | tap.TapBeat
+    | do.DoBeat
     | hook.HookBeat
     | count.CountBeat
     | reply.ReplyBeat

@@ -26,4 +26,4 @@ def _snags(b: TapBeat, looked: Looked) -> Iterator[Snag]:
         yield Snag("unknown_key", what, "Press the keys to record them.", is_error=True)
 
 
-KIND = Kind(TapBeat, "strike", "keys", _resolve, "keys", snags=_snags)
+KIND = Kind(TapBeat, "strike", "keys", _resolve, "keys", snags=_snags, limit_s=10.0, missed="the keys were not tapped")

@@ -12,18 +12,20 @@ While nothing is known of the gear (it never answered yet) every name is taken a
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import asdict
 
 from pydantic import TypeAdapter
 from rapidfuzz import fuzz, process
 
-from cuejar.core.facts.happenings import Catalogue, PropertyValue, Setting
+from cuejar.core.facts.happenings import Catalogue, Deed, PropertyValue, Setting, Thing
 from cuejar.core.measures.colour import read_colour
 from cuejar.core.parts.base import JsonObject
 from cuejar.core.parts.folding import folded
 
 NEAR_LEAST, NEAR_MOST = 60, 3
+THINGS = "things"
+"""The first step of the paths of what bridges have; the second is the gear's id."""
 _CATALOGUE = TypeAdapter(Catalogue)
 
 
@@ -56,6 +58,19 @@ def meant(what: str, name: str, known: Iterable[str], where: str = "at the broad
         if folded(other) == folded(name):
             return other
     raise NotThere(what, name, near_names(name, names), where)
+
+
+def known_as(gear: str) -> str:
+    """Under which name the catalogue of a bridge's things is kept, by the gear's id."""
+    return f"{THINGS}/{gear}"
+
+
+def _by_title(what: str, name: str, there: Mapping[str, Setting | Deed | Thing], where: str) -> str:
+    """The id that is meant by an id or a title. Raises NotThere."""
+    if name in there:
+        return name
+    ids = {one.title or key: key for key, one in there.items()} | {key: key for key in there}
+    return ids[meant(what, name, ids, where)]
 
 
 class Catalogues:
@@ -103,15 +118,52 @@ class Catalogues:
             return name
         return meant(what, name, there.names[what], f"at the {'voice box' if gear == 'voice' else gear}")
 
+    def setting_at(self, path: str) -> Setting | None:
+        """What the setting of a filter or of a thing can be at, by its path; None where that is not known."""
+        parts = path.split("/")
+        if parts[:2] == ["broadcast", "filter"] and len(parts) == 5 and self.broadcaster is not None:
+            return self.broadcaster.filters.get(parts[2], {}).get(parts[3], {}).get(parts[4])
+        if parts[0] == THINGS and len(parts) == 4:
+            there = self.known.get(known_as(parts[1]))
+            thing = there.things.get(parts[2]) if there is not None else None
+            return thing.settings.get(parts[3]) if thing is not None else None
+        return None
+
     def fitting(self, source: str, name: str, setting: str, value: PropertyValue) -> PropertyValue:
         """A value as a filter's setting can have it: numbers are brought into its range.
 
         Raises:
             ValueError: the value is of another type than the setting.
         """
-        there = self.broadcaster
-        kind = there.filters.get(source, {}).get(name, {}).get(setting) if there is not None else None
+        kind = self.setting_at(f"broadcast/filter/{source}/{name}/{setting}")
         return value if kind is None else fitted(kind, value)
+
+    def _thing(self, gear: str, name: str) -> tuple[str, Thing | None]:
+        there = self.known.get(known_as(gear))
+        if there is None:
+            return name, None
+        thing = _by_title("thing", name, there.things, f"at {gear}")
+        return thing, there.things[thing]
+
+    def setting(self, gear: str, thing: str, setting: str) -> tuple[str, str, Setting | None]:
+        """The ids of a bridge's thing and its setting that are meant, and what that can be; None while nothing is known of them.
+
+        Raises:
+            NotThere: there is no such thing, or it has no such setting.
+        """
+        thing, there = self._thing(gear, thing)
+        if there is None:
+            return thing, setting, None
+        setting = _by_title("setting", setting, there.settings, f"of {there.title or thing}")
+        return thing, setting, there.settings[setting]
+
+    def deed(self, gear: str, thing: str, deed: str) -> tuple[str, str, Deed | None]:
+        """As `setting`, of something that a thing does."""
+        thing, there = self._thing(gear, thing)
+        if there is None:
+            return thing, deed, None
+        deed = _by_title("deed", deed, there.deeds, f"of {there.title or thing}")
+        return thing, deed, there.deeds[deed]
 
     def snapshot(self) -> JsonObject:
         return {gear: asdict(catalogue) for gear, catalogue in self.known.items()}

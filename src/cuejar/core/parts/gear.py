@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from ipaddress import ip_address
 from typing import Annotated, Literal
 
 from pydantic import Field, field_validator, model_validator
 
 from cuejar.core.parts.base import Id, Length_s, Model, Name, Seconds, Share
+from cuejar.core.parts.oscaddress import MOST_ADDRESS, problem_of
 
 CHANNELS = {"dimmer": 1, "rgb": 3, "rgbw": 4, "dimmer_rgb": 4}
 """How many channels a lamp of each profile listens to, one after the other from its address."""
@@ -62,7 +64,8 @@ class HookOut(Model):
     tries: Annotated[int, Field(ge=1, le=8)] = 4
 
 
-KindOfGear = Literal["broadcaster", "lights", "avatar", "voice", "haptics", "keys", "hook"]
+KindOfGear = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_-]{0,39}$")]
+"""A kind by its name; which there are stands in `core.kinds.gear`, and a plug-in may bring more."""
 
 
 class Gear(Model):
@@ -115,15 +118,45 @@ class HookPlace(Model):
 
 
 class Inlet(Model):
-    """A named address at which hooks come in. ``fields`` are names for templates, each with a path into the JSON."""
+    """A named way in: an address at which hooks come in, or an address pattern of OSC messages.
+
+    ``fields`` are names for templates, each with a path into the JSON; of an OSC message the path is the number of an argument,
+    from 0. A message whose first argument is 0 or false lets go, and presses nothing.
+    """
 
     id: Id
     name: Name
     on: bool = True
+    kind: Literal["hook", "osc"] = "hook"
+    address: Annotated[str, Field(max_length=MOST_ADDRESS)] = Field("", description="osc: the address pattern")
+    senders: Annotated[list[Annotated[str, Field(max_length=60)]], Field(max_length=20)] = Field(
+        [], description="osc: from which addresses; none: from this machine alone"
+    )
+    does: Literal["call", "pad", "rest", "house", "volume"] = Field(
+        "call", description="osc: what a message does: calls cues, fires one, all to rest, a switch, the volume"
+    )
+    cue: Id | None = Field(None, description="does pad: which cue")
+    switch: str = Field("", description="does house: which output; empty: the house itself")
     fields: dict[Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,39}$")], Annotated[str, Field(max_length=200)]] = {}
     viewer: str = Field("", description="a path to the name of the viewer; empty: nobody")
     text: str = Field("", description="a path to the text; empty: none")
     per_min: Annotated[int, Field(ge=1, le=6000)] = 60
+
+    @field_validator("senders")
+    @classmethod
+    def _addresses(cls, senders: list[str]) -> list[str]:
+        for sender in senders:
+            try:
+                ip_address(sender)
+            except ValueError:
+                raise ValueError(f"“{sender}” is no address like 192.168.0.17") from None
+        return senders
+
+    @model_validator(mode="after")
+    def _whole(self) -> Inlet:
+        if self.kind == "osc" and self.address and (problem := problem_of(self.address)):
+            raise ValueError(f"the address {problem}")
+        return self
 
 
 def meant_lamps(gear: Sequence[Gear], wanted: Literal["all"] | Sequence[str]) -> list[str]:

@@ -67,6 +67,8 @@ MediaRef = Annotated[
     Discriminator(_which_source),
 ]
 Template = Annotated[str, Field(max_length=4000)]
+SettingValue = bool | float | Template
+"""A value of something that gear has: true or false, a number, or a text in which templates may stand."""
 Words = Annotated[
     Annotated[Template, Tag("text")] | Annotated[FromJar, Tag("jar")],
     Discriminator(_which_source),

@@ -66,17 +66,13 @@ class Lane:
         self.stirred = True
         self.line.join(run)
 
-    def may_start(self, run: Run, now: int) -> bool:
-        """Whether the run, if it is its turn, can start now. A solo that runs anywhere is the engine's to know."""
-        return self.has_room_for(run.score, now)
-
     def has_room_for(self, score: Score, now: int) -> bool:
-        """Whether a run of this cue could start now if it were its turn."""
+        """Whether a run of this cue could start now if it were its turn. A solo that runs anywhere is the engine's to know."""
         return MAY_START[score.entry](self, score, now)
 
     def next_to_start(self, now: int) -> Run | None:
         """The run that starts now, if one does: any at the head that may, else the first of the line if it may."""
-        return self.line.first(lambda run: self.may_start(run, now))
+        return self.line.first(self.has_room_for, now)
 
     def would_start(self, run: Run, now: int) -> bool:
         """Whether the run would start at once if it joined the line now."""

@@ -6,24 +6,38 @@ how often the viewer started in this lane this stream, equal counts by arrival:
     arrival      Bramble's first, Owlpost's, Bramble's second
     fair         once Bramble's first has started:  Owlpost's, Bramble's second
 
-Nothing here takes longer than the logarithm of the line's length, but for a hand that fills every gap between two places.
+Nothing here compares more than the logarithm of the line's length, but for a hand that fills every gap between two places.
 """
 
 from __future__ import annotations
 
+from bisect import bisect_left, insort
 from collections import Counter
 from collections.abc import Callable, Iterator
 
-from sortedcontainers import SortedKeyList
-
 from cuejar.core.rules.run import Run
+from cuejar.core.rules.score import Score
 
 Place = tuple[bool, int, float, int]
 """Behind the head, fairness, arrival, and the run's number where all else is equal."""
 
 
-def _place(run: Run) -> Place:
-    return run.place
+Row = tuple[Place, Run]
+"""Whoever waits, by the place; no two are alike, so that rows are in order by their places alone."""
+
+_BEHIND_THE_HEAD = ((True,),)
+
+
+def _at(rows: list[Row], run: Run) -> int:
+    """Where a run stands in rows in which it is, or where it would."""
+    if rows and rows[0][1] is run:
+        return 0
+    return bisect_left(rows, (run.place,))
+
+
+def _is_in(rows: list[Row], run: Run) -> bool:
+    at = _at(rows, run)
+    return at < len(rows) and rows[at][1] is run
 
 
 class Line:
@@ -33,8 +47,8 @@ class Line:
         self.fair = fair
         self.starts: Counter[str] = Counter()
         """How often each viewer started in this lane this stream."""
-        self._line: SortedKeyList[Run] = SortedKeyList(key=_place)
-        self._heads: dict[str, SortedKeyList[Run]] = {}
+        self._line: list[Row] = []
+        self._heads: dict[str, list[Row]] = {}
         self._of_viewer: dict[str, dict[str, Run]] = {}
         self._of_cue: Counter[str] = Counter()
         self._last = 0.0
@@ -46,18 +60,18 @@ class Line:
 
     def __iter__(self) -> Iterator[Run]:
         """In the order in which they would start."""
-        return iter(self._line)
+        return (run for _, run in self._line)
 
     def __contains__(self, run: Run) -> bool:
-        return run in self._line
+        return _is_in(self._line, run)
 
     def by_arrival(self) -> list[Run]:
         """In the order in which they came, or were put by a hand."""
-        return sorted(self._line, key=lambda run: (run.place[0], run.place[2], run.place[3]))
+        return sorted(self, key=lambda run: (run.place[0], run.place[2], run.place[3]))
 
     def as_they_came(self) -> list[Run]:
         """In the order in which they came, or were put by a hand, wherever they stand."""
-        return sorted(self._line, key=lambda run: run.place[2:])
+        return sorted(self, key=lambda run: run.place[2:])
 
     def waits(self, cue: str) -> bool:
         """Whether somebody waits for this cue."""
@@ -87,35 +101,43 @@ class Line:
         """The solo that is first in the line, if one is. It stays first: its standing is that of the moment."""
         if not self.size:
             return None
-        at = self._line.bisect_key_left((True,)) if self._heads else 0
-        first: Run | None = self._line[at] if at < self.size else None
-        if first is None or first.score.entry != "solo":
+        at = self._after_the_head()
+        if at == self.size:
+            return None
+        first = self._line[at][1]
+        if first.score.entry != "solo":
             return None
         if self.fair and first.rank is None:
             first.rank = first.place[1]
             self._of_viewer.get(first.viewer_id, {}).pop(first.id, None)
         return first
 
+    def _after_the_head(self) -> int:
+        return bisect_left(self._line, _BEHIND_THE_HEAD) if self._heads else 0
+
     def _add(self, run: Run, arrival: float) -> None:
         run.place = (not run.head, 0 if run.head else self.fairness(run), arrival, run.number)
-        self._line.add(run)
+        row = (run.place, run)
+        insort(self._line, row)
         self.size += 1
         self._of_cue[run.score.id] += 1
         if run.head:
-            self._heads.setdefault(run.score.id, SortedKeyList(key=_place)).add(run)
+            insort(self._heads.setdefault(run.score.id, []), row)
         elif self.fair and run.rank is None:
             self._of_viewer.setdefault(run.viewer_id, {})[run.id] = run
 
     def remove(self, run: Run) -> None:
-        self._line.remove(run)
+        if not _is_in(self._line, run):
+            raise ValueError(f"{run.id} does not wait here")
+        del self._line[_at(self._line, run)]
         self.size -= 1
         cue = run.score.id
         self._of_cue[cue] -= 1
         if not self._of_cue[cue]:
             del self._of_cue[cue]
         heads = self._heads.get(cue)
-        if heads is not None and run in heads:
-            heads.remove(run)
+        if heads is not None and _is_in(heads, run):
+            del heads[_at(heads, run)]
             if not heads:
                 del self._heads[cue]
         theirs = self._of_viewer.get(run.viewer_id)
@@ -147,7 +169,7 @@ class Line:
         """Everybody's starts are counted anew."""
         self.starts.clear()
         if self.fair:
-            for run in list(self._line):
+            for run in list(self):
                 self._again(run)
 
     def clear(self) -> None:
@@ -157,22 +179,19 @@ class Line:
         self._of_viewer.clear()
         self._of_cue.clear()
 
-    def first(self, may: Callable[[Run], bool]) -> Run | None:
-        """Who starts now, if somebody does: any at the head that may, else the first of the line if it may.
+    def first(self, may: Callable[[Score, int], bool], now: int) -> Run | None:
+        """Who starts now, if somebody does: any at the head whose cue may, else the first of the line if that may.
 
         Of those at the head who wait for the same cue the first stands for all.
         """
         solo = self.solo()
-        behind = 0
-        if self._heads:
-            heads: list[Run] = sorted((of_cue[0] for of_cue in self._heads.values()), key=_place)
-            for run in heads:
-                if (solo is None or run.behind != solo.id) and may(run):
-                    return run
-            behind = self._line.bisect_key_left((True,))
+        for _, run in sorted(of_cue[0] for of_cue in self._heads.values()) if self._heads else ():
+            if (solo is None or run.behind != solo.id) and may(run.score, now):
+                return run
+        behind = self._after_the_head()
         if behind < self.size:
-            next_one: Run = self._line[behind]
-            if may(next_one):
+            next_one = self._line[behind][1]
+            if may(next_one.score, now):
                 return next_one
         return None
 
@@ -180,17 +199,17 @@ class Line:
         """The streamer's hand puts a waiting run before another one, with the standing of that one; or last."""
         self.remove(run)
         if before is None:
-            last = self._line[-1] if self._line else run
+            last = self._line[-1][1] if self._line else run
             run.head, run.rank = False, self.fairness(last)
             self.join(run)
             return
         run.head, run.rank = before.head, self.fairness(before)
-        at = self._line.index(before)
-        ahead = self._line[at - 1] if at else None
+        at = _at(self._line, before)
+        ahead = self._line[at - 1][1] if at else None
         behind = before.place[2]
         near = ahead.place[2] if ahead is not None and ahead.place[:2] == before.place[:2] else behind - 1
         if not near < (near + behind) / 2 < behind:  # No number lies between them any more.
-            runs = list(self._line)
+            runs = list(self)
             runs.insert(at, run)
             self.clear()
             for one in runs:

@@ -21,7 +21,7 @@ from typing import Literal, NamedTuple
 
 from cuejar.core.book.book import Book
 from cuejar.core.facts.happenings import Heard, PropertyValue, Renamed, Shown
-from cuejar.core.kinds.gear import CHANNEL, GEAR_KINDS, REWARDS
+from cuejar.core.kinds.gear import CHANNEL, GEAR_KINDS, REWARDS, kind_of
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.rules.holds import Holds, Property
 
@@ -34,7 +34,7 @@ class Away:
         self._gear: dict[str, tuple[str, ...]] = {}
 
     def take(self, book: Book) -> None:
-        self._gear = {gear.id: GEAR_KINDS[gear.kind].paths_of(gear) for gear in book.gear}
+        self._gear = {gear.id: kind_of(gear.kind).paths_of(gear) for gear in book.gear}
         self.lost = {gear: self._prefixes(gear) for gear in self.lost}
 
     def _prefixes(self, gear: str) -> tuple[str, ...]:
@@ -59,11 +59,11 @@ class Away:
 
     def strikes(self, kind: str, value: Shown) -> bool:
         """Whether the gear of this kind of strike is away."""
-        gear = KINDS[kind].gear
-        if gear is None or not self.lost:
+        one = KINDS[kind]
+        if one.gear is None or not self.lost:
             return False
-        path = f"hook/{value['hook']}/" if kind == "hook" else GEAR_KINDS[gear].prefix
-        return self.is_away(path)
+        piece = f"{one.struck(value)}/" if one.struck is not None else ""
+        return self.is_away(GEAR_KINDS[one.gear].prefix + piece)
 
 
 def renaming(

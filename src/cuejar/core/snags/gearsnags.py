@@ -5,9 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from cuejar.core.book.book import Cue
-from cuejar.core.kinds.gear import GEAR_KINDS
+from cuejar.core.kinds.gear import GEAR_KINDS, kind_of
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.snags.looked import Looked, Snag
+
+
+def _is(kind: str, needed: str | None) -> bool:
+    """Whether gear of a kind does what is needed: it is of that kind, or a plug-in's whose things are."""
+    return kind == needed or kind_of(kind).prefix == GEAR_KINDS[needed or ""].prefix
 
 
 def gear_there(cue: Cue, looked: Looked) -> Iterator[Snag]:
@@ -15,7 +20,7 @@ def gear_there(cue: Cue, looked: Looked) -> Iterator[Snag]:
     broadcasters = [one.name or one.id for one in looked.gear if one.kind == "broadcaster" and one.on]
     for beat in cue.beats:
         gear = KINDS[beat.kind].gear
-        if gear not in (None, "broadcaster") and looked.gear and not any(one.kind == gear for one in looked.gear):
+        if gear not in (None, "broadcaster") and looked.gear and not any(_is(one.kind, gear) for one in looked.gear):
             what = f"“{beat.id}” needs {GEAR_KINDS[gear or ''].words}, and none are on the rig."
             yield Snag("no_gear", "error", cue.id, beat.id, what, "Add them on the Rig page.")
         if gear == "broadcaster" and len(broadcasters) > 1:

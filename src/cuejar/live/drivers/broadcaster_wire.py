@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Annotated, Any, Literal, NamedTuple, TypeVar
+from typing import Annotated, Any, Literal, NamedTuple
 
 from pydantic import Field
 
@@ -12,10 +12,9 @@ from cuejar.core.facts.gate import Count, Key, ShortText, Value
 from cuejar.core.measures.catalogue import shows
 from cuejar.core.rules.rig import Found
 from cuejar.live.drivers.base import PropertyPath
-from cuejar.live.drivers.said import Said, Unreadable, read
+from cuejar.live.drivers.catalogued import CLIENT, Call
+from cuejar.live.drivers.said import Said, Unreadable, read, readable
 
-CLIENT = "cue-jar"
-Call = tuple[str, dict[str, Any]]
 Name = Annotated[ShortText, Field(min_length=1)]
 LISTS = ("scenes", "sources", "filters")
 MOST_ROWS = 10_000
@@ -90,12 +89,6 @@ class Renamed(Said):
     of: ShortText = ""
 
 
-class Answer(Said):
-    """The answer to a change: what the property shows now."""
-
-    value: Value
-
-
 class Picture(Said):
     png: Annotated[str, Field(max_length=8_000_000)]
 
@@ -121,21 +114,11 @@ class Tables(NamedTuple):
     things: h.Catalogue
 
 
-T = TypeVar("T", bound=Said)
 Odd = Callable[[Any, str], object]
 
 
 def tables(answer: Any, odd: Odd) -> Tables:
     """Reads a catalogue. A row that cannot be read goes to ``odd`` and costs itself alone. Raises Unreadable: none of it can be."""
-
-    def rows(model: type[T], listed: list[Any]) -> list[T]:
-        kept: list[T] = []
-        for row in listed:
-            try:
-                kept.append(read(model, row))
-            except Unreadable as error:
-                odd(error.message, str(error))
-        return kept
 
     if not isinstance(answer, dict):
         raise Unreadable(answer, "the catalogue is no object")
@@ -167,11 +150,11 @@ def tables(answer: Any, odd: Odd) -> Tables:
         who: Literal["us", "start", "hand"] = "us" if shown.by == CLIENT else "start" if shown.by == "start" else "hand"
         found[path] = Found(value, who, shown.changes, hand, by_hand)
 
-    scenes = rows(Scene, listed["scenes"] or [])
+    scenes = readable(Scene, listed["scenes"] or [], odd)
     names = {scene.id: scene.name for scene in scenes}
     scene_kind = h.Setting("choice", choices=tuple(names.values()))
     add("broadcast/scene", ("scene", "", ""), ("scene.show", {}), told.scene, scene_kind, names.get)
-    there = {source.id: source for source in rows(Source, listed["sources"] or [])}
+    there = {source.id: source for source in readable(Source, listed["sources"] or [], odd)}
     sources: dict[str, tuple[str, ...]] = {}
     for scene in scenes:
         own = [there[source] for source in scene.sources if source in there]
@@ -186,10 +169,10 @@ def tables(answer: Any, odd: Odd) -> Tables:
                 h.Setting("bool"),
             )
     filters: dict[str, dict[str, dict[str, h.Setting]]] = {}
-    for row in rows(Filter, listed["filters"] or []):
+    for row in readable(Filter, listed["filters"] or [], odd):
         settings = filters.setdefault(row.source, {}).setdefault(row.name, {})
         for name, said in row.settings.items():
-            for setting in rows(Setting, [said]):
+            for setting in readable(Setting, [said], odd):
                 settings[name] = h.Setting(setting.type, setting.min, setting.max, tuple(setting.choices))
                 path = f"broadcast/filter/{row.source}/{row.name}/{name}"
                 call: Call = ("filter.set", {"filter": row.id, "setting": name})

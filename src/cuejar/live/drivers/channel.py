@@ -1,4 +1,4 @@
-"""The channel: viewers' calls come in, rewards are kept as the book has them, redemptions are settled, replies are said.
+"""A channel: viewers' calls come in, rewards are kept as the book has them, redemptions are settled, replies are said.
 
 On every connect it first reads what it missed (redemptions nobody settled; whether the stream is on), makes the rewards
 of the book be at the channel, and sends every settlement that was not confirmed. Redemptions are told apart by their id, so
@@ -9,11 +9,12 @@ from __future__ import annotations
 
 import asyncio
 import logging
+import time
 from collections.abc import AsyncGenerator, Callable, Sequence
 from contextlib import aclosing
 from datetime import UTC, datetime
 from typing import Any, cast
-from urllib.parse import quote
+from urllib.parse import quote, urlsplit
 
 import httpx
 import websockets
@@ -25,11 +26,13 @@ from cuejar.core.book.book import Reward
 from cuejar.core.engine.night import Timed
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
+from cuejar.core.facts.whence import joined, parted
+from cuejar.core.kinds.gear import CHANNEL
 from cuejar.live.drivers import channel_wire as wire
 from cuejar.live.drivers.base import AwayError, GearRefused, State, Unanswered, pause_s, pauses
 from cuejar.live.drivers.said import Unreadable, read
 from cuejar.live.runner import Runner
-from cuejar.live.settling import Settling, words
+from cuejar.live.settling import Settling, retry_after, words
 from cuejar.live.wirelog import WireLog
 from cuejar.store.models import LinkRow
 
@@ -41,25 +44,55 @@ UNHEARD = (OSError, websockets.WebSocketException, httpx.HTTPError, ValueError, 
 """What is raised where the channel does not answer, or not as it should."""
 OWN_ECHOES = ("settled", "reply")
 """Events that say what we asked for ourselves."""
+SUBPROTOCOL = websockets.Subprotocol("cloudevents.json")
+"""Of the CloudEvents binding for WebSockets (1.0)."""
+MOST_WAIT_S = 60.0
 
 
 class ChannelDriver:
-    """Keeps the connection to the channel and both sides in step."""
+    """Keeps the connection to one channel and both sides in step."""
 
-    def __init__(self, address: str, runner: Runner, sessions: sessionmaker[Session]) -> None:
-        self.address, self._runner, self._sessions = address.rstrip("/"), runner, sessions
+    def __init__(
+        self,
+        channel: str,
+        address: str,
+        token: str,
+        runner: Runner,
+        sessions: sessionmaker[Session],
+        streamed: Callable[[str, wire.Stream, str | None], None],
+    ) -> None:
+        """Args:
+        channel: the id of its gear; empty: given on starting.
+        token: what it is shown by as who we are; empty: it asks for none.
+        streamed: gets what it says of its stream, and in which event.
+        """
+        self.channel, self._token = channel, token.strip()
+        address, self._unusable = _usable(address.rstrip("/").removesuffix("/channel"), self._token)
+        self.address, self._runner, self._sessions, self._tell_stream = address.rstrip("/"), runner, sessions, streamed
         self.state: State = "away"
         self.since = runner.clock.now()
         self.problem = ""
         self.on_state: Callable[[], None] = lambda: None
-        self._http = httpx.AsyncClient(base_url=f"{self.address}/channel", timeout=5, trust_env=False)
+        self._headers = {"Authorization": f"Bearer {self._token}"} if self._token and not self._unusable else {}
+        self._http = httpx.AsyncClient(
+            base_url="http://127.0.0.1/channel" if self._unusable else f"{self.address}/channel",
+            headers=self._headers,
+            timeout=5,
+            trust_env=False,
+        )
+        self.can = wire.Can()
+        """What it says that it can."""
+        self._cursor_name = joined(channel, "") if channel else CHANNEL
         self._sync_now = asyncio.Event()
         self._connected = asyncio.Event()
         self.settling = Settling(self._http, self._connected, runner.recorder.confirmed, self._settling_is)
+        self._tasks: list[asyncio.Task[None]] = []
         with sessions() as session:
             rows = session.scalars(select(LinkRow).where(LinkRow.kind == REWARD_LINK))
-            self._channel_id = {row.thing: row.value for row in rows}
-            cursor = session.scalar(select(LinkRow.value).where(LinkRow.kind == CURSOR_LINK))
+            parts = [(*parted(row.thing), row.value) for row in rows]
+            self._channel_id = {reward: theirs for of, reward, theirs in parts if of == channel}
+            of_ours = (LinkRow.kind == CURSOR_LINK) & (LinkRow.thing == self._cursor_name)
+            cursor = session.scalar(select(LinkRow.value).where(of_ours))
         self._cursor: str = cursor or ""
         self._moved = asyncio.Event()
         self._streamed_at: datetime | None = None
@@ -67,16 +100,16 @@ class ChannelDriver:
         self._reward_lock = asyncio.Lock()
 
     def start(self) -> None:
-        watch = self._runner.watch
-        watch.keep("channel: what comes in", self._listen, self._fell)
-        watch.keep("channel: settling", self.settling.run)
-        watch.keep("channel: rewards", self._sync)
-        watch.keep("channel: cursor", self._keep_cursor)
+        watch, name = self._runner.watch, f"channel {self.channel}".strip()
+        self._tasks = [
+            watch.keep(f"{name}: what comes in", self._listen, self._fell),
+            watch.keep(f"{name}: settling", self.settling.run),
+            watch.keep(f"{name}: rewards", self._sync),
+            watch.keep(f"{name}: cursor", self._keep_cursor),
+        ]
 
     async def stop(self) -> None:
-        await self._runner.watch.stop(
-            "channel: what comes in", "channel: settling", "channel: rewards", "channel: cursor"
-        )
+        await self._runner.watch.let_go(self._tasks)
         await self._http.aclose()
 
     def hear(self, timed: Sequence[Timed]) -> None:
@@ -107,16 +140,19 @@ class ChannelDriver:
 
     async def _listen(self) -> None:
         """Hears the channel for good: connects again by itself, each time from the event heard last."""
+        if self._unusable:
+            self._become("away", self._unusable)
+            await asyncio.Event().wait()  # Another address or token comes with another driver.
         address = self.address.replace("http", "ws", 1) + "/channel/events"
         attempt = 0
         while True:
             url = f"{address}?after={quote(self._cursor, safe='')}" if self._cursor else address
             line = websockets.connect(
-                url, proxy=None, compression=None, max_size=1 << 20, open_timeout=5,
-                process_exception=self._unheard, reconnect_delays=pauses,
+                url, proxy=None, compression=None, max_size=1 << 20, open_timeout=5, subprotocols=[SUBPROTOCOL],
+                additional_headers=self._headers, process_exception=self._unheard, reconnect_delays=pauses,
             )  # fmt: skip
             async with aclosing(cast(AsyncGenerator[websockets.ClientConnection], aiter(line))) as sockets:
-                socket = await anext(sockets)
+                socket, wait_s = await anext(sockets), None
                 try:
                     self._become("catching_up")
                     await self._catch_up()
@@ -129,7 +165,8 @@ class ChannelDriver:
                     raise ConnectionError("the channel closed the connection")
                 except UNHEARD as error:
                     self._unheard(error)
-            await asyncio.sleep(pause_s(attempt))
+                    wait_s = _told_to_wait(error)
+            await asyncio.sleep(pause_s(attempt) if wait_s is None else wait_s)
             attempt += 1
 
     def _unheard(self, error: Exception) -> Exception | None:
@@ -137,26 +174,67 @@ class ChannelDriver:
         if not isinstance(error, UNHEARD):
             return error
         self._connected.clear()
-        self._become("away", f"{self.address} does not answer ({error or type(error).__name__})")
+        self._become("away", self._why(error))
         return None
 
+    def _why(self, error: Exception) -> str:
+        """Why the channel is away, in the user's words."""
+        answer = error.response if isinstance(error, (websockets.InvalidStatus, httpx.HTTPStatusError)) else None
+        status = answer.status_code if answer is not None else None
+        if status in (401, 403):
+            what = "the token is wrong" if self._token else "it asks for a token"
+            return f"It does not let us in: {what} ({status})."
+        if status == 404:
+            return f"At {self.address} there is no channel: it answers 404."
+        if status == 429:
+            return "It has been asked too often and wants us to wait (429)."
+        if status is not None:
+            return f"{self.address} answers {status}."
+        return f"{self.address} does not answer ({error or type(error).__name__})"
+
     async def _catch_up(self) -> None:
+        await self._ask_what_it_can()
         await self._make_rewards()
-        view = self._runner.view
         try:
             stream = read(wire.Stream, (await self._get("/stream")) or {})
-            state, category = stream.state or "ended", stream.category
-            if (state == "live") != view.on_air or category != view.category:
-                self._runner.put(h.Stream(state, category))
+            self._tell_stream(self.channel, stream.model_copy(update={"state": stream.state or "ended"}), None)
         except Unreadable as error:
             self._leave_out(error)
-        for row in _rows(await self._get("/redemptions", state="unfulfilled")):
+        for row in _rows(await self._get("/redemptions", state="unfulfilled")) if self.can.rewards else []:
             try:
                 redemption = read(wire.Redemption, row)
-                if not self._runner.journal.knows(redemption.id):
+                # Under its bare id it was heard before this channel was in the book.
+                known = self._runner.journal.knows
+                if not known(joined(self.channel, redemption.id)) and not known(redemption.id):
                     self._redeemed(redemption)
             except Unreadable as error:
                 self._leave_out(error)
+
+    async def _ask_what_it_can(self) -> None:
+        """A channel that does not say can everything."""
+        answer = await self._http.get(f"{self.address}/channel")
+        if answer.status_code in (404, 405):
+            self.can = wire.Can()
+            return
+        answer.raise_for_status()
+        try:
+            self.can = read(wire.About, answer.json()).can
+        except Unreadable as error:
+            self._leave_out(error)
+
+    async def test(self) -> str:
+        """Raises AwayError."""
+        if self._unusable:
+            raise AwayError(self._unusable)
+        begun = time.perf_counter()
+        try:
+            await self._get("/stream")
+            await self._ask_what_it_can()
+        except UNHEARD as error:
+            raise AwayError(self._why(error)) from error
+        took = (time.perf_counter() - begun) * 1000
+        able = [name for name, it in self.can.model_dump().items() if it]
+        return f"It answers in {took:.0f} ms, and has {', '.join(able) or 'events alone'}."
 
     async def _get(self, path: str, **query: str) -> Any:
         answer = await self._http.get(path, params=query)
@@ -177,14 +255,17 @@ class ChannelDriver:
     def _leave_out(self, error: Unreadable) -> None:
         fresh = self.wire.leave_out(error.message, str(error))
         if (redemption := wire.redemption_in(error.message)) is not None:
-            self._runner.leave_out("redemption", redemption, str(error))
+            self._runner.leave_out("redemption", joined(self.channel, redemption), str(error))
         elif fresh:
             self._runner.leave_out("channel", None, f"a message of the channel cannot be read: {error}")
         self.on_state()
 
+    def _key(self, event: wire.Event) -> str | None:
+        return joined(self.channel, event.key) if event.key is not None and self.channel else event.key
+
     def _event(self, event: wire.Event, message: Any) -> None:
         if event.what == "redemption":
-            self._redeemed(read(wire.Redemption, event.data, message), event.key)
+            self._redeemed(read(wire.Redemption, event.data, message), self._key(event))
         elif event.what in ("reward", "reward-gone"):
             ids = self._channel_id.values()
             if isinstance(event.data, dict) and event.data.get("id") in ids:
@@ -193,12 +274,12 @@ class ChannelDriver:
             self._streamed(read(wire.Stream, event.data, message), event)
         elif event.what in wire.CALLS:
             model, made = wire.CALLS[event.what]
-            call = made(read(model, event.data, message))
+            call = made(self._own(read(model, event.data, message)))
             late_s = self._late_s(event)
             if late_s > self._runner.view.book.house.late_s:
-                self._runner.ignore(call, "too_late", f"it is {late_s:.0f} s old", event.key)
+                self._runner.ignore(call, "too_late", f"it is {late_s:.0f} s old", self._key(event))
             else:
-                self._runner.put(call, event.key)
+                self._runner.put(call, self._key(event))
         elif event.what not in OWN_ECHOES:
             self.wire.pass_over(event.type)
         if event.id is not None and event.id != self._cursor:
@@ -215,11 +296,22 @@ class ChannelDriver:
             if self._streamed_at is not None and event.said_at < self._streamed_at:
                 return
             self._streamed_at = event.said_at
-        view = self._runner.view
-        state = stream.state or ("live" if view.on_air else "ended")
-        self._runner.put(h.Stream(state, stream.category), event.key)
+        self._tell_stream(self.channel, stream, self._key(event))
 
-    def _redeemed(self, data: wire.Redemption, event: str | None = None) -> None:
+    def _own(self, said: wire.T) -> wire.T:
+        """What it says, with ids by which its viewers and their calls are told apart from those of other channels."""
+        if not self.channel:
+            return said
+        viewer = getattr(said, "viewer", None)
+        own: dict[str, Any] = {}
+        if viewer is not None:
+            own["viewer"] = viewer.model_copy(update={"id": joined(self.channel, viewer.id)})
+        if getattr(said, "id", None):
+            own["id"] = joined(self.channel, said.id)  # type: ignore[attr-defined]
+        return said.model_copy(update=own)
+
+    def _redeemed(self, told: wire.Redemption, event: str | None = None) -> None:
+        data = self._own(told)
         reward = next((ours for ours, theirs in self._channel_id.items() if theirs == data.reward), data.reward)
         self._runner.put(h.Redemption(data.id, reward, data.viewer.fact(), data.text, data.cost), event)
 
@@ -228,7 +320,7 @@ class ChannelDriver:
         while True:
             await self._moved.wait()
             self._moved.clear()
-            row = {"kind": CURSOR_LINK, "thing": "channel", "value": self._cursor}
+            row = {"kind": CURSOR_LINK, "thing": self._cursor_name, "value": self._cursor}
             query = insert(LinkRow).values(row).on_conflict_do_update(index_elements=["kind", "thing"], set_=row)
             await self._runner.keep_later("the last event heard", lambda c: c.execute(query))  # noqa: B023
             await asyncio.sleep(CURSOR_S)
@@ -250,7 +342,8 @@ class ChannelDriver:
                 attempt += 1
                 self._become("catching_up", f"the rewards are not in step ({error or type(error).__name__})")
                 self._sync_now.set()
-                await asyncio.sleep(pause_s(attempt))
+                wait_s = _told_to_wait(error)
+                await asyncio.sleep(pause_s(attempt) if wait_s is None else wait_s)
 
     def _wanted(self, reward: Reward) -> dict[str, Any]:
         view = self._runner.view
@@ -265,10 +358,12 @@ class ChannelDriver:
 
     async def _make_rewards(self) -> None:
         """Makes the channel's rewards be as the book and the engine want them; what is right is left alone."""
+        if not self.can.rewards:
+            return
         async with self._reward_lock:
             there = {reward.id: reward for reward in self._rewards(await self._get("/rewards"))}
             by_title = {r.title.casefold(): r.id for r in there.values() if r.made_by == MADE_BY}
-            rewards = self._runner.view.book.rewards
+            rewards = [r for r in self._runner.view.book.rewards if r.channel in (None, self.channel)]
             for reward in rewards:
                 wanted = self._wanted(reward)
                 theirs = self._channel_id.get(reward.id)
@@ -306,28 +401,25 @@ class ChannelDriver:
         """Remembers which of the channel's rewards is ours; what cannot be written is found by its title next time."""
         if self._channel_id.get(reward) == theirs:
             return
-        mine = (LinkRow.kind == REWARD_LINK) & (LinkRow.thing == reward)
+        thing = joined(self.channel, reward)
+        mine = (LinkRow.kind == REWARD_LINK) & (LinkRow.thing == thing)
         if theirs is None:
             self._channel_id.pop(reward, None)
             await self._runner.keep_later(f"link {reward}", lambda c: c.execute(delete(LinkRow).where(mine)))
         else:
             self._channel_id[reward] = theirs
-            row = {"kind": REWARD_LINK, "thing": reward, "value": theirs}
+            row = {"kind": REWARD_LINK, "thing": thing, "value": theirs}
             query = insert(LinkRow).values(row).on_conflict_do_update(index_elements=["kind", "thing"], set_=row)
             await self._runner.keep_later(f"link {reward}", lambda c: c.execute(query))
 
     # Replies
 
-    def remembers(self) -> bool:
-        """The channel does a reply that comes again under its ``Idempotency-Key`` once."""
-        return True
-
-    async def strike(self, strike: o.Strike, strike_id: str) -> None:
-        """Says a reply in chat. Raises AwayError, Unanswered or GearRefused."""
+    async def reply(self, text: str, strike_id: str) -> None:
+        """Says something in chat, once however often it comes under the id. Raises AwayError, Unanswered or GearRefused."""
+        if not self.can.replies:
+            raise GearRefused("this channel takes no replies")
         try:
-            answer = await self._http.post(
-                "/replies", json={"text": str(strike.value)}, headers={"Idempotency-Key": strike_id}
-            )
+            answer = await self._http.post("/replies", json={"text": text}, headers={"Idempotency-Key": strike_id})
         except httpx.ConnectError as error:
             raise AwayError("the channel does not answer") from error
         except httpx.HTTPError as error:
@@ -336,6 +428,20 @@ class ChannelDriver:
             raise AwayError(f"the channel answers {answer.status_code}")
         if not answer.is_success:
             raise GearRefused(f"the channel answers {answer.status_code}")
+
+
+def _usable(address: str, token: str) -> tuple[str, str]:
+    """The address, and why a channel cannot be looked for there or with this token; empty where it can."""
+    try:
+        parts = urlsplit(address)
+        fits = parts.scheme in ("http", "https") and bool(parts.hostname) and (parts.port is None or parts.port > 0)
+    except ValueError:
+        fits = False
+    if not fits:
+        return address, f"“{address}” is no address of a channel; write it as http://127.0.0.1:8710."
+    if not token.isascii() or not token.isprintable():
+        return address, "The token has a character that no token can have; copy it once more."
+    return address, ""
 
 
 def _rows(told: Any) -> list[Any]:
@@ -351,11 +457,8 @@ def _object(answer: httpx.Response) -> dict[str, Any]:
     return told if isinstance(told, dict) else {}
 
 
-class NoChannel:
-    """Stands where a channel would: says of every reply that there is no chat to say it in."""
-
-    def remembers(self) -> bool:
-        return True
-
-    async def strike(self, strike: o.Strike, strike_id: str) -> None:
-        raise GearRefused("there is no channel")
+def _told_to_wait(error: Exception) -> float | None:
+    """How long the channel says to wait before it is asked again."""
+    answer = getattr(error, "response", None)
+    wait_s = retry_after(answer.headers) if answer is not None else None
+    return min(MOST_WAIT_S, wait_s) if wait_s is not None else None

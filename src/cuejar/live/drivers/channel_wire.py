@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable
 from datetime import UTC, datetime
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import BeforeValidator, Field
 
@@ -13,6 +13,9 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import Amount, Count, Key, ShortText, Text, Tier
 from cuejar.live.drivers.said import Said, Unreadable, read
 
+TYPES = "cuejar.channel."
+"""What the types of a channel's events begin with."""
+T = TypeVar("T", bound=Said)
 Roles = Annotated[list[h.Role], Field(max_length=50), BeforeValidator(lambda roles: [] if roles is None else roles)]
 
 
@@ -78,6 +81,21 @@ class Reward(Said):
     made_by: ShortText = ""
 
 
+class Can(Said):
+    """What a channel can do."""
+
+    rewards: bool = True
+    replies: bool = True
+
+
+class About(Said):
+    """What a channel says of itself."""
+
+    version: Annotated[int, Field(ge=1, le=1_000)] = 1
+    name: ShortText = ""
+    can: Can = Can()
+
+
 class Event(Said):
     """A CloudEvent (1.0): ``id`` and ``source`` together tell it apart from every other."""
 
@@ -89,8 +107,8 @@ class Event(Said):
 
     @property
     def what(self) -> str:
-        """The last part of its type."""
-        return self.type.rsplit(".", 1)[-1]
+        """Its type without our prefix; a type of somebody else's is none of those that are known."""
+        return self.type.removeprefix(TYPES) if self.type.startswith(TYPES) else ""
 
     @property
     def key(self) -> str | None:

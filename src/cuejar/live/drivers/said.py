@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any, TypeVar
 
 from pydantic import BaseModel, ConfigDict, ValidationError
@@ -36,3 +37,14 @@ def read(model: type[T], data: Any, whole: Any = None) -> T:
         raise Unreadable(data if whole is None else whole, why) from error
     except (ValueError, RecursionError) as error:
         raise Unreadable(data if whole is None else whole, f"it {error}") from error
+
+
+def readable(model: type[T], listed: list[Any], odd: Callable[[Any, str], object]) -> list[T]:
+    """The rows of a list that can be read; each other one goes to ``odd`` with the reason, and costs itself alone."""
+    kept: list[T] = []
+    for row in listed:
+        try:
+            kept.append(read(model, row))
+        except Unreadable as error:
+            odd(error.message, str(error))
+    return kept

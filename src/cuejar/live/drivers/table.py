@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from cuejar.core.book.book import Book
-from cuejar.core.kinds.gear import GEAR_KINDS
+from cuejar.core.kinds.gear import GEAR_KINDS, GearKind, add
 from cuejar.core.parts.gear import Gear
 from cuejar.live.drivers.base import Driver
 from cuejar.live.drivers.broadcaster import BroadcasterDriver
@@ -16,6 +16,7 @@ from cuejar.live.drivers.hooks import HookDriver
 from cuejar.live.drivers.keys import KeysDriver, tapper
 from cuejar.live.drivers.lights import LightsDriver
 from cuejar.live.drivers.osc import OscDriver
+from cuejar.live.drivers.things import ThingsDriver
 from cuejar.live.latches import Latches
 
 
@@ -44,13 +45,34 @@ def _osc(it: Set) -> Driver:
     return OscDriver(GEAR_KINDS[it.gear.kind], it.address)
 
 
-DRIVERS: dict[str, Callable[[Set], Driver]] = {
+_OWN: dict[str, Callable[[Set], Driver]] = {
     "broadcaster": lambda it: BroadcasterDriver(it.address, it.secret),
     "lights": _lights,
     "avatar": _osc,
     "voice": _osc,
     "haptics": lambda it: HapticsDriver(GEAR_KINDS["haptics"], it.address, it.book, it.now),
+    "things": lambda it: ThingsDriver(it.gear.id, it.address, it.secret),
     "keys": lambda it: KeysDriver(tapper(it.address), it.latches),
     "hook": lambda it: HookDriver(it.gear.model_copy(update={"address": it.address}), it.secret, it.book),
 }
-"""A new driver for each kind of gear. A kind that is not here cannot be driven, and is an error."""
+DRIVERS: dict[str, Callable[[Set], Driver]] = {}
+"""A new driver for each kind of gear. A kind that is not here cannot be driven, and that is said."""
+
+
+@dataclass(frozen=True)
+class Plugin:
+    """A whole kind of gear: what it is, and what drives a piece of it."""
+
+    kind: GearKind
+    driver: Callable[[Set], Driver]
+
+
+def register(plugin: Plugin) -> None:
+    """Takes a kind of gear in. Raises ValueError: it cannot be, with the reason."""
+    if GEAR_KINDS.get(plugin.kind.name) is not plugin.kind:
+        add(plugin.kind)
+    DRIVERS[plugin.kind.name] = plugin.driver
+
+
+for _name, _driver in _OWN.items():
+    register(Plugin(GEAR_KINDS[_name], _driver))

@@ -1,0 +1,70 @@
+"""A thing's setting: something of a bridge (a vane's angle, a valve, a lamp's colour) is at a value for as long as it lasts."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Literal
+
+from cuejar.core.kinds.base import (
+    CannotDo,
+    Coming,
+    Kind,
+    Lengths,
+    Looked,
+    Ref,
+    Resolving,
+    Snag,
+    lost_thing,
+    no_bridge,
+    value_of,
+)
+from cuejar.core.measures.catalogue import Catalogues, NotThere, fitted, known_as
+from cuejar.core.parts.base import Id, Name
+from cuejar.core.parts.gear import Gear
+from cuejar.core.parts.steps import Faded, SettingValue, Timed
+
+
+class SetBeat(Timed, Faded):
+    kind: Literal["set"]
+    gear: Id
+    thing: Name
+    setting: Name
+    value: SettingValue
+
+
+def _path(b: SetBeat, catalogues: Catalogues) -> str:
+    return "/".join([known_as(b.gear), *catalogues.setting(b.gear, b.thing, b.setting)[:2]])
+
+
+def _resolve(r: Resolving, beat: Coming, b: SetBeat) -> None:
+    path, setting = _path(b, r.catalogues), r.catalogues.setting(b.gear, b.thing, b.setting)[2]
+    if setting is None and path.count("/") != 3:
+        raise CannotDo("the bridge has not told yet what it has")
+    value = value_of(r, b.value, path) if isinstance(b.value, str) else b.value
+    beat.sets = [(path, value if setting is None else fitted(setting, value))]
+
+
+def _snags(b: SetBeat, looked: Looked) -> Iterator[Snag]:
+    yield from no_bridge(b, b.gear, looked)
+    try:
+        setting = looked.catalogues.setting(b.gear, b.thing, b.setting)[2]
+    except NotThere as error:
+        yield lost_thing(b, error, {b.thing: "thing", b.setting: "setting"})
+        return
+    if setting is not None and "{{" not in str(b.value):
+        try:
+            fitted(setting, b.value)
+        except ValueError as error:
+            what = f"“{b.id}” sets {setting.title or b.setting} to what it cannot be: {error}."
+            yield Snag("value", what, "Choose a value.", "value", is_error=True)
+
+
+def _holds(b: SetBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str:
+    return _path(b, catalogues)
+
+
+def _refs(b: SetBeat) -> Iterator[Ref]:
+    yield Ref("gear", b.gear, ("gear",))
+
+
+KIND = Kind(SetBeat, "hold", "things", _resolve, "things", snags=_snags, holds=_holds, refs=_refs)

@@ -1,0 +1,200 @@
+"""All channels: those of the book, and one that was given on starting. Each has its rewards, viewers and redemptions.
+
+What is to become of a redemption goes to the channel it came from; what is owed to one that is not there now waits for it. The
+show is on air while any of them says so.
+"""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import Callable, Iterable, Sequence
+from typing import Any
+
+from sqlalchemy.orm import Session, sessionmaker
+
+from cuejar.core.book.book import Book
+from cuejar.core.engine.night import Timed
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
+from cuejar.core.facts.whence import GIVEN, GIVEN_ROW, parted
+from cuejar.core.kinds.gear import CHANNEL
+from cuejar.core.parts.gear import Gear
+from cuejar.live.drivers.base import AwayError, GearRefused
+from cuejar.live.drivers.channel import ChannelDriver
+from cuejar.live.drivers.channel_wire import Stream
+from cuejar.live.runner import Runner
+
+
+class Channels:
+    """Every channel that is connected, by the id of its gear; the one given on starting by none."""
+
+    def __init__(
+        self,
+        runner: Runner,
+        sessions: sessionmaker[Session],
+        secret: Callable[[str], str],
+        address: Callable[[Gear], str],
+        given: str | None,
+    ) -> None:
+        """Args:
+        secret: the token of a channel, by the id of its gear.
+        address: where a channel of the book is looked for.
+        given: the address of a channel that is not in the book.
+        """
+        self._runner, self._sessions, self._secret, self._address, self._given = (
+            runner,
+            sessions,
+            secret,
+            address,
+            given,
+        )
+        self.drivers: dict[str, ChannelDriver] = {}
+        self._set_up: dict[str, tuple[str, str]] = {}
+        self._gear: dict[str, Gear] = {}
+        self._owed: dict[str, str] = {}
+        """What is owed to channels that are not there."""
+        self._same: dict[str, str] = {}
+        """Channels at whose address another one is heard already, and which."""
+        self._streams: dict[str, Stream] = {}
+        self.on_state: Callable[[], None] = lambda: None
+
+    def take(self, book: Book) -> None:
+        """Drivers for the channels of this book; what did not change is left alone."""
+        self._gear = {gear.id: gear for gear in book.gear if gear.kind == CHANNEL}
+        wanted: dict[str, tuple[str, str]] = {}
+        there: dict[str, str] = {}
+        self._same = {}
+        for gear in self._gear.values():
+            address = self._address(gear)
+            if not gear.on or not address:
+                continue
+            # Heard twice, everything that is called there would be done twice.
+            first = there.setdefault(address.rstrip("/"), gear.id)
+            if first == gear.id:
+                wanted[gear.id] = (address, self._secret(gear.id))
+            else:
+                self._same[gear.id] = first
+        if self._given and self._given.rstrip("/") not in {self._address(g).rstrip("/") for g in self._gear.values()}:
+            wanted[GIVEN] = (self._given, "")
+        for gone in [channel for channel, set_up in self._set_up.items() if wanted.get(channel) != set_up]:
+            self._drop(gone)
+        for channel, set_up in wanted.items():
+            if channel not in self.drivers:
+                self._set_up[channel] = set_up
+                self._begin(channel, *set_up)
+            else:
+                self.drivers[channel].book_changed()
+        self._share()
+
+    def _begin(self, channel: str, address: str, token: str) -> None:
+        driver = ChannelDriver(channel, address, token, self._runner, self._sessions, self._streamed)
+        driver.on_state = self.on_state
+        self.drivers[channel] = driver
+        driver.start()
+
+    def _drop(self, channel: str) -> None:
+        driver = self.drivers.pop(channel)
+        self._set_up.pop(channel)
+        self._streams.pop(channel, None)
+        self._owed.update(driver.settling.owed)
+        self._runner.watch.once(f"letting go of the channel {channel or 'given'}", driver.stop)
+
+    async def stop(self) -> None:
+        await asyncio.gather(*(driver.stop() for driver in self.drivers.values()))
+
+    def hear(self, timed: Sequence[Timed]) -> None:
+        for driver in self.drivers.values():
+            driver.hear(timed)
+
+    # What is owed
+
+    def owe(self, settled: Iterable[tuple[str, str]]) -> None:
+        """These redemptions are to be told with these outcomes."""
+        self._owed.update(settled)
+        self._share()
+
+    def _share(self) -> None:
+        shares: dict[str, dict[str, str]] = {}
+        for redemption, outcome in self._owed.items():
+            channel, _ = parted(redemption)
+            if channel == GIVEN and GIVEN not in self.drivers:
+                channel = self._now_in_book()
+            shares.setdefault(channel, {})[redemption] = outcome
+        for channel, share in shares.items():
+            if channel in self.drivers:
+                self.drivers[channel].settling.owe(share.items())
+                for redemption in share:
+                    del self._owed[redemption]
+
+    def _now_in_book(self) -> str:
+        """The gear at whose address the channel given on starting is now; what that is owed is owed there."""
+        given = (self._given or "").rstrip("/")
+        return next((channel for channel, driver in self.drivers.items() if driver.address == given), GIVEN)
+
+    @property
+    def owed(self) -> int:
+        """How many settlements are not confirmed."""
+        return len(self._owed) + sum(len(driver.settling.owed) for driver in self.drivers.values())
+
+    # The stream
+
+    def _streamed(self, channel: str, stream: Stream, event: str | None) -> None:
+        """A channel says whether its stream is on: on air is who is so at any of them."""
+        self._streams[channel] = stream
+        view = self._runner.view
+        live = any(one.state == "live" for one in self._streams.values())
+        known = any(one.state is not None for one in self._streams.values())
+        state = ("live" if live else "ended") if known else ("live" if view.on_air else "ended")
+        category = stream.category if stream.category is not None else view.category
+        if event is not None or state != ("live" if view.on_air else "ended") or category != view.category:
+            self._runner.put(h.Stream("live" if state == "live" else "ended", stream.category), event)
+
+    # Replies
+
+    def remembers(self) -> bool:
+        """A channel does a reply that comes again under its ``Idempotency-Key`` once."""
+        return True
+
+    async def strike(self, strike: o.Strike, strike_id: str) -> None:
+        """Says a reply in the chat of the channel that the viewer is of; one for nobody in all, where none was given on starting.
+
+        Raises AwayError, Unanswered or GearRefused.
+        """
+        whole = strike.value if isinstance(strike.value, dict) else {"text": strike.value}
+        channel = whole.get("channel", GIVEN)
+        if not self.drivers:
+            raise GearRefused("there is no channel")
+        if channel in self.drivers:
+            await self.drivers[channel].reply(str(whole["text"]), strike_id)
+        elif channel != GIVEN:
+            raise AwayError("its channel is not connected")
+        else:
+            for driver in self.drivers.values():
+                await driver.reply(str(whole["text"]), strike_id)
+
+    # How they are
+
+    def name(self, channel: str) -> str:
+        gear = self._gear.get(channel)
+        return (gear.name or gear.id) if gear is not None else "Channel"
+
+    def rows(self) -> list[dict[str, Any]]:
+        """How each is, for the desk and the rig."""
+        rows: list[dict[str, Any]] = []
+        for channel in [*([GIVEN] if GIVEN in self.drivers else []), *self._gear]:
+            row = {"id": channel or GIVEN_ROW, "kind": CHANNEL, "name": self.name(channel), "serial": 0}
+            driver = self.drivers.get(channel)
+            if driver is not None:
+                rows.append({**row, "state": driver.state, "since": driver.since, "problem": driver.problem})
+                continue
+            problem = "It has no address." if self._gear[channel].on else "It is switched off."
+            if channel in self._same:
+                problem = f"{self.name(self._same[channel])} is heard at this address already; give it another."
+            rows.append({**row, "state": "off", "since": 0, "problem": problem})
+        return rows
+
+    @property
+    def state(self) -> str | None:
+        """How the worst of them is; nothing where there is none."""
+        states = [driver.state for driver in self.drivers.values()]
+        return next((state for state in ("away", "catching_up", "in_step") if state in states), None)

@@ -1,0 +1,168 @@
+"""Gear behind JSON-RPC that says in a catalogue what it has, and tells of changes: what its drivers have in common."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+from collections.abc import AsyncIterator, Callable, Mapping
+from typing import Any
+
+from cuejar.core.facts.gate import Value
+from cuejar.core.facts.happenings import PropertyValue
+from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath, Report, Unanswered
+from cuejar.live.drivers.rpc import Rpc
+from cuejar.live.drivers.said import Said, Unreadable, read
+from cuejar.live.watch import background
+
+CLIENT = "cue-jar"
+LOOK_S = 6.0
+"""How long gear may take to say all that it has."""
+AGAIN_S, MOST_AGAIN_S = 2.0, 60.0
+"""After how long a catalogue is asked for again of which a row could not be read; each time twice as long."""
+
+Call = tuple[str, dict[str, Any]]
+
+
+class Answer(Said):
+    """The answer to a change: what the property shows now."""
+
+    value: Value
+
+
+class CataloguedDriver:
+    """One connection. What is asked and not answered is looked at before it is asked again."""
+
+    def __init__(self, address: str) -> None:
+        self.address = address
+        self.changes: dict[PropertyPath, int] = {}
+        self.actual: dict[PropertyPath, PropertyValue] = {}
+        self._reports: asyncio.Queue[Report | AwayError] = asyncio.Queue()
+        self._rpc = Rpc(self._heard, self._reports.put_nowait)
+        self._unsure: set[PropertyPath] = set()
+        self._changed = False
+        self._looking: asyncio.Task[None] | None = None
+        self._left_out, self._again_s = 0, AGAIN_S
+        self._later: asyncio.TimerHandle | None = None
+
+    def log_to(self, odd: Callable[[Any, str], object], unknown: Callable[[str], object]) -> None:
+        self._rpc.odd, self._rpc.unknown = odd, unknown
+
+    # What each kind of gear says for itself
+
+    def _heard(self, method: str, params: dict[str, Any]) -> None:
+        """It tells something by itself. May raise Unreadable."""
+        raise NotImplementedError
+
+    def _read(self, answer: Any) -> Greeting:
+        """Takes a catalogue in. Raises Unreadable: none of it can be read."""
+        raise NotImplementedError
+
+    def _odd_row(self, message: Any, why: str) -> None:
+        """A row of the catalogue cannot be read: it costs itself alone, and is asked for again."""
+        self._left_out += 1
+        self._rpc.odd(message, why)
+
+    def _setter(self, path: PropertyPath, value: PropertyValue) -> Call | None:
+        """The call that makes a property show a value; None where it has no such property or value."""
+        raise NotImplementedError
+
+    def _named(self, path: PropertyPath, value: PropertyValue) -> PropertyValue:
+        """A value of the wire as Cue Jar has it."""
+        return value
+
+    # What it shows
+
+    def _saw(self, path: PropertyPath, value: PropertyValue, changes: int) -> None:
+        """Takes what a property shows, unless something later is known of it already."""
+        if changes >= self.changes.get(path, 0):
+            self.changes[path], self.actual[path] = changes, value
+
+    def _take(self, answer: Any) -> Greeting:
+        """Takes a catalogue in, and what everything shows. Raises AwayError: it cannot be read."""
+        self._left_out = 0
+        if self._later is not None:
+            self._later.cancel()
+        try:
+            greeting = self._read(answer)
+        except Unreadable as error:
+            self._rpc.odd(error.message, str(error))
+            raise AwayError(f"what it says that it has cannot be read: {error}") from error
+        for path in set(self.actual) - set(greeting.found):
+            self.actual.pop(path, None)
+            self.changes.pop(path, None)
+        for path, found in greeting.found.items():
+            self._saw(path, found.value, found.changes)
+        if not self._left_out:
+            self._again_s = AGAIN_S
+        else:
+            self._later = asyncio.get_running_loop().call_later(self._again_s, self._look_again)
+            self._again_s = min(MOST_AGAIN_S, 2 * self._again_s)
+        return greeting
+
+    async def _look(self) -> Greeting:
+        return self._take(await self._rpc.ask("catalogue", {}, LOOK_S))
+
+    def _look_again(self) -> None:
+        """Reads anew what there is, once more after the last change."""
+
+        async def look() -> None:
+            while self._changed:
+                self._changed = False
+                with contextlib.suppress(AwayError, GearRefused):
+                    self._reports.put_nowait(await self._look())
+
+        self._changed = True
+        if self._looking is None or self._looking.done():
+            self._looking = background("gear: looking again", look(), self._fell)
+
+    def _fell(self, problem: str) -> None:
+        self._reports.put_nowait(AwayError(f"something went wrong here: {problem}"))
+
+    async def reports(self) -> AsyncIterator[Report]:
+        while True:
+            report = await self._reports.get()
+            if isinstance(report, AwayError):
+                raise report
+            yield report
+
+    # What it is asked
+
+    async def show(self, wanted: Mapping[PropertyPath, PropertyValue]) -> Mapping[PropertyPath, PropertyValue | None]:
+        """All at once. What was asked and not answered in time is looked at before it is asked again: it may have been done, or
+        may still be. Such a property is not in what is returned."""
+        if self._unsure.intersection(wanted):
+            try:
+                self._reports.put_nowait(await self._look())
+            except GearRefused as error:
+                raise AwayError(f"it does not say what it has: {error}") from error
+            self._unsure.clear()
+        answers = await asyncio.gather(*(self._set(path, value) for path, value in wanted.items()))
+        return {path: value for path, value in zip(wanted, answers, strict=True) if path not in self._unsure}
+
+    async def _set(self, path: PropertyPath, value: PropertyValue) -> PropertyValue | None:
+        """What the property shows now; None where it was refused, or is not known."""
+        call = self._setter(path, value)
+        if call is None:
+            return None
+        if self.actual.get(path) == value:
+            return value
+        try:
+            answer = await self._rpc.ask(*call)
+        except GearRefused:
+            return None
+        except Unanswered:
+            self._unsure.add(path)
+            return None
+        try:
+            return self._named(path, read(Answer, answer).value)
+        except Unreadable as error:
+            self._rpc.odd(error.message, str(error))
+            self._unsure.add(path)
+            return None
+
+    async def close(self) -> None:
+        if self._later is not None:
+            self._later.cancel()
+        if self._looking is not None:
+            self._looking.cancel()
+        await self._rpc.close()
