@@ -101,6 +101,7 @@ def _end_with(parent: int) -> None:
 def standins(
     port: Annotated[int, typer.Option(help="The stand-ins' port.", min=1, max=65535)] = 8710,
     state: Annotated[Path | None, typer.Option(help="A file in which the channel keeps what it knows.")] = None,
+    token: Annotated[str, typer.Option(help="What the channel and the bridge ask for; empty: nothing.")] = "",
     parent: Annotated[int | None, typer.Option(help="End when this process, which started us, is gone.")] = None,
 ) -> None:
     """Runs the simulated channel and gear alone."""
@@ -115,7 +116,13 @@ def standins(
         _port_free(port)
     except CannotStart as error:
         _fail(str(error))
-    uvicorn.run(make(port, WEB, state), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2)
+    uvicorn.run(
+        make(port, WEB, state, token=token),
+        host="127.0.0.1",
+        port=port,
+        log_level="warning",
+        timeout_graceful_shutdown=2,
+    )
 
 
 @app.command()
@@ -238,6 +245,59 @@ def rehearse_command(
             if len(read) > 1:
                 typer.echo(f"# {path}", err=True)
             typer.echo(text)
+
+
+@app.command()
+def wire(
+    kind: Annotated[str, typer.Argument(help="channel, things, broadcaster, keys, avatar, voice, haptics or hook.")],
+    address: Annotated[str, typer.Argument(help="Where the other side is.")] = "",
+    token: Annotated[str, typer.Option(help="Its token, or the broadcaster's password.")] = "",
+    listen: Annotated[bool, typer.Option("--listen", help="Play the other side instead, until Ctrl-C.")] = False,
+    port: Annotated[int, typer.Option(help="Where to listen.", min=1, max=65535)] = 8710,
+    record: Annotated[Path | None, typer.Option(help="A file for what was said (JSON-RPC wires).")] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="One JSON object a rule.")] = False,
+) -> None:
+    """Tries the rules of a wire against anybody's other side, and says which hold. Ends with 1 where one is broken."""
+    import asyncio
+
+    from cuejar.core.kinds.gear import GEAR_KINDS
+    from cuejar.wires.table import PAGES, TRIALS
+    from cuejar.wires.trial import Trial, Tried
+
+    if listen and kind in GEAR_KINDS:
+        gear = GEAR_KINDS[kind]
+        typer.echo(f"{gear.title}: {gear.address.format(host='127.0.0.1', port=port + gear.behind)}")
+        typer.echo("Ctrl-C ends it.")
+        standins(port, None, token)
+        return
+    if kind not in TRIALS:
+        which = GEAR_KINDS if listen else TRIALS
+        _fail(f"“{kind}” is none of the wires that can be {'played' if listen else 'tried'}: {', '.join(which)}.", 2)
+    if not address:
+        _fail("Say where the other side is, or play it with --listen.", 2)
+
+    def told(row: Tried) -> None:
+        if as_json:
+            typer.echo(json.dumps(row._asdict(), ensure_ascii=False))
+            return
+        typer.echo(f"{row.outcome:10}{' '.join(row.rule.split())}{f' — {row.why}' if row.why else ''}")
+        if row.message:
+            typer.echo(f"{'':10}{row.message}")
+
+    trial = Trial(told)
+    asyncio.run(TRIALS[kind](trial, address, token))
+    if record is not None:
+        lines = [json.dumps(row, ensure_ascii=False) for row in trial.session]
+        record.write_text("".join(f"{line}\n" for line in lines), "utf-8")
+    counts = {
+        outcome: sum(row.outcome == outcome for row in trial.tried) for outcome in ("holds", "broken", "not tried")
+    }
+    if not as_json:
+        typer.echo(
+            f"{counts['holds']} hold, {counts['broken']} broken, {counts['not tried']} not tried. docs/wires/{PAGES.get(kind, kind)}.md"
+        )
+    if not trial.holds:
+        raise typer.Exit(1)
 
 
 def _told(summary: dict[str, Any]) -> str:

@@ -63,14 +63,13 @@ def create_app(studio: Studio | None, port: int) -> FastAPI:
     @app.get("/api/health")
     async def health() -> Health:
         assert studio is not None
-        channel = studio.channel.state if studio.channel else None
         tasks = [TaskRow(**row._asdict()) for row in studio.watch.rows()]
         troubles = [TroubleRow(**row._asdict()) for row in studio.troubles.rows()]
         return Health(
             ok=not troubles and all(task.state == "running" for task in tasks),
             version=__version__,
             book=studio.books.version,
-            channel=channel,
+            channel=studio.channels.state,
             tasks=tasks,
             troubles=troubles,
             owed=studio.owed(),

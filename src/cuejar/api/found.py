@@ -12,6 +12,7 @@ from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
 from cuejar.core.book.book import Cue, Jar, MediaEntry, OverlayEntry, RestingLook, WordList
 from cuejar.core.parts.gear import Gear, HapticPattern, Inlet
+from cuejar.live.drivers.base import Tested
 from cuejar.live.keeper import Keeper
 
 
@@ -81,6 +82,11 @@ def _keeper(studio: TheStudio, gear_id: str) -> Keeper:
     return keeper
 
 
+def _tested(studio: TheStudio, gear_id: str) -> Tested:
+    channel = studio.channels.drivers.get(gear_id)
+    return channel if channel is not None else _keeper(studio, gear_id)
+
+
 def _running(studio: TheStudio, run_id: str) -> str:
     run = studio.runner.view.run(run_id)
     if run is None or run.started_at is None:
@@ -106,6 +112,8 @@ TheLook = Annotated[RestingLook, Depends(_look)]
 TheGear = Annotated[Gear, Depends(_gear)]
 TheKeeper = Annotated[Keeper, Depends(_keeper)]
 """What drives a piece of gear that is on."""
+TheTested = Annotated[Tested, Depends(_tested)]
+"""Whatever can be asked whether a piece of gear is there."""
 Running = Annotated[str, Depends(_running)]
 """A run that is under way, by its id."""
 Waiting = Annotated[str, Depends(_waiting)]

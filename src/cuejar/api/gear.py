@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter
 from fastapi.responses import Response
@@ -11,10 +11,13 @@ from pydantic import BaseModel, Field
 
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
-from cuejar.api.found import Done, TheGear, TheKeeper, TheLook
+from cuejar.api.found import Done, TheGear, TheKeeper, TheLook, TheTested
 from cuejar.api.need import TheStudio
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import is_sound
+from cuejar.core.facts.whence import GIVEN_ROW
+from cuejar.core.kinds.gear import GEAR_KINDS
+from cuejar.core.measures.catalogue import shows
 from cuejar.core.measures.lamps import LOOKS, overlaps, patched
 from cuejar.core.parts.gear import CHANNELS, KindOfGear
 from cuejar.live.drivers.base import AwayError, GearRefused
@@ -26,6 +29,19 @@ from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["gear"])
 Value = bool | float | str
+
+
+class GearKindOut(BaseModel):
+    """A kind of gear: its name, what it is called, its mark, the wire's scheme, what its secret is called, whether it tells what
+    it shows, whether there may be several."""
+
+    name: str
+    title: str
+    mark: str
+    scheme: str
+    secret: str
+    tells: bool
+    many: bool
 
 
 class PropertyOut(BaseModel):
@@ -55,18 +71,36 @@ class GearOut(BaseModel):
 
 
 class SettingOut(BaseModel):
-    type: str
+    """What a setting, or a value of a deed, can be; ``title`` is what people call it where its id does not say it."""
+
+    type: Literal["bool", "number", "colour", "choice", "text"]
     min: float | None
     max: float | None
     choices: list[str]
+    title: str = ""
+    unit: str = ""
+    step: float | None = None
+
+
+class DeedOut(BaseModel):
+    title: str
+    values: dict[str, SettingOut]
+
+
+class ThingOut(BaseModel):
+    title: str
+    settings: dict[str, SettingOut]
+    deeds: dict[str, DeedOut]
 
 
 class CatalogueOut(BaseModel):
-    """What the gear of a kind has, as last heard: scenes with their sources, filters by source, other names."""
+    """What the gear of a kind has, as last heard: scenes with their sources, filters by source, other names; the things of a
+    bridge, whose catalogue is called ``things/`` and the gear's id."""
 
     scenes: dict[str, list[str]]
     filters: dict[str, dict[str, dict[str, SettingOut]]]
     names: dict[str, list[str]]
+    things: dict[str, ThingOut] = {}
 
 
 def _properties(studio: Studio, keeper: Keeper | None) -> list[PropertyOut]:
@@ -88,7 +122,7 @@ def _properties(studio: Studio, keeper: Keeper | None) -> list[PropertyOut]:
 
 @router.get("/gear")
 async def gear(studio: TheStudio) -> list[GearOut]:
-    rows = {row["id"]: row for row in studio.rig.rows()}
+    rows = {row["id"]: row for row in [*studio.channels.rows(), *studio.rig.rows()]}
     nothing = {"state": "off", "since": 0, "problem": "Nothing drives this kind of gear yet.", "serial": 0}
     return [
         GearOut(
@@ -102,6 +136,23 @@ async def gear(studio: TheStudio) -> list[GearOut]:
             **{key: rows.get(one.id, nothing)[key] for key in nothing},
         )
         for one in studio.books.book.gear
+    ]
+
+
+@router.get("/gear/kinds")
+async def gear_kinds() -> list[GearKindOut]:
+    """Every kind of gear that there is, with those that plug-ins bring."""
+    return [
+        GearKindOut(
+            name=kind.name,
+            title=kind.title,
+            mark=kind.mark,
+            scheme=kind.scheme,
+            secret=kind.secret,
+            tells=kind.tells,
+            many=kind.many,
+        )
+        for kind in GEAR_KINDS.values()
     ]
 
 
@@ -120,13 +171,14 @@ async def put_secret(studio: TheStudio, gear: TheGear, body: SecretIn) -> Done:
     """Keeps the gear's password where only its owner can read it, and connects anew."""
     studio.secrets.put(gear.id, body.secret)
     studio.rig.take(studio.books.book)
+    studio.channels.take(studio.books.book)
     return Done(what=f"The secret of {gear.name or gear.id} is kept.")
 
 
 @router.post("/gear/{gear_id}/test")
-async def test(keeper: TheKeeper) -> Done:
+async def test(tested: TheTested) -> Done:
     try:
-        return Done(what=await keeper.test())
+        return Done(what=await tested.test())
     except AwayError as error:
         raise Refused(409, f"It is away: {error}", "Look at its address and password.") from error
 
@@ -253,9 +305,9 @@ class WireOut(BaseModel):
 
 
 def _wires(studio: Studio) -> dict[str, WireLog]:
-    """The wire logs of the channel and of all gear."""
-    channel = {"channel": studio.channel.wire} if studio.channel is not None else {}
-    return channel | {gear: keeper.wire for gear, keeper in studio.rig.keepers.items()}
+    """The wire logs of the channels and of all gear."""
+    channels = {channel or GIVEN_ROW: driver.wire for channel, driver in studio.channels.drivers.items()}
+    return channels | {"osc": studio.osc.wire} | {gear: keeper.wire for gear, keeper in studio.rig.keepers.items()}
 
 
 def _told(log: WireLog) -> WireOut:
@@ -265,7 +317,8 @@ def _told(log: WireLog) -> WireOut:
 
 @router.get("/wires")
 async def wire_logs(studio: TheStudio) -> dict[str, WireOut]:
-    """The wire logs of the channel (``channel``) and of every piece of gear."""
+    """The wire logs of every piece of gear; that of a channel given on starting is called
+    ``given:channel``, that of OSC that comes in ``osc``."""
     return {name: _told(log) for name, log in _wires(studio).items()}
 
 
@@ -302,13 +355,13 @@ def _fits(studio: Studio, path: str, value: Value) -> None:
     if not alike or not is_sound(value):
         kind = "a number" if number else "true or false" if isinstance(now, bool) else "text"
         raise Refused(422, f"“{path}” rests at {kind}, not at “{value}”.")
-    parts = path.split("/")
-    if parts[:2] == ["broadcast", "filter"] and len(parts) == 5:
-        kinds = studio.runner.view.catalogues.snapshot().get("broadcaster", {}).get("filters", {})
-        setting = kinds.get(parts[2], {}).get(parts[3], {}).get(parts[4], {})
-        low, high = setting.get("min"), setting.get("max")
-        if number and ((low is not None and value < low) or (high is not None and value > high)):
-            raise Refused(422, f"“{path}” goes from {low:g} to {high:g}; {value} is not in it.")
+    setting = studio.runner.view.catalogues.setting_at(path)
+    if setting is None or shows(setting, value):
+        return
+    if number:
+        low, high = ("…" if end is None else f"{end:g}" for end in (setting.min, setting.max))
+        raise Refused(422, f"“{path}” goes from {low} to {high}; {value} is not in it.")
+    raise Refused(422, f"“{path}” cannot rest at “{value}”.", f"Choose one of {', '.join(setting.choices)}.")
 
 
 class LookIn(BaseModel):

@@ -1,6 +1,6 @@
 """Writes what is generated from the models and tables.
 
-``python -m cuejar.api.schema OPENAPI.json KINDS.ts FORMATS_FOLDER``
+``python -m cuejar.api.schema OPENAPI.json KINDS.ts FORMATS_FOLDER WIRES_FOLDER``
 """
 
 import json
@@ -12,6 +12,7 @@ from cuejar.core.book.formats import schemas, text
 from cuejar.core.kinds.gear import GEAR_KINDS
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.rules.door import CHECKS
+from cuejar.wires.table import schemas as wire_schemas
 
 
 def kinds() -> str:
@@ -33,6 +34,7 @@ def kinds() -> str:
             "scheme": kind.scheme,
             "secret": kind.secret,
             "tells": kind.tells,
+            "many": kind.many,
         }
         for kind in GEAR_KINDS.values()
     }
@@ -59,5 +61,6 @@ if __name__ == "__main__":
     openapi = create_app(None, 8700).openapi()
     Path(sys.argv[1]).write_text(json.dumps(openapi, ensure_ascii=False, indent=1), "utf-8")
     write(Path(sys.argv[2]), kinds())
-    for name, schema in schemas().items():
-        write(Path(sys.argv[3]) / name, text(schema))
+    for folder, made in ((sys.argv[3], schemas()), (sys.argv[4], wire_schemas())):
+        for name, schema in made.items():
+            write(Path(folder) / name, text(schema))

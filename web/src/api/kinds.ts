@@ -106,6 +106,13 @@ export const BEAT_KINDS = {
     "seen": false,
     "heard": false
   },
+  "set": {
+    "way": "hold",
+    "output": "things",
+    "gear": "things",
+    "seen": false,
+    "heard": false
+  },
   "reward": {
     "way": "hold",
     "output": "reward",
@@ -117,6 +124,13 @@ export const BEAT_KINDS = {
     "way": "strike",
     "output": "keys",
     "gear": "keys",
+    "seen": false,
+    "heard": false
+  },
+  "do": {
+    "way": "strike",
+    "output": "things",
+    "gear": "things",
     "seen": false,
     "heard": false
   },
@@ -159,54 +173,77 @@ export const BEAT_KINDS = {
 export type BeatKindName = keyof typeof BEAT_KINDS
 
 export const GEAR_KINDS = {
+  "channel": {
+    "title": "Channel",
+    "mark": "reward",
+    "scheme": "http",
+    "secret": "Token",
+    "tells": false,
+    "many": true
+  },
   "broadcaster": {
     "title": "Broadcaster",
     "mark": "broadcast",
     "scheme": "ws",
     "secret": "Password",
-    "tells": true
+    "tells": true,
+    "many": false
   },
   "lights": {
     "title": "Lamps",
     "mark": "light",
     "scheme": "sacn",
     "secret": "",
-    "tells": false
+    "tells": false,
+    "many": false
   },
   "avatar": {
     "title": "Avatar",
     "mark": "avatar",
     "scheme": "osc",
     "secret": "",
-    "tells": true
+    "tells": true,
+    "many": false
   },
   "voice": {
     "title": "Voice box",
     "mark": "voice",
     "scheme": "osc",
     "secret": "",
-    "tells": true
+    "tells": true,
+    "many": false
   },
   "haptics": {
     "title": "Haptics",
     "mark": "haptics",
     "scheme": "osc",
     "secret": "",
-    "tells": true
+    "tells": true,
+    "many": false
+  },
+  "things": {
+    "title": "Things",
+    "mark": "things",
+    "scheme": "ws",
+    "secret": "Token",
+    "tells": true,
+    "many": true
   },
   "keys": {
     "title": "Keys",
     "mark": "keys",
     "scheme": "ws",
     "secret": "",
-    "tells": false
+    "tells": false,
+    "many": false
   },
   "hook": {
     "title": "Hook",
     "mark": "hook",
     "scheme": "http",
     "secret": "Signing secret",
-    "tells": false
+    "tells": false,
+    "many": true
   }
 } as const
 export type GearKindName = keyof typeof GEAR_KINDS

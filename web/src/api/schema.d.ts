@@ -773,6 +773,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/gear/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Gear Kinds
+         * @description Every kind of gear that there is, with those that plug-ins bring.
+         */
+        get: operations["gear_kinds_api_gear_kinds_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/gear/catalogue": {
         parameters: {
             query?: never;
@@ -913,7 +933,8 @@ export interface paths {
         };
         /**
          * Wire Logs
-         * @description The wire logs of the channel (``channel``) and of every piece of gear.
+         * @description The wire logs of every piece of gear; that of a channel given on starting is called
+         *     ``given:channel``, that of OSC that comes in ``osc``.
          */
         get: operations["wire_logs_api_wires_get"];
         put?: never;
@@ -1734,7 +1755,8 @@ export interface components {
         };
         /**
          * CatalogueOut
-         * @description What the gear of a kind has, as last heard: scenes with their sources, filters by source, other names.
+         * @description What the gear of a kind has, as last heard: scenes with their sources, filters by source, other names; the things of a
+         *     bridge, whose catalogue is called ``things/`` and the gear's id.
          */
         CatalogueOut: {
             /** Scenes */
@@ -1752,6 +1774,13 @@ export interface components {
             /** Names */
             names: {
                 [key: string]: string[];
+            };
+            /**
+             * Things
+             * @default {}
+             */
+            things: {
+                [key: string]: components["schemas"]["ThingOut"];
             };
         };
         /** ChanceBeat */
@@ -2131,13 +2160,22 @@ export interface components {
              * Beats
              * @default []
              */
-            beats: (components["schemas"]["PictureBeat"] | components["schemas"]["ClipBeat"] | components["schemas"]["SoundBeat"] | components["schemas"]["SpeechBeat"] | components["schemas"]["CaptionBeat"] | components["schemas"]["BurstBeat"] | components["schemas"]["ThrowBeat"] | components["schemas"]["HapticsBeat"] | components["schemas"]["SceneBeat"] | components["schemas"]["SourceBeat"] | components["schemas"]["FilterBeat"] | components["schemas"]["LightBeat"] | components["schemas"]["AvatarBeat"] | components["schemas"]["VoiceBeat"] | components["schemas"]["KeysBeat"] | components["schemas"]["RewardBeat"] | components["schemas"]["TapBeat"] | components["schemas"]["HookBeat"] | components["schemas"]["CountBeat"] | components["schemas"]["ReplyBeat"] | components["schemas"]["FireBeat"] | components["schemas"]["ChanceBeat"])[];
+            beats: (components["schemas"]["PictureBeat"] | components["schemas"]["ClipBeat"] | components["schemas"]["SoundBeat"] | components["schemas"]["SpeechBeat"] | components["schemas"]["CaptionBeat"] | components["schemas"]["BurstBeat"] | components["schemas"]["ThrowBeat"] | components["schemas"]["HapticsBeat"] | components["schemas"]["SceneBeat"] | components["schemas"]["SourceBeat"] | components["schemas"]["FilterBeat"] | components["schemas"]["LightBeat"] | components["schemas"]["AvatarBeat"] | components["schemas"]["VoiceBeat"] | components["schemas"]["KeysBeat"] | components["schemas"]["SetBeat"] | components["schemas"]["RewardBeat"] | components["schemas"]["TapBeat"] | components["schemas"]["DoBeat"] | components["schemas"]["HookBeat"] | components["schemas"]["CountBeat"] | components["schemas"]["ReplyBeat"] | components["schemas"]["FireBeat"] | components["schemas"]["ChanceBeat"])[];
         };
         /** CueOut */
         CueOut: {
             cue: components["schemas"]["Cue"];
             /** Version */
             version: number;
+        };
+        /** DeedOut */
+        DeedOut: {
+            /** Title */
+            title: string;
+            /** Values */
+            values: {
+                [key: string]: components["schemas"]["SettingOut"];
+            };
         };
         /** Dice */
         Dice: {
@@ -2151,6 +2189,42 @@ export interface components {
              * @default 6
              */
             sides: number;
+        };
+        /** DoBeat */
+        DoBeat: {
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end",
+             *       "hit": 1
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "do";
+            /** Gear */
+            gear: string;
+            /** Thing */
+            thing: string;
+            /** Deed */
+            deed: string;
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: boolean | number | string;
+            };
         };
         /**
          * Done
@@ -2608,11 +2682,8 @@ export interface components {
         Gear: {
             /** Id */
             id: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "broadcaster" | "lights" | "avatar" | "voice" | "haptics" | "keys" | "hook";
+            /** Kind */
+            kind: string;
             /**
              * Name
              * @default
@@ -2655,17 +2726,35 @@ export interface components {
             hook: components["schemas"]["HookOut"];
         };
         /**
+         * GearKindOut
+         * @description A kind of gear: its name, what it is called, its mark, the wire's scheme, what its secret is called, whether it tells what
+         *     it shows, whether there may be several.
+         */
+        GearKindOut: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Mark */
+            mark: string;
+            /** Scheme */
+            scheme: string;
+            /** Secret */
+            secret: string;
+            /** Tells */
+            tells: boolean;
+            /** Many */
+            many: boolean;
+        };
+        /**
          * GearOut
          * @description A piece of gear. ``address`` is where it is looked for; the secret itself is never told.
          */
         GearOut: {
             /** Id */
             id: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "broadcaster" | "lights" | "avatar" | "voice" | "haptics" | "keys" | "hook";
+            /** Kind */
+            kind: string;
             /** Name */
             name: string;
             /** On */
@@ -3058,6 +3147,11 @@ export interface components {
              */
             late_s: number;
             /**
+             * Osc Port
+             * @description where OSC messages of inlets come in (UDP); none: nowhere
+             */
+            osc_port: number | null;
+            /**
              * Hook Places
              * @description where hooks may go; nowhere else
              * @default []
@@ -3099,7 +3193,10 @@ export interface components {
         };
         /**
          * Inlet
-         * @description A named address at which hooks come in. ``fields`` are names for templates, each with a path into the JSON.
+         * @description A named way in: an address at which hooks come in, or an address pattern of OSC messages.
+         *
+         *     ``fields`` are names for templates, each with a path into the JSON; of an OSC message the path is the number of an argument,
+         *     from 0. A message whose first argument is 0 or false lets go, and presses nothing.
          */
         Inlet: {
             /** Id */
@@ -3111,6 +3208,42 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /**
+             * Kind
+             * @default hook
+             * @enum {string}
+             */
+            kind: "hook" | "osc";
+            /**
+             * Address
+             * @description osc: the address pattern
+             * @default
+             */
+            address: string;
+            /**
+             * Senders
+             * @description osc: from which addresses; none: from this machine alone
+             * @default []
+             */
+            senders: string[];
+            /**
+             * Does
+             * @description osc: what a message does: calls cues, fires one, all to rest, a switch, the volume
+             * @default call
+             * @enum {string}
+             */
+            does: "call" | "pad" | "rest" | "house" | "volume";
+            /**
+             * Cue
+             * @description does pad: which cue
+             */
+            cue: string | null;
+            /**
+             * Switch
+             * @description does house: which output; empty: the house itself
+             * @default
+             */
+            switch: string;
             /**
              * Fields
              * @default {}
@@ -4310,6 +4443,11 @@ export interface components {
              *     }
              */
             price: components["schemas"]["Price"];
+            /**
+             * Channel
+             * @description the one channel that has it; without it every channel has
+             */
+            channel: string | null;
         };
         /** RewardBeat */
         RewardBeat: {
@@ -4420,16 +4558,82 @@ export interface components {
             /** Secret */
             secret: string;
         };
-        /** SettingOut */
+        /** SetBeat */
+        SetBeat: {
+            /**
+             * Fade In S
+             * @default 0
+             */
+            fade_in_s: number;
+            /**
+             * Fade Out S
+             * @default 0
+             */
+            fade_out_s: number;
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end",
+             *       "hit": 1
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * Length
+             * @default {
+             *       "s": 5
+             *     }
+             */
+            length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set";
+            /** Gear */
+            gear: string;
+            /** Thing */
+            thing: string;
+            /** Setting */
+            setting: string;
+            /** Value */
+            value: boolean | number | string;
+        };
+        /**
+         * SettingOut
+         * @description What a setting, or a value of a deed, can be; ``title`` is what people call it where its id does not say it.
+         */
         SettingOut: {
-            /** Type */
-            type: string;
+            /**
+             * Type
+             * @enum {string}
+             */
+            type: "bool" | "number" | "colour" | "choice" | "text";
             /** Min */
             min: number | null;
             /** Max */
             max: number | null;
             /** Choices */
             choices: string[];
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Step */
+            step?: number | null;
         };
         /**
          * ShowTold
@@ -4929,6 +5133,19 @@ export interface components {
             number,
             string
         ];
+        /** ThingOut */
+        ThingOut: {
+            /** Title */
+            title: string;
+            /** Settings */
+            settings: {
+                [key: string]: components["schemas"]["SettingOut"];
+            };
+            /** Deeds */
+            deeds: {
+                [key: string]: components["schemas"]["DeedOut"];
+            };
+        };
         /**
          * ThrowBeat
          * @description The place is the part of the overlay that the things may cross.
@@ -7317,6 +7534,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GearOut"][];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    gear_kinds_api_gear_kinds_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GearKindOut"][];
                 };
             };
             /** @description Refused */

@@ -10,7 +10,10 @@ const gear = (more: object): Schemas['CatalogueOut'] =>
 const halt: Around = {
   book: {
     rewards: [{ id: 'tea' }],
-    gear: [{ id: 'box', kind: 'hook' }],
+    gear: [
+      { id: 'box', kind: 'hook' },
+      { id: 'yard', kind: 'things' },
+    ],
     cues: [{ id: 'first' }, { id: 'second' }],
     patterns: [{ id: 'express' }],
   } as never,
@@ -18,6 +21,16 @@ const halt: Around = {
   catalogue: {
     broadcaster: gear({ scenes: { Empty: [], Workbench: ['Mug'] }, filters: { 'Bench cam': { Fog: {} } } }),
     avatar: gear({ names: { outfit: ['Top hat'] } }),
+    'things/yard': gear({
+      things: {
+        plate: { title: '', settings: {}, deeds: {} },
+        vane: {
+          title: 'Weathervane',
+          settings: { angle: { type: 'number', max: 359 } },
+          deeds: { spin: { title: '', values: { turns: { type: 'number', max: 9 } } } },
+        },
+      },
+    }),
     voice: gear({ names: { preset: ['Tannoy'] } }),
   },
 }

@@ -17,8 +17,10 @@ import light from './light'
 import avatar from './avatar'
 import voice from './voice'
 import keys from './keys'
+import setting from './set'
 import reward from './reward'
 import tap from './tap'
+import deed from './do'
 import hook from './hook'
 import count from './count'
 import reply from './reply'
@@ -41,8 +43,10 @@ export const BEATS: Record<BeatKindName, BeatKind> = {
   avatar,
   voice,
   keys,
+  set: setting,
   reward,
   tap,
+  do: deed,
   hook,
   count,
   reply,

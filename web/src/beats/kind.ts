@@ -1,6 +1,7 @@
 /** What the editor knows of a kind of beat. What the engine knows of it is in `api/kinds`. */
 import type { Component } from 'vue'
 import type { Book, Cue, AnyBeat, Schemas, BeatFields } from '@/api/client'
+import { bridgesOf, knownAs } from '@/logic/settings'
 
 /** What is there when a beat is made. */
 export interface Around {
@@ -36,6 +37,21 @@ export const WHOLE = { place: { x: 0, y: 0, w: 1, h: 1 } }
 /** The first name that gear of a kind has of something. */
 export function firstName(around: Around, gear: string, what: string, otherwise: string): string {
   return around.catalogue[gear]?.names[what]?.[0] || otherwise
+}
+
+/** The first thing of a bridge that has settings, or deeds; or, in words, why there is none. */
+export function someThing(
+  around: Around,
+  what: 'settings' | 'deeds',
+): { at: { gear: string; thing: string }; thing: Schemas['ThingOut']; part: string } | string {
+  const bridges = bridgesOf(around.book, around.catalogue)
+  for (const { id: gear } of bridges) {
+    for (const [id, thing] of Object.entries(around.catalogue[knownAs(gear)]?.things ?? {})) {
+      const part = Object.keys(thing[what])[0]
+      if (part) return { at: { gear, thing: id }, thing, part }
+    }
+  }
+  return bridges.length ? `no thing has told of ${what} yet` : 'no bridge is set up'
 }
 
 export function scenesOf(around: Around): Record<string, string[]> {

@@ -2,9 +2,11 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
+import { GEAR_KINDS, type GearKindName } from '@/api/kinds'
 import { useLive } from './useLive'
 
 export type GearState = Schemas['GearOut']
+export type GearKind = Schemas['GearKindOut']
 export type Catalogue = Schemas['CatalogueOut']
 export type SettingKind = Schemas['SettingOut']
 
@@ -13,6 +15,20 @@ export const useGear = defineStore('gear', () => {
   const gear = shallowRef<GearState[]>([])
   const catalogue = shallowRef<Record<string, Catalogue>>({})
   const asked = ref(0)
+  /** The kinds of gear that there are, with those that plug-ins bring. */
+  const kinds = shallowRef<GearKind[]>([])
+  void got(api.GET('/api/gear/kinds')).then(
+    (told) => (kinds.value = told),
+    () => undefined,
+  )
+
+  /** A kind by its name; one whose plug-in is not here is called as the book has it. */
+  function kindOf(name: string): GearKind {
+    const known = kinds.value.find((kind) => kind.name === name)
+    if (known) return known
+    const own = GEAR_KINDS[name as GearKindName] as (typeof GEAR_KINDS)[GearKindName] | undefined
+    return { title: name, mark: 'things', scheme: '', secret: '', tells: true, many: true, ...own, name }
+  }
 
   async function load(): Promise<void> {
     const [rows, known] = await Promise.all([
@@ -47,5 +63,5 @@ export const useGear = defineStore('gear', () => {
       : null
   })
 
-  return { gear, catalogue, broadcast, broadcaster, programme, load }
+  return { gear, catalogue, kinds, kindOf, broadcast, broadcaster, programme, load }
 })

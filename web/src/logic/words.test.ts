@@ -16,7 +16,8 @@ test.each([
   ['reward/tea/on', 'tea on sale'],
   ['reward/tea/cost', 'tea cost'],
   ['sound/others', 'Other sounds'],
-  ['things/fan/speed', 'things fan speed'],
+  ['things/yard/vane/angle', 'vane angle'],
+  ['kettle/lid', 'kettle lid'],
 ])('%s is called %s', (path, said) => expect(sayPath(path)).toBe(said))
 
 test.each([

@@ -28,6 +28,7 @@ export function sayPath(path: string): string {
   if (family === 'light') return `${rest[0]} ${rest[1]}`
   if (family === 'avatar') return rest[1] ? `Face ${rest[1]}` : `Avatar’s ${rest[0]}`
   if (family === 'voice') return `Voice box ${rest[0]}`
+  if (family === 'things') return `${rest[1]} ${rest[2]}`
   if (family === 'keys') return sayKeys(rest[0] ?? '')
   if (family === 'reward') return `${rest[0]} ${rest[1] === 'on' ? 'on sale' : rest[1]}`
   if (family === 'sound') return 'Other sounds'

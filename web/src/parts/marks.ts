@@ -62,6 +62,11 @@ export const MARKS: Record<Output, Mark> = {
     colour: 'var(--grey)',
     path: 'M4 3h16l1 1v16l-1 1H4l-1-1V4zm2 3v10h12V6zm1 12v1h10v-1z',
   },
+  things: {
+    name: 'Things',
+    colour: 'var(--sky)',
+    path: 'M12 2a10 10 0 1 0 .1 0zm0 3.500a6.500 6.500 0 1 1-.1 0zM10.800 4.500h2.400v6.300h6.300v2.400h-6.300v6.300h-2.400v-6.300H4.500v-2.400h6.300z',
+  },
   hook: { name: 'Hook', colour: 'var(--rust)', path: 'M13 2h3v12a6 6 0 0 1-12 0v-2h3v2a3 3 0 0 0 6 0z' },
   chance: {
     name: 'Chance',

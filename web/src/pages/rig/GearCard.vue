@@ -1,6 +1,5 @@
 <script setup lang="ts">
 /** One piece of gear: how it is and what it shows now; unfolded, where it is looked for and what it rests at. */
-import { GEAR_KINDS } from '@/api/kinds'
 import { ElSwitch } from 'element-plus'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import { api, got } from '@/api/client'
@@ -18,11 +17,13 @@ import HookSetup from './HookSetup.vue'
 import LampsSetup from './LampsSetup.vue'
 import LatchList from './LatchList.vue'
 import RestTable from './RestTable.vue'
+import WireLogs from './WireLogs.vue'
 
 const props = defineProps<{ gear: GearState }>()
 const book = useBook()
 const live = useLive()
 const all = useGear()
+const kind = computed(() => all.kindOf(props.gear.kind))
 const resting = ref(false)
 const painting = ref(false)
 
@@ -34,7 +35,7 @@ const entry = computed(() => book.book?.gear.find((g) => g.id === props.gear.id)
 const open = ref(
   (props.gear.kind === 'broadcaster' && !props.gear.has_secret) ||
     (props.gear.kind === 'lights' && !entry.value?.fixtures.length) ||
-    (props.gear.kind === 'hook' && !props.gear.address),
+    (['hook', 'channel'].includes(props.gear.kind) && !props.gear.address),
 )
 const path = computed(() => ({ path: { gear_id: props.gear.id } }))
 
@@ -67,10 +68,10 @@ async function test(): Promise<void> {
     class="card gear"
     :class="{ open }"
     :data-gear="gear.id"
-    :style="{ '--mark': markOf(GEAR_KINDS[gear.kind].mark).colour }"
+    :style="{ '--mark': markOf(kind.mark).colour }"
   >
     <div class="row">
-      <OutputMark :of="GEAR_KINDS[gear.kind].mark" :size="22" />
+      <OutputMark :of="kind.mark" :size="22" />
       <input
         class="name"
         :value="gear.name"
@@ -104,6 +105,7 @@ async function test(): Promise<void> {
       </p>
     </template>
     <PatternDialog v-if="painting" :pattern-id="null" @close="painting = false" />
+    <WireLogs v-if="open" :only="gear.id" />
     <RestTable v-if="open && resting" :gear="gear" />
   </section>
 </template>

@@ -2,15 +2,18 @@
 /** What a piece of gear shows now, as a picture. */
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
-import type { GearState } from '@/composables/useGear'
+import { useGear, type GearState } from '@/composables/useGear'
 import AvatarPicture from '@/parts/gear/AvatarPicture.vue'
+import ChannelPicture from '@/parts/gear/ChannelPicture.vue'
 import KeyCaps from '@/parts/gear/KeyCaps.vue'
 import LampsPicture from '@/parts/gear/LampsPicture.vue'
+import ThingsPicture from '@/parts/gear/ThingsPicture.vue'
 import VestPicture from '@/parts/gear/VestPicture.vue'
 import VoicePicture from '@/parts/gear/VoicePicture.vue'
 
 const props = defineProps<{ gear: GearState; away: boolean; serial: number }>()
 const book = useBook()
+const all = useGear()
 const entry = computed(() => book.book?.gear.find((g) => g.id === props.gear.id))
 const actual = (path: string): string =>
   String(props.gear.properties.find((p) => p.path === path)?.actual ?? '')
@@ -39,7 +42,8 @@ const still = Array.from({ length: 40 }, () => 0)
     class="picture"
   />
   <div v-else class="picture" :class="gear.kind">
-    <LampsPicture v-if="gear.kind === 'lights'" :lamps="lamps" />
+    <ChannelPicture v-if="gear.kind === 'channel'" :channel="gear.id" />
+    <LampsPicture v-else-if="gear.kind === 'lights'" :lamps="lamps" />
     <AvatarPicture
       v-else-if="gear.kind === 'avatar'"
       class="whole"
@@ -60,6 +64,7 @@ const still = Array.from({ length: 40 }, () => 0)
       <KeyCaps v-for="one in latches" :key="one.path" :combo="one.path.slice(5)" :on="one.actual === 'on'" />
       <span v-if="!latches.length" class="soft small">No key is latched.</span>
     </div>
+    <ThingsPicture v-else-if="all.kindOf(gear.kind).mark === 'things'" class="whole" :gear="gear" />
     <p v-else class="none soft small">Hooks go out from here; nothing stays.</p>
   </div>
 </template>

@@ -3,7 +3,6 @@
 import { ElPopconfirm } from 'element-plus'
 import { computed, ref } from 'vue'
 import { api, got } from '@/api/client'
-import { GEAR_KINDS } from '@/api/kinds'
 import { useBook } from '@/composables/useBook'
 import { useGear, type GearState } from '@/composables/useGear'
 import { covered } from '@/composables/useLook'
@@ -17,9 +16,12 @@ const all = useGear()
 const secret = ref('')
 const entry = computed(() => book.book?.gear.find((g) => g.id === props.gear.id))
 /** What its secret is called; gear without one has none to keep. */
-const kind = computed(() => GEAR_KINDS[props.gear.kind])
+const kind = computed(() => all.kindOf(props.gear.kind))
 const secretName = computed(() => kind.value.secret)
-const hint = computed(() => `${kind.value.scheme}://…${props.gear.kind === 'keys' ? ' or keyboard:' : ''}`)
+const hint = computed(
+  () =>
+    `${kind.value.scheme && `${kind.value.scheme}://…`}${props.gear.kind === 'keys' ? ' or keyboard:' : ''}`,
+)
 /** Gear that tells of the hand itself has it there; the others have it here. */
 const tells = computed(() => kind.value.tells)
 const path = computed(() => ({ path: { gear_id: props.gear.id } }))
@@ -77,7 +79,12 @@ async function takeAsRest(): Promise<void> {
       >
         <template #reference><button class="btn tiny">Take as rest what it shows now</button></template>
       </ElPopconfirm>
-      <button class="btn tiny" :disabled="!gear.properties.length" @click="resting = !resting">
+      <button
+        v-if="gear.kind !== 'channel'"
+        class="btn tiny"
+        :disabled="!gear.properties.length"
+        @click="resting = !resting"
+      >
         {{ resting ? 'Hide' : 'Show' }} {{ gear.properties.length }} rest values
       </button>
       <span class="grow"></span>

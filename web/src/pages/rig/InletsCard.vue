@@ -10,11 +10,11 @@ import NumberField from '@/parts/NumberField.vue'
 
 type Inlet = Schemas['Inlet']
 const book = useBook()
-const inlets = computed(() => book.book?.inlets ?? [])
+const inlets = computed(() => (book.book?.inlets ?? []).filter((one) => one.kind !== 'osc'))
 const keys = ref<Record<string, string>>({})
 
 function add(): void {
-  const id = freeId('inlet', new Set(inlets.value.map((one) => one.id)))
+  const id = freeId('inlet', new Set(book.book?.inlets.map((one) => one.id)))
   void attempt(() => book.put('inlets', { id, name: `Inlet ${inlets.value.length + 1}` }))
 }
 

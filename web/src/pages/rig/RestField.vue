@@ -7,20 +7,18 @@ import { attempt } from '@/composables/useSay'
 import { ElOption } from 'element-plus'
 import PickField from '@/parts/PickField.vue'
 import NumberField from '@/parts/NumberField.vue'
+import SettingField from '@/parts/SettingField.vue'
+import { settingAt } from '@/logic/settings'
 
 const props = defineProps<{ path: string; value: boolean | number | string | null }>()
 const gear = useGear()
 const parts = computed(() => props.path.split('/'))
-const kind = computed(() => {
-  if (parts.value[1] === 'filter')
-    return gear.broadcast?.filters[parts.value[2] ?? '']?.[parts.value[3] ?? '']?.[parts.value[4] ?? '']
-  return undefined
-})
+const kind = computed(() => settingAt(gear.catalogue, props.path))
 const choices = computed(() => {
   if (props.path === 'broadcast/scene') return Object.keys(gear.broadcast?.scenes ?? {})
   const [family = '', what = '', name] = parts.value
   if (name && family === 'avatar') return ['on', 'off']
-  return gear.catalogue[family]?.names[what] ?? kind.value?.choices ?? []
+  return gear.catalogue[family]?.names[what] ?? []
 })
 
 async function put(value: boolean | number | string): Promise<void> {
@@ -32,8 +30,17 @@ async function put(value: boolean | number | string): Promise<void> {
 </script>
 
 <template>
+  <SettingField
+    v-if="kind && value !== null"
+    class="slim"
+    :kind="kind"
+    :model-value="value"
+    :aria-label="path"
+    narrow
+    @update:model-value="put($event)"
+  />
   <input
-    v-if="typeof value === 'boolean'"
+    v-else-if="typeof value === 'boolean'"
     type="checkbox"
     :checked="value"
     :aria-label="path"
@@ -42,8 +49,6 @@ async function put(value: boolean | number | string): Promise<void> {
   <NumberField
     v-else-if="typeof value === 'number'"
     class="slim"
-    :least="kind?.min ?? undefined"
-    :most="kind?.max ?? undefined"
     :model-value="value"
     :aria-label="path"
     @update:model-value="put($event)"

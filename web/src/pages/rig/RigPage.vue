@@ -1,14 +1,14 @@
 <script setup lang="ts">
 /** The rig: everything that Cue Jar moves or shows on. */
-import { GEAR_KINDS, type GearKindName } from '@/api/kinds'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
-import { useGear } from '@/composables/useGear'
+import { useGear, type GearKind } from '@/composables/useGear'
 import { freeId } from '@/logic/beats'
 import HouseCard from './HouseCard.vue'
 import GearCard from './GearCard.vue'
 import InletsCard from './InletsCard.vue'
+import OscCard from './OscCard.vue'
 import LooksCard from './LooksCard.vue'
 import OverlayCard from './OverlayCard.vue'
 import WatchCard from './WatchCard.vue'
@@ -16,19 +16,15 @@ import WireLogs from './WireLogs.vue'
 
 const book = useBook()
 const all = useGear()
-const KINDS = (Object.keys(GEAR_KINDS) as GearKindName[]).map((kind) => ({
-  kind,
-  name: GEAR_KINDS[kind].title,
-}))
-/** There may be any number of hooks; of other gear one. */
+/** Of some gear there may be several; of the rest one. */
 const addable = computed(() =>
-  KINDS.filter((k) => k.kind === 'hook' || !book.book?.gear.some((g) => g.kind === k.kind)),
+  all.kinds.filter((kind) => kind.many || !book.book?.gear.some((g) => g.kind === kind.name)),
 )
 
-async function addGear(kind: (typeof KINDS)[number]): Promise<void> {
-  const id = freeId(kind.kind, new Set(book.book?.gear.map((g) => g.id)))
+async function addGear(kind: GearKind): Promise<void> {
+  const id = freeId(kind.name, new Set(book.book?.gear.map((g) => g.id)))
   await attempt(async () => {
-    await book.put('gear', { id, kind: kind.kind, name: kind.name })
+    await book.put('gear', { id, kind: kind.name, name: kind.title })
     await all.load()
   })
 }
@@ -48,12 +44,12 @@ async function addOverlay(): Promise<void> {
       <span class="grow"></span>
       <button
         v-for="kind in addable"
-        :key="kind.kind"
+        :key="kind.name"
         class="btn"
-        :data-test="`add-${kind.kind}`"
+        :data-test="`add-${kind.name}`"
         @click="addGear(kind)"
       >
-        Add {{ kind.name.toLowerCase() }}
+        Add {{ kind.title.toLowerCase() }}
       </button>
       <button class="btn" data-test="add-overlay" @click="addOverlay">New overlay</button>
     </div>
@@ -66,6 +62,7 @@ async function addOverlay(): Promise<void> {
       No gear yet. Add what Cue Jar should move: it goes back by itself.
     </p>
     <InletsCard />
+    <OscCard />
     <LooksCard />
     <h2>Overlays</h2>
     <p class="soft small none">

@@ -3,11 +3,21 @@
 import { useIntervalFn } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
+import { useLive } from '@/composables/useLive'
 import { sayNumber, sayTime } from '@/logic/words'
 
+/** The wire of one piece of gear alone. */
+const props = defineProps<{ only?: string }>()
 const wires = ref<Record<string, Schemas['WireOut']>>({})
-const open = ref<string | null>(null)
-const odd = computed(() => Object.entries(wires.value).filter(([, wire]) => wire.count > 0))
+const open = ref<string | null>(props.only ?? null)
+const odd = computed(() =>
+  Object.entries(wires.value).filter(
+    ([name, wire]) => wire.count > 0 && (!props.only || props.only === name),
+  ),
+)
+
+const live = useLive()
+const nameOf = (id: string): string => live.state?.gear.find((row) => row.id === id)?.name ?? id
 
 async function look(): Promise<void> {
   try {
@@ -24,7 +34,7 @@ useIntervalFn(look, 5000)
   <section v-if="odd.length" class="card wires" data-test="wires">
     <div v-for="[name, wire] in odd" :key="name">
       <div class="row">
-        <strong>{{ name }}</strong>
+        <strong>{{ nameOf(name) }}</strong>
         <span class="grow"
           >{{ sayNumber(wire.count) }} {{ wire.count === 1 ? 'message' : 'messages' }} could not be read and
           {{ wire.count === 1 ? 'was' : 'were' }} left out</span

@@ -8,7 +8,8 @@ import NameField from '@/parts/NameField.vue'
 import BeatFades from './BeatFades.vue'
 import { useDraft } from '../draft'
 import PickField from '@/parts/PickField.vue'
-import NumberField from '@/parts/NumberField.vue'
+import { firstValue } from '@/logic/settings'
+import SettingOrViewer from './SettingOrViewer.vue'
 
 const gear = useGear()
 const draft = useDraft()
@@ -21,22 +22,9 @@ const sources = computed(() => beat.value?.sources ?? [])
 const filters = computed(() => gear.broadcast?.filters[sources.value[0] ?? ''] ?? {})
 const settings = computed(() => filters.value[String(beat.value?.filter ?? '')] ?? {})
 const kind = computed<SettingKind | undefined>(() => settings.value[String(beat.value?.setting ?? 'on')])
-const rule = computed(() => draft.cue.value?.door.text?.kind)
-const fromViewer = computed(() => /^\{\{\w+\}\}$/.test(String(beat.value?.value ?? '')))
-/** What of the viewer's text fits the setting. */
-const offered = computed(
-  () => ({ colour: 'colour', number: 'number', choice: 'choice' })[kind.value?.type ?? ''],
-)
 
 function set(fields: BeatFields): void {
   if (beat.value) draft.change(beat.value.id, fields)
-}
-
-function firstValue(setting?: SettingKind): NonNullable<BeatFields['value']> {
-  if (!setting || setting.type === 'bool') return true
-  if (setting.type === 'number') return setting.max ?? 1
-  if (setting.type === 'colour') return '#f0a23c'
-  return setting.choices[0] ?? ''
 }
 
 function chooseFilter(filter: string): void {
@@ -50,28 +38,6 @@ function chooseSetting(setting: string): void {
 function toggleSource(name: string, on: boolean): void {
   const next = on ? [...sources.value, name] : sources.value.filter((s) => s !== name)
   if (next.length) set({ sources: next })
-}
-
-/** Ties the value to what the viewer writes, and has the door ask for it. */
-function takeFromViewer(on: boolean): void {
-  const what = offered.value
-  if (!on || !what) {
-    set({ value: firstValue(kind.value) })
-    return
-  }
-  set({ value: `{{${what}}}` })
-  const cue = draft.cue.value
-  if (!cue || cue.door.text?.kind === what) return
-  const range = what === 'number' && kind.value ? [kind.value.min ?? 0, kind.value.max ?? 100] : null
-  cue.door.text = {
-    need: true,
-    kind: what as 'colour' | 'number' | 'choice',
-    min: null,
-    max: 200,
-    too_long: 'refuse',
-    choices: what === 'choice' ? [...(kind.value?.choices ?? [])] : [],
-    range,
-  }
 }
 </script>
 
@@ -154,52 +120,12 @@ function takeFromViewer(on: boolean): void {
           @update:model-value="chooseSetting"
         />
       </div>
-      <ElCheckbox
-        v-if="offered"
-        :model-value="fromViewer"
-        @update:model-value="takeFromViewer(Boolean($event))"
-        >the viewer’s {{ offered }}</ElCheckbox
-      >
-      <p v-if="fromViewer && rule !== offered" class="wrong small">
-        The door does not ask for a {{ offered }}.
-      </p>
-      <label v-if="!fromViewer" class="field"
-        >Value
-        <PickField
-          v-if="!kind || kind.type === 'bool'"
-          :model-value="beat.value === false ? 'off' : 'on'"
-          @update:model-value="set({ value: $event === 'on' })"
-        >
-          <ElOption value="on" label="on" />
-          <ElOption value="off" label="off" />
-        </PickField>
-        <NumberField
-          v-else-if="kind.type === 'number'"
-          :least="kind.min ?? undefined"
-          :most="kind.max ?? undefined"
-          :model-value="Number(beat.value)"
-          @update:model-value="set({ value: $event })"
-        />
-        <input
-          v-else-if="kind.type === 'colour'"
-          type="color"
-          :value="String(beat.value)"
-          @input="set({ value: ($event.target as HTMLInputElement).value })"
-        />
-        <PickField
-          v-else-if="kind.type === 'choice'"
-          :model-value="String(beat.value)"
-          @update:model-value="set({ value: $event })"
-        >
-          <ElOption v-for="choice in kind.choices" :key="choice" :value="choice" :label="choice" />
-        </PickField>
-        <input
-          v-else
-          class="well"
-          :value="String(beat.value)"
-          @change="set({ value: ($event.target as HTMLInputElement).value })"
-        />
-      </label>
+      <SettingOrViewer
+        name="Value"
+        :kind="kind"
+        :model-value="beat.value ?? true"
+        @update:model-value="set({ value: $event })"
+      />
     </template>
     <BeatFades v-if="beat.kind === 'filter'" />
   </div>
@@ -221,10 +147,5 @@ fieldset {
   border: 1px solid var(--line);
   border-radius: 8px;
   padding: 2px 10px;
-}
-
-.wrong {
-  color: var(--berry);
-  margin: 0;
 }
 </style>

@@ -1,0 +1,78 @@
+"""A trial: rules that are tried one after the other, each of which holds, is broken, or could not be tried."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Awaitable, Callable
+from typing import Any, Literal, NamedTuple
+
+Outcome = Literal["holds", "broken", "not tried"]
+MOST_SHOWN = 600
+
+
+class Broken(Exception):
+    """A rule does not hold: why, and the message that was wrong."""
+
+    def __init__(self, why: str, message: Any = None) -> None:
+        self.message = message
+        super().__init__(why)
+
+
+class NotTried(Exception):
+    """A rule cannot be tried here; the text says why."""
+
+
+class Tried(NamedTuple):
+    """What came of a rule. ``rule`` is the sentence of the docs."""
+
+    rule: str
+    outcome: Outcome
+    why: str = ""
+    message: str = ""
+
+
+class Trial:
+    """The rules of one wire as they are tried. The first that breaks off the whole is the last."""
+
+    def __init__(self, told: Callable[[Tried], None]) -> None:
+        """Args:
+        told: gets each rule once it was tried.
+        """
+        self._told = told
+        self.tried: list[Tried] = []
+        self.session: list[dict[str, Any]] = []
+        """Every message of a JSON-RPC wire, in order: on which connection, from whom, and what it said."""
+
+    async def rule(self, sentence: str, work: Callable[[], Awaitable[None]]) -> bool:
+        """Tries one. Returns whether it holds."""
+        row = Tried(sentence, "holds")
+        try:
+            await work()
+        except NotTried as reason:
+            row = Tried(sentence, "not tried", str(reason))
+        except Broken as broken:
+            row = Tried(sentence, "broken", str(broken), shown(broken.message))
+        except Exception as error:
+            row = Tried(sentence, "broken", f"{type(error).__name__}: {error}".rstrip(": "))
+        self.tried.append(row)
+        self._told(row)
+        return row.outcome == "holds"
+
+    @property
+    def holds(self) -> bool:
+        """Whether no rule is broken, and one at least holds."""
+        return all(row.outcome != "broken" for row in self.tried) and any(row.outcome == "holds" for row in self.tried)
+
+
+def shown(message: Any) -> str:
+    """A message as people read it, cut where it is long."""
+    if message is None:
+        return ""
+    text = message if isinstance(message, str) else json.dumps(message, ensure_ascii=False, default=str)
+    return text if len(text) <= MOST_SHOWN else text[:MOST_SHOWN] + " …"
+
+
+def expect(right: bool, why: str, message: Any = None) -> None:
+    """Raises Broken where it is not right."""
+    if not right:
+        raise Broken(why, message)

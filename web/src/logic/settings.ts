@@ -1,0 +1,34 @@
+/** What settings of the gear can be at. */
+import type { Book, Schemas } from '@/api/client'
+
+type Kind = Schemas['SettingOut']
+
+/** A value to begin with. */
+export function firstValue(kind?: Kind): boolean | number | string {
+  if (!kind || kind.type === 'bool') return true
+  if (kind.type === 'number') return kind.max ?? 1
+  if (kind.type === 'colour') return '#f0a23c'
+  return kind.choices[0] ?? 'Mind the gap'
+}
+
+/** The catalogue of a bridge's things, by the gear's id. */
+export const knownAs = (gear: string): string => `things/${gear}`
+
+/** The gear of a book that has things: bridges, and what plug-ins bring. */
+export function bridgesOf(
+  book: Book | null | undefined,
+  catalogue: Record<string, Schemas['CatalogueOut']>,
+): Book['gear'] {
+  return (book?.gear ?? []).filter((one) => one.kind === 'things' || knownAs(one.id) in catalogue)
+}
+
+/** What the setting of a filter or of a thing can be at, by its path. */
+export function settingAt(
+  catalogue: Record<string, Schemas['CatalogueOut']>,
+  path: string,
+): Kind | undefined {
+  const [family, ...rest] = path.split('/')
+  const [a = '', b = '', c = '', d = ''] = rest
+  if (family === 'broadcast' && a === 'filter') return catalogue.broadcaster?.filters[b]?.[c]?.[d]
+  return family === 'things' ? catalogue[knownAs(a)]?.things[b]?.settings[c] : undefined
+}
