@@ -11,7 +11,7 @@ setup: $(STAMPS)/python $(STAMPS)/web
 $(STAMPS)/python: pyproject.toml constraints.txt
 	@mkdir -p $(STAMPS)
 	test -x $(PY) || python3 -m venv .venv
-	$(PY) -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '.[dev]'
+	$(PY) -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '.[dev,bridges]'
 	# Alone: what it needs for other keyboards must be compiled, and is not used here.
 	$(PY) -m pip install --quiet --disable-pip-version-check --no-deps -c constraints.txt pynput
 	@touch $@
@@ -22,7 +22,7 @@ $(STAMPS)/npm: web/package.json web/package-lock.json web/.npmrc
 	@touch $@
 
 $(STAMPS)/openapi: $(STAMPS)/python $(STAMPS)/npm $(PY_SOURCES)
-	$(PY) -m cuejar.api.schema $(STAMPS)/openapi.json web/src/api/kinds.ts docs/formats
+	$(PY) -m cuejar.api.schema $(STAMPS)/openapi.json web/src/api/kinds.ts docs/formats docs/wires
 	cd web && npx openapi-typescript ../$(STAMPS)/openapi.json -o ../$(STAMPS)/schema.d.ts > /dev/null
 	cmp -s $(STAMPS)/schema.d.ts web/src/api/schema.d.ts || cp $(STAMPS)/schema.d.ts web/src/api/schema.d.ts
 	@touch $@
@@ -35,8 +35,8 @@ $(STAMPS)/web: $(STAMPS)/openapi $(WEB_SOURCES)
 
 $(STAMPS)/browser:
 	@mkdir -p $(STAMPS)
-	command -v chromium > /dev/null && command -v chromedriver > /dev/null && command -v Xvfb > /dev/null || \
-		(apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium chromium-driver xvfb)
+	command -v chromium > /dev/null && command -v chromedriver > /dev/null && command -v Xvfb > /dev/null && command -v mosquitto_passwd > /dev/null || \
+		(apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium chromium-driver xvfb mosquitto)
 	@touch $@
 
 demo: setup
@@ -50,8 +50,8 @@ test:
 	$(PY) -m tests.soak --minutes 2 --first 1
 
 check: $(STAMPS)/openapi
-	.venv/bin/ruff check src tests
-	.venv/bin/ruff format --check src tests
+	.venv/bin/ruff check src tests bridges
+	.venv/bin/ruff format --check src tests bridges
 	.venv/bin/mypy
 	.venv/bin/lint-imports
 	! .venv/bin/vulture | grep -v "unused variable"
@@ -60,7 +60,7 @@ check: $(STAMPS)/openapi
 
 format: setup
 	.venv/bin/ruff check --fix src tests
-	.venv/bin/ruff format src tests
+	.venv/bin/ruff format src tests bridges
 	cd web && npx prettier --write --log-level warn src
 
 dev: setup
