@@ -73,11 +73,9 @@ class Running:
         self.server: psutil.Process | None = None
         self.standins: psutil.Process | None = None
         self.api = httpx.Client(base_url=f"http://127.0.0.1:{self.port}", timeout=PATIENCE_S, trust_env=False)
-        self.broadcaster = httpx.Client(
-            base_url=f"http://127.0.0.1:{self.port + 10}/broadcaster", timeout=PATIENCE_S, trust_env=False
-        )
-        self.channel = httpx.Client(
-            base_url=f"http://127.0.0.1:{self.port + 10}/channel", timeout=PATIENCE_S, trust_env=False
+        self.broadcaster, self.channel, self.things = (
+            httpx.Client(base_url=f"http://127.0.0.1:{self.port + 10}/{kind}", timeout=PATIENCE_S, trust_env=False)
+            for kind in ("broadcaster", "channel", "things")
         )
 
     def _start(self, *command: str) -> psutil.Process:
@@ -131,6 +129,7 @@ class Running:
         self.api.close()
         self.channel.close()
         self.broadcaster.close()
+        self.things.close()
 
     def book(self, **lists: Any) -> None:
         """Puts parts into the book over the API."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import subprocess
 import sys
 import tempfile
@@ -57,6 +58,19 @@ def _pattern(page: Person) -> None:
     page.click("[data-test=play-pattern]")
 
 
+def _odd_tip(page: Person, channel: httpx.Client) -> None:
+    """A message that cannot be read, told on the channel's card."""
+    tip = {
+        "specversion": "1.0",
+        "id": "tip-1",
+        "source": "/channel",
+        "type": "cuejar.channel.tip",
+        "data": {"amount": -5},
+    }
+    channel.post("/raw", json={"text": json.dumps(tip)}).raise_for_status()
+    page.click("[data-gear=halt] [data-test=set-up]")
+
+
 def _fire(home: str, cue: str) -> None:
     httpx.post(f"{home}/api/cues/{cue}/fire", trust_env=False).raise_for_status()
 
@@ -85,10 +99,10 @@ def take(driver: Chrome, home: str, audience: str, channel: httpx.Client) -> Non
     shot("audience", audience)
     shot("scene-cue", f"{home}/cues/snow-in-the-yard", lambda: page.click("[data-block=snow]"))
     shot("broadcaster", f"{audience}window/broadcaster")
-    shot("lamps", f"{audience}window/lights")
+    shot("things", f"{audience}window/things", lambda: _fire(home, "fill-the-tower"), 2.6)
     shot("avatar", f"{audience}window/avatar")
     shot("vest", f"{audience}window/haptics", lambda: _fire(home, "express-rumble"), 1.6)
-    shot("keys", f"{audience}window/keys", lambda: page.click("[data-on]"))
+    shot("channel", f"{home}/rig", lambda: _odd_tip(page, channel), 1.2)
     shot("paper", f"{home}/cues/waiting-room-poster", lambda: page.click("[aria-label='Night or paper']"))
 
 

@@ -128,6 +128,7 @@ CASES: list[Case] = [
     Case("POST", "/api/overlays/nothing/renew", 404, says=NOWHERE),
     # Gear: none of it is reached here
     Case("GET", "/api/gear", says="Stationmaster"),
+    Case("GET", "/api/gear/kinds", says="Signing secret"),
     Case("GET", "/api/gear/catalogue"),
     Case("PUT", "/api/gear/broadcast/secret", 200, {"secret": "mind the gap"}, "is kept"),
     Case("PUT", "/api/gear/nothing/secret", 404, {"secret": ""}, NOWHERE),

@@ -33,20 +33,20 @@ def test_most_wait_for_room_and_for_the_gap(entry: str) -> None:
     there = lane(2)
     first, second, third = runs(("whistle", entry), ("bell", entry), ("plume", entry))
     start(there, first)
-    assert there.may_start(second, 0) and there.taken == 1, "there is room for two"
+    assert there.has_room_for(second.score, 0) and there.taken == 1, "there is room for two"
     start(there, second)
-    assert not there.may_start(third, 0)
+    assert not there.has_room_for(third.score, 0)
     there.ended(first, 4000)
     assert there.taken == 1 and there.running == [second]
     assert there.gap_until == 4000 + GAP_MS
-    assert not there.may_start(third, 4000 + GAP_MS - 1) and there.may_start(third, 4000 + GAP_MS)
+    assert not there.has_room_for(third.score, 4000 + GAP_MS - 1) and there.has_room_for(third.score, 4000 + GAP_MS)
 
 
 def test_an_overlap_starts_whatever_runs_takes_no_room_and_leaves_no_gap() -> None:
     there = lane()
     queue, over = runs(("whistle", "queue"), ("plume", "overlap"))
     start(there, queue, over)
-    assert there.taken == 1 and there.running == [queue, over] and there.may_start(over, 0)
+    assert there.taken == 1 and there.running == [queue, over] and there.has_room_for(over.score, 0)
     there.ended(over, 3000)
     assert there.taken == 1 and there.gap_until == 0 and there.stirred
 
@@ -56,23 +56,23 @@ def test_a_replace_has_its_own_cues_place_and_no_gap_but_not_anothers() -> None:
     own, other, over, more = runs(("mail", "replace"), ("bell", "queue"), ("plume", "overlap"), ("yard", "queue"))
     start(there, own, other, over)
     again = a_run(9, ("mail", "replace"), 9)
-    assert there.may_start(again, 0), "its own running run counts as room, and an overlap takes none"
+    assert there.has_room_for(again.score, 0), "its own running run counts as room, and an overlap takes none"
     there.ended(own, 1000)
-    assert there.may_start(again, 1000), "no gap for it"
+    assert there.has_room_for(again.score, 1000), "no gap for it"
     start(there, more)
-    assert not there.may_start(again, 9000), "two others have all the room"
+    assert not there.has_room_for(again.score, 9000), "two others have all the room"
 
 
 def test_a_solo_waits_until_all_is_quiet_and_the_gap_is_over() -> None:
     there = lane(3)
     over, solo = runs(("plume", "overlap"), ("yard", "solo"))
-    assert there.may_start(solo, 0)
+    assert there.has_room_for(solo.score, 0)
     start(there, over)
-    assert not there.may_start(solo, 0), "not even beside an overlap"
+    assert not there.has_room_for(solo.score, 0), "not even beside an overlap"
     there.ended(over, 500)
-    assert there.may_start(solo, 500)
+    assert there.has_room_for(solo.score, 500)
     there.gap_until = 2000
-    assert not there.may_start(solo, 1999) and there.may_start(solo, 2000)
+    assert not there.has_room_for(solo.score, 1999) and there.has_room_for(solo.score, 2000)
 
 
 def test_every_entry_has_its_row_and_those_at_the_head_are_named() -> None:

@@ -85,14 +85,15 @@ def test_a_line_is_as_a_list_that_is_sorted(acts: list[tuple[str, int, int]], fa
             assert lane.line.by_arrival() == [r for r in plain.runs if r.head] + [r for r in plain.runs if not r.head]
         assert len(lane.line) == len(plain.runs)
         assert {cue for cue, _ in CUES if lane.line.waits(cue)} == {r.score.id for r in plain.runs}
-        may = lane.line.first(lambda run: run.number % 3 > 0)
+        doing = {cue for place, (cue, _) in enumerate(CUES) if (number + place) % 3}
+        may = lane.line.first(lambda score, now, doing=doing: score.id in doing, 0)
         line = list(lane.line)
         heads = {}
         for head in (r for r in line if r.head):
             heads.setdefault(head.score.id, head)
         behind = next((r for r in line if not r.head), None)
-        able = [r for r in sorted(heads.values(), key=line.index) if r.number % 3 > 0]
-        if not able and behind is not None and behind.number % 3 > 0:
+        able = [r for r in sorted(heads.values(), key=line.index) if r.score.id in doing]
+        if not able and behind is not None and behind.score.id in doing:
             able = [behind]
         assert may is (able[0] if able else None)
 

@@ -33,6 +33,8 @@ REST: dict[str, h.PropertyValue] = {
     "avatar/pose": "Standing",
     "voice/preset": "Plain",
     "voice/pitch": 0.0,
+    "things/yard/vane/angle": 225.0,
+    "things/yard/tower/valve": False,
 }
 CATALOGUES = (
     h.Catalogue("broadcaster", SCENES, {"Bench cam": {"Fog": KINDS_OF_SETTING}}),
@@ -40,6 +42,17 @@ CATALOGUES = (
         "avatar", names={"outfit": ("Porter", "Top hat"), "pose": ("Standing",), "expression": ("Cheer", "Sleepy")}
     ),
     h.Catalogue("voice", names={"preset": ("Plain", "Tannoy")}),
+    h.Catalogue(
+        "things/yard",
+        things={
+            "vane": h.Thing(
+                "Weathervane",
+                {"angle": h.Setting("number", 0, 359, title="Points to", unit="°", step=1)},
+                {"spin": h.Deed("Spin round", {"turns": h.Setting("number", 1, 9)})},
+            ),
+            "tower": h.Thing("Water tower", {"valve": h.Setting("bool")}),
+        },
+    ),
 )
 MEDIA = {
     "poster": h.MediaFacts("picture", 1.4, 0),
@@ -81,6 +94,13 @@ BEATS: dict[str, st.SearchStrategy[dict[str, Any]]] = {
     "voice": st.fixed_dictionaries({"preset": one(["Tannoy", None]), "pitch": one([3.0, -2.0]), "length": HELD}),
     "keys": st.fixed_dictionaries({"combo": one(["F8", "f8", "ControlLeft+KeyM"]), "length": TIMED}),
     "reward": st.fixed_dictionaries({"rewards": one([["r0"], ["r0", "r1"]]), "on": one([False, None]), "cost": st.just(7), "length": HELD}),
+    "set": st.one_of(
+        st.fixed_dictionaries({"gear": st.just("yard"), "thing": one(["vane", "weatherVANE", "vain"]), "setting": one(["angle", "Points to"]),
+                               "value": one([90, 400, "{{number}}", "north"]), "length": HELD, **FADES}),
+        st.fixed_dictionaries({"gear": st.just("yard"), "thing": st.just("tower"), "setting": st.just("valve"), "value": one([True, "on"]), "length": HELD}),
+    ),
+    "do": st.fixed_dictionaries({"gear": st.just("yard"), "thing": one(["vane", "tower"]), "deed": one(["spin", "Spin round"]),
+                                 "values": one([{}, {"turns": 3}, {"turns": "{{number}}", "haste": 1}])}),
     "tap": st.fixed_dictionaries({"combo": st.just("F9")}),
     "hook": st.fixed_dictionaries({"hook": st.just("box"), "payload": st.just('{"text": "{{text}}"}'), "then_s": one([None, 2])}),
     "count": st.fixed_dictionaries({"name": st.just("calls"), "add": st.integers(-2, 3)}),
@@ -141,7 +161,7 @@ def whole_books(draw: st.DrawFn) -> Book:
         "cast": [{"id": "clerk", "name": "Clerk"}], "patterns": [{"id": "express", "name": "Express", "length_s": 1.5}],
         "gear": [{"id": "lamps", "kind": "lights", "fixtures": fixtures}, {"id": "box", "kind": "hook", "address": "http://127.0.0.1/x"},
                  {"id": "cast", "kind": "broadcaster"}, {"id": "avatar", "kind": "avatar"}, {"id": "keys", "kind": "keys"},
-                 {"id": "voice", "kind": "voice"}, {"id": "vest", "kind": "haptics"}],
+                 {"id": "voice", "kind": "voice"}, {"id": "vest", "kind": "haptics"}, {"id": "yard", "kind": "things"}],
     })  # fmt: skip
 
 
@@ -169,7 +189,7 @@ def happenings(number: int) -> dict[str, st.SearchStrategy[h.Happening]]:
         "drop": st.builds(h.DropCall, earlier, run | st.none()),
         "move": st.builds(h.Move, run, run | st.none()),
         "review": st.builds(h.Review, earlier, st.booleans()),
-        "gear": st.builds(h.GearState, one(["lamps", "cast", "box", "keys"]), one(["lost", "back"])),
+        "gear": st.builds(h.GearState, one(["lamps", "cast", "box", "keys", "yard"]), one(["lost", "back"])),
         "media": one([h.MediaKnown(MEDIA), h.MediaKnown({**MEDIA, "poster": h.MediaFacts(missing=True)})]),
         "folder": st.builds(h.Folder, st.just("found"), one([(), ("poster",), ("poster", "still")])),
         "sources": st.builds(h.Sources, st.just("Night mail"), one([("Mail 1",), ("Mail 1", "Mail 2", "Mail 3")])),
@@ -197,5 +217,5 @@ def whole_nights(draw: st.DrawFn, book: Book) -> list[tuple[int, h.Happening]]:
             night.append((now, h.NewBook(data)))
         else:
             night.append((now, draw(happenings(number)[kind])))
-    back: list[h.Happening] = [h.GearState(gear, "back") for gear in ("lamps", "cast", "box", "keys")]
+    back: list[h.Happening] = [h.GearState(gear, "back") for gear in ("lamps", "cast", "box", "keys", "yard")]
     return [*night, *((now, happening) for happening in [*back, h.Stream("ended")])]

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 import pytest
 
+from cuejar.demo import outside
 from cuejar.standins.halt import PASSWORD
 from tests import copies
 from tests.running import Running, until
@@ -35,8 +36,10 @@ def heal(made: Running) -> None:
     made.api.put("/api/gear/broadcast/secret", json={"secret": PASSWORD}).raise_for_status()
     made.channel.post("/trouble", json={}).raise_for_status()
     made.standin("/keys/silent", {"silent": False})
+    made.standin("/things/silent", {"silent": False})
     for panel in ("avatar", "voice", "haptics"):
         made.standin(f"/{panel}/loss", {"share": 0})
+    made.book(gear=[row for row in outside.GEAR if row["id"] == "halt"])
     for reward in made.channel.get("/rewards").json():
         made.channel.delete(f"/rewards/{reward['id']}")
 
@@ -46,7 +49,7 @@ def unbroken(made: Running) -> None:
     heal(made)
     health = made.api.get("/api/health").json()
     assert [(task["name"], task["problem"]) for task in health["tasks"] if task["falls"]] == []
-    made.in_step()
+    until(lambda: any(r["id"] == "halt" and r["state"] == "in_step" for r in made.api.get("/api/gear").json()))
     made.api.get("/api/book").raise_for_status()
     house = {
         "id": "after",

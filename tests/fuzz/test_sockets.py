@@ -55,7 +55,7 @@ def test_a_pages_messages_reach_no_other_page(which: str, target: Running, rng: 
 
 
 EVENTS: list[Any] = [
-    {"specversion": "1.0", "id": "e-1", "source": "/channel", "type": f"halt.channel.{what}", "time": "2026-11-26T12:00:00Z",
+    {"specversion": "1.0", "id": "e-1", "source": "/channel", "type": f"cuejar.channel.{what}", "time": "2026-11-26T12:00:00Z",
      "data": {"id": f"{what}-1", "viewer": {"id": "owlpost", "name": "owlpost", "roles": ["follower"], "tier": 1}, **data}}
     for what, data in [
         ("redemption", {"reward": "rw-1", "title": "Tea", "cost": 10, "text": "", "state": "unfulfilled"}),
@@ -70,10 +70,9 @@ def test_the_channels_events(target: Running, rng: random.Random) -> None:
     for _ in range(EXAMPLES * 10):
         text = odd.text(rng.choice(EVENTS), rng).encode("utf-8", "replace").decode("utf-8")
         target.channel.post("/raw", json={"text": text}).raise_for_status()
-    before = target.api.get("/api/health").json()["channel"]
-    assert before in ("in_step", "catching_up")
+    assert _row(target, "halt")["state"] in ("in_step", "catching_up")
     target.channel.post("/follows", json={"viewer": "owlpost"}).raise_for_status()
-    log = target.api.get("/api/wires/channel").json()
+    log = target.api.get("/api/wires/halt").json()
     assert log["count"] > EXAMPLES
 
 
@@ -81,7 +80,7 @@ def test_the_channels_events(target: Running, rng: random.Random) -> None:
 def between(request: pytest.FixtureRequest, target: Running, rng: random.Random) -> Iterator[Any]:
     """The gear's address leads through something that spoils what is said; afterwards it is as before."""
     gear = request.param
-    sockets = {"broadcast": "/broadcaster", "keys": "/keys"}
+    sockets = {"broadcast": "/broadcaster", "keys": "/keys", "yard": "/things"}
     there: Any
     if gear in sockets:
         there = BetweenSockets(rng, f"ws://127.0.0.1:{target.port + 10}{sockets[gear]}")
@@ -124,6 +123,7 @@ CUES = {
     "avatar": "top-hat",
     "voice-box": "tannoy-voice",
     "vest": "express-rumble",
+    "yard": "fill-the-tower",
 }
 
 
@@ -132,6 +132,8 @@ def test_gear_that_speaks_oddly(between: tuple[str, Any], target: Running) -> No
     gear, there = between
     root = {"broadcast": "broadcaster", "vest": "haptics", "voice-box": "voice"}.get(gear, gear)
     for n in range(EXAMPLES * 2):
+        if gear == "yard":
+            target.standin("/things/hand", {"thing": "vane", "setting": "angle", "value": n})
         if gear in HANDS:
             path, value = HANDS[gear][n % len(HANDS[gear])]
             target.api.get("/api/health").raise_for_status()

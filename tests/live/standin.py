@@ -17,9 +17,9 @@ from tests.running import PATIENCE_S, free_ports, until
 class StandIn:
     """The stand-ins' server in a thread of this process, so that a test can lay a hand on it and cut its wires."""
 
-    def __init__(self, port: int | None = None) -> None:
+    def __init__(self, port: int | None = None, token: str = "") -> None:
         self.port = port or free_ports()
-        self.app = standins(self.port, None)
+        self.app = standins(self.port, None, token=token)
         self.server = uvicorn.Server(uvicorn.Config(self.app, host="127.0.0.1", port=self.port, log_level="warning"))
         self.loop: asyncio.AbstractEventLoop | None = None
         self.thread = threading.Thread(target=self._run, daemon=True)

@@ -34,7 +34,7 @@ def test_a_broadcaster_slower_than_its_limit_is_looked_at_before_it_is_asked_aga
     speak, real_do = wire._Connection.speak, wire._Connection.do
 
     async def slowly(self: Any) -> None:
-        while (message := await self.line.get()) is not None:
+        while message := await self._waiting.get():
             if "id" in message and message["id"] and slow:
                 asyncio.get_running_loop().call_later(0.6, lambda m=message: send(self, m))
                 continue

@@ -1,0 +1,222 @@
+"""Things behind a bridge, over the real wire: held and let go, moved by hand, away and back, done once, read and refused."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import time
+from typing import Any
+
+import pytest
+
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts.orders import Strike
+from cuejar.live.drivers.base import AwayError, GearRefused, Greeting
+from cuejar.live.drivers.said import Unreadable
+from cuejar.live.drivers.things import ThingsDriver
+from cuejar.live.drivers.things_wire import tables
+from cuejar.wires.asked import CALLS
+from tests.live.test_rpc import between
+from tests.running import Running, until
+
+GEAR = [{"id": "yard", "kind": "things", "name": "The yard"}]
+ANGLE = {"kind": "set", "gear": "yard", "thing": "vane", "setting": "angle"}
+
+
+def yard(running: Running) -> dict[str, Any]:
+    state: dict[str, Any] = running.things.get("/state").json()
+    return state
+
+
+def at(running: Running, what: str) -> Any:
+    return yard(running)["values"][what]
+
+
+def connected(running: Running, *beats: dict[str, Any]) -> None:
+    made = [{"id": f"b{n}", **beat} for n, beat in enumerate(beats)]
+    running.book(gear=GEAR, cues=[{"id": "wind", "name": "Wind", "entry": "overlap", "beats": made}])
+    until(lambda: running.api.get("/api/gear").json()[0]["state"] == "in_step")
+
+
+def test_a_thing_is_held_and_returns_whatever_happens(running: Running) -> None:
+    connected(running, {**ANGLE, "value": 90, "length": {"s": 2}, "fade_in_s": 0.3})
+    running.api.post("/api/cues/wind/fire").raise_for_status()
+    until(lambda: at(running, "vane/angle") == 90)
+    until(lambda: at(running, "vane/angle") == 225)
+    # Killed in the hold, it goes back first of all.
+    running.api.post("/api/cues/wind/fire").raise_for_status()
+    until(lambda: at(running, "vane/angle") == 90)
+    running.kill_server()
+    time.sleep(2.2)
+    assert at(running, "vane/angle") == 90, "nobody is there to put it back"
+    running.start_server()
+    until(lambda: at(running, "vane/angle") == 225)
+    # The hand wins, in the middle of a hold and while the bridge is away from us.
+    running.api.post("/api/cues/wind/fire").raise_for_status()
+    until(lambda: at(running, "vane/angle") == 90)
+    running.things.post("/hand", json={"thing": "vane", "setting": "angle", "value": 10}).raise_for_status()
+    until(lambda: not running.api.get("/api/holds").json())
+    time.sleep(2.2)
+    assert at(running, "vane/angle") == 10
+    running.kill_server()
+    running.things.post("/hand", json={"thing": "vane", "setting": "angle", "value": 45}).raise_for_status()
+    running.start_server()
+    rest = until(
+        lambda: (
+            {p["path"]: p["rest"] for p in running.api.get("/api/gear").json()[0]["properties"]}
+            if running.api.get("/api/gear").json()[0]["state"] == "in_step"
+            else None
+        )
+    )
+    assert rest["things/yard/vane/angle"] == 45
+
+
+def test_a_deed_is_done_once_though_it_was_not_answered(running: Running) -> None:
+    spin = {"kind": "do", "gear": "yard", "thing": "vane", "deed": "spin", "values": {"turns": "{{number}}"}}
+    connected(running, spin)
+    book = running.api.get("/api/book").json()["book"]["cues"][0]
+    running.book(cues=[{**book, "door": {"text": {"kind": "number"}}, "calls": [{"kind": "pad"}]}])
+    running.things.post("/silent", json={"silent": True})
+    running.api.post("/api/cues/wind/fire", json={"text": "12"}).raise_for_status()
+    until(lambda: yard(running)["done"])
+    running.things.post("/silent", json={"silent": False})
+    until(lambda: not any(running.api.get("/api/health").json()["owed"].values()))
+    assert [(one["values"], one["by"]) for one in yard(running)["done"]] == [({"turns": 9}, "cue-jar")], (
+        "once, with the viewer's number brought into its range"
+    )
+
+
+def test_a_thing_that_is_no_more_is_a_snag_with_near_names(running: Running) -> None:
+    connected(running, {**ANGLE, "thing": "vain", "value": 9, "length": {"s": 1}}, {**ANGLE, "value": "north"})
+    snags = {s["beat"]: s for s in running.api.get("/api/snags").json()}
+    assert "there is no thing “vain” at yard" in snags["b0"]["what"] and "vane" in str(snags["b0"]["what"]).casefold()
+    assert "“north” is not a number" in snags["b1"]["what"]
+    lamps = [*GEAR, {"id": "lamps", "kind": "lights", "name": "Lamps"}]
+    running.book(gear=lamps, cues=[{"id": "odd", "name": "Odd", "beats": [
+        {"id": "s", "kind": "set", "gear": "lamps", "thing": "a/b", "setting": "x", "value": 1},
+        {"id": "d", "kind": "do", "gear": "lamps", "thing": "a", "deed": "y"},
+    ]}])  # fmt: skip
+    odd = [s["what"] for s in running.api.get("/api/snags").json() if s["check"] == "no_bridge"]
+    assert len(odd) == 2 and "Lamps has none: it is lamps." in odd[0]
+    running.api.post("/api/cues/odd/fire").raise_for_status()
+    assert not [hold for hold in running.api.get("/api/holds").json() if "a/b" in hold["path"]]
+    running.things.delete("/tower").raise_for_status()
+    there = until(
+        lambda: (t := running.api.get("/api/gear/catalogue").json()["things/yard"]["things"]) and "tower" not in t and t
+    )
+    assert set(there) == {"vane", "turntable"}
+    refused = running.api.put("/api/rest-values", json={"values": {"things/yard/vane/angle": 400}})
+    assert refused.status_code == 422 and "from 0 to 359" in refused.json()["what"]
+    wrong = {"values": {"things/yard/turntable/road": "Moon"}}
+    assert "Goods yard" in running.api.put("/api/rest-values", json=wrong).json()["do"]
+
+
+SETTING = {"id": "level", "type": "number", "min": 0, "max": 5, "value": 2}
+
+
+def answers(catalogue: Any, **more: Any) -> Any:
+    async def side(socket: Any, call: dict[str, Any]) -> None:
+        CALLS["things"][call["method"]].model_validate(call["params"])
+        results = {"hello": {"version": 1, "boot": "b"}, "catalogue": catalogue, **more}
+        result = results[call["method"]]
+        said = (
+            {"error": {"code": -32002, "message": result[4:]}} if str(result).startswith("not ") else {"result": result}
+        )
+        await socket.send(json.dumps({"jsonrpc": "2.0", "id": call["id"], **said}))
+
+    return side
+
+
+def test_one_odd_row_of_a_catalogue_costs_itself_alone() -> None:
+    odd: list[str] = []
+    listed = [
+        {"id": "lid", "settings": [SETTING, {**SETTING, "id": "much", "value": 9}, {"id": "no type"}, "what"]},
+        {"id": "not/an/id"},
+        {
+            "id": "cup",
+            "name": "Cup",
+            "deeds": [{"id": "fill", "values": [{"id": "ml", "type": "number"}, {"id": "?"}]}],
+        },
+    ]
+    told = tables("shelf", {"things": listed}, lambda message, why: odd.append(why))
+    assert set(told.things.things) == {"lid", "cup"} and told.things.things["cup"].title == "Cup"
+    assert set(told.found) == {"things/shelf/lid/level"} and set(told.things.things["cup"].deeds["fill"].values) == {
+        "ml"
+    }
+    assert len(odd) == 5 and any("cannot be at that" in why for why in odd)
+    with pytest.raises(Unreadable, match="no list of things"):
+        tables("shelf", {"things": {}}, lambda message, why: None)
+
+
+def test_who_changed_a_setting_is_told_apart() -> None:
+    rows = [
+        {**SETTING, "id": "ours", "by": "cue-jar", "changes": 4, "hand": {"value": 1, "changes": 2}},
+        {**SETTING, "id": "theirs", "by": "switch", "changes": 3},
+        {**SETTING, "id": "fresh"},
+    ]
+    found = tables("shelf", {"things": [{"id": "lid", "settings": rows}]}, lambda message, why: None).found
+    assert [(f.by, f.changes, f.hand, f.hand_changes) for f in found.values()] == [
+        ("us", 4, 1, 2), ("hand", 3, 2, 3), ("start", 0, None, 0),
+    ]  # fmt: skip
+
+
+def test_a_bridge_that_refuses_or_remembers_nothing() -> None:
+    things = {"things": [{"id": "lid", "settings": [SETTING], "deeds": [{"id": "lift"}]}]}
+    lift = Strike("1", "b", "do", {"gear": "shelf", "thing": "lid", "deed": "lift", "values": {}})
+
+    async def met(address: str) -> None:
+        driver = ThingsDriver("shelf", address, "a token")
+        assert isinstance(await driver.connect(), Greeting) and not driver.remembers()
+        assert await driver.show({"things/shelf/lid/level": 9, "things/shelf/lid/none": 1}) == {
+            "things/shelf/lid/level": None, "things/shelf/lid/none": None,
+        }  # fmt: skip
+        with pytest.raises(GearRefused, match="it is stuck"):
+            await driver.strike(lift, "st_1")
+        driver._rpc._take(
+            {"jsonrpc": "2.0", "method": "changed", "params": {"thing": "lid", "setting": "level", "value": 3}}
+        )
+        report = await anext(driver.reports())
+        assert report == h.Hand("things/shelf/lid/level", 3), "what nobody signed was a hand, and is not counted"
+        await driver.close()
+
+    between(answers(things, do="not it is stuck"), met)
+
+    async def refused(address: str) -> None:
+        with pytest.raises(AwayError, match="does not let us in: the token is wrong"):
+            await ThingsDriver("shelf", address, "another").connect()
+
+    between(answers(things, hello="not the token is wrong"), refused)
+
+    async def odd(address: str) -> None:
+        with pytest.raises(AwayError, match="cannot be read"):
+            await asyncio.wait_for(ThingsDriver("shelf", address, "").connect(), 5)
+
+    between(answers(things, hello={"version": "one"}), odd)
+    between(answers({"things": 5}), odd)
+
+
+def test_a_row_that_could_not_be_read_is_asked_for_again() -> None:
+    """Once spoilt on the way, a setting does not stay away for good."""
+    spoilt = {"things": [{"id": "lid", "settings": [{**SETTING, "value": "spoilt"}]}]}
+    whole = {"things": [{"id": "lid", "settings": [SETTING]}]}
+    asked: list[int] = []
+
+    async def side(socket: Any, call: dict[str, Any]) -> None:
+        if call["method"] == "catalogue":
+            asked.append(1)
+        result = {"version": 1} if call["method"] == "hello" else spoilt if len(asked) < 3 else whole
+        await socket.send(json.dumps({"jsonrpc": "2.0", "id": call["id"], "result": result}))
+
+    async def met(address: str) -> None:
+        driver = ThingsDriver("shelf", address, "")
+        driver._again_s = 0.05
+        assert (await driver.connect()).found == {}
+        async for report in driver.reports():
+            if isinstance(report, Greeting) and report.found:
+                break
+        assert driver.actual == {"things/shelf/lid/level": 2} and len(asked) == 3
+        await asyncio.sleep(0.3)
+        assert len(asked) == 3, "what is whole is not asked for again"
+        await driver.close()
+
+    between(side, met)
