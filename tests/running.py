@@ -153,7 +153,7 @@ class Running:
         redemption: str = answer.json()["id"]
         return redemption
 
-    def standin(self, path: str, body: dict[str, Any]) -> None:
+    def standin(self, path: str, body: Any) -> None:
         """A hand on one of the stand-ins, by the path of its HTTP."""
         answer = httpx.post(f"http://127.0.0.1:{self.port + 10}{path}", json=body, timeout=PATIENCE_S, trust_env=False)
         answer.raise_for_status()

@@ -101,7 +101,7 @@ def take(driver: Chrome, home: str, audience: str, channel: httpx.Client) -> Non
     shot("broadcaster", f"{audience}window/broadcaster")
     shot("things", f"{audience}window/things", lambda: _fire(home, "fill-the-tower"), 2.6)
     shot("avatar", f"{audience}window/avatar")
-    shot("vest", f"{audience}window/haptics", lambda: _fire(home, "express-rumble"), 1.6)
+    shot("coat", f"{audience}window/haptics", lambda: _fire(home, "express-rumble"), 1.6)
     shot("channel", f"{home}/rig", lambda: _odd_tip(page, channel), 1.2)
     shot("paper", f"{home}/cues/waiting-room-poster", lambda: page.click("[aria-label='Night or paper']"))
 

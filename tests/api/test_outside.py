@@ -44,14 +44,15 @@ def test_lamps_tell_where_they_listen_and_a_hand_is_taken(running: Running) -> N
 
 
 def test_patterns_in_and_out(running: Running) -> None:
-    text = "time_ms,cell,level\n0,3,0\n200,3,0.8\n500,3,0\n"
+    head = "time_ms,side,x,y,size,level"
+    text = f"{head}\n0,front,0.4,0.2,0.1,0\n200,front,0.4,0.2,0.1,0.8\n500,front,0.4,0.2,0.1,0\n"
     running.api.post("/api/patterns", json={"name": "Coupling jolt", "text": text}).raise_for_status()
     assert running.api.get("/api/patterns/coupling-jolt.csv").text == text
-    wrong = running.api.post("/api/patterns", json={"name": "X", "text": "time_ms,cell,level\n0,41,1"})
+    wrong = running.api.post("/api/patterns", json={"name": "X", "text": f"{head}\n0,front,0.4,2,0.1,1"})
     assert wrong.status_code == 422 and "line 2" in said(wrong)
     pattern = running.api.get("/api/book").json()["book"]["patterns"][0]
     played = running.api.post("/api/patterns/play", json=pattern).json()
-    peak = max(frame[3] for frame in played["frames"])
+    peak = max(level for (level,) in played["frames"])
     assert 0.7 < peak <= 0.8 and len(played["frames"]) == round(0.5 / played["every_s"])
     assert running.api.get("/api/patterns/gone.csv").status_code == 404
 

@@ -10,6 +10,7 @@ import time
 
 import httpx
 from selenium.webdriver import ActionChains, Chrome
+from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from cuejar.demo import outside
@@ -114,10 +115,10 @@ def test_a_night_at_the_halt_and_everything_returns(running: Running, driver: Ch
     until(lambda: not on_sale())
     until(on_sale)
 
-    # The express is felt in the vest's window; the voice box speaks as a tannoy; both go back.
+    # The express is felt in the coat's window; the voice box speaks as a tannoy; both go back.
     driver.get(f"{windows}/haptics")
-    person.see("[data-test=vest]")
-    felt = "return Math.max(...[...document.querySelectorAll('[data-cell]')].map(c=>Number(c.dataset.level)))"
+    person.see("[data-test=wearable]")
+    felt = "return Math.max(...[...document.querySelectorAll('[data-pad]')].map(c=>Number(c.dataset.level)))"
     running.redeem("owlpost", "Express rumble")
     running.redeem("bramble_jo", "Tannoy voice")
     highest = 0.0
@@ -218,18 +219,44 @@ def test_a_pattern_is_painted_and_a_timer_shown(running: Running, driver: Chrome
     home = f"http://127.0.0.1:{running.port}"
     driver.get(f"{home}/rig")
     person.click("[data-test=add-haptics]")
+    # Painted on the coat, by mouse and by keyboard.
     person.click("[data-test=patterns]")
-    for cell in (5, 6):
-        person.click(f".dialog [data-cell='{cell}']")
+    person.click(".dialog [data-pad='shoulder-left']")
+    person.see(".dialog [data-pad='shoulder-right']").send_keys(Keys.ENTER)
     person.click("[data-test=copy-frame]")
-    person.click(".dialog [data-cell='30']")
+    person.click(".dialog [data-pad='back-2']")
     person.click("[data-test=keep-pattern]")
     pattern = until(lambda: running.api.get("/api/book").json()["book"]["patterns"][0])
-    assert [sorted(map(int, frame["cells"])) for frame in pattern["frames"]] == [[5, 6], [5, 6, 30]]
+    x = {place: row["x"] for place, row in pattern["places"].items()}
+    assert [sorted(x[place] for place in frame["levels"]) for frame in pattern["frames"]] == [
+        [0.25, 0.75],
+        [0.25, 0.42, 0.75],
+    ]
     person.click("[data-test=play-pattern]")
-    until(lambda: float(person.see(".dialog [data-cell='5']").get_attribute("data-level")) == 0.8)
+    until(lambda: float(person.see(".dialog [data-pad='shoulder-left']").get_attribute("data-level")) == 0.8)
     text = running.api.get(f"/api/patterns/{pattern['id']}.csv").text
-    assert text.splitlines()[:2] == ["time_ms,cell,level", "0,5,0.8"]
+    assert text.splitlines()[0] == "time_ms,side,x,y,size,level" and "0,front,0.75,0.13,0.14,0.8" in text
+
+    # Another wearable, with two pads in front and one behind: it is drawn at once, and the pattern fits.
+    hood = [
+        {"id": "brow", "x": 0.3, "y": 0.05},
+        {"id": "chin", "x": 0.5, "y": 0.4},
+        {"id": "nape", "side": "back", "x": 0.5, "y": 0.1},
+    ]
+    running.standin("/haptics/wear", hood)
+    until(lambda: len(driver.find_elements(By.CSS_SELECTOR, ".dialog [data-pad]")) == 3)
+    person.click(".dialog .frame:last-child")
+
+    def levels() -> dict[str, float]:
+        there = driver.find_elements(By.CSS_SELECTOR, ".dialog [data-pad]")
+        return {pad.get_attribute("data-pad"): float(pad.get_attribute("data-level")) for pad in there}
+
+    until(lambda: levels() == {"brow": 0.8, "chin": 0.8, "nape": 0})
+    driver.find_elements(By.CSS_SELECTOR, ".dialog .frame")[1].click()
+    until(lambda: levels() == {"brow": 0.8, "chin": 0.8, "nape": 0.8})
+    # One that tells of no pad says on its card what it lacks.
+    running.standin("/haptics/wear", [])
+    person.reads("It does not tell of any pad")
 
     # An overlay for the streamer's eye shows how long something is still held.
     halt(running)

@@ -222,6 +222,23 @@ def test_a_snapshot_of_the_first_version_is_read(book: Book, night: Night) -> No
         engine_from({**now, "version": 99})
 
 
+def test_who_was_moved_behind_a_solo_is_not_behind_it_after_a_crash() -> None:
+    """X came before the solo; a hand puts the solo first. X stays free of it, in the engine that goes on and in the one restored."""
+    beat = {"id": "b", "kind": "caption", "text": "tea", "length": {"s": 5}}
+    cues = [{"id": cue, "name": cue, "beats": [beat]} for cue in ("first", "other")]
+    cues.append({"id": "alone", "name": "alone", "entry": "solo", "beats": [beat]})
+    engine = fresh(book_from({"cues": cues}))
+    for cue in ("first", "other", "alone"):
+        engine.handle(h.Pad(cue), 0)
+    engine.handle(h.Move("3", "2"), 0)
+    waiting = next(iter(engine.reception.lanes.values())).line
+    assert [run.id for run in waiting] == ["3", "2"]
+    now = snapshot_of(engine)
+    again = engine_from(json.loads(json.dumps(now)))
+    assert snapshot_of(again)["runs"] == now["runs"]
+    assert finish(again) == finish(engine)
+
+
 @given(st.data())
 def test_restored_at_any_moment_of_any_night_goes_on_as_if_nothing_had_been(data: Any) -> None:
     """Every kind of beat, every happening: written down and read back after one of them, and through the journal's form."""

@@ -17,13 +17,13 @@ from cuejar.core.kinds.throw import ThrowBeat
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.measures.colour import fade
 from cuejar.core.measures.flash import Guard, flashing
-from cuejar.core.measures.haptics import CELLS, Limit, from_csv, levels_at, merged, to_csv
+from cuejar.core.measures.haptics import Limit, Worn, fitted, from_csv, levels_at, to_csv
 from cuejar.core.measures.keys import canonical, unknown
 from cuejar.core.measures.lampbank import LampBank
 from cuejar.core.measures.lamps import Board, Motion, channels, light, luminance, motion_from, overlaps, patched, share
 from cuejar.core.measures.throw import hit_ms, natural_ms, position, things
 from cuejar.core.parts.base import BookError
-from cuejar.core.parts.gear import Fixture, Frame, HapticPattern, Target
+from cuejar.core.parts.gear import Fixture, Frame, HapticPattern, Place, Target
 from cuejar.core.snags.snags import snags
 
 
@@ -131,31 +131,94 @@ def test_the_guard_lets_through_what_is_slow_and_catches_up_in_the_end() -> None
 
 def test_patterns_curve_merge_and_come_back_from_csv() -> None:
     frames = [
-        Frame(at_s=0, cells={3: 0}, curve="line"),
-        Frame(at_s=0.2, cells={3: 0.8}, curve="step"),
-        Frame(at_s=0.4, cells={4: 1}, curve="smooth"),
+        Frame(at_s=0, levels={"a": 0}, curve="line"),
+        Frame(at_s=0.2, levels={"a": 0.8}, curve="step"),
+        Frame(at_s=0.4, levels={"b": 1}, curve="smooth"),
         Frame(at_s=0.6),
     ]
-    pattern = HapticPattern(id="p", name="P", length_s=0.8, frames=frames)
-    assert levels_at(pattern, 0.1)[3] == pytest.approx(0.4)
-    assert levels_at(pattern, 0.3)[3] == pytest.approx(0.8)
-    assert levels_at(pattern, 0.5)[4] == pytest.approx(0.5) and levels_at(pattern, 0.45)[4] == pytest.approx(0.84375)
+    places = {"a": Place(x=0.3, y=0.2), "b": Place(side="back", x=0.5, y=0.4, size=0.3)}
+    pattern = HapticPattern(id="p", name="P", length_s=0.8, places=places, frames=frames)
+    assert levels_at(pattern, 0.1)[0] == pytest.approx(0.4)
+    assert levels_at(pattern, 0.3)[0] == pytest.approx(0.8)
+    assert levels_at(pattern, 0.5)[1] == pytest.approx(0.5) and levels_at(pattern, 0.45)[1] == pytest.approx(0.84375)
     assert not levels_at(pattern, 0.8).any() and not levels_at(pattern, -0.1).any()
-    both = merged([levels_at(pattern, 0.3), np.full(CELLS, 0.5)])
-    assert both[3] == pytest.approx(0.8) and both[0] == 0.5
-    told = "\ufefftime_ms, cell ,level\n0,3,0\n200,3,0.8\n400,3,0\n400,4,1\n\n"
+    worn = Worn(list(places.values()))
+    both = worn.merged([worn.felt(pattern, 0.3), np.full(2, 0.5)])
+    assert both.tolist() == pytest.approx([0.8, 0.5])
+    head = "time_ms, side ,x,y,size,level"
+    told = f"\ufeff{head}\n0,front,.3,.2,,0\n200,Front,.3,.2,,0.8\n400,front,.3,.2,,0\n400,back,.5,.4,.3,1\n\n"
     read = from_csv(told, "p", "P")
-    assert [(frame.at_s, dict(frame.cells)) for frame in read.frames] == [(0, {}), (0.2, {3: 0.8}), (0.4, {4: 1})]
+    assert list(read.places.values()) == list(places.values())
+    assert [(f.at_s, dict(f.levels)) for f in read.frames] == [(0, {}), (0.2, {"p1": 0.8}), (0.4, {"p2": 1})]
     again = from_csv(to_csv(read), "p", "P")
     assert all(np.allclose(levels_at(again, t), levels_at(read, t)) for t in (0, 0.1, 0.2, 0.3, 0.39))
+    head = "time_ms,side,x,y,size,level"
     for wrong, why in (
         ("a,b,c\n1,2,3", "first line"),
-        ("time_ms,cell,level\n1,2", "line 2"),
-        ("time_ms,cell,level\n1,40,1", "cells 0 to 39"),
-        ("time_ms,cell,level\n", "no row"),
+        (f"{head}\n1,2", "line 2"),
+        (f"{head}\n1,left,.5,.5,.1,1", "line 2.*front or back"),
+        (f"{head}\n1,front,.5,1.5,.1,1", "line 2.*of 0 to 1"),
+        (f"{head}\n", "no row"),
+        (head + "".join(f"\n0,front,.5,{n / 1000},.1,1" for n in range(501)), "more than 500 places"),
     ):
         with pytest.raises(ValueError, match=why):
             from_csv(wrong, "p", "P")
+    with pytest.raises(ValueError, match="no place “gone”"):
+        HapticPattern(id="p", name="P", places=places, frames=[Frame(levels={"gone": 1})])
+
+
+@pytest.mark.parametrize(
+    ("place", "pads", "felt"),
+    [
+        pytest.param(Place(x=0.5, y=0.5), [Place(x=0.5, y=0.5), Place(x=0.6, y=0.5)], [0], id="the pad itself"),
+        pytest.param(Place(x=0.5, y=0.5), [Place(x=0.1, y=0.5), Place(x=0.8, y=0.5)], [1], id="the nearest"),
+        pytest.param(
+            Place(x=0.5, y=0.5, size=0.4), [Place(x=0.4, y=0.5), Place(x=0.6, y=0.6), Place(x=0.9, y=0.5)], [0, 1], id="all within"
+        ),
+        pytest.param(Place(x=0.5, y=0.5, size=0.2), [Place(x=0.4, y=0.5), Place(x=0.5, y=0.59)], [0], id="a side is higher than wide"),
+        pytest.param(Place(x=0.1, y=0.5), [Place(side="back", x=0.1, y=0.5), Place(x=0.9, y=0.9)], [1], id="its own side first"),
+        pytest.param(
+            Place(x=0.1, y=0.5), [Place(side="back", x=0.1, y=0.5), Place(side="back", x=0.9, y=0.5)], [1], id="through the body"
+        ),
+        pytest.param(Place(x=0.1, y=0.5), [], [], id="no pads"),
+    ],
+)  # fmt: skip
+def test_a_place_is_felt_by_the_pads_near_it(place: Place, pads: list[Place], felt: list[int]) -> None:
+    assert fitted([place], pads) == [felt]
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(st.tuples(st.booleans(), st.floats(0, 1), st.floats(0, 1), st.floats(0, 1)), min_size=1, max_size=20),
+    st.lists(st.tuples(st.booleans(), st.floats(0, 1), st.floats(0, 1)), min_size=1, max_size=40),
+)
+def test_on_any_wearable_every_place_is_felt_and_levels_are_kept(
+    felt: list[tuple[bool, float, float, float]], pads: list[tuple[bool, float, float]]
+) -> None:
+    def at(front: bool, x: float, y: float) -> Place:
+        return Place(side="front" if front else "back", x=x, y=y)
+
+    places = {f"p{n}": at(*row[:3]) for n, row in enumerate(felt)}
+    levels = {f"p{n}": row[3] for n, row in enumerate(felt)}
+    pattern = HapticPattern(id="p", name="P", places=places, frames=[Frame(levels=levels, curve="step")])
+    worn = Worn([at(*pad) for pad in pads])
+    out = worn.felt(pattern, 0.5)
+    assert out.max() == pytest.approx(max(levels.values()))
+    assert all(any(abs(level - kept) < 1e-9 for kept in [0.0, *levels.values()]) for level in out)
+
+
+def test_a_pattern_of_before_is_where_its_cells_were() -> None:
+    frames = [{"at_s": 0, "cells": {"0": 1.0, "39": 0.5}, "curve": "step"}, {"at_s": 0.5, "cells": {}}]
+    pattern = book_from({"patterns": [{"id": "p", "name": "P", "frames": frames}]}).patterns[0]
+    assert pattern.places == {
+        "c0": Place(side="front", x=0.2, y=0.2, size=0.16),
+        "c39": Place(side="back", x=0.8, y=0.76, size=0.16),
+    }
+    assert [dict(frame.levels) for frame in pattern.frames] == [{"c0": 1.0, "c39": 0.5}, {}]
+    assert pattern.frames[0].curve == "step"
+    for odd in ({"40": 1}, {"hat": 1}):
+        with pytest.raises(BookError, match="cells"):
+            book_from({"patterns": [{"id": "p", "name": "P", "frames": [{"cells": odd}]}]})
 
 
 @settings(max_examples=80, deadline=None)
@@ -169,11 +232,11 @@ def test_patterns_curve_merge_and_come_back_from_csv() -> None:
 def test_haptic_limits_hold_for_any_sum_of_patterns(
     spans: list[tuple[int, int, float]], level: float, most: int, pause: int
 ) -> None:
-    limit = Limit(level, most, pause)
+    limit, worn = Limit(level, most, pause), Worn([Place(x=0.5, y=0.5)] * 3)
     felt_from, quiet_from = None, 0
     for frame in range(500):
         now = frame * 20
-        wanted = merged(np.full(CELLS, strength) for at, long, strength in spans if at <= frame < at + long)
+        wanted = worn.merged(np.full(3, strength) for at, long, strength in spans if at <= frame < at + long)
         out = limit.passed(wanted, now)
         assert out.max() <= level + 1e-9 and (out <= wanted + 1e-9).all()
         if out.any():
@@ -317,7 +380,7 @@ def test_what_gear_cannot_do_is_a_snag() -> None:
         "gear": [
             {"id": "avatar", "kind": "avatar", "targets": [{"id": "head", "name": "Head"}]},
             {"id": "keys", "kind": "keys"},
-            {"id": "vest", "kind": "haptics"},
+            {"id": "coat", "kind": "haptics"},
             {"id": "lamps", "kind": "lights", "fixtures": [{"id": "l", "address": 1}, {"id": "m", "address": 2}]},
             {"id": "box", "kind": "hook", "address": "https://office.example/{{viewer}}"},
         ],

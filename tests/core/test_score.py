@@ -135,8 +135,14 @@ def test_speech_is_reckoned_by_its_parts_pace() -> None:
 
 
 def test_patterns_and_latches_by_the_books_names() -> None:
-    frame = {"at_s": 0, "cells": {"1": 0.5}}
-    pattern = {"id": "express", "name": "Express", "length_s": 1.5, "frames": [frame]}
+    frame = {"at_s": 0, "levels": {"a": 0.5}}
+    pattern = {
+        "id": "express",
+        "name": "Express",
+        "length_s": 1.5,
+        "places": {"a": {"x": 0.5, "y": 0.5}},
+        "frames": [frame],
+    }
     book = a_book(
         {"id": "k", "kind": "keys", "combo": "ControlLeft+KeyM"},
         {"id": "l", "kind": "keys", "combo": "KeyM+ControlLeft"},

@@ -161,7 +161,7 @@ def whole_books(draw: st.DrawFn) -> Book:
         "cast": [{"id": "clerk", "name": "Clerk"}], "patterns": [{"id": "express", "name": "Express", "length_s": 1.5}],
         "gear": [{"id": "lamps", "kind": "lights", "fixtures": fixtures}, {"id": "box", "kind": "hook", "address": "http://127.0.0.1/x"},
                  {"id": "cast", "kind": "broadcaster"}, {"id": "avatar", "kind": "avatar"}, {"id": "keys", "kind": "keys"},
-                 {"id": "voice", "kind": "voice"}, {"id": "vest", "kind": "haptics"}, {"id": "yard", "kind": "things"}],
+                 {"id": "voice", "kind": "voice"}, {"id": "coat", "kind": "haptics"}, {"id": "yard", "kind": "things"}],
     })  # fmt: skip
 
 

@@ -25,7 +25,7 @@ KNOWN: dict[str, list[str]] = {
     "cue_id": ["steam-whistle", "dice"],
     "cue": ["steam-whistle", "level-crossing", "ask"],
     "jar_id": ["posters"],
-    "gear_id": ["broadcast", "lamps", "avatar", "vest", "keys"],
+    "gear_id": ["broadcast", "lamps", "avatar", "coat", "keys"],
     "look_id": ["bench-night"],
     "inlet_id": ["parcel-office"],
     "pattern_id": ["express"],

@@ -28,6 +28,7 @@ from sqlalchemy import select
 
 from cuejar.core.book.files import book_from
 from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
 from cuejar.core.kinds.gear import GEAR_KINDS
 from cuejar.live.drivers.base import AwayError, GearRefused
 from cuejar.live.drivers.hooks import signature
@@ -50,13 +51,14 @@ PATTERN = {
     "id": "jolt",
     "name": "Jolt",
     "length_s": 0.6,
-    "frames": [{"at_s": 0, "cells": {"3": 1.0, "25": 0.5}, "curve": "step"}],
+    "places": {"lapel": {"x": 0.4, "y": 0.24}, "back": {"side": "back", "x": 0.5, "y": 0.39, "size": 0.3}},
+    "frames": [{"at_s": 0, "levels": {"lapel": 1.0, "back": 0.5}, "curve": "step"}],
 }
 GEAR = [
     {"id": "lamps", "kind": "lights", "fixtures": LAMPS},
     {"id": "avatar", "kind": "avatar"},
     {"id": "voice", "kind": "voice"},
-    {"id": "vest", "kind": "haptics"},
+    {"id": "coat", "kind": "haptics"},
     {"id": "keys", "kind": "keys"},
 ]
 
@@ -384,34 +386,49 @@ def test_haptics_play_merge_and_stop(tmp_path: Path, stand_in: StandIn) -> None:
         cue("two", {"kind": "haptics", "pattern": "Jolt", "length": {"loops": 2}}),
         cue("long", {"kind": "haptics", "pattern": "jolt", "length": {"s": 120}}),
     ]
-    vest = stand_in.app.state.panels["haptics"]
+    coat = stand_in.app.state.panels["haptics"]
 
     async def night(stage: Stage) -> None:
-        def cells() -> list[float]:
-            felt: list[float] = vest.state()["cells"]
-            return felt
+        def felt() -> dict[str, float]:
+            """The pads that are felt, by their ids."""
+            state = coat.state()
+            return {pad["id"]: level for pad, level in zip(state["pads"], state["levels"], strict=True) if level}
 
+        lapel = "lapel-right-1"
         await stage.fire("one")
-        await stage.until(lambda: cells()[3] == 0.502)
+        await stage.until(lambda: felt().get(lapel) == 0.502)
         await stage.fire("two")
-        await stage.until(lambda: cells()[3] == 0.8)  # the higher of the two, within the house's limit
-        assert cells()[25] == 0.502 and cells()[0] == 0
-        await stage.until(lambda: not any(cells()))
+        await stage.until(lambda: felt().get(lapel) == 0.8)  # the higher of the two, within the house's limit
+        assert felt() == {lapel: 0.8, "back-2": 0.502, "back-3": 0.502}, (
+            "a place is felt by the pads that lie within it"
+        )
+        await stage.until(lambda: not felt())
         await asyncio.sleep(0.2)
-        frames = vest.frames
+        frames = coat.frames
         await asyncio.sleep(0.3)
-        assert vest.frames - frames <= 1, "nothing is sent while nothing is felt"
+        assert coat.frames - frames <= 1, "nothing is sent while nothing is felt"
         # Half of the packets are lost: it goes on, and it ends.
         await stage.http.post("/haptics/loss", json={"share": 0.5})
         await stage.fire("one")
-        await stage.until(lambda: cells()[3] == 0.502)
-        await stage.until(lambda: not any(cells()))
+        await stage.until(lambda: felt().get(lapel) == 0.502)
+        await stage.until(lambda: not felt())
         await stage.http.post("/haptics/loss", json={"share": 0})
-        # Cut off in the middle, the vest goes silent by itself; All to rest ends it at once.
+        # Cut off in the middle, the coat goes silent by itself; All to rest ends it at once.
         await stage.fire("long")
-        await stage.until(lambda: cells()[3] > 0)
+        await stage.until(lambda: felt())
         await stage.runner.post(h.AllToRest())
-        await stage.until(lambda: not any(cells()))
+        await stage.until(lambda: not felt())
+        # It is worn otherwise from now on: the same pattern is felt by what is nearest.
+        coat.wear([("hood", "Hood", "front", 0.5, 0.02, 0.2)], [])
+        await stage.until(lambda: [one.id for one in stage.runner.view.catalogues.touches] == ["hood"])
+        await stage.fire("one")
+        await stage.until(lambda: felt() == {"hood": 0.502})
+        await stage.until(lambda: not felt())
+        # Without pads it says what it lacks; the cue's beat fails, and says why.
+        coat.wear([], [])
+        await stage.until(lambda: stage.rig.keepers["coat"].row()["lacks"])
+        failed = [order for _, order in await stage.runner.post(h.Pad("one")) if isinstance(order, o.Fail)]
+        assert ["does not tell of any pad" in order.why for order in failed] == [True]
 
     staged(tmp_path, stand_in, cues, night, gear=[GEAR[3]])
 

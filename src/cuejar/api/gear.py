@@ -19,7 +19,7 @@ from cuejar.core.facts.whence import GIVEN_ROW
 from cuejar.core.kinds.gear import GEAR_KINDS
 from cuejar.core.measures.catalogue import shows
 from cuejar.core.measures.lamps import LOOKS, overlaps, patched
-from cuejar.core.parts.gear import CHANNELS, KindOfGear
+from cuejar.core.parts.gear import CHANNELS, KindOfGear, Side
 from cuejar.live.drivers.base import AwayError, GearRefused
 from cuejar.live.drivers.keys import KeysDriver
 from cuejar.live.keeper import Keeper
@@ -55,7 +55,8 @@ class PropertyOut(BaseModel):
 
 
 class GearOut(BaseModel):
-    """A piece of gear. ``address`` is where it is looked for; the secret itself is never told."""
+    """A piece of gear. ``address`` is where it is looked for; the secret itself is never told. ``lacks`` is what it cannot do
+    that others of its kind can."""
 
     id: str
     kind: KindOfGear
@@ -66,6 +67,7 @@ class GearOut(BaseModel):
     since: int
     problem: str
     serial: int
+    lacks: list[str]
     has_secret: bool
     properties: list[PropertyOut]
 
@@ -93,14 +95,34 @@ class ThingOut(BaseModel):
     deeds: dict[str, DeedOut]
 
 
+class TouchOut(BaseModel):
+    """A pad of a wearable, and where on the body it lies, as a pattern's places do."""
+
+    id: str
+    title: str
+    side: Side
+    x: float
+    y: float
+    size: float
+
+
+class OutlineOut(BaseModel):
+    """A line of a wearable's picture: x and y of its points in turn. The first of a side is its edge."""
+
+    side: Side
+    points: list[float]
+
+
 class CatalogueOut(BaseModel):
     """What the gear of a kind has, as last heard: scenes with their sources, filters by source, other names; the things of a
-    bridge, whose catalogue is called ``things/`` and the gear's id."""
+    bridge, whose catalogue is called ``things/`` and the gear's id; the pads of a wearable, and the lines of its picture."""
 
     scenes: dict[str, list[str]]
     filters: dict[str, dict[str, dict[str, SettingOut]]]
     names: dict[str, list[str]]
     things: dict[str, ThingOut] = {}
+    touches: list[TouchOut] = []
+    outlines: list[OutlineOut] = []
 
 
 def _properties(studio: Studio, keeper: Keeper | None) -> list[PropertyOut]:
@@ -123,7 +145,7 @@ def _properties(studio: Studio, keeper: Keeper | None) -> list[PropertyOut]:
 @router.get("/gear")
 async def gear(studio: TheStudio) -> list[GearOut]:
     rows = {row["id"]: row for row in [*studio.channels.rows(), *studio.rig.rows()]}
-    nothing = {"state": "off", "since": 0, "problem": "Nothing drives this kind of gear yet.", "serial": 0}
+    nothing = {"state": "off", "since": 0, "problem": "Nothing drives this kind of gear yet.", "serial": 0, "lacks": []}
     return [
         GearOut(
             id=one.id,
@@ -133,7 +155,7 @@ async def gear(studio: TheStudio) -> list[GearOut]:
             address=studio.rig.address(one),
             has_secret=bool(studio.secrets.get(one.id)),
             properties=_properties(studio, studio.rig.keepers.get(one.id)),
-            **{key: rows.get(one.id, nothing)[key] for key in nothing},
+            **{key: rows.get(one.id, nothing).get(key, empty) for key, empty in nothing.items()},
         )
         for one in studio.books.book.gear
     ]

@@ -13,7 +13,7 @@ from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.found import TheInlet, ThePattern
 from cuejar.api.need import TheStudio
-from cuejar.core.measures.haptics import from_csv, levels_at, to_csv
+from cuejar.core.measures.haptics import Worn, fitted, from_csv, to_csv
 from cuejar.core.parts.gear import HapticPattern
 from cuejar.live.inlets import MOST_BYTES, NotLetIn, new_key
 from cuejar.media.library import slug
@@ -84,7 +84,8 @@ PLAY_S = 0.04
 
 
 class PlayedOut(BaseModel):
-    """A pattern as it is felt: the levels of all cells, ``every_s`` apart, after the house's limit on the level."""
+    """A pattern as it is felt: the levels of the wearable's pads, ``every_s`` apart, after the house's limit on the level; of its
+    own places while no wearable is known."""
 
     every_s: float
     frames: list[list[float]]
@@ -94,12 +95,26 @@ class PlayedOut(BaseModel):
 async def play_pattern(studio: TheStudio, pattern: HapticPattern) -> PlayedOut:
     count = min(3000, round(pattern.length_s / PLAY_S))
     most = studio.books.book.house.haptics_level
-    frames = [np.minimum(levels_at(pattern, i * PLAY_S), most).round(3).tolist() for i in range(count)]
+    worn = Worn(studio.runner.view.catalogues.touches or list(pattern.places.values()))
+    frames = [np.minimum(worn.felt(pattern, i * PLAY_S), most).round(3).tolist() for i in range(count)]
     return PlayedOut(every_s=PLAY_S, frames=frames)
 
 
+class FitOut(BaseModel):
+    """By which pads of the wearable each place of a pattern is felt, by their ids; by none while no wearable is known."""
+
+    pads: dict[str, list[str]]
+
+
+@router.post("/patterns/fit")
+async def fit_pattern(studio: TheStudio, pattern: HapticPattern) -> FitOut:
+    pads = studio.runner.view.catalogues.touches
+    fit = fitted(list(pattern.places.values()), pads)
+    return FitOut(pads={place: [pads[i].id for i in felt] for place, felt in zip(pattern.places, fit, strict=True)})
+
+
 class PatternIn(BaseModel):
-    """A pattern as ``time_ms,cell,level``."""
+    """A pattern as ``time_ms,side,x,y,size,level``."""
 
     name: Annotated[str, Field(min_length=1, max_length=200)]
     text: Annotated[str, Field(max_length=2_000_000)]
@@ -112,7 +127,7 @@ async def pattern_in(studio: TheStudio, body: PatternIn) -> Edited:
         pattern = from_csv(body.text, pattern_id, body.name)
     except ValueError as error:
         raise Refused(
-            422, f"The file cannot be read: {error}.", "It must have the columns time_ms, cell and level."
+            422, f"The file cannot be read: {error}.", "It must have the columns time_ms, side, x, y, size and level."
         ) from error
     value = pattern.model_dump(mode="json", exclude_defaults=True)
     await studio.books.put("patterns", pattern_id, value, None, f"read the pattern {body.name}")

@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from cuejar.standins.halt import COAT_PADS
+
 BOX = "signal-box-log"
 """The id of the demo's hook."""
 
@@ -32,7 +34,7 @@ GEAR: list[dict[str, Any]] = [
         ],
     },
     {"id": "voice-box", "kind": "voice", "name": "Voice box"},
-    {"id": "vest", "kind": "haptics", "name": "Vest"},
+    {"id": "coat", "kind": "haptics", "name": "Driver's coat"},
     {"id": "yard", "kind": "things", "name": "The yard"},
     {"id": "keys", "kind": "keys", "name": "Keys"},
     {
@@ -54,30 +56,44 @@ INLETS: list[dict[str, Any]] = [
 ]
 
 
-def _cells(row: int, level: float) -> dict[str, float]:
-    """One row of the vest, front and back, at a level."""
-    return {str(side + row * 4 + column): round(level, 2) for side in (0, 20) for column in range(4)}
+PLACES: dict[str, Any] = {pad: {"side": side, "x": x, "y": y, "size": size} for pad, _, side, x, y, size in COAT_PADS}
+"""The places of the coat's pads."""
 
 
 def patterns() -> list[dict[str, Any]]:
-    """Rolling stock goes up the vest and down; a coupling jolts the chest; an express rushes past from left to right."""
-    rolling = [{"at_s": round(i * 0.2, 2), "cells": _cells(4 - (i if i < 5 else 8 - i), 0.6)} for i in range(9)]
+    """Rolling stock goes up the coat and down; a coupling jolts the lapels; an express rushes past from one side to the other."""
+
+    def pattern(pattern_id: str, name: str, length_s: float, frames: list[dict[str, Any]]) -> dict[str, Any]:
+        felt = {place for frame in frames for place in frame["levels"]}
+        places = {place: PLACES[place] for place in PLACES if place in felt}
+        return {"id": pattern_id, "name": name, "length_s": length_s, "places": places, "frames": frames}
+
+    lapels = [[f"lapel-{side}-{n}" for side in ("right", "left")] for n in range(1, 5)]
+    heights = [*reversed(lapels), ["shoulder-right", "shoulder-left", "back-1", "back-2", "back-3", "back-4"]]
+    rolling = [
+        {"at_s": round(i * 0.2, 2), "levels": dict.fromkeys(heights[i if i < 5 else 8 - i], 0.6)} for i in range(9)
+    ]
     jolt = [
-        {"at_s": 0, "cells": {str(cell): 1.0 for cell in (5, 6, 9, 10)}, "curve": "smooth"},
-        {"at_s": 0.25, "cells": {str(cell): 0.3 for cell in range(4, 12)}, "curve": "line"},
-        {"at_s": 0.6, "cells": {}},
+        {"at_s": 0, "levels": dict.fromkeys(lapels[0] + lapels[1], 1.0), "curve": "smooth"},
+        {"at_s": 0.25, "levels": dict.fromkeys([pad for pair in lapels for pad in pair], 0.3), "curve": "line"},
+        {"at_s": 0.6, "levels": {}},
     ]
     express = []
     for i in range(25):
         at = i * 0.16
         near = math.exp(-(((at - 2) / 0.9) ** 2))
-        column = min(3, int(at / 4 * 4))
-        cells = {str(side + row * 4 + column): round(0.25 + 0.65 * near, 2) for side in (0, 20) for row in range(5)}
-        express.append({"at_s": round(at, 2), "cells": cells, "curve": "step" if i % 2 else "line"})
+        here = at / 4
+        # Seen from before, the right of the coat comes first; seen from behind, the left.
+        levels = {
+            pad: round((0.25 + 0.65 * near) * beside, 2)
+            for pad, place in PLACES.items()
+            if (beside := 1 - abs((place["x"] if place["side"] == "front" else 1 - place["x"]) - here) / 0.22) > 0.2
+        }
+        express.append({"at_s": round(at, 2), "levels": levels, "curve": "step" if i % 2 else "line"})
     return [
-        {"id": "rolling-stock", "name": "Rolling stock", "length_s": 1.8, "frames": rolling},
-        {"id": "coupling-jolt", "name": "Coupling jolt", "length_s": 0.6, "frames": jolt},
-        {"id": "express", "name": "Express", "length_s": 4, "frames": express},
+        pattern("rolling-stock", "Rolling stock", 1.8, rolling),
+        pattern("coupling-jolt", "Coupling jolt", 0.6, jolt),
+        pattern("express", "Express", 4, express),
     ]
 
 

@@ -185,7 +185,15 @@ class Channels:
             row = {"id": channel or GIVEN_ROW, "kind": CHANNEL, "name": self.name(channel), "serial": 0}
             driver = self.drivers.get(channel)
             if driver is not None:
-                rows.append({**row, "state": driver.state, "since": driver.since, "problem": driver.problem})
+                rows.append(
+                    {
+                        **row,
+                        "state": driver.state,
+                        "since": driver.since,
+                        "problem": driver.problem,
+                        "lacks": driver.lacks(),
+                    }
+                )
                 continue
             problem = "It has no address." if self._gear[channel].on else "It is switched off."
             if channel in self._same:

@@ -100,6 +100,8 @@ class Keeper:
         self.prefixes = prefixes or (kind_of(kind).prefix,)
         self.state: State = "away"
         self.since, self.problem = runner.clock.now(), "It was not asked yet."
+        self.lacks: tuple[str, ...] = ()
+        """What it cannot do that others of its kind can."""
         self.driver: Driver | None = None
         self.actual: dict[PropertyPath, PropertyValue] = {}
         self.refused: dict[PropertyPath, PropertyValue] = {}
@@ -198,6 +200,7 @@ class Keeper:
     def _take(self, catalogue: Greeting) -> None:
         if self.driver is not None:
             self.actual = self.driver.actual
+        self.lacks = catalogue.lacks
         self.refused.clear()
         self.serial += 1
 
@@ -404,6 +407,7 @@ class Keeper:
             "since": self.since,
             "problem": self.problem,
             "serial": self.serial,
+            "lacks": list(self.lacks),
         }
 
 

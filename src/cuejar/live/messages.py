@@ -96,6 +96,7 @@ class GearRow(Told):
     since: int
     problem: str
     serial: int = 0
+    lacks: list[str] = []
 
 
 class OverlayRow(Told):

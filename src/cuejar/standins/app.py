@@ -18,14 +18,26 @@ from cuejar.headers import Headers
 from cuejar.standins.broadcaster import Broadcaster
 from cuejar.standins.broadcaster_wire import router as broadcaster_router
 from cuejar.standins.channel import Channel, router
-from cuejar.standins.halt import AVATAR, AVATAR_NAMES, HOOK_SECRET, LAMPS, PASSWORD, THINGS, TOGGLES, VOICE, VOICE_NAMES
+from cuejar.standins.halt import (
+    AVATAR,
+    AVATAR_NAMES,
+    COAT_OUTLINES,
+    COAT_PADS,
+    HOOK_SECRET,
+    LAMPS,
+    PASSWORD,
+    THINGS,
+    TOGGLES,
+    VOICE,
+    VOICE_NAMES,
+)
 from cuejar.standins.hookbox import Hookbox
 from cuejar.standins.hookbox import router as hook_router
 from cuejar.standins.keyboard import Keyboard
 from cuejar.standins.keyboard import router as keys_router
 from cuejar.standins.lamps import Lamp, Lamps
 from cuejar.standins.lamps import router as lamps_router
-from cuejar.standins.osc_wire import OscServer, Vest
+from cuejar.standins.osc_wire import OscServer, Wearable
 from cuejar.standins.osc_wire import router as panel_router
 from cuejar.standins.panel import Panel
 from cuejar.standins.things import Yard
@@ -44,7 +56,11 @@ def standins(
         password: the broadcaster's.
         token: that of the channel and of the bridge; empty: they ask for none.
     """
-    panels = [Panel("avatar", dict(AVATAR), AVATAR_NAMES), Panel("voice", dict(VOICE), VOICE_NAMES), Vest()]
+    panels = [
+        Panel("avatar", dict(AVATAR), AVATAR_NAMES),
+        Panel("voice", dict(VOICE), VOICE_NAMES),
+        Wearable(COAT_PADS, COAT_OUTLINES),
+    ]
     osc = OscServer(panels)
     lamps = Lamps([Lamp(*row) for row in LAMPS])
 

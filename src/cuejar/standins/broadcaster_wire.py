@@ -91,7 +91,8 @@ def router(broadcaster: Broadcaster, password: str) -> APIRouter:
         await socket.accept()
         sockets.add(socket)
         connection = _Connection(socket, broadcaster, password)
-        connection.hear({"jsonrpc": "2.0", "method": "hello", "params": {"challenge": connection.challenge}})
+        hello = {"challenge": connection.challenge, "version": 1}
+        connection.hear({"jsonrpc": "2.0", "method": "hello", "params": hello})
         speaking = asyncio.create_task(connection.speak())
         try:
             while True:

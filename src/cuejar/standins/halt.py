@@ -72,6 +72,57 @@ AVATAR_NAMES = {
 VOICE: dict[str, bool | float | str] = {"preset": "Plain", "pitch": 0.0, "mix": 1.0}
 VOICE_NAMES = {"preset": ["Plain", "Tannoy", "Tunnel", "Small engine"]}
 
+COAT_PADS = [
+    ("shoulder-right", "Right shoulder", "front", 0.25, 0.13, 0.14),
+    ("shoulder-left", "Left shoulder", "front", 0.75, 0.13, 0.14),
+    ("lapel-right-1", "Right lapel, top", "front", 0.37, 0.24, 0.1),
+    ("lapel-right-2", "Right lapel, second", "front", 0.385, 0.37, 0.1),
+    ("lapel-right-3", "Right lapel, third", "front", 0.41, 0.5, 0.1),
+    ("lapel-right-4", "Right lapel, foot", "front", 0.44, 0.63, 0.1),
+    ("lapel-left-1", "Left lapel, top", "front", 0.63, 0.24, 0.1),
+    ("lapel-left-2", "Left lapel, second", "front", 0.615, 0.37, 0.1),
+    ("lapel-left-3", "Left lapel, third", "front", 0.59, 0.5, 0.1),
+    ("lapel-left-4", "Left lapel, foot", "front", 0.56, 0.63, 0.1),
+    ("back-1", "Back, far left", "back", 0.26, 0.33, 0.14),
+    ("back-2", "Back, left", "back", 0.42, 0.39, 0.14),
+    ("back-3", "Back, right", "back", 0.58, 0.39, 0.14),
+    ("back-4", "Back, far right", "back", 0.74, 0.33, 0.14),
+]
+"""The railway driver's coat: two pads on the shoulders, four down each lapel, four across the back. Right and left are the
+wearer's; x goes from left to right as one looks at a side."""
+
+
+def _mirrored(half: list[tuple[float, float]]) -> tuple[float, ...]:
+    """A line down one half and up the other."""
+    return tuple(number for x, y in [*half, *((1 - x, y) for x, y in reversed(half))] for number in (x, y))
+
+
+def _coat(side: str, neck: float, lines: list[tuple[float, ...]]) -> list[tuple[str, tuple[float, ...]]]:
+    edge = [
+        (0.5, neck),
+        (0.41, 0.03),
+        (0.22, 0.07),
+        (0.1, 0.13),
+        (0.02, 0.6),
+        (0.13, 0.63),
+        (0.2, 0.3),
+        (0.21, 0.6),
+        (0.12, 0.98),
+    ]
+    return [(side, line) for line in (_mirrored(edge), *lines)]
+
+
+COAT_OUTLINES = [
+    *_coat(
+        "front", 0.14,
+        [
+            (0.41, 0.03, 0.29, 0.19, 0.33, 0.24, 0.29, 0.29, 0.49, 0.72), (0.59, 0.03, 0.71, 0.19, 0.67, 0.24, 0.71, 0.29, 0.51, 0.72),
+            (0.41, 0.03, 0.5, 0.7, 0.59, 0.03), (0.5, 0.7, 0.5, 0.98), (0.23, 0.76, 0.35, 0.74), (0.65, 0.74, 0.77, 0.76),
+        ],
+    ),
+    *_coat("back", 0.06, [(0.41, 0.03, 0.41, 0.1, 0.59, 0.1, 0.59, 0.03), (0.21, 0.58, 0.79, 0.58), (0.21, 0.62, 0.79, 0.62), (0.5, 0.62, 0.5, 0.98)]),
+]  # fmt: skip
+
 LAMPS = [
     ("signal", "Signal lamp", "rgb", 1, 1),
     ("flood", "Yard flood", "dimmer_rgb", 1, 4),

@@ -76,7 +76,7 @@ class Keyboard:
     def do(self, method: str, params: dict[str, Any]) -> Any:
         """What a program may ask for. A tap that comes again under its id is answered as the first time. Raises Refused."""
         if method == "hello":
-            return {"memory": self.memory, "remembers": REMEMBERED}
+            return {"version": 1, "memory": self.memory, "remembers": REMEMBERED}
         if method == "known":
             return {"known": [tap_id for tap_id in params["ids"] if tap_id in self.known]}
         if method != "tap":

@@ -2,10 +2,11 @@
 
 to the gear       /avatar/hello  name serial            who says it hears of every change for 5 s
                   /avatar/outfit "Top hat"              sets; /avatar/expression "Startled" T
-                  /haptics/frame blob                   a level (0 to 255) for each cell
+                  /haptics/frame blob                   a level (0 to 255) for each pad
 from the gear     /avatar/here  boot serial             the answer to hello
                   /avatar/outfit value by changes hand hand-changes
                   /avatar/has  "outfit" name…           after hello, where the serial was another
+                  /haptics/pad id name side x y size    likewise, and /haptics/outline side x y x y…
 """
 
 from __future__ import annotations
@@ -14,7 +15,7 @@ import asyncio
 import contextlib
 import random
 import time
-from typing import Any
+from typing import Any, Literal
 
 from fastapi import APIRouter, HTTPException
 from pydantic import BaseModel, ConfigDict, Field
@@ -24,18 +25,31 @@ from pythonosc.osc_message_builder import OscMessageBuilder
 
 from cuejar.standins.panel import Panel, Refused
 
+VERSION = 1
 HEARS_S = 5.0
 SAFE_S = 0.3
 Address = tuple[str, int]
 
 
-class Vest(Panel):
-    """The simulated haptics: a panel, and the cells' levels. Cells go silent when no frame comes for a while."""
+Pad = tuple[str, str, str, float, float, float]
+"""Its id and name, the side (front or back), x, y, and how wide it is."""
+Outline = tuple[str, tuple[float, ...]]
+"""The side, and x and y of each point."""
 
-    def __init__(self, cells: int = 40) -> None:
+
+class Wearable(Panel):
+    """The simulated haptics: a panel, and the levels of its pads. They go silent when no frame comes for a while."""
+
+    def __init__(self, pads: list[Pad], outlines: list[Outline]) -> None:
         super().__init__("haptics", {"strength": 1.0}, {})
-        self._levels, self._at = bytes(cells), 0.0
+        self.pads, self.outlines = pads, outlines
+        self._levels, self._at = bytes(len(pads)), 0.0
         self.frames = 0
+
+    def wear(self, pads: list[Pad], outlines: list[Outline]) -> None:
+        """It has other pads from now on."""
+        self.pads, self.outlines, self._levels = pads, outlines, bytes(len(pads))
+        self.serial += 1
 
     def felt(self, levels: bytes) -> None:
         if len(levels) == len(self._levels):
@@ -45,8 +59,10 @@ class Vest(Panel):
     def state(self) -> dict[str, Any]:
         quiet = time.monotonic() - self._at > SAFE_S
         strength = float(self.properties["strength"].value)
-        cells = [0.0 if quiet else round(level / 255 * strength, 3) for level in self._levels]
-        return {**super().state(), "cells": cells, "frames": self.frames}
+        levels = [0.0 if quiet else round(level / 255 * strength, 3) for level in self._levels]
+        pads = [dict(zip(("id", "title", "side", "x", "y", "size"), pad, strict=True)) for pad in self.pads]
+        outlines = [{"side": side, "points": points} for side, points in self.outlines]
+        return {**super().state(), "pads": pads, "outlines": outlines, "levels": levels, "frames": self.frames}
 
 
 class OscServer(asyncio.DatagramProtocol):
@@ -79,7 +95,7 @@ class OscServer(asyncio.DatagramProtocol):
         if what == "hello":
             self._hears[panel.kind][addr] = time.monotonic() + HEARS_S
             self._names[addr] = str(params[0])
-            self._send(panel, addr, "here", panel.boot, panel.serial)
+            self._send(panel, addr, "here", panel.boot, panel.serial, VERSION)
             if params[1] != panel.serial:
                 # In one packet, so that it arrives whole or not at all.
                 whole = OscBundleBuilder(IMMEDIATELY)
@@ -87,9 +103,14 @@ class OscServer(asyncio.DatagramProtocol):
                     whole.add_content(_message(panel, "has", name, *known))
                 for key in panel.properties:
                     whole.add_content(_message(panel, *_state_of(panel, key)))
+                if isinstance(panel, Wearable):
+                    for pad in panel.pads:
+                        whole.add_content(_message(panel, "pad", *pad))
+                    for side, points in panel.outlines:
+                        whole.add_content(_message(panel, "outline", side, *points))
                 whole.add_content(_message(panel, "all", panel.serial))
                 self._out(panel, addr, whole.build().dgram)
-        elif what == "frame" and isinstance(panel, Vest):
+        elif what == "frame" and isinstance(panel, Wearable):
             panel.felt(params[0])
         else:
             key, value = what, params[0]
@@ -141,6 +162,16 @@ class HandIn(BaseModel):
     value: float | str
 
 
+class PadIn(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+    id: str
+    title: str = ""
+    side: Literal["front", "back"] = "front"
+    x: float
+    y: float
+    size: float = 0.12
+
+
 class LossIn(BaseModel):
     model_config = ConfigDict(extra="forbid")
     share: float = Field(ge=0, le=1)
@@ -166,5 +197,13 @@ def router(panel: Panel, server: OscServer) -> APIRouter:
         """The share of this gear's packets that go missing from now on."""
         server.loss[panel.kind] = body.share
         return {"share": body.share}
+
+    if isinstance(panel, Wearable):
+
+        @routes.post("/wear")
+        async def wear(pads: list[PadIn]) -> dict[str, Any]:
+            """It is another wearable from now on, with these pads and no outline."""
+            panel.wear([(pad.id, pad.title, pad.side, pad.x, pad.y, pad.size) for pad in pads], [])
+            return panel.state()
 
     return routes

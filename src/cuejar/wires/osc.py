@@ -10,8 +10,10 @@ from pythonosc.osc_bundle import ParseError as BundleError
 from pythonosc.osc_message import OscMessage, ParseError
 from pythonosc.osc_message_builder import OscMessageBuilder
 
+from cuejar.core.facts.happenings import Touch
 from cuejar.live.drivers.base import AwayError
-from cuejar.live.drivers.osc import All, Has, Here, Told, UdpPort, host_and_port, udp
+from cuejar.live.drivers.haptics import read_outline, read_pad
+from cuejar.live.drivers.osc import VERSION, All, Has, Here, Told, UdpPort, host_and_port, udp
 from cuejar.live.drivers.said import Said, Unreadable, read
 from cuejar.wires.trial import Broken, NotTried, Trial, expect
 
@@ -29,6 +31,7 @@ class Panel:
         self.heard: asyncio.Queue[list[Message]] = asyncio.Queue()
         self.boot, self.serial = "", 0
         self.names: dict[str, list[str]] = {}
+        self.pads: list[Touch] = []
         self.shows: dict[str, Told] = {}
         self.first: dict[str, Told] = {}
 
@@ -72,6 +75,14 @@ class Panel:
         elif what == "has":
             has = self._read(Has, [values[0] if values else None, values[1:]], message)
             self.names[has.what] = has.names
+        elif what in ("pad", "outline") and self.kind == "haptics":
+            try:
+                if what == "pad":
+                    self.pads.append(read_pad(values))
+                else:
+                    read_outline(values)
+            except Unreadable as error:
+                raise Broken(str(error), list(message)) from error
         elif what == "all":
             self.serial = self._read(All, values, message).serial
         else:
@@ -108,19 +119,33 @@ class Panel:
 
     async def answers(self) -> None:
         await self.open()
-        await self._asked("hello", NAME, 0, wanted="here")
+        await self._asked("hello", NAME, 0, VERSION, wanted="here")
         expect(bool(self.boot), "its boot is empty")
 
     async def tells_everything(self) -> None:
-        seen = await self._asked("hello", NAME, self.serial + 1_000, wanted="all")
+        seen = await self._asked("hello", NAME, self.serial + 1_000, VERSION, wanted="all")
         expect(bool(self.shows), "it tells of no property", seen)
         self.first = dict(self.shows)
+
+    async def tells_its_pads(self) -> None:
+        self.pads = []
+        await self._asked("hello", NAME, self.serial + 1_000, VERSION, wanted="all")
+        expect(bool(self.pads), "it tells of no pad")
+        ids = [pad.id for pad in self.pads]
+        twice = next((pad for pad in ids if ids.count(pad) > 1), "")
+        expect(not twice, f"two of its pads are “{twice}”", ids)
+
+    async def passes_over_odd_frames(self) -> None:
+        for levels in (bytes(len(self.pads) + 1), bytes(len(self.pads))):
+            self.send("frame", levels)
+        self.send("frame", "x")
+        await self._asked("hello", NAME, self.serial, VERSION, wanted="here")
 
     async def says_here_alone(self) -> None:
         await asyncio.sleep(QUIET_S)
         while not self.heard.empty():
             self.heard.get_nowait()
-        await self._asked("hello", NAME, self.serial, wanted="here")
+        await self._asked("hello", NAME, self.serial, VERSION, wanted="here")
         await asyncio.sleep(QUIET_S)
         while not self.heard.empty():
             seen = [self._take(message) for message in self.heard.get_nowait()]
@@ -167,10 +192,10 @@ class Panel:
             self.port.send(odd)
         self.send("no_such_property", "x")
         self.send("hello")
-        await self._asked("hello", NAME, self.serial, wanted="here")
+        await self._asked("hello", NAME, self.serial, VERSION, wanted="here")
 
     async def is_as_it_was(self) -> None:
-        await self._asked("hello", NAME, self.serial + 1_000, wanted="all")
+        await self._asked("hello", NAME, self.serial + 1_000, VERSION, wanted="all")
         left = [what for what, told in self.first.items() if self.shows[what].value != told.value]
         expect(not left, f"{', '.join(left)} did not go back")
 
@@ -189,6 +214,9 @@ async def _try(kind: str, trial: Trial, address: str) -> None:
             await rule("A hello with another serial than the gear's last change", it.says_here_alone)
             await rule("after every change, and after every set", it.sets_and_echoes)
             await rule("A value that it cannot show is answered with what it shows", it.echoes_what_it_cannot)
+            if kind == "haptics":
+                await rule("the pads of a wearable, in that bundle", it.tells_its_pads)
+                await rule("a frame of another length is passed over", it.passes_over_odd_frames)
         await rule(
             "What is no OSC, an address of another kind, and arguments that do not fit are passed over.",
             it.passes_over_odd_packets,

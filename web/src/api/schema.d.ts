@@ -1097,6 +1097,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/patterns/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Fit Pattern */
+        post: operations["fit_pattern_api_patterns_fit_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/patterns": {
         parameters: {
             query?: never;
@@ -1507,7 +1524,7 @@ export interface components {
              *       "h": 0.4
              *     }
              */
-            place: components["schemas"]["Place"];
+            place: components["schemas"]["cuejar__core__parts__steps__Place"];
             /**
              * Layer
              * @default 0
@@ -1647,7 +1664,7 @@ export interface components {
              *       "h": 0.14
              *     }
              */
-            place: components["schemas"]["Place"];
+            place: components["schemas"]["cuejar__core__parts__steps__Place"];
             /**
              * Layer
              * @default 0
@@ -1756,7 +1773,7 @@ export interface components {
         /**
          * CatalogueOut
          * @description What the gear of a kind has, as last heard: scenes with their sources, filters by source, other names; the things of a
-         *     bridge, whose catalogue is called ``things/`` and the gear's id.
+         *     bridge, whose catalogue is called ``things/`` and the gear's id; the pads of a wearable, and the lines of its picture.
          */
         CatalogueOut: {
             /** Scenes */
@@ -1782,6 +1799,16 @@ export interface components {
             things: {
                 [key: string]: components["schemas"]["ThingOut"];
             };
+            /**
+             * Touches
+             * @default []
+             */
+            touches: components["schemas"]["TouchOut"][];
+            /**
+             * Outlines
+             * @default []
+             */
+            outlines: components["schemas"]["OutlineOut"][];
         };
         /** ChanceBeat */
         ChanceBeat: {
@@ -1793,7 +1820,7 @@ export interface components {
              *       "h": 0.4
              *     }
              */
-            place: components["schemas"]["Place"];
+            place: components["schemas"]["cuejar__core__parts__steps__Place"];
             /**
              * Layer
              * @default 0
@@ -1934,7 +1961,7 @@ export interface components {
              *       "h": 0.4
              *     }
              */
-            place: components["schemas"]["Place"];
+            place: components["schemas"]["cuejar__core__parts__steps__Place"];
             /**
              * Layer
              * @default 0
@@ -2514,6 +2541,16 @@ export interface components {
             failed: string[];
         };
         /**
+         * FitOut
+         * @description By which pads of the wearable each place of a pattern is felt, by their ids; by none while no wearable is known.
+         */
+        FitOut: {
+            /** Pads */
+            pads: {
+                [key: string]: string[];
+            };
+        };
+        /**
          * Fixture
          * @description A lamp. Without an address it takes the first free one after the lamps before it.
          */
@@ -2594,7 +2631,7 @@ export interface components {
         };
         /**
          * Frame
-         * @description The levels of the cells at one time of a pattern; a cell that is not named is at 0.
+         * @description The levels of a pattern's places at one time of it, by their ids; a place that is not named is at 0.
          */
         "Frame-Input": {
             /**
@@ -2603,10 +2640,10 @@ export interface components {
              */
             at_s: number;
             /**
-             * Cells
+             * Levels
              * @default {}
              */
-            cells: {
+            levels: {
                 [key: string]: number;
             };
             /**
@@ -2619,7 +2656,7 @@ export interface components {
         };
         /**
          * Frame
-         * @description The levels of the cells at one time of a pattern; a cell that is not named is at 0.
+         * @description The levels of a pattern's places at one time of it, by their ids; a place that is not named is at 0.
          */
         "Frame-Output": {
             /**
@@ -2628,10 +2665,10 @@ export interface components {
              */
             at_s: number;
             /**
-             * Cells
+             * Levels
              * @default {}
              */
-            cells: {
+            levels: {
                 [key: string]: number;
             };
             /**
@@ -2748,7 +2785,8 @@ export interface components {
         };
         /**
          * GearOut
-         * @description A piece of gear. ``address`` is where it is looked for; the secret itself is never told.
+         * @description A piece of gear. ``address`` is where it is looked for; the secret itself is never told. ``lacks`` is what it cannot do
+         *     that others of its kind can.
          */
         GearOut: {
             /** Id */
@@ -2769,6 +2807,8 @@ export interface components {
             problem: string;
             /** Serial */
             serial: number;
+            /** Lacks */
+            lacks: string[];
             /** Has Secret */
             has_secret: boolean;
             /** Properties */
@@ -2798,7 +2838,8 @@ export interface components {
         };
         /**
          * HapticPattern
-         * @description What is felt: levels of the cells over time, ``length_s`` long.
+         * @description What is felt: levels of places on the body over time, ``length_s`` long. Whichever pads a wearable has, those near a
+         *     place are what it is felt by.
          */
         "HapticPattern-Input": {
             /** Id */
@@ -2811,6 +2852,13 @@ export interface components {
              */
             length_s: number;
             /**
+             * Places
+             * @default {}
+             */
+            places: {
+                [key: string]: components["schemas"]["Place-Input"];
+            };
+            /**
              * Frames
              * @default []
              */
@@ -2818,7 +2866,8 @@ export interface components {
         };
         /**
          * HapticPattern
-         * @description What is felt: levels of the cells over time, ``length_s`` long.
+         * @description What is felt: levels of places on the body over time, ``length_s`` long. Whichever pads a wearable has, those near a
+         *     place are what it is felt by.
          */
         "HapticPattern-Output": {
             /** Id */
@@ -2830,6 +2879,13 @@ export interface components {
              * @default 1
              */
             length_s: number;
+            /**
+             * Places
+             * @default {}
+             */
+            places: {
+                [key: string]: components["schemas"]["cuejar__core__parts__gear__Place-Output"];
+            };
             /**
              * Frames
              * @default []
@@ -3898,6 +3954,19 @@ export interface components {
              */
             weight: number;
         };
+        /**
+         * OutlineOut
+         * @description A line of a wearable's picture: x and y of its points in turn. The first of a side is its edge.
+         */
+        OutlineOut: {
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "front" | "back";
+            /** Points */
+            points: number[];
+        };
         /** OverlayEntry */
         OverlayEntry: {
             /** Id */
@@ -4066,7 +4135,7 @@ export interface components {
         };
         /**
          * PatternIn
-         * @description A pattern as ``time_ms,cell,level``.
+         * @description A pattern as ``time_ms,side,x,y,size,level``.
          */
         PatternIn: {
             /** Name */
@@ -4084,7 +4153,7 @@ export interface components {
              *       "h": 0.4
              *     }
              */
-            place: components["schemas"]["Place"];
+            place: components["schemas"]["cuejar__core__parts__steps__Place"];
             /**
              * Layer
              * @default 0
@@ -4162,33 +4231,30 @@ export interface components {
         };
         /**
          * Place
-         * @description Where on the overlay, as fractions of its width and height; x, y is the upper left corner.
+         * @description A place on the body: x goes from 0 at the left to 1 at the right of the side as one looks at it, y from 0 at the neck to 1
+         *     at the hips, ``size`` is how wide it is, of the side's width. A side is a quarter higher than wide.
          */
-        Place: {
+        "Place-Input": {
             /**
-             * X
-             * @default 0.3
+             * Side
+             * @default front
+             * @enum {string}
              */
+            side: "front" | "back";
+            /** X */
             x: number;
-            /**
-             * Y
-             * @default 0.3
-             */
+            /** Y */
             y: number;
             /**
-             * W
-             * @default 0.4
+             * Size
+             * @default 0.12
              */
-            w: number;
-            /**
-             * H
-             * @default 0.4
-             */
-            h: number;
+            size: number;
         };
         /**
          * PlayedOut
-         * @description A pattern as it is felt: the levels of all cells, ``every_s`` apart, after the house's limit on the level.
+         * @description A pattern as it is felt: the levels of the wearable's pads, ``every_s`` apart, after the house's limit on the level; of its
+         *     own places while no wearable is known.
          */
         PlayedOut: {
             /** Every S */
@@ -4933,7 +4999,7 @@ export interface components {
              *       "h": 0.18
              *     }
              */
-            place: components["schemas"]["Place"];
+            place: components["schemas"]["cuejar__core__parts__steps__Place"];
             /**
              * @default {
              *       "x": 0.72,
@@ -4942,7 +5008,7 @@ export interface components {
              *       "h": 0.44
              *     }
              */
-            mouth_place: components["schemas"]["Place"];
+            mouth_place: components["schemas"]["cuejar__core__parts__steps__Place"];
             /**
              * Size
              * @description height of the caption's type
@@ -5214,7 +5280,7 @@ export interface components {
              *       "h": 1
              *     }
              */
-            place: components["schemas"]["Place"];
+            place: components["schemas"]["cuejar__core__parts__steps__Place"];
             /**
              * Layer
              * @default 0
@@ -5349,6 +5415,27 @@ export interface components {
              * @enum {string}
              */
             kind: "tip";
+        };
+        /**
+         * TouchOut
+         * @description A pad of a wearable, and where on the body it lies, as a pattern's places do.
+         */
+        TouchOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "front" | "back";
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Size */
+            size: number;
         };
         /** Trim */
         "Trim-Input": {
@@ -5580,6 +5667,54 @@ export interface components {
             how: "add" | "replace";
         };
         /**
+         * Place
+         * @description A place on the body: x goes from 0 at the left to 1 at the right of the side as one looks at it, y from 0 at the neck to 1
+         *     at the hips, ``size`` is how wide it is, of the side's width. A side is a quarter higher than wide.
+         */
+        "cuejar__core__parts__gear__Place-Output": {
+            /**
+             * Side
+             * @default front
+             * @enum {string}
+             */
+            side: "front" | "back";
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /**
+             * Size
+             * @default 0.12
+             */
+            size: number;
+        };
+        /**
+         * Place
+         * @description Where on the overlay, as fractions of its width and height; x, y is the upper left corner.
+         */
+        cuejar__core__parts__steps__Place: {
+            /**
+             * X
+             * @default 0.3
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0.3
+             */
+            y: number;
+            /**
+             * W
+             * @default 0.4
+             */
+            w: number;
+            /**
+             * H
+             * @default 0.4
+             */
+            h: number;
+        };
+        /**
          * Refusal
          * @description The body of every 4xx answer.
          */
@@ -5711,6 +5846,11 @@ export interface components {
              * @default 0
              */
             serial: number;
+            /**
+             * Lacks
+             * @default []
+             */
+            lacks: string[];
         };
         /** HeldPart */
         HeldPart: {
@@ -5881,6 +6021,32 @@ export interface components {
             of: "overlays";
             /** Value */
             value: components["schemas"]["OverlayRow"][];
+        };
+        /**
+         * Place
+         * @description Where on the overlay, as fractions of its width and height; x, y is the upper left corner.
+         */
+        Place: {
+            /**
+             * X
+             * @default 0.3
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0.3
+             */
+            y: number;
+            /**
+             * W
+             * @default 0.4
+             */
+            w: number;
+            /**
+             * H
+             * @default 0.4
+             */
+            h: number;
         };
         /** Pong */
         Pong: {
@@ -8108,6 +8274,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlayedOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    fit_pattern_api_patterns_fit_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HapticPattern-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitOut"];
                 };
             };
             /** @description Refused */

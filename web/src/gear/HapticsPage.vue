@@ -1,22 +1,27 @@
 <script setup lang="ts">
-/** The simulated vest's window: what is felt where. */
-import VestPicture from '@/parts/gear/VestPicture.vue'
+/** The simulated wearable's window: what is felt where. */
+import type { Schemas } from '@/api/client'
+import WearablePicture from '@/parts/gear/WearablePicture.vue'
 import { useStandIn, type PanelState } from './useStandIn'
 import WindowFrame from './WindowFrame.vue'
 
-interface VestState extends PanelState {
-  cells: number[]
+interface WearableState extends PanelState {
+  pads: Schemas['TouchOut'][]
+  outlines: Schemas['OutlineOut'][]
+  levels: number[]
   frames: number
 }
-const { state, problem, hand } = useStandIn<VestState>('haptics', 80)
+const { state, problem, hand } = useStandIn<WearableState>('haptics', 80)
 </script>
 
 <template>
   <WindowFrame name="Haptics" mark="haptics" :problem="problem">
     <template v-if="state">
-      <div class="stand"><VestPicture :cells="state.cells" /></div>
+      <div class="stand">
+        <WearablePicture :pads="state.pads" :outlines="state.outlines" :levels="state.levels" />
+      </div>
       <label class="row">
-        <span>Strength of the vest itself</span>
+        <span>Strength of the coat itself</span>
         <input
           type="range"
           class="grow"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from cuejar.core.book.book import FORMAT, VERSION, Book
+from cuejar.core.book.earlier import brought_on
 from cuejar.core.book.validation import problems_of
 from cuejar.core.kinds.table import UNION_TAGS
 from cuejar.core.parts.base import BookError, JsonObject, Problem, parsed
@@ -16,7 +17,7 @@ def book_from(data: object) -> Book:
     """
     if isinstance(data, dict) and "version" in data and data["version"] != VERSION:
         raise BookError([Problem("version", f"this is version {data['version']}; only {VERSION} is known here")])
-    book: Book = parsed(Book, data, UNION_TAGS)
+    book: Book = parsed(Book, brought_on(data), UNION_TAGS)
     problems = problems_of(book)
     if problems:
         raise BookError(problems)

@@ -232,7 +232,7 @@ def _receive(engine: Engine, data: JsonObject) -> None:
             run.lane = lane_id
         lane.line.starts = Counter(starts)
         for run in waiting:
-            lane.join(runs[run])
+            lane.line.put_back(runs[run])
         lane.stirred, lane.gap_until = False, gap_until
 
 

@@ -310,9 +310,32 @@ class Thing:
 
 
 @dataclass(frozen=True, slots=True)
+class Touch:
+    """A pad of a wearable, and where on the body it lies (`core.parts.gear.Place`)."""
+
+    __pydantic_config__ = _STRICT
+    id: str
+    side: Literal["front", "back"]
+    x: float
+    y: float
+    size: float
+    title: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Outline:
+    """A line of a wearable's picture: x and y of its points in turn, as in `Touch`. The first of a side is its edge."""
+
+    __pydantic_config__ = _STRICT
+    side: Literal["front", "back"]
+    points: tuple[float, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Catalogue:
     """What a piece of gear has now. ``scenes`` with their sources in order, ``filters`` by source; ``names`` for other gear:
-    its outfits, expressions, presets, patterns; ``things`` of a bridge, by their ids."""
+    its outfits, expressions, presets; ``things`` of a bridge, by their ids; ``touches`` of a wearable in the order in which it
+    takes levels, and its ``outlines``."""
 
     __pydantic_config__ = _STRICT
     gear: str
@@ -320,6 +343,8 @@ class Catalogue:
     filters: dict[str, dict[str, dict[str, Setting]]] = field(default_factory=dict)
     names: dict[str, tuple[str, ...]] = field(default_factory=dict)
     things: dict[str, Thing] = field(default_factory=dict)
+    touches: tuple[Touch, ...] = ()
+    outlines: tuple[Outline, ...] = ()
     kind: Literal["catalogue"] = "catalogue"
 
 

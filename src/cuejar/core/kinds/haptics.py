@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Literal
 
-from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Resolving, Snag, loops_of
-from cuejar.core.measures.catalogue import NotThere, near_names
+from cuejar.core.kinds.base import CannotDo, Coming, Kind, Lengths, Looked, Resolving, Snag, loops_of
+from cuejar.core.measures.catalogue import Catalogues, NotThere, near_names
 from cuejar.core.measures.haptics import found
 from cuejar.core.parts.base import Name, Share
 from cuejar.core.parts.steps import Natural
@@ -18,7 +18,15 @@ class HapticsBeat(Natural):
     strength: Share = 1
 
 
+def _has_no_pads(catalogues: Catalogues) -> bool:
+    """Whether a wearable told what it has, and that was no pad."""
+    there = catalogues.known.get("haptics")
+    return there is not None and not there.touches
+
+
 def _resolve(r: Resolving, beat: Coming, b: HapticsBeat) -> None:
+    if _has_no_pads(r.catalogues):
+        raise CannotDo("the wearable does not tell of any pad, so nothing can be felt")
     pattern = found(r.patterns, b.pattern)
     if pattern is None and r.patterns:
         raise NotThere("pattern", b.pattern, near_names(b.pattern, [p.name for p in r.patterns]), "in the book")
@@ -33,6 +41,10 @@ def _span(b: HapticsBeat, lengths: Lengths, loops: int | None, most: int) -> tup
 
 
 def _snags(b: HapticsBeat, looked: Looked) -> Iterator[Snag]:
+    if _has_no_pads(looked.catalogues):
+        yield Snag(
+            "no_pads", f"“{b.id}” cannot be felt: the wearable does not tell of any pad.", "Look at it on the Rig page."
+        )
     if found(looked.patterns, b.pattern) is None:
         near = tuple(near_names(b.pattern, [pattern.name for pattern in looked.patterns]))
         mend = f"Use “{near[0]}”." if near else "Paint one."

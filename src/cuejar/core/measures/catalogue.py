@@ -18,7 +18,7 @@ from dataclasses import asdict
 from pydantic import TypeAdapter
 from rapidfuzz import fuzz, process
 
-from cuejar.core.facts.happenings import Catalogue, Deed, PropertyValue, Setting, Thing
+from cuejar.core.facts.happenings import Catalogue, Deed, PropertyValue, Setting, Thing, Touch
 from cuejar.core.measures.colour import read_colour
 from cuejar.core.parts.base import JsonObject
 from cuejar.core.parts.folding import folded
@@ -85,6 +85,12 @@ class Catalogues:
     @property
     def broadcaster(self) -> Catalogue | None:
         return self.known.get("broadcaster")
+
+    @property
+    def touches(self) -> tuple[Touch, ...]:
+        """The pads of the wearable, in the order in which it takes levels."""
+        there = self.known.get("haptics")
+        return there.touches if there is not None else ()
 
     def scene(self, name: str) -> str:
         there = self.broadcaster

@@ -1,61 +1,117 @@
-"""What is felt: patterns of cells over time, several at once, and the limits that no cue can pass.
+"""What is felt: patterns of places on the body over time, several at once, on whichever pads there are, within limits.
 
-The vest has 2 x 20 cells: 0 to 19 in front, 20 to 39 behind, each four across and five down. Several patterns at once take
-the highest level of each cell. The house limits the level, and how long something may be felt without a pause.
+A pattern is kept by place, so that it fits any wearable. A place is felt by every pad whose middle lies within it; where none
+does, by the nearest pad of its side; where a side has no pads, by the other side's, through the body. Levels are kept as they
+are. Several at once take the highest level of each pad. The house limits the level, and how long something may be felt without
+a pause.
 
-    time_ms,cell,level       a pattern as CSV: cell 3 rises from 0 to 0.8 in 200 ms
-    0,3,0
-    200,3,0.8
+    time_ms,side,x,y,size,level     a pattern as CSV: a place left on the chest rises from 0 to 0.8 in 200 ms
+    0,front,0.36,0.22,0.1,0
+    200,front,0.36,0.22,0.1,0.8
 """
 
 from __future__ import annotations
 
 import csv
 import io
+import math
 from collections.abc import Iterable, Sequence
+from typing import Protocol
 
 import numpy as np
 import numpy.typing as npt
+from pydantic import ValidationError
 
-from cuejar.core.parts.gear import Frame, HapticPattern
+from cuejar.core.parts.gear import Frame, HapticPattern, Place, Side
 
-CELLS = 40
-HEAD = ["time_ms", "cell", "level"]
+HEAD = ["time_ms", "side", "x", "y", "size", "level"]
+HEIGHT = 1.25
+"""How high a side is, of its width."""
 Levels = npt.NDArray[np.floating]
-"""The level of every cell, 0 to 1, shape (40,)."""
+"""A level a place, or a pad; 0 to 1."""
+Pairs = npt.NDArray[np.intp]
+"""Places and the pads by which they are felt, shape (n, 2)."""
+
+
+class Lies(Protocol):
+    """What lies somewhere on the body."""
+
+    @property
+    def side(self) -> Side: ...
+    @property
+    def x(self) -> float: ...
+    @property
+    def y(self) -> float: ...
+    @property
+    def size(self) -> float: ...
+
+
+def _away(place: Lies, pad: Lies) -> float:
+    """How far apart they are, of a side's width; ``place`` may lie on the other side, behind which it is then."""
+    x = place.x if place.side == pad.side else 1 - place.x
+    return math.hypot(x - pad.x, (place.y - pad.y) * HEIGHT)
+
+
+def fitted(places: Sequence[Lies], pads: Sequence[Lies]) -> list[list[int]]:
+    """Which pads each place is felt by, as numbers into ``pads``; by none only where there are none."""
+    felt: list[list[int]] = []
+    for place in places:
+        near = [i for i, pad in enumerate(pads) if pad.side == place.side] or list(range(len(pads)))
+        within = [i for i in near if _away(place, pads[i]) <= place.size / 2]
+        felt.append(within or sorted(near, key=lambda i: _away(place, pads[i]))[:1])
+    return felt
 
 
 def levels_at(pattern: HapticPattern, t_s: float) -> Levels:
-    """The levels of a pattern ``t_s`` after it began; nothing before, between its end and later."""
-    none: Levels = np.zeros(CELLS)
+    """The level of each of a pattern's places ``t_s`` after it began; nothing before, between its end and later."""
+    none: Levels = np.zeros(len(pattern.places))
     frames = pattern.frames
     if not frames or t_s < frames[0].at_s or t_s >= pattern.length_s:
         return none
     i = max(n for n, frame in enumerate(frames) if frame.at_s <= t_s)
-    here = _levels(frames[i])
+    here = _levels(pattern, frames[i])
     if i + 1 == len(frames) or frames[i].curve == "step":
         return here
     span = frames[i + 1].at_s - frames[i].at_s
     part = (t_s - frames[i].at_s) / span if span > 0 else 1.0
     if frames[i].curve == "smooth":
         part = part * part * (3 - 2 * part)
-    out: Levels = here + (_levels(frames[i + 1]) - here) * part
+    out: Levels = here + (_levels(pattern, frames[i + 1]) - here) * part
     return out
 
 
-def _levels(frame: Frame) -> Levels:
-    out: Levels = np.zeros(CELLS)
-    for cell, level in frame.cells.items():
-        out[cell] = level
-    return out
+def _levels(pattern: HapticPattern, frame: Frame) -> Levels:
+    return np.array([frame.levels.get(place, 0.0) for place in pattern.places])
 
 
-def merged(all_levels: Iterable[Levels]) -> Levels:
-    """Several at once: the highest level of each cell."""
-    out: Levels = np.zeros(CELLS)
-    for levels in all_levels:
-        out = np.maximum(out, levels)
-    return out
+class Worn:
+    """The pads of a wearable, and what is felt there of patterns."""
+
+    def __init__(self, pads: Sequence[Lies]) -> None:
+        self.pads = tuple(pads)
+        self._fits: dict[str, tuple[HapticPattern, Pairs]] = {}
+
+    def _fit(self, pattern: HapticPattern) -> Pairs:
+        known = self._fits.get(pattern.id)
+        if known is None or known[0] is not pattern:
+            fit = fitted(list(pattern.places.values()), self.pads)
+            pairs = [(place, pad) for place, pads in enumerate(fit) for pad in pads]
+            known = self._fits[pattern.id] = (pattern, np.array(pairs, dtype=np.intp).reshape(-1, 2))
+        return known[1]
+
+    def felt(self, pattern: HapticPattern, t_s: float) -> Levels:
+        """The level of each pad ``t_s`` after a pattern began."""
+        out: Levels = np.zeros(len(self.pads))
+        pairs = self._fit(pattern)
+        np.maximum.at(out, pairs[:, 1], levels_at(pattern, t_s)[pairs[:, 0]])
+        return out
+
+    def merged(self, all_levels: Iterable[Levels]) -> Levels:
+        """Several at once: the highest level of each pad."""
+        out: Levels = np.zeros(len(self.pads))
+        for levels in all_levels:
+            out = np.maximum(out, levels)
+        return out
 
 
 class Limit:
@@ -83,11 +139,14 @@ class Limit:
             self._felt_from, self._silent_until = None, now + self.pause_ms
         if self._quiet_from is None:
             self._quiet_from = now
-        return np.zeros(CELLS)
+        return np.zeros(len(levels))
+
+
+MOST_MS = 600_000
 
 
 def from_csv(text: str, pattern_id: str, name: str) -> HapticPattern:
-    """A pattern from ``time_ms,cell,level``; a time that does not name a cell leaves it as it was.
+    """A pattern from ``time_ms,side,x,y,size,level``; a time that does not name a place leaves it as it was.
 
     Raises:
         ValueError: a row cannot be read, with its line.
@@ -95,40 +154,61 @@ def from_csv(text: str, pattern_id: str, name: str) -> HapticPattern:
     rows = list(csv.reader(io.StringIO(text.lstrip("\ufeff"))))
     if not rows or [cell.strip().casefold() for cell in rows[0]] != HEAD:
         raise ValueError(f"the first line must be {','.join(HEAD)}")
-    by_time: dict[int, dict[int, float]] = {}
+    ids: dict[Place, str] = {}
+    by_time: dict[int, dict[str, float]] = {}
     for number, row in enumerate(rows[1:], 2):
         if not any(cell.strip() for cell in row):
             continue
         try:
-            time_ms, cell, level = round(float(row[0])), int(row[1]), float(row[2])
+            time_ms, place, level = _row(row)
         except (ValueError, IndexError):
-            raise ValueError(f"line {number}: “{','.join(row)}” is not time, cell and level") from None
-        if not (0 <= time_ms <= 600_000 and 0 <= cell < CELLS and 0 <= level <= 1):
-            raise ValueError(f"line {number}: times are 0 to 600,000 ms, cells 0 to {CELLS - 1}, levels 0 to 1")
-        by_time.setdefault(time_ms, {})[cell] = level
+            raise ValueError(
+                f"line {number}: “{','.join(row)}” is not a time of 0 to {MOST_MS:,} ms, front or back, x, y, size and level "
+                "of 0 to 1"
+            ) from None
+        by_time.setdefault(time_ms, {})[ids.setdefault(place, f"p{len(ids) + 1}")] = level
     if not by_time:
         raise ValueError("there is no row with a level")
-    frames, now = [], dict[int, float]()
+    frames, now = [], dict[str, float]()
     for time_ms in sorted(by_time):
         now = {**now, **by_time[time_ms]}
-        cells = {cell: level for cell, level in sorted(now.items()) if level > 0}
-        frames.append(Frame(at_s=time_ms / 1000, cells=cells))
-    return HapticPattern(id=pattern_id, name=name, length_s=max(0.05, max(by_time) / 1000), frames=frames)
+        levels = {place: level for place, level in now.items() if level > 0}
+        frames.append(Frame(at_s=time_ms / 1000, levels=levels))
+    length_s = max(0.05, max(by_time) / 1000)
+    places = {place_id: place for place, place_id in ids.items()}
+    try:
+        return HapticPattern(id=pattern_id, name=name, length_s=length_s, places=places, frames=frames)
+    except ValidationError:
+        raise ValueError("it has more than 500 places, or more than 2,000 times") from None
+
+
+def _row(row: Sequence[str]) -> tuple[int, Place, float]:
+    """Raises ValueError or IndexError."""
+    time_ms, side, level = round(float(row[0])), row[1].strip().casefold(), float(row[5])
+    if not (0 <= time_ms <= MOST_MS and 0 <= level <= 1):
+        raise ValueError
+    size = {"size": float(row[4])} if row[4].strip() else {}
+    return time_ms, Place.model_validate({"side": side, "x": float(row[2]), "y": float(row[3]), **size}), level
 
 
 def to_csv(pattern: HapticPattern) -> str:
-    """The pattern as CSV: every cell that is named in it, at every frame's time."""
+    """The pattern as CSV: every place of it that is ever felt, at every frame's time."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(HEAD)
-    cells = sorted({cell for frame in pattern.frames for cell in frame.cells})
+    felt = {place for frame in pattern.frames for place in frame.levels}
+
+    def write(at_s: float, levels: dict[str, float]) -> None:
+        for key, place in pattern.places.items():
+            if key in felt:
+                numbers = [f"{number:g}" for number in (place.x, place.y, place.size, levels.get(key, 0))]
+                writer.writerow([round(at_s * 1000), place.side, *numbers])
+
     for frame in pattern.frames:
-        for cell in cells:
-            writer.writerow([round(frame.at_s * 1000), cell, f"{frame.cells.get(cell, 0):g}"])
+        write(frame.at_s, frame.levels)
     if pattern.frames and pattern.frames[-1].at_s < pattern.length_s:
-        for cell in cells:
-            last = pattern.frames[-1].cells.get(cell, 0) if pattern.frames[-1].curve != "step" else 0
-            writer.writerow([round(pattern.length_s * 1000), cell, f"{last:g}"])
+        last = pattern.frames[-1]
+        write(pattern.length_s, {} if last.curve == "step" else last.levels)
     return out.getvalue()
 
 

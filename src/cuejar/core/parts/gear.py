@@ -80,34 +80,48 @@ class Gear(Model):
     hook: HookOut = HookOut()
 
 
+Side = Literal["front", "back"]
+
+
+class Place(Model):
+    """A place on the body: x goes from 0 at the left to 1 at the right of the side as one looks at it, y from 0 at the neck to 1
+    at the hips, ``size`` is how wide it is, of the side's width. A side is a quarter higher than wide."""
+
+    side: Side = "front"
+    x: Share
+    y: Share
+    size: Annotated[float, Field(gt=0, le=1)] = 0.12
+
+
 class Frame(Model):
-    """The levels of the cells at one time of a pattern; a cell that is not named is at 0."""
+    """The levels of a pattern's places at one time of it, by their ids; a place that is not named is at 0."""
 
     at_s: Seconds = 0
-    cells: dict[int, Share] = {}
+    levels: dict[Id, Share] = {}
     curve: Literal["step", "line", "smooth"] = Field("line", description="how it goes on to the next frame")
-
-    @field_validator("cells")
-    @classmethod
-    def _cells(cls, cells: dict[int, float]) -> dict[int, float]:
-        for cell in cells:
-            if not 0 <= cell < 40:
-                raise ValueError(f"there is no cell {cell}; there are 0 to 39")
-        return cells
 
 
 class HapticPattern(Model):
-    """What is felt: levels of the cells over time, ``length_s`` long."""
+    """What is felt: levels of places on the body over time, ``length_s`` long. Whichever pads a wearable has, those near a
+    place are what it is felt by."""
 
     id: Id
     name: Name
     length_s: Length_s = 1
+    places: Annotated[dict[Id, Place], Field(max_length=500)] = {}
     frames: Annotated[list[Frame], Field(max_length=2000)] = []
 
     @field_validator("frames")
     @classmethod
     def _in_time(cls, frames: list[Frame]) -> list[Frame]:
         return sorted(frames, key=lambda frame: frame.at_s)
+
+    @model_validator(mode="after")
+    def _placed(self) -> HapticPattern:
+        lost = {place for frame in self.frames for place in frame.levels} - set(self.places)
+        if lost:
+            raise ValueError(f"it has no place “{min(lost)}”")
+        return self
 
 
 class HookPlace(Model):

@@ -88,6 +88,11 @@ class Line:
         self.behind(run)
         self._add(run, self._last)
 
+    def put_back(self, run: Run) -> None:
+        """Last, as it stood in a snapshot: whether it waits behind a solo is known already."""
+        self._last += 1
+        self._add(run, self._last)
+
     def behind(self, run: Run) -> None:
         """Whoever joins after a solo is first waits behind it, at the head too, and in a fair line however few their starts."""
         solo = self.solo()

@@ -32,11 +32,13 @@ class Greeting:
         things: the names of what it has, for the engine.
         found: what each property shows, and who changed it last.
         boot: another one whenever the gear began anew; empty where the gear does not tell.
+        lacks: what it cannot do that others of its kind can, and what that means; in the streamer's words.
     """
 
     things: h.Catalogue | None = None
     found: Mapping[PropertyPath, Found] = field(default_factory=dict)
     boot: str = ""
+    lacks: tuple[str, ...] = ()
 
 
 Report = h.Hand | h.Renamed | Greeting

@@ -16,7 +16,7 @@ from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.facts.orders import Strike
 from cuejar.core.measures.catalogue import shows
 from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath
-from cuejar.live.drivers.broadcaster_wire import Challenge, Changed, Picture, Renamed, tables
+from cuejar.live.drivers.broadcaster_wire import VERSION, Challenge, Changed, Picture, Renamed, tables
 from cuejar.live.drivers.catalogued import CLIENT, Call, CataloguedDriver
 from cuejar.live.drivers.rpc import ANSWER_S
 from cuejar.live.drivers.said import Unreadable, read
@@ -53,7 +53,7 @@ class BroadcasterDriver(CataloguedDriver):
             raise AwayError(f"{self.address} does not answer (it asks for no password)") from error
         proof = hmac.new(self._password.encode(), challenge.encode(), hashlib.sha256).hexdigest()
         try:
-            await self._rpc.ask("sign_in", {"proof": proof, "name": CLIENT})
+            await self._rpc.ask("sign_in", {"proof": proof, "name": CLIENT, "version": VERSION})
             return await self._look()
         except GearRefused as error:
             await self.close()

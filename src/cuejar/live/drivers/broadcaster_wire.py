@@ -13,15 +13,20 @@ from cuejar.core.measures.catalogue import shows
 from cuejar.core.rules.rig import Found
 from cuejar.live.drivers.base import PropertyPath
 from cuejar.live.drivers.catalogued import CLIENT, Call
-from cuejar.live.drivers.said import Said, Unreadable, read, readable
+from cuejar.live.drivers.said import Said, Unreadable, Version, read, readable
 
 Name = Annotated[ShortText, Field(min_length=1)]
 LISTS = ("scenes", "sources", "filters")
 MOST_ROWS = 10_000
 
 
+VERSION = 1
+"""Of the wire, as both sides say it."""
+
+
 class Challenge(Said):
     challenge: Annotated[str, Field(min_length=1, max_length=1_000)]
+    version: Version = 1
 
 
 class ByHand(Said):

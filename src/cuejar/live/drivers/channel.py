@@ -131,6 +131,11 @@ class ChannelDriver:
         self._connected.clear()
         self._become("away", f"Something went wrong here: {problem}")
 
+    def lacks(self) -> list[str]:
+        """What it cannot do, and what that means; nothing before it said so."""
+        said = [] if self.can.rewards else ["It has no rewards: its viewers call by chat, tips and the like."]
+        return said + ([] if self.can.replies else ["It takes no replies: what you answer there is not said."])
+
     def _settling_is(self, problem: str) -> None:
         """Settling goes well (no problem), or why it does not."""
         if self._connected.is_set():

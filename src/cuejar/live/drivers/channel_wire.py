@@ -11,7 +11,7 @@ from pydantic import BeforeValidator, Field
 
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import Amount, Count, Key, ShortText, Text, Tier
-from cuejar.live.drivers.said import Said, Unreadable, read
+from cuejar.live.drivers.said import Said, Unreadable, Version, read
 
 TYPES = "cuejar.channel."
 """What the types of a channel's events begin with."""
@@ -91,7 +91,7 @@ class Can(Said):
 class About(Said):
     """What a channel says of itself."""
 
-    version: Annotated[int, Field(ge=1, le=1_000)] = 1
+    version: Version = 1
     name: ShortText = ""
     can: Can = Can()
 

@@ -21,10 +21,13 @@ from cuejar.core.facts.orders import Strike
 from cuejar.core.measures.keys import canonical, parts, unknown
 from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath, Report, Unanswered
 from cuejar.live.drivers.rpc import Rpc
-from cuejar.live.drivers.said import Said, Unreadable, read
+from cuejar.live.drivers.said import Said, Unreadable, Version, read
 from cuejar.live.latches import DOUBT, NO_MEMORY, Latches
 
 OWN_KEYBOARD = "keyboard:"
+VERSION = 1
+"""Of the wire, as both sides say it in `hello`."""
+NO_IDS = "It does not remember what it was asked: a tap without an answer is not sent again, and you are asked about its latch."
 LOOKED_AHEAD = 8
 """How many taps that were not confirmed the gear is asked about, for each latch."""
 
@@ -69,7 +72,7 @@ class KeysDriver:
             elif latch.asked and latch.value != DOUBT:
                 latch.value, latch.asked = DOUBT, ""
                 await self._latches.keep(path)
-        return Greeting()
+        return Greeting(lacks=() if self._tapper.memory else (NO_IDS,))
 
     async def _catch_up(self, path: PropertyPath) -> None:
         latch = self._latches.of(path)
@@ -182,6 +185,7 @@ class _Actual(dict[PropertyPath, PropertyValue]):
 class Remembers(Said):
     """The answer to a hello: what it remembers taps in."""
 
+    version: Version = 1
     memory: Annotated[str, Field(max_length=80)] = ""
 
 
@@ -210,7 +214,9 @@ class WireTapper:
         self._over = asyncio.get_running_loop().create_future()
         await self.rpc.open(self.address)
         try:
-            self.memory = self._read(Remembers, await self.rpc.ask("hello", {"name": "cue-jar"})).memory
+            self.memory = self._read(
+                Remembers, await self.rpc.ask("hello", {"name": "cue-jar", "version": VERSION})
+            ).memory
         except GearRefused:
             self.memory = ""  # It speaks an older wire, and remembers nothing.
 

@@ -27,22 +27,24 @@ from cuejar.core.kinds.gear import GearKind
 from cuejar.core.measures.catalogue import shows
 from cuejar.core.rules.rig import Found
 from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath, Report
-from cuejar.live.drivers.said import Said, Unreadable, read
+from cuejar.live.drivers.said import Said, Unreadable, Version, read
 from cuejar.live.watch import background
 
 CLIENT = "cue-jar"
+VERSION = 1
+"""Of the wire, as both sides say it in their hellos."""
 HELLO_S, AWAY_S = 0.5, 2.5
 ECHO_S, SENDINGS = 0.08, 6
-
 
 MOST_LISTS, MOST_PROPERTIES = 20, 1_000
 
 
 class Here(Said):
-    """The answer to a hello: since when it runs, and the number of its last change."""
+    """The answer to a hello: since when it runs, the number of its last change, and the version that it speaks."""
 
     boot: ShortText
     serial: Count
+    version: Version = 1
 
 
 class Has(Said):
@@ -147,7 +149,7 @@ class OscDriver:
         self._port = await udp(host, port)
         self._port.heard = self._received
         for _ in range(10):
-            self._send("hello", CLIENT, 0)
+            self._send("hello", CLIENT, 0, VERSION)
             with contextlib.suppress(TimeoutError):
                 async with asyncio.timeout(HELLO_S / 2):
                     await self._whole.wait()
@@ -174,7 +176,7 @@ class OscDriver:
             if time.monotonic() - self._answered > AWAY_S:
                 self._reports.put_nowait(AwayError("it does not answer any more"))
                 return
-            self._send("hello", CLIENT, self._serial)
+            self._send("hello", CLIENT, self._serial, VERSION)
 
     def _send(self, what: str, *values: Any) -> None:
         message = OscMessageBuilder(address=f"/{self.kind}/{what}")
@@ -189,11 +191,16 @@ class OscDriver:
             for message in whole:
                 _, kind, what = message.address.split("/", 2)
                 if kind == self.kind:
-                    self._heard(what, list(message.params))
-        except Unreadable as error:
-            self._odd(error.message, str(error))
+                    self._heard_one(what, list(message.params))
         except (ParseError, BundleError, IndexError, TypeError, ValueError, RecursionError, OverflowError):
             self._odd(repr(data[:300]), "it is no packet of OSC")
+
+    def _heard_one(self, what: str, params: list[Any]) -> None:
+        """One that cannot be read costs itself alone, also within a bundle."""
+        try:
+            self._heard(what, params)
+        except Unreadable as error:
+            self._odd(error.message, str(error))
 
     def _heard(self, what: str, params: list[Any]) -> None:
         self._answered = time.monotonic()

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, TypeVar
+from typing import Annotated, Any, TypeVar
 
-from pydantic import BaseModel, ConfigDict, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from cuejar.core.facts.gate import sound_json
 from cuejar.core.parts.base import plain_problems
+
+Version = Annotated[int, Field(ge=1, le=1_000)]
+"""Of a wire, as a side says it in its hello; one that says none speaks 1."""
 
 
 class Said(BaseModel):

@@ -13,6 +13,8 @@ from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyP
 from cuejar.live.drivers.catalogued import CLIENT, Call, CataloguedDriver
 from cuejar.live.drivers.said import Unreadable, read
 
+NO_IDS = "It does not remember what it was asked: a deed without an answer is not asked for again."
+
 
 class ThingsDriver(CataloguedDriver):
     """One connection to a bridge."""
@@ -60,7 +62,7 @@ class ThingsDriver(CataloguedDriver):
     def _read(self, answer: Any) -> Greeting:
         told = wire.tables(self._gear, answer, self._odd_row)
         self._kinds = told.kinds
-        return Greeting(told.things, told.found, self._hello.boot)
+        return Greeting(told.things, told.found, self._hello.boot, () if self._hello.memory else (NO_IDS,))
 
     def _setter(self, path: PropertyPath, value: PropertyValue) -> Call | None:
         kind = self._kinds.get(path)

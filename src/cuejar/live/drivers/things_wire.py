@@ -13,7 +13,7 @@ from cuejar.core.measures.catalogue import known_as, shows
 from cuejar.core.rules.rig import Found
 from cuejar.live.drivers.base import PropertyPath
 from cuejar.live.drivers.catalogued import CLIENT
-from cuejar.live.drivers.said import Said, Unreadable, readable
+from cuejar.live.drivers.said import Said, Unreadable, Version, readable
 
 VERSION = 1
 """Of the wire, as both sides say it in `hello`."""
@@ -25,7 +25,7 @@ MOST_THINGS, MOST_PARTS = 500, 200
 class Hello(Said):
     """The answer to our hello: who it is, since when, and in what it remembers the ids of deeds."""
 
-    version: Annotated[int, Field(ge=1, le=1_000)] = 1
+    version: Version = 1
     name: ShortText = ""
     boot: ShortText = ""
     memory: Annotated[str, Field(max_length=80)] = ""

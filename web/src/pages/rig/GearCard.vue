@@ -82,6 +82,7 @@ async function test(): Promise<void> {
       <ElSwitch :model-value="gear.on" aria-label="On" @update:model-value="set({ on: Boolean($event) })" />
     </div>
     <p v-if="row?.problem" class="wrong small" role="alert">{{ row.problem }}</p>
+    <p v-for="one in row?.lacks ?? []" :key="one" class="lacks small" data-test="lacks">{{ one }}</p>
     <div class="body">
       <GearPicture :gear="gear" :away="state === 'away' || state === 'off'" :serial="row?.serial ?? 0" />
       <GearSetUp v-if="open" v-model:resting="resting" :gear="gear" @set="set" />
@@ -157,6 +158,11 @@ async function test(): Promise<void> {
   color: var(--soft);
 }
 
+.lacks {
+  color: var(--marmalade);
+}
+
+.lacks,
 .wrong,
 .none {
   margin: 0;

@@ -8,8 +8,8 @@ import ChannelPicture from '@/parts/gear/ChannelPicture.vue'
 import KeyCaps from '@/parts/gear/KeyCaps.vue'
 import LampsPicture from '@/parts/gear/LampsPicture.vue'
 import ThingsPicture from '@/parts/gear/ThingsPicture.vue'
-import VestPicture from '@/parts/gear/VestPicture.vue'
 import VoicePicture from '@/parts/gear/VoicePicture.vue'
+import WearablePicture from '@/parts/gear/WearablePicture.vue'
 
 const props = defineProps<{ gear: GearState; away: boolean; serial: number }>()
 const book = useBook()
@@ -30,7 +30,7 @@ const faces = computed(() =>
     .map((p) => p.path.split('/')[2] ?? ''),
 )
 const latches = computed(() => props.gear.properties.filter((p) => p.path.startsWith('keys/')))
-const still = Array.from({ length: 40 }, () => 0)
+const worn = computed(() => all.catalogue.haptics)
 </script>
 
 <template>
@@ -59,7 +59,13 @@ const still = Array.from({ length: 40 }, () => 0)
       :pitch="Number(actual('voice/pitch'))"
       :mix="Number(actual('voice/mix'))"
     />
-    <VestPicture v-else-if="gear.kind === 'haptics'" :cells="still" />
+    <WearablePicture
+      v-else-if="gear.kind === 'haptics' && worn?.touches.length"
+      :pads="worn.touches"
+      :outlines="worn.outlines"
+      :levels="[]"
+    />
+    <p v-else-if="gear.kind === 'haptics'" class="none soft small">It has not told of any pad.</p>
     <div v-else-if="gear.kind === 'keys'" class="keys">
       <KeyCaps v-for="one in latches" :key="one.path" :combo="one.path.slice(5)" :on="one.actual === 'on'" />
       <span v-if="!latches.length" class="soft small">No key is latched.</span>

@@ -1,24 +1,26 @@
 <script setup lang="ts">
-/** The patterns of the vest: cells painted frame by frame, played on the vest's picture, in and out as CSV. */
+/** Patterns for the skin: pads painted frame by frame, played on the wearable's picture, in and out as CSV. */
 import { ElDialog, ElOption, ElPopconfirm, ElSlider } from 'element-plus'
-import { computed, onUnmounted, ref, shallowRef } from 'vue'
-import { api, got, type Schemas } from '@/api/client'
+import { computed, onUnmounted, ref, shallowRef, watch } from 'vue'
+import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'
+import { useGear } from '@/composables/useGear'
 import { attempt, say } from '@/composables/useSay'
 import { freeId } from '@/logic/beats'
+import { levelsOf, ownPads, painted, type Fit, type Pattern, type Touch } from '@/logic/patterns'
 import DurationField from '@/parts/DurationField.vue'
-import VestPicture from './VestPicture.vue'
 import PickField from '@/parts/PickField.vue'
+import WearablePicture from './WearablePicture.vue'
 
-type Pattern = Schemas['HapticPattern-Output']
 const props = defineProps<{ patternId: string | null }>()
 const emit = defineEmits<{ chosen: [id: string]; close: [] }>()
 const book = useBook()
+const gear = useGear()
 const patterns = computed(() => book.book?.patterns ?? [])
 
 function fresh(): Pattern {
   const id = freeId('pattern', new Set(patterns.value.map((p) => p.id)))
-  return { id, name: 'New pattern', length_s: 1, frames: [{ at_s: 0, cells: {}, curve: 'line' }] }
+  return { id, name: 'New pattern', length_s: 1, places: {}, frames: [{ at_s: 0, levels: {}, curve: 'line' }] }
 }
 
 function copyOf(id: string | null): Pattern {
@@ -34,9 +36,22 @@ const picker = ref<HTMLInputElement>()
 let timer = 0
 
 const frame = computed(() => pattern.value.frames[at.value])
-const cells = computed(
-  () => played.value ?? Array.from({ length: 40 }, (_, i) => Number(frame.value?.cells[String(i)] ?? 0)),
+/** What the wearable told of itself; nothing while none was ever there. */
+const worn = computed(() => gear.catalogue.haptics)
+const known = computed(() => worn.value?.touches ?? [])
+const pads = computed(() => (known.value.length ? known.value : ownPads(pattern.value)))
+const told = ref<Fit>({})
+const fit = computed<Fit>(() =>
+  known.value.length ? told.value : Object.fromEntries(pads.value.map((pad) => [pad.id, [pad.id]])),
 )
+const levels = computed(() => played.value ?? levelsOf(frame.value, pads.value, fit.value))
+
+async function ask(): Promise<void> {
+  await attempt(async () => {
+    told.value = (await got(api.POST('/api/patterns/fit', { body: pattern.value }))).pads
+  })
+}
+watch([() => pattern.value.id, known], () => void ask(), { immediate: true })
 
 function choose(id: string): void {
   stop()
@@ -44,12 +59,11 @@ function choose(id: string): void {
   at.value = 0
 }
 
-function paint(cell: number): void {
+function paint(pad: Touch): void {
   if (!frame.value || played.value) return
-  const next = { ...frame.value.cells }
-  if (level.value > 0) next[String(cell)] = level.value / 100
-  else delete next[String(cell)]
-  frame.value.cells = next
+  const next = painted(pattern.value, at.value, pad, level.value / 100, pads.value, fit.value)
+  pattern.value = next.pattern
+  told.value = next.fit
 }
 
 function addFrame(): void {
@@ -57,7 +71,7 @@ function addFrame(): void {
   const next = pattern.value.frames[at.value + 1]
   const mine = frame.value.at_s
   const when = next ? (mine + next.at_s) / 2 : mine + 0.2
-  const copy = { ...frame.value, cells: { ...frame.value.cells }, at_s: Math.round(when * 1000) / 1000 }
+  const copy = { ...frame.value, levels: { ...frame.value.levels }, at_s: Math.round(when * 1000) / 1000 }
   pattern.value.frames.splice(at.value + 1, 0, copy)
   pattern.value.length_s = Math.max(pattern.value.length_s, copy.at_s + 0.1)
   at.value += 1
@@ -147,7 +161,23 @@ onUnmounted(stop)
         /></label>
       </div>
       <div class="body">
-        <div class="picture"><VestPicture :cells="cells" :paint="!played" @paint="paint" /></div>
+        <div class="picture">
+          <WearablePicture
+            v-if="pads.length"
+            :pads="pads"
+            :outlines="worn?.outlines"
+            :levels="levels"
+            :paint="!played"
+            @paint="paint"
+          />
+          <p v-else class="none soft">
+            No wearable has told of its pads yet. Connect one on the Rig page: what is painted for one fits any
+            other.
+          </p>
+          <p v-if="pads.length && !known.length" class="soft small note">
+            No wearable is known: these are the pattern’s own places.
+          </p>
+        </div>
         <div class="side">
           <label class="field"
             >Brush {{ level }} %<ElSlider v-model="level" aria-label="Level of the brush"
@@ -183,7 +213,7 @@ onUnmounted(stop)
             :aria-label="`Frame at ${one.at_s} s`"
             @click="at = i"
           >
-            <i :style="{ height: `${Math.max(0, ...Object.values(one.cells).map(Number)) * 100}%` }"></i>
+            <i :style="{ height: `${Math.max(0, ...Object.values(one.levels).map(Number)) * 100}%` }"></i>
           </button>
         </li>
       </ol>
@@ -226,7 +256,20 @@ onUnmounted(stop)
 }
 
 .picture {
-  height: 320px;
+  height: 340px;
+  display: flex;
+  flex-direction: column;
+}
+
+.none {
+  margin: auto;
+  max-width: 40ch;
+  text-align: center;
+}
+
+.note {
+  margin: 0;
+  text-align: center;
 }
 
 .side {
