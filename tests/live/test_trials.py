@@ -122,7 +122,9 @@ def _still(message: Any) -> Any:
 
 @pytest.mark.parametrize("kind", ["things", "keys"])
 def test_the_recorded_session_is_what_the_stand_in_says(stand_in: StandIn, kind: str) -> None:
-    rows = [json.loads(line) for line in (WIRES / "sessions" / f"{kind}.jsonl").read_text("utf-8").splitlines()]
+    rows = [
+        json.loads(line) for line in (WIRES / "sessions" / "trials" / f"{kind}.jsonl").read_text("utf-8").splitlines()
+    ]
     numbers = sorted({row["connection"] for row in rows})
     wanted = {n: [r["message"] for r in rows if r["connection"] == n and r["from"] == "other"] for n in numbers}
 
