@@ -179,6 +179,21 @@ class Panel:
         expect(self.shows[what].changes == changes, "the same value again counted", self.shows[what].model_dump())
         await self._asked(what.partition("/")[0], *back, wanted=what)
 
+    async def tells_who_said_hello(self) -> None:
+        """Another program that said hello hears of what this one changes."""
+        what, there, back, _ = self._one()
+        other = Panel(self.kind, self.address)
+        await other.open()
+        try:
+            await other._asked("hello", f"{NAME}-2", self.serial, VERSION, wanted="here")
+            before = self.shows[what].changes
+            for values in (there, back):
+                await self._asked(what.partition("/")[0], *values, wanted=what)
+                await other._until(what)
+            expect(other.shows[what].changes > before, "it tells of an older change", other.shows[what].model_dump())
+        finally:
+            other.close()
+
     async def echoes_what_it_cannot(self) -> None:
         what = next((what for what in self.names if what in self.first), None)
         if what is None:
@@ -213,6 +228,7 @@ async def _try(kind: str, trial: Trial, address: str) -> None:
         if await rule("and then with one bundle of everything", it.tells_everything):
             await rule("A hello with another serial than the gear's last change", it.says_here_alone)
             await rule("after every change, and after every set", it.sets_and_echoes)
+            await rule("is told of every change for 5 s from then on", it.tells_who_said_hello)
             await rule("A value that it cannot show is answered with what it shows", it.echoes_what_it_cannot)
             if kind == "haptics":
                 await rule("the pads of a wearable, in that bundle", it.tells_its_pads)

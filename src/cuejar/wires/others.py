@@ -11,6 +11,7 @@ from cuejar.live.drivers import broadcaster_wire
 from cuejar.live.drivers.keys import Remembers
 from cuejar.live.drivers.said import Unreadable, read
 from cuejar.wires.caller import NOT_SIGNED_IN, NOTHING_THERE, UNKNOWN, WRONG_SECRET, Caller
+from cuejar.wires.things import alike, another
 from cuejar.wires.trial import Broken, NotTried, Trial, expect
 
 NAME = "cuejar-wire"
@@ -119,6 +120,56 @@ class Broadcaster:
         back = await self.caller.ask("scene.show", {"scene": now})
         expect(back.get("changes", 0) > shown.get("changes", 0), "it did not count the change", back)
 
+    async def moves_everything(self) -> None:
+        """Each source and setting to another value and back."""
+        told, _ = await self._tables()
+        for path, found in told.found.items():
+            other = another(told.kinds[path], found.value)
+            if path == "broadcast/scene" or other is None:
+                continue
+            method, params = told.setters[path]
+            key = "visible" if method == "source.show" else "value"
+            shown = await self.caller.ask(method, {**params, key: other})
+            expect(isinstance(shown, dict) and alike(shown.get("value"), other), f"{path} shows something else", shown)
+            back = await self.caller.ask(method, {**params, key: found.value})
+            expect(alike(back.get("value"), found.value), f"{path} did not go back", back)
+
+    async def tells_everybody(self) -> None:
+        """A second connection hears of what the first one does, and of nothing where nothing changes."""
+        other = Caller(self.session)
+        challenge = await self._challenge(other)
+        await other.ask("sign_in", {"proof": self._proof(challenge), "name": f"{NAME}-2", "unknown": {"field": True}})
+        told, answer = await self._tables()
+        now = answer["scene"]["value"]
+        scene = next((scene for scene in told.scenes.values() if scene != now), None)
+        if scene is None:
+            raise NotTried("it has one scene alone")
+        try:
+            for wanted in (scene, now):
+                await self.caller.ask("scene.show", {"scene": wanted})
+                said = (await other.hears("changed")).get("params")
+                try:
+                    changed = read(broadcaster_wire.Changed, said)
+                except Unreadable as error:
+                    raise Broken(str(error), said) from error
+                right = changed.what == "scene" and changed.value == wanted and changed.by == NAME
+                expect(right, "it tells of something else", said)
+            before = (await self.caller.ask("catalogue", {}))["scene"]
+            after = await self.caller.ask("scene.show", {"scene": now})
+            expect(after.get("changes") == before["changes"], "the same scene again counted", after)
+        finally:
+            await other.close()
+
+    async def goes_on_after_nonsense(self) -> None:
+        for odd in (
+            "no JSON",
+            "[]",
+            '{"jsonrpc": "2.0", "method": 7}',
+            '{"jsonrpc": "2.0", "method": "no_such_thing_to_tell"}',
+        ):
+            await self.caller.send(odd)
+        await self._tables()
+
     async def refuses_what_is_not_there(self) -> None:
         await self.caller.refused("scene.show", {"scene": "no-such-scene"}, NOTHING_THERE)
         await self.caller.refused("no_such_method", {}, UNKNOWN)
@@ -134,6 +185,9 @@ async def try_broadcaster(trial: Trial, address: str, token: str) -> None:
             return
         if await rule("Things are named by ids that stay when their names change", it.has_a_catalogue):
             await rule("who changed it\nlast, how often it was changed", it.shows_a_scene)
+            await rule("a property with `type`", it.moves_everything)
+            await rule("To every connection that signed in", it.tells_everybody)
         await rule("−32003 there is no such thing", it.refuses_what_is_not_there)
+        await rule("What cannot be read costs itself alone.", it.goes_on_after_nonsense)
     finally:
         await it.caller.close()

@@ -91,10 +91,10 @@ class Things:
             params = {"thing": thing, "setting": setting, "value": other}
             answer = await self.caller.ask("set", params)
             expect(
-                isinstance(answer, dict) and _alike(answer.get("value"), other), "it does not show what was set", answer
+                isinstance(answer, dict) and alike(answer.get("value"), other), "it does not show what was set", answer
             )
             after = (await self._catalogue(self.caller))[thing, setting]
-            expect(_alike(after.value, other), f"the catalogue says otherwise of {thing}/{setting}", after.model_dump())
+            expect(alike(after.value, other), f"the catalogue says otherwise of {thing}/{setting}", after.model_dump())
             await self.caller.ask("set", {**params, "value": value})
 
     def _has_settings(self) -> tuple[str, str]:
@@ -108,7 +108,7 @@ class Things:
         before = (await self._catalogue(self.caller))[thing, setting]
         answer = await self.caller.ask("set", {"thing": thing, "setting": setting, "value": before.value})
         after = (await self._catalogue(self.caller))[thing, setting]
-        expect(_alike(answer.get("value"), before.value), "it shows something else", answer)
+        expect(alike(answer.get("value"), before.value), "it shows something else", answer)
         expect(after.changes == before.changes, "it counted a change", after.model_dump())
 
     async def refuses_what_cannot_be(self) -> None:
@@ -117,7 +117,7 @@ class Things:
         for wrong in ({"no": "value"}, [1]):
             await self.caller.refused("set", {"thing": thing, "setting": setting, "value": wrong}, NOT_TAKEN, -32602)
         after = (await self._catalogue(self.caller))[thing, setting]
-        expect(_alike(after.value, before.value), "it was changed all the same", after.model_dump())
+        expect(alike(after.value, before.value), "it was changed all the same", after.model_dump())
 
     async def refuses_what_is_not_there(self) -> None:
         await self.caller.refused("set", {"thing": "no-such-thing", "setting": "x", "value": True}, NOTHING_THERE)
@@ -152,7 +152,7 @@ class Things:
             change = read(wire.Changed, message.get("params"))
         except Unreadable as error:
             raise Broken(str(error), message) from error
-        right = (change.thing, change.setting) == (thing, setting) and _alike(change.value, other)
+        right = (change.thing, change.setting) == (thing, setting) and alike(change.value, other)
         expect(right, "it tells of another change", message)
         await self.caller.ask("set", {"thing": thing, "setting": setting, "value": self.first[thing, setting]})
 
@@ -186,11 +186,11 @@ class Things:
 
     async def is_as_it_was(self) -> None:
         now = await self._catalogue(self.caller)
-        left = [key for key, value in self.first.items() if not _alike(now[key].value, value)]
+        left = [key for key, value in self.first.items() if not alike(now[key].value, value)]
         expect(not left, f"{', '.join('/'.join(key) for key in left)} did not go back")
 
 
-def _alike(one: Any, other: Any) -> bool:
+def alike(one: Any, other: Any) -> bool:
     if isinstance(one, bool) or isinstance(other, bool):
         return one is other
     if isinstance(one, (int, float)) and isinstance(other, (int, float)):
@@ -211,7 +211,7 @@ def another(kind: Setting, value: Any) -> Any:
         return not value
     if kind.type == "number":
         low, high = kind.min if kind.min is not None else value - 1, kind.max if kind.max is not None else value + 1
-        return low if not _alike(value, low) else high if not _alike(value, high) else None
+        return low if not alike(value, low) else high if not alike(value, high) else None
     if kind.type == "choice":
         return next((choice for choice in kind.choices if choice != value), None)
     return next(
