@@ -107,7 +107,11 @@ class Panel:
             raise Broken(f"no /{self.kind}/{wanted[0]} came within {seconds:g} s") from error
 
     async def _asked(self, what: str, *values: Any, wanted: str = "") -> list[str]:
-        """Sends it until the answer comes: packets may be lost."""
+        """Sends it until the answer comes: packets may be lost. What was told before is taken in first."""
+        await asyncio.sleep(QUIET_S / 10)
+        while not self.heard.empty():
+            for message in self.heard.get_nowait():
+                self._take(message)
         for left in reversed(range(AGAIN)):
             self.send(what, *values)
             try:
