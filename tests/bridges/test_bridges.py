@@ -15,6 +15,7 @@ import aiomqtt
 import httpx
 import mido
 import pytest
+import trustme
 import uvicorn
 import websockets
 
@@ -186,15 +187,17 @@ def test_things_of_a_bridge_keep_the_wire() -> None:
 
 
 @asynccontextmanager
-async def broker(folder: Path, port: int) -> AsyncIterator[None]:
-    """A real broker with a password."""
+async def broker(folder: Path, port: int, tls: int) -> AsyncIterator[None]:
+    """A real broker with a password, at one port plain and at another by TLS, with a certificate of ``folder/ca.pem``."""
     password = folder / "passwords"
     program = shutil.which("mosquitto", path="/usr/sbin:/usr/bin:/usr/local/sbin:/usr/local/bin")
     assert program is not None
     password.touch(mode=0o600)
     subprocess.run(["mosquitto_passwd", "-b", str(password), "halt", "signal-box-47"], check=True, capture_output=True)
     (folder / "broker.conf").write_text(
-        f"listener {port} 127.0.0.1\nallow_anonymous false\npassword_file {password}\nuser root\n", "utf-8"
+        f"listener {port} 127.0.0.1\nallow_anonymous false\npassword_file {password}\nuser root\n"
+        f"listener {tls} 127.0.0.1\ncertfile {folder / 'broker.pem'}\nkeyfile {folder / 'broker.key'}\n",
+        "utf-8",
     )
     process = await asyncio.create_subprocess_exec(
         program, "-c", str(folder / "broker.conf"), stderr=asyncio.subprocess.DEVNULL, stdout=asyncio.subprocess.DEVNULL
@@ -209,10 +212,16 @@ async def broker(folder: Path, port: int) -> AsyncIterator[None]:
 def test_things_over_a_real_broker(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """A command goes out and is confirmed by its state; a hand there is told; a thing and the broker go away and come back."""
     monkeypatch.setenv("MQTT_PASSWORD", "signal-box-47")
-    at, port = free_ports(), free_ports()
+    at, tls, port = free_ports(), free_ports(), free_ports()
+    ours = trustme.CA()
+    ours.cert_pem.write_to_path(str(tmp_path / "ca.pem"))
+    certificate = ours.issue_cert("127.0.0.1")
+    certificate.private_key_pem.write_to_path(str(tmp_path / "broker.key"))
+    certificate.cert_chain_pems[0].write_to_path(str(tmp_path / "broker.pem"))
     text = (
         EXAMPLE.read_text("utf-8")
-        .replace("port = 1883", f"port = {at}")
+        .replace("port = 1883", f"port = {tls}")
+        .replace("# tls = true ", f'ca = "{tmp_path / "ca.pem"}"\ntls = true ')
         .replace('# username = "halt" ', 'username = "halt" ')
     )
     mqtt = Mqtt(config_from(text))
@@ -277,14 +286,14 @@ def test_things_over_a_real_broker(tmp_path: Path, monkeypatch: pytest.MonkeyPat
 
     async def whole() -> None:
         tasks = [asyncio.create_task(mqtt.keep()), asyncio.create_task(mqtt.bridge.serve("127.0.0.1", port))]
-        async with broker(tmp_path, at):
+        async with broker(tmp_path, at, tls):
             await until(lambda: mqtt.bridge.there)
             await machine(first)
         await until(lambda: not mqtt.bridge.there)
         async with websockets.connect(f"ws://127.0.0.1:{port}", proxy=None) as socket:
             with pytest.raises(websockets.ConnectionClosed):
                 await asyncio.wait_for(socket.recv(), PATIENCE_S)
-        async with broker(tmp_path, at):
+        async with broker(tmp_path, at, tls):
             await until(lambda: mqtt.bridge.there)
         await ended(*tasks)
 

@@ -12,7 +12,11 @@ function placesAt(pad: string, fit: Fit): string[] {
 }
 
 /** The level of each pad in a frame: the highest of its places. */
-export function levelsOf(frame: Pattern['frames'][number] | undefined, pads: readonly Touch[], fit: Fit): number[] {
+export function levelsOf(
+  frame: Pattern['frames'][number] | undefined,
+  pads: readonly Touch[],
+  fit: Fit,
+): number[] {
   return pads.map((pad) =>
     Math.max(0, ...placesAt(pad.id, fit).map((place) => Number(frame?.levels[place] ?? 0))),
   )

@@ -20,7 +20,13 @@ const patterns = computed(() => book.book?.patterns ?? [])
 
 function fresh(): Pattern {
   const id = freeId('pattern', new Set(patterns.value.map((p) => p.id)))
-  return { id, name: 'New pattern', length_s: 1, places: {}, frames: [{ at_s: 0, levels: {}, curve: 'line' }] }
+  return {
+    id,
+    name: 'New pattern',
+    length_s: 1,
+    places: {},
+    frames: [{ at_s: 0, levels: {}, curve: 'line' }],
+  }
 }
 
 function copyOf(id: string | null): Pattern {
@@ -171,8 +177,8 @@ onUnmounted(stop)
             @paint="paint"
           />
           <p v-else class="none soft">
-            No wearable has told of its pads yet. Connect one on the Rig page: what is painted for one fits any
-            other.
+            No wearable has told of its pads yet. Connect one on the Rig page: what is painted for one fits
+            any other.
           </p>
           <p v-if="pads.length && !known.length" class="soft small note">
             No wearable is known: these are the pattern’s own places.

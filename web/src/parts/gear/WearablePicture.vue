@@ -63,7 +63,7 @@ function press(pad: Touch): void {
         :cx="pad.x * WIDE"
         :cy="pad.y * HIGH"
         :r="Math.max(3, (pad.size * WIDE) / 2)"
-        :fill="`color-mix(in oklab, var(--brick) ${Math.round(level * 100)}%, var(--ground))`"
+        :fill="`color-mix(in oklab, var(--brick) ${Math.min(100, Math.round(level * 110))}%, var(--ground))`"
         :data-pad="pad.id"
         :data-level="level"
         :role="paint ? 'button' : undefined"
@@ -119,7 +119,7 @@ circle {
 
 text {
   fill: var(--soft);
-  font-size: 14px;
+  font-size: 17px;
 }
 
 .paint circle {
