@@ -25,6 +25,10 @@ HANDS: dict[str, list[Any]] = {
 """What the streamer's hand sets. Cues set other values, so that an effect that became rest is seen."""
 
 
+BRANCH = "branch"
+"""A second channel, at the gear's stand-ins."""
+
+
 def _s(seconds: float) -> dict[str, float]:
     return {"s": seconds}
 
@@ -48,12 +52,16 @@ def book() -> dict[str, list[dict[str, Any]]]:
         "tannoy": [{"id": "a", "kind": "voice", "preset": "Tannoy", "length": _s(1)}],
         "mute": [{"id": "a", "kind": "keys", "combo": "ControlLeft+ShiftLeft+KeyM", "length": _s(0.9)}],
         "curtain": [{"id": "a", "kind": "keys", "combo": "F8", "length": _s(1.6)}],
+        "water": [{"id": "a", "kind": "set", "gear": "sheds", "thing": "tower", "setting": "flow", "value": 85, "length": _s(1.3),
+                   "fade_in_s": 0.3, "fade_out_s": 0.6},
+                  {"id": "b", "kind": "set", "gear": "sheds", "thing": "tower", "setting": "valve", "value": True, "length": _s(1.1)}],
         "priced": [{"id": "a", "kind": "reward", "reward": "tint", "cost": 5, "length": _s(2)}],
     }  # fmt: skip
     chats = {
         "say": [{"id": "r", "kind": "reply", "text": "heard {{text}}"}],
         "log": [{"id": "h", "kind": "hook", "hook": "box", "payload": '{"n": "{{text}}"}'}],
         "press": [{"id": "t", "kind": "tap", "combo": "F9"}],
+        "spin": [{"id": "d", "kind": "do", "gear": "sheds", "thing": "vane", "deed": "spin", "values": {"turns": 1}}],
     }
     cues = [{"id": c, "name": c, "calls": _reward(c), "lane": "yard", "beats": beats} for c, beats in rewards.items()]
     for cue in cues:
@@ -73,6 +81,8 @@ def book() -> dict[str, list[dict[str, Any]]]:
             {"id": "avatar", "kind": "avatar"},
             {"id": "voice", "kind": "voice"},
             {"id": "keys", "kind": "keys"},
+            {"id": "sheds", "kind": "things"},
+            {"id": BRANCH, "kind": "channel"},
             {"id": "box", "kind": "hook"},
         ],
         "rewards": [{"id": c, "title": c, "cost": 10} for c in rewards],
@@ -116,14 +126,19 @@ class Storm:
     def _redeem(self) -> None:
         reward = self.luck.choice([cue["id"] for cue in book()["rewards"]])
         body = {"viewer": self.luck.choice(VIEWERS), "reward": reward}
+        where = self.luck.choice(["channel", "channel", "gear"])
         for _ in range(self.luck.choice([1, 1, 1, 2, 5])):
-            self.world.ask("channel", "POST", "/channel/redemptions", json=body)
+            self.world.ask(where, "POST", "/channel/redemptions", json=body)
 
     def _chat(self) -> None:
-        text = f"!{self.luck.choice(['say', 'log', 'press'])} n{next(self.numbers)}"
+        text = f"!{self.luck.choice(['say', 'log', 'press', 'spin'])} n{next(self.numbers)}"
         self.world.ask("channel", "POST", "/channel/chat", json={"viewer": self.luck.choice(VIEWERS), "text": text})
 
     def _hand(self) -> None:
+        if self.luck.random() < 0.2:
+            hand = {"thing": "tower", "setting": "flow", "value": self.luck.choice([30, 40])}
+            self.world.ask("gear", "POST", "/things/hand", json=hand)
+            return
         path = self.luck.choice(list(HANDS))
         self.world.ask("gear", "POST", "/broadcaster/hand", json={"path": path, "value": self.luck.choice(HANDS[path])})
 
@@ -164,7 +179,7 @@ class Storm:
         self._after(0.5, 4, lambda: self.world.thaw(name))
 
     def _cut(self) -> None:
-        self.world.ask("gear", "POST", f"/{self.luck.choice(['broadcaster', 'keys'])}/cut")
+        self.world.ask("gear", "POST", f"/{self.luck.choice(['broadcaster', 'keys', 'things'])}/cut")
 
     def _bad_day(self) -> None:
         body = {"status": self.luck.choice([429, 500, 503, 401]), "times": self.luck.randint(1, 20),
@@ -234,9 +249,10 @@ class Storm:
             found["gear"] = away
         if held := server.get("/api/holds").json():
             found["held"] = held
-        waiting = self.world.http["channel"].get("/channel/redemptions?state=unfulfilled").json()
-        if waiting:
-            found["unfulfilled"] = [row["id"] for row in waiting][:5]
+        for where in ("channel", "gear"):
+            waiting = self.world.http[where].get("/channel/redemptions?state=unfulfilled").json()
+            if waiting:
+                found[f"unfulfilled at {where}"] = [row["id"] for row in waiting][:5]
         return found
 
 
@@ -249,19 +265,24 @@ def audit(world: World) -> list[str]:
         if not right:
             wrong.append(what)
 
-    redemptions = {row["id"]: row for row in channel.get("/channel/redemptions").json()}
+    both = {"": channel, f"{BRANCH}:": gear}
+    redemptions = {f"{of}{row['id']}": row for of, at in both.items() for row in at.get("/channel/redemptions").json()}
     outcomes = dict(world.rows("select redemption, outcome from settlements"))
     lines = dict(world.rows("select call, outcome from ledger where kind = 'redemption' and verdict != 'ignored'"))
     for one, row in redemptions.items():
         expect(row["state"] in ("fulfilled", "refunded"), f"{one} is {row['state']} at the channel")
         expect(outcomes.get(one) == row["state"], f"{one} is {row['state']}, here {outcomes.get(one)!r}")
         expect(lines.get(one) == row["state"], f"{one} is {row['state']}, in the ledger {lines.get(one)!r}")
-    spent = Counter({viewer["name"]: 0 for viewer in channel.get("/channel/viewers").json()})
-    for row in redemptions.values():
-        spent[row["viewer"]["name"]] += row["cost"] if row["state"] == "fulfilled" else 0
-    for viewer in channel.get("/channel/viewers").json():
-        there = viewer["points"] + spent[viewer["name"]]
-        expect(there == 20_000, f"{viewer['name']} has {viewer['points']} points and spent {spent[viewer['name']]}")
+    for of, at in both.items():
+        spent: Counter[str] = Counter()
+        for one, row in redemptions.items():
+            if one.startswith(f"{BRANCH}:") == bool(of) and row["state"] == "fulfilled":
+                spent[row["viewer"]["name"]] += row["cost"]
+        for viewer in at.get("/channel/viewers").json():
+            there = viewer["points"] + spent[viewer["name"]]
+            expect(
+                there == 20_000, f"{of}{viewer['name']} has {viewer['points']} points and spent {spent[viewer['name']]}"
+            )
     expect(not (said := channel.get("/channel/contradicted").json()), f"settled twice, otherwise: {said}")
     owed = world.rows("select redemption from settlements where outcome != '' and confirmed = 0")
     expect(not owed, f"not confirmed: {owed[:3]}")
@@ -277,6 +298,8 @@ def audit(world: World) -> list[str]:
     for path, value in (("avatar/outfit", "Porter"), ("avatar/expression/Cheer", "off")):
         there = gear.get("/avatar/state").json()["values"][path]
         expect(there == value, f"{path} is left at {there}")
+    tower = gear.get("/things/state").json()["values"]
+    expect(tower["tower/valve"] is False and tower["tower/flow"] in (30, 40), f"the tower is left at {tower}")
     keys = gear.get("/keys/state").json()
     expect(not [row for row in keys["toggles"] if row["on"]], f"latches left on: {keys['toggles']}")
 
