@@ -11,6 +11,8 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 
 WEB = Path(__file__).parent / "web"
 """The built front end."""
+READY = Path(__file__).parent / "demo" / "files"
+"""Media that ship."""
 
 
 class Settings(BaseSettings):

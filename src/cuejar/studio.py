@@ -33,6 +33,7 @@ from cuejar.live.osc_in import OscIn
 from cuejar.live.reader import Reader
 from cuejar.live.rig import Rig
 from cuejar.live.runner import Runner
+from cuejar.live.simulated import Simulated
 from cuejar.live.strikes import Owed, Striker, Strikes
 from cuejar.live.troubles import Troubles
 from cuejar.live.watch import Watch
@@ -139,6 +140,7 @@ class Studio:
         self.secrets = Secrets(self.folder, settings.key_store)
         latches = Latches(self.sessions, self.runner.keep_later, journal.installation)
         self.rig = Rig(self.runner, self.secrets.get, settings.standins, latches)
+        self.simulated = Simulated(self.folder / "simulated", settings.standins_port, settings.standins, self.watch)
         self.channels = Channels(self.runner, self.sessions, self.secrets.get, self.rig.address, settings.channel)
         self.strikes = Strikes(
             self._striker,
@@ -216,6 +218,8 @@ class Studio:
         await self._keep_links()
         self.overlays.book_changed(self.runner.clock.now())
         self.reader.start()
+        self.simulated.resume()
+        self.rig.standins = self.simulated.address
         self.rig.take(self.books.book)
         self.folders.take(self.books.book)
         self.channels.take(self.books.book)
@@ -251,6 +255,14 @@ class Studio:
         await self.rig.stop()
         await self.folders.stop()
         await self.desk.stop()
+        await self.simulated.stop()
+
+    async def simulate(self) -> None:
+        """Runs the simulated channel and gear; what has no address is looked for there. Raises AwayError."""
+        self.rig.standins = await self.simulated.start()
+        self.rig.take(self.books.book)
+        self.channels.take(self.books.book)
+        self.desk.changed()
 
     def _renamed(self, renamed: h.Renamed) -> None:
         """The book follows a rename on the gear, as a revision of its own."""

@@ -14,6 +14,7 @@ from cuejar.api.app import create_app
 from cuejar.demo.load import demo_book, demo_files
 from cuejar.settings import Settings
 from cuejar.studio import Studio
+from tests.running import free_ports
 
 PORT = 8700
 RED = {"id": "red", "name": "Red", "beats": [{"id": "b", "kind": "caption", "text": "stop", "length": {"s": 30}}]}
@@ -182,6 +183,17 @@ CASES: list[Case] = [
     Case("GET", "/api/health", says='"ok":'),
     Case("GET", "/api/nothing", 404, says="nothing at this address"),
     Case("GET", "/nothing", 404, says="nothing at this address"),
+    # Opening night: last, as everything without an address is looked for at the simulated one from then on
+    Case("GET", "/api/ready/poster-tea.gif", says="GIF"),
+    Case("GET", "/api/ready/nothing", 404, says=NOWHERE),
+    Case("POST", "/api/overlays/stream/test", 409, says="No page of this overlay"),
+    Case("POST", "/api/overlays/nothing/test", 404, says=NOWHERE),
+    Case("GET", "/api/simulated", says='"address":null'),
+    Case("POST", "/api/simulated/redemptions", 409, {"reward": "Tea"}, "does not run"),
+    Case("POST", "/api/simulated/redemptions", 422, {"reward": ""}, "reward"),
+    Case("POST", "/api/simulated", says="http://127.0.0.1:"),
+    Case("POST", "/api/simulated/redemptions", 409, {"reward": "No such reward"}, "no reward"),
+    Case("GET", "/api/gear-found", says="["),
 ]  # fmt: skip
 
 
@@ -189,7 +201,8 @@ CASES: list[Case] = [
 def answers(tmp_path_factory: pytest.TempPathFactory) -> list[httpx.Response]:
     """The answers to all cases, in their order, of the app over the demo's book without its gear."""
     folder = tmp_path_factory.mktemp("routes")
-    studio = Studio(Settings(data=folder / "data", key_store=False), first=demo_book, files=demo_files())
+    settings = Settings(data=folder / "data", key_store=False, port=free_ports())
+    studio = Studio(settings, first=demo_book, files=demo_files())
     app = create_app(studio, PORT)
 
     async def ask() -> list[httpx.Response]:

@@ -1,6 +1,7 @@
 import { createRouter, createWebHistory } from 'vue-router'
 import CuesPage from './pages/cues/CuesPage.vue'
 import DeskPage from './pages/desk/DeskPage.vue'
+import HomePage from './pages/HomePage.vue'
 
 export interface PageEntry {
   path: string
@@ -21,7 +22,7 @@ export const PAGES: PageEntry[] = [
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: '/', redirect: '/desk' },
+    { path: '/', component: HomePage },
     { path: '/desk', component: DeskPage },
     { path: '/cues', component: CuesPage },
     { path: '/cues/:id', component: () => import('./pages/cue/CuePage.vue'), props: true },
@@ -30,6 +31,7 @@ export const router = createRouter({
     { path: '/cast', component: () => import('./pages/cast/CastPage.vue') },
     { path: '/rig', component: () => import('./pages/rig/RigPage.vue') },
     { path: '/ledger', component: () => import('./pages/ledger/LedgerPage.vue') },
-    { path: '/:rest(.*)', redirect: '/desk' },
+    { path: '/opening', component: () => import('./pages/opening/OpeningPage.vue') },
+    { path: '/:rest(.*)', component: () => import('./pages/NowherePage.vue') },
   ],
 })

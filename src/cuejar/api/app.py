@@ -13,14 +13,14 @@ from starlette.requests import Request
 from starlette.responses import JSONResponse, Response
 
 from cuejar import __version__
-from cuejar.api import book, building, cues, errors, feeds, gear, inlets, jars, ledger, live, media, speech
+from cuejar.api import book, building, cues, errors, feeds, gear, inlets, jars, ledger, live, media, opening, speech
 from cuejar.guard import Guard
 from cuejar.headers import Headers
 from cuejar.live.messages import TaskRow, TroubleRow
 from cuejar.settings import WEB
 from cuejar.studio import Studio
 
-PAGES = ("desk", "cues", "jars", "media", "cast", "rewards", "rig", "rehearse", "ledger")
+PAGES = ("desk", "cues", "jars", "media", "cast", "rewards", "rig", "rehearse", "ledger", "opening")
 
 
 class Health(BaseModel):
@@ -57,7 +57,7 @@ def create_app(studio: Studio | None, port: int) -> FastAPI:
     app.add_middleware(Guard, port=port)
     app.add_middleware(Headers, port=port)
     errors.install(app)
-    for part in (book, building, cues, jars, media, live, ledger, feeds, gear, inlets, speech):
+    for part in (book, building, cues, jars, media, live, ledger, feeds, gear, inlets, speech, opening):
         app.include_router(part.router)
 
     @app.get("/api/health")
@@ -82,10 +82,11 @@ def create_app(studio: Studio | None, port: int) -> FastAPI:
     @app.get("/{page}", include_in_schema=False)
     @app.get("/{page}/{rest:path}", include_in_schema=False)
     async def page(request: Request, page: str = "desk") -> Response:
-        if page not in PAGES:
+        known = page in PAGES
+        if not known and "text/html" not in request.headers.get("accept", ""):
             return JSONResponse({"what": "There is nothing at this address.", "do": "", "problems": []}, 404)
         if not (WEB / "index.html").is_file():
             return JSONResponse({"what": "The pages are not built.", "do": "Run make setup.", "problems": []}, 503)
-        return FileResponse(WEB / "index.html", headers={"Cache-Control": "no-cache"})
+        return FileResponse(WEB / "index.html", 200 if known else 404, headers={"Cache-Control": "no-cache"})
 
     return app

@@ -33,14 +33,16 @@ class Link(BaseModel):
 
 
 class PageSays(BaseModel):
-    """A page's message: that it is there, how far it lags, how much is up, whether its sound plays."""
+    """A page's message: that it is there, how far it lags, how much is up, how large it is, whether its sound is blocked."""
 
     model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
     t: Annotated[str, Field(max_length=20)] = ""
     sent: Annotated[float, Field(ge=-1e15, le=1e15)] | None = None
     lag_ms: Annotated[float, Field(ge=-1e9, le=1e9)] | None = None
     up: Annotated[int, Field(ge=0, le=100_000)] | None = None
-    sound: Annotated[str, Field(max_length=40)] | bool | None = None
+    width: Annotated[int, Field(ge=0, le=100_000)] | None = None
+    height: Annotated[int, Field(ge=0, le=100_000)] | None = None
+    blocked: bool = False
 
 
 async def _speak(socket: WebSocket, listener: Listener) -> None:
@@ -61,7 +63,7 @@ async def _listen(socket: WebSocket, listener: Listener, hub: Hub) -> None:
             continue
         if told.t == "ping":
             listener.put(Pong(sent=told.sent).text())
-        about = told.model_dump(include={"lag_ms", "up", "sound"}, exclude_unset=True)
+        about = told.model_dump(include={"lag_ms", "up", "width", "height", "blocked"}, exclude_unset=True)
         if about:
             listener.about.update(about)
             hub.changed()

@@ -37,6 +37,7 @@ from cuejar.live.messages import (
     Message,
     OverlayRow,
     OverlaysPart,
+    PageTold,
     ReviewRow,
     Reviews,
     ReviewsPart,
@@ -188,8 +189,9 @@ class Desk:
 
     def _overlay(self, overlay: OverlayEntry) -> OverlayRow:
         pages = self._hub.pages(topic(overlay.id))
-        lags = [page.about.get("lag_ms") for page in pages[:10]]
-        return OverlayRow(id=overlay.id, name=overlay.name, pages=len(pages), lags=lags)
+        told = [PageTold(**page.about) for page in pages[:10]]
+        lags = [page.lag_ms for page in told]
+        return OverlayRow(id=overlay.id, name=overlay.name, pages=len(pages), lags=lags, told=told)
 
     def whole(self, version: int) -> Iterator[Message]:
         """What a desk needs when it opens: every part of the state and the latest arrivals."""

@@ -99,13 +99,23 @@ class GearRow(Told):
     lacks: list[str] = []
 
 
+class PageTold(Told):
+    """What a page of an overlay tells of itself: how far it lags (ms), how large it is, whether the browser blocks its sound."""
+
+    lag_ms: float | None = None
+    width: int | None = None
+    height: int | None = None
+    blocked: bool = False
+
+
 class OverlayRow(Told):
-    """An overlay with how many pages are connected, and how far each lags (ms)."""
+    """An overlay with how many pages are connected, and what each tells of itself."""
 
     id: str
     name: str
     pages: int
     lags: list[float | None]
+    told: list[PageTold] = []
 
 
 class JobRow(Told):

@@ -29,7 +29,7 @@ class Rig:
         secret: the secret of a piece of gear, by its id.
         standins: host and port of the stand-ins, for gear without an address.
         """
-        self._runner, self._secret, self._standins, self._latches = runner, secret, standins, latches
+        self._runner, self._secret, self.standins, self._latches = runner, secret, standins, latches
         self.keepers: dict[str, Keeper] = {}
         self._set_up: dict[str, tuple[Any, ...]] = {}
         self._gear: dict[str, Gear] = {}
@@ -38,12 +38,12 @@ class Rig:
 
     def address(self, gear: Gear) -> str:
         """The gear's own, or else that of the stand-in of its kind."""
-        if gear.address or self._standins is None:
+        if gear.address or self.standins is None:
             return gear.address
         kind = kind_of(gear.kind)
         if not kind.address:
             return ""
-        host, _, port = self._standins.rpartition(":")
+        host, _, port = self.standins.rpartition(":")
         return kind.address.format(host=host, port=int(port) + kind.behind)
 
     def driver(self, gear: Gear) -> Driver:

@@ -15,7 +15,7 @@ import asyncio
 import contextlib
 import random
 import time
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, HTTPException
 from pydantic import BaseModel, ConfigDict, Field
@@ -164,12 +164,12 @@ class HandIn(BaseModel):
 
 class PadIn(BaseModel):
     model_config = ConfigDict(extra="forbid")
-    id: str
-    title: str = ""
+    id: str = Field(min_length=1, max_length=60)
+    title: str = Field("", max_length=100)
     side: Literal["front", "back"] = "front"
-    x: float
-    y: float
-    size: float = 0.12
+    x: float = Field(ge=0, le=1)
+    y: float = Field(ge=0, le=1)
+    size: float = Field(0.12, gt=0, le=1)
 
 
 class LossIn(BaseModel):
@@ -201,7 +201,7 @@ def router(panel: Panel, server: OscServer) -> APIRouter:
     if isinstance(panel, Wearable):
 
         @routes.post("/wear")
-        async def wear(pads: list[PadIn]) -> dict[str, Any]:
+        async def wear(pads: Annotated[list[PadIn], Field(max_length=500)]) -> dict[str, Any]:
             """It is another wearable from now on, with these pads and no outline."""
             panel.wear([(pad.id, pad.title, pad.side, pad.x, pad.y, pad.size) for pad in pads], [])
             return panel.state()

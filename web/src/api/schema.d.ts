@@ -1232,6 +1232,101 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/simulated": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Simulated */
+        get: operations["simulated_api_simulated_get"];
+        put?: never;
+        /**
+         * Simulate
+         * @description Runs the simulated channel and gear, from now on with every start.
+         */
+        post: operations["simulate_api_simulated_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/simulated/redemptions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Redeem */
+        post: operations["redeem_api_simulated_redemptions_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gear-found": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Gear Found */
+        get: operations["gear_found_api_gear_found_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/overlays/{overlay_id}/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Overlay
+         * @description Shows a picture and plays a sound on this overlay's pages for five seconds; nothing else hears of it.
+         */
+        post: operations["try_overlay_api_overlays__overlay_id__test_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ready/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ready
+         * @description A file that ships.
+         */
+        get: operations["ready_api_ready__name__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -2334,7 +2429,7 @@ export interface components {
              *       "tier": 1
              *     }
              */
-            viewer: components["schemas"]["ViewerIn"];
+            viewer: components["schemas"]["cuejar__api__live__ViewerIn"];
             /**
              * Text
              * @default
@@ -2761,6 +2856,20 @@ export interface components {
              *     }
              */
             hook: components["schemas"]["HookOut"];
+        };
+        /**
+         * GearFoundOut
+         * @description Gear that answers on its usual address and is not in the book.
+         */
+        GearFoundOut: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Mark */
+            mark: string;
+            /** Address */
+            address: string;
         };
         /**
          * GearKindOut
@@ -4393,6 +4502,11 @@ export interface components {
                 [key: string]: string;
             };
         };
+        /** RedeemedOut */
+        RedeemedOut: {
+            /** Redemption */
+            redemption: string;
+        };
         /** ReleaseIn */
         ReleaseIn: {
             /** Beat */
@@ -4731,6 +4845,14 @@ export interface components {
             speech?: components["schemas"]["SpeechTold"] | null;
             /** Now */
             now?: number | null;
+        };
+        /**
+         * SimulatedOut
+         * @description Where the simulated channel is; none while it does not run.
+         */
+        SimulatedOut: {
+            /** Address */
+            address: string | null;
         };
         /**
          * SnagOut
@@ -5492,7 +5614,7 @@ export interface components {
              *       "tier": 1
              *     }
              */
-            viewer: components["schemas"]["ViewerIn"];
+            viewer: components["schemas"]["cuejar__api__live__ViewerIn"];
             /**
              * Text
              * @default
@@ -5525,26 +5647,6 @@ export interface components {
             name: string;
             /** What */
             what: string;
-        };
-        /** ViewerIn */
-        ViewerIn: {
-            /**
-             * Name
-             * @default hopper_kit
-             */
-            name: string;
-            /**
-             * Roles
-             * @default [
-             *       "follower"
-             *     ]
-             */
-            roles: string[];
-            /**
-             * Tier
-             * @default 1
-             */
-            tier: number;
         };
         /** VoiceBeat */
         VoiceBeat: {
@@ -5665,6 +5767,44 @@ export interface components {
              * @enum {string}
              */
             how: "add" | "replace";
+        };
+        /** ViewerIn */
+        cuejar__api__live__ViewerIn: {
+            /**
+             * Name
+             * @default hopper_kit
+             */
+            name: string;
+            /**
+             * Roles
+             * @default [
+             *       "follower"
+             *     ]
+             */
+            roles: string[];
+            /**
+             * Tier
+             * @default 1
+             */
+            tier: number;
+        };
+        /**
+         * ViewerIn
+         * @description A viewer of the simulated channel redeems a reward, by the title that it has there.
+         */
+        cuejar__api__opening__ViewerIn: {
+            /**
+             * Viewer
+             * @default owlpost
+             */
+            viewer: string;
+            /** Reward */
+            reward: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
         };
         /**
          * Place
@@ -5948,7 +6088,7 @@ export interface components {
         };
         /**
          * OverlayRow
-         * @description An overlay with how many pages are connected, and how far each lags (ms).
+         * @description An overlay with how many pages are connected, and what each tells of itself.
          */
         OverlayRow: {
             /** Id */
@@ -5959,6 +6099,11 @@ export interface components {
             pages: number;
             /** Lags */
             lags: (number | null)[];
+            /**
+             * Told
+             * @default []
+             */
+            told: components["schemas"]["PageTold"][];
         };
         /**
          * OverlaySetUp
@@ -6021,6 +6166,23 @@ export interface components {
             of: "overlays";
             /** Value */
             value: components["schemas"]["OverlayRow"][];
+        };
+        /**
+         * PageTold
+         * @description What a page of an overlay tells of itself: how far it lags (ms), how large it is, whether the browser blocks its sound.
+         */
+        PageTold: {
+            /** Lag Ms */
+            lag_ms?: number | null;
+            /** Width */
+            width?: number | null;
+            /** Height */
+            height?: number | null;
+            /**
+             * Blocked
+             * @default false
+             */
+            blocked: boolean;
         };
         /**
          * Place
@@ -8533,6 +8695,186 @@ export interface operations {
                         [key: string]: string;
                     };
                 };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    simulated_api_simulated_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SimulatedOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    simulate_api_simulated_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SimulatedOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    redeem_api_simulated_redemptions_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["cuejar__api__opening__ViewerIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RedeemedOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    gear_found_api_gear_found_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GearFoundOut"][];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    try_overlay_api_overlays__overlay_id__test_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                overlay_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    ready_api_ready__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Refused */
             "4XX": {

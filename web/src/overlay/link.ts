@@ -47,6 +47,8 @@ export function joinOverlay(
       case 'show':
         if (message.now) clock.heard(message.now)
         stage.show(message)
+        // Whether the browser lets it be heard is known a moment later.
+        window.setTimeout(greet, 800)
         break
       case 'hide':
         stage.hide(message.run, message.beat)
@@ -62,7 +64,16 @@ export function joinOverlay(
         break
     }
   })
-  const greet = (): void => feed.send({ t: 'ping', sent: performance.now(), lag_ms: lag, up: stage.count })
+  const greet = (): void =>
+    feed.send({
+      t: 'ping',
+      sent: performance.now(),
+      lag_ms: lag,
+      up: stage.count,
+      width: window.innerWidth,
+      height: window.innerHeight,
+      blocked: stage.blocked,
+    })
   const first = window.setTimeout(greet, 300)
   const ping = window.setInterval(greet, 5000)
   const close = (): void => {

@@ -31,6 +31,11 @@ const KEYS: [string, string][] = [
         <dd>{{ page.name }}</dd>
       </template>
     </dl>
+    <template #footer>
+      <RouterLink class="btn" to="/opening" data-test="to-opening" @click="open = false"
+        >Opening night: from the start</RouterLink
+      >
+    </template>
   </ElDialog>
 </template>
 

@@ -1,0 +1,10 @@
+<script setup lang="ts">
+/** Where one arrives: the desk; on an empty book opening night. */
+import { useRouter } from 'vue-router'
+import { useBook } from '@/composables/useBook'
+
+const book = useBook()
+void useRouter().replace(book.book?.cues.length ? '/desk' : '/opening')
+</script>
+
+<template><span></span></template>
