@@ -194,6 +194,7 @@ CASES: list[Case] = [
     Case("POST", "/api/simulated", says="http://127.0.0.1:"),
     Case("POST", "/api/simulated/redemptions", 409, {"reward": "No such reward"}, "no reward"),
     Case("GET", "/api/gear-found", says="["),
+    Case("POST", "/api/gear-found", 404, {"kind": "kettle"}, NOWHERE),
 ]  # fmt: skip
 
 

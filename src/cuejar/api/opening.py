@@ -12,6 +12,7 @@ from fastapi import APIRouter
 from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
 
+from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.found import Done, TheOverlay
 from cuejar.api.need import TheStudio
@@ -21,7 +22,9 @@ from cuejar.live.drivers.base import AwayError
 from cuejar.live.drivers.osc import host_and_port, udp
 from cuejar.live.drivers.overlay import topic
 from cuejar.live.messages import Look, ShowTold, Source
+from cuejar.media.library import slug
 from cuejar.settings import READY
+from cuejar.standins.halt import PASSWORD
 from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["opening"])
@@ -108,6 +111,26 @@ async def gear_found(studio: TheStudio) -> list[GearFoundOut]:
         for kind, address, answered in zip(asked, addresses, answers, strict=True)
         if answered
     ]
+
+
+class GearFoundIn(BaseModel):
+    kind: Annotated[str, Field(max_length=40)]
+
+
+@router.post("/gear-found", status_code=201)
+async def add_found(studio: TheStudio, body: GearFoundIn) -> Edited:
+    """Takes gear that answers here into the book; of the simulated broadcaster the password is known."""
+    found = next((one for one in await gear_found(studio) if one.kind == body.kind), None)
+    if found is None:
+        raise Refused(404, f"There is no “{body.kind}” that answers here.", "Start it, and look again.")
+    gear_id = slug(found.kind, {gear.id for gear in studio.books.book.gear}, "gear")
+    simulated = studio.simulated.address
+    if found.kind == "broadcaster" and simulated is not None and simulated in found.address:
+        studio.secrets.put(gear_id, PASSWORD)
+    value = {"id": gear_id, "kind": found.kind, "name": found.title, "address": found.address}
+    await studio.books.put("gear", gear_id, value, None, f"added {found.title.lower()}")
+    await studio.book_changed()
+    return edited(studio)
 
 
 async def _answers(kind: GearKind, address: str) -> bool:

@@ -189,7 +189,7 @@ class Desk:
 
     def _overlay(self, overlay: OverlayEntry) -> OverlayRow:
         pages = self._hub.pages(topic(overlay.id))
-        told = [PageTold(**page.about) for page in pages[:10]]
+        told = [PageTold(**{k: v for k, v in page.about.items() if k in PageTold.model_fields}) for page in pages[:10]]
         lags = [page.lag_ms for page in told]
         return OverlayRow(id=overlay.id, name=overlay.name, pages=len(pages), lags=lags, told=told)
 

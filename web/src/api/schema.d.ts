@@ -1280,7 +1280,11 @@ export interface paths {
         /** Gear Found */
         get: operations["gear_found_api_gear_found_get"];
         put?: never;
-        post?: never;
+        /**
+         * Add Found
+         * @description Takes gear that answers here into the book; of the simulated broadcaster the password is known.
+         */
+        post: operations["add_found_api_gear_found_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2856,6 +2860,11 @@ export interface components {
              *     }
              */
             hook: components["schemas"]["HookOut"];
+        };
+        /** GearFoundIn */
+        GearFoundIn: {
+            /** Kind */
+            kind: string;
         };
         /**
          * GearFoundOut
@@ -8814,6 +8823,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GearFoundOut"][];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    add_found_api_gear_found_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GearFoundIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
                 };
             };
             /** @description Refused */

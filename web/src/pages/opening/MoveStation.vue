@@ -6,7 +6,6 @@ import { useBook } from '@/composables/useBook'
 import { useGear } from '@/composables/useGear'
 import { useLive } from '@/composables/useLive'
 import { attempt } from '@/composables/useSay'
-import { freeId } from '@/logic/beats'
 import OutputMark from '@/parts/OutputMark.vue'
 
 type Found = Schemas['GearFoundOut']
@@ -25,8 +24,7 @@ async function look(): Promise<void> {
 }
 
 async function add(one: Found): Promise<void> {
-  const id = freeId(one.kind, new Set(book.book?.gear.map((gear) => gear.id)))
-  await attempt(() => book.put('gear', { id, kind: one.kind, name: one.title, address: one.address }))
+  await attempt(() => book.edit(() => got(api.POST('/api/gear-found', { body: { kind: one.kind } }))))
   await all.load()
   await look()
 }

@@ -20,7 +20,8 @@ const { said, done, open, leaveOut } = useOpening()
 /** Which one a hand opened; else the first that is not true yet. */
 const shown = ref<StationId | null>(open.value)
 watch(open, (now, before) => {
-  if (shown.value === before || shown.value === null) shown.value = now
+  // The last one stays open, so that one sees how its call ends.
+  if ((shown.value === before && before !== 'call') || shown.value === null) shown.value = now
 })
 
 function leave(station: StationId): void {
@@ -164,6 +165,11 @@ h2 {
 
 .title {
   font: 680 20px var(--display);
+}
+
+.head .small {
+  font-weight: 400;
+  font-family: var(--text);
 }
 
 .state {
