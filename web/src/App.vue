@@ -10,7 +10,7 @@ import SearchBox from './parts/SearchBox.vue'
 import ShortcutCard from './parts/ShortcutCard.vue'
 import TopBar from './parts/TopBar.vue'
 import TroubleBar from './parts/TroubleBar.vue'
-import { PAGES } from './router'
+import { PAGES } from './labels'
 
 const book = useBook()
 const live = useLive()

@@ -3,22 +3,6 @@ import CuesPage from './pages/cues/CuesPage.vue'
 import DeskPage from './pages/desk/DeskPage.vue'
 import HomePage from './pages/HomePage.vue'
 
-export interface PageEntry {
-  path: string
-  name: string
-}
-
-/** The pages in the order in which their labels hang. */
-export const PAGES: PageEntry[] = [
-  { path: '/desk', name: 'Desk' },
-  { path: '/cues', name: 'Cues' },
-  { path: '/jars', name: 'Jars' },
-  { path: '/media', name: 'Media' },
-  { path: '/cast', name: 'Cast' },
-  { path: '/rig', name: 'Rig' },
-  { path: '/ledger', name: 'Ledger' },
-]
-
 export const router = createRouter({
   history: createWebHistory(),
   routes: [

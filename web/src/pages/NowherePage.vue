@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** An address at which there is nothing. */
-import { PAGES } from '@/router'
+import { PAGES } from '@/labels'
 </script>
 
 <template>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ElDialog } from 'element-plus'
-import { PAGES } from '@/router'
+import { PAGES } from '@/labels'
 
 const open = defineModel<boolean>({ required: true })
 const KEYS: [string, string][] = [

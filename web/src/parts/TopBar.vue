@@ -7,7 +7,7 @@ import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
 import { covered, theme } from '@/composables/useLook'
 import { attempt } from '@/composables/useSay'
-import { PAGES } from '@/router'
+import { PAGES } from '@/labels'
 
 defineEmits<{ search: []; shortcuts: [] }>()
 const route = useRoute()
