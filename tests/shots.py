@@ -85,6 +85,9 @@ def take(driver: Chrome, home: str, audience: str, channel: httpx.Client) -> Non
         time.sleep(settle)
         driver.save_screenshot(str(SHOTS / f"{name}.png"))
 
+    shot("opening", f"{home}/opening", lambda: page.click("[data-station=seen] .head"))
+    driver.get(f"{home}/desk")
+    page.click("[data-test=demo-card] button[aria-label]")
     shot("desk", f"{home}/desk", lambda: (time.sleep(0.5), _busy(channel)), 1.6)
     shot("cues", f"{home}/cues")
     shot("cue-editor", f"{home}/cues/steam-whistle", lambda: page.click("[data-block=whistle]"))
@@ -100,7 +103,6 @@ def take(driver: Chrome, home: str, audience: str, channel: httpx.Client) -> Non
     shot("scene-cue", f"{home}/cues/snow-in-the-yard", lambda: page.click("[data-block=snow]"))
     shot("broadcaster", f"{audience}window/broadcaster")
     shot("things", f"{audience}window/things", lambda: _fire(home, "fill-the-tower"), 2.6)
-    shot("avatar", f"{audience}window/avatar")
     shot("coat", f"{audience}window/haptics", lambda: _fire(home, "express-rumble"), 1.6)
     shot("channel", f"{home}/rig", lambda: _odd_tip(page, channel), 1.2)
     shot("paper", f"{home}/cues/waiting-room-poster", lambda: page.click("[aria-label='Night or paper']"))

@@ -300,6 +300,25 @@ def wire(
         raise typer.Exit(1)
 
 
+@app.command()
+def check(port: Port = None) -> None:
+    """Whether tonight can begin: what a running Cue Jar would say is wrong. Ends with 1 where something cannot work."""
+    import httpx
+
+    where = f"http://127.0.0.1:{port or Settings().port}"
+    try:
+        answer = httpx.get(f"{where}/api/readiness", timeout=10, trust_env=False)
+        rows = answer.raise_for_status().json()
+    except (httpx.HTTPError, ValueError) as error:
+        _fail(f"No Cue Jar answers at {where} ({error or type(error).__name__}). Start it, or say its --port.", 2)
+    for row in rows:
+        typer.echo(f"{'wrong' if row['grade'] == 'error' else 'look':6}{row['what']} {row['mend']}")
+    if not rows:
+        typer.echo("Everything is ready.")
+    if any(row["grade"] == "error" for row in rows):
+        raise typer.Exit(1)
+
+
 def _told(summary: dict[str, Any]) -> str:
     rows = [f"{summary['length_s']:g} s, at rest at the end: {'yes' if summary['at_rest_at_end'] else 'NO'}"]
     for name in ("verdicts", "reasons", "settled", "dropped", "finished"):

@@ -111,6 +111,7 @@ class Studio:
         files: media files to take into the library on starting.
         """
         self.settings, self._files = settings, files
+        self.is_demo = bool(files)
         plugins.load()
         self.folder = prepare_data_folder(settings.data)
         self._lock = lock_folder(self.folder)

@@ -183,6 +183,7 @@ CASES: list[Case] = [
     Case("GET", "/api/health", says='"ok":'),
     Case("GET", "/api/nothing", 404, says="nothing at this address"),
     Case("GET", "/nothing", 404, says="nothing at this address"),
+    Case("GET", "/api/readiness", says="No overlay is connected"),
     # Opening night: last, as everything without an address is looked for at the simulated one from then on
     Case("GET", "/api/ready/poster-tea.gif", says="GIF"),
     Case("GET", "/api/ready/nothing", 404, says=NOWHERE),

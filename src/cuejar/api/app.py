@@ -13,7 +13,22 @@ from starlette.requests import Request
 from starlette.responses import JSONResponse, Response
 
 from cuejar import __version__
-from cuejar.api import book, building, cues, errors, feeds, gear, inlets, jars, ledger, live, media, opening, speech
+from cuejar.api import (
+    book,
+    building,
+    cues,
+    errors,
+    feeds,
+    gear,
+    inlets,
+    jars,
+    ledger,
+    live,
+    media,
+    opening,
+    readiness,
+    speech,
+)
 from cuejar.guard import Guard
 from cuejar.headers import Headers
 from cuejar.live.messages import TaskRow, TroubleRow
@@ -57,7 +72,7 @@ def create_app(studio: Studio | None, port: int) -> FastAPI:
     app.add_middleware(Guard, port=port)
     app.add_middleware(Headers, port=port)
     errors.install(app)
-    for part in (book, building, cues, jars, media, live, ledger, feeds, gear, inlets, speech, opening):
+    for part in (book, building, cues, jars, media, live, ledger, feeds, gear, inlets, speech, opening, readiness):
         app.include_router(part.router)
 
     @app.get("/api/health")

@@ -111,7 +111,8 @@ def _pages(studio: Studio) -> dict[str, int]:
     return {overlay.id: len(studio.hub.pages(topic(overlay.id))) for overlay in studio.books.book.overlays}
 
 
-def _snags(studio: Studio, book: Book) -> list[SnagOut]:
+def snags_of(studio: Studio, book: Book) -> list[SnagOut]:
+    """What of a book does not hang together, with what is known of media, pages and gear."""
     view = studio.runner.view
     found = snags(
         book, studio.facts(), _pages(studio), view.catalogues, view.rest_values()
@@ -154,7 +155,7 @@ async def measure(studio: TheStudio, body: DraftIn) -> Measured:
     back = _returns(studio, book, cue)
     for span in spans:
         span.returns_to = back.get(span.beat)
-    found = [snag for snag in _snags(studio, book) if snag.cue == cue.id]
+    found = [snag for snag in snags_of(studio, book) if snag.cue == cue.id]
     return Measured(spans=spans, snags=found)
 
 
@@ -184,8 +185,8 @@ async def throws(studio: TheStudio, body: ThrowIn) -> ThrownOut:
 
 
 @router.get("/snags")
-async def all_snags(studio: TheStudio) -> list[SnagOut]:
-    return _snags(studio, studio.books.book)
+async def allsnags_of(studio: TheStudio) -> list[SnagOut]:
+    return snags_of(studio, studio.books.book)
 
 
 Pieces = dict[tuple[str, str], Piece | None]

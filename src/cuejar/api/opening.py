@@ -31,9 +31,10 @@ router = APIRouter(prefix="/api", tags=["opening"])
 
 
 class SimulatedOut(BaseModel):
-    """Where the simulated channel is; none while it does not run."""
+    """Where the simulated channel is, none while it does not run; and whether this is the demo."""
 
     address: str | None
+    demo: bool
 
 
 def _web(studio: Studio) -> str | None:
@@ -42,7 +43,7 @@ def _web(studio: Studio) -> str | None:
 
 @router.get("/simulated")
 async def simulated(studio: TheStudio) -> SimulatedOut:
-    return SimulatedOut(address=_web(studio))
+    return SimulatedOut(address=_web(studio), demo=studio.is_demo)
 
 
 @router.post("/simulated")
@@ -54,7 +55,7 @@ async def simulate(studio: TheStudio) -> SimulatedOut:
         raise Refused(
             409, f"The simulated channel does not start: {error}.", "End what is there, and try again."
         ) from error
-    return SimulatedOut(address=_web(studio))
+    return await simulated(studio)
 
 
 class ViewerIn(BaseModel):

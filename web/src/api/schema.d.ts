@@ -171,8 +171,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All Snags */
-        get: operations["all_snags_api_snags_get"];
+        /** Allsnags Of */
+        get: operations["allsnags_of_api_snags_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1331,6 +1331,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readiness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Readiness
+         * @description What of tonight would not work, or not as one thinks; nothing when all is well.
+         */
+        get: operations["readiness_api_readiness_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -2157,6 +2177,25 @@ export interface components {
             every_min: number | null;
             /** At Min */
             at_min: number | null;
+        };
+        /**
+         * ConcernOut
+         * @description Something to look at before going on air, and the page on which it is mended.
+         */
+        ConcernOut: {
+            /** Check */
+            check: string;
+            /**
+             * Grade
+             * @enum {string}
+             */
+            grade: "error" | "warning";
+            /** What */
+            what: string;
+            /** Mend */
+            mend: string;
+            /** Page */
+            page: string;
         };
         /**
          * Condition
@@ -4857,11 +4896,13 @@ export interface components {
         };
         /**
          * SimulatedOut
-         * @description Where the simulated channel is; none while it does not run.
+         * @description Where the simulated channel is, none while it does not run; and whether this is the demo.
          */
         SimulatedOut: {
             /** Address */
             address: string | null;
+            /** Demo */
+            demo: boolean;
         };
         /**
          * SnagOut
@@ -6776,7 +6817,7 @@ export interface operations {
             };
         };
     };
-    all_snags_api_snags_get: {
+    allsnags_of_api_snags_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -8917,6 +8958,35 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    readiness_api_readiness_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConcernOut"][];
+                };
             };
             /** @description Refused */
             "4XX": {

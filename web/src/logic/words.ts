@@ -85,6 +85,11 @@ export function sayTime(ms: number): string {
   return new Date(ms).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', second: '2-digit' })
 }
 
+/** The time of day without seconds, as the reader's language has it. */
+export function sayClock(ms: number): string {
+  return new Date(ms).toLocaleTimeString([], { hour: 'numeric', minute: '2-digit' })
+}
+
 /** A count, grouped as the reader's language does. */
 export function sayNumber(count: number): string {
   return count.toLocaleString()

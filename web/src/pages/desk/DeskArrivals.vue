@@ -3,7 +3,8 @@ import { computed, ref } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
 import { useReasons } from '@/composables/useReasons'
-import { sayTime, sayVerdict } from '@/logic/words'
+import { arrivals, toneOf, type Wanted } from '@/logic/arrivals'
+import { sayClock, sayVerdict } from '@/logic/words'
 import TraceList from '@/parts/TraceList.vue'
 
 const live = useLive()
@@ -14,40 +15,70 @@ const open = ref<number | null>(null)
 const names = computed(() => new Map((book.book?.cues ?? []).map((cue) => [cue.id, cue.name])))
 const titles = computed(() => new Map((book.book?.rewards ?? []).map((reward) => [reward.id, reward.title])))
 
-function tone(verdict: string, outcome: string): string {
-  if (outcome === 'refunded' || verdict === 'turned_away') return 'no'
-  return verdict === 'ignored' ? 'plain' : 'yes'
-}
+const WANTED: [Wanted, string][] = [
+  ['all', 'All'],
+  ['in', 'Let in'],
+  ['away', 'Turned away'],
+]
+const wanted = ref<Wanted>('all')
+const rows = computed(() => arrivals(live.lines, wanted.value))
 </script>
 
 <template>
   <section class="card">
-    <div class="card-title"><h2>Arrivals</h2></div>
-    <p v-if="!live.lines.length" class="soft">Every call shows here, with what became of it and why.</p>
-    <ul>
-      <li v-for="line in live.lines" :key="line.id" :class="tone(line.verdict, line.outcome)">
+    <div class="card-title">
+      <h2 class="grow">Arrivals</h2>
+      <div class="row" role="group" aria-label="Which arrivals">
         <button
-          class="line"
-          :aria-expanded="open === line.id"
-          @click="open = open === line.id ? null : line.id"
+          v-for="[which, said] in WANTED"
+          :key="which"
+          class="btn bare tiny filter"
+          :aria-pressed="wanted === which"
+          @click="wanted = which"
         >
-          <span class="sign" aria-hidden="true">{{
-            { yes: '●', no: '✕', plain: '○' }[tone(line.verdict, line.outcome)]
-          }}</span>
-          <span class="grow">
-            <span class="row">
-              <strong class="grow cut-off">{{
-                line.viewer_name || (line.kind === 'pad' ? 'Pad' : line.kind === 'try' ? 'Try' : line.kind)
-              }}</strong>
-              <span class="soft small">{{ sayTime(line.at) }}</span>
-            </span>
-            <span class="cut-off block"
-              >{{ names.get(line.cue) ?? titles.get(line.reward) ?? line.reward
-              }}<template v-if="line.text">: “{{ line.text }}”</template></span
-            >
-            <span class="verdict small">{{ sayVerdict(line, reasons) }}</span>
-          </span>
+          {{ said }}
         </button>
+      </div>
+    </div>
+    <p v-if="!rows.length" class="soft">
+      {{
+        live.lines.length
+          ? 'None of these among the latest.'
+          : 'Every call shows here, with what became of it and why.'
+      }}
+    </p>
+    <ul>
+      <li v-for="{ line, times } in rows" :key="line.id" :class="toneOf(line)">
+        <span class="sign" aria-hidden="true">{{ { yes: '●', no: '✕', plain: '○' }[toneOf(line)] }}</span>
+        <div class="grow">
+          <div class="row">
+            <RouterLink
+              v-if="line.viewer_name"
+              class="name grow cut-off"
+              :to="{ path: '/ledger', query: { viewer: line.viewer_name } }"
+              :title="`All of ${line.viewer_name} in the ledger`"
+              >{{ line.viewer_name }}</RouterLink
+            >
+            <strong v-else class="grow cut-off">{{
+              line.kind === 'pad' ? 'Pad' : line.kind === 'try' ? 'Try' : line.kind
+            }}</strong>
+            <strong v-if="times > 1" class="times" :title="`${times} times at once`">×{{ times }}</strong>
+            <span class="soft small">{{ sayClock(line.at) }}</span>
+          </div>
+          <button
+            class="line"
+            :aria-expanded="open === line.id"
+            @click="open = open === line.id ? null : line.id"
+          >
+            <span class="cut-off what">
+              {{ names.get(line.cue) ?? titles.get(line.reward) ?? line.reward
+              }}<template v-if="line.text">: “{{ line.text }}”</template>
+            </span>
+            <span class="verdict small cut-off" :title="sayVerdict(line, reasons)">{{
+              sayVerdict(line, reasons)
+            }}</span>
+          </button>
+        </div>
         <TraceList v-if="open === line.id" :line="line" />
       </li>
     </ul>
@@ -62,14 +93,47 @@ ul {
 }
 
 li {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 8px;
   border-top: 1px solid var(--line);
-  padding: 6px 0;
+  padding: 4px 0;
+}
+
+li > :last-child:not(.grow) {
+  flex-basis: 100%;
+}
+
+.card-title {
+  align-items: center;
+}
+
+.filter[aria-pressed='true'] {
+  color: var(--marmalade);
+  font-weight: 700;
+}
+
+.name {
+  color: inherit;
+  font-weight: 700;
+  text-decoration: none;
+}
+
+.name:hover {
+  text-decoration: underline;
+}
+
+.times {
+  color: var(--marmalade);
 }
 
 .line {
   display: flex;
   gap: 8px;
+  align-items: baseline;
   width: 100%;
+  color: inherit;
+  font: inherit;
   padding: 0;
   text-align: left;
   background: none;
@@ -77,9 +141,14 @@ li {
   cursor: pointer;
 }
 
-.block,
+.what {
+  max-width: 60%;
+}
+
 .verdict {
-  display: block;
+  flex: 1;
+  min-width: 0;
+  text-align: right;
 }
 
 .yes .sign,

@@ -6,8 +6,8 @@ import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
 import { useReasons } from '@/composables/useReasons'
 import { attempt, say } from '@/composables/useSay'
-import { MARKS, outputOf, type Output } from '@/parts/marks'
-import OutputMark from '@/parts/OutputMark.vue'
+import DeskOutputs from './DeskOutputs.vue'
+import DeskReady from './DeskReady.vue'
 
 const book = useBook()
 const live = useLive()
@@ -20,20 +20,7 @@ watch(
   { immediate: true },
 )
 
-const outputs = computed<Output[]>(() => {
-  const used = new Set((book.book?.cues ?? []).flatMap((cue) => cue.beats.map((beat) => outputOf(beat.kind))))
-  return (Object.keys(MARKS) as Output[]).filter((output) => used.has(output))
-})
 const pads = computed(() => (book.book?.cues ?? []).filter((cue) => cue.on).slice(0, 10))
-
-function isOn(output: string): boolean {
-  return book.book?.house.switches[output] ?? true
-}
-
-function toggle(output: string): void {
-  const switches = { ...book.book?.house.switches, [output]: !isOn(output) }
-  void attempt(() => book.putHouse({ switches }))
-}
 
 async function fire(cue: string): Promise<void> {
   const done = await got(api.POST('/api/cues/{cue_id}/fire', { params: { path: { cue_id: cue } } }))
@@ -54,19 +41,8 @@ async function fire(cue: string): Promise<void> {
       />
       <span class="number">{{ volume }}</span>
     </label>
-    <div class="switches" role="group" aria-label="Kinds of output">
-      <button
-        v-for="output in outputs"
-        :key="output"
-        class="switch"
-        :class="{ off: !isOn(output) }"
-        :aria-pressed="isOn(output)"
-        :title="`${MARKS[output].name}: ${isOn(output) ? 'on' : 'off'}`"
-        @click="toggle(output)"
-      >
-        <OutputMark :of="output" :size="20" />
-      </button>
-    </div>
+    <DeskOutputs />
+    <DeskReady />
     <div class="pads" role="group" aria-label="Pads">
       <button
         v-for="cue in pads"
@@ -102,36 +78,10 @@ async function fire(cue: string): Promise<void> {
   width: 28px;
 }
 
-.switches,
 .pads {
   display: flex;
   flex-wrap: wrap;
   gap: 6px;
-}
-
-.switch {
-  display: grid;
-  place-items: center;
-  width: 36px;
-  height: 36px;
-  background: var(--raised);
-  border: 1px solid var(--line);
-  border-radius: 8px;
-  cursor: pointer;
-}
-
-.switch.off {
-  background: repeating-linear-gradient(135deg, var(--ground) 0 6px, var(--raised) 6px 8px);
-  opacity: 0.7;
-}
-
-.switch.off svg {
-  opacity: 0.3;
-}
-
-.switches {
-  width: 330px;
-  flex: none;
 }
 
 .pads {

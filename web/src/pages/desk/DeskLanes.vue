@@ -5,7 +5,6 @@ import { useLive, type Waiting } from '@/composables/useLive'
 import { attempt } from '@/composables/useSay'
 import { sayLeft } from '@/logic/duration'
 import { sayNumber } from '@/logic/words'
-import TimeBar from '@/parts/TimeBar.vue'
 import DeskReading from './DeskReading.vue'
 
 const live = useLive()
@@ -27,6 +26,13 @@ async function review(redemption: string, ok: boolean): Promise<void> {
   await got(
     api.POST('/api/redemptions/{redemption}/review', { params: { path: { redemption } }, body: { ok } }),
   )
+}
+
+/** `2 of 3 on, 4 wait`: what is on stands in its own list, with its time. */
+function said(lane: { runs: number; width: number; waits: number }): string {
+  const of = lane.runs <= lane.width ? ` of ${sayNumber(lane.width)}` : ''
+  const on = lane.runs ? `${sayNumber(lane.runs)}${of} on` : 'free'
+  return lane.waits ? `${on}, ${sayNumber(lane.waits)} ${lane.waits === 1 ? 'waits' : 'wait'}` : on
 }
 
 function stepUp(line: Waiting[], index: number): void {
@@ -55,18 +61,7 @@ function stepUp(line: Waiting[], index: number): void {
     <article v-for="lane in live.state?.lanes ?? []" :key="lane.id" class="card lane">
       <div class="card-title">
         <h2>{{ lane.name }}</h2>
-        <span class="soft small"
-          >{{ lane.runs ? '' : 'free' }}{{ lane.waits ? ` ${sayNumber(lane.waits)} waiting` : '' }}</span
-        >
-      </div>
-      <div v-for="run in lane.running" :key="run.run" class="run">
-        <div class="row">
-          <strong class="grow cut-off"
-            >{{ run.name }} <span class="soft">{{ run.viewer }}</span></strong
-          >
-          <button class="btn tiny" @click="attempt(() => live.release(run.run, null))">End</button>
-        </div>
-        <TimeBar :since="run.started" :until="run.until" :now="live.now" />
+        <span class="soft small">{{ said(lane) }}</span>
       </div>
       <ol v-if="lane.waiting.length">
         <li
@@ -81,7 +76,9 @@ function stepUp(line: Waiting[], index: number): void {
           <span class="grow cut-off"
             >{{ wait.name }} <span class="soft">{{ wait.viewer }}</span></span
           >
-          <span class="soft small">in about {{ sayLeft(Math.max(0, wait.begins - live.now)) }}</span>
+          <span class="soft small" title="About when it begins"
+            >in {{ sayLeft(Math.max(0, wait.begins - live.now)) }}</span
+          >
           <button
             class="btn tiny bare"
             :disabled="i === 0"
@@ -91,11 +88,12 @@ function stepUp(line: Waiting[], index: number): void {
             ↑
           </button>
           <button
-            class="btn tiny"
-            title="Sends it back and refunds the points"
+            class="btn tiny bare"
+            title="Send back: the points are refunded"
+            :aria-label="`Send ${wait.name} of ${wait.viewer || 'nobody'} back`"
             @click="attempt(() => sendBack(wait.run))"
           >
-            Send back
+            ✕
           </button>
         </li>
         <li v-if="lane.waits > lane.waiting.length" class="soft small more" data-test="more-waiting">
@@ -117,8 +115,15 @@ function stepUp(line: Waiting[], index: number): void {
 <style scoped>
 .lanes {
   display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(260px, 1fr));
   gap: 8px;
   align-content: start;
+}
+
+.review,
+.lanes > p,
+.lanes > .reading {
+  grid-column: 1 / -1;
 }
 
 .lane {
@@ -127,10 +132,6 @@ function stepUp(line: Waiting[], index: number): void {
 
 .lane .card-title {
   margin-bottom: 2px;
-}
-
-.run {
-  padding: 4px 0;
 }
 
 ol {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import DemoCard from './DemoCard.vue'
 import DeskArrivals from './DeskArrivals.vue'
 import DeskFoot from './DeskFoot.vue'
 import DeskHeld from './DeskHeld.vue'
@@ -8,6 +9,7 @@ import DeskStage from './DeskStage.vue'
 
 <template>
   <div class="desk">
+    <DemoCard />
     <DeskHeld class="held" />
     <div class="middle">
       <DeskStage />
@@ -21,9 +23,15 @@ import DeskStage from './DeskStage.vue'
 <style scoped>
 .desk {
   display: grid;
-  grid-template: minmax(0, 1fr) auto / 290px minmax(0, 1fr) 330px;
+  grid-template-columns: 310px minmax(0, 1fr) 340px;
+  grid-template-rows: minmax(0, 1fr) auto;
   gap: 12px;
   height: 100%;
+}
+
+/* The demo's card is a row of its own. */
+.desk:has(> .demo) {
+  grid-template-rows: auto minmax(0, 1fr) auto;
 }
 
 .middle {

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ElAutoResizer, ElOption, ElTableV2, type Column } from 'element-plus'
 import { computed, h, reactive, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
 import { api, got, type LedgerLine } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
@@ -14,7 +15,8 @@ import TraceList from '@/parts/TraceList.vue'
 const book = useBook()
 const live = useLive()
 const reasons = useReasons()
-const filters = reactive({ viewer: '', cue: '', verdict: '', reason: '' })
+const route = useRoute()
+const filters = reactive({ viewer: String(route.query.viewer ?? ''), cue: '', verdict: '', reason: '' })
 const lines = ref<LedgerLine[]>([])
 const total = ref(0)
 const open = ref<number | null>(null)

@@ -1,0 +1,73 @@
+"""Whether tonight can begin: what would not work, each with what mends it."""
+
+from __future__ import annotations
+
+import shutil
+from typing import Literal
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from cuejar.api.building import snags_of
+from cuejar.api.need import TheStudio
+from cuejar.core.kinds.table import KINDS
+from cuejar.core.snags.readiness import Concern, GearThere, OverlayThere, Tonight, concerns
+from cuejar.live.drivers.overlay import topic
+from cuejar.studio import Studio
+
+router = APIRouter(prefix="/api", tags=["opening"])
+
+
+class ConcernOut(BaseModel):
+    """Something to look at before going on air, and the page on which it is mended."""
+
+    check: str
+    grade: Literal["error", "warning"]
+    what: str
+    mend: str
+    page: str
+
+
+def _overlays(studio: Studio) -> list[OverlayThere]:
+    there = []
+    for overlay in studio.books.book.overlays:
+        if not overlay.private:
+            pages = studio.hub.pages(topic(overlay.id))
+            there.append(OverlayThere(overlay.name, len(pages), sum(bool(page.about.get("blocked")) for page in pages)))
+    return there
+
+
+def looked_at(studio: Studio) -> list[Concern]:
+    """Everything that is wrong now, the worst first."""
+    book, view = studio.books.book, studio.runner.view
+    on = {cue.id: cue for cue in book.cues if cue.on}
+    graded: dict[str, set[str]] = {"error": set(), "warning": set()}
+    for snag in snags_of(studio, book):
+        if snag.cue in on:
+            graded[snag.grade].add(snag.cue)
+    off: dict[str, list[str]] = {}
+    for name, is_on in book.house.switches.items():
+        if not is_on:
+            having = [cue.name for cue in on.values() if any(name in (b.kind, KINDS[b.kind].output) for b in cue.beats)]
+            off[name.capitalize()] = having
+    gear = [*studio.channels.rows(), *studio.rig.rows()]
+    return concerns(
+        Tonight(
+            house_open=book.house.open,
+            volume=book.house.volume,
+            errors=[cue.name for cue in on.values() if cue.id in graded["error"]],
+            warnings=[cue.name for cue in on.values() if cue.id in graded["warning"] - graded["error"]],
+            gear=[GearThere(row["name"], row["kind"], row["state"], row["problem"]) for row in gear],
+            overlays=_overlays(studio),
+            off=off,
+            tries=[run.score.cue.name for run in view.runs if run.tried and run.speed > 1],
+            free_bytes=shutil.disk_usage(studio.folder).free,
+            troubles=[f"{trouble.what} {trouble.means}".strip() for trouble in studio.troubles.rows()],
+        )
+    )
+
+
+@router.get("/readiness")
+async def readiness(studio: TheStudio) -> list[ConcernOut]:
+    """What of tonight would not work, or not as one thinks; nothing when all is well."""
+    return [ConcernOut(**one._asdict()) for one in looked_at(studio)]

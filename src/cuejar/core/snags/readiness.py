@@ -1,0 +1,110 @@
+"""Before going on air: what of tonight would not work, or not as one thinks, and what mends it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from typing import Literal, NamedTuple
+
+GIGABYTE = 1_000_000_000
+LOW_BYTES = GIGABYTE
+
+
+class GearThere(NamedTuple):
+    """A piece of gear, the channels among them, as it is now."""
+
+    name: str
+    kind: str
+    state: str
+    problem: str = ""
+
+
+class OverlayThere(NamedTuple):
+    """An overlay that viewers see: its pages, and on how many of them the browser blocks the sound."""
+
+    name: str
+    pages: int
+    blocked: int = 0
+
+
+class Tonight(NamedTuple):
+    """What is looked at. ``errors`` and ``warnings`` are the names of cues with snags; ``off`` kinds of output that are off with
+    the names of the cues that have them; ``tries`` are cues that are being tried faster than they are."""
+
+    house_open: bool
+    volume: float
+    errors: Sequence[str]
+    warnings: Sequence[str]
+    gear: Sequence[GearThere]
+    overlays: Sequence[OverlayThere]
+    off: Mapping[str, Sequence[str]]
+    tries: Sequence[str]
+    free_bytes: int
+    troubles: Sequence[str]
+
+
+class Concern(NamedTuple):
+    """Something to look at: how bad it is, what it is, what mends it, and on which page."""
+
+    check: str
+    grade: Literal["error", "warning"]
+    what: str
+    mend: str
+    page: str
+
+
+def _named(names: Sequence[str]) -> str:
+    some = ", ".join(f"“{name}”" for name in names[:3])
+    return f"{some} and {len(names) - 3} more" if len(names) > 3 else some
+
+
+def concerns(tonight: Tonight) -> list[Concern]:
+    """Everything that is wrong, the worst first."""
+    return sorted(_concerns(tonight), key=lambda one: one.grade != "error")
+
+
+def _concerns(t: Tonight) -> Iterator[Concern]:
+    for trouble in t.troubles:
+        yield Concern("trouble", "error", trouble, "Mend it before all else.", "/rig")
+    channels = [gear for gear in t.gear if gear.kind == "channel"]
+    if not channels:
+        yield Concern("channel", "error", "No channel is connected: no viewer is heard.", "Connect one.", "/opening")
+    for gear in t.gear:
+        if gear.state == "away":
+            why = f": {gear.problem}" if gear.problem else ""
+            yield Concern(
+                "away", "error", f"{gear.name} is away{why}.".replace("..", "."), "Look at it on the rig.", "/rig"
+            )
+    if t.errors:
+        what = (
+            f"{_named(t.errors)} cannot work." if len(t.errors) == 1 else f"{_named(t.errors)} cannot work as they are."
+        )
+        yield Concern("snags", "error", what, "Open them, and mend what is said there.", "/cues")
+    seen = [overlay for overlay in t.overlays if overlay.pages]
+    if not seen:
+        yield Concern(
+            "overlay", "error", "No overlay is connected: nothing is seen or heard.", "Copy its link.", "/opening"
+        )
+    for overlay in seen:
+        if overlay.blocked:
+            what = f"The browser blocks the sound of {overlay.name}."
+            yield Concern("blocked", "error", what, "Click into the page once.", "/opening")
+    if not t.house_open:
+        yield Concern(
+            "house", "error", "The house is closed: every call is turned away.", "Open it in the bar above.", "/desk"
+        )
+    if t.volume == 0:
+        yield Concern("volume", "warning", "The volume is at 0: nothing is heard.", "Turn it up on the desk.", "/desk")
+    for output, cues in t.off.items():
+        if cues:
+            what = f"{output} is switched off; {_named(cues)} {'has' if len(cues) == 1 else 'have'} it."
+            yield Concern("off", "warning", what, "Switch it on at the desk, if that is not meant.", "/desk")
+    if t.tries:
+        yield Concern(
+            "try", "warning", f"{_named(t.tries)} is being tried faster than it is.", "It ends by itself.", "/desk"
+        )
+    if t.warnings:
+        what = f"{_named(t.warnings)} {'has' if len(t.warnings) == 1 else 'have'} something to look at."
+        yield Concern("warnings", "warning", what, "Open them to see what.", "/cues")
+    if t.free_bytes < LOW_BYTES:
+        what = f"Only {t.free_bytes / GIGABYTE:.1f} GB are free where the data lie."
+        yield Concern("disk", "warning", what, "Make room: the ledger and speech need some.", "/media")

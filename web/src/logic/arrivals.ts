@@ -1,0 +1,43 @@
+/** Arrivals for a glance: what comes again at once is one row, and only what one wants to see is there. */
+import type { LedgerLine } from '@/api/client'
+
+export type Wanted = 'all' | 'in' | 'away'
+export type Tone = 'yes' | 'no' | 'plain'
+
+/** Within which time of the one before the same call counts as coming at once (ms). */
+const AT_ONCE_MS = 10_000
+
+export function toneOf(line: Pick<LedgerLine, 'verdict' | 'outcome'>): Tone {
+  if (line.outcome === 'refunded' || line.verdict === 'turned_away') return 'no'
+  return line.verdict === 'ignored' ? 'plain' : 'yes'
+}
+
+export interface Arrival {
+  line: LedgerLine
+  /** How many there are of it. */
+  times: number
+}
+
+const alike = (a: LedgerLine, b: LedgerLine): boolean =>
+  a.viewer === b.viewer &&
+  a.viewer_name === b.viewer_name &&
+  a.kind === b.kind &&
+  a.cue === b.cue &&
+  a.reward === b.reward &&
+  a.reason === b.reason &&
+  toneOf(a) === toneOf(b)
+
+/** Lines, the newest first: the same viewer with the same call and the same verdict at once is one row, the newest. */
+export function arrivals(lines: readonly LedgerLine[], wanted: Wanted): Arrival[] {
+  const rows: (Arrival & { oldest: number })[] = []
+  for (const line of lines) {
+    const tone = toneOf(line)
+    if ((wanted === 'in' && tone !== 'yes') || (wanted === 'away' && tone !== 'no')) continue
+    const last = rows.at(-1)
+    if (last && alike(last.line, line) && last.oldest - line.at <= AT_ONCE_MS) {
+      last.times += 1
+      last.oldest = line.at
+    } else rows.push({ line, times: 1, oldest: line.at })
+  }
+  return rows.map(({ line, times }) => ({ line, times }))
+}

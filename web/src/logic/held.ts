@@ -1,0 +1,134 @@
+/** What is held and up, run by run: one story for each. */
+import type { Held } from '@/composables/useLive'
+import type { Schemas } from '@/api/client'
+import { BEAT_KINDS, type BeatKindName } from '@/api/kinds'
+import { markOf } from '@/parts/marks'
+import { sayPath, sayPaths, sayReturn, sayValue } from './words'
+
+type Running = Schemas['RunningRow']
+
+/** A part of a run: properties that one beat holds alike, or a beat that is up. */
+export interface Part {
+  key: string
+  beat: string
+  output: string
+  what: string
+  after: string
+  swatch?: string
+  since: number
+  until: number | null
+}
+
+export interface RunHeld {
+  run: string
+  name: string
+  viewer: string
+  /** `the scene and Mail 2`. */
+  what: string
+  /** `back to Workbench`; empty where nothing has to go back. */
+  back: string
+  since: number
+  until: number | null
+  parts: Part[]
+}
+
+/** A look without which lamp of how many it is. */
+const plain = (row: Held): string =>
+  row.output === 'light' ? (sayValue(row.value).split(', ')[0] ?? '') : sayValue(row.value)
+
+/** Whether anything is other than it would be without it. */
+const changes = (row: Held): boolean => row.value !== row.returns_to
+
+/** Properties that one beat holds at the same value (all lamps red) are one. */
+function together(held: readonly Held[]): { row: Held; paths: string[] }[] {
+  const rows = new Map<string, { row: Held; paths: string[] }>()
+  for (const row of held) {
+    const alike = [row.run, row.beat, plain(row), row.layers, row.output, row.path.split('/').pop()]
+    const key = row.output === 'light' ? JSON.stringify(alike) : row.path
+    const there = rows.get(key)
+    if (there) there.paths.push(row.path)
+    else rows.set(key, { row, paths: [row.path] })
+  }
+  return [...rows.values()]
+}
+
+/** `a`, `a and b`, `a, b and 2 more`. */
+export function inWords(names: string[]): string {
+  const all = [...new Set(names)]
+  if (all.length < 2) return all[0] ?? ''
+  if (all.length === 2) return `${all[0]} and ${all[1]}`
+  return `${all[0]}, ${all[1]} and ${all.length - 2 === 1 ? all[2] : `${all.length - 2} more`}`
+}
+
+/** What of the gear a property is, in a word or two. */
+function short(path: string, paths: string[]): string {
+  if (path === 'broadcast/scene') return 'the scene'
+  if (path.startsWith('light/')) return paths.length > 1 ? `${paths.length} lamps` : `${path.split('/')[1]}`
+  if (path.startsWith('sound/')) return 'other sounds'
+  const parts = path.split('/')
+  if (path.startsWith('broadcast/source/')) return parts[3] ?? path
+  if (path.startsWith('broadcast/filter/')) return `${parts[3]} on ${parts[2]}`
+  return sayPath(path)
+}
+
+/** Every run that holds something or is up, the one that ends next first; what stays open last. */
+export function heldByRun(held: readonly Held[], running: readonly Running[]): RunHeld[] {
+  const parts = new Map<string, Part[]>()
+  const words = new Map<string, { what: string[]; back: string[] }>()
+  const add = (run: string, part: Part, what: string, back: string): void => {
+    parts.set(run, [...(parts.get(run) ?? []), part])
+    const said = words.get(run) ?? { what: [], back: [] }
+    said.what.push(what)
+    if (back) said.back.push(back)
+    words.set(run, said)
+  }
+  const shown = together(held.filter(changes))
+  for (const { row, paths } of shown) {
+    const part = {
+      key: row.path,
+      beat: row.beat,
+      output: row.output,
+      what: `${sayPaths(paths)}: ${plain(row)}`,
+      after: sayReturn(row),
+      swatch: /^#[0-9a-f]{6}$/i.test(String(row.value)) ? String(row.value) : undefined,
+      since: row.since,
+      until: row.until,
+    }
+    // That a source is not seen again, or a filter off, needs no word.
+    const goes = /^sound\/|\/(visible|on)$/.test(row.path)
+    add(row.run, part, short(row.path, paths), goes ? '' : sayValue(row.returns_to))
+  }
+  const holding = new Set(held.map((row) => `${row.run}/${row.beat}`))
+  for (const run of running) {
+    for (const beat of run.beats.filter((one) => !holding.has(`${run.run}/${one.beat}`))) {
+      const lies = BEAT_KINDS[beat.kind as BeatKindName]?.way === 'hold'
+      const part = {
+        key: `${run.run}/${beat.beat}`,
+        beat: beat.beat,
+        output: beat.kind,
+        what: `${markOf(beat.kind).name}: ${beat.beat}`,
+        after: lies ? 'set by hand meanwhile, or under another' : 'goes',
+        since: run.started,
+        until: beat.until,
+      }
+      add(run.run, part, lies ? `${beat.beat} (not on top)` : markOf(beat.kind).name.toLowerCase(), '')
+    }
+  }
+  const rows = [...parts].map(([run, its]) => {
+    const known = running.find((one) => one.run === run)
+    const first = held.find((row) => row.run === run)
+    const ends = its.map((part) => part.until)
+    const backs = words.get(run)?.back ?? []
+    return {
+      run,
+      name: known?.name ?? first?.cue ?? '',
+      viewer: known?.viewer ?? first?.viewer ?? '',
+      what: inWords(words.get(run)?.what ?? []),
+      back: backs.length ? `back to ${inWords(backs)}` : '',
+      since: Math.min(...its.map((part) => part.since)),
+      until: ends.includes(null) ? null : Math.max(...ends.map((end) => end ?? 0)),
+      parts: its.sort((a, b) => (a.until ?? Infinity) - (b.until ?? Infinity)),
+    }
+  })
+  return rows.sort((a, b) => (a.until ?? Infinity) - (b.until ?? Infinity))
+}
