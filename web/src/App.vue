@@ -70,7 +70,7 @@ void attempt(book.load)
 <style scoped>
 .frame {
   display: grid;
-  grid-template-rows: auto 1fr auto;
+  grid-template: auto minmax(0, 1fr) auto / minmax(0, 1fr);
   height: 100%;
 }
 
@@ -78,5 +78,11 @@ void attempt(book.load)
   min-height: 0;
   overflow: auto;
   padding: 16px 20px;
+}
+
+@media (max-width: 600px) {
+  .page {
+    padding: 10px 8px;
+  }
 }
 </style>

@@ -8,7 +8,7 @@ import { sayPath, sayPaths, sayReturn, sayValue } from './words'
 type Running = Schemas['RunningRow']
 
 /** A part of a run: properties that one beat holds alike, or a beat that is up. */
-export interface Part {
+interface Part {
   key: string
   beat: string
   output: string

@@ -55,6 +55,15 @@ const pages = computed(() => (live.state?.overlays ?? []).reduce((sum, overlay) 
   color: var(--soft);
 }
 
+@media (max-width: 1120px) {
+  .strip {
+    flex-wrap: wrap;
+    gap: 2px 12px;
+    max-height: 64px;
+    overflow: auto;
+  }
+}
+
 .gear {
   display: flex;
   align-items: center;

@@ -170,4 +170,48 @@ const houseOpen = computed({
 .open {
   color: var(--berry);
 }
+
+/* Narrow: the labels hang in a row of their own. */
+@media (max-width: 1120px) {
+  .bar {
+    flex-wrap: wrap;
+    height: auto;
+    gap: 0 8px;
+    padding: 6px 10px 0;
+  }
+
+  .labels {
+    order: 1;
+    width: 100%;
+    margin-left: 0;
+    overflow-x: auto;
+    scrollbar-width: none;
+  }
+
+  .label,
+  .label.on {
+    padding: 8px 12px 10px;
+  }
+}
+
+@media (max-width: 600px) {
+  .house .small,
+  .air:not(.on) {
+    display: none;
+  }
+
+  .labels {
+    gap: 0;
+  }
+
+  .label,
+  .label.on {
+    padding-inline: 9px;
+    font-size: 15px;
+  }
+
+  .bar .bare {
+    padding-inline: 4px;
+  }
+}
 </style>

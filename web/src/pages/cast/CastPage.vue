@@ -56,6 +56,7 @@ async function add(): Promise<void> {
 <style scoped>
 .cast {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 12px;
   max-width: 1240px;
   margin: 0 auto;
@@ -72,5 +73,16 @@ async function add(): Promise<void> {
 .bench {
   display: grid;
   gap: 10px;
+}
+
+.parts,
+.bench {
+  grid-template-columns: minmax(0, 1fr);
+}
+
+@media (max-width: 900px) {
+  .columns {
+    grid-template-columns: minmax(0, 1fr);
+  }
 }
 </style>

@@ -199,4 +199,10 @@ fieldset {
 .danger {
   justify-self: end;
 }
+
+@media (max-width: 1120px) {
+  .three {
+    grid-template-columns: repeat(auto-fit, minmax(150px, 1fr));
+  }
+}
 </style>

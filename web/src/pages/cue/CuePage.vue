@@ -98,6 +98,7 @@ async function remove(): Promise<void> {
 
 <template>
   <div v-if="cue" class="editor">
+    <h1 class="unseen">{{ cue.name }}</h1>
     <div class="row head">
       <RouterLink to="/cues" class="soft">Cues</RouterLink><span class="soft">/</span>
       <input v-model="cue.name" class="name" aria-label="Name of the cue" maxlength="200" />
@@ -202,5 +203,24 @@ async function remove(): Promise<void> {
 
 .score {
   padding-block: 10px;
+}
+
+@media (max-width: 1120px) {
+  .editor {
+    height: auto;
+  }
+
+  .head {
+    flex-wrap: wrap;
+  }
+
+  .name {
+    width: auto;
+    flex: 1 1 160px;
+  }
+
+  .middle {
+    grid-template: clamp(260px, 60vw, 520px) auto / minmax(0, 1fr);
+  }
 }
 </style>

@@ -126,4 +126,15 @@ const poster = computed(() => posterOf(props.cue, book.mediaById, book.book?.jar
   border-radius: 10px;
   color: var(--soft);
 }
+
+@media (max-width: 760px) {
+  .cue {
+    flex-wrap: wrap;
+    gap: 8px;
+  }
+
+  .link {
+    flex-basis: 80%;
+  }
+}
 </style>

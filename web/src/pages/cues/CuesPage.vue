@@ -140,4 +140,10 @@ async function empty(): Promise<void> {
   grid-template-columns: minmax(0, 1fr);
   gap: 8px;
 }
+
+@media (max-width: 760px) {
+  .begin {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

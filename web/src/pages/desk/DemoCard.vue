@@ -75,4 +75,16 @@ ol {
   width: 16px;
   height: 16px;
 }
+
+@media (max-width: 700px) {
+  .demo {
+    flex-wrap: wrap;
+    gap: 4px 10px;
+  }
+
+  ol {
+    flex-basis: 100%;
+    order: 1;
+  }
+}
 </style>

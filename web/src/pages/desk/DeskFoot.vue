@@ -115,4 +115,16 @@ async function fire(cue: string): Promise<void> {
   border-color: var(--mint);
   color: var(--mint);
 }
+
+@media (max-width: 1120px) {
+  .foot {
+    flex-wrap: wrap;
+    gap: 10px;
+  }
+
+  .pads {
+    flex-basis: 100%;
+    grid-template-columns: repeat(auto-fill, minmax(105px, 1fr));
+  }
+}
 </style>

@@ -9,6 +9,7 @@ import DeskStage from './DeskStage.vue'
 
 <template>
   <div class="desk">
+    <h1 class="unseen">Desk</h1>
     <DemoCard />
     <DeskHeld class="held" />
     <div class="middle">
@@ -50,5 +51,35 @@ import DeskStage from './DeskStage.vue'
 
 .foot {
   grid-column: 1 / -1;
+}
+
+@media (max-width: 1120px) {
+  .desk,
+  .desk:has(> .demo) {
+    grid-template-columns: repeat(2, minmax(0, 1fr));
+    grid-template-rows: none;
+    height: auto;
+  }
+
+  .middle {
+    grid-column: 1 / -1;
+    grid-row: 1;
+  }
+
+  .desk:has(> .demo) .middle {
+    grid-row: 2;
+  }
+}
+
+@media (max-width: 700px) {
+  .desk,
+  .desk:has(> .demo) {
+    grid-template-columns: minmax(0, 1fr);
+  }
+
+  .middle,
+  .desk:has(> .demo) .middle {
+    grid-row: auto;
+  }
 }
 </style>

@@ -55,6 +55,7 @@ onUnmounted(() => line?.close())
         backgroundImage: gear.programme ? `url(${gear.programme})` : undefined,
         backgroundSize: gear.programme ? 'cover' : undefined,
       }"
+      role="img"
       aria-label="The overlay as viewers see it"
     ></div>
     <span class="tag small">
@@ -73,6 +74,7 @@ onUnmounted(() => line?.close())
 
 .stage {
   height: min(34vh, 300px);
+  max-width: 100%;
   background: repeating-conic-gradient(var(--surface) 0% 25%, var(--ground) 0% 50%) 0 0 / 24px 24px;
   border: 1px solid var(--line);
   border-radius: 6px;
@@ -80,5 +82,12 @@ onUnmounted(() => line?.close())
 
 .tag {
   color: var(--soft);
+}
+
+@media (max-width: 700px) {
+  .stage {
+    width: 100%;
+    height: auto;
+  }
 }
 </style>

@@ -217,4 +217,10 @@ async function drawMany(): Promise<void> {
 .wrap {
   flex-wrap: wrap;
 }
+
+@media (max-width: 1120px) {
+  .bench {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

@@ -24,7 +24,7 @@ function name(value: string): string {
     <table>
       <thead>
         <tr>
-          <th></th>
+          <th><span class="unseen">what</span></th>
           <th class="right">per draw</th>
           <th class="right">long run</th>
         </tr>

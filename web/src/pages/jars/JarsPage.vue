@@ -65,6 +65,7 @@ async function newJar(kind: 'media' | 'text' | 'colour'): Promise<void> {
 <style scoped>
 .jars {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 14px;
   max-width: 1240px;
   margin: 0 auto;

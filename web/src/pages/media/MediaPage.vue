@@ -111,6 +111,7 @@ async function take(files: File[]): Promise<void> {
 <style scoped>
 .media {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 12px;
   max-width: 1240px;
   margin: 0 auto;

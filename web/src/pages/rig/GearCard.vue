@@ -167,4 +167,10 @@ async function test(): Promise<void> {
 .none {
   margin: 0;
 }
+
+@media (max-width: 760px) {
+  .gear.open .body {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

@@ -103,6 +103,7 @@ async function takeAsRest(): Promise<void> {
 <style scoped>
 .set-up {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 8px;
   align-content: start;
 }

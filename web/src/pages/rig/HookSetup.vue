@@ -119,6 +119,7 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
 <style scoped>
 .setup {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 8px;
 }
 
@@ -140,5 +141,11 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
 
 .wrong {
   color: var(--berry);
+}
+
+@media (max-width: 1120px) {
+  .three {
+    grid-template-columns: repeat(auto-fit, minmax(150px, 1fr));
+  }
 }
 </style>

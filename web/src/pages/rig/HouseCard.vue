@@ -151,6 +151,7 @@ function shutOut(text: string): void {
 <style scoped>
 .house {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 10px;
 }
 

@@ -95,7 +95,7 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
         />
         <button
           class="btn tiny danger"
-          :aria-label="`Take ${inlet.name} away`"
+          :aria-label="`Take away ${inlet.name}`"
           @click="attempt(() => book.remove('inlets', inlet.id))"
         >
           Take away
@@ -163,11 +163,13 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
 <style scoped>
 .inlets {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 10px;
 }
 
 .inlet {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 6px;
   border-top: 1px solid var(--line);
   padding-top: 8px;
@@ -190,5 +192,11 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
 
 .none {
   margin: 0;
+}
+
+@media (max-width: 1120px) {
+  .three {
+    grid-template-columns: repeat(auto-fit, minmax(150px, 1fr));
+  }
 }
 </style>

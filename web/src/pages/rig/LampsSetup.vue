@@ -216,6 +216,7 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
 <style scoped>
 .setup {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 8px;
   overflow-x: auto;
 }

@@ -56,6 +56,7 @@ async function take(look_id: string): Promise<void> {
 <style scoped>
 .looks {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 8px;
 }
 

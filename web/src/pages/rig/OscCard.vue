@@ -139,7 +139,7 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
       />
       <button
         class="btn tiny danger"
-        :aria-label="`Take ${inlet.name} away`"
+        :aria-label="`Take away ${inlet.name}`"
         @click="attempt(() => book.remove('inlets', inlet.id))"
       >
         Take away
@@ -151,6 +151,7 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
 <style scoped>
 .osc {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 10px;
 }
 
@@ -169,5 +170,11 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
 
 .none {
   margin: 0;
+}
+
+@media (max-width: 1120px) {
+  .remote {
+    grid-template-columns: repeat(auto-fit, minmax(150px, 1fr));
+  }
 }
 </style>

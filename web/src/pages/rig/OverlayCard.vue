@@ -145,6 +145,7 @@ function setSize(text: string): void {
 <style scoped>
 .overlay {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 10px;
 }
 

@@ -83,6 +83,8 @@ async function addOverlay(): Promise<void> {
 .rig {
   display: grid;
   gap: 10px;
+  grid-template-columns: minmax(0, 1fr);
+  width: 100%;
   max-width: 1240px;
   margin: 0 auto;
 }
@@ -91,13 +93,13 @@ async function addOverlay(): Promise<void> {
 .shelf {
   display: grid;
   grid-auto-flow: dense;
-  grid-template-columns: repeat(auto-fill, minmax(380px, 1fr));
+  grid-template-columns: repeat(auto-fill, minmax(min(380px, 100%), 1fr));
   gap: 12px;
 }
 
 .cards {
   display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(520px, 1fr));
+  grid-template-columns: repeat(auto-fill, minmax(min(520px, 100%), 1fr));
   gap: 12px;
 }
 
