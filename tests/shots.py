@@ -85,7 +85,7 @@ def take(driver: Chrome, home: str, audience: str, channel: httpx.Client) -> Non
         time.sleep(settle)
         driver.save_screenshot(str(SHOTS / f"{name}.png"))
 
-    shot("opening", f"{home}/opening", lambda: page.click("[data-station=seen] .head"))
+    shot("opening", f"{home}/opening")
     driver.get(f"{home}/desk")
     page.click("[data-test=demo-card] button[aria-label]")
     shot("desk", f"{home}/desk", lambda: (time.sleep(0.5), _busy(channel)), 1.6)

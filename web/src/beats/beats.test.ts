@@ -49,6 +49,7 @@ it('takes the names that the gear has, and says what is missing', () => {
   expect(made('avatar')).toMatchObject({ outfit: 'Top hat' })
   expect(made('fire')).toEqual({ cue: 'second' })
   expect(made('scene', nothing)).toMatchObject({ scene: 'Scene' })
+  expect(made('scene', { ...halt, scene: 'Empty' })).toMatchObject({ scene: 'Workbench' })
   expect([made('hook', nothing), made('reward', nothing), made('fire', nothing)]).toEqual([
     'no hook is set up',
     'there is no reward',

@@ -8,6 +8,8 @@ export interface Around {
   book: Book | null
   cue: Cue | null
   catalogue: Record<string, Schemas['CatalogueOut']>
+  /** The scene that is at rest, where one is known. */
+  scene?: string
 }
 
 export interface BeatKind {

@@ -4,7 +4,11 @@ import { FIVE, scenesOf, type BeatKind } from './kind'
 export default {
   name: 'Scene',
   offered: 'at once',
-  fresh: (around) => ({ scene: Object.keys(scenesOf(around))[0] ?? 'Scene', ...FIVE }),
+  // One that is not there already: it would change nothing.
+  fresh: (around) => {
+    const scenes = Object.keys(scenesOf(around))
+    return { scene: scenes.find((name) => name !== around.scene) ?? scenes[0] ?? 'Scene', ...FIVE }
+  },
   say: (b) => [b.scene],
   settings: [BeatBroadcast],
 } satisfies BeatKind

@@ -5,6 +5,7 @@ export default {
   name: 'Speech',
   offered: 'at once',
   fresh: () => ({ text: '{{text}}', length: 'natural', caption: true, mouth: false, duck: 0.4 }),
+  say: (b) => [b.text],
   settings: [BeatSpeech],
   natural: true,
   asks: true,

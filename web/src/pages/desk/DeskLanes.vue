@@ -73,8 +73,9 @@ function stepUp(line: Waiting[], index: number): void {
           @dragover.prevent="over = wait.run"
           @drop.prevent="attempt(() => moveBefore(wait.run))"
         >
-          <span class="grow cut-off"
-            >{{ wait.name }} <span class="soft">{{ wait.viewer }}</span></span
+          <span class="grow who" :title="`${wait.name}, ${wait.viewer}`"
+            ><span class="cut-off">{{ wait.name }}</span
+            ><span class="soft small cut-off">{{ wait.viewer }}</span></span
           >
           <span class="soft small" title="About when it begins"
             >in {{ sayLeft(Math.max(0, wait.begins - live.now)) }}</span
@@ -147,6 +148,11 @@ li {
   padding: 3px 6px;
   border-top: 2px solid transparent;
   cursor: grab;
+}
+
+.who {
+  display: grid;
+  line-height: 1.15;
 }
 
 li:nth-child(odd) {

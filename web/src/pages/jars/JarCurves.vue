@@ -87,7 +87,10 @@ watch([() => props.names, () => props.seen, theme], draw, { flush: 'post' })
 </template>
 
 <style scoped>
+/* What is drawn for a wider window does not hold this one open. */
 .curves {
+  min-width: 0;
+  overflow: hidden;
   height: 150px;
   background: var(--ground);
   border-radius: 6px;

@@ -72,6 +72,7 @@ function name(value: string): string {
 <style scoped>
 .odds {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 8px;
 }
 

@@ -37,7 +37,14 @@ function offered(how: BeatKind['offered']): BeatKindName[] {
 const byKind = computed(() =>
   Object.fromEntries(WITH_FILE.map((kind) => [kind, book.media.filter((m) => m.kind === BEATS[kind].shows)])),
 )
-const around = computed(() => ({ book: book.book, cue: draft.cue.value, catalogue: gear.catalogue }))
+const around = computed(() => ({
+  book: book.book,
+  cue: draft.cue.value,
+  catalogue: gear.catalogue,
+  scene: String(
+    gear.gear.flatMap((one) => one.properties).find((one) => one.path === 'broadcast/scene')?.rest ?? '',
+  ),
+}))
 /** Beats that act on other gear, or outside; opened by one button, as there are many. */
 const among = computed(() =>
   offered('among more').map((kind) => ({ kind, fresh: BEATS[kind].fresh(around.value) })),

@@ -5,14 +5,16 @@ import { useBook } from '@/composables/useBook'
 import type { AnyBeat } from '@/api/client'
 import { sayDuration } from '@/logic/duration'
 import { sayBeat } from '@/beats'
+import { filledFor } from '@/logic/templates'
 import { markOf } from '@/parts/marks'
 import WaveForm from '@/parts/WaveForm.vue'
-import { useDraft } from '../draft'
+import { useDraft, useTrying } from '../draft'
 import { useBlockDrag } from './useBlockDrag'
 import { fileOf } from '@/logic/beats'
 
 const props = defineProps<{ beat: AnyBeat; level: number; perMs: number }>()
 const draft = useDraft()
+const { pretend } = useTrying()
 const book = useBook()
 const { drag, follow } = useBlockDrag(props, draft, () => ({ start: start.value, end: end.value }))
 
@@ -76,7 +78,7 @@ const says = computed(() => {
       :class="{ open }"
       :style="{ left: `${solid}px`, width: `${soft}px` }"
     ></div>
-    <span class="words small">{{ sayBeat(beat) }} · {{ says }}</span>
+    <span class="words small">{{ filledFor(sayBeat(beat), pretend) }} · {{ says }}</span>
     <span
       v-if="span?.returns_to"
       class="tail small"

@@ -6,9 +6,12 @@ import type { Place } from '@/composables/useCueDraft'
 import { markOf } from '@/parts/marks'
 import OutputMark from '@/parts/OutputMark.vue'
 import { fileOf, jarIn } from '@/logic/beats'
+import { filledFor } from '@/logic/templates'
+import { useTrying } from '../draft'
 
 const props = defineProps<{ beat: AnyBeat; chosen: boolean; frameHeight: number }>()
 const book = useBook()
+const { pretend } = useTrying()
 
 const place = computed(() => props.beat.place as Place)
 const media = computed(() => {
@@ -17,7 +20,7 @@ const media = computed(() => {
 })
 const hasMedia = computed(() => Boolean(props.beat.media))
 const fromJar = computed(() => Boolean(jarIn(props.beat.media)))
-const text = computed(() => (typeof props.beat.text === 'string' ? props.beat.text : ''))
+const text = computed(() => (typeof props.beat.text === 'string' ? filledFor(props.beat.text, pretend) : ''))
 </script>
 
 <template>

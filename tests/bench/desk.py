@@ -1,0 +1,81 @@
+"""The desk's page under 200 redemptions in 10 s, next to the idle desk: the page's own long tasks, its frames, its heap."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+from typing import Any
+
+from selenium.webdriver import Chrome
+
+from tests.browser.conftest import chromium
+from tests.running import Running, until
+
+CALLS, FOR_S = 200, 10.0
+WATCH = """
+window.long = [];
+new PerformanceObserver((all) => all.getEntries().forEach((one) => window.long.push(one.duration))).observe({ type: 'longtask' });
+window.frames = [];
+let before = performance.now();
+const frame = (now) => { window.frames.push(now - before); before = now; requestAnimationFrame(frame); };
+requestAnimationFrame(frame);
+"""
+
+
+def _row(driver: Chrome) -> dict[str, float]:
+    """What the page saw since it was asked last."""
+    told = driver.execute_script(
+        "const told = [window.long, window.frames]; window.long = []; window.frames = []; return told"
+    )
+    long, frames = told[0], sorted(told[1])
+    return {
+        "long tasks over 100 ms": sum(one > 100 for one in long),
+        "longest task, ms": round(max(long, default=0.0), 1),
+        "99th frame, ms": round(frames[int(len(frames) * 0.99)], 1) if frames else 0.0,
+    }
+
+
+def _heap_kb(driver: Chrome) -> float:
+    for _ in range(3):
+        driver.execute_cdp_cmd("HeapProfiler.collectGarbage", {})
+        time.sleep(0.2)
+    return round(driver.execute_cdp_cmd("Runtime.getHeapUsage", {})["usedSize"] / 1000, 1)
+
+
+def busy_desk(folder: Path) -> dict[str, Any]:
+    """The desk idle for ten seconds, then under the redemptions; frames as a ratio."""
+    data = folder / "desk" / "data"
+    data.mkdir(parents=True)
+    running = Running(data).start()
+    driver = chromium(folder / "desk-profile")
+    try:
+        cues, rewards = [], []
+        for n in range(8):
+            beats = [{"id": "c", "kind": "caption", "text": "{{viewer}}", "length": {"s": 1 + n / 4}}]
+            calls = [{"kind": "reward", "reward": f"r{n}"}]
+            cues.append({"id": f"c{n}", "name": f"Cue {n}", "lane": f"l{n % 4}", "calls": calls, "beats": beats})
+            rewards.append({"id": f"r{n}", "title": f"Reward {n}", "cost": 1})
+        lanes = [{"id": f"l{n}", "name": f"Lane {n}"} for n in range(4)]
+        running.book(lanes=lanes, rewards=rewards, cues=cues)
+        until(lambda: len(running.channel.get("/rewards").json()) == 8)
+        driver.get(f"http://127.0.0.1:{running.port}/desk")
+        until(lambda: driver.execute_script("return document.querySelectorAll('.lane').length") == 4)
+        driver.execute_script(WATCH)
+        time.sleep(1)
+        _row(driver)
+        time.sleep(FOR_S)
+        idle, heap = _row(driver), _heap_kb(driver)
+        _row(driver)
+        begun = time.monotonic()
+        for n in range(CALLS):
+            running.redeem("owlpost" if n % 3 else "bramble_jo", f"Reward {n % 8}")
+            time.sleep(max(0.0, begun + (n + 1) * FOR_S / CALLS - time.monotonic()))
+        busy = _row(driver)
+        running.api.post("/api/all-to-rest", json={}).raise_for_status()
+        time.sleep(3)
+        after = _heap_kb(driver)
+    finally:
+        driver.quit()
+        running.stop()
+    ratio = round(busy["99th frame, ms"] / max(0.1, idle["99th frame, ms"]), 2)
+    return {"idle": idle, "busy": busy, "ratio of the 99th frame": ratio, "heap, kB": {"before": heap, "after": after}}

@@ -1,0 +1,15 @@
+/** Templates as a viewer would see them, before anybody called. */
+
+export interface PretendViewer {
+  name: string
+  text: string
+}
+
+/** The names of a template filled as for the pretend viewer; one that only the night knows stays as it is. */
+export function filledFor(template: string, viewer: PretendViewer): string {
+  const values: Record<string, string> = { viewer: viewer.name, text: viewer.text || '…' }
+  return template.replace(
+    /\{\{\{?\s*&?\s*([a-z_]+)\s*\}?\}\}/g,
+    (whole, name: string) => values[name] ?? whole,
+  )
+}
