@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 from collections.abc import AsyncIterator, Callable, Mapping
 from typing import Any
 
@@ -81,7 +82,6 @@ class CataloguedDriver:
         self._left_out = 0
         if self._later is not None:
             self._later.cancel()
-            self._later = None
         try:
             greeting = self._read(answer)
         except Unreadable as error:
@@ -95,31 +95,21 @@ class CataloguedDriver:
         if not self._left_out:
             self._again_s = AGAIN_S
         else:
-            self._look_later()
-        return greeting
-
-    def _look_later(self) -> None:
-        """Reads anew what there is after a while, each time twice as long; once, however often it is asked for."""
-        if self._later is None:
             self._later = asyncio.get_running_loop().call_later(self._again_s, self._look_again)
             self._again_s = min(MOST_AGAIN_S, 2 * self._again_s)
+        return greeting
 
     async def _look(self) -> Greeting:
         return self._take(await self._rpc.ask("catalogue", {}, LOOK_S))
 
     def _look_again(self) -> None:
-        """Reads anew what there is, once more after the last change; again later where it does not say."""
-        if self._later is not None:
-            self._later.cancel()
-            self._later = None
+        """Reads anew what there is, once more after the last change."""
 
         async def look() -> None:
             while self._changed:
                 self._changed = False
-                try:
+                with contextlib.suppress(AwayError, GearRefused):
                     self._reports.put_nowait(await self._look())
-                except (AwayError, GearRefused):
-                    self._look_later()
 
         self._changed = True
         if self._looking is None or self._looking.done():
@@ -153,8 +143,6 @@ class CataloguedDriver:
         """What the property shows now; None where it was refused, or is not known."""
         call = self._setter(path, value)
         if call is None:
-            # What it said that it can be at may have been wrong.
-            self._look_later()
             return None
         if self.actual.get(path) == value:
             return value
