@@ -73,7 +73,7 @@ onUnmounted(() => line?.close())
 }
 
 .stage {
-  height: min(34vh, 300px);
+  height: min(27vh, 300px);
   max-width: 100%;
   background: repeating-conic-gradient(var(--surface) 0% 25%, var(--ground) 0% 50%) 0 0 / 24px 24px;
   border: 1px solid var(--line);
