@@ -63,6 +63,7 @@ class House(Model):
         None, description="where OSC messages of inlets come in (UDP); none: nowhere"
     )
     hook_places: list[HookPlace] = Field([], description="where hooks may go; nowhere else")
+    pads: list[Id] = Field([], description="cues in the order of their pads; those that are not named come after")
 
     @field_validator("switches")
     @classmethod
@@ -176,6 +177,21 @@ class Door(Model):
     spared: list[Role] = []
 
 
+PadColour = Literal[
+    "marmalade", "mint", "sky", "sage", "teal", "straw", "rose", "sand", "slate", "lilac", "plum", "brick"
+]
+PadMark = Literal["whistle", "bell", "lantern", "train", "signal", "kettle", "note", "star", "letter", "bird"]
+
+
+class PadFace(Model):
+    """How a cue's pad looks on the desk, a phone and a second screen; ``on``: it has one."""
+
+    on: bool = True
+    size: Literal["small", "wide", "large"] = "small"
+    colour: PadColour | None = None
+    mark: PadMark | None = None
+
+
 class Cue(Model):
     id: Id
     name: Name
@@ -187,6 +203,7 @@ class Cue(Model):
     lane: Id | None = Field(None, description="none: the first lane")
     entry: Entry = "queue"
     volume: Volume | None = Field(None, description="none: as the house")
+    pad: PadFace = PadFace()
     beats: list[AnyBeat] = []
 
 

@@ -61,6 +61,19 @@ class WaitingRow(RunRow):
     begins: int
 
 
+class PadNow(Told):
+    """A cue that is not idle, as its pad shows it: how many of it run and wait; since when and until when what runs is on (None:
+    until it is let go, or nothing runs); whether something open is up; until when viewers wait for its cooldown."""
+
+    cue: str
+    runs: int
+    waits: int
+    since: int | None
+    until: int | None
+    open: bool
+    cools_until: int | None
+
+
 class LaneState(Told):
     """A lane: how many run and wait; the first of them are named."""
 

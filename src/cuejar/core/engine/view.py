@@ -6,12 +6,13 @@ Whoever is outside the engine looks at it by this alone. Nothing here changes an
 from __future__ import annotations
 
 import heapq
+from collections import Counter
 from collections.abc import Collection, Mapping
 from itertools import islice
 
 from cuejar.core.book.book import Book, Cue
 from cuejar.core.engine.engine import Engine
-from cuejar.core.engine.rows import BeatUp, HeldRow, LaneState, RunningRow, WaitingRow
+from cuejar.core.engine.rows import BeatUp, HeldRow, LaneState, PadNow, RunningRow, WaitingRow
 from cuejar.core.engine.state import draft_of
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
@@ -19,10 +20,11 @@ from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.parts.base import ms
+from cuejar.core.rules.door import cools_until
 from cuejar.core.rules.holds import Property, combined, family
 from cuejar.core.rules.lanes import Lane
 from cuejar.core.rules.rig import Found, Reunion, reunited
-from cuejar.core.rules.run import Run
+from cuejar.core.rules.run import Run, is_open
 from cuejar.core.rules.score import UP, RunBeat, ranges
 
 
@@ -204,6 +206,41 @@ class View:
     def _beat_of(self, run: str, beat: str) -> tuple[Run | None, RunBeat | None]:
         found = self.run(run)
         return found, next((b for b in found.beats if b.spec.id == beat), None) if found else None
+
+    def pads(self) -> list[PadNow]:
+        """Every cue that runs, waits, or cools down, as a pad of it shows that."""
+        under_way: dict[str, list[Run]] = {}
+        waiting: Counter[str] = Counter()
+        for run in self.runs:
+            if run.started_at is None:
+                waiting[run.score.id] += 1
+            elif not run.tried:
+                under_way.setdefault(run.score.id, []).append(run)
+        rows = []
+        for cue, score in self._reception.scores.items():
+            runs, cools = under_way.get(cue, []), cools_until(score.doorway, self._reception.tallies)
+            if cools is not None and cools <= self.now:
+                cools = None
+            if not runs and not waiting[cue] and cools is None:
+                continue
+            ends = [run.until() for run in runs]
+            known = [end for end in ends if end is not None]
+            rows.append(
+                PadNow(
+                    cue=cue,
+                    runs=len(runs),
+                    waits=waiting[cue],
+                    since=min((run.started_at or 0 for run in runs), default=None),
+                    until=max(known, default=None) if len(known) == len(ends) else None,
+                    open=any(is_open(run) for run in runs),
+                    cools_until=cools,
+                )
+            )
+        return rows
+
+    def pressed(self, cue: str) -> Run | None:
+        """What letting go of a pad would end: the latest run of its cue with something open."""
+        return next((run for run in reversed(list(self.runs)) if run.score.id == cue and is_open(run)), None)
 
     @property
     def lanes(self) -> list[str]:

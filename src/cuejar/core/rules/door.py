@@ -264,6 +264,15 @@ def _cooling(clock: Cooldown | None, span: int, from_finish: bool, now: int, rea
     return Failed(reason, f"{round(left / 1000, 1):g} s of cooldown left", left)
 
 
+def cools_until(doorway: Doorway, tallies: Tallies) -> int | None:
+    """When a cue's cooldown ends for those that it does not spare (ms of the engine's clock); None where none runs, or its end is
+    not known yet."""
+    tally = tallies.cues.get(doorway.cue.id)
+    clock = tallies.shared if doorway.uses_shared else tally.clock if tally is not None else None
+    latest = clock.latest() if clock is not None and doorway.cue_pace else None
+    return None if latest is None else latest + doorway.cue_ms
+
+
 def _cooldown_viewer(visit: Visit) -> Failed | None:
     if visit.viewer is None or not visit.doorway.viewer_pace:
         return None

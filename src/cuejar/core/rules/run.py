@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from cuejar.core.facts.happenings import Viewer
 from cuejar.core.parts.base import JsonObject
 from cuejar.core.rules.door import Text
-from cuejar.core.rules.score import LEFT_OUT, RunBeat, Score
+from cuejar.core.rules.score import LEFT_OUT, PENDING, UP, RunBeat, Score
 
 
 @dataclass(slots=True, eq=False)
@@ -70,6 +70,13 @@ class Run:
                 return None
             until = max(until, beat.end)
         return until
+
+
+def is_open(run: Run) -> bool:
+    """Whether something of a run stays until it is let go: it is up, or still to come."""
+    if not run.beats:
+        return any(spec.length == "open" for spec in run.score.specs)
+    return any(beat.spec.length == "open" and beat.state in (PENDING, UP) for beat in run.beats)
 
 
 def random_of(seed: int, number: int) -> Callable[[], float]:

@@ -28,7 +28,8 @@ class OverlayThere(NamedTuple):
 
 class Tonight(NamedTuple):
     """What is looked at. ``errors`` and ``warnings`` are the names of cues with snags; ``off`` kinds of output that are off with
-    the names of the cues that have them; ``tries`` are cues that are being tried faster than they are."""
+    the names of the cues that have them; ``tries`` are cues that are being tried faster than they are; ``locked`` are devices with
+    pads that are locked."""
 
     house_open: bool
     volume: float
@@ -40,6 +41,7 @@ class Tonight(NamedTuple):
     tries: Sequence[str]
     free_bytes: int
     troubles: Sequence[str]
+    locked: Sequence[str] = ()
 
 
 class Concern(NamedTuple):
@@ -92,6 +94,9 @@ def _concerns(t: Tonight) -> Iterator[Concern]:
         yield Concern(
             "house", "error", "The house is closed: every call is turned away.", "Open it in the bar above.", "/desk"
         )
+    for device in t.locked:
+        what = f"{device} is locked: many wrong signatures came in its name."
+        yield Concern("locked", "warning", what, "Unlock it on the page Pads, if that was you.", "/pads")
     if t.volume == 0:
         yield Concern("volume", "warning", "The volume is at 0: nothing is heard.", "Turn it up on the desk.", "/desk")
     for output, cues in t.off.items():

@@ -1,0 +1,91 @@
+"""Who may press a pad from another device: keys, signatures, and what becomes of one who has no right ones.
+
+A device and Cue Jar share a key that never goes over the net. On every connection each says a number used once; what the
+device asks for is counted from one and signed over both numbers, the count and the words (HMAC-SHA-256, RFC 2104), so that
+nothing can be made up, altered, or said twice, on this connection or another.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import hmac
+import re
+from bisect import bisect_right
+from dataclasses import dataclass, field
+from typing import Final
+
+KEY_BYTES: Final = 32
+OFFER_MS: Final = 120_000
+"""How long a device may take to use the link that it is paired with."""
+MOST_BAD: Final = 10
+"""So many wrong signatures within `REMEMBERED_MS` lock a device."""
+REMEMBERED_MS: Final = 3_600_000
+FIRST_WAIT_MS, MOST_WAIT_MS = 250, 30_000
+NUMBER = re.compile(r"[0-9a-f]{32,128}")
+"""A number used once, as both sides write it."""
+
+
+def signed(key: bytes, *words: str) -> str:
+    """The signature of some words, in hex: HMAC-SHA-256 over them, a line each. Only the last may hold line breaks."""
+    return hmac.new(key, "\n".join(words).encode(), hashlib.sha256).hexdigest()
+
+
+def key_of_device(offered: bytes, device: str, theirs: str, ours: str) -> bytes:
+    """The key that a device has from its pairing on: made of the link's and of both numbers, so that the link alone opens nothing
+    afterwards."""
+    return bytes.fromhex(signed(offered, "device", device, theirs, ours))
+
+
+@dataclass(slots=True)
+class SignedLine:
+    """One connection of a device: what was signed on it so far. ``theirs`` and ``ours`` are the numbers of its two sides."""
+
+    key: bytes
+    theirs: str
+    ours: str
+    count: int = 0
+
+    def proves(self, signature: str, what: str = "prove") -> bool:
+        """Whether whoever is at the other end has the key."""
+        return self._is(signature, signed(self.key, what, self.theirs, self.ours))
+
+    def welcome(self) -> str:
+        """What proves to the device that this is the Cue Jar that it was paired with."""
+        return signed(self.key, "welcome", self.theirs, self.ours)
+
+    def takes(self, number: int, body: str, signature: str) -> bool:
+        """Whether something asked for is the next on this connection and signed as it is; then it is counted."""
+        right = self._is(signature, signed(self.key, "do", self.theirs, self.ours, str(number), body))
+        if not right or number != self.count + 1:
+            return False
+        self.count = number
+        return True
+
+    @staticmethod
+    def _is(told: str, right: str) -> bool:
+        return hmac.compare_digest(told.encode(), right.encode())
+
+
+@dataclass(slots=True)
+class Conduct:
+    """The wrong signatures of one device, by when they came (ms). Each makes the next try wait longer; many lock it."""
+
+    bad: list[int] = field(default_factory=list)
+    locked: bool = False
+
+    def wrong(self, now: int) -> None:
+        del self.bad[: bisect_right(self.bad, now - REMEMBERED_MS)]
+        self.bad.append(now)
+        if len(self.bad) >= MOST_BAD:
+            self.locked = True
+
+    def wait_ms(self, now: int) -> int:
+        """How long still until it may try again."""
+        if not self.bad:
+            return 0
+        pause: int = min(MOST_WAIT_MS, FIRST_WAIT_MS * 2 ** (len(self.bad) - 1))
+        return max(0, self.bad[-1] + pause - now)
+
+    def unlock(self) -> None:
+        self.bad.clear()
+        self.locked = False
