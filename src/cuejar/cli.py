@@ -20,8 +20,15 @@ from cuejar.settings import CannotStart, Settings, prepare_data_folder
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
 
-Port = Annotated[int | None, typer.Option(help="The server's port; the stand-ins' is this plus 10.", min=1, max=65525)]
+Port = Annotated[
+    int | None,
+    typer.Option(help="The server's port; the pads' is this plus 5, the stand-ins' plus 10.", min=1, max=65525),
+]
 Data = Annotated[Path | None, typer.Option(help="The data folder.")]
+PadsCert = Annotated[
+    Path | None, typer.Option(help="A certificate (PEM) with which other devices reach the pads by HTTPS.")
+]
+PadsKey = Annotated[Path | None, typer.Option(help="The certificate's key (PEM).")]
 THREADS_TURN_S = 0.0005
 """How long the thread that writes may keep the show's own waiting for its turn."""
 STANDINS_UP_S = 60
@@ -53,9 +60,11 @@ def _serve(settings: Settings, demo: bool) -> None:
     from cuejar.api.app import create_app
     from cuejar.demo.load import BROADCAST, demo_book, demo_files
     from cuejar.demo.outside import BOX
+    from cuejar.pads.server import PadsServer, read_certificate
     from cuejar.standins.halt import HOOK_SECRET, PASSWORD
     from cuejar.studio import Studio
 
+    certificate = read_certificate(settings.pads_cert, settings.pads_key)
     _port_free(settings.port)
     sys.setswitchinterval(THREADS_TURN_S)
     studio = Studio(settings, first=demo_book, files=demo_files()) if demo else Studio(settings)
@@ -63,7 +72,7 @@ def _serve(settings: Settings, demo: bool) -> None:
         studio.secrets.put(BROADCAST, PASSWORD)
         studio.secrets.put(BOX, HOOK_SECRET)
     uvicorn.run(
-        create_app(studio, settings.port),
+        create_app(studio, settings.port, PadsServer(studio, settings.pads_port, certificate)),
         host="127.0.0.1",
         port=settings.port,
         log_level="warning",
@@ -82,10 +91,13 @@ def serve(
     standins: Annotated[
         str | None, typer.Option(help="Host and port of the stand-ins, for gear without an address.")
     ] = None,
+    pads_cert: PadsCert = None,
+    pads_key: PadsKey = None,
 ) -> None:
     """Runs the server alone."""
+    given = {"channel": channel, "standins": standins, "pads_cert": pads_cert, "pads_key": pads_key}
     try:
-        _serve(_settings(port, data, channel=channel, standins=standins), demo=False)
+        _serve(_settings(port, data, **given), demo=False)
     except CannotStart as error:
         _fail(str(error))
 
@@ -130,9 +142,11 @@ def demo(
     port: Port = None,
     data: Data = None,
     fresh: Annotated[bool, typer.Option(help="Start from the demo data again.")] = False,
+    pads_cert: PadsCert = None,
+    pads_key: PadsKey = None,
 ) -> None:
     """Runs the demo: the book of Tinwhistle Halt, the stand-ins and the server."""
-    settings = _settings(port, data or Path("data"))
+    settings = _settings(port, data or Path("data"), pads_cert=pads_cert, pads_key=pads_key)
     settings.standins = f"127.0.0.1:{settings.standins_port}"
     settings.channel = f"http://{settings.standins}"
     folder = settings.data.expanduser()

@@ -1,6 +1,6 @@
 """The guard: only pages of our own may speak to us.
 
-Everything listens on this computer only, but a web page open in the same browser could still send requests here. So an
+Everything but the pads, where that is switched on, listens on this computer only, but a web page open in the same browser could still send requests here. So an
 unknown ``Host`` is refused (a foreign name that was made to point here), and so are a foreign ``Origin`` and requests
 that the browser itself marks as coming from another site, on every route and every socket.
 """
@@ -18,19 +18,23 @@ LOCAL = ("127.0.0.1", "localhost", "[::1]")
 
 
 class Guard:
-    """ASGI middleware. ``port`` is the one that we listen on; ``also`` are further origins that may speak to us."""
+    """ASGI middleware. ``port`` is the one that we listen on; ``also`` are further origins that may speak to us; ``names`` are what
+    we may be called; ``scheme`` is how we are reached."""
 
-    def __init__(self, app: ASGIApp, port: int, also: Iterable[str] = ()) -> None:
-        self.app = app
-        self.hosts = {f"{name}:{port}" for name in LOCAL} | ({*LOCAL} if port == 80 else set())
-        self.origins = {f"http://{host}" for host in self.hosts} | set(also)
+    def __init__(
+        self, app: ASGIApp, port: int, also: Iterable[str] = (), names: Iterable[str] = LOCAL, scheme: str = "http"
+    ) -> None:
+        self.app, self.scheme, self.first = app, scheme, next(iter(names))
+        usual = {"http": 80, "https": 443}[scheme]
+        self.hosts = {f"{name.lower()}:{port}" for name in names} | ({*names} if port == usual else set())
+        self.origins = {f"{scheme}://{host}" for host in self.hosts} | set(also)
 
     def _refused(self, scope: Scope) -> str | None:
         headers = Headers(scope=scope)
         hosts = [host.lower() for host in headers.getlist("host")]
         if len(hosts) != 1 or hosts[0] not in self.hosts:
             host = ", ".join(hosts)
-            return f"The host “{host}” is not this program's. Open it as http://127.0.0.1."
+            return f"The host “{host}” is not this program's. Open it as {self.scheme}://{self.first}."
         origin = headers.get("origin")
         if origin is not None and origin.lower() not in self.origins:
             return f"A page of {urlsplit(origin).netloc or origin} may not speak to this program."

@@ -6,6 +6,8 @@ goes nowhere as a referrer.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from starlette.datastructures import MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
@@ -29,11 +31,13 @@ POLICY = "; ".join(
 
 
 class Headers:
-    """ASGI middleware. ``port`` is the one that we listen on."""
+    """ASGI middleware. ``port`` is the one that we listen on, ``names`` are what we are called there, ``scheme`` is of our sockets."""
 
-    def __init__(self, app: ASGIApp, port: int) -> None:
+    def __init__(
+        self, app: ASGIApp, port: int, names: Iterable[str] = ("127.0.0.1", "localhost"), scheme: str = "ws"
+    ) -> None:
         self.app = app
-        sockets = " ".join(f"ws://{name}:{port}" for name in ("127.0.0.1", "localhost"))
+        sockets = " ".join(f"{scheme}://{name}:{port}" for name in names)
         self.headers = {
             "Content-Security-Policy": POLICY.format(sockets=sockets),
             "X-Content-Type-Options": "nosniff",

@@ -21,7 +21,9 @@ class Settings(BaseSettings):
     model_config = SettingsConfigDict(env_prefix="CUEJAR_")
 
     data: Path = Field(default_factory=lambda: user_data_path("cue-jar"), description="the data folder")
-    port: int = Field(8700, ge=1, le=65_525, description="the server's port; the stand-ins' is this plus 10")
+    port: int = Field(
+        8700, ge=1, le=65_525, description="the server's port; the pads' is this plus 5, the stand-ins' plus 10"
+    )
     channel: str | None = Field(None, description="address of the channel; none: no channel is connected")
     standins: str | None = Field(None, description="host and port of the stand-ins, for gear without an address")
     key_store: bool = Field(True, description="keep secrets in the system's key store where there is one")
@@ -29,6 +31,13 @@ class Settings(BaseSettings):
     max_pixels: int = Field(50_000_000, ge=1, description="the largest picture that is taken, in pixels")
     snapshot_every: int = Field(2_000, ge=1, description="journal entries between two snapshots of the engine")
     seed: int = Field(1, description="the seed of all draws and rolls")
+
+    pads_cert: Path | None = Field(None, description="a certificate (PEM) for pads on other devices; none: plain HTTP")
+    pads_key: Path | None = Field(None, description="its key (PEM)")
+
+    @property
+    def pads_port(self) -> int:
+        return self.port + 5
 
     @property
     def standins_port(self) -> int:

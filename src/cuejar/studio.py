@@ -22,6 +22,7 @@ from cuejar.core.rules.renames import followed
 from cuejar.live import plugins
 from cuejar.live.channels import Channels
 from cuejar.live.desk import TOPIC, Desk
+from cuejar.live.devices import Devices
 from cuejar.live.drivers.overlay import Overlays, topic
 from cuejar.live.folders import PREFIX, Folders, media_id
 from cuejar.live.hub import Hub
@@ -30,6 +31,7 @@ from cuejar.live.journal import Journal
 from cuejar.live.latches import Latches
 from cuejar.live.messages import DeskBook, Source
 from cuejar.live.osc_in import OscIn
+from cuejar.live.pads import Pads
 from cuejar.live.reader import Reader
 from cuejar.live.rig import Rig
 from cuejar.live.runner import Runner
@@ -152,6 +154,8 @@ class Studio:
         )
         self.inlets = Inlets()
         self.osc = OscIn(self.runner, self.inlets, self._change_house)
+        self.devices = Devices(self.sessions, self.writer, self.secrets)
+        self.pads = Pads(self.hub, self.runner, self.devices, self._change_house)
         with self.sessions() as session:
             rows = session.scalars(select(LinkRow).where(LinkRow.kind == OVERLAY_LINK))
             self._tokens = {row.thing: row.value for row in rows}
@@ -209,7 +213,8 @@ class Studio:
         self.desk.owed = self.owed
         self.desk.gear = lambda: [*self.channels.rows(), *self.rig.rows()]
         self.rig.on_state, self.rig.on_renamed = self.desk.changed, self._renamed
-        self.runner.ears.append(self.rig)
+        self.runner.ears += [self.rig, self.pads]
+        self.desk.pads, self.devices.on_change = self.pads.told_to_the_desk, self.desk.changed
         self.runner.start(self.books.book, self.facts())
         self.inlets.remember(self.runner.journal.hooks_before(MOST_SEEN))
         # Read from the one place where all that is owed stands, now that everything decided so far is written there.
@@ -226,6 +231,7 @@ class Studio:
         self.channels.take(self.books.book)
         self.osc.take(self.books.book)
         self.desk.start()
+        self.pads.start()
         self.watch.once("measuring files again", self._measure_again)
 
     async def _measure_again(self) -> None:
@@ -256,6 +262,7 @@ class Studio:
         await self.rig.stop()
         await self.folders.stop()
         await self.desk.stop()
+        await self.pads.stop()
         await self.simulated.stop()
 
     async def simulate(self) -> None:
@@ -291,6 +298,7 @@ class Studio:
         self.overlays.book_changed(self.runner.clock.now())
         self.channels.take(self.books.book)
         self.osc.take(self.books.book)
+        self.pads.changed()
         self.hub.say(TOPIC, DeskBook(version=self.books.version))
         await asyncio.sleep(0)
 

@@ -12,6 +12,8 @@ import pytest
 
 from cuejar.api.app import create_app
 from cuejar.demo.load import demo_book, demo_files
+from cuejar.live.devices import Device, Offer, now_ms
+from cuejar.pads.server import PadsServer
 from cuejar.settings import Settings
 from cuejar.studio import Studio
 from tests.running import free_ports
@@ -184,6 +186,24 @@ CASES: list[Case] = [
     Case("GET", "/api/nothing", 404, says="nothing at this address"),
     Case("GET", "/nothing", 404, says="nothing at this address"),
     Case("GET", "/api/readiness", says="No overlay is connected"),
+    # Pads
+    Case("GET", "/api/pads", says='"beyond":""'),
+    Case("PUT", "/api/pads/beyond", 422, {"address": "203.0.113.9"}, "not an address of this computer"),
+    Case("PUT", "/api/pads/beyond", body={"address": ""}, says="127.0.0.1"),
+    Case("POST", "/api/pads/offers", 201, {"name": "Signal box phone", "here": True}, "#pair."),
+    Case("POST", "/api/pads/offers", 422, {"name": ""}, "name"),
+    Case("GET", "/api/pads/offers/open", says="waits"),
+    Case("DELETE", "/api/pads/offers/open", says="leads nowhere"),
+    Case("DELETE", "/api/pads/offers/open", 404, says="no such code"),
+    Case("GET", "/api/pads/offers/open", 404, says="no such code"),
+    Case("PUT", "/api/pads/devices/phone", body={"name": "Porter", "cues": ["steam-whistle"]}, says="Porter"),
+    Case("PUT", "/api/pads/devices/phone", 422, {"name": ""}, "name"),
+    Case("POST", "/api/pads/devices/phone/unlock", says="may try again"),
+    Case("DELETE", "/api/pads/devices/phone", says="revoked"),
+    Case("DELETE", "/api/pads/devices/phone", 404, says="not paired"),
+    Case("POST", "/api/pads/devices/phone/unlock", 404, says="not paired"),
+    Case("POST", "/api/cues/mind-the-gap/let-go", says="Nothing of it was held"),
+    Case("POST", "/api/cues/nothing/let-go", 404, says=NOWHERE),
     # Opening night: last, as everything without an address is looked for at the simulated one from then on
     Case("GET", "/api/ready/poster-tea.gif", says="GIF"),
     Case("GET", "/api/ready/nothing", 404, says=NOWHERE),
@@ -205,7 +225,9 @@ def answers(tmp_path_factory: pytest.TempPathFactory) -> list[httpx.Response]:
     folder = tmp_path_factory.mktemp("routes")
     settings = Settings(data=folder / "data", key_store=False, port=free_ports())
     studio = Studio(settings, first=demo_book, files=demo_files())
-    app = create_app(studio, PORT)
+    studio.devices.all["phone"] = Device("phone", "Phone", 1)
+    studio.devices.offers["open"] = Offer("open", b"k" * 32, now_ms() + 600_000, "Phone", None)
+    app = create_app(studio, PORT, PadsServer(studio, settings.pads_port))
 
     async def ask() -> list[httpx.Response]:
         transport = httpx.ASGITransport(app=app)

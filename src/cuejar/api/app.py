@@ -26,16 +26,18 @@ from cuejar.api import (
     live,
     media,
     opening,
+    pads,
     readiness,
     speech,
 )
 from cuejar.guard import Guard
 from cuejar.headers import Headers
 from cuejar.live.messages import TaskRow, TroubleRow
+from cuejar.pads.server import PadsServer
 from cuejar.settings import WEB
 from cuejar.studio import Studio
 
-PAGES = ("desk", "cues", "jars", "media", "cast", "rewards", "rig", "rehearse", "ledger", "opening")
+PAGES = ("desk", "cues", "jars", "media", "cast", "rewards", "rig", "rehearse", "ledger", "opening", "pads")
 
 
 class Health(BaseModel):
@@ -50,14 +52,18 @@ class Health(BaseModel):
     owed: dict[str, int]
 
 
-def create_app(studio: Studio | None, port: int) -> FastAPI:
-    """The app. Without a studio it can only tell its OpenAPI."""
+def create_app(studio: Studio | None, port: int, beside: PadsServer | None = None) -> FastAPI:
+    """The app. Without a studio it can only tell its OpenAPI. ``beside`` runs as long as it does."""
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
         assert studio is not None
         await studio.start()
+        if beside is not None:
+            beside.start()
         yield
+        if beside is not None:
+            await beside.stop()
         await studio.stop()
 
     app = FastAPI(
@@ -68,11 +74,26 @@ def create_app(studio: Studio | None, port: int) -> FastAPI:
         docs_url=None,
         redoc_url=None,
     )
-    app.state.studio = studio
+    app.state.studio, app.state.pads = studio, beside
     app.add_middleware(Guard, port=port)
     app.add_middleware(Headers, port=port)
     errors.install(app)
-    for part in (book, building, cues, jars, media, live, ledger, feeds, gear, inlets, speech, opening, readiness):
+    for part in (
+        book,
+        building,
+        cues,
+        jars,
+        media,
+        live,
+        ledger,
+        feeds,
+        gear,
+        inlets,
+        speech,
+        opening,
+        readiness,
+        pads,
+    ):
         app.include_router(part.router)
 
     @app.get("/api/health")

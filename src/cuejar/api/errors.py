@@ -14,6 +14,7 @@ from starlette.exceptions import HTTPException
 from cuejar.core.kinds.table import UNION_TAGS
 from cuejar.core.parts.base import BookError, plain_problems
 from cuejar.live.messages import DeskMessage, OverlayMessage
+from cuejar.live.padmessages import PadsMessage, PadsSaid, PadsWish
 from cuejar.live.runner import NotNow
 from cuejar.media.probe import NotTaken
 from cuejar.store.books import NothingThere, Stale
@@ -72,6 +73,9 @@ def describe(app: FastAPI) -> dict[str, Any]:
     told: list[tuple[str, Literal["serialization"], TypeAdapter[Any]]] = [
         ("DeskMessage", "serialization", TypeAdapter(DeskMessage)),
         ("OverlayMessage", "serialization", TypeAdapter(OverlayMessage)),
+        ("PadsMessage", "serialization", TypeAdapter(PadsMessage)),
+        ("PadsSaid", "serialization", TypeAdapter(PadsSaid)),
+        ("PadsWish", "serialization", TypeAdapter(PadsWish)),
     ]
     roots, models = TypeAdapter.json_schemas(told, ref_template="#/components/schemas/{model}")
     for name, model in models.get("$defs", {}).items():

@@ -16,6 +16,7 @@ from cuejar.core.engine.rows import HeldRow
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.rules.chance import possible
+from cuejar.core.rules.pads import endings
 
 router = APIRouter(prefix="/api", tags=["live"])
 
@@ -96,6 +97,15 @@ async def holds(studio: TheStudio) -> list[HeldRow]:
 async def fire(studio: TheStudio, cue: TheCue, body: FireIn | None = None) -> Fired:
     """Fires a cue by hand, as a pad does."""
     return _fired(await studio.runner.post(h.Pad(cue.id, body.text if body else "")), cue.id)
+
+
+@router.post("/cues/{cue_id}/let-go")
+async def let_go(studio: TheStudio, cue: TheCue) -> Done:
+    """Ends what is open of the latest run of a cue, as a pad does that is held no more."""
+    run = studio.runner.view.pressed(cue.id)
+    for happening in endings(run) if run is not None else []:
+        await studio.runner.post(happening)
+    return Done(what="It is let go." if run is not None else "Nothing of it was held.")
 
 
 @router.post("/cues/{cue_id}/try")

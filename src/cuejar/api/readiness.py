@@ -62,6 +62,7 @@ def looked_at(studio: Studio) -> list[Concern]:
             off=off,
             tries=[run.score.cue.name for run in view.runs if run.tried and run.speed > 1],
             free_bytes=shutil.disk_usage(studio.folder).free,
+            locked=[device.name for device in studio.devices.all.values() if device.conduct.locked],
             troubles=[f"{trouble.what} {trouble.means}".strip() for trouble in studio.troubles.rows()],
         )
     )

@@ -37,6 +37,8 @@ from cuejar.live.messages import (
     Message,
     OverlayRow,
     OverlaysPart,
+    PadsDesk,
+    PadsPart,
     PageTold,
     ReviewRow,
     Reviews,
@@ -98,6 +100,7 @@ class Desk:
         self.gear: Callable[[], list[dict[str, Any]]] = lambda: []
         self.jobs: Callable[[], list[dict[str, Any]]] = lambda: []
         self.owed: Callable[[], dict[str, int]] = dict
+        self.pads: Callable[[], PadsDesk] = lambda: PadsDesk(rows=[], devices=[])
 
     def start(self) -> None:
         self._runner.watch.keep("desk", self._tell)
@@ -180,6 +183,7 @@ class Desk:
         yield GearPart(now=now, of="gear", value=[GearRow(**row) for row in self.gear()])
         yield OverlaysPart(now=now, of="overlays", value=[self._overlay(overlay) for overlay in view.book.overlays])
         yield JobsPart(now=now, of="jobs", value=[JobRow(**row) for row in self.jobs()])
+        yield PadsPart(now=now, of="pads", value=self.pads())
         fallen = [row for row in runner.watch.rows() if row.state == "away"][:MOST_NAMED]
         wrong = Wrong(
             troubles=[TroubleRow(**trouble._asdict()) for trouble in runner.troubles.rows()],

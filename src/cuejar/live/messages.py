@@ -9,7 +9,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag
 
-from cuejar.core.engine.rows import HeldRow, LaneState, Told
+from cuejar.core.engine.rows import HeldRow, LaneState, PadNow, Told
 from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.measures.throw import Thing
 from cuejar.core.parts.steps import Entrance, Place
@@ -150,6 +150,26 @@ class Wrong(Told):
     tasks: list[TaskRow]
 
 
+class DeviceTold(Told):
+    """A phone or second screen with pads: on how many connections it is there, and how many wrong signatures came in its name."""
+
+    id: str
+    name: str
+    made: int
+    seen: int
+    cues: list[str] | None
+    locked: bool
+    wrong: int
+    connected: int
+
+
+class PadsDesk(Told):
+    """What pads show, and the devices that have some."""
+
+    rows: list[PadNow]
+    devices: list[DeviceTold]
+
+
 class _Part(Message):
     t: Literal["part"] = "part"
     now: int
@@ -204,6 +224,11 @@ class JobsPart(_Part):
     value: list[JobRow]
 
 
+class PadsPart(_Part):
+    of: Literal["pads"]
+    value: PadsDesk
+
+
 class WrongPart(_Part):
     of: Literal["wrong"]
     value: Wrong
@@ -219,6 +244,7 @@ DeskPart = Annotated[
     | GearPart
     | OverlaysPart
     | JobsPart
+    | PadsPart
     | WrongPart,
     Field(discriminator="of"),
 ]

@@ -170,8 +170,9 @@ def _upgrade(url: str, config: Config, path: Path) -> None:
     head = ScriptDirectory.from_config(config).get_current_head()
     if current == head:
         return
-    if current is not None:
-        before = path.with_name(f"{path.stem}.before-{head}{path.suffix}")
+    before = path.with_name(f"{path.stem}.before-{head}{path.suffix}")
+    # One that is there already was made by a start that was killed half way: it is the one from before.
+    if current is not None and not before.exists():
         draft = before.with_name(before.name + ".new")
         draft.unlink(missing_ok=True)
         with closing(sqlite3.connect(path)) as source, closing(sqlite3.connect(draft)) as target:

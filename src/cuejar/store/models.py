@@ -175,3 +175,15 @@ class LinkRow(Base):
     kind: Mapped[str] = mapped_column(String(20), primary_key=True)
     thing: Mapped[str] = mapped_column(String(80), primary_key=True)
     value: Mapped[str] = mapped_column(String(200))
+
+
+class DeviceRow(Base):
+    """A phone or second screen that may press pads: all of them, or those of some cues. Its key is among the secrets."""
+
+    __tablename__ = "devices"
+    id: Mapped[str] = mapped_column(String(40), primary_key=True)
+    name: Mapped[str] = mapped_column(String(60))
+    made: Mapped[int] = mapped_column(Integer)
+    seen: Mapped[int] = mapped_column(Integer, default=0)
+    cues: Mapped[list[Any] | None] = mapped_column(JSON(none_as_null=True), default=None)
+    locked: Mapped[bool] = mapped_column(Boolean, default=False)

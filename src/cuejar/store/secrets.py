@@ -11,7 +11,7 @@ from pathlib import Path
 
 import keyring
 from keyring.backends import fail
-from keyring.errors import KeyringError
+from keyring.errors import KeyringError, PasswordDeleteError
 
 SERVICE = "cue-jar"
 
@@ -51,6 +51,19 @@ class Secrets:
                 self._key_store = False
         return self._all().get(thing, "")
 
+    def forget(self, thing: str) -> None:
+        """Takes a secret away; where there is none nothing happens."""
+        if self._key_store:
+            try:
+                keyring.delete_password(SERVICE, self._user(thing))
+            except PasswordDeleteError:
+                return
+            except KeyringError:
+                self._key_store = False
+        if thing in (secrets := self._all()):
+            del secrets[thing]
+            self._write(secrets)
+
     def put(self, thing: str, secret: str) -> None:
         if self._key_store:
             try:
@@ -58,7 +71,9 @@ class Secrets:
                 return
             except KeyringError:
                 self._key_store = False
-        secrets = {**self._all(), thing: secret}
+        self._write({**self._all(), thing: secret})
+
+    def _write(self, secrets: dict[str, str]) -> None:
         beside = self._file.with_suffix(".new")
         handle = os.open(beside, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
         with os.fdopen(handle, "w", encoding="utf-8") as file:

@@ -1,0 +1,166 @@
+"""Pads on other devices, as the streamer sets them up: where they are let in, who is paired, limited, locked, revoked."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+import segno
+from fastapi import APIRouter, Depends, Request
+from pydantic import BaseModel, Field
+
+from cuejar.api.errors import Refused
+from cuejar.api.found import Done
+from cuejar.api.need import TheStudio
+from cuejar.live.devices import Device, Offer
+from cuejar.pads.server import PadsServer, addresses
+
+router = APIRouter(prefix="/api/pads", tags=["pads"])
+
+
+def _server(request: Request) -> PadsServer:
+    server: PadsServer | None = getattr(request.app.state, "pads", None)
+    if server is None:
+        raise Refused(409, "Pads are not served by this Cue Jar.")
+    return server
+
+
+def _device(studio: TheStudio, device_id: str) -> Device:
+    found = studio.devices.all.get(device_id)
+    if found is None:
+        raise Refused(404, "This device is not paired any more.")
+    return found
+
+
+def _offer(studio: TheStudio, offer_id: str) -> Offer:
+    found = studio.devices.offers.get(offer_id)
+    if found is None:
+        raise Refused(404, "There is no such code any more.", "Make another.")
+    return found
+
+
+TheServer = Annotated[PadsServer, Depends(_server)]
+TheDevice = Annotated[Device, Depends(_device)]
+TheOffer = Annotated[Offer, Depends(_offer)]
+
+
+class PadsOut(BaseModel):
+    """Where pads are: their port, the address beyond this computer on which they are let in (empty: none) and those that there
+    are, whether that goes by HTTPS, whether it is listened on now, and the address of the page."""
+
+    port: int
+    beyond: str
+    addresses: list[str]
+    secure: bool
+    listens: bool
+    link: str
+
+
+def _out(server: PadsServer) -> PadsOut:
+    return PadsOut(
+        port=server.port,
+        beyond=server.beyond,
+        addresses=addresses(),
+        secure=server.certificate is not None,
+        listens=not server.beyond or server.beyond in server.listens,
+        link=server.link(),
+    )
+
+
+@router.get("")
+async def pads(server: TheServer) -> PadsOut:
+    return _out(server)
+
+
+class BeyondIn(BaseModel):
+    """An address of this computer on which others are let in; empty: none."""
+
+    address: Annotated[str, Field(max_length=45)]
+
+
+@router.put("/beyond")
+async def beyond(server: TheServer, body: BeyondIn) -> PadsOut:
+    """Lets devices of the net in, on one address, or none."""
+    there = addresses()
+    if body.address and body.address not in there:
+        known = f"There are {', '.join(there)}." if there else "It has none but the one for itself."
+        raise Refused(422, f"“{body.address}” is not an address of this computer.", known)
+    await server.listen_beyond(body.address)
+    return _out(server)
+
+
+class OfferIn(BaseModel):
+    """``cues``: the device is limited to these; none: it may do everything. ``here``: the link is for this computer itself."""
+
+    name: Annotated[str, Field(min_length=1, max_length=50)] = "Phone"
+    cues: Annotated[list[str], Field(max_length=500)] | None = None
+    here: bool = False
+
+
+class OfferOut(BaseModel):
+    """A link for one new device, as words and as a QR code (an SVG as data URI); good once, until ``ends`` (ms since 1970)."""
+
+    id: str
+    link: str
+    code: str
+    ends: int
+
+
+@router.post("/offers", status_code=201)
+async def offer(studio: TheStudio, server: TheServer, body: OfferIn) -> OfferOut:
+    made = studio.devices.offer(body.name.strip() or "Phone", body.cues)
+    if made is None:
+        raise Refused(409, "There are too many devices already.", "Revoke one that is not used any more.")
+    # What stands behind the # is never sent by a browser.
+    link = f"{server.link(beyond=not body.here)}#pair.{made.id}.{made.key.hex()}"
+    return OfferOut(
+        id=made.id, link=link, code=segno.make(link, error="m").svg_data_uri(scale=6, border=3), ends=made.ends
+    )
+
+
+class OfferState(BaseModel):
+    """``waits`` until a device uses it, then ``paired`` (with the device), or ``over``."""
+
+    state: Literal["waits", "paired", "over"]
+    device: str
+
+
+@router.get("/offers/{offer_id}")
+async def offered(studio: TheStudio, found: TheOffer) -> OfferState:
+    if found.taken:
+        return OfferState(state="paired", device=found.taken)
+    return OfferState(state="waits" if studio.devices.open_offer(found.id) else "over", device="")
+
+
+@router.delete("/offers/{offer_id}")
+async def withdraw(studio: TheStudio, found: TheOffer) -> Done:
+    studio.devices.withdraw(found.id)
+    return Done(what="The link leads nowhere any more.")
+
+
+class DeviceIn(BaseModel):
+    name: Annotated[str, Field(min_length=1, max_length=50)]
+    cues: Annotated[list[str], Field(max_length=500)] | None = None
+
+
+@router.put("/devices/{device_id}")
+async def change_device(studio: TheStudio, device: TheDevice, body: DeviceIn) -> Done:
+    """Names a device, and says to which cues it is limited."""
+    await studio.devices.change(device, body.name.strip() or device.name, body.cues)
+    studio.pads.let_go(device)
+    return Done(what=f"{device.name} is changed.")
+
+
+@router.delete("/devices/{device_id}")
+async def revoke(studio: TheStudio, device: TheDevice) -> Done:
+    """The device may do nothing any more, from this moment on."""
+    try:
+        await studio.devices.revoke(device)
+    finally:
+        studio.pads.let_go(device)
+    return Done(what=f"{device.name} is revoked.")
+
+
+@router.post("/devices/{device_id}/unlock")
+async def unlock(studio: TheStudio, device: TheDevice) -> Done:
+    await studio.devices.unlock(device)
+    return Done(what=f"{device.name} may try again.")

@@ -1,0 +1,167 @@
+"""Devices that may press pads: offered a link to be paired with, kept with a name and limits, locked after many wrong signatures."""
+
+from __future__ import annotations
+
+import secrets
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from sqlalchemy import delete, select
+from sqlalchemy.dialects.sqlite import insert
+from sqlalchemy.orm import Session, sessionmaker
+
+from cuejar.core.rules.pairing import KEY_BYTES, OFFER_MS, Conduct, SignedLine, key_of_device
+from cuejar.store.models import DeviceRow
+from cuejar.store.secrets import Secrets
+from cuejar.store.writer import Work, Writer
+
+MOST_DEVICES, MOST_OFFERS = 50, 20
+SEEN_EVERY_MS = 60_000
+
+
+def now_ms() -> int:
+    """The wall clock, in ms since 1970: pairing has nothing to do with the show's."""
+    return time.time_ns() // 1_000_000
+
+
+@dataclass(slots=True)
+class Device:
+    """``cues`` are those that it is limited to; None: all, with house, volume and all to rest."""
+
+    id: str
+    name: str
+    made: int
+    seen: int = 0
+    cues: list[str] | None = None
+    conduct: Conduct = field(default_factory=Conduct)
+
+
+@dataclass(slots=True)
+class Offer:
+    """A link that one device may be paired with, until ``ends`` (ms since 1970). ``taken`` is that device once it was."""
+
+    id: str
+    key: bytes
+    ends: int
+    name: str
+    cues: list[str] | None
+    conduct: Conduct = field(default_factory=Conduct)
+    taken: str = ""
+
+
+class Devices:
+    """All devices of the data folder, and what is offered to new ones."""
+
+    def __init__(self, sessions: sessionmaker[Session], writer: Writer, keys: Secrets) -> None:
+        self._writer, self._keys = writer, keys
+        self.on_change: Callable[[], None] = lambda: None
+        self.offers: dict[str, Offer] = {}
+        with sessions() as session:
+            rows = session.scalars(select(DeviceRow).order_by(DeviceRow.made)).all()
+        self.all = {
+            row.id: Device(row.id, row.name, row.made, row.seen, row.cues, Conduct(locked=row.locked)) for row in rows
+        }
+
+    def key(self, device: str) -> bytes:
+        """A device's key; empty for one that is not known."""
+        return bytes.fromhex(self._keys.get(_secret(device))) if device in self.all else b""
+
+    # Pairing
+
+    def offer(self, name: str, cues: list[str] | None) -> Offer | None:
+        """A link for one new device; None: there are too many devices or offers already."""
+        self._drop_old()
+        if len(self.all) >= MOST_DEVICES or len(self.offers) >= MOST_OFFERS:
+            return None
+        made = Offer(secrets.token_hex(8), secrets.token_bytes(KEY_BYTES), now_ms() + OFFER_MS, name, cues)
+        self.offers[made.id] = made
+        return made
+
+    def open_offer(self, offer: str) -> Offer | None:
+        found = self.offers.get(offer)
+        return found if found is not None and not found.taken and found.ends > now_ms() else None
+
+    def withdraw(self, offer: str) -> None:
+        self.offers.pop(offer, None)
+
+    def _drop_old(self) -> None:
+        for offer in [offer for offer in self.offers.values() if offer.ends + OFFER_MS < now_ms()]:
+            del self.offers[offer.id]
+
+    async def paired(self, offer: Offer, line: SignedLine) -> Device:
+        """Makes the device that used an offer's link; the link is used up from here on. Raises CannotWrite."""
+        device = Device(f"d{secrets.token_hex(6)}", self._free_name(offer.name), now_ms(), now_ms(), offer.cues)
+        offer.taken = device.id
+        try:
+            self._keys.put(_secret(device.id), key_of_device(offer.key, device.id, line.theirs, line.ours).hex())
+            await self._keep(device)
+        except BaseException:
+            offer.taken = ""
+            raise
+        self.all[device.id] = device
+        self.on_change()
+        return device
+
+    def _free_name(self, name: str) -> str:
+        taken, number, free = {device.name.casefold() for device in self.all.values()}, 1, name
+        while free.casefold() in taken:
+            number += 1
+            free = f"{name[:50]} {number}"
+        return free
+
+    # Keeping
+
+    async def change(self, device: Device, name: str, cues: list[str] | None) -> None:
+        """Raises CannotWrite."""
+        before, device.name, device.cues = (device.name, device.cues), name, cues
+        try:
+            await self._keep(device)
+        except BaseException:
+            device.name, device.cues = before
+            raise
+        self.on_change()
+
+    async def revoke(self, device: Device) -> None:
+        """The device may do nothing from now on, also if that cannot be written down yet."""
+        self.all.pop(device.id, None)
+        self._keys.forget(_secret(device.id))
+        self.on_change()
+        await self._do(lambda connection: connection.execute(delete(DeviceRow).where(DeviceRow.id == device.id)))
+
+    async def unlock(self, device: Device) -> None:
+        device.conduct.unlock()
+        self.on_change()
+        await self._keep(device)
+
+    async def wrong(self, device: Device) -> None:
+        """A signature in its name was wrong."""
+        device.conduct.wrong(now_ms())
+        self.on_change()
+        if device.conduct.locked:
+            await self._keep(device)
+
+    async def saw(self, device: Device) -> None:
+        """It was there now; written down once a minute."""
+        before, device.seen = device.seen, now_ms()
+        if device.seen - before > SEEN_EVERY_MS:
+            await self._keep(device)
+
+    async def _keep(self, device: Device) -> None:
+        row = {
+            "id": device.id,
+            "name": device.name,
+            "made": device.made,
+            "seen": device.seen,
+            "cues": device.cues,
+            "locked": device.conduct.locked,
+        }
+        query = insert(DeviceRow).values(row).on_conflict_do_update(index_elements=["id"], set_=row)
+        await self._do(lambda connection: connection.execute(query))
+
+    async def _do(self, work: Work[object]) -> None:
+        await self._writer.do(work)
+
+
+def _secret(device: str) -> str:
+    return f"pads/{device}"

@@ -1,0 +1,165 @@
+"""What is said between Cue Jar and a device with pads. The web's types are made from these models.
+
+Down go the names of pads and times, no text of a viewer and no secret; up goes what is asked for, counted and signed
+(`core.rules.pairing`).
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from cuejar.core.book.book import PadFace
+from cuejar.core.engine.rows import PadNow, Told
+from cuejar.live.messages import Message, Pong
+
+Number = Annotated[str, Field(pattern=r"^[0-9a-f]{32,128}$")]
+Signature = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+
+# Down
+
+
+class PadsChallenge(Message):
+    """Our number of this connection."""
+
+    t: Literal["challenge"] = "challenge"
+    number: str
+
+
+class PadsPaired(Message):
+    """The device has an id and a key of its own from now on."""
+
+    t: Literal["paired"] = "paired"
+    device: str
+
+
+class PadsWelcome(Message):
+    """The device is let in. ``signature`` proves that this is the Cue Jar that it was paired with; ``limited``: to some cues."""
+
+    t: Literal["welcome"] = "welcome"
+    signature: str
+    name: str
+    limited: bool
+
+
+class PadTold(Told):
+    """A pad: its cue, what it is called, on which pages it lies, how it looks, and whether it can be held."""
+
+    cue: str
+    name: str
+    tags: list[str]
+    face: PadFace
+    holds: bool
+
+
+class PadsTold(Message):
+    """All pads of this device, in their order."""
+
+    t: Literal["pads"] = "pads"
+    pads: list[PadTold]
+
+
+class PadsNow(Message):
+    """What is not idle, and how the house is."""
+
+    t: Literal["now"] = "now"
+    now: int
+    rows: list[PadNow]
+    open: bool
+    volume: float
+    on_air: bool
+
+
+class PadsDone(Message):
+    """What became of something asked for, by its count; ``what`` says why it was not done."""
+
+    t: Literal["done"] = "done"
+    n: int
+    ok: bool
+    what: str
+
+
+class PadsRefused(Message):
+    """The device is not let in, and why; ``wait_ms``: until it may try again."""
+
+    t: Literal["refused"] = "refused"
+    why: Literal["unknown", "expired", "wrong", "locked", "slow", "full"]
+    wait_ms: int = 0
+
+
+PadsMessage = Annotated[
+    PadsChallenge | PadsPaired | PadsWelcome | PadsTold | PadsNow | PadsDone | PadsRefused | Pong,
+    Field(discriminator="t"),
+]
+"""Everything that a device is told."""
+
+# Up
+
+
+class _Said(BaseModel):
+    model_config = ConfigDict(extra="forbid", strict=True, allow_inf_nan=False)
+
+
+class PadsHello(_Said):
+    """Who is there: a device, or one that uses the link of an offer; with its number of this connection."""
+
+    t: Literal["hello"]
+    device: Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
+    number: Number
+    pair: bool = False
+
+
+class PadsProve(_Said):
+    t: Literal["prove"]
+    signature: Signature
+
+
+class PadsDo(_Said):
+    """Something asked for: ``body`` is a `PadsWish` as JSON, ``n`` its count."""
+
+    t: Literal["do"]
+    n: Annotated[int, Field(ge=1, le=1_000_000_000)]
+    body: Annotated[str, Field(max_length=1000)]
+    signature: Signature
+
+
+class PadsPing(_Said):
+    t: Literal["ping"]
+    sent: Annotated[float, Field(ge=-1e15, le=1e15)]
+
+
+PadsSaid = Annotated[PadsHello | PadsProve | PadsDo | PadsPing, Field(discriminator="t")]
+"""Everything that a device may say."""
+
+CueId = Annotated[str, Field(max_length=80)]
+
+
+class PressWish(_Said):
+    do: Literal["press"]
+    cue: CueId
+
+
+class LetGoWish(_Said):
+    """Ends what this device's press of the cue holds, or else the latest that is held by the cue."""
+
+    do: Literal["let_go"]
+    cue: CueId
+
+
+class RestWish(_Said):
+    do: Literal["rest"]
+
+
+class VolumeWish(_Said):
+    do: Literal["volume"]
+    value: Annotated[float, Field(ge=0, le=100)]
+
+
+class HouseWish(_Said):
+    do: Literal["house"]
+    open: bool
+
+
+PadsWish = Annotated[PressWish | LetGoWish | RestWish | VolumeWish | HouseWish, Field(discriminator="do")]
+"""What a device may ask for."""

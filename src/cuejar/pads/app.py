@@ -1,0 +1,137 @@
+"""What is served at the pads' port: their page, its files, and the connection of a device. No API, no feed, no media."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import json
+from collections.abc import Iterable
+from pathlib import Path
+
+from starlette.applications import Starlette
+from starlette.middleware import Middleware
+from starlette.requests import Request
+from starlette.responses import FileResponse, JSONResponse, Response
+from starlette.routing import Route, WebSocketRoute
+from starlette.websockets import WebSocket, WebSocketDisconnect
+
+from cuejar.guard import Guard
+from cuejar.headers import Headers
+from cuejar.live.pads import Pads, PadsLine
+
+PAGE = "pads.html"
+BESIDE = {
+    "manifest.webmanifest": "application/manifest+json",
+    "sw.js": "text/javascript",
+    "pads-192.png": "image/png",
+    "pads-512.png": "image/png",
+}
+"""What stands beside the page, and what it is."""
+MOST_MESSAGE = 4_000
+PROVE_S = 15.0
+"""How long a connection may take to prove who it is."""
+
+
+def files_of(web: Path, page: str = PAGE) -> frozenset[str]:
+    """The names of all built files that a page needs, in ``assets/``; what other pages have is not among them."""
+    manifest = web / ".vite" / "manifest.json"
+    if not manifest.is_file():
+        return frozenset()
+    entries = json.loads(manifest.read_text("utf-8"))
+    found: set[str] = set()
+    waiting, seen = [page], set()
+    while waiting:
+        name = waiting.pop()
+        if name in seen or name not in entries:
+            continue
+        seen.add(name)
+        entry = entries[name]
+        found.update(entry.get("css", []), entry.get("assets", []), [entry["file"]])
+        waiting += entry.get("imports", []) + entry.get("dynamicImports", [])
+    return frozenset(file.removeprefix("assets/") for file in found if file.startswith("assets/"))
+
+
+def _nothing() -> Response:
+    return JSONResponse({"what": "There is nothing at this address.", "do": "", "problems": []}, 404)
+
+
+def pads_app(pads: Pads, web: Path, port: int, names: Iterable[str], scheme: str = "http") -> Starlette:
+    """Args:
+    names: what this computer may be called by those who connect; the first is the one that is told.
+    scheme: ``http`` or ``https``.
+    """
+    names, files = list(names), files_of(web)
+
+    async def page(_: Request) -> Response:
+        if not (web / PAGE).is_file():
+            return JSONResponse({"what": "The pages are not built.", "do": "Run make setup.", "problems": []}, 503)
+        return FileResponse(web / PAGE, headers={"Cache-Control": "no-cache"})
+
+    async def asset(request: Request) -> Response:
+        name = request.path_params["name"]
+        return FileResponse(web / "assets" / name) if name in files else _nothing()
+
+    async def beside(request: Request) -> Response:
+        name = request.url.path.removeprefix("/")
+        return FileResponse(web / "pads" / name, media_type=BESIDE[name], headers={"Cache-Control": "no-cache"})
+
+    async def feed(socket: WebSocket) -> None:
+        await socket.accept()
+        await _serve(socket, pads)
+
+    async def nothing(_: Request, __: Exception) -> Response:
+        return _nothing()
+
+    sockets = "wss" if scheme == "https" else "ws"
+    return Starlette(
+        routes=[
+            Route("/", page),
+            Route("/assets/{name}", asset),
+            *[Route(f"/{name}", beside) for name in BESIDE],
+            WebSocketRoute("/feed", feed),
+        ],
+        middleware=[
+            Middleware(Headers, port=port, names=names, scheme=sockets),
+            Middleware(Guard, port=port, names=names, scheme=scheme),
+        ],
+        exception_handlers={404: nothing, 405: nothing},
+    )
+
+
+async def _serve(socket: WebSocket, pads: Pads) -> None:
+    """Both directions of a device's connection until one of them ends."""
+    line = PadsLine(pads)
+    pads.lines.add(line)
+    loop = asyncio.get_running_loop()
+    ways = [asyncio.create_task(_speak(socket, line)), asyncio.create_task(_listen(socket, line))]
+    late = loop.call_later(PROVE_S, lambda: line.listener.put(None) if line.device is None else None)
+    try:
+        await asyncio.wait(ways, return_when=asyncio.FIRST_COMPLETED)
+        if ways[1].done():
+            # What was said last is still told.
+            line.listener.put(None)
+            await asyncio.wait(ways, timeout=2)
+    finally:
+        late.cancel()
+        for way in ways:
+            way.cancel()
+        with contextlib.suppress(WebSocketDisconnect, RuntimeError, ValueError):
+            await asyncio.gather(*ways, return_exceptions=True)
+        pads.lines.discard(line)
+        pads.hub.changed()
+
+
+async def _speak(socket: WebSocket, line: PadsLine) -> None:
+    while (text := await line.listener.line.get()) is not None:
+        await socket.send_text(text)
+    await socket.close(4001)
+
+
+async def _listen(socket: WebSocket, line: PadsLine) -> None:
+    while True:
+        message = await socket.receive()
+        if message["type"] == "websocket.disconnect":
+            return
+        text = message.get("text") or ""
+        if len(text) > MOST_MESSAGE or not await line.hear(text):
+            return

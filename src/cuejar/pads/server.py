@@ -1,0 +1,212 @@
+"""The servers of the pads' port: one for this computer alone, and one on an address that the streamer has switched on."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import errno
+import ssl
+from collections.abc import Iterator
+from pathlib import Path
+from socket import AF_INET, SO_REUSEADDR, SOCK_STREAM, SOL_SOCKET, socket
+from typing import NamedTuple
+
+import ifaddr
+import uvicorn
+from cryptography import x509
+from cryptography.x509.oid import ExtensionOID
+from sqlalchemy import select
+from sqlalchemy.dialects.sqlite import insert
+
+from cuejar.live.troubles import Troubles
+from cuejar.live.watch import Watch
+from cuejar.pads.app import pads_app
+from cuejar.settings import WEB, CannotStart
+from cuejar.store.models import MetaRow
+from cuejar.studio import Studio
+
+HERE, HERE_TOO = "127.0.0.1", "localhost"
+AGAIN_S = 5.0
+ADDRESS = "pads_address"
+"""Where the address is kept: it belongs to this computer, not to the book."""
+STOP_S = 2
+
+
+class Certificate(NamedTuple):
+    """A certificate with its key, as files, and the names that it is for."""
+
+    cert: Path
+    key: Path
+    names: list[str]
+
+
+def read_certificate(cert: Path | None, key: Path | None) -> Certificate | None:
+    """The certificate that the streamer brought; None without one.
+
+    Raises:
+        CannotStart: one of the two is missing, they cannot be read, or do not belong together.
+    """
+    if cert is None and key is None:
+        return None
+    if cert is None or key is None:
+        raise CannotStart("A certificate for the pads needs both --pads-cert and --pads-key.")
+    try:
+        ssl.create_default_context(ssl.Purpose.CLIENT_AUTH).load_cert_chain(cert, key, password=lambda: "")
+        first = x509.load_pem_x509_certificates(cert.read_bytes())[0]
+    except (OSError, ValueError) as error:  # An SSLError is an OSError.
+        why = getattr(error, "strerror", None) or getattr(error, "reason", None) or str(error)
+        raise CannotStart(f"The pads' certificate {cert} with {key} cannot be used: {why}.") from error
+    return Certificate(cert, key, _names(first))
+
+
+def _names(certificate: x509.Certificate) -> list[str]:
+    try:
+        found = certificate.extensions.get_extension_for_oid(ExtensionOID.SUBJECT_ALTERNATIVE_NAME).value
+    except x509.ExtensionNotFound:
+        return []
+    assert isinstance(found, x509.SubjectAlternativeName)
+    names = [name for name in found.get_values_for_type(x509.DNSName) if "*" not in name]
+    return names + [str(address) for address in found.get_values_for_type(x509.IPAddress)]
+
+
+def addresses() -> list[str]:
+    """The IPv4 addresses of this computer that others may reach, those of its networks at home first."""
+    found = {ip.ip for adapter in ifaddr.get_adapters() for ip in adapter.ips if isinstance(ip.ip, str)}
+    private = ("192.168.", "10.", "172.")
+    return sorted((ip for ip in found if not ip.startswith("127.")), key=lambda ip: (not ip.startswith(private), ip))
+
+
+class _Server(uvicorn.Server):
+    """One of several in a process: signals are not its own."""
+
+    @contextlib.contextmanager
+    def capture_signals(self) -> Iterator[None]:
+        yield
+
+
+class PadsServer:
+    """Serves the pads. ``beyond`` is the address of this computer on which others are let in too; empty: none."""
+
+    def __init__(self, studio: Studio, port: int, certificate: Certificate | None = None) -> None:
+        self._studio, self.port, self.certificate = studio, port, certificate
+        self._again = asyncio.Event()
+        self.listens: dict[str, bool] = {}
+        """The addresses that are listened on, and whether by HTTPS."""
+        with studio.sessions() as session:
+            self.beyond = session.scalar(select(MetaRow.value).where(MetaRow.key == ADDRESS)) or ""
+
+    @property
+    def _watch(self) -> Watch:
+        return self._studio.watch
+
+    @property
+    def _troubles(self) -> Troubles:
+        return self._studio.troubles
+
+    def start(self) -> None:
+        self._watch.keep("pads’ port", lambda: self._keep(HERE, [HERE, HERE_TOO], None))
+        self._watch.keep("pads’ port beyond", self._keep_beyond)
+
+    async def stop(self) -> None:
+        await self._watch.stop("pads’ port", "pads’ port beyond")
+
+    def names(self) -> list[str]:
+        """What a device may call this computer by: the first is the one in links."""
+        named = self.certificate.names if self.certificate is not None else []
+        return list(dict.fromkeys([*named, self.beyond]))
+
+    def link(self, beyond: bool = True) -> str:
+        """The address of the pads, for a device elsewhere or for one here."""
+        if not beyond or not self.beyond:
+            return f"http://{HERE}:{self.port}/"
+        return f"{'https' if self.certificate is not None else 'http'}://{self.names()[0]}:{self.port}/"
+
+    async def listen_beyond(self, address: str) -> None:
+        """Lets others in on an address of this computer, or on none. Raises CannotWrite."""
+        row = {"key": ADDRESS, "value": address}
+        query = insert(MetaRow).values(row).on_conflict_do_update(index_elements=["key"], set_=row)
+        await self._studio.writer.do(lambda connection: connection.execute(query))
+        if address != self.beyond:
+            self.beyond = address
+            self._again.set()
+
+    async def _keep_beyond(self) -> None:
+        while True:
+            self._again.clear()
+            self._troubles.gone("pads-beyond")
+            if self.beyond:
+                serving = asyncio.create_task(self._keep(self.beyond, self.names(), self.certificate))
+                again = asyncio.create_task(self._again.wait())
+                try:
+                    await asyncio.wait([serving, again], return_when=asyncio.FIRST_COMPLETED)
+                finally:
+                    again.cancel()
+                    serving.cancel()
+                    await asyncio.gather(serving, return_exceptions=True)
+            else:
+                await self._again.wait()
+
+    async def _keep(self, where: str, names: list[str], certificate: Certificate | None) -> None:
+        """Serves on one address; where that cannot be had it is tried again."""
+        trouble = "pads-here" if where == HERE and certificate is None else "pads-beyond"
+        while True:
+            try:
+                bound = _bound(where, self.port)
+            except OSError as error:
+                self._troubles.has(
+                    trouble, _why(where, self.port, error), "Pads cannot be reached there; look at the Pads page."
+                )
+                await asyncio.sleep(AGAIN_S)
+                continue
+            self._troubles.gone(trouble)
+            self.listens[where] = certificate is not None
+            try:
+                await self._serve(bound, names, certificate)
+            finally:
+                self.listens.pop(where, None)
+                bound.close()
+
+    async def _serve(self, bound: socket, names: list[str], certificate: Certificate | None) -> None:
+        scheme = "https" if certificate is not None else "http"
+        server = _Server(
+            uvicorn.Config(
+                pads_app(self._studio.pads, WEB, self.port, names, scheme),
+                log_level="warning",
+                access_log=False,
+                lifespan="off",
+                ws_max_size=8_000,
+                ws_ping_interval=10,
+                ws_ping_timeout=10,
+                ws_per_message_deflate=False,
+                limit_concurrency=200,
+                timeout_graceful_shutdown=STOP_S,
+                ssl_certfile=certificate.cert if certificate is not None else None,
+                ssl_keyfile=certificate.key if certificate is not None else None,
+            )
+        )
+        serving = asyncio.create_task(server.serve([bound]))
+        try:
+            await asyncio.shield(serving)
+        finally:
+            server.should_exit = server.force_exit = True
+            with contextlib.suppress(asyncio.TimeoutError):
+                await asyncio.wait_for(asyncio.gather(serving, return_exceptions=True), STOP_S)
+
+
+def _bound(address: str, port: int) -> socket:
+    made = socket(AF_INET, SOCK_STREAM)
+    try:
+        made.setsockopt(SOL_SOCKET, SO_REUSEADDR, 1)
+        made.bind((address, port))
+    except OSError:
+        made.close()
+        raise
+    return made
+
+
+def _why(address: str, port: int, error: OSError) -> str:
+    if error.errno == errno.EADDRNOTAVAIL:
+        return f"{address} is not an address of this computer any more."
+    if error.errno == errno.EADDRINUSE:
+        return f"Port {port} for the pads is used by another program."
+    return f"The pads cannot listen on {address}:{port} ({error.strerror or error})."

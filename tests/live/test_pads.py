@@ -1,0 +1,324 @@
+"""Pads on other devices over the real port: what is served there, who is let in, what they may, and what is told to whom."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import ssl
+import time
+from pathlib import Path
+from typing import Any
+
+import httpx
+import pytest
+import trustme
+from websockets.exceptions import ConnectionClosed, InvalidStatus
+from websockets.sync.client import connect
+
+from cuejar.api.app import create_app
+from cuejar.pads.server import PadsServer, _bound, read_certificate
+from cuejar.settings import WEB, CannotStart, Settings
+from cuejar.studio import Studio
+from tests.phone import Phone, signature
+from tests.running import Running, free_ports, until
+
+CUES: list[dict[str, Any]] = [
+    {"id": name, "name": name.title(), "entry": "overlap", "tags": ["yard"],
+     "beats": [{"id": "c", "kind": "caption", "text": name, "length": length}]}
+    for name, length in [("bell", {"s": 30}), ("gap", "open"), ("mail", {"s": 0.2})]
+]  # fmt: skip
+
+
+@pytest.fixture
+def halt(running: Running) -> Running:
+    running.book(cues=CUES)
+    return running
+
+
+def pads_of(running: Running) -> str:
+    return f"http://127.0.0.1:{running.port + 5}"
+
+
+def offer(running: Running, **fields: Any) -> str:
+    answer = running.api.post("/api/pads/offers", json={"here": True, **fields})
+    answer.raise_for_status()
+    link: str = answer.json()["link"]
+    return link
+
+
+def paired(running: Running, **fields: Any) -> Phone:
+    return Phone.of_link(offer(running, **fields)).join()
+
+
+def device(running: Running, phone: Phone) -> dict[str, Any]:
+    found: dict[str, Any] = next(one for one in running.state()["pads"]["devices"] if one["id"] == phone.device)
+    return found
+
+
+def test_nothing_but_the_pads_is_served_there(halt: Running) -> None:
+    """Every route of the app, every file of the other pages, odd ways: none is found at the pads' port."""
+    http = httpx.Client(base_url=pads_of(halt), trust_env=False)
+    routes = [*create_app(None, 8700).openapi()["paths"]]
+    routes += ["/api/book", "/api/cues/bell/fire", "/overlay/x", "/media/x", "/desk", "/index.html", "/pads.html"]
+    routes += ["/assets/../index.html", "/assets/%2e%2e/index.html", "/assets//etc/passwd", "/.vite/manifest.json"]
+    assert len(routes) > 80
+    for path in routes:
+        for method in ("GET", "POST", "PUT", "DELETE"):
+            answer = http.request(method, path.replace("{", "").replace("}", ""))
+            if path not in ("/", "/{page}", "/assets"):
+                assert answer.status_code == 404, (method, path)
+    page = http.get("/")
+    assert page.status_code == 200 and "<title>Pads</title>" in page.text
+    served = {file.name for file in (WEB / "assets").iterdir() if http.get(f"/assets/{file.name}").is_success}
+    assert 3 <= len(served) < 20 and not any(name.startswith(("index", "DeskPage", "CuePage")) for name in served)
+    for beside in ("manifest.webmanifest", "sw.js", "pads-192.png"):
+        assert http.get(f"/{beside}").is_success
+    for feed in ("/api/feed", "/overlay/x/feed"):
+        with pytest.raises(InvalidStatus), connect(f"ws://127.0.0.1:{halt.port + 5}{feed}", proxy=None):
+            pass
+
+
+def test_a_foreign_host_or_page_may_not_speak_there(halt: Running) -> None:
+    address = f"ws://127.0.0.1:{halt.port + 5}/feed"
+    http = httpx.Client(base_url=pads_of(halt), trust_env=False)
+    assert http.get("/", headers={"Host": "evil.example"}).status_code == 403
+    assert http.get("/", headers={"Origin": "http://evil.example"}).status_code == 403
+    with pytest.raises(InvalidStatus), connect(address, proxy=None, origin="http://evil.example"):  # type: ignore[arg-type]
+        pass
+    assert http.get("/").headers["content-security-policy"].startswith("default-src 'self'")
+
+
+def test_a_link_is_good_once_and_the_key_is_never_said(halt: Running) -> None:
+    link = offer(halt, name="Signal box phone")
+    phone = Phone.of_link(link)
+    first_key = phone.key
+    phone.join()
+    assert phone.told["welcome"]["name"] == "Signal box phone"
+    assert [pad["name"] for pad in phone.told["pads"]["pads"]] == ["Bell", "Gap", "Mail"]
+    assert {pad["cue"]: pad["holds"] for pad in phone.told["pads"]["pads"]} == {
+        "bell": False,
+        "gap": True,
+        "mail": False,
+    }
+    told = json.dumps(phone.told)
+    assert first_key not in told and phone.key not in told
+    again = Phone.of_link(link).join()
+    assert again.told["refused"]["why"] == "expired" and again.is_ended()
+    assert phone.press("bell") == ""
+    phone.until(lambda: (row := phone.row("bell")) and row["runs"] == 1)
+    rows = until(lambda: [row for row in halt.api.get("/api/ledger").json()["lines"] if row["kind"] == "pad"])
+    assert phone.device in rows[0]["call"]
+    # It is remembered over a crash, with the key it has now and not the link's.
+    phone.leave()
+    halt.kill_server()
+    halt.start_server()
+    back = Phone(phone.address, phone.device, phone.key).join()
+    assert back.press("mail") == ""
+    old = Phone(phone.address, phone.device, first_key).join()
+    assert old.told["refused"]["why"] == "wrong"
+
+
+def test_an_offer_ends_by_itself_or_is_withdrawn(halt: Running) -> None:
+    made = halt.api.post("/api/pads/offers", json={"here": True}).json()
+    assert made["code"].startswith("data:image/svg+xml") and made["ends"] - time.time() * 1000 == pytest.approx(
+        120_000, abs=15_000
+    )
+    assert halt.api.get(f"/api/pads/offers/{made['id']}").json()["state"] == "waits"
+    halt.api.delete(f"/api/pads/offers/{made['id']}").raise_for_status()
+    assert Phone.of_link(made["link"]).join().told["refused"]["why"] == "expired"
+    assert halt.api.get(f"/api/pads/offers/{made['id']}").status_code == 404
+
+
+def test_nobody_repeats_alters_or_makes_up_a_press(halt: Running) -> None:
+    phone = paired(halt)
+    said = phone.signed({"do": "press", "cue": "mail"})
+    phone.send(said)
+    phone.until(lambda: "done" in phone.told)
+    phone.send(said)
+    assert phone.until(lambda: phone.told.get("refused"))["why"] == "wrong" and phone.is_ended()
+    runs = [row for row in halt.api.get("/api/ledger").json()["lines"] if row["kind"] == "pad"]
+    assert len(runs) == 1, "the repeated one did nothing"
+    time.sleep(0.6)
+    phone.join()
+    altered = phone.signed({"do": "press", "cue": "mail"})
+    phone.send({**altered, "body": altered["body"].replace("mail", "bell")})
+    assert phone.is_ended()
+    assert device(halt, phone)["wrong"] == 2
+    for odd in ("", "[]", '{"t":"do"}', '{"t":"hello","device":"../x","number":"1"}', "x" * 5000):
+        with connect(phone.address, proxy=None) as nobody:
+            nobody.send(odd)
+            with pytest.raises(ConnectionClosed):
+                list(nobody)
+    with connect(phone.address, proxy=None) as nobody:
+        nobody.send(json.dumps({"t": "do", "n": 1, "body": "{}", "signature": "0" * 64}))
+        assert json.loads(nobody.recv(timeout=10))["why"] == "wrong"
+
+
+def test_wrong_signatures_slow_and_then_lock_that_device(halt: Running) -> None:
+    phone, other = paired(halt, name="Phone"), paired(halt, name="Phone")
+    assert [one["name"] for one in halt.state()["pads"]["devices"]] == ["Phone", "Phone 2"]
+    thief = Phone(phone.address, phone.device, "00" * 32)
+    begun, slowed = time.monotonic(), 0
+    # The waits of ten would be minutes: each is asked for until it is said to wait.
+    for _ in range(4):
+        while thief.join().told["refused"]["why"] == "slow":
+            slowed += 1
+            time.sleep(thief.told["refused"]["wait_ms"] / 1000)
+        assert thief.told["refused"]["why"] == "wrong"
+    assert time.monotonic() - begun > 0.25 + 0.5 + 1
+    assert device(halt, phone)["wrong"] == 4 and not device(halt, phone)["locked"]
+    # Many at the same moment: none of them had to wait yet.
+    crowd = [Phone(phone.address, phone.device, "00" * 32) for _ in range(8)]
+    time.sleep(2.2)
+    for one in crowd:
+        assert one.hello()["t"] == "challenge"
+    for one in crowd:
+        one.send({"t": "prove", "signature": "0" * 64})
+    until(lambda: device(halt, phone)["locked"])
+    assert phone.is_ended(), "what was connected is let go too"
+    assert Phone(phone.address, phone.device, phone.key).hello()["why"] == "locked"
+    assert other.press("mail") == "", "nobody else is touched"
+    assert "locked" in " ".join(row["what"] for row in halt.api.get("/api/readiness").json())
+    halt.kill_server()
+    halt.start_server()
+    assert Phone(phone.address, phone.device, phone.key).hello()["why"] == "locked", "over a crash too"
+    halt.api.post(f"/api/pads/devices/{phone.device}/unlock").raise_for_status()
+    assert phone.join().press("mail") == ""
+
+
+def test_a_limited_device_may_press_its_own_pads_alone(halt: Running) -> None:
+    phone = paired(halt, cues=["mail"])
+    assert phone.told["welcome"]["limited"]
+    assert [pad["cue"] for pad in phone.told["pads"]["pads"]] == ["mail"]
+    assert phone.press("mail") == ""
+    assert phone.press("bell") == "This pad is no more."
+    for wish in ({"do": "rest"}, {"do": "volume", "value": 3}, {"do": "house", "open": False}):
+        assert phone.ask(**wish) == "This device may press its own pads only."
+    house = halt.api.get("/api/book").json()["book"]["house"]
+    assert house["open"] and house["volume"] == 80
+    halt.api.put(f"/api/pads/devices/{phone.device}", json={"name": "Porter", "cues": None}).raise_for_status()
+    assert phone.is_ended()
+    assert phone.join().told["welcome"] | {"signature": ""} == {
+        "t": "welcome",
+        "name": "Porter",
+        "limited": False,
+        "signature": "",
+    }
+    assert phone.ask(do="volume", value=41) == "" and phone.ask(do="house", open=False) == ""
+    house = halt.api.get("/api/book").json()["book"]["house"]
+    assert not house["open"] and house["volume"] == 41
+    assert phone.press("mail") == "the house is closed"
+    halt.api.delete(f"/api/pads/devices/{phone.device}").raise_for_status()
+    assert phone.is_ended()
+    assert phone.join().told["refused"]["why"] == "unknown"
+    assert halt.state()["pads"]["devices"] == []
+
+
+def test_two_phones_and_a_desk_stay_in_step_and_a_sleeping_one_lets_go(halt: Running) -> None:
+    """What one phone holds the other sees and may let go; what a phone held that is gone ends by the house's cap."""
+    halt.book(house={"open_cap_s": 2.5})
+    one, two = paired(halt, name="One"), paired(halt, name="Two")
+    assert one.press("gap") == ""
+    row = two.until(lambda: two.row("gap"))
+    assert row["open"] and row["until"] is None
+    assert [r["cue"] for r in halt.state()["pads"]["rows"]] == ["gap"]
+    assert two.let_go("gap") == ""
+    one.until(lambda: one.row("gap") is None)
+    assert one.press("gap") == ""
+    two.until(lambda: two.row("gap"))
+    one.leave()
+    begun = time.monotonic()
+    two.until(lambda: two.row("gap") is None)
+    assert 0.5 < time.monotonic() - begun < 30
+    assert halt.state()["pads"]["devices"][0]["connected"] == 0
+    # The desk's own hand: fire and let go, as its pads do.
+    halt.api.post("/api/cues/gap/fire", json={}).raise_for_status()
+    two.until(lambda: two.row("gap"))
+    assert halt.api.post("/api/cues/gap/let-go").json()["what"] == "It is let go."
+    two.until(lambda: two.row("gap") is None)
+    assert halt.api.post("/api/cues/gap/let-go").json()["what"] == "Nothing of it was held."
+
+
+def test_too_much_at_once_is_left_out(halt: Running) -> None:
+    phone = paired(halt)
+    for _ in range(210):
+        phone.send(phone.signed({"do": "let_go", "cue": "gap"}))
+    phone.until(lambda: phone.told.get("done", {}).get("n") == 210)
+    assert phone.told["done"]["what"].startswith("Too much at once")
+    assert phone.socket is not None and halt.api.get("/api/health").json()["ok"]
+
+
+def test_only_an_address_of_this_computer_is_listened_on(halt: Running) -> None:
+    refused = halt.api.put("/api/pads/beyond", json={"address": "203.0.113.9"})
+    assert refused.status_code == 422 and "not an address of this computer" in refused.json()["what"]
+    where = halt.api.get("/api/pads").json()
+    assert where["beyond"] == "" and where["link"] == f"{pads_of(halt)}/"
+    assert halt.api.put("/api/pads/beyond", json={"address": ""}).json()["listens"]
+
+
+def certificate(folder: Path, *names: str) -> tuple[Path, Path, trustme.CA]:
+    ours = trustme.CA()
+    made = ours.issue_cert(*names)
+    cert, key = folder / "pads.pem", folder / "pads.key"
+    made.cert_chain_pems[0].write_to_path(str(cert))
+    made.private_key_pem.write_to_path(str(key))
+    return cert, key, ours
+
+
+def test_a_certificate_is_looked_at_before_anything_starts(tmp_path: Path) -> None:
+    cert, key, _ = certificate(tmp_path, "jar.halt.example", "127.0.0.1")
+    assert read_certificate(None, None) is None
+    found = read_certificate(cert, key)
+    assert found is not None and found.names == ["jar.halt.example", "127.0.0.1"]
+    for given, words in [
+        ((cert, None), "needs both"),
+        ((tmp_path / "no.pem", key), "cannot be used"),
+        ((key, cert), "cannot be used"),
+    ]:
+        with pytest.raises(CannotStart, match=words):
+            read_certificate(*given)
+
+
+def test_others_are_let_in_by_https_on_the_address_that_is_switched_on(tmp_path: Path) -> None:
+    """The server that goes beyond this computer, alone, by a certificate; the address that is taken away, and comes back."""
+    cert, key, ours = certificate(tmp_path, "127.0.0.1")
+    trust = ssl.create_default_context()
+    ours.configure_trust(trust)
+
+    async def scene() -> None:
+        studio = Studio(Settings(data=tmp_path / "data", key_store=False))
+        await studio.start()
+        server = PadsServer(studio, free_ports(), read_certificate(cert, key))
+        occupied = _bound("127.0.0.1", server.port)
+        occupied.listen()
+        studio.watch.keep("pads’ port beyond", server._keep_beyond)
+        await server.listen_beyond("127.0.0.1")
+        await asyncio.sleep(0.3)
+        assert "used by another program" in studio.troubles.rows()[0].what
+        occupied.close()
+        while "127.0.0.1" not in server.listens:
+            await asyncio.sleep(0.1)
+        assert studio.troubles.rows() == [] and server.listens == {"127.0.0.1": True}
+        assert server.link() == f"https://127.0.0.1:{server.port}/"
+        made = studio.devices.offer("Phone", None)
+        assert made is not None
+        link = f"{server.link()}#pair.{made.id}.{made.key.hex()}"
+        phone = await asyncio.to_thread(lambda: Phone.of_link(link, trust).join())
+        assert phone.told["welcome"]["name"] == "Phone"
+        assert [one.connected for one in studio.pads.told_to_the_desk().devices] == [1]
+        assert PadsServer(studio, server.port).beyond == "127.0.0.1", "the address is kept"
+        await server.listen_beyond("")
+        assert await asyncio.to_thread(phone.is_ended)
+        while server.listens:
+            await asyncio.sleep(0.05)
+        await studio.watch.stop("pads’ port beyond")
+        await studio.stop()
+
+    asyncio.run(scene())
+
+
+def test_a_stranger_cannot_play_cue_jar(halt: Running) -> None:
+    """Whoever has no key cannot say the welcome that the phone waits for."""
+    phone = paired(halt)
+    assert phone.told["welcome"]["signature"] == signature(phone.key, "welcome", phone.mine, phone.theirs)
+    assert phone.told["welcome"]["signature"] != signature("00" * 32, "welcome", phone.mine, phone.theirs)
