@@ -2,7 +2,7 @@
 PY := .venv/bin/python
 STAMPS := .stamps
 PY_SOURCES := $(shell find src/cuejar -name '*.py')
-WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/overlay.html web/audience.html web/gear.html web/vite.config.ts
+WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/overlay.html web/audience.html web/gear.html web/pads.html $(shell find web/public -type f) web/vite.config.ts
 
 .PHONY: setup demo test dev bench soak fuzz mutants shots check format clean types
 

@@ -10,9 +10,11 @@ export default defineConfig({
   build: {
     outDir: '../src/cuejar/web',
     emptyOutDir: true,
+    // By it the pads' port knows which files are the pads'.
+    manifest: true,
     chunkSizeWarningLimit: 1500,
     rollupOptions: {
-      input: ['index.html', 'overlay.html', 'audience.html', 'gear.html'].map((page) => resolve(import.meta.dirname, page)),
+      input: ['index.html', 'overlay.html', 'audience.html', 'gear.html', 'pads.html'].map((page) => resolve(import.meta.dirname, page)),
     },
   },
   server: {

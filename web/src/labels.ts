@@ -13,4 +13,5 @@ export const PAGES: PageEntry[] = [
   { path: '/cast', name: 'Cast' },
   { path: '/rig', name: 'Rig' },
   { path: '/ledger', name: 'Ledger' },
+  { path: '/pads', name: 'Pads' },
 ]

@@ -15,6 +15,7 @@ export const router = createRouter({
     { path: '/cast', component: () => import('./pages/cast/CastPage.vue') },
     { path: '/rig', component: () => import('./pages/rig/RigPage.vue') },
     { path: '/ledger', component: () => import('./pages/ledger/LedgerPage.vue') },
+    { path: '/pads', component: () => import('./pages/pads/PadsPage.vue') },
     { path: '/opening', component: () => import('./pages/opening/OpeningPage.vue') },
     { path: '/:rest(.*)', component: () => import('./pages/NowherePage.vue') },
   ],

@@ -534,6 +534,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cues/{cue_id}/let-go": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Let Go
+         * @description Ends what is open of the latest run of a cue, as a pad does that is held no more.
+         */
+        post: operations["let_go_api_cues__cue_id__let_go_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cues/{cue_id}/try": {
         parameters: {
             query?: never;
@@ -1351,6 +1371,119 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Pads */
+        get: operations["pads_api_pads_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pads/beyond": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Beyond
+         * @description Lets devices of the net in, on one address, or none.
+         */
+        put: operations["beyond_api_pads_beyond_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pads/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Offer */
+        post: operations["offer_api_pads_offers_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pads/offers/{offer_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Offered */
+        get: operations["offered_api_pads_offers__offer_id__get"];
+        put?: never;
+        post?: never;
+        /** Withdraw */
+        delete: operations["withdraw_api_pads_offers__offer_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pads/devices/{device_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Device
+         * @description Names a device, and says to which cues it is limited.
+         */
+        put: operations["change_device_api_pads_devices__device_id__put"];
+        post?: never;
+        /**
+         * Revoke
+         * @description The device may do nothing any more, from this moment on.
+         */
+        delete: operations["revoke_api_pads_devices__device_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pads/devices/{device_id}/unlock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Unlock */
+        post: operations["unlock_api_pads_devices__device_id__unlock_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -1490,6 +1623,14 @@ export interface components {
                 [key: string]: unknown;
             } | null;
         };
+        /**
+         * BeyondIn
+         * @description An address of this computer on which others are let in; empty: none.
+         */
+        BeyondIn: {
+            /** Address */
+            address: string;
+        };
         /** BlockedWord */
         BlockedWord: {
             /** Text */
@@ -1544,7 +1685,8 @@ export interface components {
              *       "most_text": 500,
              *       "most_name": 100,
              *       "late_s": 120,
-             *       "hook_places": []
+             *       "hook_places": [],
+             *       "pads": []
              *     }
              */
             house: components["schemas"]["House"];
@@ -2322,6 +2464,13 @@ export interface components {
              */
             volume: number | null;
             /**
+             * @default {
+             *       "on": true,
+             *       "size": "small"
+             *     }
+             */
+            pad: components["schemas"]["PadFace"];
+            /**
              * Beats
              * @default []
              */
@@ -2341,6 +2490,13 @@ export interface components {
             values: {
                 [key: string]: components["schemas"]["SettingOut"];
             };
+        };
+        /** DeviceIn */
+        DeviceIn: {
+            /** Name */
+            name: string;
+            /** Cues */
+            cues?: string[] | null;
         };
         /** Dice */
         Dice: {
@@ -3370,6 +3526,12 @@ export interface components {
              * @default []
              */
             hook_places: components["schemas"]["HookPlace"][];
+            /**
+             * Pads
+             * @description cues in the order of their pads; those that are not named come after
+             * @default []
+             */
+            pads: string[];
         };
         /** ImportIn */
         ImportIn: {
@@ -4059,6 +4221,48 @@ export interface components {
             mean_until_all: number | null;
         };
         /**
+         * OfferIn
+         * @description ``cues``: the device is limited to these; none: it may do everything. ``here``: the link is for this computer itself.
+         */
+        OfferIn: {
+            /**
+             * Name
+             * @default Phone
+             */
+            name: string;
+            /** Cues */
+            cues?: string[] | null;
+            /**
+             * Here
+             * @default false
+             */
+            here: boolean;
+        };
+        /**
+         * OfferOut
+         * @description A link for one new device, as words and as a QR code (an SVG as data URI); good once, until ``ends`` (ms since 1970).
+         */
+        OfferOut: {
+            /** Id */
+            id: string;
+            /** Link */
+            link: string;
+            /** Code */
+            code: string;
+            /** Ends */
+            ends: number;
+        };
+        /**
+         * OfferState
+         * @description ``waits`` until a device uses it, then ``paired`` (with the device), or ``over``.
+         */
+        OfferState: {
+            /** State */
+            state: string;
+            /** Device */
+            device: string;
+        };
+        /**
          * OthersTold
          * @description What every sound that does not duck is multiplied by.
          */
@@ -4203,6 +4407,46 @@ export interface components {
              * @enum {string}
              */
             kind: "pad";
+        };
+        /**
+         * PadFace
+         * @description How a cue's pad looks on the desk, a phone and a second screen; ``on``: it has one.
+         */
+        PadFace: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Size
+             * @default small
+             * @enum {string}
+             */
+            size: "small" | "wide" | "large";
+            /** Colour */
+            colour?: ("marmalade" | "mint" | "sky" | "sage" | "teal" | "straw" | "rose" | "sand" | "slate" | "lilac" | "plum" | "brick") | null;
+            /** Mark */
+            mark?: ("whistle" | "bell" | "lantern" | "train" | "signal" | "kettle" | "note" | "star" | "letter" | "bird") | null;
+        };
+        /**
+         * PadsOut
+         * @description Where pads are: their port, the address beyond this computer on which they are let in (empty: none) and those that there
+         *     are, whether that goes by HTTPS, whether it is listened on now, and the address of the page.
+         */
+        PadsOut: {
+            /** Port */
+            port: number;
+            /** Beyond */
+            beyond: string;
+            /** Addresses */
+            addresses: string[];
+            /** Secure */
+            secure: boolean;
+            /** Listens */
+            listens: boolean;
+            /** Link */
+            link: string;
         };
         /**
          * Part
@@ -5996,6 +6240,28 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * DeviceTold
+         * @description A phone or second screen with pads: on how many connections it is there, and how many wrong signatures came in its name.
+         */
+        DeviceTold: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Made */
+            made: number;
+            /** Seen */
+            seen: number;
+            /** Cues */
+            cues: string[] | null;
+            /** Locked */
+            locked: boolean;
+            /** Wrong */
+            wrong: number;
+            /** Connected */
+            connected: number;
+        };
         /** GearPart */
         GearPart: {
             /**
@@ -6059,6 +6325,16 @@ export interface components {
             of: "held";
             /** Value */
             value: components["schemas"]["HeldRow"][];
+        };
+        /** HouseWish */
+        HouseWish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "house";
+            /** Open */
+            open: boolean;
         };
         /** JobsPart */
         JobsPart: {
@@ -6135,6 +6411,19 @@ export interface components {
             of: "lanes";
             /** Value */
             value: string[];
+        };
+        /**
+         * LetGoWish
+         * @description Ends what this device's press of the cue holds, or else the latest that is held by the cue.
+         */
+        LetGoWish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "let_go";
+            /** Cue */
+            cue: string;
         };
         /**
          * OverlayRow
@@ -6218,6 +6507,241 @@ export interface components {
             value: components["schemas"]["OverlayRow"][];
         };
         /**
+         * PadNow
+         * @description A cue that is not idle, as its pad shows it: how many of it run and wait; since when and until when what runs is on (None:
+         *     until it is let go, or nothing runs); whether something open is up; until when viewers wait for its cooldown.
+         */
+        PadNow: {
+            /** Cue */
+            cue: string;
+            /** Runs */
+            runs: number;
+            /** Waits */
+            waits: number;
+            /** Since */
+            since: number | null;
+            /** Until */
+            until: number | null;
+            /** Open */
+            open: boolean;
+            /** Cools Until */
+            cools_until: number | null;
+        };
+        /**
+         * PadTold
+         * @description A pad: its cue, what it is called, on which pages it lies, how it looks, and whether it can be held.
+         */
+        PadTold: {
+            /** Cue */
+            cue: string;
+            /** Name */
+            name: string;
+            /** Tags */
+            tags: string[];
+            face: components["schemas"]["PadFace"];
+            /** Holds */
+            holds: boolean;
+        };
+        /**
+         * PadsChallenge
+         * @description Our number of this connection.
+         */
+        PadsChallenge: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            t: "challenge";
+            /** Number */
+            number: string;
+        };
+        /**
+         * PadsDesk
+         * @description What pads show, and the devices that have some.
+         */
+        PadsDesk: {
+            /** Rows */
+            rows: components["schemas"]["PadNow"][];
+            /** Devices */
+            devices: components["schemas"]["DeviceTold"][];
+        };
+        /**
+         * PadsDo
+         * @description Something asked for: ``body`` is a `PadsWish` as JSON, ``n`` its count.
+         */
+        PadsDo: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            t: "do";
+            /** N */
+            n: number;
+            /** Body */
+            body: string;
+            /** Signature */
+            signature: string;
+        };
+        /**
+         * PadsDone
+         * @description What became of something asked for, by its count; ``what`` says why it was not done.
+         */
+        PadsDone: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            t: "done";
+            /** N */
+            n: number;
+            /** Ok */
+            ok: boolean;
+            /** What */
+            what: string;
+        };
+        /**
+         * PadsHello
+         * @description Who is there: a device, or one that uses the link of an offer; with its number of this connection.
+         */
+        PadsHello: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            t: "hello";
+            /** Device */
+            device: string;
+            /** Number */
+            number: string;
+            /**
+             * Pair
+             * @default false
+             */
+            pair: boolean;
+        };
+        /**
+         * PadsNow
+         * @description What is not idle, and how the house is.
+         */
+        PadsNow: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            t: "now";
+            /** Now */
+            now: number;
+            /** Rows */
+            rows: components["schemas"]["PadNow"][];
+            /** Open */
+            open: boolean;
+            /** Volume */
+            volume: number;
+            /** On Air */
+            on_air: boolean;
+        };
+        /**
+         * PadsPaired
+         * @description The device has an id and a key of its own from now on.
+         */
+        PadsPaired: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            t: "paired";
+            /** Device */
+            device: string;
+        };
+        /** PadsPart */
+        PadsPart: {
+            /**
+             * T
+             * @default part
+             * @constant
+             */
+            t: "part";
+            /** Now */
+            now: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "pads";
+            value: components["schemas"]["PadsDesk"];
+        };
+        /** PadsPing */
+        PadsPing: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            t: "ping";
+            /** Sent */
+            sent: number;
+        };
+        /** PadsProve */
+        PadsProve: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            t: "prove";
+            /** Signature */
+            signature: string;
+        };
+        /**
+         * PadsRefused
+         * @description The device is not let in, and why; ``wait_ms``: until it may try again.
+         */
+        PadsRefused: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            t: "refused";
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "unknown" | "expired" | "wrong" | "locked" | "slow" | "full";
+            /**
+             * Wait Ms
+             * @default 0
+             */
+            wait_ms: number;
+        };
+        /**
+         * PadsTold
+         * @description All pads of this device, in their order.
+         */
+        PadsTold: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            t: "pads";
+            /** Pads */
+            pads: components["schemas"]["PadTold"][];
+        };
+        /**
+         * PadsWelcome
+         * @description The device is let in. ``signature`` proves that this is the Cue Jar that it was paired with; ``limited``: to some cues.
+         */
+        PadsWelcome: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            t: "welcome";
+            /** Signature */
+            signature: string;
+            /** Name */
+            name: string;
+            /** Limited */
+            limited: boolean;
+        };
+        /**
          * PageTold
          * @description What a page of an overlay tells of itself: how far it lags (ms), how large it is, whether the browser blocks its sound.
          */
@@ -6269,6 +6793,24 @@ export interface components {
             t: "pong";
             /** Sent */
             sent: number | null;
+        };
+        /** PressWish */
+        PressWish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "press";
+            /** Cue */
+            cue: string;
+        };
+        /** RestWish */
+        RestWish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "rest";
         };
         /** ReviewRow */
         ReviewRow: {
@@ -6431,6 +6973,16 @@ export interface components {
             /** Now */
             now: number;
         };
+        /** VolumeWish */
+        VolumeWish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "volume";
+            /** Value */
+            value: number;
+        };
         /**
          * WaitingRow
          * @description ``begins`` is about when it will start, to the second.
@@ -6484,8 +7036,11 @@ export interface components {
             of: "wrong";
             value: components["schemas"]["Wrong"];
         };
-        DeskMessage: (components["schemas"]["ShowPart"] | components["schemas"]["HeldPart"] | components["schemas"]["LanePart"] | components["schemas"]["LanesPart"] | components["schemas"]["TriesPart"] | components["schemas"]["ReviewsPart"] | components["schemas"]["GearPart"] | components["schemas"]["OverlaysPart"] | components["schemas"]["JobsPart"] | components["schemas"]["WrongPart"]) | components["schemas"]["DeskWhole"] | components["schemas"]["DeskLedger"] | components["schemas"]["DeskBook"] | components["schemas"]["DeskReady"] | components["schemas"]["Pong"];
+        DeskMessage: (components["schemas"]["ShowPart"] | components["schemas"]["HeldPart"] | components["schemas"]["LanePart"] | components["schemas"]["LanesPart"] | components["schemas"]["TriesPart"] | components["schemas"]["ReviewsPart"] | components["schemas"]["GearPart"] | components["schemas"]["OverlaysPart"] | components["schemas"]["JobsPart"] | components["schemas"]["PadsPart"] | components["schemas"]["WrongPart"]) | components["schemas"]["DeskWhole"] | components["schemas"]["DeskLedger"] | components["schemas"]["DeskBook"] | components["schemas"]["DeskReady"] | components["schemas"]["Pong"];
         OverlayMessage: components["schemas"]["ShowTold"] | components["schemas"]["HideTold"] | components["schemas"]["UntilTold"] | components["schemas"]["OthersTold"] | components["schemas"]["TimersTold"] | components["schemas"]["OverlayWhole"] | components["schemas"]["Pong"];
+        PadsMessage: components["schemas"]["PadsChallenge"] | components["schemas"]["PadsPaired"] | components["schemas"]["PadsWelcome"] | components["schemas"]["PadsTold"] | components["schemas"]["PadsNow"] | components["schemas"]["PadsDone"] | components["schemas"]["PadsRefused"] | components["schemas"]["Pong"];
+        PadsSaid: components["schemas"]["PadsHello"] | components["schemas"]["PadsProve"] | components["schemas"]["PadsDo"] | components["schemas"]["PadsPing"];
+        PadsWish: components["schemas"]["PressWish"] | components["schemas"]["LetGoWish"] | components["schemas"]["RestWish"] | components["schemas"]["VolumeWish"] | components["schemas"]["HouseWish"];
     };
     responses: never;
     parameters: never;
@@ -7485,6 +8040,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Fired"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    let_go_api_cues__cue_id__let_go_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cue_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -8986,6 +9572,260 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ConcernOut"][];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    pads_api_pads_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PadsOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    beyond_api_pads_beyond_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeyondIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PadsOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    offer_api_pads_offers_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfferIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    offered_api_pads_offers__offer_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                offer_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferState"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    withdraw_api_pads_offers__offer_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                offer_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    change_device_api_pads_devices__device_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    revoke_api_pads_devices__device_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    unlock_api_pads_devices__device_id__unlock_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */

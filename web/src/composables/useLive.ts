@@ -8,6 +8,7 @@ import { say } from './useSay'
 
 export type Held = Schemas['HeldRow']
 export type Waiting = Schemas['WaitingRow']
+export type Device = Schemas['DeviceTold']
 export type GearRow = Schemas['GearRow']
 type LaneRow = Schemas['LaneState']
 type Part = Extract<DeskMessage, { t: 'part' }>
@@ -23,6 +24,7 @@ const NOTHING: Omit<Parts, 'show'> = {
   gear: [],
   overlays: [],
   jobs: [],
+  pads: { rows: [], devices: [] },
   wrong: { troubles: [], tasks: [] },
 }
 
@@ -74,6 +76,7 @@ export const useLive = defineStore('live', () => {
   requestAnimationFrame(tick)
 
   const running = computed(() => (state.value?.lanes ?? []).flatMap((lane) => lane.running))
+  const padRows = computed(() => new Map((state.value?.pads.rows ?? []).map((row) => [row.cue, row])))
   const runningCues = computed(() => new Set(running.value.map((run) => run.cue)))
 
   async function allToRest(): Promise<void> {
@@ -86,5 +89,5 @@ export const useLive = defineStore('live', () => {
     await got(api.POST('/api/runs/{run_id}/release', { params: { path: { run_id: run } }, body: { beat } }))
   }
 
-  return { state, lines, now, connected, running, runningCues, allToRest, release }
+  return { state, lines, now, connected, running, runningCues, padRows, allToRest, release }
 })

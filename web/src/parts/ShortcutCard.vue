@@ -9,6 +9,7 @@ const KEYS: [string, string][] = [
   ['Ctrl + Shift + Z', 'Do again'],
   ['/', 'Search cues, rewards, media'],
   ['?', 'This card'],
+  ['Q to P', 'On the desk: the first ten pads; held down what can be held'],
   ['Shift + Space', 'In a cue: try it on air'],
   ['Arrows', 'In a cue: move the chosen beat in time; with Alt on the stage'],
   ['Delete', 'In a cue: remove the chosen beat'],

@@ -1,11 +1,14 @@
 <script setup lang="ts">
 import { ElSlider } from 'element-plus'
+import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
+import { canBeHeld, usePadOrder } from '@/composables/usePadOrder'
 import { useReasons } from '@/composables/useReasons'
 import { attempt, say } from '@/composables/useSay'
+import PadButton from '@/parts/pads/PadButton.vue'
 import DeskOutputs from './DeskOutputs.vue'
 import DeskReady from './DeskReady.vue'
 
@@ -20,13 +23,43 @@ watch(
   { immediate: true },
 )
 
-const pads = computed(() => (book.book?.cues ?? []).filter((cue) => cue.on).slice(0, 10))
+/** The keys of the first pads, in a row of the keyboard. */
+const KEYS = 'qwertyuiop'
+const { withPad } = usePadOrder()
+const pads = computed(() => withPad.value.slice(0, KEYS.length))
+const buttons = ref<InstanceType<typeof PadButton>[]>([])
 
 async function fire(cue: string): Promise<void> {
   const done = await got(api.POST('/api/cues/{cue_id}/fire', { params: { path: { cue_id: cue } } }))
   if (done.verdict === 'turned_away')
     say(`Turned away: ${reasons.value[done.reason ?? ''] ?? done.reason}`, 'wrong')
 }
+
+async function letGo(cue: string): Promise<void> {
+  await got(api.POST('/api/cues/{cue_id}/let-go', { params: { path: { cue_id: cue } } }))
+}
+
+/** The button of a key, where it is one of a pad's and nobody types. */
+function buttonOf(event: KeyboardEvent): InstanceType<typeof PadButton> | undefined {
+  const on = event.target as HTMLElement
+  const typing = on.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(on.tagName)
+  if (
+    typing ||
+    event.ctrlKey ||
+    event.metaKey ||
+    event.altKey ||
+    event.shiftKey ||
+    on.closest('[role=dialog]')
+  )
+    return
+  const at = KEYS.indexOf(event.key.toLowerCase())
+  return at < 0 ? undefined : buttons.value[at]
+}
+
+useEventListener(window, 'keydown', (event: KeyboardEvent) => {
+  if (!event.repeat) buttonOf(event)?.onDown()
+})
+useEventListener(window, 'keyup', (event: KeyboardEvent) => buttonOf(event)?.onUp())
 </script>
 
 <template>
@@ -44,15 +77,21 @@ async function fire(cue: string): Promise<void> {
     <DeskOutputs />
     <DeskReady />
     <div class="pads" role="group" aria-label="Pads">
-      <button
-        v-for="cue in pads"
+      <PadButton
+        v-for="(cue, i) in pads"
         :key="cue.id"
-        class="pad"
-        :class="{ lit: live.runningCues.has(cue.id) }"
-        @click="attempt(() => fire(cue.id))"
-      >
-        {{ cue.name }}
-      </button>
+        ref="buttons"
+        :name="cue.name"
+        :face="{ ...cue.pad, size: 'small' }"
+        :holds="canBeHeld(cue)"
+        :row="live.padRows.get(cue.id)"
+        :now="live.now"
+        compact
+        :hint="(KEYS[i] ?? '').toUpperCase()"
+        :data-pad="cue.id"
+        @press="attempt(() => fire(cue.id))"
+        @let-go="attempt(() => letGo(cue.id))"
+      />
       <span v-if="!pads.length" class="soft none">Cues become pads here.</span>
     </div>
   </section>
@@ -89,31 +128,12 @@ async function fire(cue: string): Promise<void> {
   min-width: 0;
   display: grid;
   grid-template-columns: repeat(5, minmax(0, 1fr));
+  --pad-height: 44px;
+  --pad-font: 14px;
 }
 
 .none {
   grid-column: 1 / -1;
-}
-
-.pad {
-  min-height: 40px;
-  padding: 2px 8px;
-  line-height: 1.1;
-  background: var(--raised);
-  border: 1px solid var(--line);
-  border-bottom: 3px solid var(--line);
-  border-radius: 8px;
-  font-weight: 700;
-  cursor: pointer;
-}
-
-.pad:hover {
-  border-color: var(--marmalade);
-}
-
-.pad.lit {
-  border-color: var(--mint);
-  color: var(--mint);
 }
 
 @media (max-width: 1120px) {

@@ -1,0 +1,37 @@
+/** What a pad says of its cue: how long it is still on, who waits, how long it cools down. */
+import type { Schemas } from '@/api/client'
+import { sayLeft } from './duration'
+
+export type PadNow = Schemas['PadNow']
+
+export interface PadWords {
+  lit: boolean
+  words: string
+  /** How much of it is left, 1 to 0; null where that is not known. */
+  left: number | null
+}
+
+const IDLE: PadWords = { lit: false, words: '', left: null }
+
+export function padWords(row: PadNow | undefined, now: number): PadWords {
+  if (!row) return IDLE
+  const words: string[] = []
+  let left: number | null = null
+  const lit = row.runs > 0 && (row.until === null || row.until > now)
+  if (lit && row.until !== null) {
+    words.push(sayLeft(row.until - now))
+    const whole = row.until - (row.since ?? row.until)
+    left = whole > 0 ? Math.min(1, Math.max(0, (row.until - now) / whole)) : null
+  } else if (lit) words.push(`held ${sayLeft(Math.max(0, now - (row.since ?? now)))}`)
+  if (row.waits) words.push(`${row.waits} ${row.waits === 1 ? 'waits' : 'wait'}`)
+  if (!lit && row.cools_until !== null && row.cools_until > now)
+    words.push(`cools ${sayLeft(row.cools_until - now)}`)
+  return { lit, words: words.join(', '), left }
+}
+
+/** The order after one is put before another (or at the end). */
+export function movedBefore(order: string[], moved: string, before: string | null): string[] {
+  const rest = order.filter((id) => id !== moved)
+  const at = before === null ? -1 : rest.indexOf(before)
+  return at < 0 ? [...rest, moved] : [...rest.slice(0, at), moved, ...rest.slice(at)]
+}

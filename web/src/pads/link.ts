@@ -1,0 +1,184 @@
+/** The way from this device to Cue Jar: it proves its key on every connection, and counts and signs what it asks for. The key never
+ * goes over the net. After the net was gone it comes back by itself. */
+import { hmac } from '@noble/hashes/hmac.js'
+import { sha256 } from '@noble/hashes/sha2.js'
+import { bytesToHex, hexToBytes, randomBytes, utf8ToBytes } from '@noble/hashes/utils.js'
+import type { Schemas } from '@/api/client'
+
+export type PadsMessage = Schemas['PadsMessage']
+export type PadsWish = Schemas['PadsWish']
+type PadsSaid = Schemas['PadsSaid']
+
+/** What a device knows of itself; `key` is hex. While `pair` it is what its link said. */
+export interface Identity {
+  device: string
+  key: string
+  pair?: boolean
+}
+
+export type LinkState =
+  | { is: 'connecting' }
+  | { is: 'in'; name: string; limited: boolean }
+  | { is: 'away' }
+  | { is: 'stranger' }
+  | { is: 'refused'; why: Schemas['PadsRefused']['why'] }
+
+export interface Told {
+  state: (state: LinkState) => void
+  hear: (message: PadsMessage) => void
+  /** The device was paired: it is to remember this. */
+  paired: (identity: Identity) => void
+}
+
+const FIRST_PAUSE_MS = 300
+const MOST_PAUSE_MS = 4000
+const PING_MS = 3000
+const SILENT_MS = 8000
+const NOT_THERE = 'There is no connection; nothing was done.'
+const CUT = 'The connection ended before an answer came. See whether it is on.'
+
+export function sign(key: string, ...words: string[]): string {
+  return bytesToHex(hmac(sha256, hexToBytes(key), utf8ToBytes(words.join('\n'))))
+}
+
+/** What the part behind the # of a link says: an offer to be paired with. */
+export function offerOf(hash: string): Identity | null {
+  const found = /^#pair\.([A-Za-z0-9_-]{1,40})\.([0-9a-f]{64})$/.exec(hash)
+  return found ? { device: found[1] as string, key: found[2] as string, pair: true } : null
+}
+
+export class PadsLink {
+  private socket: WebSocket | null = null
+  private mine = ''
+  private theirs = ''
+  private count = 0
+  private pause = FIRST_PAUSE_MS
+  private timer: ReturnType<typeof setTimeout> | undefined
+  private pinging: ReturnType<typeof setInterval> | undefined
+  private heardAt = 0
+  private isIn = false
+  private stopped = false
+  private answers = new Map<number, (why: string) => void>()
+  /** Pads that were let go while nobody heard it. */
+  private toLetGo = new Set<string>()
+
+  constructor(
+    private readonly address: string,
+    private identity: Identity,
+    private readonly told: Told,
+  ) {
+    this.connect()
+  }
+
+  /** Connects now, for when the net is back or the page is looked at again. */
+  hurry(): void {
+    if (this.stopped || this.isIn || this.socket?.readyState === WebSocket.CONNECTING) return
+    this.pause = FIRST_PAUSE_MS
+    this.connect()
+  }
+
+  stop(): void {
+    this.stopped = true
+    clearTimeout(this.timer)
+    this.leave()
+  }
+
+  /** Asks for something. Returns why it was not done; empty when it was. */
+  ask(wish: PadsWish): Promise<string> {
+    if (!this.isIn) {
+      if (wish.do === 'let_go') this.toLetGo.add(wish.cue)
+      return Promise.resolve(NOT_THERE)
+    }
+    const n = ++this.count
+    const body = JSON.stringify(wish)
+    const signature = sign(this.identity.key, 'do', this.mine, this.theirs, String(n), body)
+    this.say({ t: 'do', n, body, signature })
+    return new Promise((resolve) => this.answers.set(n, resolve))
+  }
+
+  private say(said: PadsSaid): void {
+    this.socket?.send(JSON.stringify(said))
+  }
+
+  private connect(): void {
+    this.leave()
+    clearTimeout(this.timer)
+    this.told.state({ is: 'connecting' })
+    this.mine = bytesToHex(randomBytes(32))
+    const socket = new WebSocket(this.address)
+    this.socket = socket
+    this.heardAt = Date.now()
+    socket.onopen = () => {
+      const { device, pair = false } = this.identity
+      this.say({ t: 'hello', device, number: this.mine, pair })
+    }
+    socket.onmessage = (event) => this.hear(JSON.parse(String(event.data)) as PadsMessage)
+    socket.onclose = () => {
+      if (socket === this.socket) this.gone()
+    }
+    this.pinging = setInterval(() => this.look(), PING_MS)
+  }
+
+  private leave(): void {
+    const socket = this.socket
+    this.socket = null
+    this.isIn = false
+    clearInterval(this.pinging)
+    for (const answer of this.answers.values()) answer(CUT)
+    this.answers.clear()
+    socket?.close()
+  }
+
+  /** A net that is gone says nothing: whoever was silent for long is taken to be away. */
+  private look(): void {
+    if (Date.now() - this.heardAt > SILENT_MS) this.gone()
+    else if (this.isIn) this.say({ t: 'ping', sent: Date.now() })
+  }
+
+  private gone(waitMs = 0): void {
+    this.leave()
+    if (this.stopped) return
+    if (!waitMs) this.told.state({ is: 'away' })
+    this.timer = setTimeout(() => this.connect(), Math.max(waitMs, this.pause * (0.5 + Math.random() / 2)))
+    this.pause = Math.min(MOST_PAUSE_MS, this.pause * 2)
+  }
+
+  private hear(message: PadsMessage): void {
+    this.heardAt = Date.now()
+    if (message.t === 'challenge') {
+      this.theirs = message.number
+      const what = this.identity.pair ? 'pair' : 'prove'
+      this.say({ t: 'prove', signature: sign(this.identity.key, what, this.mine, this.theirs) })
+    } else if (message.t === 'paired') {
+      const key = sign(this.identity.key, 'device', message.device, this.mine, this.theirs)
+      this.identity = { device: message.device, key }
+      this.told.paired(this.identity)
+    } else if (message.t === 'welcome') this.welcomed(message)
+    else if (message.t === 'refused') this.refused(message)
+    else if (message.t === 'done') {
+      this.answers.get(message.n)?.(message.what)
+      this.answers.delete(message.n)
+    } else if (this.isIn) this.told.hear(message)
+  }
+
+  private welcomed(message: Extract<PadsMessage, { t: 'welcome' }>): void {
+    if (message.signature !== sign(this.identity.key, 'welcome', this.mine, this.theirs)) {
+      this.stop()
+      this.told.state({ is: 'stranger' })
+      return
+    }
+    this.isIn = true
+    this.count = 0
+    this.pause = FIRST_PAUSE_MS
+    this.told.state({ is: 'in', name: message.name, limited: message.limited })
+    for (const cue of this.toLetGo) void this.ask({ do: 'let_go', cue })
+    this.toLetGo.clear()
+  }
+
+  private refused(message: Extract<PadsMessage, { t: 'refused' }>): void {
+    const over = message.why === 'unknown' || message.why === 'expired'
+    this.told.state({ is: 'refused', why: message.why })
+    if (over) this.stop()
+    else this.gone(message.wait_ms || 5000)
+  }
+}

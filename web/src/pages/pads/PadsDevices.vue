@@ -1,0 +1,202 @@
+<script setup lang="ts">
+/** Devices with pads: where they are let in, and who is paired, named, limited, locked, revoked. */
+import { ElPopconfirm, ElSelect } from 'element-plus'
+import { computed, onMounted, ref, shallowRef } from 'vue'
+import { api, got, type Schemas } from '@/api/client'
+import { useBook } from '@/composables/useBook'
+import { useLive, type Device } from '@/composables/useLive'
+import { attempt, say } from '@/composables/useSay'
+import PickField from '@/parts/PickField.vue'
+import PickOption from '@/parts/PickOption.vue'
+import PairDialog from './PairDialog.vue'
+
+const live = useLive()
+const book = useBook()
+const where = shallowRef<Schemas['PadsOut'] | null>(null)
+const pairing = ref<'beyond' | 'here' | null>(null)
+const devices = computed(() => live.state?.pads.devices ?? [])
+const cues = computed(() => (book.book?.cues ?? []).map((cue) => ({ value: cue.id, name: cue.name })))
+const choices = computed(() => {
+  const there = new Set([...(where.value?.addresses ?? []), where.value?.beyond ?? ''])
+  const net = [...there]
+    .filter(Boolean)
+    .map((address) => ({ value: address, name: `the net, at ${address}` }))
+  return [{ value: '', name: 'this computer alone' }, ...net]
+})
+
+async function load(): Promise<void> {
+  where.value = await got(api.GET('/api/pads'))
+}
+
+async function listen(address: string): Promise<void> {
+  where.value = await got(api.PUT('/api/pads/beyond', { body: { address } }))
+  say(
+    address ? `Paired devices are let in at ${where.value.link}` : 'Pads are for this computer alone now.',
+    'fine',
+  )
+  // The address is taken a moment later.
+  setTimeout(() => void attempt(load), 800)
+}
+
+async function change(device: Device, to: { name?: string; cues?: string[] | null }): Promise<void> {
+  const limits = to.cues === undefined ? device.cues : to.cues
+  const body = { name: to.name ?? device.name, cues: limits?.length ? limits : null }
+  await got(api.PUT('/api/pads/devices/{device_id}', { params: { path: { device_id: device.id } }, body }))
+}
+
+async function revoke(device: Device): Promise<void> {
+  await got(api.DELETE('/api/pads/devices/{device_id}', { params: { path: { device_id: device.id } } }))
+  say(`${device.name} may do nothing any more.`, 'fine')
+}
+
+async function unlock(device: Device): Promise<void> {
+  await got(api.POST('/api/pads/devices/{device_id}/unlock', { params: { path: { device_id: device.id } } }))
+}
+
+function seen(device: Device): string {
+  if (device.locked) return 'locked after many wrong signatures'
+  if (device.connected) return device.connected > 1 ? `here ${device.connected} times` : 'here now'
+  const at = new Date(device.seen)
+  const today = at.toDateString() === new Date(live.now).toDateString()
+  const told = at.toLocaleString(
+    undefined,
+    today ? { timeStyle: 'short' } : { dateStyle: 'medium', timeStyle: 'short' },
+  )
+  return `seen ${told}`
+}
+
+onMounted(() => void attempt(load))
+</script>
+
+<template>
+  <section class="card devices" aria-label="Devices">
+    <div class="card-title">
+      <h2 class="grow">Phones and second screens</h2>
+    </div>
+    <template v-if="where">
+      <label class="row">
+        <span class="soft small">Let in from</span>
+        <PickField
+          class="grow"
+          :model-value="where.beyond"
+          :choices="choices"
+          aria-label="Let in from"
+          data-test="beyond"
+          @update:model-value="attempt(() => listen($event))"
+        />
+      </label>
+      <p v-if="where.beyond" class="soft small">
+        Others on this net can see that something is here, and paired devices alone can use it.
+        {{ where.listens ? '' : 'It is not listened there yet.' }}
+        {{
+          where.secure
+            ? ''
+            : 'Without a certificate of your own whoever rules the net could alter the page itself.'
+        }}
+      </p>
+      <div class="row">
+        <button
+          class="btn main"
+          data-test="pair"
+          :disabled="!where.beyond"
+          :title="where.beyond ? '' : 'Choose where devices of the net are let in first'"
+          @click="pairing = 'beyond'"
+        >
+          Pair a device
+        </button>
+        <button class="btn" data-test="pair-here" @click="pairing = 'here'">On this computer</button>
+      </div>
+    </template>
+    <ul v-if="devices.length">
+      <li v-for="device in devices" :key="device.id" :data-device="device.id">
+        <div class="row top">
+          <i class="lamp" :class="{ here: device.connected, locked: device.locked }"></i>
+          <input
+            class="well grow"
+            :value="device.name"
+            maxlength="50"
+            aria-label="Name of the device"
+            @change="attempt(() => change(device, { name: ($event.target as HTMLInputElement).value }))"
+          />
+          <button v-if="device.locked" class="btn tiny main" @click="attempt(() => unlock(device))">
+            Unlock
+          </button>
+          <ElPopconfirm
+            :title="`Revoke ${device.name}?`"
+            width="220"
+            @confirm="attempt(() => revoke(device))"
+          >
+            <template #reference><button class="btn tiny">Revoke</button></template>
+          </ElPopconfirm>
+        </div>
+        <span class="soft small"
+          >{{ seen(device)
+          }}{{ device.wrong && !device.locked ? `, ${device.wrong} wrong signatures lately` : '' }}</span
+        >
+        <ElSelect
+          :model-value="device.cues ?? []"
+          multiple
+          filterable
+          collapse-tags
+          collapse-tags-tooltip
+          placeholder="may do everything"
+          :aria-label="`What ${device.name} may press`"
+          @update:model-value="attempt(() => change(device, { cues: $event }))"
+        >
+          <PickOption v-for="cue in cues" :key="cue.value" :choice="cue" />
+        </ElSelect>
+      </li>
+    </ul>
+    <p v-else class="soft small">None is paired yet.</p>
+    <PairDialog v-if="pairing" :here="pairing === 'here'" @close="pairing = null" />
+  </section>
+</template>
+
+<style scoped>
+.devices {
+  display: grid;
+  gap: 10px;
+}
+
+.card-title,
+p {
+  margin: 0;
+}
+
+ul {
+  display: grid;
+  gap: 12px;
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+li {
+  display: grid;
+  gap: 4px;
+  padding-top: 10px;
+  border-top: 1px solid var(--line);
+}
+
+.top {
+  flex-wrap: nowrap;
+}
+
+.lamp {
+  width: 12px;
+  height: 12px;
+  flex: none;
+  border-radius: 50%;
+  border: 2px solid var(--soft);
+}
+
+.lamp.here {
+  border-color: var(--mint);
+  background: var(--mint);
+}
+
+.lamp.locked {
+  border-color: var(--berry);
+  background: var(--berry);
+}
+</style>
