@@ -4257,8 +4257,11 @@ export interface components {
          * @description ``waits`` until a device uses it, then ``paired`` (with the device), or ``over``.
          */
         OfferState: {
-            /** State */
-            state: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waits" | "paired" | "over";
             /** Device */
             device: string;
         };

@@ -6,7 +6,7 @@ import type { Face } from '@/parts/pads/marks'
 import { useBook } from './useBook'
 
 /** As the server orders them (`core.rules.pads`): those that the house does not name come after. */
-export function padOrder(cues: Cue[], order: string[]): Cue[] {
+function padOrder(cues: Cue[], order: string[]): Cue[] {
   const place = new Map(order.map((id, i) => [id, i]))
   const at = (cue: Cue): number => place.get(cue.id) ?? order.length
   return [...cues].sort((a, b) => at(a) - at(b))

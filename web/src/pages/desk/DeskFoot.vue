@@ -59,7 +59,7 @@ function buttonOf(event: KeyboardEvent): InstanceType<typeof PadButton> | undefi
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   if (!event.repeat) buttonOf(event)?.onDown()
 })
-useEventListener(window, 'keyup', (event: KeyboardEvent) => buttonOf(event)?.onUp())
+useEventListener(window, 'keyup', (event: KeyboardEvent) => buttonOf(event)?.lift())
 </script>
 
 <template>

@@ -19,7 +19,7 @@ const props = defineProps<{
 const emit = defineEmits<{ press: []; letGo: [] }>()
 
 const is = computed(() => padWords(props.row, props.now))
-const { down, onDown, onUp, onClick } = usePress(
+const { down, onDown, onUp, lift, onClick } = usePress(
   () => ({ holds: props.holds, open: props.row?.open ?? false, disabled: props.disabled ?? false }),
   () => emit('press'),
   () => emit('letGo'),
@@ -35,7 +35,7 @@ function onKey(event: KeyboardEvent): void {
   if (event.repeat || (event.key !== 'Enter' && event.key !== ' ')) return
   onDown()
 }
-defineExpose({ onDown, onUp })
+defineExpose({ onDown, lift })
 </script>
 
 <template>

@@ -3,44 +3,47 @@
 import { onScopeDispose, ref, type Ref } from 'vue'
 
 const HELD_MS = 350
+/** A click so soon after a finger or a key is theirs. */
+const SAME_MS = 500
 
 export function usePress(
   pad: () => { holds: boolean; open: boolean; disabled: boolean },
   press: () => void,
   letGo: () => void,
-): { down: Ref<boolean>; onDown: () => void; onUp: () => void; onClick: () => void } {
+): { down: Ref<boolean>; onDown: () => void; onUp: () => void; lift: () => void; onClick: () => void } {
   const down = ref(false)
   let since = 0
   let fired = false
-  let handled = false
+  let upAt = -SAME_MS
 
   function onDown(): void {
     if (down.value || pad().disabled) return
-    down.value = handled = true
+    down.value = true
     since = performance.now()
     fired = !(pad().holds && pad().open)
     if (fired) press()
     else letGo()
   }
 
-  function onUp(): void {
+  /** A key of its own far from the button is let go: no click follows. */
+  function lift(): void {
     if (!down.value) return
     down.value = false
     if (fired && pad().holds && performance.now() - since >= HELD_MS) letGo()
   }
 
-  /** A click that no pointer or key began. */
-  function onClick(): void {
-    if (handled) {
-      handled = false
-      return
-    }
-    onDown()
-    since = performance.now()
-    onUp()
-    handled = false
+  function onUp(): void {
+    if (down.value) upAt = performance.now()
+    lift()
   }
 
-  onScopeDispose(onUp)
-  return { down, onDown, onUp, onClick }
+  /** A click that no pointer or key began. */
+  function onClick(): void {
+    if (down.value || performance.now() - upAt < SAME_MS) return
+    onDown()
+    lift()
+  }
+
+  onScopeDispose(lift)
+  return { down, onDown, onUp, lift, onClick }
 }
