@@ -186,6 +186,14 @@ CASES: list[Case] = [
     Case("GET", "/api/nothing", 404, says="nothing at this address"),
     Case("GET", "/nothing", 404, says="nothing at this address"),
     Case("GET", "/api/readiness", says="No overlay is connected"),
+    Case("POST", "/api/snags/mend", 409, {"check": "too_short", "cue": "steam-whistle"}, "nothing here that mends itself"),
+    put("/api/book/cues/late", {"id": "late", "name": "Late", "beats": [
+        {"id": "p", "kind": "picture", "media": {"file": "poster-tea"}, "length": {"s": 1}},
+        {"id": "s", "kind": "sound", "media": {"file": "express-rumble"}}]}),
+    Case("GET", "/api/snags", says='"fields":{"length":"to_end"},"safe":true'),
+    Case("POST", "/api/snags/mend", body={}, says="mended"),
+    Case("GET", "/api/book", says='"length":"to_end"'),
+    Case("DELETE", "/api/book/cues/late"),
     # Pads
     Case("GET", "/api/pads", says='"beyond":""'),
     Case("PUT", "/api/pads/beyond", 422, {"address": "203.0.113.9"}, "not an address of this computer"),

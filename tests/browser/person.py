@@ -115,3 +115,10 @@ class Person:
             dx - dx // 2, dy - dy // 2
         ).release().perform()
         self.clicks += 1
+
+
+def attributes(driver: Chrome, css: str, name: str) -> list[str]:
+    """An attribute of everything that fits, read at one moment."""
+    script = "return [...document.querySelectorAll(arguments[0])].map((e) => e.getAttribute(arguments[1]) ?? '')"
+    found: list[str] = driver.execute_script(script, css, name)
+    return found

@@ -13,7 +13,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import chromium
-from tests.browser.person import Person
+from tests.browser.person import Person, attributes
 from tests.running import Running, until
 
 CUES: list[dict[str, Any]] = [
@@ -52,7 +52,7 @@ def pad(driver: Chrome, cue: str) -> Any:
 
 
 def lit(driver: Chrome, cue: str) -> bool:
-    return "lit" in str(driver.find_element(By.CSS_SELECTOR, f"[data-pad={cue}]").get_attribute("class"))
+    return "lit" in attributes(driver, f"[data-pad={cue}]", "class")[0].split()
 
 
 def link(running: Running, **fields: Any) -> str:
@@ -94,7 +94,7 @@ def test_paired_by_hand_and_in_step_with_another_phone_and_the_desk(
     assert up(halt) == ["bell"]
     # Its pages by tag; kept when the page is loaded again, without being paired again.
     other.press("stage")
-    assert [e.get_attribute("data-pad") for e in phone.find_elements(By.CSS_SELECTOR, "[data-pad]")] == ["tea"]
+    until(lambda: attributes(phone, "[data-pad]", "data-pad") == ["tea"])
     phone.refresh()
     other.see("[data-pad=tea]:enabled")
     assert not phone.find_elements(By.CSS_SELECTOR, "[data-pad=bell]")
@@ -193,7 +193,7 @@ def test_pads_are_ordered_and_dressed_and_it_is_undone(halt: Running, driver: Ch
     person = Person(driver)
 
     def order() -> list[str]:
-        return [str(e.get_attribute("data-pad")) for e in driver.find_elements(By.CSS_SELECTOR, ".grid [data-pad]")]
+        return attributes(driver, ".grid [data-pad]", "data-pad")
 
     driver.get(f"http://127.0.0.1:{halt.port}/pads")
     until(lambda: order() == ["bell", "gap", "tea"])

@@ -9,6 +9,7 @@ import pytest
 from cuejar.core.book.files import book_from
 from cuejar.core.facts.happenings import MediaFacts
 from cuejar.core.snags.looked import Snag
+from cuejar.core.snags.mends import MENDS, hidden, mend_of, mended
 from cuejar.core.snags.snags import CHECKS, snags
 
 MEDIA = {
@@ -173,8 +174,12 @@ ELSEWHERE = {"lost_name", "hook_not_allowed", "lamp_overlap"}
 """What needs a catalogue, addresses or a patch (`test_gear_rules`)."""
 
 
-def found(case: Case) -> list[Snag]:
-    cue = {"id": "c", "name": "Tea", "calls": [{"kind": "chat", "text": "!tea"}], "beats": case.beats, **case.cue}
+def cue_of(case: Case) -> dict[str, Any]:
+    return {"id": "c", "name": "Tea", "calls": [{"kind": "chat", "text": "!tea"}], "beats": case.beats, **case.cue}
+
+
+def found(case: Case, cue: dict[str, Any] | None = None) -> list[Snag]:
+    cue = cue or cue_of(case)
     entries = [{"id": name, "name": name} for name in (*MEDIA, "never")]
     known = {key: value for key, value in case.known.items() if key in ("pages", "rest")}
     fires = {**cue, "id": "other", "calls": [{"kind": "follow"}], "beats": [beat("again", "fire", cue="c")]}
@@ -190,6 +195,35 @@ def test_it_is_found_once_where_it_is(check: str, case: Case) -> None:
     assert (snag.cue, snag.beat, snag.grade) == ("c", case.where, case.grade)
     assert case.words in snag.what
     assert snag.mend.endswith("."), "every one says what would put it right"
+
+
+@pytest.mark.parametrize(("check", "case"), [(check, case) for check, cases in HAS.items() for case in cases])
+def test_a_mend_puts_it_right_and_a_safe_one_makes_nothing_new(check: str, case: Case) -> None:
+    (snag,) = [snag for snag in found(case) if snag.check == check]
+    data = cue_of(case)
+    mend = mend_of(
+        snag,
+        book_from(
+            {"lanes": [], **case.book, "media": [{"id": m, "name": m} for m in (*MEDIA, "never")], "cues": [data]}
+        ).cues[0],
+    )
+    if mend is None:
+        assert check not in ("sound_outlasts_picture", "too_short", "text_not_asked")
+        return
+    after = found(case, mended(data, mend))
+    assert [one for one in after if (one.check, one.beat) == (check, snag.beat)] == []
+    if mend.safe:
+        before = {(one.check, one.beat) for one in found(case)}
+        assert {(one.check, one.beat) for one in after} < before
+
+
+def test_every_mend_is_of_a_check_and_a_hidden_snag_says_why() -> None:
+    assert set(MENDS) <= set(HAS) | ELSEWHERE
+    case = Case([], "", "", "", cue={"hidden": [{"check": "nothing_happens", "reason": "it counts alone"}]})
+    (snag,) = found(case)
+    cue = book_from({"cues": [cue_of(case)]}).cues[0]
+    assert hidden(snag, cue) == "it counts alone"
+    assert hidden(snag._replace(beat="bell"), cue) is None
 
 
 @pytest.mark.parametrize(("check", "case"), [(check, case) for check, cases in NEAR.items() for case in cases])

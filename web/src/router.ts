@@ -16,6 +16,7 @@ export const router = createRouter({
     { path: '/rig', component: () => import('./pages/rig/RigPage.vue') },
     { path: '/ledger', component: () => import('./pages/ledger/LedgerPage.vue') },
     { path: '/pads', component: () => import('./pages/pads/PadsPage.vue') },
+    { path: '/snags', component: () => import('./pages/snags/SnagsPage.vue') },
     { path: '/opening', component: () => import('./pages/opening/OpeningPage.vue') },
     { path: '/:rest(.*)', component: () => import('./pages/NowherePage.vue') },
   ],

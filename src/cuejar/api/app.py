@@ -28,6 +28,7 @@ from cuejar.api import (
     opening,
     pads,
     readiness,
+    snags,
     speech,
 )
 from cuejar.guard import Guard
@@ -37,7 +38,7 @@ from cuejar.pads.server import PadsServer
 from cuejar.settings import WEB
 from cuejar.studio import Studio
 
-PAGES = ("desk", "cues", "jars", "media", "cast", "rewards", "rig", "rehearse", "ledger", "opening", "pads")
+PAGES = ("desk", "cues", "jars", "media", "cast", "rewards", "rig", "rehearse", "ledger", "opening", "pads", "snags")
 
 
 class Health(BaseModel):
@@ -93,6 +94,7 @@ def create_app(studio: Studio | None, port: int, beside: PadsServer | None = Non
         opening,
         readiness,
         pads,
+        snags,
     ):
         app.include_router(part.router)
 

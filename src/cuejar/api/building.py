@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 
 from cuejar.api.live import TryIn
 from cuejar.api.need import TheStudio
+from cuejar.api.snags import SnagOut, snags_of
 from cuejar.core.book.book import Book, Cue
 from cuejar.core.book.files import book_from, book_json
 from cuejar.core.engine.night import Timed
@@ -24,8 +25,6 @@ from cuejar.core.measures.throw import Thing
 from cuejar.core.parts.base import parsed
 from cuejar.core.parts.steps import FromFile
 from cuejar.core.rules.score import Lengths, Score, ranges
-from cuejar.core.snags.snags import snags
-from cuejar.live.drivers.overlay import topic
 from cuejar.live.messages import HideTold, OthersTold, ShowTold, Source
 from cuejar.live.reader import Piece
 from cuejar.studio import Studio
@@ -43,19 +42,6 @@ class SpanOut(BaseModel):
     end: int
     end_latest: int | None
     returns_to: str | None = None
-
-
-class SnagOut(BaseModel):
-    """Something wrong (``error``) or risky (``warning``) in a cue, with what would mend it."""
-
-    check: str
-    grade: str
-    cue: str
-    beat: str
-    what: str
-    mend: str
-    key: str
-    near: list[str]
 
 
 class DraftIn(BaseModel):
@@ -105,19 +91,6 @@ def _drafted(studio: Studio, value: dict[str, Any]) -> tuple[Book, Cue]:
         data["cues"] = [*data["cues"], value]
     book = book_from(data)
     return book, next(cue for cue in book.cues if cue.id == cue_id)
-
-
-def _pages(studio: Studio) -> dict[str, int]:
-    return {overlay.id: len(studio.hub.pages(topic(overlay.id))) for overlay in studio.books.book.overlays}
-
-
-def snags_of(studio: Studio, book: Book) -> list[SnagOut]:
-    """What of a book does not hang together, with what is known of media, pages and gear."""
-    view = studio.runner.view
-    found = snags(
-        book, studio.facts(), _pages(studio), view.catalogues, view.rest_values()
-    )  # fmt: skip
-    return [SnagOut(**{**snag._asdict(), "near": list(snag.near)}) for snag in found]
 
 
 def _in_words(value: Any) -> str:
@@ -182,11 +155,6 @@ async def throws(studio: TheStudio, body: ThrowIn) -> ThrownOut:
         media = [e.value for jar in studio.books.book.jars if jar.id == wanted for e in jar.entries if e.on][:6]
     thrown = studio.overlays.thrown(beat, str(body.luck))
     return ThrownOut(things=thrown, media=studio.overlays.sources(media))
-
-
-@router.get("/snags")
-async def allsnags_of(studio: TheStudio) -> list[SnagOut]:
-    return snags_of(studio, studio.books.book)
 
 
 Pieces = dict[tuple[str, str], Piece | None]

@@ -8,8 +8,8 @@ from typing import Literal
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from cuejar.api.building import snags_of
 from cuejar.api.need import TheStudio
+from cuejar.api.snags import snags_of
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.snags.readiness import Concern, GearThere, OverlayThere, Tonight, concerns
 from cuejar.live.drivers.overlay import topic
@@ -43,7 +43,7 @@ def looked_at(studio: Studio) -> list[Concern]:
     on = {cue.id: cue for cue in book.cues if cue.on}
     graded: dict[str, set[str]] = {"error": set(), "warning": set()}
     for snag in snags_of(studio, book):
-        if snag.cue in on:
+        if snag.cue in on and snag.hidden is None:
             graded[snag.grade].add(snag.cue)
     off: dict[str, list[str]] = {}
     for name, is_on in book.house.switches.items():

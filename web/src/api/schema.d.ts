@@ -164,23 +164,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/snags": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Allsnags Of */
-        get: operations["allsnags_of_api_snags_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/building/try": {
         parameters: {
             query?: never;
@@ -1484,6 +1467,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/snags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All Snags */
+        get: operations["all_snags_api_snags_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/snags/mend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mend
+         * @description Mends one snag, or all that can be mended safely, in one step that can be undone.
+         */
+        post: operations["mend_api_snags_mend_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -2471,6 +2491,11 @@ export interface components {
              */
             pad: components["schemas"]["PadFace"];
             /**
+             * Hidden
+             * @default []
+             */
+            hidden: components["schemas"]["HiddenSnag"][];
+            /**
              * Beats
              * @default []
              */
@@ -3291,6 +3316,21 @@ export interface components {
             until: number | null;
             /** Layers */
             layers: number;
+        };
+        /**
+         * HiddenSnag
+         * @description A snag that the streamer does not want to see any more, with why: by its check and its beat (empty: the cue's own).
+         */
+        HiddenSnag: {
+            /** Check */
+            check: string;
+            /**
+             * Beat
+             * @default
+             */
+            beat: string;
+            /** Reason */
+            reason: string;
         };
         /** HideTold */
         HideTold: {
@@ -4187,6 +4227,38 @@ export interface components {
             gifts_from: number | null;
             /** Gifts To */
             gifts_to: number | null;
+        };
+        /**
+         * MendIn
+         * @description A snag by its check, cue and beat; none: all whose mend is safe, and that are not hidden.
+         */
+        MendIn: {
+            /** Check */
+            check?: string | null;
+            /**
+             * Cue
+             * @default
+             */
+            cue: string;
+            /**
+             * Beat
+             * @default
+             */
+            beat: string;
+        };
+        /**
+         * MendOut
+         * @description Fields of a beat (of the cue itself where ``beat`` is empty) as they should be; ``safe``: nothing that was meant is changed.
+         */
+        MendOut: {
+            /** Beat */
+            beat: string;
+            /** Fields */
+            fields: {
+                [key: string]: unknown;
+            };
+            /** Safe */
+            safe: boolean;
         };
         /** MoveIn */
         MoveIn: {
@@ -5153,7 +5225,7 @@ export interface components {
         };
         /**
          * SnagOut
-         * @description Something wrong (``error``) or risky (``warning``) in a cue, with what would mend it.
+         * @description Something wrong (``error``) or risky (``warning``) in a cue, with what would mend it; ``hidden`` is why it is not to be seen.
          */
         SnagOut: {
             /** Check */
@@ -5172,6 +5244,9 @@ export interface components {
             key: string;
             /** Near */
             near: string[];
+            change: components["schemas"]["MendOut"] | null;
+            /** Hidden */
+            hidden: string | null;
         };
         /** SoundBeat */
         SoundBeat: {
@@ -7362,35 +7437,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ThrownOut"];
-                };
-            };
-            /** @description Refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
-        };
-    };
-    allsnags_of_api_snags_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SnagOut"][];
                 };
             };
             /** @description Refused */
@@ -9829,6 +9875,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    all_snags_api_snags_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SnagOut"][];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    mend_api_snags_mend_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MendIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
                 };
             };
             /** @description Refused */

@@ -22,7 +22,9 @@ export function useOpening() {
     { immediate: true },
   )
   const cues = computed(() => {
-    const wrong = new Set(snags.value.filter((one) => one.grade === 'error').map((one) => one.cue))
+    const wrong = new Set(
+      snags.value.filter((one) => one.grade === 'error' && one.hidden === null).map((one) => one.cue),
+    )
     return (book.book?.cues ?? []).filter((cue) => cue.beats.length && !wrong.has(cue.id))
   })
   const pages = computed(() => (live.state?.overlays ?? []).reduce((sum, one) => sum + one.pages, 0))

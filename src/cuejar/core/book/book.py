@@ -192,6 +192,14 @@ class PadFace(Model):
     mark: PadMark | None = None
 
 
+class HiddenSnag(Model):
+    """A snag that the streamer does not want to see any more, with why: by its check and its beat (empty: the cue's own)."""
+
+    check: Annotated[str, Field(pattern=r"^[a-z_]{1,40}$")]
+    beat: Annotated[str, Field(max_length=80)] = ""
+    reason: Annotated[str, Field(min_length=1, max_length=200)]
+
+
 class Cue(Model):
     id: Id
     name: Name
@@ -204,6 +212,7 @@ class Cue(Model):
     entry: Entry = "queue"
     volume: Volume | None = Field(None, description="none: as the house")
     pad: PadFace = PadFace()
+    hidden: list[HiddenSnag] = []
     beats: list[AnyBeat] = []
 
 

@@ -80,7 +80,7 @@ def _concerns(t: Tonight) -> Iterator[Concern]:
         what = (
             f"{_named(t.errors)} cannot work." if len(t.errors) == 1 else f"{_named(t.errors)} cannot work as they are."
         )
-        yield Concern("snags", "error", what, "Open them, and mend what is said there.", "/cues")
+        yield Concern("snags", "error", what, "Mend them among the snags.", "/snags")
     seen = [overlay for overlay in t.overlays if overlay.pages]
     if not seen:
         yield Concern(
@@ -109,7 +109,7 @@ def _concerns(t: Tonight) -> Iterator[Concern]:
         )
     if t.warnings:
         what = f"{_named(t.warnings)} {'has' if len(t.warnings) == 1 else 'have'} something to look at."
-        yield Concern("warnings", "warning", what, "Open them to see what.", "/cues")
+        yield Concern("warnings", "warning", what, "See what, among the snags.", "/snags")
     if t.free_bytes < LOW_BYTES:
         what = f"Only {t.free_bytes / GIGABYTE:.1f} GB are free where the data lie."
         yield Concern("disk", "warning", what, "Make room: the ledger and speech need some.", "/media")

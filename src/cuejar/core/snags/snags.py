@@ -149,7 +149,7 @@ def _text_not_asked(cue: Cue, looked: Looked) -> Iterator[Snag]:
             used = next((w for w in ("text", "colour", "number", "choice") if "{{" + w + "}}" in words), None)
             if used:
                 what = f"“{beat.id}” uses the viewer's {used}, but the door asks for no text."
-                yield Snag("text_not_asked", "warning", cue.id, beat.id, what, "Ask for a text at the door.")
+                yield Snag("text_not_asked", "warning", cue.id, beat.id, what, "Ask for a text at the door.", used)
 
 
 def _of_its_kind(cue: Cue, looked: Looked) -> Iterator[Snag]:

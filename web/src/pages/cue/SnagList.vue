@@ -1,51 +1,26 @@
 <script setup lang="ts">
 /** What the checks found in this cue, with the one-click mend where there is one. */
-import { BEAT_KINDS } from '@/api/kinds'
+import { computed } from 'vue'
 import type { Snag } from '@/composables/useCueDraft'
 import { useDraft } from './draft'
 
 const draft = useDraft()
+const shown = computed(() => draft.snags.value.filter((snag) => snag.hidden === null))
 
-const MENDS: Record<string, (snag: Snag) => void> = {
-  sound_outlasts_picture: () => {
-    const picture = draft.beats.value.find(
-      ({ kind }) => BEAT_KINDS[kind].seen && BEAT_KINDS[kind].way === 'shown',
-    )
-    if (picture) draft.change(picture.id, { length: 'to_end' })
-  },
-  lost_name: (snag) => {
-    const name = snag.near[0]
-    if (!name) return
-    draft.change(snag.beat, { [snag.key]: snag.key === 'sources' ? [name] : name })
-  },
-  too_short: (snag) => draft.change(snag.beat, { length: { s: 3 } }),
-  text_not_asked: () => {
-    if (draft.cue.value)
-      draft.cue.value.door.text = {
-        need: true,
-        kind: 'any',
-        min: null,
-        max: 200,
-        too_long: 'refuse',
-        choices: [],
-        range: null,
-      }
-  },
+function mend({ change }: Snag): void {
+  if (!change) return
+  if (change.beat) draft.change(change.beat, change.fields)
+  else if (draft.cue.value) Object.assign(draft.cue.value, change.fields)
 }
 </script>
 
 <template>
   <ul class="snags small" aria-label="Snags">
-    <li v-for="snag in draft.snags.value" :key="snag.check + snag.beat" :class="snag.grade">
+    <li v-for="snag in shown" :key="snag.check + snag.beat" :class="snag.grade">
       <span aria-hidden="true">{{ snag.grade === 'error' ? '✕' : '▲' }}</span>
       <button v-if="snag.beat" class="link" @click="draft.chosen.value = snag.beat">{{ snag.what }}</button>
       <span v-else>{{ snag.what }}</span>
-      <button
-        v-if="MENDS[snag.check] && (snag.check !== 'lost_name' || snag.near.length)"
-        class="btn tiny"
-        :data-test="`mend-${snag.check}`"
-        @click="MENDS[snag.check]?.(snag)"
-      >
+      <button v-if="snag.change" class="btn tiny" :data-test="`mend-${snag.check}`" @click="mend(snag)">
         {{ snag.mend }}
       </button>
       <span v-else class="soft">{{ snag.mend }}</span>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
+import { useSnags } from '@/composables/useSnags'
 import DropZone from '@/parts/DropZone.vue'
 import CueRow from './CueRow.vue'
 import ManyBar from './ManyBar.vue'
@@ -14,7 +14,8 @@ const wanted = ref('')
 const tag = ref('')
 const busy = ref(false)
 const picked = ref<string[]>([])
-const snags = shallowRef<Schemas['SnagOut'][]>([])
+const { ofCue } = useSnags()
+const snagged = computed(() => [...ofCue.value.values()].reduce((sum, some) => sum + some.length, 0))
 const zone = ref<InstanceType<typeof DropZone>>()
 
 const tags = computed(() => [...new Set((book.book?.cues ?? []).flatMap((cue) => cue.tags))].sort())
@@ -24,12 +25,6 @@ const cues = computed(() =>
       (!tag.value || cue.tags.includes(tag.value)) &&
       cue.name.toLowerCase().includes(wanted.value.trim().toLowerCase()),
   ),
-)
-
-watch(
-  () => book.version,
-  async () => (snags.value = await got(api.GET('/api/snags')).catch(() => [])),
-  { immediate: true },
 )
 
 function pick(id: string, on: boolean): void {
@@ -67,6 +62,9 @@ async function empty(): Promise<void> {
         {{ name }}
       </button>
       <span class="grow"></span>
+      <RouterLink class="btn" to="/snags"
+        >Snags<span v-if="snagged" class="count">{{ snagged }}</span></RouterLink
+      >
       <button class="btn" @click="empty">Empty cue</button>
     </div>
     <div class="begin">
@@ -93,7 +91,7 @@ async function empty(): Promise<void> {
         v-for="cue in cues"
         :key="cue.id"
         :cue="cue"
-        :snags="snags.filter((s) => s.cue === cue.id)"
+        :snags="ofCue.get(cue.id) ?? []"
         :model-value="picked.includes(cue.id)"
         @update:model-value="pick(cue.id, $event)"
       />
@@ -109,6 +107,14 @@ async function empty(): Promise<void> {
 </template>
 
 <style scoped>
+.count {
+  padding: 0 7px;
+  border-radius: 10px;
+  background: var(--marmalade);
+  color: var(--on-marmalade);
+  font-weight: 700;
+}
+
 .cues {
   display: grid;
   grid-template-columns: minmax(0, 1fr);

@@ -35,7 +35,7 @@ const strip = computed(() => {
   return { backgroundImage: `url(${strip})`, backgroundSize: `${width}px 100%` }
 })
 
-const snag = computed(() => draft.snags.value.find((s) => s.beat === props.beat.id))
+const snag = computed(() => draft.snags.value.find((s) => s.beat === props.beat.id && s.hidden === null))
 const left = computed(() => start.value * props.perMs + (drag.value?.shift ?? 0))
 const solid = computed(() =>
   Math.max(8, (end.value - start.value) * props.perMs + (drag.value?.stretch ?? 0)),

@@ -1,0 +1,102 @@
+"""Snags: what of the book cannot work or is risky; their mends, one by one or all that are safe."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from cuejar.api.book import Edited, edited
+from cuejar.api.errors import Refused
+from cuejar.api.need import TheStudio
+from cuejar.core.book.book import Book
+from cuejar.core.snags.looked import Snag
+from cuejar.core.snags.mends import Mend, hidden, mend_of, mended
+from cuejar.core.snags.snags import snags
+from cuejar.live.drivers.overlay import topic
+from cuejar.studio import Studio
+
+router = APIRouter(prefix="/api", tags=["snags"])
+
+
+class MendOut(BaseModel):
+    """Fields of a beat (of the cue itself where ``beat`` is empty) as they should be; ``safe``: nothing that was meant is changed."""
+
+    beat: str
+    fields: dict[str, Any]
+    safe: bool
+
+
+class SnagOut(BaseModel):
+    """Something wrong (``error``) or risky (``warning``) in a cue, with what would mend it; ``hidden`` is why it is not to be seen."""
+
+    check: str
+    grade: str
+    cue: str
+    beat: str
+    what: str
+    mend: str
+    key: str
+    near: list[str]
+    change: MendOut | None
+    hidden: str | None
+
+
+def _pages(studio: Studio) -> dict[str, int]:
+    return {overlay.id: len(studio.hub.pages(topic(overlay.id))) for overlay in studio.books.book.overlays}
+
+
+def _found(studio: Studio, book: Book) -> list[tuple[Snag, Mend | None, str | None]]:
+    view = studio.runner.view
+    by_id = {cue.id: cue for cue in book.cues}
+    found = snags(book, studio.facts(), _pages(studio), view.catalogues, view.rest_values())
+    return [(snag, mend_of(snag, by_id[snag.cue]), hidden(snag, by_id[snag.cue])) for snag in found]
+
+
+def snags_of(studio: Studio, book: Book) -> list[SnagOut]:
+    """What of a book does not hang together, with what is known of media, pages and gear."""
+    return [
+        SnagOut(
+            **{**snag._asdict(), "near": list(snag.near)},
+            change=MendOut(**mend._asdict()) if mend is not None else None,
+            hidden=why,
+        )
+        for snag, mend, why in _found(studio, book)
+    ]
+
+
+@router.get("/snags")
+async def all_snags(studio: TheStudio) -> list[SnagOut]:
+    return snags_of(studio, studio.books.book)
+
+
+class MendIn(BaseModel):
+    """A snag by its check, cue and beat; none: all whose mend is safe, and that are not hidden."""
+
+    check: str | None = None
+    cue: str = ""
+    beat: str = ""
+
+
+@router.post("/snags/mend")
+async def mend(studio: TheStudio, body: MendIn) -> Edited:
+    """Mends one snag, or all that can be mended safely, in one step that can be undone."""
+    wanted = (body.check, body.cue, body.beat)
+    picked = [
+        (snag, mend)
+        for snag, mend, why in _found(studio, studio.books.book)
+        if mend is not None
+        and ((snag.check, snag.cue, snag.beat) == wanted if body.check is not None else mend.safe and why is None)
+    ]
+    if not picked:
+        raise Refused(409, "There is nothing here that mends itself.", "Open the cue, and mend what is said there.")
+    data = dict(studio.books.data)
+    cues = {cue["id"]: cue for cue in data.get("cues", [])}
+    for snag, change in picked:
+        cues[snag.cue] = mended(cues[snag.cue], change)
+    data["cues"] = list(cues.values())
+    what = f"mended {len(picked)} snags" if len(picked) > 1 else f"mended: {picked[0][0].what}"
+    await studio.books.replace(data, what[:200])
+    await studio.book_changed()
+    return edited(studio, what)
