@@ -68,8 +68,8 @@ function pressed(cue: string): void {
         {{ tag || 'All' }}
       </button>
     </nav>
+    <PadsMore v-if="known && more" :midi="midi" />
     <main v-if="known" class="pads">
-      <PadsMore v-if="more" :midi="midi" />
       <PadButton
         v-for="pad in shown"
         :key="pad.cue"

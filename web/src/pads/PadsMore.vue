@@ -79,7 +79,10 @@ const { learning, learned, names, on, problem } = props.midi
 
 <style scoped>
 .more {
-  grid-column: 1 / -1;
+  flex: none;
+  max-height: 50dvh;
+  overflow-y: auto;
+  margin: 10px 12px 0;
   display: grid;
   gap: 10px;
 }

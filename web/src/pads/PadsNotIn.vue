@@ -32,18 +32,20 @@ const said = computed<[string, string]>(() => {
 </script>
 
 <template>
-  <main class="not-in" role="status">
-    <svg viewBox="0 0 40 44" width="96" height="106" aria-hidden="true">
-      <rect x="9" y="2" width="22" height="7" rx="2" fill="var(--marmalade)" />
-      <path
-        d="M12 9h16v4l5 5v20a4 4 0 0 1-4 4H11a4 4 0 0 1-4-4V18l5-5z"
-        fill="none"
-        stroke="var(--ink)"
-        stroke-width="2.5"
-      />
-    </svg>
-    <p class="far">{{ said[0] }}</p>
-    <p class="soft">{{ said[1] }}</p>
+  <main class="not-in">
+    <div role="status">
+      <svg viewBox="0 0 40 44" width="96" height="106" aria-hidden="true">
+        <rect x="9" y="2" width="22" height="7" rx="2" fill="var(--marmalade)" />
+        <path
+          d="M12 9h16v4l5 5v20a4 4 0 0 1-4 4H11a4 4 0 0 1-4-4V18l5-5z"
+          fill="none"
+          stroke="var(--ink)"
+          stroke-width="2.5"
+        />
+      </svg>
+      <p class="far">{{ said[0] }}</p>
+      <p class="soft">{{ said[1] }}</p>
+    </div>
   </main>
 </template>
 

@@ -30,7 +30,13 @@ const pages = computed(() => (live.state?.overlays ?? []).reduce((sum, overlay) 
     </span>
     <span v-for="word in live.state?.said ?? []" :key="word" class="wrong cut-off">{{ word }}</span>
     <span class="grow"></span>
-    <ElPopover trigger="click" :width="380" placement="top-end">
+    <ElPopover
+      role="dialog"
+      aria-label="Links of the overlays"
+      trigger="click"
+      :width="380"
+      placement="top-end"
+    >
       <template #reference>
         <button class="btn bare tiny overlays" :class="{ none: pages === 0 }">
           Overlays:

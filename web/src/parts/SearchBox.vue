@@ -74,7 +74,7 @@ function onKey(event: KeyboardEvent): void {
 </script>
 
 <template>
-  <ElDialog v-model="open" :show-close="false" width="520" top="12vh">
+  <ElDialog append-to="#over" title="Search" v-model="open" :show-close="false" width="520" top="12vh">
     <input
       ref="field"
       v-model="text"

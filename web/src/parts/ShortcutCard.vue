@@ -17,7 +17,7 @@ const KEYS: [string, string][] = [
 </script>
 
 <template>
-  <ElDialog v-model="open" title="Shortcuts" width="520">
+  <ElDialog append-to="#over" v-model="open" title="Shortcuts" width="520">
     <dl class="keys">
       <template v-for="[key, what] in KEYS" :key="key">
         <dt>

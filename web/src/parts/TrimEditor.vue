@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** What is played of a sound or clip: a stretch of its wave form or pictures, held by its two ends. The file itself is not touched. */
 import { useEventListener } from '@vueuse/core'
-import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
+import { computed, onMounted, onUnmounted, ref, shallowReactive, watch } from 'vue'
 import WaveSurfer from 'wavesurfer.js'
 import RegionsPlugin, { type Region } from 'wavesurfer.js/plugins/regions'
 import type { Media } from '@/api/client'
@@ -19,6 +19,7 @@ const to = ref(0)
 const playing = ref(false)
 let surfer: WaveSurfer | null = null
 let region: Region | null = null
+const handles = shallowReactive(new Map<'from' | 'to', HTMLElement>())
 
 const LEAST = 0.05
 const TALL = 72
@@ -96,8 +97,20 @@ function nameHandles(node: HTMLElement | null): void {
     handle.setAttribute('role', 'slider')
     handle.setAttribute('aria-label', edge === 'from' ? 'Where it begins' : 'Where it ends')
     useEventListener(handle, 'keydown', (event: KeyboardEvent) => onKey(event, edge))
+    handles.set(edge, handle)
   }
 }
+
+/** What a reader of the screen is told of where the ends are. */
+watch([from, to, length, handles], () => {
+  for (const [edge, handle] of handles) {
+    const at = edge === 'from' ? from.value : to.value
+    handle.setAttribute('aria-valuemin', '0')
+    handle.setAttribute('aria-valuemax', String(length.value))
+    handle.setAttribute('aria-valuenow', String(at))
+    handle.setAttribute('aria-valuetext', sayDuration(at))
+  }
+})
 
 onMounted(() => {
   if (!track.value) return

@@ -9,6 +9,7 @@ import { api, got } from '@/api/client'
 import { attempt, say } from '@/composables/useSay'
 import { useTry } from '@/composables/useTry'
 import { DRAFT, TRYING } from './draft'
+import CuePanes from './CuePanes.vue'
 import AddBeat from './score/AddBeat.vue'
 import BeatSettings from './settings/BeatSettings.vue'
 import CueSentence from './sentence/CueSentence.vue'
@@ -26,6 +27,9 @@ provide(DRAFT, draft)
 provide(TRYING, trying)
 const { cue, chosen, problem, state } = draft
 const zoom = ref(1)
+/** What lies around the rows of the score, in px. */
+const AROUND_SCORE_PX = 60
+const tall = ref(200)
 
 function onKey(event: KeyboardEvent): void {
   const target = event.target as HTMLElement
@@ -121,29 +125,29 @@ async function remove(): Promise<void> {
     <CueSentence />
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <SnagList />
-    <div class="middle">
-      <StageView />
-      <BeatSettings />
-    </div>
-    <section class="card score">
-      <div class="row">
-        <h2>Score</h2>
-        <AddBeat />
-        <span class="grow"></span>
-        <label class="row small soft"
-          ><input
-            v-model.number="zoom"
-            title="Zoom of the score"
-            aria-label="Zoom of the score"
-            class="zoom"
-            type="range"
-            min="1"
-            max="8"
-            step="0.5"
-        /></label>
-      </div>
-      <ScoreView :zoom="zoom" />
-    </section>
+    <CuePanes :tall="tall">
+      <template #stage><StageView /></template>
+      <template #score>
+        <section class="card score-card" aria-label="Score">
+          <div class="row tools">
+            <h2>Score</h2>
+            <AddBeat />
+            <input
+              v-model.number="zoom"
+              title="Zoom of the score"
+              aria-label="Zoom of the score"
+              class="zoom"
+              type="range"
+              min="1"
+              max="8"
+              step="0.5"
+            />
+          </div>
+          <ScoreView :zoom="zoom" @tall="tall = $event + AROUND_SCORE_PX" />
+        </section>
+      </template>
+      <template #settings><BeatSettings /></template>
+    </CuePanes>
   </div>
   <div v-else class="empty">
     <p>This cue is not there any more.</p>
@@ -155,12 +159,8 @@ async function remove(): Promise<void> {
 .editor {
   display: flex;
   flex-direction: column;
-  gap: 10px;
+  gap: 8px;
   height: 100%;
-}
-
-.editor > :not(.middle) {
-  flex-shrink: 0;
 }
 
 .name {
@@ -188,21 +188,19 @@ async function remove(): Promise<void> {
   margin: 0;
 }
 
-.middle {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) 330px;
-  gap: 12px;
-  grid-template-rows: minmax(0, 1fr);
-  flex: 1 1 260px;
-  min-height: 260px;
-}
-
 .zoom {
   width: 70px;
 }
 
-.score {
-  padding-block: 10px;
+.score-card {
+  display: grid;
+  grid-template: auto minmax(0, 1fr) / minmax(0, 1fr);
+  min-height: 0;
+  padding-block: 6px;
+}
+
+.tools {
+  flex-wrap: nowrap;
 }
 
 @media (max-width: 1120px) {
@@ -217,10 +215,6 @@ async function remove(): Promise<void> {
   .name {
     width: auto;
     flex: 1 1 160px;
-  }
-
-  .middle {
-    grid-template: clamp(260px, 60vw, 520px) auto / minmax(0, 1fr);
   }
 }
 </style>

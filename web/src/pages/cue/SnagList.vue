@@ -15,7 +15,7 @@ function mend({ change }: Snag): void {
 </script>
 
 <template>
-  <ul class="snags small" aria-label="Snags">
+  <ul v-if="shown.length" class="snags small" aria-label="Snags">
     <li v-for="snag in shown" :key="snag.check + snag.beat" :class="snag.grade">
       <span aria-hidden="true">{{ snag.grade === 'error' ? '✕' : '▲' }}</span>
       <button v-if="snag.beat" class="link" @click="draft.chosen.value = snag.beat">{{ snag.what }}</button>

@@ -37,7 +37,7 @@ function set(output: string, on: boolean): void {
 
 <template>
   <div class="outputs">
-    <ElPopover trigger="click" :width="420" placement="top-start">
+    <ElPopover role="dialog" aria-label="Outputs" trigger="click" :width="420" placement="top-start">
       <template #reference>
         <button class="btn" data-test="outputs">
           Outputs<span class="soft small">{{ off.length ? `${off.length} off` : 'all on' }}</span>

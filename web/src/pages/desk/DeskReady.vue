@@ -42,7 +42,7 @@ const said = computed(() => {
 </script>
 
 <template>
-  <ElPopover trigger="click" :width="460" placement="top" @show="ask">
+  <ElPopover role="dialog" aria-label="Ready?" trigger="click" :width="460" placement="top" @show="ask">
     <template #reference>
       <button class="btn ready" :class="{ wrong, fine: asked && !rows.length }" data-test="ready">
         Ready?<span class="small">{{ said }}</span>

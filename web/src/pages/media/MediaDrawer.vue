@@ -123,7 +123,13 @@ async function remove(): Promise<void> {
 </script>
 
 <template>
-  <ElDrawer :model-value="entry !== null" :title="entry?.name ?? ''" size="420px" @close="emit('close')">
+  <ElDrawer
+    append-to="#over"
+    :model-value="entry !== null"
+    :title="entry?.name ?? ''"
+    size="420px"
+    @close="emit('close')"
+  >
     <div v-if="entry" class="drawer">
       <p v-if="entry.missing" class="wrong">
         The file is missing. Drop it in again and it is found by its content.

@@ -62,7 +62,7 @@ async function take(files: File[]): Promise<void> {
       </button>
       <span class="grow"></span>
       <button class="btn tiny" @click="folder?.click()">Add a folder</button>
-      <button class="btn tiny" @click="pasting = true">Paste paths</button>
+      <button class="btn tiny" data-test="paste-paths" @click="pasting = true">Paste paths</button>
       <input
         ref="folder"
         type="file"

@@ -30,7 +30,7 @@ async function take(): Promise<void> {
 </script>
 
 <template>
-  <ElDialog v-model="open" title="Paste paths" width="620">
+  <ElDialog append-to="#over" v-model="open" title="Paste paths" width="620">
     <form class="paste" @submit.prevent="take">
       <p class="soft small">
         One file or folder a line. Quotes around a path are taken off; a folder stands for the files in it.

@@ -59,7 +59,7 @@ useIntervalFn(() => void attempt(look), 700)
 </script>
 
 <template>
-  <ElDialog v-model="open" title="Pair a device" width="440" append-to-body @closed="attempt(close)">
+  <ElDialog v-model="open" title="Pair a device" width="440" append-to="#over" @closed="attempt(close)">
     <form v-if="!offer" class="step" @submit.prevent="attempt(make)">
       <label class="step">
         <span>What is it called?</span>

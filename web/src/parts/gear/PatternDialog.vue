@@ -68,7 +68,14 @@ async function read(): Promise<void> {
 </script>
 
 <template>
-  <ElDialog :model-value="true" title="Patterns" width="900" top="6vh" append-to-body @close="emit('close')">
+  <ElDialog
+    :model-value="true"
+    title="Patterns"
+    width="900"
+    top="6vh"
+    append-to="#over"
+    @close="emit('close')"
+  >
     <div class="dialog">
       <div class="row">
         <PickField

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ElPopover } from 'element-plus'
+import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import type { Media } from '@/api/client'
 import type { BeatKindName } from '@/api/kinds'
@@ -29,6 +30,13 @@ const ANY_TEXT = {
 const WITH_FILE = offered('with a file')
 const AT_ONCE = offered('at once')
 const more = ref(false)
+const line = ref<HTMLElement>()
+const { width } = useElementSize(line)
+/** About how wide a pill is, and what stands in the line beside those that are added at once. */
+const PILL_PX = 100
+const OTHERS_PX = 440
+/** How many pills have room in the one line; the others are among more. */
+const room = computed(() => Math.max(0, Math.floor((width.value - OTHERS_PX) / PILL_PX)))
 
 function offered(how: BeatKind['offered']): BeatKindName[] {
   return BEAT_NAMES.filter((kind) => BEATS[kind].offered === how)
@@ -47,7 +55,10 @@ const around = computed(() => ({
 }))
 /** Beats that act on other gear, or outside; opened by one button, as there are many. */
 const among = computed(() =>
-  offered('among more').map((kind) => ({ kind, fresh: BEATS[kind].fresh(around.value) })),
+  [...AT_ONCE.slice(room.value), ...offered('among more')].map((kind) => ({
+    kind,
+    fresh: BEATS[kind].fresh(around.value),
+  })),
 )
 
 function add(entry: Media): void {
@@ -78,10 +89,12 @@ function addFresh(kind: BeatKindName): void {
 </script>
 
 <template>
-  <div class="row">
+  <div ref="line" class="row line">
     <ElPopover
       v-for="kind in WITH_FILE"
       :key="kind"
+      role="dialog"
+      :aria-label="`Which ${BEATS[kind].name.toLowerCase()}`"
       :visible="open === kind"
       width="420"
       placement="top-start"
@@ -110,7 +123,7 @@ function addFresh(kind: BeatKindName): void {
       </div>
     </ElPopover>
     <button
-      v-for="kind in AT_ONCE"
+      v-for="kind in AT_ONCE.slice(0, room)"
       :key="kind"
       class="btn tiny"
       :data-test="`add-${kind}`"
@@ -118,7 +131,7 @@ function addFresh(kind: BeatKindName): void {
     >
       <OutputMark :of="kind" :size="16" />{{ BEATS[kind].name }}
     </button>
-    <ElPopover :visible="more" width="300" placement="top-end">
+    <ElPopover role="dialog" aria-label="More kinds of beat" :visible="more" width="300" placement="top-end">
       <template #reference>
         <button class="btn tiny" data-test="add-more" @click="more = !more">More…</button>
       </template>
@@ -143,6 +156,18 @@ function addFresh(kind: BeatKindName): void {
 <style scoped>
 .row {
   gap: 6px;
+}
+
+.line {
+  flex: 1;
+  min-width: 0;
+  flex-wrap: nowrap;
+}
+
+@media (max-width: 600px) {
+  .line {
+    flex-wrap: wrap;
+  }
 }
 
 .drop {

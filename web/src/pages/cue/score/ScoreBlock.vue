@@ -9,6 +9,7 @@ import { filledFor } from '@/logic/templates'
 import { markOf } from '@/parts/marks'
 import WaveForm from '@/parts/WaveForm.vue'
 import { useDraft, useTrying } from '../draft'
+import { BLOCK_PX, LEVEL_PX } from './measures'
 import { useBlockDrag } from './useBlockDrag'
 import { fileOf } from '@/logic/beats'
 
@@ -58,7 +59,8 @@ const says = computed(() => {
     :data-block="beat.id"
     :style="{
       left: `${left}px`,
-      top: `${level * 40 + 4}px`,
+      top: `${level * LEVEL_PX + 3}px`,
+      height: `${BLOCK_PX}px`,
       width: `${solid + soft}px`,
       '--mark': markOf(beat.kind).colour,
     }"
@@ -96,7 +98,6 @@ const says = computed(() => {
 <style scoped>
 .block {
   position: absolute;
-  height: 34px;
   cursor: grab;
   touch-action: none;
   user-select: none;
@@ -171,8 +172,8 @@ img {
 
 .tail {
   position: absolute;
-  top: 6px;
-  padding: 1px 8px 1px 14px;
+  top: 2px;
+  padding: 0 8px 0 14px;
   white-space: nowrap;
   color: var(--soft);
   background: linear-gradient(90deg, var(--mark) 0 6px, transparent 6px);

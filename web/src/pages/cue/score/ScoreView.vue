@@ -1,16 +1,20 @@
 <script setup lang="ts">
 /** The score: one row per kind of output in use, blocks along the time. */
 import { useElementSize } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useLive } from '@/composables/useLive'
 import type { AnyBeat } from '@/api/client'
 import { sayDuration } from '@/logic/duration'
 import { MARKS, outputOf, type Output } from '@/parts/marks'
 import OutputMark from '@/parts/OutputMark.vue'
 import { useDraft, useTrying } from '../draft'
+import { LEVEL_PX } from './measures'
 import ScoreBlock from './ScoreBlock.vue'
 
 const props = defineProps<{ zoom: number }>()
+const emit = defineEmits<{ tall: [px: number] }>()
+/** The ruler, and a line of the blocks. */
+const RULER_PX = 20
 const draft = useDraft()
 const trying = useTrying()
 const live = useLive()
@@ -57,8 +61,14 @@ function stacked(beats: AnyBeat[]): { beat: AnyBeat; level: number }[] {
 }
 
 function height(beats: { level: number }[]): number {
-  return (Math.max(0, ...beats.map((b) => b.level)) + 1) * 40 + 4
+  return (Math.max(0, ...beats.map((b) => b.level)) + 1) * LEVEL_PX + 3
 }
+
+watch(
+  () => RULER_PX + rows.value.reduce((sum, row) => sum + height(row.beats), 0),
+  (px) => emit('tall', px),
+  { immediate: true },
+)
 
 const playhead = computed(() => {
   if (trying.at.value !== null) return trying.at.value * perMs.value
@@ -127,12 +137,13 @@ const total = computed(() => {
   grid-template-columns: 120px minmax(0, 1fr);
   position: relative;
   margin-top: 4px;
-  max-height: 230px;
+  min-height: 0;
   overflow-y: auto;
+  align-content: start;
 }
 
 .total {
-  height: 22px;
+  height: 20px;
   color: var(--soft);
 }
 
@@ -155,7 +166,7 @@ const total = computed(() => {
 
 .ruler {
   position: relative;
-  height: 22px;
+  height: 20px;
   color: var(--soft);
 }
 

@@ -16,33 +16,33 @@ const { cue } = useDraft()
 <template>
   <p v-if="cue && book.book" class="sentence">
     When
-    <ElPopover trigger="click" width="400" placement="bottom-start">
+    <ElPopover role="dialog" aria-label="What calls it" trigger="click" width="400" placement="bottom-start">
       <template #reference
         ><button class="part" data-test="calls">{{ sayCalls(cue, book.book) }}</button></template
       >
       <EditCalls />
     </ElPopover>
     {{ ' ' }}
-    <ElPopover trigger="click" width="360" placement="bottom-start">
+    <ElPopover role="dialog" aria-label="The text" trigger="click" width="360" placement="bottom-start">
       <template #reference
         ><button class="part" data-test="text">{{ sayText(cue) || 'with no text' }}</button></template
       >
       <EditText /> </ElPopover
     >,
-    <ElPopover trigger="click" width="300" placement="bottom-start">
+    <ElPopover role="dialog" aria-label="Who may" trigger="click" width="300" placement="bottom-start">
       <template #reference
         ><button class="part" data-test="who">{{ sayWho(cue) }}</button></template
       >
       <EditWho />
     </ElPopover>
     may come in,
-    <ElPopover trigger="click" width="360" placement="bottom-start">
+    <ElPopover role="dialog" aria-label="How often" trigger="click" width="360" placement="bottom-start">
       <template #reference
         ><button class="part" data-test="pace">{{ sayPace(cue, book.book) }}</button></template
       >
       <EditPace /> </ElPopover
     >, and
-    <ElPopover trigger="click" width="420" placement="bottom-start">
+    <ElPopover role="dialog" aria-label="In which lane" trigger="click" width="420" placement="bottom-start">
       <template #reference
         ><button class="part" data-test="lane">{{ sayLane(cue, book.book) }}</button></template
       >

@@ -112,9 +112,10 @@ function set(fields: BeatFields): void {
 .settings {
   display: grid;
   grid-template-columns: minmax(0, 1fr);
-  gap: 10px;
+  gap: 8px;
   align-content: start;
   overflow: hidden auto;
+  padding-block: 8px;
   min-height: 0;
 }
 

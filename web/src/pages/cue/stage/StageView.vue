@@ -197,6 +197,7 @@ useEventListener(window, 'keydown', onKey)
 
 .under {
   width: 100%;
+  padding: 0 8px 6px 0;
 }
 
 .which {

@@ -19,7 +19,7 @@ function outcomes(beat: AnyBeat): Outcome[] {
 
 <template>
   <div class="row">
-    <ElPopover trigger="click" width="320" placement="bottom">
+    <ElPopover role="dialog" aria-label="Pretend" trigger="click" width="320" placement="bottom">
       <template #reference
         ><button class="btn" data-test="pretend">As {{ pretend.name }}</button></template
       >
