@@ -92,6 +92,14 @@ class Person:
         self._soon(lambda: self.driver.find_element(By.XPATH, f"//label[normalize-space(.)={words!r}]").click() or True)
         self.clicks += 1
 
+    def add_beat(self, kind: str) -> None:
+        """Adds a beat that needs no file: by its pill, or from among more where the line has no room for it."""
+        pill = f"[data-test=add-{kind}]"
+        self.see("[data-test=add-more]")
+        if not any(e.is_displayed() for e in self.driver.find_elements(By.CSS_SELECTOR, pill)):
+            self.click("[data-test=add-more]")
+        self.click(pill)
+
     def type(self, css: str, words: str) -> None:
         field = self.see(css)
         field.send_keys(words)

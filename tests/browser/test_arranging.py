@@ -41,7 +41,7 @@ def test_a_sound_trimmed_to_fit(running: Running, driver: Chrome) -> None:
     posters = [str(FILES / f"poster-{name}.gif") for name in ("dusk", "tea", "mail", "signal")]
     person.drop_files(".random", *posters, str(FILES / "poster-snow.webp"))
     person.see("[data-block=picture]")
-    person.drop_files(".score .drop", str(FILES / "crossing-bell.ogg"))
+    person.drop_files(".score-card .drop", str(FILES / "crossing-bell.ogg"))
     person.click("[data-block=sound]")
     person.reads("The sound “sound” goes on 2.6")
 

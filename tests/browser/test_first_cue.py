@@ -19,7 +19,7 @@ def test_first_cue(running: Running, driver: Chrome) -> None:
     streamer.click("nav a[href='/cues']")
     streamer.drop_files(".new", str(FILES / "poster-dusk.gif"))
     streamer.see("[data-test=stage] [data-beat=picture]")
-    streamer.drop_files(".score .drop", str(FILES / "steam-whistle.ogg"))
+    streamer.drop_files(".score-card .drop", str(FILES / "steam-whistle.ogg"))
     streamer.see("[data-block=sound]")
     streamer.click("[data-test=calls]")
     streamer.click("[data-test=reward-add]")

@@ -38,7 +38,7 @@ def test_ask_the_stationmaster(running: Running, driver: Chrome) -> None:
     streamer = Person(driver)
     driver.get(f"{home}/cues")
     streamer.press("Empty cue")
-    streamer.click("[data-test=add-speech]")
+    streamer.add_beat("speech")
     streamer.press_label("A mouth")
     before = streamer.see("[data-test=stage-mouth]").location
     streamer.drag(streamer.see("[data-test=stage-mouth]"), -60, -20)

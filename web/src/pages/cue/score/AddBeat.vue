@@ -33,8 +33,8 @@ const more = ref(false)
 const line = ref<HTMLElement>()
 const { width } = useElementSize(line)
 /** About how wide a pill is, and what stands in the line beside those that are added at once. */
-const PILL_PX = 100
-const OTHERS_PX = 440
+const PILL_PX = 98
+const OTHERS_PX = 410
 /** How many pills have room in the one line; the others are among more. */
 const room = computed(() => Math.max(0, Math.floor((width.value - OTHERS_PX) / PILL_PX)))
 

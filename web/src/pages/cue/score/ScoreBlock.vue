@@ -65,6 +65,9 @@ const says = computed(() => {
       '--mark': markOf(beat.kind).colour,
     }"
     :title="`${beat.id}: ${says}`"
+    role="button"
+    :aria-label="`${filledFor(sayBeat(beat), pretend)}: ${says}, from ${sayDuration((span?.start ?? 0) / 1000)}${snag ? `. ${snag.what}` : ''}`"
+    :aria-pressed="draft.picked.value.includes(beat)"
     tabindex="0"
     @keydown.enter.stop.prevent="draft.choose(beat.id, $event.shiftKey)"
     @pointerdown.stop="follow($event, 'shift')"

@@ -63,7 +63,7 @@ function toggle(id: string, on: boolean): void {
           />
         </label>
       </div>
-      <div class="two">
+      <div class="moves">
         <label
           v-for="[way, name, usual] in [
             ['enter', 'Comes', 'fade_in_s'],
@@ -116,7 +116,7 @@ function toggle(id: string, on: boolean): void {
 <style scoped>
 .look {
   display: grid;
-  gap: 10px;
+  gap: 6px;
 }
 
 .two {
@@ -126,9 +126,20 @@ function toggle(id: string, on: boolean): void {
   align-items: end;
 }
 
+.moves {
+  display: grid;
+  gap: 6px;
+}
+
+.moves label.field {
+  grid-template-columns: 48px minmax(0, 1fr);
+  align-items: center;
+}
+
 .pair {
   display: grid;
-  gap: 4px;
+  grid-template-columns: minmax(0, 1fr) 88px;
+  gap: 8px;
 }
 
 .four {

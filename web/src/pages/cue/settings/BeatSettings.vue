@@ -132,6 +132,31 @@ function set(fields: BeatFields): void {
   align-items: end;
 }
 
+/* Low, so that what the common kinds have is seen at once. */
+.settings :deep(label.field) {
+  row-gap: 2px;
+}
+
+.settings :deep(label.field:has(> .el-slider)) {
+  grid-template-columns: minmax(0, 46%) minmax(0, 1fr);
+  align-items: center;
+  gap: 14px;
+  line-height: 1.2;
+  padding-right: 8px;
+}
+
+.settings :deep(.el-slider) {
+  --el-slider-button-size: 16px;
+  height: 26px;
+}
+
+.settings :deep(input.well),
+.settings :deep(.el-select__wrapper),
+.settings :deep(.number-field .el-input__wrapper) {
+  min-height: 30px;
+  padding-block: 2px;
+}
+
 .settings :deep(fieldset) {
   border: 1px solid var(--line);
   border-radius: 8px;

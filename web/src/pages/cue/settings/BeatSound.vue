@@ -86,7 +86,7 @@ function fitPicture(): void {
 <style scoped>
 .sound {
   display: grid;
-  gap: 10px;
+  gap: 6px;
 }
 
 .two {

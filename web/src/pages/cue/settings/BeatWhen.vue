@@ -141,18 +141,24 @@ function setAnchor(after: string): void {
 <style scoped>
 .when {
   display: grid;
-  gap: 10px;
+  gap: 6px;
 }
 
 .two {
-  display: grid;
-  grid-auto-flow: column;
-  grid-auto-columns: 1fr;
-  gap: 8px;
-  align-items: end;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 12px;
+  align-items: center;
 }
 
-.now {
-  padding-bottom: 8px;
+.when label.field {
+  flex: 1 1 90px;
+  grid-template-columns: auto minmax(64px, 1fr);
+  align-items: center;
+  gap: 8px;
+}
+
+.two > label.field:first-child {
+  flex: 2 1 180px;
 }
 </style>

@@ -136,9 +136,18 @@ function put(id: string): void {
   gap: 4px;
 }
 
+.chips .btn {
+  padding-inline: 8px;
+}
+
 .three {
   display: grid;
   grid-template-columns: 1fr 1fr 1fr;
   gap: 10px;
+}
+
+.three label.field:has(> .el-slider) {
+  grid-template-columns: minmax(0, 1fr);
+  gap: 2px;
 }
 </style>
