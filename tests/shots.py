@@ -75,6 +75,23 @@ def _fire(home: str, cue: str) -> None:
     httpx.post(f"{home}/api/cues/{cue}/fire", trust_env=False).raise_for_status()
 
 
+def _pairing(home: str) -> str:
+    """The link of a code for one more device."""
+    body = {"name": "Signal box phone", "here": True}
+    return str(httpx.post(f"{home}/api/pads/offers", json=body, trust_env=False).json()["link"])
+
+
+def _hold(page: Person, home: str) -> None:
+    page.see("[data-pad=mind-the-gap]:enabled")
+    for cue in ("night-mail", "steam-whistle", "mind-the-gap"):
+        _fire(home, cue)
+
+
+def _size(driver: Chrome, width: int, height: int) -> None:
+    size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": width < 600}
+    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+
+
 def take(driver: Chrome, home: str, audience: str, channel: httpx.Client) -> None:
     page = Person(driver)
 
@@ -96,15 +113,17 @@ def take(driver: Chrome, home: str, audience: str, channel: httpx.Client) -> Non
     shot("media", f"{home}/media", lambda: page.click("[data-media=fanfare]"))
     shot("rig", f"{home}/rig")
     shot("cast", f"{home}/cast", lambda: _listen(page), 1.4)
-    shot("throw", f"{home}/cues/parcel-toss", lambda: page.click("[data-block=parcels]"))
     shot("pattern", f"{home}/rig", lambda: _pattern(page), 1.7)
     shot("ledger", f"{home}/ledger", lambda: page.click("[role=row].line"))
     shot("audience", audience)
-    shot("scene-cue", f"{home}/cues/snow-in-the-yard", lambda: page.click("[data-block=snow]"))
-    shot("broadcaster", f"{audience}window/broadcaster")
     shot("things", f"{audience}window/things", lambda: _fire(home, "fill-the-tower"), 2.6)
     shot("coat", f"{audience}window/haptics", lambda: _fire(home, "express-rumble"), 1.6)
     shot("channel", f"{home}/rig", lambda: _odd_tip(page, channel), 1.2)
+    _size(driver, 390, 844)
+    shot("pads-phone", _pairing(home), lambda: _hold(page, home), 0.8)
+    shot("phone-cue", f"{home}/cues/steam-whistle", lambda: page.click("[data-block=whistle]"))
+    _size(driver, 1280, 800)
+    shot("pads", f"{home}/pads", lambda: page.click("[data-pad=steam-whistle]"))
     shot("paper", f"{home}/cues/waiting-room-poster", lambda: page.click("[aria-label='Night or paper']"))
 
 

@@ -14,6 +14,7 @@ from tests.bench.lights import HOLDS, LAMPS, lamps
 from tests.bench.overlay import to_overlay
 from tests.bench.owed import exports, growth, held_database, long_lines, refunds
 from tests.bench.page import page_heap, probing
+from tests.bench.pickers import pickers
 from tests.bench.speech import reading
 
 
@@ -42,6 +43,7 @@ def main() -> None:
         figures["a viewer's call to the broadcaster's change, ms"] = to_broadcaster(Path(folder))
         figures["a broadcaster that comes back in a hold, ms"] = put_right(Path(folder))
         figures["the desk, 200 redemptions in 10 s"] = busy_desk(Path(folder))
+        figures["lists that open"] = pickers(Path(folder))
         figures["the overlay page's heap, kB"] = page_heap(Path(folder))
         figures[f"{LAMPS} lamps, {HOLDS} holds, 40 frames a second"] = lamps(Path(folder))
         figures["5,000 refunds after a flood"] = refunds(Path(folder))

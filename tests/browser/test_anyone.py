@@ -56,7 +56,7 @@ OPENED = [
     ("/pads", "[data-pad=steam-whistle]"),
 ]
 """What opens over a page, or in it, and by which press."""
-SIZES = [(390, 844), (768, 1024), (1080, 1920), (1280, 800), (2560, 1440)]
+SIZES = [(640, 400), (390, 844), (768, 1024), (1080, 1920), (1280, 800), (2560, 1440)]
 SETTLES_S = 0.8
 
 ASK = """
@@ -185,6 +185,50 @@ def test_the_pads_on_a_phone_are_for_everyone(demo: tuple[str, Chrome]) -> None:
     person.reads("not paired yet")
     found |= _asked(driver, "not paired")
     assert found == {}
+
+
+CONTRAST = """
+const shade = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+const light = (hex) => [1, 3, 5].map((i) => parseInt(hex.slice(i, i + 2), 16) / 255)
+  .map((c) => (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4))
+  .reduce((sum, c, i) => sum + c * [0.2126, 0.7152, 0.0722][i], 0);
+const ratio = (a, b) => { const [p, q] = [light(a), light(b)].sort(); return (q + 0.05) / (p + 0.05); };
+return ['--line', '--soft'].map((name) => Math.min(...['--ground', '--surface', '--raised'].map((on) => ratio(shade(name), shade(on)))));
+"""
+"""WCAG 2.2: the contrast of edges and of quiet words on everything they stand on."""
+SPOKEN = """
+const done = arguments[0], said = [];
+const live = '[role=status], [role=alert], [role=log], [role=timer], [aria-live]:not([aria-live=off])';
+const watch = new MutationObserver((all) => all.forEach(({ target }) => {
+  const on = target.nodeType === 1 ? target : target.parentElement;
+  if (on?.closest(live)) said.push(on.closest(live).textContent.trim().slice(0, 60));
+}));
+watch.observe(document.body, { subtree: true, childList: true, characterData: true });
+setTimeout(() => { watch.disconnect(); done(said); }, 2500);
+"""
+
+
+def test_more_contrast_and_less_motion_are_given_and_timers_do_not_chatter(demo: tuple[str, Chrome]) -> None:
+    home, driver = demo
+    _size(driver, 1280, 800)
+    _open(driver, home, "/desk")
+    wants = [{"name": "prefers-contrast", "value": "more"}, {"name": "prefers-reduced-motion", "value": "reduce"}]
+    driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": wants})
+    try:
+        for _ in _themes(driver):
+            line, soft = driver.execute_script(CONTRAST)
+            assert line >= 4.5 and soft >= 7
+        assert (
+            driver.execute_script("return getComputedStyle(document.documentElement).getPropertyValue('--quick')")
+            == "0ms"
+        )
+        for cue in ("night-mail", "steam-whistle", "mind-the-gap"):
+            httpx.post(f"{home}/api/cues/{cue}/fire", json={}, trust_env=False).raise_for_status()
+        Person(driver).reads("Night mail")
+        assert driver.execute_async_script(SPOKEN) == []
+    finally:
+        driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": []})
+        httpx.post(f"{home}/api/all-to-rest", trust_env=False)
 
 
 @pytest.mark.parametrize("theme", ["night", "paper"])

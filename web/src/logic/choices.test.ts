@@ -7,7 +7,11 @@ const file = (id: string, more: Partial<Media> = {}): Media =>
 const cue = (...media: unknown[]): Cue =>
   ({ id: 'c', name: 'Steam whistle', beats: media.map((one) => ({ media: one })) }) as unknown as Cue
 const jar = (id: string, ...values: string[]): Schemas['Jar'] =>
-  ({ id, name: '', entries: values.map((value) => ({ value })) }) as unknown as Schemas['Jar']
+  ({
+    id,
+    name: '',
+    entries: values.map((value, i) => ({ value, on: true, weight: i + 1 })),
+  }) as unknown as Schemas['Jar']
 const media = new Map(
   [file('plume'), file('owl'), file('bell', { poster: null })].map((one) => [one.id, one]),
 )
@@ -22,13 +26,16 @@ it('a cue is known by the first picture it shows, its own or a jar’s', () => {
 })
 
 it('files and jars have their pictures, and say what is missing', () => {
-  expect(fileChoices([file('owl', { missing: true }), file('bell', { poster: null })])).toEqual([
+  const bell = file('bell', { poster: null, wave: [0, 1], length_s: 3, trimmed_s: 2.5 })
+  expect(fileChoices([file('owl', { missing: true }), bell])).toEqual([
     { value: 'owl', name: 'The owl (missing)', picture: '/media/owl.jpg' },
-    { value: 'bell', name: 'The bell', picture: undefined },
+    { value: 'bell', name: 'The bell', picture: undefined, wave: [0, 1], detail: '2.5 s' },
   ])
-  expect(jarChoices([jar('posters', 'plume'), jar('empty')], media)).toEqual([
-    { value: 'posters', name: 'posters', picture: '/media/plume.jpg' },
-    { value: 'empty', name: 'empty', picture: undefined },
+  const folder = { ...jar('folder'), folder: '/home/me/posters' }
+  expect(jarChoices([jar('posters', 'plume', 'owl', 'bell'), jar('empty'), folder], media)).toEqual([
+    { value: 'posters', name: 'posters', picture: '/media/plume.jpg', detail: '3, 17 to 50 % each' },
+    { value: 'empty', name: 'empty', picture: undefined, detail: 'empty' },
+    { value: 'folder', name: 'folder', picture: undefined, detail: 'a folder' },
   ])
 })
 

@@ -2,6 +2,7 @@
 import type { AnyBeat, Cue, Media, Schemas } from '@/api/client'
 import type { Choice } from '@/parts/choice'
 import { fileOf, jarIn } from './beats'
+import { sayDuration } from './duration'
 
 type Jar = Schemas['Jar']
 type MediaById = ReadonlyMap<string, Media>
@@ -21,6 +22,8 @@ export function fileChoices(media: readonly Media[]): Choice[] {
     value: m.id,
     name: `${m.name}${m.missing ? ' (missing)' : ''}`,
     picture: m.poster ?? undefined,
+    wave: m.poster ? undefined : m.wave,
+    detail: m.length_s ? sayDuration(m.trimmed_s) : undefined,
   }))
 }
 
@@ -29,11 +32,22 @@ export function jarChoices(jars: readonly Jar[], media: MediaById): Choice[] {
     value: jar.id,
     name: jar.name || jar.id,
     picture: media.get(jar.entries[0]?.value ?? '')?.poster ?? undefined,
+    detail: sayShares(jar),
   }))
 }
 
 export function cueChoices(cues: readonly Cue[], media: MediaById, jars: readonly Jar[]): Choice[] {
   return cues.map((cue) => ({ value: cue.id, name: cue.name, picture: posterOf(cue, media, jars) }))
+}
+
+/** How many can be drawn of a jar, and the largest share. */
+function sayShares(jar: Jar): string {
+  if (jar.folder) return 'a folder'
+  const weights = jar.entries.filter((entry) => entry.on && entry.weight > 0).map((entry) => entry.weight)
+  const sum = weights.reduce((all, weight) => all + weight, 0)
+  if (!sum) return 'empty'
+  const [least, most] = [Math.min(...weights), Math.max(...weights)].map((w) => Math.round((100 * w) / sum))
+  return `${weights.length}, ${least === most ? `${most} %` : `${least} to ${most} %`} each`
 }
 
 /** The same choices, each under a heading and told apart from others by what stands before its value. */

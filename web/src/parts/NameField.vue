@@ -3,7 +3,13 @@
 import { computed } from 'vue'
 import PickField from '@/parts/PickField.vue'
 
-const props = defineProps<{ label: string; modelValue: string; known: readonly string[] }>()
+const props = defineProps<{
+  label: string
+  modelValue: string
+  known: readonly string[]
+  /** What is beside each name. */
+  details?: Record<string, string>
+}>()
 const emit = defineEmits<{ 'update:modelValue': [name: string] }>()
 const plain = (name: string): string => name.trim().toLowerCase()
 const there = computed(() => props.known.find((name) => plain(name) === plain(props.modelValue)))
@@ -11,7 +17,7 @@ const choices = computed(() => [
   ...(there.value === undefined
     ? [{ value: props.modelValue, name: `${props.modelValue} (not there)` }]
     : []),
-  ...props.known.map((name) => ({ value: name, name })),
+  ...props.known.map((name) => ({ value: name, name, detail: props.details?.[name] })),
 ])
 </script>
 

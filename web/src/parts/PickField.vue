@@ -1,8 +1,9 @@
 <script setup lang="ts" generic="T extends string | number | undefined">
 /** One thing chosen out of several: typed letters narrow a long list, and what has a picture shows it. */
 import { computed, nextTick, onMounted, ref } from 'vue'
-import { ElOptionGroup, ElSelect } from 'element-plus'
+import { ElOptionGroup, ElSelect, ElSelectV2 } from 'element-plus'
 import type { Choice } from './choice'
+import PickFace from './PickFace.vue'
 import PickOption from './PickOption.vue'
 
 const props = defineProps<{ modelValue: T; choices?: readonly Choice[]; placeholder?: string }>()
@@ -10,8 +11,10 @@ const emit = defineEmits<{ 'update:modelValue': [value: Exclude<T, undefined>] }
 
 /** Beyond so many one types instead of looking. */
 const MANY = 8
+/** Beyond so many only those are drawn that are seen. */
+const VERY_MANY = 60
 
-const select = ref<InstanceType<typeof ElSelect>>()
+const select = ref<InstanceType<typeof ElSelect> | InstanceType<typeof ElSelectV2>>()
 /** Within a popover the list stays a part of it: a click in a list outside would close the popover. */
 const outside = ref(true)
 onMounted(() => {
@@ -27,6 +30,16 @@ const groups = computed(() => {
   }
   return by
 })
+const options = computed(() => {
+  const row = (choice: Choice): object => ({
+    value: choice.value,
+    label: choice.name,
+    disabled: choice.off,
+    choice,
+  })
+  const grouped = [...groups.value].map(([label, list]) => ({ value: label, label, options: list.map(row) }))
+  return [...plain.value.map(row), ...grouped]
+})
 const picture = computed(() => props.choices?.find((choice) => choice.value === props.modelValue)?.picture)
 
 /** What is shown is what is in the book: a choice that was not taken goes back by itself. */
@@ -40,7 +53,27 @@ function take(value: Exclude<T, undefined>): void {
 </script>
 
 <template>
+  <ElSelectV2
+    v-if="(choices?.length ?? 0) > VERY_MANY"
+    :key="`many${refused}`"
+    ref="select"
+    class="pick-field"
+    :model-value="modelValue"
+    :options="options"
+    :placeholder="placeholder ?? ''"
+    :empty-values="[undefined]"
+    :teleported="outside"
+    filterable
+    :show-arrow="false"
+    :offset="4"
+    no-match-text="none is called so"
+    @update:model-value="take"
+  >
+    <template v-if="picture" #prefix><img class="chosen-picture" :src="picture" alt="" /></template>
+    <template #default="{ item }"><PickFace :choice="item.choice" /></template>
+  </ElSelectV2>
   <ElSelect
+    v-else
     :key="refused"
     ref="select"
     class="pick-field"

@@ -10,6 +10,7 @@ import { useBook } from '@/composables/useBook'
 import { useGear } from '@/composables/useGear'
 import { attempt } from '@/composables/useSay'
 import DropZone from '@/parts/DropZone.vue'
+import MediaPicker from '@/parts/MediaPicker.vue'
 import OutputMark from '@/parts/OutputMark.vue'
 import { useDraft } from '../draft'
 
@@ -105,19 +106,7 @@ function addFresh(kind: BeatKindName): void {
         </button>
       </template>
       <div class="pick">
-        <div class="wall">
-          <button
-            v-for="entry in byKind[kind]"
-            :key="entry.id"
-            class="tile"
-            :title="entry.name"
-            @click="add(entry)"
-          >
-            <img v-if="entry.poster" :src="entry.poster" alt="" /><OutputMark v-else :of="kind" :size="26" />
-            <span class="small cut-off">{{ entry.name }}</span>
-          </button>
-        </div>
-        <p v-if="!byKind[kind]?.length" class="soft small">None in the library yet.</p>
+        <MediaPicker v-if="open === kind" :media="byKind[kind] ?? []" @pick="add" />
         <DropZone :busy="busy" @files="addFiles" />
         <button class="btn tiny" @click="open = null">Close</button>
       </div>
@@ -189,34 +178,5 @@ function addFresh(kind: BeatKindName): void {
 
 .more .btn {
   justify-content: start;
-}
-
-.wall {
-  display: grid;
-  grid-template-columns: repeat(4, 1fr);
-  gap: 6px;
-  max-height: 300px;
-  overflow: auto;
-}
-
-.tile {
-  display: grid;
-  justify-items: center;
-  gap: 2px;
-  padding: 6px;
-  background: var(--ground);
-  border: 1px solid var(--line);
-  border-radius: 8px;
-  cursor: pointer;
-}
-
-.tile img {
-  width: 100%;
-  height: 56px;
-  object-fit: contain;
-}
-
-.tile span {
-  max-width: 100%;
 }
 </style>

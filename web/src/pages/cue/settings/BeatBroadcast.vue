@@ -15,6 +15,15 @@ const gear = useGear()
 const draft = useDraft()
 const beat = draft.chosenBeat
 const scenes = computed(() => gear.broadcast?.scenes ?? {})
+/** What is in each scene; of many the first. */
+const inScenes = computed(() =>
+  Object.fromEntries(
+    Object.entries(scenes.value).map(([name, sources]) => [
+      name,
+      sources.slice(0, 3).join(', ') + (sources.length > 3 ? '…' : ''),
+    ]),
+  ),
+)
 const scene = computed(() => String(beat.value?.scene ?? ''))
 const inScene = computed(() => scenes.value[scene.value] ?? [])
 const filtered = computed(() => Object.keys(gear.broadcast?.filters ?? {}))
@@ -51,6 +60,7 @@ function toggleSource(name: string, on: boolean): void {
       label="Scene"
       :model-value="scene"
       :known="Object.keys(scenes)"
+      :details="inScenes"
       @update:model-value="set({ scene: $event })"
     />
     <template v-if="beat.kind === 'source'">
