@@ -220,3 +220,39 @@ def test_a_row_that_could_not_be_read_is_asked_for_again() -> None:
         await driver.close()
 
     between(side, met)
+
+
+def test_a_catalogue_that_was_wrong_once_is_read_again() -> None:
+    """It told of too small a range, and the next time it refused to tell: what is wanted is shown all the same. One that never said
+    anything odd is believed."""
+    asked: list[int] = []
+
+    async def side(socket: Any, call: dict[str, Any]) -> None:
+        answer: dict[str, Any] = {"result": {"version": 1}}
+        if call["method"] == "catalogue":
+            asked.append(1)
+            setting = {**SETTING, "max": 5 if len(asked) == 1 else 9}
+            answer = {"result": {"things": [{"id": "lid", "settings": [setting]}]}}
+            if len(asked) == 2:
+                answer = {"error": {"code": -32000, "message": "not now"}}
+        elif call["method"] == "set":
+            answer = {"result": {"value": call["params"]["value"], "by": "cue-jar", "changes": 1}}
+        await socket.send(json.dumps({"jsonrpc": "2.0", "id": call["id"], **answer}))
+
+    async def met(address: str) -> None:
+        driver = ThingsDriver("shelf", address, "")
+        driver.log_to(lambda message, why: None, lambda method: None)
+        await driver.connect()
+        driver._again_s = 0.05
+        path = "things/shelf/lid/level"
+        assert await driver.show({path: 7}) == {path: None} and driver._later is None
+        driver._rpc.odd("%!", "it cannot be read")
+        assert await driver.show({path: 7}) == {path: None}
+        assert await driver.show({path: 7}) == {path: None}, "it is not asked anew for each"
+        async for report in driver.reports():
+            if isinstance(report, Greeting):
+                break
+        assert len(asked) == 3 and await driver.show({path: 7}) == {path: 7}
+        await driver.close()
+
+    between(side, met)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-import contextlib
 from collections.abc import AsyncIterator, Callable, Mapping
 from typing import Any
 
@@ -43,9 +42,15 @@ class CataloguedDriver:
         self._looking: asyncio.Task[None] | None = None
         self._left_out, self._again_s = 0, AGAIN_S
         self._later: asyncio.TimerHandle | None = None
+        self._spoke_oddly = False
+        """Whether anything on this connection could not be read: then what could be may be wrong too."""
 
     def log_to(self, odd: Callable[[Any, str], object], unknown: Callable[[str], object]) -> None:
-        self._rpc.odd, self._rpc.unknown = odd, unknown
+        def told(message: Any, why: str) -> object:
+            self._spoke_oddly = True
+            return odd(message, why)
+
+        self._rpc.odd, self._rpc.unknown = told, unknown
 
     # What each kind of gear says for itself
 
@@ -80,8 +85,7 @@ class CataloguedDriver:
     def _take(self, answer: Any) -> Greeting:
         """Takes a catalogue in, and what everything shows. Raises AwayError: it cannot be read."""
         self._left_out = 0
-        if self._later is not None:
-            self._later.cancel()
+        self._not_later()
         try:
             greeting = self._read(answer)
         except Unreadable as error:
@@ -95,21 +99,34 @@ class CataloguedDriver:
         if not self._left_out:
             self._again_s = AGAIN_S
         else:
+            self._look_later()
+        return greeting
+
+    def _look_later(self) -> None:
+        """Reads anew what there is after a while, each time twice as long; once, however often it is asked for."""
+        if self._later is None:
             self._later = asyncio.get_running_loop().call_later(self._again_s, self._look_again)
             self._again_s = min(MOST_AGAIN_S, 2 * self._again_s)
-        return greeting
+
+    def _not_later(self) -> None:
+        if self._later is not None:
+            self._later.cancel()
+            self._later = None
 
     async def _look(self) -> Greeting:
         return self._take(await self._rpc.ask("catalogue", {}, LOOK_S))
 
     def _look_again(self) -> None:
-        """Reads anew what there is, once more after the last change."""
+        """Reads anew what there is, once more after the last change; again later where it does not say."""
+        self._not_later()
 
         async def look() -> None:
             while self._changed:
                 self._changed = False
-                with contextlib.suppress(AwayError, GearRefused):
+                try:
                     self._reports.put_nowait(await self._look())
+                except (AwayError, GearRefused):
+                    self._look_later()
 
         self._changed = True
         if self._looking is None or self._looking.done():
@@ -143,6 +160,8 @@ class CataloguedDriver:
         """What the property shows now; None where it was refused, or is not known."""
         call = self._setter(path, value)
         if call is None:
+            if self._spoke_oddly:
+                self._look_later()
             return None
         if self.actual.get(path) == value:
             return value
@@ -161,8 +180,7 @@ class CataloguedDriver:
             return None
 
     async def close(self) -> None:
-        if self._later is not None:
-            self._later.cancel()
+        self._not_later()
         if self._looking is not None:
             self._looking.cancel()
         await self._rpc.close()
