@@ -7,7 +7,7 @@ import json
 import tempfile
 from pathlib import Path
 
-from tests.bench.desk import busy_desk
+from tests.bench.desk import busy_desk, long_night
 from tests.bench.engine import engine_s, lateness, memory_kb, simpy_s
 from tests.bench.gear import put_right, to_broadcaster
 from tests.bench.lights import HOLDS, LAMPS, lamps
@@ -43,6 +43,7 @@ def main() -> None:
         figures["a viewer's call to the broadcaster's change, ms"] = to_broadcaster(Path(folder))
         figures["a broadcaster that comes back in a hold, ms"] = put_right(Path(folder))
         figures["the desk, 200 redemptions in 10 s"] = busy_desk(Path(folder))
+        figures["the desk, six hours at sixty times the pace"] = long_night(Path(folder))
         figures["lists that open"] = pickers(Path(folder))
         figures["the overlay page's heap, kB"] = page_heap(Path(folder))
         figures[f"{LAMPS} lamps, {HOLDS} holds, 40 frames a second"] = lamps(Path(folder))

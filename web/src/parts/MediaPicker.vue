@@ -14,7 +14,7 @@ const props = defineProps<{ media: readonly Media[] }>()
 const emit = defineEmits<{ pick: [entry: Media] }>()
 
 /** So many are drawn at first, and again when the last is scrolled to. */
-const A_TIME = 48
+const A_TIME = 20
 const FEW = 9
 const book = useBook()
 const { playing, point, toggle, stop } = usePreview()
