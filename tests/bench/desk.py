@@ -6,6 +6,7 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from statistics import median
 from typing import Any
 
 from selenium.webdriver import Chrome
@@ -82,7 +83,7 @@ def long_night(folder: Path, minutes: float = 6) -> dict[str, Any]:
                 running.redeem(VIEWERS[n % len(VIEWERS)], f"Reward {n % 8}")
                 time.sleep(max(0.0, begun + (n + 1) / 3.3 - time.monotonic()))
             heaps.append(_heap_kb(driver))
-    ratio = round(max(heaps[PARTS // 2 :]) / max(heaps[1 : PARTS // 2]), 3)
+    ratio = round(median(heaps[PARTS // 2 :]) / median(heaps[1 : PARTS // 2]), 3)
     return {"heap by the hour, kB": heaps, "ratio of its second half to its first": ratio}
 
 

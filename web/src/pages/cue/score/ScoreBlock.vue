@@ -66,7 +66,6 @@ const says = computed(() => {
     }"
     :title="`${beat.id}: ${says}`"
     role="button"
-    :aria-label="`${filledFor(sayBeat(beat), pretend)}: ${says}, from ${sayDuration((span?.start ?? 0) / 1000)}${snag ? `. ${snag.what}` : ''}`"
     :aria-pressed="draft.picked.value.includes(beat)"
     tabindex="0"
     @keydown.enter.stop.prevent="draft.choose(beat.id, $event.shiftKey)"
@@ -84,6 +83,9 @@ const says = computed(() => {
       :style="{ left: `${solid}px`, width: `${soft}px` }"
     ></div>
     <span class="words small">{{ filledFor(sayBeat(beat), pretend) }} · {{ says }}</span>
+    <span class="unseen"
+      >, from {{ sayDuration((span?.start ?? 0) / 1000) }}{{ snag ? `. ${snag.what}` : '' }}</span
+    >
     <span
       v-if="span?.returns_to"
       class="tail small"
