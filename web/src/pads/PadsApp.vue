@@ -167,12 +167,12 @@ h1 {
   overflow-y: auto;
   display: grid;
   grid-template-columns: repeat(auto-fill, minmax(min(168px, 45%), 1fr));
-  grid-auto-rows: minmax(96px, max-content);
+  grid-auto-rows: minmax(104px, max-content);
   grid-auto-flow: dense;
   align-content: start;
   gap: 10px;
   padding: 12px;
-  --pad-height: 96px;
+  --pad-height: 104px;
   --pad-font: 19px;
   --pad-lines: 3;
 }

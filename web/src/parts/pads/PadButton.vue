@@ -174,6 +174,7 @@ defineExpose({ onDown, lift })
 
 .name {
   position: relative;
+  flex: none;
   max-width: 100%;
   overflow: hidden;
   display: -webkit-box;
