@@ -17,6 +17,7 @@ from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
+from cuejar.core.book.book import Book, Cue
 from cuejar.core.engine.night import Timed
 from cuejar.core.engine.rows import PadNow
 from cuejar.core.facts import happenings as h
@@ -141,7 +142,9 @@ class PadsLine:
         self._signed: SignedLine | None = None
         self._hello: PadsHello | None = None
         self._lately: deque[float] = deque()
-        self._said = ("", "")
+        self._book: Book | None = None
+        self._there: set[str] = set()
+        self._said_pads = self._said_now = ""
 
     def _say(self, message: Message) -> None:
         self.listener.put(message.text())
@@ -254,27 +257,29 @@ class PadsLine:
         if self.device is None:
             return
         view = self._pads.runner.view
-        cues = padded(view.book, self.device.cues)
-        pads = PadsTold(
-            pads=[
-                PadTold(cue=cue.id, name=cue.name, tags=list(cue.tags), face=cue.pad, holds=opens(cue)) for cue in cues
-            ]
-        )
-        there = {cue.id for cue in cues}
+        if view.book is not self._book:
+            self._book = view.book
+            self._tell_pads(padded(view.book, self.device.cues))
         house = view.book.house
         now = PadsNow(
             now=self._pads.runner.clock.now(),
-            rows=[row for row in rows if row.cue in there],
+            rows=[row for row in rows if row.cue in self._there],
             open=house.open,
             volume=house.volume,
             on_air=view.on_air,
         )
-        told = (pads.text(), now.model_dump_json(exclude={"now"}))
-        if told[0] != self._said[0]:
-            self._say(pads)
-        if told[1] != self._said[1]:
+        told = now.model_dump_json(exclude={"now"})
+        if told != self._said_now:
+            self._said_now = told
             self._say(now)
-        self._said = told
+
+    def _tell_pads(self, cues: list[Cue]) -> None:
+        self._there = {cue.id for cue in cues}
+        pads = [PadTold(cue=cue.id, name=cue.name, tags=list(cue.tags), face=cue.pad, holds=opens(cue)) for cue in cues]
+        told = PadsTold(pads=pads).text()
+        if told != self._said_pads:
+            self._said_pads = told
+            self.listener.put(told)
 
     # What it asks for
 

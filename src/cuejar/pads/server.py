@@ -139,6 +139,8 @@ class PadsServer:
                 again = asyncio.create_task(self._again.wait())
                 try:
                     await asyncio.wait([serving, again], return_when=asyncio.FIRST_COMPLETED)
+                    if serving.done():
+                        await serving  # It fell: the watch says so, and begins it again after a pause.
                 finally:
                     again.cancel()
                     serving.cancel()

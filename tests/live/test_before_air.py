@@ -1,0 +1,71 @@
+"""Before going on air: what ``cuejar check`` says and ends with, and the simulated channel when something is in its way."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+import httpx
+import psutil
+import pytest
+from websockets.sync.client import connect
+
+from tests.running import Running, free_ports, until
+
+
+def check(port: int) -> tuple[int, str]:
+    """The exit status of ``cuejar check``, and what it said."""
+    ran = subprocess.run(
+        [sys.executable, "-m", "cuejar.cli", "check", "--port", str(port)], capture_output=True, text=True, timeout=120
+    )
+    return ran.returncode, ran.stdout + ran.stderr
+
+
+def test_check_ends_with_what_it_found(running: Running) -> None:
+    status, said = check(running.port)
+    assert status == 1
+    assert said.startswith("wrong No overlay is connected")
+    with connect(running.overlay_feed(), proxy=None):
+        until(lambda: running.api.get("/api/readiness").json() == [])
+        assert check(running.port) == (0, "Everything is ready.\n")
+        running.book(house={"volume": 0})
+        status, said = check(running.port)
+        assert status == 0 and said.startswith("look  The volume is at 0")
+    status, said = check(free_ports())
+    assert status == 2 and "No Cue Jar answers" in said
+
+
+@pytest.fixture
+def alone(tmp_path: Path) -> Iterator[Running]:
+    """A server with nothing beside it."""
+    made = Running(tmp_path / "data")
+    made.server = made._start("serve", "--port", str(made.port), "--data", str(made.data))
+    until(lambda: made.api.get("/api/health").is_success)
+    try:
+        yield made
+    finally:
+        made.stop()
+
+
+def test_the_simulated_channel_says_what_is_in_its_way_and_comes_back(alone: Running) -> None:
+    with socket.socket() as other:
+        other.bind(("127.0.0.1", alone.port + 10))
+        other.listen()
+        refused = alone.api.post("/api/simulated")
+        assert refused.status_code == 409 and "does not start" in refused.json()["what"]
+    assert alone.api.get("/api/simulated").json()["address"] is None
+    where = until(lambda: alone.api.post("/api/simulated").json()["address"])
+    assert alone.server is not None
+
+    def beside() -> list[psutil.Process]:
+        return [child for child in alone.server.children(recursive=True) if "standins" in child.cmdline()]  # type: ignore[union-attr]
+
+    first = until(beside)[0]
+    os.kill(first.pid, signal.SIGKILL)
+    until(lambda: [child.pid for child in beside() if child.pid != first.pid])
+    until(lambda: httpx.get(f"{where}/channel/stream", trust_env=False).is_success)
