@@ -108,7 +108,9 @@ class Person:
     def choose(self, css: str, words: str) -> None:
         """Takes one of what a field offers; counts as two clicks."""
         self.click(css)
-        row = f"//li[contains(@class,'el-select-dropdown__item')][normalize-space(.)={words!r}]"
+        item = "//li[contains(@class,'el-select-dropdown__item')]"
+        named = f".//span[@class][contains(@class,'name')][normalize-space(.)={words!r}]"
+        row = f"{item}[normalize-space(.)={words!r} or {named}]"
         self._click_shown(row)
 
     def drop_files(self, css: str, *paths: str) -> None:

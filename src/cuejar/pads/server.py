@@ -191,8 +191,9 @@ class PadsServer:
             await asyncio.shield(serving)
         finally:
             server.should_exit = server.force_exit = True
-            with contextlib.suppress(asyncio.TimeoutError):
-                await asyncio.wait_for(asyncio.gather(serving, return_exceptions=True), STOP_S)
+            with contextlib.suppress(TimeoutError):
+                async with asyncio.timeout(STOP_S):
+                    await asyncio.gather(serving, return_exceptions=True)
 
 
 def _bound(address: str, port: int) -> socket:

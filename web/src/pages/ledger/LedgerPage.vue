@@ -176,7 +176,7 @@ const onRow = {
 <style scoped>
 .ledger {
   display: grid;
-  grid-template-rows: auto 1fr auto;
+  grid-template: auto 1fr auto / minmax(0, 1fr);
   gap: 12px;
   height: 100%;
 }
@@ -189,7 +189,10 @@ const onRow = {
   width: 170px;
 }
 
+/* The table is as wide as its card, never the card as its table: so it shrinks with the window. */
 .table {
+  min-width: 0;
+  overflow: hidden;
   min-height: 240px;
   padding: 0;
 }
