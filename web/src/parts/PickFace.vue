@@ -1,13 +1,24 @@
 <script setup lang="ts">
 /** What a row of a list shows of what it stands for: its picture or wave, its name, and what is beside that. */
+import { useBook } from '@/composables/useBook'
+import { usePreview } from '@/composables/usePreview'
 import type { Choice } from './choice'
 import WaveForm from './WaveForm.vue'
 
-defineProps<{ choice: Choice }>()
+const props = defineProps<{ choice: Choice }>()
+const { point, stop } = usePreview()
+const FILE = 'file:'
+
+/** A file that sounds is heard when it is pointed at for a moment. */
+function onEnter(): void {
+  const value = String(props.choice.value)
+  const entry = value.startsWith(FILE) ? useBook().mediaById.get(value.slice(FILE.length)) : undefined
+  if (entry) point(entry)
+}
 </script>
 
 <template>
-  <span class="choice"
+  <span class="choice" @mouseenter="onEnter" @mouseleave="stop"
     ><img v-if="choice.picture" :src="choice.picture" alt="" loading="lazy" /><span
       v-else-if="choice.wave?.length"
       class="wave"
