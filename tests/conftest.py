@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 from hypothesis import HealthCheck, settings
 
-from tests.running import Running
+from tests.running import Running, until
 
 settings.register_profile(
     "here",
@@ -32,3 +32,17 @@ def running(tmp_path: Path, request: pytest.FixtureRequest) -> Iterator[Running]
     if request.node.get_closest_marker("stumbles") is None:
         for log in tmp_path.glob("*.log"):
             assert "Traceback" not in (said := log.read_text("utf-8")), said[said.index("Traceback") :][:6000]
+
+
+@pytest.fixture
+def alone(tmp_path: Path, request: pytest.FixtureRequest) -> Iterator[Running]:
+    """A server on an empty folder, with nothing beside it; it may not print a traceback."""
+    made = Running(tmp_path / "data")
+    made.server = made._start("serve", "--port", str(made.port), "--data", str(made.data))
+    until(lambda: made.api.get("/api/health").is_success)
+    try:
+        yield made
+    finally:
+        made.stop()
+    if request.node.get_closest_marker("stumbles") is None:
+        assert "Traceback" not in (said := (tmp_path / "serve.log").read_text("utf-8")), said[:6000]

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from pathlib import Path
+from collections.abc import Callable
 
 import pytest
 from selenium.webdriver import ActionChains, Chrome
@@ -14,20 +13,6 @@ from tests.browser.person import Person
 from tests.running import Running, until
 
 MOST_CLICKS = 12
-
-
-@pytest.fixture
-def alone(tmp_path: Path) -> Iterator[Running]:
-    """A server on an empty folder, with nothing beside it."""
-    made = Running(tmp_path / "data")
-    made.server = made._start("serve", "--port", str(made.port), "--data", str(made.data))
-    until(lambda: made.api.get("/api/health").is_success)
-    try:
-        yield made
-    finally:
-        made.stop()
-    said = (tmp_path / "serve.log").read_text("utf-8")
-    assert "Traceback" not in said, said[:6000]
 
 
 def by_mouse(person: Person) -> Callable[[str], None]:

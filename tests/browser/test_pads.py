@@ -215,3 +215,34 @@ def test_pads_are_ordered_and_dressed_and_it_is_undone(halt: Running, driver: Ch
     driver.find_element(By.TAG_NAME, "body").send_keys(Keys.CONTROL, "z")
     person.reads("Undone")
     until(lambda: halt.api.get("/api/book").json()["book"]["cues"][0]["pad"].get("colour") is None)
+
+
+SCANNED = """
+const ask = window.fetch;
+window.fetch = async (request, more) => {
+  const answer = await ask(request, more), url = new URL(request.url ?? request, location.href);
+  if (url.pathname === '/api/pads') {
+    const where = await answer.clone().json();
+    return new Response(JSON.stringify({...where, beyond: '127.0.0.1'}), {headers: {'content-type': 'application/json'}});
+  }
+  if (url.pathname === '/api/pads/offers') window.offered = await answer.clone().json();
+  return answer;
+}
+"""
+
+
+def test_a_code_is_covered_until_it_is_asked_for_and_scanned_once(halt: Running, driver: Chrome, phone: Chrome) -> None:
+    """As where the net is let in: this computer has no other address than its own here."""
+    driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": SCANNED})
+    desk = Person(driver)
+    driver.get(f"http://127.0.0.1:{halt.port}/pads")
+    desk.click("[data-test=pair]")
+    desk.click("[data-test=make-code]")
+    desk.reads("The code is covered")
+    assert not driver.find_elements(By.CSS_SELECTOR, "img.code")
+    desk.click("button.code")
+    assert desk.see("img.code").size["width"] > 250
+    desk.reads("It is good once")
+    phone.get(driver.execute_script("return window.offered.link"))
+    pad(phone, "bell")
+    desk.reads("Phone is paired.")

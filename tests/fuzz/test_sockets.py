@@ -54,6 +54,27 @@ def test_a_pages_messages_reach_no_other_page(which: str, target: Running, rng: 
                 assert told["sent"] == n
 
 
+PADS: list[Any] = [
+    {"t": "hello", "device": "d1", "number": "ab" * 32, "pair": False},
+    {"t": "hello", "device": "d1", "number": "ab" * 32, "pair": True},
+    {"t": "prove", "signature": "0" * 64},
+    {"t": "do", "n": 1, "body": '{"do":"rest"}', "signature": "0" * 64},
+    {"t": "ping", "sent": 12.5},
+]
+
+
+def test_nobody_gets_in_at_the_pads(target: Running, rng: random.Random) -> None:
+    """Whatever is said there by somebody without a key is answered with a challenge or a no, and nothing else."""
+    for _ in range(EXAMPLES * 2):
+        with contextlib.suppress(ConnectionClosed), _feed(f"ws://127.0.0.1:{target.port + 5}/feed") as nobody:
+            for _ in range(4):
+                said = odd.text(rng.choice(PADS), rng).encode("utf-8", "replace").decode("utf-8")
+                nobody.send(said.encode() if rng.random() < 0.1 else said)
+            while True:
+                assert json.loads(nobody.recv(timeout=PATIENCE_S))["t"] in ("challenge", "refused")
+    assert target.api.get("/api/health").json()["ok"]
+
+
 EVENTS: list[Any] = [
     {"specversion": "1.0", "id": "e-1", "source": "/channel", "type": f"cuejar.channel.{what}", "time": "2026-11-26T12:00:00Z",
      "data": {"id": f"{what}-1", "viewer": {"id": "owlpost", "name": "owlpost", "roles": ["follower"], "tier": 1}, **data}}

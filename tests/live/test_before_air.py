@@ -7,12 +7,9 @@ import signal
 import socket
 import subprocess
 import sys
-from collections.abc import Iterator
-from pathlib import Path
 
 import httpx
 import psutil
-import pytest
 from websockets.sync.client import connect
 
 from tests.running import Running, free_ports, until
@@ -40,18 +37,7 @@ def test_check_ends_with_what_it_found(running: Running) -> None:
     assert status == 2 and "No Cue Jar answers" in said
 
 
-@pytest.fixture
-def alone(tmp_path: Path) -> Iterator[Running]:
-    """A server with nothing beside it."""
-    made = Running(tmp_path / "data")
-    made.server = made._start("serve", "--port", str(made.port), "--data", str(made.data))
-    until(lambda: made.api.get("/api/health").is_success)
-    try:
-        yield made
-    finally:
-        made.stop()
-
-
+@pytest.mark.stumbles
 def test_the_simulated_channel_says_what_is_in_its_way_and_comes_back(alone: Running) -> None:
     with socket.socket() as other:
         other.bind(("127.0.0.1", alone.port + 10))

@@ -219,7 +219,7 @@ def test_a_limited_device_may_press_its_own_pads_alone(halt: Running) -> None:
 
 def test_two_phones_and_a_desk_stay_in_step_and_a_sleeping_one_lets_go(halt: Running) -> None:
     """What one phone holds the other sees and may let go; what a phone held that is gone ends by the house's cap."""
-    halt.book(house={"open_cap_s": 5})
+    halt.book(house={"open_cap_s": 8})
     one, two = paired(halt, name="One"), paired(halt, name="Two")
     assert one.press("gap") == ""
     row = two.until(lambda: two.row("gap"))
@@ -232,6 +232,14 @@ def test_two_phones_and_a_desk_stay_in_step_and_a_sleeping_one_lets_go(halt: Run
     one.leave()
     two.until(lambda: two.row("gap") is None)
     assert halt.state()["pads"]["devices"][0]["connected"] == 0
+    # Held over a crash of the server, and let go by the one who came back.
+    assert two.press("gap") == ""
+    halt.kill_server()
+    halt.start_server()
+    two.join()
+    two.until(lambda: two.row("gap"))
+    assert two.let_go("gap") == ""
+    two.until(lambda: two.row("gap") is None)
     # The desk's own hand: fire and let go, as its pads do.
     halt.api.post("/api/cues/gap/fire", json={}).raise_for_status()
     two.until(lambda: two.row("gap"))

@@ -106,6 +106,9 @@ onMounted(() => void attempt(load))
         </button>
         <button class="btn" data-test="pair-here" @click="pairing = 'here'">On this computer</button>
       </div>
+      <p v-if="!where.beyond" class="soft small">
+        To pair a phone, choose above on which address of this computer the net may reach the pads.
+      </p>
     </template>
     <ul v-if="devices.length">
       <li v-for="device in devices" :key="device.id" :data-device="device.id">
