@@ -10,6 +10,7 @@ import sys
 
 import httpx
 import psutil
+import pytest
 from websockets.sync.client import connect
 
 from tests.running import Running, free_ports, until
