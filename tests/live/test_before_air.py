@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import signal
 import socket
@@ -50,7 +51,11 @@ def test_the_simulated_channel_says_what_is_in_its_way_and_comes_back(alone: Run
     assert alone.server is not None
 
     def beside() -> list[psutil.Process]:
-        return [child for child in alone.server.children(recursive=True) if "standins" in child.cmdline()]  # type: ignore[union-attr]
+        found = []
+        for child in alone.server.children(recursive=True):  # type: ignore[union-attr]
+            with contextlib.suppress(psutil.NoSuchProcess):  # it may have ended since, and wait to be buried
+                found += [child] if "standins" in child.cmdline() else []
+        return found
 
     first = until(beside)[0]
     os.kill(first.pid, signal.SIGKILL)
