@@ -18,7 +18,9 @@ from cuejar.core.book.book import MediaEntry, OverlayEntry
 from cuejar.core.book.files import book_json
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
+from cuejar.core.parts.base import BookError
 from cuejar.core.rules.renames import followed
+from cuejar.core.rules.tickets import by_hand, in_words
 from cuejar.live import plugins
 from cuejar.live.channels import Channels
 from cuejar.live.desk import TOPIC, Desk
@@ -42,7 +44,7 @@ from cuejar.live.watch import Watch
 from cuejar.media.library import Library
 from cuejar.media.workers import Workers
 from cuejar.settings import CannotStart, Settings, prepare_data_folder
-from cuejar.store.books import Books
+from cuejar.store.books import Books, NothingThere
 from cuejar.store.database import FILE, copied_aside, open_database
 from cuejar.store.models import LinkRow
 from cuejar.store.secrets import Secrets
@@ -144,7 +146,9 @@ class Studio:
         latches = Latches(self.sessions, self.runner.keep_later, journal.installation)
         self.rig = Rig(self.runner, self.secrets.get, settings.standins, latches)
         self.simulated = Simulated(self.folder / "simulated", settings.standins_port, settings.standins, self.watch)
-        self.channels = Channels(self.runner, self.sessions, self.secrets.get, self.rig.address, settings.channel)
+        self.channels = Channels(
+            self.runner, self.sessions, self.secrets.get, self.rig.address, settings.channel, self._reward_by_hand
+        )
         self.strikes = Strikes(
             self._striker,
             lambda: self.runner.clock.now(),
@@ -282,6 +286,20 @@ class Studio:
                 await self.book_changed()
 
         self.watch.once("following a rename", follow)
+
+    async def _reward_by_hand(self, channel: str, reward_id: str, hand: dict[str, Any], was: dict[str, Any]) -> None:
+        """A hand changed a reward at a channel: it drops what is held of it, and the book says so, as a revision of its own."""
+        for name in ("on", "cost", "paused"):
+            if name in hand:
+                await self.runner.post(h.Hand(f"reward/{reward_id}/{name}", hand[name]), patient=True)
+        reward = next((one for one in self.books.book.rewards if one.id == reward_id), None)
+        if reward is None or not set(hand) - {"paused"}:
+            return
+        what = f"changed at {self.channels.name(channel)}: {reward.title}: {in_words(was, hand)}"
+        value = by_hand(reward, hand, self.runner.view.sold(reward_id))
+        with contextlib.suppress(BookError, NothingThere):  # What the book cannot take is put right at the channel.
+            await self.books.put("rewards", reward_id, value, None, what)
+            await self.book_changed()
 
     # The book
 

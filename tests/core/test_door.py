@@ -26,7 +26,7 @@ class Case(NamedTuple):
 
     cue: dict[str, Any]
     before: list[tuple[int, Any]]
-    call: tuple[int, h.Redemption]
+    call: tuple[int, h.Redemption | h.Chat]
     detail: str = ""
     left_ms: int | None = None
     book: dict[str, Any] = {}
@@ -58,6 +58,10 @@ CASES: dict[str, Case] = {
     "text_colour": Case(asks(kind="colour"), [], (1, call(1, text="not a colour")), "“not a colour”"),
     "text_number": Case(asks(kind="number", range=[1, 6]), [], (1, call(1, text="7")), "7 is not from 1 to 6"),
     "text_choice": Case(asks(kind="choice", choices=["Up", "Down"]), [], (1, call(1, text="Sideways")), "one of Up, Down"),
+    "too_few_points": Case(
+        {"calls": [{"kind": "chat", "text": "!tea", "cost": 500}]}, [(0, h.GivePoints("v1", 499))], (1, h.Chat(OWL, "!tea", "rd-1")),
+        "499 of 500", book={"points": {"on": True}},
+    ),
     "cap_stream": Case({"door": {"cap_stream": 1}}, [LIVE, (1, call(1, JO))], (2, call(2)), "1 a stream"),
     "cap_viewer": Case({"door": {"cap_viewer": 1}}, [LIVE, (1, call(1)), (1, call(2, JO))], (2, call(3)), "1 a stream"),
     "cap_window": Case(
@@ -103,7 +107,7 @@ def test_it_is_turned_away_for_this_reason_and_says_so(reason: str) -> None:
         assert (verdict.verdict, verdict.reason) == ("ignored" if left_alone else "turned_away", reason)
         assert case.detail in verdict.detail
         settled = [order.as_ for order in orders if isinstance(order, o.Settle)]
-        assert settled == ([] if left_alone else ["refunded"])
+        assert settled == ([] if left_alone or isinstance(case.call[1], h.Chat) else ["refunded"])
         if not tracing or left_alone:
             assert verdict.trace == ()
             continue
@@ -275,8 +279,9 @@ def test_the_quick_verdict_is_the_first_no_of_the_trace(reason: str, way: str) -
     engine.advance(case.call[0])
     doorway, tally = engine.reception.scores["tea"].doorway, engine.reception.tallies.of("tea")
     viewer = None if way in ("pad", "nobody") else case.call[1].viewer
-    quick = Visit(engine.reception, doorway, tally, viewer, case.call[1].text)
-    slow = Visit(engine.reception, doorway, tally, viewer, case.call[1].text)
+    cost = case.cue["calls"][0].get("cost", 0) if "calls" in case.cue else 0
+    quick = Visit(engine.reception, doorway, tally, viewer, case.call[1].text, cost)
+    slow = Visit(engine.reception, doorway, tally, viewer, case.call[1].text, cost)
     verdict, (first, trace) = doorway.verdict(quick, way == "pad"), doorway.answered(slow, way == "pad")
     noes = [Failed(check.reason or "", check.detail, check.left_ms) for check in trace if not check.passed]
     assert verdict == first == (noes[0] if noes else None)

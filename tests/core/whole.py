@@ -93,7 +93,8 @@ BEATS: dict[str, st.SearchStrategy[dict[str, Any]]] = {
     "avatar": st.fixed_dictionaries({"outfit": one(["Top hat", "top HAT", "Tip hat"]), "expressions": one([[], ["Cheer", "Sleepy"]]), "length": HELD}),
     "voice": st.fixed_dictionaries({"preset": one(["Tannoy", None]), "pitch": one([3.0, -2.0]), "length": HELD}),
     "keys": st.fixed_dictionaries({"combo": one(["F8", "f8", "ControlLeft+KeyM"]), "length": TIMED}),
-    "reward": st.fixed_dictionaries({"rewards": one([["r0"], ["r0", "r1"]]), "on": one([False, None]), "cost": st.just(7), "length": HELD}),
+    "reward": st.fixed_dictionaries({"rewards": one([["r0"], ["r0", "r1"], []]), "sets": st.just(["yard"]), "on": one([False, None]),
+                                     "cost": st.just(7), "length": HELD}),
     "set": st.one_of(
         st.fixed_dictionaries({"gear": st.just("yard"), "thing": one(["vane", "weatherVANE", "vain"]), "setting": one(["angle", "Points to"]),
                                "value": one([90, 400, "{{number}}", "north"]), "length": HELD, **FADES}),
@@ -113,7 +114,7 @@ CONDITIONS = one(
      {"drawn": "b0", "value": "poster"}]
 )  # fmt: skip
 CALLS: list[dict[str, Any]] = [
-    {"kind": "chat", "match": "has_word", "text": "tea"}, {"kind": "tip", "from": 5}, {"kind": "follow"}, {"kind": "membership"},
+    {"kind": "chat", "match": "has_word", "text": "tea"}, {"kind": "chat", "match": "has_word", "text": "gap", "cost": 25}, {"kind": "tip", "from": 5}, {"kind": "follow"}, {"kind": "membership"},
     {"kind": "raid"}, {"kind": "hook", "name": "Parcel office"}, {"kind": "scene", "scene": "Night mail"},
     {"kind": "stream", "state": "live"}, {"kind": "clock", "every_min": 0.05},
 ]  # fmt: skip
@@ -141,7 +142,8 @@ def whole_books(draw: st.DrawFn) -> Book:
             "id": name, "name": name.title(), "beats": made, "lane": draw(one(["main", "side"])),
             "entry": draw(one(["queue", "overlap", "solo", "replace", "extend", "refuse"])),
             "calls": [{"kind": "reward", "reward": draw(one(["r0", "r1"]))}, draw(one(CALLS))],
-            "door": {"text": draw(one([None, {"kind": "number"}, {"kind": "colour"}])), "cooldown_s": draw(one([None, 0, 3]))},
+            "door": {"text": draw(one([None, {"kind": "number"}, {"kind": "colour"}])), "cooldown_s": draw(one([None, 0, 3])),
+                     "cap_stream": draw(one([None, 2])), "scenes": draw(one([[], ["Workbench"]]))},
         })  # fmt: skip
     lanes = [
         {"id": name, "name": name, "wait_s": draw(one([2, 30])), "order": draw(one(["arrival", "fair"]))}
@@ -150,6 +152,9 @@ def whole_books(draw: st.DrawFn) -> Book:
     fixtures = [{"id": "signal"}, {"id": "flood"}]
     return book_from({
         "house": {"open_cap_s": 8, "extend_cap_s": 9, "shared_cooldown_s": draw(one([None, 1]))},
+        "sets": [{"id": "yard", "name": "Yard", "rewards": ["r1"], "on": draw(st.booleans()), "scenes": draw(one([[], ["Workbench"]]))},
+                 {"id": "all", "name": "All", "rewards": ["r0", "r1"], "categories": draw(one([[], ["Model railways"]]))}],
+        "points": {"on": draw(st.booleans()), "per_min": 3.5, "member_factor": 2, "tip": 4, "raid": 0.25, "balance_word": "tea"},
         "lanes": lanes, "cues": cues, "reading": {"review": draw(one(["none", "new", "all"]))},
         "rewards": [{"id": "r0", "title": "R0", "cost": 10, "review": draw(st.booleans())},
                     {"id": "r1", "title": "R1", "cost": 10, "price": {"kind": "rising", "factor": 1.5, "half_life_s": 4}}],
@@ -179,6 +184,10 @@ def happenings(number: int) -> dict[str, st.SearchStrategy[h.Happening]]:
         "follow": st.builds(h.Follow, viewer, key),
         "membership": st.builds(h.Membership, viewer, id=key),
         "raid": st.builds(h.Raid, st.integers(1, 50), viewer, key),
+        "present": st.builds(lambda *all: h.Present(all), viewer, viewer),
+        "give_points": st.builds(h.GivePoints, viewer.map(lambda v: v.id), one([0, 30, 500]), why=st.just("for the kettle")),
+        "merge": st.builds(h.Merge, viewer.map(lambda v: v.id), viewer.map(lambda v: v.id)),
+        "forget": st.builds(h.Forget, viewer.map(lambda v: v.id)),
         "hook": st.builds(h.Hook, st.just("Parcel office"), st.just({"parcels": 3}), viewer, text, key),
         "pad": st.builds(h.Pad, one(["first", "second"]), text),
         "try": st.builds(h.Try, one(["first", "second"]), viewer, text, speed=one([1, 4])),

@@ -38,7 +38,7 @@ from cuejar.standins.halt import PASSWORD
 from tests.running import PATIENCE_S, free_ports
 
 SESSIONS = Path(__file__).parents[2] / "docs" / "wires" / "sessions"
-VOLATILE = {"boot", "memory", "challenge", "proof", "id", "reward", "time", "at"}
+VOLATILE = {"boot", "memory", "challenge", "proof", "id", "reward", "time", "at", "idempotency_key"}
 """What is another text each time. It must stand for the same all along."""
 Row = dict[str, Any]
 

@@ -125,7 +125,13 @@ async def haptics(address: str, wire: Wire, inside: Inside) -> None:
 
 async def channel(address: str, wire: Wire, inside: Inside) -> None:
     streams: list[Any] = []
-    driver = ChannelDriver("", address, "", inside.runner, inside.database.sessions, lambda *told: streams.append(told))
+
+    async def nobody(*hand: Any) -> None:
+        raise AssertionError(hand)
+
+    driver = ChannelDriver(
+        "", address, "", inside.runner, inside.database.sessions, lambda *told: streams.append(told), nobody
+    )
     inside.runner.ears = [driver]
     inside.start()
     inside.runner.recorder.on_decided = lambda settled, strikes: driver.settling.owe(settled)

@@ -17,6 +17,7 @@ from cuejar.cli import app
 from cuejar.live.drivers import channel_wire, things_wire
 from cuejar.live.drivers.said import read
 from cuejar.standins import channel as standin
+from cuejar.standins import channel_rewards
 from cuejar.standins.halt import HOOK_SECRET, PASSWORD
 from cuejar.wires import asked, table
 from cuejar.wires.caller import Caller
@@ -167,18 +168,20 @@ def test_the_examples_of_the_pages_can_be_read() -> None:
     event, _ = channel_wire.read_event(re.findall(r"```\n(.*?)```", (WIRES / "channel.md").read_text("utf-8"), re.S)[0])
     assert event.what == "redemption" and read(channel_wire.Redemption, event.data).cost == 250
     page = (WIRES / "channel.md").read_text("utf-8")
-    known = {*channel_wire.CALLS, "redemption", "stream", "reward", "reward-gone", "settled", "reply"}
+    known = {*channel_wire.CALLS, "redemption", "stream", "reward", "reward-gone", "rewards-sorted", "settled", "reply"}
     assert set(re.findall(r"`cuejar\.channel\.([a-z-]+)`", page)) == known
 
 
 def test_what_a_channel_is_asked_is_what_the_stand_in_takes() -> None:
     for ours, theirs in (
-        (asked.NewReward, standin.NewReward),
+        (asked.NewReward, channel_rewards.NewReward),
+        (asked.AskedLimits, channel_rewards.Limits),
+        (asked.RewardOrder, channel_rewards.Order),
         (asked.Settlement, standin.Settlement),
         (asked.Reply, standin.Reply),
     ):
         assert set(ours.model_fields) == set(theirs.model_fields)
-    assert set(asked.RewardChange.model_fields) == set(standin.RewardChange.model_fields)
+    assert set(asked.RewardChange.model_fields) == set(channel_rewards.RewardChange.model_fields)
     routes = {(method.upper(), path.replace("{id}", "")) for method, path, *_ in asked.ROUTES}
     there = {
         (method, re.sub(r"{\w+}", "", route.path))

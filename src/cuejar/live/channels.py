@@ -21,6 +21,7 @@ from cuejar.core.kinds.gear import CHANNEL
 from cuejar.core.parts.gear import Gear
 from cuejar.live.drivers.base import AwayError, GearRefused
 from cuejar.live.drivers.channel import ChannelDriver
+from cuejar.live.drivers.channel_rewards import HandAt
 from cuejar.live.drivers.channel_wire import Stream
 from cuejar.live.runner import Runner
 
@@ -35,11 +36,13 @@ class Channels:
         secret: Callable[[str], str],
         address: Callable[[Gear], str],
         given: str | None,
+        on_hand: HandAt,
     ) -> None:
         """Args:
         secret: the token of a channel, by the id of its gear.
         address: where a channel of the book is looked for.
         given: the address of a channel that is not in the book.
+        on_hand: takes what a hand changed of a channel's rewards.
         """
         self._runner, self._sessions, self._secret, self._address, self._given = (
             runner,
@@ -48,6 +51,7 @@ class Channels:
             address,
             given,
         )
+        self._on_hand = on_hand
         self.drivers: dict[str, ChannelDriver] = {}
         self._set_up: dict[str, tuple[str, str]] = {}
         self._gear: dict[str, Gear] = {}
@@ -87,7 +91,7 @@ class Channels:
         self._share()
 
     def _begin(self, channel: str, address: str, token: str) -> None:
-        driver = ChannelDriver(channel, address, token, self._runner, self._sessions, self._streamed)
+        driver = ChannelDriver(channel, address, token, self._runner, self._sessions, self._streamed, self._on_hand)
         driver.on_state = self.on_state
         self.drivers[channel] = driver
         driver.start()

@@ -16,8 +16,10 @@ from pathlib import Path
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Depends, Header, HTTPException, WebSocket, WebSocketDisconnect
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
+from cuejar.standins import channel_rewards
+from cuejar.standins.channel_rewards import Body, Name, Rewards
 from cuejar.standins.keeping import Keeping
 from cuejar.standins.people import PEOPLE, POINTS
 from cuejar.standins.rpc import said
@@ -25,28 +27,6 @@ from cuejar.standins.rpc import said
 SUBPROTOCOL = "cloudevents.json"
 TOLD = 1_000
 """How many events are remembered for those who were away."""
-Name = Annotated[str, Field(min_length=1, max_length=200)]
-
-
-class Body(BaseModel):
-    model_config = ConfigDict(extra="forbid")
-
-
-class NewReward(Body):
-    title: Name
-    cost: Annotated[int, Field(ge=1)]
-    prompt: str = ""
-    text: bool = False
-    on: bool = True
-    made_by: str = ""
-
-
-class RewardChange(Body):
-    title: Name | None = None
-    cost: Annotated[int, Field(ge=1)] | None = None
-    prompt: str | None = None
-    text: bool | None = None
-    on: bool | None = None
 
 
 class NewRedemption(Body):
@@ -96,18 +76,32 @@ class StreamChange(Body):
     category: str | None = None
 
 
+class Abilities(Body):
+    """What the channel can from now on. A channel without rewards has no points."""
+
+    rewards: bool = True
+    replies: bool = True
+    pause: bool = True
+    limits: bool = True
+    order: bool = True
+    presence: bool = True
+
+
 class Raw(Body):
     text: Annotated[str, Field(max_length=1_000_000)]
 
 
 class Trouble(Body):
-    """How the channel misbehaves: the status with which it answers settlements and replies, how many times, what it says in
-    ``Retry-After``, and how many seconds it takes for each."""
+    """How the channel misbehaves: the status with which it answers what programs ask, how many times, what it says in
+    ``Retry-After``, and how many seconds it takes for each; ``done``: it does what was asked, and answers so all the same;
+    ``what``: only settlements and replies, or only rewards."""
 
     status: Annotated[int, Field(ge=400, le=599)] = 503
     times: Annotated[int, Field(ge=0, le=100_000)] = 0
     retry_after: str = ""
     slow_s: Annotated[float, Field(ge=0, le=30)] = 0
+    done: bool = False
+    what: Literal["settling", "rewards"] = "settling"
 
 
 class Channel:
@@ -117,7 +111,9 @@ class Channel:
         self.token = token
         """What a program must show; empty: none is asked for. Viewers on the audience page need none."""
         self.viewers = {p["id"]: {**p, "points": POINTS} for p in PEOPLE}
-        self.rewards: dict[str, dict[str, Any]] = {}
+        self.rewards = Rewards(self)
+        self.can = Abilities()
+        self.boot = secrets.token_hex(8)
         self.redemptions: dict[str, dict[str, Any]] = {}
         self.stream: dict[str, Any] = {"state": "ended", "category": "Model railways"}
         self.said: list[dict[str, Any]] = []
@@ -131,7 +127,10 @@ class Channel:
         """The last events by their ids, so that one who was away can read them afterwards."""
         self._kept = Keeping(file)
         self.viewers.update(self._kept.all("viewer"))
-        self.rewards.update(self._kept.all("reward"))
+        self.rewards.restore(self._kept.all("reward"))
+        self.rewards.stream_from = self._kept.all("stream").get("from", {"at": 0.0})["at"]
+        self.boot = self._kept.all("boot").get("boot", {"id": self.boot})["id"]
+        self.keep("boot", {"id": self.boot}, "boot")
         self.redemptions.update(sorted(self._kept.all("redemption").items(), key=lambda row: row[1]["at"]))
         self.replied.update(self._kept.all("reply"))
         self.stream.update(self._kept.all("stream").get("stream", {}))
@@ -177,17 +176,18 @@ class Channel:
 
     def reward(self, name: str) -> dict[str, Any]:
         wanted = name.strip().casefold()
-        found = self.rewards.get(name) or next(
-            (r for r in self.rewards.values() if r["title"].casefold() == wanted), None
+        found = self.rewards.all.get(name) or next(
+            (r for r in self.rewards.all.values() if r["title"].casefold() == wanted), None
         )
         if found is None:
             raise HTTPException(404, f"There is no reward “{name}”.")
         return found
 
     def redeem(self, body: NewRedemption) -> dict[str, Any]:
+        if not self.can.rewards:
+            raise HTTPException(409, "This channel has no points.")
         viewer, reward = self.viewer(body.viewer), self.reward(body.reward)
-        if not reward["on"]:
-            raise HTTPException(409, f"“{reward['title']}” is switched off.")
+        self.rewards.refuse(reward, viewer["id"])
         if reward["text"] and not body.text.strip():
             raise HTTPException(422, f"“{reward['title']}” asks for a text.")
         if viewer["points"] < reward["cost"]:
@@ -245,41 +245,49 @@ def router(channel: Channel) -> APIRouter:
     @api.get("", dependencies=programs)
     async def about() -> dict[str, Any]:
         """Who it is, and what it can."""
-        return {"version": 1, "name": "Tinwhistle Halt", "can": {"rewards": True, "replies": True}}
+        return {"version": 1, "name": "Tinwhistle Halt", "boot": channel.boot, "can": channel.can.model_dump()}
+
+    @api.post("/can")
+    async def abilities(body: Abilities) -> Abilities:
+        """What it can from now on; programs hear of it when they connect the next time."""
+        channel.can = body
+        return body
+
+    @api.post("/presence", status_code=204)
+    async def present(body: Who) -> None:
+        """A viewer has the page open; said again every few minutes."""
+        viewer = channel.viewer(body.viewer)
+        if channel.can.presence:
+            channel.tell("present", {"viewers": [public(viewer)]})
 
     @api.get("/viewers")
     async def viewers() -> list[dict[str, Any]]:
         return list(channel.viewers.values())
 
-    @api.get("/rewards")
-    async def rewards() -> list[dict[str, Any]]:
-        return list(channel.rewards.values())
+    async def bad_day(what: str) -> None:
+        trouble = channel.trouble
+        if trouble.what != what:
+            return
+        if trouble.slow_s:
+            await asyncio.sleep(trouble.slow_s)
+        if trouble.times > 0 and not trouble.done:
+            trouble.times -= 1
+            raise _bad_day(trouble)
 
-    @api.post("/rewards", status_code=201, dependencies=programs)
-    async def new_reward(body: NewReward) -> dict[str, Any]:
-        if any(r["title"].casefold() == body.title.casefold() for r in channel.rewards.values()):
-            raise HTTPException(409, f"There is a reward “{body.title}” already.")
-        reward = {"id": f"rw-{secrets.token_hex(4)}", **body.model_dump()}
-        channel.rewards[reward["id"]] = reward
-        channel.keep("reward", reward)
-        channel.tell("reward", reward)
-        return reward
+    async def misbehaved() -> None:
+        await bad_day("settling")
 
-    @api.patch("/rewards/{reward_id}", dependencies=programs)
-    async def change_reward(reward_id: str, body: RewardChange) -> dict[str, Any]:
-        if reward_id not in channel.rewards:
-            raise HTTPException(404, f"There is no reward “{reward_id}”.")
-        channel.rewards[reward_id].update(body.model_dump(exclude_none=True))
-        channel.keep("reward", channel.rewards[reward_id])
-        channel.tell("reward", channel.rewards[reward_id])
-        return channel.rewards[reward_id]
+    async def rewards_misbehave() -> None:
+        await bad_day("rewards")
 
-    @api.delete("/rewards/{reward_id}", status_code=204, dependencies=programs)
-    async def delete_reward(reward_id: str) -> None:
-        if channel.rewards.pop(reward_id, None) is None:
-            raise HTTPException(404, f"There is no reward “{reward_id}”.")
-        channel.drop("reward", reward_id)
-        channel.tell("reward-gone", {"id": reward_id})
+    def done_all_the_same() -> None:
+        """It may do what was asked of rewards, and answer that it did not."""
+        trouble = channel.trouble
+        if trouble.what == "rewards" and trouble.times > 0 and trouble.done:
+            trouble.times -= 1
+            raise _bad_day(trouble)
+
+    api.include_router(channel_rewards.router(channel.rewards, let_in, rewards_misbehave, done_all_the_same))
 
     @api.post("/redemptions", status_code=201)
     async def redeem(body: NewRedemption) -> dict[str, Any]:
@@ -288,15 +296,6 @@ def router(channel: Channel) -> APIRouter:
     @api.get("/redemptions")
     async def redemptions(state: str | None = None) -> list[dict[str, Any]]:
         return [r for r in channel.redemptions.values() if state is None or r["state"] == state]
-
-    async def misbehaved() -> None:
-        trouble = channel.trouble
-        if trouble.slow_s:
-            await asyncio.sleep(trouble.slow_s)
-        if trouble.times > 0:
-            trouble.times -= 1
-            headers = {"Retry-After": trouble.retry_after} if trouble.retry_after else None
-            raise HTTPException(trouble.status, "The channel has a bad day.", headers)
 
     def redemption_of(redemption_id: str) -> dict[str, Any]:
         if redemption_id not in channel.redemptions:
@@ -311,6 +310,8 @@ def router(channel: Channel) -> APIRouter:
     async def settle(redemption_id: str, body: Settlement) -> dict[str, Any]:
         await misbehaved()
         found = redemption_of(redemption_id)
+        if found["reward"] in channel.rewards.all:
+            channel.rewards.own(found["reward"])
         channel.settle(found, body.state)
         return found
 
@@ -396,6 +397,9 @@ def router(channel: Channel) -> APIRouter:
 
     @api.post("/stream")
     async def change_stream(body: StreamChange) -> dict[str, Any]:
+        if body.state == "live" and channel.stream["state"] != "live":
+            channel.rewards.stream_from = time.time()
+            channel.keep("stream", {"at": channel.rewards.stream_from}, "from")
         channel.stream.update(body.model_dump(exclude_none=True))
         channel.keep("stream", channel.stream, "stream")
         channel.tell("stream", channel.stream)
@@ -433,6 +437,11 @@ def router(channel: Channel) -> APIRouter:
                 await listening
 
     return api
+
+
+def _bad_day(trouble: Trouble) -> HTTPException:
+    headers = {"Retry-After": trouble.retry_after} if trouble.retry_after else None
+    return HTTPException(trouble.status, "The channel has a bad day.", headers)
 
 
 async def _until_gone(socket: WebSocket) -> None:

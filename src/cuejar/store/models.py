@@ -177,6 +177,16 @@ class LinkRow(Base):
     value: Mapped[str] = mapped_column(String(200))
 
 
+class RewardThereRow(Base):
+    """What a channel confirmed last of a reward of the book; ``gone``: a hand removed it there, and the streamer is asked."""
+
+    __tablename__ = "rewards_there"
+    thing: Mapped[str] = mapped_column(String(300), primary_key=True)
+    told: Mapped[dict[str, Any]] = mapped_column(JSON)
+    gone: Mapped[bool] = mapped_column(Boolean, default=False)
+    __table_args__ = {"sqlite_with_rowid": False}
+
+
 class DeviceRow(Base):
     """A phone or second screen that may press pads: all of them, or those of some cues. Its key is among the secrets."""
 

@@ -79,21 +79,32 @@ class KnownTaps(Asked):
     ids: list[str]
 
 
-class NewReward(Asked):
-    title: str
-    cost: int
-    prompt: str
-    text: bool
-    on: bool
-    made_by: str
+class AskedLimits(Asked):
+    """0: none."""
+
+    cooldown_s: float
+    per_stream: int
+    per_viewer: int
 
 
 class RewardChange(Asked):
+    """``paused`` goes only to a channel that can ``pause``, ``limits`` to one that can ``limits``."""
+
     title: str
     cost: int
     prompt: str
     text: bool
     on: bool
+    paused: bool = False
+    limits: AskedLimits | None = None
+
+
+class NewReward(RewardChange):
+    made_by: str
+
+
+class RewardOrder(Asked):
+    order: list[str]
 
 
 class Settlement(Asked):
@@ -149,6 +160,7 @@ ROUTES: list[Route] = [
     ("get", "/channel/rewards", None, channel_wire.Reward, {"200": "all rewards"}),
     ("post", "/channel/rewards", NewReward, channel_wire.Reward, {"201": "the reward", "409": "the title is taken"}),
     ("patch", "/channel/rewards/{id}", RewardChange, channel_wire.Reward, {"200": "the reward", "404": "there is none"}),
+    ("put", "/channel/rewards/order", RewardOrder, None, {"200": "so they are shown"}),
     ("delete", "/channel/rewards/{id}", None, None, {"204": "it is gone", "404": "there is none"}),
     ("get", "/channel/redemptions", None, channel_wire.Redemption, {"200": "those that nobody settled"}),
     (
@@ -190,7 +202,7 @@ def openapi() -> dict[str, Any]:
             parameters.append({"name": "id", "in": "path", "required": True, "schema": {"type": "string"}})
         if path == "/channel/redemptions":
             parameters.append({"name": "state", "in": "query", "schema": {"const": "unfulfilled"}})
-        if path == "/channel/replies":
+        if path == "/channel/replies" or (method, path) == ("post", "/channel/rewards"):
             parameters.append({"name": "Idempotency-Key", "in": "header", "schema": {"type": "string"}})
         if parameters:
             operation["parameters"] = parameters

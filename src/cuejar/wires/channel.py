@@ -10,7 +10,8 @@ import httpx
 import websockets
 
 from cuejar.live.drivers import channel_wire as wire
-from cuejar.live.drivers.channel import MADE_BY, SUBPROTOCOL
+from cuejar.live.drivers.channel import SUBPROTOCOL
+from cuejar.live.drivers.channel_rewards import MADE_BY
 from cuejar.live.drivers.said import Said, Unreadable, read
 from cuejar.wires.trial import Broken, NotTried, Trial, expect
 

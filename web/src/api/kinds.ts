@@ -256,6 +256,7 @@ export const DOOR_CHECKS: Record<string, string> = {
   "category": "Category",
   "scene": "Scene",
   "text": "Text",
+  "points": "Points",
   "cap_stream": "Cap for the stream",
   "cap_viewer": "Cap for the viewer",
   "cap_window": "Cap for a while",

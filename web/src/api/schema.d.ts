@@ -1698,6 +1698,7 @@ export interface components {
              *       "still_s": 5,
              *       "switches": {},
              *       "shut_out": [],
+             *       "spared": [],
              *       "points_per_min": 10,
              *       "haptics_level": 0.8,
              *       "haptics_most_s": 15,
@@ -1720,6 +1721,11 @@ export interface components {
              * @default []
              */
             rewards: components["schemas"]["Reward"][];
+            /**
+             * Sets
+             * @default []
+             */
+            sets: components["schemas"]["RewardSet"][];
             /**
              * Jars
              * @default []
@@ -1781,6 +1787,26 @@ export interface components {
              *     }
              */
             reading: components["schemas"]["Reading"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "name": "points",
+             *       "per_min": 10,
+             *       "member_factor": 1,
+             *       "follow": 300,
+             *       "membership": [
+             *         500,
+             *         1000,
+             *         2500
+             *       ],
+             *       "month": 0,
+             *       "tip": 0,
+             *       "raid": 0,
+             *       "balance_word": "",
+             *       "list_word": ""
+             *     }
+             */
+            points: components["schemas"]["Points"];
         };
         /**
          * BookOut
@@ -2194,6 +2220,11 @@ export interface components {
             match: "is" | "starts" | "has_word" | "contains";
             /** Text */
             text: string;
+            /**
+             * Cost
+             * @description in points of our own; none: it costs nothing
+             */
+            cost?: number | null;
         };
         /** ChatCall */
         "ChatCall-Output": {
@@ -2210,6 +2241,11 @@ export interface components {
             match: "is" | "starts" | "has_word" | "contains";
             /** Text */
             text: string;
+            /**
+             * Cost
+             * @description in points of our own; none: it costs nothing
+             */
+            cost: number | null;
         };
         /** CheckIn */
         CheckIn: {
@@ -3515,6 +3551,12 @@ export interface components {
              */
             shut_out: string[];
             /**
+             * Spared
+             * @description ids or names of viewers who skip caps and cooldowns at every door
+             * @default []
+             */
+            spared: string[];
+            /**
              * Points Per Min
              * @default 10
              */
@@ -4739,6 +4781,79 @@ export interface components {
             frames: number[][];
         };
         /**
+         * Points
+         * @description Points of our own: what viewers earn for what, and the chat words by which they ask.
+         */
+        Points: {
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default points
+             */
+            name: string;
+            /**
+             * Per Min
+             * @description for a minute of being there, while the stream is on
+             * @default 10
+             */
+            per_min: number;
+            /**
+             * Member Factor
+             * @description what a member’s minute is worth
+             * @default 1
+             */
+            member_factor: number;
+            /**
+             * Follow
+             * @default 300
+             */
+            follow: number;
+            /**
+             * Membership
+             * @description by tier
+             * @default [
+             *       500,
+             *       1000,
+             *       2500
+             *     ]
+             */
+            membership: number[];
+            /**
+             * Month
+             * @description for every month of a membership so far, each time it is told
+             * @default 0
+             */
+            month: number;
+            /**
+             * Tip
+             * @description for one of what was tipped
+             * @default 0
+             */
+            tip: number;
+            /**
+             * Raid
+             * @description for each who comes along
+             * @default 0
+             */
+            raid: number;
+            /**
+             * Balance Word
+             * @description says how many one has; empty: off
+             * @default
+             */
+            balance_word: string;
+            /**
+             * List Word
+             * @description says what can be had; empty: off
+             * @default
+             */
+            list_word: string;
+        };
+        /**
          * Preview
          * @description A try that is only seen here: messages for the stage in the editor (``at`` in ms), how long it lasts, what failed.
          */
@@ -4965,9 +5080,9 @@ export interface components {
             text: boolean;
             /**
              * Prompt
-             * @default
+             * @description what viewers are asked; none: it writes itself from the door of its cue
              */
-            prompt: string;
+            prompt: string | null;
             /**
              * On
              * @default true
@@ -4990,6 +5105,26 @@ export interface components {
              *     }
              */
             price: components["schemas"]["Price"];
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /** Colour */
+            colour: string | null;
+            /**
+             * Closed
+             * @description while its cue cannot be called: paused at the channel, or left open and refunded
+             * @default pause
+             * @enum {string}
+             */
+            closed: "pause" | "refund";
+            /**
+             * Elsewhere
+             * @description made elsewhere: it calls cues, and cannot be changed or settled
+             * @default false
+             */
+            elsewhere: boolean;
             /**
              * Channel
              * @description the one channel that has it; without it every channel has
@@ -5025,7 +5160,16 @@ export interface components {
              * @enum {string}
              */
             kind: "reward";
-            /** Rewards */
+            /**
+             * Sets
+             * @description named sets, with all that is in them when the run starts
+             * @default []
+             */
+            sets: string[];
+            /**
+             * Rewards
+             * @default []
+             */
             rewards: string[];
             /** On */
             on: boolean | null;
@@ -5047,6 +5191,38 @@ export interface components {
             reward: components["schemas"]["Reward"];
             /** Version */
             version: number;
+        };
+        /**
+         * RewardSet
+         * @description Rewards that are switched together. Off, or while scene or category is none of its own, it holds its rewards off.
+         */
+        RewardSet: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Rewards
+             * @default []
+             */
+            rewards: string[];
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Scenes
+             * @description on only while one of these shows; empty: in all
+             * @default []
+             */
+            scenes: string[];
+            /**
+             * Categories
+             * @description on only in one of these categories; empty: in all
+             * @default []
+             */
+            categories: string[];
         };
         /** SceneBeat */
         SceneBeat: {
@@ -7228,7 +7404,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "lanes" | "rewards" | "jars" | "cues" | "cast" | "gear" | "overlays" | "media" | "words" | "looks" | "patterns" | "inlets";
+                kind: "lanes" | "rewards" | "sets" | "jars" | "cues" | "cast" | "gear" | "overlays" | "media" | "words" | "looks" | "patterns" | "inlets";
                 thing: string;
             };
             cookie?: never;
@@ -7266,7 +7442,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                kind: "lanes" | "rewards" | "jars" | "cues" | "cast" | "gear" | "overlays" | "media" | "words" | "looks" | "patterns" | "inlets";
+                kind: "lanes" | "rewards" | "sets" | "jars" | "cues" | "cast" | "gear" | "overlays" | "media" | "words" | "looks" | "patterns" | "inlets";
                 thing: string;
             };
             cookie?: never;

@@ -48,6 +48,7 @@ class House(Model):
     still_s: Length_s = Field(5, description="how long a still picture is up when nothing else says so")
     switches: dict[str, bool] = {}
     shut_out: list[str] = Field([], description="ids or names of viewers whom every door turns away")
+    spared: list[str] = Field([], description="ids or names of viewers who skip caps and cooldowns at every door")
     points_per_min: Annotated[float, Field(ge=0.01, le=100_000)] = 10
     haptics_level: Share = Field(0.8, description="the highest level that reaches the skin, whatever a cue asks for")
     haptics_most_s: Length_s = Field(15, description="how long something may be felt without a pause")
@@ -110,11 +111,51 @@ class Reward(Model):
     title: Name
     cost: Annotated[int, Field(ge=1, le=10_000_000)]
     text: bool = Field(False, description="the viewer is asked for a text")
-    prompt: Annotated[str, Field(max_length=400)] = ""
+    prompt: Annotated[str, Field(max_length=400)] | None = Field(
+        None, description="what viewers are asked; none: it writes itself from the door of its cue"
+    )
     on: bool = True
     review: bool = Field(False, description="waits at the desk until the streamer says yes")
     price: Price = Price()
+    tags: list[Name] = []
+    colour: Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")] | None = None
+    closed: Literal["pause", "refund"] = Field(
+        "pause", description="while its cue cannot be called: paused at the channel, or left open and refunded"
+    )
+    elsewhere: bool = Field(False, description="made elsewhere: it calls cues, and cannot be changed or settled")
     channel: Id | None = Field(None, description="the one channel that has it; without it every channel has")
+
+
+Rate = Annotated[float, Field(ge=0, le=1_000_000)]
+
+
+class Points(Model):
+    """Points of our own: what viewers earn for what, and the chat words by which they ask."""
+
+    on: bool = False
+    name: Annotated[str, Field(min_length=1, max_length=40)] = "points"
+    per_min: Rate = Field(10, description="for a minute of being there, while the stream is on")
+    member_factor: Annotated[float, Field(ge=1, le=100)] = Field(1, description="what a member’s minute is worth")
+    follow: Rate = 300
+    membership: Annotated[list[Rate], Field(min_length=1, max_length=10)] = Field(
+        [500, 1000, 2500], description="by tier"
+    )
+    month: Rate = Field(0, description="for every month of a membership so far, each time it is told")
+    tip: Rate = Field(0, description="for one of what was tipped")
+    raid: Rate = Field(0, description="for each who comes along")
+    balance_word: Annotated[str, Field(max_length=60)] = Field("", description="says how many one has; empty: off")
+    list_word: Annotated[str, Field(max_length=60)] = Field("", description="says what can be had; empty: off")
+
+
+class RewardSet(Model):
+    """Rewards that are switched together. Off, or while scene or category is none of its own, it holds its rewards off."""
+
+    id: Id
+    name: Name
+    rewards: list[Id] = []
+    on: bool = True
+    scenes: list[Name] = Field([], description="on only while one of these shows; empty: in all")
+    categories: list[Name] = Field([], description="on only in one of these categories; empty: in all")
 
 
 class JarEntry(Model):
@@ -308,7 +349,19 @@ class WordList(Model):
 DEFAULT_LANE = Lane(id="main", name="Main")
 
 ListName = Literal[
-    "lanes", "rewards", "jars", "cues", "cast", "gear", "overlays", "media", "words", "looks", "patterns", "inlets"
+    "lanes",
+    "rewards",
+    "sets",
+    "jars",
+    "cues",
+    "cast",
+    "gear",
+    "overlays",
+    "media",
+    "words",
+    "looks",
+    "patterns",
+    "inlets",
 ]
 """The lists of the book whose entries have ids and are edited one by one."""
 LISTS: tuple[ListName, ...] = get_args(ListName)
@@ -320,6 +373,7 @@ class Book(Model):
     house: House = House()
     lanes: list[Lane] = []
     rewards: list[Reward] = []
+    sets: list[RewardSet] = []
     jars: list[Jar] = []
     cues: list[Cue] = []
     cast: list[Part] = []
@@ -331,6 +385,7 @@ class Book(Model):
     patterns: list[HapticPattern] = []
     inlets: list[Inlet] = []
     reading: Reading = Reading()
+    points: Points = Points()
 
     @property
     def all_lanes(self) -> list[Lane]:

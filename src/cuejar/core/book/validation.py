@@ -92,6 +92,10 @@ def _dangling(book: Book) -> Iterator[Problem]:
     for i, reward in enumerate(book.rewards):
         if reward.channel is not None and reward.channel not in channels:
             yield lost("channel", reward.channel, "rewards", i, "channel")
+    for i, named in enumerate(book.sets):
+        for j, member in enumerate(named.rewards):
+            if member not in ids["rewards"]:
+                yield lost("reward", member, "sets", i, "rewards", j)
     for i, jar in enumerate(book.jars):
         if jar.kind == "cue":
             for j, entry in enumerate(jar.entries):
@@ -99,7 +103,7 @@ def _dangling(book: Book) -> Iterator[Problem]:
                     yield lost("cue", entry.value, "jars", i, "entries", j, "value")
 
 
-NAMED = {"cue": "cues", "part": "cast", "hook": "gear", "gear": "gear", "reward": "rewards"}
+NAMED = {"cue": "cues", "part": "cast", "hook": "gear", "gear": "gear", "reward": "rewards", "set": "sets"}
 """In which list of the book a beat looks for what it names."""
 
 MOST_CHAINED = 1_000

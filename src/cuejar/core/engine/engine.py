@@ -24,7 +24,8 @@ from cuejar.core.engine.night import Night, Timed
 from cuejar.core.engine.reception import Reception
 from cuejar.core.engine.resolve import Jars, Resolver
 from cuejar.core.engine.stage import DEPTH, Stage
-from cuejar.core.engine.surroundings import Surroundings
+from cuejar.core.engine.surroundings import SCENE, Surroundings
+from cuejar.core.engine.tickets import Tickets
 from cuejar.core.facts import happenings as h
 from cuejar.core.rules.holds import Holds
 from cuejar.core.rules.rig import Away
@@ -58,6 +59,7 @@ class Engine:
         self.stage = Stage(self.night, self.calendar, holds, away, self.resolver)
         self.stage.audience = self.reception = Reception(self.night, self.calendar, self.stage, tracing)
         self.surroundings = Surroundings(self.night, holds, away, self.resolver, self.stage, media)
+        self.tickets = Tickets(self.reception, away)
         self._hears = self._table()
         self._take(book)
         for path, value in self.reception.prices.properties(0):
@@ -127,6 +129,8 @@ class Engine:
             reception.must_wait()
         if reception.stale and reception.drop_stale(now):
             reception.start_runs(now)
+        if reception.doubtful or around.scenes or SCENE in around.holds.touched:
+            self.tickets.settle()
         if around.holds.touched:
             around.flush()
         if not reception.calls.scenes:
@@ -145,6 +149,10 @@ class Engine:
             h.Stream: reception.streamed,
             h.Redemption: reception.redeemed,
             **dict.fromkeys((h.Chat, h.Tip, h.Follow, h.Membership, h.Raid, h.Hook), reception.called),
+            h.Present: reception.present,
+            h.GivePoints: reception.given_points,
+            h.Merge: reception.merged,
+            h.Forget: reception.forgotten,
             h.Pad: reception.padded,
             h.Clock: reception.clocked,
             h.Try: reception.tried,
@@ -155,10 +163,10 @@ class Engine:
             h.Release: stage.released,
             h.SpeechReady: stage.spoken,
             h.StrikeFailed: stage.strike_failed,
-            h.Hand: around.handed,
+            h.Hand: self._handed,
             h.Rest: around.rested,
             h.Keep: around.kept,
-            h.GearState: around.geared,
+            h.GearState: self._geared,
             h.MediaKnown: around.media_known,
             h.Folder: around.foldered,
             h.Sources: around.sourced,
@@ -166,6 +174,14 @@ class Engine:
             h.Renamed: around.renamed,
             h.NewBook: self._new_book,
         }
+
+    def _handed(self, hand: h.Hand) -> None:
+        self.surroundings.handed(hand)
+        self.reception.prices.handed(hand.path)
+
+    def _geared(self, state: h.GearState) -> None:
+        self.surroundings.geared(state)
+        self.reception.doubtful = True
 
     def _take(self, book: Book) -> None:
         self.surroundings.take(book)

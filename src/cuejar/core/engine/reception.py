@@ -17,18 +17,24 @@ from cuejar.core.engine.night import Night
 from cuejar.core.engine.stage import Stage
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
+from cuejar.core.facts.whence import GIVEN, parted
 from cuejar.core.kinds.speech import SpeechBeat
 from cuejar.core.parts.base import JsonObject
+from cuejar.core.parts.folding import folded
 from cuejar.core.rules.calls import Calls, facts_of
 from cuejar.core.rules.door import Visit
 from cuejar.core.rules.lanes import GOES_FIRST, Lane
 from cuejar.core.rules.price import Prices
+from cuejar.core.rules.purse import Purse
 from cuejar.core.rules.run import Run
 from cuejar.core.rules.score import Score
 from cuejar.core.rules.tallies import Cooldown, Tallies
+from cuejar.core.rules.tickets import cues_of
 
 REMEMBERED = 20_000
 """How many redemption ids the engine itself remembers; whoever runs it keeps all of them."""
+MOST_ANSWER = 400
+"""Characters of an answer in chat."""
 FORGET_EVERY = 4096
 """After how many admissions viewers' clocks that have run out are let go."""
 
@@ -106,6 +112,8 @@ class Reception:
         reviews: calls that wait for the streamer's yes.
         heard: viewers of whom something was read aloud before.
         clocks: calls of the clock that are due in this step.
+        by_reward: the cues that each reward calls.
+        doubtful: whether a reward may be open or closed now that was not so before (`tickets`).
     """
 
     def __init__(self, night: Night, calendar: Calendar, stage: Stage, tracing: bool) -> None:
@@ -117,6 +125,7 @@ class Reception:
         self.tallies = Tallies()
         self.shared_before = Cooldown()
         self.prices = Prices()
+        self.purse = Purse()
         self.seen: OrderedDict[str, None] = OrderedDict()
         self.open: dict[str, set[str]] = {}
         self.reviews: dict[str, h.Texted] = {}
@@ -126,6 +135,8 @@ class Reception:
         self.clocks: list[h.Clock] = []
         self.stale: list[Run] = []
         self.newcomers: list[Run] = []
+        self.by_reward: dict[str, list[Score]] = {}
+        self.doubtful = True
 
     def take(self, book: Book) -> None:
         """The book says otherwise now."""
@@ -140,6 +151,10 @@ class Reception:
         first = next(iter(self.lanes.values()))
         for lane in kept.values():
             first.take_over(lane)
+        called = cues_of(book)
+        self.by_reward = {reward: [self.scores[cue.id] for cue in cues] for reward, cues in called.items()}
+        self.doubtful = True
+        self.purse.take(book.points, self.night.now, self.night.on_air)
         self.prices.take(book)
         self._schedule_clocks()
 
@@ -186,6 +201,7 @@ class Reception:
         night = self.night
         if stream.category is not None:
             night.category = stream.category
+        self.doubtful = True
         if stream.state == "live" and not night.on_air:
             night.on_air, night.stream_from = True, night.now
             night.stream += 1
@@ -194,9 +210,11 @@ class Reception:
                 lane.line.new_stream()
             for reward in self.prices.new_stream():
                 self.reprice(reward)
+            self.purse.begin(night.now)
             self._schedule_clocks()
         elif stream.state == "ended" and night.on_air:
             night.on_air = False
+            self.purse.end(night.now)
         else:
             return
         self.called(stream)
@@ -261,10 +279,83 @@ class Reception:
             return
         if review.ok:
             self.called(waiting, reviewed=True)
-        elif waiting.kind == "redemption":
+        elif waiting.kind == "redemption" and not self._is_elsewhere(waiting):
             self.night.emit(o.Settle(waiting.id, "refunded"))
 
-    def _must_be_reviewed(self, happening: h.Called, called: Sequence[tuple[str, str]]) -> TypeGuard[h.Texted]:
+    def _is_elsewhere(self, redemption: h.Redemption) -> bool:
+        """Whether its reward was made elsewhere: the channel lets only who made it settle it."""
+        reward = self.prices.rewards.get(redemption.reward)
+        return reward is not None and reward.elsewhere
+
+    # Points of ours
+
+    def _earn(self, happening: h.Called) -> None:
+        """Whoever does something is there, and may have earned something by it."""
+        viewer: h.Viewer | None = getattr(happening, "viewer", None)
+        if viewer is None:
+            return
+        purse, now = self.purse, self.night.now
+        purse.seen(viewer, now, self.night.on_air)
+        worth = purse.worth(happening)
+        if worth:
+            held = purse.earn(viewer, worth)
+            self.night.emit(
+                o.Paid(viewer.id, "earned", worth, held, getattr(happening, "id", None) or "", happening.kind)
+            )
+        if isinstance(happening, h.Chat):
+            self._answer(viewer, folded(happening.text))
+
+    def _answer(self, viewer: h.Viewer, said: str) -> None:
+        """Says in chat what somebody has, or what can be had."""
+        rates, purse, now = self.purse.rates, self.purse, self.night.now
+        words = {folded(word): word for word in (rates.balance_word, rates.list_word) if word.strip()}
+        if said not in words or not purse.may_answer(viewer.id, now):
+            return
+        if words[said] == rates.balance_word:
+            text = f"{viewer.name}: {purse.held(viewer.id, now):,} {rates.name}"
+        else:
+            costs = [
+                f"{call.text} {call.cost:,}" for score in self.scores.values() if score.cue.on
+                for call in score.cue.calls if call.kind == "chat" and call.cost
+            ]  # fmt: skip
+            text = f"{rates.name}: {', '.join(costs) if costs else 'there is nothing to be had now'}"[:MOST_ANSWER]
+        channel, _ = parted(viewer.id)
+        value = text if channel == GIVEN else {"channel": channel, "text": text}
+        self.night.emit(o.Strike("points", viewer.id, "reply", value))
+
+    def present(self, present: h.Present) -> None:
+        if self.purse.on:
+            for viewer in present.viewers:
+                self.purse.seen(viewer, self.night.now, self.night.on_air)
+
+    def given_points(self, give: h.GivePoints) -> None:
+        more = self.purse.give(give.viewer, give.name, give.held, self.night.now)
+        self.night.emit(o.Paid(give.viewer, "given", more, give.held, why=give.why))
+
+    # Who is who
+
+    def merged(self, merge: h.Merge) -> None:
+        now = self.night.now
+        if self.purse.merge(merge.viewer, merge.into, now):
+            self.resolver.merge(merge.viewer, merge.into)
+            why = f"merged {merge.viewer}"[:200]
+            self.night.emit(o.Paid(merge.into, "merged", 0, self.purse.held(merge.into, now), why=why))
+
+    def forgotten(self, forget: h.Forget) -> None:
+        """Who waits is dropped; what runs comes to its end and is not kept."""
+        for call, waiting in list(self.reviews.items()):
+            if getattr(waiting, "viewer", None) is not None and waiting.viewer.id == forget.viewer:  # type: ignore[union-attr]
+                self.reviewed(h.Review(call, False))
+        for run in list(self.night.runs.values()):
+            if run.viewer is None or run.viewer.id != forget.viewer:
+                continue
+            if run.started_at is None:
+                self._drop(self.lanes[run.score.lane], run, "by_hand")
+            else:
+                self.stage.finish(run, "stopped", self.night.now)
+        self.purse.forget(forget.viewer)
+
+    def _must_be_reviewed(self, happening: h.Called, called: Sequence[tuple[str, str, int]]) -> TypeGuard[h.Texted]:
         """Whether a text would be read aloud and waits for the streamer's yes first."""
         how = self.book.reading.review
         if how == "none":
@@ -272,11 +363,13 @@ class Reception:
         viewer = getattr(happening, "viewer", None)
         if viewer is None or not getattr(happening, "text", "").strip():
             return False
-        if not any(self.scores[cue].speaks for cue, _ in called):
+        if not any(self.scores[cue].speaks for cue, _, _ in called):
             return False
         return how == "all" or viewer.id not in self.heard
 
     def called(self, happening: h.Called, depth: int = 0, reviewed: bool = False) -> None:
+        if self.purse.on and not reviewed:
+            self._earn(happening)
         called = self.calls.of(happening)
         if called and not reviewed and self._must_be_reviewed(happening, called):
             call = self._call_id(happening)
@@ -291,14 +384,14 @@ class Reception:
         viewer = getattr(happening, "viewer", None)
         facts = facts_of(happening, self.prices.rewards)
         self._before_a_call()
-        if happening.kind != "redemption":
-            for cue, text in called:
-                self._at_door(cue, call, viewer, text, facts, None, depth)
+        if happening.kind != "redemption" or self._is_elsewhere(happening):
+            for cue, text, cost in called:
+                self._at_door(cue, call, viewer, text, facts, None, depth, cost=cost)
             return
         redemption = happening.id
         self.open[redemption] = set()
         facts["reward_id"] = happening.reward
-        verdicts = [self._at_door(cue, call, viewer, text, facts, redemption, depth) for cue, text in called]
+        verdicts = [self._at_door(cue, call, viewer, text, facts, redemption, depth) for cue, text, _ in called]
         let_in = "let_in" in verdicts
         if (let_in or "extended" in verdicts) and self.prices.sold(happening.reward, self.night.now):
             self.reprice(happening.reward)
@@ -381,18 +474,26 @@ class Reception:
         depth: int,
         pad: bool = False,
         fired: bool = False,
+        cost: int = 0,
     ) -> str:
         """One call at one door. Returns the verdict."""
         score = self.scores[cue]
         doorway, now = score.doorway, self.night.now
         caller = None if fired else viewer
-        visit = Visit(self, doorway, self.tallies.of(cue), viewer, text)
+        visit = Visit(self, doorway, self.tallies.of(cue), viewer, text, cost)
         failed, trace = doorway.answered(visit, pad) if self.tracing else (doorway.verdict(visit, pad), ())
         if failed is not None:
             self.night.emit(o.Verdict(call, cue, "turned_away", failed.reason, None, failed.detail, trace))
             return "turned_away"
         running = self._running(score) if score.entry == "extend" else None
         self.tallies.admitted(doorway, caller, now, self.night.on_air)
+        self._capped(score, visit.tally.stream)
+        if cost and self.purse.on and viewer is not None:
+            facts = {**facts, "cost": cost}
+            held = self.purse.spend(viewer, cost)
+            self.night.emit(o.Paid(viewer.id, "spent", cost, held, call))
+        else:
+            cost = 0
         if running is not None:
             self.tallies.started(doorway, caller, now)
             self.night.emit(o.Verdict(call, cue, "extended", None, running.id, visit.read.note, trace))
@@ -402,6 +503,7 @@ class Reception:
         run = Run("", 0, score, call, redemption, viewer, caller)
         self._admit(run, visit)
         run.facts, run.depth, run.head = facts, depth, score.entry in GOES_FIRST
+        run.paid = cost
         if self.run_number % FORGET_EVERY == 0:
             self.tallies.forget({other: s.doorway for other, s in self.scores.items()}, now)
         lane = self.lanes[score.lane]
@@ -476,8 +578,15 @@ class Reception:
         self.night.runs.pop(run.id, None)
         same_stream = run.stream == self.night.stream
         self.tallies.given_back(run.score.doorway, run.caller, run.admitted_at, run.stream > 0, same_stream)
+        self._capped(run.score, self.tallies.of(run.score.id).stream + 1)
         self.night.emit(o.Drop(run.id, how))
         self.lost(run)
+
+    def _capped(self, score: Score, most: int) -> None:
+        """Where the cap for the stream is reached, or is not any more, the cue's rewards may close or open."""
+        cap = score.cue.door.cap_stream
+        if cap is not None and most >= cap:
+            self.doubtful = True
 
     def dropped(self, drop: h.DropCall) -> None:
         if drop.redemption in self.reviews:
@@ -512,11 +621,16 @@ class Reception:
     # What the stage tells
 
     def started(self, run: Run) -> None:
+        run.paid = 0
         if run.redemption is not None and run.redemption in self.open:
             del self.open[run.redemption]
             self.night.emit(o.Settle(run.redemption, "fulfilled"))
 
     def lost(self, run: Run) -> None:
+        if run.paid and run.viewer is not None:
+            held = self.purse.refund(run.viewer, run.paid)
+            self.night.emit(o.Paid(run.viewer.id, "refunded", run.paid, held, run.call))
+            run.paid = 0
         if run.redemption is None or run.redemption not in self.open:
             return
         waiting = self.open[run.redemption]

@@ -116,6 +116,12 @@ class Resolver:
             counts = self.by_viewer.setdefault(cue, {})
             counts[run.viewer.id] = counts.get(run.viewer.id, 0) + 1
 
+    def merge(self, viewer: str, into: str) -> None:
+        """Two viewers are one: their runs are counted together."""
+        for counts in self.by_viewer.values():
+            if viewer in counts:
+                counts[into] = counts.get(into, 0) + counts.pop(viewer)
+
     def snapshot(self) -> JsonObject:
         return {
             "counts": dict(self.counts),
@@ -173,6 +179,9 @@ class _Resolving:
 
     def sources(self, scene: str) -> Sequence[str]:
         return self.by.sources.get(scene, ())
+
+    def in_set(self, named: str) -> Sequence[str]:
+        return next((one.rewards for one in self.by.book.sets if one.id == named), [])
 
     def lamps(self) -> list[str]:
         known = [path.split("/")[1] for path in self.by.holds.wanted() if path.startswith("light/")]

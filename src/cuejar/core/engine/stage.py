@@ -262,7 +262,7 @@ class Stage:
                 self.audience.lost(run)
                 self.finish(run, "failed", now)
                 return
-        if run.redemption is not None:
+        if run.redemption is not None or run.paid:
             self.audience.started(run)
         self._start_beats(run, now)
         if run.id in self.night.runs:

@@ -18,20 +18,23 @@ from cuejar.core.book.files import book_from, book_json
 from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.reception import ClockCall, PriceFalls, Reception
 from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
 from cuejar.core.parts.base import JsonObject, JsonRow
 from cuejar.core.rules.door import Text
 from cuejar.core.rules.run import Run
 from cuejar.core.rules.score import RunBeat, Score
 
-VERSION = 2
+VERSION = 3
 
 KEPT: dict[str, set[str]] = {
     "night": {"now", "on_air", "stream", "stream_from", "category", "runs"},
     "stage": set(),
     "reception": {
         "lanes", "solo", "tallies", "prices", "seen", "open", "reviews", "heard", "run_number", "call_number",
+        "purse",
     },
     "surroundings": {"holds", "away", "resolver", "media"},
+    "tickets": {"told", "held_off"},
     "resolver": {"seed", "jars", "counts", "cue_counts", "by_viewer", "sources", "catalogues"},
 }  # fmt: skip
 MADE: dict[str, set[str]] = {
@@ -39,8 +42,10 @@ MADE: dict[str, set[str]] = {
     "stage": {"night", "calendar", "holds", "away", "resolver", "audience"},
     "reception": {
         "night", "calendar", "stage", "tracing", "holds", "resolver", "scores", "book", "calls", "shared_before",
+        "by_reward", "doubtful",
     },
     "surroundings": {"night", "stage"},
+    "tickets": {"reception", "holds", "away", "closed"},
     "resolver": {"book", "lengths", "holds", "speech_grace"},
 }  # fmt: skip
 EMPTY: dict[str, set[str]] = {
@@ -48,6 +53,7 @@ EMPTY: dict[str, set[str]] = {
     "stage": {"due"},
     "reception": {"clocks", "stale", "newcomers"},
     "surroundings": {"scenes"},
+    "tickets": set(),
     "resolver": set(),
 }
 
@@ -73,6 +79,7 @@ _PLAIN = [
     "rank",
     "behind",
     "depth",
+    "paid",
     "tried",
     "speed",
     "forced",
@@ -140,6 +147,7 @@ def _reception(reception: Reception) -> JsonObject:
         "heard": sorted(reception.heard),
         "run_number": reception.run_number,
         "call_number": reception.call_number,
+        "purse": reception.purse.snapshot(),
     }
 
 
@@ -156,6 +164,7 @@ def snapshot_of(engine: Engine) -> JsonObject:
         "runs": [_run(run, scores) for run in engine.night.runs.values()],
         "reception": _reception(engine.reception),
         "holds": around.holds.snapshot(),
+        "tickets": engine.tickets.snapshot(),
         "away": list(around.away.lost),
         "media": None
         if media is None
@@ -179,15 +188,21 @@ def _due(engine: Engine) -> list[JsonRow]:
 
 def _newer(data: JsonObject) -> JsonObject:
     """A snapshot of an earlier version as one of this. Raises ValueError: its version is not known here."""
+    if data["version"] in (1, 2):
+        paused = [path.split("/")[1] for path, row in data["holds"].items() if path.endswith(o.PAUSED) and row[0]]
+        data = {**data, "tickets": {"told": sorted(paused), "held_off": {}}}
     if data["version"] == 1:
         reception = ("lanes", "solo", "tallies", "prices", "seen", "open", "reviews", "run_number", "call_number")
         night = ("now", "on_air", "stream", "stream_from", "category")
         return {
             **data,
             "night": {name: data[name] for name in night},
-            "reception": {**{name: data[name] for name in reception}, "heard": data.get("heard", [])},
+            "reception": {
+                **{name: data[name] for name in (*reception, *(name for name in ("purse",) if name in data))},
+                "heard": data.get("heard", []),
+            },
         }
-    if data["version"] != VERSION:
+    if data["version"] not in (2, VERSION):
         raise ValueError(f"a snapshot of version {data['version']}; only those up to {VERSION} are known here")
     return dict(data)
 
@@ -200,6 +215,7 @@ def engine_from(data: JsonObject, tracing: bool = False, speech_grace: int = 0) 
     engine = Engine(book_from(data["book"]), data["seed"], facts, tracing, speech_grace)
     engine.night.restore(data["night"])
     engine.surroundings.holds.restore(data["holds"])
+    engine.tickets.restore(data["tickets"])
     for gear in data["away"]:
         engine.surroundings.away.set(gear, True)
     engine.resolver.jars.restore(data["jars"])
@@ -222,6 +238,8 @@ def _receive(engine: Engine, data: JsonObject) -> None:
         call, waiting = (row["id"], row) if isinstance(row, dict) else row
         reception.reviews[call] = cast(h.Texted, h.happening_from(waiting))
     reception.heard = set(data["heard"])
+    if "purse" in data:
+        reception.purse.restore(data["purse"])
     reception.run_number, reception.call_number = data["run_number"], data["call_number"]
     reception.solo = runs.get(data["solo"] or "")
     for lane_id, (running, waiting, gap_until, starts) in data["lanes"].items():

@@ -20,9 +20,10 @@ from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.parts.base import ms
-from cuejar.core.rules.door import cools_until
+from cuejar.core.rules.door import Failed, cools_until
 from cuejar.core.rules.holds import Property, combined, family
 from cuejar.core.rules.lanes import Lane
+from cuejar.core.rules.openings import SET
 from cuejar.core.rules.rig import Found, Reunion, reunited
 from cuejar.core.rules.run import Run, is_open
 from cuejar.core.rules.score import UP, RunBeat, ranges
@@ -109,8 +110,9 @@ class View:
 
     @property
     def at_rest(self) -> bool:
-        """Whether nothing runs, nothing waits and nothing is held."""
-        return not self._around.holds.held() and not self._night.runs
+        """Whether nothing runs, nothing waits and nothing is held, but for sets that are off."""
+        held = [layer for p in self._around.holds.held().values() for layer in p.layers]
+        return all(layer.run.startswith(SET) for layer in held) and not self._night.runs
 
     def run(self, run: str) -> Run | None:
         return self._night.runs.get(run)
@@ -194,7 +196,7 @@ class View:
                     rest=p.rest,
                     run=top.run,
                     beat=top.beat,
-                    cue=run.score.cue.name if run else "",
+                    cue=run.score.cue.name if run else self._set_name(top.run),
                     viewer=run.viewer.name if run and run.viewer else "",
                     since=(beat.start or 0) if beat else 0,
                     until=beat.end if beat else None,
@@ -202,6 +204,19 @@ class View:
                 )
             )
         return sorted(rows, key=lambda row: (row.until is not None, -(row.until or 0)))
+
+    def _set_name(self, run: str) -> str:
+        """The name of a set that holds something."""
+        return next((one.name for one in self.book.sets if SET + one.id == run), "")
+
+    def closed(self) -> Mapping[str, Failed]:
+        """Why rewards cannot be called now, by their ids."""
+        return self._engine.tickets.closed
+
+    def sold(self, reward: str) -> int:
+        """How often a reward was let in this stream."""
+        state = self._reception.prices.states.get(reward)
+        return state.sold if state is not None else 0
 
     def _beat_of(self, run: str, beat: str) -> tuple[Run | None, RunBeat | None]:
         found = self.run(run)

@@ -110,6 +110,15 @@ class Raid:
 
 
 @dataclass(frozen=True, slots=True)
+class Present:
+    """Viewers watch just now, as a channel says now and then."""
+
+    __pydantic_config__ = _STRICT
+    viewers: Annotated[tuple[Viewer, ...], Field(max_length=1_000)]
+    kind: Literal["present"] = "present"
+
+
+@dataclass(frozen=True, slots=True)
 class Hook:
     __pydantic_config__ = _STRICT
     name: ShortText
@@ -370,6 +379,37 @@ class Keep:
 
 
 @dataclass(frozen=True, slots=True)
+class GivePoints:
+    """The streamer says how many points of ours a viewer holds from now on, and why."""
+
+    __pydantic_config__ = _STRICT
+    viewer: Key
+    held: Annotated[int, Field(ge=0, le=10**9)]
+    name: ShortText = ""
+    why: ShortText = ""
+    kind: Literal["give_points"] = "give_points"
+
+
+@dataclass(frozen=True, slots=True)
+class Merge:
+    """Two viewers are one person: the first goes by the second’s points and counts from now on."""
+
+    __pydantic_config__ = _STRICT
+    viewer: Key
+    into: Key
+    kind: Literal["merge"] = "merge"
+
+
+@dataclass(frozen=True, slots=True)
+class Forget:
+    """A viewer is forgotten: who waits is dropped, names and texts are blanked; sums stay."""
+
+    __pydantic_config__ = _STRICT
+    viewer: Key
+    kind: Literal["forget"] = "forget"
+
+
+@dataclass(frozen=True, slots=True)
 class SpeechReady:
     """A waiting run's speech was prepared: its true length in s."""
 
@@ -420,6 +460,7 @@ Happening = (
     | Follow
     | Membership
     | Raid
+    | Present
     | Hook
     | Pad
     | Try
@@ -438,6 +479,9 @@ Happening = (
     | Catalogue
     | Renamed
     | Keep
+    | GivePoints
+    | Merge
+    | Forget
     | SpeechReady
     | StrikeFailed
 )

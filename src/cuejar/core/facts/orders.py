@@ -138,8 +138,21 @@ class AskReview(NamedTuple):
     redemption: str
 
 
+class Paid(NamedTuple):
+    """Points of ours: what became of them (`earned`, `spent`, `refunded`, `given`), how many, and what is held then. Minutes of
+    being there are paid without a word."""
+
+    viewer: str
+    what: str
+    amount: float
+    held: int
+    call: str = ""
+    why: str = ""
+
+
 Order = (
-    Verdict
+    Paid
+    | Verdict
     | Start
     | Settle
     | Show
@@ -167,6 +180,7 @@ PRINTED: dict[type[Order], str] = {
     Roll: "roll",
     Drop: "drop",
     Finish: "finish",
+    Paid: "points",
 }
 _FIELDS: dict[str, tuple[str, ...]] = {
     "verdict": ("call", "cue", "verdict", "reason", "run"),
@@ -179,13 +193,18 @@ _FIELDS: dict[str, tuple[str, ...]] = {
     "roll": ("run", "beat", "faces", "outcome"),
     "drop": ("run", "as_"),
     "finish": ("run", "as_"),
+    "points": ("viewer", "what", "amount", "held", "call"),
 }
+
+
+PAUSED = "/paused"
+"""How the property ends that says whether a reward is paused: it follows from everything else, and is for the channel alone."""
 
 
 def line(order: Order, at_ms: int) -> JsonObject | None:
     """One line of a rehearsal's output, times in seconds; None for an order that is not printed."""
     kind = PRINTED.get(type(order))
-    if kind is None:
+    if kind is None or (isinstance(order, Set) and order.path.endswith(PAUSED)):
         return None
     out: JsonObject = {"at": at_ms / 1000, "type": kind}
     for name in _FIELDS[kind]:

@@ -96,6 +96,9 @@ class Resolving(Protocol):
         """A source of a scene at random. Raises CannotDo: there is none."""
 
     def sources(self, scene: str) -> Sequence[str]: ...
+    def in_set(self, named: str) -> Sequence[str]:
+        """The rewards of a set."""
+
     def lamps(self) -> list[str]:
         """Lamps that are known while the book names none."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, ValidationInfo, field_validator, model_validator
 
 from cuejar.core.kinds.base import Coming, Kind, Lengths, Ref, Resolving
 from cuejar.core.measures.catalogue import Catalogues
@@ -16,7 +16,8 @@ from cuejar.core.parts.steps import Timed, one_for_many
 
 class RewardBeat(Timed):
     kind: Literal["reward"]
-    rewards: Annotated[list[Id], Field(min_length=1)]
+    sets: list[Id] = Field([], description="named sets, with all that is in them when the run starts")
+    rewards: list[Id] = Field([], validate_default=True)
     on: bool | None = None
     cost: Annotated[int, Field(ge=1, le=10_000_000)] | None = None
 
@@ -24,6 +25,13 @@ class RewardBeat(Timed):
     @classmethod
     def _one(cls, data: object) -> object:
         return one_for_many(data, "reward", "rewards")
+
+    @field_validator("rewards")
+    @classmethod
+    def _some(cls, rewards: list[Id], info: ValidationInfo) -> list[Id]:
+        if not rewards and not info.data.get("sets"):
+            raise ValueError("name a reward or a set")
+        return rewards
 
     @model_validator(mode="after")
     def _something(self) -> RewardBeat:
@@ -33,20 +41,25 @@ class RewardBeat(Timed):
 
 
 def _resolve(r: Resolving, beat: Coming, b: RewardBeat) -> None:
-    for reward in b.rewards:
+    rewards = [*b.rewards, *(reward for named in b.sets for reward in r.in_set(named))]
+    for reward in dict.fromkeys(rewards):
         if b.on is not None:
             beat.sets.append((f"reward/{reward}/on", b.on))
         if b.cost is not None:
             beat.sets.append((f"reward/{reward}/cost", b.cost))
 
 
-def _holds(b: RewardBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str:
+def _holds(b: RewardBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str | None:
+    if not b.rewards:
+        return None
     return f"reward/{b.rewards[0]}/{'on' if b.on is not None else 'cost'}"
 
 
 def _refs(b: RewardBeat) -> Iterator[Ref]:
     for index, reward in enumerate(b.rewards):
         yield Ref("reward", reward, ("rewards", index))
+    for index, named in enumerate(b.sets):
+        yield Ref("set", named, ("sets", index))
 
 
 KIND = Kind(RewardBeat, "hold", "reward", _resolve, holds=_holds, refs=_refs)

@@ -18,6 +18,9 @@ class ChatCall(Model):
     kind: Literal["chat"]
     match: Literal["is", "starts", "has_word", "contains"] = "is"
     text: Annotated[str, Field(min_length=1, max_length=200)]
+    cost: Annotated[int, Field(ge=1, le=10_000_000)] | None = Field(
+        None, description="in points of our own; none: it costs nothing"
+    )
 
     @model_validator(mode="before")
     @classmethod

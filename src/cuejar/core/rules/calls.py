@@ -90,17 +90,20 @@ class Calls:
         self.scenes = "scene" in self._by_kind
         """Whether any cue is called by a scene that becomes current."""
 
-    def of(self, happening: h.Called) -> list[tuple[str, str]]:
-        """Ids of the cues that are called, each once, with the text that each is brought."""
+    def of(self, happening: h.Called) -> list[tuple[str, str, int]]:
+        """Ids of the cues that are called, each once, with the text that each is brought and what it costs in points of ours."""
         text = getattr(happening, "text", "")
         if happening.kind == "redemption":
-            return [(cue.id, text) for cue in self._by_reward.get(happening.reward, ())]
-        called: dict[str, str] = {}
+            return [(cue.id, text, 0) for cue in self._by_reward.get(happening.reward, ())]
+        called: dict[str, tuple[str, str, int]] = {}
         matches = MATCHES[happening.kind]
         for call, cue in self._by_kind.get(happening.kind, ()):
             if cue.id not in called and matches(call, happening):
-                called[cue.id] = text_after(call, text) if isinstance(call, ChatCall) else text
-        return list(called.items())
+                if isinstance(call, ChatCall):
+                    called[cue.id] = (cue.id, text_after(call, text), call.cost or 0)
+                else:
+                    called[cue.id] = (cue.id, text, 0)
+        return list(called.values())
 
 
 def facts_of(happening: h.Called, rewards: Mapping[str, Reward]) -> JsonObject:

@@ -9,6 +9,7 @@ keeps the answers of all of them.
     viewer  the viewer is not shut out                                                     viewer_shut_out
     where   the stream's category and the current scene are allowed                        category, scene
     text    what the viewer wrote is as the door wants it                                  text_…
+    points  the viewer has what the call costs in points of our own                        too_few_points
     caps    for the stream, per viewer for the stream, in a sliding window                 cap_…
     pace    the viewer's cooldown, then the cue's                                          cooldown_viewer, cooldown
     lane    there is room to wait, or the cue does not mind                                busy, lane_full
@@ -30,6 +31,7 @@ from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.colour import read_colour
 from cuejar.core.parts.base import ms
 from cuejar.core.parts.folding import folded
+from cuejar.core.rules.purse import Purse
 from cuejar.core.rules.tallies import Cooldown, CueTally, Tallies
 from cuejar.core.rules.words import censored, linked, normalised
 
@@ -47,6 +49,7 @@ REASONS: dict[str, str] = {
     "text_colour": "that is not a colour",
     "text_number": "that is not a whole number in range",
     "text_choice": "that is none of the choices",
+    "too_few_points": "the viewer has too few points",
     "cap_stream": "enough for this stream",
     "cap_viewer": "enough for this viewer this stream",
     "cap_window": "enough for a while",
@@ -92,6 +95,7 @@ class Host(Protocol):
     def category(self) -> str | None: ...
 
     tallies: Tallies
+    purse: Purse
     shared_before: Cooldown
     """The clock that all cues share, as it was before the call that is at the door now."""
 
@@ -100,11 +104,14 @@ class Host(Protocol):
 
 
 class Visit:
-    """One call at one door: everything the checks may look at. ``read`` is what became of the text."""
+    """One call at one door: everything the checks may look at. ``read`` is what became of the text, ``cost`` is in points of ours."""
 
-    __slots__ = ("doorway", "host", "now", "read", "tally", "text", "viewer")
+    __slots__ = ("cost", "doorway", "host", "now", "read", "tally", "text", "viewer")
 
-    def __init__(self, host: Host, doorway: Doorway, tally: CueTally, viewer: Viewer | None, text: str) -> None:
+    def __init__(
+        self, host: Host, doorway: Doorway, tally: CueTally, viewer: Viewer | None, text: str, cost: int = 0
+    ) -> None:
+        self.cost = cost
         self.host, self.doorway, self.tally, self.viewer = host, doorway, tally, viewer
         self.text, self.read, self.now = text, NO_TEXT, host.now
 
@@ -147,13 +154,14 @@ def _viewer(visit: Visit) -> Failed | None:
     return Failed("viewer_shut_out")
 
 
-def _among(value: str | None, allowed: Iterable[str]) -> bool:
+def among(value: str | None, allowed: Iterable[str]) -> bool:
+    """Whether a name is one of those, through case and width."""
     return value is not None and folded(value) in {folded(name) for name in allowed}
 
 
 def _category(visit: Visit) -> Failed | None:
     door = visit.doorway.cue.door
-    if not door.categories or _among(visit.host.category, door.categories):
+    if not door.categories or among(visit.host.category, door.categories):
         return None
     return Failed("category", f"the category is {visit.host.category or 'not known'}")
 
@@ -161,7 +169,7 @@ def _category(visit: Visit) -> Failed | None:
 def _scene(visit: Visit) -> Failed | None:
     door = visit.doorway.cue.door
     scene = visit.host.scene() if door.scenes else None
-    if not door.scenes or _among(scene, door.scenes):
+    if not door.scenes or among(scene, door.scenes):
         return None
     return Failed("scene", f"the scene is {scene or 'not known'}")
 
@@ -223,6 +231,13 @@ def _number(visit: Visit, text: str, rule: TextRule) -> Failed | None:
         return Failed("text_number", f"{number} is not from {low} to {high}")
     visit.read = Text(text, number=number)
     return None
+
+
+def _points(visit: Visit) -> Failed | None:
+    if not visit.cost or visit.viewer is None or not visit.host.purse.on:
+        return None
+    held = visit.host.purse.held(visit.viewer.id, visit.now)
+    return Failed("too_few_points", f"{held} of {visit.cost}") if held < visit.cost else None
 
 
 def _cap_stream(visit: Visit) -> Failed | None:
@@ -329,6 +344,7 @@ CHECKS: dict[str, DoorCheck] = {
     "category": DoorCheck("Category", _category, ("category",), lambda d: bool(d.cue.door.categories)),
     "scene": DoorCheck("Scene", _scene, ("scene",), lambda d: bool(d.cue.door.scenes)),
     "text": DoorCheck("Text", _text, TEXT_REASONS, _always),
+    "points": DoorCheck("Points", _points, ("too_few_points",), lambda d: d.costs),
     "cap_stream": DoorCheck(
         "Cap for the stream", _cap_stream, ("cap_stream",), lambda d: d.cue.door.cap_stream is not None, spares=True
     ),
@@ -356,6 +372,7 @@ class Doorway:
     shut_out: frozenset[str]
     cue_pace: bool
     viewer_pace: bool
+    costs: bool
 
     def __init__(self, cue: Cue, book: Book) -> None:
         door, house = cue.door, book.house
@@ -363,6 +380,8 @@ class Doorway:
         self.all_off = bool(cue.beats) and all(switched_off(beat.kind, house) for beat in cue.beats)
         listed = [*door.shut_out, *house.shut_out]
         self.shut_out = frozenset([*listed, *map(folded, listed)])
+        self.spared = frozenset([*house.spared, *map(folded, house.spared)])
+        self.costs = book.points.on and any(call.kind == "chat" and call.cost for call in cue.calls)
         self.words: list[WordList] = [words for words in book.words if words.on]
         self.no_links = book.reading.links == "refuse"
         self.from_finish = door.cooldown_from == "finished"
@@ -379,16 +398,21 @@ class Doorway:
     def _skipped(self, visit: Visit, pad: bool) -> Callable[[DoorCheck], bool]:
         if pad:
             return lambda check: not check.pads
-        spared = self.cue.door.spared
-        if spared and visit.viewer is not None:
-            viewer = visit.viewer
-            if any(has_role(viewer, role, self.cue.door.tier) for role in spared):
-                return lambda check: check.spares
+        viewer = visit.viewer
+        if viewer is not None and self._spares(viewer):
+            return lambda check: check.spares
         return lambda check: False
+
+    def _spares(self, viewer: Viewer) -> bool:
+        """Whether a viewer skips caps and cooldowns, by name or by role."""
+        door = self.cue.door
+        if self.spared and (viewer.id in self.spared or folded(viewer.name) in self.spared):
+            return True
+        return any(has_role(viewer, role, door.tier) for role in door.spared)
 
     def verdict(self, visit: Visit, pad: bool = False) -> Failed | None:
         """The first check that fails, or None: let in. Fills ``visit.read``."""
-        plain = not pad and not self.cue.door.spared
+        plain = not pad and not self.cue.door.spared and not self.spared
         skipped = None if plain else self._skipped(visit, pad)
         if pad:
             self.read(visit)

@@ -134,6 +134,13 @@ class Prices:
         given_back(found, self.states[reward], now, sold_at)
         return found.price.kind != "fixed"
 
+    def handed(self, path: str) -> None:
+        """A hand set this property: where it is a price, its rise begins anew from there."""
+        _, _, named = path.partition("reward/")
+        reward, _, what = named.partition("/")
+        if what == "cost" and reward in self.states:
+            self.states[reward].above = 0.0
+
     def new_stream(self) -> list[str]:
         """A stream began: what counts per stream begins anew. Returns the rewards whose price may have moved."""
         for state in self.states.values():

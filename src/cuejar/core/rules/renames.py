@@ -17,9 +17,16 @@ def followed(data: JsonObject, renamed: Renamed) -> JsonObject:
         {**look, "values": {path_now(path): value_now(path, value) for path, value in look.get("values", {}).items()}}
         for look in data.get("looks", [])
     ]
-    if cues == data.get("cues", []) and looks == data.get("looks", []):
-        return data
-    return {**data, **({"cues": cues} if cues else {}), **({"looks": looks} if looks else {})}
+    sets = [_set(one, renamed) for one in data.get("sets", [])]
+    now = {"cues": cues, "looks": looks, "sets": sets}
+    changed = {name: entries for name, entries in now.items() if entries != data.get(name, [])}
+    return {**data, **changed} if changed else data
+
+
+def _set(one: JsonObject, renamed: Renamed) -> JsonObject:
+    if renamed.what != "scene" or "scenes" not in one:
+        return one
+    return {**one, "scenes": [named_now(scene, renamed) for scene in one["scenes"]]}
 
 
 def _cue(cue: JsonObject, renamed: Renamed) -> JsonObject:

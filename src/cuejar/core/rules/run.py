@@ -21,6 +21,7 @@ class Run:
     ``caller`` is whom caps and cooldowns count it for: nobody, when another cue fired it.
     ``ends_at`` is when all that is up ends together and nothing is to come; far away while that is not known.
     ``lane`` is the one in which it runs. ``place`` is where it stands in its line (`core.line`), while it waits.
+    ``paid`` is what it cost in points of ours, until it has begun and they are not given back any more.
     ``stream`` is the number of the stream in which it was let in (0: off air).
     """
 
@@ -40,6 +41,7 @@ class Run:
     rank: int | None = None
     behind: str | None = None
     depth: int = 0
+    paid: int = 0
     tried: bool = False
     speed: int = 1
     forced: dict[str, str] = field(default_factory=dict)

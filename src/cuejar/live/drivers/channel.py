@@ -18,27 +18,28 @@ from urllib.parse import quote, urlsplit
 
 import httpx
 import websockets
-from sqlalchemy import delete, select
+from sqlalchemy import select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
-from cuejar.core.book.book import Reward
 from cuejar.core.engine.night import Timed
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
-from cuejar.core.facts.whence import joined, parted
+from cuejar.core.facts.whence import joined
 from cuejar.core.kinds.gear import CHANNEL
 from cuejar.live.drivers import channel_wire as wire
 from cuejar.live.drivers.base import AwayError, GearRefused, State, Unanswered, pause_s, pauses
+from cuejar.live.drivers.channel_rewards import HandAt, Rewards
 from cuejar.live.drivers.said import Unreadable, read
 from cuejar.live.runner import Runner
-from cuejar.live.settling import Settling, retry_after, words
+from cuejar.live.settling import Settling, retry_after
 from cuejar.live.wirelog import WireLog
 from cuejar.store.models import LinkRow
 
 log = logging.getLogger(__name__)
-MADE_BY = "cue-jar"
-REWARD_LINK, CURSOR_LINK = "reward", "cursor"
+CURSOR_LINK, BOOT_LINK = "cursor", "boot"
+UNSURE_S = 1.0
+"""After how long rewards are looked at again that may have been told as they were before."""
 CURSOR_S = 2.0
 UNHEARD = (OSError, websockets.WebSocketException, httpx.HTTPError, ValueError, TimeoutError)
 """What is raised where the channel does not answer, or not as it should."""
@@ -60,11 +61,13 @@ class ChannelDriver:
         runner: Runner,
         sessions: sessionmaker[Session],
         streamed: Callable[[str, wire.Stream, str | None], None],
+        on_hand: HandAt,
     ) -> None:
         """Args:
         channel: the id of its gear; empty: given on starting.
         token: what it is shown by as who we are; empty: it asks for none.
         streamed: gets what it says of its stream, and in which event.
+        on_hand: takes what a hand changed of its rewards.
         """
         self.channel, self._token = channel, token.strip()
         address, self._unusable = _usable(address.rstrip("/").removesuffix("/channel"), self._token)
@@ -82,22 +85,21 @@ class ChannelDriver:
         )
         self.can = wire.Can()
         """What it says that it can."""
+        self._told_boot = ""
         self._cursor_name = joined(channel, "") if channel else CHANNEL
         self._sync_now = asyncio.Event()
         self._connected = asyncio.Event()
         self.settling = Settling(self._http, self._connected, runner.recorder.confirmed, self._settling_is)
         self._tasks: list[asyncio.Task[None]] = []
         with sessions() as session:
-            rows = session.scalars(select(LinkRow).where(LinkRow.kind == REWARD_LINK))
-            parts = [(*parted(row.thing), row.value) for row in rows]
-            self._channel_id = {reward: theirs for of, reward, theirs in parts if of == channel}
-            of_ours = (LinkRow.kind == CURSOR_LINK) & (LinkRow.thing == self._cursor_name)
-            cursor = session.scalar(select(LinkRow.value).where(of_ours))
-        self._cursor: str = cursor or ""
+            of_ours = select(LinkRow.kind, LinkRow.value).where(LinkRow.thing == self._cursor_name)
+            kept = {row.kind: row.value for row in session.execute(of_ours)}
+        self._cursor: str = kept.get(CURSOR_LINK, "")
+        self._boot: str = kept.get(BOOT_LINK, "")
         self._moved = asyncio.Event()
         self._streamed_at: datetime | None = None
         self.wire = WireLog()
-        self._reward_lock = asyncio.Lock()
+        self.rewards = Rewards(channel, self._http, runner, sessions, self.wire, on_hand)
 
     def start(self) -> None:
         watch, name = self._runner.watch, f"channel {self.channel}".strip()
@@ -199,7 +201,7 @@ class ChannelDriver:
 
     async def _catch_up(self) -> None:
         await self._ask_what_it_can()
-        await self._make_rewards()
+        await self._meet_rewards()
         try:
             stream = read(wire.Stream, (await self._get("/stream")) or {})
             self._tell_stream(self.channel, stream.model_copy(update={"state": stream.state or "ended"}), None)
@@ -223,7 +225,8 @@ class ChannelDriver:
             return
         answer.raise_for_status()
         try:
-            self.can = read(wire.About, answer.json()).can
+            about = read(wire.About, answer.json())
+            self.can, self._told_boot = about.can, about.boot
         except Unreadable as error:
             self._leave_out(error)
 
@@ -272,8 +275,7 @@ class ChannelDriver:
         if event.what == "redemption":
             self._redeemed(read(wire.Redemption, event.data, message), self._key(event))
         elif event.what in ("reward", "reward-gone"):
-            ids = self._channel_id.values()
-            if isinstance(event.data, dict) and event.data.get("id") in ids:
+            if event.what == "reward-gone" or not self.rewards.is_echo(event.data):
                 self._sync_now.set()
         elif event.what == "stream":
             self._streamed(read(wire.Stream, event.data, message), event)
@@ -317,7 +319,7 @@ class ChannelDriver:
 
     def _redeemed(self, told: wire.Redemption, event: str | None = None) -> None:
         data = self._own(told)
-        reward = next((ours for ours, theirs in self._channel_id.items() if theirs == data.reward), data.reward)
+        reward = self.rewards.ours(data.reward)
         self._runner.put(h.Redemption(data.id, reward, data.viewer.fact(), data.text, data.cost), event)
 
     async def _keep_cursor(self) -> None:
@@ -325,12 +327,33 @@ class ChannelDriver:
         while True:
             await self._moved.wait()
             self._moved.clear()
-            row = {"kind": CURSOR_LINK, "thing": self._cursor_name, "value": self._cursor}
-            query = insert(LinkRow).values(row).on_conflict_do_update(index_elements=["kind", "thing"], set_=row)
-            await self._runner.keep_later("the last event heard", lambda c: c.execute(query))  # noqa: B023
+            await self._keep_link(CURSOR_LINK, self._cursor)
             await asyncio.sleep(CURSOR_S)
 
     # Rewards
+
+    async def _meet_rewards(self) -> None:
+        """Rewards on connecting; a channel that began anew since then knows none of them."""
+        self.rewards.can = self.can
+        boot, self._told_boot = self._told_boot, ""
+        if boot and self._boot and boot != self._boot:
+            self.rewards.forget()
+        try:
+            await self.rewards.make()
+        except (httpx.HTTPError, ValueError) as error:
+            # What viewers call is heard all the same; the rewards are brought in step as soon as that can be done.
+            log.warning("The rewards are not in step: %s", error or type(error).__name__)
+            self._sync_now.set()
+        if boot and boot != self._boot:
+            self._boot = boot
+            await self._keep_link(BOOT_LINK, boot)
+        if self.rewards.unsure:
+            self._sync_now.set()
+
+    async def _keep_link(self, kind: str, value: str) -> None:
+        row = {"kind": kind, "thing": self._cursor_name, "value": value}
+        query = insert(LinkRow).values(row).on_conflict_do_update(index_elements=["kind", "thing"], set_=row)
+        await self._runner.keep_later(f"a channel's {kind}", lambda c: c.execute(query))
 
     async def _sync(self) -> None:
         attempt = 0
@@ -339,83 +362,20 @@ class ChannelDriver:
             await self._connected.wait()
             self._sync_now.clear()
             try:
-                await self._make_rewards()
+                await self.rewards.make()
                 attempt = 0
+                self.on_state()
+                if self.rewards.unsure:
+                    self._sync_now.set()
+                    await asyncio.sleep(UNSURE_S)
                 if self.state == "catching_up":
                     self._become("in_step")
-            except httpx.HTTPError as error:
+            except (httpx.HTTPError, ValueError) as error:
                 attempt += 1
                 self._become("catching_up", f"the rewards are not in step ({error or type(error).__name__})")
                 self._sync_now.set()
                 wait_s = _told_to_wait(error)
                 await asyncio.sleep(pause_s(attempt) if wait_s is None else wait_s)
-
-    def _wanted(self, reward: Reward) -> dict[str, Any]:
-        view = self._runner.view
-        on, cost = view.showing(f"reward/{reward.id}/on"), view.showing(f"reward/{reward.id}/cost")
-        return {
-            "title": reward.title,
-            "cost": cost if isinstance(cost, int) else reward.cost,
-            "prompt": reward.prompt,
-            "text": reward.text,
-            "on": on if isinstance(on, bool) else reward.on,
-        }
-
-    async def _make_rewards(self) -> None:
-        """Makes the channel's rewards be as the book and the engine want them; what is right is left alone."""
-        if not self.can.rewards:
-            return
-        async with self._reward_lock:
-            there = {reward.id: reward for reward in self._rewards(await self._get("/rewards"))}
-            by_title = {r.title.casefold(): r.id for r in there.values() if r.made_by == MADE_BY}
-            rewards = [r for r in self._runner.view.book.rewards if r.channel in (None, self.channel)]
-            for reward in rewards:
-                wanted = self._wanted(reward)
-                theirs = self._channel_id.get(reward.id)
-                if theirs not in there:
-                    theirs = by_title.get(reward.title.casefold())
-                if theirs is None:
-                    answer = await self._http.post("/rewards", json={**wanted, "made_by": MADE_BY})
-                    if answer.status_code == 409:
-                        self.problem = words(answer)
-                        continue
-                    answer.raise_for_status()
-                    try:
-                        theirs = read(wire.Reward, {**wanted, **_object(answer)}).id
-                    except Unreadable as error:
-                        self._leave_out(error)
-                        continue
-                elif any(getattr(there[theirs], key) != value for key, value in wanted.items()):
-                    (await self._http.patch(f"/rewards/{theirs}", json=wanted)).raise_for_status()
-                await self._link(reward.id, theirs)
-            for gone in set(self._channel_id) - {reward.id for reward in rewards}:
-                await self._http.delete(f"/rewards/{self._channel_id[gone]}")
-                await self._link(gone, None)
-
-    def _rewards(self, told: Any) -> list[wire.Reward]:
-        """The channel's rewards, as far as they can be read."""
-        rewards = []
-        for row in _rows(told):
-            try:
-                rewards.append(read(wire.Reward, row))
-            except Unreadable as error:
-                self.wire.leave_out(error.message, str(error))
-        return rewards
-
-    async def _link(self, reward: str, theirs: str | None) -> None:
-        """Remembers which of the channel's rewards is ours; what cannot be written is found by its title next time."""
-        if self._channel_id.get(reward) == theirs:
-            return
-        thing = joined(self.channel, reward)
-        mine = (LinkRow.kind == REWARD_LINK) & (LinkRow.thing == thing)
-        if theirs is None:
-            self._channel_id.pop(reward, None)
-            await self._runner.keep_later(f"link {reward}", lambda c: c.execute(delete(LinkRow).where(mine)))
-        else:
-            self._channel_id[reward] = theirs
-            row = {"kind": REWARD_LINK, "thing": thing, "value": theirs}
-            query = insert(LinkRow).values(row).on_conflict_do_update(index_elements=["kind", "thing"], set_=row)
-            await self._runner.keep_later(f"link {reward}", lambda c: c.execute(query))
 
     # Replies
 
@@ -452,14 +412,6 @@ def _usable(address: str, token: str) -> tuple[str, str]:
 def _rows(told: Any) -> list[Any]:
     """The rows of a list; of anything else there are none."""
     return told if isinstance(told, list) else []
-
-
-def _object(answer: httpx.Response) -> dict[str, Any]:
-    try:
-        told = answer.json()
-    except ValueError:
-        return {}
-    return told if isinstance(told, dict) else {}
 
 
 def _told_to_wait(error: Exception) -> float | None:

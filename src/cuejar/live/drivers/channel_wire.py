@@ -53,6 +53,12 @@ class Follow(Said):
     viewer: Viewer | None = None
 
 
+class Present(Said):
+    """Viewers who watch just now."""
+
+    viewers: Annotated[list[Viewer], Field(max_length=1_000)]
+
+
 class Tip(Follow):
     amount: Amount
     text: Text = ""
@@ -69,8 +75,16 @@ class Raid(Follow):
     party: Count
 
 
+class Limits(Said):
+    """What a channel keeps itself; 0: none. What is refunded gives its place back."""
+
+    cooldown_s: Annotated[float, Field(ge=0, le=86_400)] = 0
+    per_stream: Count = 0
+    per_viewer: Count = 0
+
+
 class Reward(Said):
-    """A reward as the channel has it."""
+    """A reward as the channel has it; ``on``: viewers see it, ``paused``: they cannot redeem it now."""
 
     id: Key
     title: ShortText
@@ -78,21 +92,28 @@ class Reward(Said):
     prompt: Text = ""
     text: bool = False
     on: bool = True
+    paused: bool = False
+    limits: Limits = Limits()
     made_by: ShortText = ""
 
 
 class Can(Said):
-    """What a channel can do."""
+    """What a channel can do. What came into the wire later it must say."""
 
     rewards: bool = True
     replies: bool = True
+    pause: bool = False
+    limits: bool = False
+    order: bool = False
+    presence: bool = False
 
 
 class About(Said):
-    """What a channel says of itself."""
+    """What a channel says of itself; ``boot`` is another one once it has forgotten what it knew."""
 
     version: Version = 1
     name: ShortText = ""
+    boot: ShortText = ""
     can: Can = Can()
 
 
@@ -154,6 +175,7 @@ CALLS: dict[str, tuple[type[Said], Callable[[Any], h.Happening]]] = {
         Membership,
         lambda data: h.Membership(_who(data), data.tier, data.months, data.gifts, data.text, data.id),
     ),
+    "present": (Present, lambda data: h.Present(tuple(viewer.fact() for viewer in data.viewers))),
     "raid": (Raid, lambda data: h.Raid(data.party, _who(data), data.id)),
 }
 """The calls that viewers make beside redemptions: how each is read, and what it is to the engine."""

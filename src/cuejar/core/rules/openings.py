@@ -1,0 +1,75 @@
+"""Which rewards can be called at all, and which sets hold theirs off.
+
+Viewers are not let run into a closed door: a reward of which every cue would turn everybody away is paused at the channel
+until one can be called again. A cue is closed for everybody when
+
+    house_closed   the house is closed, or every kind of output of the cue is switched off
+    cue_off        the cue is off
+    category       the stream's category is none of the door's
+    scene          the scene that shows is none of the door's
+    cap_stream     the cap for the stream is reached, and nobody is spared from it
+    gear_away      everything it does needs gear that is away
+
+Roles, texts, cooldowns and a viewer's own caps close it for some or for a while only; they are asked at the door.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from cuejar.core.book.book import RewardSet
+from cuejar.core.kinds.gear import GEAR_KINDS
+from cuejar.core.kinds.table import KINDS, AnyBeat
+from cuejar.core.measures.catalogue import Catalogues, NotThere
+from cuejar.core.parts.gear import Gear
+from cuejar.core.rules.door import CHECKS, REASONS, Failed, Visit, among
+from cuejar.core.rules.rig import Away
+from cuejar.core.rules.score import Lengths, Score
+
+ASKED = ("house", "cue", "category", "scene", "cap_stream")
+"""The checks of the door that may close it for everybody."""
+SET = "set/"
+"""What the run of a layer begins with that a set has laid."""
+CLOSED = {**REASONS, "gear_away": "its gear is away, and it does nothing else"}
+"""Why a reward is closed, in words."""
+
+
+def _needs(beat: AnyBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str | None:
+    """Where the properties of the gear lie that a beat cannot do without."""
+    kind = KINDS[beat.kind]
+    if kind.way == "hold":
+        try:
+            return kind.holds(beat, lengths, catalogues, gear)
+        except NotThere:
+            return None
+    if kind.gear is None:
+        return None
+    piece = getattr(beat, "gear", None) or getattr(beat, "hook", None)
+    return GEAR_KINDS[kind.gear].prefix + (f"{piece}/" if isinstance(piece, str) else "")
+
+
+def can_do(score: Score, away: Away, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> bool:
+    """Whether something of a cue can be done with the gear that is there."""
+    if not away.lost or not score.specs:
+        return True
+    paths = [_needs(spec.beat, lengths, catalogues, gear) for spec in score.specs if not spec.off]
+    return any(path is None or not away.is_away(path) for path in paths)
+
+
+def closed_to_all(visit: Visit) -> Failed | None:
+    """Why a door would turn everybody away, as far as the door itself knows."""
+    for name in ASKED:
+        if name == "cap_stream" and visit.doorway.cue.door.spared:
+            continue
+        if (failed := CHECKS[name].ask(visit)) is not None:
+            return failed
+    return None
+
+
+def is_off(named: RewardSet, scene: str | None, category: str | None) -> bool:
+    """Whether a set holds its rewards off now."""
+    return (
+        not named.on
+        or bool(named.scenes and not among(scene, named.scenes))
+        or bool(named.categories and not among(category, named.categories))
+    )

@@ -1,0 +1,234 @@
+"""The purse: points of our own, for channels that have none.
+
+Viewers earn while they are there and for what they do; a cue's call may cost some. Everything is counted in thousandths of a
+point, in whole numbers, so that nothing is made or lost by rounding: at every instant, for every viewer,
+
+    earned + given = spent + held - refunded        and        held >= 0
+
+Who wrote or was told to be there within the last `PRESENT_MS` is present, while the stream is on. Minutes are paid when somebody
+looks: whole ones, from the moment of being there on. A membership counts by the rates of its tier, and per month so far.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from cuejar.core.book.book import Points
+from cuejar.core.facts import happenings as h
+from cuejar.core.parts.base import JsonObject
+
+PRESENT_MS = 600_000
+MINUTE_MS = 60_000
+ANSWER_MS = 30_000
+"""How often one viewer is answered at most."""
+ONE = 1_000
+"""Thousandths of a point."""
+MOST = 10**15
+"""The most that anybody holds, in thousandths."""
+
+
+@dataclass(slots=True)
+class Account:
+    """A viewer's points, in thousandths. ``since``: from when on minutes are to be paid, None while they are not there;
+    ``until``: to when they count as being there; ``factor``: what a minute of theirs is worth beside another's."""
+
+    name: str = ""
+    earned: int = 0
+    given: int = 0
+    spent: int = 0
+    refunded: int = 0
+    held: int = 0
+    since: int | None = None
+    until: int = 0
+    factor: float = 1.0
+
+
+class Purse:
+    """All accounts. Times are ms of the engine's clock; ``on`` is whether there are points at all."""
+
+    def __init__(self) -> None:
+        self.rates = Points()
+        self.accounts: dict[str, Account] = {}
+        self.aliases: dict[str, str] = {}
+        self.answered: dict[str, int] = {}
+
+    @property
+    def on(self) -> bool:
+        return self.rates.on
+
+    def take(self, rates: Points, now: int, on_air: bool) -> None:
+        """The book says otherwise now: what was earned until now was earned at the rates of before."""
+        if rates == self.rates:
+            return
+        if self.on:
+            (self.pay_all if rates.on else self.end)(now)
+        was_on, self.rates = self.on, rates
+        if self.on and not was_on and on_air:
+            self.begin(now)
+
+    # Who is who
+
+    def account(self, viewer: str) -> str:
+        """Whose account a viewer has: their own, or that of the one they were merged into."""
+        while viewer in self.aliases:
+            viewer = self.aliases[viewer]
+        return viewer
+
+    def held(self, viewer: str, now: int) -> int:
+        """How many whole points a viewer has."""
+        account = self.accounts.get(self.account(viewer))
+        if account is None:
+            return 0
+        self._pay(account, now)
+        return account.held // ONE
+
+    def _of(self, viewer: h.Viewer) -> Account:
+        whose = self.account(viewer.id)
+        account = self.accounts.get(whose)
+        if account is None:
+            account = self.accounts[whose] = Account()
+        account.name = viewer.name
+        return account
+
+    # Earning
+
+    def _earn(self, account: Account, amount: float) -> int:
+        """Pays so many points. Returns how many thousandths these were."""
+        thousandths = min(round(amount * ONE), MOST - account.held)
+        account.earned += thousandths
+        account.held += thousandths
+        return thousandths
+
+    def _pay(self, account: Account, now: int) -> None:
+        """Pays the whole minutes that somebody was there."""
+        if account.since is None:
+            return
+        minutes = (min(now, account.until) - account.since) // MINUTE_MS
+        if minutes > 0:
+            self._earn(account, minutes * self.rates.per_min * account.factor)
+            account.since += minutes * MINUTE_MS
+        if now > account.until:
+            account.since = None
+
+    def pay_all(self, now: int) -> None:
+        for account in self.accounts.values():
+            self._pay(account, now)
+
+    def begin(self, now: int) -> None:
+        """The stream is on from now on: whoever is there earns from now on."""
+        for account in self.accounts.values():
+            account.since = now if account.until > now else None
+
+    def end(self, now: int) -> None:
+        """The stream is over: nobody earns by being there any more."""
+        self.pay_all(now)
+        for account in self.accounts.values():
+            account.since = None
+
+    def seen(self, viewer: h.Viewer, now: int, on_air: bool) -> None:
+        """Somebody wrote, or watches."""
+        account = self._of(viewer)
+        self._pay(account, now)
+        account.factor = self.rates.member_factor if "member" in viewer.roles else 1.0
+        account.until = now + PRESENT_MS
+        if account.since is None and on_air:
+            account.since = now
+
+    def worth(self, happening: h.Called) -> float:
+        """How many points somebody earns for what they did, beside being there."""
+        rates = self.rates
+        if isinstance(happening, h.Follow):
+            return rates.follow
+        if isinstance(happening, h.Membership):
+            tier = rates.membership[min(max(happening.tier, 1), len(rates.membership)) - 1]
+            return tier * max(1, happening.gifts) + (0 if happening.gifts else rates.month * happening.months)
+        if isinstance(happening, h.Tip):
+            return rates.tip * happening.amount
+        return rates.raid * happening.party if isinstance(happening, h.Raid) else 0
+
+    def earn(self, viewer: h.Viewer, amount: float) -> int:
+        """Pays somebody. Returns how many whole points they hold then."""
+        account = self._of(viewer)
+        self._earn(account, amount)
+        return account.held // ONE
+
+    # Spending
+
+    def spend(self, viewer: h.Viewer, cost: int) -> int:
+        """Takes points that are there (the door has asked). Returns what is left."""
+        account = self._of(viewer)
+        account.spent += cost * ONE
+        account.held -= cost * ONE
+        return account.held // ONE
+
+    def refund(self, viewer: h.Viewer, cost: int) -> int:
+        account = self._of(viewer)
+        account.refunded += cost * ONE
+        account.held += cost * ONE
+        return account.held // ONE
+
+    # By hand
+
+    def give(self, viewer: str, name: str, held: int, now: int) -> int:
+        """Somebody holds so many points from now on. Returns by how many that is more than before."""
+        whose = self.account(viewer)
+        account = self.accounts.setdefault(whose, Account(name))
+        self._pay(account, now)
+        more = min(held * ONE, MOST) - account.held
+        account.given += more
+        account.held += more
+        account.name = account.name or name
+        return more // ONE
+
+    def merge(self, viewer: str, into: str, now: int) -> bool:
+        """Two are one person: what one has and earns is the other's. Returns whether they were two."""
+        gone, kept = self.account(viewer), self.account(into)
+        if gone == kept:
+            return False
+        self.aliases[gone] = kept
+        account = self.accounts.pop(gone, None)
+        if account is None:
+            return True
+        self._pay(account, now)
+        other = self.accounts.setdefault(kept, Account(account.name))
+        self._pay(other, now)
+        for name in ("earned", "given", "spent", "refunded", "held"):
+            setattr(other, name, getattr(other, name) + getattr(account, name))
+        if account.until > other.until:
+            other.until, other.since = account.until, account.since if other.since is None else other.since
+        return True
+
+    def forget(self, viewer: str) -> None:
+        """Their name is not known any more; the sums stay."""
+        account = self.accounts.get(self.account(viewer))
+        if account is not None:
+            account.name = ""
+
+    # Answers
+
+    def may_answer(self, viewer: str, now: int) -> bool:
+        """Whether a viewer who asks is answered: not more than once in a while."""
+        last = self.answered.get(viewer)
+        if last is not None and now < last + ANSWER_MS:
+            return False
+        if len(self.answered) > 1_000:
+            self.answered = {one: at for one, at in self.answered.items() if now < at + ANSWER_MS}
+        self.answered[viewer] = now
+        return True
+
+    def rows(self, now: int) -> Iterator[tuple[str, Account]]:
+        """Every account as it is now, by the viewer's id."""
+        self.pay_all(now)
+        return iter(self.accounts.items())
+
+    def snapshot(self) -> JsonObject:
+        rows = {
+            viewer: [a.name, a.earned, a.given, a.spent, a.refunded, a.held, a.since, a.until, a.factor]
+            for viewer, a in self.accounts.items()
+        }
+        return {"accounts": rows, "aliases": dict(self.aliases), "answered": dict(self.answered)}
+
+    def restore(self, data: JsonObject) -> None:
+        self.accounts = {viewer: Account(*row) for viewer, row in data["accounts"].items()}
+        self.aliases, self.answered = dict(data["aliases"]), dict(data["answered"])

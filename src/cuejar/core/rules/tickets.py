@@ -1,0 +1,147 @@
+"""What a reward is at the channel: the prompt that writes itself, the limits that map exactly, and what a hand there means here."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from cuejar.core.book.book import Book, Cue, Reward, TextRule
+from cuejar.core.parts.base import JsonObject
+
+MOST_PROMPT = 400
+
+
+def cues_of(book: Book) -> dict[str, list[Cue]]:
+    """The cues that each reward calls, by the reward's id."""
+    called: dict[str, list[Cue]] = {}
+    for cue in book.cues:
+        for reward in {call.reward: None for call in cue.calls if call.kind == "reward"}:
+            called.setdefault(reward, []).append(cue)
+    return called
+
+
+# The prompt
+
+
+def _one_of(choices: Sequence[str]) -> str:
+    if len(choices) < 2:
+        return "".join(choices)
+    return f"{', '.join(choices[:-1])} or {choices[-1]}"
+
+
+def prompt_for(rule: TextRule | None, most: int, asks: bool) -> str:
+    """What viewers are asked, from a door's rule for their text.
+
+    Args:
+        most: the longest text that the house takes.
+        asks: whether they are asked for a text where the door has no rule.
+    """
+    if rule is None:
+        return f"Your words, up to {most} characters" if asks else ""
+    if rule.kind == "colour":
+        return "Name a colour: teal, brick red, #2a9d8f"
+    if rule.kind == "number":
+        return f"A number from {rule.range[0]} to {rule.range[1]}" if rule.range else "A whole number"
+    if rule.kind == "choice":
+        prompt = _one_of(rule.choices)
+        return prompt if len(prompt) <= MOST_PROMPT else prompt[: MOST_PROMPT - 2].rsplit(", ", 1)[0] + " …"
+    longest = min(rule.max or most, most)
+    if rule.min is not None and rule.min > 1:
+        return f"Your words, {rule.min} to {longest} characters"
+    return f"Your words, up to {longest} characters"
+
+
+def prompt_of(reward: Reward, cues: Sequence[Cue], most: int) -> str:
+    """What a reward asks viewers: by hand, or as the first door among its cues that takes a text wants it."""
+    if reward.prompt is not None:
+        return reward.prompt
+    rule = next((cue.door.text for cue in cues if cue.door.text is not None), None)
+    return prompt_for(rule, most, reward.text)
+
+
+# Limits
+
+
+class Limits(NamedTuple):
+    """Limits that a channel can keep itself; 0: none. What is refunded gives its place back in all of them."""
+
+    cooldown_s: float = 0
+    per_stream: int = 0
+    per_viewer: int = 0
+
+
+def limits_of(cues: Sequence[Cue], book: Book) -> Limits:
+    """The limits of a reward that mean the same at the channel as at the door.
+
+    Those of one cue that nothing else calls and that spares nobody; a cooldown only where it counts from being let in and is
+    not shared.
+    """
+    if len(cues) != 1 or len(cues[0].calls) != 1 or cues[0].door.spared:
+        return Limits()
+    door, house = cues[0].door, book.house
+    cooldown = door.cooldown_s
+    if cooldown is None and house.shared_cooldown_s is None:
+        cooldown = house.cooldown_s
+    if door.cooldown_from == "finished":
+        cooldown = None
+    return Limits(cooldown or 0, door.cap_stream or 0, door.cap_viewer or 0)
+
+
+# A hand at the channel
+
+WORDS = {
+    "title": "name",
+    "cost": "price",
+    "prompt": "prompt",
+    "text": "asking for a text",
+    "on": "on",
+    "paused": "paused",
+}
+"""What a hand may have changed, in words."""
+
+
+def by_hand(reward: Reward, changes: JsonObject, sold: int) -> JsonObject:
+    """The reward's JSON once a hand at the channel changed these of its fields; the hand wins.
+
+    Args:
+        sold: how often it was redeemed this stream: whether its first price or the one after it shows now.
+    """
+    data = reward.model_dump(mode="json", by_alias=True, exclude_defaults=True)
+    changes = {name: value[:MOST_PROMPT] if name == "prompt" else value for name, value in changes.items()}
+    for name in ("title", "prompt", "text", "on"):
+        if name in changes:
+            data[name] = changes[name]
+    if "cost" in changes:
+        cost, price = changes["cost"], dict(data.get("price", {}))
+        if reward.price.kind == "first" and sold:
+            price["then"] = cost
+        else:
+            data["cost"] = cost
+        if cost < reward.price.least:
+            price["least"] = cost
+        if cost > reward.price.most:
+            price["most"] = cost
+        if cost % reward.price.step:
+            price["step"] = 1
+        data = {**data, "price": price} if price else data
+    return data
+
+
+def in_words(was: JsonObject, now: JsonObject) -> str:
+    """What a hand changed: ``price 400 (was 500), off (was on)``."""
+
+    def said(name: str, value: object) -> str:
+        if name in ("on", "paused", "text"):
+            yes, no = {"on": ("on", "off"), "paused": ("paused", "open"), "text": ("asks for a text", "asks for none")}[
+                name
+            ]
+            return yes if value else no
+        return f"{WORDS[name]} {value}" if name == "cost" else f"{WORDS[name]} “{value}”"
+
+    def before(name: str, value: object) -> str:
+        return said(name, value).removeprefix(f"{WORDS[name]} ")
+
+    return ", ".join(
+        f"{said(name, value)} (was {before(name, was[name])})" if name in was else said(name, value)
+        for name, value in now.items()
+    )

@@ -1,0 +1,473 @@
+"""The rewards of a channel, kept in step both ways.
+
+What the book and the engine want is compared with what is there, field by field, and with what the channel confirmed last:
+
+    there is what is wanted                 nothing
+    there is what was confirmed last        ours: the channel is asked for what is wanted
+    there is something else                 a hand was there: the hand wins, and the book says so
+
+A channel may tell an old state for a moment after it confirmed a new one: what is so *again* that was so before counts as a
+hand only after `SURE_S`. A reward that is not there any more was removed by a hand: the streamer is asked whether it is made again
+or taken out; a channel that began anew (another ``boot``) gets all of them again. Rewards that others made are known, and
+never changed, settled or removed.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import secrets
+import time
+from collections.abc import Awaitable, Callable, Mapping
+from typing import Any, Literal, NamedTuple
+from urllib.parse import quote
+
+import httpx
+from sqlalchemy import Connection, delete, select
+from sqlalchemy.dialects.sqlite import insert
+from sqlalchemy.orm import Session, sessionmaker
+
+from cuejar.core.book.book import Reward
+from cuejar.core.engine.tickets import on_path, paused_path
+from cuejar.core.facts.whence import joined, parted
+from cuejar.core.rules.tickets import cues_of, limits_of, prompt_of
+from cuejar.live.drivers import channel_wire as wire
+from cuejar.live.drivers.said import Unreadable, read, readable
+from cuejar.live.runner import Runner
+from cuejar.live.settling import words
+from cuejar.live.wirelog import WireLog
+from cuejar.store.models import Base, LinkRow, RewardThereRow
+
+MADE_BY = "cue-jar"
+REWARD_LINK = "reward"
+AT_ONCE = 8
+"""How many rewards are changed side by side."""
+SURE_S = 3.0
+"""How long something that was so before may be an old answer."""
+Values = dict[str, Any]
+HandAt = Callable[[str, str, Values, Values], Awaitable[None]]
+"""Gets the channel, the reward, what a hand changed, and what that was before."""
+Standing = Literal["in_step", "waiting", "gone", "refused", "elsewhere", "missing"]
+
+
+class Stand(NamedTuple):
+    """How a reward stands with a channel, and why."""
+
+    standing: Standing
+    problem: str = ""
+
+
+class There:
+    """What the channel has confirmed of a reward: its values, and what it had before that, with until when that may be told still."""
+
+    __slots__ = ("before", "gone", "is_unwritten", "values")
+
+    def __init__(self, values: Values | None = None, gone: bool = False) -> None:
+        self.values: Values = values or {}
+        self.gone = gone
+        self.is_unwritten = False
+        self.before: list[tuple[float, Values]] = []
+
+    def confirmed(self, values: Values, now: float) -> None:
+        if self.values != values:
+            self.is_unwritten = True
+            if self.values:
+                self.before.append((now + SURE_S, self.values))
+        self.values = values
+
+    def is_there(self, yes: bool) -> None:
+        if self.gone == yes:
+            self.gone, self.is_unwritten = not yes, True
+
+    def asked(self, values: Values, now: float) -> None:
+        """It may be so from now on, whether that is confirmed or not."""
+        self.before.append((now + SURE_S, values))
+
+    def may_be_old(self, name: str, value: Any, now: float) -> bool:
+        self.before = [row for row in self.before if row[0] > now]
+        return any(values.get(name) == value for _, values in self.before)
+
+    def is_fresh(self, now: float) -> bool:
+        """Whether something was asked of it just now."""
+        return not self.gone and any(until > now for until, _ in self.before)
+
+
+class Rewards:
+    """Both sides' rewards of one channel."""
+
+    def __init__(
+        self,
+        channel: str,
+        http: httpx.AsyncClient,
+        runner: Runner,
+        sessions: sessionmaker[Session],
+        log: WireLog,
+        on_hand: HandAt,
+    ) -> None:
+        """Args:
+        channel: the id of its gear; empty: given on starting.
+        on_hand: takes what a hand changed at the channel into the book.
+        """
+        self.channel, self._http, self._runner, self._log, self._on_hand = channel, http, runner, log, on_hand
+        self.can = wire.Can()
+        self._lock = asyncio.Lock()
+        self._there: dict[str, There] = {}
+        self._refused: dict[str, str] = {}
+        self._sorted: list[str] = []
+        self.others: list[wire.Reward] = []
+        """Rewards there that were made elsewhere."""
+        self._keys: dict[str, str] = {}
+        self._made: list[str] = []
+        self._unwritten: dict[str, tuple[str, There | None] | None] = {}
+        self._whole = True
+        self.unsure = False
+        """Whether something there may be old, and must be looked at again."""
+        with sessions() as session:
+            links = session.scalars(select(LinkRow).where(LinkRow.kind == REWARD_LINK))
+            parts = [(*parted(row.thing), row.value) for row in links]
+            self.ids = {reward: theirs for of, reward, theirs in parts if of == channel}
+            for row in session.scalars(select(RewardThereRow)):
+                of, reward = parted(row.thing)
+                if of == channel:
+                    self._there[reward] = There(dict(row.told), row.gone)
+
+    def ours(self, theirs: str) -> str:
+        """The book's reward for one of the channel's, where there is one."""
+        return next((ours for ours, other in self.ids.items() if other == theirs), theirs)
+
+    def is_echo(self, told: Any) -> bool:
+        """Whether what is told of a reward is only what was asked for here."""
+        theirs = told.get("id") if isinstance(told, dict) else None
+        there = self._there.get(self.ours(theirs)) if isinstance(theirs, str) else None
+        if there is None or there.gone:
+            return False
+        rows = [there.values, *(values for _, values in there.before)]
+        return any(values and all(told.get(name) == value for name, value in values.items()) for values in rows)
+
+    def stands(self, connected: bool) -> dict[str, Stand]:
+        """How each reward of the book stands with this channel."""
+        rewards = self._of_book()
+        wanted = self._all_wanted(rewards)
+        return {reward.id: self._stand(reward, wanted[reward.id], connected) for reward in rewards}
+
+    def _stand(self, reward: Reward, wanted: Values, connected: bool) -> Stand:
+        there = self._there.get(reward.id)
+        if not self.can.rewards:
+            return Stand("missing", "The channel has no rewards.")
+        if reward.elsewhere:
+            found = any(other.id == self.ids.get(reward.id) for other in self.others)
+            if connected and not found:
+                return Stand("missing", "It is not at the channel any more.")
+            return Stand("elsewhere", "It was made elsewhere: it cannot be changed, settled or refunded here.")
+        if there is not None and there.gone:
+            return Stand("gone", "It was removed at the channel by hand.")
+        if reward.id in self._refused:
+            return Stand("refused", self._refused[reward.id])
+        if not connected or there is None or there.values != wanted:
+            return Stand("waiting")
+        return Stand("in_step")
+
+    def _of_book(self) -> list[Reward]:
+        return [r for r in self._runner.view.book.rewards if r.channel in (None, self.channel)]
+
+    def _all_wanted(self, rewards: list[Reward]) -> dict[str, Values]:
+        """What the channel should have, as far as it can."""
+        view = self._runner.view
+        book, cues, out = view.book, cues_of(view.book), {}
+        for reward in rewards:
+            on, cost = view.showing(on_path(reward.id)), view.showing(f"reward/{reward.id}/cost")
+            called, paused = cues.get(reward.id, []), view.showing(paused_path(reward.id)) is True
+            shows = on if isinstance(on, bool) else reward.on
+            wanted: Values = {
+                "title": reward.title,
+                "cost": cost if isinstance(cost, int) else reward.cost,
+                "prompt": prompt_of(reward, called, book.house.most_text),
+                "text": reward.text,
+                "on": shows if self.can.pause else shows and not paused,
+            }
+            if self.can.pause:
+                wanted["paused"] = paused
+            if self.can.limits:
+                wanted["limits"] = limits_of(called, book)._asdict()
+            out[reward.id] = wanted
+        return out
+
+    # In step
+
+    async def make(self) -> None:
+        """Brings both sides in step; what is right is left alone.
+
+        Raises:
+            httpx.HTTPError: the channel does not answer as it should; what was done so far stays done.
+        """
+        if not self.can.rewards:
+            return
+        async with self._lock:
+            self.unsure = False
+            try:
+                await self._make()
+            finally:
+                await self._write()
+
+    async def _make(self) -> None:
+        there = {reward.id: reward for reward in await self._listed()}
+        self.others = [reward for reward in there.values() if reward.made_by != MADE_BY]
+        rewards = self._of_book()
+        await self._take_away({reward.id for reward in rewards}, there)
+        wanted = self._all_wanted(rewards)
+        linked = set(self.ids.values())
+        free = {r.title.casefold(): r.id for r in there.values() if r.made_by == MADE_BY and r.id not in linked}
+        jobs = []
+        for reward in rewards:
+            if reward.elsewhere:
+                await self._meet(reward)
+            else:
+                jobs.append(self._one(reward, wanted[reward.id], there, free))
+        await _side_by_side(jobs)
+        await self._sort(list(there), rewards)
+
+    async def _listed(self) -> list[wire.Reward]:
+        """The channel's rewards, as far as they can be read. Raises ValueError: it is no list."""
+        answer = await self._http.get("/rewards")
+        answer.raise_for_status()
+        told = answer.json()
+        if not isinstance(told, list):
+            raise ValueError("the channel lists no rewards")
+        rewards = readable(wire.Reward, told, self._log.leave_out)
+        self._whole = len(rewards) == len(told)
+        return rewards
+
+    def forget(self) -> None:
+        """The channel began anew, and knows nothing of what it was told before."""
+        self._sorted = []
+        for there in self._there.values():
+            there.gone = False
+            there.values, there.before = {}, []
+        self.ids = {}
+
+    async def _take_away(self, wanted: set[str], there: Mapping[str, wire.Reward]) -> None:
+        """What the book has no more goes, where Cue Jar made it."""
+        for gone in set(self.ids) - wanted:
+            theirs = self.ids[gone]
+            if theirs in there and there[theirs].made_by == MADE_BY:
+                answer = await self._http.delete(f"/rewards/{quote(theirs, safe='')}")
+                if answer.status_code not in (404, 410):
+                    answer.raise_for_status()
+            self._unlink(gone)
+        for gone in set(self._there) - wanted:
+            self._unlink(gone)
+        self._refused = {reward: why for reward, why in self._refused.items() if reward in wanted}
+
+    async def _meet(self, reward: Reward) -> None:
+        """A reward that was made elsewhere is known by its id, or by its title at first."""
+        if any(other.id == self.ids.get(reward.id) for other in self.others):
+            return
+        title = reward.title.casefold()
+        found = next((other.id for other in self.others if other.title.casefold() == title), None)
+        if found is not None:
+            self._link(reward.id, found, None)
+
+    async def _one(
+        self, reward: Reward, wanted: Values, there: Mapping[str, wire.Reward], free: Mapping[str, str]
+    ) -> None:
+        known = self._there.get(reward.id)
+        theirs = self.ids.get(reward.id)
+        if theirs is not None and theirs in there and there[theirs].made_by != MADE_BY:
+            theirs = None  # It was made elsewhere, and is to be ours now.
+        elif theirs is not None and theirs not in there:
+            if known is not None and known.values:
+                # A channel that is slow may not tell yet of what it made just now.
+                if not self._whole or known.is_fresh(time.monotonic()):
+                    self.unsure = True
+                else:
+                    known.is_there(False)
+                    self._link(reward.id, theirs, known)
+                return
+            theirs = None
+        elif theirs is None and known is not None and known.gone:
+            return
+        if theirs is None:
+            theirs = free.get(reward.title.casefold())
+            if theirs is not None:
+                known = There()
+        if theirs is None:
+            await self._make_one(reward, wanted)
+        else:
+            await self._keep(reward, theirs, wanted, there[theirs], known or There())
+
+    async def _make_one(self, reward: Reward, wanted: Values) -> None:
+        key = self._keys.setdefault(reward.id, f"rw_{secrets.token_hex(12)}")
+        body = {**wanted, "made_by": MADE_BY}
+        answer = await self._http.post("/rewards", json=body, headers={"Idempotency-Key": key})
+        if answer.status_code in (400, 403, 409, 422):
+            self._refuse(reward, answer)
+            return
+        answer.raise_for_status()
+        try:
+            told = answer.json()
+            made = read(wire.Reward, {**wanted, **(told if isinstance(told, dict) else {})})
+        except (Unreadable, ValueError) as error:
+            self._log.leave_out(answer.text[:1000], str(error))
+            return
+        there = There()
+        there.asked(wanted, time.monotonic())
+        self._refused.pop(reward.id, None)
+        self._keys.pop(reward.id, None)
+        self._made.append(made.id)
+        # Asked for before under this key, it is answered as it was made then.
+        there.confirmed({name: _told(made, name) for name in wanted}, time.monotonic())
+        self._link(reward.id, made.id, there)
+        if there.values != wanted:
+            await self._patch(reward, made.id, wanted, there)
+
+    def _refuse(self, reward: Reward, answer: httpx.Response) -> None:
+        title = reward.title.casefold()
+        why = words(answer)
+        if answer.status_code == 409 and any(other.title.casefold() == title for other in self.others):
+            why = f"“{reward.title}” is there already, made elsewhere. Remove that one at the channel, and this one is made."
+        self._refused[reward.id] = why
+
+    async def _keep(self, reward: Reward, theirs: str, wanted: Values, shows: wire.Reward, known: There) -> None:
+        now, told = time.monotonic(), {name: _told(shows, name) for name in wanted}
+        hand: Values = {}
+        for name, value in told.items():
+            if value == wanted[name] or name not in known.values or value == known.values[name]:
+                continue
+            if known.may_be_old(name, value, now):
+                self.unsure = True
+            elif name != "limits":
+                hand[name] = value
+        if hand:
+            was = {name: known.values[name] for name in hand}
+            known.confirmed(told, now)
+            self._link(reward.id, theirs, known)
+            await self._on_hand(self.channel, reward.id, hand, was)
+            return
+        if told == wanted:
+            self._refused.pop(reward.id, None)
+            known.confirmed(told, now)
+            known.is_there(True)
+            self._link(reward.id, theirs, known)
+            return
+        await self._patch(reward, theirs, wanted, known)
+
+    async def _patch(self, reward: Reward, theirs: str, wanted: Values, known: There) -> None:
+        known.asked(wanted, time.monotonic())
+        self._there[reward.id] = known
+        self.ids[reward.id] = theirs
+        answer = await self._http.patch(f"/rewards/{quote(theirs, safe='')}", json=wanted)
+        if answer.status_code in (400, 403, 409, 422):
+            self._refuse(reward, answer)
+            return
+        answer.raise_for_status()
+        self._refused.pop(reward.id, None)
+        known.confirmed(wanted, time.monotonic())
+        known.is_there(True)
+        self._link(reward.id, theirs, known)
+
+    async def _sort(self, there: list[str], rewards: list[Reward]) -> None:
+        """Tells the order, once for every order of ours: a hand may sort otherwise meanwhile."""
+        if not self.can.order:
+            return
+        ours = [self.ids[r.id] for r in rewards if r.id in self.ids and not r.elsewhere and not self.is_gone(r.id)]
+        if ours == self._sorted:
+            return
+        made, self._made = self._made, []
+        # Several that were made side by side came in any order.
+        if len(made) > 1 or [one for one in [*there, *made] if one in set(ours)] != ours:
+            (await self._http.put("/rewards/order", json={"order": ours})).raise_for_status()
+        self._sorted = ours
+
+    # What the streamer says
+
+    def is_gone(self, reward: str) -> bool:
+        """Whether a hand removed it at the channel, and the streamer was not asked yet."""
+        there = self._there.get(reward)
+        return there is not None and there.gone
+
+    async def again(self, reward: str) -> bool:
+        """A reward that a hand removed is to be made again. Returns whether it was gone here."""
+        async with self._lock:
+            if not self.is_gone(reward):
+                return False
+            self._unlink(reward)
+            await self._write()
+        return True
+
+    # What is remembered
+
+    def _link(self, reward: str, theirs: str, there: There | None) -> None:
+        """Remembers which of the channel's rewards is ours, and how it was confirmed last."""
+        known = self._there.get(reward)
+        same = self.ids.get(reward) == theirs and there is known
+        self.ids[reward] = theirs
+        if there is not None:
+            self._there[reward] = there
+        if not same or there is None or there.is_unwritten:
+            self._unwritten[reward] = (theirs, there)
+
+    def _unlink(self, reward: str) -> None:
+        self.ids.pop(reward, None)
+        self._there.pop(reward, None)
+        self._unwritten[reward] = None
+
+    async def _write(self) -> None:
+        """Writes what is not written yet, in one go; what cannot be written is found again by its title."""
+        if not self._unwritten:
+            return
+        rows, self._unwritten = self._unwritten, {}
+        links, told, gone = [], [], []
+        for reward, row in rows.items():
+            thing = joined(self.channel, reward)
+            if row is None:
+                gone.append(thing)
+                continue
+            theirs, there = row
+            links.append({"kind": REWARD_LINK, "thing": thing, "value": theirs})
+            if there is not None:
+                there.is_unwritten = False
+                told.append({"thing": thing, "told": there.values, "gone": there.gone})
+
+        def write(connection: Connection) -> None:
+            for thing in gone:
+                mine = (LinkRow.kind == REWARD_LINK) & (LinkRow.thing == thing)
+                connection.execute(delete(LinkRow).where(mine))
+                connection.execute(delete(RewardThereRow).where(RewardThereRow.thing == thing))
+            if links:
+                connection.execute(_put(LinkRow, "kind", "thing"), links)
+            if told:
+                connection.execute(_put(RewardThereRow, "thing"), told)
+
+        await self._runner.keep_later("what the channel has of rewards", write)
+
+
+def _put(table: type[Base], *keys: str) -> Any:
+    """Rows that replace those of the same keys."""
+    query = insert(table)
+    columns = {
+        column.name: query.excluded[column.name] for column in table.__table__.columns if column.name not in keys
+    }
+    return query.on_conflict_do_update(index_elements=list(keys), set_=columns)
+
+
+def _told(reward: wire.Reward, name: str) -> Any:
+    value = getattr(reward, name)
+    return value.model_dump() if isinstance(value, wire.Limits) else value
+
+
+async def _side_by_side(jobs: list[Any]) -> None:
+    """Does all of them, some at once; after the first that fails no other is begun. Raises what that raised."""
+    line, wrong = iter(jobs), list[Exception]()
+
+    async def some() -> None:
+        for job in line:
+            if wrong:
+                job.close()
+                continue
+            try:
+                await job
+            except Exception as error:
+                wrong.append(error)
+
+    await asyncio.gather(*(some() for _ in range(min(AT_ONCE, len(jobs)))))
+    if wrong:
+        raise wrong[0]

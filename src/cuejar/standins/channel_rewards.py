@@ -1,0 +1,213 @@
+"""The simulated channel's rewards: those of programs and those made by hand, their order, pauses and limits.
+
+A program changes, removes and settles only what it made itself (``made_by``); the streamer's hand, at ``/channel/hand/rewards``,
+does as it likes. Limits are kept here: what is redeemed counts, what is refunded gives its place back.
+"""
+
+from __future__ import annotations
+
+import secrets
+import time
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Annotated, Any
+
+from fastapi import APIRouter, Depends, Header, HTTPException
+from pydantic import BaseModel, ConfigDict, Field
+
+if TYPE_CHECKING:
+    from cuejar.standins.channel import Channel
+
+PROGRAM = "cue-jar"
+"""Who the program is that shows the token."""
+BY_HAND = "by hand"
+Name = Annotated[str, Field(min_length=1, max_length=200)]
+
+
+class Body(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class Limits(Body):
+    """0: none."""
+
+    cooldown_s: Annotated[float, Field(ge=0, le=86_400)] = 0
+    per_stream: Annotated[int, Field(ge=0, le=1_000_000)] = 0
+    per_viewer: Annotated[int, Field(ge=0, le=1_000_000)] = 0
+
+
+class NewReward(Body):
+    title: Name
+    cost: Annotated[int, Field(ge=1)]
+    prompt: str = ""
+    text: bool = False
+    on: bool = True
+    paused: bool = False
+    limits: Limits = Limits()
+    made_by: str = ""
+
+
+class RewardChange(Body):
+    title: Name | None = None
+    cost: Annotated[int, Field(ge=1)] | None = None
+    prompt: str | None = None
+    text: bool | None = None
+    on: bool | None = None
+    paused: bool | None = None
+    limits: Limits | None = None
+
+
+class Order(Body):
+    order: Annotated[list[Name], Field(max_length=10_000)]
+
+
+class Rewards:
+    """What rewards there are, in their order, and who made each by which key."""
+
+    def __init__(self, channel: Channel) -> None:
+        self.channel = channel
+        self.all: dict[str, dict[str, Any]] = {}
+        self.made: dict[str, str] = {}
+        """Rewards by the ``Idempotency-Key`` under which they were made."""
+        self.stream_from = 0.0
+
+    def restore(self, kept: dict[str, Any]) -> None:
+        rows = sorted(kept.values(), key=lambda row: row.get("place", 0))
+        self.all = {row["id"]: row for row in rows}
+
+    def public(self) -> list[dict[str, Any]]:
+        return [{name: value for name, value in row.items() if name != "place"} for row in self.all.values()]
+
+    def of(self, reward_id: str) -> dict[str, Any]:
+        if reward_id not in self.all:
+            raise HTTPException(404, f"There is no reward “{reward_id}”.")
+        return self.all[reward_id]
+
+    def own(self, reward_id: str) -> dict[str, Any]:
+        """A reward that the program made."""
+        reward = self.of(reward_id)
+        if reward["made_by"] != PROGRAM:
+            raise HTTPException(403, f"“{reward['title']}” was made elsewhere.")
+        return reward
+
+    def _free(self, title: str, but: str = "") -> None:
+        wanted = title.strip().casefold()
+        if any(r["title"].strip().casefold() == wanted and r["id"] != but for r in self.all.values()):
+            raise HTTPException(409, f"There is a reward “{title}” already.")
+
+    def make(self, body: NewReward, key: str = "") -> dict[str, Any]:
+        if key in self.made and self.made[key] in self.all:
+            return self.all[self.made[key]]
+        self._free(body.title)
+        place = 1 + max((row.get("place", 0) for row in self.all.values()), default=0)
+        reward = {"id": f"rw-{secrets.token_hex(4)}", **body.model_dump(), "place": place}
+        if key:
+            self.made[key] = reward["id"]
+        return self._kept(reward)
+
+    def change(self, reward: dict[str, Any], body: RewardChange) -> dict[str, Any]:
+        if body.title is not None:
+            self._free(body.title, reward["id"])
+        reward.update(body.model_dump(exclude_none=True))
+        return self._kept(reward)
+
+    def _kept(self, reward: dict[str, Any]) -> dict[str, Any]:
+        self.all[reward["id"]] = reward
+        self.channel.keep("reward", reward)
+        told = {name: value for name, value in reward.items() if name != "place"}
+        self.channel.tell("reward", told)
+        return told
+
+    def remove(self, reward_id: str) -> None:
+        del self.all[reward_id]
+        self.channel.drop("reward", reward_id)
+        self.channel.tell("reward-gone", {"id": reward_id})
+
+    def sort(self, wanted: list[str]) -> None:
+        """Puts these in this order, at the places that they have among all."""
+        named = [one for one in dict.fromkeys(wanted) if one in self.all]
+        line = iter(named)
+        ids = [next(line) if one in named else one for one in self.all]
+        self.all = {one: self.all[one] for one in ids}
+        for place, row in enumerate(self.all.values(), 1):
+            if row.get("place") != place:
+                row["place"] = place
+                self.channel.keep("reward", row)
+        self.channel.tell("rewards-sorted", {"order": ids})
+
+    def refuse(self, reward: dict[str, Any], viewer: str) -> None:
+        """Raises HTTPException: this viewer cannot redeem it now."""
+        title, limits = reward["title"], reward.get("limits", {})
+        if not reward["on"]:
+            raise HTTPException(409, f"“{title}” is switched off.")
+        if reward.get("paused"):
+            raise HTTPException(409, f"“{title}” is paused.")
+        counted = [
+            r for r in self.channel.redemptions.values() if r["reward"] == reward["id"] and r["state"] != "refunded"
+        ]
+        stream = [r for r in counted if r["at"] >= self.stream_from]
+        if limits.get("per_stream") and len(stream) >= limits["per_stream"]:
+            raise HTTPException(409, f"“{title}” was redeemed often enough for this stream.")
+        mine = sum(r["viewer"]["id"] == viewer for r in stream)
+        if limits.get("per_viewer") and mine >= limits["per_viewer"]:
+            raise HTTPException(409, f"You had “{title}” often enough for this stream.")
+        left = max((r["at"] for r in counted), default=0.0) + limits.get("cooldown_s", 0) - time.time()
+        if counted and left > 0:
+            raise HTTPException(409, f"“{title}” has to wait {left:.0f} s.")
+
+
+def router(rewards: Rewards, programs: Any, misbehaved: Any, answered: Callable[[], None]) -> APIRouter:
+    """What programs may ask, and what the streamer's hand may do.
+
+    Args:
+        answered: called once something was done for a program; may raise.
+    """
+    api = APIRouter(tags=["channel"])
+    guarded = [Depends(programs), Depends(misbehaved)]
+
+    @api.get("/rewards", dependencies=[Depends(misbehaved)])
+    async def listed() -> list[dict[str, Any]]:
+        return rewards.public()
+
+    @api.post("/rewards", status_code=201, dependencies=guarded)
+    async def new_reward(
+        body: NewReward, idempotency_key: Annotated[str, Header(max_length=200)] = ""
+    ) -> dict[str, Any]:
+        """Makes a reward; the same ``Idempotency-Key`` again is answered as the first time, and made once."""
+        made = rewards.make(body, idempotency_key)
+        answered()
+        return made
+
+    @api.put("/rewards/order", dependencies=guarded)
+    async def sort(body: Order) -> list[dict[str, Any]]:
+        """Puts rewards in this order; those that are not named keep their places."""
+        rewards.sort(body.order)
+        answered()
+        return rewards.public()
+
+    @api.patch("/rewards/{reward_id}", dependencies=guarded)
+    async def change_reward(reward_id: str, body: RewardChange) -> dict[str, Any]:
+        changed = rewards.change(rewards.own(reward_id), body)
+        answered()
+        return changed
+
+    @api.delete("/rewards/{reward_id}", status_code=204, dependencies=guarded)
+    async def delete_reward(reward_id: str) -> None:
+        rewards.own(reward_id)
+        rewards.remove(reward_id)
+        answered()
+
+    @api.post("/hand/rewards", status_code=201)
+    async def made_by_hand(body: NewReward) -> dict[str, Any]:
+        """The streamer, or another program, makes a reward at the channel itself."""
+        return rewards.make(body.model_copy(update={"made_by": body.made_by or BY_HAND}))
+
+    @api.patch("/hand/rewards/{reward_id}")
+    async def changed_by_hand(reward_id: str, body: RewardChange) -> dict[str, Any]:
+        return rewards.change(rewards.of(reward_id), body)
+
+    @api.delete("/hand/rewards/{reward_id}", status_code=204)
+    async def removed_by_hand(reward_id: str) -> None:
+        rewards.of(reward_id)
+        rewards.remove(reward_id)
+
+    return api
