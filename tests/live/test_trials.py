@@ -168,7 +168,17 @@ def test_the_examples_of_the_pages_can_be_read() -> None:
     event, _ = channel_wire.read_event(re.findall(r"```\n(.*?)```", (WIRES / "channel.md").read_text("utf-8"), re.S)[0])
     assert event.what == "redemption" and read(channel_wire.Redemption, event.data).cost == 250
     page = (WIRES / "channel.md").read_text("utf-8")
-    known = {*channel_wire.CALLS, "redemption", "stream", "reward", "reward-gone", "rewards-sorted", "settled", "reply"}
+    known = {
+        *channel_wire.CALLS,
+        "redemption",
+        "stream",
+        "present",
+        "reward",
+        "reward-gone",
+        "rewards-sorted",
+        "settled",
+        "reply",
+    }
     assert set(re.findall(r"`cuejar\.channel\.([a-z-]+)`", page)) == known
 
 

@@ -28,6 +28,7 @@ from cuejar.api import (
     opening,
     pads,
     readiness,
+    rewards,
     snags,
     speech,
 )
@@ -81,6 +82,7 @@ def create_app(studio: Studio | None, port: int, beside: PadsServer | None = Non
     errors.install(app)
     for part in (
         book,
+        rewards,
         building,
         cues,
         jars,

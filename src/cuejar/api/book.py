@@ -5,13 +5,11 @@ from __future__ import annotations
 from typing import Annotated, Any
 
 from fastapi import APIRouter
-from pydantic import AfterValidator, BaseModel, Field
+from pydantic import AfterValidator, BaseModel
 
-from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
-from cuejar.core.book.book import Book, ListName, Reward
+from cuejar.core.book.book import Book, ListName
 from cuejar.core.facts.gate import Version, sound_json
-from cuejar.media.library import slug
 from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["book"])
@@ -65,6 +63,13 @@ async def put_reading(studio: TheStudio, body: PartIn) -> Edited:
     return edited(studio)
 
 
+@router.put("/book/points")
+async def put_points(studio: TheStudio, body: PartIn) -> Edited:
+    await studio.books.put("points", None, body.value, body.version, "changed the points of our own")
+    await studio.book_changed()
+    return edited(studio)
+
+
 @router.put("/book/{kind}/{thing}")
 async def put_part(studio: TheStudio, kind: ListName, thing: str, body: PartIn) -> Edited:
     await studio.books.put(kind, thing, body.value, body.version)
@@ -91,30 +96,3 @@ async def redo(studio: TheStudio) -> Edited:
     _, what = await studio.books.step(back=False)
     await studio.book_changed()
     return edited(studio, what)
-
-
-class NewReward(BaseModel):
-    title: Annotated[str, Field(min_length=1, max_length=200)]
-    cost: Annotated[int, Field(ge=1, le=10_000_000)] = 300
-    text: bool = False
-
-
-class RewardOut(BaseModel):
-    reward: Reward
-    version: int
-
-
-@router.post("/rewards", status_code=201)
-async def new_reward(studio: TheStudio, body: NewReward) -> RewardOut:
-    """A new reward; its id is made from its title and stays, whatever the title becomes."""
-    taken = {reward.id for reward in studio.books.book.rewards}
-    if any(r.title.casefold() == body.title.strip().casefold() for r in studio.books.book.rewards):
-        raise Refused(
-            409, f"There is a reward “{body.title}” already.", "Choose it, or give the new one another title."
-        )
-    reward_id = slug(body.title, taken, "reward")
-    value = {"id": reward_id, "title": body.title.strip(), "cost": body.cost, "text": body.text}
-    await studio.books.put("rewards", reward_id, value, None, f"made the reward {body.title}")
-    await studio.book_changed()
-    reward = next(r for r in studio.books.book.rewards if r.id == reward_id)
-    return RewardOut(reward=reward, version=studio.books.version)

@@ -16,8 +16,8 @@ from cuejar.core.book.files import book_json
 from cuejar.core.facts.happenings import MediaFacts
 from cuejar.core.parts.base import Id, Name
 from cuejar.core.parts.callkinds import ChatCall
+from cuejar.core.parts.slugs import slug
 from cuejar.core.rules.calls import chat_matches, text_after
-from cuejar.media.library import slug
 
 router = APIRouter(prefix="/api/cues", tags=["cues"])
 

@@ -20,11 +20,11 @@ from cuejar.core.kinds.gear import GEAR_KINDS
 from cuejar.core.measures.catalogue import shows
 from cuejar.core.measures.lamps import LOOKS, overlaps, patched
 from cuejar.core.parts.gear import CHANNELS, KindOfGear, Side
+from cuejar.core.parts.slugs import slug
 from cuejar.live.drivers.base import AwayError, GearRefused
 from cuejar.live.drivers.keys import KeysDriver
 from cuejar.live.keeper import Keeper
 from cuejar.live.wirelog import WireLog
-from cuejar.media.library import slug
 from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["gear"])

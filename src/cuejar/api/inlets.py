@@ -15,8 +15,8 @@ from cuejar.api.found import TheInlet, ThePattern
 from cuejar.api.need import TheStudio
 from cuejar.core.measures.haptics import Worn, fitted, from_csv, to_csv
 from cuejar.core.parts.gear import HapticPattern
+from cuejar.core.parts.slugs import slug
 from cuejar.live.inlets import MOST_BYTES, NotLetIn, new_key
-from cuejar.media.library import slug
 
 router = APIRouter(prefix="/api", tags=["inlets"])
 

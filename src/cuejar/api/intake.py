@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import AsyncIterator
 from pathlib import Path
 
-from cuejar.media.library import shown_name, slug
+from cuejar.core.parts.slugs import slug
+from cuejar.media.library import shown_name
 from cuejar.media.probe import NotTaken
 from cuejar.store.models import MediaRow
 from cuejar.studio import Studio

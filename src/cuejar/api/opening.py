@@ -17,12 +17,12 @@ from cuejar.api.errors import Refused
 from cuejar.api.found import Done, TheOverlay
 from cuejar.api.need import TheStudio
 from cuejar.core.kinds.gear import GEAR_KINDS, GearKind
+from cuejar.core.parts.slugs import slug
 from cuejar.core.parts.steps import Place
 from cuejar.live.drivers.base import AwayError
 from cuejar.live.drivers.osc import host_and_port, udp
 from cuejar.live.drivers.overlay import topic
 from cuejar.live.messages import Look, ShowTold, Source
-from cuejar.media.library import slug
 from cuejar.settings import READY
 from cuejar.standins.halt import PASSWORD
 from cuejar.studio import Studio

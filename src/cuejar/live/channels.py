@@ -21,8 +21,8 @@ from cuejar.core.kinds.gear import CHANNEL
 from cuejar.core.parts.gear import Gear
 from cuejar.live.drivers.base import AwayError, GearRefused
 from cuejar.live.drivers.channel import ChannelDriver
-from cuejar.live.drivers.channel_rewards import HandAt
-from cuejar.live.drivers.channel_wire import Stream
+from cuejar.live.drivers.channel_rewards import HandAt, Stand
+from cuejar.live.drivers.channel_wire import Reward, Stream
 from cuejar.live.runner import Runner
 
 
@@ -204,6 +204,28 @@ class Channels:
                 problem = f"{self.name(self._same[channel])} is heard at this address already; give it another."
             rows.append({**row, "state": "off", "since": 0, "problem": problem})
         return rows
+
+    # Rewards
+
+    def stands(self) -> dict[str, dict[str, Stand]]:
+        """How each reward stands with each channel: by the channel's row, then by the reward."""
+        return {
+            channel or GIVEN_ROW: driver.rewards.stands(driver.state != "away")
+            for channel, driver in self.drivers.items()
+        }
+
+    def others(self) -> list[tuple[str, Reward]]:
+        """Rewards that were made elsewhere, each with the channel (its row) that has it."""
+        return [
+            (channel or GIVEN_ROW, other) for channel, driver in self.drivers.items() for other in driver.rewards.others
+        ]
+
+    async def make_again(self, reward: str) -> bool:
+        """A reward that a hand removed is made again wherever that was. Returns whether it was removed anywhere."""
+        again = [await driver.rewards.again(reward) for driver in self.drivers.values()]
+        for driver in self.drivers.values():
+            driver.book_changed()
+        return any(again)
 
     @property
     def state(self) -> str | None:

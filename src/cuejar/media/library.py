@@ -46,16 +46,6 @@ def shown_name(name: str) -> str:
     return " ".join(re.sub(r"[_]+", " ", clean).split())[:120] or "Untitled"
 
 
-def slug(name: str, taken: set[str], fallback: str = "thing") -> str:
-    """A short id out of a name that is not among ``taken``."""
-    plain = unicodedata.normalize("NFKD", name.casefold())
-    base = re.sub(r"[^a-z0-9]+", "-", "".join(c for c in plain if ord(c) < 128)).strip("-")[:48] or fallback
-    number, out = 2, base
-    while out in taken:
-        out, number = f"{base}-{number}", number + 1
-    return out
-
-
 def _flashes(row: MediaRow, entry: MediaEntry) -> bool:
     """Whether what is left of a file after trimming flashes too often."""
     begin, end = (entry.trim.from_s, entry.trim.to_s) if entry.trim else (0, None)

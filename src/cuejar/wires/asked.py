@@ -150,6 +150,7 @@ EVENTS: dict[str, type[BaseModel]] = {
     "redemption": channel_wire.Redemption,
     **{what: model for what, (model, _) in channel_wire.CALLS.items()},
     "stream": channel_wire.Stream,
+    "present": channel_wire.Present,
     "reward": channel_wire.Reward,
 }
 

@@ -55,6 +55,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/book/points": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Points */
+        put: operations["put_points_api_book_points_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/book/{kind}/{thing}": {
         parameters: {
             query?: never;
@@ -107,6 +124,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rewards/tickets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Tickets */
+        get: operations["tickets_api_rewards_tickets_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rewards": {
         parameters: {
             query?: never;
@@ -121,6 +155,203 @@ export interface paths {
          * @description A new reward; its id is made from its title and stays, whatever the title becomes.
          */
         post: operations["new_reward_api_rewards_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rewards/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change
+         * @description Changes several rewards in one step. Those that were made elsewhere keep what is theirs at the channel.
+         */
+        post: operations["change_api_rewards_change_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rewards/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Order
+         * @description Puts rewards in this order; those that are not named come after, as they were.
+         */
+        post: operations["order_api_rewards_order_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rewards/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remove
+         * @description Takes rewards out of the book, and out of whatever names them: calls of cues, sets, beats.
+         */
+        post: operations["remove_api_rewards_remove_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rewards/{reward_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Again
+         * @description Makes a reward again that a hand removed at a channel.
+         */
+        post: operations["again_api_rewards__reward_id__again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rewards/take-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take In
+         * @description A reward that was made elsewhere can call cues from now on; it cannot be changed, settled or refunded.
+         */
+        post: operations["take_in_api_rewards_take_in_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rewards/take-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Over
+         * @description An equal one of ours stands in its place; cues that it called are called by that. The other must be removed by hand.
+         */
+        post: operations["take_over_api_rewards_take_over_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rewards/curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Curve
+         * @description The price over the coming hour.
+         */
+        post: operations["curve_api_rewards_curve_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rewards/table.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Table */
+        get: operations["table_api_rewards_table_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rewards/table/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Table
+         * @description What a table would do; nothing is done.
+         */
+        post: operations["preview_table_api_rewards_table_preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rewards/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Table
+         * @description Takes in what is not refused, in one step.
+         */
+        post: operations["take_table_api_rewards_table_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1954,6 +2185,15 @@ export interface components {
              */
             life_s: number;
         };
+        /** CalledOut */
+        CalledOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** On */
+            on: boolean;
+        };
         /** CapWindow */
         CapWindow: {
             /** Count */
@@ -2204,6 +2444,34 @@ export interface components {
              * @default 2
              */
             spin_s: number;
+        };
+        /**
+         * Change
+         * @description What several rewards get; what is not named stays.
+         */
+        Change: {
+            /** On */
+            on?: boolean | null;
+            /** Cost */
+            cost?: number | null;
+            /** Review */
+            review?: boolean | null;
+            /** Closed */
+            closed?: ("pause" | "refund") | null;
+            /** Tag */
+            tag?: string | null;
+            /** Untag */
+            untag?: string | null;
+            /** Into */
+            into?: string | null;
+            /** Out Of */
+            out_of?: string | null;
+        };
+        /** ChangeIn */
+        ChangeIn: {
+            /** Rewards */
+            rewards: string[];
+            change: components["schemas"]["Change"];
         };
         /** ChatCall */
         "ChatCall-Input": {
@@ -2543,6 +2811,30 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * CurveIn
+         * @description A price rule to look at, and how often an hour it may be redeemed.
+         */
+        CurveIn: {
+            /** Cost */
+            cost: number;
+            /**
+             * @default {
+             *       "kind": "fixed",
+             *       "factor": 1.2,
+             *       "half_life_s": 600,
+             *       "least": 1,
+             *       "most": 10000000,
+             *       "step": 1
+             *     }
+             */
+            price: components["schemas"]["Price-Input"];
+            /**
+             * Per Hour
+             * @default 6
+             */
+            per_hour: number;
+        };
         /** DeedOut */
         DeedOut: {
             /** Title */
@@ -2750,6 +3042,16 @@ export interface components {
              * @default
              */
             what: string;
+        };
+        /**
+         * ElsewhereIn
+         * @description A reward that was made elsewhere: of which channel (its row), and its id there.
+         */
+        ElsewhereIn: {
+            /** Channel */
+            channel: string;
+            /** Id */
+            id: string;
         };
         /**
          * Ended
@@ -4077,27 +4379,6 @@ export interface components {
             /** Name */
             name: string;
         };
-        /**
-         * ManyIn
-         * @description What becomes of several cues at once; what is not given stays as it is.
-         */
-        ManyIn: {
-            /** Cues */
-            cues: string[];
-            /** On */
-            on?: boolean | null;
-            /** Lane */
-            lane?: string | null;
-            /** Tag */
-            tag?: string | null;
-            /** Untag */
-            untag?: string | null;
-            /**
-             * Remove
-             * @default false
-             */
-            remove: boolean;
-        };
         /** MatchIn */
         MatchIn: {
             /** Calls */
@@ -4307,7 +4588,10 @@ export interface components {
             /** Before */
             before?: string | null;
         };
-        /** NewReward */
+        /**
+         * NewReward
+         * @description A new reward; ``cue``: with a cue of its own of the same name, in which nothing happens yet.
+         */
         NewReward: {
             /** Title */
             title: string;
@@ -4321,6 +4605,11 @@ export interface components {
              * @default false
              */
             text: boolean;
+            /**
+             * Cue
+             * @default false
+             */
+            cue: boolean;
         };
         /**
          * Odds
@@ -4378,6 +4667,33 @@ export interface components {
             state: "waits" | "paired" | "over";
             /** Device */
             device: string;
+        };
+        /** OrderIn */
+        OrderIn: {
+            /** Order */
+            order: string[];
+        };
+        /**
+         * OtherOut
+         * @description A reward of a channel that was made elsewhere; ``reward`` is the book's that calls cues by it.
+         */
+        OtherOut: {
+            /** Channel */
+            channel: string;
+            /** Name */
+            name: string;
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Cost */
+            cost: number;
+            /** On */
+            on: boolean;
+            /** Made By */
+            made_by: string;
+            /** Reward */
+            reward: string | null;
         };
         /**
          * OthersTold
@@ -4781,6 +5097,18 @@ export interface components {
             frames: number[][];
         };
         /**
+         * PointOut
+         * @description From this minute on it costs so much, and so many minutes of watching.
+         */
+        PointOut: {
+            /** Minute */
+            minute: number;
+            /** Cost */
+            cost: number;
+            /** Minutes */
+            minutes: number;
+        };
+        /**
          * Points
          * @description Points of our own: what viewers earn for what, and the chat words by which they ask.
          */
@@ -4872,7 +5200,47 @@ export interface components {
          * @description How a reward's cost moves. ``fixed`` stays; ``first`` has another price after the first of the stream;
          *     ``rising`` is multiplied by ``factor`` at each redemption and falls back with ``half_life_s``.
          */
-        Price: {
+        "Price-Input": {
+            /**
+             * Kind
+             * @default fixed
+             * @enum {string}
+             */
+            kind: "fixed" | "first" | "rising";
+            /** Then */
+            then?: number | null;
+            /**
+             * Factor
+             * @default 1.2
+             */
+            factor: number;
+            /**
+             * Half Life S
+             * @default 600
+             */
+            half_life_s: number;
+            /**
+             * Least
+             * @default 1
+             */
+            least: number;
+            /**
+             * Most
+             * @default 10000000
+             */
+            most: number;
+            /**
+             * Step
+             * @default 1
+             */
+            step: number;
+        };
+        /**
+         * Price
+         * @description How a reward's cost moves. ``fixed`` stays; ``first`` has another price after the first of the stream;
+         *     ``rising`` is multiplied by ``factor`` at each redemption and falls back with ``half_life_s``.
+         */
+        "Price-Output": {
             /**
              * Kind
              * @default fixed
@@ -5104,7 +5472,7 @@ export interface components {
              *       "step": 1
              *     }
              */
-            price: components["schemas"]["Price"];
+            price: components["schemas"]["Price-Output"];
             /**
              * Tags
              * @default []
@@ -5191,6 +5559,8 @@ export interface components {
             reward: components["schemas"]["Reward"];
             /** Version */
             version: number;
+            /** Cue */
+            cue?: string | null;
         };
         /**
          * RewardSet
@@ -5223,6 +5593,25 @@ export interface components {
              * @default []
              */
             categories: string[];
+        };
+        /**
+         * RowOut
+         * @description A row of a table: what becomes of it, what of the reward is otherwise then, and why it is refused.
+         */
+        RowOut: {
+            /** Line */
+            line: number;
+            /** Title */
+            title: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "new" | "changed" | "same" | "refused";
+            /** Changes */
+            changes: string[];
+            /** Problem */
+            problem: string;
         };
         /** SceneBeat */
         SceneBeat: {
@@ -5725,6 +6114,23 @@ export interface components {
             blink: string | null;
         };
         /**
+         * StandOut
+         * @description How a reward stands with a channel.
+         */
+        StandOut: {
+            /** Channel */
+            channel: string;
+            /** Name */
+            name: string;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "in_step" | "waiting" | "gone" | "refused" | "elsewhere" | "missing" | "away";
+            /** Problem */
+            problem: string;
+        };
+        /**
          * Start
          * @description When a beat begins: seconds after the run's start, or after the start or end of another beat, or a throw's hit.
          */
@@ -5762,6 +6168,32 @@ export interface components {
              * @enum {string}
              */
             state: "live" | "ended";
+        };
+        /** TableIn */
+        TableIn: {
+            /** Text */
+            text: string;
+        };
+        /** TableOut */
+        TableOut: {
+            /** Rows */
+            rows: components["schemas"]["RowOut"][];
+        };
+        /**
+         * TakenOver
+         * @description ``by_hand`` is what is still to be done at the channel; empty where that is nothing.
+         */
+        TakenOver: {
+            reward: components["schemas"]["Reward"];
+            /** Version */
+            version: number;
+            /** Cue */
+            cue?: string | null;
+            /**
+             * By Hand
+             * @default
+             */
+            by_hand: string;
         };
         /** TapBeat */
         TapBeat: {
@@ -6074,6 +6506,59 @@ export interface components {
             /** Media */
             media: (components["schemas"]["Source"] | null)[];
         };
+        /**
+         * TicketOut
+         * @description A reward as it is now. ``minutes`` is how long a viewer watches for it; ``own_prompt``: it was written by hand;
+         *     ``written``: what it would say by itself; ``closed``: why nobody can call its cue, in words.
+         */
+        TicketOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Cost */
+            cost: number;
+            /** Minutes */
+            minutes: number;
+            /** Prompt */
+            prompt: string;
+            /** Own Prompt */
+            own_prompt: boolean;
+            /** Written */
+            written: string;
+            /** On */
+            on: boolean;
+            /** Shows */
+            shows: boolean;
+            /** Paused */
+            paused: boolean;
+            /** Closed */
+            closed: string;
+            /** Cues */
+            cues: components["schemas"]["CalledOut"][];
+            /** Cooldown S */
+            cooldown_s: number;
+            /** Per Stream */
+            per_stream: number;
+            /** Per Viewer */
+            per_viewer: number;
+            tonight: components["schemas"]["TonightOut"];
+            /** Sets */
+            sets: string[];
+            /** Channels */
+            channels: components["schemas"]["StandOut"][];
+        };
+        /** TicketsOut */
+        TicketsOut: {
+            /** Version */
+            version: number;
+            /** Since */
+            since: number;
+            /** Tickets */
+            tickets: components["schemas"]["TicketOut"][];
+            /** Others */
+            others: components["schemas"]["OtherOut"][];
+        };
         /** TipCall */
         TipCall: {
             /** From */
@@ -6085,6 +6570,27 @@ export interface components {
              * @enum {string}
              */
             kind: "tip";
+        };
+        /**
+         * TonightOut
+         * @description How often a reward was redeemed, how often that was given back, and mostly why (a reason, in words).
+         */
+        TonightOut: {
+            /**
+             * Calls
+             * @default 0
+             */
+            calls: number;
+            /**
+             * Refunds
+             * @default 0
+             */
+            refunds: number;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
         };
         /**
          * TouchOut
@@ -6316,6 +6822,27 @@ export interface components {
              */
             how: "add" | "replace";
         };
+        /**
+         * ManyIn
+         * @description What becomes of several cues at once; what is not given stays as it is.
+         */
+        cuejar__api__cues__ManyIn: {
+            /** Cues */
+            cues: string[];
+            /** On */
+            on?: boolean | null;
+            /** Lane */
+            lane?: string | null;
+            /** Tag */
+            tag?: string | null;
+            /** Untag */
+            untag?: string | null;
+            /**
+             * Remove
+             * @default false
+             */
+            remove: boolean;
+        };
         /** ViewerIn */
         cuejar__api__live__ViewerIn: {
             /**
@@ -6353,6 +6880,11 @@ export interface components {
              * @default
              */
             text: string;
+        };
+        /** ManyIn */
+        cuejar__api__rewards__ManyIn: {
+            /** Rewards */
+            rewards: string[];
         };
         /**
          * Place
@@ -7399,6 +7931,39 @@ export interface operations {
             };
         };
     };
+    put_points_api_book_points_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     put_part_api_book__kind___thing__put: {
         parameters: {
             query?: never;
@@ -7527,6 +8092,35 @@ export interface operations {
             };
         };
     };
+    tickets_api_rewards_tickets_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketsOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     new_reward_api_rewards_post: {
         parameters: {
             query?: never;
@@ -7547,6 +8141,330 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RewardOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    change_api_rewards_change_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    order_api_rewards_order_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    remove_api_rewards_remove_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["cuejar__api__rewards__ManyIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    again_api_rewards__reward_id__again_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reward_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    take_in_api_rewards_take_in_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ElsewhereIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RewardOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    take_over_api_rewards_take_over_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ElsewhereIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenOver"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    curve_api_rewards_curve_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CurveIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PointOut"][];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    table_api_rewards_table_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    preview_table_api_rewards_table_preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    take_table_api_rewards_table_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableOut"];
                 };
             };
             /** @description Refused */
@@ -7732,7 +8650,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ManyIn"];
+                "application/json": components["schemas"]["cuejar__api__cues__ManyIn"];
             };
         };
         responses: {

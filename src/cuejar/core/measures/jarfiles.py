@@ -46,13 +46,13 @@ def _m3u8(text: str) -> Entries:
     return [Entry(line) for line in listed(text) if not line.startswith("#")]
 
 
-def _delimiter(text: str) -> str:
+def delimiter(text: str, headings: Sequence[str] = ("value", "weight")) -> str:
     """What stands between the cells: by the heading where there is one, else what the first lines have most of."""
     lines = [line for line in text.splitlines() if line.strip()][:20]
     if not lines:
         return ","
     for sign in ";\t,":
-        if {"value", "weight"} & {cell.strip(' "').casefold() for cell in lines[0].split(sign)} and sign in lines[0]:
+        if set(headings) & {cell.strip(' "').casefold() for cell in lines[0].split(sign)} and sign in lines[0]:
             return sign
     for sign in ";\t":
         if all(sign in line for line in lines):
@@ -68,7 +68,7 @@ MOST_CELLS = 1_000
 
 def _csv(text: str) -> Entries:
     entries: Entries = []
-    sign = _delimiter(text)
+    sign = delimiter(text)
     of_value, of_weight, of_name = 0, 1, MOST_CELLS
     for number, row in enumerate(csv.reader(io.StringIO(text), delimiter=sign), 1):
         cells = [cell.strip() for cell in row]

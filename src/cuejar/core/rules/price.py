@@ -96,6 +96,24 @@ def minutes_to_earn(cost: int, points_per_min: float) -> float:
     return cost / points_per_min
 
 
+def forecast(reward: Reward, per_hour: float, minutes: int = 60) -> list[tuple[int, int]]:
+    """The price over the time to come when it is redeemed so often an hour, evenly: each instant (ms) from which it is another, with
+    that. What is not begun yet this stream: the first redemption comes after half its share of the time."""
+    state, until = PriceState(), minutes * 60_000
+    every = round(3_600_000 / per_hour) if per_hour > 0 else until + 1
+    line = [(0, cost_now(reward, state, 0))]
+    comes, falls = every // 2, None
+    while (now := min(comes, until if falls is None else falls)) < until:
+        if now == comes:
+            sold(reward, state, now)
+            comes += every
+        falls = next_change(reward, state, now)
+        cost = cost_now(reward, state, now)
+        if cost != line[-1][1]:
+            line.append((now, cost))
+    return line
+
+
 class Prices:
     """The prices of all rewards of the book as they are now."""
 

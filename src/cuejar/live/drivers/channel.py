@@ -279,6 +279,11 @@ class ChannelDriver:
                 self._sync_now.set()
         elif event.what == "stream":
             self._streamed(read(wire.Stream, event.data, message), event)
+        elif event.what == "present":
+            if self._runner.view.book.points.on:
+                viewers = read(wire.Present, event.data, message).viewers
+                own = (viewer.model_copy(update={"id": joined(self.channel, viewer.id)}) for viewer in viewers)
+                self._runner.put(h.Present(tuple(viewer.fact() for viewer in own)), self._key(event))
         elif event.what in wire.CALLS:
             model, made = wire.CALLS[event.what]
             call = made(self._own(read(model, event.data, message)))

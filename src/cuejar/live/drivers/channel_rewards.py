@@ -18,6 +18,7 @@ import asyncio
 import secrets
 import time
 from collections.abc import Awaitable, Callable, Mapping
+from functools import partial
 from typing import Any, Literal, NamedTuple
 from urllib.parse import quote
 
@@ -41,6 +42,8 @@ MADE_BY = "cue-jar"
 REWARD_LINK = "reward"
 AT_ONCE = 8
 """How many rewards are changed side by side."""
+LATE_S = 60.0
+"""How long something that was asked for and not answered may still be done."""
 SURE_S = 3.0
 """How long something that was so before may be an old answer."""
 Values = dict[str, Any]
@@ -59,12 +62,14 @@ class Stand(NamedTuple):
 class There:
     """What the channel has confirmed of a reward: its values, and what it had before that, with until when that may be told still."""
 
-    __slots__ = ("before", "gone", "is_unwritten", "values")
+    __slots__ = ("before", "gone", "is_unwritten", "values", "wish")
 
     def __init__(self, values: Values | None = None, gone: bool = False) -> None:
         self.values: Values = values or {}
         self.gone = gone
         self.is_unwritten = False
+        self.wish: Values = {}
+        """What it was asked for last."""
         self.before: list[tuple[float, Values]] = []
 
     def confirmed(self, values: Values, now: float) -> None:
@@ -80,6 +85,7 @@ class There:
 
     def asked(self, values: Values, now: float) -> None:
         """It may be so from now on, whether that is confirmed or not."""
+        self.wish = values
         self.before.append((now + SURE_S, values))
 
     def may_be_old(self, name: str, value: Any, now: float) -> bool:
@@ -89,6 +95,15 @@ class There:
     def is_fresh(self, now: float) -> bool:
         """Whether something was asked of it just now."""
         return not self.gone and any(until > now for until, _ in self.before)
+
+
+class Asked:
+    """A reward that was asked to be made: under which key, by which titles, and until when that may still be done."""
+
+    __slots__ = ("key", "titles", "until")
+
+    def __init__(self, key: str) -> None:
+        self.key, self.titles, self.until = key, set[str](), 0.0
 
 
 class Rewards:
@@ -115,7 +130,8 @@ class Rewards:
         self._sorted: list[str] = []
         self.others: list[wire.Reward] = []
         """Rewards there that were made elsewhere."""
-        self._keys: dict[str, str] = {}
+        self._asked: dict[str, Asked] = {}
+        """What was asked to be made and was not confirmed, by the book's reward."""
         self._made: list[str] = []
         self._unwritten: dict[str, tuple[str, There | None] | None] = {}
         self._whole = True
@@ -140,8 +156,8 @@ class Rewards:
         there = self._there.get(self.ours(theirs)) if isinstance(theirs, str) else None
         if there is None or there.gone:
             return False
-        rows = [there.values, *(values for _, values in there.before)]
-        return any(values and all(told.get(name) == value for name, value in values.items()) for values in rows)
+        rows = [values for values in (there.values, there.wish) if values]
+        return any(all(told.get(name) == value for name, value in values.items()) for values in rows)
 
     def stands(self, connected: bool) -> dict[str, Stand]:
         """How each reward of the book stands with this channel."""
@@ -216,12 +232,12 @@ class Rewards:
         wanted = self._all_wanted(rewards)
         linked = set(self.ids.values())
         free = {r.title.casefold(): r.id for r in there.values() if r.made_by == MADE_BY and r.id not in linked}
-        jobs = []
+        jobs: list[Callable[[], Awaitable[None]]] = []
         for reward in rewards:
             if reward.elsewhere:
                 await self._meet(reward)
             else:
-                jobs.append(self._one(reward, wanted[reward.id], there, free))
+                jobs.append(partial(self._one, reward, wanted[reward.id], there, free))
         await _side_by_side(jobs)
         await self._sort(list(there), rewards)
 
@@ -245,17 +261,30 @@ class Rewards:
         self.ids = {}
 
     async def _take_away(self, wanted: set[str], there: Mapping[str, wire.Reward]) -> None:
-        """What the book has no more goes, where Cue Jar made it."""
+        """What the book has no more goes, where Cue Jar made it; also what was asked for, and made without a word."""
+        linked, now = set(self.ids.values()), time.monotonic()
+        for gone in set(self._asked) - wanted:
+            asked = self._asked[gone]
+            for one in there.values():
+                if one.made_by == MADE_BY and one.id not in linked and one.title.casefold() in asked.titles:
+                    await self._delete(one.id)
+            if now > asked.until:
+                del self._asked[gone]
+            else:
+                self.unsure = True
         for gone in set(self.ids) - wanted:
             theirs = self.ids[gone]
             if theirs in there and there[theirs].made_by == MADE_BY:
-                answer = await self._http.delete(f"/rewards/{quote(theirs, safe='')}")
-                if answer.status_code not in (404, 410):
-                    answer.raise_for_status()
+                await self._delete(theirs)
             self._unlink(gone)
         for gone in set(self._there) - wanted:
             self._unlink(gone)
         self._refused = {reward: why for reward, why in self._refused.items() if reward in wanted}
+
+    async def _delete(self, theirs: str) -> None:
+        answer = await self._http.delete(f"/rewards/{quote(theirs, safe='')}")
+        if answer.status_code not in (404, 410):
+            answer.raise_for_status()
 
     async def _meet(self, reward: Reward) -> None:
         """A reward that was made elsewhere is known by its id, or by its title at first."""
@@ -295,9 +324,11 @@ class Rewards:
             await self._keep(reward, theirs, wanted, there[theirs], known or There())
 
     async def _make_one(self, reward: Reward, wanted: Values) -> None:
-        key = self._keys.setdefault(reward.id, f"rw_{secrets.token_hex(12)}")
+        asked = self._asked.setdefault(reward.id, Asked(f"rw_{secrets.token_hex(12)}"))
+        asked.titles.add(reward.title.casefold())
+        asked.until = time.monotonic() + LATE_S
         body = {**wanted, "made_by": MADE_BY}
-        answer = await self._http.post("/rewards", json=body, headers={"Idempotency-Key": key})
+        answer = await self._http.post("/rewards", json=body, headers={"Idempotency-Key": asked.key})
         if answer.status_code in (400, 403, 409, 422):
             self._refuse(reward, answer)
             return
@@ -311,7 +342,7 @@ class Rewards:
         there = There()
         there.asked(wanted, time.monotonic())
         self._refused.pop(reward.id, None)
-        self._keys.pop(reward.id, None)
+        self._asked.pop(reward.id, None)
         self._made.append(made.id)
         # Asked for before under this key, it is answered as it was made then.
         there.confirmed({name: _told(made, name) for name in wanted}, time.monotonic())
@@ -329,13 +360,17 @@ class Rewards:
     async def _keep(self, reward: Reward, theirs: str, wanted: Values, shows: wire.Reward, known: There) -> None:
         now, told = time.monotonic(), {name: _told(shows, name) for name in wanted}
         hand: Values = {}
+        old = False
         for name, value in told.items():
             if value == wanted[name] or name not in known.values or value == known.values[name]:
                 continue
             if known.may_be_old(name, value, now):
-                self.unsure = True
+                old = True
             elif name != "limits":
                 hand[name] = value
+        if old:
+            self.unsure = True
+            return
         if hand:
             was = {name: known.values[name] for name in hand}
             known.confirmed(told, now)
@@ -454,17 +489,16 @@ def _told(reward: wire.Reward, name: str) -> Any:
     return value.model_dump() if isinstance(value, wire.Limits) else value
 
 
-async def _side_by_side(jobs: list[Any]) -> None:
+async def _side_by_side(jobs: list[Callable[[], Awaitable[None]]]) -> None:
     """Does all of them, some at once; after the first that fails no other is begun. Raises what that raised."""
     line, wrong = iter(jobs), list[Exception]()
 
     async def some() -> None:
         for job in line:
             if wrong:
-                job.close()
-                continue
+                return
             try:
-                await job
+                await job()
             except Exception as error:
                 wrong.append(error)
 

@@ -175,7 +175,6 @@ CALLS: dict[str, tuple[type[Said], Callable[[Any], h.Happening]]] = {
         Membership,
         lambda data: h.Membership(_who(data), data.tier, data.months, data.gifts, data.text, data.id),
     ),
-    "present": (Present, lambda data: h.Present(tuple(viewer.fact() for viewer in data.viewers))),
     "raid": (Raid, lambda data: h.Raid(data.party, _who(data), data.id)),
 }
 """The calls that viewers make beside redemptions: how each is read, and what it is to the engine."""

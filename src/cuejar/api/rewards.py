@@ -1,0 +1,519 @@
+"""Rewards: how each stands tonight, several changed at once, those that were made elsewhere, price curves, and tables in and out."""
+
+from __future__ import annotations
+
+from collections import Counter
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter
+from fastapi.responses import PlainTextResponse
+from pydantic import BaseModel, Field
+from sqlalchemy import func, select
+
+from cuejar.api.book import Edited, edited
+from cuejar.api.errors import Refused
+from cuejar.api.need import TheStudio
+from cuejar.core.book.book import Book, Price, Reward
+from cuejar.core.book.files import book_json
+from cuejar.core.facts.whence import GIVEN_ROW
+from cuejar.core.parts.base import Id, JsonObject, Name
+from cuejar.core.parts.folding import folded
+from cuejar.core.parts.slugs import slug
+from cuejar.core.rules.openings import CLOSED
+from cuejar.core.rules.price import forecast, minutes_to_earn
+from cuejar.core.rules.rewardlist import Row, read, written
+from cuejar.core.rules.tickets import cues_of, limits_of, prompt_of
+from cuejar.store.models import LedgerRow
+from cuejar.studio import Studio
+
+router = APIRouter(prefix="/api/rewards", tags=["rewards"])
+NIGHT_MS = 12 * 3_600_000
+"""How far back tonight goes while the stream is off."""
+MOST_AT_ONCE = 2_000
+
+
+class CalledOut(BaseModel):
+    id: str
+    name: str
+    on: bool
+
+
+class TonightOut(BaseModel):
+    """How often a reward was redeemed, how often that was given back, and mostly why (a reason, in words)."""
+
+    calls: int = 0
+    refunds: int = 0
+    reason: str = ""
+
+
+class StandOut(BaseModel):
+    """How a reward stands with a channel."""
+
+    channel: str
+    name: str
+    standing: Literal["in_step", "waiting", "gone", "refused", "elsewhere", "missing", "away"]
+    problem: str
+
+
+class TicketOut(BaseModel):
+    """A reward as it is now. ``minutes`` is how long a viewer watches for it; ``own_prompt``: it was written by hand;
+    ``written``: what it would say by itself; ``closed``: why nobody can call its cue, in words."""
+
+    id: str
+    title: str
+    cost: int
+    minutes: float
+    prompt: str
+    own_prompt: bool
+    written: str
+    on: bool
+    shows: bool
+    paused: bool
+    closed: str
+    cues: list[CalledOut]
+    cooldown_s: float
+    per_stream: int
+    per_viewer: int
+    tonight: TonightOut
+    sets: list[str]
+    channels: list[StandOut]
+
+
+class OtherOut(BaseModel):
+    """A reward of a channel that was made elsewhere; ``reward`` is the book's that calls cues by it."""
+
+    channel: str
+    name: str
+    id: str
+    title: str
+    cost: int
+    on: bool
+    made_by: str
+    reward: str | None
+
+
+class TicketsOut(BaseModel):
+    version: int
+    since: int
+    tickets: list[TicketOut]
+    others: list[OtherOut]
+
+
+def _tonight(studio: Studio) -> tuple[int, dict[str, TonightOut]]:
+    """Since when (ms since 1970) tonight is, and what came for each reward."""
+    runner = studio.runner
+    begun = runner.view.on_air_from
+    since = runner.clock.wall(begun if begun is not None else max(0, runner.clock.now() - NIGHT_MS))
+    rows = (
+        select(LedgerRow.reward, LedgerRow.outcome, LedgerRow.reason, func.count(LedgerRow.call.distinct()))
+        .where(LedgerRow.wall >= since, LedgerRow.kind == "redemption", LedgerRow.reason != "repeat")
+        .group_by(LedgerRow.reward, LedgerRow.outcome, LedgerRow.reason)
+    )
+    made: dict[str, TonightOut] = {}
+    reasons: dict[str, Counter[str]] = {}
+    with studio.sessions() as session:
+        for reward, outcome, reason, count in session.execute(rows):
+            night = made.setdefault(reward, TonightOut())
+            night.calls += count
+            if outcome == "refunded":
+                night.refunds += count
+                reasons.setdefault(reward, Counter())[reason or "dropped"] += count
+    for reward, counted in reasons.items():
+        reason = counted.most_common(1)[0][0]
+        made[reward].reason = CLOSED.get(reason, "sent back while waiting, or nothing of it could be done")
+    return since, made
+
+
+@router.get("/tickets")
+async def tickets(studio: TheStudio) -> TicketsOut:
+    view = studio.runner.view
+    book, closed = studio.books.book, view.closed()
+    cues, (since, night) = cues_of(book), _tonight(studio)
+    stands = studio.channels.stands()
+    names = {channel: studio.channels.name(channel if channel != GIVEN_ROW else "") for channel in stands}
+    per_min = book.house.points_per_min
+    sets: dict[str, list[str]] = {}
+    for named in book.sets:
+        for member in named.rewards:
+            sets.setdefault(member, []).append(named.id)
+    out = []
+    for reward in book.rewards:
+        called = cues.get(reward.id, [])
+        cost, on = view.showing(f"reward/{reward.id}/cost"), view.showing(f"reward/{reward.id}/on")
+        now = cost if isinstance(cost, int) else reward.cost
+        why = closed.get(reward.id)
+        limits = limits_of(called, book)
+        out.append(
+            TicketOut(
+                id=reward.id,
+                title=reward.title,
+                cost=now,
+                minutes=minutes_to_earn(now, per_min),
+                prompt=prompt_of(reward, called, book.house.most_text),
+                own_prompt=reward.prompt is not None,
+                written=prompt_of(reward.model_copy(update={"prompt": None}), called, book.house.most_text),
+                on=reward.on,
+                shows=on if isinstance(on, bool) else reward.on,
+                paused=view.showing(f"reward/{reward.id}/paused") is True,
+                closed="" if why is None else CLOSED[why.reason] + (f": {why.detail}" if why.detail else ""),
+                cues=[CalledOut(id=cue.id, name=cue.name, on=cue.on) for cue in called],
+                cooldown_s=limits.cooldown_s,
+                per_stream=limits.per_stream,
+                per_viewer=limits.per_viewer,
+                tonight=night.get(reward.id, TonightOut()),
+                sets=sets.get(reward.id, []),
+                channels=[
+                    StandOut(channel=channel, name=names[channel], **rows[reward.id]._asdict())
+                    for channel, rows in stands.items()
+                    if reward.id in rows
+                ],
+            )
+        )
+    return TicketsOut(version=studio.books.version, since=since, tickets=out, others=_others(studio, book, names))
+
+
+def _others(studio: Studio, book: Book, names: dict[str, str]) -> list[OtherOut]:
+    by_title = {folded(reward.title): reward.id for reward in book.rewards if reward.elsewhere}
+    return [
+        OtherOut(
+            channel=channel,
+            name=names[channel],
+            id=other.id,
+            title=other.title,
+            cost=other.cost,
+            on=other.on,
+            made_by=other.made_by,
+            reward=by_title.get(folded(other.title)),
+        )
+        for channel, other in studio.channels.others()
+    ]
+
+
+class NewReward(BaseModel):
+    """A new reward; ``cue``: with a cue of its own of the same name, in which nothing happens yet."""
+
+    title: Annotated[str, Field(min_length=1, max_length=200)]
+    cost: Annotated[int, Field(ge=1, le=10_000_000)] = 300
+    text: bool = False
+    cue: bool = False
+
+
+class RewardOut(BaseModel):
+    reward: Reward
+    version: int
+    cue: str | None = None
+
+
+def _refuse_twice(book: Book, title: str) -> None:
+    if any(folded(reward.title) == folded(title) for reward in book.rewards):
+        raise Refused(409, f"There is a reward “{title}” already.", "Choose it, or give the new one another title.")
+
+
+@router.post("", status_code=201)
+async def new_reward(studio: TheStudio, body: NewReward) -> RewardOut:
+    """A new reward; its id is made from its title and stays, whatever the title becomes."""
+    book = studio.books.book
+    title = body.title.strip()
+    _refuse_twice(book, title)
+    data = dict(studio.books.data)
+    reward_id, cue_id = slug(title, {reward.id for reward in book.rewards}, "reward"), None
+    data["rewards"] = [
+        *data.get("rewards", []),
+        {"id": reward_id, "title": title, "cost": body.cost, "text": body.text},
+    ]
+    if body.cue:
+        cue_id = slug(title, {cue.id for cue in book.cues}, "cue")
+        calls = [{"kind": "reward", "reward": reward_id}]
+        data["cues"] = [*data.get("cues", []), {"id": cue_id, "name": title, "calls": calls}]
+    await studio.books.replace(data, f"made the reward {title}")
+    await studio.book_changed()
+    reward = next(r for r in studio.books.book.rewards if r.id == reward_id)
+    return RewardOut(reward=reward, version=studio.books.version, cue=cue_id)
+
+
+class Change(BaseModel):
+    """What several rewards get; what is not named stays."""
+
+    on: bool | None = None
+    cost: Annotated[int, Field(ge=1, le=10_000_000)] | None = None
+    review: bool | None = None
+    closed: Literal["pause", "refund"] | None = None
+    tag: Name | None = None
+    untag: Name | None = None
+    into: Id | None = None
+    out_of: Id | None = None
+
+
+class ChangeIn(BaseModel):
+    rewards: Annotated[list[Id], Field(min_length=1, max_length=MOST_AT_ONCE)]
+    change: Change
+
+
+def _known(studio: Studio, wanted: list[str]) -> list[Reward]:
+    known = {reward.id: reward for reward in studio.books.book.rewards}
+    for one in wanted:
+        if one not in known:
+            raise Refused(404, f"There is no reward “{one}”.")
+    return [known[one] for one in dict.fromkeys(wanted)]
+
+
+@router.post("/change")
+async def change(studio: TheStudio, body: ChangeIn) -> Edited:
+    """Changes several rewards in one step. Those that were made elsewhere keep what is theirs at the channel."""
+    chosen, asked = _known(studio, body.rewards), body.change
+    ids = [reward.id for reward in chosen]
+    theirs = {reward.id for reward in chosen if reward.elsewhere}
+    sets = {named.id for named in studio.books.book.sets}
+    for one in (asked.into, asked.out_of):
+        if one is not None and one not in sets:
+            raise Refused(404, f"There is no set “{one}”.")
+    if theirs and (asked.on is not None or asked.cost is not None):
+        title = next(reward.title for reward in chosen if reward.elsewhere)
+        raise Refused(
+            409,
+            f"“{title}” was made elsewhere: it is switched and priced at the channel.",
+            "Take it over to do it here.",
+        )
+    fields = asked.model_dump(include={"on", "cost", "review", "closed"}, exclude_none=True)
+
+    def changed(row: JsonObject) -> JsonObject:
+        if row["id"] not in ids:
+            return row
+        tags = [tag for tag in row.get("tags", []) if tag != asked.untag]
+        if asked.tag is not None and asked.tag not in tags:
+            tags.append(asked.tag)
+        return {**row, **fields, "tags": tags}
+
+    def with_members(row: JsonObject) -> JsonObject:
+        members = row.get("rewards", [])
+        if row["id"] == asked.into:
+            members = [*members, *(one for one in ids if one not in members)]
+        if row["id"] == asked.out_of:
+            members = [one for one in members if one not in ids]
+        return {**row, "rewards": members}
+
+    data = dict(studio.books.data)
+    data["rewards"] = [changed(row) for row in data["rewards"]]
+    if "sets" in data:
+        data["sets"] = [with_members(row) for row in data["sets"]]
+    what = chosen[0].title if len(chosen) == 1 else f"{len(chosen)} rewards"
+    await studio.books.replace(data, f"changed {what}")
+    await studio.book_changed()
+    return edited(studio, what)
+
+
+class OrderIn(BaseModel):
+    order: Annotated[list[Id], Field(min_length=1, max_length=MOST_AT_ONCE)]
+
+
+@router.post("/order")
+async def order(studio: TheStudio, body: OrderIn) -> Edited:
+    """Puts rewards in this order; those that are not named come after, as they were."""
+    _known(studio, body.order)
+    place = {one: number for number, one in enumerate(dict.fromkeys(body.order))}
+    data = dict(studio.books.data)
+    data["rewards"] = sorted(data["rewards"], key=lambda row: place.get(row["id"], len(place)))
+    await studio.books.replace(data, "sorted the rewards")
+    await studio.book_changed()
+    return edited(studio)
+
+
+class ManyIn(BaseModel):
+    rewards: Annotated[list[Id], Field(min_length=1, max_length=MOST_AT_ONCE)]
+
+
+@router.post("/remove")
+async def remove(studio: TheStudio, body: ManyIn) -> Edited:
+    """Takes rewards out of the book, and out of whatever names them: calls of cues, sets, beats."""
+    chosen = _known(studio, body.rewards)
+    gone = {reward.id for reward in chosen}
+    data = dict(studio.books.data)
+    data["rewards"] = [row for row in data["rewards"] if row["id"] not in gone]
+    data["sets"] = [
+        {**row, "rewards": [r for r in row.get("rewards", []) if r not in gone]} for row in data.get("sets", [])
+    ]
+    data["cues"] = [_without(cue, gone) for cue in data.get("cues", [])]
+    what = chosen[0].title if len(chosen) == 1 else f"{len(chosen)} rewards"
+    await studio.books.replace(data, f"removed {what}")
+    await studio.book_changed()
+    return edited(studio, what)
+
+
+def _without(cue: JsonObject, gone: set[str]) -> JsonObject:
+    """A cue without what names these rewards. Raises Refused: nothing would be left of a beat."""
+    out = dict(cue)
+    if "calls" in cue:
+        out["calls"] = [call for call in cue["calls"] if not (call["kind"] == "reward" and call["reward"] in gone)]
+    beats = []
+    for beat in cue.get("beats", []):
+        if beat["kind"] == "reward":
+            left = [one for one in beat.get("rewards", []) if one not in gone]
+            if not left and not beat.get("sets") and beat.get("rewards"):
+                raise Refused(
+                    409,
+                    f"The cue “{cue['name']}” changes nothing but what is to be removed (“{beat['id']}”).",
+                    "Take that beat out of it first.",
+                )
+            beat = {**beat, "rewards": left}
+        beats.append(beat)
+    return {**out, "beats": beats} if beats else out
+
+
+# The channel
+
+
+@router.post("/{reward_id}/again")
+async def again(studio: TheStudio, reward_id: Id) -> Edited:
+    """Makes a reward again that a hand removed at a channel."""
+    _known(studio, [reward_id])
+    if not await studio.channels.make_again(reward_id):
+        raise Refused(409, "It was not removed at any channel.", "There is nothing to be done.")
+    return edited(studio)
+
+
+class ElsewhereIn(BaseModel):
+    """A reward that was made elsewhere: of which channel (its row), and its id there."""
+
+    channel: str
+    id: str
+
+
+class TakenOver(RewardOut):
+    """``by_hand`` is what is still to be done at the channel; empty where that is nothing."""
+
+    by_hand: str = ""
+
+
+def _elsewhere(studio: Studio, body: ElsewhereIn) -> Any:
+    for channel, other in studio.channels.others():
+        if (channel, other.id) == (body.channel, body.id):
+            return other
+    raise Refused(404, "There is no such reward at that channel any more.")
+
+
+async def _take(studio: Studio, body: ElsewhereIn, ours: bool) -> RewardOut:
+    """A reward that was made elsewhere into the book: as it is, or as one of ours that stands in its place."""
+    other = _elsewhere(studio, body)
+    book, data = studio.books.book, dict(studio.books.data)
+    known = next((reward for reward in book.rewards if folded(reward.title) == folded(other.title)), None)
+    if known is not None and not (known.elsewhere and ours):
+        raise Refused(409, f"There is a reward “{other.title}” already.", "Give one of them another title.")
+    fields = {
+        "title": other.title,
+        "cost": max(1, other.cost),
+        "text": other.text,
+        "on": other.on,
+        "elsewhere": not ours,
+    }
+    if other.prompt:
+        fields["prompt"] = other.prompt[:400]
+    reward_id = known.id if known is not None else slug(other.title, {reward.id for reward in book.rewards}, "reward")
+    channel = {} if body.channel == GIVEN_ROW else {"channel": body.channel}
+    row = {"id": reward_id, **channel, **fields}
+    rows = data.get("rewards", [])
+    if known is None:
+        data["rewards"] = [*rows, row]
+    else:
+        data["rewards"] = [{**one, **fields} if one["id"] == reward_id else one for one in rows]
+    await studio.books.replace(data, f"took {'over' if ours else 'in'} {other.title}")
+    await studio.book_changed()
+    return RewardOut(
+        reward=next(r for r in studio.books.book.rewards if r.id == reward_id), version=studio.books.version
+    )
+
+
+@router.post("/take-in", status_code=201)
+async def take_in(studio: TheStudio, body: ElsewhereIn) -> RewardOut:
+    """A reward that was made elsewhere can call cues from now on; it cannot be changed, settled or refunded."""
+    return await _take(studio, body, ours=False)
+
+
+@router.post("/take-over", status_code=201)
+async def take_over(studio: TheStudio, body: ElsewhereIn) -> TakenOver:
+    """An equal one of ours stands in its place; cues that it called are called by that. The other must be removed by hand."""
+    made = await _take(studio, body, ours=True)
+    title, name = made.reward.title, studio.channels.name("" if body.channel == GIVEN_ROW else body.channel)
+    by_hand = (
+        f"Remove the old “{title}” at {name} by hand: as soon as it is gone, ours is made there under the same name."
+    )
+    return TakenOver(**made.model_dump(), by_hand=by_hand)
+
+
+# Prices and prompts
+
+
+class CurveIn(BaseModel):
+    """A price rule to look at, and how often an hour it may be redeemed."""
+
+    cost: Annotated[int, Field(ge=1, le=10_000_000)]
+    price: Price = Price()
+    per_hour: Annotated[float, Field(ge=0, le=3_600)] = 6
+
+
+class PointOut(BaseModel):
+    """From this minute on it costs so much, and so many minutes of watching."""
+
+    minute: float
+    cost: int
+    minutes: float
+
+
+@router.post("/curve")
+async def curve(studio: TheStudio, body: CurveIn) -> list[PointOut]:
+    """The price over the coming hour."""
+    reward = Reward(id="curve", title="curve", cost=body.cost, price=body.price)
+    per_min = studio.books.book.house.points_per_min
+    return [
+        PointOut(minute=at / 60_000, cost=cost, minutes=minutes_to_earn(cost, per_min))
+        for at, cost in forecast(reward, body.per_hour)
+    ]
+
+
+# Tables
+
+
+@router.get("/table.csv", response_class=PlainTextResponse)
+async def table(studio: TheStudio) -> PlainTextResponse:
+    headers = {"Content-Disposition": 'attachment; filename="rewards.csv"'}
+    return PlainTextResponse(
+        "\ufeff" + written(studio.books.book), media_type="text/csv; charset=utf-8", headers=headers
+    )
+
+
+class TableIn(BaseModel):
+    text: Annotated[str, Field(max_length=2_000_000)]
+
+
+class RowOut(BaseModel):
+    """A row of a table: what becomes of it, what of the reward is otherwise then, and why it is refused."""
+
+    line: int
+    title: str
+    what: Literal["new", "changed", "same", "refused"]
+    changes: list[str]
+    problem: str
+
+
+class TableOut(BaseModel):
+    rows: list[RowOut]
+
+
+def _rows(rows: list[Row]) -> TableOut:
+    return TableOut(rows=[RowOut(**row._asdict()) for row in rows])
+
+
+@router.post("/table/preview")
+async def preview_table(studio: TheStudio, body: TableIn) -> TableOut:
+    """What a table would do; nothing is done."""
+    return _rows(read(body.text, studio.books.book).rows)
+
+
+@router.post("/table")
+async def take_table(studio: TheStudio, body: TableIn) -> TableOut:
+    """Takes in what is not refused, in one step."""
+    reading = read(body.text, studio.books.book)
+    if reading.data != book_json(studio.books.book):
+        taken = sum(row.what in ("new", "changed") for row in reading.rows)
+        await studio.books.replace(reading.data, f"took in {taken} rewards from a table")
+        await studio.book_changed()
+    return _rows(reading.rows)

@@ -1,0 +1,316 @@
+"""Rewards as a table (CSV), out and in.
+
+One row a reward; a reward is known by its title, whatever its case and the space around it. Read is what a spreadsheet writes: ``;``, ``,`` or
+tabs between cells, a byte order mark, quotes; columns by their heading in any order, and only those that are there. Limits are
+those of the door of the one cue that the reward calls; a new reward comes with a cue of its own. An empty cell of a limit, a
+colour, a tag or a set takes it away; an empty cell of anything else leaves it as it is. ``prompt`` is empty where it writes itself.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Callable, Sequence
+from typing import Any, Literal, NamedTuple
+
+from cuejar.core.book.book import Book, Door, Reward
+from cuejar.core.book.files import book_from, book_json
+from cuejar.core.measures.colour import RANDOM, read_colour
+from cuejar.core.measures.jarfiles import delimiter
+from cuejar.core.parts.base import BookError, JsonObject, Problem, parsed
+from cuejar.core.parts.folding import folded
+from cuejar.core.parts.slugs import slug
+from cuejar.core.rules.tickets import cues_of
+
+COLUMNS = (
+    "title", "cost", "text", "prompt", "on", "review", "colour", "tag", "max_per_stream", "max_per_viewer", "cooldown_s", "set",
+)  # fmt: skip
+MOST_ROWS = 2_000
+_YES = {"yes", "true", "1", "on", "x", "y", "wahr"}
+_NO = {"no", "false", "0", "off", "n", "falsch"}
+LIMITS = {"max_per_stream": "cap_stream", "max_per_viewer": "cap_viewer", "cooldown_s": "cooldown_s"}
+"""Where at the door a limit stands."""
+FORMULA = "=+-@\t\r"
+
+
+class Row(NamedTuple):
+    """A row of a table that comes in: what would become of it, and why. ``changes`` are in words."""
+
+    line: int
+    title: str
+    what: Literal["new", "changed", "same", "refused"]
+    changes: list[str]
+    problem: str = ""
+
+
+class Reading(NamedTuple):
+    """A table as it would be taken in: every row, and the book with all that is not refused."""
+
+    rows: list[Row]
+    data: JsonObject
+
+
+def written(book: Book) -> str:
+    """All rewards as CSV (RFC 4180), in their order; cells that a spreadsheet would take for a formula are guarded."""
+    out = io.StringIO()
+    table = csv.writer(out)
+    table.writerow(COLUMNS)
+    cues = cues_of(book)
+    for reward in book.rewards:
+        door = cues[reward.id][0].door if len(cues.get(reward.id, [])) == 1 else None
+        sets = [named.name for named in book.sets if reward.id in named.rewards]
+        table.writerow([_guarded(cell) for cell in _cells(reward, door, sets).values()])
+    return out.getvalue()
+
+
+def _cells(reward: Reward, door: Door | None, sets: Sequence[str]) -> dict[str, str]:
+    """A reward as the cells of its row."""
+
+    def number(value: float | None) -> str:
+        return "" if value is None else f"{value:.12g}"
+
+    return {
+        "title": reward.title,
+        "cost": str(reward.cost),
+        "text": _said(reward.text),
+        "prompt": reward.prompt or "",
+        "on": _said(reward.on),
+        "review": _said(reward.review),
+        "colour": reward.colour or "",
+        "tag": ", ".join(reward.tags),
+        **{column: number(getattr(door, at) if door is not None else None) for column, at in LIMITS.items()},
+        "set": ", ".join(sets),
+    }
+
+
+def _said(yes: bool) -> str:
+    return "yes" if yes else "no"
+
+
+def _guarded(text: str) -> str:
+    return f"'{text}" if text.lstrip(" ").startswith(tuple(FORMULA)) else text
+
+
+def _unguarded(text: str) -> str:
+    return text[1:] if text.startswith("'") and text[1:].lstrip(" ").startswith(tuple(FORMULA)) else text
+
+
+class _Wrong(ValueError):
+    """A cell cannot be taken; the text says why."""
+
+
+def _flag(cell: str) -> bool:
+    if folded(cell) in _YES:
+        return True
+    if folded(cell) in _NO:
+        return False
+    raise _Wrong(f"“{cell}” is neither yes nor no")
+
+
+def _count(cell: str) -> int:
+    # A spreadsheet may write 1 000, 1.000,0 or 250.0.
+    bare = cell.replace("\u00a0", "").replace("\u202f", "").replace(" ", "").removesuffix(".0").removesuffix(",0")
+    if not bare.isdecimal() or len(bare) > 12:
+        raise _Wrong(f"“{cell}” is no whole number")
+    return int(bare)
+
+
+def _seconds(cell: str) -> float:
+    try:
+        number = float(cell.replace(",", "."))
+    except ValueError:
+        raise _Wrong(f"“{cell}” is no number of seconds") from None
+    if not 0 <= number <= 86_400:
+        raise _Wrong(f"{cell} s is not between nothing and a day")
+    return number
+
+
+def _colour(cell: str) -> str:
+    reading = read_colour(cell)
+    if reading is None or reading.hex == RANDOM:
+        raise _Wrong(f"“{cell}” is no colour")
+    return reading.hex.lower()
+
+
+def _names(cell: str) -> list[str]:
+    return list(dict.fromkeys(name.strip() for name in cell.replace("|", ",").split(",") if name.strip()))
+
+
+FIELDS: dict[str, tuple[str, Callable[[str], Any]]] = {
+    "cost": ("cost", _count),
+    "text": ("text", _flag),
+    "prompt": ("prompt", str),
+    "on": ("on", _flag),
+    "review": ("review", _flag),
+    "colour": ("colour", _colour),
+    "tag": ("tags", _names),
+}
+"""Which columns are fields of the reward, and how each is read."""
+CLEARS: dict[str, Any] = {"prompt": None, "colour": None, "tag": []}
+"""What an empty cell means, where it means something."""
+
+
+def read(text: str, book: Book) -> Reading:
+    """What a table would do to the book; nothing is done.
+
+    Raises:
+        BookError: it is no table of rewards at all.
+    """
+    taking = _Taking(book)
+    out: list[Row] = []
+    seen: dict[str, int] = {}
+    for line, cells in _table(text):
+        title = _unguarded(cells.get("title", "").strip())
+        key = folded(title)
+        if not title:
+            out.append(Row(line, "", "refused", [], "It has no title."))
+        elif key in seen:
+            out.append(Row(line, title, "refused", [], f"The title stands in line {seen[key]} already."))
+        else:
+            seen[key] = line
+            try:
+                what, changes = taking.take(title, cells)
+                out.append(Row(line, title, what, changes))
+            except _Wrong as wrong:
+                out.append(Row(line, title, "refused", [], f"{str(wrong)[0].upper()}{str(wrong)[1:]}."))
+            except BookError as error:
+                problem = error.problems[0]
+                out.append(Row(line, title, "refused", [], f"{problem.path or 'It'}: {problem.what}."))
+    return Reading(out, taking.data())
+
+
+def _table(text: str) -> list[tuple[int, dict[str, str]]]:
+    text = text.removeprefix("\ufeff")
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter(text, COLUMNS))
+    heading: list[str] = []
+    rows: list[tuple[int, dict[str, str]]] = []
+    try:
+        for cells in reader:
+            bare = [cell.strip() for cell in cells]
+            if not any(bare):
+                continue
+            if not heading:
+                heading = [folded(cell).replace(" ", "_") for cell in bare]
+                if "title" not in heading:
+                    raise BookError([Problem("line 1", "has no column “title”; the first line names the columns")])
+                continue
+            rows.append((reader.line_num, dict(zip(heading, bare, strict=False))))
+            if len(rows) > MOST_ROWS:
+                raise BookError([Problem("", f"has more than {MOST_ROWS:,} rewards")])
+    except csv.Error as error:
+        raise BookError([Problem(f"line {reader.line_num}", str(error))]) from error
+    if not heading:
+        raise BookError([Problem("", "is empty")])
+    return rows
+
+
+def _fields(cells: dict[str, str]) -> JsonObject:
+    fields: JsonObject = {}
+    for column, (name, reading) in FIELDS.items():
+        if column not in cells:
+            continue
+        cell = _unguarded(cells[column])
+        if cell:
+            fields[name] = reading(cell)
+        elif column in CLEARS:
+            fields[name] = CLEARS[column]
+    return fields
+
+
+def _limit(name: str, cell: str) -> float | int | None:
+    if not cell:
+        return None
+    return _seconds(cell) if name == "cooldown_s" else _count(cell) or None
+
+
+class _Taking:
+    """The book, row by row taken into."""
+
+    def __init__(self, book: Book) -> None:
+        self._whole = book_json(book)
+        self._rewards: dict[str, JsonObject] = {row["id"]: row for row in self._whole.get("rewards", [])}
+        self._cues: dict[str, JsonObject] = {row["id"]: row for row in self._whole.get("cues", [])}
+        self._sets: list[JsonObject] = [{"rewards": [], **row} for row in self._whole.get("sets", [])]
+        self._called = {reward: [cue.id for cue in cues] for reward, cues in cues_of(book).items()}
+        self._known = {folded(reward.title): reward for reward in book.rewards}
+
+    def data(self) -> JsonObject:
+        """The book as it is now. Raises BookError."""
+        lists = {"rewards": list(self._rewards.values()), "cues": list(self._cues.values()), "sets": self._sets}
+        return book_json(book_from({**self._whole, **{name: rows for name, rows in lists.items() if rows}}))
+
+    def take(self, title: str, cells: dict[str, str]) -> tuple[Literal["new", "changed", "same"], list[str]]:
+        """Takes a row in, or nothing of it. Returns what became of the reward, and what of it is otherwise.
+
+        Raises:
+            _Wrong, BookError: it cannot be taken.
+        """
+        fields = _fields(cells)
+        limits = {at: _limit(name, cells[name]) for name, at in LIMITS.items() if name in cells}
+        sets = _names(_unguarded(cells["set"])) if "set" in cells else None
+        known = self._known.get(folded(title))
+        if known is None:
+            self._add(title, fields, limits, sets or [])
+            return "new", []
+        if known.elsewhere:
+            raise _Wrong("it was made elsewhere, and cannot be changed here")
+        row = _whole({**self._rewards[known.id], **fields})
+        reward = parsed(Reward, row)
+        called = self._called.get(known.id, [])
+        before, door, at_door = None, None, JsonObject()
+        if len(called) == 1:
+            before = parsed(Door, self._cues[called[0]].get("door", {}))
+            at_door = _whole({**self._cues[called[0]].get("door", {}), **limits})
+            door = parsed(Door, at_door)
+        elif any(limit is not None for limit in limits.values()):
+            raise _Wrong(
+                f"its limits stand at the door of a cue, and it calls {'none' if not called else 'more than one'}"
+            )
+        was = _cells(known, before, self._in(known.id))
+        self._rewards[known.id] = row
+        if before != door:
+            self._cues[called[0]] = {**self._cues[called[0]], "door": at_door}
+        if sets is not None:
+            self._put_in_sets(known.id, sets)
+        now = _cells(reward, door, self._in(known.id))
+        changes = [
+            f"{name.replace('_', ' ')}: {now[name] or 'none'} (was {was[name] or 'none'})"
+            for name in now
+            if was[name] != now[name]
+        ]
+        return ("changed" if changes else "same"), changes
+
+    def _add(self, title: str, fields: JsonObject, limits: JsonObject, sets: list[str]) -> None:
+        if "cost" not in fields:
+            raise _Wrong("a new reward needs a cost")
+        reward = _whole({"id": slug(title, self._rewards, "reward"), "title": title, **fields})
+        cue: JsonObject = {
+            "id": slug(title, self._cues, "cue"),
+            "name": title,
+            "calls": [{"kind": "reward", "reward": reward["id"]}],
+            "door": _whole(limits),
+        }
+        parsed(Reward, reward)
+        parsed(Door, cue["door"])
+        self._rewards[reward["id"]], self._cues[cue["id"]] = reward, cue
+        self._put_in_sets(reward["id"], sets)
+
+    def _in(self, reward: str) -> list[str]:
+        return [row["name"] for row in self._sets if reward in row["rewards"]]
+
+    def _put_in_sets(self, reward: str, names: list[str]) -> None:
+        """The reward is in the sets of these names and in no other; one that is not there is made."""
+        wanted = {folded(name): name for name in names}
+        for key, name in wanted.items():
+            if not any(folded(row["name"]) == key for row in self._sets):
+                ids = {row["id"] for row in self._sets}
+                self._sets.append({"id": slug(name, ids, "set"), "name": name, "rewards": []})
+        for row in self._sets:
+            if folded(row["name"]) not in wanted:
+                row["rewards"] = [one for one in row["rewards"] if one != reward]
+            elif reward not in row["rewards"]:
+                row["rewards"] = [*row["rewards"], reward]
+
+
+def _whole(row: JsonObject) -> JsonObject:
+    return {key: value for key, value in row.items() if value is not None}
