@@ -20,6 +20,7 @@ PAGES = [
     "/opening",
     "/desk",
     "/cues",
+    "/rewards",
     "/cues/steam-whistle",
     "/cues/shunters-dice",
     "/jars",
@@ -52,6 +53,10 @@ OPENED = [
     ("/media", "[data-test=paste-paths]"),
     ("/rig", "[data-test=patterns]"),
     ("/rig", "[data-test=set-up]"),
+    ("/rewards", "[data-test=new-reward]"),
+    ("/rewards", "[data-test=from-table]"),
+    ("/rewards", "[data-test=new-set]"),
+    ("/rewards", "[data-reward=night-mail] .title"),
     ("/pads", "[data-test=pair-here]"),
     ("/pads", "[data-pad=steam-whistle]"),
 ]

@@ -10,6 +10,7 @@ import SearchBox from './parts/SearchBox.vue'
 import ShortcutCard from './parts/ShortcutCard.vue'
 import TopBar from './parts/TopBar.vue'
 import TroubleBar from './parts/TroubleBar.vue'
+import ViewerCard from './parts/viewers/ViewerCard.vue'
 import { PAGES } from './labels'
 
 const book = useBook()
@@ -64,6 +65,7 @@ void attempt(book.load)
     <FootStrip />
     <ShortcutCard v-model="shortcuts" />
     <SearchBox v-model="searching" />
+    <ViewerCard />
   </div>
 </template>
 

@@ -8,6 +8,7 @@ interface PageEntry {
 export const PAGES: PageEntry[] = [
   { path: '/desk', name: 'Desk' },
   { path: '/cues', name: 'Cues' },
+  { path: '/rewards', name: 'Rewards' },
   { path: '/jars', name: 'Jars' },
   { path: '/media', name: 'Media' },
   { path: '/cast', name: 'Cast' },

@@ -31,6 +31,7 @@ from cuejar.api import (
     rewards,
     snags,
     speech,
+    viewers,
 )
 from cuejar.guard import Guard
 from cuejar.headers import Headers
@@ -39,7 +40,21 @@ from cuejar.pads.server import PadsServer
 from cuejar.settings import WEB
 from cuejar.studio import Studio
 
-PAGES = ("desk", "cues", "jars", "media", "cast", "rewards", "rig", "rehearse", "ledger", "opening", "pads", "snags")
+PAGES = (
+    "desk",
+    "cues",
+    "jars",
+    "media",
+    "cast",
+    "rewards",
+    "rig",
+    "rehearse",
+    "ledger",
+    "opening",
+    "pads",
+    "snags",
+    "viewers",
+)
 
 
 class Health(BaseModel):
@@ -83,6 +98,7 @@ def create_app(studio: Studio | None, port: int, beside: PadsServer | None = Non
     for part in (
         book,
         rewards,
+        viewers,
         building,
         cues,
         jars,

@@ -318,12 +318,12 @@ async def order(studio: TheStudio, body: OrderIn) -> Edited:
     return edited(studio)
 
 
-class ManyIn(BaseModel):
+class RewardsIn(BaseModel):
     rewards: Annotated[list[Id], Field(min_length=1, max_length=MOST_AT_ONCE)]
 
 
 @router.post("/remove")
-async def remove(studio: TheStudio, body: ManyIn) -> Edited:
+async def remove(studio: TheStudio, body: RewardsIn) -> Edited:
     """Takes rewards out of the book, and out of whatever names them: calls of cues, sets, beats."""
     chosen = _known(studio, body.rewards)
     gone = {reward.id for reward in chosen}

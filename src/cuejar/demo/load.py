@@ -210,7 +210,14 @@ def demo_book() -> dict[str, Any]:
         "overlays": [{"id": "stream", "name": "Stream"}],
         "media": _media(),
         "rewards": [
-            {"id": "whistle", "title": "Steam whistle", "cost": 250, "prompt": "One long, one short."},
+            {
+                "id": "whistle",
+                "title": "Steam whistle",
+                "cost": 250,
+                "prompt": "One long, one short.",
+                "tags": ["heard"],
+                "colour": "#e08a6c",
+            },
             {"id": "poster", "title": "Waiting-room poster", "cost": 200, "prompt": "One of six, up for ten seconds."},
             {
                 "id": "dice",
@@ -218,13 +225,21 @@ def demo_book() -> dict[str, Any]:
                 "cost": 100,
                 "prompt": "A pair rings the bell; three alike, and tickets fly.",
             },
-            {"id": "night-mail", "title": "Night mail", "cost": 1200, "prompt": "One of six trains goes by."},
+            {
+                "id": "night-mail",
+                "title": "Night mail",
+                "cost": 1200,
+                "prompt": "One of six trains goes by.",
+                "price": {"kind": "rising", "factor": 1.4, "half_life_s": 900, "most": 4000, "step": 50},
+                "colour": "#8aa6dc",
+            },
             {
                 "id": "tint",
                 "title": "Tint the bench",
                 "cost": 400,
                 "text": True,
-                "prompt": "Name a colour, in any words you like.",
+                "tags": ["bench"],
+                "colour": "#56b8ad",
             },
             {
                 "id": "ask",
@@ -233,8 +248,19 @@ def demo_book() -> dict[str, Any]:
                 "text": True,
                 "prompt": "It is read aloud. Pip: and Marlow (echo): work too.",
             },
-            {"id": "fog", "title": "Fog on the line", "cost": 800, "prompt": "A minute of fog."},
+            {
+                "id": "fog",
+                "title": "Fog on the line",
+                "cost": 800,
+                "prompt": "A minute of fog.",
+                "price": {"kind": "first", "then": 500},
+                "tags": ["bench"],
+            },
             *outside.REWARDS,
+        ],
+        "sets": [
+            {"id": "bench", "name": "Only at the bench", "rewards": ["tint", "fog"], "scenes": ["Workbench"]},
+            {"id": "loud", "name": "The loud ones", "rewards": outside.LOUD},
         ],
         "house": {
             "hook_places": [{"host": "127.0.0.1", "private": True}],

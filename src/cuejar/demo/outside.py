@@ -221,7 +221,7 @@ def cues() -> list[dict[str, Any]]:
         _cue(
             "quiet-carriage", "Quiet carriage", None, "stage",
             [
-                {"id": "off", "kind": "reward", "rewards": LOUD, "on": False, "length": {"s": 300}},
+                {"id": "off", "kind": "reward", "sets": ["loud"], "on": False, "length": {"s": 300}},
                 {"id": "mute", "kind": "keys", "combo": "ControlLeft+KeyL", "length": {"s": 300}},
             ],
         ) | {"calls": [{"kind": "pad"}]},

@@ -175,6 +175,7 @@ class Desk:
                 redemption=call,
                 reward=getattr(waiting, "reward", waiting.kind),
                 viewer=waiting.viewer.name if waiting.viewer is not None else "",
+                viewer_id=waiting.viewer.id if waiting.viewer is not None else "",
                 text=waiting.text[:500],
             )
             for call, waiting in islice(view.reviews.items(), MOST_NAMED)

@@ -29,7 +29,7 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.rules.traces import packed
 from cuejar.live.strikes import Owed, is_outward, strike_id
-from cuejar.store.models import LedgerRow, MetaRow, NoteRow, SettlementRow, SnapshotRow, StrikeRow
+from cuejar.store.models import LedgerRow, MetaRow, NoteRow, PaidRow, SettlementRow, SnapshotRow, StrikeRow
 
 log = logging.getLogger(__name__)
 KEPT_SNAPSHOTS = 2
@@ -42,11 +42,20 @@ MANY = 500
 
 
 class Acted(NamedTuple):
-    """A happening (none: something fell due) with the orders it caused, and how far the wall clock is from the show's (ms)."""
+    """A happening (none: something fell due) with the orders it caused, how far the wall clock is from the show's, and when it came
+    (ms)."""
 
     happening: h.Happening | None
     timed: list[Timed]
     wall_off: int
+    at: int = 0
+
+    def viewers(self) -> Sequence[h.Viewer]:
+        """Who is told of by what happened."""
+        if isinstance(self.happening, h.Present):
+            return self.happening.viewers
+        viewer: h.Viewer | None = getattr(self.happening, "viewer", None)
+        return [viewer] if isinstance(viewer, h.Viewer) and not isinstance(self.happening, h.Try) else []
 
 
 class Unjournalled(NamedTuple):
@@ -88,7 +97,7 @@ class Journal:
             self.last_id, self.last_at = number, at
             try:
                 happening = h.happening_from(json.loads(written))
-                batch.append(Acted(happening, engine.handle(happening, at), (wall or at) - at))
+                batch.append(Acted(happening, engine.handle(happening, at), (wall or at) - at, at))
             except Exception as error:
                 self.said.append(f"Entry {number} of the journal cannot be handled ({error}); it is left out.")
                 log.exception(self.said[-1])
@@ -202,9 +211,16 @@ class Journal:
         outcomes: list[dict[str, Any]] = []
         touched: dict[str, None] = {}
         runs: dict[str, None] = {}
-        for happening, timed, wall_off in batch:
+        seen: dict[str, dict[str, Any]] = {}
+        paid: list[dict[str, Any]] = []
+        for acted in batch:
+            happening, timed, wall_off, came = acted
+            for viewer in acted.viewers():
+                _see(seen, viewer, came + wall_off)
             for at, order in timed:
-                if isinstance(order, o.Verdict):
+                if isinstance(order, o.Paid):
+                    paid.append({**order._asdict(), "at": at, "wall": at + wall_off})
+                elif isinstance(order, o.Verdict):
                     lines.append({**_ledger_line(happening, at, order), "wall": at + wall_off})
                     touched[order.call] = None
                 elif isinstance(order, o.Settle):
@@ -215,6 +231,10 @@ class Journal:
                     runs[note["run"]] = None
         if lines:
             connection.execute(insert(LedgerRow).on_conflict_do_nothing(), lines)
+        if seen:
+            connection.execute(_SEE, list(seen.values()))
+        if paid:
+            connection.execute(insert(PaidRow).on_conflict_do_nothing(), paid)
         if notes:
             connection.execute(insert(NoteRow).on_conflict_do_nothing(), notes)
         if outcomes:
@@ -238,6 +258,23 @@ class Journal:
             connection.execute(text("delete from journal where id <= :id"), {"id": kept[-1].journal_id})
             connection.execute(text("delete from heard where at < :at"), {"at": at - HEARD_FOR_MS})
             connection.execute(text("delete from strikes where state != 'owed' and at < :at"), {"at": kept[-1].at})
+
+    def forget(self, connection: Connection, viewer: str, state: str, journal_id: int, at: int) -> None:
+        """Blanks a viewer's name and texts wherever they stand. The state of the moment, which does not know them any more, takes the
+        place of every snapshot and journal entry before it."""
+        connection.execute(text("pragma secure_delete = on"))
+        connection.execute(text("delete from snapshots"))
+        for _ in range(KEPT_SNAPSHOTS):
+            connection.execute(insert(SnapshotRow).values(journal_id=journal_id, at=at, state=state))
+        connection.execute(text("delete from journal where id <= :id"), {"id": journal_id})
+        runs = "run in (select run from ledger where viewer = :v and run != '')"
+        connection.execute(text(f"update notes set data = '{{}}' where {runs}"), {"v": viewer})
+        connection.execute(text(f"delete from strikes where state != 'owed' and {runs}"), {"v": viewer})
+        connection.execute(
+            text("update ledger set viewer_name = '', text = '', detail = '' where viewer = :v"), {"v": viewer}
+        )
+        connection.execute(text("update viewers set name = '', roles = '[]' where id = :v"), {"v": viewer})
+        connection.execute(text("update paid set why = '' where viewer = :v"), {"v": viewer})
 
     def confirm(self, connection: Connection, settled: Sequence[tuple[str, str]]) -> None:
         """The channel took these settlements, or will never take them; then the problem says why."""
@@ -269,6 +306,13 @@ def settles(batch: Iterable[Acted]) -> list[tuple[int, o.Settle]]:
     return [(at, order) for acted in batch for at, order in acted.timed if isinstance(order, o.Settle)]
 
 
+_SEE = text(
+    "insert into viewers (id, name, roles, tier, first, last) values (:id, :name, :roles, :tier, :at, :at) "
+    "on conflict (id) do update set first = min(first, excluded.first), "
+    "name = case when excluded.last >= last then excluded.name else name end, "
+    "roles = case when excluded.last >= last then excluded.roles else roles end, "
+    "tier = case when excluded.last >= last then excluded.tier else tier end, last = max(last, excluded.last)"
+)
 _ENTRIES = text("select id, at, wall, happening from journal where id > :after order by id")
 _UNCONFIRMED = text(
     "select redemption, outcome from settlements where confirmed = 0 and outcome != '' order by at, redemption"
@@ -321,6 +365,11 @@ def _ledger_line(happening: h.Happening | None, at: int, verdict: o.Verdict) -> 
         "outcome": "",
         "trace": packed(verdict.trace),
     }
+
+
+def _see(seen: dict[str, dict[str, Any]], viewer: h.Viewer, wall: int) -> None:
+    roles = json.dumps(viewer.roles, ensure_ascii=False)
+    seen[viewer.id] = {"id": viewer.id, "name": viewer.name, "roles": roles, "tier": viewer.tier, "at": wall}
 
 
 def _note_of(order: o.Order, at: int) -> dict[str, Any] | None:

@@ -79,6 +79,7 @@ class ReviewRow(Told):
     reward: str
     viewer: str
     text: str
+    viewer_id: str = ""
 
 
 class Reviews(Told):

@@ -245,7 +245,7 @@ class Runner:
         """The happening as it goes through the gate, and would come back from the journal. Raises BookError."""
         viewer = getattr(happening, "viewer", None)
         most = self.engine.book.house.most_name
-        if viewer is not None and len(viewer.name) > most:
+        if isinstance(viewer, h.Viewer) and len(viewer.name) > most:
             happening = replace(happening, viewer=replace(viewer, name=viewer.name[:most]))
         return h.sound(happening)
 
@@ -320,7 +320,7 @@ class Runner:
     def _act(self, written: Sequence[tuple[h.Happening, asyncio.Future[list[Timed]] | None]], at: int) -> None:
         self._reached = max(self._reached, at)
         off = self._wall_off()
-        self._carry([Acted(happening, self._handle(happening, at, done), off) for happening, done in written], True)
+        self._carry([Acted(happening, self._handle(happening, at, done), off, at) for happening, done in written], True)
 
     def _act_unwritten(self, happening: h.Happening) -> list[Timed]:
         """Brings things to rest although nothing can be written; it is written later, at this instant."""
@@ -353,7 +353,9 @@ class Runner:
                     ear.hear(everything)
                 except Exception:
                     log.exception("%s stumbled over an order.", type(ear).__name__)
-            self.recorder.take(batch)
+        kept = [acted for acted in batch if acted.timed or acted.viewers()]
+        if kept:
+            self.recorder.take(kept)
         if everything or came:
             self.on_change()
         self._rearm()
@@ -385,6 +387,19 @@ class Runner:
         if self.journal.since_snapshot < enough or self.watch.running("snapshot") or self._unjournalled:
             return
         self.watch.once("snapshot", self._keep_snapshot)
+
+    async def forget(self, viewer: str) -> None:
+        """A viewer's name and texts are nowhere any more, once the engine has forgotten them. Raises NotNow."""
+        await self.post(h.Forget(viewer))
+        await self.recorder.written()
+        state, last, now = self._state(), self.journal.last_id, self.engine.now
+        try:
+            await self.writer.do(lambda c: self.journal.forget(c, viewer, _dumped(state), last, now))
+        except CannotWrite as error:
+            raise NotNow(
+                f"It cannot be written down: {error}. Forget them once more when that is right again."
+            ) from error
+        self.journal.since_snapshot = 0
 
     async def _keep_snapshot(self) -> None:
         """Writes the state of the moment, again with growing pauses until it is written; never past what waits elsewhere."""

@@ -82,6 +82,7 @@ class LedgerRow(Base):
         Index("ledger_once", "call", "cue", "at", unique=True),
         Index("ledger_run", "run"),
         Index("ledger_wall", "wall"),
+        Index("ledger_viewer", "viewer"),
     )
 
 
@@ -184,6 +185,35 @@ class RewardThereRow(Base):
     thing: Mapped[str] = mapped_column(String(300), primary_key=True)
     told: Mapped[dict[str, Any]] = mapped_column(JSON)
     gone: Mapped[bool] = mapped_column(Boolean, default=False)
+    __table_args__ = {"sqlite_with_rowid": False}
+
+
+class ViewerRow(Base):
+    """A viewer as they were seen: their name, roles and tier of last time; ``first`` and ``last`` are ms since 1970. One who was
+    forgotten has no name."""
+
+    __tablename__ = "viewers"
+    id: Mapped[str] = mapped_column(String(200), primary_key=True)
+    name: Mapped[str] = mapped_column(String(200))
+    roles: Mapped[list[Any]] = mapped_column(JSON)
+    tier: Mapped[int] = mapped_column(Integer)
+    first: Mapped[int] = mapped_column(Integer)
+    last: Mapped[int] = mapped_column(Integer)
+    __table_args__ = (Index("viewers_last", "last"), {"sqlite_with_rowid": False})
+
+
+class PaidRow(Base):
+    """Points of our own that were spent, refunded, given, or earned for something done; minutes of being there are not told."""
+
+    __tablename__ = "paid"
+    viewer: Mapped[str] = mapped_column(String(200), primary_key=True)
+    at: Mapped[int] = mapped_column(Integer, primary_key=True)
+    what: Mapped[str] = mapped_column(String(20), primary_key=True)
+    call: Mapped[str] = mapped_column(String(200), primary_key=True)
+    wall: Mapped[int] = mapped_column(Integer)
+    amount: Mapped[float] = mapped_column(Float)
+    held: Mapped[int] = mapped_column(Integer)
+    why: Mapped[str] = mapped_column(String(200), default="")
     __table_args__ = {"sqlite_with_rowid": False}
 
 

@@ -358,6 +358,171 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/viewers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Viewers */
+        get: operations["viewers_api_viewers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/viewers/card": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Card */
+        get: operations["card_api_viewers_card_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/viewers/say": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say */
+        post: operations["say_api_viewers_say_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/viewers/points": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give
+         * @description A viewer holds so many points from now on, for a reason that is kept.
+         */
+        post: operations["give_api_viewers_points_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/viewers/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Merge */
+        post: operations["merge_api_viewers_merge_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/viewers/forget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Forget
+         * @description A viewer's name and texts are blanked wherever they stand; the sums stay.
+         */
+        post: operations["forget_api_viewers_forget_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/viewers/points.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Points Csv */
+        get: operations["points_csv_api_viewers_points_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/viewers/table/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Points
+         * @description What a table would do; nothing is done.
+         */
+        post: operations["preview_points_api_viewers_table_preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/viewers/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Points
+         * @description Takes in what is not refused.
+         */
+        post: operations["take_points_api_viewers_table_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/building/measure": {
         parameters: {
             query?: never;
@@ -1756,6 +1921,19 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** AccountOut */
+        AccountOut: {
+            /** Earned */
+            earned: number;
+            /** Given */
+            given: number;
+            /** Spent */
+            spent: number;
+            /** Refunded */
+            refunded: number;
+            /** Held */
+            held: number;
+        };
         /**
          * Added
          * @description What became of the dropped files: those in the library now, and those that were not taken, with the reason.
@@ -1821,6 +1999,38 @@ export interface components {
             expressions: string[];
             /** Pose */
             pose: string | null;
+        };
+        /** BalanceOut */
+        BalanceOut: {
+            /** Line */
+            line: number;
+            /** Viewer */
+            viewer: string;
+            /** Name */
+            name: string;
+            /** Held */
+            held: number;
+            /** Was */
+            was: number | null;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "new" | "changed" | "same" | "refused";
+            /** Problem */
+            problem: string;
+        };
+        /**
+         * BalancesOut
+         * @description What a table does, the first rows of each sort; ``counts`` by what.
+         */
+        BalancesOut: {
+            /** Rows */
+            rows: components["schemas"]["BalanceOut"][];
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
         };
         /**
          * BenchIn
@@ -2316,6 +2526,22 @@ export interface components {
              * @enum {string}
              */
             align: "left" | "centre" | "right";
+        };
+        /**
+         * CardOut
+         * @description Everything of one viewer. ``read_as`` is how their name is read aloud; ``merged`` whose points they go by.
+         */
+        CardOut: {
+            viewer: components["schemas"]["ViewerOut"];
+            /** Read As */
+            read_as: string;
+            /** Merged */
+            merged: string | null;
+            /** Times */
+            times: components["schemas"]["TimesOut"][];
+            account: components["schemas"]["AccountOut"] | null;
+            /** Paid */
+            paid: components["schemas"]["PaidOut"][];
         };
         /**
          * CatalogueOut
@@ -2900,14 +3126,6 @@ export interface components {
                 [key: string]: boolean | number | string;
             };
         };
-        /**
-         * Done
-         * @description What was done, in words.
-         */
-        Done: {
-            /** What */
-            what: string;
-        };
         /** Door */
         Door: {
             /**
@@ -3490,6 +3708,15 @@ export interface components {
             /** Properties */
             properties: components["schemas"]["PropertyOut"][];
         };
+        /** GiveIn */
+        GiveIn: {
+            /** Viewer */
+            viewer: string;
+            /** Held */
+            held: number;
+            /** Why */
+            why: string;
+        };
         /**
          * Group
          * @description Lamps under one name.
@@ -3654,6 +3881,11 @@ export interface components {
             until: number | null;
             /** Layers */
             layers: number;
+            /**
+             * Viewer Id
+             * @default
+             */
+            viewer_id: string;
         };
         /**
          * HiddenSnag
@@ -4379,6 +4611,27 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * ManyIn
+         * @description What becomes of several cues at once; what is not given stays as it is.
+         */
+        ManyIn: {
+            /** Cues */
+            cues: string[];
+            /** On */
+            on?: boolean | null;
+            /** Lane */
+            lane?: string | null;
+            /** Tag */
+            tag?: string | null;
+            /** Untag */
+            untag?: string | null;
+            /**
+             * Remove
+             * @default false
+             */
+            remove: boolean;
+        };
         /** MatchIn */
         MatchIn: {
             /** Calls */
@@ -4582,6 +4835,16 @@ export interface components {
             };
             /** Safe */
             safe: boolean;
+        };
+        /**
+         * MergeIn
+         * @description Two viewers are one person: the first goes by the second's points and counts from now on.
+         */
+        MergeIn: {
+            /** Viewer */
+            viewer: string;
+            /** Into */
+            into: string;
         };
         /** MoveIn */
         MoveIn: {
@@ -4880,6 +5143,19 @@ export interface components {
             listens: boolean;
             /** Link */
             link: string;
+        };
+        /** PaidOut */
+        PaidOut: {
+            /** At */
+            at: number;
+            /** What */
+            what: string;
+            /** Amount */
+            amount: number;
+            /** Held */
+            held: number;
+            /** Why */
+            why: string;
         };
         /**
          * Part
@@ -5594,6 +5870,11 @@ export interface components {
              */
             categories: string[];
         };
+        /** RewardsIn */
+        RewardsIn: {
+            /** Rewards */
+            rewards: string[];
+        };
         /**
          * RowOut
          * @description A row of a table: what becomes of it, what of the reward is otherwise then, and why it is refused.
@@ -5612,6 +5893,20 @@ export interface components {
             changes: string[];
             /** Problem */
             problem: string;
+        };
+        /**
+         * SayIn
+         * @description What the streamer says of a viewer; what is not named stays. ``part`` empty: none of their own.
+         */
+        SayIn: {
+            /** Viewer */
+            viewer: string;
+            /** Part */
+            part?: string | "" | null;
+            /** Spared */
+            spared?: boolean | null;
+            /** Shut Out */
+            shut_out?: boolean | null;
         };
         /** SceneBeat */
         SceneBeat: {
@@ -6169,11 +6464,6 @@ export interface components {
              */
             state: "live" | "ended";
         };
-        /** TableIn */
-        TableIn: {
-            /** Text */
-            text: string;
-        };
         /** TableOut */
         TableOut: {
             /** Rows */
@@ -6559,6 +6849,22 @@ export interface components {
             /** Others */
             others: components["schemas"]["OtherOut"][];
         };
+        /**
+         * TimesOut
+         * @description How often a cue ran for a viewer, and for all; in words: *the 7th time, all the 412th*.
+         */
+        TimesOut: {
+            /** Cue */
+            cue: string;
+            /** Name */
+            name: string;
+            /** Viewer */
+            viewer: number;
+            /** All */
+            all: number;
+            /** Said */
+            said: string;
+        };
         /** TipCall */
         TipCall: {
             /** From */
@@ -6702,6 +7008,46 @@ export interface components {
             /** What */
             what: string;
         };
+        /**
+         * ViewerOut
+         * @description A viewer: their roles and name of last time, when they were seen (ms since 1970), what they redeemed, what was given back and
+         *     spent at the channel; ``held`` are whole points of ours, none where there is no account.
+         */
+        ViewerOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Roles */
+            roles: string[];
+            /** Tier */
+            tier: number;
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /** Redemptions */
+            redemptions: number;
+            /** Refunds */
+            refunds: number;
+            /** Spent */
+            spent: number;
+            /** Held */
+            held: number | null;
+            /** Part */
+            part: string | null;
+            /** Spared */
+            spared: boolean;
+            /** Shut Out */
+            shut_out: boolean;
+        };
+        /** ViewersOut */
+        ViewersOut: {
+            /** Total */
+            total: number;
+            /** Viewers */
+            viewers: components["schemas"]["ViewerOut"][];
+        };
         /** VoiceBeat */
         VoiceBeat: {
             /**
@@ -6775,6 +7121,11 @@ export interface components {
             /** Effects */
             effects: string[];
         };
+        /** WhoIn */
+        WhoIn: {
+            /** Viewer */
+            viewer: string;
+        };
         /**
          * WireOut
          * @description What one wire brought that could not be read, the newest first; and how often each unknown kind was passed over.
@@ -6823,25 +7174,12 @@ export interface components {
             how: "add" | "replace";
         };
         /**
-         * ManyIn
-         * @description What becomes of several cues at once; what is not given stays as it is.
+         * Done
+         * @description What was done, in words.
          */
-        cuejar__api__cues__ManyIn: {
-            /** Cues */
-            cues: string[];
-            /** On */
-            on?: boolean | null;
-            /** Lane */
-            lane?: string | null;
-            /** Tag */
-            tag?: string | null;
-            /** Untag */
-            untag?: string | null;
-            /**
-             * Remove
-             * @default false
-             */
-            remove: boolean;
+        cuejar__api__found__Done: {
+            /** What */
+            what: string;
         };
         /** ViewerIn */
         cuejar__api__live__ViewerIn: {
@@ -6881,10 +7219,20 @@ export interface components {
              */
             text: string;
         };
-        /** ManyIn */
-        cuejar__api__rewards__ManyIn: {
-            /** Rewards */
-            rewards: string[];
+        /** TableIn */
+        cuejar__api__rewards__TableIn: {
+            /** Text */
+            text: string;
+        };
+        /** Done */
+        cuejar__api__viewers__Done: {
+            /** Version */
+            version: number;
+        };
+        /** TableIn */
+        cuejar__api__viewers__TableIn: {
+            /** Text */
+            text: string;
         };
         /**
          * Place
@@ -7608,6 +7956,11 @@ export interface components {
             viewer: string;
             /** Text */
             text: string;
+            /**
+             * Viewer Id
+             * @default
+             */
+            viewer_id: string;
         };
         /**
          * Reviews
@@ -7654,6 +8007,11 @@ export interface components {
             call: string;
             /** Entry */
             entry: string;
+            /**
+             * Viewer Id
+             * @default
+             */
+            viewer_id: string;
             /** Started */
             started: number;
             /** Until */
@@ -7790,6 +8148,11 @@ export interface components {
             call: string;
             /** Entry */
             entry: string;
+            /**
+             * Viewer Id
+             * @default
+             */
+            viewer_id: string;
             /** Since */
             since: number;
             /** Begins */
@@ -8229,7 +8592,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["cuejar__api__rewards__ManyIn"];
+                "application/json": components["schemas"]["RewardsIn"];
             };
         };
         responses: {
@@ -8421,7 +8784,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TableIn"];
+                "application/json": components["schemas"]["cuejar__api__rewards__TableIn"];
             };
         };
         responses: {
@@ -8454,7 +8817,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TableIn"];
+                "application/json": components["schemas"]["cuejar__api__rewards__TableIn"];
             };
         };
         responses: {
@@ -8465,6 +8828,296 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TableOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    viewers_api_viewers_get: {
+        parameters: {
+            query?: {
+                text?: string;
+                sort?: "last" | "name" | "held";
+                limit?: number;
+                skip?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewersOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    card_api_viewers_card_get: {
+        parameters: {
+            query: {
+                viewer: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    say_api_viewers_say_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SayIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["cuejar__api__viewers__Done"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    give_api_viewers_points_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GiveIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    merge_api_viewers_merge_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    forget_api_viewers_forget_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhoIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    points_csv_api_viewers_points_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    preview_points_api_viewers_table_preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["cuejar__api__viewers__TableIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BalancesOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    take_points_api_viewers_table_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["cuejar__api__viewers__TableIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BalancesOut"];
                 };
             };
             /** @description Refused */
@@ -8650,7 +9303,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["cuejar__api__cues__ManyIn"];
+                "application/json": components["schemas"]["ManyIn"];
             };
         };
         responses: {
@@ -9083,7 +9736,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
                 };
             };
             /** @description Refused */
@@ -9213,7 +9866,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
                 };
             };
             /** @description Refused */
@@ -9312,7 +9965,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
                 };
             };
             /** @description Refused */
@@ -9343,7 +9996,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
                 };
             };
             /** @description Refused */
@@ -9378,7 +10031,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
                 };
             };
             /** @description Refused */
@@ -9413,7 +10066,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
                 };
             };
             /** @description Refused */
@@ -9735,7 +10388,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
                 };
             };
             /** @description Refused */
@@ -9766,7 +10419,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
                 };
             };
             /** @description Refused */
@@ -9797,7 +10450,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
                 };
             };
             /** @description Refused */
@@ -9832,7 +10485,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
                 };
             };
             /** @description Refused */
@@ -9867,7 +10520,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
                 };
             };
             /** @description Refused */
@@ -9993,7 +10646,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
                 };
             };
             /** @description Refused */
@@ -10057,7 +10710,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
                 };
             };
             /** @description Refused */
@@ -10656,7 +11309,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
                 };
             };
             /** @description Refused */
@@ -10871,7 +11524,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
                 };
             };
             /** @description Refused */
@@ -10906,7 +11559,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
                 };
             };
             /** @description Refused */
@@ -10937,7 +11590,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
                 };
             };
             /** @description Refused */
@@ -10968,7 +11621,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
                 };
             };
             /** @description Refused */

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** The audience: be any viewer, redeem, chat, tip, follow. */
-import { computed, ref } from 'vue'
+import { useIntervalFn } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
 import { useChannel } from './useChannel'
 import NumberField from '@/parts/NumberField.vue'
 
@@ -9,6 +10,10 @@ const who = ref('bramble_jo')
 const text = ref('')
 const message = ref('')
 const tip = ref(5)
+/** Who has the page open watches; said again before one counts as gone. */
+const WATCHES_MS = 4 * 60_000
+useIntervalFn(() => void act('/presence', { viewer: who.value }, false), WATCHES_MS, { immediateCallback: true })
+watch(who, (viewer) => void act('/presence', { viewer }, false))
 
 const person = computed(() => people.value.find((p) => p.name === who.value))
 const mine = computed(() =>
@@ -88,7 +93,7 @@ const WINDOWS = {
           <li v-for="r in rewards" :key="r.id">
             <button
               class="reward"
-              :disabled="!r.on || (person?.points ?? 0) < r.cost"
+              :disabled="!r.on || r.paused || (person?.points ?? 0) < r.cost"
               :data-test="`redeem-${r.title}`"
               @click="act('/redemptions', { viewer: who, reward: r.id, text: r.text ? text : '' })"
             >
@@ -98,7 +103,7 @@ const WINDOWS = {
                   r.prompt
                 }}</span></span
               >
-              <span class="far">{{ r.on ? r.cost : 'off' }}</span>
+              <span class="far">{{ !r.on ? 'off' : r.paused ? 'paused' : r.cost }}</span>
             </button>
           </li>
         </ul>

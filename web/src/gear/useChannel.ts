@@ -16,6 +16,7 @@ export interface ChannelReward {
   prompt: string
   text: boolean
   on: boolean
+  paused: boolean
 }
 export interface Redemption {
   id: string
@@ -37,7 +38,7 @@ async function ask<T>(path: string, body?: unknown): Promise<T> {
     headers: body === undefined ? {} : { 'content-type': 'application/json' },
     body: body === undefined ? undefined : JSON.stringify(body),
   })
-  const data = (await answer.json()) as T & { what?: string }
+  const data = (answer.status === 204 ? {} : await answer.json()) as T & { what?: string }
   if (!answer.ok) throw new Error(data.what ?? `It did not work (${answer.status}).`)
   return data
 }
@@ -60,11 +61,12 @@ export function useChannel() {
     ])
   }
 
-  async function act(path: string, body: unknown): Promise<void> {
+  /** Does something there; `look`: it may be otherwise afterwards. */
+  async function act(path: string, body: unknown, look = true): Promise<void> {
     try {
       problem.value = ''
       await ask(path, body)
-      await load()
+      if (look) await load()
     } catch (error) {
       problem.value = error instanceof Error ? error.message : String(error)
     }

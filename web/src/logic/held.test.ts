@@ -15,6 +15,7 @@ const hold = (path: string, more: Partial<Held> = {}): Held => ({
   since: 1000,
   until: 9000,
   layers: 1,
+  viewer_id: '',
   ...more,
 })
 const run = (id: string, beats: [string, string, number | null][]) => ({
@@ -26,6 +27,7 @@ const run = (id: string, beats: [string, string, number | null][]) => ({
   redemption: null,
   call: '',
   entry: 'queue',
+  viewer_id: '',
   started: 500,
   until: null,
   beats: beats.map(([beat, kind, until]) => ({ beat, kind, output: kind, until })),

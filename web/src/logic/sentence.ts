@@ -24,7 +24,7 @@ export function sayCall(call: Call, book: Book): string {
       return reward ? `${reward.title} (${reward.cost}) is redeemed` : 'a lost reward is redeemed'
     }
     case 'chat':
-      return `a message ${MATCH[call.match]} “${call.text}”`
+      return `a message ${MATCH[call.match]} “${call.text}”${call.cost && book.points.on ? ` (${call.cost} ${book.points.name})` : ''}`
     case 'tip':
       return `someone tips${between(call.from, call.to).replace(' of', '')}`
     case 'follow':

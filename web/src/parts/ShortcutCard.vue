@@ -10,6 +10,7 @@ const KEYS: [string, string][] = [
   ['/', 'Search cues, rewards, media'],
   ['?', 'This card'],
   ['Q to P', 'On the desk: the first ten pads; held down what can be held'],
+  ['N', 'On Rewards: a new one; D: tickets or a list; Alt with arrows: its place'],
   ['Shift + Space', 'In a cue: try it on air'],
   ['Arrows', 'In a cue: move the chosen beat in time; with Alt on the stage'],
   ['Delete', 'In a cue: remove the chosen beat'],

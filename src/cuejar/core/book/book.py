@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal, get_args
 
-from pydantic import Field, field_validator, model_validator
+from pydantic import AfterValidator, Field, field_validator, model_validator
 
 from cuejar.core.kinds.table import OUTPUTS, AnyBeat
 from cuejar.core.parts.base import (
@@ -152,7 +152,7 @@ class RewardSet(Model):
 
     id: Id
     name: Name
-    rewards: list[Id] = []
+    rewards: Annotated[list[Id], AfterValidator(lambda rewards: list(dict.fromkeys(rewards)))] = []
     on: bool = True
     scenes: list[Name] = Field([], description="on only while one of these shows; empty: in all")
     categories: list[Name] = Field([], description="on only in one of these categories; empty: in all")

@@ -29,7 +29,7 @@ from cuejar.core.rules.holds import Holds
 from cuejar.core.rules.playscript import speakable_name
 from cuejar.core.rules.run import Run, random_of
 from cuejar.core.rules.score import LEFT_OUT, Lengths, RunBeat
-from cuejar.core.rules.words import filled, normalised
+from cuejar.core.rules.words import filled, normalised, ordinal
 
 
 class Jars:
@@ -257,6 +257,8 @@ class _Resolving:
                 "choice": text.choice or "",
                 "count_viewer": self._count("viewer"),
                 "count_all": self._count("all"),
+                "nth_viewer": ordinal(self._count("viewer")),
+                "nth_all": ordinal(self._count("all")),
                 "drawn": self.drawn,
                 "rolled": ", ".join(self.rolled.values()),
                 "count": self.by.counts,

@@ -28,6 +28,7 @@ class HeldRow(Told):
     since: int
     until: int | None
     layers: int
+    viewer_id: str = ""
 
 
 class BeatUp(Told):
@@ -46,6 +47,7 @@ class RunRow(Told):
     redemption: str | None
     call: str
     entry: str
+    viewer_id: str = ""
 
 
 class RunningRow(RunRow):

@@ -24,6 +24,7 @@ from cuejar.core.rules.door import Failed, cools_until
 from cuejar.core.rules.holds import Property, combined, family
 from cuejar.core.rules.lanes import Lane
 from cuejar.core.rules.openings import SET
+from cuejar.core.rules.purse import Account
 from cuejar.core.rules.rig import Found, Reunion, reunited
 from cuejar.core.rules.run import Run, is_open
 from cuejar.core.rules.score import UP, RunBeat, ranges
@@ -35,6 +36,7 @@ def _run_row(run: Run) -> dict[str, str | None]:
         "cue": run.score.id,
         "name": run.score.cue.name,
         "viewer": run.viewer.name if run.viewer else "",
+        "viewer_id": run.viewer_id,
         "text": run.text.text,
         "redemption": run.redemption,
         "call": run.call,
@@ -201,6 +203,7 @@ class View:
                     since=(beat.start or 0) if beat else 0,
                     until=beat.end if beat else None,
                     layers=len(p.layers),
+                    viewer_id=run.viewer_id if run else "",
                 )
             )
         return sorted(rows, key=lambda row: (row.until is not None, -(row.until or 0)))
@@ -217,6 +220,26 @@ class View:
         """How often a reward was let in this stream."""
         state = self._reception.prices.states.get(reward)
         return state.sold if state is not None else 0
+
+    def accounts(self) -> dict[str, Account]:
+        """Everybody's points of our own as they are now, by the viewers' ids."""
+        return dict(self._reception.purse.rows(self.now))
+
+    def account(self, viewer: str) -> Account | None:
+        """A viewer's points of our own: their own, or those of whom they were merged into."""
+        return self.accounts().get(self._reception.purse.account(viewer))
+
+    def merged_into(self, viewer: str) -> str:
+        return self._reception.purse.account(viewer)
+
+    def times(self, viewer: str) -> dict[str, tuple[int, int]]:
+        """How often each cue ran for a viewer, and for all."""
+        resolver = self._engine.resolver
+        return {
+            cue: (counts[viewer], resolver.cue_counts.get(cue, 0))
+            for cue, counts in resolver.by_viewer.items()
+            if viewer in counts
+        }
 
     def _beat_of(self, run: str, beat: str) -> tuple[Run | None, RunBeat | None]:
         found = self.run(run)

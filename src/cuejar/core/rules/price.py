@@ -102,7 +102,7 @@ def forecast(reward: Reward, per_hour: float, minutes: int = 60) -> list[tuple[i
     state, until = PriceState(), minutes * 60_000
     every = round(3_600_000 / per_hour) if per_hour > 0 else until + 1
     line = [(0, cost_now(reward, state, 0))]
-    comes, falls = every // 2, None
+    comes, falls = every // 2 if per_hour > 0 else until, None
     while (now := min(comes, until if falls is None else falls)) < until:
         if now == comes:
             sold(reward, state, now)

@@ -59,7 +59,7 @@ def written(book: Book) -> str:
     for reward in book.rewards:
         door = cues[reward.id][0].door if len(cues.get(reward.id, [])) == 1 else None
         sets = [named.name for named in book.sets if reward.id in named.rewards]
-        table.writerow([_guarded(cell) for cell in _cells(reward, door, sets).values()])
+        table.writerow([guarded(cell) for cell in _cells(reward, door, sets).values()])
     return out.getvalue()
 
 
@@ -87,11 +87,13 @@ def _said(yes: bool) -> str:
     return "yes" if yes else "no"
 
 
-def _guarded(text: str) -> str:
+def guarded(text: str) -> str:
+    """A cell that no spreadsheet takes for a formula."""
     return f"'{text}" if text.lstrip(" ").startswith(tuple(FORMULA)) else text
 
 
-def _unguarded(text: str) -> str:
+def unguarded(text: str) -> str:
+    """What a guarded cell says."""
     return text[1:] if text.startswith("'") and text[1:].lstrip(" ").startswith(tuple(FORMULA)) else text
 
 
@@ -160,7 +162,7 @@ def read(text: str, book: Book) -> Reading:
     out: list[Row] = []
     seen: dict[str, int] = {}
     for line, cells in _table(text):
-        title = _unguarded(cells.get("title", "").strip())
+        title = unguarded(cells.get("title", "").strip())
         key = folded(title)
         if not title:
             out.append(Row(line, "", "refused", [], "It has no title."))
@@ -209,7 +211,7 @@ def _fields(cells: dict[str, str]) -> JsonObject:
     for column, (name, reading) in FIELDS.items():
         if column not in cells:
             continue
-        cell = _unguarded(cells[column])
+        cell = unguarded(cells[column])
         if cell:
             fields[name] = reading(cell)
         elif column in CLEARS:
@@ -247,7 +249,7 @@ class _Taking:
         """
         fields = _fields(cells)
         limits = {at: _limit(name, cells[name]) for name, at in LIMITS.items() if name in cells}
-        sets = _names(_unguarded(cells["set"])) if "set" in cells else None
+        sets = _names(unguarded(cells["set"])) if "set" in cells else None
         known = self._known.get(folded(title))
         if known is None:
             self._add(title, fields, limits, sets or [])

@@ -232,6 +232,12 @@ def _parsed(template: str) -> object:
     return pystache.parse(_BARE.sub(lambda found: "{{" + (found.group(1) or found.group(2)) + "}}", template))
 
 
+def ordinal(number: int) -> str:
+    """1st, 2nd, 3rd, 4th, 11th, 112th."""
+    ending = "th" if number % 100 in (11, 12, 13) else {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th")
+    return f"{number}{ending}"
+
+
 def filled(template: str, values: Mapping[str, object], goes_to: str = "text") -> str:
     """The template with its values put in, escaped for where it goes: ``text``, ``json``, ``url`` or ``header``.
 

@@ -6,6 +6,7 @@ import { useReasons } from '@/composables/useReasons'
 import { arrivals, toneOf, type Wanted } from '@/logic/arrivals'
 import { sayClock, sayVerdict } from '@/logic/words'
 import TraceList from '@/parts/TraceList.vue'
+import ViewerName from '@/parts/viewers/ViewerName.vue'
 
 const live = useLive()
 const book = useBook()
@@ -52,13 +53,9 @@ const rows = computed(() => arrivals(live.lines, wanted.value))
         <span class="sign" aria-hidden="true">{{ { yes: '●', no: '✕', plain: '○' }[toneOf(line)] }}</span>
         <div class="grow">
           <div class="row">
-            <RouterLink
-              v-if="line.viewer_name"
-              class="name grow cut-off"
-              :to="{ path: '/ledger', query: { viewer: line.viewer_name } }"
-              :title="`All of ${line.viewer_name} in the ledger`"
-              >{{ line.viewer_name }}</RouterLink
-            >
+            <strong v-if="line.viewer" class="name grow cut-off"
+              ><ViewerName :id="line.viewer" :name="line.viewer_name"
+            /></strong>
             <strong v-else class="grow cut-off">{{
               line.kind === 'pad' ? 'Pad' : line.kind === 'try' ? 'Try' : line.kind
             }}</strong>

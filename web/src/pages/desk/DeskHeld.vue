@@ -34,7 +34,8 @@ const open = ref<string | null>(null)
             <strong class="cut-off">{{ row.name }}</strong>
             <span class="soft cut-off">{{ row.viewer }}</span>
           </button>
-          <button class="btn tiny" @click="attempt(() => live.release(row.run, null))">End</button>
+          <RouterLink v-if="row.run.startsWith('set/')" class="btn tiny" to="/rewards">Rewards</RouterLink>
+          <button v-else class="btn tiny" @click="attempt(() => live.release(row.run, null))">End</button>
         </div>
         <TimeBar :since="row.since" :until="row.until" :now="live.now" />
         <p class="small story">

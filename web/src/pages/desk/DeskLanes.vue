@@ -6,6 +6,7 @@ import { attempt } from '@/composables/useSay'
 import { sayLeft } from '@/logic/duration'
 import { sayNumber } from '@/logic/words'
 import DeskReading from './DeskReading.vue'
+import ViewerName from '@/parts/viewers/ViewerName.vue'
 
 const live = useLive()
 const dragged = ref<string | null>(null)
@@ -46,8 +47,9 @@ function stepUp(line: Waiting[], index: number): void {
     <DeskReading />
     <article v-for="wait in live.state?.reviews.first ?? []" :key="wait.redemption" class="card review row">
       <span class="grow"
-        ><strong>{{ wait.viewer }}</strong
-        >, {{ wait.reward }}: “{{ wait.text }}”</span
+        ><strong><ViewerName :id="wait.viewer_id" :name="wait.viewer" /></strong>, {{ wait.reward }}: “{{
+          wait.text
+        }}”</span
       >
       <button class="btn tiny main" @click="attempt(() => review(wait.redemption, true))">Let in</button>
       <button class="btn tiny" @click="attempt(() => review(wait.redemption, false))">Send back</button>
@@ -75,8 +77,8 @@ function stepUp(line: Waiting[], index: number): void {
         >
           <span class="grow who" :title="`${wait.name}, ${wait.viewer}`"
             ><span class="cut-off">{{ wait.name }}</span
-            ><span class="soft small cut-off">{{ wait.viewer }}</span></span
-          >
+            ><span class="soft small cut-off"><ViewerName :id="wait.viewer_id" :name="wait.viewer" /></span
+          ></span>
           <span class="soft small" title="About when it begins"
             >in {{ sayLeft(Math.max(0, wait.begins - live.now)) }}</span
           >

@@ -5,6 +5,7 @@ import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
 import { attempt } from '@/composables/useSay'
+import ViewerName from '@/parts/viewers/ViewerName.vue'
 
 const live = useLive()
 const book = useBook()
@@ -22,8 +23,8 @@ const reads = computed(() =>
   <article v-if="reads" class="card reading">
     <div v-for="one in reading" :key="`${one.run.run}/${one.beat}`" class="row" data-test="reading">
       <span class="grow"
-        ><strong>{{ one.run.viewer || 'You' }}</strong
-        >: {{ one.run.text }}</span
+        ><strong><ViewerName :id="one.run.viewer_id" :name="one.run.viewer || 'You'" /></strong>:
+        {{ one.run.text }}</span
       >
       <button class="btn tiny" data-test="skip" @click="attempt(() => live.release(one.run.run, one.beat))">
         Skip

@@ -11,6 +11,7 @@ import { cueChoices } from '@/logic/choices'
 import { sayVerdict } from '@/logic/words'
 import PickField from '@/parts/PickField.vue'
 import TraceList from '@/parts/TraceList.vue'
+import ViewerName from '@/parts/viewers/ViewerName.vue'
 
 const book = useBook()
 const live = useLive()
@@ -92,7 +93,9 @@ function column(
 }
 const columns: Column<Row>[] = [
   column('when', 'When', 175, (line) => h('span', { class: 'soft nowrap' }, when(line.at))),
-  column('who', 'Who', 150, (line) => h('strong', line.viewer_name || line.kind)),
+  column('who', 'Who', 150, (line) =>
+    line.viewer ? h(ViewerName, { id: line.viewer, name: line.viewer_name }) : h('strong', line.kind),
+  ),
   column('called', 'Called', 190, (line) => names.value.get(line.cue) ?? (line.cue || line.reward || '–')),
   column('text', 'Text', 180, (line) => h('span', { class: 'text' }, line.text), { flexGrow: 1 }),
   column(
@@ -124,6 +127,7 @@ const onRow = {
   <div class="ledger">
     <div class="row wrap">
       <h1>Ledger</h1>
+      <RouterLink class="btn" to="/viewers" data-test="to-viewers">Viewers</RouterLink>
       <span class="soft">{{ total }} {{ total === 1 ? 'call' : 'calls' }}</span>
       <input v-model.lazy="filters.viewer" class="well pick" placeholder="Viewer" aria-label="Viewer" />
       <PickField v-model="filters.cue" class="pick" aria-label="Cue" data-test="filter-cue" :choices="cues" />

@@ -81,6 +81,7 @@ async function newReward(): Promise<void> {
             title: title.value || (cue.value?.name ?? ''),
             cost: cost.value,
             text: Boolean(cue.value?.door.text?.need),
+            cue: false,
           },
         }),
       ),
@@ -93,7 +94,7 @@ async function newReward(): Promise<void> {
 
 function addChat(): void {
   if (!word.value.trim()) return
-  add({ kind: 'chat', match: match.value, text: word.value.trim() })
+  add({ kind: 'chat', match: match.value, text: word.value.trim(), cost: null })
   word.value = ''
 }
 </script>
@@ -119,6 +120,20 @@ function addChat(): void {
             @clear="setBound(call, edge, null)"
           />
         </template>
+        <NumberField
+          v-if="call.kind === 'chat' && book.book.points.on"
+          class="edge small"
+          :least="1"
+          :most="10_000_000"
+          whole
+          optional
+          narrow
+          hint="free"
+          :aria-label="`What it costs in ${book.book.points.name}`"
+          :model-value="call.cost"
+          @update:model-value="call.cost = $event"
+          @clear="call.cost = null"
+        />
         <PickField
           v-if="call.kind === 'membership'"
           :model-value="call.tier ?? 0"

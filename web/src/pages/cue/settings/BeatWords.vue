@@ -28,6 +28,8 @@ const chips = computed(() => {
     { id: 'cost', name: 'cost' },
     { id: 'count_viewer', name: 'times by viewer' },
     { id: 'count_all', name: 'times in all' },
+    { id: 'nth_viewer', name: 'their 7th' },
+    { id: 'nth_all', name: 'the 412th' },
     ...drawn.map((b) => ({ id: `drawn.${b.id}`, name: `drawn: ${b.id}` })),
     ...(rolls ? [{ id: 'rolled', name: 'rolled' }] : []),
   ]

@@ -1,0 +1,400 @@
+"""Viewers: who was there, what they called, what they hold in points of our own; and what the streamer says of each."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, Query
+from fastapi.responses import PlainTextResponse
+from pydantic import BaseModel, Field
+from sqlalchemy import Select, case, func, select
+from sqlalchemy.orm import Session
+
+from cuejar.api.errors import Refused
+from cuejar.api.need import TheStudio
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts.gate import Key
+from cuejar.core.parts.base import Id
+from cuejar.core.parts.folding import folded
+from cuejar.core.rules.playscript import speakable_name
+from cuejar.core.rules.pointlist import Balance, read, written
+from cuejar.core.rules.purse import ONE, Account
+from cuejar.core.rules.words import ordinal
+from cuejar.store.models import LedgerRow, PaidRow, ViewerRow
+from cuejar.studio import Studio
+
+router = APIRouter(prefix="/api/viewers", tags=["viewers"])
+MOST_PAID = 20
+MOST_TIMES = 12
+LATER = case((PaidRow.what == "refunded", 2), (PaidRow.what == "spent", 1), else_=0)
+"""What comes after what within one instant."""
+
+
+class ViewerOut(BaseModel):
+    """A viewer: their roles and name of last time, when they were seen (ms since 1970), what they redeemed, what was given back and
+    spent at the channel; ``held`` are whole points of ours, none where there is no account."""
+
+    id: str
+    name: str
+    roles: list[str]
+    tier: int
+    first: int
+    last: int
+    redemptions: int
+    refunds: int
+    spent: int
+    held: int | None
+    part: str | None
+    spared: bool
+    shut_out: bool
+
+
+class ViewersOut(BaseModel):
+    total: int
+    viewers: list[ViewerOut]
+
+
+class TimesOut(BaseModel):
+    """How often a cue ran for a viewer, and for all; in words: *the 7th time, all the 412th*."""
+
+    cue: str
+    name: str
+    viewer: int
+    all: int
+    said: str
+
+
+class PaidOut(BaseModel):
+    at: int
+    what: str
+    amount: float
+    held: int
+    why: str
+
+
+class AccountOut(BaseModel):
+    earned: float
+    given: float
+    spent: float
+    refunded: float
+    held: float
+
+
+class CardOut(BaseModel):
+    """Everything of one viewer. ``read_as`` is how their name is read aloud; ``merged`` whose points they go by."""
+
+    viewer: ViewerOut
+    read_as: str
+    merged: str | None
+    times: list[TimesOut]
+    account: AccountOut | None
+    paid: list[PaidOut]
+
+
+class Chosen(BaseModel):
+    """Which viewers, and in which order."""
+
+    text: Annotated[str, Query(max_length=200)] = ""
+    sort: Literal["last", "name", "held"] = "last"
+    limit: Annotated[int, Query(ge=1, le=500)] = 100
+    skip: Annotated[int, Query(ge=0, le=10**7)] = 0
+
+
+def _listed(studio: Studio, viewer: ViewerRow, entries: list[str]) -> bool:
+    return viewer.id in entries or (bool(viewer.name) and folded(viewer.name) in {folded(one) for one in entries})
+
+
+def _part(studio: Studio, viewer: ViewerRow) -> str | None:
+    own = studio.books.book.reading.viewers
+    return own.get(viewer.id) or next((part for name, part in own.items() if folded(name) == folded(viewer.name)), None)
+
+
+def _out(studio: Studio, session: Session, rows: list[ViewerRow], accounts: dict[str, Account]) -> list[ViewerOut]:
+    """The rows with what the ledger has of them; a redemption counts once, whatever cues it called."""
+    settled = (
+        select(
+            LedgerRow.viewer,
+            LedgerRow.call,
+            func.max(LedgerRow.cost).label("cost"),
+            func.max(case((LedgerRow.outcome == "refunded", 1), else_=0)).label("back"),
+        )
+        .where(
+            LedgerRow.viewer.in_([row.id for row in rows]), LedgerRow.kind == "redemption", LedgerRow.reason != "repeat"
+        )
+        .group_by(LedgerRow.viewer, LedgerRow.call)
+        .subquery()
+    )
+    query = select(
+        settled.c.viewer,
+        func.count(),
+        func.sum(settled.c.back),
+        func.sum(case((settled.c.back == 0, settled.c.cost), else_=0)),
+    ).group_by(settled.c.viewer)
+    counts = {viewer: (int(n), int(back), int(spent)) for viewer, n, back, spent in session.execute(query)}
+    house, view = studio.books.book.house, studio.runner.view
+    out = []
+    for row in rows:
+        redemptions, refunds, spent = counts.get(row.id, (0, 0, 0))
+        account = accounts.get(view.merged_into(row.id))
+        out.append(
+            ViewerOut(
+                id=row.id,
+                name=row.name,
+                roles=list(row.roles),
+                tier=row.tier,
+                first=row.first,
+                last=row.last,
+                redemptions=redemptions,
+                refunds=refunds,
+                spent=spent,
+                held=None if account is None else account.held // ONE,
+                part=_part(studio, row),
+                spared=_listed(studio, row, house.spared),
+                shut_out=_listed(studio, row, house.shut_out),
+            )
+        )
+    return out
+
+
+def _chosen(chosen: Chosen) -> Select[ViewerRow]:
+    query = select(ViewerRow)
+    if chosen.text.strip():
+        query = query.where(ViewerRow.name.contains(chosen.text.strip(), autoescape=True))
+    return query
+
+
+@router.get("")
+async def viewers(studio: TheStudio, chosen: Annotated[Chosen, Query()]) -> ViewersOut:
+    accounts = studio.runner.view.accounts() if studio.books.book.points.on else {}
+    with studio.sessions() as session:
+        query = _chosen(chosen)
+        total = session.scalar(select(func.count()).select_from(query.subquery())) or 0
+        if chosen.sort == "held" and accounts:
+            ids = sorted(accounts, key=lambda viewer: (-accounts[viewer].held, viewer))
+            wanted = ids if chosen.text.strip() else ids[chosen.skip : chosen.skip + chosen.limit]
+            known = {
+                row.id: row
+                for i in range(0, len(wanted), 500)
+                for row in session.scalars(query.where(ViewerRow.id.in_(wanted[i : i + 500])))
+            }
+            rows = [known[viewer] for viewer in wanted if viewer in known]
+            rows = rows[chosen.skip : chosen.skip + chosen.limit] if chosen.text.strip() else rows
+        else:
+            by = [func.lower(ViewerRow.name), ViewerRow.id] if chosen.sort == "name" else [ViewerRow.last.desc()]
+            rows = list(session.scalars(query.order_by(*by).offset(chosen.skip).limit(chosen.limit)))
+        return ViewersOut(total=total, viewers=_out(studio, session, rows, accounts))
+
+
+def _known(session: Session, viewer: str) -> ViewerRow:
+    row = session.get(ViewerRow, viewer)
+    if row is None:
+        raise Refused(
+            404, "There is no such viewer.", "They are known once they called, wrote or were told to be there."
+        )
+    return row
+
+
+def _account(account: Account | None) -> AccountOut | None:
+    if account is None:
+        return None
+    return AccountOut(**{name: getattr(account, name) / ONE for name in AccountOut.model_fields})
+
+
+@router.get("/card")
+async def card(studio: TheStudio, viewer: Annotated[str, Query(max_length=200)]) -> CardOut:
+    view = studio.runner.view
+    names = {cue.id: cue.name for cue in studio.books.book.cues}
+    account = view.account(viewer) if studio.books.book.points.on else None
+    with studio.sessions() as session:
+        row = _known(session, viewer)
+        out = _out(studio, session, [row], {view.merged_into(viewer): account} if account is not None else {})[0]
+        paid = session.scalars(
+            select(PaidRow).where(PaidRow.viewer == viewer).order_by(PaidRow.at.desc(), LATER.desc()).limit(MOST_PAID)
+        )
+        rows = [PaidOut(at=one.wall, what=one.what, amount=one.amount, held=one.held, why=one.why) for one in paid]
+    times = sorted(view.times(viewer).items(), key=lambda item: -item[1][0])[:MOST_TIMES]
+    merged = view.merged_into(viewer)
+    return CardOut(
+        viewer=out,
+        read_as=speakable_name(out.name) if out.name else "",
+        merged=merged if merged != viewer else None,
+        times=[
+            TimesOut(
+                cue=cue,
+                name=names[cue],
+                viewer=mine,
+                all=everybody,
+                said=f"the {ordinal(mine)} time, all the {ordinal(everybody)}",
+            )
+            for cue, (mine, everybody) in times
+            if cue in names
+        ],
+        account=_account(account),
+        paid=rows,
+    )
+
+
+class SayIn(BaseModel):
+    """What the streamer says of a viewer; what is not named stays. ``part`` empty: none of their own."""
+
+    viewer: Key
+    part: Id | Literal[""] | None = None
+    spared: bool | None = None
+    shut_out: bool | None = None
+
+
+class Done(BaseModel):
+    version: int
+
+
+@router.post("/say")
+async def say(studio: TheStudio, body: SayIn) -> Done:
+    with studio.sessions() as session:
+        row = _known(session, body.viewer)
+    data: dict[str, Any] = dict(studio.books.data)
+    house, reading = dict(data.get("house", {})), dict(data.get("reading", {}))
+
+    def without(entries: list[str]) -> list[str]:
+        return [one for one in entries if one != row.id and (not row.name or folded(one) != folded(row.name))]
+
+    for name in ("spared", "shut_out"):
+        wanted = getattr(body, name)
+        if wanted is not None:
+            house[name] = [*without(house.get(name, [])), *([row.id] if wanted else [])]
+    if body.part is not None:
+        if body.part and body.part not in {part.id for part in studio.books.book.cast}:
+            raise Refused(404, f"There is no part “{body.part}”.")
+        own = {
+            one: part
+            for one, part in reading.get("viewers", {}).items()
+            if one in without(list(reading.get("viewers", {})))
+        }
+        reading["viewers"] = {**own, **({row.id: body.part} if body.part else {})}
+    data["house"], data["reading"] = house, reading
+    await studio.books.replace(data, f"changed what goes for {row.name or 'a viewer'}")
+    await studio.book_changed()
+    return Done(version=studio.books.version)
+
+
+def _points_on(studio: Studio) -> None:
+    if not studio.books.book.points.on:
+        raise Refused(409, "There are no points of our own: they are off.", "Switch them on first.")
+
+
+class GiveIn(BaseModel):
+    viewer: Key
+    held: Annotated[int, Field(ge=0, le=10**9)]
+    why: Annotated[str, Field(min_length=1, max_length=200)]
+
+
+@router.post("/points")
+async def give(studio: TheStudio, body: GiveIn) -> CardOut:
+    """A viewer holds so many points from now on, for a reason that is kept."""
+    _points_on(studio)
+    with studio.sessions() as session:
+        name = _known(session, body.viewer).name
+    await studio.runner.post(h.GivePoints(body.viewer, body.held, name, body.why))
+    await studio.runner.recorder.written()
+    return await card(studio, body.viewer)
+
+
+class MergeIn(BaseModel):
+    """Two viewers are one person: the first goes by the second's points and counts from now on."""
+
+    viewer: Key
+    into: Key
+
+
+@router.post("/merge")
+async def merge(studio: TheStudio, body: MergeIn) -> CardOut:
+    with studio.sessions() as session:
+        one, other = _known(session, body.viewer), _known(session, body.into)
+    view = studio.runner.view
+    if view.merged_into(one.id) == view.merged_into(other.id):
+        raise Refused(409, "They are one viewer already.", "Choose another.")
+    await studio.runner.post(h.Merge(one.id, other.id))
+    await studio.runner.recorder.written()
+    return await card(studio, other.id)
+
+
+class WhoIn(BaseModel):
+    viewer: Key
+
+
+@router.post("/forget", status_code=204)
+async def forget(studio: TheStudio, body: WhoIn) -> None:
+    """A viewer's name and texts are blanked wherever they stand; the sums stay."""
+    with studio.sessions() as session:
+        _known(session, body.viewer)
+        query = select(LedgerRow.call).where(LedgerRow.viewer == body.viewer).order_by(LedgerRow.id.desc()).limit(60)
+        calls = list(session.scalars(query))
+    await studio.runner.forget(body.viewer)
+    studio.desk.ledger_changed(calls)
+
+
+# Tables
+
+
+@router.get("/points.csv", response_class=PlainTextResponse)
+async def points_csv(studio: TheStudio) -> PlainTextResponse:
+    accounts = studio.runner.view.accounts()
+    rows = sorted((viewer, a.name, a.held // ONE) for viewer, a in accounts.items())
+    headers = {"Content-Disposition": 'attachment; filename="points.csv"'}
+    return PlainTextResponse("\ufeff" + written(rows), media_type="text/csv; charset=utf-8", headers=headers)
+
+
+class TableIn(BaseModel):
+    text: Annotated[str, Field(max_length=10_000_000)]
+
+
+class BalanceOut(BaseModel):
+    line: int
+    viewer: str
+    name: str
+    held: int
+    was: int | None
+    what: Literal["new", "changed", "same", "refused"]
+    problem: str
+
+
+class BalancesOut(BaseModel):
+    """What a table does, the first rows of each sort; ``counts`` by what."""
+
+    rows: list[BalanceOut]
+    counts: dict[str, int]
+
+
+MOST_SHOWN = 200
+
+
+def _balances(studio: Studio, text: str) -> list[Balance]:
+    with studio.sessions() as session:
+        names = {row.id: row.name for row in session.execute(select(ViewerRow.id, ViewerRow.name))}
+    held = {viewer: account.held // ONE for viewer, account in studio.runner.view.accounts().items()}
+    return read(text, names, held)
+
+
+def _told(rows: list[Balance]) -> BalancesOut:
+    counts: dict[str, int] = {}
+    for row in rows:
+        counts[row.what] = counts.get(row.what, 0) + 1
+    # What is refused is told first: it is what somebody must look at.
+    shown = sorted(rows, key=lambda row: (row.what != "refused", row.what == "same", row.line))[:MOST_SHOWN]
+    return BalancesOut(rows=[BalanceOut(**row._asdict()) for row in shown], counts=counts)
+
+
+@router.post("/table/preview")
+async def preview_points(studio: TheStudio, body: TableIn) -> BalancesOut:
+    """What a table would do; nothing is done."""
+    return _told(_balances(studio, body.text))
+
+
+@router.post("/table")
+async def take_points(studio: TheStudio, body: TableIn) -> BalancesOut:
+    """Takes in what is not refused."""
+    _points_on(studio)
+    rows = _balances(studio, body.text)
+    for row in rows:
+        if row.what in ("new", "changed"):
+            await studio.runner.post(h.GivePoints(row.viewer, row.held, row.name[:100], "from a table"))
+    return _told(rows)

@@ -1,0 +1,165 @@
+"""Tables in and out: rewards and balances, as a spreadsheet writes them; what is refused costs itself alone."""
+
+from __future__ import annotations
+
+import contextlib
+import csv
+import io
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from cuejar.core.book.book import Book, Price, Reward
+from cuejar.core.book.files import book_from, book_json
+from cuejar.core.parts.base import BookError
+from cuejar.core.rules import pointlist, rewardlist
+from cuejar.core.rules.price import PriceState, cost_now, forecast, sold
+
+BOOK = book_from({
+    "rewards": [
+        {"id": "tea", "title": "Tea, with milk", "cost": 100, "tags": ["warm"], "colour": "#aa0000", "prompt": '"Milk?"'},
+        {"id": "horn", "title": "=HORN()", "cost": 20, "on": False, "review": True, "text": True},
+        {"id": "bare", "title": "Bare", "cost": 5},
+        {"id": "own", "title": "Own", "cost": 5, "elsewhere": True},
+    ],
+    "cues": [
+        {"id": "tea", "name": "Tea", "calls": [{"kind": "reward", "reward": "tea"}], "door": {"cap_stream": 9, "cooldown_s": 2.5, "tier": 2}},
+        {"id": "horn", "name": "Horn", "calls": [{"kind": "reward", "reward": "horn"}]},
+    ],
+    "sets": [{"id": "bench", "name": "Only at the bench", "rewards": ["tea", "horn"]}],
+})  # fmt: skip
+
+
+def taken(text: str, book: Book = BOOK) -> tuple[dict[str, str], Book]:
+    reading = rewardlist.read(text, book)
+    return {row.title: row.what for row in reading.rows}, book_from(reading.data)
+
+
+def test_what_was_written_changes_nothing_when_it_is_read() -> None:
+    text = rewardlist.written(BOOK)
+    said, book = taken(text)
+    assert set(said.values()) == {"same", "refused"} and said["Own"] == "refused"
+    assert book_json(book) == book_json(BOOK)
+    rows = list(csv.DictReader(io.StringIO(text)))
+    assert rows[0]["max_per_stream"] == "9" and rows[0]["cooldown_s"] == "2.5" and rows[0]["set"] == "Only at the bench"
+    assert rows[1]["title"] == "'=HORN()", "no spreadsheet takes it for a formula"
+
+
+@pytest.mark.parametrize("sign", [";", ",", "\t"])
+@pytest.mark.parametrize("end", ["\r\n", "\n"])
+def test_it_is_read_as_a_spreadsheet_writes_it(sign: str, end: str) -> None:
+    out = io.StringIO()
+    table = csv.writer(out, delimiter=sign, lineterminator=end)
+    table.writerow(["Cost", "TITLE", "max per stream", "set"])
+    table.writerow(["1 250", "tea, WITH milk", "", ""])
+    table.writerow(["75.0", "Night mail", "3", "Trains, only at the bench"])
+    table.writerow(["", "", "", ""])
+    said, book = taken("\ufeff" + out.getvalue())
+    assert said == {"tea, WITH milk": "changed", "Night mail": "new"}
+    tea, new = book.rewards[0], book.rewards[-1]
+    assert (tea.cost, tea.title, tea.tags, tea.prompt) == (1250, "Tea, with milk", ["warm"], '"Milk?"'), (
+        "what is not named stays"
+    )
+    assert book.cues[0].door.cap_stream is None and book.cues[0].door.tier == 2
+    assert (new.cost, book.cues[-1].door.cap_stream, book.cues[-1].calls[0].model_dump()["reward"]) == (
+        75,
+        3,
+        "night-mail",
+    )
+    assert {one.name: one.rewards for one in book.sets} == {
+        "Only at the bench": ["horn", "night-mail"],
+        "Trains": ["night-mail"],
+    }
+
+
+@pytest.mark.parametrize(
+    ("row", "why"),
+    [
+        ({"title": "", "cost": "5"}, "It has no title."),
+        ({"title": "Tea, with milk", "cost": "-5"}, "“-5” is no whole number."),
+        ({"title": "Tea, with milk", "cost": "0"}, "cost: 0 must be at least 1."),
+        ({"title": "Tea, with milk", "on": "perhaps"}, "“perhaps” is neither yes nor no."),
+        ({"title": "Tea, with milk", "colour": "grumble"}, "“grumble” is no colour."),
+        ({"title": "Tea, with milk", "cooldown_s": "1e9"}, "1e9 s is not between nothing and a day."),
+        ({"title": "Bare", "max_per_stream": "3"}, "Its limits stand at the door of a cue, and it calls none."),
+        ({"title": "Own", "cost": "3"}, "It was made elsewhere, and cannot be changed here."),
+        ({"title": "New one"}, "A new reward needs a cost."),
+        ({"title": "x" * 300, "cost": "5"}, "title: "),
+    ],
+)
+def test_a_row_that_cannot_be_taken_is_refused_with_why(row: dict[str, str], why: str) -> None:
+    out = io.StringIO()
+    table = csv.DictWriter(out, list(rewardlist.COLUMNS))
+    table.writeheader()
+    columns = [name for name in rewardlist.COLUMNS if name in row]
+    text = ",".join(columns) + "\n" + ",".join(f'"{row[name]}"' for name in columns) + '\n"Horn two",7'[:0] + "\n"
+    reading = rewardlist.read(text, BOOK)
+    assert [one.what for one in reading.rows] == (["refused"] if row.get("title") or "cost" in row else [])
+    assert reading.rows[0].problem.startswith(why)
+    assert reading.data == book_json(BOOK), "nothing of it is taken"
+
+
+def test_the_same_title_twice_and_no_table_at_all() -> None:
+    said = rewardlist.read("title,cost\nA,1\n a ,2\n", BOOK).rows
+    assert [row.what for row in said] == ["new", "refused"] and "line 2" in said[1].problem
+    for text, why in (
+        ("", "is empty"),
+        ("name,cost\nA,1", "no column “title”"),
+        ("title,cost\n" + "A,1\n" * 2_001, "more than"),
+    ):
+        with pytest.raises(BookError, match=why):
+            rewardlist.read(text, BOOK)
+
+
+@given(st.text(max_size=200))
+def test_no_text_breaks_it(text: str) -> None:
+    for table in ("title,cost,set,colour\n" + text, text):
+        with contextlib.suppress(BookError):
+            book_from(rewardlist.read(table, BOOK).data)
+        with contextlib.suppress(BookError):
+            pointlist.read(table.replace("title", "viewer").replace("cost", "points"), {"v1": "owlpost"}, {})
+
+
+def test_balances_come_back_and_odd_ones_are_refused() -> None:
+    names, held = {"v1": "owlpost", "v2": "=Jo", "v3": "twin", "v4": "Twin"}, {"v1": 5, "v2": 70}
+    text = pointlist.written((viewer, names[viewer], held[viewer]) for viewer in held)
+    assert [row.what for row in pointlist.read(text, names, held)] == ["same", "same"]
+    rows = pointlist.read("name;points\nOWLPOST;80\nTwin;1\nnobody;1\nowlpost;many\n", names, held)
+    assert [(row.viewer, row.held, row.was, row.what) for row in rows[:1]] == [("v1", 80, 5, "changed")]
+    assert [row.problem for row in rows[1:]] == [
+        "Two viewers are called so; name one by id.",
+        "There is no such viewer.",
+        "“many” is no number of points.",
+    ]
+    assert pointlist.read("viewer,points\nyard:v9,3\n", names, held)[0].what == "new"
+
+
+@pytest.mark.parametrize(
+    ("price", "per_hour", "line"),
+    [
+        ({}, 30, [(0, 100)]),
+        ({"kind": "first", "then": 40}, 6, [(0, 100), (300_000, 40)]),
+        ({"kind": "first", "then": 40}, 0, [(0, 100)]),
+    ],
+)
+def test_the_price_of_the_coming_hour(price: dict[str, Any], per_hour: float, line: list[tuple[int, int]]) -> None:
+    assert forecast(Reward(id="r", title="R", cost=100, price=Price.model_validate(price)), per_hour) == line
+
+
+def test_a_rising_price_is_forecast_as_it_would_be() -> None:
+    """Each point of the curve is what the rule says at that instant, and no change between two points is left out."""
+    reward = Reward(
+        id="r", title="R", cost=100, price=Price(kind="rising", factor=1.5, half_life_s=600, step=5, most=300)
+    )
+    line = forecast(reward, 12)
+    state, steps = PriceState(), dict(line)
+    shown = 100
+    for minute_ms in range(0, 3_600_000, 1_000):
+        if minute_ms % 300_000 == 150_000:
+            sold(reward, state, minute_ms)
+        since = [at for at, _ in line if at <= minute_ms][-1]
+        shown = steps[since]
+        assert abs(shown - cost_now(reward, state, minute_ms)) <= 5, minute_ms
+    assert line[1] == (150_000, 150) and max(cost for _, cost in line) <= 300 and len(line) > 20

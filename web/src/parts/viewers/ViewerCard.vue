@@ -1,0 +1,192 @@
+<script setup lang="ts">
+/** Who a viewer is: what they called, hold and are read as, and what the streamer says of them. */
+import { ElDrawer, ElPopconfirm, ElSwitch } from 'element-plus'
+import { computed, shallowRef, watch } from 'vue'
+import { api, got, type Schemas } from '@/api/client'
+import { useBook } from '@/composables/useBook'
+import { attempt, say } from '@/composables/useSay'
+import { useViewerCard } from '@/composables/useViewerCard'
+import PickField from '@/parts/PickField.vue'
+import ViewerPoints from './ViewerPoints.vue'
+
+const card = useViewerCard()
+const book = useBook()
+const told = shallowRef<Schemas['CardOut'] | null>(null)
+const who = computed(() => told.value?.viewer ?? null)
+
+async function load(): Promise<void> {
+  const viewer = card.viewer
+  told.value = viewer ? await got(api.GET('/api/viewers/card', { params: { query: { viewer } } })) : null
+}
+watch(
+  () => card.viewer,
+  () => void attempt(load).then(() => card.viewer && !told.value && (card.viewer = null)),
+)
+const parts = computed(() => [
+  { value: '', name: 'as the text names them' },
+  ...(book.book?.cast ?? []).map((part) => ({ value: part.id, name: part.name })),
+])
+
+async function change(to: Partial<Schemas['SayIn']>): Promise<void> {
+  if (!card.viewer) return
+  const body = { viewer: card.viewer, ...to } as Schemas['SayIn']
+  await book.edit(() => got(api.POST('/api/viewers/say', { body })))
+  await load()
+  card.changes += 1
+}
+
+async function forget(): Promise<void> {
+  if (!card.viewer) return
+  await got(api.POST('/api/viewers/forget', { body: { viewer: card.viewer } }))
+  card.viewer = null
+  card.changes += 1
+  say('They are forgotten: their name and texts are nowhere any more, the sums stay.', 'fine')
+}
+
+const day = (ms: number): string =>
+  new Date(ms).toLocaleString([], {
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric',
+    hour: '2-digit',
+    minute: '2-digit',
+  })
+const roles = computed(() =>
+  (who.value?.roles ?? [])
+    .map((role) => (role === 'member' ? `member of tier ${who.value?.tier}` : role))
+    .join(', '),
+)
+</script>
+
+<template>
+  <ElDrawer
+    append-to="#over"
+    :model-value="card.viewer !== null"
+    :title="who?.name || 'A forgotten viewer'"
+    size="min(460px, 100%)"
+    @close="card.viewer = null"
+  >
+    <div v-if="told && who" class="form" data-test="viewer-card">
+      <dl class="facts">
+        <dt>Roles</dt>
+        <dd>{{ roles || 'none' }}</dd>
+        <dt>Seen first</dt>
+        <dd>{{ day(who.first) }}</dd>
+        <dt>Seen last</dt>
+        <dd>{{ day(who.last) }}</dd>
+        <dt>Redeemed</dt>
+        <dd>{{ who.redemptions }}, {{ who.refunds }} given back</dd>
+        <dt>Spent there</dt>
+        <dd>{{ who.spent.toLocaleString() }} points of the channel</dd>
+        <template v-if="told.read_as">
+          <dt>Read aloud as</dt>
+          <dd>“{{ told.read_as }}”</dd>
+        </template>
+        <template v-if="told.merged">
+          <dt>Is the same as</dt>
+          <dd><button class="btn tiny" @click="card.open(told.merged)">another viewer</button></dd>
+        </template>
+      </dl>
+      <section v-if="told.times.length" aria-label="What they called">
+        <h2>What they called</h2>
+        <ul class="times">
+          <li v-for="one in told.times" :key="one.cue">
+            <RouterLink :to="`/cues/${one.cue}`" @click="card.viewer = null">{{ one.name }}</RouterLink>
+            <span class="soft">{{ one.said }}</span>
+          </li>
+        </ul>
+      </section>
+      <label class="field">
+        Part of their own, which reads for them
+        <PickField
+          :model-value="who.part ?? ''"
+          :choices="parts"
+          aria-label="Part of their own"
+          @update:model-value="attempt(() => change({ part: String($event) }))"
+        />
+      </label>
+      <label class="row">
+        <span class="grow">Spared: skips caps and cooldowns</span>
+        <ElSwitch
+          :model-value="who.spared"
+          aria-label="Spared"
+          @update:model-value="attempt(() => change({ spared: Boolean($event) }))"
+        />
+      </label>
+      <label class="row">
+        <span class="grow">Shut out: every door turns them away</span>
+        <ElSwitch
+          :model-value="who.shut_out"
+          aria-label="Shut out"
+          @update:model-value="attempt(() => change({ shut_out: Boolean($event) }))"
+        />
+      </label>
+      <ViewerPoints
+        v-if="book.book?.points.on"
+        :card="told"
+        @changed="attempt(load).then(() => (card.changes += 1))"
+      />
+      <div class="row foot">
+        <RouterLink
+          class="btn"
+          :to="{ path: '/ledger', query: { viewer: who.name } }"
+          @click="card.viewer = null"
+          >Their calls in the ledger</RouterLink
+        >
+        <ElPopconfirm
+          title="Forget this viewer? Their name and texts are blanked for good, in ledger and journal; the sums stay. This cannot be undone."
+          confirm-button-text="Forget"
+          cancel-button-text="Keep"
+          width="300"
+          @confirm="attempt(forget)"
+        >
+          <template #reference
+            ><button class="btn danger" data-test="forget">Forget this viewer</button></template
+          >
+        </ElPopconfirm>
+      </div>
+    </div>
+  </ElDrawer>
+</template>
+
+<style scoped>
+.form {
+  display: grid;
+  gap: 16px;
+}
+
+.facts {
+  display: grid;
+  grid-template-columns: max-content minmax(0, 1fr);
+  gap: 4px 16px;
+  margin: 0;
+}
+
+dt {
+  color: var(--soft);
+}
+
+dd {
+  margin: 0;
+  overflow-wrap: anywhere;
+}
+
+.times {
+  display: grid;
+  gap: 4px;
+  margin: 6px 0 0;
+  padding: 0;
+  list-style: none;
+}
+
+.times li {
+  display: flex;
+  flex-wrap: wrap;
+  justify-content: space-between;
+  gap: 4px 12px;
+}
+
+.foot {
+  flex-wrap: wrap;
+}
+</style>
