@@ -57,6 +57,14 @@ class Person:
         element: WebElement = self._soon(shown)
         return element
 
+    def is_seen(self, css: str) -> bool:
+        return any(element.is_displayed() for element in self.driver.find_elements(By.CSS_SELECTOR, css))
+
+    def press_segment(self, words: str) -> None:
+        """Takes one of a row of choices."""
+        self._click_shown(f"//label[contains(@class,'el-segmented__item')][normalize-space(.)={words!r}]")
+        self.clicks += 1
+
     def gone(self, css: str) -> None:
         self._soon(lambda: not self.driver.find_elements(By.CSS_SELECTOR, css))
 

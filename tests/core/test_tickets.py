@@ -9,6 +9,7 @@ import pytest
 from cuejar.core.book.book import Reward, TextRule
 from cuejar.core.book.files import book_from, book_json
 from cuejar.core.engine.engine import Engine
+from cuejar.core.engine.rehearsal import report, script_from
 from cuejar.core.engine.view import View
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
@@ -249,3 +250,22 @@ def test_a_hand_on_a_rising_price_ends_its_rise() -> None:
     assert View(over).showing("reward/tea/cost") == 15
     over.advance(120_000)
     assert View(over).showing("reward/tea/cost") == 15
+
+
+def test_a_rehearsal_says_how_many_refunds_the_pauses_spare() -> None:
+    book = {
+        "rewards": [{"id": "tea", "title": "Tea", "cost": 10}],
+        "cues": [tea(door={"cap_stream": 1, "cooldown_s": 5})],
+    }
+    who = {"id": "v", "name": "owlpost", "roles": []}
+    calls = [{"at": at, "kind": "redemption", "id": f"r{at}", "reward": "tea", "viewer": who} for at in (1, 2, 3)]
+    night = {
+        "format": "cue-jar-script",
+        "version": 1,
+        "book": book,
+        "happenings": [{"at": 0, "kind": "stream", "state": "live"}, *calls],
+    }
+    told = report(script_from(night))
+    assert (told["settled"], told["spared_by_pauses"]) == ({"fulfilled": 1, "refunded": 2}, 2)
+    night["book"] = {**book, "rewards": [{**book["rewards"][0], "closed": "refund"}]}
+    assert report(script_from(night))["spared_by_pauses"] == 0

@@ -246,7 +246,8 @@ class Runner:
         viewer = getattr(happening, "viewer", None)
         most = self.engine.book.house.most_name
         if isinstance(viewer, h.Viewer) and len(viewer.name) > most:
-            happening = replace(happening, viewer=replace(viewer, name=viewer.name[:most]))
+            called: Any = happening
+            happening = replace(called, viewer=replace(viewer, name=viewer.name[:most]))
         return h.sound(happening)
 
     def leave_out(self, kind: str, call: str | None, why: str) -> None:

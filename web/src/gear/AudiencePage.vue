@@ -12,7 +12,9 @@ const message = ref('')
 const tip = ref(5)
 /** Who has the page open watches; said again before one counts as gone. */
 const WATCHES_MS = 4 * 60_000
-useIntervalFn(() => void act('/presence', { viewer: who.value }, false), WATCHES_MS, { immediateCallback: true })
+useIntervalFn(() => void act('/presence', { viewer: who.value }, false), WATCHES_MS, {
+  immediateCallback: true,
+})
 watch(who, (viewer) => void act('/presence', { viewer }, false))
 
 const person = computed(() => people.value.find((p) => p.name === who.value))

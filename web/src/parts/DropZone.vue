@@ -2,14 +2,15 @@
 /** Takes dropped or picked files and gives them on. */
 import { ref } from 'vue'
 
-withDefaults(defineProps<{ busy?: boolean; label?: string }>(), {
+const MEDIA = '.png,.jpg,.jpeg,.gif,.webp,.apng,.mp3,.ogg,.opus,.wav,.webm,.mp4'
+withDefaults(defineProps<{ busy?: boolean; label?: string; accept?: string }>(), {
   busy: false,
+  accept: undefined,
   label: 'Drop files here, or pick them',
 })
 const emit = defineEmits<{ files: [files: File[]] }>()
 const over = ref(false)
 const input = ref<HTMLInputElement>()
-const ACCEPT = '.png,.jpg,.jpeg,.gif,.webp,.apng,.mp3,.ogg,.opus,.wav,.webm,.mp4'
 
 function take(list: FileList | null | undefined): void {
   over.value = false
@@ -62,7 +63,7 @@ defineExpose({ pick: () => input.value?.click() })
       type="file"
       multiple
       hidden
-      :accept="ACCEPT"
+      :accept="accept ?? MEDIA"
       @change="(take(input?.files), input && (input.value = ''))"
     />
   </div>

@@ -171,6 +171,11 @@ class Report:
         self._cue_of: dict[str, str] = {}
         self._lane_of = {cue.id: script.book.lane_of(cue) for cue in script.book.cues}
         self._costs: dict[str, int] = {}
+        self._rewards: dict[str, str] = {}
+        self._paused: set[str] = set()
+        self._in_vain: set[str] = set()
+        self.spared = 0
+        """Refunds of what was redeemed while its reward is paused: at a channel that pauses, nobody could have."""
         self._reward_cost = {reward.id: reward.cost for reward in script.book.rewards}
         self.last = 0
 
@@ -178,6 +183,7 @@ class Report:
         if happening.kind == "redemption":
             cost = happening.cost if happening.cost is not None else self._reward_cost.get(happening.reward, 0)
             self._costs[happening.id] = cost
+            self._rewards[happening.id] = happening.reward
 
     def add(self, at: int, order: o.Order) -> None:
         self.last = max(self.last, at)
@@ -185,6 +191,8 @@ class Report:
             self.verdicts[order.verdict] += 1
             if order.reason:
                 self.reasons[order.reason] += 1
+            if self._rewards.get(order.call) in self._paused:
+                self._in_vain.add(order.call)
             if order.verdict == "let_in" and order.run:
                 self._let_in[order.run] = at
         elif isinstance(order, o.Start):
@@ -198,10 +206,14 @@ class Report:
             cost = self._costs.pop(order.redemption, 0)
             if order.as_ == "fulfilled":
                 self.spent += cost
+            elif order.redemption in self._in_vain:
+                self.spared += 1
         elif isinstance(order, o.Show):
             self._rise(self._output(order.run, order.beat), (order.run, order.beat), at)
         elif isinstance(order, o.Hide):
             self._fall(self._output(order.run, order.beat), (order.run, order.beat), at)
+        elif isinstance(order, o.Set) and order.path.endswith(o.PAUSED):
+            (self._paused.add if order.value else self._paused.discard)(order.path.split("/")[1])
         elif isinstance(order, o.Set):
             output = order.path.split("/", 1)[0]
             if order.run is None:
@@ -247,6 +259,7 @@ class Report:
             "covered": {output: round(time / night, 4) if night else 0 for output, time in sorted(covered.items())},
             "highest_at_once": self.highest,
             "points_spent": self.spent,
+            "spared_by_pauses": self.spared,
             "at_rest_at_end": engine is not None and View(engine).at_rest,
         }
 

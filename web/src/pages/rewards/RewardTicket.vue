@@ -201,7 +201,15 @@ const gone = computed(() => odd.value.some((one) => one.standing === 'gone'))
   display: flex;
   align-items: center;
   gap: 12px;
-  padding: 3px 12px;
+  padding: 0 12px;
+}
+
+.dense .title {
+  font-size: 15px;
+}
+
+.dense .set {
+  display: none;
 }
 
 .dense .head {
