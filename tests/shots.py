@@ -110,7 +110,7 @@ def take(driver: Chrome, home: str, audience: str, channel: httpx.Client) -> Non
     shot("rig", f"{home}/rig")
     shot("cast", f"{home}/cast", lambda: _listen(page), 1.4)
     shot("ledger", f"{home}/ledger", lambda: page.click("[role=row].line"))
-    shot("rewards", f"{home}/rewards", lambda: (_fire(home, "night-mail"), page.see("[data-reward] .stamp")), 1.2)
+    shot("rewards", f"{home}/rewards", lambda: page.see("[data-reward=night-mail] [data-test=price]"), 1.6)
     shot("price", f"{home}/rewards", lambda: page.click("[data-reward=night-mail] .title"), 1.8)
     _points(home, channel)
     shot("viewer", f"{home}/viewers", lambda: page.click("[data-viewer$=v-bramble] .name"), 1.2)
