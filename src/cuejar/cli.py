@@ -333,6 +333,28 @@ def check(port: Port = None) -> None:
         raise typer.Exit(1)
 
 
+@app.command()
+def playbill(
+    file: Annotated[Path, typer.Argument(help="Where it is written: a page (.html), or a text (.md).")],
+    port: Port = None,
+) -> None:
+    """Writes what viewers may read: every reward with its price and what it does, how to write, the cast."""
+    import httpx
+
+    if file.suffix not in (".html", ".md"):
+        _fail(f"{file} is neither a page (.html) nor a text (.md).")
+    where = f"http://127.0.0.1:{port or Settings().port}"
+    try:
+        answer = httpx.get(f"{where}/api/playbill{file.suffix}", timeout=60, trust_env=False).raise_for_status()
+    except httpx.HTTPError as error:
+        _fail(f"No Cue Jar answers at {where} ({error or type(error).__name__}). Start it, or say its --port.", 2)
+    try:
+        file.write_text(answer.text, "utf-8")
+    except OSError as error:
+        _fail(f"{file} cannot be written ({error.strerror}).")
+    typer.echo(f"{file}, {len(answer.content):,} bytes")
+
+
 def _told(summary: dict[str, Any]) -> str:
     rows = [f"{summary['length_s']:g} s, at rest at the end: {'yes' if summary['at_rest_at_end'] else 'NO'}"]
     for name in ("verdicts", "reasons", "settled", "dropped", "finished"):

@@ -81,6 +81,12 @@ CASES: list[Case] = [
     Case("POST", "/api/rewards/table", 422, {"text": ""}, "is empty"),
     Case("POST", "/api/rewards/remove", 404, {"rewards": ["nothing"]}, NOWHERE),
     Case("POST", "/api/rewards/remove", 200, {"rewards": ["cocoa", "tea"]}),
+    # The playbill
+    Case("GET", "/api/playbill", says='"key":"reward/whistle"'),
+    put("/api/book/playbill", {"words": {"title": "Tonight at the halt", "reward/whistle": "<b>Loud</b> & *long*"}, "left_out": ["poster"]}),
+    put("/api/book/playbill", {"words": {"title": 7}}, 422, "words"),
+    Case("GET", "/api/playbill.html", says="&lt;b&gt;Loud&lt;/b&gt; &amp; *long*"),
+    Case("GET", "/api/playbill.md", says="\\<b\\>Loud\\</b\\> & \\*long\\*"),
     # Viewers and points of our own
     put("/api/book/points", {"on": True, "per_min": 5}),
     put("/api/book/points", {"per_min": -5}, 422, "per_min"),

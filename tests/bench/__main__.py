@@ -15,6 +15,7 @@ from tests.bench.overlay import to_overlay
 from tests.bench.owed import exports, growth, held_database, long_lines, refunds
 from tests.bench.page import page_heap, probing
 from tests.bench.pickers import pickers
+from tests.bench.rewards import burst, door, first_paint
 from tests.bench.speech import reading
 
 
@@ -45,6 +46,8 @@ def main() -> None:
         figures["the desk, 200 redemptions in 10 s"] = busy_desk(Path(folder))
         figures["the desk, six hours at sixty times the pace"] = long_night(Path(folder))
         figures["lists that open"] = pickers(Path(folder))
+        figures["500 rewards and 20,000 viewers, first paint"] = first_paint(Path(folder))
+        figures["a set of 100 rewards switched"] = burst(Path(folder))
         figures["the overlay page's heap, kB"] = page_heap(Path(folder))
         figures[f"{LAMPS} lamps, {HOLDS} holds, 40 frames a second"] = lamps(Path(folder))
         figures["5,000 refunds after a flood"] = refunds(Path(folder))
@@ -53,6 +56,7 @@ def main() -> None:
         figures["exports of 50,000 lines"] = exports(Path(folder))
         figures["a database that another program holds"] = held_database(Path(folder))
         figures["reading aloud"] = reading(Path(folder))
+    figures["40,000 chat calls at the door"] = door()
     figures["reading the demo's files"] = probing()
     print(json.dumps(figures, indent=1, ensure_ascii=False))
 

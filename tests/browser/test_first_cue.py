@@ -82,9 +82,16 @@ def test_first_cue(running: Running, driver: Chrome) -> None:
     Person(driver).gone("img")
     assert driver.execute_script("return document.querySelector('#stage').childElementCount") == 0
 
-    # Again within the cooldown, by someone else: turned away, and the points are back.
+    # Again within the cooldown, by someone else: the channel keeps it itself, and takes no points.
     driver.switch_to.window(audience)
     viewer.click("[data-test=be-puddlejump]")
+    viewer.click("[data-test='redeem-poster-dusk']")
+    viewer.reads("has to wait")
+    assert viewer.see("[data-test=points-puddlejump]").text == "20000"
+    # Where another way calls it too it is asked at the door: turned away, and the points are back.
+    cue = running.api.get("/api/book").json()["book"]["cues"][0]
+    running.book(cues=[{**cue, "calls": [*cue["calls"], {"kind": "follow"}]}])
+    until(lambda: running.channel.get("/rewards").json()[0]["limits"]["cooldown_s"] == 0)
     viewer.click("[data-test='redeem-poster-dusk']")
     viewer.reads("refunded")
     until(lambda: viewer.see("[data-test=points-puddlejump]").text == "20000")

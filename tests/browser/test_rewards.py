@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import csv
 import io
+import subprocess
+import sys
 from pathlib import Path
 from typing import Any
 
@@ -167,3 +169,46 @@ def test_points_are_earned_spent_and_set_by_hand(running: Running, driver: Chrom
     person.click(".viewer-name")
     person.see("[data-test=viewer-card]")
     person.reads("50 points")
+
+
+def test_the_playbill_is_opened_from_a_file(running: Running, driver: Chrome, tmp_path: Path) -> None:
+    speech = {"id": "s", "kind": "speech", "text": "{{text}}"}
+    running.book(
+        rewards=[{"id": "tea", "title": "Tea <break>", "cost": 100}, {"id": "own", "title": "Kept quiet", "cost": 5}],
+        cast=[{"id": "pip", "name": "Pip", "may": ["echo"]}],
+        cues=[{**CUE, "door": {"text": {"kind": "colour"}}, "beats": [speech]}],
+    )
+    person = _open(running, driver)
+    person.click("[data-test=playbill]")
+    field = person.see("[data-text='reward/tea']")
+    assert field.get_attribute("value") == "Reads your text aloud."
+    field.send_keys(Keys.CONTROL + "a")
+    field.send_keys("A cup, and a word." + Keys.TAB)
+    until(lambda: _book(running)["playbill"]["words"] == {"reward/tea": "A cup, and a word."})
+    person.click("[data-on-it=own] .el-switch")
+    until(lambda: _book(running)["playbill"]["left_out"] == ["own"])
+    file = tmp_path / "playbill.html"
+    ran = subprocess.run(
+        [sys.executable, "-m", "cuejar.cli", "playbill", str(file), "--port", str(running.port)],
+        capture_output=True,
+        timeout=120,
+    )
+    assert ran.returncode == 0, ran.stderr
+    assert (
+        subprocess.run(
+            [sys.executable, "-m", "cuejar.cli", "playbill", "x.pdf"], capture_output=True, timeout=120
+        ).returncode
+        == 1
+    )
+    text = file.read_text("utf-8")
+    assert "<script" not in text and "http" not in text, "it needs nothing beside it"
+    driver.get(file.as_uri())
+    shown = person.text()
+    assert "Tea <break>" in shown and "A cup, and a word." in shown and "Kept quiet" not in shown and "10 min" in shown
+    driver.execute_script("const a = document.querySelector('audio'); a.preload = 'auto'; a.load()")
+    until(lambda: driver.execute_script("return document.querySelector('audio').duration > 0.5"))
+    assert driver.execute_script("return document.documentElement.scrollWidth <= innerWidth")
+    assert (
+        driver.execute_script("return getComputedStyle(document.querySelector('.swatches i')).backgroundColor")
+        == "rgb(255, 0, 0)"
+    )

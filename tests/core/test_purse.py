@@ -200,3 +200,24 @@ def test_a_question_is_answered_once_in_a_while() -> None:
     assert said(h.Viewer("yard:v1", "owlpost", ()), "!mine", 3) == [{"channel": "yard", "text": "owlpost: 0 tokens"}]
     assert said(OWL, "", 90_000) == []
     assert len(VIEWERS) == 4
+
+
+@given(st.lists(st.integers(0, 40 * MIN), max_size=12), st.sampled_from([0.0004, 0.0005, 0.333, 7]))
+def test_it_is_the_same_whenever_somebody_looks(looks: list[int], rate: float) -> None:
+    """What a page asks between two happenings is not in the journal, and changes nothing."""
+    ends = []
+    for asked in ([], sorted(looks)):
+        over = engine(per_min=rate, member_factor=1.5)
+        over.handle(LIVE, 0)
+        for at in sorted(
+            [*((minute * MIN, None) for minute in (0, 3, 9, 25, 31)), *((one, "look") for one in asked)],
+            key=lambda row: row[0],
+        ):
+            over.advance(at[0])
+            if at[1] is None:
+                over.handle(h.Present((OWL, JO)), at[0])
+            else:
+                list(over.reception.purse.rows(over.now))
+        over.handle(ENDED, 41 * MIN)
+        ends.append([(viewer, account.held) for viewer, account in over.reception.purse.rows(over.now)])
+    assert ends[0] == ends[1]

@@ -13,7 +13,10 @@ from hypothesis import strategies as st
 
 from cuejar.core.book.book import Book, Price, Reward
 from cuejar.core.book.files import book_from, book_json
+from cuejar.core.kinds.table import KINDS
 from cuejar.core.parts.base import BookError
+from cuejar.core.playbill.bill import build
+from cuejar.core.playbill.pages import html, markdown
 from cuejar.core.rules import pointlist, rewardlist
 from cuejar.core.rules.price import PriceState, cost_now, forecast, sold
 
@@ -163,3 +166,40 @@ def test_a_rising_price_is_forecast_as_it_would_be() -> None:
         shown = steps[since]
         assert abs(shown - cost_now(reward, state, minute_ms)) <= 5, minute_ms
     assert line[1] == (150_000, 150) and max(cost for _, cost in line) <= 300 and len(line) > 20
+
+
+def test_every_kind_of_beat_has_words_for_viewers_or_none() -> None:
+    """What viewers notice is told; what they do not (keys, hooks, counts, switches of rewards) is not."""
+    quiet = {name for name, kind in KINDS.items() if kind.tells.__name__ == "_not_told"}
+    assert quiet == {"keys", "tap", "hook", "count", "reward"}
+
+
+def test_a_playbill_says_what_the_book_does() -> None:
+    jar = {"id": "posters", "name": "Posters", "entries": [{"value": "a"}, {"value": "b"}, {"value": "c", "on": False}]}
+    beats = [
+        {"id": "p", "kind": "picture", "media": {"jar": "posters"}, "length": {"s": 4}},
+        {"id": "s", "kind": "sound", "media": {"file": "bell"}},
+        {"id": "k", "kind": "tap", "combo": "F9"},
+    ]
+    book = book_from({
+        "media": [{"id": "bell", "name": "Platform bell"}], "jars": [jar], "points": {"on": True, "name": "tokens"},
+        "rewards": [{"id": "tea", "title": "Tea", "cost": 1200, "price": {"kind": "first", "then": 40}}, {"id": "off", "title": "Off", "cost": 1, "on": False},
+                    {"id": "bare", "title": "Bare", "cost": 5}],
+        "cues": [{"id": "tea", "name": "Tea", "beats": beats, "door": {"who": ["member"], "cap_stream": 3}, "calls": [{"kind": "reward", "reward": "tea"}]},
+                 {"id": "say", "name": "Say", "beats": beats[2:], "calls": [{"kind": "chat", "text": "!say", "cost": 50}]}],
+        "playbill": {"words": {"foot": "Mind the *gap*.", "reward/bare": "By hand."}},
+    })  # fmt: skip
+    bill = build(book)
+    tea, bare = bill.rewards
+    assert tea.does.said == "Shows one of 2 pictures for 4 s, plays the sound Platform bell."
+    assert (
+        tea.price == "1,200 (2 h of watching), after the first of the stream 40"
+        and tea.limits == "3 a stream, for members"
+    )
+    assert (bare.does.default, bare.does.said) == ("The streamer sees to it.", "By hand.")
+    assert (bill.chats[0].price, bill.chats[0].does.said) == ("50 tokens", "The streamer sees to it.")
+    text = markdown(bill)
+    assert "Mind the \\*gap\\*." in text and "\n\n\n" not in text and "Off" not in text
+    muted = book_from({**book_json(book), "house": {"switches": {"sound": False}}})
+    assert build(muted).rewards[0].does.said == "Shows one of 2 pictures for 4 s."
+    assert "<script" not in html(bill) and "Tea" in html(bill)

@@ -211,7 +211,9 @@ CUE = {
 
 
 def _there(running: Running) -> dict[str, dict[str, Any]]:
-    return {row["title"]: row for row in running.channel.get("/rewards").json()}
+    answer = running.channel.get("/rewards")
+    answer.raise_for_status()
+    return {row["title"]: row for row in answer.json()}
 
 
 def _ticket(running: Running, reward: str = "tea") -> dict[str, Any]:
@@ -221,8 +223,8 @@ def _ticket(running: Running, reward: str = "tea") -> dict[str, Any]:
 
 def test_a_hand_at_the_channel_wins_and_the_book_says_what_it_was(running: Running) -> None:
     running.book(rewards=[TEA], cues=[CUE])
-    there = until(lambda: _there(running)["Tea"])
-    assert (there["limits"]["per_stream"], there["prompt"]) == (2, "")
+    there = until(lambda: (row := _there(running)["Tea"])["limits"]["per_stream"] == 2 and row)
+    assert there["prompt"] == ""
     until(lambda: [row["standing"] for row in _ticket(running)["channels"]] == ["in_step"])
     hand = running.channel.patch(f"/hand/rewards/{there['id']}", json={"cost": 70, "title": "Cocoa", "on": False})
     hand.raise_for_status()
@@ -340,7 +342,7 @@ def test_the_order_and_a_set_of_a_hundred_reach_the_channel(running: Running) ->
     running.api.post("/api/rewards/order", json={"order": ["r99", "r0"]}).raise_for_status()
     until(lambda: list(_there(running))[:3] == ["Reward 099", "Reward 000", "Reward 001"])
     running.channel.post(
-        "/trouble", json={"status": 429, "times": 1, "retry_after": "1", "what": "rewards"}
+        "/trouble", json={"status": 429, "times": 3, "retry_after": "1", "what": "rewards"}
     ).raise_for_status()
     running.api.put("/api/book/sets/all", json={"value": {**sets[0], "on": False}}).raise_for_status()
     until(lambda: not any(row["on"] for row in _there(running).values()))

@@ -27,6 +27,7 @@ from cuejar.api import (
     media,
     opening,
     pads,
+    playbill,
     readiness,
     rewards,
     snags,
@@ -96,6 +97,7 @@ def create_app(studio: Studio | None, port: int, beside: PadsServer | None = Non
     app.add_middleware(Headers, port=port)
     errors.install(app)
     for part in (
+        playbill,
         book,
         rewards,
         viewers,

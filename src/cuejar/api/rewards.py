@@ -6,13 +6,13 @@ from collections import Counter
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter
-from fastapi.responses import PlainTextResponse
 from pydantic import BaseModel, Field
 from sqlalchemy import func, select
 
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
+from cuejar.api.texts import CsvText
 from cuejar.core.book.book import Book, Price, Reward
 from cuejar.core.book.files import book_json
 from cuejar.core.facts.whence import GIVEN_ROW
@@ -472,12 +472,10 @@ async def curve(studio: TheStudio, body: CurveIn) -> list[PointOut]:
 # Tables
 
 
-@router.get("/table.csv", response_class=PlainTextResponse)
-async def table(studio: TheStudio) -> PlainTextResponse:
+@router.get("/table.csv", response_class=CsvText)
+async def table(studio: TheStudio) -> CsvText:
     headers = {"Content-Disposition": 'attachment; filename="rewards.csv"'}
-    return PlainTextResponse(
-        "\ufeff" + written(studio.books.book), media_type="text/csv; charset=utf-8", headers=headers
-    )
+    return CsvText("\ufeff" + written(studio.books.book), headers=headers)
 
 
 class TableIn(BaseModel):

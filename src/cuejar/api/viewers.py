@@ -5,13 +5,13 @@ from __future__ import annotations
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query
-from fastapi.responses import PlainTextResponse
 from pydantic import BaseModel, Field
 from sqlalchemy import Select, case, func, select
 from sqlalchemy.orm import Session
 
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
+from cuejar.api.texts import CsvText
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import Key
 from cuejar.core.parts.base import Id
@@ -335,12 +335,12 @@ async def forget(studio: TheStudio, body: WhoIn) -> None:
 # Tables
 
 
-@router.get("/points.csv", response_class=PlainTextResponse)
-async def points_csv(studio: TheStudio) -> PlainTextResponse:
+@router.get("/points.csv", response_class=CsvText)
+async def points_csv(studio: TheStudio) -> CsvText:
     accounts = studio.runner.view.accounts()
     rows = sorted((viewer, a.name, a.held // ONE) for viewer, a in accounts.items())
     headers = {"Content-Disposition": 'attachment; filename="points.csv"'}
-    return PlainTextResponse("\ufeff" + written(rows), media_type="text/csv; charset=utf-8", headers=headers)
+    return CsvText("\ufeff" + written(rows), headers=headers)
 
 
 class TableIn(BaseModel):

@@ -203,7 +203,7 @@ async def try_channel(trial: Trial, address: str, token: str) -> None:
     it = Channel(address, token)
     rule = trial.rule
     try:
-        if not await rule("404: it can everything", it.says_what_it_can):
+        if not await rule("404: rewards and replies alone", it.says_what_it_can):
             return
         await rule("A wrong one is answered with 401 or 403", it.refuses_a_wrong_token)
         await rule("`state`, `category`", it.tells_of_its_stream)

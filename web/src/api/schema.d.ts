@@ -4,6 +4,80 @@
  */
 
 export interface paths {
+    "/api/playbill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Playbill
+         * @description Every text that stands on it.
+         */
+        get: operations["playbill_api_playbill_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/playbill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Playbill */
+        put: operations["put_playbill_api_book_playbill_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/playbill.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Page
+         * @description One page that needs nothing beside it.
+         */
+        get: operations["page_api_playbill_html_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/playbill.md": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Text */
+        get: operations["text_api_playbill_md_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/book": {
         parameters: {
             query?: never;
@@ -2248,6 +2322,14 @@ export interface components {
              *     }
              */
             points: components["schemas"]["Points"];
+            /**
+             * @default {
+             *       "words": {},
+             *       "left_out": [],
+             *       "samples": true
+             *     }
+             */
+            playbill: components["schemas"]["Playbill"];
         };
         /**
          * BookOut
@@ -5362,6 +5444,35 @@ export interface components {
             size: number;
         };
         /**
+         * Playbill
+         * @description What viewers may read of the book, as the streamer says it otherwise: texts by their keys, and rewards that are left out.
+         */
+        Playbill: {
+            /**
+             * Words
+             * @default {}
+             */
+            words: {
+                [key: string]: string;
+            };
+            /**
+             * Left Out
+             * @default []
+             */
+            left_out: string[];
+            /**
+             * Samples
+             * @description with a sample of each part of the cast
+             * @default true
+             */
+            samples: boolean;
+        };
+        /** PlaybillOut */
+        PlaybillOut: {
+            /** Texts */
+            texts: components["schemas"]["TextOut"][];
+        };
+        /**
          * PlayedOut
          * @description A pattern as it is felt: the levels of the wearable's pads, ``every_s`` apart, after the house's limit on the level; of its
          *     own places while no wearable is known.
@@ -6548,6 +6659,18 @@ export interface components {
             since: number;
             /** Falls */
             falls: number;
+        };
+        /**
+         * TextOut
+         * @description A text of the playbill: its key, what it says by itself, and what it says.
+         */
+        TextOut: {
+            /** Key */
+            key: string;
+            /** Default */
+            default: string;
+            /** Said */
+            said: string;
         };
         /** TextRule */
         TextRule: {
@@ -8199,6 +8322,126 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    playbill_api_playbill_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaybillOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    put_playbill_api_book_playbill_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    page_api_playbill_html_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    text_api_playbill_md_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/markdown": string;
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     get_book_api_book_get: {
         parameters: {
             query?: never;
@@ -8761,7 +9004,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/plain": string;
+                    "text/csv": string;
                 };
             };
             /** @description Refused */
@@ -9051,7 +9294,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/plain": string;
+                    "text/csv": string;
                 };
             };
             /** @description Refused */

@@ -147,6 +147,14 @@ class Points(Model):
     list_word: Annotated[str, Field(max_length=60)] = Field("", description="says what can be had; empty: off")
 
 
+class Playbill(Model):
+    """What viewers may read of the book, as the streamer says it otherwise: texts by their keys, and rewards that are left out."""
+
+    words: dict[Annotated[str, Field(max_length=120)], Annotated[str, Field(max_length=2_000)]] = {}
+    left_out: list[str] = []
+    samples: bool = Field(True, description="with a sample of each part of the cast")
+
+
 class RewardSet(Model):
     """Rewards that are switched together. Off, or while scene or category is none of its own, it holds its rewards off."""
 
@@ -386,6 +394,7 @@ class Book(Model):
     inlets: list[Inlet] = []
     reading: Reading = Reading()
     points: Points = Points()
+    playbill: Playbill = Playbill()
 
     @property
     def all_lanes(self) -> list[Lane]:

@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Resolving, Snag, hold_each, lost_names
+from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Named, Resolving, Snag, hold_each, lost_names
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.parts.base import Name
 from cuejar.core.parts.gear import Gear
@@ -50,4 +50,9 @@ def _holds(b: AvatarBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequen
     return next((f"avatar/{what}" for what, name in _worn(b) if name is not None), None)
 
 
-KIND = Kind(AvatarBeat, "hold", "avatar", _resolve, "avatar", snags=_snags, holds=_holds)
+def _tells(b: AvatarBeat, named: Named) -> str:
+    worn = [name for name in (b.outfit, b.pose, b.expression, *b.expressions, b.model) if name]
+    return f"changes the avatar ({', '.join(worn)})"
+
+
+KIND = Kind(AvatarBeat, "hold", "avatar", _resolve, "avatar", snags=_snags, holds=_holds, tells=_tells)

@@ -154,12 +154,28 @@ class Ref(NamedTuple):
 B = TypeVar("B", bound=Beat)
 
 
+class Named(Protocol):
+    """What a beat may ask when it is told to viewers."""
+
+    def media(self, source: FromFile | FromJar | None, what: str) -> str:
+        """A file or a draw in words: *the sound Steam whistle*, *one of 6 pictures*."""
+
+    def cue(self, source: str | FromJar) -> str: ...
+    def thing(self, gear: str, thing: str) -> str: ...
+    def part(self, part: str | None) -> str:
+        """Who reads; empty: whom the text names."""
+
+
 def _no_snags(beat: object, looked: Looked) -> Iterator[Snag]:
     return iter(())
 
 
 def _nothing(*_: object) -> None:
     return None
+
+
+def _not_told(beat: object, named: Named) -> str:
+    return ""
 
 
 def _no_refs(beat: object) -> Iterator[Ref]:
@@ -202,6 +218,7 @@ class Kind(Generic[B]):
         struck: of such a strike, the id of the one piece of gear that does it, by the strike's value; None: any of its kind.
         is_seen: whether it is there to be looked at.
         is_heard: whether it makes a sound.
+        tells: what it does in viewers' words (*shows one of 6 pictures*); empty: nothing that viewers notice.
     """
 
     model: type[B]
@@ -222,6 +239,7 @@ class Kind(Generic[B]):
     struck: Callable[[Shown], str] | None = None
     is_seen: bool = False
     is_heard: bool = False
+    tells: Callable[[B, Named], str] = _not_told
     name: str = field(init=False)
 
     def __post_init__(self) -> None:

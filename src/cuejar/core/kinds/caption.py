@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from cuejar.core.kinds.base import CannotDo, Coming, Kind, Resolving
+from cuejar.core.kinds.base import CannotDo, Coming, Kind, Named, Resolving
 from cuejar.core.parts.steps import Place, Seen, Timed, Words
 
 
@@ -29,4 +29,8 @@ def _resolve(r: Resolving, beat: Coming, b: CaptionBeat) -> None:
         beat.own = r.lengths.of_speech(beat.value, None)
 
 
-KIND = Kind(CaptionBeat, "shown", "caption", _resolve, is_seen=True)
+def _tells(b: CaptionBeat, named: Named) -> str:
+    return "shows your text" if isinstance(b.text, str) and "{{text}}" in b.text else "shows a line of words"
+
+
+KIND = Kind(CaptionBeat, "shown", "caption", _resolve, is_seen=True, tells=_tells)

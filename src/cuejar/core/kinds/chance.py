@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from cuejar.core.kinds.base import Coming, Kind, Resolving, look_of
+from cuejar.core.kinds.base import Coming, Kind, Named, Resolving, look_of
 from cuejar.core.parts.base import Id, JsonObject, Length_s, Model, ms
 from cuejar.core.parts.steps import Beat, Seen
 
@@ -68,4 +68,10 @@ def _look(b: ChanceBeat) -> JsonObject:
     }
 
 
-KIND = Kind(ChanceBeat, "strike", "chance", _resolve, own_ms=_own_ms, look=_look)
+def _tells(b: ChanceBeat, named: Named) -> str:
+    return (
+        "rolls dice, and goes on by what falls" if b.dice is not None else "spins a drum, and goes on by where it stops"
+    )
+
+
+KIND = Kind(ChanceBeat, "strike", "chance", _resolve, own_ms=_own_ms, look=_look, tells=_tells)

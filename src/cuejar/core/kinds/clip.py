@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from cuejar.core.kinds.base import Kind, show_media
+from cuejar.core.kinds.base import Kind, Named, show_media
 from cuejar.core.parts.base import Share
 from cuejar.core.parts.steps import MediaRef, Natural, Seen, Volume
 
@@ -16,4 +16,8 @@ class ClipBeat(Natural, Seen):
     duck: Share = 1
 
 
-KIND = Kind(ClipBeat, "shown", "clip", show_media, is_seen=True, is_heard=True)
+def _tells(b: ClipBeat, named: Named) -> str:
+    return f"plays {named.media(b.media, 'clip')}"
+
+
+KIND = Kind(ClipBeat, "shown", "clip", show_media, is_seen=True, is_heard=True, tells=_tells)

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from cuejar.core.facts.happenings import Deed, PropertyValue
-from cuejar.core.kinds.base import Coming, Kind, Looked, Ref, Resolving, Snag, lost_thing, no_bridge, value_of
+from cuejar.core.kinds.base import Coming, Kind, Looked, Named, Ref, Resolving, Snag, lost_thing, no_bridge, value_of
 from cuejar.core.measures.catalogue import NotThere, fitted
 from cuejar.core.parts.base import Id, Name
 from cuejar.core.parts.steps import Beat, SettingValue
@@ -59,6 +59,10 @@ def _refs(b: DoBeat) -> Iterator[Ref]:
     yield Ref("gear", b.gear, ("gear",))
 
 
+def _tells(b: DoBeat, named: Named) -> str:
+    return f"sets off {named.thing(b.gear, b.thing)}"
+
+
 KIND = Kind(
     DoBeat,
     "strike",
@@ -70,4 +74,5 @@ KIND = Kind(
     limit_s=10.0,
     missed="the thing did not do it",
     struck=lambda value: str(value["gear"]),
+    tells=_tells,
 )

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from cuejar.core.facts.happenings import Renamed
-from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Resolving, Snag, lost, named_now, value_of
+from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Named, Resolving, Snag, lost, named_now, value_of
 from cuejar.core.measures.catalogue import Catalogues, NotThere
 from cuejar.core.parts.base import JsonObject, Name
 from cuejar.core.parts.folding import folded
@@ -57,6 +57,10 @@ def _renamed(beat: JsonObject, renamed: Renamed) -> JsonObject:
     return beat
 
 
+def _tells(b: FilterBeat, named: Named) -> str:
+    return f"puts {b.filter} over the picture"
+
+
 KIND = Kind(
     FilterBeat,
     "hold",
@@ -67,4 +71,5 @@ KIND = Kind(
     holds=_holds,
     renamed=_renamed,
     is_seen=True,
+    tells=_tells,
 )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Literal
 
-from cuejar.core.kinds.base import Coming, Kind, Ref, Resolving
+from cuejar.core.kinds.base import Coming, Kind, Named, Ref, Resolving
 from cuejar.core.parts.base import Id
 from cuejar.core.parts.steps import Beat, FromJar
 
@@ -24,4 +24,8 @@ def _refs(b: FireBeat) -> Iterator[Ref]:
         yield Ref("cue", b.cue, ("cue",))
 
 
-KIND = Kind(FireBeat, "strike", "cue", _resolve, refs=_refs)
+def _tells(b: FireBeat, named: Named) -> str:
+    return f"sets off {named.cue(b.cue)}"
+
+
+KIND = Kind(FireBeat, "strike", "cue", _resolve, refs=_refs, tells=_tells)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Literal
 
-from cuejar.core.kinds.base import CannotDo, Coming, Kind, Lengths, Looked, Resolving, Snag, loops_of
+from cuejar.core.kinds.base import CannotDo, Coming, Kind, Lengths, Looked, Named, Resolving, Snag, loops_of
 from cuejar.core.measures.catalogue import Catalogues, NotThere, near_names
 from cuejar.core.measures.haptics import found
 from cuejar.core.parts.base import Name, Share
@@ -53,4 +53,8 @@ def _snags(b: HapticsBeat, looked: Looked) -> Iterator[Snag]:
         )
 
 
-KIND = Kind(HapticsBeat, "shown", "haptics", _resolve, "haptics", snags=_snags, span_ms=_span)
+def _tells(b: HapticsBeat, named: Named) -> str:
+    return "is felt by the streamer"
+
+
+KIND = Kind(HapticsBeat, "shown", "haptics", _resolve, "haptics", snags=_snags, span_ms=_span, tells=_tells)

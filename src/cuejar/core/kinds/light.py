@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from cuejar.core.kinds.base import CannotDo, Coming, Kind, Lengths, Looked, Ref, Resolving, Snag
+from cuejar.core.kinds.base import CannotDo, Coming, Kind, Lengths, Looked, Named, Ref, Resolving, Snag
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.measures.colour import RANDOM, as_hex
 from cuejar.core.measures.lamps import Motion, overlaps, patched
@@ -72,4 +72,13 @@ def _refs(b: LightBeat) -> Iterator[Ref]:
             yield Ref("fixture", fixture, ("fixtures", index))
 
 
-KIND = Kind(LightBeat, "hold", "light", _resolve, "lights", snags=_snags, holds=_holds, refs=_refs, is_seen=True)
+def _tells(b: LightBeat, named: Named) -> str:
+    colour = b.colour if isinstance(b.colour, str) else ""
+    if "{{colour}}" in colour:
+        return "turns the lamps to your colour"
+    return "turns the lamps to a colour" if b.colour is not None else "changes the lamps"
+
+
+KIND = Kind(
+    LightBeat, "hold", "light", _resolve, "lights", snags=_snags, holds=_holds, refs=_refs, is_seen=True, tells=_tells
+)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from cuejar.core.kinds.base import Kind, show_media
+from cuejar.core.kinds.base import Kind, Named, show_media
 from cuejar.core.parts.steps import MediaRef, Natural, Seen
 
 
@@ -13,4 +13,8 @@ class PictureBeat(Natural, Seen):
     media: MediaRef
 
 
-KIND = Kind(PictureBeat, "shown", "picture", show_media, is_seen=True)
+def _tells(b: PictureBeat, named: Named) -> str:
+    return f"shows {named.media(b.media, 'picture')}"
+
+
+KIND = Kind(PictureBeat, "shown", "picture", show_media, is_seen=True, tells=_tells)

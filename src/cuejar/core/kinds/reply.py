@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from cuejar.core.facts.whence import GIVEN, parted
-from cuejar.core.kinds.base import CannotDo, Coming, Kind, Resolving
+from cuejar.core.kinds.base import CannotDo, Coming, Kind, Named, Resolving
 from cuejar.core.parts.steps import Beat, Words
 
 
@@ -22,4 +22,10 @@ def _resolve(r: Resolving, beat: Coming, b: ReplyBeat) -> None:
     beat.value = text if channel == GIVEN else {"channel": channel, "text": text}
 
 
-KIND = Kind(ReplyBeat, "strike", "reply", _resolve, limit_s=10.0, missed="the reply did not reach the chat")
+def _tells(b: ReplyBeat, named: Named) -> str:
+    return "answers in chat"
+
+
+KIND = Kind(
+    ReplyBeat, "strike", "reply", _resolve, limit_s=10.0, missed="the reply did not reach the chat", tells=_tells
+)

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from typing import Literal
 
 from cuejar.core.facts.happenings import Renamed
-from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Resolving, Snag, lost, named_now
+from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Named, Resolving, Snag, lost, named_now
 from cuejar.core.measures.catalogue import Catalogues, NotThere
 from cuejar.core.parts.base import JsonObject, Name
 from cuejar.core.parts.gear import Gear
@@ -44,6 +44,10 @@ def _renamed(beat: JsonObject, renamed: Renamed) -> JsonObject:
     return {**beat, "scene": named_now(beat["scene"], renamed)} if renamed.what == "scene" else beat
 
 
+def _tells(b: SceneBeat, named: Named) -> str:
+    return f"switches to {b.scene}"
+
+
 KIND = Kind(
     SceneBeat,
     "hold",
@@ -55,4 +59,5 @@ KIND = Kind(
     needless=_needless,
     renamed=_renamed,
     is_seen=True,
+    tells=_tells,
 )

@@ -11,6 +11,7 @@ from cuejar.core.kinds.base import (
     Kind,
     Lengths,
     Looked,
+    Named,
     Ref,
     Resolving,
     Snag,
@@ -67,4 +68,8 @@ def _refs(b: SetBeat) -> Iterator[Ref]:
     yield Ref("gear", b.gear, ("gear",))
 
 
-KIND = Kind(SetBeat, "hold", "things", _resolve, "things", snags=_snags, holds=_holds, refs=_refs)
+def _tells(b: SetBeat, named: Named) -> str:
+    return f"changes {named.thing(b.gear, b.thing)}"
+
+
+KIND = Kind(SetBeat, "hold", "things", _resolve, "things", snags=_snags, holds=_holds, refs=_refs, tells=_tells)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from cuejar.core.kinds.base import Kind, show_media
+from cuejar.core.kinds.base import Kind, Named, show_media
 from cuejar.core.parts.steps import Heard, MediaRef, Natural
 
 
@@ -13,4 +13,8 @@ class SoundBeat(Natural, Heard):
     media: MediaRef
 
 
-KIND = Kind(SoundBeat, "shown", "sound", show_media, is_heard=True)
+def _tells(b: SoundBeat, named: Named) -> str:
+    return f"plays {named.media(b.media, 'sound')}"
+
+
+KIND = Kind(SoundBeat, "shown", "sound", show_media, is_heard=True, tells=_tells)

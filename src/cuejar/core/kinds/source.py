@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from cuejar.core.facts.happenings import Renamed
-from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Resolving, Snag, lost, named_now
+from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Named, Resolving, Snag, lost, named_now
 from cuejar.core.measures.catalogue import Catalogues, NotThere
 from cuejar.core.parts.base import JsonObject, Name
 from cuejar.core.parts.folding import folded
@@ -81,6 +81,11 @@ def _renamed(beat: JsonObject, renamed: Renamed) -> JsonObject:
     return beat
 
 
+def _tells(b: SourceBeat, named: Named) -> str:
+    what = b.source or f"something of {b.scene}"
+    return f"{'shows' if b.visible else 'hides'} {what}"
+
+
 KIND = Kind(
     SourceBeat,
     "hold",
@@ -92,4 +97,5 @@ KIND = Kind(
     needless=_needless,
     renamed=_renamed,
     is_seen=True,
+    tells=_tells,
 )

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from cuejar.core.kinds.base import CannotDo, Coming, Kind, Lengths, Ref, Resolving
+from cuejar.core.kinds.base import CannotDo, Coming, Kind, Lengths, Named, Ref, Resolving
 from cuejar.core.parts.base import Id
 from cuejar.core.parts.steps import Heard, Natural, Place, Words
 
@@ -45,4 +45,11 @@ def _refs(b: SpeechBeat) -> Iterator[Ref]:
         yield Ref("part", b.part, ("part",))
 
 
-KIND = Kind(SpeechBeat, "shown", "speech", _resolve, refs=_refs, span_ms=_span, is_heard=True)
+def _tells(b: SpeechBeat, named: Named) -> str:
+    who = named.part(b.part)
+    yours = not isinstance(b.text, str) or "{{text}}" in b.text
+    said = "your text" if yours and isinstance(b.text, str) else "a few words"
+    return f"reads {said} aloud" + (f" as {who}" if who else "")
+
+
+KIND = Kind(SpeechBeat, "shown", "speech", _resolve, refs=_refs, span_ms=_span, is_heard=True, tells=_tells)

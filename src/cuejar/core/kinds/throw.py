@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from cuejar.core.kinds.base import Coming, Kind, Looked, Resolving, Snag
+from cuejar.core.kinds.base import Coming, Kind, Looked, Named, Resolving, Snag
 from cuejar.core.measures.throw import natural_ms
 from cuejar.core.parts.base import Share
 from cuejar.core.parts.steps import Flight, MediaRef, Natural, Place, Seen
@@ -40,4 +40,8 @@ def _snags(b: ThrowBeat, looked: Looked) -> Iterator[Snag]:
         yield Snag("no_target", what, "Lay circles over the avatar on the stage.")
 
 
-KIND = Kind(ThrowBeat, "shown", "avatar", _resolve, snags=_snags, own_ms=_own_ms)
+def _tells(b: ThrowBeat, named: Named) -> str:
+    return f"throws {named.media(b.media, 'picture') if b.media else 'something'} at the avatar, {b.count} ×"
+
+
+KIND = Kind(ThrowBeat, "shown", "avatar", _resolve, snags=_snags, own_ms=_own_ms, tells=_tells)

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Resolving, Snag, hold_each, lost_names
+from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Named, Resolving, Snag, hold_each, lost_names
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.parts.base import Name, Share
 from cuejar.core.parts.gear import Gear
@@ -39,4 +39,8 @@ def _holds(b: VoiceBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequenc
     return next((f"voice/{what}" for what in ("preset", "pitch", "mix") if getattr(b, what) is not None), None)
 
 
-KIND = Kind(VoiceBeat, "hold", "voice", _resolve, "voice", snags=_snags, holds=_holds)
+def _tells(b: VoiceBeat, named: Named) -> str:
+    return "changes the streamer’s voice" + (f" ({b.preset})" if b.preset else "")
+
+
+KIND = Kind(VoiceBeat, "hold", "voice", _resolve, "voice", snags=_snags, holds=_holds, tells=_tells)

@@ -93,9 +93,9 @@ class Purse:
 
     # Earning
 
-    def _earn(self, account: Account, amount: float) -> int:
-        """Pays so many points. Returns how many thousandths these were."""
-        thousandths = min(round(amount * ONE), MOST - account.held)
+    def _earn(self, account: Account, thousandths: int) -> int:
+        """Pays so many thousandths. Returns how many these were."""
+        thousandths = min(thousandths, MOST - account.held)
         account.earned += thousandths
         account.held += thousandths
         return thousandths
@@ -106,7 +106,8 @@ class Purse:
             return
         minutes = (min(now, account.until) - account.since) // MINUTE_MS
         if minutes > 0:
-            self._earn(account, minutes * self.rates.per_min * account.factor)
+            # Each minute is worth a whole number of thousandths: so it is the same whenever somebody looks.
+            self._earn(account, minutes * round(self.rates.per_min * account.factor * ONE))
             account.since += minutes * MINUTE_MS
         if now > account.until:
             account.since = None
@@ -150,7 +151,7 @@ class Purse:
     def earn(self, viewer: h.Viewer, amount: float) -> int:
         """Pays somebody. Returns how many whole points they hold then."""
         account = self._of(viewer)
-        self._earn(account, amount)
+        self._earn(account, round(amount * ONE))
         return account.held // ONE
 
     # Spending

@@ -5,6 +5,7 @@ import { ElSegmented } from 'element-plus'
 import { computed, ref } from 'vue'
 import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'
+import { useGrowing } from '@/composables/useGrowing'
 import { attempt, say } from '@/composables/useSay'
 import { useTickets } from '@/composables/useTickets'
 import { found, sorted, SORTS, type Sort } from '@/logic/tickets'
@@ -12,6 +13,7 @@ import NumberField from '@/parts/NumberField.vue'
 import PickField from '@/parts/PickField.vue'
 import NewReward from './NewReward.vue'
 import OthersCard from './OthersCard.vue'
+import PlaybillDialog from './PlaybillDialog.vue'
 import RewardBar from './RewardBar.vue'
 import RewardDrawer from './RewardDrawer.vue'
 import RewardTicket from './RewardTicket.vue'
@@ -29,12 +31,14 @@ const picked = ref<string[]>([])
 const opened = ref<string | null>(null)
 const making = ref(false)
 const table = ref(false)
+const playbill = ref(false)
 const dragged = ref<string | null>(null)
 
 const sorts = Object.entries(SORTS).map(([value, name]) => ({ value, name }))
 const tags = computed(() => [...new Set(rows.value.flatMap((row) => row.reward.tags))].sort())
 const setNames = computed(() => new Map((book.book?.sets ?? []).map((one) => [one.id, one.name])))
 const shown = computed(() => sorted(found(rows.value, wanted.value, tag.value, set.value), sort.value))
+const drawn = useGrowing(shown)
 const there = computed(() => picked.value.filter((id) => rows.value.some((row) => row.ticket.id === id)))
 const openRow = computed(() => rows.value.find((row) => row.ticket.id === opened.value) ?? null)
 const movable = computed(() => sort.value === 'order' && shown.value.length === rows.value.length)
@@ -106,6 +110,7 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
         @update:model-value="dense = $event === 'List'"
       />
       <span class="grow"></span>
+      <button class="btn" data-test="playbill" @click="playbill = true">Playbill…</button>
       <a class="btn" href="/api/rewards/table.csv" download title="All rewards as CSV">As a table</a>
       <button class="btn" data-test="from-table" @click="table = true">From a table</button>
       <button class="btn main" data-test="new-reward" title="N" @click="making = true">New reward</button>
@@ -146,7 +151,7 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
     />
     <ul v-if="shown.length" class="list" :class="{ dense }" @dragover.prevent>
       <RewardTicket
-        v-for="row in shown"
+        v-for="row in drawn"
         :key="row.ticket.id"
         :row="row"
         :dense="dense"
@@ -173,6 +178,7 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
     </div>
     <OthersCard v-if="told?.others.length" :others="told.others" @changed="load" />
     <NewReward v-model="making" @made="load" />
+    <PlaybillDialog v-model="playbill" />
     <TableDialog v-model="table" @taken="load" />
     <RewardDrawer :row="openRow" @close="opened = null" @remove="attempt(() => takeOut([opened ?? '']))" />
   </div>

@@ -14,13 +14,16 @@ const book = useBook()
 const { beat, set, number, text } = useFields()
 const hooks = computed(() => (book.book?.gear ?? []).filter((g) => g.kind === 'hook'))
 const rewards = computed(() => book.book?.rewards ?? [])
-const chosen = computed(() => beat.value?.rewards ?? [])
+const sets = computed(() => book.book?.sets ?? [])
+const chosen = computed(() => ({ rewards: beat.value?.rewards ?? [], sets: beat.value?.sets ?? [] }))
 const on = computed(() => (beat.value?.on === true ? 'on' : beat.value?.on === false ? 'off' : ''))
 const cues = computed(() => cueChoices(book.book?.cues ?? [], book.mediaById, book.book?.jars ?? []))
 
-function toggle(id: string, wanted: boolean): void {
-  const next = wanted ? [...chosen.value, id] : chosen.value.filter((other) => other !== id)
-  if (next.length) set({ rewards: next })
+/** At least one stays, of either. */
+function toggle(what: 'rewards' | 'sets', id: string, wanted: boolean): void {
+  const others = chosen.value[what].filter((other) => other !== id)
+  const next = { ...chosen.value, [what]: wanted ? [...others, id] : others }
+  if (next.rewards.length + next.sets.length) set({ [what]: next[what] })
 }
 
 function setOn(value: string): void {
@@ -70,13 +73,23 @@ function setOn(value: string): void {
       </div>
     </template>
     <template v-else-if="beat.kind === 'reward'">
+      <fieldset v-if="sets.length" class="small">
+        <legend class="soft">Sets</legend>
+        <ElCheckbox
+          v-for="one in sets"
+          :key="one.id"
+          :model-value="chosen.sets.includes(one.id)"
+          @update:model-value="toggle('sets', one.id, Boolean($event))"
+          >{{ one.name }}</ElCheckbox
+        >
+      </fieldset>
       <fieldset class="small">
         <legend class="soft">Rewards</legend>
         <ElCheckbox
           v-for="one in rewards"
           :key="one.id"
-          :model-value="chosen.includes(one.id)"
-          @update:model-value="toggle(one.id, Boolean($event))"
+          :model-value="chosen.rewards.includes(one.id)"
+          @update:model-value="toggle('rewards', one.id, Boolean($event))"
           >{{ one.title }}</ElCheckbox
         >
       </fieldset>

@@ -1,0 +1,75 @@
+"""The playbill: what viewers may read of the book, as a page and as a text, with a sample of each part of the cast."""
+
+from __future__ import annotations
+
+import asyncio
+import base64
+
+from fastapi import APIRouter
+from fastapi.responses import HTMLResponse
+from pydantic import BaseModel
+
+from cuejar.api.book import Edited, PartIn, edited
+from cuejar.api.need import TheStudio
+from cuejar.api.texts import MarkdownText
+from cuejar.core.playbill.bill import build
+from cuejar.core.playbill.pages import html, markdown
+from cuejar.media.workers import WorkFailed
+from cuejar.speech.espeak import CannotSpeak
+from cuejar.studio import Studio
+
+router = APIRouter(prefix="/api", tags=["playbill"])
+SAMPLE = "Mind the gap, please."
+MOST_SAMPLE = 2_000_000
+"""Bytes of a sample at most; a longer one is left out."""
+
+
+class TextOut(BaseModel):
+    """A text of the playbill: its key, what it says by itself, and what it says."""
+
+    key: str
+    default: str
+    said: str
+
+
+class PlaybillOut(BaseModel):
+    texts: list[TextOut]
+
+
+async def _samples(studio: Studio) -> dict[str, str]:
+    """A sound for each part of the cast, as data URLs; one whose voice is not there has none."""
+    book, made = studio.books.book, {}
+    for part in book.cast if book.playbill.samples else []:
+        try:
+            piece = await studio.reader.make(book, studio.reader.script(book, SAMPLE, part.id, None))
+            path = studio.reader.file(piece.key)
+            sound = await asyncio.to_thread(path.read_bytes) if path is not None else b""
+        except (WorkFailed, CannotSpeak, OSError):
+            continue
+        if 0 < len(sound) <= MOST_SAMPLE:
+            made[part.id] = f"data:audio/wav;base64,{base64.b64encode(sound).decode()}"
+    return made
+
+
+@router.get("/playbill")
+async def playbill(studio: TheStudio) -> PlaybillOut:
+    """Every text that stands on it."""
+    return PlaybillOut(texts=[TextOut(**text._asdict()) for text in build(studio.books.book).all_texts])
+
+
+@router.put("/book/playbill")
+async def put_playbill(studio: TheStudio, body: PartIn) -> Edited:
+    await studio.books.put("playbill", None, body.value, body.version, "changed the playbill")
+    await studio.book_changed()
+    return edited(studio)
+
+
+@router.get("/playbill.html", response_class=HTMLResponse)
+async def page(studio: TheStudio) -> HTMLResponse:
+    """One page that needs nothing beside it."""
+    return HTMLResponse(html(build(studio.books.book, await _samples(studio))))
+
+
+@router.get("/playbill.md", response_class=MarkdownText)
+async def text(studio: TheStudio) -> MarkdownText:
+    return MarkdownText(markdown(build(studio.books.book)))

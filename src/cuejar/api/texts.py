@@ -1,0 +1,13 @@
+"""Answers that are texts of a kind: so the OpenAPI says which."""
+
+from __future__ import annotations
+
+from fastapi.responses import PlainTextResponse
+
+
+class CsvText(PlainTextResponse):
+    media_type = "text/csv"
+
+
+class MarkdownText(PlainTextResponse):
+    media_type = "text/markdown"
