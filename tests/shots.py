@@ -123,7 +123,7 @@ def take(driver: Chrome, home: str, audience: str, channel: httpx.Client) -> Non
     shot("phone-cue", f"{home}/cues/steam-whistle", lambda: page.click("[data-block=whistle]"))
     _size(driver, 1280, 800)
     shot("pads", f"{home}/pads", lambda: page.click("[data-pad=steam-whistle]"))
-    shot("paper", f"{home}/cues/waiting-room-poster", lambda: page.click("[aria-label='Night or paper']"))
+    shot("playbill", f"{home}/api/playbill.html")
 
 
 def main() -> None:

@@ -364,6 +364,8 @@ def _told(summary: dict[str, Any]) -> str:
         rows.append(f"lane {lane}: {wait['runs']} runs, wait median {wait['median_s']:g} s, 95th {wait['p95_s']:g} s")
     for output, share in summary["covered"].items():
         rows.append(f"{output}: {share:.1%} of the time")
+    if summary["spared_by_pauses"]:
+        rows.append(f"{summary['spared_by_pauses']} refunds spared at a channel that pauses")
     rows.append(f"at most {summary['highest_at_once']} at once, {summary['points_spent']} points spent")
     return "\n".join(rows)
 

@@ -23,6 +23,7 @@ export interface RunHeld {
   run: string
   name: string
   viewer: string
+  viewerId: string
   /** `the scene and Mail 2`. */
   what: string
   /** `back to Workbench`; empty where nothing has to go back. */
@@ -123,6 +124,7 @@ export function heldByRun(held: readonly Held[], running: readonly Running[]): R
       run,
       name: known?.name ?? first?.cue ?? '',
       viewer: known?.viewer ?? first?.viewer ?? '',
+      viewerId: known?.viewer_id ?? first?.viewer_id ?? '',
       what: inWords(words.get(run)?.what ?? []),
       back: backs.length ? `back to ${inWords(backs)}` : '',
       since: Math.min(...its.map((part) => part.since)),

@@ -296,22 +296,23 @@ class Reception:
             return
         purse, now = self.purse, self.night.now
         purse.seen(viewer, now, self.night.on_air)
+        if happening.kind == "chat":
+            if purse.words:
+                self._answer(viewer, folded(happening.text))
+            return
         worth = purse.worth(happening)
         if worth:
             held = purse.earn(viewer, worth)
             self.night.emit(
                 o.Paid(viewer.id, "earned", worth, held, getattr(happening, "id", None) or "", happening.kind)
             )
-        if isinstance(happening, h.Chat):
-            self._answer(viewer, folded(happening.text))
 
     def _answer(self, viewer: h.Viewer, said: str) -> None:
         """Says in chat what somebody has, or what can be had."""
         rates, purse, now = self.purse.rates, self.purse, self.night.now
-        words = {folded(word): word for word in (rates.balance_word, rates.list_word) if word.strip()}
-        if said not in words or not purse.may_answer(viewer.id, now):
+        if said not in purse.words or not purse.may_answer(viewer.id, now):
             return
-        if words[said] == rates.balance_word:
+        if purse.words[said] == rates.balance_word:
             text = f"{viewer.name}: {purse.held(viewer.id, now):,} {rates.name}"
         else:
             costs = [
@@ -369,7 +370,10 @@ class Reception:
 
     def called(self, happening: h.Called, depth: int = 0, reviewed: bool = False) -> None:
         if self.purse.on and not reviewed:
-            self._earn(happening)
+            if happening.kind == "chat" and not self.purse.words:
+                self.purse.seen(happening.viewer, self.night.now, self.night.on_air)
+            else:
+                self._earn(happening)
         called = self.calls.of(happening)
         if called and not reviewed and self._must_be_reviewed(happening, called):
             call = self._call_id(happening)
@@ -621,7 +625,6 @@ class Reception:
     # What the stage tells
 
     def started(self, run: Run) -> None:
-        run.paid = 0
         if run.redemption is not None and run.redemption in self.open:
             del self.open[run.redemption]
             self.night.emit(o.Settle(run.redemption, "fulfilled"))

@@ -262,7 +262,8 @@ class Stage:
                 self.audience.lost(run)
                 self.finish(run, "failed", now)
                 return
-        if run.redemption is not None or run.paid:
+        run.paid = 0  # It begins: what it cost is not given back any more.
+        if run.redemption is not None:
             self.audience.started(run)
         self._start_beats(run, now)
         if run.id in self.night.runs:

@@ -5,7 +5,7 @@ Everything follows from the book; each text has a key by which the streamer may 
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
@@ -114,6 +114,10 @@ def does(cue: Cue, book: Book) -> str:
     return f"{said[0].upper()}{said[1:]}."
 
 
+def _all(roles: Sequence[str]) -> str:
+    return " and ".join(f"{role}s" for role in roles)
+
+
 def _limits(cues: list[Cue], book: Book) -> str:
     limits = limits_of(cues, book)
     parts = [
@@ -122,7 +126,7 @@ def _limits(cues: list[Cue], book: Book) -> str:
         f"{limits.cooldown_s:g} s between" if limits.cooldown_s else "",
     ]
     who = next((cue.door.who for cue in cues if "everyone" not in cue.door.who), None)
-    return ", ".join([*(part for part in parts if part), *([f"for {' and '.join(who)}s"] if who else [])])
+    return ", ".join([*(part for part in parts if part), *([f"for {_all(who)}"] if who else [])])
 
 
 def _minutes(cost: int, book: Book) -> str:
@@ -231,7 +235,7 @@ def build(book: Book, samples: Mapping[str, str] | None = None) -> Bill:
 def _voice(part: Part, text: object, samples: Mapping[str, str]) -> Voice:
     assert callable(text)
     may = f"With {', '.join(part.may)}." if part.may else "Plain."
-    who = "" if "everyone" in part.who else f" For {' and '.join(part.who)}s."
+    who = "" if "everyone" in part.who else f" For {_all(part.who)}."
     return Voice(part.name, text(f"part/{part.id}", may + who), samples.get(part.id, ""))
 
 

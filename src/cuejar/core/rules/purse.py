@@ -17,6 +17,7 @@ from dataclasses import dataclass
 from cuejar.core.book.book import Points
 from cuejar.core.facts import happenings as h
 from cuejar.core.parts.base import JsonObject
+from cuejar.core.parts.folding import folded
 
 PRESENT_MS = 600_000
 MINUTE_MS = 60_000
@@ -52,10 +53,9 @@ class Purse:
         self.accounts: dict[str, Account] = {}
         self.aliases: dict[str, str] = {}
         self.answered: dict[str, int] = {}
-
-    @property
-    def on(self) -> bool:
-        return self.rates.on
+        self.on = False
+        self.words: dict[str, str] = {}
+        """The chat words that are answered, as they are compared."""
 
     def take(self, rates: Points, now: int, on_air: bool) -> None:
         """The book says otherwise now: what was earned until now was earned at the rates of before."""
@@ -63,7 +63,8 @@ class Purse:
             return
         if self.on:
             (self.pay_all if rates.on else self.end)(now)
-        was_on, self.rates = self.on, rates
+        was_on, self.rates, self.on = self.on, rates, rates.on
+        self.words = {folded(word): word for word in (rates.balance_word, rates.list_word) if word.strip()}
         if self.on and not was_on and on_air:
             self.begin(now)
 
@@ -71,8 +72,9 @@ class Purse:
 
     def account(self, viewer: str) -> str:
         """Whose account a viewer has: their own, or that of the one they were merged into."""
-        while viewer in self.aliases:
-            viewer = self.aliases[viewer]
+        aliases = self.aliases
+        while aliases and viewer in aliases:
+            viewer = aliases[viewer]
         return viewer
 
     def held(self, viewer: str, now: int) -> int:
@@ -87,8 +89,7 @@ class Purse:
         whose = self.account(viewer.id)
         account = self.accounts.get(whose)
         if account is None:
-            account = self.accounts[whose] = Account()
-        account.name = viewer.name
+            account = self.accounts[whose] = Account(viewer.name)
         return account
 
     # Earning
@@ -102,13 +103,14 @@ class Purse:
 
     def _pay(self, account: Account, now: int) -> None:
         """Pays the whole minutes that somebody was there."""
-        if account.since is None:
+        since = account.since
+        if since is None or (now - since < MINUTE_MS and now <= account.until):
             return
-        minutes = (min(now, account.until) - account.since) // MINUTE_MS
+        minutes = (min(now, account.until) - since) // MINUTE_MS
         if minutes > 0:
             # Each minute is worth a whole number of thousandths: so it is the same whenever somebody looks.
             self._earn(account, minutes * round(self.rates.per_min * account.factor * ONE))
-            account.since += minutes * MINUTE_MS
+            account.since = since + minutes * MINUTE_MS
         if now > account.until:
             account.since = None
 
@@ -130,6 +132,7 @@ class Purse:
     def seen(self, viewer: h.Viewer, now: int, on_air: bool) -> None:
         """Somebody wrote, or watches."""
         account = self._of(viewer)
+        account.name = viewer.name
         self._pay(account, now)
         account.factor = self.rates.member_factor if "member" in viewer.roles else 1.0
         account.until = now + PRESENT_MS

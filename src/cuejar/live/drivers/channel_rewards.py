@@ -133,6 +133,8 @@ class Rewards:
         self._asked: dict[str, Asked] = {}
         """What was asked to be made and was not confirmed, by the book's reward."""
         self._made: list[str] = []
+        self._deleted: set[str] = set()
+        """What we asked the channel to remove: that it is not there any more was no hand."""
         self._unwritten: dict[str, tuple[str, There | None] | None] = {}
         self._whole = True
         self.unsure = False
@@ -282,6 +284,7 @@ class Rewards:
         self._refused = {reward: why for reward, why in self._refused.items() if reward in wanted}
 
     async def _delete(self, theirs: str) -> None:
+        self._deleted.add(theirs)
         answer = await self._http.delete(f"/rewards/{quote(theirs, safe='')}")
         if answer.status_code not in (404, 410):
             answer.raise_for_status()
@@ -302,6 +305,8 @@ class Rewards:
         theirs = self.ids.get(reward.id)
         if theirs is not None and theirs in there and there[theirs].made_by != MADE_BY:
             theirs = None  # It was made elsewhere, and is to be ours now.
+        elif theirs is not None and theirs not in there and theirs in self._deleted:
+            theirs, known = None, None
         elif theirs is not None and theirs not in there:
             if known is not None and known.values:
                 # A channel that is slow may not tell yet of what it made just now.

@@ -7,6 +7,7 @@ import { heldByRun } from '@/logic/held'
 import { markOf } from '@/parts/marks'
 import OutputMark from '@/parts/OutputMark.vue'
 import TimeBar from '@/parts/TimeBar.vue'
+import ViewerName from '@/parts/viewers/ViewerName.vue'
 
 const live = useLive()
 const rows = computed(() => heldByRun(live.state?.held ?? [], live.running))
@@ -32,8 +33,8 @@ const open = ref<string | null>(null)
             @click="open = open === row.run ? null : row.run"
           >
             <strong class="cut-off">{{ row.name }}</strong>
-            <span class="soft cut-off">{{ row.viewer }}</span>
           </button>
+          <span class="soft caller"><ViewerName :id="row.viewerId" :name="row.viewer" /></span>
           <RouterLink v-if="row.run.startsWith('set/')" class="btn tiny" to="/rewards">Rewards</RouterLink>
           <button v-else class="btn tiny" @click="attempt(() => live.release(row.run, null))">End</button>
         </div>
@@ -99,6 +100,11 @@ li {
 
 .who strong {
   font: 680 17px var(--display);
+}
+
+.caller {
+  max-width: 45%;
+  overflow: hidden;
 }
 
 .story {
