@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query
@@ -364,7 +365,7 @@ class BalancesOut(BaseModel):
     counts: dict[str, int]
 
 
-MOST_SHOWN = 200
+MOST_SHOWN, MOST_TOGETHER = 200, 500
 
 
 def _balances(studio: Studio, text: str) -> list[Balance]:
@@ -394,7 +395,12 @@ async def take_points(studio: TheStudio, body: TableIn) -> BalancesOut:
     """Takes in what is not refused."""
     _points_on(studio)
     rows = _balances(studio, body.text)
-    for row in rows:
-        if row.what in ("new", "changed"):
-            await studio.runner.post(h.GivePoints(row.viewer, row.held, row.name[:100], "from a table"))
+    given = [
+        h.GivePoints(row.viewer, row.held, row.name[:100], "from a table")
+        for row in rows
+        if row.what in ("new", "changed")
+    ]
+    # Many at once: what comes together is written down together.
+    for i in range(0, len(given), MOST_TOGETHER):
+        await asyncio.gather(*(studio.runner.post(one) for one in given[i : i + MOST_TOGETHER]))
     return _told(rows)

@@ -6,6 +6,7 @@ import { computed, ref } from 'vue'
 import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { useGrowing } from '@/composables/useGrowing'
+import { useLive } from '@/composables/useLive'
 import { attempt, say } from '@/composables/useSay'
 import { useTickets } from '@/composables/useTickets'
 import { found, sorted, SORTS, type Sort } from '@/logic/tickets'
@@ -21,6 +22,7 @@ import SetStrip from './SetStrip.vue'
 import TableDialog from './TableDialog.vue'
 
 const book = useBook()
+const live = useLive()
 const { told, rows, load, change, order, remove } = useTickets()
 const dense = useLocalStorage('cue-jar-rewards-dense', false)
 const sort = ref<Sort>('order')
@@ -38,6 +40,7 @@ const sorts = Object.entries(SORTS).map(([value, name]) => ({ value, name }))
 const tags = computed(() => [...new Set(rows.value.flatMap((row) => row.reward.tags))].sort())
 const setNames = computed(() => new Map((book.book?.sets ?? []).map((one) => [one.id, one.name])))
 const shown = computed(() => sorted(found(rows.value, wanted.value, tag.value, set.value), sort.value))
+const hasChannel = computed(() => live.state?.gear.some((gear) => gear.kind === 'channel') ?? true)
 const drawn = useGrowing(shown)
 const there = computed(() => picked.value.filter((id) => rows.value.some((row) => row.ticket.id === id)))
 const openRow = computed(() => rows.value.find((row) => row.ticket.id === opened.value) ?? null)
@@ -78,7 +81,7 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   const target = event.target as HTMLElement
   const typing =
     ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName) || target.closest('.el-overlay') !== null
-  if (typing || event.ctrlKey || event.metaKey) return
+  if (typing || making.value || table.value || playbill.value || event.ctrlKey || event.metaKey) return
   const ticket = target.closest<HTMLElement>('[data-reward]')?.dataset.reward
   if (event.altKey && ticket && ['ArrowUp', 'ArrowDown'].includes(event.key) && movable.value) {
     event.preventDefault()
@@ -173,6 +176,9 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
       <p>
         A reward is what viewers spend their points on. Make one here: it is at the channel a second later.<br />
         Nothing at the channel is ever removed that Cue Jar did not make.
+      </p>
+      <p v-if="!hasChannel">
+        No channel is connected yet. <RouterLink to="/opening">Connect one on Opening night.</RouterLink>
       </p>
       <button class="btn main" @click="making = true">Make the first reward</button>
     </div>
