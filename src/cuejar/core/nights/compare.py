@@ -1,0 +1,166 @@
+"""Several nights of one audience, two books over the same nights, and one setting over a range of values."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Mapping, Sequence
+from statistics import median
+from typing import Any, NamedTuple
+
+from cuejar.core.book.audience import Audience
+from cuejar.core.book.book import LISTS, Book
+from cuejar.core.book.files import book_from, book_json
+from cuejar.core.facts.happenings import MediaFacts
+from cuejar.core.nights.generator import night_of
+from cuejar.core.nights.tally import Result, played
+from cuejar.core.parts.base import BookError, Problem
+
+FIGURES = {
+    "redemptions": "redemptions",
+    "let_in": "let in",
+    "refunds": "refunds",
+    "dropped": "dropped",
+    "points_spent": "points spent",
+    "points_refunded": "points refunded",
+    "wait_median_s": "median wait (s)",
+    "wait_p95_s": "95th of the wait (s)",
+    "wait_longest_s": "longest wait (s)",
+    "seen": "share of the night with something seen",
+    "heard": "share with something heard",
+    "held": "share with something held",
+    "most_at_once": "most at once",
+    "longest_quiet_s": "longest quiet (s)",
+    "minutes_paid": "minutes that viewers paid",
+}
+"""The figures of a night that are compared, in words."""
+MOST_VALUES = 100
+
+
+class Spread(NamedTuple):
+    """A figure over several nights."""
+
+    median: float
+    low: float
+    high: float
+
+    def __str__(self) -> str:
+        return f"{self.median:g} ({self.low:g} to {self.high:g})" if self.low != self.high else f"{self.median:g}"
+
+
+class Shift(NamedTuple):
+    """A figure under two books over the same nights; ``by`` is the difference, paired night by night."""
+
+    before: Spread
+    after: Spread
+    by: Spread
+
+
+def spread(values: Sequence[float]) -> Spread:
+    return Spread(round(median(values), 4), round(min(values), 4), round(max(values), 4))
+
+
+def one_night(
+    book: Book,
+    audience: Audience,
+    seed: int,
+    media: dict[str, MediaFacts] | None = None,
+    past: Mapping[str, float] | None = None,
+    against: Book | None = None,
+) -> Result:
+    """A night of an audience, played.
+
+    Args:
+        book: whose rewards the audience knows.
+        against: the book it is played against, where that is another one; the calls are the same then.
+    """
+    return played(against or book, night_of(audience, book, seed, past), seed, media)
+
+
+def spreads(results: Sequence[Result]) -> dict[str, Spread]:
+    """Every figure over several nights."""
+    return {figure: spread([float(getattr(result, figure)) for result in results]) for figure in FIGURES}
+
+
+def shifts(before: Sequence[Result], after: Sequence[Result]) -> dict[str, Shift]:
+    """Every figure under two books, night by night."""
+    told = {}
+    for figure in FIGURES:
+        old, new = ([float(getattr(one, figure)) for one in some] for some in (before, after))
+        told[figure] = Shift(spread(old), spread(new), spread([b - a for a, b in zip(old, new, strict=True)]))
+    return told
+
+
+_STEP = re.compile(r"[A-Za-z0-9_-]+")
+
+
+def with_setting(book: Book, path: str, value: object) -> Book:
+    """The book with one setting otherwise: ``lanes.yard.width``, ``cues.tea.door.cooldown_s``, ``house.cooldown_s``.
+
+    Raises:
+        BookError: there is no such setting, or it cannot be at that.
+    """
+    steps = path.split(".")
+    if not all(_STEP.fullmatch(step) for step in steps) or len(steps) < 2:
+        raise BookError([Problem(path, "is no setting; write it like lanes.yard.width or house.cooldown_s")])
+    data = json.loads(json.dumps(book_json(book)))
+    kind, *inside = steps
+    row: Any = data
+    if kind in LISTS:
+        thing, *inside = inside
+        row = next((entry for entry in data.get(kind, []) if entry["id"] == thing), None)
+        if row is None or not inside:
+            raise BookError(
+                [Problem(path, f"there is no “{thing}” among the {kind}" if row is None else "names no setting")]
+            )
+    else:
+        row = data.setdefault(kind, {})
+    for step in inside[:-1]:
+        row = _inside(row, step, path)
+    last = inside[-1]
+    if isinstance(row, list):
+        found = next((i for i, one in enumerate(row) if isinstance(one, dict) and one.get("id") == last), None)
+        raise BookError([Problem(path, "names no setting" if found is not None else f"there is no “{last}”")])
+    row[last] = value
+    return book_from(data)
+
+
+def _inside(row: Any, step: str, path: str) -> Any:
+    if isinstance(row, list):
+        found = next((one for one in row if isinstance(one, dict) and one.get("id") == step), None)
+        if found is None:
+            raise BookError([Problem(path, f"there is no “{step}”")])
+        return found
+    return row.setdefault(step, {})
+
+
+def values_of(told: str) -> list[int | float | str | bool]:
+    """Values of a range as they are typed: ``1..4``, ``10..60/10``, ``queue,solo``.
+
+    Raises:
+        BookError: it is no range.
+    """
+    span = re.fullmatch(r"(-?\d+(?:\.\d+)?)\.\.(-?\d+(?:\.\d+)?)(?:/(\d+(?:\.\d+)?))?", told.strip())
+    if span is None:
+        values = [_value(one.strip()) for one in told.split(",") if one.strip()]
+    else:
+        low, high, step = (float(part) if part is not None else 1.0 for part in span.groups())
+        if step <= 0 or high < low or (high - low) / step > MOST_VALUES:
+            raise BookError([Problem(told, f"is no range of at most {MOST_VALUES} values")])
+        values = [_value(f"{round(low + i * step, 6):g}") for i in range(int((high - low) / step + 1e-9) + 1)]
+    if not 1 <= len(values) <= MOST_VALUES:
+        raise BookError([Problem(told, f"needs 1 to {MOST_VALUES} values, like 1..4, 10..60/10 or queue,solo")])
+    return values
+
+
+def _value(told: str) -> int | float | str | bool:
+    if told in ("true", "false"):
+        return told == "true"
+    try:
+        return int(told)
+    except ValueError:
+        pass
+    try:
+        return float(told)
+    except ValueError:
+        return told

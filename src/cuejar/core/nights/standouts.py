@@ -1,0 +1,82 @@
+"""What stands out in a night: plain rules, each with its figure and what would mend it. Nothing is guessed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from cuejar.core.book.book import Book
+from cuejar.core.nights.tally import Result
+
+REFUNDED, HOGS, FEW_CALLS, QUIET_S, SOUNDS = 0.2, 1 / 3, 5, 900, 4
+"""From which share refunds are many, and one viewer's air time is; from how many calls on it is said; how long quiet is long; how many
+sounds at once are many."""
+
+
+class Standout(NamedTuple):
+    """What stands out, of what in the book (``rewards/tea``, or empty), and what would mend it."""
+
+    rule: str
+    what: str
+    mend: str
+    of: str = ""
+
+
+def standouts(result: Result, book: Book) -> Iterator[Standout]:
+    """Everything that stands out."""
+    for reward in book.rewards:
+        calls, refunds = result.calls_by_reward.get(reward.id, 0), result.refunds_by_reward.get(reward.id, 0)
+        if calls >= FEW_CALLS and refunds / calls > REFUNDED:
+            yield Standout(
+                "refunded",
+                f"{reward.title} was given back {refunds} of {calls} times.",
+                "Make its cooldown shorter, its lane wider, or its price higher.",
+                f"rewards/{reward.id}",
+            )
+        minutes = reward.cost / book.house.points_per_min
+        if result.length_s and minutes > result.length_s / 60:
+            yield Standout(
+                "unaffordable",
+                f"{reward.title} costs {minutes:.0f} minutes of watching; the night has {result.length_s / 60:.0f}.",
+                "Make it cheaper, or mean it for regulars.",
+                f"rewards/{reward.id}",
+            )
+    for lane in book.all_lanes:
+        full = result.full_by_lane.get(lane.id, 0)
+        if full:
+            yield Standout(
+                "full",
+                f"The line of {lane.name} was full {full} times.",
+                "Make it wider, or its line longer.",
+                f"lanes/{lane.id}",
+            )
+    for cue in book.cues:
+        let_in = result.let_in_by_cue.get(cue.id, 0)
+        if cue.entry == "solo" and let_in and not result.runs_by_cue.get(cue.id, 0):
+            yield Standout(
+                "solo",
+                f"{cue.name} runs alone, was let in {let_in} times and never came to run.",
+                "Let it wait its turn, or give it a lane of its own.",
+                f"cues/{cue.id}",
+            )
+    if result.longest_quiet_s > QUIET_S:
+        at = result.longest_quiet_at_s / 60
+        yield Standout(
+            "quiet",
+            f"Nothing was seen for {result.longest_quiet_s / 60:.0f} minutes from minute {at:.0f} on.",
+            "Make something cheaper, or let a clock call a cue.",
+        )
+    air = sum(result.air_by_viewer.values())
+    who = next(iter(result.air_by_viewer), "")
+    if len(result.air_by_viewer) > FEW_CALLS and result.air_by_viewer[who] > HOGS * air:
+        yield Standout(
+            "hog",
+            f"{who} had {result.air_by_viewer[who] / air:.0%} of the time on air.",
+            "Give cues a pace for each viewer, or lanes a fair order.",
+        )
+    if result.most_sounds >= SOUNDS:
+        yield Standout(
+            "sounds",
+            f"{result.most_sounds} sounds were heard at once.",
+            "Let loud cues wait their turn in one lane.",
+        )

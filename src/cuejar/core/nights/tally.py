@@ -1,0 +1,293 @@
+"""What a night came to: who was let in and who was not, how long they waited, what it cost, what was seen, heard and held."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Sequence
+from dataclasses import asdict, dataclass, field
+from statistics import median, quantiles
+from typing import NamedTuple
+
+from cuejar.core.book.book import Book
+from cuejar.core.engine.engine import Engine
+from cuejar.core.engine.rehearsal import undisturbed
+from cuejar.core.engine.view import View
+from cuejar.core.facts import orders as o
+from cuejar.core.facts.happenings import Chat, Happening, MediaFacts, Redemption
+from cuejar.core.kinds.table import KINDS
+from cuejar.core.parts.base import JsonObject
+
+FEW = 3
+"""Of viewers with so many calls it is said who got in most and least."""
+
+
+class Wait(NamedTuple):
+    """How long runs waited, in s."""
+
+    runs: int
+    median_s: float
+    p95_s: float
+    longest_s: float
+
+
+@dataclass
+class Result:
+    """A night added up. Times are s, shares from 0 to 1 of the night's length, counts and points whole numbers."""
+
+    length_s: float = 0
+    calls: int = 0
+    redemptions: int = 0
+    let_in: int = 0
+    turned_away: dict[str, int] = field(default_factory=dict)
+    dropped: int = 0
+    points_spent: int = 0
+    points_refunded: int = 0
+    refunds: int = 0
+    waits_by_lane: dict[str, Wait] = field(default_factory=dict)
+    waits_by_cue: dict[str, Wait] = field(default_factory=dict)
+    wait_median_s: float = 0
+    wait_p95_s: float = 0
+    wait_longest_s: float = 0
+    seen: float = 0
+    heard: float = 0
+    held: float = 0
+    most_at_once: int = 0
+    most_sounds: int = 0
+    longest_quiet_s: float = 0
+    longest_quiet_at_s: float = 0
+    luckiest: str = ""
+    luckiest_share: float = 0
+    unluckiest: str = ""
+    unluckiest_share: float = 0
+    minutes_paid: float = 0
+    calls_by_reward: dict[str, int] = field(default_factory=dict)
+    refunds_by_reward: dict[str, int] = field(default_factory=dict)
+    full_by_lane: dict[str, int] = field(default_factory=dict)
+    air_by_viewer: dict[str, float] = field(default_factory=dict)
+    runs_by_cue: dict[str, int] = field(default_factory=dict)
+    let_in_by_cue: dict[str, int] = field(default_factory=dict)
+
+    def json(self) -> JsonObject:
+        return asdict(self) | {
+            name: {key: wait._asdict() for key, wait in getattr(self, name).items()}
+            for name in ("waits_by_lane", "waits_by_cue")
+        }
+
+
+class _Spell:
+    """How long at least one of some things was there, and the longest time that none was."""
+
+    def __init__(self) -> None:
+        self.there: set[tuple[str, str]] = set()
+        self.total = self.quiet = self.quiet_at = 0
+        self._since = self._gone = 0
+
+    def comes(self, key: tuple[str, str], at: int) -> None:
+        if not self.there:
+            self._since = at
+            if at - self._gone > self.quiet:
+                self.quiet, self.quiet_at = at - self._gone, self._gone
+        self.there.add(key)
+
+    def goes(self, key: tuple[str, str], at: int) -> None:
+        if key in self.there:
+            self.there.discard(key)
+            if not self.there:
+                self.total += at - self._since
+                self._gone = at
+
+    def end(self, at: int) -> None:
+        if self.there:
+            self.total += at - self._since
+        elif at - self._gone > self.quiet:
+            self.quiet, self.quiet_at = at - self._gone, self._gone
+
+
+class Tally:
+    """Takes what happens and every order of a night; `result` adds it up."""
+
+    def __init__(self, book: Book) -> None:
+        self._book = book
+        kinds = {(cue.id, beat.id): KINDS[beat.kind] for cue in book.cues for beat in cue.beats}
+        self._seen = {key for key, kind in kinds.items() if kind.is_seen and kind.way == "shown"}
+        self._heard = {key for key, kind in kinds.items() if kind.is_heard}
+        self._lane_of = {cue.id: book.lane_of(cue) for cue in book.cues}
+        self._price = {reward.id: reward.cost for reward in book.rewards}
+        self._paid: dict[str, int] = {}
+        self.seen, self.heard, self.held = _Spell(), _Spell(), _Spell()
+        self.reasons: Counter[str] = Counter()
+        self.full: Counter[str] = Counter()
+        self.calls = self.redemptions = self.let_in = self.dropped = self.most = self.sounds = 0
+        self.spent = self.refunded = self.refunds = 0
+        self.by_reward: Counter[str] = Counter()
+        self.refunds_of: Counter[str] = Counter()
+        self.let_in_by: Counter[str] = Counter()
+        self.runs_by: Counter[str] = Counter()
+        self._end: int | None = None
+        self._came: dict[str, int] = {}
+        self._who: dict[str, tuple[str, str]] = {}
+        self._asked: Counter[str] = Counter()
+        self._got: Counter[str] = Counter()
+        self._runs: dict[str, tuple[str, str, int]] = {}
+        self._air: Counter[str] = Counter()
+        self._lanes: dict[str, list[int]] = {}
+        self._cues: dict[str, list[int]] = {}
+
+    def note(self, happening: Happening) -> None:
+        """A happening that is about to be handled."""
+        if isinstance(happening, Redemption):
+            self.redemptions += 1
+            self.by_reward[happening.reward] += 1
+            self._who[happening.id] = (happening.viewer.name, happening.reward)
+            cost = happening.cost if happening.cost is not None else self._price.get(happening.reward, 0)
+            self._paid[happening.id] = cost
+        elif isinstance(happening, Chat) and happening.id is not None:
+            self._who[happening.id] = (happening.viewer.name, "")
+
+    def add(self, at: int, order: o.Order) -> None:
+        if isinstance(order, (o.Show, o.Hide)):
+            if self._end is None:
+                self._shown(at, order)
+        elif isinstance(order, o.Set):
+            if self._end is None:
+                self._set(at, order)
+        elif isinstance(order, o.Verdict):
+            self._verdict(at, order)
+        elif isinstance(order, o.Start):
+            who = self._who.get(order.call, ("", ""))[0]
+            self._runs[order.run] = (order.cue, who, at)
+            self.runs_by[order.cue] += 1
+            self.most = max(self.most, len(self._runs))
+            waited = at - self._came.pop(order.run, at)
+            self._lanes.setdefault(self._lane_of.get(order.cue, ""), []).append(waited)
+            self._cues.setdefault(order.cue, []).append(waited)
+        elif isinstance(order, o.Finish):
+            _, who, since = self._runs.pop(order.run, ("", "", at))
+            if who:
+                self._air[who] += at - since
+        elif isinstance(order, o.Settle):
+            self._settled(order)
+        elif isinstance(order, o.Drop):
+            self.dropped += 1
+            self._came.pop(order.run, None)
+
+    def _set(self, at: int, order: o.Set) -> None:
+        first, *rest = order.path.split("/")
+        if first == "reward" and rest[-1] == "cost" and isinstance(order.value, int):
+            self._price[rest[0]] = order.value
+        elif first not in ("reward", "sound"):
+            (self.held.goes if order.run is None else self.held.comes)((order.path, ""), at)
+
+    def _verdict(self, at: int, order: o.Verdict) -> None:
+        if order.verdict == "ignored":
+            return
+        self.calls += 1
+        who = self._who.get(order.call, ("", ""))[0]
+        self._asked[who] += 1
+        if order.verdict == "turned_away":
+            self.reasons[order.reason or ""] += 1
+            if order.reason == "lane_full":
+                self.full[self._lane_of.get(order.cue or "", "")] += 1
+            return
+        self.let_in += 1
+        self._got[who] += 1
+        self.let_in_by[order.cue or ""] += 1
+        if order.run is not None:
+            self._came[order.run] = at
+
+    def _shown(self, at: int, order: o.Show | o.Hide) -> None:
+        cue = self._runs.get(order.run, ("", "", 0))[0]
+        key, there = (order.run, order.beat), isinstance(order, o.Show)
+        for spell, those in ((self.seen, self._seen), (self.heard, self._heard)):
+            if not there:
+                spell.goes(key, at)
+            elif (cue, order.beat) in those:
+                spell.comes(key, at)
+        self.sounds = max(self.sounds, len(self.heard.there))
+
+    def _settled(self, order: o.Settle) -> None:
+        reward = self._who.get(order.redemption, ("", ""))[1]
+        cost = self._paid.pop(order.redemption, 0)
+        if order.as_ == "fulfilled":
+            self.spent += cost
+        else:
+            self.refunds += 1
+            self.refunded += cost
+            self.refunds_of[reward] += 1
+
+    def over(self, at: int) -> None:
+        """The night is over: what is still up or waits comes to its end, and is not a part of what was seen and heard."""
+        for spell in (self.seen, self.heard, self.held):
+            spell.end(at)
+        self._end = at
+
+    def result(self) -> Result:
+        """The night added up, as it lasted until it was over."""
+        end = self._end or 0
+        every = [wait for waits in self._lanes.values() for wait in waits]
+        whole = _wait(every) if every else Wait(0, 0, 0, 0)
+        shares = {who: self._got[who] / count for who, count in self._asked.items() if who and count >= FEW}
+        order = sorted(shares, key=lambda who: (shares[who], who))
+        per_min = self._book.house.points_per_min
+        return Result(
+            length_s=end / 1000,
+            calls=self.calls,
+            redemptions=self.redemptions,
+            let_in=self.let_in,
+            turned_away=dict(self.reasons.most_common()),
+            dropped=self.dropped,
+            points_spent=self.spent,
+            points_refunded=self.refunded,
+            refunds=self.refunds,
+            waits_by_lane={lane: _wait(waits) for lane, waits in sorted(self._lanes.items())},
+            waits_by_cue={cue: _wait(waits) for cue, waits in sorted(self._cues.items())},
+            wait_median_s=whole.median_s,
+            wait_p95_s=whole.p95_s,
+            wait_longest_s=whole.longest_s,
+            seen=_share(self.seen.total, end),
+            heard=_share(self.heard.total, end),
+            held=_share(self.held.total, end),
+            most_at_once=self.most,
+            most_sounds=self.sounds,
+            longest_quiet_s=self.seen.quiet / 1000,
+            longest_quiet_at_s=self.seen.quiet_at / 1000,
+            luckiest=order[-1] if order else "",
+            luckiest_share=round(shares[order[-1]], 3) if order else 0,
+            unluckiest=order[0] if order else "",
+            unluckiest_share=round(shares[order[0]], 3) if order else 0,
+            minutes_paid=round(self.spent / per_min, 1),
+            calls_by_reward=dict(self.by_reward),
+            refunds_by_reward=dict(self.refunds_of),
+            full_by_lane=dict(self.full),
+            air_by_viewer={who: air / 1000 for who, air in self._air.most_common(10)},
+            runs_by_cue=dict(self.runs_by),
+            let_in_by_cue=dict(self.let_in_by),
+        )
+
+
+def _share(part: int, whole: int) -> float:
+    return round(part / whole, 4) if whole else 0.0
+
+
+def _wait(values: Sequence[int]) -> Wait:
+    late = quantiles(values, n=20, method="inclusive")[18] if len(values) > 1 else values[0]
+    return Wait(len(values), median(values) / 1000, round(late / 1000, 3), max(values) / 1000)
+
+
+def played(
+    book: Book, happenings: Iterable[tuple[int, Happening]], seed: int, media: dict[str, MediaFacts] | None = None
+) -> Result:
+    """A night played against a book to its end, added up."""
+    tally, engine, last = Tally(book), Engine(book, seed, media), 0
+    with undisturbed():
+        for at, happening in happenings:
+            tally.note(happening)
+            for when, order in engine.handle(happening, at):
+                tally.add(when, order)
+            last = at
+        tally.over(last)
+        view = View(engine)
+        while (due := engine.due()) is not None and not view.waits_for_the_clock:
+            for when, order in engine.advance(due):
+                tally.add(when, order)
+    return tally.result()
