@@ -11,6 +11,7 @@ from typing import Annotated, Literal, get_args
 
 from pydantic import AfterValidator, Field, field_validator, model_validator
 
+from cuejar.core.book.audience import Audience
 from cuejar.core.kinds.table import OUTPUTS, AnyBeat
 from cuejar.core.parts.base import (
     Id,
@@ -317,6 +318,8 @@ class MediaEntry(Model):
     name: Name
     file: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")] | None = None
     trim: Trim | None = None
+    licence: Annotated[str, Field(max_length=200)] = Field("", description="on what terms it may be used")
+    credit: Annotated[str, Field(max_length=400)] = Field("", description="who is to be named, and how")
 
 
 class OverlayEntry(Model):
@@ -370,6 +373,7 @@ ListName = Literal[
     "looks",
     "patterns",
     "inlets",
+    "audiences",
 ]
 """The lists of the book whose entries have ids and are edited one by one."""
 LISTS: tuple[ListName, ...] = get_args(ListName)
@@ -392,6 +396,7 @@ class Book(Model):
     looks: list[RestingLook] = []
     patterns: list[HapticPattern] = []
     inlets: list[Inlet] = []
+    audiences: list[Audience] = []
     reading: Reading = Reading()
     points: Points = Points()
     playbill: Playbill = Playbill()

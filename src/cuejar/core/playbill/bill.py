@@ -12,7 +12,7 @@ from typing import NamedTuple
 from cuejar.core.book.book import Book, Cue, Part, Reward, TextRule
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.colour import NAMES
-from cuejar.core.parts.steps import ForSeconds, FromFile, FromJar
+from cuejar.core.parts.steps import Beat, ForSeconds, FromFile, FromJar
 from cuejar.core.rules.door import switched_off
 from cuejar.core.rules.price import minutes_to_earn
 from cuejar.core.rules.tickets import cues_of, limits_of, prompt_of
@@ -95,16 +95,20 @@ class _Names:
         return self._parts.get(part, "") if part is not None else ""
 
 
+def beat_told(beat: Beat, book: Book) -> str:
+    """What a beat does, in plain words; empty where viewers notice nothing of it."""
+    kind = KINDS[getattr(beat, "kind", "")]
+    words, length = kind.tells(beat, _Names(book)), getattr(beat, "length", None)
+    if words and kind.way != "strike" and isinstance(length, ForSeconds) and length.s >= 1:
+        words += f" for {length.s:g} s"
+    return words
+
+
 def does(cue: Cue, book: Book) -> str:
     """What a cue does, in plain words, in the order in which it begins."""
-    names, told = _Names(book), dict[str, None]()
+    told = dict[str, None]()
     for beat in cue.beats:
-        if switched_off(beat.kind, book.house):
-            continue
-        words = KINDS[beat.kind].tells(beat, names)
-        length = getattr(beat, "length", None)
-        if words and KINDS[beat.kind].way != "strike" and isinstance(length, ForSeconds) and length.s >= 1:
-            words += f" for {length.s:g} s"
+        words = "" if switched_off(beat.kind, book.house) else beat_told(beat, book)
         if words:
             told[words] = None
     some = list(told)

@@ -117,6 +117,7 @@ _ALIKE = str.maketrans(
 _SPREAD = re.compile(r"[\s.\-_*]+")
 
 
+@lru_cache(maxsize=16_384)
 def _skeleton(text: str) -> str:
     """Letters as the eye takes them: accents off, look-alikes and signs as letters, i and l alike, no doubled letters."""
     apart = unicodedata.normalize("NFKD", text.casefold())

@@ -1,0 +1,169 @@
+"""What differs between two books, entry by entry and field by field, in words."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from typing import Any, Literal, NamedTuple
+
+from cuejar.core.book.book import LISTS, Book
+from cuejar.core.carry.references import Key
+from cuejar.core.carry.words import ONCE, Names, label, name_of, order_of, said, titled
+from cuejar.core.kinds.table import KINDS
+from cuejar.core.parts.base import JsonObject
+from cuejar.core.playbill.bill import beat_told
+
+PARTS = tuple(ONCE)
+"""What the book has once."""
+State = Literal["new", "changed", "removed"]
+MOST_WORDS = 200
+
+
+class Field(NamedTuple):
+    """A field that differs: ``path`` as in the book, what it is, what it was and what it is now, in words."""
+
+    path: str
+    what: str
+    was: str
+    now: str
+
+    def __str__(self) -> str:
+        if not self.was:
+            return f"{self.what}: {self.now}" if self.now else self.what
+        return f"{self.what}: {self.was} → {self.now}"
+
+
+@dataclass
+class Difference:
+    """An entry that is new, changed or removed; ``fields`` are told of a changed one."""
+
+    key: Key
+    name: str
+    state: State
+    fields: list[Field] = field(default_factory=list)
+
+    def __str__(self) -> str:
+        what = titled(self.key.kind, self.name, self.key.id)
+        if self.state != "changed":
+            return f"{'made' if self.state == 'new' else 'removed'} {what}"
+        told = "; ".join(str(one) for one in self.fields[:3])
+        more = f"; {len(self.fields) - 3} more" if len(self.fields) > 3 else ""
+        return f"changed {what}: {told}{more}" if told else f"changed {what}"
+
+
+def differences(before: Book, after: Book) -> list[Difference]:
+    """Every entry in which two books differ, by list; an order that differs counts as a change of its list alone."""
+    names = Names(before, after)
+    found: list[Difference] = []
+    for part in PARTS:
+        old, new = getattr(before, part), getattr(after, part)
+        if old != new:
+            found.append(Difference(Key(part), ONCE[part], "changed", entry_fields(old, new, names, (before, after))))
+    for kind in LISTS:
+        was = {entry.id: entry for entry in getattr(before, kind)}
+        now = {entry.id: entry for entry in getattr(after, kind)}
+        for thing in {**was, **now}:
+            key = Key(kind, thing)
+            if thing not in now:
+                found.append(Difference(key, name_of(before, key), "removed"))
+            elif thing not in was:
+                found.append(Difference(key, name_of(after, key), "new"))
+            elif was[thing] != now[thing]:
+                fields = entry_fields(was[thing], now[thing], names, (before, after))
+                found.append(Difference(key, name_of(after, key), "changed", fields))
+        kept = [thing for thing in was if thing in now]
+        if kept != [thing for thing in now if thing in was]:
+            found.append(Difference(Key(kind), order_of(kind), "changed"))
+    return found
+
+
+def in_words(found: Sequence[Difference]) -> str:
+    """Differences as the one line of a revision, at most `MOST_WORDS` characters."""
+    if not found:
+        return "nothing"
+    text = str(found[0]) + (f", and {len(found) - 1} more" if len(found) > 1 else "")
+    return text if len(text) <= MOST_WORDS else text[: MOST_WORDS - 2].rstrip() + " …"
+
+
+def entry_fields(was: Any, now: Any, names: Names, books: tuple[Book, Book]) -> list[Field]:
+    """The fields in which two states of an entry differ; ``books`` are those in which they stand."""
+    return list(_fields(_full(was), _full(now), names, books))
+
+
+def _full(entry: Any) -> JsonObject:
+    full: JsonObject = entry.model_dump(mode="json", by_alias=True)
+    return full
+
+
+def _fields(
+    was: JsonObject, now: JsonObject, names: Names, books: tuple[Book, Book], path: str = "", of: str = ""
+) -> Iterator[Field]:
+    for key in {**was, **now}:
+        old, new = was.get(key), now.get(key)
+        if old == new:
+            continue
+        here = f"{path}.{key}" if path else key
+        if _has_ids(old) and _has_ids(new):
+            yield from _entries(key, old or [], new or [], names, books, here, of)
+        elif key == "entries" and isinstance(old, list) and isinstance(new, list):
+            yield from _jar_entries(old, new, here)
+        elif isinstance(old, list) and isinstance(new, list) and key in ("frames", "wave"):
+            yield Field(here, f"{of}{label(key)}", str(len(old)), f"{len(new)}, not the same")
+        elif isinstance(old, dict) and isinstance(new, dict) and key in _DEEPER and set(old) == set(new):
+            inside = of if key == "door" else f"{of}{label(key)} "
+            yield from _fields(old, new, names, books, here, "" if key == "door" else inside)
+        else:
+            yield Field(here, f"{of}{label(key)}", said(key, old, names), said(key, new, names))
+
+
+_DEEPER = frozenset({"door", "place", "mouth_place", "price", "pad", "hook", "start"})
+"""Objects whose fields are told one by one."""
+
+
+def _has_ids(value: Any) -> bool:
+    return isinstance(value, list) and all(isinstance(one, dict) and "id" in one for one in value)
+
+
+def _entries(
+    key: str,
+    old: list[JsonObject],
+    new: list[JsonObject],
+    names: Names,
+    books: tuple[Book, Book],
+    here: str,
+    of: str,
+) -> Iterator[Field]:
+    """Beats, lamps, groups, outcomes: those that came, went or changed."""
+    was, now = {one["id"]: one for one in old}, {one["id"]: one for one in new}
+    one_of = {"beats": "beat", "fixtures": "lamp", "groups": "group", "targets": "target"}.get(
+        key, label(key).removesuffix("s")
+    )
+    for thing in {**was, **now}:
+        path = f"{here}.{thing}"
+        if thing not in was:
+            yield Field(path, f"{of}new {one_of} “{thing}”", "", _told(key, now[thing], books[1]))
+        elif thing not in now:
+            yield Field(path, f"{of}{one_of} “{thing}” taken out", "", "")
+        elif was[thing] != now[thing]:
+            yield from _fields(was[thing], now[thing], names, books, path, f"{of}“{thing}” ")
+    if list(was) != list(now) and set(was) == set(now):
+        yield Field(here, f"{of}order of the {label(key)}", "", ", ".join(now))
+
+
+def _told(key: str, entry: JsonObject, book: Book) -> str:
+    if key != "beats":
+        return str(entry.get("name", ""))
+    beat = next((b for cue in book.cues for b in cue.beats if b.id == entry["id"] and _full(b) == entry), None)
+    return (beat_told(beat, book) if beat is not None else "") or KINDS[entry["kind"]].name
+
+
+def _jar_entries(old: list[JsonObject], new: list[JsonObject], here: str) -> Iterator[Field]:
+    """Entries of a jar or of a word list, counted: there may be thousands."""
+    was, now = ({one.get("value", one.get("text")): one for one in some} for some in (old, new))
+    told = [
+        (len(now.keys() - was.keys()), "new"),
+        (len(was.keys() - now.keys()), "gone"),
+        (sum(was[value] != now[value] for value in was.keys() & now.keys()), "otherwise"),
+    ]
+    some = [f"{count} {what}" for count, what in told if count]
+    yield Field(here, "entries", "", ", ".join(some) or "in another order")

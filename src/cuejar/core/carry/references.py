@@ -1,0 +1,164 @@
+"""What of a book names what else of it: found, or named otherwise.
+
+Everything that points at an entry of one of the book's lists is met once, with who points and at what. Lamps are met as
+``fixtures``: they have no list of their own.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from copy import deepcopy
+from typing import Any, NamedTuple
+
+from cuejar.core.book.book import Book, Cue
+from cuejar.core.book.files import book_json
+from cuejar.core.book.validation import NAMED
+from cuejar.core.kinds.table import KINDS
+from cuejar.core.measures.haptics import found
+from cuejar.core.parts.base import JsonObject
+
+FIXTURES = "fixtures"
+LISTS_NAMED = {**NAMED, "fixture": FIXTURES}
+"""In which list a beat looks for what it names."""
+
+
+class Key(NamedTuple):
+    """An entry of one of the book's lists; ``id`` is empty for what the book has once (``house``, ``reading``, …)."""
+
+    kind: str
+    id: str = ""
+
+    def __str__(self) -> str:
+        return f"{self.kind}/{self.id}" if self.id else self.kind
+
+
+Change = Callable[[Key, Key], str | None]
+"""Who names what: the id that stands there from now on; None takes it out where several stand, and leaves it elsewhere."""
+
+
+def renamed(book: Book, change: Change) -> JsonObject:
+    """The book's JSON with every reference as ``change`` says."""
+    data = deepcopy(book_json(book))
+    _Walk(book, data, change).all()
+    return data
+
+
+def references(book: Book) -> dict[Key, dict[Key, None]]:
+    """What each entry names, in order, each once."""
+    named: dict[Key, dict[Key, None]] = {}
+
+    def seen(owner: Key, what: Key) -> str:
+        named.setdefault(owner, {})[what] = None
+        return what.id
+
+    _Walk(book, deepcopy(book_json(book)), seen).all()
+    return named
+
+
+class _Walk:
+    """Goes through a book and its JSON side by side."""
+
+    def __init__(self, book: Book, data: JsonObject, change: Change) -> None:
+        self.book, self.data, self.change = book, data, change
+
+    def all(self) -> None:
+        for cue, row in self._both("cues"):
+            self._cue(cue, row)
+        for jar, row in self._both("jars"):
+            kind = {"media": "media", "cue": "cues"}.get(jar.kind)
+            if kind:
+                self._rows(Key("jars", jar.id), kind, row, "entries", "value")
+        for part, row in self._both("cast"):
+            self._many(Key("cast", part.id), "media", row, "mouths")
+            self._one(Key("cast", part.id), "media", row, "blink")
+        for inlet, row in self._both("inlets"):
+            self._one(Key("inlets", inlet.id), "cues", row, "cue")
+        for reward, row in self._both("rewards"):
+            self._one(Key("rewards", reward.id), "gear", row, "channel")
+        for named, row in self._both("sets"):
+            self._many(Key("sets", named.id), "rewards", row, "rewards")
+        for look, row in self._both("looks"):
+            owner = Key("looks", look.id)
+            values = row.get("values", {})
+            row["values"] = {self._path(owner, path): value for path, value in values.items()}
+        self._many(Key("house"), "cues", self.data.get("house", {}), "pads")
+        reading = self.data.get("reading", {})
+        self._one(Key("reading"), "cast", reading, "default")
+        self._values(Key("reading"), "cast", reading.get("viewers", {}))
+        playbill = self.data.get("playbill", {})
+        self._many(Key("playbill"), "rewards", playbill, "left_out")
+
+    def _both(self, kind: str) -> Iterator[tuple[Any, JsonObject]]:
+        return zip(getattr(self.book, kind), self.data.get(kind, []), strict=True)
+
+    def _to(self, owner: Key, kind: str, old: str) -> str | None:
+        return self.change(owner, Key(kind, old))
+
+    def _one(self, owner: Key, kind: str, row: JsonObject, key: str | int) -> None:
+        if isinstance(row, list) or key in row:
+            new = self._to(owner, kind, row[key])
+            if new is not None:
+                row[key] = new
+
+    def _many(self, owner: Key, kind: str, row: JsonObject, key: str) -> None:
+        if isinstance(row.get(key), list):
+            named = (self._to(owner, kind, one) for one in row[key])
+            row[key] = list(dict.fromkeys(one for one in named if one is not None))
+
+    def _values(self, owner: Key, kind: str, row: JsonObject) -> None:
+        for key in row:
+            self._one(owner, kind, row, key)
+
+    def _rows(self, owner: Key, kind: str, row: JsonObject, key: str, of: str) -> None:
+        kept = []
+        for entry in row.get(key, []):
+            new = self._to(owner, kind, entry[of])
+            if new is not None:
+                kept.append({**entry, of: new})
+        if key in row:
+            row[key] = kept
+
+    def _path(self, owner: Key, path: str) -> str:
+        """A property's path: the lamp, the reward or the bridge in it."""
+        parts = path.split("/")
+        kind = {"light": FIXTURES, "reward": "rewards", "things": "gear"}.get(parts[0])
+        if kind and len(parts) > 2:
+            parts[1] = self._to(owner, kind, parts[1]) or parts[1]
+        return "/".join(parts)
+
+    def _cue(self, cue: Cue, row: JsonObject) -> None:
+        owner = Key("cues", cue.id)
+        self._one(owner, "lanes", row, "lane")
+        inlets = {inlet.id for inlet in self.book.inlets}
+        for call in row.get("calls", []):
+            self._one(owner, "rewards", call, "reward")
+            if call["kind"] == "hook" and call["name"] in inlets:
+                self._one(owner, "inlets", call, "name")
+        for beat, told in zip(cue.beats, row.get("beats", []), strict=True):
+            for key in ("media", "text", "colour", "cue"):
+                source = told.get(key)
+                if isinstance(source, dict):
+                    self._one(owner, "media", source, "file")
+                    self._one(owner, "jars", source, "jar")
+            for ref in KINDS[beat.kind].refs(beat):
+                inside = told
+                for step in ref.at[:-1]:
+                    inside = inside[step]
+                self._one(owner, LISTS_NAMED[ref.what], inside, ref.at[-1])
+            self._many(owner, "overlays", told, "overlays")
+            if beat.kind == "haptics":
+                pattern = found(self.book.patterns, beat.pattern)
+                if pattern is not None and (new := self._to(owner, "patterns", pattern.id)) is not None:
+                    told["pattern"] = beat.pattern if new == pattern.id else new
+
+
+def reached(book: Book, starts: list[Key]) -> dict[Key, None]:
+    """Everything that is named from these entries on, with themselves, in the order in which it is met."""
+    named, met = references(book), dict[Key, None]()
+    waiting = list(reversed(starts))
+    while waiting:
+        key = waiting.pop()
+        if key not in met:
+            met[key] = None
+            waiting += reversed(named.get(key, {}))
+    return met

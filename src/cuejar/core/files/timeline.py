@@ -1,0 +1,189 @@
+"""A score as OpenTimelineIO (the Academy Software Foundation's interchange format), out and back with its times.
+
+Each beat that lasts is a clip on a track of its own, over a gap up to its start; a strike is a marker. Clips remember their beat and
+the times that they were written with: what an editor did not move stays as it is in the book, anchors and all. What it moved is moved
+by as much; what it made longer or shorter lasts so many seconds. Clips of files of the library that were put in become beats.
+"""
+
+from __future__ import annotations
+
+import json
+import math
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any, Literal, NamedTuple
+
+import opentimelineio as otio
+
+from cuejar.core.book.book import Book, Cue
+from cuejar.core.facts.gate import sound_json
+from cuejar.core.kinds.table import KINDS
+from cuejar.core.parts.base import DAY_S, BookError, JsonObject, Problem
+from cuejar.core.parts.folding import folded
+from cuejar.core.parts.slugs import slug
+from cuejar.core.playbill.bill import beat_told
+from cuejar.core.rules.score import Span
+
+OURS = "cue-jar"
+"""Under which key of an object's metadata our own stands."""
+RATE = 1000.0
+"""Times are whole milliseconds."""
+OPEN_MS = 10_000
+"""How long a clip is drawn of what only a hand ends."""
+MOST_CLIPS, MOST_PARTS, MOST_DEPTH = 2_000, 500_000, 60
+_NO_TIMELINE = "is no OpenTimelineIO timeline"
+
+
+class Media(NamedTuple):
+    """A file of the library: what it is, where it lies (an address), and how long it is in ms (0: a still picture)."""
+
+    id: str
+    name: str
+    kind: Literal["picture", "clip", "sound"]
+    url: str
+    length: int
+
+
+class Read(NamedTuple):
+    """A cue's JSON with the times of a timeline, what changed in words, and names of clips that are no file of the library."""
+
+    cue: JsonObject
+    changes: list[str]
+    lost: list[str]
+
+
+def _time(ms: float) -> Any:
+    return otio.opentime.RationalTime(ms, RATE)
+
+
+def _range(start: float, length: float) -> Any:
+    return otio.opentime.TimeRange(_time(start), _time(length))
+
+
+def written(cue: Cue, book: Book, spans: Sequence[Span], media: Mapping[str, Media]) -> str:
+    """A cue's score as an OTIO document; where lengths vary it is the shortest."""
+    timeline = otio.schema.Timeline(cue.name, metadata={OURS: {"cue": cue.id}})
+    beats = {beat.id: beat for beat in cue.beats}
+    for span in spans:
+        beat = beats[span.beat]
+        kind, start = KINDS[beat.kind], span.start.shortest
+        end = span.end.shortest if span.end.longest is not None else max(span.end.shortest, start + OPEN_MS)
+        about = {"beat": beat.id, "kind": beat.kind, "at_ms": start, "length_ms": end - start}
+        if kind.way == "strike" or end <= start:
+            mark = otio.schema.Marker(beat.id, _range(start, 0), metadata={OURS: about})
+            timeline.tracks.markers.append(mark)
+            continue
+        heard = otio.schema.TrackKind.Audio if kind.is_heard and not kind.is_seen else otio.schema.TrackKind.Video
+        track = otio.schema.Track(beat.id, kind=heard)
+        if start > 0:
+            track.append(otio.schema.Gap(source_range=_range(0, start)))
+        there = media.get(getattr(getattr(beat, "media", None), "file", ""))
+        if there is not None:
+            long = _range(0, there.length) if there.length else None
+            source: Any = otio.schema.ExternalReference(there.url, long, {OURS: {"media": there.id}})
+        else:
+            source = otio.schema.MissingReference(name=beat_told(beat, book) or beat.kind)
+        name = there.name if there is not None else beat_told(beat, book) or beat.id
+        track.append(otio.schema.Clip(name, source, _range(0, end - start), metadata={OURS: about}))
+        timeline.tracks.append(track)
+    text: str = timeline.to_json_string(indent=2)
+    return text + "\n"
+
+
+def read(text: str, cue: Cue, media: Sequence[Media]) -> Read:
+    """A cue with the times of a timeline.
+
+    Raises:
+        BookError: it is no timeline, or has times that cannot be.
+    """
+    timeline = _timeline(text)
+    data = cue.model_dump(mode="json", by_alias=True, exclude_defaults=True)
+    beats: list[JsonObject] = [dict(beat) for beat in data.get("beats", [])]
+    by_id = {beat["id"]: beat for beat in beats}
+    changes: list[str] = []
+    lost: list[str] = []
+    clips = timeline.find_clips()
+    if len(clips) > MOST_CLIPS:
+        raise BookError([Problem("", f"it has more than {MOST_CLIPS:,} clips")])
+    for clip in clips:
+        lies = clip.transformed_time_range(clip.trimmed_range(), timeline.tracks)
+        start, length = _ms(lies.start_time, clip.name), _ms(lies.duration, clip.name)
+        about = _about(clip)
+        beat = by_id.get(about.get("beat", ""))
+        if beat is not None:
+            _moved(beat, about, start, length, changes)
+            continue
+        found = _found(clip, media)
+        if found is None:
+            lost.append(clip.name or "a clip without a name")
+            continue
+        new = {
+            "id": slug(found.name, set(by_id), found.kind),
+            "kind": found.kind,
+            "media": {"file": found.id},
+            "start": {"at_s": start / 1000},
+            "length": {"s": max(1, length) / 1000},
+        }
+        beats.append(new)
+        by_id[new["id"]] = new
+        changes.append(f"new: {found.name} at {start / 1000:g} s for {length / 1000:g} s")
+    for mark in timeline.tracks.markers:
+        about = _about(mark)
+        beat = by_id.get(about.get("beat", ""))
+        if beat is not None:
+            _moved(beat, about, _ms(mark.marked_range.start_time, mark.name), None, changes)
+    return Read({**data, "beats": beats}, changes, lost)
+
+
+def _timeline(text: str) -> Any:
+    try:
+        # Looked at by our own gate first: the library's reader is not made for what is hostile.
+        sound_json(json.loads(text), MOST_PARTS, MOST_DEPTH)
+        timeline = otio.adapters.read_from_string(text, "otio_json")
+    except (ValueError, RecursionError, otio.exceptions.OTIOError) as error:
+        why = str(error).splitlines()[0][:200] if str(error) else type(error).__name__
+        raise BookError([Problem("", f"the file {_NO_TIMELINE}: {why}")]) from error
+    if not isinstance(timeline, otio.schema.Timeline):
+        raise BookError([Problem("", f"the file {_NO_TIMELINE}")])
+    return timeline
+
+
+def _ms(time: Any, name: str) -> int:
+    seconds = time.to_seconds() if time.rate > 0 else math.nan
+    if not math.isfinite(seconds) or not 0 <= seconds <= DAY_S:
+        raise BookError([Problem(name or "a clip", "lies at no time from 0 to a day")])
+    return round(seconds * 1000)
+
+
+def _about(thing: Any) -> dict[str, Any]:
+    about = thing.metadata.get(OURS)
+    try:
+        return {str(key): about[key] for key in about} if about is not None else {}
+    except (TypeError, KeyError):
+        return {}
+
+
+def _moved(beat: JsonObject, about: dict[str, Any], start: int, length: int | None, changes: list[str]) -> None:
+    was_at, was_long = (about.get(key) for key in ("at_ms", "length_ms"))
+    if isinstance(was_at, (int, float)) and start != was_at:
+        begin = dict(beat.get("start", {}))
+        begin["at_s"] = round(begin.get("at_s", 0) + (start - was_at) / 1000, 3)
+        beat["start"] = begin
+        changes.append(f"“{beat['id']}” begins at {start / 1000:g} s (was {was_at / 1000:g} s)")
+    if length is not None and isinstance(was_long, (int, float)) and length != was_long and length > 0:
+        beat["length"] = {"s": length / 1000}
+        changes.append(f"“{beat['id']}” lasts {length / 1000:g} s (was {was_long / 1000:g} s)")
+
+
+def _found(clip: Any, media: Sequence[Media]) -> Media | None:
+    """The file of the library that a clip shows: by our id, its address, or its name."""
+    source = clip.media_reference
+    about = _about(source) if source is not None else {}
+    url = str(getattr(source, "target_url", "") or "")
+    file = url.replace("%20", " ").replace("\\", "/").rsplit("/", 1)[-1].rsplit(".", 1)[0]
+    names = {folded(clip.name or ""), folded(file)} - {""}
+    tests: list[Callable[[Media], bool]] = [
+        lambda one: one.id == about.get("media"),
+        lambda one: bool(url) and one.url == url,
+        lambda one: folded(one.name) in names,
+    ]
+    return next((one for test in tests for one in media if test(one)), None)

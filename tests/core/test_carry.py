@@ -1,0 +1,325 @@
+"""Carrying away and bringing in: what is needed comes along, what clashes is told apart, what could do harm is off, keys stay."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from cuejar.core.book.book import LISTS, Book
+from cuejar.core.book.files import book_from, book_json
+from cuejar.core.carry.differences import differences, in_words
+from cuejar.core.carry.handon import handed_on
+from cuejar.core.carry.references import references
+from cuejar.core.carry.review import Choices, Review, reviewed
+from cuejar.core.carry.secrets import plain_address, with_ours, without_secrets
+from cuejar.core.facts.happenings import Catalogue
+from cuejar.core.measures.catalogue import Catalogues
+from cuejar.core.parts.base import BookError
+from cuejar.demo.load import demo_book
+from tests.core.books import books
+
+HALT = book_from(demo_book())
+EMPTY = book_from({"lanes": [{"id": "main", "name": "Main"}], "overlays": [{"id": "stream", "name": "Stream"}]})
+CAPTION = {"id": "c", "kind": "caption", "text": "mind the gap", "length": {"s": 2}}
+
+
+def everything(review: Review, allow: bool = True) -> Choices:
+    keys = frozenset(str(row.key) for row in review.rows)
+    return Choices(keys, None, frozenset(one.key for one in review.asked) if allow else frozenset())
+
+
+def whole(review: Review) -> Book:
+    assert review.book is not None, review.problems
+    return review.book
+
+
+@pytest.mark.parametrize("cue", [cue.id for cue in HALT.cues])
+def test_a_cue_comes_with_all_that_it_needs_and_comes_home_as_nothing(cue: str) -> None:
+    bundle = handed_on(HALT, [cue])
+    review = reviewed(EMPTY, bundle, "cues")
+    there = whole(reviewed(EMPTY, bundle, "cues", everything(review)))
+    assert next(one for one in there.cues if one.id == cue).beats == next(c for c in HALT.cues if c.id == cue).beats
+    assert not [d for d in differences(EMPTY, there) if d.state != "new"], "one's own is as it was"
+    home = reviewed(HALT, bundle, "cues")
+    assert home.rows == [] and differences(HALT, whole(home)) == []
+
+
+@given(st.data())
+@settings(max_examples=60, deadline=None)
+def test_taking_everything_makes_the_other_book(data: st.DataObject) -> None:
+    ours, theirs = data.draw(books()), data.draw(books())
+    review = reviewed(ours, theirs, "book")
+    there = whole(reviewed(ours, theirs, "book", everything(review)))
+    assert book_json(there) == book_json(theirs), "also in its order"
+    assert not reviewed(theirs, there, "book").rows
+    nothing = reviewed(ours, theirs, "book", Choices(frozenset()))
+    assert differences(ours, whole(nothing)) == []
+
+
+@given(st.data())
+@settings(max_examples=60, deadline=None)
+def test_whatever_is_ticked_hangs_together(data: st.DataObject) -> None:
+    ours, theirs = data.draw(books()), data.draw(books())
+    rows = reviewed(ours, theirs, "cues").rows
+    some = frozenset(data.draw(st.sets(st.sampled_from([str(row.key) for row in rows])))) if rows else frozenset()
+    beside = frozenset(str(row.key) for row in rows if row.clashes and data.draw(st.booleans()))
+    review = reviewed(ours, theirs, "cues", Choices(some, beside))
+    assert review.problems == []
+    there = whole(review)
+    kept = {f"{kind}/{entry.id}" for kind in LISTS for entry in getattr(ours, kind)}
+    assert kept <= {f"{kind}/{entry.id}" for kind in LISTS for entry in getattr(there, kind)}, (
+        "nothing of one's own goes"
+    )
+    assert book_from(book_json(there)) == there
+
+
+def test_an_id_that_means_something_else_gets_another_with_all_that_names_it() -> None:
+    ours = book_from(
+        {
+            "jars": [{"id": "posters", "name": "My posters", "kind": "text", "entries": [{"value": "tea"}]}],
+            "cues": [{"id": "poster", "name": "Poster", "beats": [CAPTION]}],
+        }
+    )
+    beat = {"id": "t", "kind": "caption", "text": {"jar": "posters"}}
+    theirs = book_from(
+        {
+            "jars": [{"id": "posters", "name": "Posters", "kind": "text", "entries": [{"value": "owl"}]}],
+            "cues": [
+                {"id": "poster", "name": "Poster", "beats": [beat]},
+                {"id": "all", "name": "All", "beats": [{"id": "f", "kind": "fire", "cue": "poster"}]},
+            ],
+        }
+    )
+    there = whole(reviewed(ours, theirs, "cues"))
+    assert [(cue.id, cue.name) for cue in there.cues] == [
+        ("poster", "Poster"),
+        ("poster-2", "Poster (2)"),
+        ("all", "All"),
+    ]
+    data = {cue["id"]: cue for cue in book_json(there)["cues"]}
+    assert data["poster-2"]["beats"][0]["text"] == {"jar": "posters-2"} and data["all"]["beats"][0]["cue"] == "poster-2"
+    assert data["poster"]["beats"] == book_json(ours)["cues"][0]["beats"]
+    replaced = reviewed(ours, theirs, "cues", Choices(None, frozenset()))
+    assert [cue.id for cue in whole(replaced).cues] == ["poster", "all"]
+    told = next(row for row in replaced.rows if str(row.key) == "cues/poster")
+    assert any(field.what.startswith("new beat “t”") for field in told.fields)
+
+
+def hostile(**cue: Any) -> Book:
+    beats = [
+        {"id": "h", "kind": "hook", "hook": "log"},
+        {"id": "k", "kind": "tap", "combo": "ControlLeft+KeyQ"},
+        {"id": "r", "kind": "reply", "text": "come to me"},
+        {"id": "w", "kind": "reward", "rewards": ["tea"], "cost": 1, "length": {"s": 5}},
+    ]
+    return book_from(
+        {
+            "gear": [{"id": "log", "kind": "hook", "name": "Log", "address": "https://far.example/take"}],
+            "rewards": [{"id": "tea", "title": "Tea", "cost": 10}],
+            "cues": [
+                {"id": "gift", "name": "Gift", "calls": [{"kind": "reward", "reward": "tea"}], "beats": beats, **cue}
+            ],
+        }
+    )
+
+
+def test_what_could_do_harm_is_said_and_off_until_it_is_allowed() -> None:
+    review = reviewed(EMPTY, hostile(), "cues")
+    asked = {one.what for one in review.asked}
+    assert asked == {
+        "sends a request to far.example",
+        "presses ControlLeft+KeyQ on this computer",
+        "writes in chat: come to me",
+        "sets the price to 1 of Tea",
+        "speaks to https://far.example/take as Log",
+        "offers Tea (10) at your channel",
+    }
+    there = whole(review)
+    assert not there.cues[0].on and not there.gear[0].on and not there.rewards[0].on
+    assert there.house.hook_places == [] and set(review.off) == {"Gift", "Log", "Tea"}
+    some = Choices(allowed=frozenset(one.key for one in review.asked if "presses" not in one.what))
+    there = whole(reviewed(EMPTY, hostile(), "cues", some))
+    assert (
+        not there.cues[0].on
+        and there.gear[0].on
+        and [place.host for place in there.house.hook_places] == ["far.example"]
+    )
+    there = whole(reviewed(EMPTY, hostile(), "cues", everything(review)))
+    assert there.cues[0].on and there.rewards[0].on
+
+
+def test_harm_does_not_come_in_by_a_side_door() -> None:
+    """One's own cue that draws from a jar, or fires another, may do no more than before either."""
+    fire = {"id": "f", "kind": "fire", "cue": {"jar": "deeds"}}
+    quiet = {"id": "quiet", "name": "Quiet", "beats": [CAPTION]}
+    ours = book_from(
+        {
+            "jars": [{"id": "deeds", "kind": "cue", "entries": [{"value": "quiet"}]}],
+            "cues": [quiet, {"id": "mine", "name": "Mine", "beats": [fire]}],
+        }
+    )
+    data = book_json(hostile())
+    data["cues"] = [quiet, {"id": "mine", "name": "Mine", "beats": [fire]}, *data["cues"]]
+    data["jars"] = [{"id": "deeds", "kind": "cue", "entries": [{"value": "gift"}]}]
+    review = reviewed(ours, book_from(data), "book")
+    off = {cue.id for cue in whole(review).cues if not cue.on}
+    assert off == {"mine", "gift"} and "Mine" in next(one for one in review.asked if "presses" in one.what).by
+    house = book_from({"house": {"hook_places": [{"host": "far.example"}], "osc_port": 9000, "volume": 30}})
+    there = whole(reviewed(EMPTY, house, "book"))
+    assert there.house.hook_places == [] and there.house.osc_port is None and there.house.volume == 30
+
+
+def test_names_of_the_others_gear_are_brought_to_ones_own() -> None:
+    known = Catalogues()
+    known.take(
+        Catalogue(
+            "broadcaster",
+            scenes={"Yard camera": ("Yard lens",), "Workbench": ("Bench lens",)},
+            filters={"Bench lens": {"Fog": {}}},
+        )
+    )
+    known.take(Catalogue("avatar", names={"outfit": ("Top hat", "Overalls")}))
+    theirs = book_from(
+        {
+            "cues": [
+                {
+                    "id": "a",
+                    "name": "A",
+                    "beats": [
+                        {"id": "s", "kind": "scene", "scene": "Yard cam"},
+                        {"id": "f", "kind": "filter", "sources": ["Bench lense"], "filter": "Foggy"},
+                        {"id": "o", "kind": "avatar", "outfit": "Wig"},
+                        {"id": "l", "kind": "light", "fixtures": ["lantern"], "level": 1},
+                    ],
+                }
+            ],
+        }
+    )
+    ours = book_from(
+        {"gear": [{"id": "lamps", "kind": "lights", "fixtures": [{"id": "door-lantern", "name": "Door lantern"}]}]}
+    )
+    review = reviewed(ours, theirs, "cues", Choices(names={"avatar/outfit/Wig": "Overalls"}), known)
+    to = {lost.name: lost.to for lost in review.names}
+    assert to == {
+        "Yard cam": "Yard camera",
+        "Bench lense": "Bench lens",
+        "Foggy": "Fog",
+        "Wig": "Overalls",
+        "lantern": "door-lantern",
+    }
+    beats = whole(review).cues[0].beats
+    assert [getattr(beats[0], "scene", ""), getattr(beats[1], "filter", ""), getattr(beats[2], "outfit", "")] == [
+        "Yard camera", "Fog", "Overalls"
+    ]  # fmt: skip
+    assert getattr(beats[3], "fixtures", []) == ["door-lantern"]
+    left = reviewed(ours, theirs, "cues", Choices(names={lost.key: "" for lost in review.names}), known)
+    assert getattr(whole(left).cues[0].beats[0], "scene", "") == "Yard cam"
+
+
+def test_the_order_of_a_list_is_a_difference_of_its_own() -> None:
+    def lanes(*ids: str) -> Book:
+        return book_from({"lanes": [{"id": one, "name": one} for one in ids]})
+
+    ours, theirs = lanes("yard", "mine", "stage", "main"), lanes("main", "yard", "new", "stage")
+    review = reviewed(ours, theirs, "book", Choices(frozenset({"lanes"})))
+    assert [(str(row.key), row.name) for row in review.rows] == [
+        ("lanes/new", "new"), ("lanes/mine", "mine"), ("lanes", "the order of the lanes")
+    ]  # fmt: skip
+    assert [lane.id for lane in whole(review).lanes] == ["main", "yard", "mine", "stage"]
+    assert in_words(differences(ours, whole(review))) == "changed the order of the lanes"
+
+
+def test_what_stays_in_use_is_not_removed() -> None:
+    ours = book_from(
+        {
+            "jars": [{"id": "tea", "kind": "text", "entries": [{"value": "hot"}]}, {"id": "old", "kind": "text"}],
+            "cues": [{"id": "a", "name": "A", "beats": [{**CAPTION, "text": {"jar": "tea"}}]}],
+            "house": {"pads": ["a"]},
+        }
+    )
+    gone = frozenset({"jars/tea", "jars/old"})
+    review = reviewed(ours, book_from({}), "book", Choices(gone))
+    assert review.kept == ["tea"] and [jar.id for jar in whole(review).jars] == ["tea"]
+    assert whole(reviewed(ours, book_from({}), "book", Choices(gone | {"cues/a"}))).cues == []
+
+
+def test_keys_stay_at_home_and_are_there_again_on_the_way_back() -> None:
+    headers = {"Authorization": "Bearer abc123", "X-Api-Key": "k", "X-Halt": "tinwhistle"}
+    gear = {
+        "id": "log",
+        "kind": "hook",
+        "name": "Log",
+        "address": "https://me:pw@box.example:8443/in/a8f3k2m9q0z7x5c4v6b1/log?token=T0p&line=yard",
+        "hook": {"headers": headers},
+    }
+    book = book_from({"gear": [gear]})
+    data, left_out = without_secrets(book_json(book))
+    told = json.dumps(data)
+    for secret in ("abc123", "pw@", "a8f3k2m9q0z7x5c4v6b1", "T0p", '"k"'):
+        assert secret not in told
+    assert "tinwhistle" in told and "line=yard" in told
+    assert left_out == ["a key in the address of Log", "the header Authorization of Log", "the header X-Api-Key of Log"]
+    back = reviewed(book, book_from(data), "book")
+    assert differences(book, whole(back)) == []
+    elsewhere = {**data["gear"][0], "address": "https://far.example/"}
+    assert "abc123" not in json.dumps(with_ours(elsewhere, book_json(book)["gear"][0])), (
+        "a key goes only where it went before"
+    )
+    assert plain_address("http://[::1]:8/x?a={{viewer}}") == "http://[::1]:8/x?a={{viewer}}"
+
+
+def test_differences_are_in_the_sentences_words() -> None:
+    def with_(**cue: Any) -> Book:
+        reward = {"id": "tea", "title": "Tea", "cost": 10}
+        return book_from(
+            {
+                "rewards": [reward],
+                "lanes": [{"id": "main", "name": "Main"}, {"id": "yard", "name": "Yard"}],
+                "cues": [{"id": "a", "name": "Kettle", "beats": [CAPTION], **cue}],
+            }
+        )
+
+    door = {"cooldown_s": 90, "who": ["member", "vip"], "cap_window": {"count": 2, "per_s": 3600}}
+    after = with_(
+        door=door,
+        lane="yard",
+        entry="solo",
+        on=False,
+        calls=[{"kind": "reward", "reward": "tea"}, {"kind": "chat", "match": "starts", "text": "!tea"}],
+        beats=[
+            {**CAPTION, "length": {"s": 0.25}},
+            {"id": "s", "kind": "scene", "scene": "Yard cam", "length": {"s": 5}},
+        ],
+    )
+    (found,) = differences(with_(), after)
+    assert [str(field) for field in found.fields] == [
+        "switched: on → off",
+        "calls: its pad alone → Tea is redeemed, or a message starts with “!tea”",
+        "who: anyone → members, VIPs",
+        "pace: as the house → once in 1:30 min",
+        "most in a while: none → count 2, per 1:00:00 h",
+        "lane: the first lane → Yard",
+        "in its lane it: waits its turn → runs alone",
+        "“c” length: 2 s → 250 ms",
+        "new beat “s”: switches to Yard cam for 5 s",
+    ]
+    assert in_words([found]).startswith("changed the cue Kettle: switched: on → off; calls: its pad alone → Tea")
+    assert str(differences(after, book_from({"lanes": [{"id": "main", "name": "Main"}]}))[0]) == "removed the lane Yard"
+
+
+def test_every_reference_that_the_validation_knows_is_met() -> None:
+    """What may not dangle is found as a reference: taking out what it names makes the book invalid."""
+    named = references(HALT)
+    met = {what for some in named.values() for what in some}
+    data = book_json(HALT)
+    for kind in ("rewards", "jars", "cast", "overlays", "cues", "sets"):
+        for entry in data.get(kind, []):
+            less = {**data, kind: [one for one in data[kind] if one["id"] != entry["id"]]}
+            try:
+                book_from(less)
+            except BookError:
+                assert any(what.kind == kind and what.id == entry["id"] for what in met), f"{kind}/{entry['id']}"
