@@ -28,6 +28,9 @@ class Settings(BaseSettings):
     standins: str | None = Field(None, description="host and port of the stand-ins, for gear without an address")
     key_store: bool = Field(True, description="keep secrets in the system's key store where there is one")
     max_file_mb: int = Field(200, ge=1, le=100_000, description="the largest media file that is taken, in MB")
+    max_bundle_mb: int = Field(
+        4_000, ge=1, le=1_000_000, description="how much a file that is brought in may hold, in MB"
+    )
     max_pixels: int = Field(50_000_000, ge=1, description="the largest picture that is taken, in pixels")
     snapshot_every: int = Field(2_000, ge=1, description="journal entries between two snapshots of the engine")
     seed: int = Field(1, description="the seed of all draws and rolls")

@@ -7,13 +7,16 @@ import contextlib
 import fcntl
 import logging
 import secrets
+import sqlite3
 from collections.abc import AsyncIterator, Callable, Sequence
+from datetime import date
 from pathlib import Path
 from typing import IO, Any
 
 from sqlalchemy import select
 from sqlalchemy.dialects.sqlite import insert
 
+from cuejar.carriage import Carriage
 from cuejar.core.book.book import MediaEntry, OverlayEntry
 from cuejar.core.book.files import book_json
 from cuejar.core.facts import happenings as h
@@ -45,6 +48,7 @@ from cuejar.media.library import Library
 from cuejar.media.workers import Workers
 from cuejar.settings import CannotStart, Settings, prepare_data_folder
 from cuejar.store.books import Books, NothingThere
+from cuejar.store.copies import make_copy
 from cuejar.store.database import FILE, copied_aside, open_database
 from cuejar.store.models import LinkRow
 from cuejar.store.secrets import Secrets
@@ -54,6 +58,9 @@ OVERLAY_LINK = "overlay"
 BOOK_COPY = "book-copy.json"
 NEW_BOOK_S = 1.5
 """How long an edit waits until it counts before it is answered all the same."""
+COPY_S, COPY_AGAIN_S = 900, 30
+"""How often it is looked whether today's copy of the data is there, and how soon again where it could not be made."""
+COPIES = "copies"
 STOP_S = 4.0
 """How long the parts may take together to stop."""
 log = logging.getLogger(__name__)
@@ -108,11 +115,19 @@ class Studio:
     """The composition. Nothing decides here."""
 
     def __init__(
-        self, settings: Settings, first: Callable[[], dict[str, Any]] = first_book, files: Sequence[Path] = ()
+        self,
+        settings: Settings,
+        first: Callable[[], dict[str, Any]] = first_book,
+        files: Sequence[Path] = (),
+        go_on: bool = False,
     ) -> None:
         """Args:
-        first: the book of a new data folder.
-        files: media files to take into the library on starting.
+            first: the book of a new data folder.
+            files: media files to take into the library on starting.
+            go_on: a damaged database is made anew from what can be read, whatever copies there are.
+
+        Raises:
+            CannotStart, Damaged.
         """
         self.settings, self._files = settings, files
         self.is_demo = bool(files)
@@ -120,7 +135,11 @@ class Studio:
         self.folder = prepare_data_folder(settings.data)
         self._lock = lock_folder(self.folder)
         _refuse_emptied(self.folder)
-        database = open_database(self.folder)
+        try:
+            database = open_database(self.folder, go_on)
+        except BaseException:
+            self._lock.close()
+            raise
         self.sessions, self.database = database.sessions, database.path
         self.writer, self.watch, self.troubles = Writer(database.writing), Watch(), Troubles()
         self.books = Books(self.sessions, self.writer, self.folder / BOOK_COPY)
@@ -133,6 +152,7 @@ class Studio:
         self.library = Library(
             self.folder, self.sessions, self.writer, settings.max_file_mb * megabyte, settings.max_pixels
         )
+        self.carriage = Carriage(self.folder / "incoming", self.books, self.library, settings.max_bundle_mb * megabyte)
         self.hub = Hub()
         self.runner = Runner(settings, journal, self.writer, self.watch, self.troubles)
         self.overlays = Overlays(self.hub, lambda: self.runner.view, self._source)
@@ -237,6 +257,18 @@ class Studio:
         self.desk.start()
         self.pads.start()
         self.watch.once("measuring files again", self._measure_again)
+        self.watch.keep("copies of the data", self._keep_copies)
+
+    async def _keep_copies(self) -> None:
+        """A copy of the data a day; where it cannot be made, it is said, and tried again."""
+        while True:
+            try:
+                await asyncio.to_thread(make_copy, self.database, date.today())
+                self.troubles.gone(COPIES)
+            except (OSError, sqlite3.Error) as error:
+                what = f"Today’s copy of the data could not be made: {error}."
+                self.troubles.has(COPIES, what, "The show is not touched by it; it is tried again.")
+            await asyncio.sleep(COPY_AGAIN_S if COPIES in self.troubles else COPY_S)
 
     async def _measure_again(self) -> None:
         if await self.library.measure_again():
@@ -254,6 +286,10 @@ class Studio:
         with contextlib.suppress(Exception):
             await self.runner.stop()
         await self.watch.stop()
+        self.let_go()
+
+    def let_go(self) -> None:
+        """Gives the folder free again where it was opened for its book alone, and never started."""
         self.speakers.close()
         self.library.close()
         self.writer.close()
@@ -282,7 +318,7 @@ class Studio:
         async def follow() -> None:
             data = followed(self.books.data, renamed)
             if data is not self.books.data:
-                await self.books.replace(data, f"followed {renamed.old} to {renamed.new}")
+                await self.books.replace(data, f"followed {renamed.old} to {renamed.new}", "gear")
                 await self.book_changed()
 
         self.watch.once("following a rename", follow)
@@ -298,7 +334,7 @@ class Studio:
         what = f"changed at {self.channels.name(channel)}: {reward.title}: {in_words(was, hand)}"
         value = by_hand(reward, hand, self.runner.view.sold(reward_id))
         with contextlib.suppress(BookError, NothingThere):  # What the book cannot take is put right at the channel.
-            await self.books.put("rewards", reward_id, value, None, what)
+            await self.books.put("rewards", reward_id, value, None, what, "channel")
             await self.book_changed()
 
     # The book
@@ -324,7 +360,7 @@ class Studio:
         """Settings of the house are others; what is so already is no revision."""
         before = self.books.data.get("house", {})
         if any(before.get(key, getattr(self.books.book.house, key)) != value for key, value in fields.items()):
-            await self.books.put("house", None, {**before, **fields}, None, "changed the house")
+            await self.books.put("house", None, {**before, **fields}, None, whence="pads")
             await self.book_changed()
 
     # Links

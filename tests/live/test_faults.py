@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import shutil
 import sqlite3
 import subprocess
 import time
@@ -221,6 +222,7 @@ def test_a_damaged_page_costs_what_lay_on_it(running: Running, table: str) -> No
     _nights(running)
     running.kill_server()
     _spoil(running.data / FILE, table)
+    shutil.rmtree(running.data / "copies")  # With copies the streamer is asked first.
     running.start_server()
     running.in_step()
     said = " ".join(running.state()["show"]["said"])
@@ -256,6 +258,7 @@ def test_an_emptied_file_that_held_a_book(running: Running, what: str) -> None:
     for ending in ("-wal", "-shm"):
         (running.data / f"{FILE}{ending}").unlink(missing_ok=True)
     (running.data / FILE).write_bytes(b"" if what == "emptied" else b"this is a picture of a whistle" * 200)
+    shutil.rmtree(running.data / "copies")
     running.start_server()
     running.in_step()
     said = " ".join(running.state()["show"]["said"])

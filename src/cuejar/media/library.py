@@ -12,9 +12,9 @@ import re
 import tempfile
 import time
 import unicodedata
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable, Sequence
 from pathlib import Path, PurePosixPath
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 from sqlalchemy import select
 from sqlalchemy.dialects.sqlite import insert
@@ -50,6 +50,14 @@ def _flashes(row: MediaRow, entry: MediaEntry) -> bool:
     """Whether what is left of a file after trimming flashes too often."""
     begin, end = (entry.trim.from_s, entry.trim.to_s) if entry.trim else (0, None)
     return any(flash["to_s"] > begin and (end is None or flash["from_s"] < end) for flash in row.flashes)
+
+
+class Arriving(NamedTuple):
+    """A file that is to come in: its hash, its name for people, and what copies its content to a path."""
+
+    hash: str
+    name: str
+    copy: Callable[[Path], None]
 
 
 class Library:
@@ -112,6 +120,38 @@ class Library:
                 arrival.flush()
                 return await self._take(path, digest.hexdigest(), size, name)
             finally:
+                path.unlink(missing_ok=True)
+
+    async def add_all(self, files: Sequence[Arriving]) -> None:
+        """Takes several files in, all or none: nothing is there before the last of them was read.
+
+        Raises:
+            NotTaken: which file is wrong, and why.
+        """
+        ready: list[tuple[Path, str, int, Probed]] = []
+        drafts: list[Path] = []
+        try:
+            for one in files:
+                if self.row(one.hash) is not None and self.file(one.hash) is not None:
+                    continue
+                with tempfile.NamedTemporaryFile(dir=self._arrivals, delete=False) as draft:
+                    path = Path(draft.name)
+                drafts.append(path)
+                await asyncio.to_thread(one.copy, path)
+                size = path.stat().st_size
+                if size > self._max_bytes:
+                    raise NotTaken(
+                        f"{one.name} is larger than {self._max_bytes // 1_000_000} MB. Raise CUEJAR_MAX_FILE_MB."
+                    )
+                try:
+                    ready.append((path, one.hash, size, await self._probe("reading", path, one.name)))
+                except NotTaken as error:
+                    raise NotTaken(f"{one.name}: {error}") from error
+            for path, file_hash, size, found in ready:
+                path.replace(self._files / file_hash)
+                await self._keep(file_hash, size, found)
+        finally:
+            for path in drafts:
                 path.unlink(missing_ok=True)
 
     async def _take(self, path: Path, file_hash: str, size: int, name: str) -> MediaRow:

@@ -13,21 +13,25 @@ import os
 import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal, NamedTuple
 
-from sqlalchemy import Connection, delete, func, select, text
+from sqlalchemy import Connection, Select, delete, func, select, text, update
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
 from cuejar.core.book.book import LISTS, Book
 from cuejar.core.book.files import book_from, book_json
+from cuejar.core.carry.differences import PARTS, differences, in_words
 from cuejar.core.parts.base import BookError, Problem
 from cuejar.store.models import MetaRow, RevisionRow
 from cuejar.store.writer import Writer
 
 KEPT = 300
 PLACE = "book"
-_REVISIONS = text("select id, book from revisions where id <= :id order by id desc")
+_REVISIONS = text("select id, book from revisions where id <= :id and not aside order by id desc")
+Whence = Literal["page", "import", "before", "channel", "gear", "pads", "first", "mended"]
+"""From where a revision came: a page, a file that was brought in, a book of before, a hand at a channel or on gear, a pad; the first
+book, and one that was made of what could be read."""
 log = logging.getLogger(__name__)
 
 
@@ -37,6 +41,16 @@ class Stale(Exception):
     def __init__(self, version: int, changed: list[str]) -> None:
         self.version, self.changed = version, changed
         super().__init__("changed meanwhile: " + ", ".join(changed))
+
+
+class Revision(NamedTuple):
+    """A state of the book: its number, what was done, when (ms since 1970), from where, and whether it was undone since."""
+
+    id: int
+    what: str
+    at: int
+    whence: str
+    undone: bool
 
 
 class NothingThere(Exception):
@@ -52,7 +66,7 @@ def part_of(data: dict[str, Any], kind: str, thing: str | None) -> Any:
 
 def changes(before: dict[str, Any], after: dict[str, Any]) -> list[str]:
     """The parts in which two books differ, as ``house`` or ``cues/steam-whistle``."""
-    found = [part for part in ("house", "reading") if before.get(part) != after.get(part)]
+    found: list[str] = [part for part in PARTS if before.get(part) != after.get(part)]
     for kind in LISTS:
         old = {entry["id"]: entry for entry in before.get(kind, [])}
         new = {entry["id"]: entry for entry in after.get(kind, [])}
@@ -105,9 +119,9 @@ class Books:
         if said and rows:
             said.append(f"The database as it was is kept as {aside()}.")
         if not rows or said:
-            what = "the first book" if not said else "taken from what could be read"
+            what, whence = ("taken from what could be read", "mended") if said else ("the first book", "first")
             self.version = max([self.version, *(row.id for row in rows)])
-            self._take(self._writer.now(lambda c: self._write(c, book_json(self.book), what)), self.book)
+            self._take(self._writer.now(lambda c: self._write(c, book_json(self.book), what, whence)), self.book)
         self._keep_copy()
         return said
 
@@ -120,10 +134,10 @@ class Books:
             return None
         return data
 
-    def _write(self, connection: Connection, data: dict[str, Any], what: str) -> int:
+    def _write(self, connection: Connection, data: dict[str, Any], what: str, whence: str) -> int:
         """Writes a revision. Returns its number."""
-        connection.execute(delete(RevisionRow).where(RevisionRow.id > self.version))
-        values = {"what": what[:200], "at": time.time_ns() // 1_000_000, "book": data}
+        connection.execute(update(RevisionRow).where(RevisionRow.id > self.version).values(aside=True))
+        values = {"what": what[:200], "at": time.time_ns() // 1_000_000, "whence": whence, "book": data}
         version = int(connection.execute(insert(RevisionRow).values(values)).lastrowid)
         self._move(connection, version)
         connection.execute(delete(RevisionRow).where(RevisionRow.id <= version - KEPT))
@@ -152,20 +166,25 @@ class Books:
             row = session.get(RevisionRow, version)
         return changes(row.book, self.data) if row is not None else ["everything"]
 
-    async def put(self, kind: str, thing: str | None, value: Any, version: int | None, what: str = "") -> Book:
+    async def put(
+        self, kind: str, thing: str | None, value: Any, version: int | None, what: str = "", whence: Whence = "page"
+    ) -> Book:
         """Puts a part into the book (a new one last), or takes it out when ``value`` is None.
 
         Args:
             kind: ``house`` or one of the lists.
             version: the version the edit was made on; None puts it in whatever happened.
+            what: what is done, in words; empty: as it shows.
 
         Raises:
             BookError, Stale, NothingThere, CannotWrite.
         """
         async with self._lock:
-            return await self._put(kind, thing, value, version, what)
+            return await self._put(kind, thing, value, version, what, whence)
 
-    async def _put(self, kind: str, thing: str | None, value: Any, version: int | None, what: str) -> Book:
+    async def _put(
+        self, kind: str, thing: str | None, value: Any, version: int | None, what: str, whence: Whence
+    ) -> Book:
         name = kind if thing is None else f"{kind}/{thing}"
         changed = self._since(version)
         if name in changed or "everything" in changed:
@@ -187,18 +206,31 @@ class Books:
             else:
                 entries[index] = value
             data[kind] = entries
-        return await self._replace(data, what or f"{'removed' if value is None else 'changed'} {name}")
+        return await self._replace(data, what, whence)
 
-    async def replace(self, data: dict[str, Any], what: str) -> Book:
-        """A whole new book as a revision; the same book as before makes none. Raises BookError, CannotWrite."""
+    async def replace(
+        self, data: dict[str, Any], what: str, whence: Whence = "page", version: int | None = None
+    ) -> Book:
+        """A whole new book as a revision; the same book as before makes none.
+
+        Args:
+            version: the version it was made on; None: whatever happened since.
+
+        Raises:
+            BookError, Stale, CannotWrite.
+        """
         async with self._lock:
-            return await self._replace(data, what)
+            changed = self._since(version)
+            if changed:
+                raise Stale(self.version, changed)
+            return await self._replace(data, what, whence)
 
-    async def _replace(self, data: dict[str, Any], what: str) -> Book:
+    async def _replace(self, data: dict[str, Any], what: str, whence: Whence) -> Book:
         book = book_from(data)
         told = book_json(book)
         if told != self.data:
-            self._take(await self._writer.do(lambda c: self._write(c, told, what)), book)
+            said = what or in_words(differences(self.book, book))
+            self._take(await self._writer.do(lambda c: self._write(c, told, said, whence)), book)
             await asyncio.to_thread(self._keep_copy)
         return self.book
 
@@ -213,11 +245,7 @@ class Books:
         """
         async with self._lock:
             with self._sessions() as session:
-                if back:
-                    query = select(RevisionRow).where(RevisionRow.id < self.version).order_by(RevisionRow.id.desc())
-                else:
-                    query = select(RevisionRow).where(RevisionRow.id > self.version).order_by(RevisionRow.id)
-                row = session.scalars(query.limit(1)).first()
+                row = session.scalars(_stepped(select(RevisionRow), self.version, back).limit(1)).first()
                 if row is None:
                     raise NothingThere("There is nothing to undo." if back else "There is nothing to redo.")
                 current = session.get(RevisionRow, self.version)
@@ -230,6 +258,31 @@ class Books:
     def can_step(self) -> tuple[int, int]:
         """How many steps back and on there are."""
         with self._sessions() as session:
-            back = session.scalar(select(func.count()).where(RevisionRow.id < self.version)) or 0
-            on = session.scalar(select(func.count()).where(RevisionRow.id > self.version)) or 0
+            back, on = (session.scalar(_stepped(select(func.count()), self.version, one)) or 0 for one in (True, False))
         return back, on
+
+    def before(self) -> list[Revision]:
+        """Every revision that is kept, the newest first."""
+        columns = (RevisionRow.id, RevisionRow.what, RevisionRow.at, RevisionRow.whence, RevisionRow.aside)
+        with self._sessions() as session:
+            rows = session.execute(select(*columns).order_by(RevisionRow.id.desc())).all()
+        return [Revision(row.id, row.what, row.at, row.whence, row.aside or row.id > self.version) for row in rows]
+
+    def at(self, version: int) -> Book:
+        """The book as a revision has it.
+
+        Raises:
+            NothingThere: that revision is not kept any more.
+            BookError: it cannot be read.
+        """
+        with self._sessions() as session:
+            row = session.get(RevisionRow, version)
+        if row is None:
+            raise NothingThere("That book of before is not kept any more.")
+        return book_from(row.book)
+
+
+def _stepped(query: Select[Any], version: int, back: bool) -> Select[Any]:
+    """Of a query over revisions those to which undo (``back``) or redo would lead, the next first."""
+    query = query.where(RevisionRow.id < version if back else RevisionRow.id > version, RevisionRow.aside.is_(False))
+    return query.order_by(RevisionRow.id.desc() if back else RevisionRow.id)

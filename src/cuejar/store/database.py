@@ -25,6 +25,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from sqlalchemy.pool import NullPool
 
 from cuejar.settings import CannotStart
+from cuejar.store.copies import copies
 from cuejar.store.salvage import salvaged
 from cuejar.store.writer import BUSY_MS
 
@@ -72,18 +73,33 @@ def writing_engine(url: str, pooled: bool = True) -> Engine:
     return engine
 
 
-def open_database(folder: Path) -> Database:
+class Damaged(CannotStart):
+    """The database is damaged, something of it would be lost, and there are copies: the streamer chooses. ``lost`` says what."""
+
+    def __init__(self, path: Path, problem: str, lost: list[str]) -> None:
+        self.path, self.problem, self.lost = path, problem, lost
+        super().__init__(
+            f"{path} is damaged ({problem}). There are copies of the days before: “cuejar serve” offers them on a page, "
+            "“cuejar restore” here."
+        )
+
+
+def open_database(folder: Path, go_on: bool = False) -> Database:
     """Opens (or makes) the database of a data folder and brings its tables up to date.
+
+    Args:
+        go_on: a damaged one is made anew from what can be read of it, also where there are copies to choose from.
 
     Raises:
         CannotStart: another program holds it, it cannot be written, or it was written by a newer Cue Jar.
+        Damaged: it is damaged, and the streamer is to choose; nothing was changed.
     """
     path = folder / FILE
     url = f"sqlite:///{path}"
     said: list[str] = []
     problem = _looked_at(path)
     if problem:
-        said.append(_renewed(path, problem))
+        said.append(_renewed(path, problem, go_on or not copies(folder)))
     config = _config(url)
     try:
         _refuse_newer(url, config, path)
@@ -142,8 +158,13 @@ def copied_aside(path: Path, what: str) -> Path:
     return to
 
 
-def _renewed(path: Path, problem: str) -> str:
-    """Puts a new database in the place of a damaged one, with all that can be read of it. Returns what to say about it."""
+def _renewed(path: Path, problem: str, go_on: bool) -> str:
+    """Puts a new database in the place of a damaged one, with all that can be read of it. Returns what to say about it.
+
+    Raises:
+        CannotStart: it cannot be written.
+        Damaged: something would be lost, and ``go_on`` does not say that this is fine.
+    """
     try:
         aside = copied_aside(path, "damaged")
         new = path.with_name(f"{path.stem}.new{path.suffix}")
@@ -151,6 +172,11 @@ def _renewed(path: Path, problem: str) -> str:
             new.with_name(new.name + ending).unlink(missing_ok=True)
         command.upgrade(_config(f"sqlite:///{new}"), "head")
         lost = salvaged(aside, new)
+        if lost and not go_on:
+            for one in (aside, new):
+                for ending in ("", "-wal", "-shm"):
+                    one.with_name(one.name + ending).unlink(missing_ok=True)
+            raise Damaged(path, problem, lost)
         for ending in ("-wal", "-shm"):
             path.with_name(path.name + ending).unlink(missing_ok=True)
         new.replace(path)

@@ -38,12 +38,15 @@ class SnapshotRow(Base):
 
 
 class RevisionRow(Base):
-    """The book as it was after an edit. Undo and redo move ``place`` in `MetaRow` along these."""
+    """The book as it was after an edit. Undo and redo move ``place`` in `MetaRow` along these; those that were undone when another
+    edit was made are ``aside``: they can be looked at and taken back, and no step leads to them. ``whence``: from where it came."""
 
     __tablename__ = "revisions"
     id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
     what: Mapped[str] = mapped_column(String(200))
     at: Mapped[int] = mapped_column(Integer)
+    whence: Mapped[str] = mapped_column(String(20), default="page", server_default="page")
+    aside: Mapped[bool] = mapped_column(Boolean, default=False, server_default="0")
     book: Mapped[dict[str, Any]] = mapped_column(JSON)
 
 

@@ -22,10 +22,11 @@ class Secrets:
     def __init__(self, folder: Path, use_key_store: bool = True) -> None:
         self._file = folder / "secrets.json"
         self._folder = str(folder.resolve())
-        self._key_store = use_key_store and self._has_key_store()
+        self._key_store = use_key_store and self.has_key_store()
 
     @staticmethod
-    def _has_key_store() -> bool:
+    def has_key_store() -> bool:
+        """Whether the system has a key store that can be used."""
         try:
             there = keyring.get_keyring()
             return not isinstance(there, fail.Keyring) and there.priority >= 1

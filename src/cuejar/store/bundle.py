@@ -1,0 +1,288 @@
+"""A book, or some cues of it, as one file: a zip of ``manifest.json``, ``book.json`` and ``media/HASH.ext``.
+
+Written in pieces, so that nothing waits and memory stays the same however much it holds. Read with suspicion: what a zip says of
+itself is not believed before it was unpacked and counted.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import json
+import mimetypes
+import re
+import stat
+import zipfile
+from collections.abc import Iterator, Mapping, Sequence
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import IO, Any, Literal, NamedTuple
+
+from cuejar import __version__
+from cuejar.core.book.book import Book
+from cuejar.core.book.files import book_from, book_json
+from cuejar.core.carry.secrets import without_secrets
+from cuejar.core.facts.gate import sound_json
+from cuejar.core.parts.base import BookError, JsonObject
+
+FORMAT, VERSION = "cue-jar-bundle", 1
+MANIFEST, BOOK = "manifest.json", "book.json"
+MOST_ENTRIES, MOST_BOOK, MOST_PARTS, MOST_DEPTH = 5_000, 50_000_000, 3_000_000, 40
+CHUNK = 1 << 18
+_MEDIA = re.compile(r"media/([0-9a-f]{64})(\.[a-z0-9]{1,5})?")
+_NO_ZIP = "This is no file that Cue Jar wrote."
+Scope = Literal["book", "cues"]
+
+
+class NotABundle(Exception):
+    """A file that cannot be brought in; the text says why, in the user's words."""
+
+
+class MediaFile(NamedTuple):
+    """A file of the library on its way out: its hash, where it lies, its ending with the dot."""
+
+    hash: str
+    path: Path
+    ending: str
+
+
+_ENDINGS = {"audio/mpeg": ".mp3", "audio/x-wav": ".wav", "audio/wav": ".wav", "video/x-matroska": ".mkv"}
+
+
+def ending(mime: str, form: str) -> str:
+    """How the name of a file of this kind ends, with the dot."""
+    found = _ENDINGS.get(mime) or mimetypes.guess_extension(mime) or f".{re.sub('[^a-z0-9]', '', form.lower())[:5]}"
+    return found if re.fullmatch(r"\.[a-z0-9]{1,5}", found) else ""
+
+
+class _Pipe(io.RawIOBase):
+    """What a zip is written to, and taken from piece by piece."""
+
+    def __init__(self) -> None:
+        self.pieces: list[bytes] = []
+
+    def writable(self) -> bool:
+        return True
+
+    def write(self, piece: Any) -> int:
+        data = bytes(piece)
+        self.pieces.append(data)
+        return len(data)
+
+    def taken(self) -> bytes:
+        pieces, self.pieces = self.pieces, []
+        return b"".join(pieces)
+
+
+def left_out(book: Book) -> list[str]:
+    """What of a book is not carried away, in words: keys in headers and addresses."""
+    return without_secrets(book_json(book))[1]
+
+
+def written(book: Book, scope: Scope, media: Mapping[str, MediaFile], cues: Sequence[str] = ()) -> Iterator[bytes]:
+    """A bundle in pieces.
+
+    Args:
+        media: the files that are there, by hash; those of the book that are not stay away.
+        cues: which cues were meant, where it is not the whole book.
+    """
+    data, without = without_secrets(book_json(book))
+    told = json.dumps(data, ensure_ascii=False, indent=1).encode()
+    files = [{"path": BOOK, "sha256": hashlib.sha256(told).hexdigest(), "bytes": len(told)}]
+    wanted: dict[str, MediaFile] = {}
+    for entry in book.media:
+        there = media.get(entry.file or "")
+        if there is not None:
+            row = {
+                "path": f"media/{there.hash}{there.ending}",
+                "sha256": there.hash,
+                "bytes": there.path.stat().st_size,
+                "name": entry.name,
+                "licence": entry.licence,
+                "credit": entry.credit,
+            }
+            files.append({key: value for key, value in row.items() if value != ""})
+            wanted[there.hash] = there
+    manifest = {
+        "format": FORMAT,
+        "version": VERSION,
+        "what": scope,
+        "cues": list(cues),
+        "made": datetime.now(UTC).isoformat(timespec="seconds"),
+        "by": f"Cue Jar {__version__}",
+        "left_out": without,
+        "files": files,
+    }
+    pipe = _Pipe()
+    with zipfile.ZipFile(pipe, "w", zipfile.ZIP_DEFLATED, strict_timestamps=False) as bundle:
+        bundle.writestr(MANIFEST, json.dumps(manifest, ensure_ascii=False, indent=1))
+        bundle.writestr(BOOK, told)
+        yield pipe.taken()
+        for one in wanted.values():
+            # Media are packed already.
+            info = zipfile.ZipInfo(f"media/{one.hash}{one.ending}", datetime.now().timetuple()[:6])
+            with one.path.open("rb") as source, bundle.open(info, "w", force_zip64=True) as target:
+                while chunk := source.read(CHUNK):
+                    target.write(chunk)
+                    yield pipe.taken()
+            yield pipe.taken()
+    yield pipe.taken()
+
+
+class Bundle:
+    """A bundle that was read and found right. ``media`` has the hashes of the files that are in it."""
+
+    def __init__(self, path: Path, book: Book, scope: Scope, media: Mapping[str, str], without: Sequence[str]) -> None:
+        self.path, self.book, self.scope, self.media, self.left_out = path, book, scope, media, list(without)
+
+    def copy(self, file_hash: str, to: Path) -> None:
+        """Copies a file of it out.
+
+        Raises:
+            NotABundle: it is not what it was any more.
+        """
+        with zipfile.ZipFile(self.path) as bundle, bundle.open(self.media[file_hash]) as source, to.open("wb") as out:
+            digest = hashlib.sha256()
+            while chunk := source.read(CHUNK):
+                digest.update(chunk)
+                out.write(chunk)
+        if digest.hexdigest() != file_hash:
+            raise NotABundle("The file was changed while it was read.")
+
+
+def read(path: Path, most_bytes: int) -> Bundle:
+    """Reads a bundle, or a book alone as JSON, and checks all of it. Nothing is unpacked to the disk.
+
+    Raises:
+        NotABundle: it is damaged, hostile, or of a newer Cue Jar; in words.
+        BookError: its book does not hang together.
+    """
+    try:
+        with path.open("rb") as file:
+            begin = file.read(4)
+        if begin[:2] == b"PK":
+            return _from_zip(path, most_bytes)
+        if begin.lstrip(b"\xef\xbb\xbf \t\r\n")[:1] == b"{" and path.stat().st_size <= MOST_BOOK:
+            return Bundle(path, _book(path.read_bytes()), "book", {}, [])
+    except (zipfile.BadZipFile, EOFError, zipfile.LargeZipFile, NotImplementedError, RuntimeError, ValueError) as error:
+        if isinstance(error, BookError):
+            raise
+        raise NotABundle(f"The file is damaged or cut off ({str(error) or type(error).__name__}).") from error
+    except OSError as error:
+        raise NotABundle(f"The file cannot be read: {error.strerror or error}.") from error
+    raise NotABundle(f"{_NO_ZIP} It is neither a zip nor a book as JSON.")
+
+
+def _from_zip(path: Path, most_bytes: int) -> Bundle:
+    with zipfile.ZipFile(path) as bundle:
+        entries = bundle.infolist()
+        media = _checked(entries, most_bytes)
+        if BOOK not in bundle.namelist():
+            raise NotABundle(f"{_NO_ZIP} There is no book in it.")
+        left = most_bytes
+        manifest = _manifest(_unpacked(bundle, MANIFEST, left)) if MANIFEST in bundle.namelist() else {}
+        told = _unpacked(bundle, BOOK, left)
+        sums = {row.get("path"): row for row in manifest.get("files", []) if isinstance(row, dict)}
+        _same(BOOK, hashlib.sha256(told).hexdigest(), sums)
+        for file_hash, name in media.items():
+            digest = hashlib.sha256()
+            with bundle.open(name) as source:
+                while chunk := source.read(CHUNK):
+                    left -= len(chunk)
+                    _fits(left, most_bytes)
+                    digest.update(chunk)
+            if digest.hexdigest() != file_hash:
+                raise NotABundle(f"{name} is not what its name says: its content was changed.")
+            _same(name, digest.hexdigest(), sums)
+        gone = [row for row in sums if row is not None and row not in bundle.namelist()]
+        if gone:
+            raise NotABundle(f"{gone[0]} is missing from the file.")
+        scope: Scope = "cues" if manifest.get("what") == "cues" else "book"
+        without = [str(one)[:200] for one in manifest.get("left_out", [])][:100]
+        return Bundle(path, _book(told), scope, media, without)
+
+
+def _checked(entries: Sequence[zipfile.ZipInfo], most_bytes: int) -> dict[str, str]:
+    """The names of its media by their hash, once everything that a zip says of itself is found harmless."""
+    if len(entries) > MOST_ENTRIES:
+        raise NotABundle(f"There are {len(entries):,} entries in it; at most {MOST_ENTRIES:,} are taken.")
+    media: dict[str, str] = {}
+    seen: set[str] = set()
+    for entry in entries:
+        name = entry.filename
+        if name.startswith(("/", "\\")) or ".." in re.split(r"[/\\]", name) or "\\" in name or ":" in name:
+            raise NotABundle(f"“{name[:100]}” would lead out of the folder.")
+        if stat.S_ISLNK(entry.external_attr >> 16):
+            raise NotABundle(f"“{name[:100]}” is a link.")
+        if name in seen:
+            raise NotABundle(f"“{name[:100]}” is in it twice.")
+        if entry.flag_bits & 0x1:
+            raise NotABundle(f"“{name[:100]}” is locked by a password.")
+        seen.add(name)
+        found = _MEDIA.fullmatch(name)
+        if found is not None:
+            media[found[1]] = name
+        elif name not in (MANIFEST, BOOK, "media/"):
+            raise NotABundle(f"{_NO_ZIP} “{name[:100]}” does not belong into it.")
+    _fits(most_bytes - sum(entry.file_size for entry in entries), most_bytes)
+    return media
+
+
+def _fits(left: int, most_bytes: int) -> None:
+    if left < 0:
+        raise NotABundle(f"It unpacks to more than {most_bytes // 1_000_000:,} MB. Raise CUEJAR_MAX_BUNDLE_MB.")
+
+
+def _unpacked(bundle: zipfile.ZipFile, name: str, most_bytes: int) -> bytes:
+    most = min(MOST_BOOK, most_bytes)
+    with bundle.open(name) as source:
+        return _whole(source, name, most)
+
+
+def _whole(source: IO[bytes], name: str, most: int) -> bytes:
+    data = source.read(most + 1)
+    if len(data) > most:
+        raise NotABundle(f"{name} unpacks to more than {most // 1_000_000:,} MB.")
+    return data
+
+
+def _same(name: str, digest: str, sums: Mapping[object, JsonObject]) -> None:
+    told = sums.get(name, {}).get("sha256", digest)
+    if told != digest:
+        raise NotABundle(f"{name} is not what the manifest says: its content was changed.")
+
+
+def _json(data: bytes, what: str) -> JsonObject:
+    try:
+        sound = sound_json(json.loads(data.decode("utf-8-sig")), MOST_PARTS, MOST_DEPTH)
+    except (ValueError, RecursionError) as error:
+        raise NotABundle(f"{what} cannot be read: {error}.") from error
+    if not isinstance(sound, dict):
+        raise NotABundle(f"{what} is no object of JSON.")
+    return sound
+
+
+def _manifest(data: bytes) -> JsonObject:
+    manifest = _json(data, MANIFEST)
+    if manifest.get("format") != FORMAT:
+        raise NotABundle(_NO_ZIP)
+    _known(manifest.get("version"), VERSION)
+    for key in ("files", "left_out"):
+        if not isinstance(manifest.get(key, []), list):
+            raise NotABundle(f"{MANIFEST}: {key} is no list.")
+    return manifest
+
+
+def _known(version: object, known: int) -> None:
+    if isinstance(version, int) and version > known:
+        raise NotABundle(
+            f"It was written by a newer Cue Jar (version {version}; {known} is known here). Install that version."
+        )
+
+
+def _book(data: bytes) -> Book:
+    told = _json(data, BOOK)
+    if told.get("format") != "cue-jar-book":
+        raise NotABundle(f"{_NO_ZIP} There is no book in it.")
+    _known(told.get("version"), 1)
+    return book_from(told)

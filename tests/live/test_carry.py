@@ -1,0 +1,415 @@
+"""Books as files between real processes: hostile ones, ends in the middle, keys that stay, copies of the days, commands as documented."""
+
+from __future__ import annotations
+
+import contextlib
+import hashlib
+import io
+import json
+import re
+import shutil
+import sqlite3
+import stat
+import wave
+import zipfile
+from collections.abc import Callable
+from datetime import date, timedelta
+from pathlib import Path
+from threading import Thread
+from typing import Any
+
+import httpx
+import pytest
+from PIL import Image
+from typer.main import get_command
+from typer.testing import CliRunner
+
+from cuejar.cli import app
+from cuejar.core.book.files import book_from
+from cuejar.core.parts.base import BookError
+from cuejar.store import bundle as bundles
+from cuejar.store.bundle import NotABundle, read
+from cuejar.store.copies import KEPT, copies, make_copy
+from cuejar.store.database import FILE
+from tests.live.test_faults import _spoil
+from tests.running import Running, until
+
+
+def wav(seconds: float) -> bytes:
+    out = io.BytesIO()
+    with wave.open(out, "wb") as made:
+        made.setnchannels(1)
+        made.setsampwidth(2)
+        made.setframerate(8_000)
+        made.writeframes(b"\x10\x20" * int(8_000 * seconds))
+    return out.getvalue()
+
+
+def png() -> bytes:
+    out = io.BytesIO()
+    Image.new("RGB", (8, 6), "#2a9d8f").save(out, "PNG")
+    return out.getvalue()
+
+
+BOOK = {"format": "cue-jar-book", "version": 1, "cues": [{"id": "tea", "name": "Tea", "beats": []}]}
+BELL = wav(1.5)
+ROOM = 10_000_000
+
+
+def cuejar(*arguments: str) -> tuple[int, str]:
+    """A command in this process: its exit status, and all it said."""
+    done = CliRunner().invoke(app, list(arguments), catch_exceptions=False)
+    return done.exit_code, done.output
+
+
+def zipped(entries: dict[str, bytes], change: Callable[[zipfile.ZipInfo], None] = lambda info: None) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
+        for name, content in entries.items():
+            info = zipfile.ZipInfo(name)
+            info.compress_type = zipfile.ZIP_DEFLATED
+            change(info)
+            made.writestr(info, content)
+    return out.getvalue()
+
+
+def linked(info: zipfile.ZipInfo) -> None:
+    if info.filename.startswith("media"):
+        info.external_attr = (stat.S_IFLNK | 0o777) << 16
+
+
+TOLD = json.dumps(BOOK).encode()
+MEDIA = f"media/{'a' * 64}.wav"
+HOSTILE: dict[str, tuple[bytes, str]] = {
+    "no zip": (b"tinwhistle", "neither a zip nor a book"),
+    "no book": (zipped({"manifest.json": b"{}"}), "no file that Cue Jar wrote"),
+    "leads out": (zipped({"book.json": TOLD, "../far.txt": b"x"}), "lead out"),
+    "leads to the root": (zipped({"book.json": TOLD, "/etc/x": b"x"}), "lead out"),
+    "leads out the other way": (zipped({"book.json": TOLD, "media\\..\\..\\x": b"x"}), "lead out"),
+    "a drive": (zipped({"book.json": TOLD, "c:x": b"x"}), "lead out"),
+    "a link": (zipped({"book.json": TOLD, MEDIA: b"/etc/passwd"}, linked), "is a link"),
+    "a hash that is not right": (zipped({"book.json": TOLD, MEDIA: BELL}), "content was changed"),
+    "a stranger": (zipped({"book.json": TOLD, "run.sh": b"x"}), "does not belong"),
+    "too many": (zipped({"book.json": TOLD, **{f"media/{n:064x}": b"" for n in range(10_000)}}), "10,001 entries"),
+    "a bomb": (zipped({"book.json": TOLD, MEDIA: bytes(ROOM + 1)}), "unpacks to more than 10 MB"),
+    "a bomb of a book": (zipped({"book.json": b" " * (ROOM + 1)}), "unpacks to more than"),
+    "a newer book": (zipped({"book.json": json.dumps({**BOOK, "version": 2}).encode()}), "newer Cue Jar"),
+    "a newer bundle": (
+        zipped({"book.json": TOLD, "manifest.json": b'{"format": "cue-jar-bundle", "version": 2}'}),
+        "newer Cue Jar",
+    ),
+    "cut off": (zipped({"book.json": TOLD, MEDIA: BELL})[:-40], "damaged or cut off"),
+    "another manifest": (
+        zipped({"book.json": TOLD, "manifest.json": b'{"format": "tea"}'}),
+        "no file that Cue Jar wrote",
+    ),
+    "deep": (zipped({"book.json": b'{"a":' * 5_000 + b"1" + b"}" * 5_000}), "cannot be read"),
+    "not a number": (
+        zipped({"book.json": b'{"format": "cue-jar-book", "version": 1, "house": {"volume": NaN}}'}),
+        "finite",
+    ),
+    "missing from it": (
+        zipped(
+            {
+                "book.json": TOLD,
+                "manifest.json": json.dumps(
+                    {"format": "cue-jar-bundle", "version": 1, "files": [{"path": MEDIA, "sha256": "a" * 64}]}
+                ).encode(),
+            }
+        ),
+        "is missing from the file",
+    ),
+}
+
+
+@pytest.mark.parametrize("name", HOSTILE)
+def test_a_hostile_file_is_refused_in_words(name: str, tmp_path: Path) -> None:
+    content, says = HOSTILE[name]
+    path = tmp_path / "x.zip"
+    path.write_bytes(content)
+    with pytest.raises(NotABundle, match=re.escape(says)):
+        read(path, ROOM)
+    assert list(tmp_path.iterdir()) == [path]
+
+
+@pytest.mark.parametrize("at", range(0, 100, 7))
+def test_a_spoilt_file_is_refused_or_still_right(at: int, tmp_path: Path) -> None:
+    """Any byte may be wrong: what is taken is what was written, or nothing."""
+    media = bundles.MediaFile(_hash(BELL), tmp_path / "bell", ".wav")
+    media.path.write_bytes(BELL)
+    book = book_from({**BOOK, "media": [{"id": "bell", "name": "Bell", "file": media.hash, "credit": "The halt"}]})
+    content = bytearray(b"".join(bundles.written(book, "book", {media.hash: media})))
+    path = tmp_path / "x.zip"
+    path.write_bytes(content)
+    whole = read(path, ROOM)
+    assert whole.book == book and set(whole.media) == {media.hash}
+    whole.copy(media.hash, tmp_path / "out")
+    assert (tmp_path / "out").read_bytes() == BELL
+    content[len(content) * at // 100] ^= 0xFF
+    path.write_bytes(content)
+    try:
+        found = read(path, ROOM)
+    except (NotABundle, BookError):
+        return
+    assert found.book == book
+
+
+def _hash(content: bytes) -> str:
+    return hashlib.sha256(content).hexdigest()
+
+
+def _furnished(running: Running) -> None:
+    bell, still = running.add_file("Platform bell.wav", BELL), running.add_file("Poster.png", png())
+    running.book(
+        gear=[
+            {
+                "id": "log",
+                "kind": "hook",
+                "name": "Log",
+                "address": "http://127.0.0.1:9/in?token=T0pSecret",
+                "hook": {"headers": {"Authorization": "Bearer H1dden"}},
+            }
+        ],
+        house={"hook_places": [{"host": "127.0.0.1", "private": True}]},
+        cues=[
+            {
+                "id": "tea",
+                "name": "Tea",
+                "beats": [
+                    {"id": "s", "kind": "sound", "media": {"file": bell}},
+                    {"id": "p", "kind": "picture", "media": {"file": still}},
+                ],
+            },
+            {"id": "note", "name": "Note", "beats": [{"id": "h", "kind": "hook", "hook": "log"}]},
+        ],
+    )
+    running.api.put("/api/gear/log/secret", json={"secret": "S1gning"}).raise_for_status()
+
+
+def test_a_book_goes_to_another_machine_without_its_keys(running: Running, tmp_path: Path) -> None:
+    _furnished(running)
+    file, there = tmp_path / "tinwhistle.zip", tmp_path / "there"
+    assert cuejar("export", str(file), "--port", str(running.port))[0] == 0
+    book = running.api.get("/api/book").json()["book"]
+    links = [running.api.post(f"/api/overlays/{one['id']}/link").json()["path"] for one in book["overlays"]]
+    secrets = ["T0pSecret", "H1dden", "S1gning", *(link.removeprefix("/overlay/") for link in links)]
+    with zipfile.ZipFile(file) as bundle:
+        manifest = json.loads(bundle.read("manifest.json"))
+        for name in bundle.namelist():
+            for secret in secrets:
+                assert len(secret) > 5 and secret.encode() not in bundle.read(name), f"{secret} in {name}"
+    assert {row.get("name") for row in manifest["files"]} == {None, "Platform bell", "Poster"}
+    assert manifest["left_out"] == ["a key in the address of Log", "the header Authorization of Log"]
+    assert cuejar("check", str(file))[0] == 0
+
+    status, said = cuejar("import", str(file), "--data", str(there), "--dry-run")
+    assert status == 0 and "Would take" in said and "! Note sends a request to 127.0.0.1: off" in said
+    assert not list((there / "media").glob("?" * 64)), "nothing was taken yet"
+    assert cuejar("import", str(file), "--data", str(there), "--allow", "--exact")[0] == 0
+    brought = json.loads((there / "book-copy.json").read_text())
+    ours = json.loads((running.data / "book-copy.json").read_text())
+    assert brought["cues"] == ours["cues"] and brought["media"] == ours["media"]
+    assert {path.name for path in (there / "media").glob("?" * 64)} == {_hash(BELL), _hash(png())}
+    assert cuejar("import", str(file), "--data", str(there))[1].splitlines()[-1] == "Took: nothing."
+
+    other = Running(there)
+    try:
+        other.start_standins()
+        other.start_server()
+        media = other.api.get("/api/media").json()
+        assert [(one["name"], one["missing"], one["length_s"]) for one in media if one["kind"] == "sound"] == [
+            ("Platform bell", False, 1.5)
+        ]
+        assert "brought in tinwhistle.zip" in other.api.get("/api/books").json()[0]["what"]
+        other.api.post("/api/book/undo").raise_for_status()
+        assert other.api.get("/api/book").json()["book"]["cues"] == [], "one undo takes all of it back"
+    finally:
+        other.stop()
+
+
+def test_an_end_in_the_middle_changes_nothing(running: Running, tmp_path: Path) -> None:
+    files = {}
+    for n in range(6):
+        content = wav(20 + n)
+        path = tmp_path / f"long{n}"
+        path.write_bytes(content)
+        files[_hash(content)] = bundles.MediaFile(_hash(content), path, ".wav")
+    media = [{"id": f"m{n}", "name": f"Long {n}", "file": file_hash} for n, file_hash in enumerate(files)]
+    book = book_from({**BOOK, "media": media})
+    content = b"".join(bundles.written(book, "book", files))
+    before = running.api.get("/api/book").json()["book"]
+    key = running.api.post("/api/carry/in", files={"file": ("long.zip", content)}).json()["key"]
+
+    def take() -> None:
+        with contextlib.suppress(httpx.HTTPError):
+            running.api.post(f"/api/carry/in/{key}/take", json={})
+
+    taking = Thread(target=take)
+    taking.start()
+    until(lambda: running.api.get("/api/jobs").json())
+    running.kill_server()
+    taking.join()
+    running.start_server()
+    assert running.api.get("/api/book").json()["book"] == before
+    assert running.api.post(f"/api/carry/in/{key}/take", json={}).status_code == 404
+    for folder in ("incoming", "arrivals"):
+        assert not list((running.data / folder).glob("*")), f"nothing is left in {folder}"
+    key = running.api.post("/api/carry/in", files={"file": ("long.zip", content)}).json()["key"]
+    running.api.post(f"/api/carry/in/{key}/take", json={}).raise_for_status()
+    assert len([one for one in running.api.get("/api/media").json() if not one["missing"]]) == 6
+
+
+def test_a_copy_a_day_is_kept_and_old_ones_go(tmp_path: Path) -> None:
+    base = sqlite3.connect(tmp_path / FILE)
+    with base:
+        base.executescript(
+            "create table meta (key text, value text); create table revisions (id integer, what text, book text);"
+            "create table ledger (id integer); insert into meta values ('book', '1');"
+            """insert into revisions values (1, 'made the cue Tea', '{"cues": [{}, {}]}')"""
+        )
+    first = date(2026, 5, 1)
+    for days in range(KEPT + 3):
+        assert make_copy(tmp_path / FILE, first + timedelta(days=days)) is not None
+    assert make_copy(tmp_path / FILE, first + timedelta(days=KEPT + 2)) is None, "one a day"
+    (tmp_path / "copies" / "cue-jar-2026-05-10.sqlite").write_bytes(b"spoilt" * 1000)
+    kept = copies(tmp_path)
+    assert [one.day for one in kept][:2] == ["2026-05-17", "2026-05-16"] and len(kept) == KEPT - 1
+    assert (kept[0].what, kept[0].cues, kept[0].calls) == ("made the cue Tea", 2, 0)
+
+
+def _with_a_copy_of_yesterday(running: Running) -> str:
+    """The copy of today becomes yesterday's, with a cue in it; then another cue is made."""
+    running.book(cues=[{"id": "tea", "name": "Tea"}], rewards=[{"id": "tea", "title": "Tea", "cost": 10}])
+    day = (date.today() - timedelta(days=1)).isoformat()
+    until(lambda: list((running.data / "copies").glob("cue-jar-*.sqlite")))
+    shutil.rmtree(running.data / "copies")
+    assert make_copy(running.data / FILE, date.fromisoformat(day)) is not None
+    for n in range(40):
+        running.book(cues=[{"id": f"c{n}", "name": f"Cue {n}"}])
+    return day
+
+
+@pytest.mark.stumbles
+def test_a_damaged_database_is_offered_its_copies(running: Running) -> None:
+    day = _with_a_copy_of_yesterday(running)
+    running.kill_server()
+    _spoil(running.data / FILE, "revisions")
+    kept = (running.data / FILE).read_bytes()
+
+    def page() -> str:
+        shown = running.api.get("/cues", headers={"accept": "text/html"})
+        return shown.text if "Take this copy" in shown.text else ""
+
+    try:
+        running.server = running._start("serve", "--port", str(running.port), "--data", str(running.data))
+        shown = until(page)
+        assert "The data is damaged" in shown and "revisions of the book cannot be read" in shown
+        assert running.api.get("/api/health").status_code == 503
+        assert (running.data / FILE).read_bytes() == kept, "nothing was changed yet"
+        foreign = running.api.post("/mend", data={"choice": day}, headers={"origin": "http://far.example"})
+        assert foreign.status_code == 403
+        assert "There is no copy" in running.api.post("/mend", data={"choice": "2001-01-01"}).text
+        assert "It goes on" in running.api.post("/mend", data={"choice": day}).text
+        until(lambda: running.api.get("/api/health").is_success)
+        assert [cue["id"] for cue in running.api.get("/api/book").json()["book"]["cues"]] == ["tea"]
+        assert list(running.data.glob("cue-jar.before-restore-*.sqlite")), "the damaged one is kept"
+
+        running.kill_server()
+        (running.data / FILE).write_bytes(b"no database at all " * 500)
+        running.server = running._start("serve", "--port", str(running.port), "--data", str(running.data))
+        until(page)
+        assert "It goes on" in running.api.post("/mend", data={"choice": "go-on"}).text
+        until(lambda: running.api.get("/api/health").is_success)
+        assert "damaged" in " ".join(running.state()["show"]["said"])
+    finally:
+        (running.data.parent / "serve.log").write_text("")
+
+
+def test_restore_on_the_command_line(running: Running) -> None:
+    day = _with_a_copy_of_yesterday(running)
+    data = str(running.data)
+    assert cuejar("restore", "--data", data)[1].startswith(f"{day}  1 cues, 0 calls")
+    assert "Another Cue Jar is running" in cuejar("restore", day, "--data", data)[1]
+    running.kill_server()
+    assert "There is no copy of 2001-01-01" in cuejar("restore", "2001-01-01", "--data", data)[1]
+    status, said = cuejar("restore", day, "--data", data)
+    assert status == 0 and "is kept as cue-jar.before-restore-" in said
+    running.start_server()
+    assert len(running.api.get("/api/book").json()["book"]["cues"]) == 1
+
+
+def test_a_ledger_goes_to_another_machine_once(running: Running, tmp_path: Path) -> None:
+    running.book(
+        rewards=[{"id": "tea", "title": "Tea", "cost": 10}],
+        cues=[{"id": "tea", "name": "Tea", "calls": [{"kind": "reward", "reward": "tea"}], "beats": []}],
+    )
+    until(lambda: running.channel.get("/rewards").json())
+    for viewer in ("owlpost", "bramble_jo"):
+        redemption = running.redeem(viewer, "Tea", "“Mind the gap”, =1+1")
+        until(lambda redemption=redemption: running.state_of(redemption) == "fulfilled")
+    until(lambda: len(running.api.get("/api/ledger").json()["lines"]) == 2)
+    until(lambda: all(line["outcome"] for line in running.api.get("/api/ledger").json()["lines"]))
+    calls = running.api.get("/api/ledger.jsonl").content
+    home = running.api.post("/api/ledger/in", files={"file": ("calls.jsonl", calls)}).json()
+    assert home == {"taken": 0, "known": 2, "refused": []}, "at home all of it is there already"
+    (tmp_path / "other").mkdir()
+    other = Running(tmp_path / "other" / "data")
+    try:
+        other.start_standins()
+        other.start_server()
+        for taken in (2, 0):
+            told = other.api.post("/api/ledger/in", files={"file": ("calls.jsonl", calls)}).json()
+            assert (told["taken"], told["known"], told["refused"]) == (taken, 2 - taken, [])
+        lines, there = (one.api.get("/api/ledger").json()["lines"] for one in (running, other))
+        same = ("call", "viewer_name", "text", "cost", "cue", "verdict", "outcome", "at", "trace")
+        assert [[line[key] for key in same] for line in there] == [[line[key] for key in same] for line in lines]
+        assert [[note["what"] for note in line["notes"]] for line in there] == [["start", "finish"]] * 2
+        assert other.channel.get("/redemptions").json() == [], "nothing was fired or settled by it"
+    finally:
+        other.stop()
+
+
+def test_check_of_files(tmp_path: Path) -> None:
+    file = tmp_path / "book.json"
+    file.write_text(json.dumps(BOOK))
+    status, said = cuejar("check", str(file))
+    assert status == 0 and "Nothing happens in this cue" in said
+    beat = {"id": "k", "kind": "tap", "combo": "Whistle"}
+    file.write_text(json.dumps({**BOOK, "cues": [{"id": "tea", "name": "Tea", "beats": [beat]}]}))
+    status, said = cuejar("check", str(file), "--json")
+    assert status == 1 and {row["check"] for row in json.loads(said)} >= {"unknown_key"}
+    file.write_text(json.dumps({**BOOK, "cues": [{"id": "tea", "name": "Tea", "lane": "nowhere"}]}))
+    assert cuejar("check", str(file)) == (2, f"{file}: cues[0].lane: there is no lane “nowhere”\n")
+    assert cuejar("check", str(tmp_path / "nothing.zip"))[0] == 2
+
+
+def test_doctor_says_what_is_wrong(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, running: Running) -> None:
+    where = ["--port", str(running.port), "--data", str(tmp_path / "fresh")]
+    status, said = cuejar("doctor", *where, "--json")
+    found = {row["of"]: row for row in json.loads(said)}
+    assert status == 0 and set(found) >= {"python", "pages", "folder", "disk", "database", "ports", "codecs", "voices"}
+    assert "by a Cue Jar that runs" in next(row["what"] for row in json.loads(said) if "(the pages)" in row["what"])
+    monkeypatch.setattr("cuejar.doctor.WEB", tmp_path)
+    (tmp_path / "fresh" / FILE).write_bytes(b"spoilt" * 1000)
+    status, said = cuejar("doctor", *where)
+    assert status == 1 and "The pages are not there" in said and "The database is damaged" in said
+
+
+COMMANDS: dict[str, Any] = get_command(app).commands  # type: ignore[attr-defined]
+
+
+@pytest.mark.parametrize("name", sorted(COMMANDS))
+def test_every_command_has_help_and_examples_that_it_takes(name: str) -> None:
+    command = COMMANDS[name]
+    status, said = cuejar(name, "--help")
+    assert status == 0
+    undone = [p.name for p in command.params if p.name != "help" and not getattr(p, "help", None)]
+    assert undone == [], "without a help"
+    examples = re.findall(r"Example: cuejar (.*)", said)
+    assert examples and f"cuejar {name}" in (Path(__file__).parents[2] / "docs" / "commands.md").read_text("utf-8")
+    for example in examples:
+        first, *rest = example.split()
+        assert first == name
+        command.make_context(name, rest, resilient_parsing=True)
+        known = {option for p in command.params for option in p.opts}
+        assert {word for word in rest if word.startswith("--")} <= known
