@@ -1,0 +1,79 @@
+"""What every command shares: the options by which all are run, one line for what cannot be, and how a running Cue Jar is asked."""
+
+from __future__ import annotations
+
+import socket
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any, NoReturn
+
+import typer
+
+from cuejar import __version__
+from cuejar.settings import CannotStart, Settings
+
+if TYPE_CHECKING:
+    import httpx
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, rich_markup_mode=None)
+
+Port = Annotated[
+    int | None,
+    typer.Option(help="The server's port; the pads' is this plus 5, the stand-ins' plus 10.", min=1, max=65525),
+]
+Data = Annotated[Path | None, typer.Option(help="The data folder.")]
+
+
+def _version(wanted: bool) -> None:
+    if wanted:
+        typer.echo(f"Cue Jar {__version__}")
+        raise typer.Exit
+
+
+@app.callback()
+def main(
+    version: Annotated[
+        bool, typer.Option("--version", help="Say which version this is.", callback=_version, is_eager=True)
+    ] = False,
+) -> None:
+    """Turns viewers' calls into effects on a stream that last as long as they should and go back by themselves."""
+
+
+def fail(line: str, status: int = 1) -> NoReturn:
+    typer.echo(line, err=True)
+    raise typer.Exit(status)
+
+
+def settings_of(port: int | None, data: Path | None, **more: Any) -> Settings:
+    given = {"port": port, "data": data, **more}
+    return Settings(**{name: value for name, value in given.items() if value is not None})
+
+
+def port_free(port: int) -> None:
+    """Raises CannotStart: another program listens there."""
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError as error:
+            raise CannotStart(f"Port {port} is in use. Choose another with --port.") from error
+
+
+def asked(port: int | None, ask: Callable[[httpx.Client], httpx.Response], timeout_s: float = 60) -> httpx.Response:
+    """What a running Cue Jar answers. Ends with 2 where none does, with 1 and its words where it refuses."""
+    import httpx
+
+    where = f"http://127.0.0.1:{port or Settings().port}"
+    try:
+        with httpx.Client(base_url=where, timeout=timeout_s, trust_env=False) as client:
+            answer = ask(client)
+    except httpx.HTTPError as error:
+        fail(f"No Cue Jar answers at {where} ({error or type(error).__name__}). Start it, or say its --port.", 2)
+    if answer.status_code < 400:
+        return answer
+    try:
+        refusal = answer.json()
+        words = f"{refusal['what']} {refusal.get('do', '')}".strip()
+    except (ValueError, KeyError, TypeError):
+        fail(f"No Cue Jar answers at {where} ({answer.status_code}). Start it, or say its --port.", 2)
+    fail(words)

@@ -1,0 +1,318 @@
+"""Carrying away and bringing in, checking a book, and going back to a copy: of a running Cue Jar, or of a data folder at rest."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import os
+from collections.abc import AsyncIterator, Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+from cuejar.cli.base import Data, Port, app, asked, fail, settings_of
+from cuejar.settings import CannotStart, Settings
+
+if TYPE_CHECKING:
+    import httpx
+
+    from cuejar.studio import Studio
+
+JsonObject = dict[str, Any]
+Chosen = Callable[[JsonObject], JsonObject]
+"""What is chosen of a review."""
+LONG_S = 3_600
+"""How long a running Cue Jar may take over a file: it reads all of it."""
+AsJson = Annotated[bool, typer.Option("--json", help="As JSON.")]
+
+
+@contextmanager
+def _at_rest(data: Path | None) -> Iterator[Studio]:
+    """The book and library of a data folder that no Cue Jar has open."""
+    from cuejar.studio import Studio
+
+    try:
+        studio = Studio(settings_of(None, data))
+    except CannotStart as error:
+        fail(f"{error} Or leave --data away and say the --port of the one that runs.")
+    try:
+        yield studio
+    finally:
+        studio.let_go()
+
+
+def _runs(port: int | None, data: Path | None) -> bool:
+    """Whether a running Cue Jar is meant: by its port, or because one answers at the usual one and no folder was named."""
+    if data is not None and port is None:
+        return False
+    if port is not None:
+        return True
+    import httpx
+
+    try:
+        return httpx.get(f"http://127.0.0.1:{Settings().port}/api/health", timeout=3, trust_env=False).is_success
+    except httpx.HTTPError:
+        return False
+
+
+@app.command(name="export")
+def export_command(
+    file: Annotated[Path, typer.Argument(help="Where it is written (.zip).")],
+    cue: Annotated[
+        list[str] | None, typer.Option(help="Only this cue, by its id, with what it needs; several may be named.")
+    ] = None,
+    port: Port = None,
+    data: Data = None,
+) -> None:
+    """Writes the whole book with its media, or some cues, into one file. Passwords, tokens and links stay here.
+
+    \b
+    Example: cuejar export tinwhistle.zip
+    Example: cuejar export whistle.zip --cue steam-whistle --port 8700
+    """
+    draft = file.with_name(f".{file.name}.new")
+    try:
+        with draft.open("wb") as out:
+            if _runs(port, data):
+                _from_running(port, cue or [], out.write)
+            else:
+                with _at_rest(data) as studio:
+                    for piece in _out(studio, cue or []):
+                        out.write(piece)
+        draft.replace(file)
+    except OSError as error:
+        fail(f"{file} cannot be written ({error.strerror or error}).")
+    finally:
+        draft.unlink(missing_ok=True)
+    typer.echo(f"{file}, {file.stat().st_size:,} bytes")
+
+
+def _out(studio: Studio, cues: list[str]) -> Iterator[bytes]:
+    from cuejar.core.parts.base import BookError
+
+    try:
+        return studio.carriage.out(cues)
+    except BookError as error:
+        fail(str(error))
+
+
+def _from_running(port: int | None, cues: list[str], write: Callable[[bytes], object]) -> None:
+    where, asks = ("/api/carry/cues.zip", {"cue": cues}) if cues else ("/api/carry/book.zip", {})
+
+    def ask(client: httpx.Client) -> httpx.Response:
+        with client.stream("GET", where, params=asks) as answer:
+            if answer.is_success:
+                for piece in answer.iter_bytes():
+                    write(piece)
+            else:
+                answer.read()  # It says why.
+            return answer
+
+    asked(port, ask, LONG_S)
+
+
+@app.command(name="import")
+def import_command(
+    file: Annotated[Path, typer.Argument(help="What is brought in: a file of Cue Jar's (.zip), or a book as JSON.")],
+    dry_run: Annotated[bool, typer.Option("--dry-run", help="Say what would come of it, and change nothing.")] = False,
+    exact: Annotated[bool, typer.Option("--exact", help="Take away what is not in it, too.")] = False,
+    allow: Annotated[
+        bool, typer.Option("--allow", help="Allow all that it could do: hooks, keys, replies, rewards.")
+    ] = False,
+    as_json: AsJson = False,
+    port: Port = None,
+    data: Data = None,
+) -> None:
+    """Brings a book or some cues in, as one step that can be undone. What it could do is off until it is allowed.
+
+    \b
+    Example: cuejar import tinwhistle.zip --dry-run
+    Example: cuejar import whistle.zip --allow
+    """
+    if not file.is_file():
+        fail(f"There is no file {file}.", 2)
+
+    def chosen(review: dict[str, Any]) -> dict[str, Any]:
+        rows = [row["key"] for row in review["rows"] if exact or row["takes"]]
+        return {"take": rows, "allowed": [one["key"] for one in review["asked"]] if allow else []}
+
+    if _runs(port, data):
+        review = _into_running(port, file, chosen, dry_run)
+    else:
+        with _at_rest(data) as studio:
+            review = asyncio.run(_into_rest(studio, file, chosen, dry_run))
+    typer.echo(json.dumps(review, ensure_ascii=False) if as_json else "\n".join(_told(review, dry_run)))
+    if review["problems"]:
+        raise typer.Exit(1)
+
+
+def _into_running(port: int | None, file: Path, chosen: Chosen, dry: bool) -> JsonObject:
+    with file.open("rb") as content:
+        answer = asked(port, lambda client: client.post("/api/carry/in", files={"file": (file.name, content)}), LONG_S)
+    where = f"/api/carry/in/{answer.json()['key']}"
+    choices = chosen(answer.json())
+    review: dict[str, Any] = asked(port, lambda client: client.post(f"{where}/review", json=choices)).json()
+    if dry or review["problems"]:
+        asked(port, lambda client: client.delete(where))
+    else:
+        body = {**choices, "version": review["version"]}
+        asked(port, lambda client: client.post(f"{where}/take", json=body), LONG_S)
+    return review
+
+
+async def _into_rest(studio: Studio, file: Path, chosen: Chosen, dry: bool) -> JsonObject:
+    from cuejar.api.carry import ChoicesIn, told
+    from cuejar.core.measures.catalogue import Catalogues
+    from cuejar.core.parts.base import BookError
+    from cuejar.media.probe import NotTaken
+    from cuejar.store.bundle import NotABundle
+    from cuejar.store.writer import CannotWrite
+
+    async def content() -> AsyncIterator[bytes]:
+        with file.open("rb") as source:
+            while chunk := source.read(1 << 20):
+                yield chunk
+
+    unknown = Catalogues()
+    try:
+        key = await studio.carriage.arrive(content(), file.name)
+        first = told(studio, key, ChoicesIn().choices, unknown).model_dump()
+        choices = ChoicesIn(**chosen(first)).choices
+        review = told(studio, key, choices, unknown).model_dump()
+        if not dry and not review["problems"]:
+            await studio.carriage.take(key, choices, unknown, None)
+        studio.carriage.leave(key)
+    except NotABundle as error:
+        fail(f"{file}: {error} Nothing of it was taken.", 2)
+    except (BookError, NotTaken, CannotWrite) as error:
+        fail(f"{file}: {error}. Nothing of it was taken.")
+    return review
+
+
+def _told(review: dict[str, Any], dry: bool) -> Iterator[str]:
+    for row in review["rows"]:
+        mark = {"new": "+", "changed": "~", "removed": "-"}[row["state"]] if row["takes"] else " "
+        yield f"{mark} {row['kind']:9} {row['name']}{' as ' + row['as_id'] if row['as_id'] else ''}"
+        for field in row["fields"] if not row["as_id"] else []:
+            change = (
+                f": {field['was']} → {field['now']}" if field["was"] else f": {field['now']}" if field["now"] else ""
+            )
+            yield f"    {field['what']}{change}"
+    for lost in review["names"]:
+        yield f"? {lost['what']} “{lost['name']}” is not here; {lost['to'] or 'nothing'} stands for it"
+    for one in review["asked"]:
+        yield f"! {', '.join(one['by'])} {one['what']}: {'allowed' if one['allowed'] else 'off until it is allowed'}"
+    yield from (f"{name} comes without its content" for name in review["missing"])
+    yield from (f"{what} was left out where it came from" for what in review["left_out"])
+    yield from (f"wrong: {problem['path']} {problem['what']}" for problem in review["problems"])
+    yield f"{'Would take' if dry else 'Took'}: {review['counted']}." if not review["problems"] else "Nothing was taken."
+
+
+@app.command()
+def check(
+    book: Annotated[
+        Path | None, typer.Argument(help="A book (.json), a file of Cue Jar's (.zip), or a data folder.")
+    ] = None,
+    as_json: AsJson = False,
+    port: Port = None,
+) -> None:
+    """Whether tonight can begin: what a running Cue Jar, or a book in a file, has that cannot work.
+
+    Ends with 0 where nothing is wrong, with 1 where something cannot work, with 2 where it cannot be read.
+
+    \b
+    Example: cuejar check
+    Example: cuejar check tinwhistle.zip --json
+    """
+    rows = _of_file(book) if book is not None else asked(port, lambda client: client.get("/api/readiness")).json()
+    if as_json:
+        typer.echo(json.dumps(rows, ensure_ascii=False))
+    else:
+        for row in rows:
+            typer.echo(f"{'wrong' if row['grade'] == 'error' else 'look':6}{row['what']} {row['mend']}".rstrip())
+        if not rows:
+            typer.echo("Everything is ready." if book is None else "Nothing is wrong in it.")
+    if any(row["grade"] == "error" for row in rows):
+        raise typer.Exit(1)
+
+
+def _of_file(path: Path) -> list[dict[str, Any]]:
+    from cuejar.core.parts.base import BookError
+    from cuejar.core.snags.snags import snags
+    from cuejar.store.bundle import NotABundle, read
+    from cuejar.studio import BOOK_COPY
+
+    path = path / BOOK_COPY if path.is_dir() else path
+    try:
+        bundle = read(path, settings_of(None, None).max_bundle_mb * 1_000_000)
+    except NotABundle as error:
+        fail(f"{path}: {error}", 2)
+    except BookError as error:
+        fail("\n".join(f"{path}: {problem}" for problem in error.problems), 2)
+    names = {cue.id: cue.name for cue in bundle.book.cues}
+    rows = [
+        {
+            "grade": snag.grade,
+            "what": f"{names[snag.cue]}: {snag.what}",
+            "mend": snag.mend,
+            "cue": snag.cue,
+            "check": snag.check,
+        }
+        for snag in snags(bundle.book, None)
+    ]
+    if path.suffix == ".zip":
+        rows += [
+            {
+                "grade": "error",
+                "what": f"The file “{entry.name}” is not in it.",
+                "mend": "",
+                "cue": "",
+                "check": "lost_file",
+            }
+            for entry in bundle.book.media
+            if entry.file not in bundle.media
+        ]
+    return rows
+
+
+@app.command()
+def restore(
+    day: Annotated[str, typer.Argument(help="Which copy, by its day (2026-05-01); without one they are listed.")] = "",
+    data: Data = None,
+) -> None:
+    """Goes back to the copy of a day. What is there now is kept beside it. No Cue Jar may be running on the folder.
+
+    \b
+    Example: cuejar restore
+    Example: cuejar restore 2026-05-01
+    """
+    from cuejar.store.copies import copies
+    from cuejar.store.copies import restore as put_back
+    from cuejar.store.database import FILE
+    from cuejar.studio import lock_folder
+
+    folder = settings_of(None, data).data.expanduser()
+    if not folder.is_dir():
+        fail(f"There is no data folder {folder}.", 2)
+    if not day:
+        rows = copies(folder)
+        for one in rows:
+            typer.echo(
+                f"{one.day}  {one.cues} cues, {one.calls:,} calls, {one.size / 1e6:.1f} MB. Last change: {one.what}"
+            )
+        if not rows:
+            typer.echo(f"There is no copy in {folder} yet. One a day is made while Cue Jar runs.")
+        return
+    try:
+        lock = lock_folder(folder)
+        aside = put_back(folder / FILE, day)
+        lock.close()
+    except CannotStart as error:
+        fail(str(error))
+    # What was kept beside the database was of the one of before.
+    (folder / "book-copy.json").unlink(missing_ok=True)
+    typer.echo(
+        f"The copy of {day} is in its place.{f' What was there is kept as {os.path.basename(aside)}.' if aside else ''}"
+    )

@@ -1,0 +1,33 @@
+"""What this machine lacks."""
+
+from __future__ import annotations
+
+import json
+from typing import Annotated
+
+import typer
+
+from cuejar.cli.base import Data, Port, app, settings_of
+
+
+@app.command()
+def doctor(
+    port: Port = None,
+    data: Data = None,
+    as_json: Annotated[bool, typer.Option("--json", help="As JSON.")] = False,
+) -> None:
+    """Says what is missing or wrong on this machine, with the mend. Ends with 1 where Cue Jar would not run.
+
+    \b
+    Example: cuejar doctor
+    """
+    from cuejar.doctor import findings
+
+    found = list(findings(settings_of(port, data)))
+    if as_json:
+        typer.echo(json.dumps([one._asdict() for one in found], ensure_ascii=False))
+    else:
+        for one in found:
+            typer.echo(f"{one.grade:6}{one.of:11}{one.what}{f' {one.mend}' if one.mend else ''}")
+    if any(one.grade == "wrong" for one in found):
+        raise typer.Exit(1)

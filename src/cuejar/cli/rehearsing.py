@@ -1,0 +1,107 @@
+"""Rehearsing scripted nights."""
+
+from __future__ import annotations
+
+import json
+import os
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from cuejar.cli.base import Data, app, fail
+
+
+def _read_script(path: Path, seed: int | None) -> Any:
+    from cuejar.core.engine.rehearsal import script_from
+    from cuejar.core.parts.base import BookError
+
+    try:
+        data = json.loads(path.read_text("utf-8"))
+        if seed is not None and isinstance(data, dict):
+            data["seed"] = seed
+        return script_from(data)
+    except OSError as error:
+        fail(f"{path}: {os.strerror(error.errno or 0)}", 2)
+    except (json.JSONDecodeError, UnicodeDecodeError) as error:
+        fail(f"{path}: is not JSON: {error}", 2)
+    except BookError as error:
+        fail("\n".join(f"{path}: {problem}" for problem in error.problems), 2)
+
+
+@app.command(name="rehearse")
+def rehearse_command(
+    scripts: Annotated[list[Path] | None, typer.Argument(help="Scripts of nights to rehearse.")] = None,
+    report_only: Annotated[bool, typer.Option("--report", help="Print the report instead.")] = False,
+    as_json: Annotated[bool, typer.Option("--json", help="The report as JSON.")] = False,
+    beside: Annotated[bool, typer.Option("--beside", help="Write each output to SCRIPT.out.jsonl beside it.")] = False,
+    seed: Annotated[int | None, typer.Option(help="Another seed than the script's.")] = None,
+    against: Annotated[Path | None, typer.Option(help="Another book (.json or .zip), to be held against it.")] = None,
+    audience: Annotated[str, typer.Option(help="An audience of the book, by its name, in the place of a script.")] = "",
+    book: Annotated[
+        Path | None, typer.Option(help="With --audience: the book; without it that of the data folder.")
+    ] = None,
+    nights: Annotated[int, typer.Option(help="With --audience: how many nights.", min=1, max=200)] = 1,
+    sweep: Annotated[str, typer.Option(help="With --audience: a setting over a range, lanes.yard.width=1..4.")] = "",
+    data: Data = None,
+) -> None:
+    """Runs scripted nights on a virtual clock and prints every decision and order, one JSON object a line; or nights of an audience.
+
+    \b
+    Example: cuejar rehearse night.script.json
+    Example: cuejar rehearse night.script.json --report --seed 7
+    Example: cuejar rehearse night.script.json --against tomorrow.json
+    Example: cuejar rehearse --audience Friday --book halt.json --nights 20
+    Example: cuejar rehearse --audience Friday --sweep lanes.yard.width=1..4 --nights 10 --json
+    """
+    if audience:
+        from cuejar.cli import audiences
+
+        telling = audiences.told(audience, book, data, against, nights, sweep, as_json)
+        for line in telling:
+            typer.echo(line)
+        return
+    if not scripts:
+        fail("Name a script, or an --audience.", 2)
+    if against is not None:
+        from cuejar.cli import audiences
+
+        for path in scripts:
+            for line in audiences.held_against(_read_script(path, seed), against, as_json):
+                typer.echo(line)
+        return
+    _scripted(scripts, report_only, as_json, beside, seed)
+
+
+def _scripted(scripts: list[Path], report_only: bool, as_json: bool, beside: bool, seed: int | None) -> None:
+    from cuejar.core.engine.rehearsal import lines, rehearse, report
+
+    read = [(path, _read_script(path, seed)) for path in scripts]
+    for path, script in read:
+        if report_only or as_json:
+            summary = report(script)
+            text = json.dumps(summary, ensure_ascii=False) if as_json else _told(summary)
+        else:
+            text = "\n".join(lines(rehearse(script)))
+        if beside:
+            out = path.with_name(path.name.removesuffix(".json") + ".out.jsonl")
+            out.write_text(text + ("\n" if text else ""), "utf-8")
+        elif text:
+            if len(read) > 1:
+                typer.echo(f"# {path}", err=True)
+            typer.echo(text)
+
+
+def _told(summary: dict[str, Any]) -> str:
+    rows = [f"{summary['length_s']:g} s, at rest at the end: {'yes' if summary['at_rest_at_end'] else 'NO'}"]
+    for name in ("verdicts", "reasons", "settled", "dropped", "finished"):
+        counts = ", ".join(f"{key} {value}" for key, value in summary[name].items()) or "none"
+        rows.append(f"{name:12}{counts}")
+    for lane, wait in summary["waits"].items():
+        rows.append(f"lane {lane}: {wait['runs']} runs, wait median {wait['median_s']:g} s, 95th {wait['p95_s']:g} s")
+    for output, share in summary["covered"].items():
+        rows.append(f"{output}: {share:.1%} of the time")
+    if summary["spared_by_pauses"]:
+        rows.append(f"{summary['spared_by_pauses']} refunds spared at a channel that pauses")
+    rows.append(f"at most {summary['highest_at_once']} at once, {summary['points_spent']} points spent")
+    return "\n".join(rows)

@@ -1,0 +1,240 @@
+"""Running it: the server, the stand-ins, the demo."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import threading
+import time
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from cuejar.cli.base import Data, Port, app, fail, port_free, settings_of
+from cuejar.settings import CannotStart, Settings, prepare_data_folder
+
+if TYPE_CHECKING:
+    from cuejar.store.database import Damaged
+
+PadsCert = Annotated[
+    Path | None, typer.Option(help="A certificate (PEM) with which other devices reach the pads by HTTPS.")
+]
+PadsKey = Annotated[Path | None, typer.Option(help="The certificate's key (PEM).")]
+THREADS_TURN_S = 0.0005
+"""How long the thread that writes may keep the show's own waiting for its turn."""
+STANDINS_UP_S = 60
+"""How long the stand-ins may take to come up: a cold disk is slow."""
+
+
+def _serve(settings: Settings, demo: bool) -> None:
+    import uvicorn
+
+    from cuejar.api.app import create_app
+    from cuejar.demo.load import BROADCAST, demo_book, demo_files
+    from cuejar.demo.outside import BOX
+    from cuejar.pads.server import PadsServer, read_certificate
+    from cuejar.standins.halt import HOOK_SECRET, PASSWORD
+    from cuejar.store.database import Damaged
+    from cuejar.studio import Studio
+
+    certificate = read_certificate(settings.pads_cert, settings.pads_key)
+    port_free(settings.port)
+    sys.setswitchinterval(THREADS_TURN_S)
+
+    def make(go_on: bool = False) -> Studio:
+        if demo:
+            return Studio(settings, demo_book, demo_files(), go_on)
+        return Studio(settings, go_on=go_on)
+
+    try:
+        studio = make()
+    except Damaged as damaged:
+        typer.echo(f"{damaged}\nChoose at http://127.0.0.1:{settings.port}/", err=True)
+        studio = make(go_on=not _mended(settings, damaged))
+    if demo and not studio.secrets.get(BROADCAST):
+        studio.secrets.put(BROADCAST, PASSWORD)
+        studio.secrets.put(BOX, HOOK_SECRET)
+    uvicorn.run(
+        create_app(studio, settings.port, PadsServer(studio, settings.pads_port, certificate)),
+        host="127.0.0.1",
+        port=settings.port,
+        log_level="warning",
+        access_log=False,
+        ws_ping_interval=20,
+        ws_per_message_deflate=False,
+        timeout_graceful_shutdown=2,
+    )
+
+
+def _mended(settings: Settings, damaged: Damaged) -> bool:
+    """Shows the page on which the streamer chooses. True: a copy was put back; False: go on with what can be read."""
+    import uvicorn
+
+    from cuejar.api.mending import mending_app
+
+    answers: list[bool] = []
+
+    def chosen(copied: bool) -> None:
+        answers.append(copied)
+        server.should_exit = True
+
+    page = mending_app(settings.data.expanduser(), damaged, settings.port, chosen)
+    options = uvicorn.Config(page, "127.0.0.1", settings.port, log_level="warning", access_log=False)
+    server = uvicorn.Server(options)
+    server.run()
+    if not answers:
+        raise CannotStart("Nothing was chosen; everything is as it was.")
+    return answers[0]
+
+
+@app.command()
+def serve(
+    port: Port = None,
+    data: Data = None,
+    channel: Annotated[str | None, typer.Option(help="The channel's address.")] = None,
+    standins: Annotated[
+        str | None, typer.Option(help="Host and port of the stand-ins, for gear without an address.")
+    ] = None,
+    pads_cert: PadsCert = None,
+    pads_key: PadsKey = None,
+) -> None:
+    """Runs the server alone.
+
+    \b
+    Example: cuejar serve
+    Example: cuejar serve --port 8800 --data halt
+    """
+    given = {"channel": channel, "standins": standins, "pads_cert": pads_cert, "pads_key": pads_key}
+    try:
+        _serve(settings_of(port, data, **given), demo=False)
+    except CannotStart as error:
+        fail(str(error))
+
+
+def _end_with(parent: int) -> None:
+    """Ends this process once the one that started it is gone, however that ended."""
+    while os.getppid() == parent:
+        time.sleep(0.5)
+    os.kill(os.getpid(), signal.SIGTERM)
+
+
+@app.command()
+def standins(
+    port: Annotated[int, typer.Option(help="The stand-ins' port.", min=1, max=65535)] = 8710,
+    state: Annotated[Path | None, typer.Option(help="A file in which the channel keeps what it knows.")] = None,
+    token: Annotated[str, typer.Option(help="What the channel and the bridge ask for; empty: nothing.")] = "",
+    parent: Annotated[int | None, typer.Option(help="End when this process, which started us, is gone.")] = None,
+) -> None:
+    """Runs the simulated channel and gear alone.
+
+    \b
+    Example: cuejar standins --port 8710
+    """
+    if parent is not None:
+        threading.Thread(target=_end_with, args=[parent], daemon=True).start()
+    import uvicorn
+
+    from cuejar.settings import WEB
+    from cuejar.standins.app import standins as make
+
+    try:
+        port_free(port)
+    except CannotStart as error:
+        fail(str(error))
+    uvicorn.run(
+        make(port, WEB, state, token=token),
+        host="127.0.0.1",
+        port=port,
+        log_level="warning",
+        timeout_graceful_shutdown=2,
+    )
+
+
+@app.command()
+def demo(
+    port: Port = None,
+    data: Data = None,
+    fresh: Annotated[bool, typer.Option(help="Start from the demo data again.")] = False,
+    pads_cert: PadsCert = None,
+    pads_key: PadsKey = None,
+) -> None:
+    """Runs the demo: the book of Tinwhistle Halt, the stand-ins and the server.
+
+    \b
+    Example: cuejar demo
+    Example: cuejar demo --fresh --port 8800
+    """
+    settings = settings_of(port, data or Path("data"), pads_cert=pads_cert, pads_key=pads_key)
+    settings.standins = f"127.0.0.1:{settings.standins_port}"
+    settings.channel = f"http://{settings.standins}"
+    folder = settings.data.expanduser()
+    child: subprocess.Popen[bytes] | None = None
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+    try:
+        port_free(settings.port)
+        port_free(settings.standins_port)
+        if fresh and folder.exists():
+            _clear(folder)
+        prepare_data_folder(folder)
+        state = folder / "channel.json"
+        own = [
+            sys.executable,
+            "-m",
+            "cuejar.cli",
+            "standins",
+            "--port",
+            str(settings.standins_port),
+            "--state",
+            str(state),
+            "--parent",
+            str(os.getpid()),
+        ]
+        child = subprocess.Popen(own, start_new_session=True)
+        _wait_for(settings.standins_port, child)
+        typer.echo(f"Cue Jar        http://127.0.0.1:{settings.port}/")
+        typer.echo(f"Audience page  http://127.0.0.1:{settings.standins_port}/")
+        typer.echo(f"Data folder    {folder.resolve()}")
+        typer.echo("Ctrl-C ends both.")
+        sys.stdout.flush()
+        _serve(settings, demo=True)
+    except CannotStart as error:
+        fail(str(error))
+    except KeyboardInterrupt:
+        pass
+    finally:
+        if child is not None:
+            child.send_signal(signal.SIGTERM)
+            try:
+                child.wait(5)
+            except subprocess.TimeoutExpired:
+                child.kill()
+
+
+def _clear(folder: Path) -> None:
+    """Empties a data folder; anything that does not look like one is left alone."""
+    if any(folder.iterdir()) and not (folder / "cue-jar.sqlite").exists() and not (folder / ".lock").exists():
+        raise CannotStart(
+            f"{folder} does not look like a data folder of Cue Jar; --fresh would empty it. Choose another --data."
+        )
+    from cuejar.studio import lock_folder
+
+    lock_folder(folder).close()
+    for item in folder.iterdir():
+        shutil.rmtree(item) if item.is_dir() else item.unlink()
+
+
+def _wait_for(port: int, child: subprocess.Popen[bytes]) -> None:
+    end = time.monotonic() + STANDINS_UP_S
+    while time.monotonic() < end:
+        if child.poll() is not None:
+            raise CannotStart("The stand-ins did not start.")
+        with socket.socket() as probe:
+            if probe.connect_ex(("127.0.0.1", port)) == 0:
+                return
+        time.sleep(0.05)
+    raise CannotStart("The stand-ins do not answer.")
