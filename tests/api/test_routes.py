@@ -3,18 +3,24 @@
 from __future__ import annotations
 
 import asyncio
+import json
 import re
+import time
 from pathlib import Path
 from typing import Any, NamedTuple
 
 import httpx
+import opentimelineio as otio
 import pytest
 
 from cuejar.api.app import create_app
+from cuejar.carriage import Incoming
+from cuejar.core.book.files import book_from
 from cuejar.demo.load import demo_book, demo_files
 from cuejar.live.devices import Device, Offer, now_ms
 from cuejar.pads.server import PadsServer
 from cuejar.settings import Settings
+from cuejar.store.bundle import read, written
 from cuejar.studio import Studio
 from tests.running import free_ports
 
@@ -39,6 +45,34 @@ def put(path: str, value: Any, status: int = 200, says: str = "") -> Case:
 
 
 NOWHERE = "There is no"
+OTIO = (
+    otio.schema.Timeline(
+        tracks=[
+            otio.schema.Track(
+                children=[
+                    otio.schema.Gap(duration=otio.opentime.RationalTime(24, 24)),
+                    otio.schema.Clip(
+                        "Platform bell",
+                        source_range=otio.opentime.TimeRange(duration=otio.opentime.RationalTime(48, 24)),
+                    ),
+                ]
+            )
+        ]
+    )
+).to_json_string()
+_CALL = {
+    "call": "c",
+    "at": 5,
+    "kind": "chat",
+    "verdict": "let_in",
+    "viewer_name": "owlpost_of_before",
+    "run": "r1",
+    "cue": "red",
+}
+_CALL |= {"notes": [{"what": "start", "at": 1}, {"what": "tea", "at": 1}], "trace": ["odd"]}
+PAST = (
+    json.dumps({"specversion": "1.0", "type": "cue-jar.call", "source": "/ledger/halt", "data": _CALL}).encode() + b"\n"
+)
 CASES: list[Case] = [
     # The book
     Case("GET", "/api/book"),
@@ -259,6 +293,49 @@ CASES: list[Case] = [
     Case("POST", "/api/pads/devices/phone/unlock", 404, says="not paired"),
     Case("POST", "/api/cues/mind-the-gap/let-go", says="Nothing of it was held"),
     Case("POST", "/api/cues/nothing/let-go", 404, says=NOWHERE),
+    # Carrying away and bringing in
+    Case("GET", "/api/carry/book.zip", says="PK"),
+    Case("GET", "/api/carry/cues.zip?cue=steam-whistle", says="PK"),
+    Case("GET", "/api/carry/cues.zip?cue=nothing", 422, says="there is no cue"),
+    Case("GET", "/api/carry/stays", says='"left_out":[]'),
+    Case("POST", "/api/carry/in", 201, files={"file": ("book.json", b'{"format": "cue-jar-book", "version": 1}', "application/json")},
+         says='"scope":"book"'),
+    Case("POST", "/api/carry/in", 422, files={"file": ("x.zip", b"no zip", "application/zip")}, says="neither a zip nor"),
+    Case("POST", "/api/carry/in/open/review", 200, {"take": []}, '"counted":"nothing"'),
+    Case("POST", "/api/carry/in/open/review", 422, {"take": 1}, "take"),
+    Case("POST", "/api/carry/in/nothing/review", 404, {}, "does not wait"),
+    Case("POST", "/api/carry/in/open/take", 409, {"version": 1}, "changed meanwhile"),
+    Case("POST", "/api/carry/in/open/take", 200, {}, "brought in whistle.zip: "),
+    Case("POST", "/api/carry/in/open/take", 404, {}, "does not wait"),
+    Case("DELETE", "/api/carry/in/open", says="Nothing of it"),
+    Case("DELETE", "/api/carry/in/" + "x" * 300, 422, says="key"),
+    Case("GET", "/api/books", says='"whence":"import"'),
+    Case("GET", "/api/books/copies", says="["),
+    Case("GET", "/api/books/2/changes?since=1", says='"state"'),
+    Case("GET", "/api/books/99999/changes?since=1", 404, says="not kept"),
+    Case("POST", "/api/books/2/review", 200, {}, '"scope":"book"'),
+    Case("POST", "/api/books/99999/review", 404, {}, "not kept"),
+    Case("POST", "/api/books/2/take", 200, {"take": ["house"]}, "took back from"),
+    Case("POST", "/api/books/99999/take", 404, {}, "not kept"),
+    # Open formats
+    Case("GET", "/api/cues/night-mail/score.otio", says='"Timeline.1"'),
+    Case("GET", "/api/cues/nothing/score.otio", 404, says=NOWHERE),
+    Case("POST", "/api/cues/mind-the-gap/score.otio", 200, {"text": OTIO}, "new: Platform bell at 1 s for 2 s"),
+    Case("POST", "/api/cues/mind-the-gap/score.otio", 422, {"text": "tea"}, "no OpenTimelineIO"),
+    Case("GET", "/api/cues/night-mail/captions.vtt", says="WEBVTT"),
+    Case("GET", "/api/cues/nothing/captions.vtt", 404, says=NOWHERE),
+    Case("POST", "/api/cues/mind-the-gap/captions.vtt", 200, {"text": "WEBVTT\n\n00:01.000 --> 00:02.000\nTea!\n"}, "new: “Tea!”"),
+    Case("POST", "/api/cues/mind-the-gap/captions.vtt", 422, {"text": "tea"}, "no WebVTT"),
+    Case("GET", "/api/gear/lamps/lamps.csv", says="lamp,name,profile"),
+    Case("GET", "/api/gear/nothing/lamps.csv", 404, says=NOWHERE),
+    Case("POST", "/api/gear/lamps/lamps.csv", 200, {"text": "name,address\nTea lamp,400"}, '"version"'),
+    Case("POST", "/api/gear/lamps/lamps.csv", 422, {"text": "name,address\nTea lamp,900"}, "line 2"),
+    Case("POST", "/api/gear/halt/lamps.csv", 409, {"text": "name\nx"}, "has no lamps"),
+    Case("POST", "/api/ledger/in", 200, files={"file": ("calls.jsonl", PAST + b"nonsense\n", "application/x-ndjson")},
+         says='{"taken":1,"known":0,"refused":["line 2: is no JSON"]}'),
+    Case("POST", "/api/ledger/in", 200, files={"file": ("calls.jsonl", PAST, "x/y")}, says='"taken":0,"known":1'),
+    Case("POST", "/api/ledger/in", 422, files={"file": ("calls.jsonl", b"x" * 600_000, "x/y")}, says="longer than"),
+    Case("GET", "/api/ledger?viewer=owlpost_of_before", says='"total":1'),
     # Opening night: last, as everything without an address is looked for at the simulated one from then on
     Case("GET", "/api/ready/poster-tea.gif", says="GIF"),
     Case("GET", "/api/ready/nothing", 404, says=NOWHERE),
@@ -282,6 +359,10 @@ def answers(tmp_path_factory: pytest.TempPathFactory) -> list[httpx.Response]:
     studio = Studio(settings, first=demo_book, files=demo_files())
     studio.devices.all["phone"] = Device("phone", "Phone", 1)
     studio.devices.offers["open"] = Offer("open", b"k" * 32, now_ms() + 600_000, "Phone", None)
+    bundle = folder / "whistle.zip"
+    kettle = book_from({"cues": [{**RED, "id": "kettle", "name": "Kettle"}]})
+    bundle.write_bytes(b"".join(written(kettle, "cues", {}, ["kettle"])))
+    studio.carriage._waiting["open"] = Incoming(read(bundle, 10**9), "whistle.zip", time.monotonic())
     app = create_app(studio, PORT, PadsServer(studio, settings.pads_port))
 
     async def ask() -> list[httpx.Response]:

@@ -16,9 +16,11 @@ from cuejar import __version__
 from cuejar.api import (
     book,
     building,
+    carry,
     cues,
     errors,
     feeds,
+    files,
     gear,
     inlets,
     jars,
@@ -42,6 +44,7 @@ from cuejar.settings import WEB
 from cuejar.studio import Studio
 
 PAGES = (
+    "books",
     "desk",
     "cues",
     "jars",
@@ -102,12 +105,14 @@ def create_app(studio: Studio | None, port: int, beside: PadsServer | None = Non
         rewards,
         viewers,
         building,
+        carry,
         cues,
         jars,
         media,
         live,
         ledger,
         feeds,
+        files,
         gear,
         inlets,
         speech,

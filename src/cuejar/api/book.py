@@ -51,21 +51,21 @@ async def get_book(studio: TheStudio) -> BookOut:
 
 @router.put("/book/house")
 async def put_house(studio: TheStudio, body: PartIn) -> Edited:
-    await studio.books.put("house", None, body.value, body.version, "changed the house")
+    await studio.books.put("house", None, body.value, body.version)
     await studio.book_changed()
     return edited(studio)
 
 
 @router.put("/book/reading")
 async def put_reading(studio: TheStudio, body: PartIn) -> Edited:
-    await studio.books.put("reading", None, body.value, body.version, "changed how texts are read")
+    await studio.books.put("reading", None, body.value, body.version)
     await studio.book_changed()
     return edited(studio)
 
 
 @router.put("/book/points")
 async def put_points(studio: TheStudio, body: PartIn) -> Edited:
-    await studio.books.put("points", None, body.value, body.version, "changed the points of our own")
+    await studio.books.put("points", None, body.value, body.version)
     await studio.book_changed()
     return edited(studio)
 

@@ -18,6 +18,7 @@ from cuejar.live.padmessages import PadsMessage, PadsSaid, PadsWish
 from cuejar.live.runner import NotNow
 from cuejar.media.probe import NotTaken
 from cuejar.store.books import NothingThere, Stale
+from cuejar.store.bundle import NotABundle
 from cuejar.store.writer import CannotWrite
 
 
@@ -117,6 +118,10 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(NotTaken)
     async def not_taken(_: Request, error: NotTaken) -> JSONResponse:
         return _answer(422, str(error), "Nothing of it was kept.")
+
+    @app.exception_handler(NotABundle)
+    async def not_a_bundle(_: Request, error: NotABundle) -> JSONResponse:
+        return _answer(422, str(error), "Nothing of it was taken.")
 
     @app.exception_handler(NotNow)
     async def not_now(_: Request, error: NotNow) -> JSONResponse:

@@ -129,7 +129,7 @@ async def media(studio: TheStudio) -> list[MediaOut]:
     return [_out(studio, entry) for entry in studio.books.book.media]
 
 
-async def _chunks(upload: UploadFile) -> AsyncIterator[bytes]:
+async def chunks_of(upload: UploadFile) -> AsyncIterator[bytes]:
     while chunk := await upload.read(CHUNK):
         yield chunk
 
@@ -151,7 +151,7 @@ async def add_media(studio: TheStudio, files: list[UploadFile]) -> Added:
 
     async def take(upload: UploadFile) -> MediaRow | TurnedAwayFile:
         try:
-            return await studio.library.add(_chunks(upload), upload.filename or "a file")
+            return await studio.library.add(chunks_of(upload), upload.filename or "a file")
         except NotTaken as error:
             return TurnedAwayFile(name=upload.filename or "a file", what=str(error))
 
@@ -224,7 +224,7 @@ async def _becomes(studio: Studio, entry: MediaEntry, row: MediaRow, what: str) 
 async def replace_media(studio: TheStudio, entry: TheMedia, file: UploadFile) -> Added:
     """Another file in the place of this one, in every cue and jar at once."""
     try:
-        row = await studio.library.add(_chunks(file), file.filename or "a file")
+        row = await studio.library.add(chunks_of(file), file.filename or "a file")
     except NotTaken as error:
         raise Refused(422, str(error), "The old file stays.") from error
     old = studio.library.row(entry.file or "")

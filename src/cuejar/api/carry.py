@@ -1,0 +1,311 @@
+"""Carrying away and bringing in: bundles out, their review on the way in, and the books of before."""
+
+from __future__ import annotations
+
+import asyncio
+from datetime import datetime
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, Path, Query, UploadFile
+from fastapi.responses import StreamingResponse
+from pydantic import BaseModel, Field
+
+from cuejar.api.book import Edited, edited
+from cuejar.api.errors import ProblemOut, Refused
+from cuejar.api.found import Done
+from cuejar.api.media import chunks_of
+from cuejar.api.need import TheStudio
+from cuejar.carriage import counted
+from cuejar.core.carry.differences import differences
+from cuejar.core.carry.review import Choices, Review
+from cuejar.core.facts.gate import Key, Version
+from cuejar.core.measures.catalogue import Catalogues
+from cuejar.core.parts.base import Id
+from cuejar.core.parts.slugs import slug
+from cuejar.store.bundle import left_out
+from cuejar.store.copies import copies
+from cuejar.studio import Studio
+
+router = APIRouter(prefix="/api", tags=["carry"])
+
+
+class ZipFile(StreamingResponse):
+    media_type = "application/zip"
+
+
+def _zip(studio: Studio, cues: list[str]) -> ZipFile:
+    names = [cue.name for cue in studio.books.book.cues if cue.id in cues]
+    stem = slug(names[0] if len(names) == 1 else "cues" if cues else "book", ())
+    name = f"{stem}-{datetime.now():%Y-%m-%d}.cuejar.zip"
+    return ZipFile(studio.carriage.out(cues), headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@router.get("/carry/book.zip", response_class=ZipFile)
+async def carry_book(studio: TheStudio) -> ZipFile:
+    """The whole book with its media, as one file. Keys stay here."""
+    return _zip(studio, [])
+
+
+@router.get("/carry/cues.zip", response_class=ZipFile)
+async def carry_cues(studio: TheStudio, cue: Annotated[list[Id], Query(min_length=1, max_length=2_000)]) -> ZipFile:
+    """Some cues with all that they need, as one file."""
+    return _zip(studio, cue)
+
+
+class StaysOut(BaseModel):
+    """What does not go along, in words."""
+
+    left_out: list[str]
+
+
+@router.get("/carry/stays")
+async def stays(studio: TheStudio) -> StaysOut:
+    return StaysOut(left_out=left_out(studio.books.book))
+
+
+class ReviewField(BaseModel):
+    """A field that differs: what it is, what it was and what it would be, in words."""
+
+    path: str
+    what: str
+    was: str
+    now: str
+
+
+class EntryRow(BaseModel):
+    """An entry that differs; ``beside``: it comes beside one's own of the same id, as ``as_id``; ``needed_by``: what takes it along."""
+
+    key: str
+    kind: str
+    id: str
+    name: str
+    state: Literal["new", "changed", "removed"]
+    fields: list[ReviewField]
+    takes: bool
+    clashes: bool
+    beside: bool
+    as_id: str
+    needed_by: str
+    told: str
+
+
+class LostOut(BaseModel):
+    """A name that the gear here does not have, and what stands for it."""
+
+    key: str
+    what: str
+    name: str
+    near: list[str]
+    choices: list[str]
+    to: str
+
+
+class AskedOut(BaseModel):
+    """What could be done that could not be done before, by what; off until it is allowed."""
+
+    key: str
+    what: str
+    by: list[str]
+    allowed: bool
+
+
+class ReviewOut(BaseModel):
+    """What would come of taking it: nothing is changed yet.
+
+    ``used`` of one's own stand for what comes; ``off`` comes switched off; ``kept`` cannot be removed; ``missing`` are files that
+    come without their content; ``left_out`` stayed where it came from; ``counted`` says what is taken.
+    """
+
+    key: str
+    name: str
+    scope: Literal["book", "cues"]
+    version: int
+    rows: list[EntryRow]
+    names: list[LostOut]
+    asked: list[AskedOut]
+    used: list[str]
+    off: list[str]
+    kept: list[str]
+    missing: list[str]
+    left_out: list[str]
+    credits: list[str]
+    problems: list[ProblemOut]
+    counted: str
+
+
+TheKey = Annotated[str, Path(max_length=40)]
+"""Under which a file waits."""
+Keys = Annotated[list[Key], Field(max_length=20_000)]
+
+
+class ChoicesIn(BaseModel):
+    """What the streamer chose; what is not given is as it was offered."""
+
+    take: Keys | None = None
+    beside: Keys | None = None
+    allowed: Annotated[list[Annotated[str, Field(max_length=5_000)]], Field(max_length=5_000)] = []
+    names: Annotated[
+        dict[Annotated[str, Field(max_length=1_000)], Annotated[str, Field(max_length=200)]], Field(max_length=5_000)
+    ] = {}
+
+    @property
+    def choices(self) -> Choices:
+        return Choices(
+            frozenset(self.take) if self.take is not None else None,
+            frozenset(self.beside) if self.beside is not None else None,
+            frozenset(self.allowed),
+            self.names,
+        )
+
+
+class TakeIn(ChoicesIn):
+    version: Version | None = None
+
+
+def _row(row: Any) -> EntryRow:
+    return EntryRow(
+        key=str(row.key),
+        kind=row.key.kind,
+        id=row.key.id,
+        name=row.name,
+        state=row.state,
+        fields=[ReviewField(**one._asdict()) for one in row.fields],
+        takes=getattr(row, "takes", True),
+        clashes=getattr(row, "clashes", False),
+        beside=getattr(row, "beside", False),
+        as_id=getattr(row, "as_id", ""),
+        needed_by=getattr(row, "needed_by", ""),
+        told=getattr(row, "told", ""),
+    )
+
+
+def _out(studio: Studio, review: Review, **more: Any) -> ReviewOut:
+    return ReviewOut(
+        version=studio.books.version,
+        rows=[_row(row) for row in review.rows],
+        names=[
+            LostOut(**{**one._asdict(), "near": list(one.near), "choices": list(one.choices)}) for one in review.names
+        ],
+        asked=[AskedOut(**vars(one)) for one in review.asked],
+        used=review.used,
+        off=review.off,
+        kept=review.kept,
+        problems=[ProblemOut(path=problem.path, what=problem.what) for problem in review.problems],
+        counted=counted(review),
+        **more,
+    )
+
+
+def told(studio: Studio, key: str, choices: Choices, catalogues: Catalogues) -> ReviewOut:
+    """The review of a file that waits, as it is told.
+
+    Args:
+        catalogues: what the gear here has.
+    """
+    carriage, waits = studio.carriage, studio.carriage.waiting(key)
+    review = carriage.review(key, choices, catalogues)
+    credits = [
+        f"{entry.name}: {', '.join(part for part in (entry.credit, entry.licence) if part)}"
+        for entry in waits.bundle.book.media
+        if entry.credit or entry.licence
+    ]
+    return _out(
+        studio,
+        review,
+        key=key,
+        name=waits.name,
+        scope=waits.bundle.scope,
+        missing=carriage.missing(key, review),
+        left_out=waits.bundle.left_out,
+        credits=credits,
+    )
+
+
+@router.post("/carry/in", status_code=201)
+async def bring_in(studio: TheStudio, file: UploadFile) -> ReviewOut:
+    """Looks at a bundle, or a book as JSON. It waits here until it is taken or left."""
+    key = await studio.carriage.arrive(chunks_of(file), file.filename or "a file")
+    return await asyncio.to_thread(told, studio, key, Choices(), studio.runner.view.catalogues)
+
+
+@router.post("/carry/in/{key}/review")
+async def review_again(studio: TheStudio, key: TheKey, body: ChoicesIn) -> ReviewOut:
+    """What would come of it with other choices."""
+    return await asyncio.to_thread(told, studio, key, body.choices, studio.runner.view.catalogues)
+
+
+@router.post("/carry/in/{key}/take")
+async def take(studio: TheStudio, key: TheKey, body: TakeIn) -> Edited:
+    """Takes what was chosen, in one step that can be undone."""
+    what = await studio.carriage.take(key, body.choices, studio.runner.view.catalogues, body.version)
+    await studio.book_changed()
+    return edited(studio, what)
+
+
+@router.delete("/carry/in/{key}")
+async def leave(studio: TheStudio, key: TheKey) -> Done:
+    studio.carriage.leave(key)
+    return Done(what="Nothing of it was taken.")
+
+
+class BookBefore(BaseModel):
+    """A state of the book: what was done, when (ms since 1970), from where; ``undone``: it was taken back by undo since."""
+
+    id: int
+    what: str
+    at: int
+    whence: str
+    undone: bool
+    now: bool
+
+
+@router.get("/books")
+async def books(studio: TheStudio) -> list[BookBefore]:
+    """Every state of the book that is kept, the newest first."""
+    now = studio.books.version
+    return [BookBefore(**row._asdict(), now=row.id == now) for row in studio.books.before()]
+
+
+class CopyOut(BaseModel):
+    """A copy of the data: its day, its size in bytes, how many cues and calls are in it."""
+
+    day: str
+    size: int
+    cues: int
+    calls: int
+
+
+@router.get("/books/copies")
+def data_copies(studio: TheStudio) -> list[CopyOut]:
+    """The copies of the days, the newest first."""
+    return [CopyOut(day=one.day, size=one.size, cues=one.cues, calls=one.calls) for one in copies(studio.folder)]
+
+
+@router.get("/books/{version}/changes")
+async def changes_of(studio: TheStudio, version: Version, since: Version) -> list[EntryRow]:
+    """In what a book of before differs from an earlier one (``since``)."""
+    return await asyncio.to_thread(
+        lambda: [_row(row) for row in differences(studio.books.at(since), studio.books.at(version))]
+    )
+
+
+@router.post("/books/{version}/review")
+async def review_before(studio: TheStudio, version: Version, body: ChoicesIn) -> ReviewOut:
+    """What would come of taking a book of before back."""
+    review = await asyncio.to_thread(studio.carriage.before, version, body.choices)
+    return _out(studio, review, key="", name=_when(studio, version), scope="book", missing=[], left_out=[], credits=[])
+
+
+@router.post("/books/{version}/take")
+async def take_back(studio: TheStudio, version: Version, body: TakeIn) -> Edited:
+    """Takes a book of before back, or what was chosen of it, in one step that can be undone."""
+    what = await studio.carriage.take_back(version, body.choices, body.version, _when(studio, version))
+    await studio.book_changed()
+    return edited(studio, what)
+
+
+def _when(studio: Studio, version: int) -> str:
+    row = next((row for row in studio.books.before() if row.id == version), None)
+    if row is None:
+        raise Refused(404, "That book of before is not kept any more.")
+    return f"{datetime.fromtimestamp(row.at / 1000):%d %b, %H:%M}"

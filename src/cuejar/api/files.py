@@ -1,0 +1,173 @@
+"""Open formats of single things, out and in: scores (OpenTimelineIO), captions (WebVTT), lamps (CSV), past calls (CloudEvents)."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, UploadFile
+from fastapi.responses import PlainTextResponse
+from pydantic import BaseModel, Field
+
+from cuejar.api.book import Edited, edited
+from cuejar.api.errors import Refused
+from cuejar.api.found import TheCue, TheGear
+from cuejar.api.media import chunks_of
+from cuejar.api.need import TheStudio
+from cuejar.api.texts import CsvText
+from cuejar.core.book.book import Cue
+from cuejar.core.files import captions, lamps, timeline
+from cuejar.core.files.events import MOST_LINE, event_of
+from cuejar.core.files.timeline import Media, Read
+from cuejar.core.rules.score import Lengths, Score, Span, ranges
+from cuejar.live.past import taken_in
+from cuejar.store import bundle
+from cuejar.studio import Studio
+
+router = APIRouter(prefix="/api", tags=["files"])
+MOST_LEDGER, AT_ONCE = 500_000_000, 2_000
+"""How many bytes of past calls are taken at once, and how many calls are written together."""
+
+
+class FileIn(BaseModel):
+    """A file's text."""
+
+    text: Annotated[str, Field(max_length=5_000_000)]
+
+
+class FileTaken(Edited):
+    """What changed, in words; ``lost``: names in it that are nothing here."""
+
+    changes: list[str]
+    lost: list[str]
+
+
+class OtioFile(PlainTextResponse):
+    """A timeline. No type of its own is registered for it, and the ending says it."""
+
+    media_type = "application/octet-stream"
+
+
+class VttFile(PlainTextResponse):
+    media_type = "text/vtt"
+
+
+def _named(name: str) -> dict[str, str]:
+    return {"Content-Disposition": f'attachment; filename="{name}"'}
+
+
+def _spans(studio: Studio, cue: Cue) -> list[Span]:
+    return ranges(Score(cue, studio.books.book), Lengths(studio.books.book, studio.facts()))
+
+
+def _media(studio: Studio) -> list[Media]:
+    found = []
+    for entry in studio.books.book.media:
+        row = studio.library.row(entry.file or "")
+        if row is not None:
+            kind: Any = row.kind
+            url = f"media/{row.hash}{bundle.ending(row.mime, row.format)}"
+            found.append(Media(entry.id, entry.name, kind, url, round(row.length_s * 1000)))
+    return found
+
+
+async def _taken(studio: Studio, cue: Cue, read: Read, what: str) -> FileTaken:
+    if read.changes:
+        told = f"{what} into {cue.name}: {'; '.join(read.changes)}"
+        await studio.books.put("cues", cue.id, read.cue, None, told[:200], "import")
+        await studio.book_changed()
+    return FileTaken(**edited(studio).model_dump(), changes=read.changes, lost=read.lost)
+
+
+@router.get("/cues/{cue_id}/score.otio", response_class=OtioFile)
+async def score_out(studio: TheStudio, cue: TheCue) -> OtioFile:
+    """A score for programs that cut film. Where its files lie in it, is where they lie in a bundle of the cue."""
+    media = {one.id: one for one in _media(studio)}
+    text = timeline.written(cue, studio.books.book, _spans(studio, cue), media)
+    return OtioFile(text, headers=_named(f"{cue.id}.otio"))
+
+
+@router.post("/cues/{cue_id}/score.otio")
+async def score_in(studio: TheStudio, cue: TheCue, body: FileIn) -> FileTaken:
+    """The times of a timeline for the beats of a cue, in one step that can be undone; clips of known files become beats."""
+    return await _taken(studio, cue, timeline.read(body.text, cue, _media(studio)), "took a timeline")
+
+
+@router.get("/cues/{cue_id}/captions.vtt", response_class=VttFile)
+async def captions_out(studio: TheStudio, cue: TheCue) -> VttFile:
+    return VttFile(captions.written(cue, _spans(studio, cue)), headers=_named(f"{cue.id}.vtt"))
+
+
+@router.post("/cues/{cue_id}/captions.vtt")
+async def captions_in(studio: TheStudio, cue: TheCue, body: FileIn) -> FileTaken:
+    """The captions of a file for a cue, in one step that can be undone."""
+    return await _taken(studio, cue, captions.read(body.text, cue, _spans(studio, cue)), "took captions")
+
+
+@router.get("/gear/{gear_id}/lamps.csv", response_class=CsvText)
+async def lamps_out(gear: TheGear) -> CsvText:
+    return CsvText(lamps.written(gear), headers=_named(f"{gear.id}.csv"))
+
+
+@router.post("/gear/{gear_id}/lamps.csv")
+async def lamps_in(studio: TheStudio, gear: TheGear, body: FileIn) -> Edited:
+    """Lamps of a table: those that it names, in one step that can be undone."""
+    if gear.kind != "lights":
+        raise Refused(409, f"{gear.name or gear.id} has no lamps.", "Bring the table in at lamps.")
+    await studio.books.put("gear", gear.id, lamps.read(body.text, gear), None, "", "import")
+    await studio.book_changed()
+    return edited(studio)
+
+
+class LedgerTaken(BaseModel):
+    """How many calls were taken, how many were there already, and which lines were not taken, with the reason."""
+
+    taken: int
+    known: int
+    refused: list[str]
+
+
+MOST_REFUSED = 50
+
+
+@router.post("/ledger/in")
+async def ledger_in(studio: TheStudio, file: UploadFile) -> LedgerTaken:
+    """Past calls, as CloudEvents lines. They are only remembered: nothing is fired, and no channel is told."""
+    refused: list[str] = []
+    counts = [0, 0]
+    waiting: list[Any] = []
+
+    async def write() -> None:
+        taken = await studio.writer.do(lambda connection: taken_in(connection, waiting))
+        counts[0] += taken
+        counts[1] += len(waiting) - taken
+        waiting.clear()
+
+    rest, number, size = b"", 0, 0
+    async for chunk in chunks_of(file):
+        size += len(chunk)
+        if size > MOST_LEDGER:
+            raise Refused(413, f"The file is larger than {MOST_LEDGER // 1_000_000} MB.", "Part it into several.")
+        *lines, rest = (rest + chunk).split(b"\n")
+        if len(rest) > MOST_LINE:
+            raise Refused(
+                422, f"Line {number + len(lines) + 1} is longer than {MOST_LINE:,} bytes.", "These are no calls."
+            )
+        for line in lines:
+            number += 1
+            _event(line, number, waiting, refused)
+        if len(waiting) >= AT_ONCE:
+            await write()
+    _event(rest, number + 1, waiting, refused)
+    if waiting:
+        await write()
+    return LedgerTaken(taken=counts[0], known=counts[1], refused=refused)
+
+
+def _event(line: bytes, number: int, waiting: list[Any], refused: list[str]) -> None:
+    if not line.strip():
+        return
+    try:
+        waiting.append(event_of(line))
+    except ValueError as error:
+        if len(refused) < MOST_REFUSED:
+            refused.append(f"line {number}: {error}")
