@@ -264,3 +264,21 @@ export const DOOR_CHECKS: Record<string, string> = {
   "cooldown": "Cue’s cooldown",
   "lane": "Room in the lane"
 }
+
+export const ROLE_NAMES: Record<string, string> = {
+  "everyone": "anyone",
+  "follower": "followers",
+  "member": "members",
+  "vip": "VIPs",
+  "moderator": "moderators",
+  "streamer": "you"
+}
+
+export const ENTRY_NAMES = {
+  "queue": "waits its turn",
+  "overlap": "starts at once",
+  "solo": "runs alone",
+  "replace": "takes over",
+  "extend": "makes it longer",
+  "refuse": "only when free"
+} as const

@@ -654,6 +654,240 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/carry/book.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Carry Book
+         * @description The whole book with its media, as one file. Keys stay here.
+         */
+        get: operations["carry_book_api_carry_book_zip_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/carry/cues.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Carry Cues
+         * @description Some cues with all that they need, as one file.
+         */
+        get: operations["carry_cues_api_carry_cues_zip_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/carry/stays": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Stays */
+        get: operations["stays_api_carry_stays_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/carry/in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring In
+         * @description Looks at a bundle, or a book as JSON. It waits here until it is taken or left.
+         */
+        post: operations["bring_in_api_carry_in_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/carry/in/{key}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Review Again
+         * @description What would come of it with other choices.
+         */
+        post: operations["review_again_api_carry_in__key__review_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/carry/in/{key}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take
+         * @description Takes what was chosen, in one step that can be undone.
+         */
+        post: operations["take_api_carry_in__key__take_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/carry/in/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Leave */
+        delete: operations["leave_api_carry_in__key__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Books
+         * @description Every state of the book that is kept, the newest first.
+         */
+        get: operations["books_api_books_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Data Copies
+         * @description The copies of the days, the newest first.
+         */
+        get: operations["data_copies_api_books_copies_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{version}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Changes Of
+         * @description In what a book of before differs from an earlier one (``since``).
+         */
+        get: operations["changes_of_api_books__version__changes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{version}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Review Before
+         * @description What would come of taking a book of before back.
+         */
+        post: operations["review_before_api_books__version__review_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{version}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Back
+         * @description Takes a book of before back, or what was chosen of it, in one step that can be undone.
+         */
+        post: operations["take_back_api_books__version__take_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cues/from-media": {
         parameters: {
             query?: never;
@@ -1223,6 +1457,92 @@ export interface paths {
          * @description A new link; the old one leads nowhere from now on.
          */
         post: operations["renew_api_overlays__overlay_id__renew_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cues/{cue_id}/score.otio": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Score Out
+         * @description A score for programs that cut film. Where its files lie in it, is where they lie in a bundle of the cue.
+         */
+        get: operations["score_out_api_cues__cue_id__score_otio_get"];
+        put?: never;
+        /**
+         * Score In
+         * @description The times of a timeline for the beats of a cue, in one step that can be undone; clips of known files become beats.
+         */
+        post: operations["score_in_api_cues__cue_id__score_otio_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cues/{cue_id}/captions.vtt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Captions Out */
+        get: operations["captions_out_api_cues__cue_id__captions_vtt_get"];
+        put?: never;
+        /**
+         * Captions In
+         * @description The captions of a file for a cue, in one step that can be undone.
+         */
+        post: operations["captions_in_api_cues__cue_id__captions_vtt_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gear/{gear_id}/lamps.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lamps Out */
+        get: operations["lamps_out_api_gear__gear_id__lamps_csv_get"];
+        put?: never;
+        /**
+         * Lamps In
+         * @description Lamps of a table: those that it names, in one step that can be undone.
+         */
+        post: operations["lamps_in_api_gear__gear_id__lamps_csv_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ledger/in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ledger In
+         * @description Past calls, as CloudEvents lines. They are only remembered: nothing is fired, and no channel is told.
+         */
+        post: operations["ledger_in_api_ledger_in_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2020,6 +2340,103 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * AskedOut
+         * @description What could be done that could not be done before, by what; off until it is allowed.
+         */
+        AskedOut: {
+            /** Key */
+            key: string;
+            /** What */
+            what: string;
+            /** By */
+            by: string[];
+            /** Allowed */
+            allowed: boolean;
+        };
+        /**
+         * Audience
+         * @description ``calls`` is how many calls a night has on average, without those of raids; ``likes`` how they choose: evenly, the cheaper the
+         *     more often, as on past nights, or by ``shares`` (of rewards by their id, of cues that are called in chat as ``cue/ID``).
+         */
+        Audience: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Viewers
+             * @default 150
+             */
+            viewers: number;
+            /**
+             * Followers
+             * @default 0.6
+             */
+            followers: number;
+            /**
+             * Members
+             * @default 0.15
+             */
+            members: number;
+            /**
+             * Length Min
+             * @default 120
+             */
+            length_min: number;
+            /**
+             * Calls
+             * @default 300
+             */
+            calls: number;
+            /**
+             * Curve
+             * @default []
+             */
+            curve: components["schemas"]["CurvePoint"][];
+            /**
+             * Likes
+             * @default evenly
+             * @enum {string}
+             */
+            likes: "evenly" | "by_price" | "past" | "shares";
+            /**
+             * Shares
+             * @default {}
+             */
+            shares: {
+                [key: string]: number;
+            };
+            /**
+             * @default {
+             *       "patient": 60,
+             *       "keen": 30,
+             *       "spammer": 2,
+             *       "nonsense": 3
+             *     }
+             */
+            manners: components["schemas"]["Manners"];
+            /**
+             * Raids
+             * @default []
+             */
+            raids: components["schemas"]["RaidAt"][];
+            /**
+             * Hands
+             * @default []
+             */
+            hands: components["schemas"]["HandAt"][];
+            /**
+             * Outages
+             * @default []
+             */
+            outages: components["schemas"]["Outage"][];
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
         /** AvatarBeat */
         AvatarBeat: {
             /**
@@ -2181,6 +2598,16 @@ export interface components {
             /** Files */
             files: string[];
         };
+        /** Body_bring_in_api_carry_in_post */
+        Body_bring_in_api_carry_in_post: {
+            /** File */
+            file: string;
+        };
+        /** Body_ledger_in_api_ledger_in_post */
+        Body_ledger_in_api_ledger_in_post: {
+            /** File */
+            file: string;
+        };
         /** Body_replace_media_api_media__media_id__replace_post */
         Body_replace_media_api_media__media_id__replace_post: {
             /** File */
@@ -2292,6 +2719,11 @@ export interface components {
              */
             inlets: components["schemas"]["Inlet"][];
             /**
+             * Audiences
+             * @default []
+             */
+            audiences: components["schemas"]["Audience"][];
+            /**
              * @default {
              *       "max_parts": 4,
              *       "review": "none",
@@ -2330,6 +2762,24 @@ export interface components {
              *     }
              */
             playbill: components["schemas"]["Playbill"];
+        };
+        /**
+         * BookBefore
+         * @description A state of the book: what was done, when (ms since 1970), from where; ``undone``: it was taken back by undo since.
+         */
+        BookBefore: {
+            /** Id */
+            id: number;
+            /** What */
+            what: string;
+            /** At */
+            at: number;
+            /** Whence */
+            whence: string;
+            /** Undone */
+            undone: boolean;
+            /** Now */
+            now: boolean;
         };
         /**
          * BookOut
@@ -2844,6 +3294,28 @@ export interface components {
             /** Left Ms */
             left_ms: number | null;
         };
+        /**
+         * ChoicesIn
+         * @description What the streamer chose; what is not given is as it was offered.
+         */
+        ChoicesIn: {
+            /** Take */
+            take?: string[] | null;
+            /** Beside */
+            beside?: string[] | null;
+            /**
+             * Allowed
+             * @default []
+             */
+            allowed: string[];
+            /**
+             * Names
+             * @default {}
+             */
+            names: {
+                [key: string]: string;
+            };
+        };
         /** ClipBeat */
         ClipBeat: {
             /**
@@ -3009,6 +3481,20 @@ export interface components {
              */
             value: string | null;
         };
+        /**
+         * CopyOut
+         * @description A copy of the data: its day, its size in bytes, how many cues and calls are in it.
+         */
+        CopyOut: {
+            /** Day */
+            day: string;
+            /** Size */
+            size: number;
+            /** Cues */
+            cues: number;
+            /** Calls */
+            calls: number;
+        };
         /** CountBeat */
         CountBeat: {
             /** Id */
@@ -3142,6 +3628,16 @@ export interface components {
              * @default 6
              */
             per_hour: number;
+        };
+        /**
+         * CurvePoint
+         * @description How busy it is at a minute, against the other points; in between it goes straight.
+         */
+        CurvePoint: {
+            /** At Min */
+            at_min: number;
+            /** Level */
+            level: number;
         };
         /** DeedOut */
         DeedOut: {
@@ -3380,6 +3876,68 @@ export interface components {
             share: number;
             /** Long Run */
             long_run: number;
+        };
+        /**
+         * EntryRow
+         * @description An entry that differs; ``beside``: it comes beside one's own of the same id, as ``as_id``; ``needed_by``: what takes it along.
+         */
+        EntryRow: {
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "new" | "changed" | "removed";
+            /** Fields */
+            fields: components["schemas"]["ReviewField"][];
+            /** Takes */
+            takes: boolean;
+            /** Clashes */
+            clashes: boolean;
+            /** Beside */
+            beside: boolean;
+            /** As Id */
+            as_id: string;
+            /** Needed By */
+            needed_by: string;
+            /** Told */
+            told: string;
+        };
+        /**
+         * FileIn
+         * @description A file's text.
+         */
+        FileIn: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * FileTaken
+         * @description What changed, in words; ``lost``: names in it that are nothing here.
+         */
+        FileTaken: {
+            /** Version */
+            version: number;
+            /** Undo */
+            undo: number;
+            /** Redo */
+            redo: number;
+            /**
+             * What
+             * @default
+             */
+            what: string;
+            /** Changes */
+            changes: string[];
+            /** Lost */
+            lost: string[];
         };
         /** FilterBeat */
         FilterBeat: {
@@ -3813,6 +4371,18 @@ export interface components {
              * @default []
              */
             fixtures: string[];
+        };
+        /**
+         * HandAt
+         * @description The streamer changes something on the gear by hand.
+         */
+        HandAt: {
+            /** At Min */
+            at_min: number;
+            /** Path */
+            path: string;
+            /** Value */
+            value: boolean | number | string;
         };
         /** HandIn */
         HandIn: {
@@ -4557,6 +5127,18 @@ export interface components {
             }[];
         };
         /**
+         * LedgerTaken
+         * @description How many calls were taken, how many were there already, and which lines were not taken, with the reason.
+         */
+        LedgerTaken: {
+            /** Taken */
+            taken: number;
+            /** Known */
+            known: number;
+            /** Refused */
+            refused: string[];
+        };
+        /**
          * LeftOutOut
          * @description A message that was left out: when (ms since 1970), what it said (cut, secrets blanked), why.
          */
@@ -4694,6 +5276,51 @@ export interface components {
             name: string;
         };
         /**
+         * LostOut
+         * @description A name that the gear here does not have, and what stands for it.
+         */
+        LostOut: {
+            /** Key */
+            key: string;
+            /** What */
+            what: string;
+            /** Name */
+            name: string;
+            /** Near */
+            near: string[];
+            /** Choices */
+            choices: string[];
+            /** To */
+            to: string;
+        };
+        /**
+         * Manners
+         * @description How many of them behave how, against each other. The *patient* call now and then, the *keen* three times as often; a
+         *     *spammer* calls the same several times within seconds; those who write *nonsense* do so wherever a text is asked for.
+         */
+        Manners: {
+            /**
+             * Patient
+             * @default 60
+             */
+            patient: number;
+            /**
+             * Keen
+             * @default 30
+             */
+            keen: number;
+            /**
+             * Spammer
+             * @default 2
+             */
+            spammer: number;
+            /**
+             * Nonsense
+             * @default 3
+             */
+            nonsense: number;
+        };
+        /**
          * ManyIn
          * @description What becomes of several cues at once; what is not given stays as it is.
          */
@@ -4750,6 +5377,18 @@ export interface components {
             /** File */
             file: string | null;
             trim: components["schemas"]["Trim-Output"] | null;
+            /**
+             * Licence
+             * @description on what terms it may be used
+             * @default
+             */
+            licence: string;
+            /**
+             * Credit
+             * @description who is to be named, and how
+             * @default
+             */
+            credit: string;
         };
         /**
          * MediaOut
@@ -5054,6 +5693,21 @@ export interface components {
             value: number;
             /** At */
             at?: number | null;
+        };
+        /**
+         * Outage
+         * @description A piece of gear is away for a while, by its id or its kind.
+         */
+        Outage: {
+            /** At Min */
+            at_min: number;
+            /**
+             * For Min
+             * @default 5
+             */
+            for_min: number;
+            /** Gear */
+            gear: string;
         };
         /**
          * Outcome
@@ -5663,6 +6317,16 @@ export interface components {
             step: number;
         };
         /**
+         * ProblemOut
+         * @description One thing that is wrong: where (a path into what was sent), and what.
+         */
+        ProblemOut: {
+            /** Path */
+            path: string;
+            /** What */
+            what: string;
+        };
+        /**
          * PropertyOut
          * @description A property of the gear: what it rests at, what it should show, what it does show; ``held``: something lies on it.
          */
@@ -5677,6 +6341,19 @@ export interface components {
             actual: boolean | number | string | null;
             /** Held */
             held: boolean;
+        };
+        /**
+         * RaidAt
+         * @description So many come along at once; half of them are gone ten minutes later.
+         */
+        RaidAt: {
+            /** At Min */
+            at_min: number;
+            /**
+             * Viewers
+             * @default 50
+             */
+            viewers: number;
         };
         /** RaidCall */
         RaidCall: {
@@ -5814,10 +6491,66 @@ export interface components {
             /** Returns To */
             returns_to: unknown;
         };
+        /**
+         * ReviewField
+         * @description A field that differs: what it is, what it was and what it would be, in words.
+         */
+        ReviewField: {
+            /** Path */
+            path: string;
+            /** What */
+            what: string;
+            /** Was */
+            was: string;
+            /** Now */
+            now: string;
+        };
         /** ReviewIn */
         ReviewIn: {
             /** Ok */
             ok: boolean;
+        };
+        /**
+         * ReviewOut
+         * @description What would come of taking it: nothing is changed yet.
+         *
+         *     ``used`` of one's own stand for what comes; ``off`` comes switched off; ``kept`` cannot be removed; ``missing`` are files that
+         *     come without their content; ``left_out`` stayed where it came from; ``counted`` says what is taken.
+         */
+        ReviewOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /**
+             * Scope
+             * @enum {string}
+             */
+            scope: "book" | "cues";
+            /** Version */
+            version: number;
+            /** Rows */
+            rows: components["schemas"]["EntryRow"][];
+            /** Names */
+            names: components["schemas"]["LostOut"][];
+            /** Asked */
+            asked: components["schemas"]["AskedOut"][];
+            /** Used */
+            used: string[];
+            /** Off */
+            off: string[];
+            /** Kept */
+            kept: string[];
+            /** Missing */
+            missing: string[];
+            /** Left Out */
+            left_out: string[];
+            /** Credits */
+            credits: string[];
+            /** Problems */
+            problems: components["schemas"]["ProblemOut"][];
+            /** Counted */
+            counted: string;
         };
         /** Reward */
         Reward: {
@@ -6561,6 +7294,14 @@ export interface components {
              */
             hit: number;
         };
+        /**
+         * StaysOut
+         * @description What does not go along, in words.
+         */
+        StaysOut: {
+            /** Left Out */
+            left_out: string[];
+        };
         /** StreamCall */
         StreamCall: {
             /**
@@ -6579,6 +7320,27 @@ export interface components {
         TableOut: {
             /** Rows */
             rows: components["schemas"]["RowOut"][];
+        };
+        /** TakeIn */
+        TakeIn: {
+            /** Take */
+            take?: string[] | null;
+            /** Beside */
+            beside?: string[] | null;
+            /**
+             * Allowed
+             * @default []
+             */
+            allowed: string[];
+            /**
+             * Names
+             * @default {}
+             */
+            names: {
+                [key: string]: string;
+            };
+            /** Version */
+            version?: number | null;
         };
         /**
          * TakenOver
@@ -7422,16 +8184,6 @@ export interface components {
              * @default []
              */
             problems: components["schemas"]["ProblemOut"][];
-        };
-        /**
-         * ProblemOut
-         * @description One thing that is wrong: where (a path into what was sent), and what.
-         */
-        ProblemOut: {
-            /** Path */
-            path: string;
-            /** What */
-            what: string;
         };
         /** BeatUp */
         BeatUp: {
@@ -8575,7 +9327,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "lanes" | "rewards" | "sets" | "jars" | "cues" | "cast" | "gear" | "overlays" | "media" | "words" | "looks" | "patterns" | "inlets";
+                kind: "lanes" | "rewards" | "sets" | "jars" | "cues" | "cast" | "gear" | "overlays" | "media" | "words" | "looks" | "patterns" | "inlets" | "audiences";
                 thing: string;
             };
             cookie?: never;
@@ -8613,7 +9365,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                kind: "lanes" | "rewards" | "sets" | "jars" | "cues" | "cast" | "gear" | "overlays" | "media" | "words" | "looks" | "patterns" | "inlets";
+                kind: "lanes" | "rewards" | "sets" | "jars" | "cues" | "cast" | "gear" | "overlays" | "media" | "words" | "looks" | "patterns" | "inlets" | "audiences";
                 thing: string;
             };
             cookie?: never;
@@ -9460,6 +10212,390 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    carry_book_api_carry_book_zip_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    carry_cues_api_carry_cues_zip_get: {
+        parameters: {
+            query: {
+                cue: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    stays_api_carry_stays_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaysOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    bring_in_api_carry_in_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_bring_in_api_carry_in_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    review_again_api_carry_in__key__review_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChoicesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    take_api_carry_in__key__take_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    leave_api_carry_in__key__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    books_api_books_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookBefore"][];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    data_copies_api_books_copies_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopyOut"][];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    changes_of_api_books__version__changes_get: {
+        parameters: {
+            query: {
+                since: number;
+            };
+            header?: never;
+            path: {
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryRow"][];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    review_before_api_books__version__review_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChoicesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    take_back_api_books__version__take_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
                 };
             };
             /** @description Refused */
@@ -10508,6 +11644,237 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Link"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    score_out_api_cues__cue_id__score_otio_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cue_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    score_in_api_cues__cue_id__score_otio_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cue_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FileIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileTaken"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    captions_out_api_cues__cue_id__captions_vtt_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cue_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/vtt": string;
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    captions_in_api_cues__cue_id__captions_vtt_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cue_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FileIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileTaken"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    lamps_out_api_gear__gear_id__lamps_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                gear_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    lamps_in_api_gear__gear_id__lamps_csv_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                gear_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FileIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    ledger_in_api_ledger_in_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_ledger_in_api_ledger_in_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerTaken"];
                 };
             };
             /** @description Refused */

@@ -1,5 +1,6 @@
 /** The sentence of a cue, in parts. Only words are put together here; what they mean is decided by the server. */
 import type { Book, Cue } from '@/api/client'
+import { ENTRY_NAMES, ROLE_NAMES } from '@/api/kinds'
 import { sayDuration } from './duration'
 
 export type Call = Cue['calls'][number]
@@ -53,16 +54,6 @@ export function sayCalls(cue: Cue, book: Book): string {
   return cue.calls.map((call) => sayCall(call, book)).join(', or ')
 }
 
-const ROLES: Record<string, string> = {
-  everyone: 'anyone',
-  follower: 'followers',
-  member: 'members',
-  vip: 'VIPs',
-  moderator: 'moderators',
-  streamer: 'you',
-}
-export const ROLE_NAMES = ROLES
-
 function places(cue: Cue): string {
   const { scenes, categories } = cue.door
   const parts = [
@@ -82,7 +73,7 @@ export function sayWho(cue: Cue): string {
 function people(cue: Cue): string {
   if (cue.door.who.includes('everyone')) return 'anyone'
   const words = cue.door.who.map((role) =>
-    role === 'member' && cue.door.tier > 1 ? `members of tier ${cue.door.tier}` : ROLES[role],
+    role === 'member' && cue.door.tier > 1 ? `members of tier ${cue.door.tier}` : ROLE_NAMES[role],
   )
   return words.length > 1 ? `${words.slice(0, -1).join(', ')} and ${words.at(-1)}` : (words[0] ?? 'nobody')
 }
@@ -111,20 +102,20 @@ export function sayPace(cue: Cue, book: Book): string {
 }
 
 export const ENTRIES: { id: Cue['entry']; name: string; what: string }[] = [
-  { id: 'queue', name: 'waits its turn', what: 'One after the other, as the lane has room.' },
-  { id: 'overlap', name: 'starts at once', what: 'Beside whatever runs; takes no room in the lane.' },
+  { id: 'queue', name: ENTRY_NAMES.queue, what: 'One after the other, as the lane has room.' },
+  { id: 'overlap', name: ENTRY_NAMES.overlap, what: 'Beside whatever runs; takes no room in the lane.' },
   {
     id: 'solo',
-    name: 'runs alone',
+    name: ENTRY_NAMES.solo,
     what: 'Waits until the lane is empty; while it runs nothing else starts anywhere.',
   },
-  { id: 'replace', name: 'takes over', what: 'A new one ends the one of this cue that runs.' },
+  { id: 'replace', name: ENTRY_NAMES.replace, what: 'A new one ends the one of this cue that runs.' },
   {
     id: 'extend',
-    name: 'makes it longer',
+    name: ENTRY_NAMES.extend,
     what: 'While it runs, another call gives it its length once more.',
   },
-  { id: 'refuse', name: 'only when free', what: 'Turned away while this cue runs or waits.' },
+  { id: 'refuse', name: ENTRY_NAMES.refuse, what: 'Turned away while this cue runs or waits.' },
 ]
 
 export function sayLane(cue: Cue, book: Book): string {

@@ -3,8 +3,9 @@
 import { ref } from 'vue'
 
 const MEDIA = '.png,.jpg,.jpeg,.gif,.webp,.apng,.mp3,.ogg,.opus,.wav,.webm,.mp4'
-withDefaults(defineProps<{ busy?: boolean; label?: string; accept?: string }>(), {
+withDefaults(defineProps<{ busy?: boolean; label?: string; accept?: string; bundles?: boolean }>(), {
   busy: false,
+  bundles: false,
   accept: undefined,
   label: 'Drop files here, or pick them',
 })
@@ -63,7 +64,7 @@ defineExpose({ pick: () => input.value?.click() })
       type="file"
       multiple
       hidden
-      :accept="accept ?? MEDIA"
+      :accept="accept ?? (bundles ? `${MEDIA},.zip` : MEDIA)"
       @change="(take(input?.files), input && (input.value = ''))"
     />
   </div>

@@ -6,7 +6,7 @@ import type { Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
 import { fileChoices } from '@/logic/choices'
-import { ROLE_NAMES } from '@/logic/sentence'
+import { ROLE_NAMES } from '@/api/kinds'
 import PickField from '@/parts/PickField.vue'
 
 type Part = Schemas['Part']

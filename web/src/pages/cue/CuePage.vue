@@ -9,6 +9,7 @@ import { api, got } from '@/api/client'
 import { attempt, say } from '@/composables/useSay'
 import { useTry } from '@/composables/useTry'
 import { DRAFT, TRYING } from './draft'
+import CueFiles from './CueFiles.vue'
 import CuePanes from './CuePanes.vue'
 import AddBeat from './score/AddBeat.vue'
 import BeatSettings from './settings/BeatSettings.vue'
@@ -112,6 +113,7 @@ async function remove(): Promise<void> {
       <span class="grow"></span>
       <TryBar />
       <button class="btn" data-test="duplicate" @click="duplicate">Duplicate</button>
+      <CueFiles :id="id" :ready="draft.flush" />
       <ElPopconfirm
         title="Remove this cue? Undo brings it back."
         confirm-button-text="Remove"

@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { useBook } from '@/composables/useBook'
+import { bringIn, isBundle } from '@/composables/useReview'
 import { attempt } from '@/composables/useSay'
 import { useSnags } from '@/composables/useSnags'
 import DropZone from '@/parts/DropZone.vue'
@@ -34,6 +35,8 @@ function pick(id: string, on: boolean): void {
 async function fromFiles(files: File[], oneOfThem = false): Promise<void> {
   busy.value = true
   await attempt(async () => {
+    const bundle = files.find(isBundle)
+    if (bundle) return router.push(await bringIn(bundle))
     const ids = await book.addFiles(files)
     if (!ids.length) return
     const cue = await book.newCue(ids, oneOfThem)
@@ -65,16 +68,18 @@ async function empty(): Promise<void> {
       <RouterLink class="btn" to="/snags"
         >Snags<span v-if="snagged" class="count">{{ snagged }}</span></RouterLink
       >
+      <RouterLink class="btn" to="/books" data-test="to-books">Books</RouterLink>
       <button class="btn" @click="empty">Empty cue</button>
     </div>
     <div class="begin">
-      <DropZone ref="zone" class="new" :busy="busy" @files="(files) => fromFiles(files)">
+      <DropZone ref="zone" class="new" :busy="busy" bundles @files="(files) => fromFiles(files)">
         <div class="row">
           <button class="btn main" data-test="new-cue" :disabled="busy" @click="zone?.pick()">
             {{ busy ? 'Reading…' : 'New cue' }}
           </button>
           <span class="soft"
-            >Drop a picture, a clip or a sound here. The cue works at once; then tie it to a reward.</span
+            >Drop a picture, a clip or a sound here, or a cue that was handed on. It works at once; then tie
+            it to a reward.</span
           >
         </div>
       </DropZone>

@@ -17,6 +17,9 @@ const there = computed(() => picked.value.filter((id) => book.book?.cues.some((c
 const tags = computed(() => [
   ...new Set((book.book?.cues ?? []).filter((c) => there.value.includes(c.id)).flatMap((c) => c.tags)),
 ])
+const handOn = computed(
+  () => `/api/carry/cues.zip?${there.value.map((id) => `cue=${encodeURIComponent(id)}`).join('&')}`,
+)
 
 async function change(change: Partial<Schemas['ManyIn']>): Promise<void> {
   const body = { cues: there.value, remove: false, ...change } as Schemas['ManyIn']
@@ -52,6 +55,14 @@ async function addTag(): Promise<void> {
       {{ name }} ✕
     </button>
     <span class="grow"></span>
+    <a
+      class="btn tiny"
+      :href="handOn"
+      download
+      title="One file with all that they need, for another Cue Jar"
+      data-test="hand-on"
+      >Hand on</a
+    >
     <ElPopconfirm
       :title="`Remove ${there.length} cues? Undo brings them back.`"
       confirm-button-text="Remove"

@@ -6,7 +6,7 @@ import { api, got, type LedgerLine } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
 import { useReasons } from '@/composables/useReasons'
-import { attempt } from '@/composables/useSay'
+import { attempt, say } from '@/composables/useSay'
 import { cueChoices } from '@/logic/choices'
 import { sayVerdict } from '@/logic/words'
 import PickField from '@/parts/PickField.vue'
@@ -51,6 +51,21 @@ watch(
   () => live.lines,
   () => lines.value.length <= PAGE && void attempt(() => load()),
 )
+
+const input = ref<HTMLInputElement>()
+/** Past calls of somewhere else: they are only remembered. */
+async function takeIn(file: File | undefined): Promise<void> {
+  if (!file) return
+  const form = new FormData()
+  form.append('file', file)
+  const bodySerializer = (body: unknown): FormData => body as FormData
+  await attempt(async () => {
+    const done = await got(api.POST('/api/ledger/in', { body: form as never, bodySerializer }))
+    say(`${done.taken} calls were taken in; ${done.known} were here already.`, 'fine')
+    if (done.refused.length) say(`Not taken: ${done.refused.slice(0, 3).join('; ')}`, 'wrong')
+    await load()
+  })
+}
 
 function when(ms: number): string {
   return new Date(ms).toLocaleString([], {
@@ -145,6 +160,21 @@ const onRow = {
       <span class="grow"></span>
       <a class="btn tiny" :href="`/api/ledger.csv?${query}`" download>CSV</a>
       <a class="btn tiny" :href="`/api/ledger.jsonl?${query}`" download>JSON lines</a>
+      <button
+        class="btn tiny"
+        title="Past calls as JSON lines; nothing is fired by them"
+        @click="input?.click()"
+      >
+        Take in
+      </button>
+      <input
+        ref="input"
+        type="file"
+        hidden
+        accept=".jsonl,.ndjson"
+        data-test="ledger-in"
+        @change="(takeIn(input?.files?.[0]), input && (input.value = ''))"
+      />
     </div>
     <div v-if="lines.length" class="card table">
       <ElAutoResizer v-slot="{ width, height }">

@@ -110,6 +110,17 @@ async function rename(name: string): Promise<void> {
   if (found && name.trim()) await attempt(() => book.put('media', { ...found, name: name.trim() }))
 }
 
+const inBook = computed(() => book.book?.media.find((m) => m.id === props.entry?.id))
+/** What goes along with the file when it is carried away. */
+const TERMS = [
+  ['licence', 'Licence', 'on what terms it may be used'],
+  ['credit', 'Credit', 'who is to be named'],
+] as const
+
+async function term(key: 'licence' | 'credit', value: string): Promise<void> {
+  if (inBook.value) await attempt(() => book.put('media', { ...inBook.value!, [key]: value.trim() }))
+}
+
 async function remove(): Promise<void> {
   const media_id = props.entry?.id ?? ''
   await attempt(async () => {
@@ -141,6 +152,15 @@ async function remove(): Promise<void> {
           class="well"
           :value="entry.name"
           @change="rename(($event.target as HTMLInputElement).value)"
+      /></label>
+      <label v-for="[key, name, hint] in TERMS" :key="key" class="field"
+        >{{ name
+        }}<input
+          class="well"
+          :value="inBook?.[key] ?? ''"
+          :placeholder="hint"
+          :maxlength="key === 'credit' ? 400 : 200"
+          @change="term(key, ($event.target as HTMLInputElement).value)"
       /></label>
       <dl>
         <template v-for="[name, value] in facts" :key="name"

@@ -41,7 +41,8 @@ function state(station: StationId): string {
       <h1>Opening night</h1>
       <p class="soft">
         Five stations to the first call. A lamp turns green when its station is really true; each can be left
-        out, and come back to.
+        out, and come back to. You have a book already?
+        <RouterLink to="/books" data-test="bring-a-book">Bring it in</RouterLink>
       </p>
     </header>
     <ol class="line">

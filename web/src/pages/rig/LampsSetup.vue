@@ -65,6 +65,17 @@ function inGroup(groupId: string, lamp: string, on: boolean): void {
   })
 }
 
+/** Lamps of a table (CSV); those that it does not name stay. */
+async function takeIn(file: File | undefined): Promise<void> {
+  if (!file) return
+  await attempt(async () => {
+    const params = { path: { gear_id: props.gear.id } }
+    const body = { text: await file.text() }
+    await book.edit(() => got(api.POST('/api/gear/{gear_id}/lamps.csv', { params, body })))
+    await all.load()
+  })
+}
+
 const rest = (path: string): unknown => props.gear.properties.find((p) => p.path === path)?.rest
 
 async function hand(path: string, value: string | number): Promise<void> {
@@ -209,6 +220,20 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
     <div class="row">
       <button class="btn tiny" data-test="add-lamp" @click="add">New lamp</button>
       <button class="btn tiny" :disabled="!fixtures.length" @click="addGroup">New group</button>
+      <span class="grow"></span>
+      <a v-if="fixtures.length" class="btn tiny" :href="`/api/gear/${gear.id}/lamps.csv`" download
+        >As a table</a
+      >
+      <label class="btn tiny">
+        From a table
+        <input
+          type="file"
+          class="unseen"
+          accept=".csv,text/csv"
+          data-test="lamps-in"
+          @change="takeIn(($event.target as HTMLInputElement).files?.[0])"
+        />
+      </label>
     </div>
   </div>
 </template>

@@ -134,7 +134,7 @@ const roles = computed(() =>
           >Their calls in the ledger</RouterLink
         >
         <ElPopconfirm
-          title="Forget this viewer? Their name and texts are blanked for good, in ledger and journal; the sums stay. This cannot be undone."
+          title="Forget this viewer? Their name and texts are blanked for good, in ledger and journal; the sums stay. Copies of the days before keep them until they go (14 days). This cannot be undone."
           confirm-button-text="Forget"
           cancel-button-text="Keep"
           width="300"

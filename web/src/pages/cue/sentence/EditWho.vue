@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ElCheckbox, ElOption } from 'element-plus'
 import { useGear } from '@/composables/useGear'
-import { ROLE_NAMES } from '@/logic/sentence'
+import { ROLE_NAMES } from '@/api/kinds'
 import { useDraft } from '../draft'
 import PickField from '@/parts/PickField.vue'
 

@@ -1,0 +1,73 @@
+/** A review of what would come into the book: what is ticked, allowed and named otherwise, and what comes of that. */
+import { computed, ref, shallowRef } from 'vue'
+import { api, got, type Schemas } from '@/api/client'
+import { attempt } from './useSay'
+
+export type Review = Schemas['ReviewOut']
+export type EntryRow = Schemas['EntryRow']
+type Choices = Schemas['ChoicesIn']
+
+export function useReview(ask: (choices: Choices) => Promise<Review>) {
+  const review = shallowRef<Review | null>(null)
+  const choices = ref<Choices>({ take: null, beside: null, allowed: [], names: {} })
+  const busy = ref(false)
+  let asked = 0
+
+  /** Asks what would come of it now; an answer that a later one overtook is not shown. */
+  async function look(): Promise<void> {
+    const mine = (asked += 1)
+    busy.value = true
+    try {
+      const answer = await ask(choices.value)
+      if (mine === asked) review.value = answer
+    } finally {
+      if (mine === asked) busy.value = false
+    }
+  }
+
+  const change = (change: Partial<Choices>): void => {
+    choices.value = { ...choices.value, ...change }
+    void attempt(look)
+  }
+  const ticked = (): string[] =>
+    (review.value?.rows ?? []).filter((row) => row.takes && !row.needed_by).map((row) => row.key)
+
+  function tick(keys: string[], on: boolean): void {
+    const others = ticked().filter((key) => !keys.includes(key))
+    change({ take: on ? [...others, ...keys] : others })
+  }
+
+  function aside(key: string, beside: boolean): void {
+    const now = (review.value?.rows ?? [])
+      .filter((row) => row.beside && row.key !== key)
+      .map((row) => row.key)
+    change({ beside: beside ? [...now, key] : now })
+  }
+
+  function allow(keys: string[], on: boolean): void {
+    const others = (choices.value.allowed ?? []).filter((key) => !keys.includes(key))
+    change({ allowed: on ? [...others, ...keys] : others })
+  }
+
+  const call = (key: string, to: string): void => change({ names: { ...choices.value.names, [key]: to } })
+  const takes = computed(() => (review.value?.rows ?? []).filter((row) => row.takes).length)
+
+  function begin(): void {
+    choices.value = { take: null, beside: null, allowed: [], names: {} }
+    review.value = null
+    void attempt(look)
+  }
+  return { review, choices, busy, takes, begin, look, tick, aside, allow, call }
+}
+
+const ENDINGS = /\.(zip|json)$/i
+export const isBundle = (file: File): boolean => ENDINGS.test(file.name)
+
+/** Brings a file in to be looked at. Returns the address of its review. */
+export async function bringIn(file: File): Promise<string> {
+  const form = new FormData()
+  form.append('file', file)
+  const bodySerializer = (body: unknown): FormData => body as FormData
+  const review = await got(api.POST('/api/carry/in', { body: form as never, bodySerializer }))
+  return `/books/in/${review.key}`
+}

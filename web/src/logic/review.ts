@@ -1,0 +1,63 @@
+/** Words and order of a review. */
+import type { Schemas } from '@/api/client'
+
+type Row = Schemas['EntryRow']
+
+const KINDS: Record<string, string> = {
+  house: 'The house',
+  reading: 'How texts are read',
+  points: 'Points of our own',
+  playbill: 'The playbill',
+  cues: 'Cues',
+  rewards: 'Rewards',
+  sets: 'Sets of rewards',
+  lanes: 'Lanes',
+  jars: 'Jars',
+  media: 'Files',
+  cast: 'Parts',
+  patterns: 'Patterns',
+  words: 'Word lists',
+  gear: 'Gear',
+  overlays: 'Overlays',
+  inlets: 'Inlets',
+  looks: 'Resting looks',
+  audiences: 'Audiences',
+}
+
+/** The rows by what they are of: cues first, then what they need, then the settings over everything. */
+export function grouped(rows: Row[]): { kind: string; title: string; rows: Row[] }[] {
+  const order = Object.keys(KINDS)
+  const once = new Set(['house', 'reading', 'points', 'playbill'])
+  const kinds = [...order.filter((kind) => !once.has(kind)), ...once]
+  return kinds
+    .map((kind) => ({ kind, title: KINDS[kind] ?? kind, rows: rows.filter((row) => row.kind === kind) }))
+    .filter((group) => group.rows.length)
+}
+
+export const STATES = { new: 'new', changed: 'changed', removed: 'not in it' } as const
+
+export const WHENCE: Record<string, string> = {
+  page: 'on a page',
+  import: 'out of a file',
+  before: 'from a book of before',
+  channel: 'by a hand at the channel',
+  gear: 'by a new name on the gear',
+  pads: 'by a pad',
+  first: 'at the beginning',
+  mended: 'out of what could be read',
+}
+
+/** A day in words, for a list that is parted by days. */
+export function dayOf(at: number, now: number): string {
+  const day = new Date(at)
+  const days = Math.round(
+    (new Date(now).setHours(0, 0, 0, 0) - new Date(at).setHours(0, 0, 0, 0)) / 86_400_000,
+  )
+  if (days === 0) return 'Today'
+  if (days === 1) return 'Yesterday'
+  const weekday = day.toLocaleDateString('en', { weekday: 'long' })
+  return days < 7 ? weekday : day.toLocaleDateString('en', { weekday: 'long', day: 'numeric', month: 'long' })
+}
+
+export const timeOf = (at: number): string =>
+  new Date(at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })
