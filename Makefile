@@ -4,7 +4,7 @@ STAMPS := .stamps
 PY_SOURCES := $(shell find src/cuejar -name '*.py')
 WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/overlay.html web/audience.html web/gear.html web/pads.html $(shell find web/public -type f) web/vite.config.ts
 
-.PHONY: setup demo test dev bench soak fuzz mutants shots check format clean types
+.PHONY: setup demo test dev bench soak fuzz mutants shots check format clean types dist licences
 
 setup: $(STAMPS)/python $(STAMPS)/web
 
@@ -44,18 +44,20 @@ demo: setup
 
 # What can be made at the same time is.
 test:
-	$(MAKE) -j3 setup $(STAMPS)/browser check
+	$(MAKE) -j3 setup $(STAMPS)/browser check $(STAMPS)/package-needs
 	cd web && npx vitest run --reporter=dot
-	$(PY) -m pytest -n 4 --dist worksteal
+	$(PY) -m pytest -n 4 --dist worksteal --ignore tests/package
+	$(PY) -m pytest tests/package
 	$(PY) -m tests.soak --minutes 2 --first 1
 
 check: $(STAMPS)/openapi
-	.venv/bin/ruff check src tests bridges
-	.venv/bin/ruff format --check src tests bridges
+	.venv/bin/ruff check src tests bridges scripts
+	.venv/bin/ruff format --check src tests bridges scripts
 	.venv/bin/mypy
 	.venv/bin/lint-imports
 	! .venv/bin/vulture | grep -v "unused variable"
 	cd web && npx eslint src --max-warnings 0 && npx prettier --check --log-level warn src
+	$(PY) -m scripts.licences --check
 	cd web && npx depcruise src --config .dependency-cruiser.mjs --output-type err && npx knip
 
 format: setup
@@ -77,6 +79,21 @@ soak: $(STAMPS)/python
 fuzz: setup
 	FUZZ=200 FUZZ_SEED=$${FUZZ_SEED:-$$(date +%s)} $(PY) -m pytest tests/fuzz -x
 
+# A wheel and an sdist with the pages inside, which need neither Node nor this checkout.
+dist: $(STAMPS)/dist
+	@ls -l dist
+
+$(STAMPS)/dist: $(STAMPS)/web LICENSE LICENCES.md MANIFEST.in README.md
+	rm -rf dist build
+	$(PY) -m build --no-isolation --outdir dist . > $(STAMPS)/dist.log 2>&1 || (tail -20 $(STAMPS)/dist.log; false)
+	@touch $@
+
+# An environment with what the wheel needs; the tests put the wheel into it, without any index.
+$(STAMPS)/package-needs: $(STAMPS)/dist pyproject.toml constraints.txt
+	test -x $(STAMPS)/package/bin/python || python3 -m venv $(STAMPS)/package
+	$(STAMPS)/package/bin/python -m pip install --quiet --disable-pip-version-check -c constraints.txt dist/*.whl
+	@touch $@
+
 # Small wrongs put into the rules one by one: those that no test notices are named, to be looked at.
 mutants: setup
 	$(PY) -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '.[mutants]'
@@ -86,5 +103,9 @@ mutants: setup
 shots: setup $(STAMPS)/browser
 	$(PY) -m tests.shots
 
+# What ships, and on what terms.
+licences: setup
+	$(PY) -m scripts.licences
+
 clean:
-	rm -rf $(STAMPS) src/cuejar/web .mypy_cache .pytest_cache .ruff_cache
+	rm -rf $(STAMPS) dist build src/cuejar/web .mypy_cache .pytest_cache .ruff_cache
