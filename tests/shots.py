@@ -13,6 +13,10 @@ from pathlib import Path
 import httpx
 from selenium.webdriver import Chrome
 
+from cuejar.core.book.files import book_from
+from cuejar.core.carry.handon import handed_on
+from cuejar.demo.load import demo_book
+from cuejar.store.bundle import written
 from tests.browser.conftest import chromium
 from tests.browser.person import Person
 from tests.running import free_ports, until
@@ -85,6 +89,37 @@ def _hold(page: Person, home: str) -> None:
         _fire(home, cue)
 
 
+def _before(page: Person, home: str) -> None:
+    """Some changes, and the book before them chosen."""
+    book = httpx.get(f"{home}/api/book", trust_env=False).json()["book"]
+    whistle = next(cue for cue in book["cues"] if cue["id"] == "steam-whistle")
+    fog = next(reward for reward in book["rewards"] if reward["id"] == "fog")
+    for kind, entry in (
+        ("cues", {**whistle, "door": {**whistle["door"], "cooldown_s": 90}}),
+        ("rewards", {**fog, "cost": 950}),
+        ("cues", {"id": "kettle", "name": "Kettle on", "beats": []}),
+    ):
+        httpx.put(f"{home}/api/book/{kind}/{entry['id']}", json={"value": entry}, trust_env=False).raise_for_status()
+    first = httpx.get(f"{home}/api/books", trust_env=False).json()[-1]["id"]
+    page.click(f"[data-test=book-{first}]")
+
+
+def _handed_on(home: str) -> str:
+    """The review of cues of the next halt, whose gear is called otherwise."""
+    data = demo_book()
+    for cue in data["cues"]:
+        if cue["id"] == "fog-on-the-line":
+            cue |= {"id": "fog-again", "name": "Fog from the next halt"}
+            cue["beats"] = [*cue["beats"], {"id": "s", "kind": "scene", "scene": "Yrd cam"}]
+        if cue["id"] == "steam-whistle":
+            cue["beats"] = [*cue["beats"], {"id": "k", "kind": "tap", "combo": "ControlLeft+KeyH"}]
+    cues = ["fog-again", "steam-whistle"]
+    content = b"".join(written(handed_on(book_from(data), cues), "cues", {}, cues))
+    files = {"file": ("next-halt.cuejar.zip", content)}
+    answer = httpx.post(f"{home}/api/carry/in", files=files, trust_env=False, timeout=60).raise_for_status()
+    return f"{home}/books/in/{answer.json()['key']}"
+
+
 def _size(driver: Chrome, width: int, height: int) -> None:
     size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": width < 600}
     driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
@@ -111,11 +146,9 @@ def take(driver: Chrome, home: str, audience: str, channel: httpx.Client) -> Non
     shot("cast", f"{home}/cast", lambda: _listen(page), 1.4)
     shot("ledger", f"{home}/ledger", lambda: page.click("[role=row].line"))
     shot("rewards", f"{home}/rewards", lambda: page.see("[data-reward=night-mail] [data-test=price]"), 1.6)
-    shot("price", f"{home}/rewards", lambda: page.click("[data-reward=night-mail] .title"), 1.8)
     _points(home, channel)
     shot("viewer", f"{home}/viewers", lambda: page.click("[data-viewer$=v-bramble] .name"), 1.2)
     shot("audience", audience)
-    shot("things", f"{audience}window/things", lambda: _fire(home, "fill-the-tower"), 2.6)
     shot("coat", f"{audience}window/haptics", lambda: _fire(home, "express-rumble"), 1.6)
     shot("channel", f"{home}/rig", lambda: _odd_tip(page, channel), 1.2)
     _size(driver, 390, 844)
@@ -123,6 +156,8 @@ def take(driver: Chrome, home: str, audience: str, channel: httpx.Client) -> Non
     shot("phone-cue", f"{home}/cues/steam-whistle", lambda: page.click("[data-block=whistle]"))
     _size(driver, 1280, 800)
     shot("pads", f"{home}/pads", lambda: page.click("[data-pad=steam-whistle]"))
+    shot("books", f"{home}/books", lambda: _before(page, home), 1.0)
+    shot("review", _handed_on(home), lambda: page.see("[data-test=asked]"), 1.0)
     shot("playbill", f"{home}/api/playbill.html")
 
 
