@@ -103,7 +103,9 @@ def test_a_cue_is_handed_on_to_where_scenes_are_called_otherwise(
     assert brought["beats"][0]["scene"] == "Yard cam" and brought["lane"] == "stage" and brought["on"]
     until(lambda: [r for r in running.channel.get("/rewards").json() if r["title"] == "Night mail"])
     redemption = running.redeem("owlpost", "Night mail")
+    until(lambda: running.broadcaster.get("/state").json()["scene"] == "Yard cam")
     until(lambda: running.state_of(redemption) == "fulfilled")
+    until(lambda: running.broadcaster.get("/state").json()["scene"] == "Workbench")
     lines = until(lambda: [line for line in running.api.get("/api/ledger").json()["lines"] if line["cue"] == "night-2"])
     assert lines[0]["verdict"] == "let_in" and not [note for note in lines[0]["notes"] if note["what"] == "fail"]
     person.see("main h1")

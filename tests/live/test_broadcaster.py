@@ -218,6 +218,24 @@ def test_a_thousand_interleavings_of_cues_hands_and_cuts(stand_in: StandIn, tmp_
     asyncio.run(night())
 
 
+def test_a_keeper_made_anew_is_back_though_the_engine_hears_the_old_ones_loss_late(
+    stand_in: StandIn, tmp_path: Path
+) -> None:
+    async def night() -> None:
+        cues = [{"id": "yard", "name": "Yard", "beats": [{"id": "b", "kind": "scene", "scene": "Yard cam", "length": "open"}]}]
+        stage = Stage(tmp_path, stand_in, cues)
+        stage.inside.start()
+        stage.runner.put(h.GearState("broadcast", "lost"))
+        stage.keeper.start()
+        await stage.in_step()
+        await stage.until(lambda: not stage.runner.view.is_lost("broadcast"))
+        await stage.runner.post(h.Pad("yard"))
+        await stage.until(lambda: stand_in.broadcaster.values()["broadcast/scene"] == "Yard cam")
+        await stage.stop()
+
+    asyncio.run(night())
+
+
 def test_what_is_renamed_is_followed_and_what_is_gone_is_said(stand_in: StandIn, tmp_path: Path) -> None:
     async def night() -> None:
         cues = [

@@ -16,7 +16,7 @@ import logging
 import time
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
-from typing import Any
+from typing import Any, Literal
 
 from cuejar.core.engine.night import Timed
 from cuejar.core.facts import happenings as h
@@ -112,14 +112,15 @@ class Keeper:
         self._fade_in: dict[PropertyPath, int] = {}
         self._hands: Counter[PropertyPath] = Counter()
         """How many hands on each property were heard that the engine was not told of yet."""
-        self._lost_told = False
+        self._told: Literal["lost", "back"] | None = None
+        """What the engine was told last by this keeper. What it knows may be older than what a keeper of before has told it, so
+        that nothing is taken from there."""
         self._stirred = asyncio.Event()
         self._task: asyncio.Task[None] | None = None
 
     # Coming and going
 
     def start(self) -> None:
-        self._lost_told = self._runner.view.is_lost(self.gear)
         self._task = self._runner.watch.keep(self._name, self._keep, lambda problem: self._become("away", problem))
 
     async def stop(self) -> None:
@@ -156,19 +157,20 @@ class Keeper:
                 self.driver = None
                 await self._close(driver)
             self._fades.clear()
-            if not self._lost_told:
-                self._lost_told = True
-                await self._runner.post(h.GearState(self.gear, "lost"), patient=True)
+            await self._tell("lost")
             await asyncio.sleep(pause_s(attempt, MOST_PAUSE_S))
             attempt += 1
 
     async def _back(self, catalogue: Greeting) -> None:
         """The gear is there: what it shows is understood, and the engine told."""
         await self._understand(catalogue)
-        if self._lost_told:
-            self._lost_told = False
-            await self._runner.post(h.GearState(self.gear, "back"), patient=True)
+        await self._tell("back")
         self._tell_up()
+
+    async def _tell(self, state: Literal["lost", "back"]) -> None:
+        if state != self._told:
+            self._told = state
+            await self._runner.post(h.GearState(self.gear, state), patient=True)
 
     def _odd(self, message: Any, why: str) -> None:
         """A message of the gear cannot be read: it is left out, and said the first time."""
