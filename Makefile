@@ -40,7 +40,7 @@ $(STAMPS)/browser:
 	@touch $@
 
 demo: setup
-	.venv/bin/cuejar demo
+	.venv/bin/cuejar demo --yesterday
 
 # What can be made at the same time is.
 test:
@@ -66,7 +66,7 @@ format: setup
 	cd web && npx prettier --write --log-level warn src
 
 dev: setup
-	@trap 'kill 0' EXIT INT TERM; .venv/bin/cuejar demo & cd web && npx vite
+	@trap 'kill 0' EXIT INT TERM; .venv/bin/cuejar demo --yesterday & cd web && npx vite
 
 bench: setup $(STAMPS)/browser
 	$(PY) -m tests.bench

@@ -1,19 +1,30 @@
-"""Many nights at once, in worker processes that give way to everything else."""
+"""Many nights at once, in worker processes that give way to everything else.
+
+What a job needs is written into a file of its own; each worker reads it once, when the first of its nights comes.
+"""
 
 from __future__ import annotations
 
+import json
 import os
-from collections.abc import Iterable, Iterator
+import tempfile
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from concurrent.futures import Future, ProcessPoolExecutor, as_completed
-from contextlib import suppress
+from contextlib import contextmanager, suppress
+from dataclasses import asdict
 from multiprocessing import get_context
+from pathlib import Path
 from typing import Any, NamedTuple
 
 from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_from, book_json
+from cuejar.core.engine.night import Timed
 from cuejar.core.facts.happenings import MediaFacts
-from cuejar.core.nights.compare import one_night
+from cuejar.core.nights.compare import Nights
+from cuejar.core.nights.recorded import Recording, recording_of
+from cuejar.core.nights.standouts import Standout
 from cuejar.core.nights.tally import Result
+from cuejar.core.nights.timeline import Timeline
 from cuejar.core.parts.base import JsonObject
 
 
@@ -24,47 +35,139 @@ class Work(NamedTuple):
     seed: int
 
 
-_books: list[Book] = []
-_about: dict[str, Any] = {}
+class Entries(NamedTuple):
+    """A recorded night as it is kept: the state before it, and its entries (number, instant, happening)."""
+
+    state: JsonObject
+    rows: Sequence[tuple[int, int, Any]]
 
 
-def _begin(books: list[JsonObject], about: dict[str, Any]) -> None:
-    with suppress(OSError):
-        os.nice(15)
-    _books[:] = [book_from(book) for book in books]
-    _about.update(about)
-
-
-def _play(work: Work) -> Result:
-    audience = next(one for one in _books[0].audiences if one.id == _about["audience"])
-    return one_night(_books[0], audience, work.seed, _about["media"], _about["past"], _books[work.book])
-
-
-def results(
-    books: list[Book],
-    audience: str,
-    work: Iterable[Work],
-    media: dict[str, MediaFacts] | None = None,
-    past: dict[str, float] | None = None,
-    processes: int = 0,
-) -> Iterator[tuple[Work, Result]]:
-    """Every night as it is done. Whoever stops asking stops the work.
+class Task(NamedTuple):
+    """Whose nights are played, and against what.
 
     Args:
-        books: the first is the one that the audience knows; the others are played against.
-        audience: its id in the first book.
-        processes: how many at once; 0: as many as there are cores.
+        books: the first is the one that the audience knows. None stands for a recorded night's own.
+        audience: its id in the first book; empty: the recorded night is played.
+        past: how often what was called on past nights.
     """
-    about = {"audience": audience, "media": media, "past": past}
-    pool = ProcessPoolExecutor(
-        processes or os.cpu_count() or 1,
-        mp_context=get_context("spawn"),
-        initializer=_begin,
-        initargs=([book_json(book) for book in books], about),
-    )
+
+    books: list[Book | None]
+    audience: str = ""
+    recorded: Entries | None = None
+    media: Mapping[str, MediaFacts] | None = None
+    past: Mapping[str, float] | None = None
+
+
+class Drawn(NamedTuple):
+    """A night in full: added up, what stands out, as one looks at it, and what an overlay's page would have been told."""
+
+    result: Result
+    standouts: list[Standout]
+    timeline: Timeline
+    shows: list[Timed]
+
+
+# In the worker
+
+_at_hand: tuple[str, Nights] | None = None
+
+
+def _begin() -> None:
+    with suppress(OSError):
+        os.nice(15)
+
+
+def _nights(file: str) -> Nights:
+    global _at_hand
+    if _at_hand is None or _at_hand[0] != file:
+        told = json.loads(Path(file).read_text("utf-8"))
+        books = [book_from(book) if book is not None else None for book in told["books"]]
+        recording: Recording | None = None
+        if told["recorded"] is not None:
+            recording = recording_of(*told["recorded"])
+        media = told["media"]
+        facts = None if media is None else {name: MediaFacts(**one) for name, one in media.items()}
+        _at_hand = (file, Nights(books, told["audience"], recording, facts, told["past"]))
+    return _at_hand[1]
+
+
+def _play(file: str, work: Work) -> Result:
+    return _nights(file).result(work.book, work.seed)
+
+
+def _draw(file: str, work: Work) -> Drawn:
+    return Drawn(*_nights(file).drawn(work.book, work.seed))
+
+
+# Outside
+
+
+class Crew:
+    """The worker processes."""
+
+    def __init__(self, processes: int = 0) -> None:
+        """Args:
+        processes: how many at once; 0: as many as there are cores.
+        """
+        self._processes = processes or os.cpu_count() or 1
+        self._pool: ProcessPoolExecutor | None = None
+
+    def _there(self) -> ProcessPoolExecutor:
+        if self._pool is None:
+            self._pool = ProcessPoolExecutor(self._processes, get_context("spawn"), initializer=_begin)
+        return self._pool
+
+    @contextmanager
+    def at(self, task: Task) -> Iterator[_Job]:
+        """A job: its file is there as long as it is worked on."""
+        with tempfile.TemporaryDirectory(prefix="cue-jar-nights-") as folder:
+            file = Path(folder) / "task.json"
+            told = {
+                "books": [book_json(book) if book is not None else None for book in task.books],
+                "audience": task.audience,
+                "recorded": task.recorded,
+                "media": None if task.media is None else {name: asdict(one) for name, one in task.media.items()},
+                "past": task.past,
+            }
+            file.write_text(json.dumps(told, ensure_ascii=False), "utf-8")
+            yield _Job(self._there(), str(file))
+
+    def close(self) -> None:
+        """Lets the workers go; the next job has new ones."""
+        pool, self._pool = self._pool, None
+        if pool is not None:
+            pool.shutdown(wait=False, cancel_futures=True)
+
+
+class _Job:
+    def __init__(self, pool: ProcessPoolExecutor, file: str) -> None:
+        self._pool, self._file = pool, file
+
+    def drawn(self, work: Work) -> Drawn:
+        """A night in full. Raises what the book or the audience is refused for (BookError), or BrokenExecutor."""
+        return self._pool.submit(_draw, self._file, work).result()
+
+    def results(self, work: Iterable[Work]) -> Iterator[tuple[Work, Result]]:
+        """Every night as it is done. Whoever stops asking stops the work: what was not begun is not begun."""
+        waiting: dict[Future[Result], Work] = {self._pool.submit(_play, self._file, one): one for one in work}
+        try:
+            for done in as_completed(waiting):
+                yield waiting[done], done.result()
+        finally:
+            for one in waiting:
+                one.cancel()
+            # Those that are under way end first: they read the file.
+            for one in waiting:
+                if not one.cancelled():
+                    with suppress(Exception):
+                        one.result()
+
+
+def results(task: Task, work: Iterable[Work], processes: int = 0) -> Iterator[tuple[Work, Result]]:
+    """Every night as it is done, with workers of its own."""
+    crew = Crew(processes)
     try:
-        waiting: dict[Future[Result], Work] = {pool.submit(_play, one): one for one in work}
-        for done in as_completed(waiting):
-            yield waiting[done], done.result()
+        with crew.at(task) as job:
+            yield from job.results(work)
     finally:
-        pool.shutdown(wait=True, cancel_futures=True)
+        crew.close()

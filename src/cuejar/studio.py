@@ -8,7 +8,8 @@ import fcntl
 import logging
 import secrets
 import sqlite3
-from collections.abc import AsyncIterator, Callable, Sequence
+import time
+from collections.abc import AsyncIterator, Callable, Iterable, Mapping, Sequence
 from datetime import date
 from pathlib import Path
 from typing import IO, Any
@@ -17,7 +18,7 @@ from sqlalchemy import select
 from sqlalchemy.dialects.sqlite import insert
 
 from cuejar.carriage import Carriage
-from cuejar.core.book.book import MediaEntry, OverlayEntry
+from cuejar.core.book.book import Book, MediaEntry, OverlayEntry
 from cuejar.core.book.files import book_json
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
@@ -46,11 +47,13 @@ from cuejar.live.troubles import Troubles
 from cuejar.live.watch import Watch
 from cuejar.media.library import Library
 from cuejar.media.workers import Workers
+from cuejar.rehearsals import Rehearsals
 from cuejar.settings import CannotStart, Settings, prepare_data_folder
 from cuejar.store.books import Books, NothingThere
 from cuejar.store.copies import make_copy
 from cuejar.store.database import FILE, copied_aside, open_database
 from cuejar.store.models import LinkRow
+from cuejar.store.nights import let_go, too_old
 from cuejar.store.secrets import Secrets
 from cuejar.store.writer import CannotWrite, Writer
 
@@ -61,9 +64,12 @@ NEW_BOOK_S = 1.5
 COPY_S, COPY_AGAIN_S = 900, 30
 """How often it is looked whether today's copy of the data is there, and how soon again where it could not be made."""
 COPIES = "copies"
+NIGHTS_S, NIGHTS_AT_ONCE = 60, 5
+"""How often it is looked which nights are kept no longer, and how many are taken out together."""
 STOP_S = 4.0
 """How long the parts may take together to stop."""
 log = logging.getLogger(__name__)
+Past = Callable[[Book, Mapping[str, h.MediaFacts]], Iterable[tuple[int, h.Happening]]]
 
 
 def first_book() -> dict[str, Any]:
@@ -120,8 +126,10 @@ class Studio:
         first: Callable[[], dict[str, Any]] = first_book,
         files: Sequence[Path] = (),
         go_on: bool = False,
+        past: Past | None = None,
     ) -> None:
         """Args:
+            past: what happened before the first start of all, from a book and its files on.
             first: the book of a new data folder.
             files: media files to take into the library on starting.
             go_on: a damaged database is made anew from what can be read, whatever copies there are.
@@ -129,7 +137,7 @@ class Studio:
         Raises:
             CannotStart, Damaged.
         """
-        self.settings, self._files = settings, files
+        self.settings, self._files, self._past = settings, files, past
         self.is_demo = bool(files)
         plugins.load()
         self.folder = prepare_data_folder(settings.data)
@@ -179,6 +187,7 @@ class Studio:
         self.inlets = Inlets()
         self.osc = OscIn(self.runner, self.inlets, self._change_house)
         self.devices = Devices(self.sessions, self.writer, self.secrets)
+        self.rehearsals = Rehearsals(self.watch)
         self.pads = Pads(self.hub, self.runner, self.devices, self._change_house)
         with self.sessions() as session:
             rows = session.scalars(select(LinkRow).where(LinkRow.kind == OVERLAY_LINK))
@@ -226,6 +235,9 @@ class Studio:
     async def start(self) -> None:
         for path in self._files:
             await self.library.add(_contents(path))
+        if self._past is not None:
+            told = list(self._past(self.books.book, self.library.facts(self.books.book)))
+            self.writer.now_bare(lambda c: self.runner.journal.remember(c, told))
         self.runner.load(self.books.book)
         self.runner.ears = [self.overlays, self.reader, self.desk]
         self.runner.recorder.on_ledger = self.desk.ledger_changed
@@ -258,6 +270,7 @@ class Studio:
         self.pads.start()
         self.watch.once("measuring files again", self._measure_again)
         self.watch.keep("copies of the data", self._keep_copies)
+        self.watch.keep("how long nights are kept", self._keep_nights)
 
     async def _keep_copies(self) -> None:
         """A copy of the data a day; where it cannot be made, it is said, and tried again."""
@@ -269,6 +282,19 @@ class Studio:
                 what = f"Today’s copy of the data could not be made: {error}."
                 self.troubles.has(COPIES, what, "The show is not touched by it; it is tried again.")
             await asyncio.sleep(COPY_AGAIN_S if COPIES in self.troubles else COPY_S)
+
+    async def _keep_nights(self) -> None:
+        """Nights that are older than the house says are kept no longer."""
+        while True:
+            house = self.books.book.house
+            if house.nights_kept is not None or house.nights_days is not None:
+                now = round(time.time() * 1000)
+                old = await asyncio.to_thread(too_old, self.sessions, house.nights_kept, house.nights_days, now)
+                with contextlib.suppress(CannotWrite):  # It is looked again.
+                    for i in range(0, len(old), NIGHTS_AT_ONCE):
+                        those = old[i : i + NIGHTS_AT_ONCE]
+                        await self.writer.do(lambda c, those=those: let_go(c, those))  # type: ignore[misc]
+            await asyncio.sleep(NIGHTS_S)
 
     async def _measure_again(self) -> None:
         if await self.library.measure_again():
@@ -296,6 +322,7 @@ class Studio:
         self._lock.close()
 
     async def _stop_parts(self) -> None:
+        await self.rehearsals.close()
         await self.channels.stop()
         await self.osc.stop()
         await self.reader.stop()

@@ -9,7 +9,7 @@ from concurrent.futures import ProcessPoolExecutor
 from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_from, book_json
 from cuejar.core.nights.compare import with_setting
-from cuejar.nights import Work, results
+from cuejar.nights import Task, Work, results
 from tests.bench.engine import CALLS, a_book, simpy_s
 
 VALUES, NIGHTS, REDEMPTIONS = 12, 20, 2_000
@@ -27,10 +27,10 @@ def _floor(_: int) -> float:
 def sweep() -> dict[str, float]:
     """Seconds for the whole sweep, until the first night is there, and the floor's for as many jobs."""
     book = _book()
-    books = [book, *(with_setting(book, "lanes.l0.width", value) for value in range(1, VALUES + 1))]
+    books: list[Book | None] = [book, *(with_setting(book, "lanes.l0.width", value) for value in range(1, VALUES + 1))]
     work = [Work(number, seed) for seed in range(1, NIGHTS + 1) for number in range(1, VALUES + 1)]
     begun, first, redemptions = time.monotonic(), 0.0, 0
-    for _, result in results(books, "friday", work):
+    for _, result in results(Task(books, "friday"), work):
         first = first or time.monotonic() - begun
         redemptions += result.redemptions
     took = time.monotonic() - begun

@@ -21,7 +21,7 @@ from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_from, book_json
 from cuejar.core.engine.rehearsal import Script, report
 from cuejar.core.facts import happenings as h
-from cuejar.core.nights.compare import one_night, shifts, spreads, values_of, with_setting
+from cuejar.core.nights.compare import Nights, shifts, spreads, values_of, with_setting
 from cuejar.core.nights.generator import night_of, poisson
 from cuejar.core.nights.standouts import standouts
 from cuejar.core.nights.tally import Result, played
@@ -31,6 +31,11 @@ from tests.core.books import books
 
 HALT = book_from(demo_book())
 CAPTION = {"id": "c", "kind": "caption", "text": "tea", "length": {"s": 4}}
+
+
+def one_night(book: Book, one: Audience, seed: int, against: Book | None = None, **about: Any) -> Result:
+    known = book.model_copy(update={"audiences": [one]})
+    return Nights([known, against or known], one.id, **about).result(1, seed)
 
 
 def audience(**fields: Any) -> Audience:

@@ -222,7 +222,13 @@ def test_a_keeper_made_anew_is_back_though_the_engine_hears_the_old_ones_loss_la
     stand_in: StandIn, tmp_path: Path
 ) -> None:
     async def night() -> None:
-        cues = [{"id": "yard", "name": "Yard", "beats": [{"id": "b", "kind": "scene", "scene": "Yard cam", "length": "open"}]}]
+        cues = [
+            {
+                "id": "yard",
+                "name": "Yard",
+                "beats": [{"id": "b", "kind": "scene", "scene": "Yard cam", "length": "open"}],
+            }
+        ]
         stage = Stage(tmp_path, stand_in, cues)
         stage.inside.start()
         stage.runner.put(h.GearState("broadcast", "lost"))

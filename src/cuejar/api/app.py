@@ -27,10 +27,12 @@ from cuejar.api import (
     ledger,
     live,
     media,
+    nights,
     opening,
     pads,
     playbill,
     readiness,
+    rehearsals,
     rewards,
     snags,
     speech,
@@ -119,6 +121,8 @@ def create_app(studio: Studio | None, port: int, beside: PadsServer | None = Non
         opening,
         readiness,
         pads,
+        nights,
+        rehearsals,
         snags,
     ):
         app.include_router(part.router)

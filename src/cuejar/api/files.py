@@ -59,7 +59,8 @@ def _spans(studio: Studio, cue: Cue) -> list[Span]:
     return ranges(Score(cue, studio.books.book), Lengths(studio.books.book, studio.facts()))
 
 
-def _media(studio: Studio) -> list[Media]:
+def library_media(studio: Studio) -> list[Media]:
+    """The files of the library, by their names in the book."""
     found = []
     for entry in studio.books.book.media:
         row = studio.library.row(entry.file or "")
@@ -81,7 +82,7 @@ async def _taken(studio: Studio, cue: Cue, read: Read, what: str) -> FileTaken:
 @router.get("/cues/{cue_id}/score.otio", response_class=OtioFile)
 async def score_out(studio: TheStudio, cue: TheCue) -> OtioFile:
     """A score for programs that cut film. Where its files lie in it, is where they lie in a bundle of the cue."""
-    media = {one.id: one for one in _media(studio)}
+    media = {one.id: one for one in library_media(studio)}
     text = timeline.written(cue, studio.books.book, _spans(studio, cue), media)
     return OtioFile(text, headers=_named(f"{cue.id}.otio"))
 
@@ -89,7 +90,7 @@ async def score_out(studio: TheStudio, cue: TheCue) -> OtioFile:
 @router.post("/cues/{cue_id}/score.otio")
 async def score_in(studio: TheStudio, cue: TheCue, body: FileIn) -> FileTaken:
     """The times of a timeline for the beats of a cue, in one step that can be undone; clips of known files become beats."""
-    return await _taken(studio, cue, timeline.read(body.text, cue, _media(studio)), "took a timeline")
+    return await _taken(studio, cue, timeline.read(body.text, cue, library_media(studio)), "took a timeline")
 
 
 @router.get("/cues/{cue_id}/captions.vtt", response_class=VttFile)

@@ -15,31 +15,48 @@ from cuejar.live.desk import ledger_lines
 from cuejar.live.messages import LedgerLine
 from cuejar.store.exports import Where, csv_lines, event_lines
 from cuejar.store.models import LedgerRow
+from cuejar.store.search import NOTHING, found_by, words_of
 
 router = APIRouter(prefix="/api", tags=["ledger"])
 
 
+MOST_COUNTED = 10_000
+"""Lines are counted up to here; beyond it is only said that there are more."""
+
+
 class Lines(BaseModel):
+    """Lines, the newest first. ``total`` is how many there are by these filters, up to 10,000; ``before`` asks for those after them."""
+
     lines: list[LedgerLine]
     total: int
+    more: bool
+    before: int | None
     reasons: dict[str, str]
 
 
 class Filters(BaseModel):
-    """Which lines: since an instant (ms since 1970), by viewer's name, cue, verdict, reason."""
+    """Which lines: in a time (ms since 1970), by words that stand anywhere in them, by viewer's name, cue, verdict, reason."""
 
     since: Annotated[int, Query(ge=0, le=2**53)] = 0
-    viewer: str = ""
-    cue: str = ""
-    verdict: str = ""
-    reason: str = ""
+    until: Annotated[int | None, Query(ge=0, le=2**53)] = None
+    words: Annotated[str, Query(max_length=300)] = ""
+    viewer: Annotated[str, Query(max_length=200)] = ""
+    cue: Annotated[str, Query(max_length=80)] = ""
+    verdict: Annotated[str, Query(max_length=20)] = ""
+    reason: Annotated[str, Query(max_length=40)] = ""
+    outcome: Annotated[str, Query(max_length=20)] = ""
 
 
 def _chosen(filters: Filters) -> Select[LedgerRow]:
-    query = select(LedgerRow).where(LedgerRow.wall >= filters.since)
-    if filters.viewer:
-        query = query.where(LedgerRow.viewer_name.contains(filters.viewer, autoescape=True))
-    for name in ("cue", "verdict", "reason"):
+    query = select(LedgerRow)
+    if filters.since:
+        query = query.where(LedgerRow.wall >= filters.since)
+    if filters.until is not None:
+        query = query.where(LedgerRow.wall <= filters.until)
+    for told, field in ((filters.words, ""), (filters.viewer, "viewer_name")):
+        if told:
+            query = query.where(LedgerRow.id.in_(found_by(words_of(told, field) or NOTHING)))
+    for name in ("cue", "verdict", "reason", "outcome"):
         if getattr(filters, name):
             query = query.where(getattr(LedgerRow, name) == getattr(filters, name))
     return query
@@ -50,21 +67,29 @@ TheFilters = Annotated[Filters, Query()]
 
 class PagedFilters(Filters):
     limit: Annotated[int, Query(ge=1, le=1000)] = 200
-    skip: Annotated[int, Query(ge=0, le=10**9)] = 0
+    before: Annotated[int | None, Query(ge=0, le=2**53)] = None
 
 
 @router.get("/ledger")
 async def ledger(studio: TheStudio, filters: Annotated[PagedFilters, Query()]) -> Lines:
+    """Lines by key: the next page begins before the last line of this one, however many came meanwhile."""
     query = _chosen(filters)
+    page = query if filters.before is None else query.where(LedgerRow.id < filters.before)
     with studio.sessions() as session:
-        total = session.scalar(select(func.count()).select_from(query.subquery())) or 0
-        rows = session.scalars(query.order_by(LedgerRow.id.desc()).offset(filters.skip).limit(filters.limit)).all()
+        counted = query.with_only_columns(LedgerRow.id).limit(MOST_COUNTED + 1).subquery()
+        total = session.scalar(select(func.count()).select_from(counted)) or 0
+        rows = session.scalars(page.order_by(LedgerRow.id.desc()).limit(filters.limit)).all()
         lines = ledger_lines(session, rows)
-    return Lines(lines=lines, total=total, reasons=REASONS)
+    before = rows[-1].id if len(rows) == filters.limit else None
+    more = total > MOST_COUNTED
+    return Lines(lines=lines, total=min(total, MOST_COUNTED), more=more, before=before, reasons=REASONS)
 
 
 def _where(filters: Filters) -> Where:
-    return Where(filters.since, filters.viewer, filters.cue, filters.verdict, filters.reason)
+    return Where(
+        filters.since, filters.viewer, filters.cue, filters.verdict, filters.reason, filters.until, filters.words,
+        filters.outcome,
+    )  # fmt: skip
 
 
 class CsvLines(StreamingResponse):

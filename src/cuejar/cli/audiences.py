@@ -61,11 +61,11 @@ def told(
 
 def _nights(book: Book, audience: Audience, nights: int, against: Book | None, as_json: bool) -> Iterator[str]:
     from cuejar.core.nights.standouts import standouts
-    from cuejar.nights import Work, results
+    from cuejar.nights import Task, Work, results
 
-    books = [book] if against is None else [book, against]
+    books: list[Book | None] = [book] if against is None else [book, against]
     work = [Work(number, seed) for seed in range(1, nights + 1) for number in range(len(books))]
-    done = dict(results(books, audience.id, work))
+    done = dict(results(Task(books, audience.id), work))
     each = [[done[one] for one in work if one.book == number] for number in range(len(books))]
     if against is None:
         yield from _of_one(each[0], [one._asdict() for one in standouts(each[0][0], book)], as_json)
@@ -109,15 +109,15 @@ def _of_two(before: list[Result], after: list[Result], as_json: bool) -> Iterato
 def _swept(book: Book, audience: Audience, nights: int, sweep: str, as_json: bool) -> Iterator[str]:
     from cuejar.core.nights.compare import FIGURES, spreads, values_of, with_setting
     from cuejar.core.parts.base import BookError, Problem
-    from cuejar.nights import Work, results
+    from cuejar.nights import Task, Work, results
 
     path, sign, told = sweep.partition("=")
     if not sign:
         raise BookError([Problem(sweep, "is no setting and range; write it like lanes.yard.width=1..4")])
     values = values_of(told)
-    books = [book, *(with_setting(book, path.strip(), value) for value in values)]
+    books: list[Book | None] = [book, *(with_setting(book, path.strip(), value) for value in values)]
     work = [Work(number, seed) for seed in range(1, nights + 1) for number in range(1, len(books))]
-    done = dict(results(books, audience.id, work))
+    done = dict(results(Task(books, audience.id), work))
     points = [spreads([done[one] for one in work if one.book == number]) for number in range(1, len(books))]
     if as_json:
         rows = [

@@ -31,12 +31,13 @@ STANDINS_UP_S = 60
 """How long the stand-ins may take to come up: a cold disk is slow."""
 
 
-def _serve(settings: Settings, demo: bool) -> None:
+def _serve(settings: Settings, demo: bool, past: bool = False) -> None:
     import uvicorn
 
     from cuejar.api.app import create_app
     from cuejar.demo.load import BROADCAST, demo_book, demo_files
     from cuejar.demo.outside import BOX
+    from cuejar.demo.yesterday import yesterday
     from cuejar.pads.server import PadsServer, read_certificate
     from cuejar.standins.halt import HOOK_SECRET, PASSWORD
     from cuejar.store.database import Damaged
@@ -48,7 +49,7 @@ def _serve(settings: Settings, demo: bool) -> None:
 
     def make(go_on: bool = False) -> Studio:
         if demo:
-            return Studio(settings, demo_book, demo_files(), go_on)
+            return Studio(settings, demo_book, demo_files(), go_on, yesterday if past else None)
         return Studio(settings, go_on=go_on)
 
     try:
@@ -160,6 +161,7 @@ def demo(
     port: Port = None,
     data: Data = None,
     fresh: Annotated[bool, typer.Option(help="Start from the demo data again.")] = False,
+    past: Annotated[bool, typer.Option("--yesterday", help="Begin with a night that was, to look back at.")] = False,
     pads_cert: PadsCert = None,
     pads_key: PadsKey = None,
 ) -> None:
@@ -201,7 +203,7 @@ def demo(
         typer.echo(f"Data folder    {folder.resolve()}")
         typer.echo("Ctrl-C ends both.")
         sys.stdout.flush()
-        _serve(settings, demo=True)
+        _serve(settings, demo=True, past=past)
     except CannotStart as error:
         fail(str(error))
     except KeyboardInterrupt:

@@ -201,6 +201,38 @@ def _ask() -> dict[str, Any]:
     }
 
 
+AUDIENCES: list[dict[str, Any]] = [
+    {
+        "id": "friday",
+        "name": "Friday evening",
+        "viewers": 140,
+        "calls": 420,
+        "likes": "by_price",
+        "curve": [
+            {"at_min": 0, "level": 25},
+            {"at_min": 15, "level": 60},
+            {"at_min": 50, "level": 45},
+            {"at_min": 75, "level": 100},
+            {"at_min": 100, "level": 70},
+            {"at_min": 120, "level": 15},
+        ],
+        "raids": [{"at_min": 72, "viewers": 60}],
+        "outages": [{"at_min": 40, "for_min": 3, "gear": "broadcast"}],
+        "hands": [{"at_min": 58, "path": "broadcast/scene", "value": "Tea table"}],
+    },
+    {
+        "id": "goods",
+        "name": "Goods night",
+        "viewers": 35,
+        "followers": 0.8,
+        "members": 0.4,
+        "length_min": 180,
+        "calls": 90,
+        "manners": {"patient": 80, "keen": 15, "spammer": 0, "nonsense": 5},
+    },
+]
+
+
 def demo_book() -> dict[str, Any]:
     posters = [entry["id"] for entry in _media() if entry["id"].startswith("poster-")]
     return {
@@ -208,6 +240,7 @@ def demo_book() -> dict[str, Any]:
         "version": 1,
         "lanes": [{"id": "yard", "name": "Yard"}, {"id": "stage", "name": "Stage"}, {"id": "tannoy", "name": "Tannoy"}],
         "overlays": [{"id": "stream", "name": "Stream"}],
+        "audiences": AUDIENCES,
         "media": _media(),
         "rewards": [
             {

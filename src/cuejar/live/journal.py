@@ -24,17 +24,17 @@ from sqlalchemy.orm import Session, sessionmaker
 from cuejar.core.book.book import Book
 from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.night import Timed
-from cuejar.core.engine.state import engine_from
+from cuejar.core.engine.state import SPEECH_GRACE_MS, engine_from, snapshot_of
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.rules.traces import packed
 from cuejar.live.strikes import Owed, is_outward, strike_id
+from cuejar.store import nights
 from cuejar.store.models import LedgerRow, MetaRow, NoteRow, PaidRow, SettlementRow, SnapshotRow, StrikeRow
+from cuejar.store.search import wiped
 
 log = logging.getLogger(__name__)
 KEPT_SNAPSHOTS = 2
-SPEECH_GRACE_MS = 21_000
-"""A little more than a speech may take to be made: one that cannot be made is told before that."""
 HEARD_FOR_MS = 3 * 86_400_000
 """How long an event is remembered, so that it counts once."""
 MANY = 500
@@ -42,13 +42,15 @@ MANY = 500
 
 
 class Acted(NamedTuple):
-    """A happening (none: something fell due) with the orders it caused, how far the wall clock is from the show's, and when it came
-    (ms)."""
+    """A happening (none: something fell due) with the orders it caused, how far the wall clock is from the show's, when it came
+    (ms), its number in the journal, and where a stream begins with it the engine's state right before."""
 
     happening: h.Happening | None
     timed: list[Timed]
     wall_off: int
     at: int = 0
+    number: int = 0
+    before: dict[str, Any] | None = None
 
     def viewers(self) -> Sequence[h.Viewer]:
         """Who is told of by what happened."""
@@ -97,7 +99,8 @@ class Journal:
             self.last_id, self.last_at = number, at
             try:
                 happening = h.happening_from(json.loads(written))
-                batch.append(Acted(happening, engine.handle(happening, at), (wall or at) - at, at))
+                before = state_before(engine, happening)
+                batch.append(Acted(happening, engine.handle(happening, at), (wall or at) - at, at, number, before))
             except Exception as error:
                 self.said.append(f"Entry {number} of the journal cannot be handled ({error}); it is left out.")
                 log.exception(self.said[-1])
@@ -181,6 +184,16 @@ class Journal:
             last = connection.execute(_WRITE, (at, told, written)).lastrowid or last
         return out, at, last
 
+    def remember(self, connection: sqlite3.Connection, past: Sequence[tuple[int, h.Happening]]) -> None:
+        """Writes what happened before the first start of all, with its instants (ms since 1970); once there is a journal, nothing.
+        Its redemptions were settled long ago."""
+        if self.last_id or connection.execute("select 1 from journal union select 1 from snapshots").fetchone():
+            return
+        for at, happening in past:
+            if isinstance(happening, h.Redemption):
+                connection.execute(_REMEMBER_SETTLED, (happening.id, at))
+            connection.execute(_WRITE, (at, at, written_of(happening)))
+
     def decide(self, connection: Connection, batch: Iterable[Acted]) -> None:
         """Writes which settlements and strikes these orders ask for. Writing them twice changes nothing."""
         settled = [{"r": s.redemption, "o": s.as_, "t": at} for at, s in settles(batch)]
@@ -214,7 +227,8 @@ class Journal:
         seen: dict[str, dict[str, Any]] = {}
         paid: list[dict[str, Any]] = []
         for acted in batch:
-            happening, timed, wall_off, came = acted
+            happening, timed, wall_off, came = acted[:4]
+            _night(connection, acted)
             for viewer in acted.viewers():
                 _see(seen, viewer, came + wall_off)
             for at, order in timed:
@@ -255,24 +269,33 @@ class Journal:
         ).all()
         connection.execute(text("delete from snapshots where id < :id"), {"id": kept[-1].id})
         if len(kept) == KEPT_SNAPSHOTS:
-            connection.execute(text("delete from journal where id <= :id"), {"id": kept[-1].journal_id})
+            nights.pack_away(connection, kept[-1].journal_id)
             connection.execute(text("delete from heard where at < :at"), {"at": at - HEARD_FOR_MS})
             connection.execute(text("delete from strikes where state != 'owed' and at < :at"), {"at": kept[-1].at})
 
-    def forget(self, connection: Connection, viewer: str, state: str, journal_id: int, at: int) -> None:
+    def forget(
+        self, connection: Connection, viewer: str, state: str, journal_id: int, at: int, there: nights.Blanked
+    ) -> None:
         """Blanks a viewer's name and texts wherever they stand. The state of the moment, which does not know them any more, takes the
-        place of every snapshot and journal entry before it."""
+        place of every snapshot and journal entry before it.
+
+        Args:
+            there: what nights are without them. Of one that goes on what was packed is among it, the rest is packed here.
+        """
         connection.execute(text("pragma secure_delete = on"))
+        nights.keep_blanked(connection, there)
+        _blank_entries(connection, viewer, journal_id)
         connection.execute(text("delete from snapshots"))
         for _ in range(KEPT_SNAPSHOTS):
             connection.execute(insert(SnapshotRow).values(journal_id=journal_id, at=at, state=state))
-        connection.execute(text("delete from journal where id <= :id"), {"id": journal_id})
+        nights.pack_away(connection, journal_id)
         runs = "run in (select run from ledger where viewer = :v and run != '')"
         connection.execute(text(f"update notes set data = '{{}}' where {runs}"), {"v": viewer})
         connection.execute(text(f"delete from strikes where state != 'owed' and {runs}"), {"v": viewer})
         connection.execute(
             text("update ledger set viewer_name = '', text = '', detail = '' where viewer = :v"), {"v": viewer}
         )
+        wiped(connection)
         connection.execute(text("update viewers set name = '', roles = '[]' where id = :v"), {"v": viewer})
         connection.execute(text("update paid set why = '' where viewer = :v"), {"v": viewer})
 
@@ -283,6 +306,43 @@ class Journal:
     def struck(self, connection: Connection, done: Sequence[tuple[str, str, str]]) -> None:
         """What became of strikes: their ids, `done`, `failed` or `late`, and why."""
         connection.execute(_STRUCK, [{"i": one, "s": state, "p": problem} for one, state, problem in done])
+
+
+def state_before(engine: Engine, happening: h.Happening) -> dict[str, Any] | None:
+    """The engine's state, where a stream is about to begin."""
+    begins = isinstance(happening, h.Stream) and happening.state == "live" and not engine.night.on_air
+    return snapshot_of(engine) if begins else None
+
+
+def without_viewer(state: dict[str, Any], viewer: str) -> dict[str, Any]:
+    """A state of the engine that does not know a viewer any more."""
+    engine = engine_from(state, True, SPEECH_GRACE_MS)
+    engine.handle(h.Forget(viewer), engine.now)
+    return snapshot_of(engine)
+
+
+def _night(connection: Connection, acted: Acted) -> None:
+    """A stream begins or ends, or is of another category."""
+    happening, number, wall = acted.happening, acted.number, acted.at + acted.wall_off
+    if not isinstance(happening, h.Stream) or not number:
+        return
+    if acted.before is not None:
+        nights.begins(connection, number, acted.at, wall, happening.category or "", acted.before)
+    elif happening.state == "ended":
+        nights.ends(connection, number, acted.at, wall)
+    elif happening.category is not None:
+        nights.categorised(connection, number, happening.category)
+
+
+def _blank_entries(connection: Connection, viewer: str, upto: int) -> None:
+    """A viewer's name and words are in no entry of the journal any more."""
+    rows = connection.execute(
+        text("select id, happening from journal where id <= :id and instr(happening, :v)"),
+        {"id": upto, "v": json.dumps(viewer, ensure_ascii=False)},
+    ).all()
+    for number, told in rows:
+        written = json.dumps(nights.without(json.loads(told), viewer), ensure_ascii=False, separators=(",", ":"))
+        connection.execute(text("update journal set happening = :h where id = :id"), {"h": written, "id": number})
 
 
 def written_of(happening: h.Happening) -> str:
@@ -339,6 +399,7 @@ _STRUCK = update(StrikeRow).where(StrikeRow.id == bindparam("i")).values(state=b
 _HOOKS = text("select call from ledger where call like 'hook:%' group by call order by max(id) desc limit :most")
 _WRITE = "insert into journal (at, wall, happening) values (?, ?, ?)"
 _HEAR = "insert into heard (event, at) values (?, ?) on conflict do nothing"
+_REMEMBER_SETTLED = "insert into settlements (redemption, at, outcome, confirmed, problem) values (?, ?, '', 1, '') on conflict do nothing"
 _REMEMBER = "insert into settlements (redemption, at, outcome, confirmed, problem) values (?, ?, '', 0, '') on conflict do nothing"
 
 

@@ -34,11 +34,12 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.parts.base import BookError
 from cuejar.live.clock import ShowClock
-from cuejar.live.journal import Acted, Journal, Unjournalled, written_of
+from cuejar.live.journal import Acted, Journal, Unjournalled, state_before, without_viewer, written_of
 from cuejar.live.recorder import Recorder
 from cuejar.live.troubles import Troubles
 from cuejar.live.watch import Watch
 from cuejar.settings import Settings
+from cuejar.store.nights import blanked
 from cuejar.store.writer import FIRST_PAUSE_S, MOST_PAUSE_S, CannotWrite, Work, Writer, until_written
 
 log = logging.getLogger(__name__)
@@ -124,7 +125,7 @@ class Runner:
             )
             self._wrote(last, len(written))
             wrote = True
-            self._act([(happening, None) for happening in written if happening is not None], at)
+            self._act([(happening, None) for happening in written if happening is not None], at, last)
             self.recorder.write_now()
         except CannotWrite as error:
             self._stamped = None
@@ -155,7 +156,7 @@ class Runner:
         Args:
             event: what tells it apart; one that was heard before, also by an earlier process, is passed over.
         """
-        if len(self._mailbox) >= MOST_WAITING and not isinstance(happening, h.Redemption):
+        if len(self._mailbox) >= MOST_WAITING and not isinstance(happening, (h.Redemption, h.GearState)):
             self.left_out += 1
             return
         self._mailbox.append(Waiting(happening, None, True, event))
@@ -238,7 +239,7 @@ class Runner:
         del self._unjournalled[: len(before)]
         fresh = [(happening, done) for happening, done in zip(written, dones, strict=True) if happening is not None]
         self._wrote(last, len(fresh) + len(before))
-        self._act(fresh, at)
+        self._act(fresh, at, last)
         self._perhaps_snapshot()
 
     def _sound(self, happening: h.Happening) -> h.Happening:
@@ -318,10 +319,19 @@ class Runner:
     def _wall_off(self) -> int:
         return self.clock.wall(0)
 
-    def _act(self, written: Sequence[tuple[h.Happening, asyncio.Future[list[Timed]] | None]], at: int) -> None:
+    def _act(
+        self, written: Sequence[tuple[h.Happening, asyncio.Future[list[Timed]] | None]], at: int, last: int
+    ) -> None:
+        """Args:
+        last: the number of the last of them in the journal.
+        """
         self._reached = max(self._reached, at)
         off = self._wall_off()
-        self._carry([Acted(happening, self._handle(happening, at, done), off, at) for happening, done in written], True)
+        batch = []
+        for number, (happening, done) in enumerate(written, last - len(written) + 1):
+            before = state_before(self.engine, happening)
+            batch.append(Acted(happening, self._handle(happening, at, done), off, at, number, before))
+        self._carry(batch, True)
 
     def _act_unwritten(self, happening: h.Happening) -> list[Timed]:
         """Brings things to rest although nothing can be written; it is written later, at this instant."""
@@ -354,7 +364,7 @@ class Runner:
                     ear.hear(everything)
                 except Exception:
                     log.exception("%s stumbled over an order.", type(ear).__name__)
-        kept = [acted for acted in batch if acted.timed or acted.viewers()]
+        kept = [acted for acted in batch if acted.timed or acted.viewers() or isinstance(acted.happening, h.Stream)]
         if kept:
             self.recorder.take(kept)
         if everything or came:
@@ -393,9 +403,12 @@ class Runner:
         """A viewer's name and texts are nowhere any more, once the engine has forgotten them. Raises NotNow."""
         await self.post(h.Forget(viewer))
         await self.recorder.written()
+        there = await asyncio.to_thread(
+            blanked, self.journal.sessions, viewer, lambda state: without_viewer(state, viewer)
+        )
         state, last, now = self._state(), self.journal.last_id, self.engine.now
         try:
-            await self.writer.do(lambda c: self.journal.forget(c, viewer, _dumped(state), last, now))
+            await self.writer.do(lambda c: self.journal.forget(c, viewer, _dumped(state), last, now, there))
         except CannotWrite as error:
             raise NotNow(
                 f"It cannot be written down: {error}. Forget them once more when that is right again."

@@ -9,7 +9,9 @@ import sqlite3
 from collections.abc import Iterator, Sequence
 from contextlib import closing
 from pathlib import Path
-from typing import Any
+from typing import Any, Protocol
+
+from cuejar.store.search import FOUND, NOTHING, words_of
 
 ROWS = 300
 CSV_COLUMNS = (
@@ -35,15 +37,45 @@ _FORMULA = "=+-@\t\r\n＝＋－＠"
 _SPACES = " \u00a0\u3000\u200b"
 
 
-class Where:
-    """Which lines: an SQL condition over ``l`` with its values."""
+class Names(Protocol):
+    """Other names in the place of viewers'."""
 
-    def __init__(self, since: int = 0, viewer: str = "", cue: str = "", verdict: str = "", reason: str = "") -> None:
+    def name(self, viewer: str, name: str) -> str: ...
+
+    def id(self, viewer: str) -> str: ...
+
+    def text(self, text: str) -> str: ...
+
+
+class Where:
+    """Which lines: an SQL condition over ``l`` with its values; and other names for viewers, where they are wanted."""
+
+    def __init__(
+        self,
+        since: int = 0,
+        viewer: str = "",
+        cue: str = "",
+        verdict: str = "",
+        reason: str = "",
+        until: int | None = None,
+        words: str = "",
+        outcome: str = "",
+        names: Names | None = None,
+    ) -> None:
+        """Args:
+        since, until: ms since 1970, both included.
+        words: what stands somewhere in a line (`store.search`).
+        """
+        self.names = names
         parts, values = ["l.wall >= ?"], [since]
-        if viewer:
-            parts.append("instr(lower(l.viewer_name), lower(?)) > 0")
-            values.append(viewer)  # type: ignore[arg-type]
-        for name, value in (("cue", cue), ("verdict", verdict), ("reason", reason)):
+        if until is not None:
+            parts.append("l.wall <= ?")
+            values.append(until)
+        for told, field in ((words, ""), (viewer, "viewer_name")):
+            if told:
+                parts.append(f"l.id in ({FOUND})")
+                values.append(words_of(told, field) or NOTHING)  # type: ignore[arg-type]
+        for name, value in (("cue", cue), ("verdict", verdict), ("reason", reason), ("outcome", outcome)):
             if value:
                 parts.append(f"l.{name} = ?")
                 values.append(value)  # type: ignore[arg-type]
@@ -55,25 +87,37 @@ def _text(value: str) -> str:
     return "'" + value.replace("'", "''") + "'"
 
 
-def _cell(column: str) -> str:
-    """What stands in a cell, so that no spreadsheet takes it for a formula."""
-    if column not in OUTSIDE:
+def _column(column: str, names: Names | None) -> str:
+    """A column, in which viewers are called otherwise where that is wanted."""
+    if names is None:
         return f"l.{column}"
+    others = {"viewer": "other_id(l.viewer)", "viewer_name": "other_name(l.viewer, l.viewer_name)"}
+    texts = dict.fromkeys(("text", "detail", "trace"), f"other_text(l.{column})")
+    return {**others, **texts}.get(column, f"l.{column}")
+
+
+def _cell(column: str, names: Names | None) -> str:
+    """What stands in a cell, so that no spreadsheet takes it for a formula."""
+    there = _column(column, names)
+    if column not in OUTSIDE:
+        return there
     # Only what begins with a sign or a space is looked at closely.
-    near = f"instr({_text(_FORMULA + _SPACES)}, substr(l.{column}, 1, 1)) and l.{column} != ''"
-    close = f"instr({_text(_FORMULA)}, substr(ltrim(l.{column}, {_text(_SPACES)}), 1, 1)) > 0"
-    return f"case when {near} and {close} then char(39) || l.{column} else l.{column} end"
+    near = f"instr({_text(_FORMULA + _SPACES)}, substr({there}, 1, 1)) and {there} != ''"
+    close = f"instr({_text(_FORMULA)}, substr(ltrim({there}, {_text(_SPACES)}), 1, 1)) > 0"
+    return f"case when {near} and {close} then char(39) || {there} else {there} end"
 
 
 _WHEN = "strftime('%Y-%m-%dT%H:%M:%f', l.wall / 1000.0, 'unixepoch') || '+00:00'"
 _NOTES = """(select json_group_array(json(said)) from (
-  select json_patch(json_object('what', n.what, 'at', n.at), n.data) as said from notes n
+  select json_patch(json_object('what', n.what, 'at', n.at), {data}) as said from notes n
   where n.run = l.run and l.run != '' order by n.at))"""
 
 
 def csv_lines(file: Path, where: Where) -> Iterator[str]:
     """The ledger as CSV, oldest first, in pieces."""
-    cells = [_WHEN if name == "at" else f"l.{name}" if name == "cost" else _cell(name) for name in CSV_COLUMNS]
+    cells = [
+        _WHEN if name == "at" else f"l.{name}" if name == "cost" else _cell(name, where.names) for name in CSV_COLUMNS
+    ]
     # ``%w`` doubles the quotes in a cell (RFC 4180).
     pattern = ",".join("%s" if name == "at" else "%d" if name == "cost" else '"%w"' for name in CSV_COLUMNS)
     yield ",".join(CSV_COLUMNS) + "\r\n"
@@ -84,16 +128,23 @@ def event_lines(file: Path, where: Where, source: str) -> Iterator[str]:
     """The ledger as CloudEvents 1.0, one a line, oldest first, in pieces. ``trace`` is as it is kept (`core.traces`)."""
     names = ("id", "call", "kind", "viewer", "viewer_name", "text", "reward", "cost", "cue", "verdict", "reason", "detail",
              "run", "outcome")  # fmt: skip
-    data = ", ".join(f"'{name}', l.{name}" for name in names)
+    data = ", ".join(f"'{name}', {_column(name, where.names)}" for name in names)
+    notes = _NOTES.format(data="n.data" if where.names is None else "other_text(n.data)")
+    trace = _column("trace", where.names)
     line = f"""json_object('specversion', '1.0', 'id', 'ledger-' || l.id, 'source', {_text(source)}, 'type', 'cue-jar.call',
       'time', {_WHEN}, 'datacontenttype', 'application/json',
-      'data', json_object({data}, 'at', l.wall, 'trace', json(l.trace), 'notes', json({_NOTES})))"""
+      'data', json_object({data}, 'at', l.wall, 'trace', json({trace}), 'notes', json({notes})))"""
     yield from _streamed(file, f"select {line} from ledger l", where, "\n")
 
 
 def _streamed(file: Path, select: str, where: Where, end: str) -> Iterator[str]:
     connection = sqlite3.connect(f"file:{file}?mode=ro", uri=True, check_same_thread=False)
     with closing(connection):
+        names = where.names
+        if names is not None:
+            connection.create_function("other_id", 1, names.id, deterministic=True)
+            connection.create_function("other_name", 2, names.name, deterministic=True)
+            connection.create_function("other_text", 1, names.text, deterministic=True)
         cursor = connection.execute(f"{select} where {where.sql} order by l.id", where.values)
         cursor.arraysize = ROWS
         while rows := _some(cursor):

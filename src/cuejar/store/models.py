@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from sqlalchemy import JSON, Boolean, Float, Index, Integer, String, Text
+from sqlalchemy import JSON, Boolean, Float, Index, Integer, LargeBinary, String, Text
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -35,6 +35,34 @@ class SnapshotRow(Base):
     journal_id: Mapped[int] = mapped_column(Integer)
     at: Mapped[int] = mapped_column(Integer)
     state: Mapped[str] = mapped_column(Text)
+
+
+class NightRow(Base):
+    """A stream. ``first`` and ``last`` are the journal's entries that it begins and ends with (``last`` is None while it goes on), ``at``
+    and ``ended`` their instants by the show's clock, ``wall`` and ``ended_wall`` by the wall clock; ``state`` is the engine's state
+    right before it began, packed (`store.nights`)."""
+
+    __tablename__ = "nights"
+    first: Mapped[int] = mapped_column(Integer, primary_key=True)
+    last: Mapped[int | None] = mapped_column(Integer, default=None)
+    at: Mapped[int] = mapped_column(Integer)
+    wall: Mapped[int] = mapped_column(Integer)
+    ended: Mapped[int | None] = mapped_column(Integer, default=None)
+    ended_wall: Mapped[int | None] = mapped_column(Integer, default=None)
+    category: Mapped[str] = mapped_column(String(200), default="", server_default="")
+    note: Mapped[str] = mapped_column(Text, default="", server_default="")
+    state: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class NightPartRow(Base):
+    """Entries of the journal that belong to a night and stand no longer in it: from ``first`` to ``last``, packed."""
+
+    __tablename__ = "night_parts"
+    night: Mapped[int] = mapped_column(Integer, primary_key=True)
+    first: Mapped[int] = mapped_column(Integer, primary_key=True)
+    last: Mapped[int] = mapped_column(Integer)
+    entries: Mapped[int] = mapped_column(Integer)
+    packed: Mapped[bytes] = mapped_column(LargeBinary)
 
 
 class RevisionRow(Base):
@@ -86,6 +114,8 @@ class LedgerRow(Base):
         Index("ledger_run", "run"),
         Index("ledger_wall", "wall"),
         Index("ledger_viewer", "viewer"),
+        Index("ledger_cue", "cue"),
+        Index("ledger_reason", "reason"),
     )
 
 

@@ -12,6 +12,8 @@ from contextlib import closing
 from pathlib import Path
 from typing import NamedTuple
 
+from cuejar.store.search import TABLE
+
 MANY = 50
 """About how many rows a page holds; said where nobody can count."""
 FEW = 4
@@ -19,6 +21,8 @@ FEW = 4
 WORDS = {
     "journal": "entries of the journal",
     "snapshots": "snapshots of the show",
+    "nights": "nights",
+    "night_parts": "pieces of nights",
     "revisions": "revisions of the book",
     "ledger": "lines of the ledger",
     "notes": "notes of the ledger",
@@ -49,7 +53,8 @@ def salvaged(damaged: Path, new: Path) -> list[str]:
         source.text_factory = lambda raw: raw.decode("utf-8", "replace")
         tables = [row[0] for row in target.execute("select name from sqlite_master where type = 'table'")]
         for table in tables:
-            if table.startswith("sqlite_") or table == "alembic_version":
+            # What can be found by its words follows from the ledger.
+            if table.startswith(("sqlite_", TABLE)) or table == "alembic_version":
                 continue
             missing = _copied(source, target, table)
             if missing is None:

@@ -65,6 +65,12 @@ class House(Model):
         None, description="where OSC messages of inlets come in (UDP); none: nowhere"
     )
     hook_places: list[HookPlace] = Field([], description="where hooks may go; nowhere else")
+    nights_kept: Annotated[int, Field(ge=1, le=10_000)] | None = Field(
+        None, description="how many nights are kept, with their calls; none: all"
+    )
+    nights_days: Annotated[int, Field(ge=1, le=36_500)] | None = Field(
+        None, description="how many days a night is kept after its end, with its calls; none: for ever"
+    )
     pads: list[Id] = Field([], description="cues in the order of their pads; those that are not named come after")
 
     @field_validator("switches")

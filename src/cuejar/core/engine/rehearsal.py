@@ -17,6 +17,7 @@ from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_from
 from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.night import Timed
+from cuejar.core.engine.state import SPEECH_GRACE_MS, engine_from
 from cuejar.core.engine.view import View
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.happenings import Happening, MediaFacts, PropertyValue, Rest, Sources, Try, happening_from
@@ -37,12 +38,21 @@ class Script:
         rest: dict[str, PropertyValue] | None = None,
         media: dict[str, MediaFacts] | None = None,
         sources: dict[str, list[str]] | None = None,
+        state: JsonObject | None = None,
+        begins: int = 0,
     ) -> None:
+        """Args:
+        state: the engine's before the night (`core.engine.state`); what is at rest and in files is in it then.
+        begins: at which instant of its clock (ms) the night begins; all times here are from there.
+        """
+        self.state, self.begins = state, begins
         self.book, self.seed, self.until = book, seed, until
         self.happenings = happenings
         self.rest, self.media, self.sources = rest or {}, media, sources or {}
 
     def engine(self) -> Engine:
+        if self.state is not None:
+            return engine_from(self.state, speech_grace=SPEECH_GRACE_MS)
         engine = Engine(self.book, self.seed, self.media)
         if self.rest:
             engine.handle(Rest(self.rest), 0)
@@ -82,11 +92,18 @@ def script_from(data: object) -> Script:
             timed.append((ms(at), happening))
         except BookError as error:
             problems += [Problem(f"{where}.book.{p.path}".rstrip("."), p.what) for p in error.problems]
+    if form.state is not None:
+        try:
+            engine_from(form.state)
+        except (BookError, KeyError, ValueError, TypeError, AttributeError, IndexError) as error:
+            problems.append(Problem("state", f"is no whole state of a show ({error or type(error).__name__})"))
     if problems or book is None:
         raise BookError(problems)
     timed.sort(key=lambda pair: pair[0])
     until = None if form.until is None else ms(form.until)
-    return Script(book, timed, form.seed, until, form.rest, form.media, form.sources)
+    return Script(
+        book, timed, form.seed, until, form.rest, form.media, form.sources, form.state, form.begins if form.state else 0
+    )
 
 
 @contextmanager
@@ -108,7 +125,18 @@ def rehearse(script: Script) -> Iterator[Timed]:
     """Runs the night. Yields every order with its instant in ms; ends at ``until``, or when nothing is due any more."""
     engine = script.engine()
     with undisturbed():
-        yield from play(engine, script)
+        for at, order in play(engine, script):
+            yield at - script.begins, _from(order, script.begins)
+
+
+def _from(order: o.Order, begins: int) -> o.Order:
+    """The order with its instants counted from the night's beginning."""
+    if not begins or not isinstance(order, (o.Show, o.Roll, o.Prolong, o.Start)):
+        return order
+    until = order.until - begins if order.until is not None else None
+    return (
+        order._replace(until=until, at=order.at - begins) if isinstance(order, o.Show) else order._replace(until=until)
+    )
 
 
 def play(engine: Engine, script: Script) -> Iterator[Timed]:
@@ -116,9 +144,9 @@ def play(engine: Engine, script: Script) -> Iterator[Timed]:
     for at, happening in script.happenings:
         if until is not None and at > until:
             break
-        yield from engine.handle(happening, at)
+        yield from engine.handle(happening, at + script.begins)
     if until is not None:
-        yield from engine.advance(until)
+        yield from engine.advance(until + script.begins)
         return
     view = View(engine)
     while (due := engine.due()) is not None and not view.waits_for_the_clock:
@@ -278,5 +306,5 @@ def report(script: Script) -> JsonObject:
     engine = script.engine()
     with undisturbed():
         for at, order in play(engine, script):
-            result.add(at, order)
+            result.add(at - script.begins, order)
     return result.summary(engine)

@@ -25,6 +25,8 @@ from cuejar.core.rules.run import Run
 from cuejar.core.rules.score import RunBeat, Score
 
 VERSION = 3
+SPEECH_GRACE_MS = 21_000
+"""A little more than a speech may take to be made: one that cannot be made is told before that."""
 
 KEPT: dict[str, set[str]] = {
     "night": {"now", "on_air", "stream", "stream_from", "category", "runs"},
@@ -168,7 +170,7 @@ def snapshot_of(engine: Engine) -> JsonObject:
         "away": list(around.away.lost),
         "media": None
         if media is None
-        else {name: [f.kind, f.length_s, f.loops, f.missing] for name, f in media.items()},
+        else {name: [f.kind, f.length_s, f.loops, f.missing, f.flashes] for name, f in media.items()},
         "jars": engine.resolver.jars.snapshot(),
         "resolver": engine.resolver.snapshot(),
         "due": _due(engine),

@@ -36,6 +36,14 @@ def written(cue: Cue, spans: Sequence[Span]) -> str:
     return "\n".join(rows)
 
 
+def of_night(rows: Sequence[tuple[int, int, str]]) -> str:
+    """What was read aloud and captioned: begin and end (ms) with the words."""
+    told = ["WEBVTT", ""]
+    for number, (begin, end, words) in enumerate(sorted(rows), 1):
+        told += [str(number), f"{stamp(begin)} --> {stamp(max(end, begin + 1))}", _escaped(words), ""]
+    return "\n".join(told)
+
+
 def _escaped(text: str) -> str:
     for sign, told in _ESCAPES:
         text = text.replace(sign, told)

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import json
 import math
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Container, Mapping, Sequence
 from typing import Any, Literal, NamedTuple
 
 import opentimelineio as otio
@@ -85,6 +85,61 @@ def written(cue: Cue, book: Book, spans: Sequence[Span], media: Mapping[str, Med
         name = there.name if there is not None else beat_told(beat, book) or beat.id
         track.append(otio.schema.Clip(name, source, _range(0, end - start), metadata={OURS: about}))
         timeline.tracks.append(track)
+    text: str = timeline.to_json_string(indent=2)
+    return text + "\n"
+
+
+class Laid(NamedTuple):
+    """Something that was on the overlay: on a track of its kind (``sort``), from when to when (ms), and its file, where it has one."""
+
+    sort: str
+    name: str
+    begin: int
+    end: int
+    media: str = ""
+
+
+class Mark(NamedTuple):
+    """A moment (ms) with its words, and what it says besides."""
+
+    at: int
+    name: str
+    about: JsonObject
+
+
+def night_written(
+    name: str, laid: Sequence[Laid], marks: Sequence[Mark], media: Mapping[str, Media], heard: Container[str]
+) -> str:
+    """A night as an OTIO document: each sort on as many tracks as it needs, with gaps; calls as markers.
+
+    Args:
+        media: the files by their ids in the book.
+        heard: which sorts are sounds.
+    """
+    timeline = otio.schema.Timeline(name)
+    tracks: dict[str, list[Any]] = {}
+    ends: dict[int, int] = {}
+    for one in sorted(laid, key=lambda one: (one.sort, one.begin)):
+        rows = tracks.setdefault(one.sort, [])
+        track = next((row for row in rows if ends[id(row)] <= one.begin), None)
+        if track is None:
+            kind = otio.schema.TrackKind.Audio if one.sort in heard else otio.schema.TrackKind.Video
+            track = otio.schema.Track(f"{one.sort} {len(rows) + 1}" if rows else one.sort, kind=kind)
+            rows.append(track)
+            ends[id(track)] = 0
+            timeline.tracks.append(track)
+        if one.begin > ends[id(track)]:
+            track.append(otio.schema.Gap(source_range=_range(0, one.begin - ends[id(track)])))
+        there = media.get(one.media)
+        if there is not None:
+            long = _range(0, there.length) if there.length else None
+            source: Any = otio.schema.ExternalReference(there.url, long, {OURS: {"media": there.id}})
+        else:
+            source = otio.schema.MissingReference(name=one.name)
+        track.append(otio.schema.Clip(one.name, source, _range(0, max(1, one.end - one.begin))))
+        ends[id(track)] = max(one.end, one.begin + 1)
+    for mark in marks:
+        timeline.tracks.markers.append(otio.schema.Marker(mark.name, _range(mark.at, 0), metadata={OURS: mark.about}))
     text: str = timeline.to_json_string(indent=2)
     return text + "\n"
 

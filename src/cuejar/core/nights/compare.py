@@ -4,16 +4,23 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from statistics import median
 from typing import Any, NamedTuple
 
-from cuejar.core.book.audience import Audience
 from cuejar.core.book.book import LISTS, Book
 from cuejar.core.book.files import book_from, book_json
-from cuejar.core.facts.happenings import MediaFacts
+from cuejar.core.engine.engine import Engine
+from cuejar.core.engine.night import Timed
+from cuejar.core.engine.surroundings import SCENE
+from cuejar.core.engine.view import View
+from cuejar.core.facts.happenings import Happening, MediaFacts
 from cuejar.core.nights.generator import night_of
-from cuejar.core.nights.tally import Result, played
+from cuejar.core.nights.playing import play
+from cuejar.core.nights.recorded import Recording, engine_of, happenings_of
+from cuejar.core.nights.standouts import Standout, standouts
+from cuejar.core.nights.tally import Result, Tally
+from cuejar.core.nights.timeline import Drawing, Timeline
 from cuejar.core.parts.base import BookError, Problem
 
 FIGURES = {
@@ -60,21 +67,58 @@ def spread(values: Sequence[float]) -> Spread:
     return Spread(round(median(values), 4), round(min(values), 4), round(max(values), 4))
 
 
-def one_night(
-    book: Book,
-    audience: Audience,
-    seed: int,
-    media: dict[str, MediaFacts] | None = None,
-    past: Mapping[str, float] | None = None,
-    against: Book | None = None,
-) -> Result:
-    """A night of an audience, played.
+class Nights:
+    """The nights of an audience, or one that was recorded, against some books."""
 
-    Args:
-        book: whose rewards the audience knows.
-        against: the book it is played against, where that is another one; the calls are the same then.
-    """
-    return played(against or book, night_of(audience, book, seed, past), seed, media)
+    def __init__(
+        self,
+        books: Sequence[Book | None],
+        audience: str = "",
+        recording: Recording | None = None,
+        media: Mapping[str, MediaFacts] | None = None,
+        past: Mapping[str, float] | None = None,
+    ) -> None:
+        """Args:
+        books: the first is the one that the audience knows. None stands for a recorded night's own.
+        audience: its id in the first book; empty: the recorded night is played.
+        """
+        self._books, self._recording = books, recording
+        self._media, self._past = dict(media) if media is not None else None, past
+        known = books[0]
+        self._audience = next((one for one in known.audiences if one.id == audience), None) if known else None
+        if self._audience is None and recording is None:
+            raise BookError([Problem("audiences", f"there is no “{audience}” in the book")])
+
+    def _set_out(self, book: int, seed: int) -> tuple[Book, Engine, Iterable[tuple[int, Happening]], int]:
+        """The book, an engine before the night, what happens, and when the night begins."""
+        against, recording, known = self._books[book], self._recording, self._books[0]
+        if recording is not None and self._audience is None:
+            own = against if against is not None else recording.book
+            return own, engine_of(recording, against), happenings_of(recording, against), recording.begin
+        assert self._audience is not None and known is not None
+        played = against or known
+        rows = night_of(self._audience, known, seed, self._past)
+        return played, Engine(played, seed, self._media), rows, 0
+
+    def result(self, book: int, seed: int) -> Result:
+        """A night added up."""
+        return self._played(book, seed)[0].result()
+
+    def drawn(self, book: int, seed: int) -> tuple[Result, list[Standout], Timeline, list[Timed]]:
+        """A night added up, what stands out, as one looks at it, and what an overlay's page would be told."""
+        tally, drawing, played = self._played(book, seed, True)
+        assert drawing is not None
+        result = tally.result()
+        return result, list(standouts(result, played)), drawing.timeline(), drawing.shows
+
+    def _played(self, book: int, seed: int, draw: bool = False) -> tuple[Tally, Drawing | None, Book]:
+        played, engine, rows, begin = self._set_out(book, seed)
+        view = View(engine)
+        scene = view.showing(SCENE) if SCENE in view.rest_values() else None
+        tally = Tally(played, begin, view.media, scene)
+        drawing = Drawing(played, begin) if draw else None
+        play(engine, rows, tally, *([drawing] if drawing is not None else []))
+        return tally, drawing, played
 
 
 def spreads(results: Sequence[Result]) -> dict[str, Spread]:

@@ -59,6 +59,14 @@ def standouts(result: Result, book: Book) -> Iterator[Standout]:
                 "Let it wait its turn, or give it a lane of its own.",
                 f"cues/{cue.id}",
             )
+        unseen, runs = result.unseen_by_cue.get(cue.id, 0), result.runs_by_cue.get(cue.id, 0)
+        if unseen and unseen * 2 >= runs:
+            yield Standout(
+                "unseen",
+                f"{cue.name} changed a source {unseen} of {runs} times while its scene was not on: nobody saw it.",
+                "Let it change to that scene first, or let its door ask for the scene.",
+                f"cues/{cue.id}",
+            )
     if result.longest_quiet_s > QUIET_S:
         at = result.longest_quiet_at_s / 60
         yield Standout(

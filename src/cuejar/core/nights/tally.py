@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass, field
 from statistics import median, quantiles
 from typing import NamedTuple
 
 from cuejar.core.book.book import Book
 from cuejar.core.engine.engine import Engine
-from cuejar.core.engine.rehearsal import undisturbed
-from cuejar.core.engine.view import View
+from cuejar.core.engine.surroundings import SCENE
 from cuejar.core.facts import orders as o
-from cuejar.core.facts.happenings import Chat, Happening, MediaFacts, Redemption
+from cuejar.core.facts.happenings import Chat, Hand, Happening, MediaFacts, PropertyValue, Redemption
 from cuejar.core.kinds.table import KINDS
+from cuejar.core.nights.playing import play
 from cuejar.core.parts.base import JsonObject
 
 FEW = 3
@@ -66,6 +66,10 @@ class Result:
     air_by_viewer: dict[str, float] = field(default_factory=dict)
     runs_by_cue: dict[str, int] = field(default_factory=dict)
     let_in_by_cue: dict[str, int] = field(default_factory=dict)
+    flashes_softened: int = 0
+    haptics_limited: int = 0
+    sounds_over_others: int = 0
+    unseen_by_cue: dict[str, int] = field(default_factory=dict)
 
     def json(self) -> JsonObject:
         return asdict(self) | {
@@ -77,10 +81,10 @@ class Result:
 class _Spell:
     """How long at least one of some things was there, and the longest time that none was."""
 
-    def __init__(self) -> None:
+    def __init__(self, begin: int) -> None:
         self.there: set[tuple[str, str]] = set()
-        self.total = self.quiet = self.quiet_at = 0
-        self._since = self._gone = 0
+        self.total = self.quiet = 0
+        self.quiet_at = self._since = self._gone = begin
 
     def comes(self, key: tuple[str, str], at: int) -> None:
         if not self.there:
@@ -106,15 +110,26 @@ class _Spell:
 class Tally:
     """Takes what happens and every order of a night; `result` adds it up."""
 
-    def __init__(self, book: Book) -> None:
-        self._book = book
+    def __init__(
+        self, book: Book, begin: int = 0, media: Mapping[str, MediaFacts] | None = None, scene: PropertyValue = None
+    ) -> None:
+        """Args:
+        begin: the instant at which the night begins (ms); all is counted from there.
+        media: what is known of files.
+        scene: which one is on at first, where that is known.
+        """
+        self._book, self._begin = book, begin
+        self._flashing = {name for name, facts in (media or {}).items() if facts.flashes}
+        self.flashes = self.felt = self.loud = 0
+        self.unseen: Counter[str] = Counter()
+        self._scene, self._off_scene = scene, dict[str, tuple[str, str]]()
         kinds = {(cue.id, beat.id): KINDS[beat.kind] for cue in book.cues for beat in cue.beats}
         self._seen = {key for key, kind in kinds.items() if kind.is_seen and kind.way == "shown"}
         self._heard = {key for key, kind in kinds.items() if kind.is_heard}
         self._lane_of = {cue.id: book.lane_of(cue) for cue in book.cues}
         self._price = {reward.id: reward.cost for reward in book.rewards}
         self._paid: dict[str, int] = {}
-        self.seen, self.heard, self.held = _Spell(), _Spell(), _Spell()
+        self.seen, self.heard, self.held = _Spell(begin), _Spell(begin), _Spell(begin)
         self.reasons: Counter[str] = Counter()
         self.full: Counter[str] = Counter()
         self.calls = self.redemptions = self.let_in = self.dropped = self.most = self.sounds = 0
@@ -133,7 +148,7 @@ class Tally:
         self._lanes: dict[str, list[int]] = {}
         self._cues: dict[str, list[int]] = {}
 
-    def note(self, happening: Happening) -> None:
+    def note(self, at: int, happening: Happening) -> None:
         """A happening that is about to be handled."""
         if isinstance(happening, Redemption):
             self.redemptions += 1
@@ -143,6 +158,8 @@ class Tally:
             self._paid[happening.id] = cost
         elif isinstance(happening, Chat) and happening.id is not None:
             self._who[happening.id] = (happening.viewer.name, "")
+        elif isinstance(happening, Hand) and happening.path == SCENE:
+            self._on_scene(happening.value)
 
     def add(self, at: int, order: o.Order) -> None:
         if isinstance(order, (o.Show, o.Hide)):
@@ -173,6 +190,10 @@ class Tally:
 
     def _set(self, at: int, order: o.Set) -> None:
         first, *rest = order.path.split("/")
+        if order.path == SCENE:
+            self._on_scene(order.value)
+        elif first == "broadcast" and rest[0] == "source":
+            self._source_set(order, rest[1])
         if first == "reward" and rest[-1] == "cost" and isinstance(order.value, int):
             self._price[rest[0]] = order.value
         elif first not in ("reward", "sound"):
@@ -203,7 +224,32 @@ class Tally:
                 spell.goes(key, at)
             elif (cue, order.beat) in those:
                 spell.comes(key, at)
+        if not there:
+            return
+        assert isinstance(order, o.Show)
         self.sounds = max(self.sounds, len(self.heard.there))
+        house = self._book.house
+        values = order.value if isinstance(order.value, list) else [order.value]
+        if house.flash_guard and any(isinstance(one, str) and one in self._flashing for one in values):
+            self.flashes += 1
+        if (cue, order.beat) in self._heard and len(self.heard.there) > 1:
+            self.loud += 1
+        long = order.until is not None and order.until - at > house.haptics_most_s * 1000
+        if order.kind == "haptics" and (order.look.get("strength", 1) > house.haptics_level or long):
+            self.felt += 1
+
+    def _on_scene(self, scene: PropertyValue) -> None:
+        self._scene = scene
+        for path, (wanted, _) in list(self._off_scene.items()):
+            if wanted == scene:
+                del self._off_scene[path]
+
+    def _source_set(self, order: o.Set, scene: str) -> None:
+        """A source that was changed only while its scene was not on: nobody saw that."""
+        if order.run is not None and self._scene is not None and self._scene != scene:
+            self._off_scene.setdefault(order.path, (scene, self._runs.get(order.run, ("", "", 0))[0]))
+        elif order.run is None and order.path in self._off_scene:
+            self.unseen[self._off_scene.pop(order.path)[1]] += 1
 
     def _settled(self, order: o.Settle) -> None:
         reward = self._who.get(order.redemption, ("", ""))[1]
@@ -223,7 +269,7 @@ class Tally:
 
     def result(self) -> Result:
         """The night added up, as it lasted until it was over."""
-        end = self._end or 0
+        end = (self._end or self._begin) - self._begin
         every = [wait for waits in self._lanes.values() for wait in waits]
         whole = _wait(every) if every else Wait(0, 0, 0, 0)
         shares = {who: self._got[who] / count for who, count in self._asked.items() if who and count >= FEW}
@@ -250,7 +296,7 @@ class Tally:
             most_at_once=self.most,
             most_sounds=self.sounds,
             longest_quiet_s=self.seen.quiet / 1000,
-            longest_quiet_at_s=self.seen.quiet_at / 1000,
+            longest_quiet_at_s=(self.seen.quiet_at - self._begin) / 1000,
             luckiest=order[-1] if order else "",
             luckiest_share=round(shares[order[-1]], 3) if order else 0,
             unluckiest=order[0] if order else "",
@@ -262,6 +308,10 @@ class Tally:
             air_by_viewer={who: air / 1000 for who, air in self._air.most_common(10)},
             runs_by_cue=dict(self.runs_by),
             let_in_by_cue=dict(self.let_in_by),
+            flashes_softened=self.flashes,
+            haptics_limited=self.felt,
+            sounds_over_others=self.loud,
+            unseen_by_cue=dict(self.unseen),
         )
 
 
@@ -278,16 +328,6 @@ def played(
     book: Book, happenings: Iterable[tuple[int, Happening]], seed: int, media: dict[str, MediaFacts] | None = None
 ) -> Result:
     """A night played against a book to its end, added up."""
-    tally, engine, last = Tally(book), Engine(book, seed, media), 0
-    with undisturbed():
-        for at, happening in happenings:
-            tally.note(happening)
-            for when, order in engine.handle(happening, at):
-                tally.add(when, order)
-            last = at
-        tally.over(last)
-        view = View(engine)
-        while (due := engine.due()) is not None and not view.waits_for_the_clock:
-            for when, order in engine.advance(due):
-                tally.add(when, order)
+    tally = Tally(book, media=media)
+    play(Engine(book, seed, media), happenings, tally)
     return tally.result()

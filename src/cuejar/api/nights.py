@@ -1,0 +1,133 @@
+"""Nights: every stream that is kept, its files, its note, and how long nights are kept."""
+
+from __future__ import annotations
+
+import asyncio
+import time
+from collections.abc import Iterator
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Path, Query
+from fastapi.responses import StreamingResponse
+from pydantic import BaseModel, Field
+
+from cuejar.api.errors import Refused
+from cuejar.api.files import library_media
+from cuejar.api.found import Done
+from cuejar.api.need import TheStudio
+from cuejar.nightfiles import MIMES, Kept, Kind, NoSuchNight, lines_of, name_of, opened, paper_of, script_of
+from cuejar.store import nights
+from cuejar.studio import Studio
+
+router = APIRouter(prefix="/api", tags=["nights"])
+NightId = Annotated[int, Path(ge=1, le=2**53)]
+
+
+class NightRow(BaseModel):
+    """A stream: begin and end (None: it goes on) in ms since 1970; its calls by 60 even steps; its size on the disk in bytes."""
+
+    id: int
+    at: int
+    ended: int | None
+    category: str
+    note: str
+    calls: int
+    refunds: int
+    curve: list[int]
+    size: int
+
+
+class NightsOut(BaseModel):
+    """The newest first; ``before`` asks for older ones."""
+
+    nights: list[NightRow]
+    before: int | None
+
+
+@router.get("/nights")
+async def list_nights(
+    studio: TheStudio,
+    limit: Annotated[int, Query(ge=1, le=200)] = 50,
+    before: Annotated[int | None, Query(ge=0, le=2**53)] = None,
+) -> NightsOut:
+    rows = await asyncio.to_thread(nights.nights, studio.sessions, limit, before)
+    last = rows[-1].id if len(rows) == limit else None
+    return NightsOut(nights=[NightRow(**row._asdict()) for row in rows], before=last)
+
+
+class FreedOut(BaseModel):
+    """What it would free: nights, lines of the ledger, bytes."""
+
+    nights: int
+    calls: int
+    bytes: int
+
+
+@router.get("/nights/freed")
+async def freed(
+    studio: TheStudio,
+    kept: Annotated[int | None, Query(ge=1, le=10_000)] = None,
+    days: Annotated[int | None, Query(ge=1, le=36_500)] = None,
+) -> FreedOut:
+    """What it would free to keep fewer nights; nothing is taken out by asking."""
+
+    def look() -> nights.Freed:
+        those = nights.too_old(studio.sessions, kept, days, round(time.time() * 1000))
+        return nights.freed(studio.sessions, those)
+
+    return FreedOut(**(await asyncio.to_thread(look))._asdict())
+
+
+class NoteIn(BaseModel):
+    note: Annotated[str, Field(max_length=5_000)]
+
+
+def _there(studio: Studio, night: int) -> None:
+    if not nights.is_there(studio.sessions, night):
+        raise Refused(404, f"There is no night {night}.", "It may not be kept any longer.")
+
+
+@router.put("/nights/{night}/note")
+async def put_note(studio: TheStudio, night: NightId, body: NoteIn) -> Done:
+    _there(studio, night)
+    await studio.writer.do(lambda c: nights.noted(c, night, body.note))
+    return Done(what="The note is kept.")
+
+
+@router.delete("/nights/{night}")
+async def delete_night(studio: TheStudio, night: NightId) -> Done:
+    """A night is kept no longer, and neither are the lines of its calls."""
+    _there(studio, night)
+    if nights.goes_on(studio.sessions, night):
+        raise Refused(409, "This night is going on.", "End the stream first.")
+    await studio.writer.do(lambda c: nights.let_go(c, [night]))
+    return Done(what="The night and its calls are gone.")
+
+
+class NightFile(StreamingResponse):
+    media_type = "application/octet-stream"
+
+
+def kept_at(studio: Studio) -> Kept:
+    return Kept(studio.sessions, studio.database, studio.runner.journal.installation)
+
+
+@router.get("/nights/{night}/files/{kind}", response_class=NightFile)
+async def night_file(studio: TheStudio, night: NightId, kind: Kind, made_up: bool = False) -> Any:
+    """A night as a file: its calls (``csv``, ``events``), a ``script``, ``vtt``, ``otio``, a ``page`` to print."""
+    kept = kept_at(studio)
+    try:
+        piece = await asyncio.to_thread(opened, kept, night, made_up)
+    except NoSuchNight as error:
+        raise Refused(404, str(error)) from error
+    pieces: Iterator[str]
+    if kind in ("csv", "events"):
+        pieces = lines_of(kept, kind, piece)
+    elif kind == "script":
+        pieces = iter([await asyncio.to_thread(script_of, piece)])
+    else:
+        drawn = await studio.rehearsals.drawn(piece.task)
+        pieces = iter([paper_of(kind, piece, drawn, library_media(studio), piece.night.note)])
+    how = "inline" if kind == "page" else "attachment"
+    headers = {"Content-Disposition": f'{how}; filename="{name_of(kind, piece)}"'}
+    return StreamingResponse(pieces, headers=headers, media_type=MIMES[kind])

@@ -1,0 +1,370 @@
+"""Rehearsals: nights of an audience or a kept one, under one book or two, or with one setting at several values."""
+
+from __future__ import annotations
+
+import asyncio
+from bisect import bisect_left
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, Path, Query
+from pydantic import AfterValidator, BaseModel, Field
+
+from cuejar.api.book import Edited, edited
+from cuejar.api.errors import Refused
+from cuejar.api.found import Done
+from cuejar.api.need import TheStudio
+from cuejar.api.nights import kept_at
+from cuejar.core.book.book import Book
+from cuejar.core.book.files import book_from, book_json
+from cuejar.core.carry.differences import differences
+from cuejar.core.facts import orders as o
+from cuejar.core.facts.gate import Version, sound_json
+from cuejar.core.nights.compare import FIGURES, MOST_VALUES, with_setting
+from cuejar.core.nights.recorded import recording_of
+from cuejar.core.nights.timeline import Timeline
+from cuejar.core.parts.base import Id
+from cuejar.live.messages import HideTold, OthersTold, ShowTold
+from cuejar.nightfiles import NoSuchNight, opened
+from cuejar.nights import Entries, Task
+from cuejar.rehearsals import Rehearsal, State, TooMany
+from cuejar.store.books import NothingThere
+from cuejar.store.nights import pasts
+from cuejar.studio import Studio
+
+router = APIRouter(prefix="/api", tags=["rehearsals"])
+MOST_NIGHTS = 200
+MOST_STAGE_MS = 900_000
+"""How much of a night a stage is told at once."""
+ASSUMED_SPEECH = "Speeches last as long as they are reckoned to, which may be a little off."
+ASSUMED_FOLDERS = "What is in followed folders is not known here: jars that draw from them draw nothing."
+ASSUMED_REST = "What lies at rest on the gear is not known here: it is taken as it is in the book."
+ASSUMED_RUNS = "What was done by hand with one run (released, moved, dropped) is left out, as runs are others here."
+ASSUMED_ODD = "{} entries of that night could not be read; they are left out."
+Small = Annotated[dict[str, Any], AfterValidator(lambda value: sound_json(value, 500_000, 40))]
+
+
+class BookChoice(BaseModel):
+    """Which book: that of now, a revision, a file's, or the one that a kept night was played with."""
+
+    kind: Literal["now", "revision", "file", "own"] = "now"
+    version: Version | None = None
+    book: Small | None = None
+
+
+class Sweep(BaseModel):
+    """One setting (`lanes.yard.width`) at several values."""
+
+    setting: Annotated[str, Field(min_length=3, max_length=200)]
+    values: Annotated[list[int | float | bool | str], Field(min_length=1, max_length=MOST_VALUES)]
+
+
+class RehearsalIn(BaseModel):
+    """Whose night: an ``audience`` of the book of now, or a kept ``night``. ``books``: one, or two to be held against each other."""
+
+    audience: Id | None = None
+    night: Annotated[int, Field(ge=1, le=2**53)] | None = None
+    books: Annotated[list[BookChoice], Field(min_length=1, max_length=2)] = [BookChoice()]
+    nights: Annotated[int, Field(ge=1, le=MOST_NIGHTS)] = 1
+    seed: Annotated[int, Field(ge=0, le=2**31)] = 1
+    sweep: Sweep | None = None
+
+
+class SpreadOut(BaseModel):
+    """A figure over the nights that are there: median, lowest, highest."""
+
+    median: float
+    low: float
+    high: float
+
+
+class ShiftOut(BaseModel):
+    """A figure under two books; ``by`` is the difference, night by night."""
+
+    before: SpreadOut
+    after: SpreadOut
+    by: SpreadOut
+
+
+class StandoutOut(BaseModel):
+    """What stands out, with what would mend it; ``of``: in which part of the book (``rewards/tea``)."""
+
+    rule: str
+    what: str
+    mend: str
+    of: str
+
+
+class NightOut(BaseModel):
+    """A book's first night: everything that was added up, and what stands out."""
+
+    result: dict[str, Any]
+    standouts: list[StandoutOut]
+    figures: dict[str, SpreadOut]
+    nights: int
+
+
+class PointOut(BaseModel):
+    """A value of the setting, with the figures over the nights that are there."""
+
+    value: int | float | bool | str
+    nights: int
+    figures: dict[str, SpreadOut]
+
+
+class RehearsalRow(BaseModel):
+    """How far a rehearsal is, in nights."""
+
+    id: str
+    what: str
+    state: State
+    problem: str
+    done: int
+    total: int
+
+
+class RehearsalOut(RehearsalRow):
+    """``words``: what each figure is called; ``differ``: what is set otherwise in the second book; ``assumed``: what could not be
+    known."""
+
+    told: list[str]
+    seed: int
+    night: int | None
+    words: dict[str, str]
+    books: list[NightOut]
+    shifts: dict[str, ShiftOut]
+    differ: list[str]
+    assumed: list[str]
+    setting: str
+    points: list[PointOut]
+
+
+def _out(one: Rehearsal) -> RehearsalOut:
+    books = [
+        NightOut(
+            result=drawn.result.json(),
+            standouts=[StandoutOut(**found._asdict()) for found in drawn.standouts],
+            figures={name: SpreadOut(**spread._asdict()) for name, spread in one.figures(number).items()},
+            nights=len(one.of(number)),
+        )
+        for number, drawn in enumerate(list(one.drawn))
+    ]
+    shifts = {
+        name: ShiftOut(**{part: SpreadOut(**spread._asdict()) for part, spread in shift._asdict().items()})
+        for name, shift in (one.differences() if len(one.told) == 2 and not one.values else {}).items()
+    }
+    points = [
+        PointOut(
+            value=value,
+            nights=len(one.of(number)),
+            figures={name: SpreadOut(**spread._asdict()) for name, spread in one.figures(number).items()},
+        )
+        for number, value in enumerate(one.values, 1)
+    ]
+    return RehearsalOut(
+        **_row(one), told=one.told, seed=one.seeds[0], night=one.night, words=FIGURES, books=books, shifts=shifts,
+        differ=one.differ, assumed=one.assumed, setting=one.setting, points=points,
+    )  # fmt: skip
+
+
+def _row(one: Rehearsal) -> dict[str, Any]:
+    row = {"id": one.id, "what": one.what, "state": one.state, "problem": one.problem}
+    return {**row, "done": one.done, "total": one.total}
+
+
+def _book(studio: Studio, choice: BookChoice, own: bool) -> tuple[Book | None, str]:
+    """A chosen book, and how it is called. None: a kept night's own."""
+    if choice.kind == "own":
+        if not own:
+            raise Refused(400, "Only a kept night has a book of its own.", "Choose another book.")
+        return None, "the book of that night"
+    if choice.kind == "revision":
+        try:
+            return studio.books.at(choice.version or 0), f"revision {choice.version}"
+        except NothingThere as error:
+            raise Refused(404, f"There is no revision {choice.version}.", "Choose another.") from error
+    if choice.kind == "file":
+        book = book_from(choice.book or {})
+        return book, "the book of the file"
+    return studio.books.book, "the book of now"
+
+
+def _assumed(book: Book | None, recorded: bool, own: bool, odd: int) -> list[str]:
+    """What a rehearsal cannot know, as far as it matters in this book."""
+    if own and recorded:
+        return [ASSUMED_ODD.format(odd)] if odd else []
+    told = []
+    beats = [beat for cue in book.cues for beat in cue.beats] if book is not None else []
+    if any(beat.kind == "speech" for beat in beats):
+        told.append(ASSUMED_SPEECH)
+    if not recorded and book is not None and any(getattr(jar, "folder", None) for jar in book.jars):
+        told.append(ASSUMED_FOLDERS)
+    if not recorded and any(beat.kind in ("scene", "source", "filter", "light") for beat in beats):
+        told.append(ASSUMED_REST)
+    if recorded:
+        told.append(ASSUMED_RUNS)
+    if odd:
+        told.append(ASSUMED_ODD.format(odd))
+    return told
+
+
+async def _task(studio: Studio, wish: RehearsalIn) -> tuple[Task, list[str], list[str], str]:
+    """What is to be played, how the books are called, what is assumed, and what it is in words."""
+    if (wish.audience is None) == (wish.night is None):
+        raise Refused(400, "Choose an audience, or a night that is kept.", "One of the two.")
+    chosen = [_book(studio, choice, wish.night is not None) for choice in wish.books]
+    told = [name for _, name in chosen]
+    books = [book for book, _ in chosen]
+    entries, odd, what = None, 0, ""
+    if wish.night is not None:
+        try:
+            piece = await asyncio.to_thread(opened, kept_at(studio), wish.night, False)
+        except NoSuchNight as error:
+            raise Refused(404, str(error)) from error
+        entries = Entries(piece.night.state, piece.night.entries)
+        odd = recording_of(*entries).odd
+        what = "a kept night"
+    else:
+        audience = next((one for one in studio.books.book.audiences if one.id == wish.audience), None)
+        if audience is None:
+            raise Refused(404, f"There is no audience “{wish.audience}” in the book.", "Choose another.")
+        what = audience.name
+        known = studio.books.book
+        if books[0] is not known and books[0] is not None:
+            books[0] = books[0].model_copy(update={"audiences": known.audiences})
+    if wish.sweep is not None:
+        base = books[0]
+        if base is None:
+            assert entries is not None
+            base = book_from(entries.state["book"])
+        books = [base, *(with_setting(base, wish.sweep.setting, value) for value in wish.sweep.values)]
+        what = f"{what}, {wish.sweep.setting}"
+    assumed = dict.fromkeys(
+        line
+        for book, choice in zip(books, wish.books, strict=False)
+        for line in _assumed(book, wish.night is not None, choice.kind == "own", odd)
+    )
+    past = await asyncio.to_thread(pasts, studio.sessions)
+    media = studio.facts()
+    return Task(books, wish.audience or "", entries, media, past), told, list(assumed), what
+
+
+@router.post("/rehearsals")
+async def begin(studio: TheStudio, body: RehearsalIn) -> RehearsalOut:
+    """Begins a rehearsal; it goes on by itself, and is asked for how far it is."""
+    task, told, assumed, what = await _task(studio, body)
+    differ: list[str] = []
+    if len(body.books) == 2 and body.sweep is None:
+        first, second = task.books
+        own = Book.model_validate(task.recorded.state["book"]) if task.recorded is not None else None
+        if (a := first or own) is not None and (b := second or own) is not None:
+            differ = [str(one) for one in differences(a, b) if one.key.kind != "audiences"][:100]
+    # A kept night is one night: another seed would not be another night.
+    seeds = [body.seed] if body.night is not None else [body.seed + i for i in range(body.nights)]
+
+    def make(number: str) -> Rehearsal:
+        return Rehearsal(
+            number, task, told, seeds, what, differ=differ, assumed=assumed, night=body.night,
+            setting=body.sweep.setting if body.sweep is not None else "",
+            values=body.sweep.values if body.sweep is not None else (),
+        )  # fmt: skip
+
+    try:
+        return _out(studio.rehearsals.begin(make))
+    except TooMany as error:
+        raise Refused(409, str(error)) from error
+
+
+@router.get("/rehearsals")
+async def list_rehearsals(studio: TheStudio) -> list[RehearsalRow]:
+    """Those of late, the newest last."""
+    return [RehearsalRow(**_row(one)) for one in studio.rehearsals.kept.values()]
+
+
+RehearsalId = Annotated[str, Path(max_length=12)]
+
+
+def _found(studio: Studio, rehearsal: str) -> Rehearsal:
+    one = studio.rehearsals.kept.get(rehearsal)
+    if one is None:
+        raise Refused(404, "That rehearsal is not here any more.", "Run it again.")
+    return one
+
+
+@router.get("/rehearsals/{rehearsal}")
+async def look(studio: TheStudio, rehearsal: RehearsalId) -> RehearsalOut:
+    return _out(_found(studio, rehearsal))
+
+
+@router.delete("/rehearsals/{rehearsal}")
+async def stop(studio: TheStudio, rehearsal: RehearsalId) -> Done:
+    """Stops it; what is there stays to be looked at."""
+    studio.rehearsals.stop(_found(studio, rehearsal))
+    return Done(what="The rehearsal is stopped.")
+
+
+BookNumber = Annotated[int, Query(ge=0, le=1)]
+
+
+@router.get("/rehearsals/{rehearsal}/timeline")
+async def timeline(studio: TheStudio, rehearsal: RehearsalId, book: BookNumber = 0) -> Timeline:
+    """The first night under a book, as one looks at it."""
+    one = _found(studio, rehearsal)
+    if book >= len(one.drawn):
+        raise Refused(404, "That night is not there yet.", "Wait a moment.")
+    return one.drawn[book].timeline
+
+
+class StageOut(BaseModel):
+    """What an overlay's page shows: what is ``up`` at the beginning, and what comes ``then`` (ms from the night's beginning)."""
+
+    up: list[ShowTold]
+    then: list[ShowTold | HideTold | OthersTold]
+
+
+@router.get("/rehearsals/{rehearsal}/stage")
+async def stage(
+    studio: TheStudio,
+    rehearsal: RehearsalId,
+    at: Annotated[int, Query(ge=0, le=2**40)],
+    for_ms: Annotated[int, Query(ge=0, le=MOST_STAGE_MS)] = 60_000,
+    book: BookNumber = 0,
+) -> StageOut:
+    one = _found(studio, rehearsal)
+    if book >= len(one.drawn):
+        raise Refused(404, "That night is not there yet.", "Wait a moment.")
+    shows = one.drawn[book].shows
+    begin = bisect_left(shows, at, key=lambda timed: timed[0])
+    up: dict[tuple[str, str], tuple[int, o.Order]] = {}
+    for when, order in shows[:begin]:
+        if isinstance(order, (o.Show, o.Roll)):
+            up[order.run, order.beat] = (when, _seen(order))
+        elif isinstance(order, o.Hide):
+            up.pop((order.run, order.beat), None)
+    end = bisect_left(shows, at + for_ms, key=lambda timed: timed[0])
+    first: Any = studio.overlays.told(list(up.values()))
+    return StageOut(up=first, then=studio.overlays.told([(when, _seen(order)) for when, order in shows[begin:end]]))
+
+
+def _seen(order: o.Order) -> o.Order:
+    """A speech of a rehearsal is not made: its words stand there as a caption."""
+    if isinstance(order, o.Show) and order.kind == "speech":
+        return order._replace(kind="caption")
+    return order
+
+
+class SettingIn(BaseModel):
+    """A setting (`lanes.yard.width`) and what it is to be."""
+
+    setting: Annotated[str, Field(min_length=3, max_length=200)]
+    value: int | float | bool | str
+
+
+@router.post("/book/setting")
+async def put_setting(studio: TheStudio, body: SettingIn) -> Edited:
+    """One setting of the book is otherwise, as an edit that can be undone."""
+    book = with_setting(studio.books.book, body.setting, body.value)
+    found = differences(studio.books.book, book)
+    what = str(found[0]) if found else ""
+    await studio.books.replace(book_json(book), f"from a rehearsal: {what}"[:200])
+    await studio.book_changed()
+    return edited(studio, what)

@@ -1,0 +1,166 @@
+"""A night as files: what was on the overlay (OpenTimelineIO), what was read and captioned (WebVTT), a script, a page to print."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping, Sequence
+from importlib.resources import files
+from typing import Any
+
+import pystache
+
+from cuejar.core.book.book import Book
+from cuejar.core.engine.night import Timed
+from cuejar.core.facts import orders as o
+from cuejar.core.facts.script import FORMAT
+from cuejar.core.files import captions, timeline
+from cuejar.core.files.timeline import Laid, Mark, Media
+from cuejar.core.kinds.table import KINDS
+from cuejar.core.nights.compare import FIGURES
+from cuejar.core.nights.recorded import Recording
+from cuejar.core.nights.standouts import Standout
+from cuejar.core.nights.tally import Result
+from cuejar.core.nights.timeline import Timeline
+from cuejar.core.parts.base import JsonObject
+from cuejar.core.rules.door import REASONS
+
+STEPS = 120
+PRINTED = (
+    "redemptions", "let_in", "refunds", "points_spent", "points_refunded", "wait_median_s", "wait_p95_s", "wait_longest_s",
+    "seen", "heard", "most_at_once", "longest_quiet_s",
+)  # fmt: skip
+_SAID = frozenset({"speech", "caption"})
+
+
+def _lasted(shows: Sequence[Timed], end: int) -> list[tuple[o.Show | o.Roll, int, int]]:
+    """Everything that was up, with when it came and when it went."""
+    up: dict[tuple[str, str], tuple[o.Show | o.Roll, int]] = {}
+    found: list[tuple[o.Show | o.Roll, int, int]] = []
+    for at, order in shows:
+        if isinstance(order, (o.Show, o.Roll)):
+            up[order.run, order.beat] = (order, at)
+        elif isinstance(order, o.Hide) and (there := up.pop((order.run, order.beat), None)) is not None:
+            found.append((*there, at))
+    found += [(order, begin, max(end, begin)) for order, begin in up.values()]
+    return found
+
+
+def _words(order: o.Show | o.Roll, names: Mapping[str, str]) -> str:
+    if isinstance(order, o.Roll):
+        return f"{order.outcome} of {len(order.faces)}"
+    values = order.value if isinstance(order.value, list) else [order.value]
+    return ", ".join(names.get(str(value), str(value)) for value in values)[:200]
+
+
+def overlay_otio(name: str, shows: Sequence[Timed], drawn: Timeline, book: Book, media: Mapping[str, Media]) -> str:
+    """All that was on the overlay as a timeline for editing the recording, with its gaps; calls are markers on it."""
+    names = {entry.id: entry.name for entry in book.media}
+    laid = []
+    for order, begin, end in _lasted(shows, drawn.length):
+        kind = order.kind if isinstance(order, o.Show) else "chance"
+        value = order.value if isinstance(order, o.Show) else None
+        file = value if isinstance(value, str) and value in media else ""
+        if end > 0:
+            laid.append(Laid(kind, _words(order, names), max(0, begin), end, file))
+    marks = [
+        Mark(
+            max(0, run.came),
+            f"{run.name}: {run.viewer}" if run.viewer else run.name,
+            {"call": run.call, "cue": run.cue},
+        )
+        for run in drawn.runs
+    ]
+    marks += [
+        Mark(max(0, one.at), f"Turned away: {one.viewer}", {"call": one.call, "cue": one.cue, "reason": one.reason})
+        for one in drawn.turned
+    ]
+    heard = {kind for kind, one in KINDS.items() if one.is_heard and not one.is_seen}
+    return timeline.night_written(name, laid, sorted(marks, key=lambda mark: mark.at), media, heard)
+
+
+def said_vtt(shows: Sequence[Timed], drawn: Timeline) -> str:
+    """What was read aloud and captioned, with its times."""
+    rows = [
+        (max(0, begin), end, str(order.value))
+        for order, begin, end in _lasted(shows, drawn.length)
+        if isinstance(order, o.Show) and order.kind in _SAID and str(order.value).strip() and end > 0
+    ]
+    return captions.of_night(rows)
+
+
+def script_of(recording: Recording, entries: Sequence[tuple[int, int, Any]], with_state: bool) -> JsonObject:
+    """A night as a script, to be rehearsed elsewhere.
+
+    Args:
+        with_state: with all that was under way, counted and owned before it, so that it comes out the same; else it begins at rest.
+    """
+    begin = recording.begin
+    rows = [{**told, "at": (at - begin) / 1000} for _, at, told in entries if isinstance(told, dict)]
+    script: JsonObject = {
+        "format": FORMAT,
+        "version": 1,
+        "seed": recording.state["seed"],
+        "book": recording.state["book"],
+        "happenings": rows,
+    }
+    if with_state:
+        script |= {"state": recording.state, "begins": begin}
+    return script
+
+
+def script_text(script: JsonObject) -> str:
+    """One happening a line, so that it can be read and compared."""
+    rows = ",\n".join(json.dumps(row, ensure_ascii=False) for row in script["happenings"])
+    frame = {key: value for key, value in script.items() if key != "happenings"}
+    head = json.dumps(frame, ensure_ascii=False)[:-1]
+    return f'{head},\n"happenings":[\n{rows}\n]}}\n'
+
+
+def clock(ms: int) -> str:
+    """A time of the night, as people write it."""
+    seconds = max(0, round(ms / 1000))
+    return f"{seconds // 3600}:{seconds // 60 % 60:02}:{seconds % 60:02}"
+
+
+def page(
+    title: str, when: str, note: str, result: Result, stand_out: Sequence[Standout], drawn: Timeline, book: Book
+) -> str:
+    """A page to print: what the night came to, what stands out, and every call."""
+    names = {cue.id: cue.name for cue in book.cues}
+    calls = [
+        (run.came, {
+            "at": clock(run.came), "who": run.viewer, "cue": run.name, "text": run.text,
+            "waited": f"{(run.start - run.came) / 1000:.1f} s" if run.start is not None else "",
+            "became": run.outcome or run.as_,
+        })
+        for run in drawn.runs
+    ]  # fmt: skip
+    calls += [
+        (one.at, {
+            "at": clock(one.at), "who": one.viewer, "cue": names.get(one.cue, one.cue), "text": one.text, "waited": "",
+            "became": f"turned away: {REASONS.get(one.reason, one.reason)}",
+        })
+        for one in drawn.turned
+    ]  # fmt: skip
+    counts = [0] * STEPS
+    for at, _ in calls:
+        counts[min(STEPS - 1, max(0, at) * STEPS // max(1, drawn.length))] += 1
+    highest = max(1, *counts)
+    bars = [{"x": x, "y": 20 - 20 * n / highest, "height": 20 * n / highest} for x, n in enumerate(counts) if n]
+    figures = [{"words": FIGURES[name], "value": f"{getattr(result, name):g}"} for name in PRINTED]
+    template = files("cuejar.core.nights").joinpath("night.html.mustache").read_text("utf-8")
+    made: str = pystache.Renderer().render(
+        template,
+        {
+            "title": title,
+            "when": when,
+            "note": note,
+            "steps": STEPS,
+            "curve": bars,
+            "figures": figures,
+            "has_standouts": bool(stand_out),
+            "standouts": [one._asdict() for one in stand_out],
+            "calls": [row for _, row in sorted(calls, key=lambda pair: pair[0])],
+        },
+    )
+    return made

@@ -1,0 +1,71 @@
+"""A night that was: from the show's state right before it and what came, played again under its own book or another one.
+
+Under its own book it is the same night, to the millisecond. Under another one runs have other numbers: what was told of one run by its
+number (that its speech is ready, that it was released by hand) means nothing there and is left out.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import NamedTuple
+
+from cuejar.core.book.book import Book
+from cuejar.core.book.files import book_from, book_json
+from cuejar.core.engine.engine import Engine
+from cuejar.core.engine.state import SPEECH_GRACE_MS, engine_from
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts.happenings import Happening, happening_from
+from cuejar.core.parts.base import BookError, JsonObject
+
+OF_RUNS = (h.SpeechReady, h.Release, h.DropCall, h.Move, h.StrikeFailed)
+"""What names a run by its number."""
+
+
+class Recording(NamedTuple):
+    """A night that was: the engine's state right before it (`core.engine.state`), and its happenings with their instants (ms of the
+    show's clock), the first of which is its beginning. ``odd`` is how many entries could not be read."""
+
+    state: JsonObject
+    happenings: list[tuple[int, Happening]]
+    odd: int = 0
+
+    @property
+    def begin(self) -> int:
+        return self.happenings[0][0] if self.happenings else 0
+
+    @property
+    def book(self) -> Book:
+        """The book that it began with."""
+        return book_from(self.state["book"])
+
+
+def recording_of(state: JsonObject, entries: Sequence[tuple[int, int, object]]) -> Recording:
+    """A night out of its entries (number, instant, happening as JSON)."""
+    rows: list[tuple[int, Happening]] = []
+    odd = 0
+    for _, at, told in entries:
+        try:
+            rows.append((at, happening_from(told)))
+        except BookError:
+            odd += 1
+    return Recording(state, rows, odd)
+
+
+def engine_of(recording: Recording, against: Book | None = None) -> Engine:
+    """The engine right before the night.
+
+    Args:
+        against: another book, which counts from its beginning on.
+    """
+    if against is None:
+        return engine_from(recording.state, speech_grace=SPEECH_GRACE_MS)
+    engine = engine_from(recording.state)
+    engine.handle(h.NewBook(book_json(against)), engine.now)
+    return engine
+
+
+def happenings_of(recording: Recording, against: Book | None = None) -> Iterator[tuple[int, Happening]]:
+    """What happens; under another book without edits of the book, and without what names runs by their numbers."""
+    for at, happening in recording.happenings:
+        if against is None or not isinstance(happening, (h.NewBook, *OF_RUNS)):
+            yield at, happening

@@ -1,0 +1,297 @@
+"""A night as one looks at it: lanes with their runs, who waited and who was turned away, what was held, what was seen and heard.
+
+All instants are ms from the night's beginning. A run that was under way when the night began lies before it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from pydantic import BaseModel, ConfigDict
+
+from cuejar.core.book.book import Book
+from cuejar.core.engine.night import Timed
+from cuejar.core.engine.stage import OTHERS
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
+from cuejar.core.facts.happenings import Happening, PropertyValue
+from cuejar.core.kinds.table import KINDS
+
+MOST = 20_000
+"""So many runs, and so many calls that were turned away, are told of a night; more are counted."""
+MOST_TEXT = 300
+QUIET_MS = 60_000
+"""From how long on nothing to be seen or heard is told as quiet."""
+
+
+class _Row(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class RunRow(_Row):
+    """A run: when it was let in, began and ended (None: never, within the night), what became of it (``as_``: finished, dropped, …)
+    and of its redemption (``outcome``), and on which row of its lane it lies, so that no two overlap."""
+
+    run: str
+    cue: str
+    name: str
+    lane: str
+    viewer: str
+    text: str
+    call: str
+    cost: int
+    came: int
+    start: int | None = None
+    end: int | None = None
+    as_: str = ""
+    outcome: str = ""
+    row: int = 0
+
+
+class TurnedRow(_Row):
+    """A call that no cue let in."""
+
+    at: int
+    call: str
+    cue: str
+    viewer: str
+    text: str
+    reason: str
+    detail: str
+    cost: int
+    outcome: str = ""
+
+
+class SpanRow(_Row):
+    """Something that was so for a while: a property held (``what`` is its path), or a kind of output shown."""
+
+    what: str
+    value: PropertyValue
+    run: str
+    begin: int
+    end: int
+
+
+class MarkRow(_Row):
+    """Something that happened beside the calls: a raid, a hand, gear lost and back, the stream's beginning and end."""
+
+    at: int
+    what: str
+    words: str
+
+
+class LaneRow(_Row):
+    id: str
+    name: str
+    rows: int
+
+
+class Timeline(_Row):
+    """``quiet``: pairs of begin and end; ``left_out``: how many more runs and calls there were than are told."""
+
+    length: int
+    lanes: list[LaneRow]
+    runs: list[RunRow]
+    turned: list[TurnedRow]
+    held: list[SpanRow]
+    shown: list[SpanRow]
+    quiet: list[tuple[int, int]]
+    marks: list[MarkRow]
+    left_out: int = 0
+
+
+class _Call:
+    __slots__ = ("cost", "text", "viewer")
+
+    def __init__(self, viewer: str, text: str, cost: int) -> None:
+        self.viewer, self.text, self.cost = viewer, text, cost
+
+
+_NOBODY = _Call("", "", 0)
+
+
+class Drawing:
+    """Listens to a night and draws its `timeline`; ``shows`` are the orders that an overlay's page acts on, with their instants."""
+
+    def __init__(self, book: Book, begin: int = 0) -> None:
+        self._book, self._begin = book, begin
+        self._names = {cue.id: cue.name for cue in book.cues}
+        self._lanes = {cue.id: book.lane_of(cue) for cue in book.cues}
+        self._costs = {reward.id: reward.cost for reward in book.rewards}
+        self._kinds: Mapping[tuple[str, str], str] = {(c.id, b.id): b.kind for c in book.cues for b in c.beats}
+        self._calls: dict[str, _Call] = {}
+        self.runs: dict[str, RunRow] = {}
+        self.turned: list[TurnedRow] = []
+        self._by_call: dict[str, list[RunRow | TurnedRow]] = {}
+        self._up: dict[tuple[str, str], SpanRow] = {}
+        self._held: dict[str, SpanRow] = {}
+        self.held: list[SpanRow] = []
+        self.shown: list[SpanRow] = []
+        self.marks: list[MarkRow] = []
+        self.shows: list[Timed] = []
+        self.left_out = 0
+        self._last = begin
+        self._ended = False
+
+    # Heard
+
+    def note(self, at: int, happening: Happening) -> None:
+        call, viewer = getattr(happening, "id", None), getattr(happening, "viewer", None)
+        if call is not None and viewer is not None:
+            cost = getattr(happening, "cost", None)
+            cost = self._costs.get(getattr(happening, "reward", ""), 0) if cost is None else cost
+            text = str(getattr(happening, "text", "") or "")[:MOST_TEXT]
+            self._calls[call] = _Call(viewer.name or viewer.id, text, int(cost))
+        words = _words(happening)
+        if words is not None:
+            self.marks.append(MarkRow(at=at - self._begin, what=happening.kind, words=words))
+
+    def add(self, at: int, order: o.Order) -> None:
+        at -= self._begin
+        if isinstance(order, o.Verdict):
+            self._verdict(at, order)
+        elif isinstance(order, o.Start):
+            row = self.runs.get(order.run)
+            if row is None:
+                row = self._run(order.run, order.cue, order.call, at)
+            if row is not None:
+                row.start = at
+        elif isinstance(order, (o.Finish, o.Drop)):
+            row = self.runs.get(order.run)
+            if row is not None:
+                row.end, row.as_ = at, order.as_ if isinstance(order, o.Finish) else f"dropped: {order.as_}"
+        elif isinstance(order, o.Settle):
+            for line in self._by_call.get(order.redemption, ()):
+                line.outcome = order.as_
+        elif isinstance(order, (o.Show, o.Roll)):
+            self.shows.append((at, _moved(order, self._begin)))
+            self._comes(at, order)
+        elif isinstance(order, o.Hide):
+            self.shows.append((at, order))
+            span = self._up.pop((order.run, order.beat), None)
+            if span is not None:
+                span.end = at
+        elif isinstance(order, o.Set):
+            self._set(at, order)
+
+    def over(self, at: int) -> None:
+        self._last, self._ended = at, True
+
+    def _verdict(self, at: int, order: o.Verdict) -> None:
+        if order.verdict == "ignored":
+            return
+        if order.verdict == "turned_away":
+            if len(self.turned) >= MOST:
+                self.left_out += 1
+                return
+            who = self._calls.get(order.call, _NOBODY)
+            row = TurnedRow(
+                at=at, call=order.call, cue=order.cue or "", viewer=who.viewer, text=who.text,
+                reason=order.reason or "", detail=order.detail, cost=who.cost,
+            )  # fmt: skip
+            self.turned.append(row)
+            self._by_call.setdefault(order.call, []).append(row)
+        elif order.run is not None and order.run not in self.runs:
+            self._run(order.run, order.cue or "", order.call, at)
+
+    def _run(self, run: str, cue: str, call: str, at: int) -> RunRow | None:
+        if len(self.runs) >= MOST:
+            self.left_out += 1
+            return None
+        who = self._calls.get(call, _NOBODY)
+        row = RunRow(
+            run=run, cue=cue, name=self._names.get(cue, cue), lane=self._lanes.get(cue, ""), viewer=who.viewer,
+            text=who.text, call=call, cost=who.cost, came=at,
+        )  # fmt: skip
+        self.runs[run] = row
+        self._by_call.setdefault(call, []).append(row)
+        return row
+
+    def _comes(self, at: int, order: o.Show | o.Roll) -> None:
+        kind = order.kind if isinstance(order, o.Show) else "chance"
+        what = KINDS[kind].output if kind in KINDS else kind
+        span = SpanRow(what=what, value=None, run=order.run, begin=at, end=at)
+        self._up[order.run, order.beat] = span
+        if len(self.shown) < MOST:
+            self.shown.append(span)
+
+    def _set(self, at: int, order: o.Set) -> None:
+        if order.path == OTHERS:
+            self.shows.append((at, order))
+        if order.path.startswith(("reward/", "sound/")):
+            return
+        held = self._held.pop(order.path, None)
+        if held is not None:
+            held.end = at
+        if order.run is not None:
+            span = SpanRow(what=order.path, value=order.value, run=order.run, begin=at, end=at)
+            self._held[order.path] = span
+            if len(self.held) < MOST:
+                self.held.append(span)
+
+    # Told
+
+    def timeline(self) -> Timeline:
+        """The night, once it is over."""
+        length = self._last - self._begin
+        for span in (*self._up.values(), *self._held.values()):
+            span.end = length
+        runs = sorted(self.runs.values(), key=lambda row: (row.start if row.start is not None else row.came, row.came))
+        lanes = self._laid(runs, length)
+        return Timeline(
+            length=length, lanes=lanes, runs=runs, turned=self.turned, held=self.held, shown=self.shown,
+            quiet=self._quiet(length), marks=self.marks, left_out=self.left_out,
+        )  # fmt: skip
+
+    def _laid(self, runs: list[RunRow], length: int) -> list[LaneRow]:
+        """Puts each run on the first row of its lane that is free."""
+        free: dict[str, list[int]] = {}
+        for run in runs:
+            if run.start is None:
+                continue
+            rows = free.setdefault(run.lane, [])
+            end = run.end if run.end is not None else length
+            run.row = next((i for i, until in enumerate(rows) if until <= run.start), len(rows))
+            if run.row == len(rows):
+                rows.append(end)
+            else:
+                rows[run.row] = end
+        used = [LaneRow(id=lane.id, name=lane.name, rows=len(free.get(lane.id, []))) for lane in self._book.all_lanes]
+        return [lane for lane in used if lane.rows or any(run.lane == lane.id for run in runs)]
+
+    def _quiet(self, length: int) -> list[tuple[int, int]]:
+        """The times of at least a minute in which nothing was seen, heard or held."""
+        found: list[tuple[int, int]] = []
+        reached = 0
+        for span in sorted((*self.shown, *self.held), key=lambda span: span.begin):
+            if span.begin - reached >= QUIET_MS:
+                found.append((reached, min(span.begin, length)))
+            reached = max(reached, span.end)
+        if length - reached >= QUIET_MS:
+            found.append((reached, length))
+        return found
+
+
+def _moved(order: o.Show | o.Roll, begin: int) -> o.Show | o.Roll:
+    """The order with its instants from the night's beginning."""
+    until = order.until - begin if order.until is not None else None
+    if isinstance(order, o.Show):
+        return order._replace(at=order.at - begin, until=until)
+    return order._replace(until=until)
+
+
+def _words(happening: Happening) -> str | None:
+    """What a mark says; None for what is no mark."""
+    if isinstance(happening, h.Stream):
+        return "On air" if happening.state == "live" else "The stream ended"
+    if isinstance(happening, h.Raid):
+        return f"A raid of {happening.party}"
+    if isinstance(happening, h.Hand):
+        return f"By hand: {happening.path} is {happening.value}"
+    if isinstance(happening, h.GearState):
+        return f"{happening.gear} {'went away' if happening.state == 'lost' else 'is back'}"
+    if isinstance(happening, h.AllToRest):
+        return "All to rest"
+    if isinstance(happening, h.NewBook):
+        return "The book was changed"
+    return None

@@ -1,0 +1,341 @@
+"""Nights as they are kept: the show's state before each, and its entries of the journal, so that it can be played again.
+
+While a night goes on its entries stand in the journal; what a snapshot makes needless there is packed away for it. What is written
+takes a connection and is done by the `Writer`.
+"""
+
+from __future__ import annotations
+
+import json
+import zlib
+from collections.abc import Callable, Sequence
+from datetime import UTC, datetime
+from typing import Any, NamedTuple
+
+from sqlalchemy import Connection, bindparam, delete, func, or_, select, text, update
+from sqlalchemy.dialects.sqlite import insert
+from sqlalchemy.orm import Session, sessionmaker
+
+from cuejar.store.models import JournalRow, LedgerRow, NightPartRow, NightRow
+
+A_PART = 1_000
+"""How many entries are packed into one piece."""
+STEPS = 60
+"""In how many steps the small picture of a night counts its calls."""
+DAY_MS = 86_400_000
+
+Entry = tuple[int, int, Any]
+"""An entry of the journal: its number, its instant (ms of the show's clock), and the happening as JSON."""
+
+
+class Night(NamedTuple):
+    """A stream; times in ms since 1970. ``calls`` and ``refunds`` are counted in the ledger, ``curve`` counts calls by `STEPS` even
+    steps; ``size`` is what it takes on the disk, in bytes."""
+
+    id: int
+    at: int
+    ended: int | None
+    category: str
+    note: str
+    calls: int
+    refunds: int
+    curve: list[int]
+    size: int
+
+
+class Recorded(NamedTuple):
+    """A night to be played again: the state right before it, and its entries in order."""
+
+    id: int
+    at: int
+    wall: int
+    ended: int | None
+    ended_wall: int | None
+    note: str
+    state: dict[str, Any]
+    entries: list[Entry]
+
+
+class Freed(NamedTuple):
+    """What fewer nights would free: nights, lines of the ledger, bytes."""
+
+    nights: int
+    calls: int
+    bytes: int
+
+
+def packed(data: Any) -> bytes:
+    return zlib.compress(json.dumps(data, ensure_ascii=False, separators=(",", ":")).encode("utf-8"))
+
+
+def unpacked(data: bytes) -> Any:
+    return json.loads(zlib.decompress(data))
+
+
+# Written
+
+
+def begins(connection: Connection, first: int, at: int, wall: int, category: str, state: dict[str, Any]) -> None:
+    """A stream begins with this entry. Writing it twice changes nothing."""
+    open_still = NightRow.last.is_(None), NightRow.first < first  # Its end was lost: it ends here.
+    connection.execute(update(NightRow).where(*open_still).values(last=first - 1, ended=at, ended_wall=wall))
+    row = {"first": first, "at": at, "wall": wall, "category": category, "state": packed(state)}
+    connection.execute(insert(NightRow).values(row).on_conflict_do_nothing())
+
+
+def ends(connection: Connection, last: int, at: int, wall: int) -> None:
+    """The stream that goes on ends with this entry."""
+    going_on = NightRow.last.is_(None), NightRow.first < last
+    connection.execute(update(NightRow).where(*going_on).values(last=last, ended=at, ended_wall=wall))
+
+
+def categorised(connection: Connection, number: int, category: str) -> None:
+    connection.execute(
+        update(NightRow).where(NightRow.last.is_(None), NightRow.first < number).values(category=category)
+    )
+
+
+_OF_NIGHT = (JournalRow.id >= bindparam("first"), JournalRow.id <= bindparam("last"))
+
+
+def pack_away(connection: Connection, upto: int) -> None:
+    """Entries up to a number are needed in the journal no longer: those of nights are packed for them, all are taken out."""
+    oldest = connection.execute(select(func.min(JournalRow.id))).scalar()
+    reaches = NightRow.first <= upto, or_(NightRow.last.is_(None), NightRow.last >= (oldest or 0))
+    for first, last in connection.execute(select(NightRow.first, NightRow.last).where(*reaches)).all():
+        span = {"first": first, "last": min(upto, last) if last is not None else upto}
+        rows = connection.execute(
+            select(JournalRow.id, JournalRow.at, JournalRow.happening).where(*_OF_NIGHT).order_by(JournalRow.id), span
+        ).all()
+        for i in range(0, len(rows), A_PART):
+            piece = [list(row) for row in rows[i : i + A_PART]]
+            row = {"night": first, "first": piece[0][0], "last": piece[-1][0], "entries": len(piece)}
+            connection.execute(insert(NightPartRow).values(**row, packed=packed(piece)).on_conflict_do_nothing())
+    connection.execute(text("delete from journal where id <= :id"), {"id": upto})
+
+
+def noted(connection: Connection, night: int, note: str) -> None:
+    connection.execute(update(NightRow).where(NightRow.first == night).values(note=note))
+
+
+def let_go(connection: Connection, nights: Sequence[int]) -> None:
+    """Nights are kept no longer: neither they nor the lines of their calls. That redemptions came is remembered all the same."""
+    spans = connection.execute(
+        select(NightRow.wall, NightRow.ended_wall).where(NightRow.first.in_(nights), NightRow.ended_wall.is_not(None))
+    ).all()
+    for begin, end in spans:
+        those = LedgerRow.wall >= begin, LedgerRow.wall <= end
+        runs = "run in (select run from ledger where wall >= :b and wall <= :e and run != '')"
+        connection.execute(text(f"delete from notes where {runs}"), {"b": begin, "e": end})
+        connection.execute(delete(LedgerRow).where(*those))
+    connection.execute(delete(NightPartRow).where(NightPartRow.night.in_(nights)))
+    connection.execute(delete(NightRow).where(NightRow.first.in_(nights)))
+
+
+# Read
+
+
+def nights(sessions: sessionmaker[Session], most: int = 500, before: int | None = None) -> list[Night]:
+    """The nights, the newest first; ``before``: those older than this one."""
+    columns = (
+        NightRow.first, NightRow.wall, NightRow.ended_wall, NightRow.category, NightRow.note,
+        func.length(NightRow.state),
+    )  # fmt: skip
+    query = select(*columns).order_by(NightRow.first.desc()).limit(most)
+    if before is not None:
+        query = query.where(NightRow.first < before)
+    with sessions() as session:
+        rows = session.execute(query).all()
+        parts = select(NightPartRow.night, func.sum(func.length(NightPartRow.packed))).group_by(NightPartRow.night)
+        sizes: dict[int, int] = dict(session.execute(parts).tuples().all())
+        found = []
+        for first, wall, ended, category, note, state in rows:
+            curve, refunds = _curve(session, wall, ended)
+            size = state + sizes.get(first, 0)
+            found.append(Night(first, wall, ended, category, note, sum(curve), refunds, curve, size))
+    return found
+
+
+def _curve(session: Session, begin: int, end: int | None) -> tuple[list[int], int]:
+    """The calls of a time by even steps, and how many were given back."""
+    until = end if end is not None else round(datetime.now(UTC).timestamp() * 1000)
+    step = max(1, (until - begin) / STEPS)
+    curve, refunds = [0] * STEPS, 0
+    # One line counts per call: a call at several doors is one.
+    rows = session.execute(
+        select(func.min(LedgerRow.wall), func.max(LedgerRow.outcome == "refunded"))
+        .where(LedgerRow.wall >= begin, LedgerRow.wall <= until, LedgerRow.verdict != "ignored")
+        .group_by(LedgerRow.call)
+    )
+    for wall, refunded in rows:
+        curve[min(STEPS - 1, int((wall - begin) / step))] += 1
+        refunds += bool(refunded)
+    return curve, refunds
+
+
+def is_there(sessions: sessionmaker[Session], night: int) -> bool:
+    with sessions() as session:
+        return session.scalar(select(NightRow.first).where(NightRow.first == night)) is not None
+
+
+def goes_on(sessions: sessionmaker[Session], night: int) -> bool:
+    """Whether a night is not over."""
+    with sessions() as session:
+        row = session.execute(select(NightRow.last).where(NightRow.first == night)).one_or_none()
+    return row is not None and row[0] is None
+
+
+def recorded(sessions: sessionmaker[Session], night: int) -> Recorded | None:
+    """A night with all its entries; None: there is no such night (any more)."""
+    with sessions() as session:
+        row = session.get(NightRow, night)
+        if row is None:
+            return None
+        entries: list[Entry] = []
+        for piece in session.scalars(
+            select(NightPartRow.packed).where(NightPartRow.night == night).order_by(NightPartRow.first)
+        ):
+            entries += [(number, at, written) for number, at, written in unpacked(piece)]
+        after = entries[-1][0] if entries else row.first - 1
+        query = select(JournalRow.id, JournalRow.at, JournalRow.happening).where(JournalRow.id > after)
+        if row.last is not None:
+            query = query.where(JournalRow.id <= row.last)
+        entries += [(number, at, written) for number, at, written in session.execute(query.order_by(JournalRow.id))]
+        return Recorded(night, row.at, row.wall, row.ended, row.ended_wall, row.note, unpacked(row.state), entries)
+
+
+# How long they are kept
+
+
+def too_old(sessions: sessionmaker[Session], most: int | None, days: int | None, now: int) -> list[int]:
+    """The nights that are over and more than ``most``, or ended more than ``days`` ago (``now`` is ms since 1970)."""
+    query = (
+        select(NightRow.first, NightRow.ended_wall).where(NightRow.last.is_not(None)).order_by(NightRow.first.desc())
+    )
+    with sessions() as session:
+        rows = session.execute(query).all()
+    return [
+        first
+        for number, (first, ended) in enumerate(rows)
+        if (most is not None and number >= most) or (days is not None and (ended or 0) < now - days * DAY_MS)
+    ]
+
+
+def freed(sessions: sessionmaker[Session], those: Sequence[int]) -> Freed:
+    """What it would free to keep these nights no longer."""
+    with sessions() as session:
+        rows = session.execute(
+            select(NightRow.wall, NightRow.ended_wall, func.length(NightRow.state)).where(NightRow.first.in_(those))
+        ).all()
+        parts = session.scalar(
+            select(func.coalesce(func.sum(func.length(NightPartRow.packed)), 0)).where(NightPartRow.night.in_(those))
+        )
+        calls = sum(
+            session.scalar(
+                select(func.count()).select_from(LedgerRow).where(LedgerRow.wall >= begin, LedgerRow.wall <= end)
+            )
+            or 0
+            for begin, end, _ in rows
+        )
+    return Freed(len(rows), calls, (parts or 0) + sum(size for _, _, size in rows))
+
+
+# Forgetting a viewer
+
+
+class Blanked(NamedTuple):
+    """What stands in the place of nights' states and pieces, once a viewer is forgotten there."""
+
+    states: list[tuple[int, bytes]]
+    parts: list[tuple[int, int, bytes]]
+
+
+def blanked(
+    sessions: sessionmaker[Session], viewer: str, forget: Callable[[dict[str, Any]], dict[str, Any]]
+) -> Blanked:
+    """Every night without a viewer's name and words. Reads and reckons; writes nothing.
+
+    Args:
+        forget: a state without them.
+    """
+    with sessions() as session:
+        nights = session.execute(select(NightRow.first)).scalars().all()
+    states: list[tuple[int, bytes]] = []
+    parts: list[tuple[int, int, bytes]] = []
+    for night in nights:
+        with sessions() as session:
+            state = session.scalar(select(NightRow.state).where(NightRow.first == night))
+            pieces = session.execute(
+                select(NightPartRow.first, NightPartRow.packed).where(NightPartRow.night == night)
+            ).all()
+        if state is not None and _names(whole := zlib.decompress(state), viewer):
+            states.append((night, packed(forget(json.loads(whole)))))
+        for first, piece in pieces:
+            if _names(whole := zlib.decompress(piece), viewer):
+                entries = [[number, at, without(told, viewer)] for number, at, told in json.loads(whole)]
+                parts.append((night, first, packed(entries)))
+    return Blanked(states, parts)
+
+
+def _names(whole: bytes, viewer: str) -> bool:
+    return json.dumps(viewer, ensure_ascii=False).encode("utf-8") in whole
+
+
+def without(happening: Any, viewer: str) -> Any:
+    """A happening as JSON without this viewer's name and words."""
+    told = happening
+    if not isinstance(told, dict):
+        return told
+    own = told.get("viewer")
+    if isinstance(own, dict) and own.get("id") == viewer:
+        told = {**told, "viewer": {**own, "name": "", "roles": []}}
+        for field in ("text", "login"):
+            if told.get(field):
+                told[field] = ""
+    if isinstance(told.get("viewers"), list):
+        told = {
+            **told,
+            "viewers": [
+                {**one, "name": ""} if isinstance(one, dict) and one.get("id") == viewer else one
+                for one in told["viewers"]
+            ],
+        }
+    return told
+
+
+def keep_blanked(connection: Connection, there: Blanked) -> None:
+    for night, state in there.states:
+        connection.execute(update(NightRow).where(NightRow.first == night).values(state=state))
+    for night, first, piece in there.parts:
+        connection.execute(
+            update(NightPartRow).where(NightPartRow.night == night, NightPartRow.first == first).values(packed=piece)
+        )
+
+
+def pasts(sessions: sessionmaker[Session], nights_back: int = 20) -> dict[str, float]:
+    """How often each reward (by its id) and each cue that chat calls (``cue/ID``) was called on the last nights."""
+    with sessions() as session:
+        since = session.scalars(select(NightRow.wall).order_by(NightRow.first.desc()).limit(nights_back)).all()
+        if not since:
+            return {}
+        where = (LedgerRow.wall >= min(since), LedgerRow.verdict != "ignored")
+        rewards = session.execute(
+            select(LedgerRow.reward, func.count(LedgerRow.call.distinct()))
+            .where(*where, LedgerRow.reward != "")
+            .group_by(LedgerRow.reward)
+        ).all()
+        chats = session.execute(
+            select(LedgerRow.cue, func.count(LedgerRow.call.distinct()))
+            .where(*where, LedgerRow.kind == "chat", LedgerRow.cue != "")
+            .group_by(LedgerRow.cue)
+        ).all()
+    return {reward: float(count) for reward, count in rewards} | {f"cue/{cue}": float(n) for cue, n in chats}
+
+
+def named_between(sessions: sessionmaker[Session], begin: int, end: int | None) -> list[tuple[str, str]]:
+    """Ids and names of the viewers in the ledger's lines of a time (ms since 1970)."""
+    query = select(LedgerRow.viewer, LedgerRow.viewer_name).distinct().where(LedgerRow.wall >= begin)
+    if end is not None:
+        query = query.where(LedgerRow.wall <= end)
+    with sessions() as session:
+        return [(viewer, name) for viewer, name in session.execute(query.where(LedgerRow.viewer_name != ""))]

@@ -1,0 +1,56 @@
+"""Finding lines of the ledger by their words: an index of SQLite's FTS5 over the ledger itself, kept by triggers."""
+
+from __future__ import annotations
+
+import re
+
+from sqlalchemy import Connection, Integer, TextualSelect, column, text
+
+TABLE = "ledger_words"
+FIELDS = ("viewer_name", "text", "reward", "cue", "reason", "detail", "call")
+FOUND = f"select rowid from {TABLE} where {TABLE} match ?"
+NOTHING = '""'
+"""Asks for what is nowhere."""
+MOST_WORDS = 12
+_WORD = re.compile(r"\w+", re.UNICODE)
+
+_NEW = ", ".join(f"new.{field}" for field in FIELDS)
+_OLD = ", ".join(f"old.{field}" for field in FIELDS)
+_NAMES = ", ".join(FIELDS)
+_OUT = f"insert into {TABLE} ({TABLE}, rowid, {_NAMES}) values ('delete', old.id, {_OLD})"
+_IN = f"insert into {TABLE} (rowid, {_NAMES}) values (new.id, {_NEW})"
+MADE = (
+    f"create virtual table {TABLE} using fts5({_NAMES}, content='ledger', content_rowid='id', "
+    "tokenize=\"unicode61 remove_diacritics 2\", prefix='2 3')",
+    f"create trigger {TABLE}_in after insert on ledger begin {_IN}; end",
+    f"create trigger {TABLE}_out after delete on ledger begin {_OUT}; end",
+    f"create trigger {TABLE}_anew after update of {_NAMES} on ledger begin {_OUT}; {_IN}; end",
+)
+"""What makes the index, statement by statement."""
+FILLED = f"insert into {TABLE} ({TABLE}) values ('rebuild')"
+"""Fills it from what is there."""
+
+
+def words_of(told: str, field: str = "") -> str:
+    """What is looked for, as the index asks for it: every word, each also as the beginning of a longer one.
+
+    Args:
+        field: only in this one.
+
+    Returns:
+        Empty when there is no word in it.
+    """
+    words = [f'"{word}"*' for word in _WORD.findall(told)[:MOST_WORDS]]
+    if not words:
+        return ""
+    return f"{field} : ({' AND '.join(words)})" if field else " AND ".join(words)
+
+
+def found_by(asked: str) -> TextualSelect:
+    """The lines that are found (`words_of`), as a query for their ids."""
+    return text(FOUND.replace("?", ":asked")).bindparams(asked=asked).columns(column("rowid", Integer))
+
+
+def wiped(connection: Connection) -> None:
+    """What was taken out is in no part of the index any more."""
+    connection.execute(text(f"insert into {TABLE} ({TABLE}) values ('optimize')"))
