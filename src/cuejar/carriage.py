@@ -14,7 +14,7 @@ from collections.abc import AsyncIterator, Iterator, Sequence
 from contextlib import suppress
 from functools import partial
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_json
@@ -22,6 +22,7 @@ from cuejar.core.carry.differences import Difference, in_words
 from cuejar.core.carry.handon import handed_on
 from cuejar.core.carry.review import Choices, Review, reviewed
 from cuejar.core.carry.words import ONE
+from cuejar.core.files.timeline import Media
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.parts.base import BookError
 from cuejar.media.library import Arriving, Library
@@ -188,3 +189,15 @@ def counted(review: Review) -> str:
         counts[what] = counts.get(what, 0) + 1
     told = [f"{n} {ONE[what]}{'s' if n > 1 else ''}" if what in ONE else what for what, n in counts.items()]
     return ", ".join(told) or "nothing"
+
+
+def media_of(book: Book, library: Library) -> list[Media]:
+    """The files of the library, by their names in the book."""
+    found = []
+    for entry in book.media:
+        row = library.row(entry.file or "")
+        if row is not None:
+            kind: Any = row.kind
+            url = f"media/{row.hash}{bundles.ending(row.mime, row.format)}"
+            found.append(Media(entry.id, entry.name, kind, url, round(row.length_s * 1000)))
+    return found

@@ -26,10 +26,6 @@ State = Literal["waiting", "running", "done", "stopped", "failed"]
 Value = int | float | str | bool
 
 
-class TooMany(Exception):
-    """Another rehearsal is under way; the text says so in the user's words."""
-
-
 @dataclass
 class Rehearsal:
     """A job: nights of a task under one or two books, or a setting at several values.
@@ -87,12 +83,13 @@ class Rehearsal:
 
 
 class Rehearsals:
-    """Runs one rehearsal at a time."""
+    """Runs one rehearsal at a time: a new one stops the one that is under way."""
 
     def __init__(self, watch: Watch) -> None:
         self._watch, self._crew = watch, Crew()
         self.kept: OrderedDict[str, Rehearsal] = OrderedDict()
         self._number = 0
+        self._turn = asyncio.Lock()
         self._idle: asyncio.TimerHandle | None = None
 
     def begin(self, make: Callable[[str], Rehearsal]) -> Rehearsal:
@@ -100,13 +97,9 @@ class Rehearsals:
 
         Args:
             make: makes it, given its id.
-
-        Raises:
-            TooMany: one is under way.
         """
-        going_on = next((one for one in self.kept.values() if one.state in ("waiting", "running")), None)
-        if going_on is not None:
-            raise TooMany(f"A rehearsal is under way ({going_on.what}). Stop it, or wait for it.")
+        for before in self.kept.values():
+            before.stopping.set()
         self._number += 1
         one = make(str(self._number))
         self.kept[one.id] = one
@@ -123,9 +116,10 @@ class Rehearsals:
         one.state, one.problem = "failed", problem
 
     async def _run(self, one: Rehearsal) -> None:
-        one.state = "running"
         try:
-            await asyncio.to_thread(self._work, one)
+            async with self._turn:
+                one.state = "running"
+                await asyncio.to_thread(self._work, one)
         except BookError as error:
             self._failed(one, "; ".join(str(problem) for problem in error.problems))
         except BrokenProcessPool:
@@ -173,6 +167,8 @@ class Rehearsals:
     async def close(self) -> None:
         for one in self.kept.values():
             one.stopping.set()
+        async with self._turn:  # What is under way ends with the night that it plays.
+            pass
         if self._idle is not None:
             self._idle.cancel()
         self._crew.close()

@@ -33,6 +33,10 @@ class Settings(BaseSettings):
     )
     max_pixels: int = Field(50_000_000, ge=1, description="the largest picture that is taken, in pixels")
     snapshot_every: int = Field(2_000, ge=1, description="journal entries between two snapshots of the engine")
+    orders: Path | None = Field(
+        None,
+        description="a file into which everything that is ordered is written, a line each: for looking into a fault",
+    )
     seed: int = Field(1, description="the seed of all draws and rolls")
 
     pads_cert: Path | None = Field(None, description="a certificate (PEM) for pads on other devices; none: plain HTTP")

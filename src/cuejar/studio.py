@@ -36,6 +36,7 @@ from cuejar.live.inlets import MOST_SEEN, Inlets
 from cuejar.live.journal import Journal
 from cuejar.live.latches import Latches
 from cuejar.live.messages import DeskBook, Source
+from cuejar.live.orderlog import OrderLog
 from cuejar.live.osc_in import OscIn
 from cuejar.live.pads import Pads
 from cuejar.live.reader import Reader
@@ -240,6 +241,8 @@ class Studio:
             self.writer.now_bare(lambda c: self.runner.journal.remember(c, told))
         self.runner.load(self.books.book)
         self.runner.ears = [self.overlays, self.reader, self.desk]
+        if self.settings.orders is not None:
+            self.runner.ears.append(OrderLog(self.settings.orders))
         self.runner.recorder.on_ledger = self.desk.ledger_changed
         self.runner.on_change = self.hub.changed = self.library.workers.on_change = self.desk.changed
         self.watch.on_change = self.troubles.on_change = self.desk.changed

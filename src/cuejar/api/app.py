@@ -51,6 +51,7 @@ PAGES = (
     "cues",
     "jars",
     "media",
+    "nights",
     "cast",
     "rewards",
     "rig",

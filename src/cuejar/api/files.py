@@ -14,13 +14,13 @@ from cuejar.api.found import TheCue, TheGear
 from cuejar.api.media import chunks_of
 from cuejar.api.need import TheStudio
 from cuejar.api.texts import CsvText
+from cuejar.carriage import media_of
 from cuejar.core.book.book import Cue
 from cuejar.core.files import captions, lamps, timeline
 from cuejar.core.files.events import MOST_LINE, event_of
-from cuejar.core.files.timeline import Media, Read
+from cuejar.core.files.timeline import Read
 from cuejar.core.rules.score import Lengths, Score, Span, ranges
 from cuejar.live.past import taken_in
-from cuejar.store import bundle
 from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["files"])
@@ -59,18 +59,6 @@ def _spans(studio: Studio, cue: Cue) -> list[Span]:
     return ranges(Score(cue, studio.books.book), Lengths(studio.books.book, studio.facts()))
 
 
-def library_media(studio: Studio) -> list[Media]:
-    """The files of the library, by their names in the book."""
-    found = []
-    for entry in studio.books.book.media:
-        row = studio.library.row(entry.file or "")
-        if row is not None:
-            kind: Any = row.kind
-            url = f"media/{row.hash}{bundle.ending(row.mime, row.format)}"
-            found.append(Media(entry.id, entry.name, kind, url, round(row.length_s * 1000)))
-    return found
-
-
 async def _taken(studio: Studio, cue: Cue, read: Read, what: str) -> FileTaken:
     if read.changes:
         told = f"{what} into {cue.name}: {'; '.join(read.changes)}"
@@ -82,7 +70,7 @@ async def _taken(studio: Studio, cue: Cue, read: Read, what: str) -> FileTaken:
 @router.get("/cues/{cue_id}/score.otio", response_class=OtioFile)
 async def score_out(studio: TheStudio, cue: TheCue) -> OtioFile:
     """A score for programs that cut film. Where its files lie in it, is where they lie in a bundle of the cue."""
-    media = {one.id: one for one in library_media(studio)}
+    media = {one.id: one for one in media_of(studio.books.book, studio.library)}
     text = timeline.written(cue, studio.books.book, _spans(studio, cue), media)
     return OtioFile(text, headers=_named(f"{cue.id}.otio"))
 
@@ -90,7 +78,9 @@ async def score_out(studio: TheStudio, cue: TheCue) -> OtioFile:
 @router.post("/cues/{cue_id}/score.otio")
 async def score_in(studio: TheStudio, cue: TheCue, body: FileIn) -> FileTaken:
     """The times of a timeline for the beats of a cue, in one step that can be undone; clips of known files become beats."""
-    return await _taken(studio, cue, timeline.read(body.text, cue, library_media(studio)), "took a timeline")
+    return await _taken(
+        studio, cue, timeline.read(body.text, cue, media_of(studio.books.book, studio.library)), "took a timeline"
+    )
 
 
 @router.get("/cues/{cue_id}/captions.vtt", response_class=VttFile)

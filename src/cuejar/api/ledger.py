@@ -15,7 +15,7 @@ from cuejar.live.desk import ledger_lines
 from cuejar.live.messages import LedgerLine
 from cuejar.store.exports import Where, csv_lines, event_lines
 from cuejar.store.models import LedgerRow
-from cuejar.store.search import NOTHING, found_by, words_of
+from cuejar.store.search import asked_for, found_by
 
 router = APIRouter(prefix="/api", tags=["ledger"])
 
@@ -35,7 +35,8 @@ class Lines(BaseModel):
 
 
 class Filters(BaseModel):
-    """Which lines: in a time (ms since 1970), by words that stand anywhere in them, by viewer's name, cue, verdict, reason."""
+    """Which lines: in a time (ms since 1970), by words that stand anywhere in them, by viewer's name, cue, verdict, reason, outcome,
+    or of one call."""
 
     since: Annotated[int, Query(ge=0, le=2**53)] = 0
     until: Annotated[int | None, Query(ge=0, le=2**53)] = None
@@ -45,6 +46,7 @@ class Filters(BaseModel):
     verdict: Annotated[str, Query(max_length=20)] = ""
     reason: Annotated[str, Query(max_length=40)] = ""
     outcome: Annotated[str, Query(max_length=20)] = ""
+    call: Annotated[str, Query(max_length=200)] = ""
 
 
 def _chosen(filters: Filters) -> Select[LedgerRow]:
@@ -53,10 +55,9 @@ def _chosen(filters: Filters) -> Select[LedgerRow]:
         query = query.where(LedgerRow.wall >= filters.since)
     if filters.until is not None:
         query = query.where(LedgerRow.wall <= filters.until)
-    for told, field in ((filters.words, ""), (filters.viewer, "viewer_name")):
-        if told:
-            query = query.where(LedgerRow.id.in_(found_by(words_of(told, field) or NOTHING)))
-    for name in ("cue", "verdict", "reason", "outcome"):
+    if asked := asked_for(filters.words, filters.viewer):
+        query = query.where(LedgerRow.id.in_(found_by(asked)))
+    for name in ("cue", "verdict", "reason", "outcome", "call"):
         if getattr(filters, name):
             query = query.where(getattr(LedgerRow, name) == getattr(filters, name))
     return query
@@ -88,7 +89,7 @@ async def ledger(studio: TheStudio, filters: Annotated[PagedFilters, Query()]) -
 def _where(filters: Filters) -> Where:
     return Where(
         filters.since, filters.viewer, filters.cue, filters.verdict, filters.reason, filters.until, filters.words,
-        filters.outcome,
+        filters.outcome, filters.call,
     )  # fmt: skip
 
 

@@ -12,9 +12,9 @@ from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, Field
 
 from cuejar.api.errors import Refused
-from cuejar.api.files import library_media
 from cuejar.api.found import Done
 from cuejar.api.need import TheStudio
+from cuejar.carriage import media_of
 from cuejar.nightfiles import MIMES, Kept, Kind, NoSuchNight, lines_of, name_of, opened, paper_of, script_of
 from cuejar.store import nights
 from cuejar.studio import Studio
@@ -127,7 +127,7 @@ async def night_file(studio: TheStudio, night: NightId, kind: Kind, made_up: boo
         pieces = iter([await asyncio.to_thread(script_of, piece)])
     else:
         drawn = await studio.rehearsals.drawn(piece.task)
-        pieces = iter([paper_of(kind, piece, drawn, library_media(studio), piece.night.note)])
+        pieces = iter([paper_of(kind, piece, drawn, media_of(studio.books.book, studio.library), piece.night.note)])
     how = "inline" if kind == "page" else "attachment"
     headers = {"Content-Disposition": f'{how}; filename="{name_of(kind, piece)}"'}
     return StreamingResponse(pieces, headers=headers, media_type=MIMES[kind])

@@ -26,7 +26,7 @@ from cuejar.core.parts.base import Id
 from cuejar.live.messages import HideTold, OthersTold, ShowTold
 from cuejar.nightfiles import NoSuchNight, opened
 from cuejar.nights import Entries, Task
-from cuejar.rehearsals import Rehearsal, State, TooMany
+from cuejar.rehearsals import Rehearsal, State
 from cuejar.store.books import NothingThere
 from cuejar.store.nights import pasts
 from cuejar.studio import Studio
@@ -103,7 +103,7 @@ class NightOut(BaseModel):
     nights: int
 
 
-class PointOut(BaseModel):
+class ValueOut(BaseModel):
     """A value of the setting, with the figures over the nights that are there."""
 
     value: int | float | bool | str
@@ -135,7 +135,7 @@ class RehearsalOut(RehearsalRow):
     differ: list[str]
     assumed: list[str]
     setting: str
-    points: list[PointOut]
+    points: list[ValueOut]
 
 
 def _out(one: Rehearsal) -> RehearsalOut:
@@ -153,7 +153,7 @@ def _out(one: Rehearsal) -> RehearsalOut:
         for name, shift in (one.differences() if len(one.told) == 2 and not one.values else {}).items()
     }
     points = [
-        PointOut(
+        ValueOut(
             value=value,
             nights=len(one.of(number)),
             figures={name: SpreadOut(**spread._asdict()) for name, spread in one.figures(number).items()},
@@ -250,7 +250,7 @@ async def _task(studio: Studio, wish: RehearsalIn) -> tuple[Task, list[str], lis
 
 @router.post("/rehearsals")
 async def begin(studio: TheStudio, body: RehearsalIn) -> RehearsalOut:
-    """Begins a rehearsal; it goes on by itself, and is asked for how far it is."""
+    """Begins a rehearsal; it goes on by itself, and is asked for how far it is. One that is under way is stopped."""
     task, told, assumed, what = await _task(studio, body)
     differ: list[str] = []
     if len(body.books) == 2 and body.sweep is None:
@@ -268,10 +268,7 @@ async def begin(studio: TheStudio, body: RehearsalIn) -> RehearsalOut:
             values=body.sweep.values if body.sweep is not None else (),
         )  # fmt: skip
 
-    try:
-        return _out(studio.rehearsals.begin(make))
-    except TooMany as error:
-        raise Refused(409, str(error)) from error
+    return _out(studio.rehearsals.begin(make))
 
 
 @router.get("/rehearsals")

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import socket
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, NoReturn
 
@@ -14,6 +15,8 @@ from cuejar.settings import CannotStart, Settings
 
 if TYPE_CHECKING:
     import httpx
+
+    from cuejar.studio import Studio
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, rich_markup_mode=None)
 
@@ -37,6 +40,35 @@ def main(
     ] = False,
 ) -> None:
     """Turns viewers' calls into effects on a stream that last as long as they should and go back by themselves."""
+
+
+@contextmanager
+def at_rest(data: Path | None) -> Iterator[Studio]:
+    """The book and library of a data folder that no Cue Jar has open."""
+    from cuejar.studio import Studio
+
+    try:
+        studio = Studio(settings_of(None, data))
+    except CannotStart as error:
+        fail(f"{error} Or leave --data away and say the --port of the one that runs.")
+    try:
+        yield studio
+    finally:
+        studio.let_go()
+
+
+def runs(port: int | None, data: Path | None) -> bool:
+    """Whether a running Cue Jar is meant: by its port, or because one answers at the usual one and no folder was named."""
+    if data is not None and port is None:
+        return False
+    if port is not None:
+        return True
+    import httpx
+
+    try:
+        return httpx.get(f"http://127.0.0.1:{Settings().port}/api/health", timeout=3, trust_env=False).is_success
+    except httpx.HTTPError:
+        return False
 
 
 def fail(line: str, status: int = 1) -> NoReturn:

@@ -6,14 +6,13 @@ import asyncio
 import json
 import os
 from collections.abc import AsyncIterator, Callable, Iterator
-from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from cuejar.cli.base import Data, Port, app, asked, fail, settings_of
-from cuejar.settings import CannotStart, Settings
+from cuejar.cli.base import Data, Port, app, asked, at_rest, fail, runs, settings_of
+from cuejar.settings import CannotStart
 
 if TYPE_CHECKING:
     import httpx
@@ -26,35 +25,6 @@ Chosen = Callable[[JsonObject], JsonObject]
 LONG_S = 3_600
 """How long a running Cue Jar may take over a file: it reads all of it."""
 AsJson = Annotated[bool, typer.Option("--json", help="As JSON.")]
-
-
-@contextmanager
-def _at_rest(data: Path | None) -> Iterator[Studio]:
-    """The book and library of a data folder that no Cue Jar has open."""
-    from cuejar.studio import Studio
-
-    try:
-        studio = Studio(settings_of(None, data))
-    except CannotStart as error:
-        fail(f"{error} Or leave --data away and say the --port of the one that runs.")
-    try:
-        yield studio
-    finally:
-        studio.let_go()
-
-
-def _runs(port: int | None, data: Path | None) -> bool:
-    """Whether a running Cue Jar is meant: by its port, or because one answers at the usual one and no folder was named."""
-    if data is not None and port is None:
-        return False
-    if port is not None:
-        return True
-    import httpx
-
-    try:
-        return httpx.get(f"http://127.0.0.1:{Settings().port}/api/health", timeout=3, trust_env=False).is_success
-    except httpx.HTTPError:
-        return False
 
 
 @app.command(name="export")
@@ -75,10 +45,10 @@ def export_command(
     draft = file.with_name(f".{file.name}.new")
     try:
         with draft.open("wb") as out:
-            if _runs(port, data):
+            if runs(port, data):
                 _from_running(port, cue or [], out.write)
             else:
-                with _at_rest(data) as studio:
+                with at_rest(data) as studio:
                     for piece in _out(studio, cue or []):
                         out.write(piece)
         draft.replace(file)
@@ -138,10 +108,10 @@ def import_command(
         rows = [row["key"] for row in review["rows"] if exact or row["takes"]]
         return {"take": rows, "allowed": [one["key"] for one in review["asked"]] if allow else []}
 
-    if _runs(port, data):
+    if runs(port, data):
         review = _into_running(port, file, chosen, dry_run)
     else:
-        with _at_rest(data) as studio:
+        with at_rest(data) as studio:
             review = asyncio.run(_into_rest(studio, file, chosen, dry_run))
     typer.echo(json.dumps(review, ensure_ascii=False) if as_json else "\n".join(_told(review, dry_run)))
     if review["problems"]:

@@ -11,7 +11,7 @@ from contextlib import closing
 from pathlib import Path
 from typing import Any, Protocol
 
-from cuejar.store.search import FOUND, NOTHING, words_of
+from cuejar.store.search import FOUND, asked_for
 
 ROWS = 300
 CSV_COLUMNS = (
@@ -60,6 +60,7 @@ class Where:
         until: int | None = None,
         words: str = "",
         outcome: str = "",
+        call: str = "",
         names: Names | None = None,
     ) -> None:
         """Args:
@@ -71,11 +72,16 @@ class Where:
         if until is not None:
             parts.append("l.wall <= ?")
             values.append(until)
-        for told, field in ((words, ""), (viewer, "viewer_name")):
-            if told:
-                parts.append(f"l.id in ({FOUND})")
-                values.append(words_of(told, field) or NOTHING)  # type: ignore[arg-type]
-        for name, value in (("cue", cue), ("verdict", verdict), ("reason", reason), ("outcome", outcome)):
+        if asked := asked_for(words, viewer):
+            parts.append(f"l.id in ({FOUND})")
+            values.append(asked)  # type: ignore[arg-type]
+        for name, value in (
+            ("cue", cue),
+            ("verdict", verdict),
+            ("reason", reason),
+            ("outcome", outcome),
+            ("call", call),
+        ):
             if value:
                 parts.append(f"l.{name} = ?")
                 values.append(value)  # type: ignore[arg-type]

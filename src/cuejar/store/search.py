@@ -7,7 +7,7 @@ import re
 from sqlalchemy import Connection, Integer, TextualSelect, column, text
 
 TABLE = "ledger_words"
-FIELDS = ("viewer_name", "text", "reward", "cue", "reason", "detail", "call")
+FIELDS = ("viewer_name", "text", "reward", "cue", "reason", "detail")
 FOUND = f"select rowid from {TABLE} where {TABLE} match ?"
 NOTHING = '""'
 """Asks for what is nowhere."""
@@ -46,8 +46,14 @@ def words_of(told: str, field: str = "") -> str:
     return f"{field} : ({' AND '.join(words)})" if field else " AND ".join(words)
 
 
+def asked_for(words: str, viewer: str) -> str:
+    """What the index is asked where words stand anywhere in a line, and others in its viewer's name. Empty: nothing is asked."""
+    parts = [words_of(told, field) or NOTHING for told, field in ((words, ""), (viewer, "viewer_name")) if told.strip()]
+    return " AND ".join(f"({part})" for part in parts)
+
+
 def found_by(asked: str) -> TextualSelect:
-    """The lines that are found (`words_of`), as a query for their ids."""
+    """The lines that are found (`asked_for`), as a query for their ids."""
     return text(FOUND.replace("?", ":asked")).bindparams(asked=asked).columns(column("rowid", Integer))
 
 

@@ -1359,7 +1359,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Ledger */
+        /**
+         * Ledger
+         * @description Lines by key: the next page begins before the last line of this one, however many came meanwhile.
+         */
         get: operations["ledger_api_ledger_get"];
         put?: never;
         post?: never;
@@ -2257,6 +2260,202 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/nights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Nights */
+        get: operations["list_nights_api_nights_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nights/freed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Freed
+         * @description What it would free to keep fewer nights; nothing is taken out by asking.
+         */
+        get: operations["freed_api_nights_freed_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nights/{night}/note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Note */
+        put: operations["put_note_api_nights__night__note_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nights/{night}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Night
+         * @description A night is kept no longer, and neither are the lines of its calls.
+         */
+        delete: operations["delete_night_api_nights__night__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nights/{night}/files/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Night File
+         * @description A night as a file: its calls (``csv``, ``events``), a ``script``, ``vtt``, ``otio``, a ``page`` to print.
+         */
+        get: operations["night_file_api_nights__night__files__kind__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearsals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Rehearsals
+         * @description Those of late, the newest last.
+         */
+        get: operations["list_rehearsals_api_rehearsals_get"];
+        put?: never;
+        /**
+         * Begin
+         * @description Begins a rehearsal; it goes on by itself, and is asked for how far it is. One that is under way is stopped.
+         */
+        post: operations["begin_api_rehearsals_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearsals/{rehearsal}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Look */
+        get: operations["look_api_rehearsals__rehearsal__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Stop
+         * @description Stops it; what is there stays to be looked at.
+         */
+        delete: operations["stop_api_rehearsals__rehearsal__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearsals/{rehearsal}/timeline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Timeline
+         * @description The first night under a book, as one looks at it.
+         */
+        get: operations["timeline_api_rehearsals__rehearsal__timeline_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearsals/{rehearsal}/stage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Stage */
+        get: operations["stage_api_rehearsals__rehearsal__stage_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/book/setting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Setting
+         * @description One setting of the book is otherwise, as an edit that can be undone.
+         */
+        post: operations["put_setting_api_book_setting_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/snags": {
         parameters: {
             query?: never;
@@ -2780,6 +2979,24 @@ export interface components {
             undone: boolean;
             /** Now */
             now: boolean;
+        };
+        /**
+         * BookChoice
+         * @description Which book: that of now, a revision, a file's, or the one that a kept night was played with.
+         */
+        BookChoice: {
+            /**
+             * Kind
+             * @default now
+             * @enum {string}
+             */
+            kind: "now" | "revision" | "file" | "own";
+            /** Version */
+            version?: number | null;
+            /** Book */
+            book?: {
+                [key: string]: unknown;
+            } | null;
         };
         /**
          * BookOut
@@ -4194,6 +4411,18 @@ export interface components {
              */
             curve: "step" | "line" | "smooth";
         };
+        /**
+         * FreedOut
+         * @description What it would free: nights, lines of the ledger, bytes.
+         */
+        FreedOut: {
+            /** Nights */
+            nights: number;
+            /** Calls */
+            calls: number;
+            /** Bytes */
+            bytes: number;
+        };
         /** FromFile */
         FromFile: {
             /** File */
@@ -4795,6 +5024,16 @@ export interface components {
              */
             hook_places: components["schemas"]["HookPlace"][];
             /**
+             * Nights Kept
+             * @description how many nights are kept, with their calls; none: all
+             */
+            nights_kept: number | null;
+            /**
+             * Nights Days
+             * @description how many days a night is kept after its end, with its calls; none: for ever
+             */
+            nights_days: number | null;
+            /**
              * Pads
              * @description cues in the order of their pads; those that are not named come after
              * @default []
@@ -5074,6 +5313,15 @@ export interface components {
              */
             order: "arrival" | "fair";
         };
+        /** LaneRow */
+        LaneRow: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: number;
+        };
         /**
          * LatchIn
          * @description A latch in doubt: ``press`` when it is on and should be tapped once more; else it is off and nothing is pressed.
@@ -5207,12 +5455,19 @@ export interface components {
              */
             period_s: number;
         };
-        /** Lines */
+        /**
+         * Lines
+         * @description Lines, the newest first. ``total`` is how many there are by these filters, up to 10,000; ``before`` asks for those after them.
+         */
         Lines: {
             /** Lines */
             lines: components["schemas"]["LedgerLine"][];
             /** Total */
             total: number;
+            /** More */
+            more: boolean;
+            /** Before */
+            before: number | null;
             /** Reasons */
             reasons: {
                 [key: string]: string;
@@ -5340,6 +5595,18 @@ export interface components {
              * @default false
              */
             remove: boolean;
+        };
+        /**
+         * MarkRow
+         * @description Something that happened beside the calls: a raid, a hand, gear lost and back, the stream's beginning and end.
+         */
+        MarkRow: {
+            /** At */
+            at: number;
+            /** What */
+            what: string;
+            /** Words */
+            words: string;
         };
         /** MatchIn */
         MatchIn: {
@@ -5594,6 +5861,63 @@ export interface components {
              * @default false
              */
             cue: boolean;
+        };
+        /**
+         * NightOut
+         * @description A book's first night: everything that was added up, and what stands out.
+         */
+        NightOut: {
+            /** Result */
+            result: {
+                [key: string]: unknown;
+            };
+            /** Standouts */
+            standouts: components["schemas"]["StandoutOut"][];
+            /** Figures */
+            figures: {
+                [key: string]: components["schemas"]["SpreadOut"];
+            };
+            /** Nights */
+            nights: number;
+        };
+        /**
+         * NightRow
+         * @description A stream: begin and end (None: it goes on) in ms since 1970; its calls by 60 even steps; its size on the disk in bytes.
+         */
+        NightRow: {
+            /** Id */
+            id: number;
+            /** At */
+            at: number;
+            /** Ended */
+            ended: number | null;
+            /** Category */
+            category: string;
+            /** Note */
+            note: string;
+            /** Calls */
+            calls: number;
+            /** Refunds */
+            refunds: number;
+            /** Curve */
+            curve: number[];
+            /** Size */
+            size: number;
+        };
+        /**
+         * NightsOut
+         * @description The newest first; ``before`` asks for older ones.
+         */
+        NightsOut: {
+            /** Nights */
+            nights: components["schemas"]["NightRow"][];
+            /** Before */
+            before: number | null;
+        };
+        /** NoteIn */
+        NoteIn: {
+            /** Note */
+            note: string;
         };
         /**
          * Odds
@@ -6421,6 +6745,103 @@ export interface components {
             /** Redemption */
             redemption: string;
         };
+        /**
+         * RehearsalIn
+         * @description Whose night: an ``audience`` of the book of now, or a kept ``night``. ``books``: one, or two to be held against each other.
+         */
+        RehearsalIn: {
+            /** Audience */
+            audience?: string | null;
+            /** Night */
+            night?: number | null;
+            /**
+             * Books
+             * @default [
+             *       {
+             *         "kind": "now"
+             *       }
+             *     ]
+             */
+            books: components["schemas"]["BookChoice"][];
+            /**
+             * Nights
+             * @default 1
+             */
+            nights: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            sweep?: components["schemas"]["Sweep"] | null;
+        };
+        /**
+         * RehearsalOut
+         * @description ``words``: what each figure is called; ``differ``: what is set otherwise in the second book; ``assumed``: what could not be
+         *     known.
+         */
+        RehearsalOut: {
+            /** Id */
+            id: string;
+            /** What */
+            what: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "stopped" | "failed";
+            /** Problem */
+            problem: string;
+            /** Done */
+            done: number;
+            /** Total */
+            total: number;
+            /** Told */
+            told: string[];
+            /** Seed */
+            seed: number;
+            /** Night */
+            night: number | null;
+            /** Words */
+            words: {
+                [key: string]: string;
+            };
+            /** Books */
+            books: components["schemas"]["NightOut"][];
+            /** Shifts */
+            shifts: {
+                [key: string]: components["schemas"]["ShiftOut"];
+            };
+            /** Differ */
+            differ: string[];
+            /** Assumed */
+            assumed: string[];
+            /** Setting */
+            setting: string;
+            /** Points */
+            points: components["schemas"]["ValueOut"][];
+        };
+        /**
+         * RehearsalRow
+         * @description How far a rehearsal is, in nights.
+         */
+        RehearsalRow: {
+            /** Id */
+            id: string;
+            /** What */
+            what: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "stopped" | "failed";
+            /** Problem */
+            problem: string;
+            /** Done */
+            done: number;
+            /** Total */
+            total: number;
+        };
         /** ReleaseIn */
         ReleaseIn: {
             /** Beat */
@@ -6739,6 +7160,41 @@ export interface components {
             problem: string;
         };
         /**
+         * RunRow
+         * @description A run: when it was let in, began and ended (None: never, within the night), what became of it (``as_``: finished, dropped, …)
+         *     and of its redemption (``outcome``), and on which row of its lane it lies, so that no two overlap.
+         */
+        RunRow: {
+            /** Run */
+            run: string;
+            /** Cue */
+            cue: string;
+            /** Name */
+            name: string;
+            /** Lane */
+            lane: string;
+            /** Viewer */
+            viewer: string;
+            /** Text */
+            text: string;
+            /** Call */
+            call: string;
+            /** Cost */
+            cost: number;
+            /** Came */
+            came: number;
+            /** Start */
+            start: number | null;
+            /** End */
+            end: number | null;
+            /** As */
+            as_: string;
+            /** Outcome */
+            outcome: string;
+            /** Row */
+            row: number;
+        };
+        /**
          * SayIn
          * @description What the streamer says of a viewer; what is not named stays. ``part`` empty: none of their own.
          */
@@ -6858,6 +7314,16 @@ export interface components {
             value: boolean | number | string;
         };
         /**
+         * SettingIn
+         * @description A setting (`lanes.yard.width`) and what it is to be.
+         */
+        SettingIn: {
+            /** Setting */
+            setting: string;
+            /** Value */
+            value: number | boolean | string;
+        };
+        /**
          * SettingOut
          * @description What a setting, or a value of a deed, can be; ``title`` is what people call it where its id does not say it.
          */
@@ -6885,6 +7351,15 @@ export interface components {
             unit: string;
             /** Step */
             step?: number | null;
+        };
+        /**
+         * ShiftOut
+         * @description A figure under two books; ``by`` is the difference, night by night.
+         */
+        ShiftOut: {
+            before: components["schemas"]["SpreadOut"];
+            after: components["schemas"]["SpreadOut"];
+            by: components["schemas"]["SpreadOut"];
         };
         /**
          * ShowTold
@@ -7118,6 +7593,22 @@ export interface components {
             /** Returns To */
             returns_to?: string | null;
         };
+        /**
+         * SpanRow
+         * @description Something that was so for a while: a property held (``what`` is its path), or a kind of output shown.
+         */
+        SpanRow: {
+            /** What */
+            what: string;
+            /** Value */
+            value: boolean | number | string | null;
+            /** Run */
+            run: string;
+            /** Begin */
+            begin: number;
+            /** End */
+            end: number;
+        };
         /** SpeechBeat */
         SpeechBeat: {
             /**
@@ -7253,6 +7744,28 @@ export interface components {
             blink: string | null;
         };
         /**
+         * SpreadOut
+         * @description A figure over the nights that are there: median, lowest, highest.
+         */
+        SpreadOut: {
+            /** Median */
+            median: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /**
+         * StageOut
+         * @description What an overlay's page shows: what is ``up`` at the beginning, and what comes ``then`` (ms from the night's beginning).
+         */
+        StageOut: {
+            /** Up */
+            up: components["schemas"]["ShowTold"][];
+            /** Then */
+            then: (components["schemas"]["ShowTold"] | components["schemas"]["HideTold"] | components["schemas"]["OthersTold"])[];
+        };
+        /**
          * StandOut
          * @description How a reward stands with a channel.
          */
@@ -7268,6 +7781,20 @@ export interface components {
             standing: "in_step" | "waiting" | "gone" | "refused" | "elsewhere" | "missing" | "away";
             /** Problem */
             problem: string;
+        };
+        /**
+         * StandoutOut
+         * @description What stands out, with what would mend it; ``of``: in which part of the book (``rewards/tea``).
+         */
+        StandoutOut: {
+            /** Rule */
+            rule: string;
+            /** What */
+            what: string;
+            /** Mend */
+            mend: string;
+            /** Of */
+            of: string;
         };
         /**
          * Start
@@ -7315,6 +7842,16 @@ export interface components {
              * @enum {string}
              */
             state: "live" | "ended";
+        };
+        /**
+         * Sweep
+         * @description One setting (`lanes.yard.width`) at several values.
+         */
+        Sweep: {
+            /** Setting */
+            setting: string;
+            /** Values */
+            values: (number | boolean | string)[];
         };
         /** TableOut */
         TableOut: {
@@ -7735,6 +8272,33 @@ export interface components {
             others: components["schemas"]["OtherOut"][];
         };
         /**
+         * Timeline
+         * @description ``quiet``: pairs of begin and end; ``left_out``: how many more runs and calls there were than are told.
+         */
+        Timeline: {
+            /** Length */
+            length: number;
+            /** Lanes */
+            lanes: components["schemas"]["LaneRow"][];
+            /** Runs */
+            runs: components["schemas"]["RunRow"][];
+            /** Turned */
+            turned: components["schemas"]["TurnedRow"][];
+            /** Held */
+            held: components["schemas"]["SpanRow"][];
+            /** Shown */
+            shown: components["schemas"]["SpanRow"][];
+            /** Quiet */
+            quiet: [
+                number,
+                number
+            ][];
+            /** Marks */
+            marks: components["schemas"]["MarkRow"][];
+            /** Left Out */
+            left_out: number;
+        };
+        /**
          * TimesOut
          * @description How often a cue ran for a viewer, and for all; in words: *the 7th time, all the 412th*.
          */
@@ -7892,6 +8456,44 @@ export interface components {
             name: string;
             /** What */
             what: string;
+        };
+        /**
+         * TurnedRow
+         * @description A call that no cue let in.
+         */
+        TurnedRow: {
+            /** At */
+            at: number;
+            /** Call */
+            call: string;
+            /** Cue */
+            cue: string;
+            /** Viewer */
+            viewer: string;
+            /** Text */
+            text: string;
+            /** Reason */
+            reason: string;
+            /** Detail */
+            detail: string;
+            /** Cost */
+            cost: number;
+            /** Outcome */
+            outcome: string;
+        };
+        /**
+         * ValueOut
+         * @description A value of the setting, with the figures over the nights that are there.
+         */
+        ValueOut: {
+            /** Value */
+            value: number | boolean | string;
+            /** Nights */
+            nights: number;
+            /** Figures */
+            figures: {
+                [key: string]: components["schemas"]["SpreadOut"];
+            };
         };
         /**
          * ViewerOut
@@ -11463,12 +12065,16 @@ export interface operations {
         parameters: {
             query?: {
                 since?: number;
+                until?: number | null;
+                words?: string;
                 viewer?: string;
                 cue?: string;
                 verdict?: string;
                 reason?: string;
+                outcome?: string;
+                call?: string;
                 limit?: number;
-                skip?: number;
+                before?: number | null;
             };
             header?: never;
             path?: never;
@@ -11500,10 +12106,14 @@ export interface operations {
         parameters: {
             query?: {
                 since?: number;
+                until?: number | null;
+                words?: string;
                 viewer?: string;
                 cue?: string;
                 verdict?: string;
                 reason?: string;
+                outcome?: string;
+                call?: string;
             };
             header?: never;
             path?: never;
@@ -11535,10 +12145,14 @@ export interface operations {
         parameters: {
             query?: {
                 since?: number;
+                until?: number | null;
+                words?: string;
                 viewer?: string;
                 cue?: string;
                 verdict?: string;
                 reason?: string;
+                outcome?: string;
+                call?: string;
             };
             header?: never;
             path?: never;
@@ -13232,6 +13846,395 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["cuejar__api__found__Done"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_nights_api_nights_get: {
+        parameters: {
+            query?: {
+                limit?: number;
+                before?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NightsOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    freed_api_nights_freed_get: {
+        parameters: {
+            query?: {
+                kept?: number | null;
+                days?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FreedOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    put_note_api_nights__night__note_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                night: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    delete_night_api_nights__night__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                night: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    night_file_api_nights__night__files__kind__get: {
+        parameters: {
+            query?: {
+                made_up?: boolean;
+            };
+            header?: never;
+            path: {
+                night: number;
+                kind: "csv" | "events" | "script" | "vtt" | "otio" | "page";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_rehearsals_api_rehearsals_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalRow"][];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    begin_api_rehearsals_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RehearsalIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    look_api_rehearsals__rehearsal__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rehearsal: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    stop_api_rehearsals__rehearsal__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rehearsal: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    timeline_api_rehearsals__rehearsal__timeline_get: {
+        parameters: {
+            query?: {
+                book?: number;
+            };
+            header?: never;
+            path: {
+                rehearsal: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Timeline"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    stage_api_rehearsals__rehearsal__stage_get: {
+        parameters: {
+            query: {
+                at: number;
+                for_ms?: number;
+                book?: number;
+            };
+            header?: never;
+            path: {
+                rehearsal: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StageOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    put_setting_api_book_setting_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettingIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
                 };
             };
             /** @description Refused */

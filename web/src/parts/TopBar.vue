@@ -110,12 +110,13 @@ const houseOpen = computed({
 /* A page's name is a label that hangs from the bar's upper edge; the one you are on hangs lower. */
 .label {
   display: block;
-  padding: 16px 14px 8px;
+  padding: 16px 9px 8px;
   color: var(--soft);
   text-decoration: none;
   font-family: var(--display);
-  font-size: 16px;
+  font-size: 15.5px;
   font-weight: 560;
+  white-space: nowrap;
   clip-path: polygon(0 0, 100% 0, 100% calc(100% - 9px), calc(100% - 9px) 100%, 0 100%);
   transition: background var(--quick);
 }

@@ -67,7 +67,7 @@ class MadeUp:
             return told
         own = told["viewer"]
         out = {**told, "viewer": {**own, "name": self.name(str(own.get("id", "")), str(own.get("name", "")))}}
-        if out.get("kind") == "redemption" and isinstance(out.get("text"), str):
+        if isinstance(out.get("text"), str):
             out["text"] = self.text(out["text"])
         return out
 

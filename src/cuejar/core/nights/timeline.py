@@ -41,11 +41,11 @@ class RunRow(_Row):
     call: str
     cost: int
     came: int
-    start: int | None = None
-    end: int | None = None
-    as_: str = ""
-    outcome: str = ""
-    row: int = 0
+    start: int | None
+    end: int | None
+    as_: str
+    outcome: str
+    row: int
 
 
 class TurnedRow(_Row):
@@ -59,7 +59,7 @@ class TurnedRow(_Row):
     reason: str
     detail: str
     cost: int
-    outcome: str = ""
+    outcome: str
 
 
 class SpanRow(_Row):
@@ -97,7 +97,7 @@ class Timeline(_Row):
     shown: list[SpanRow]
     quiet: list[tuple[int, int]]
     marks: list[MarkRow]
-    left_out: int = 0
+    left_out: int
 
 
 class _Call:
@@ -187,7 +187,7 @@ class Drawing:
             who = self._calls.get(order.call, _NOBODY)
             row = TurnedRow(
                 at=at, call=order.call, cue=order.cue or "", viewer=who.viewer, text=who.text,
-                reason=order.reason or "", detail=order.detail, cost=who.cost,
+                reason=order.reason or "", detail=order.detail, cost=who.cost, outcome="",
             )  # fmt: skip
             self.turned.append(row)
             self._by_call.setdefault(order.call, []).append(row)
@@ -202,6 +202,7 @@ class Drawing:
         row = RunRow(
             run=run, cue=cue, name=self._names.get(cue, cue), lane=self._lanes.get(cue, ""), viewer=who.viewer,
             text=who.text, call=call, cost=who.cost, came=at,
+            start=None, end=None, as_="", outcome="", row=0,
         )  # fmt: skip
         self.runs[run] = row
         self._by_call.setdefault(call, []).append(row)
@@ -211,7 +212,12 @@ class Drawing:
         kind = order.kind if isinstance(order, o.Show) else "chance"
         what = KINDS[kind].output if kind in KINDS else kind
         span = SpanRow(what=what, value=None, run=order.run, begin=at, end=at)
-        self._up[order.run, order.beat] = span
+        if isinstance(order, o.Roll) and order.until is not None:
+            # Nobody takes a roll down: it goes at its end.
+            span.end = order.until - self._begin
+            self.shows.append((span.end, o.Hide(order.run, order.beat)))
+        else:
+            self._up[order.run, order.beat] = span
         if len(self.shown) < MOST:
             self.shown.append(span)
 
@@ -234,6 +240,7 @@ class Drawing:
     def timeline(self) -> Timeline:
         """The night, once it is over."""
         length = self._last - self._begin
+        self.shows.sort(key=lambda timed: timed[0])
         for span in (*self._up.values(), *self._held.values()):
             span.end = length
         runs = sorted(self.runs.values(), key=lambda row: (row.start if row.start is not None else row.came, row.came))

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { ElAutoResizer, ElOption, ElTableV2, type Column } from 'element-plus'
+import { useEventListener } from '@vueuse/core'
 import { computed, h, reactive, ref, watch } from 'vue'
-import { useRoute } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { api, got, type LedgerLine } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
@@ -17,7 +18,15 @@ const book = useBook()
 const live = useLive()
 const reasons = useReasons()
 const route = useRoute()
-const filters = reactive({ viewer: String(route.query.viewer ?? ''), cue: '', verdict: '', reason: '' })
+const router = useRouter()
+const NAMES = ['words', 'viewer', 'cue', 'verdict', 'reason', 'outcome', 'call'] as const
+type Filters = Record<(typeof NAMES)[number], string>
+const asked = (): Filters =>
+  Object.fromEntries(NAMES.map((name) => [name, String(route.query[name] ?? '')])) as Filters
+/** What is looked for stands in the address, so that it can be kept and handed on. */
+const filters = reactive(asked())
+const before = ref<number | null>(null)
+const many = ref(false)
 const lines = ref<LedgerLine[]>([])
 const total = ref(0)
 const open = ref<number | null>(null)
@@ -33,20 +42,41 @@ const names = computed(() => new Map((book.book?.cues ?? []).map((cue) => [cue.i
 const query = computed(() => new URLSearchParams(Object.entries(filters).filter(([, v]) => v)).toString())
 
 async function load(more = false): Promise<void> {
-  const skip = more ? lines.value.length : 0
-  const answer = await got(api.GET('/api/ledger', { params: { query: { ...filters, limit: PAGE, skip } } }))
+  const mine = more ? before.value : null
+  const page = { limit: PAGE, ...(mine === null ? {} : { before: mine }) }
+  const answer = await got(api.GET('/api/ledger', { params: { query: { ...filters, ...page } } }))
   lines.value = more ? [...lines.value, ...answer.lines] : answer.lines
   total.value = answer.total
+  many.value = answer.more
+  before.value = answer.before
   loaded.value = true
 }
 
 async function loadMore(): Promise<void> {
-  if (loading.value || lines.value.length >= total.value) return
+  if (loading.value || before.value === null) return
   loading.value = true
   await attempt(() => load(true))
   loading.value = false
 }
-watch(filters, () => void attempt(() => load()), { immediate: true })
+watch(
+  filters,
+  () => {
+    void router.replace({ query: Object.fromEntries(Object.entries(filters).filter(([, value]) => value)) })
+    void attempt(() => load())
+  },
+  { immediate: true },
+)
+watch(
+  () => route.query,
+  () => Object.assign(filters, asked()),
+)
+function clear(): void {
+  for (const name of NAMES) filters[name] = ''
+}
+/** Escape takes every filter away; in the words it does so too. */
+useEventListener('keydown', (event) => {
+  if (event.key === 'Escape' && query.value && !event.defaultPrevented) clear()
+})
 watch(
   () => live.lines,
   () => lines.value.length <= PAGE && void attempt(() => load()),
@@ -133,7 +163,15 @@ const rowProps = ({ rowData }: { rowData: Row }): object => (rowData.trace ? {} 
 const onRow = {
   onClick: ({ rowData }: { rowData: Row }) => toggle(rowData),
   onKeydown: ({ event, rowData }: { event: Event; rowData: Row }) => {
-    if ((event as KeyboardEvent).key === 'Enter') toggle(rowData)
+    const { key, currentTarget } = event as KeyboardEvent
+    if (key === 'Enter') toggle(rowData)
+    if (key !== 'ArrowDown' && key !== 'ArrowUp') return
+    // Through the rows, past what is open.
+    const all = [...document.querySelectorAll<HTMLElement>('.ledger .line[tabindex]')]
+    const next = all[all.indexOf(currentTarget as HTMLElement) + (key === 'ArrowDown' ? 1 : -1)]
+    if (!next) return
+    next.focus()
+    event.preventDefault()
   },
 }
 </script>
@@ -143,7 +181,18 @@ const onRow = {
     <div class="row wrap">
       <h1>Ledger</h1>
       <RouterLink class="btn" to="/viewers" data-test="to-viewers">Viewers</RouterLink>
-      <span class="soft">{{ total }} {{ total === 1 ? 'call' : 'calls' }}</span>
+      <RouterLink class="btn" to="/nights" data-test="to-nights">Nights</RouterLink>
+      <span class="soft"
+        >{{ many ? 'more than ' : '' }}{{ total.toLocaleString() }} {{ total === 1 ? 'call' : 'calls' }}</span
+      >
+      <input
+        v-model.lazy="filters.words"
+        class="well pick"
+        type="search"
+        placeholder="Words in it"
+        aria-label="Words in it"
+        data-test="words"
+      />
       <input v-model.lazy="filters.viewer" class="well pick" placeholder="Viewer" aria-label="Viewer" />
       <PickField v-model="filters.cue" class="pick" aria-label="Cue" data-test="filter-cue" :choices="cues" />
       <PickField v-model="filters.verdict" class="pick" aria-label="Verdict">
@@ -157,6 +206,7 @@ const onRow = {
         <ElOption value="" label="every reason" />
         <ElOption v-for="(words, id) in reasons" :key="id" :value="id" :label="words" />
       </PickField>
+      <button v-if="query" class="btn tiny" title="Escape" data-test="clear" @click="clear">Clear</button>
       <span class="grow"></span>
       <a class="btn tiny" :href="`/api/ledger.csv?${query}`" download>CSV</a>
       <a class="btn tiny" :href="`/api/ledger.jsonl?${query}`" download>JSON lines</a>
@@ -197,7 +247,7 @@ const onRow = {
         </ElTableV2>
       </ElAutoResizer>
     </div>
-    <button v-if="lines.length < total" class="btn" data-test="more" :disabled="loading" @click="loadMore">
+    <button v-if="before !== null" class="btn" data-test="more" :disabled="loading" @click="loadMore">
       Show more
     </button>
     <div v-if="loaded && !lines.length" class="empty">

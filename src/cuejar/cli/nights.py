@@ -1,0 +1,126 @@
+"""Nights that are kept: which there are, and each as a file."""
+
+from __future__ import annotations
+
+import json
+from datetime import datetime
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+from cuejar.cli.base import Data, Port, app, asked, at_rest, fail, runs
+
+if TYPE_CHECKING:
+    from cuejar.studio import Studio
+
+MOST = 200
+night_app = typer.Typer(no_args_is_help=True, help="The nights that are kept: list them, or take one along as a file.")
+app.add_typer(night_app, name="night")
+KINDS = {
+    "csv": "its calls as CSV",
+    "events": "its calls as CloudEvents lines",
+    "script": "a script, to be rehearsed elsewhere",
+    "vtt": "what was read and captioned, as WebVTT",
+    "otio": "what was on the overlay, as OpenTimelineIO",
+    "page": "a page to print",
+}
+
+
+def _length(row: dict[str, Any]) -> str:
+    if row["ended"] is None:
+        return "on air"
+    minutes = round((row["ended"] - row["at"]) / 60_000)
+    return f"{minutes // 60}:{minutes % 60:02} h"
+
+
+def _rows(port: int | None, data: Path | None) -> list[dict[str, Any]]:
+    if runs(port, data):
+        found: list[dict[str, Any]] = []
+        before: dict[str, int] = {}
+        while True:
+            asks = {"limit": MOST, **before}
+            told = asked(port, lambda client, asks=asks: client.get("/api/nights", params=asks)).json()  # type: ignore[misc]
+            found += told["nights"]
+            if told["before"] is None:
+                return found
+            before = {"before": told["before"]}
+    from cuejar.store.nights import nights
+
+    with at_rest(data) as studio:
+        return [row._asdict() for row in nights(studio.sessions, most=100_000)]
+
+
+@night_app.command(name="list")
+def list_command(
+    as_json: Annotated[bool, typer.Option("--json", help="As JSON.")] = False, port: Port = None, data: Data = None
+) -> None:
+    """Says which nights are kept, the newest first: number, when, how long, calls, how many were given back.
+
+    \b
+    Example: cuejar night list
+    Example: cuejar night list --json --port 8700
+    """
+    rows = _rows(port, data)
+    if as_json:
+        typer.echo(json.dumps(rows, ensure_ascii=False))
+        return
+    if not rows:
+        typer.echo("No night is kept. The first one comes when your channel says that it is on air.")
+    for row in rows:
+        when = datetime.fromtimestamp(row["at"] / 1000)
+        counts = f"{row['calls']} calls, {row['refunds']} given back"
+        more = "  ".join(part for part in (row["category"], row["note"]) if part)
+        typer.echo(f"{row['id']:>8}  {when:%a %d %b %Y %H:%M}  {_length(row):>8}  {counts}  {more}".rstrip())
+
+
+@night_app.command(name="export")
+def export_command(
+    night: Annotated[int, typer.Argument(help="Its number, as `cuejar night list` says it.", min=1)],
+    file: Annotated[Path, typer.Argument(help="Where it is written; without --as its ending says what it is.")],
+    as_: Annotated[str, typer.Option("--as", help=f"What it is: {', '.join(KINDS)}.")] = "",
+    made_up: Annotated[bool, typer.Option("--made-up", help="Made-up names in the place of viewers'.")] = False,
+    port: Port = None,
+    data: Data = None,
+) -> None:
+    """Writes a night into a file: its calls, a script, captions, a timeline for editing, or a page to print.
+
+    \b
+    Example: cuejar night export 4 friday.csv
+    Example: cuejar night export 4 friday.script.json --made-up
+    Example: cuejar night export 4 friday.otio --port 8700
+    """
+    kind = as_ or _by_ending(file)
+    if kind not in KINDS:
+        told = ", ".join(f"{name} ({words})" for name, words in KINDS.items())
+        fail(f"Say with --as what it is to be: {told}.", 2)
+    try:
+        if runs(port, data):
+            asks = {"made_up": made_up}
+            answer = asked(port, lambda client: client.get(f"/api/nights/{night}/files/{kind}", params=asks), 600)
+            file.write_bytes(answer.content)
+        else:
+            with at_rest(data) as studio:
+                file.write_text(_text(studio, night, kind, made_up), "utf-8", newline="")
+    except OSError as error:
+        fail(f"{file} cannot be written ({error.strerror or error}).")
+    typer.echo(f"{file}, {file.stat().st_size:,} bytes")
+
+
+def _by_ending(file: Path) -> str:
+    from cuejar.nightfiles import ENDINGS
+
+    found = [kind for kind, ending in ENDINGS.items() if file.name.lower().endswith(f".{ending}")]
+    return found[0] if found else "script" if file.suffix.lower() == ".json" else ""
+
+
+def _text(studio: Studio, night: int, kind: Any, made_up: bool) -> str:
+    from cuejar.carriage import media_of
+    from cuejar.nightfiles import Kept, NoSuchNight, draw_here, whole
+
+    kept = Kept(studio.sessions, studio.database, studio.runner.journal.installation)
+    media = media_of(studio.books.book, studio.library)
+    try:
+        return "".join(whole(kept, kind, night, made_up, media, draw_here))
+    except NoSuchNight as error:
+        fail(str(error))

@@ -1,0 +1,371 @@
+"""Nights as they are kept: the same again to the millisecond, as files, forgotten in, let go of; and the ledger over them."""
+
+from __future__ import annotations
+
+import io
+import json
+import random
+import re
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import httpx
+import opentimelineio as otio
+import pytest
+import webvtt
+
+from cuejar.core.engine.rehearsal import lines, rehearse, script_from
+from cuejar.store.database import open_database
+from cuejar.store.nights import recorded
+from tests.running import Running, until
+from tests.soak import storm
+
+VIEWERS = ["bramble_jo", "owlpost", "nine_gauge", "saltmarsh_sue"]
+SPEECH = {"id": "s", "kind": "speech", "text": "{{viewer}}: {{text}}"}
+CAPTION = {"id": "c", "kind": "caption", "text": "{{viewer}} rang", "length": {"s": 1}}
+
+
+@pytest.fixture
+def written(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Running]:
+    """A show that writes down what it orders, and packs its journal away often."""
+    monkeypatch.setenv("CUEJAR_ORDERS", str(tmp_path / "orders.jsonl"))
+    monkeypatch.setenv("CUEJAR_SNAPSHOT_EVERY", "30")
+    made = Running(tmp_path / "data")
+    try:
+        yield made.start()
+    finally:
+        made.stop()
+
+
+def _book(running: Running) -> None:
+    parts: Any = storm.book()
+    running.book(house=parts["house"][0], **{kind: parts[kind] for kind in parts if kind != "house"})
+    running.book(
+        cues=[
+            {
+                "id": "ask",
+                "name": "Ask",
+                "calls": [{"kind": "chat", "match": "starts", "text": "!ask"}],
+                "beats": [SPEECH, CAPTION],
+                "lane": "yard",
+            }
+        ]
+    )
+    until(lambda: len(running.channel.get("/rewards").json()) >= 10)
+
+
+def _on_air(running: Running, state: str) -> None:
+    running.channel.post("/stream", json={"state": state, "category": "Model railways"}).raise_for_status()
+    until(lambda: any(night["ended"] is None for night in _nights(running)) == (state == "live"))
+
+
+def _nights(running: Running) -> list[dict[str, Any]]:
+    found: list[dict[str, Any]] = running.api.get("/api/nights").json()["nights"]
+    return found
+
+
+def _calls(running: Running, luck: random.Random, seconds: float) -> None:
+    rewards = [cue["id"] for cue in storm.book()["cues"] if cue["calls"][0]["kind"] == "reward"]
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        what, viewer = luck.random(), luck.choice(VIEWERS)
+        if what < 0.5:
+            # What is paused at the channel is refused there: so it is on air.
+            asks = {"viewer": viewer, "reward": luck.choice(rewards), "text": ""}
+            running.channel.post("/redemptions", json=asks)
+        elif what < 0.75:
+            text = luck.choice(["!say tea", "!press", "!spin", "!ask is there tea?"])
+            running.channel.post("/chat", json={"viewer": viewer, "text": text}).raise_for_status()
+        elif what < 0.9:
+            path, values = luck.choice(list(storm.HANDS.items()))
+            running.broadcaster.post("/hand", json={"path": path, "value": luck.choice(values)})
+        elif what < 0.95:
+            running.api.post(f"/api/cues/{luck.choice(rewards)}/fire")
+        else:
+            running.api.post("/api/all-to-rest")
+        time.sleep(luck.choice([0, 0.01, 0.06]))
+
+
+def _ordered(file: Path, begin: int, end: int) -> list[str]:
+    """What was ordered within a night, with its times from the night's beginning."""
+    found = []
+    for row in map(json.loads, file.read_text("utf-8").splitlines()):
+        at = round(row["at"] * 1000)
+        if begin <= at <= end:
+            found.append(json.dumps(_moved(row, begin), sort_keys=True))
+    return found
+
+
+def _moved(row: dict[str, Any], begin: int) -> dict[str, Any]:
+    return {**row, **{key: round(row[key] * 1000) - begin for key in ("at", "until") if row.get(key) is not None}}
+
+
+def _again(running: Running, night: int) -> tuple[list[str], int]:
+    """What its script orders when it is rehearsed, and how long it was (ms)."""
+    script = running.api.get(f"/api/nights/{night}/files/script").json()
+    length = round(script["happenings"][-1]["at"] * 1000)
+    rows = [json.loads(line) for line in lines(rehearse(script_from(script)))]
+    return [json.dumps(_moved(row, 0), sort_keys=True) for row in rows if round(row["at"] * 1000) <= length], length
+
+
+def test_random_nights_are_the_same_again_to_the_millisecond(written: Running, tmp_path: Path) -> None:
+    _book(written)
+    luck = random.Random(18)
+    for _ in range(3):
+        _on_air(written, "live")
+        _calls(written, luck, 3)
+        _on_air(written, "ended")
+        time.sleep(luck.choice([0, 0.5]))
+    until(lambda: all(night["ended"] for night in _nights(written)) and len(_nights(written)) == 3)
+    time.sleep(0.3)
+    for night in _nights(written):
+        again, _ = _again(written, night["id"])
+        database = open_database(written.data)
+        there = recorded(database.sessions, night["id"])
+        assert there is not None and there.ended is not None
+        live = _ordered(tmp_path / "orders.jsonl", there.at, there.ended)
+        assert len(live) > 60 and live == again
+
+
+def test_a_night_that_was_killed_in_the_middle_is_whole(written: Running, tmp_path: Path) -> None:
+    _book(written)
+    luck = random.Random(19)
+    _on_air(written, "live")
+    _calls(written, luck, 2)
+    written.kill_server()
+    written.start_server()
+    written.in_step()
+    _calls(written, luck, 2)
+    _on_air(written, "ended")
+    until(lambda: len(_nights(written)) == 1 and _nights(written)[0]["ended"])
+    night = _nights(written)[0]
+    again, length = _again(written, night["id"])
+    database = open_database(written.data)
+    there = recorded(database.sessions, night["id"])
+    assert there is not None and there.ended is not None
+    live = _ordered(tmp_path / "orders.jsonl", there.at, there.ended)
+    # What was ordered as it died may not have been written down any more; nothing else was ordered.
+    rest = iter(again)
+    assert all(row in rest for row in live) and len(again) - len(live) < 20
+    calls = written.api.get("/api/ledger?limit=1000").json()["lines"]
+    assert night["calls"] == len({line["call"] for line in calls if line["verdict"] != "ignored"})
+    assert length > 4000
+
+
+def _small_night(running: Running, *viewers: str) -> int:
+    """A short night in which these viewers ask and redeem; its number."""
+    before = {night["id"] for night in _nights(running)}
+    _on_air(running, "live")
+    for viewer in viewers:
+        running.channel.post("/chat", json={"viewer": viewer, "text": f"!ask hello {viewers[0]}"}).raise_for_status()
+        running.redeem(viewer, "tannoy")
+    until(lambda: running.api.get("/api/nights").json()["nights"][0]["calls"] >= 2 * len(viewers))
+    until(lambda: not running.api.get("/api/holds").json())
+    _on_air(running, "ended")
+    until(lambda: _nights(running)[0]["ended"])
+    (night,) = {one["id"] for one in _nights(running)} - before
+    return int(night)
+
+
+def _file(running: Running, night: int, kind: str, made_up: bool = False) -> httpx.Response:
+    answer = running.api.get(f"/api/nights/{night}/files/{kind}", params={"made_up": made_up})
+    assert answer.is_success, answer.text
+    return answer
+
+
+def test_a_night_as_files_with_names_and_with_made_up_ones(written: Running) -> None:
+    _book(written)
+    night = _small_night(written, "owlpost", "saltmarsh_sue")
+    timeline = otio.adapters.read_from_string(_file(written, night, "otio").text, "otio_json")
+    clips = timeline.find_clips()
+    assert {"owlpost rang", "saltmarsh_sue rang"} <= {clip.name for clip in clips}
+    assert len(timeline.tracks.markers) == 4
+    captions = webvtt.from_buffer(io.StringIO(_file(written, night, "vtt").text)).captions
+    assert any("owlpost rang" in one.text for one in captions)
+    assert any("hello owlpost" in one.text for one in captions), "what was read aloud is there, too"
+    calls = [json.loads(line)["data"] for line in _file(written, night, "events").text.splitlines()]
+    assert {call["viewer_name"] for call in calls} == {"owlpost", "saltmarsh_sue"}
+    assert _file(written, night, "csv").text.count("\r\n") == 5
+    page = _file(written, night, "page")
+    assert "owlpost" in page.text and page.headers["content-type"].startswith("text/html")
+    assert "<script" not in page.text
+    for kind in ("otio", "vtt", "events", "csv", "script", "page"):
+        said = _file(written, night, kind, True).text
+        assert "owlpost" not in said and "saltmarsh" not in said, kind
+        assert re.search(r"[a-z]+_[12]\b", said), kind
+    rehearsed = script_from(_file(written, night, "script", True).json())
+    assert len(list(lines(rehearse(rehearsed)))) > 10
+    note = written.api.put(f"/api/nights/{night}/note", json={"note": "The owl came."})
+    assert note.is_success and _nights(written)[0]["note"] == "The owl came."
+
+
+def test_a_forgotten_viewer_is_in_no_kept_night(written: Running) -> None:
+    _book(written)
+    night = _small_night(written, "owlpost", "saltmarsh_sue")
+    sue = next(
+        line["viewer"]
+        for line in written.api.get("/api/ledger").json()["lines"]
+        if line["viewer_name"] == "saltmarsh_sue"
+    )
+    assert written.api.get("/api/ledger?words=saltmarsh").json()["total"] >= 2
+    written.api.post("/api/viewers/forget", json={"viewer": sue}).raise_for_status()
+    database = open_database(written.data)
+    there = recorded(database.sessions, night)
+    assert there is not None
+    told = json.dumps([there.state, there.entries])
+    assert "saltmarsh" not in told and "owlpost" in told and sue in told
+    assert written.api.get("/api/ledger?words=saltmarsh").json()["total"] == 0
+    assert "saltmarsh" not in _file(written, night, "page").text
+    assert b"saltmarsh" not in _bytes(written), "nor anywhere else in the file"
+
+
+def _bytes(running: Running) -> bytes:
+    import sqlite3
+
+    file = running.data / "cue-jar.sqlite"
+    running.kill_server()
+    with sqlite3.connect(file) as database:
+        database.execute("pragma wal_checkpoint(truncate)")
+    return file.read_bytes()
+
+
+def test_nights_are_kept_as_long_as_the_house_says(written: Running) -> None:
+    _book(written)
+    first, second = _small_night(written, "owlpost"), _small_night(written, "nine_gauge")
+    frees = written.api.get("/api/nights/freed?kept=1").json()
+    assert frees["nights"] == 1 and frees["calls"] >= 2 and frees["bytes"] > 500
+    assert len(_nights(written)) == 2, "nothing goes by asking"
+    house = written.api.get("/api/book").json()["book"]["house"]
+    written.book(house={**house, "nights_kept": 1})
+    written.kill_server()
+    written.start_server()
+    until(lambda: [night["id"] for night in _nights(written)] == [second])
+    assert written.api.get(f"/api/nights/{first}/files/csv").status_code == 404
+    assert {line["viewer_name"] for line in written.api.get("/api/ledger").json()["lines"]} == {"nine_gauge"}
+    assert written.api.delete(f"/api/nights/{second}").is_success and not _nights(written)
+    assert written.api.get("/api/ledger").json()["total"] == 0
+    _on_air(written, "live")
+    until(lambda: _nights(written))
+    assert written.api.delete(f"/api/nights/{_nights(written)[0]['id']}").status_code == 409
+
+
+def test_the_ledger_is_paged_by_key_and_found_by_words(written: Running) -> None:
+    _book(written)
+    for number in range(30):
+        viewer = VIEWERS[number % 4]
+        written.channel.post(
+            "/chat", json={"viewer": viewer, "text": f"!say kettle {number} façade"}
+        ).raise_for_status()
+
+    def asked(**asks: Any) -> dict[str, Any]:
+        found: dict[str, Any] = written.api.get("/api/ledger", params=asks).json()
+        return found
+
+    until(lambda: asked()["total"] == 30)
+    seen: list[int] = []
+    before: dict[str, int] = {}
+    for _ in range(4):
+        page = asked(limit=10, **before)
+        seen += [line["id"] for line in page["lines"]]
+        if page["before"] is None:
+            break
+        before = {"before": page["before"]}
+        written.channel.post("/chat", json={"viewer": "owlpost", "text": "!say one more"}).raise_for_status()
+    assert len(seen) == len(set(seen)) == 30 and seen == sorted(seen, reverse=True)
+    assert asked(words="facade KETT")["total"] == 30, "beginnings of words, without marks"
+    assert asked(words="kettle 17")["total"] == 1
+    assert asked(words="17", viewer="owl")["total"] == (1 if 17 % 4 == 1 else 0)
+    assert asked(viewer="saltmarsh")["total"] == 7
+    assert asked(words='" or * NEAR(')["total"] == 0 and asked(words="zebra")["total"] == 0
+    csv = written.api.get("/api/ledger.csv", params={"words": "kettle 17"}).text
+    assert csv.count("\r\n") == 2
+
+
+def _rehearsed(running: Running, **wish: Any) -> dict[str, Any]:
+    begun = running.api.post("/api/rehearsals", json=wish)
+    assert begun.is_success, begun.text
+    one = begun.json()["id"]
+
+    def over() -> Any:
+        seen = running.api.get(f"/api/rehearsals/{one}").json()
+        return seen if seen["state"] not in ("waiting", "running") else None
+
+    done: dict[str, Any] = until(over)
+    return done
+
+
+FRIDAY = {"id": "friday", "name": "Friday", "calls": 200, "length_min": 40, "viewers": 40}
+
+
+def test_rehearsals_over_the_api(written: Running) -> None:
+    _book(written)
+    written.book(audiences=[FRIDAY])
+    night = _small_night(written, "owlpost", "nine_gauge")
+    own = _rehearsed(written, night=night, books=[{"kind": "own"}])
+    assert own["state"] == "done" and own["books"][0]["result"]["calls"] == 4 and own["night"] == night
+    timeline = written.api.get(f"/api/rehearsals/{own['id']}/timeline").json()
+    assert {run["viewer"] for run in timeline["runs"]} == {"owlpost", "nine_gauge"}
+    told = written.api.get(f"/api/rehearsals/{own['id']}/stage?at=0&for_ms=60000").json()
+    shown = [message for message in told["then"] if message["t"] == "show"]
+    assert {message["value"] for message in shown} >= {"owlpost rang", "nine_gauge rang"}
+    assert all(message["kind"] != "speech" for message in shown), "its words stand there instead"
+    later = written.api.get(f"/api/rehearsals/{own['id']}/stage?at={timeline['length']}").json()
+    assert not later["up"]
+
+    shut = {**written.api.get("/api/book").json()["book"], "house": {"open": False}}
+    two = _rehearsed(written, night=night, books=[{"kind": "own"}, {"kind": "file", "book": shut}])
+    assert two["differ"] and two["shifts"]["let_in"]["by"]["median"] == -4
+
+    many = _rehearsed(written, audience="friday", nights=3)
+    assert many["done"] == many["total"] == 3 and many["books"][0]["nights"] == 3
+    assert _rehearsed(written, audience="friday", nights=3)["books"] == many["books"], "the same seed, the same nights"
+    assert any("reckoned" in line for line in many["assumed"])
+    swept = _rehearsed(written, audience="friday", nights=2, sweep={"setting": "lanes.yard.width", "values": [1, 3]})
+    assert [(point["value"], point["nights"]) for point in swept["points"]] == [(1, 2), (3, 2)]
+    waits = [point["figures"]["wait_p95_s"]["median"] for point in swept["points"]]
+    assert waits[0] > waits[1]
+    version = written.api.get("/api/book").json()["version"]
+    done = written.api.post("/api/book/setting", json={"setting": "lanes.yard.width", "value": 2}).json()
+    assert "Yard" in done["what"] or "yard" in done["what"]
+    assert (
+        next(lane for lane in written.api.get("/api/book").json()["book"]["lanes"] if lane["id"] == "yard")["width"]
+        == 2
+    )
+    written.api.post("/api/book/undo").raise_for_status()
+    assert (
+        next(lane for lane in written.api.get("/api/book").json()["book"]["lanes"] if lane["id"] == "yard")["width"]
+        == 3
+    )
+    assert written.api.get("/api/book").json()["version"] != version + 1
+
+    for wish, status in (
+        ({}, 400),
+        ({"audience": "nobody"}, 404),
+        ({"night": 999_999}, 404),
+        ({"audience": "friday", "books": [{"kind": "own"}]}, 400),
+        ({"audience": "friday", "books": [{"kind": "revision", "version": 99_999}]}, 404),
+        ({"audience": "friday", "sweep": {"setting": "lanes.nowhere.width", "values": [1]}}, 422),
+        ({"audience": "friday", "nights": 5_000}, 422),
+    ):
+        answer = written.api.post("/api/rehearsals", json=wish)
+        assert answer.status_code == status and answer.json()["what"], (wish, answer.text)
+
+
+def test_a_rehearsal_is_stopped_and_a_new_one_stops_it(written: Running) -> None:
+    _book(written)
+    written.book(audiences=[{**FRIDAY, "calls": 3_000}])
+    first = written.api.post("/api/rehearsals", json={"audience": "friday", "nights": 200}).json()["id"]
+    until(lambda: written.api.get(f"/api/rehearsals/{first}").json()["done"] >= 2)
+    second = _rehearsed(written, audience="friday", nights=1)
+    assert second["state"] == "done"
+    seen = written.api.get(f"/api/rehearsals/{first}").json()
+    assert seen["state"] == "stopped" and 2 <= seen["done"] < 200
+    assert seen["books"][0]["nights"] == seen["done"], "what is there stays"
+    third = written.api.post("/api/rehearsals", json={"audience": "friday", "nights": 200}).json()["id"]
+    written.api.delete(f"/api/rehearsals/{third}").raise_for_status()
+    until(lambda: written.api.get(f"/api/rehearsals/{third}").json()["state"] == "stopped")
+    assert written.api.delete("/api/rehearsals/none").status_code == 404
+    names = [row["id"] for row in written.api.get("/api/rehearsals").json()]
+    assert names == [first, second["id"], third]

@@ -1,0 +1,289 @@
+/** A night as one looks at it: what stands where on its time line, the calls behind a figure, and the curve that one draws. */
+import type { Schemas } from '@/api/client'
+
+export type Timeline = Schemas['Timeline']
+export type RunRow = Schemas['RunRow']
+export type Audience = Schemas['Audience']
+export type Spread = Schemas['SpreadOut']
+export type CurvePoint = Schemas['CurvePoint']
+
+/** A call of a night, let in or not. Times in ms from its beginning. */
+export interface Call {
+  at: number
+  who: string
+  cue: string
+  text: string
+  waited: number | null
+  call: string
+  cost: number
+  outcome: string
+  /** Why it was turned away; empty: it was let in. */
+  reason: string
+  lane: string
+}
+
+/** Every call of a night in the order in which they came. */
+export function callsOf(night: Timeline): Call[] {
+  const runs = night.runs.map((run) => ({
+    at: run.came,
+    who: run.viewer,
+    cue: run.cue,
+    text: run.text,
+    waited: run.start === null ? null : run.start - run.came,
+    call: run.call,
+    cost: run.cost,
+    outcome: run.outcome || run.as_,
+    reason: '',
+    lane: run.lane,
+  }))
+  const turned = night.turned.map((one) => ({
+    at: one.at,
+    who: one.viewer,
+    cue: one.cue,
+    text: one.text,
+    waited: null,
+    call: one.call,
+    cost: one.cost,
+    outcome: one.outcome,
+    reason: one.reason,
+    lane: '',
+  }))
+  return [...runs, ...turned].sort((a, b) => a.at - b.at)
+}
+
+const LATE = 0.95
+
+/** The calls behind a figure of the report; `more` narrows it (a reason, a lane, a cue, a viewer, a reward's cue). */
+export function behind(figure: string, calls: Call[], more = ''): Call[] {
+  const waited = calls.filter((call) => call.waited !== null)
+  const slowest = [...waited].sort((a, b) => (b.waited ?? 0) - (a.waited ?? 0))
+  switch (figure) {
+    case 'let_in':
+      return calls.filter((call) => !call.reason)
+    case 'turned_away':
+      return calls.filter((call) => call.reason && (!more || call.reason === more))
+    case 'refunds':
+    case 'points_refunded':
+      return calls.filter((call) => call.outcome === 'refunded')
+    case 'points_spent':
+    case 'minutes_paid':
+      return calls.filter((call) => call.outcome === 'fulfilled')
+    case 'dropped':
+      return calls.filter(
+        (call) => call.outcome.startsWith('dropped') || (!call.reason && call.waited === null),
+      )
+    case 'wait_median_s':
+    case 'wait_longest_s':
+      return slowest.filter((call) => !more || call.lane === more || call.cue === more)
+    case 'wait_p95_s':
+      return slowest.slice(0, Math.max(1, Math.ceil(slowest.length * (1 - LATE))))
+    case 'viewer':
+      return calls.filter((call) => call.who === more)
+    default:
+      return calls
+  }
+}
+
+/** The part of a night that is seen: from, and how long (ms). */
+export interface Window {
+  from: number
+  span: number
+}
+
+const LEAST_MS = 20_000
+
+/** Nearer or farther, with the instant `at` staying where it is. */
+export function zoomed(window: Window, factor: number, at: number, length: number): Window {
+  const span = Math.min(length, Math.max(Math.min(LEAST_MS, length), window.span / factor))
+  const share = window.span > 0 ? (at - window.from) / window.span : 0
+  return within({ from: at - share * span, span }, length)
+}
+
+export function within(window: Window, length: number): Window {
+  return { span: window.span, from: Math.min(Math.max(0, window.from), Math.max(0, length - window.span)) }
+}
+
+const STEPS_MIN = [1 / 12, 1 / 6, 0.5, 1, 2, 5, 10, 15, 30, 60]
+
+/** The instants (ms) at which the axis is marked, at most about `most` of them. */
+export function marked(window: Window, most: number): number[] {
+  const step = (STEPS_MIN.find((one) => window.span / (one * 60_000) <= most) ?? 120) * 60_000
+  const found: number[] = []
+  for (let at = Math.ceil(window.from / step) * step; at <= window.from + window.span; at += step)
+    found.push(at)
+  return found
+}
+
+/** An instant as people write it: `1:04` (hours and minutes), with seconds where one is near. */
+export function clock(ms: number, near = false): string {
+  const seconds = Math.max(0, Math.round(ms / 1000))
+  const told = `${Math.floor(seconds / 3600)}:${String(Math.floor(seconds / 60) % 60).padStart(2, '0')}`
+  return near ? `${told}:${String(seconds % 60).padStart(2, '0')}` : told
+}
+
+/** A figure as it is read: shares in percent, seconds with their unit, counts plain. */
+export function figure(name: string, value: number): string {
+  if (['seen', 'heard', 'held'].includes(name)) return `${Math.round(value * 100)} %`
+  if (name.endsWith('_s')) {
+    if (value >= 100)
+      return `${Math.floor(value / 60)}:${String(Math.round(value) % 60).padStart(2, '0')} min`
+    return `${Number(value.toFixed(1))} s`
+  }
+  return Number(value.toFixed(1)).toLocaleString()
+}
+
+/** Median with the range, where there is one. */
+export function spread(name: string, one: Spread): string {
+  const middle = figure(name, one.median)
+  return one.low === one.high ? middle : `${middle} (${figure(name, one.low)} to ${figure(name, one.high)})`
+}
+
+// The curve
+
+export const HIGHEST = 100
+
+/** How busy it is at a minute. */
+export function levelAt(curve: CurvePoint[], minute: number): number {
+  const first = curve[0]
+  if (!first) return HIGHEST / 2
+  if (minute <= first.at_min) return first.level
+  for (let i = 1; i < curve.length; i += 1) {
+    const [a, b] = [curve[i - 1], curve[i]]
+    if (!a || !b || minute > b.at_min) continue
+    const part = b.at_min > a.at_min ? (minute - a.at_min) / (b.at_min - a.at_min) : 1
+    return a.level + (b.level - a.level) * part
+  }
+  return curve.at(-1)?.level ?? 0
+}
+
+const half = (value: number): number => Math.round(value * 2) / 2
+
+/** The curve with a point moved; it stays between its neighbours. */
+export function pointMoved(
+  curve: CurvePoint[],
+  index: number,
+  minute: number,
+  level: number,
+  length: number,
+): CurvePoint[] {
+  const low = curve[index - 1]?.at_min ?? 0
+  const high = curve[index + 1]?.at_min ?? length
+  const at_min = half(Math.min(high, Math.max(low, minute)))
+  const moved = { at_min, level: Math.round(Math.min(HIGHEST, Math.max(0, level))) }
+  return curve.map((point, i) => (i === index ? moved : point))
+}
+
+/** The curve with one more point, and which it is. A curve that was never drawn gets its two ends first. */
+export function pointAdded(
+  curve: CurvePoint[],
+  minute: number,
+  level: number,
+  length: number,
+): [CurvePoint[], number] {
+  const flat = [
+    { at_min: 0, level: HIGHEST / 2 },
+    { at_min: length, level: HIGHEST / 2 },
+  ]
+  const point = { at_min: half(minute), level: Math.round(level) }
+  const all = [...(curve.length ? curve : flat), point].sort((a, b) => a.at_min - b.at_min)
+  return [all, all.indexOf(point)]
+}
+
+export function pointRemoved(curve: CurvePoint[], index: number): CurvePoint[] {
+  const left = curve.filter((_, i) => i !== index)
+  return left.some((point) => point.level > 0) ? left : curve
+}
+
+/** Parts of a whole (each 0 or more) with the edge behind part `index` moved by a share of the whole. */
+export function edgeMoved(parts: number[], index: number, share: number): number[] {
+  const total = parts.reduce((sum, part) => sum + part, 0) || 1
+  const [a, b] = [parts[index] ?? 0, parts[index + 1] ?? 0]
+  const moved = Math.min(b, Math.max(-a, share * total))
+  const at = (part: number): number => Math.round(part * 1000) / 1000
+  return parts.map((part, i) => (i === index ? at(a + moved) : i === index + 1 ? at(b - moved) : part))
+}
+
+// Settings to be tried
+
+export interface Setting {
+  path: string
+  name: string
+  /** What it is now. */
+  now: number | string
+  range: [number, number, number] | null
+  choices: string[]
+}
+
+const ENTRIES = ['queue', 'overlap', 'solo', 'replace', 'extend', 'refuse']
+
+/** The settings of a book that can be tried: of lanes, cues' doors and rewards. */
+export function settingsOf(book: Schemas['Book']): Setting[] {
+  const found: Setting[] = []
+  const number = (path: string, name: string, now: number, most: number, step: number): void => {
+    const high = Math.max(most, Math.ceil((now * 2) / step) * step)
+    found.push({ path, name, now, range: [path.endsWith('width') ? 1 : 0, high, step], choices: [] })
+  }
+  for (const lane of book.lanes) {
+    number(`lanes.${lane.id}.width`, `${lane.name}: how many at once`, lane.width, 6, 1)
+    number(`lanes.${lane.id}.line`, `${lane.name}: longest line`, lane.line, 40, 4)
+    number(`lanes.${lane.id}.wait_s`, `${lane.name}: longest wait (s)`, lane.wait_s, 300, 30)
+    number(`lanes.${lane.id}.gap_s`, `${lane.name}: pause between (s)`, lane.gap_s, 20, 2)
+  }
+  for (const cue of book.cues) {
+    number(`cues.${cue.id}.door.cooldown_s`, `${cue.name}: cooldown (s)`, cue.door.cooldown_s ?? 0, 120, 10)
+    number(
+      `cues.${cue.id}.door.viewer_cooldown_s`,
+      `${cue.name}: cooldown of a viewer (s)`,
+      cue.door.viewer_cooldown_s ?? 0,
+      600,
+      60,
+    )
+    found.push({
+      path: `cues.${cue.id}.entry`,
+      name: `${cue.name}: how it comes in`,
+      now: cue.entry,
+      range: null,
+      choices: ENTRIES,
+    })
+  }
+  for (const reward of book.rewards) {
+    const top = Math.max(100, reward.cost * 3)
+    const step = Math.max(10, Math.round(top / 12 / 10) * 10)
+    number(`rewards.${reward.id}.cost`, `${reward.title}: price`, reward.cost, top, step)
+  }
+  number('house.cooldown_s', 'The house: cooldown of everything (s)', book.house.cooldown_s, 60, 5)
+  number(
+    'house.viewer_cooldown_s',
+    'The house: cooldown of a viewer (s)',
+    book.house.viewer_cooldown_s,
+    300,
+    30,
+  )
+  return found
+}
+
+export const MOST_VALUES = 30
+
+/** The values of a range, at most `MOST_VALUES`. */
+export function valuesOf(from: number, to: number, step: number): number[] {
+  if (!(step > 0) || to < from) return []
+  const found: number[] = []
+  for (let i = 0; found.length < MOST_VALUES; i += 1) {
+    const value = Math.round((from + i * step) * 1000) / 1000
+    if (value > to + 1e-9) break
+    found.push(value)
+  }
+  return found
+}
+
+/** A night by its day and hour. */
+export function nightName(at: number): string {
+  return new Date(at).toLocaleString([], {
+    weekday: 'short',
+    month: 'short',
+    day: 'numeric',
+    hour: '2-digit',
+    minute: '2-digit',
+    hour12: false,
+  })
+}

@@ -1,0 +1,227 @@
+<script setup lang="ts">
+/** Nights: every stream that is kept, and how long they are. */
+import { ElOption } from 'element-plus'
+import { computed, ref, shallowRef, watch } from 'vue'
+import { api, got, type Schemas } from '@/api/client'
+import { useBook } from '@/composables/useBook'
+import { useLive } from '@/composables/useLive'
+import { attempt, say } from '@/composables/useSay'
+import { clock, nightName } from '@/logic/nights'
+import NumberField from '@/parts/NumberField.vue'
+import PickField from '@/parts/PickField.vue'
+
+const book = useBook()
+const live = useLive()
+const nights = shallowRef<Schemas['NightRow'][]>([])
+const before = ref<number | null>(null)
+const loaded = ref(false)
+
+async function load(more = false): Promise<void> {
+  const query = more && before.value !== null ? { before: before.value } : {}
+  const answer = await got(api.GET('/api/nights', { params: { query } }))
+  nights.value = more ? [...nights.value, ...answer.nights] : answer.nights
+  before.value = answer.before
+  loaded.value = true
+}
+watch(
+  () => live.state?.on_air,
+  () => void attempt(() => load()),
+  { immediate: true },
+)
+
+const highest = (night: Schemas['NightRow']): number => Math.max(1, ...night.curve)
+const size = (bytes: number): string =>
+  bytes < 1_000_000 ? `${Math.max(1, Math.round(bytes / 1000))} kB` : `${(bytes / 1_000_000).toFixed(1)} MB`
+
+// How long they are kept
+
+const how = computed(() => {
+  const house = book.book?.house
+  return house?.nights_kept ? 'nights' : house?.nights_days ? 'days' : 'ever'
+})
+const wished = ref<'ever' | 'nights' | 'days' | ''>('')
+const count = ref(20)
+const shown = computed(() => wished.value || how.value)
+watch(
+  how,
+  (now) => {
+    const house = book.book?.house
+    count.value = (now === 'days' ? house?.nights_days : house?.nights_kept) ?? 20
+  },
+  { immediate: true },
+)
+const frees = shallowRef<Schemas['FreedOut'] | null>(null)
+watch([shown, count], () => {
+  frees.value = null
+  if (shown.value === 'ever') return
+  const query = shown.value === 'days' ? { days: count.value } : { kept: count.value }
+  void attempt(async () => (frees.value = await got(api.GET('/api/nights/freed', { params: { query } }))))
+})
+const same = computed(() => {
+  const house = book.book?.house
+  const now = how.value === 'days' ? house?.nights_days : house?.nights_kept
+  return shown.value === how.value && (how.value === 'ever' || now === count.value)
+})
+async function keep(): Promise<void> {
+  await attempt(async () => {
+    await book.putHouse({
+      nights_kept: shown.value === 'nights' ? count.value : null,
+      nights_days: shown.value === 'days' ? count.value : null,
+    })
+    wished.value = ''
+    say(
+      'Nights are kept so from now on; older ones go within a minute. Ctrl+Z takes it back until then.',
+      'fine',
+    )
+  })
+}
+</script>
+
+<template>
+  <div class="nights">
+    <div class="row wrap">
+      <h1>Nights</h1>
+      <RouterLink class="btn" to="/ledger">Ledger</RouterLink>
+      <RouterLink class="btn" to="/rehearse">Rehearse</RouterLink>
+      <span class="grow"></span>
+      <span class="small soft">Nights are kept</span>
+      <PickField
+        :model-value="shown"
+        class="pick"
+        aria-label="How long nights are kept"
+        data-test="kept"
+        @update:model-value="wished = $event"
+      >
+        <ElOption value="ever" label="for ever" />
+        <ElOption value="nights" label="the last so many" />
+        <ElOption value="days" label="so many days" />
+      </PickField>
+      <NumberField
+        v-if="shown !== 'ever'"
+        v-model="count"
+        class="count"
+        :least="1"
+        :most="10000"
+        whole
+        aria-label="how many"
+      />
+      <span v-if="frees && shown !== 'ever'" class="small soft" data-test="frees">
+        {{
+          frees.nights
+            ? `frees ${size(frees.bytes)}: ${frees.nights} nights with ${frees.calls} calls go`
+            : 'nothing goes'
+        }}
+      </span>
+      <button class="btn main" :disabled="same" data-test="keep" @click="keep">Keep them so</button>
+    </div>
+    <ul class="list">
+      <li v-for="night in nights" :key="night.id" class="card night" :data-test="`night-${night.id}`">
+        <RouterLink class="when" :to="`/nights/${night.id}`"
+          ><b class="far">{{ nightName(night.at) }}</b></RouterLink
+        >
+        <span class="soft">{{ night.ended ? clock(night.ended - night.at) : 'on air' }} h</span>
+        <span class="soft cut-off">{{ night.category }}</span>
+        <svg
+          class="curve"
+          viewBox="0 0 60 20"
+          preserveAspectRatio="none"
+          role="img"
+          aria-label="When calls came"
+        >
+          <rect
+            v-for="(n, i) in night.curve"
+            :key="i"
+            :x="i + 0.1"
+            width="0.8"
+            :y="20 - (20 * n) / highest(night)"
+            :height="(20 * n) / highest(night)"
+          />
+        </svg>
+        <span
+          ><b>{{ night.calls }}</b> <span class="soft">calls</span></span
+        >
+        <span
+          ><b>{{ night.refunds }}</b> <span class="soft">given back</span></span
+        >
+        <span class="soft small">{{ size(night.size) }}</span>
+        <RouterLink class="btn tiny" :to="`/rehearse?night=${night.id}`">Rehearse it</RouterLink>
+        <span v-if="night.note" class="note small soft cut-off">{{ night.note }}</span>
+      </li>
+    </ul>
+    <button v-if="before !== null" class="btn" @click="attempt(() => load(true))">Show more</button>
+    <div v-if="loaded && !nights.length" class="empty">
+      <p>
+        Every stream is kept here from its beginning to its end, to be looked back at and rehearsed again. The
+        first one comes when your channel says that it is on air.
+      </p>
+      <RouterLink class="btn main" to="/rehearse">Rehearse one meanwhile</RouterLink>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.nights {
+  display: grid;
+  gap: 12px;
+  align-content: start;
+}
+
+.wrap {
+  flex-wrap: wrap;
+}
+
+.pick {
+  width: 170px;
+}
+
+.count {
+  width: 110px;
+}
+
+.list {
+  display: grid;
+  gap: 8px;
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+.night {
+  display: grid;
+  grid-template-columns: 250px 60px 120px minmax(120px, 1fr) 90px 110px 60px auto;
+  align-items: center;
+  gap: 4px 16px;
+}
+
+.when {
+  color: inherit;
+  text-decoration: none;
+}
+
+.when:hover {
+  text-decoration: underline;
+}
+
+.curve {
+  width: 100%;
+  height: 34px;
+}
+
+.curve rect {
+  fill: var(--marmalade);
+}
+
+.note {
+  grid-column: 1 / -1;
+}
+
+@media (max-width: 1000px) {
+  .night {
+    grid-template-columns: 1fr auto auto;
+  }
+
+  .curve {
+    grid-column: 1 / -1;
+  }
+}
+</style>

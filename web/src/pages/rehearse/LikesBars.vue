@@ -1,0 +1,108 @@
+<script setup lang="ts">
+/** What an audience calls how often, as bars that are dragged: of rewards, and of cues that chat calls. */
+import { computed, ref } from 'vue'
+import type { Schemas } from '@/api/client'
+import { followPointer } from '@/composables/followPointer'
+
+const props = defineProps<{ book: Schemas['Book']; shares: Record<string, number> }>()
+const emit = defineEmits<{ change: [shares: Record<string, number>] }>()
+const FULL = 10
+
+const rows = computed(() => {
+  const called = new Set(
+    props.book.cues.flatMap((cue) =>
+      cue.calls.flatMap((call) => (call.kind === 'reward' ? [call.reward] : [])),
+    ),
+  )
+  return [
+    ...props.book.rewards.filter((one) => called.has(one.id)).map((one) => ({ id: one.id, name: one.title })),
+    ...props.book.cues
+      .filter((cue) => cue.calls.some((call) => call.kind === 'chat'))
+      .map((cue) => ({ id: `cue/${cue.id}`, name: `${cue.name} (chat)` })),
+  ]
+})
+const held = ref<{ id: string; share: number } | null>(null)
+const shareOf = (id: string): number =>
+  Math.min(FULL, held.value?.id === id ? held.value.share : (props.shares[id] ?? 0))
+
+function put(id: string, share: number): void {
+  emit('change', { ...props.shares, [id]: Math.min(FULL, Math.max(0, Math.round(share * 2) / 2)) })
+}
+function drag(event: PointerEvent, id: string): void {
+  const box = (event.currentTarget as HTMLElement).getBoundingClientRect()
+  const at = (one: PointerEvent): number =>
+    Math.min(FULL, Math.max(0, Math.round(((one.clientX - box.left) / box.width) * FULL * 2) / 2))
+  held.value = { id, share: at(event) }
+  followPointer(
+    event,
+    (moved) => (held.value = { id, share: at(moved) }),
+    (last) => {
+      const there = held.value
+      held.value = null
+      if (there && last.type === 'pointerup') put(id, there.share)
+    },
+  )
+}
+function key(event: KeyboardEvent, id: string): void {
+  const by = event.key === 'ArrowLeft' ? -0.5 : event.key === 'ArrowRight' ? 0.5 : 0
+  if (!by) return
+  put(id, (props.shares[id] ?? 0) + by)
+  event.preventDefault()
+  event.stopPropagation()
+}
+</script>
+
+<template>
+  <ul class="likes">
+    <li v-for="row in rows" :key="row.id">
+      <span class="name cut-off small" :title="row.name">{{ row.name }}</span>
+      <span
+        class="track"
+        role="slider"
+        tabindex="0"
+        :aria-label="row.name"
+        :aria-valuenow="shareOf(row.id)"
+        aria-valuemin="0"
+        :aria-valuemax="FULL"
+        @pointerdown.prevent="drag($event, row.id)"
+        @keydown="key($event, row.id)"
+      >
+        <span class="fill" :style="{ width: `${(shareOf(row.id) / FULL) * 100}%` }"></span>
+      </span>
+    </li>
+  </ul>
+</template>
+
+<style scoped>
+.likes {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(210px, 1fr));
+  gap: 4px 16px;
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+li {
+  display: grid;
+  grid-template-columns: 110px 1fr;
+  align-items: center;
+  gap: 8px;
+  min-width: 0;
+}
+
+.track {
+  height: 18px;
+  background: var(--ground);
+  border-radius: 4px;
+  overflow: hidden;
+  cursor: ew-resize;
+  touch-action: none;
+}
+
+.fill {
+  display: block;
+  height: 100%;
+  background: var(--marmalade);
+}
+</style>

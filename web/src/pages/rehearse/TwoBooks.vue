@@ -1,0 +1,106 @@
+<script setup lang="ts">
+/** Two books over the same nights: what is set otherwise, and what comes of it. */
+import { computed } from 'vue'
+import type { Rehearsal } from '@/composables/useRehearsal'
+import { figure, spread } from '@/logic/nights'
+
+const props = defineProps<{ rehearsal: Rehearsal }>()
+/** Of these less is better; of the others it is for the streamer to say. */
+const LESS = [
+  'refunds',
+  'dropped',
+  'points_refunded',
+  'wait_median_s',
+  'wait_p95_s',
+  'wait_longest_s',
+  'longest_quiet_s',
+]
+const rows = computed(() =>
+  Object.entries(props.rehearsal.shifts).map(([name, shift]) => {
+    const by = shift.by.median
+    const tone = !by || !LESS.includes(name) ? '' : by < 0 ? 'better' : 'worse'
+    const sign = by > 0 ? '+' : by < 0 ? '−' : '±'
+    const signed = `${sign}${figure(name, Math.abs(by))}`
+    const range =
+      shift.by.low === shift.by.high ? '' : `${figure(name, shift.by.low)} to ${figure(name, shift.by.high)}`
+    return {
+      name,
+      words: props.rehearsal.words[name] ?? name,
+      was: spread(name, shift.before),
+      now: spread(name, shift.after),
+      signed,
+      range,
+      tone,
+    }
+  }),
+)
+const nights = computed(() => props.rehearsal.books[0]?.nights ?? 0)
+</script>
+
+<template>
+  <section class="card" aria-label="Two books" data-test="two-books">
+    <div class="card-title">
+      <h2>{{ rehearsal.told[0] }} and {{ rehearsal.told[1] }}</h2>
+      <span class="soft small"
+        >{{ nights }} {{ nights === 1 ? 'night' : 'nights' }} each; differences are night by night</span
+      >
+    </div>
+    <p v-if="!rehearsal.differ.length" class="soft">Nothing is set otherwise in the two.</p>
+    <ul v-else class="differ small">
+      <li v-for="line in rehearsal.differ.slice(0, 8)" :key="line">{{ line }}</li>
+      <li v-if="rehearsal.differ.length > 8" class="soft">{{ rehearsal.differ.length - 8 }} more</li>
+    </ul>
+    <table>
+      <thead>
+        <tr>
+          <th></th>
+          <th>{{ rehearsal.told[0] }}</th>
+          <th>{{ rehearsal.told[1] }}</th>
+          <th>difference</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="row in rows" :key="row.name" :data-test="`shift-${row.name}`">
+          <td class="soft">{{ row.words }}</td>
+          <td>{{ row.was }}</td>
+          <td>{{ row.now }}</td>
+          <td :class="row.tone">
+            <b>{{ row.signed }}</b> <span v-if="row.range" class="soft small">({{ row.range }})</span>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  </section>
+</template>
+
+<style scoped>
+.differ {
+  margin: 0 0 10px;
+  padding-left: 18px;
+}
+
+table {
+  width: 100%;
+  border-collapse: collapse;
+}
+
+th {
+  color: var(--soft);
+  font-weight: 400;
+  text-align: left;
+}
+
+th,
+td {
+  padding: 3px 12px 3px 0;
+  border-bottom: 1px solid var(--line);
+}
+
+.better b {
+  color: var(--mint);
+}
+
+.worse b {
+  color: var(--berry);
+}
+</style>

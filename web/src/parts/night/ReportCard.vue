@@ -1,0 +1,199 @@
+<script setup lang="ts">
+/** What a night came to. Every figure is pressed to see the calls behind it. */
+import { computed } from 'vue'
+import type { Schemas } from '@/api/client'
+import { useReasons } from '@/composables/useReasons'
+import { figure, spread } from '@/logic/nights'
+
+const props = defineProps<{
+  night: Schemas['NightOut']
+  words: Record<string, string>
+  lanes: { id: string; name: string }[]
+}>()
+const emit = defineEmits<{ calls: [figure: string, title: string, more: string] }>()
+const reasons = useReasons()
+
+interface Told {
+  figure: string
+  words: string
+  value: string
+  range: string
+  more: string
+}
+/** The unit stands at the value. */
+const plain = (words: string): string => words.replace(/ \(s\)$/, '')
+const FIRST = ['redemptions', 'let_in', 'refunds', 'wait_p95_s']
+const result = computed(() => props.night.result as Record<string, unknown>)
+const count = (name: string): number => Number(result.value[name] ?? 0)
+const pairs = (name: string): [string, number][] =>
+  Object.entries((result.value[name] ?? {}) as Record<string, number>).sort((a, b) => b[1] - a[1])
+
+function told(name: string): Told {
+  const one = props.night.figures[name]
+  const many = props.night.nights > 1 && one
+  return {
+    figure: name,
+    words: plain(props.words[name] ?? name),
+    value: figure(name, many ? one.median : count(name)),
+    range: many && one.low !== one.high ? `${figure(name, one.low)} to ${figure(name, one.high)}` : '',
+    more: '',
+  }
+}
+const first = computed(() => FIRST.map(told))
+const rest = computed(() =>
+  Object.keys(props.words)
+    .filter((name) => !FIRST.includes(name))
+    .map(told),
+)
+const lists = computed(() =>
+  [
+    {
+      title: 'Turned away, by reason',
+      rows: pairs('turned_away').map(([reason, n]) =>
+        row('turned_away', reasons.value[reason] ?? reason, String(n), reason),
+      ),
+    },
+    { title: 'Waits by lane', rows: waits('waits_by_lane', 'wait_longest_s') },
+    {
+      title: 'Viewers',
+      rows: [
+        ['luckiest', 'luckiest_share', 'got in most'],
+        ['unluckiest', 'unluckiest_share', 'got in least'],
+      ]
+        .filter(([who]) => result.value[who ?? ''])
+        .map(([who, share, words]) => {
+          const name = String(result.value[who ?? ''])
+          return row('viewer', `${name} ${words}`, `${Math.round(count(share ?? '') * 100)} %`, name)
+        }),
+    },
+    {
+      title: 'Limits met',
+      rows: [
+        row('calls', 'felt less or shorter than asked', String(count('haptics_limited')), ''),
+        row('calls', 'flashes softened', String(count('flashes_softened')), ''),
+        row('calls', 'sounds over other sounds', String(count('sounds_over_others')), ''),
+      ],
+    },
+  ].filter((list) => list.rows.length),
+)
+function row(name: string, words: string, value: string, more: string): Told {
+  return { figure: name, words, value, range: '', more }
+}
+function waits(name: string, figureName: string): Told[] {
+  const rows = Object.entries((result.value[name] ?? {}) as Record<string, Record<string, number>>)
+  return rows.map(([id, wait]) => {
+    const named = props.lanes.find((lane) => lane.id === id)?.name ?? id
+    const value = `${figure('_s', wait.median_s ?? 0)}, 95th ${figure('_s', wait.p95_s ?? 0)}, longest ${figure('_s', wait.longest_s ?? 0)}`
+    return row(figureName, named, value, id)
+  })
+}
+const open = (one: Told): void => emit('calls', one.figure, one.words, one.more)
+const range = (name: string): string => {
+  const one = props.night.figures[name]
+  return one ? spread(name, one) : ''
+}
+</script>
+
+<template>
+  <section class="card report" aria-label="What it came to" data-test="report">
+    <div class="card-title">
+      <h2>What it came to</h2>
+      <span v-if="night.nights > 1" class="soft small">median of {{ night.nights }} nights</span>
+    </div>
+    <div class="first">
+      <button
+        v-for="one in first"
+        :key="one.figure"
+        class="figure"
+        :data-test="`figure-${one.figure}`"
+        :title="range(one.figure)"
+        @click="open(one)"
+      >
+        <b class="far">{{ one.value }}</b>
+        <span class="small soft">{{ one.words }}</span>
+        <span v-if="one.range" class="small soft">{{ one.range }}</span>
+      </button>
+    </div>
+    <dl>
+      <template v-for="one in rest" :key="one.figure">
+        <dt>{{ one.words }}</dt>
+        <dd>
+          <button class="plain" :data-test="`figure-${one.figure}`" @click="open(one)">
+            {{ one.value }}<span v-if="one.range" class="soft small"> ({{ one.range }})</span>
+          </button>
+        </dd>
+      </template>
+    </dl>
+    <section v-for="list in lists" :key="list.title" :aria-label="list.title">
+      <h3>{{ list.title }}</h3>
+      <dl>
+        <template v-for="one in list.rows" :key="one.words">
+          <dt>{{ one.words }}</dt>
+          <dd>
+            <button class="plain" @click="open(one)">{{ one.value }}</button>
+          </dd>
+        </template>
+      </dl>
+    </section>
+  </section>
+</template>
+
+<style scoped>
+.report {
+  display: grid;
+  gap: 10px;
+  align-content: start;
+}
+
+.first {
+  display: grid;
+  grid-template-columns: repeat(4, 1fr);
+  gap: 8px;
+}
+
+.figure {
+  display: grid;
+  justify-items: start;
+  padding: 6px 12px;
+  border: 1px solid var(--line);
+  border-radius: 8px;
+  background: var(--raised);
+  text-align: left;
+  cursor: pointer;
+}
+
+.figure:hover {
+  border-color: var(--marmalade);
+}
+
+dl {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 2px 12px;
+  margin: 0;
+}
+
+dt {
+  color: var(--soft);
+}
+
+dd {
+  margin: 0;
+  text-align: right;
+}
+
+h3 {
+  margin-bottom: 4px;
+  font-size: 15px;
+}
+
+.plain {
+  padding: 0;
+  border: 0;
+  background: none;
+  text-align: right;
+  text-decoration: underline dotted;
+  text-underline-offset: 3px;
+  cursor: pointer;
+}
+</style>
