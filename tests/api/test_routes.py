@@ -6,6 +6,7 @@ import asyncio
 import json
 import re
 import time
+from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -15,7 +16,9 @@ import pytest
 
 from cuejar.api.app import create_app
 from cuejar.carriage import Incoming
-from cuejar.core.book.files import book_from
+from cuejar.core.book.book import Book
+from cuejar.core.book.files import book_from, book_json
+from cuejar.core.facts import happenings as h
 from cuejar.demo.load import demo_book, demo_files
 from cuejar.live.devices import Device, Offer, now_ms
 from cuejar.pads.server import PadsServer
@@ -124,8 +127,8 @@ CASES: list[Case] = [
     # Viewers and points of our own
     put("/api/book/points", {"on": True, "per_min": 5}),
     put("/api/book/points", {"per_min": -5}, 422, "per_min"),
-    Case("GET", "/api/viewers", says='"total":0'),
-    Case("GET", "/api/viewers?sort=held", says='"total":0'),
+    Case("GET", "/api/viewers", says='"total":1'),
+    Case("GET", "/api/viewers?sort=held", says='"total":1'),
     Case("GET", "/api/viewers?sort=hat", 422, says="sort"),
     Case("GET", "/api/viewers/card?viewer=nobody", 404, says=NOWHERE),
     Case("POST", "/api/viewers/say", 404, {"viewer": "nobody", "spared": True}, NOWHERE),
@@ -192,7 +195,7 @@ CASES: list[Case] = [
     Case("POST", "/api/cues/red/try", 200, {"speed": 16}),
     Case("GET", "/api/holds"),
     Case("POST", "/api/runs/99999/release", 409, {}, "over already"),
-    Case("POST", "/api/runs/1/release", 200, {}, "It is released."),
+    Case("POST", "/api/runs/2/release", 200, {}, "It is released."),
     Case("POST", "/api/runs/99999/drop", 409, says="does not wait"),
     Case("POST", "/api/runs/99999/move", 409, {}, "does not wait"),
     Case("POST", "/api/redemptions/nothing/review", 409, {"ok": True}, "does not wait"),
@@ -336,6 +339,38 @@ CASES: list[Case] = [
     Case("POST", "/api/ledger/in", 200, files={"file": ("calls.jsonl", PAST, "x/y")}, says='"taken":0,"known":1'),
     Case("POST", "/api/ledger/in", 422, files={"file": ("calls.jsonl", b"x" * 600_000, "x/y")}, says="longer than"),
     Case("GET", "/api/ledger?viewer=owlpost_of_before", says='"total":1'),
+    # Nights, and rehearsals of them
+    Case("GET", "/api/nights", says='"calls":1'),
+    Case("GET", "/api/nights?limit=0", 422, says="limit"),
+    Case("GET", "/api/nights/freed?kept=1", says='{"nights":0,"calls":0,"bytes":0}'),
+    Case("GET", "/api/nights/freed?days=0", 422, says="days"),
+    Case("PUT", "/api/nights/3/note", 200, {"note": "The owl came."}, "kept"),
+    Case("PUT", "/api/nights/99/note", 404, {"note": ""}, NOWHERE),
+    Case("POST", "/api/rehearsals", 200, {"night": 3, "books": [{"kind": "own"}]}, '"what":"a kept night"'),
+    Case("POST", "/api/rehearsals", 404, {"audience": "nobody"}, NOWHERE),
+    Case("GET", "/api/nights/3/files/csv?made_up=true", says="at,call,kind"),
+    Case("GET", "/api/nights/3/files/csv", says="kettlewright"),
+    Case("GET", "/api/nights/3/files/events", says="specversion"),
+    Case("GET", "/api/nights/3/files/script", says="cue-jar-script"),
+    Case("GET", "/api/nights/3/files/otio", says="Timeline.1"),
+    Case("GET", "/api/nights/3/files/vtt", says="WEBVTT"),
+    Case("GET", "/api/nights/3/files/page", says="The owl came."),
+    Case("GET", "/api/nights/3/files/page?made_up=true", says="<h1>Night of"),
+    Case("GET", "/api/nights/3/files/sheet", 422, says="kind"),
+    Case("GET", "/api/nights/99/files/csv", 404, says=NOWHERE),
+    Case("GET", "/api/rehearsals", says='"what":"a kept night"'),
+    Case("GET", "/api/rehearsals/1", says='"calls":1'),
+    Case("GET", "/api/rehearsals/99", 404, says="Run it again"),
+    Case("GET", "/api/rehearsals/1/timeline", says='"length":600000'),
+    Case("GET", "/api/rehearsals/1/timeline?book=1", 404, says="not there yet"),
+    Case("GET", "/api/rehearsals/1/stage?at=0&for_ms=900000", says='"t":"show"'),
+    Case("GET", "/api/rehearsals/1/stage?at=-1", 422, says="at"),
+    Case("POST", "/api/book/setting", 200, {"setting": "lanes.yard.width", "value": 3}, "Yard"),
+    Case("POST", "/api/book/setting", 422, {"setting": "lanes.moon.width", "value": 3}, "no “moon”"),
+    Case("DELETE", "/api/rehearsals/1", says="stopped"),
+    Case("DELETE", "/api/rehearsals/99", 404, says="Run it again"),
+    Case("DELETE", "/api/nights/99", 404, says=NOWHERE),
+    Case("DELETE", "/api/nights/3", says="gone"),
     # Opening night: last, as everything without an address is looked for at the simulated one from then on
     Case("GET", "/api/ready/poster-tea.gif", says="GIF"),
     Case("GET", "/api/ready/nothing", 404, says=NOWHERE),
@@ -351,12 +386,22 @@ CASES: list[Case] = [
 ]  # fmt: skip
 
 
+def _past(book: Book, media: Mapping[str, h.MediaFacts]) -> Iterator[tuple[int, h.Happening]]:
+    """A night of ten minutes with one call."""
+    begin = now_ms() - 86_400_000
+    yield begin, h.NewBook(book_json(book))
+    yield begin, h.MediaKnown(dict(media))
+    yield begin, h.Stream("live")
+    yield begin + 60_000, h.Redemption("r-1", "whistle", h.Viewer("v-1", "kettlewright"), "")
+    yield begin + 600_000, h.Stream("ended")
+
+
 @pytest.fixture(scope="module")
 def answers(tmp_path_factory: pytest.TempPathFactory) -> list[httpx.Response]:
     """The answers to all cases, in their order, of the app over the demo's book without its gear."""
     folder = tmp_path_factory.mktemp("routes")
     settings = Settings(data=folder / "data", key_store=False, port=free_ports())
-    studio = Studio(settings, first=demo_book, files=demo_files())
+    studio = Studio(settings, first=demo_book, files=demo_files(), past=_past)
     studio.devices.all["phone"] = Device("phone", "Phone", 1)
     studio.devices.offers["open"] = Offer("open", b"k" * 32, now_ms() + 600_000, "Phone", None)
     bundle = folder / "whistle.zip"

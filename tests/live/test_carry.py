@@ -395,20 +395,30 @@ def test_doctor_says_what_is_wrong(tmp_path: Path, monkeypatch: pytest.MonkeyPat
     assert status == 1 and "The pages are not there" in said and "The database is damaged" in said
 
 
-COMMANDS: dict[str, Any] = get_command(app).commands  # type: ignore[attr-defined]
+def _commands(group: Any, before: str = "") -> dict[str, Any]:
+    """Every command by its name, those of groups with the group's before it."""
+    found: dict[str, Any] = {}
+    for name, command in group.commands.items():
+        found |= _commands(command, f"{name} ") if hasattr(command, "commands") else {f"{before}{name}": command}
+    return found
+
+
+COMMANDS = _commands(get_command(app))
 
 
 @pytest.mark.parametrize("name", sorted(COMMANDS))
 def test_every_command_has_help_and_examples_that_it_takes(name: str) -> None:
     command = COMMANDS[name]
-    status, said = cuejar(name, "--help")
+    status, said = cuejar(*name.split(), "--help")
     assert status == 0
     undone = [p.name for p in command.params if p.name != "help" and not getattr(p, "help", None)]
     assert undone == [], "without a help"
     examples = re.findall(r"Example: cuejar (.*)", said)
     assert examples and f"cuejar {name}" in (Path(__file__).parents[2] / "docs" / "commands.md").read_text("utf-8")
     for example in examples:
-        first, *rest = example.split()
+        words = example.split()
+        depth = len(name.split())
+        first, rest = " ".join(words[:depth]), words[depth:]
         assert first == name
         command.make_context(name, rest, resilient_parsing=True)
         known = {option for p in command.params for option in p.opts}

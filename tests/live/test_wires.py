@@ -465,7 +465,7 @@ def test_latches_tap_when_the_wanted_value_changes_and_remember(tmp_path: Path, 
         # Cut off while it is on: what was left on is known, and put off once the keys are back.
         await stage.fire("mute")
         await stage.until(lambda: keyboard.on[combo])
-        assert stage.inside.latches.value(f"keys/{combo}") == "on"
+        await stage.until(lambda: stage.inside.latches.value(f"keys/{combo}") == "on")
         await stage.http.post("/keys/cut")
         await stage.until(lambda: not keyboard.on[combo])
         assert taps() == 4

@@ -262,7 +262,7 @@ export function settingsOf(book: Schemas['Book']): Setting[] {
   return found
 }
 
-export const MOST_VALUES = 30
+const MOST_VALUES = 30
 
 /** The values of a range, at most `MOST_VALUES`. */
 export function valuesOf(from: number, to: number, step: number): number[] {

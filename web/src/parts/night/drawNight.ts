@@ -105,7 +105,7 @@ interface Scene {
   ink: Ink
 }
 
-export function xOf(at: number, window: Window, width: number): number {
+function xOf(at: number, window: Window, width: number): number {
   return LEFT + ((at - window.from) / window.span) * (width - LEFT)
 }
 export function atOf(x: number, window: Window, width: number): number {

@@ -1,0 +1,153 @@
+"""A night that was, played again: the same under its own book, whatever was in it; under another one no edit of before counts; and no
+viewer's name gets through where others are wanted."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from cuejar.core.book.files import book_from, book_json
+from cuejar.core.engine.engine import Engine
+from cuejar.core.engine.rehearsal import lines, rehearse, script_from
+from cuejar.core.engine.state import SPEECH_GRACE_MS, snapshot_of
+from cuejar.core.facts import happenings as h
+from cuejar.core.nights import papers
+from cuejar.core.nights.compare import Nights
+from cuejar.core.nights.madeup import MadeUp, renamed, viewers_of
+from cuejar.core.nights.recorded import recording_of
+from cuejar.core.nights.timeline import Drawing
+from tests.core import whole
+
+
+@given(st.data())
+def test_any_night_is_the_same_again_out_of_what_was_kept(data: st.DataObject) -> None:
+    book = data.draw(whole.whole_books())
+    before, night = data.draw(whole.whole_nights(book)), data.draw(whole.whole_nights(book))
+    engine = Engine(book, 3, dict(whole.MEDIA), tracing=True, speech_grace=SPEECH_GRACE_MS)
+    engine.handle(h.Rest(dict(whole.REST)), 0)
+    for at, happening in before:
+        engine.handle(happening, at)
+    # What was kept is text; the night begins with its stream, so long after the one before.
+    shift = before[-1][0] + data.draw(st.sampled_from([0, 700, 60_000]))
+    rows = [(at + shift, happening) for at, happening in night]
+    begin = next(i for i, (_, happening) in enumerate(rows) if isinstance(happening, h.Stream))
+    for at, happening in rows[:begin]:
+        engine.handle(happening, at)
+    state = json.loads(json.dumps(snapshot_of(engine)))
+    entries = [(i, at, json.loads(json.dumps(h.happening_json(one)))) for i, (at, one) in enumerate(rows[begin:])]
+    live = [timed for at, happening in rows[begin:] for timed in engine.handle(happening, at)]
+
+    recording = recording_of(state, entries)
+    script = papers.script_of(recording, entries, with_state=True)
+    again = [json.loads(line) for line in lines(rehearse(script_from(json.loads(papers.script_text(script)))))]
+    told = [json.loads(line) for line in lines(live)]
+    start = rows[begin][0] / 1000
+    for row in told:
+        for key in ("at", "until"):
+            if row.get(key) is not None:
+                row[key] = round(row[key] - start, 3)
+    assert again[: len(told)] == [{**row, "at": round(row["at"], 3)} for row in told]
+
+    result, _, timeline, _ = Nights([None], "", recording).drawn(0, 0)
+    verdicts = [row for row in again if row["type"] == "verdict" and row["verdict"] != "ignored"]
+    assert result.calls == len(verdicts) and len(timeline.turned) == len(
+        [r for r in verdicts if r["verdict"] == "turned_away"]
+    )
+    assert result.redemptions == sum(isinstance(one, h.Redemption) for _, one in rows[begin:])
+    for run in timeline.runs:
+        assert run.start is None or run.end is None or run.came <= run.start <= run.end
+    on = [
+        (run.lane, run.row, run.start, run.end if run.end is not None else timeline.length)
+        for run in timeline.runs
+        if run.start is not None
+    ]
+    for i, (lane, row, start, end) in enumerate(on):
+        for other, there, begins, ends in on[i + 1 :]:
+            assert (lane, row) != (other, there) or end <= begins or ends <= start
+
+
+BOOK = {
+    "lanes": [{"id": "main", "name": "Main"}],
+    "rewards": [{"id": "tea", "title": "Tea", "cost": 100}],
+    "cues": [
+        {
+            "id": "tea",
+            "name": "Tea",
+            "lane": "main",
+            "calls": [{"kind": "reward", "reward": "tea"}],
+            "beats": [{"id": "c", "kind": "caption", "text": "{{viewer}}: {{text}}", "length": {"s": 5}}],
+        }
+    ],
+}
+OWL, SUE = h.Viewer("v-1", "owlpost"), h.Viewer("v-2", "saltmarsh_sue")
+
+
+def _night() -> tuple[dict[str, Any], list[tuple[int, int, Any]]]:
+    """Sue waits from before; the owl calls twice, and the book is edited on air."""
+    engine = Engine(book_from(BOOK), 1)
+    engine.handle(h.Redemption("r-0", "tea", SUE, "for owlpost"), 0)
+    engine.handle(h.Redemption("r-1", "tea", SUE, "more"), 10)
+    narrow = json.loads(json.dumps({**book_json(book_from(BOOK)), "house": {"open": False}}))
+    rows = [
+        (1_000, h.Stream("live")),
+        (2_000, h.Redemption("r-2", "tea", OWL, "saltmarsh_sue, is there tea?")),
+        (3_000, h.NewBook(narrow)),
+        (4_000, h.Redemption("r-3", "tea", OWL, "again")),
+        (600_000, h.Stream("ended")),
+    ]
+    return snapshot_of(engine), [(i, at, h.happening_json(one)) for i, (at, one) in enumerate(rows)]
+
+
+def test_under_another_book_its_own_edits_do_not_count() -> None:
+    state, entries = _night()
+    recording = recording_of(state, [*entries, (9, 700_000, {"kind": "nonsense"})])
+    assert recording.odd == 1 and recording.begin == 1_000
+    wide = book_from({**BOOK, "lanes": [{"id": "main", "name": "Main", "width": 3}]})
+    nights = Nights([None, wide], "", recording)
+    own, other = nights.drawn(0, 0), nights.drawn(1, 0)
+    assert (own[0].let_in, own[0].turned_away) == (1, {"house_closed": 1}), "the house was shut on air"
+    assert (other[0].let_in, other[0].turned_away) == (2, {})
+    assert other[0].wait_longest_s < own[0].wait_longest_s
+    assert own[2].length == 599_000 and own[0].length_s == 599
+    assert [mark.words for mark in own[2].marks] == ["On air", "The book was changed", "The stream ended"]
+
+
+def test_made_up_names_are_everywhere_the_same() -> None:
+    state, entries = _night()
+    names = MadeUp(viewers_of(state, entries))
+    owl, sue = names.name("v-1"), names.name("v-2")
+    assert {owl, sue} & {"owlpost", "saltmarsh_sue"} == set() and owl != sue
+    assert names.text("OWLPOST and owlposts") == f"{owl} and owlposts", "whole words alone"
+    assert names.name("v-9", "stranger") == "somebody" and names.name("", "") == "" and names.id("") == ""
+    called = [(n, at, names.called(told)) for n, at, told in entries]
+    _, _, timeline, shows = Nights([None], "", recording_of(renamed(state, names), called)).drawn(0, 0)
+    said = papers.said_vtt(shows, timeline) + timeline.model_dump_json()
+    assert "owlpost" not in said and "saltmarsh" not in said and f"{owl}: {sue}, is there tea?" in said
+    script = papers.script_text(papers.script_of(recording_of(state, entries), [
+        (n, at, names.happening(told)) for n, at, told in entries
+    ], with_state=False))  # fmt: skip
+    assert "v-1" not in script and "saltmarsh" not in script
+    assert "state" not in json.loads(script) and list(lines(rehearse(script_from(json.loads(script)))))
+
+
+def test_quiet_and_what_is_drawn_of_a_night() -> None:
+    drawing = Drawing(book_from(BOOK))
+    engine = Engine(book_from(BOOK), 1)
+    for at, happening in (
+        (0, h.Stream("live")),
+        (120_000, h.Redemption("r", "tea", OWL, "")),
+        (400_000, h.Stream("ended")),
+    ):
+        drawing.note(at, happening)
+        for when, order in engine.handle(happening, at):
+            drawing.add(when, order)
+        drawing.over(at)
+    timeline = drawing.timeline()
+    assert timeline.quiet == [(0, 120_000), (125_000, 400_000)]
+    assert [(span.what, span.begin, span.end) for span in timeline.shown] == [("caption", 120_000, 125_000)]
+    page = papers.page("Night <b>", "19:00", "", Nights([book_from({**BOOK, "audiences": [{"id": "a", "name": "A", "calls": 3}]})], "a").result(0, 1),
+                       [], timeline, book_from(BOOK))  # fmt: skip
+    assert "Night &lt;b&gt;" in page and "owlpost" in page and "0:02:00" in page
