@@ -31,6 +31,9 @@ PAGES = [
     "/rig",
     "/ledger",
     "/viewers",
+    "/rehearse",
+    "/nights",
+    "/nights/4",
     "/books",
     "/pads",
     "/snags",
@@ -64,6 +67,9 @@ OPENED = [
     ("/rewards", "[data-test=playbill]"),
     ("/rewards", "[data-test=new-set]"),
     ("/rewards", "[data-reward=night-mail] .title"),
+    ("/rehearse", "[data-test=run]"),
+    ("/rehearse", "[data-test=add-else]"),
+    ("/nights/4", "[data-test=figure-let_in]"),
     ("/pads", "[data-test=pair-here]"),
     ("/pads", "[data-pad=steam-whistle]"),
 ]
@@ -120,7 +126,7 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[str, Chrome
     """The demo as it opens, and a browser on it."""
     folder = tmp_path_factory.mktemp("anyone")
     made = Running(folder / "data")
-    made.server = made._start("demo", "--port", str(made.port), "--data", str(made.data))
+    made.server = made._start("demo", "--yesterday", "--port", str(made.port), "--data", str(made.data))
     until(lambda: made.api.get("/api/health").json()["channel"] == "in_step", patience_s=180)
     until(lambda: len(made.channel.get("/rewards").json()) > 15)
     driver = chromium(folder / "profile")

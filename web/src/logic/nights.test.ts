@@ -153,12 +153,13 @@ describe('settings to be tried', () => {
     const found = settingsOf(book)
     expect(found.find((one) => one.path === 'cues.tea.door.cooldown_s')).toMatchObject({
       now: 90,
-      range: [0, 180, 10],
+      range: [0, 180, 20],
     })
     expect(found.find((one) => one.path === 'lanes.yard.width')?.range).toEqual([1, 6, 1])
     expect(found.find((one) => one.path === 'cues.tea.entry')?.choices).toContain('solo')
     expect(valuesOf(1, 4, 1)).toEqual([1, 2, 3, 4])
     expect(valuesOf(0, 1, 0)).toEqual([])
-    expect(valuesOf(0, 1000, 1)).toHaveLength(30)
+    expect(valuesOf(1, 30, 1)).toHaveLength(30)
+    expect(valuesOf(0, 1000, 1)).toEqual([])
   })
 })

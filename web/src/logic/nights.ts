@@ -220,8 +220,10 @@ const ENTRIES = ['queue', 'overlap', 'solo', 'replace', 'extend', 'refuse']
 export function settingsOf(book: Schemas['Book']): Setting[] {
   const found: Setting[] = []
   const number = (path: string, name: string, now: number, most: number, step: number): void => {
-    const high = Math.max(most, Math.ceil((now * 2) / step) * step)
-    found.push({ path, name, now, range: [path.endsWith('width') ? 1 : 0, high, step], choices: [] })
+    const far = Math.max(most, now * 2)
+    const wide = Math.max(step, Math.ceil(far / FEW / step) * step)
+    const high = Math.ceil(far / wide) * wide
+    found.push({ path, name, now, range: [path.endsWith('width') ? 1 : 0, high, wide], choices: [] })
   }
   for (const lane of book.lanes) {
     number(`lanes.${lane.id}.width`, `${lane.name}: how many at once`, lane.width, 6, 1)
@@ -262,13 +264,14 @@ export function settingsOf(book: Schemas['Book']): Setting[] {
   return found
 }
 
-const MOST_VALUES = 30
+const FEW = 12
+export const MOST_VALUES = 30
 
-/** The values of a range, at most `MOST_VALUES`. */
+/** The values of a range; none where there would be more than `MOST_VALUES`. */
 export function valuesOf(from: number, to: number, step: number): number[] {
-  if (!(step > 0) || to < from) return []
+  if (!(step > 0) || to < from || (to - from) / step >= MOST_VALUES) return []
   const found: number[] = []
-  for (let i = 0; found.length < MOST_VALUES; i += 1) {
+  for (let i = 0; i < MOST_VALUES; i += 1) {
     const value = Math.round((from + i * step) * 1000) / 1000
     if (value > to + 1e-9) break
     found.push(value)

@@ -110,6 +110,7 @@ const FILES = [
 <style scoped>
 .night-page {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 12px;
   align-content: start;
 }

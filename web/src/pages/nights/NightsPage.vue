@@ -162,6 +162,7 @@ async function keep(): Promise<void> {
 <style scoped>
 .nights {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 12px;
   align-content: start;
 }

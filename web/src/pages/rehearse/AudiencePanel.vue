@@ -238,6 +238,7 @@ const others = computed(() => [
 <style scoped>
 .audience {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 12px;
 }
 
@@ -276,8 +277,14 @@ label {
   background: var(--raised);
 }
 
-.else {
+.else,
+.likes-row {
   flex-wrap: wrap;
+}
+
+.likes-row :deep(.el-segmented) {
+  max-width: 100%;
+  overflow-x: auto;
 }
 
 .adding {

@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { useChart } from '@/composables/useChart'
 import type { Rehearsal, RehearsalWish } from '@/composables/useRehearsal'
-import { figure, settingsOf, spread, valuesOf, type Setting } from '@/logic/nights'
+import { figure, MOST_VALUES, settingsOf, spread, valuesOf, type Setting } from '@/logic/nights'
 import ChartTable from '@/parts/night/ChartTable.vue'
 import NumberField from '@/parts/NumberField.vue'
 import PickField from '@/parts/PickField.vue'
@@ -149,6 +149,9 @@ function put(): void {
       </button>
       <button v-if="busy" class="btn" data-test="stop-sweep" @click="emit('stop')">Stop</button>
     </div>
+    <p v-if="setting && !values.length" class="soft" role="status">
+      That is no range of at most {{ MOST_VALUES }} values: take larger steps.
+    </p>
     <p v-if="!swept" class="soft">
       Choose a setting and a range: each value is rehearsed over the same nights, and one sees what it does to
       refunds, waits and what is on screen.
@@ -212,6 +215,7 @@ function put(): void {
 <style scoped>
 .find {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 12px;
 }
 
@@ -220,7 +224,7 @@ function put(): void {
 }
 
 .setting {
-  width: 320px;
+  width: min(320px, 100%);
 }
 
 .number {

@@ -246,6 +246,7 @@ watch(
 <style scoped>
 .rehearse {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 12px;
   align-content: start;
   min-width: 0;

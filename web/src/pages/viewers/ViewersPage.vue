@@ -77,7 +77,7 @@ function ago(ms: number): string {
             <th scope="col" class="number">Given back</th>
             <th scope="col" class="number">Spent there</th>
             <th v-if="ours" scope="col" class="number">{{ book.book?.points.name }}</th>
-            <th scope="col"></th>
+            <th scope="col"><span class="unseen">What is said of them</span></th>
           </tr>
         </thead>
         <tbody>
@@ -132,6 +132,7 @@ function ago(ms: number): string {
 }
 
 .table {
+  position: relative;
   padding: 0;
   overflow-x: auto;
 }

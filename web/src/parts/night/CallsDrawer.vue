@@ -28,7 +28,7 @@ const became = (call: Call): string =>
     v-model="shown"
     :title="`${title}: ${calls.length} ${calls.length === 1 ? 'call' : 'calls'}`"
     size="min(720px, 100%)"
-    append-to-body
+    append-to="#over"
   >
     <p v-if="!calls.length" class="soft">There is none in this night.</p>
     <table v-else class="calls" data-test="calls">

@@ -42,6 +42,7 @@ const csv = computed(
 <style scoped>
 .chart {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 6px;
   min-width: 0;
 }

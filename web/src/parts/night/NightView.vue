@@ -190,12 +190,14 @@ const isKept = computed(() => props.rehearsal.night !== null)
 <style scoped>
 .view {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 12px;
   min-width: 0;
 }
 
 .line {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 8px;
   min-width: 0;
 }
@@ -206,9 +208,8 @@ const isKept = computed(() => props.rehearsal.night !== null)
 }
 
 .picked {
+  flex-wrap: wrap;
   min-width: 0;
-  overflow: hidden;
-  white-space: nowrap;
 }
 
 .sides {
@@ -218,8 +219,13 @@ const isKept = computed(() => props.rehearsal.night !== null)
   align-items: start;
 }
 
+.bar {
+  flex-wrap: wrap;
+}
+
 .stack {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 12px;
   min-width: 0;
 }

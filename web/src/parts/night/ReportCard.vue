@@ -147,7 +147,7 @@ const range = (name: string): string => {
 
 .first {
   display: grid;
-  grid-template-columns: repeat(4, 1fr);
+  grid-template-columns: repeat(auto-fit, minmax(110px, 1fr));
   gap: 8px;
 }
 

@@ -1,0 +1,189 @@
+"""Whole jobs with nights: an audience drawn and a cooldown found, a night that was against tonight's book, a sweep stopped, files read."""
+
+from __future__ import annotations
+
+import io
+import time
+from typing import Any
+
+import httpx
+import opentimelineio as otio
+import pytest
+import webvtt
+from selenium.webdriver import ActionChains, Chrome, Keys
+
+from tests.browser.person import Person
+from tests.browser.test_books import _book, _open
+from tests.running import Running, until
+
+BEAT = {"id": "c", "kind": "caption", "text": "{{viewer}}: tea", "length": {"s": 4}}
+TEA = {
+    "id": "tea",
+    "name": "Tea",
+    "lane": "main",
+    "calls": [{"kind": "reward", "reward": "tea"}],
+    "door": {"cooldown_s": 600},
+    "beats": [BEAT],
+}
+
+
+def _tea(running: Running, **more: Any) -> None:
+    running.book(
+        lanes=[{"id": "main", "name": "Main", "line": 30, "wait_s": 600}],
+        rewards=[{"id": "tea", "title": "Tea", "cost": 100}],
+        cues=[{**TEA, **more}],
+    )
+
+
+def _figure(person: Person, name: str) -> float:
+    return float(person.see(f"[data-test=figure-{name}] b").text.replace(",", "").split()[0])
+
+
+def _ran(person: Person) -> None:
+    """Runs the night, and waits until it is there."""
+    person.click("[data-test=run]")
+    person.see("[data-test=run]")
+    person.see("[data-test=score]")
+    person.see("[data-test=report]")
+
+
+def test_an_audience_is_drawn_and_a_better_cooldown_found(running: Running, driver: Chrome) -> None:
+    _tea(running)
+    person = _open(running, driver, "rehearse")
+    person.press("Draw an audience")
+    person.see("[data-test=audience]")
+    curve = person.see("[data-test=curve]")
+    ActionChains(driver).double_click(curve).perform()
+    until(lambda: len(_book(running)["audiences"][0]["curve"]) == 3)
+    handle = person.see("[data-test=point-1]")
+    before = _book(running)["audiences"][0]["curve"][1]
+    person.drag(handle, 60, 20)
+    until(lambda: _book(running)["audiences"][0]["curve"][1] != before)
+    dragged = _book(running)["audiences"][0]["curve"][1]
+    assert dragged["at_min"] > before["at_min"] and dragged["level"] < before["level"]
+    person.see("[data-test=point-1]").send_keys(Keys.ARROW_UP)
+    until(lambda: _book(running)["audiences"][0]["curve"][1]["level"] == dragged["level"] + 5)
+    person.see("[data-test=edge-members]").send_keys(Keys.ARROW_RIGHT)
+    until(lambda: _book(running)["audiences"][0]["members"] == 0.17)
+    person.see("body").send_keys(Keys.CONTROL + "z")
+    until(lambda: _book(running)["audiences"][0]["members"] == 0.15)
+
+    _ran(person)
+    bad = _figure(person, "refunds")
+    assert bad > 100 and "given back" in person.see("[data-test=standouts]").text
+    person.click("[data-test=figure-refunds]")
+    person.reads(f"refunds: {bad:.0f} calls")
+    person.reads("the cue has to cool down")
+    person.see("body").send_keys(Keys.ESCAPE)
+    person.gone(".el-drawer.open")
+
+    person.press_segment("Find it")
+    person.choose("[data-test=setting]", "Tea: cooldown (s)")
+    steps = driver.find_elements("css selector", ".find input[aria-label='by']")
+    steps[0].send_keys(Keys.CONTROL + "a")
+    steps[0].send_keys("300", Keys.TAB)
+    person.reads("Try 5 values")  # 0 to 1200
+    nights = driver.find_elements("css selector", ".find input[aria-label='nights each']")
+    nights[0].send_keys(Keys.CONTROL + "a")
+    nights[0].send_keys("2", Keys.TAB)
+    person.click("[data-test=sweep]")
+    person.click("[data-test=value-0]")
+    person.click("[data-test=set-value]")
+    until(lambda: _book(running)["cues"][0]["door"]["cooldown_s"] == 0)
+    person.reads("Ctrl+Z takes it back")
+    until(lambda: not person.is_seen("[data-test=stop-sweep]"))
+    person.press_segment("The night")
+    _ran(person)
+    until(lambda: _figure(person, "refunds") < bad / 2)
+    person.see("body").send_keys(Keys.CONTROL + "z")
+    until(lambda: _book(running)["cues"][0]["door"]["cooldown_s"] == 600)
+
+
+def _night(running: Running) -> int:
+    """A night of a few seconds with two calls, one of which came too soon."""
+    running.channel.post("/stream", json={"state": "live", "category": "Model railways"}).raise_for_status()
+    until(lambda: running.api.get("/api/nights").json()["nights"])
+    for viewer in ("owlpost", "bramble_jo"):
+        running.channel.post("/chat", json={"viewer": viewer, "text": "!tea please"}).raise_for_status()
+    until(lambda: running.api.get("/api/nights").json()["nights"][0]["calls"] == 2)
+    time.sleep(4.2)
+    running.channel.post("/stream", json={"state": "ended"}).raise_for_status()
+    until(lambda: running.api.get("/api/nights").json()["nights"][0]["ended"])
+    return int(running.api.get("/api/nights").json()["nights"][0]["id"])
+
+
+def test_a_night_that_was_is_looked_at_and_held_against_tonights_book(running: Running, driver: Chrome) -> None:
+    chat = [{"kind": "chat", "match": "starts", "text": "!tea"}]
+    _tea(running, calls=chat)
+    night = _night(running)
+    person = _open(running, driver, "ledger")
+    person.click("[data-test=to-nights]")
+    person.click(f"[data-test=night-{night}] a")
+    person.see("[data-test=score]")
+    assert _figure(person, "let_in") == 1
+    # The stage shows what was up.
+    person.click("[data-test=play-1]")
+    person.see("[data-test=night-stage] > *")
+    # A note, and files that other programs read.
+    person.type("[data-test=note]", "The owl came." + Keys.TAB)
+    until(lambda: running.api.get("/api/nights").json()["nights"][0]["note"] == "The owl came.")
+    otio_link, vtt_link = (
+        str(person.see(f"[data-test=file-{kind}]").get_attribute("href")) for kind in ("otio", "vtt")
+    )
+    timeline = otio.adapters.read_from_string(httpx.get(otio_link, trust_env=False, timeout=60).text, "otio_json")
+    (clip,) = timeline.find_clips()
+    assert clip.name == "owlpost: tea" and abs(clip.duration().to_seconds() - 4) < 0.1
+    assert [mark.name for mark in timeline.tracks.markers] == ["Tea: owlpost", "Turned away: bramble_jo"]
+    captions = webvtt.from_buffer(io.StringIO(httpx.get(vtt_link, trust_env=False, timeout=60).text)).captions
+    assert [one.text for one in captions] == ["owlpost: tea"]
+    # What would have been under tonight's book.
+    running.book(cues=[{**TEA, "calls": chat, "door": {"cooldown_s": 0}}])
+    person.click("[data-test=against]")
+    person.see("[data-test=two-books]")
+    row = person.see("[data-test=shift-let_in]").text
+    assert row.split() == ["let", "in", "1", "2", "+1"]
+    assert "changed the cue Tea: pace" in person.see("[data-test=two-books]").text
+    assert len(driver.find_elements("css selector", "[data-test=score]")) == 2
+
+
+@pytest.mark.parametrize("again", [False, True])
+def test_a_sweep_is_stopped_and_what_is_there_stays(running: Running, driver: Chrome, again: bool) -> None:
+    _tea(running)
+    running.book(audiences=[{"id": "friday", "name": "Friday", "calls": 4_000, "viewers": 200}])
+    person = _open(running, driver, "rehearse")
+    person.press_segment("Find it")
+    person.click("[data-test=sweep]")
+    person.see("[data-test=value-1]")
+    person.click("[data-test=stop-sweep]")
+    until(lambda: running.api.get("/api/rehearsals").json()[-1]["state"] == "stopped")
+    row = running.api.get("/api/rehearsals").json()[-1]
+    assert 0 < row["done"] < row["total"]
+    person.see("[data-test=sweep]:enabled")
+    person.see("[data-test=value-1]")
+    if again:
+        # Whoever leaves the page stops what was under way.
+        person.click("[data-test=sweep]")
+        person.see("[data-test=stop-sweep]")
+        driver.find_element("css selector", "a[href='/desk']").click()
+        until(lambda: running.api.get("/api/rehearsals").json()[-1]["state"] == "stopped")
+
+
+def test_the_ledgers_filters_are_in_the_address_and_escape_clears_them(running: Running, driver: Chrome) -> None:
+    _tea(running, calls=[{"kind": "chat", "match": "starts", "text": "!tea"}], door={})
+    for number in range(3):
+        text = f"!tea number {number}"
+        running.channel.post("/chat", json={"viewer": "owlpost", "text": text}).raise_for_status()
+    until(lambda: running.api.get("/api/ledger").json()["total"] == 3)
+    person = _open(running, driver, "ledger?words=number%201")
+    person.reads("1 call")
+    assert len(driver.find_elements("css selector", ".line")) == 1
+    person.see(".line").send_keys(Keys.ESCAPE)
+    person.reads("3 calls")
+    assert "words" not in driver.current_url
+    first = person.see(".line")
+    first.send_keys(Keys.ARROW_DOWN)
+    driver.switch_to.active_element.send_keys(Keys.ENTER)
+    person.see(".trace")
+    person.type("[data-test=words]", "number 2" + Keys.TAB)
+    until(lambda: "words=number" in driver.current_url)
+    person.reads("1 call")
