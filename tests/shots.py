@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import subprocess
 import sys
 import tempfile
@@ -11,7 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import httpx
-from selenium.webdriver import Chrome
+from selenium.webdriver import Chrome, Keys
 
 from cuejar.core.book.files import book_from
 from cuejar.core.carry.handon import handed_on
@@ -60,19 +59,6 @@ def _listen(page: Person) -> None:
     page.click("[data-test=bench-listen]")
 
 
-def _odd_tip(page: Person, channel: httpx.Client) -> None:
-    """A message that cannot be read, told on the channel's card."""
-    tip = {
-        "specversion": "1.0",
-        "id": "tip-1",
-        "source": "/channel",
-        "type": "cuejar.channel.tip",
-        "data": {"amount": -5},
-    }
-    channel.post("/raw", json={"text": json.dumps(tip)}).raise_for_status()
-    page.click("[data-gear=halt] [data-test=set-up]")
-
-
 def _fire(home: str, cue: str) -> None:
     httpx.post(f"{home}/api/cues/{cue}/fire", trust_env=False).raise_for_status()
 
@@ -87,21 +73,6 @@ def _hold(page: Person, home: str) -> None:
     page.see("[data-pad=mind-the-gap]:enabled")
     for cue in ("night-mail", "steam-whistle", "mind-the-gap"):
         _fire(home, cue)
-
-
-def _before(page: Person, home: str) -> None:
-    """Some changes, and the book before them chosen."""
-    book = httpx.get(f"{home}/api/book", trust_env=False).json()["book"]
-    whistle = next(cue for cue in book["cues"] if cue["id"] == "steam-whistle")
-    fog = next(reward for reward in book["rewards"] if reward["id"] == "fog")
-    for kind, entry in (
-        ("cues", {**whistle, "door": {**whistle["door"], "cooldown_s": 90}}),
-        ("rewards", {**fog, "cost": 950}),
-        ("cues", {"id": "kettle", "name": "Kettle on", "beats": []}),
-    ):
-        httpx.put(f"{home}/api/book/{kind}/{entry['id']}", json={"value": entry}, trust_env=False).raise_for_status()
-    first = httpx.get(f"{home}/api/books", trust_env=False).json()[-1]["id"]
-    page.click(f"[data-test=book-{first}]")
 
 
 def _handed_on(home: str) -> str:
@@ -120,12 +91,36 @@ def _handed_on(home: str) -> str:
     return f"{home}/books/in/{answer.json()['key']}"
 
 
+def _rehearsed(page: Person) -> None:
+    page.click("[data-test=run]")
+    _at_a_poster(page)
+
+
+def _at_a_poster(page: Person) -> None:
+    """To a moment at which something is on the overlay."""
+    page.see("[data-test=score]")
+    page.click("[data-test=figure-let_in]")
+    row = "//tr[td[normalize-space(.)='Waiting-room poster']][8]//button"
+    until(lambda: page.driver.find_element("xpath", row).click() or True)
+    page.gone(".el-drawer.open")
+    page.see("[data-test=score]").send_keys(Keys.ARROW_RIGHT)
+    page.see("[data-test=night-stage] img")
+
+
+def _found(page: Person) -> None:
+    page.press_segment("Find it")
+    page.choose("[data-test=setting]", "Tannoy: how many at once")
+    page.click("[data-test=sweep]")
+    until(lambda: not page.is_seen("[data-test=stop-sweep]") and page.is_seen("[data-test=value-3]"))
+    page.click("[data-test=value-3]")
+
+
 def _size(driver: Chrome, width: int, height: int) -> None:
     size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": width < 600}
     driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
 
 
-def take(driver: Chrome, home: str, audience: str, channel: httpx.Client) -> None:
+def take(driver: Chrome, home: str, channel: httpx.Client) -> None:
     page = Person(driver)
 
     def shot(name: str, address: str, before: Callable[[], object] = lambda: None, settle: float = 0.6) -> None:
@@ -148,15 +143,19 @@ def take(driver: Chrome, home: str, audience: str, channel: httpx.Client) -> Non
     shot("rewards", f"{home}/rewards", lambda: page.see("[data-reward=night-mail] [data-test=price]"), 1.6)
     _points(home, channel)
     shot("viewer", f"{home}/viewers", lambda: page.click("[data-viewer$=v-bramble] .name"), 1.2)
-    shot("audience", audience)
-    shot("coat", f"{audience}window/haptics", lambda: _fire(home, "express-rumble"), 1.6)
-    shot("channel", f"{home}/rig", lambda: _odd_tip(page, channel), 1.2)
     _size(driver, 390, 844)
     shot("pads-phone", _pairing(home), lambda: _hold(page, home), 0.8)
     shot("phone-cue", f"{home}/cues/steam-whistle", lambda: page.click("[data-block=whistle]"))
     _size(driver, 1280, 800)
     shot("pads", f"{home}/pads", lambda: page.click("[data-pad=steam-whistle]"))
-    shot("books", f"{home}/books", lambda: _before(page, home), 1.0)
+    # Nights: as an audience, under two books, a setting found, and yesterday's looked back at
+    shot("rehearse", f"{home}/rehearse", lambda: _rehearsed(page), 1.0)
+    shot("find-it", f"{home}/rehearse", lambda: _found(page), 1.0)
+    night = httpx.get(f"{home}/api/nights", trust_env=False).json()["nights"][-1]["id"]
+    shot("night", f"{home}/nights/{night}", lambda: (_at_a_poster(page), page.press("Whole")), 1.0)
+    setting = {"setting": "lanes.tannoy.width", "value": 3}
+    httpx.post(f"{home}/api/book/setting", json=setting, trust_env=False).raise_for_status()
+    shot("two-books", f"{home}/rehearse?night={night}&against=now", lambda: page.see("[data-test=score]"), 1.2)
     shot("review", _handed_on(home), lambda: page.see("[data-test=asked]"), 1.0)
     shot("playbill", f"{home}/api/playbill.html")
 
@@ -165,14 +164,24 @@ def main() -> None:
     SHOTS.mkdir(exist_ok=True)
     with tempfile.TemporaryDirectory() as folder:
         port = free_ports()
-        command = [sys.executable, "-m", "cuejar.cli", "demo", "--port", str(port), "--data", f"{folder}/data"]
+        command = [
+            sys.executable,
+            "-m",
+            "cuejar.cli",
+            "demo",
+            "--yesterday",
+            "--port",
+            str(port),
+            "--data",
+            f"{folder}/data",
+        ]
         demo = subprocess.Popen(command)
         home = f"http://127.0.0.1:{port}"
         try:
             until(lambda: httpx.get(f"{home}/api/health", trust_env=False).json()["channel"] == "in_step")
             driver = chromium(Path(folder) / "profile")
             channel = httpx.Client(base_url=f"http://127.0.0.1:{port + 10}/channel", trust_env=False)
-            take(driver, home, f"http://127.0.0.1:{port + 10}/", channel)
+            take(driver, home, channel)
             driver.quit()
         finally:
             demo.terminate()

@@ -132,6 +132,9 @@ export function figure(name: string, value: number): string {
   return Number(value.toFixed(1)).toLocaleString()
 }
 
+/** A figure's words without its unit, which stands at the value. */
+export const plain = (words: string): string => words.replace(/ \(s\)$/, '')
+
 /** Median with the range, where there is one. */
 export function spread(name: string, one: Spread): string {
   const middle = figure(name, one.median)

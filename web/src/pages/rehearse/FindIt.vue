@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { useChart } from '@/composables/useChart'
 import type { Rehearsal, RehearsalWish } from '@/composables/useRehearsal'
-import { figure, MOST_VALUES, settingsOf, spread, valuesOf, type Setting } from '@/logic/nights'
+import { figure, MOST_VALUES, plain, settingsOf, spread, valuesOf, type Setting } from '@/logic/nights'
 import ChartTable from '@/parts/night/ChartTable.vue'
 import NumberField from '@/parts/NumberField.vue'
 import PickField from '@/parts/PickField.vue'
@@ -184,7 +184,7 @@ function put(): void {
       <ChartTable
         v-for="([name], i) in CURVES"
         :key="name"
-        :title="swept?.words[name] ?? name"
+        :title="plain(swept?.words[name] ?? name)"
         :file="name"
         :head="['value', 'nights', 'median', 'lowest', 'highest']"
         :rows="

@@ -197,7 +197,7 @@ watch(
           @change="(takeFile(chooser?.files?.[0]), chooser && (chooser.value = ''))"
         />
       </template>
-      <label v-if="room === 'two'" class="row small soft"
+      <label v-if="room === 'two' && !night" class="row small soft"
         >nights <NumberField v-model="many" class="count" :least="2" :most="200" whole aria-label="nights"
       /></label>
       <span class="grow"></span>

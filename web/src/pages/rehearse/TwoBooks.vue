@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** Two books over the same nights: what is set otherwise, and what comes of it. */
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { Rehearsal } from '@/composables/useRehearsal'
-import { figure, spread } from '@/logic/nights'
+import { figure, plain, spread } from '@/logic/nights'
 
 const props = defineProps<{ rehearsal: Rehearsal }>()
 /** Of these less is better; of the others it is for the streamer to say. */
@@ -25,15 +25,20 @@ const rows = computed(() =>
       shift.by.low === shift.by.high ? '' : `${figure(name, shift.by.low)} to ${figure(name, shift.by.high)}`
     return {
       name,
-      words: props.rehearsal.words[name] ?? name,
+      words: plain(props.rehearsal.words[name] ?? name),
       was: spread(name, shift.before),
       now: spread(name, shift.after),
       signed,
       range,
       tone,
+      differs: shift.by.low !== 0 || shift.by.high !== 0,
     }
   }),
 )
+/** What is the same under both is folded away. */
+const all = ref(false)
+const shown = computed(() => rows.value.filter((row) => all.value || row.differs))
+const same = computed(() => rows.value.filter((row) => !row.differs).length)
 const nights = computed(() => props.rehearsal.books[0]?.nights ?? 0)
 </script>
 
@@ -50,7 +55,7 @@ const nights = computed(() => props.rehearsal.books[0]?.nights ?? 0)
       <li v-for="line in rehearsal.differ.slice(0, 8)" :key="line">{{ line }}</li>
       <li v-if="rehearsal.differ.length > 8" class="soft">{{ rehearsal.differ.length - 8 }} more</li>
     </ul>
-    <table>
+    <table v-if="shown.length">
       <thead>
         <tr>
           <th></th>
@@ -60,7 +65,7 @@ const nights = computed(() => props.rehearsal.books[0]?.nights ?? 0)
         </tr>
       </thead>
       <tbody>
-        <tr v-for="row in rows" :key="row.name" :data-test="`shift-${row.name}`">
+        <tr v-for="row in shown" :key="row.name" :data-test="`shift-${row.name}`">
           <td class="soft">{{ row.words }}</td>
           <td>{{ row.was }}</td>
           <td>{{ row.now }}</td>
@@ -70,6 +75,9 @@ const nights = computed(() => props.rehearsal.books[0]?.nights ?? 0)
         </tr>
       </tbody>
     </table>
+    <button v-if="same" class="btn tiny same" :aria-expanded="all" @click="all = !all">
+      {{ all ? 'Only what differs' : `${same} figures are the same` }}
+    </button>
   </section>
 </template>
 
@@ -94,6 +102,14 @@ th,
 td {
   padding: 3px 12px 3px 0;
   border-bottom: 1px solid var(--line);
+}
+
+.card-title h2::first-letter {
+  text-transform: uppercase;
+}
+
+.same {
+  margin-top: 8px;
 }
 
 .better b {

@@ -3,7 +3,7 @@
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { useReasons } from '@/composables/useReasons'
-import { figure, spread } from '@/logic/nights'
+import { figure, plain, spread } from '@/logic/nights'
 
 const props = defineProps<{
   night: Schemas['NightOut']
@@ -20,8 +20,6 @@ interface Told {
   range: string
   more: string
 }
-/** The unit stands at the value. */
-const plain = (words: string): string => words.replace(/ \(s\)$/, '')
 const FIRST = ['redemptions', 'let_in', 'refunds', 'wait_p95_s']
 const result = computed(() => props.night.result as Record<string, unknown>)
 const count = (name: string): number => Number(result.value[name] ?? 0)

@@ -210,6 +210,7 @@ export function drawNight(context: CanvasRenderingContext2D, scene: Scene): void
   for (const band of bands) {
     const tall = band.kind === 'lane'
     context.fillStyle = tall ? ink.ink : ink.soft
+    context.font = tall ? `700 14px ${ink.font}` : `12px ${ink.font}`
     context.fillText(cut(band.name), 6, band.top + (tall ? Math.min(band.height, ROW) : band.height) / 2 + 1)
   }
 }
