@@ -4,11 +4,14 @@ viewer's name gets through where others are wanted."""
 from __future__ import annotations
 
 import json
+from pathlib import Path
 from typing import Any
 
 from hypothesis import given
 from hypothesis import strategies as st
+from typer.testing import CliRunner
 
+from cuejar.cli import app
 from cuejar.core.book.files import book_from, book_json
 from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.rehearsal import lines, rehearse, script_from
@@ -113,6 +116,19 @@ def test_under_another_book_its_own_edits_do_not_count() -> None:
     assert other[0].wait_longest_s < own[0].wait_longest_s
     assert own[2].length == 599_000 and own[0].length_s == 599
     assert [mark.words for mark in own[2].marks] == ["On air", "The book was changed", "The stream ended"]
+
+
+def test_a_kept_nights_script_is_held_against_a_book_on_the_command_line(tmp_path: Path) -> None:
+    state, entries = _night()
+    script, book = tmp_path / "night.script.json", tmp_path / "wide.json"
+    script.write_text(papers.script_text(papers.script_of(recording_of(state, entries), entries, True)), "utf-8")
+    book.write_text(json.dumps({**BOOK, "lanes": [{"id": "main", "name": "Main", "width": 3}]}), "utf-8")
+    done = CliRunner().invoke(app, ["rehearse", str(script), "--against", str(book), "--json"], catch_exceptions=False)
+    figures = json.loads(done.output)["figures"]
+    assert done.exit_code == 0 and figures["let_in"]["by"]["median"] == 1
+    script.write_text(script.read_text("utf-8").replace('"on_air"', '"on_the_air"'), "utf-8")
+    done = CliRunner().invoke(app, ["rehearse", str(script)], catch_exceptions=False)
+    assert done.exit_code == 2 and "is no whole state of a show" in done.output
 
 
 def test_made_up_names_are_everywhere_the_same() -> None:

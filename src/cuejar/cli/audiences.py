@@ -132,9 +132,16 @@ def _swept(book: Book, audience: Audience, nights: int, sweep: str, as_json: boo
 
 
 def held_against(script: Script, path: Path, as_json: bool) -> Iterator[str]:
-    """A scripted night under its own book and another one."""
+    """A scripted night under its own book and another one; a kept night's script begins with all that was under way."""
+    from cuejar.core.nights.compare import Nights
+    from cuejar.core.nights.recorded import Recording
     from cuejar.core.nights.tally import played
 
     other, rows = _book(path), list(script.happenings)
-    before, after = (played(book, rows, script.seed, script.media) for book in (script.book, other))
+    if script.state is not None:
+        moved = [(at + script.begins, happening) for at, happening in rows]
+        nights = Nights([None, other], "", Recording(script.state, moved))
+        before, after = nights.result(0, script.seed), nights.result(1, script.seed)
+    else:
+        before, after = (played(book, rows, script.seed, script.media) for book in (script.book, other))
     yield from _of_two([before], [after], as_json)

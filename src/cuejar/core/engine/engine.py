@@ -129,7 +129,7 @@ class Engine:
             reception.must_wait()
         if reception.stale and reception.drop_stale(now):
             reception.start_runs(now)
-        if reception.doubtful or around.scenes or SCENE in around.holds.touched:
+        if reception.doubtful or (reception.asks_scene and (around.scenes or SCENE in around.holds.touched)):
             self.tickets.settle()
         if around.holds.touched:
             around.flush()

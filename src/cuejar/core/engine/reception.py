@@ -113,6 +113,7 @@ class Reception:
         heard: viewers of whom something was read aloud before.
         clocks: calls of the clock that are due in this step.
         by_reward: the cues that each reward calls.
+        asks_scene: whether it matters to a door or a set which scene is on.
         doubtful: whether a reward may be open or closed now that was not so before (`tickets`).
     """
 
@@ -137,6 +138,7 @@ class Reception:
         self.newcomers: list[Run] = []
         self.by_reward: dict[str, list[Score]] = {}
         self.doubtful = True
+        self.asks_scene = False
 
     def take(self, book: Book) -> None:
         """The book says otherwise now."""
@@ -154,6 +156,7 @@ class Reception:
         called = cues_of(book)
         self.by_reward = {reward: [self.scores[cue.id] for cue in cues] for reward, cues in called.items()}
         self.doubtful = True
+        self.asks_scene = any(cue.door.scenes for cue in book.cues) or any(named.scenes for named in book.sets)
         self.purse.take(book.points, self.night.now, self.night.on_air)
         self.prices.take(book)
         self._schedule_clocks()

@@ -44,7 +44,7 @@ MADE: dict[str, set[str]] = {
     "stage": {"night", "calendar", "holds", "away", "resolver", "audience"},
     "reception": {
         "night", "calendar", "stage", "tracing", "holds", "resolver", "scores", "book", "calls", "shared_before",
-        "by_reward", "doubtful",
+        "by_reward", "doubtful", "asks_scene",
     },
     "surroundings": {"night", "stage"},
     "tickets": {"reception", "holds", "away", "closed"},

@@ -42,6 +42,7 @@ FIGURES = {
 }
 """The figures of a night that are compared, in words."""
 MOST_VALUES = 100
+ROWS_KEPT = 3
 
 
 class Spread(NamedTuple):
@@ -84,6 +85,7 @@ class Nights:
         """
         self._books, self._recording = books, recording
         self._media, self._past = dict(media) if media is not None else None, past
+        self._rows: dict[int, list[tuple[int, Happening]]] = {}
         known = books[0]
         self._audience = next((one for one in known.audiences if one.id == audience), None) if known else None
         if self._audience is None and recording is None:
@@ -97,7 +99,12 @@ class Nights:
             return own, engine_of(recording, against), happenings_of(recording, against), recording.begin
         assert self._audience is not None and known is not None
         played = against or known
-        rows = night_of(self._audience, known, seed, self._past)
+        if seed not in self._rows:
+            # A setting at many values is played over the same few nights.
+            while len(self._rows) >= ROWS_KEPT:
+                self._rows.pop(next(iter(self._rows)))
+            self._rows[seed] = night_of(self._audience, known, seed, self._past)
+        rows = self._rows[seed]
         return played, Engine(played, seed, self._media), rows, 0
 
     def result(self, book: int, seed: int) -> Result:

@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass, field
 from statistics import median, quantiles
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from cuejar.core.book.book import Book
 from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.surroundings import SCENE
 from cuejar.core.facts import orders as o
-from cuejar.core.facts.happenings import Chat, Hand, Happening, MediaFacts, PropertyValue, Redemption
+from cuejar.core.facts.happenings import Hand, Happening, MediaFacts, PropertyValue, Redemption
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.nights.playing import play
 from cuejar.core.parts.base import JsonObject
 
+NOBODY = ("", "")
 FEW = 3
 """Of viewers with so many calls it is said who got in most and least."""
 
@@ -139,6 +140,16 @@ class Tally:
         self.let_in_by: Counter[str] = Counter()
         self.runs_by: Counter[str] = Counter()
         self._end: int | None = None
+        self._takes: dict[type, Callable[[int, Any], None]] = {
+            o.Show: self._shown,
+            o.Hide: self._hidden,
+            o.Set: self._set,
+            o.Verdict: self._verdict,
+            o.Start: self._started,
+            o.Finish: self._finished,
+            o.Settle: self._settled,
+            o.Drop: self._dropped,
+        }
         self._came: dict[str, int] = {}
         self._who: dict[str, tuple[str, str]] = {}
         self._asked: Counter[str] = Counter()
@@ -156,37 +167,33 @@ class Tally:
             self._who[happening.id] = (happening.viewer.name, happening.reward)
             cost = happening.cost if happening.cost is not None else self._price.get(happening.reward, 0)
             self._paid[happening.id] = cost
-        elif isinstance(happening, Chat) and happening.id is not None:
-            self._who[happening.id] = (happening.viewer.name, "")
+        elif (call := getattr(happening, "id", None)) is not None and (who := getattr(happening, "viewer", None)):
+            self._who[call] = (who.name, "")
         elif isinstance(happening, Hand) and happening.path == SCENE:
             self._on_scene(happening.value)
 
     def add(self, at: int, order: o.Order) -> None:
-        if isinstance(order, (o.Show, o.Hide)):
-            if self._end is None:
-                self._shown(at, order)
-        elif isinstance(order, o.Set):
-            if self._end is None:
-                self._set(at, order)
-        elif isinstance(order, o.Verdict):
-            self._verdict(at, order)
-        elif isinstance(order, o.Start):
-            who = self._who.get(order.call, ("", ""))[0]
-            self._runs[order.run] = (order.cue, who, at)
-            self.runs_by[order.cue] += 1
-            self.most = max(self.most, len(self._runs))
-            waited = at - self._came.pop(order.run, at)
-            self._lanes.setdefault(self._lane_of.get(order.cue, ""), []).append(waited)
-            self._cues.setdefault(order.cue, []).append(waited)
-        elif isinstance(order, o.Finish):
-            _, who, since = self._runs.pop(order.run, ("", "", at))
-            if who:
-                self._air[who] += at - since
-        elif isinstance(order, o.Settle):
-            self._settled(order)
-        elif isinstance(order, o.Drop):
-            self.dropped += 1
-            self._came.pop(order.run, None)
+        take = self._takes.get(type(order))
+        if take is not None:
+            take(at, order)
+
+    def _started(self, at: int, order: o.Start) -> None:
+        who = self._who.get(order.call, NOBODY)[0]
+        self._runs[order.run] = (order.cue, who, at)
+        self.runs_by[order.cue] += 1
+        self.most = max(self.most, len(self._runs))
+        waited = at - self._came.pop(order.run, at)
+        self._lanes.setdefault(self._lane_of.get(order.cue, ""), []).append(waited)
+        self._cues.setdefault(order.cue, []).append(waited)
+
+    def _finished(self, at: int, order: o.Finish) -> None:
+        _, who, since = self._runs.pop(order.run, ("", "", at))
+        if who:
+            self._air[who] += at - since
+
+    def _dropped(self, at: int, order: o.Drop) -> None:
+        self.dropped += 1
+        self._came.pop(order.run, None)
 
     def _set(self, at: int, order: o.Set) -> None:
         first, *rest = order.path.split("/")
@@ -203,7 +210,7 @@ class Tally:
         if order.verdict == "ignored":
             return
         self.calls += 1
-        who = self._who.get(order.call, ("", ""))[0]
+        who = self._who.get(order.call, NOBODY)[0]
         self._asked[who] += 1
         if order.verdict == "turned_away":
             self.reasons[order.reason or ""] += 1
@@ -216,27 +223,26 @@ class Tally:
         if order.run is not None:
             self._came[order.run] = at
 
-    def _shown(self, at: int, order: o.Show | o.Hide) -> None:
-        cue = self._runs.get(order.run, ("", "", 0))[0]
-        key, there = (order.run, order.beat), isinstance(order, o.Show)
-        for spell, those in ((self.seen, self._seen), (self.heard, self._heard)):
-            if not there:
-                spell.goes(key, at)
-            elif (cue, order.beat) in those:
-                spell.comes(key, at)
-        if not there:
-            return
-        assert isinstance(order, o.Show)
-        self.sounds = max(self.sounds, len(self.heard.there))
+    def _hidden(self, at: int, order: o.Hide) -> None:
+        key = (order.run, order.beat)
+        self.seen.goes(key, at)
+        self.heard.goes(key, at)
+
+    def _shown(self, at: int, order: o.Show) -> None:
+        key, beat = (order.run, order.beat), (self._runs.get(order.run, ("", "", 0))[0], order.beat)
         house = self._book.house
-        values = order.value if isinstance(order.value, list) else [order.value]
-        if house.flash_guard and any(isinstance(one, str) and one in self._flashing for one in values):
-            self.flashes += 1
-        if (cue, order.beat) in self._heard and len(self.heard.there) > 1:
-            self.loud += 1
-        long = order.until is not None and order.until - at > house.haptics_most_s * 1000
-        if order.kind == "haptics" and (order.look.get("strength", 1) > house.haptics_level or long):
-            self.felt += 1
+        if beat in self._seen:
+            self.seen.comes(key, at)
+        if beat in self._heard:
+            self.heard.comes(key, at)
+            self.sounds = max(self.sounds, len(self.heard.there))
+            self.loud += len(self.heard.there) > 1
+        if self._flashing and house.flash_guard:
+            values = order.value if isinstance(order.value, list) else [order.value]
+            self.flashes += any(isinstance(one, str) and one in self._flashing for one in values)
+        if order.kind == "haptics":
+            long = order.until is not None and order.until - at > house.haptics_most_s * 1000
+            self.felt += order.look.get("strength", 1) > house.haptics_level or long
 
     def _on_scene(self, scene: PropertyValue) -> None:
         self._scene = scene
@@ -251,8 +257,8 @@ class Tally:
         elif order.run is None and order.path in self._off_scene:
             self.unseen[self._off_scene.pop(order.path)[1]] += 1
 
-    def _settled(self, order: o.Settle) -> None:
-        reward = self._who.get(order.redemption, ("", ""))[1]
+    def _settled(self, at: int, order: o.Settle) -> None:
+        reward = self._who.get(order.redemption, NOBODY)[1]
         cost = self._paid.pop(order.redemption, 0)
         if order.as_ == "fulfilled":
             self.spent += cost
@@ -266,6 +272,8 @@ class Tally:
         for spell in (self.seen, self.heard, self.held):
             spell.end(at)
         self._end = at
+        for kind in (o.Show, o.Hide, o.Set):
+            del self._takes[kind]
 
     def result(self) -> Result:
         """The night added up, as it lasted until it was over."""
