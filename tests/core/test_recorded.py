@@ -122,7 +122,8 @@ def test_a_kept_nights_script_is_held_against_a_book_on_the_command_line(tmp_pat
     state, entries = _night()
     script, book = tmp_path / "night.script.json", tmp_path / "wide.json"
     script.write_text(papers.script_text(papers.script_of(recording_of(state, entries), entries, True)), "utf-8")
-    book.write_text(json.dumps({**BOOK, "lanes": [{"id": "main", "name": "Main", "width": 3}]}), "utf-8")
+    wide = book_from({**BOOK, "lanes": [{"id": "main", "name": "Main", "width": 3}]})
+    book.write_text(json.dumps(book_json(wide)), "utf-8")
     done = CliRunner().invoke(app, ["rehearse", str(script), "--against", str(book), "--json"], catch_exceptions=False)
     figures = json.loads(done.output)["figures"]
     assert done.exit_code == 0 and figures["let_in"]["by"]["median"] == 1
