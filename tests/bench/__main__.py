@@ -11,6 +11,7 @@ from tests.bench.desk import busy_desk, long_night
 from tests.bench.engine import engine_s, lateness, memory_kb, simpy_s
 from tests.bench.gear import put_right, to_broadcaster
 from tests.bench.lights import HOLDS, LAMPS, lamps
+from tests.bench.looking import a_year, again, beside, ledgers
 from tests.bench.nights import sweep
 from tests.bench.overlay import to_overlay
 from tests.bench.owed import exports, growth, held_database, long_lines, refunds
@@ -57,6 +58,10 @@ def main() -> None:
         figures["exports of 50,000 lines"] = exports(Path(folder))
         figures["a database that another program holds"] = held_database(Path(folder))
         figures["reading aloud"] = reading(Path(folder))
+        figures["the ledger, 200,000 calls next to 200, ms"] = ledgers(Path(folder))
+        figures["a year of nights"] = a_year(Path(folder))
+        figures["the channel's event to the overlay's message beside a rehearsal, ms"] = beside(Path(folder))
+        figures["nights played again"] = again(Path(folder))
     figures["40,000 chat calls at the door"] = door()
     figures["a setting over 12 values, 20 nights each"] = sweep()
     figures["reading the demo's files"] = probing()

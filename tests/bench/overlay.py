@@ -52,7 +52,7 @@ class Channel:
         return float(sent[0])
 
 
-def _measure(channel: Channel, feed: ClientConnection) -> list[float]:
+def measured(channel: Channel, feed: ClientConnection) -> list[float]:
     times = []
     for _ in range(EVENTS):
         begun = channel.say("!go")
@@ -63,7 +63,7 @@ def _measure(channel: Channel, feed: ClientConnection) -> list[float]:
     return times[50:]
 
 
-def _figures(times: list[float]) -> dict[str, float]:
+def figures_of(times: list[float]) -> dict[str, float]:
     return {"median": round(median(times), 2), "99th": round(quantiles(times, n=100)[98], 2)}
 
 
@@ -83,16 +83,16 @@ def to_overlay(folder: Path) -> dict[str, Any]:
         until(lambda: len(channel.app.state.channel.listeners) == 2)
         until(lambda: httpx.get(f"http://127.0.0.1:{floor_port}/openapi.json", trust_env=False).is_success)
         with connect(f"ws://127.0.0.1:{floor_port}/feed", proxy=None) as bare:
-            base = _measure(channel, bare)
+            base = measured(channel, bare)
         with connect(running.overlay_feed(), proxy=None) as ours:
             with contextlib.suppress(TimeoutError):
                 while True:  # What the floor's calls caused here too.
                     ours.recv(timeout=1)
-            mine = _measure(channel, ours)
+            mine = measured(channel, ours)
     finally:
         running.stop()
         floor.terminate()
         floor.wait()
-    one, other = _figures(mine), _figures(base)
+    one, other = figures_of(mine), figures_of(base)
     ratio = {key: round(one[key] / other[key], 2) for key in one}
     return {"Cue Jar": one, "bare app": other, "ratio": ratio}

@@ -124,8 +124,9 @@ def let_go(connection: Connection, nights: Sequence[int]) -> None:
         select(NightRow.wall, NightRow.ended_wall).where(NightRow.first.in_(nights), NightRow.ended_wall.is_not(None))
     ).all()
     for begin, end in spans:
-        those = LedgerRow.wall >= begin, LedgerRow.wall <= end
-        runs = "run in (select run from ledger where wall >= :b and wall <= :e and run != '')"
+        # Calls of somewhere else, which were only taken in, stay.
+        those = LedgerRow.wall >= begin, LedgerRow.wall <= end, LedgerRow.at >= 0
+        runs = "run in (select run from ledger where wall >= :b and wall <= :e and at >= 0 and run != '')"
         connection.execute(text(f"delete from notes where {runs}"), {"b": begin, "e": end})
         connection.execute(delete(LedgerRow).where(*those))
     connection.execute(delete(NightPartRow).where(NightPartRow.night.in_(nights)))
@@ -164,7 +165,7 @@ def _curve(session: Session, begin: int, end: int | None) -> tuple[list[int], in
     # One line counts per call: a call at several doors is one.
     rows = session.execute(
         select(func.min(LedgerRow.wall), func.max(LedgerRow.outcome == "refunded"))
-        .where(LedgerRow.wall >= begin, LedgerRow.wall <= until, LedgerRow.verdict != "ignored")
+        .where(LedgerRow.wall >= begin, LedgerRow.wall <= until, LedgerRow.at >= 0, LedgerRow.verdict != "ignored")
         .group_by(LedgerRow.call)
     )
     for wall, refunded in rows:
@@ -232,7 +233,9 @@ def freed(sessions: sessionmaker[Session], those: Sequence[int]) -> Freed:
         )
         calls = sum(
             session.scalar(
-                select(func.count()).select_from(LedgerRow).where(LedgerRow.wall >= begin, LedgerRow.wall <= end)
+                select(func.count())
+                .select_from(LedgerRow)
+                .where(LedgerRow.wall >= begin, LedgerRow.wall <= end, LedgerRow.at >= 0)
             )
             or 0
             for begin, end, _ in rows

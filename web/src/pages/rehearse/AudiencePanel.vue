@@ -1,12 +1,12 @@
 <script setup lang="ts">
 /** An audience: who they are, when they come, what they like, how they behave, and what else happens. Saved as it is drawn. */
-import { ElOption, ElPopover, ElSegmented } from 'element-plus'
-import { computed, ref } from 'vue'
+import { ElSegmented } from 'element-plus'
+import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import type { Audience } from '@/logic/nights'
 import NumberField from '@/parts/NumberField.vue'
-import PickField from '@/parts/PickField.vue'
 import AudienceCurve from './AudienceCurve.vue'
+import ElseHappens from './ElseHappens.vue'
 import LikesBars from './LikesBars.vue'
 import SplitBar from './SplitBar.vue'
 
@@ -54,50 +54,6 @@ const manners = computed(() => [
 function putManners([patient = 0, keen = 0, spammer = 0, nonsense = 0]: number[]): void {
   emit('change', { manners: { patient, keen, spammer, nonsense } })
 }
-
-// What else happens
-
-const what = ref<'raid' | 'outage' | 'hand'>('raid')
-const minute = ref(30)
-const viewers = ref(50)
-const gear = ref('')
-const minutes = ref(5)
-const path = ref('broadcast/scene')
-const value = ref('')
-const added = ref(false)
-function add(): void {
-  const at_min = Math.min(minute.value, props.audience.length_min)
-  if (what.value === 'raid')
-    emit('change', { raids: [...props.audience.raids, { at_min, viewers: viewers.value }] })
-  else if (what.value === 'outage' && gear.value)
-    emit('change', {
-      outages: [...props.audience.outages, { at_min, for_min: minutes.value, gear: gear.value }],
-    })
-  else if (what.value === 'hand' && path.value && value.value)
-    emit('change', { hands: [...props.audience.hands, { at_min, path: path.value, value: value.value }] })
-  else return
-  added.value = false
-}
-const others = computed(() => [
-  ...props.audience.raids.map((one, i) => ({
-    key: `raids/${i}`,
-    at: one.at_min,
-    words: `a raid of ${one.viewers}`,
-    without: (): Partial<Audience> => ({ raids: props.audience.raids.filter((_, n) => n !== i) }),
-  })),
-  ...props.audience.outages.map((one, i) => ({
-    key: `outages/${i}`,
-    at: one.at_min,
-    words: `${one.gear} is away for ${one.for_min} min`,
-    without: (): Partial<Audience> => ({ outages: props.audience.outages.filter((_, n) => n !== i) }),
-  })),
-  ...props.audience.hands.map((one, i) => ({
-    key: `hands/${i}`,
-    at: one.at_min,
-    words: `by hand: ${one.path} is ${one.value}`,
-    without: (): Partial<Audience> => ({ hands: props.audience.hands.filter((_, n) => n !== i) }),
-  })),
-])
 </script>
 
 <template>
@@ -175,63 +131,7 @@ const others = computed(() => [
       :shares="audience.shares"
       @change="emit('change', { shares: $event })"
     />
-    <div class="row else">
-      <h2>What else happens</h2>
-      <span v-for="one in others" :key="one.key" class="chip small">
-        {{ Math.round(one.at) }} min: {{ one.words }}
-        <button
-          type="button"
-          class="btn bare tiny"
-          :aria-label="`Without ${one.words}`"
-          @click="emit('change', one.without())"
-        >
-          ×
-        </button>
-      </span>
-      <ElPopover
-        v-model:visible="added"
-        trigger="click"
-        :width="300"
-        role="dialog"
-        aria-label="Something else happens"
-      >
-        <template #reference><button class="btn tiny" data-test="add-else">Add</button></template>
-        <div class="adding">
-          <PickField v-model="what" aria-label="What happens">
-            <ElOption value="raid" label="a raid" /><ElOption value="outage" label="gear is away" />
-            <ElOption value="hand" label="something is changed by hand" />
-          </PickField>
-          <label class="small"
-            >at minute <NumberField v-model="minute" :least="0" :most="1440" aria-label="at minute"
-          /></label>
-          <label v-if="what === 'raid'" class="small"
-            >viewers
-            <NumberField v-model="viewers" :least="1" :most="100000" whole aria-label="viewers that come"
-          /></label>
-          <template v-else-if="what === 'outage'">
-            <label class="small"
-              >gear
-              <PickField v-model="gear" aria-label="gear"
-                ><ElOption
-                  v-for="one in book.book?.gear ?? []"
-                  :key="one.id"
-                  :value="one.id"
-                  :label="one.name || one.id"
-              /></PickField>
-            </label>
-            <label class="small"
-              >minutes away
-              <NumberField v-model="minutes" :least="0.5" :most="1440" aria-label="minutes away"
-            /></label>
-          </template>
-          <template v-else>
-            <label class="small">property <input v-model="path" class="well" aria-label="property" /></label>
-            <label class="small">becomes <input v-model="value" class="well" aria-label="becomes" /></label>
-          </template>
-          <button class="btn main" @click="add">Add it</button>
-        </div>
-      </ElPopover>
-    </div>
+    <ElseHappens :audience="audience" @change="emit('change', $event)" />
   </section>
 </template>
 
@@ -269,15 +169,6 @@ label {
   color: var(--soft);
 }
 
-.chip {
-  display: inline-flex;
-  align-items: center;
-  padding: 0 0 0 10px;
-  border-radius: 6px;
-  background: var(--raised);
-}
-
-.else,
 .likes-row {
   flex-wrap: wrap;
 }
@@ -285,11 +176,6 @@ label {
 .likes-row :deep(.el-segmented) {
   max-width: 100%;
   overflow-x: auto;
-}
-
-.adding {
-  display: grid;
-  gap: 8px;
 }
 
 @media (max-width: 800px) {

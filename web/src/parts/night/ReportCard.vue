@@ -2,6 +2,7 @@
 /** What a night came to. Every figure is pressed to see the calls behind it. */
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
+import { useBook } from '@/composables/useBook'
 import { useReasons } from '@/composables/useReasons'
 import { figure, plain, spread } from '@/logic/nights'
 
@@ -12,6 +13,9 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ calls: [figure: string, title: string, more: string] }>()
 const reasons = useReasons()
+const book = useBook()
+const names = computed(() => new Map((book.book?.cues ?? []).map((cue) => [cue.id, cue.name])))
+const FEW = 8
 
 interface Told {
   figure: string
@@ -51,7 +55,8 @@ const lists = computed(() =>
         row('turned_away', reasons.value[reason] ?? reason, String(n), reason),
       ),
     },
-    { title: 'Waits by lane', rows: waits('waits_by_lane', 'wait_longest_s') },
+    { title: 'Waits by lane', rows: waits('waits_by_lane') },
+    { title: 'Waits by cue, the longest first', rows: waits('waits_by_cue').slice(0, FEW) },
     {
       title: 'Viewers',
       rows: [
@@ -77,12 +82,16 @@ const lists = computed(() =>
 function row(name: string, words: string, value: string, more: string): Told {
   return { figure: name, words, value, range: '', more }
 }
-function waits(name: string, figureName: string): Told[] {
+function waits(name: string): Told[] {
   const rows = Object.entries((result.value[name] ?? {}) as Record<string, Record<string, number>>)
+    .filter(([, wait]) => name === 'waits_by_lane' || (wait.longest_s ?? 0) > 0)
+    .sort((a, b) => (b[1].longest_s ?? 0) - (a[1].longest_s ?? 0))
   return rows.map(([id, wait]) => {
-    const named = props.lanes.find((lane) => lane.id === id)?.name ?? id
-    const value = `${figure('_s', wait.median_s ?? 0)}, 95th ${figure('_s', wait.p95_s ?? 0)}, longest ${figure('_s', wait.longest_s ?? 0)}`
-    return row(figureName, named, value, id)
+    const named = props.lanes.find((lane) => lane.id === id)?.name ?? names.value.get(id) ?? id
+    const [middle, late, longest] = [wait.median_s, wait.p95_s, wait.longest_s].map((one) =>
+      figure('_s', one ?? 0),
+    )
+    return row('wait_longest_s', named, `${middle}, 95th ${late}, longest ${longest}`, id)
   })
 }
 const open = (one: Told): void => emit('calls', one.figure, one.words, one.more)

@@ -1,0 +1,139 @@
+<script setup lang="ts">
+/** What else happens in an audience's night: raids, gear that is away, something changed by hand. */
+import { ElOption, ElPopover } from 'element-plus'
+import { computed, ref } from 'vue'
+import { useBook } from '@/composables/useBook'
+import type { Audience } from '@/logic/nights'
+import NumberField from '@/parts/NumberField.vue'
+import PickField from '@/parts/PickField.vue'
+
+const props = defineProps<{ audience: Audience }>()
+const emit = defineEmits<{ change: [fields: Partial<Audience>] }>()
+const book = useBook()
+
+const what = ref<'raid' | 'outage' | 'hand'>('raid')
+const minute = ref(30)
+const viewers = ref(50)
+const gear = ref('')
+const minutes = ref(5)
+const path = ref('broadcast/scene')
+const value = ref('')
+const added = ref(false)
+function add(): void {
+  const at_min = Math.min(minute.value, props.audience.length_min)
+  if (what.value === 'raid')
+    emit('change', { raids: [...props.audience.raids, { at_min, viewers: viewers.value }] })
+  else if (what.value === 'outage' && gear.value)
+    emit('change', {
+      outages: [...props.audience.outages, { at_min, for_min: minutes.value, gear: gear.value }],
+    })
+  else if (what.value === 'hand' && path.value && value.value)
+    emit('change', { hands: [...props.audience.hands, { at_min, path: path.value, value: value.value }] })
+  else return
+  added.value = false
+}
+const others = computed(() => [
+  ...props.audience.raids.map((one, i) => ({
+    key: `raids/${i}`,
+    at: one.at_min,
+    words: `a raid of ${one.viewers}`,
+    without: (): Partial<Audience> => ({ raids: props.audience.raids.filter((_, n) => n !== i) }),
+  })),
+  ...props.audience.outages.map((one, i) => ({
+    key: `outages/${i}`,
+    at: one.at_min,
+    words: `${one.gear} is away for ${one.for_min} min`,
+    without: (): Partial<Audience> => ({ outages: props.audience.outages.filter((_, n) => n !== i) }),
+  })),
+  ...props.audience.hands.map((one, i) => ({
+    key: `hands/${i}`,
+    at: one.at_min,
+    words: `by hand: ${one.path} is ${one.value}`,
+    without: (): Partial<Audience> => ({ hands: props.audience.hands.filter((_, n) => n !== i) }),
+  })),
+])
+</script>
+
+<template>
+  <div class="row else">
+    <h2>What else happens</h2>
+    <span v-for="one in others" :key="one.key" class="chip small">
+      {{ Math.round(one.at) }} min: {{ one.words }}
+      <button
+        type="button"
+        class="btn bare tiny"
+        :aria-label="`Without ${one.words}`"
+        @click="emit('change', one.without())"
+      >
+        ×
+      </button>
+    </span>
+    <ElPopover
+      v-model:visible="added"
+      trigger="click"
+      :width="300"
+      role="dialog"
+      aria-label="Something else happens"
+    >
+      <template #reference><button class="btn tiny" data-test="add-else">Add</button></template>
+      <div class="adding">
+        <PickField v-model="what" aria-label="What happens">
+          <ElOption value="raid" label="a raid" /><ElOption value="outage" label="gear is away" />
+          <ElOption value="hand" label="something is changed by hand" />
+        </PickField>
+        <label class="small"
+          >at minute <NumberField v-model="minute" :least="0" :most="1440" aria-label="at minute"
+        /></label>
+        <label v-if="what === 'raid'" class="small"
+          >viewers
+          <NumberField v-model="viewers" :least="1" :most="100000" whole aria-label="viewers that come"
+        /></label>
+        <template v-else-if="what === 'outage'">
+          <label class="small"
+            >gear
+            <PickField v-model="gear" aria-label="gear"
+              ><ElOption
+                v-for="one in book.book?.gear ?? []"
+                :key="one.id"
+                :value="one.id"
+                :label="one.name || one.id"
+            /></PickField>
+          </label>
+          <label class="small"
+            >minutes away <NumberField v-model="minutes" :least="0.5" :most="1440" aria-label="minutes away"
+          /></label>
+        </template>
+        <template v-else>
+          <label class="small">property <input v-model="path" class="well" aria-label="property" /></label>
+          <label class="small">becomes <input v-model="value" class="well" aria-label="becomes" /></label>
+        </template>
+        <button class="btn main" @click="add">Add it</button>
+      </div>
+    </ElPopover>
+  </div>
+</template>
+
+<style scoped>
+label {
+  display: grid;
+  gap: 2px;
+  color: var(--soft);
+}
+
+.chip {
+  display: inline-flex;
+  align-items: center;
+  padding: 0 0 0 10px;
+  border-radius: 6px;
+  background: var(--raised);
+}
+
+.else {
+  flex-wrap: wrap;
+}
+
+.adding {
+  display: grid;
+  gap: 8px;
+}
+</style>
