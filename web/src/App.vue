@@ -43,8 +43,9 @@ function onKey(event: KeyboardEvent): void {
   else if (event.key === '/') {
     event.preventDefault()
     searching.value = true
-  } else if (/^[1-9]$/.test(event.key)) {
-    const page = PAGES[Number(event.key) - 1]
+  } else if (/^[0-9]$/.test(event.key)) {
+    // The tenth is at 0.
+    const page = PAGES[(Number(event.key) + 9) % 10]
     if (page) void router.push(page.path)
   }
 }

@@ -14,6 +14,6 @@ export const PAGES: PageEntry[] = [
   { path: '/cast', name: 'Cast' },
   { path: '/rig', name: 'Rig' },
   { path: '/ledger', name: 'Ledger' },
-  { path: '/rehearse', name: 'Rehearse' },
   { path: '/pads', name: 'Pads' },
+  { path: '/rehearse', name: 'Rehearse' },
 ]

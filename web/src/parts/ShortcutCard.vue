@@ -14,6 +14,7 @@ const KEYS: [string, string][] = [
   ['Shift + Space', 'In a cue: try it on air'],
   ['Arrows', 'In a cue: move the chosen beat in time; with Alt on the stage'],
   ['Delete', 'In a cue: remove the chosen beat'],
+  ['← →', 'In a night: 5 s, with Shift a minute; + − 0: nearer, farther, the whole'],
 ]
 </script>
 
@@ -28,7 +29,7 @@ const KEYS: [string, string][] = [
       </template>
       <template v-for="(page, i) in PAGES" :key="page.path">
         <dt>
-          <kbd>{{ i + 1 }}</kbd>
+          <kbd>{{ (i + 1) % 10 }}</kbd>
         </dt>
         <dd>{{ page.name }}</dd>
       </template>
