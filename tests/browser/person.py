@@ -58,7 +58,10 @@ class Person:
         return element
 
     def is_seen(self, css: str) -> bool:
-        return any(element.is_displayed() for element in self.driver.find_elements(By.CSS_SELECTOR, css))
+        try:
+            return any(element.is_displayed() for element in self.driver.find_elements(By.CSS_SELECTOR, css))
+        except StaleElementReferenceException:  # It was drawn anew while it was looked at.
+            return self.is_seen(css)
 
     def press_segment(self, words: str) -> None:
         """Takes one of a row of choices."""
