@@ -185,6 +185,26 @@ const onRow = {
       <span class="soft"
         >{{ many ? 'more than ' : '' }}{{ total.toLocaleString() }} {{ total === 1 ? 'call' : 'calls' }}</span
       >
+      <span class="grow"></span>
+      <a class="btn tiny" :href="`/api/ledger.csv?${query}`" download>CSV</a>
+      <a class="btn tiny" :href="`/api/ledger.jsonl?${query}`" download>JSON lines</a>
+      <button
+        class="btn tiny"
+        title="Past calls as JSON lines; nothing is fired by them"
+        @click="input?.click()"
+      >
+        Take in
+      </button>
+      <input
+        ref="input"
+        type="file"
+        hidden
+        accept=".jsonl,.ndjson"
+        data-test="ledger-in"
+        @change="(takeIn(input?.files?.[0]), input && (input.value = ''))"
+      />
+    </div>
+    <div class="row wrap">
       <input
         v-model.lazy="filters.words"
         class="well pick"
@@ -207,24 +227,6 @@ const onRow = {
         <ElOption v-for="(words, id) in reasons" :key="id" :value="id" :label="words" />
       </PickField>
       <button v-if="query" class="btn tiny" title="Escape" data-test="clear" @click="clear">Clear</button>
-      <span class="grow"></span>
-      <a class="btn tiny" :href="`/api/ledger.csv?${query}`" download>CSV</a>
-      <a class="btn tiny" :href="`/api/ledger.jsonl?${query}`" download>JSON lines</a>
-      <button
-        class="btn tiny"
-        title="Past calls as JSON lines; nothing is fired by them"
-        @click="input?.click()"
-      >
-        Take in
-      </button>
-      <input
-        ref="input"
-        type="file"
-        hidden
-        accept=".jsonl,.ndjson"
-        data-test="ledger-in"
-        @change="(takeIn(input?.files?.[0]), input && (input.value = ''))"
-      />
     </div>
     <div v-if="lines.length" class="card table">
       <ElAutoResizer v-slot="{ width, height }">
@@ -260,7 +262,7 @@ const onRow = {
 <style scoped>
 .ledger {
   display: grid;
-  grid-template: auto 1fr auto / minmax(0, 1fr);
+  grid-template: auto auto 1fr auto / minmax(0, 1fr);
   gap: 12px;
   height: 100%;
 }
