@@ -1,13 +1,13 @@
 /** A chart of ECharts in the page's own colours: drawn anew when what it shows, the theme or its size changes. */
 import { useResizeObserver } from '@vueuse/core'
-import { BarChart, CustomChart, LineChart } from 'echarts/charts'
+import { BarChart, LineChart } from 'echarts/charts'
 import { GridComponent, LegendComponent, TooltipComponent } from 'echarts/components'
 import * as echarts from 'echarts/core'
 import { SVGRenderer } from 'echarts/renderers'
 import { onMounted, onUnmounted, watch, type Ref, type WatchSource } from 'vue'
 import { theme } from '@/composables/useLook'
 
-echarts.use([BarChart, CustomChart, LineChart, GridComponent, LegendComponent, TooltipComponent, SVGRenderer])
+echarts.use([BarChart, LineChart, GridComponent, LegendComponent, TooltipComponent, SVGRenderer])
 
 export interface Paint {
   /** A token as the colour that it is now. */

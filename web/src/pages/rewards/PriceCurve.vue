@@ -1,37 +1,22 @@
 <script setup lang="ts">
 /** The price of the coming hour, as a stair; beside it what it costs in minutes of watching. */
-import { LineChart } from 'echarts/charts'
-import { GridComponent, TooltipComponent } from 'echarts/components'
-import * as echarts from 'echarts/core'
-import { SVGRenderer } from 'echarts/renderers'
-import { useResizeObserver } from '@vueuse/core'
-import { onMounted, onUnmounted, ref, shallowRef, watch } from 'vue'
+import { ref } from 'vue'
 import type { Schemas } from '@/api/client'
-import { theme } from '@/composables/useLook'
+import { useChart } from '@/composables/useChart'
 import { sayMinutes } from '@/logic/tickets'
 
 const props = defineProps<{ points: Schemas['PointOut'][]; perMinute: number }>()
 const node = ref<HTMLElement>()
-const chart = shallowRef<echarts.ECharts>()
-echarts.use([LineChart, GridComponent, TooltipComponent, SVGRenderer])
 const HOUR = 60
 
-function draw(): void {
-  if (!node.value) return
-  const style = getComputedStyle(node.value)
-  const colour = (token: string): string => style.getPropertyValue(token).trim()
-  const label = { color: colour('--soft'), fontFamily: 'inherit', fontSize: 12 }
-  const last = props.points.at(-1)
-  chart.value?.setOption(
-    {
-      animation: false,
+useChart(
+  node,
+  ({ colour, label, tooltip, line }) => {
+    const last = props.points.at(-1)
+    return {
       grid: { left: 62, right: 72, top: 14, bottom: 26 },
       tooltip: {
-        trigger: 'axis',
-        confine: true,
-        backgroundColor: colour('--raised'),
-        borderColor: colour('--line'),
-        textStyle: { color: colour('--ink'), fontFamily: 'inherit', fontSize: 13 },
+        ...tooltip,
         formatter: (rows: unknown) => {
           const [minute, cost] = (rows as { value: [number, number] }[])[0]?.value ?? [0, 0]
           return `minute ${Math.floor(minute)}: ${cost.toLocaleString()}, ${sayMinutes(cost / props.perMinute)}`
@@ -43,7 +28,7 @@ function draw(): void {
         max: HOUR,
         interval: 15,
         axisLabel: { ...label, formatter: (minute: number) => `${minute} min` },
-        axisLine: { lineStyle: { color: colour('--line') } },
+        axisLine: line,
         splitLine: { show: false },
       },
       yAxis: [
@@ -52,7 +37,7 @@ function draw(): void {
           min: 0,
           axisLabel: label,
           splitNumber: 3,
-          splitLine: { lineStyle: { color: colour('--line') } },
+          splitLine: line,
         },
       ],
       series: [
@@ -76,18 +61,10 @@ function draw(): void {
           },
         },
       ],
-    },
-    { notMerge: true },
-  )
-}
-
-onMounted(() => {
-  chart.value = echarts.init(node.value, undefined, { renderer: 'svg' })
-  draw()
-})
-onUnmounted(() => chart.value?.dispose())
-useResizeObserver(node, () => chart.value?.resize())
-watch([() => props.points, theme], draw, { flush: 'post' })
+    }
+  },
+  [() => props.points],
+)
 </script>
 
 <template>
