@@ -207,19 +207,22 @@ def test_what_stands_out_says_its_figure_and_its_mend() -> None:
     assert set(rules) >= {"refunded", "full", "unaffordable"}
     assert rules["unaffordable"].of == "rewards/cake" and "300 minutes" in rules["unaffordable"].what
     assert str(result.full_by_lane["main"]) in rules["full"].what
+    nobody = list(standouts(one_night(book_from({}), audience(), 1), book_from({})))
+    assert [one.rule for one in nobody] == ["nobody"] and "Let a reward" in nobody[0].mend
     quiet = one_night(tea(), audience(calls=2), 1)
     assert {one.rule for one in standouts(quiet, tea())} >= {"quiet"}
     data = book_json(tea())
     data["cues"][0]["entry"] = "solo"
     alone = book_from(data)
     never = Result(
+        calls=3,
         let_in_by_cue={"tea": 3},
         most_sounds=5,
         air_by_viewer=dict(zip("abcdef", (90, 9, 8, 7, 6, 5), strict=True)),
     )
     found = {one.rule: one for one in standouts(never, alone)}
     assert set(found) == {"solo", "sounds", "hog"} and found["solo"].of == "cues/tea" and "72%" in found["hog"].what
-    assert not list(standouts(Result(let_in_by_cue={"tea": 3}, runs_by_cue={"tea": 1}), alone))
+    assert not list(standouts(Result(calls=3, let_in_by_cue={"tea": 3}, runs_by_cue={"tea": 1}), alone))
 
 
 def test_on_the_command_line(tmp_path: Path) -> None:

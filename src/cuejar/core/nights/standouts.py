@@ -23,7 +23,14 @@ class Standout(NamedTuple):
 
 
 def standouts(result: Result, book: Book) -> Iterator[Standout]:
-    """Everything that stands out."""
+    """Everything that stands out; where nobody called anything that alone."""
+    if not result.calls:
+        yield Standout(
+            "nobody",
+            "Nobody called anything.",
+            "Let a reward or a word in chat call a cue, and give the audience calls.",
+        )
+        return
     for reward in book.rewards:
         calls, refunds = result.calls_by_reward.get(reward.id, 0), result.refunds_by_reward.get(reward.id, 0)
         if calls >= FEW_CALLS and refunds / calls > REFUNDED:
