@@ -209,7 +209,7 @@ def test_what_stands_out_says_its_figure_and_its_mend() -> None:
     assert str(result.full_by_lane["main"]) in rules["full"].what
     nobody = list(standouts(one_night(book_from({}), audience(), 1), book_from({})))
     assert [one.rule for one in nobody] == ["nobody"] and "Let a reward" in nobody[0].mend
-    quiet = one_night(tea(), audience(calls=2), 1)
+    quiet = one_night(tea(), audience(calls=6), 1)
     assert {one.rule for one in standouts(quiet, tea())} >= {"quiet"}
     data = book_json(tea())
     data["cues"][0]["entry"] = "solo"
