@@ -14,6 +14,7 @@ import os
 import random
 import sys
 import tomllib
+from collections import deque
 from pathlib import Path
 from typing import Any
 
@@ -22,6 +23,7 @@ import aiomqtt
 from bridges.things import Bridge, Refused, fitting
 
 MOST_PAYLOAD = 100_000
+MOST_ASKED = 1_000
 ECHO_S = 5.0
 """How long a state may take to say what it was asked to be."""
 
@@ -117,7 +119,8 @@ class Mqtt:
         self.bridge = Bridge(self.broker.get("name", "MQTT"), things, self._set, self._do, token)
         self.bridge.there = False
         self._client: aiomqtt.Client | None = None
-        self._asked: dict[tuple[str, str], tuple[Any, float]] = {}
+        self._asked: dict[tuple[str, str], deque[tuple[Any, float]]] = {}
+        """What was asked and did not come back yet, in order, each with when it is waited for no longer."""
         self._heard: set[tuple[str, str]] = set()
 
     # From Cue Jar to the broker
@@ -133,7 +136,8 @@ class Mqtt:
 
     async def _set(self, thing: str, setting: str, value: Any) -> None:
         row = self.rows[thing, setting]
-        self._asked[thing, setting] = (value, asyncio.get_running_loop().time() + ECHO_S)
+        asked = self._asked.setdefault((thing, setting), deque(maxlen=MOST_ASKED))
+        asked.append((value, asyncio.get_running_loop().time() + ECHO_S))
         words = {"on": row.get("on", "ON"), "off": row.get("off", "OFF")}
         await self._publish(row["command"], {"value": value}, words)
 
@@ -163,11 +167,8 @@ class Mqtt:
         row = self.bridge.part(thing, "settings", setting) if thing not in self.bridge.hidden else None
         first = key not in self._heard
         self._heard.add(key)
-        asked = self._asked.get(key)
-        if asked is not None and (asked[0] == value or asyncio.get_running_loop().time() < asked[1]):
-            if asked[0] == value:
-                del self._asked[key]
-            return  # Our own change, or what it was on the way there.
+        if self._ours(key, value):
+            return
         if row is None or row["value"] == value:
             return
         if first:  # What it is at when we first hear of it is nobody's change.
@@ -175,6 +176,21 @@ class Mqtt:
             await self.bridge.structure()
             return
         await self.bridge.became(thing, setting, value)
+
+    def _ours(self, key: tuple[str, str], value: Any) -> bool:
+        """Whether a value is one that we asked for, or what it was on the way there.
+
+        States come back in the order in which they were asked for, and some are left out: the first that is the same takes with it all
+        that were asked before it, and no later one. Asked for A, B and A again, the first A to come back does not end the wait.
+        """
+        asked, now = self._asked.get(key, deque()), asyncio.get_running_loop().time()
+        while asked and asked[0][1] < now:
+            asked.popleft()
+        waited = bool(asked)
+        if any(value == one for one, _ in asked):
+            while asked.popleft()[0] != value:
+                pass
+        return waited
 
     async def keep(self) -> None:
         """Connects to the broker again and again, with pauses that grow."""

@@ -350,3 +350,38 @@ def test_a_value_that_does_not_fit_is_refused() -> None:
     )
     with pytest.raises(Refused, match="cannot be at"):
         asyncio.run(bridge.became("t", "s", 9))
+
+
+def test_states_that_come_back_late_are_ours(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Asked for 0, 60 and 0 again before any came back, none of the three is taken for a hand; what comes after them is."""
+
+    async def whole() -> None:
+        mqtt = Mqtt(config_from(EXAMPLE.read_text("utf-8")))
+        sent: list[Any] = []
+
+        class Kept:
+            async def publish(self, topic: str, payload: str, **_: Any) -> None:
+                sent.append((topic, payload))
+
+        monkeypatch.setattr(mqtt, "_client", Kept())
+        row = mqtt.bridge.part("fog", "settings", "density")
+
+        async def hears(value: float) -> tuple[float, str]:
+            await mqtt.hear("halt/fog/density", str(value).encode())
+            return row["value"], row["by"]
+
+        await hears(20)
+        for value in (0, 60, 0):
+            await mqtt._set("fog", "density", value)
+            await mqtt.bridge.became("fog", "density", value, "cue-jar")
+        assert [payload for _, payload in sent] == ["0", "60", "0"]
+        assert [await hears(value) for value in (0, 60, 0)] == [(0, "cue-jar")] * 3
+        assert await hears(35) == (35, "hand")
+        # A machine that tells only of where it came to rest is waited for no longer than that.
+        for value in (10, 60):
+            await mqtt._set("fog", "density", value)
+            await mqtt.bridge.became("fog", "density", value, "cue-jar")
+        assert await hears(60) == (60, "cue-jar")
+        assert await hears(10) == (10, "hand")
+
+    asyncio.run(whole())

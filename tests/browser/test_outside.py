@@ -37,7 +37,7 @@ def near(one: str | None, other: str) -> bool:
 
 
 def halt(running: Running, seconds: float = 3) -> None:
-    """The demo's gear and the cues that move it, with their long holds cut to a few seconds."""
+    """The demo's gear and the cues that move it, with their long holds cut to a few seconds; the hat outlasts what happens beside it."""
     for name in ("parcel.png", "express-rumble.ogg"):
         running.add_file(name, (FILES / name).read_bytes())
     wanted = (
@@ -55,7 +55,7 @@ def halt(running: Running, seconds: float = 3) -> None:
         cue.pop("lane")
         for beat in cue["beats"]:
             if isinstance(beat.get("length"), dict) and beat["length"].get("s", 0) > seconds:
-                beat["length"] = {"s": seconds}
+                beat["length"] = {"s": 12 if cue["id"] == "top-hat" else seconds}
     running.book(
         house={"hook_places": [{"host": "127.0.0.1", "private": True}]},
         gear=outside.GEAR,

@@ -148,7 +148,7 @@ def nights(sessions: sessionmaker[Session], most: int = 500, before: int | None 
     with sessions() as session:
         rows = session.execute(query).all()
         parts = select(NightPartRow.night, func.sum(func.length(NightPartRow.packed))).group_by(NightPartRow.night)
-        sizes: dict[int, int] = dict(session.execute(parts).tuples().all())
+        sizes = {row[0]: int(row[1]) for row in session.execute(parts)}
         found = []
         for first, wall, ended, category, note, state in rows:
             curve, refunds = _curve(session, wall, ended)
