@@ -15,7 +15,8 @@ from cuejar.core.nights.compare import Nights
 from cuejar.core.nights.madeup import MadeUp, renamed, viewers_of
 from cuejar.core.nights.recorded import recording_of
 from cuejar.nights import Drawn, Entries, Task
-from cuejar.store.exports import Where, csv_lines, event_lines
+from cuejar.store.exports import csv_lines, event_lines
+from cuejar.store.ledger import Where
 from cuejar.store.nights import Recorded, named_between, recorded
 
 Kind = Literal["csv", "events", "script", "vtt", "otio", "page"]

@@ -17,7 +17,8 @@ from cuejar.core.book.files import book_from
 from cuejar.core.facts import happenings as h
 from cuejar.live.settling import AT_ONCE
 from cuejar.store.database import FILE
-from cuejar.store.exports import Where, csv_lines, event_lines
+from cuejar.store.exports import csv_lines, event_lines
+from cuejar.store.ledger import Where
 from tests.inside import Inside
 from tests.running import Running, until
 

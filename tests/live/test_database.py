@@ -21,7 +21,8 @@ from sqlalchemy import Engine, event, select
 from cuejar.core.book.files import book_from
 from cuejar.core.facts import happenings as h
 from cuejar.store.database import FILE, _config, open_database
-from cuejar.store.exports import Where, csv_lines, event_lines
+from cuejar.store.exports import csv_lines, event_lines
+from cuejar.store.ledger import Where
 from cuejar.store.models import LedgerRow
 from tests.inside import Inside
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import itertools
 import json
 import random
 import re
@@ -279,8 +280,24 @@ def test_the_ledger_is_paged_by_key_and_found_by_words(written: Running) -> None
     assert asked(words="17", viewer="owl")["total"] == (1 if 17 % 4 == 1 else 0)
     assert asked(viewer="saltmarsh")["total"] == 7
     assert asked(words='" or * NEAR(')["total"] == 0 and asked(words="zebra")["total"] == 0
-    csv = written.api.get("/api/ledger.csv", params={"words": "kettle 17"}).text
-    assert csv.count("\r\n") == 2
+    # Every two filters together find what both find alone, on the page as in a file.
+    walls = sorted(line["at"] for line in asked(limit=1000)["lines"])
+    alone: list[dict[str, Any]] = [
+        {"words": "kettle 1"}, {"viewer": "owl"}, {"viewer": "nine_gauge"}, {"cue": "say"}, {"outcome": "fulfilled"},
+        {"verdict": "let_in"}, {"verdict": "turned_away"}, {"since": walls[8], "until": walls[20]}, {"since": walls[-1] + 1},
+    ]  # fmt: skip
+
+    def found(**asks: Any) -> set[int]:
+        page = asked(limit=1000, **asks)
+        assert page["total"] == len(page["lines"])
+        file = written.api.get("/api/ledger.csv", params=asks).text
+        assert file.count("\r\n") == 1 + page["total"]
+        return {line["id"] for line in page["lines"]}
+
+    for one, other in itertools.combinations(alone, 2):
+        if not one.keys() & other.keys():
+            assert found(**one, **other) == found(**one) & found(**other), (one, other)
+    assert 0 < len(found(words="kettle 1", since=walls[8], until=walls[20])) < len(found(words="kettle 1"))
 
 
 def _rehearsed(running: Running, **wish: Any) -> dict[str, Any]:

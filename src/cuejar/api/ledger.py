@@ -7,25 +7,23 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel
-from sqlalchemy import Select, func, select
 
 from cuejar.api.need import TheStudio
 from cuejar.core.rules.door import REASONS
 from cuejar.live.desk import ledger_lines
 from cuejar.live.messages import LedgerLine
-from cuejar.store.exports import Where, csv_lines, event_lines
-from cuejar.store.models import LedgerRow
-from cuejar.store.search import asked_for, found_by
+from cuejar.store.exports import csv_lines, event_lines
+from cuejar.store.ledger import Where, page_of
 
 router = APIRouter(prefix="/api", tags=["ledger"])
 
 
-MOST_COUNTED = 10_000
+MOST_COUNTED = 1_000
 """Lines are counted up to here; beyond it is only said that there are more."""
 
 
 class Lines(BaseModel):
-    """Lines, the newest first. ``total`` is how many there are by these filters, up to 10,000; ``before`` asks for those after them."""
+    """Lines, the newest first. ``total`` is how many there are by these filters, up to 1,000; ``before`` asks for those after them."""
 
     lines: list[LedgerLine]
     total: int
@@ -49,18 +47,8 @@ class Filters(BaseModel):
     call: Annotated[str, Query(max_length=200)] = ""
 
 
-def _chosen(filters: Filters) -> Select[LedgerRow]:
-    query = select(LedgerRow)
-    if filters.since:
-        query = query.where(LedgerRow.wall >= filters.since)
-    if filters.until is not None:
-        query = query.where(LedgerRow.wall <= filters.until)
-    if asked := asked_for(filters.words, filters.viewer):
-        query = query.where(LedgerRow.id.in_(found_by(asked)))
-    for name in ("cue", "verdict", "reason", "outcome", "call"):
-        if getattr(filters, name):
-            query = query.where(getattr(LedgerRow, name) == getattr(filters, name))
-    return query
+def _where(filters: Filters) -> Where:
+    return Where(**{name: getattr(filters, name) for name in Filters.model_fields})
 
 
 TheFilters = Annotated[Filters, Query()]
@@ -74,23 +62,14 @@ class PagedFilters(Filters):
 @router.get("/ledger")
 async def ledger(studio: TheStudio, filters: Annotated[PagedFilters, Query()]) -> Lines:
     """Lines by key: the next page begins before the last line of this one, however many came meanwhile."""
-    query = _chosen(filters)
-    page = query if filters.before is None else query.where(LedgerRow.id < filters.before)
+    where = _where(filters)
     with studio.sessions() as session:
-        counted = query.with_only_columns(LedgerRow.id).limit(MOST_COUNTED + 1).subquery()
-        total = session.scalar(select(func.count()).select_from(counted)) or 0
-        rows = session.scalars(page.order_by(LedgerRow.id.desc()).limit(filters.limit)).all()
-        lines = ledger_lines(session, rows)
-    before = rows[-1].id if len(rows) == filters.limit else None
-    more = total > MOST_COUNTED
-    return Lines(lines=lines, total=min(total, MOST_COUNTED), more=more, before=before, reasons=REASONS)
-
-
-def _where(filters: Filters) -> Where:
-    return Where(
-        filters.since, filters.viewer, filters.cue, filters.verdict, filters.reason, filters.until, filters.words,
-        filters.outcome, filters.call,
-    )  # fmt: skip
+        page = page_of(session, where, filters.before, filters.limit, MOST_COUNTED + 1)
+        lines = ledger_lines(session, page.lines)
+    before = page.lines[-1].id if len(page.lines) == filters.limit else None
+    return Lines(
+        lines=lines, total=min(page.total, MOST_COUNTED), more=page.total > MOST_COUNTED, before=before, reasons=REASONS
+    )
 
 
 class CsvLines(StreamingResponse):

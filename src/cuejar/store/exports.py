@@ -9,9 +9,9 @@ import sqlite3
 from collections.abc import Iterator, Sequence
 from contextlib import closing
 from pathlib import Path
-from typing import Any, Protocol
+from typing import Any
 
-from cuejar.store.search import FOUND, asked_for
+from cuejar.store.ledger import Names, Where
 
 ROWS = 300
 CSV_COLUMNS = (
@@ -35,57 +35,6 @@ OUTSIDE = frozenset({"call", "viewer", "viewer_name", "text", "reward", "detail"
 _FORMULA = "=+-@\t\r\n＝＋－＠"
 """What a spreadsheet may take for the beginning of a formula, after spaces too."""
 _SPACES = " \u00a0\u3000\u200b"
-
-
-class Names(Protocol):
-    """Other names in the place of viewers'."""
-
-    def name(self, viewer: str, name: str) -> str: ...
-
-    def id(self, viewer: str) -> str: ...
-
-    def text(self, text: str) -> str: ...
-
-
-class Where:
-    """Which lines: an SQL condition over ``l`` with its values; and other names for viewers, where they are wanted."""
-
-    def __init__(
-        self,
-        since: int = 0,
-        viewer: str = "",
-        cue: str = "",
-        verdict: str = "",
-        reason: str = "",
-        until: int | None = None,
-        words: str = "",
-        outcome: str = "",
-        call: str = "",
-        names: Names | None = None,
-    ) -> None:
-        """Args:
-        since, until: ms since 1970, both included.
-        words: what stands somewhere in a line (`store.search`).
-        """
-        self.names = names
-        parts, values = ["l.wall >= ?"], [since]
-        if until is not None:
-            parts.append("l.wall <= ?")
-            values.append(until)
-        if asked := asked_for(words, viewer):
-            parts.append(f"l.id in ({FOUND})")
-            values.append(asked)  # type: ignore[arg-type]
-        for name, value in (
-            ("cue", cue),
-            ("verdict", verdict),
-            ("reason", reason),
-            ("outcome", outcome),
-            ("call", call),
-        ):
-            if value:
-                parts.append(f"l.{name} = ?")
-                values.append(value)  # type: ignore[arg-type]
-        self.sql, self.values = " and ".join(parts), values
 
 
 def _text(value: str) -> str:
@@ -127,7 +76,7 @@ def csv_lines(file: Path, where: Where) -> Iterator[str]:
     # ``%w`` doubles the quotes in a cell (RFC 4180).
     pattern = ",".join("%s" if name == "at" else "%d" if name == "cost" else '"%w"' for name in CSV_COLUMNS)
     yield ",".join(CSV_COLUMNS) + "\r\n"
-    yield from _streamed(file, f"select printf('{pattern}', {', '.join(cells)}) from ledger l", where, "\r\n")
+    yield from _streamed(file, f"select printf('{pattern}', {', '.join(cells)})", where, "\r\n")
 
 
 def event_lines(file: Path, where: Where, source: str) -> Iterator[str]:
@@ -140,7 +89,7 @@ def event_lines(file: Path, where: Where, source: str) -> Iterator[str]:
     line = f"""json_object('specversion', '1.0', 'id', 'ledger-' || l.id, 'source', {_text(source)}, 'type', 'cue-jar.call',
       'time', {_WHEN}, 'datacontenttype', 'application/json',
       'data', json_object({data}, 'at', l.wall, 'trace', json({trace}), 'notes', json({notes})))"""
-    yield from _streamed(file, f"select {line} from ledger l", where, "\n")
+    yield from _streamed(file, f"select {line}", where, "\n")
 
 
 def _streamed(file: Path, select: str, where: Where, end: str) -> Iterator[str]:
@@ -151,7 +100,9 @@ def _streamed(file: Path, select: str, where: Where, end: str) -> Iterator[str]:
             connection.create_function("other_id", 1, names.id, deterministic=True)
             connection.create_function("other_name", 2, names.name, deterministic=True)
             connection.create_function("other_text", 1, names.text, deterministic=True)
-        cursor = connection.execute(f"{select} where {where.sql} order by l.id", where.values)
+        cursor = connection.execute(
+            f"{select} from {where.source} where {where.sql} order by {where.key}", where.values
+        )
         cursor.arraysize = ROWS
         while rows := _some(cursor):
             yield end.join(row[0] for row in rows) + end

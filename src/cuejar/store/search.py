@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import re
 
-from sqlalchemy import Connection, Integer, TextualSelect, column, text
+from sqlalchemy import Connection, text
 
 TABLE = "ledger_words"
 FIELDS = ("viewer_name", "text", "reward", "cue", "reason", "detail")
-FOUND = f"select rowid from {TABLE} where {TABLE} match ?"
 NOTHING = '""'
 """Asks for what is nowhere."""
 MOST_WORDS = 12
-_WORD = re.compile(r"\w+", re.UNICODE)
+PREFIXES = "1 2 3 4 5 6 7 8 9 10"
+"""Beginnings of words of so many letters are kept sorted by line, so that a page of what is everywhere is as quick as one of what is rare."""
+_WORD = re.compile(r"[^\W_]+", re.UNICODE)
 
 _NEW = ", ".join(f"new.{field}" for field in FIELDS)
 _OLD = ", ".join(f"old.{field}" for field in FIELDS)
@@ -20,8 +21,8 @@ _NAMES = ", ".join(FIELDS)
 _OUT = f"insert into {TABLE} ({TABLE}, rowid, {_NAMES}) values ('delete', old.id, {_OLD})"
 _IN = f"insert into {TABLE} (rowid, {_NAMES}) values (new.id, {_NEW})"
 MADE = (
-    f"create virtual table {TABLE} using fts5({_NAMES}, content='ledger', content_rowid='id', "
-    "tokenize=\"unicode61 remove_diacritics 2\", prefix='2 3')",
+    f"create virtual table {TABLE} using fts5({_NAMES}, content='ledger', content_rowid='id', detail=column, "
+    f"tokenize=\"unicode61 remove_diacritics 2\", prefix='{PREFIXES}')",
     f"create trigger {TABLE}_in after insert on ledger begin {_IN}; end",
     f"create trigger {TABLE}_out after delete on ledger begin {_OUT}; end",
     f"create trigger {TABLE}_anew after update of {_NAMES} on ledger begin {_OUT}; {_IN}; end",
@@ -50,11 +51,6 @@ def asked_for(words: str, viewer: str) -> str:
     """What the index is asked where words stand anywhere in a line, and others in its viewer's name. Empty: nothing is asked."""
     parts = [words_of(told, field) or NOTHING for told, field in ((words, ""), (viewer, "viewer_name")) if told.strip()]
     return " AND ".join(f"({part})" for part in parts)
-
-
-def found_by(asked: str) -> TextualSelect:
-    """The lines that are found (`asked_for`), as a query for their ids."""
-    return text(FOUND.replace("?", ":asked")).bindparams(asked=asked).columns(column("rowid", Integer))
 
 
 def wiped(connection: Connection) -> None:

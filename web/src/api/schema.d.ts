@@ -5457,7 +5457,7 @@ export interface components {
         };
         /**
          * Lines
-         * @description Lines, the newest first. ``total`` is how many there are by these filters, up to 10,000; ``before`` asks for those after them.
+         * @description Lines, the newest first. ``total`` is how many there are by these filters, up to 1,000; ``before`` asks for those after them.
          */
         Lines: {
             /** Lines */
