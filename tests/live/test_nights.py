@@ -16,8 +16,11 @@ import httpx
 import opentimelineio as otio
 import pytest
 import webvtt
+from typer.testing import CliRunner
 
+from cuejar.cli import app
 from cuejar.core.engine.rehearsal import lines, rehearse, script_from
+from cuejar.core.nights.assumed import PAST
 from cuejar.store.database import open_database
 from cuejar.store.nights import recorded
 from tests.running import Running, until
@@ -386,3 +389,29 @@ def test_a_rehearsal_is_stopped_and_a_new_one_stops_it(written: Running) -> None
     assert written.api.delete("/api/rehearsals/none").status_code == 404
     names = [row["id"] for row in written.api.get("/api/rehearsals").json()]
     assert names == [first, second["id"], third]
+
+
+def test_an_audience_likes_what_was_called_on_past_nights(written: Running) -> None:
+    """On the page as on the command line, which reads the folder of a Cue Jar that runs; without a night it is said that none is known."""
+    _book(written)
+    written.book(audiences=[{**FRIDAY, "likes": "past"}])
+
+    def on_the_command_line(*more: str) -> dict[str, Any]:
+        asks = ["rehearse", "--audience", "Friday", "--data", str(written.data), "--json", *more]
+        done = CliRunner().invoke(app, asks, catch_exceptions=False)
+        told: dict[str, Any] = json.loads(done.output)
+        return told
+
+    def called(told: dict[str, Any]) -> set[str]:
+        return {cue for cue, runs in told["let_in_by_cue"].items() if runs}
+
+    alike = on_the_command_line()
+    assert PAST in alike["assumed"] and len(called(alike["nights"][0])) > 3
+    assert PAST in _rehearsed(written, audience="friday")["assumed"]
+    _small_night(written, "owlpost", "saltmarsh_sue")
+    here, there = on_the_command_line(), _rehearsed(written, audience="friday")
+    assert called(here["nights"][0]) == called(there["books"][0]["result"]) == {"ask", "tannoy"}
+    assert here["nights"][0]["calls"] == there["books"][0]["result"]["calls"]
+    assert PAST not in here["assumed"] and here["assumed"] == there["assumed"]
+    points = on_the_command_line("--sweep", "lanes.yard.width=1..2")["points"]
+    assert [point["value"] for point in points] == [1, 2]

@@ -19,6 +19,7 @@ from cuejar.core.book.files import book_from, book_json
 from cuejar.core.carry.differences import differences
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.gate import Version, sound_json
+from cuejar.core.nights.assumed import of_audience, of_kept
 from cuejar.core.nights.compare import FIGURES, MOST_VALUES, with_setting
 from cuejar.core.nights.recorded import recording_of
 from cuejar.core.nights.timeline import Timeline
@@ -35,11 +36,6 @@ router = APIRouter(prefix="/api", tags=["rehearsals"])
 MOST_NIGHTS = 200
 MOST_STAGE_MS = 900_000
 """How much of a night a stage is told at once."""
-ASSUMED_SPEECH = "Speeches last as long as they are reckoned to, which may be a little off."
-ASSUMED_FOLDERS = "What is in followed folders is not known here: jars that draw from them draw nothing."
-ASSUMED_REST = "What lies at rest on the gear is not known here: it is taken as it is in the book."
-ASSUMED_RUNS = "What was done by hand with one run (released, moved, dropped) is left out, as runs are others here."
-ASSUMED_ODD = "{} entries of that night could not be read; they are left out."
 Small = Annotated[dict[str, Any], AfterValidator(lambda value: sound_json(value, 500_000, 40))]
 
 
@@ -188,25 +184,6 @@ def _book(studio: Studio, choice: BookChoice, own: bool) -> tuple[Book | None, s
     return studio.books.book, "the book of now"
 
 
-def _assumed(book: Book | None, recorded: bool, own: bool, odd: int) -> list[str]:
-    """What a rehearsal cannot know, as far as it matters in this book."""
-    if own and recorded:
-        return [ASSUMED_ODD.format(odd)] if odd else []
-    told = []
-    beats = [beat for cue in book.cues for beat in cue.beats] if book is not None else []
-    if any(beat.kind == "speech" for beat in beats):
-        told.append(ASSUMED_SPEECH)
-    if not recorded and book is not None and any(getattr(jar, "folder", None) for jar in book.jars):
-        told.append(ASSUMED_FOLDERS)
-    if not recorded and any(beat.kind in ("scene", "source", "filter", "light") for beat in beats):
-        told.append(ASSUMED_REST)
-    if recorded:
-        told.append(ASSUMED_RUNS)
-    if odd:
-        told.append(ASSUMED_ODD.format(odd))
-    return told
-
-
 async def _task(studio: Studio, wish: RehearsalIn) -> tuple[Task, list[str], list[str], str]:
     """What is to be played, how the books are called, what is assumed, and what it is in words."""
     if (wish.audience is None) == (wish.night is None):
@@ -214,7 +191,7 @@ async def _task(studio: Studio, wish: RehearsalIn) -> tuple[Task, list[str], lis
     chosen = [_book(studio, choice, wish.night is not None) for choice in wish.books]
     told = [name for _, name in chosen]
     books = [book for book, _ in chosen]
-    entries, odd, what = None, 0, ""
+    entries, audience, odd, what = None, None, 0, ""
     if wish.night is not None:
         try:
             piece = await asyncio.to_thread(opened, kept_at(studio), wish.night, False)
@@ -238,12 +215,12 @@ async def _task(studio: Studio, wish: RehearsalIn) -> tuple[Task, list[str], lis
             base = book_from(entries.state["book"])
         books = [base, *(with_setting(base, wish.sweep.setting, value) for value in wish.sweep.values)]
         what = f"{what}, {wish.sweep.setting}"
-    assumed = dict.fromkeys(
-        line
-        for book, choice in zip(books, wish.books, strict=False)
-        for line in _assumed(book, wish.night is not None, choice.kind == "own", odd)
-    )
     past = await asyncio.to_thread(pasts, studio.sessions)
+    assumed: dict[str, None] = {}
+    for book in books[: len(wish.books)]:
+        assumed |= dict.fromkeys(
+            of_kept(book, odd) if audience is None or book is None else of_audience(book, audience, bool(past))
+        )
     media = studio.facts()
     return Task(books, wish.audience or "", entries, media, past), told, list(assumed), what
 

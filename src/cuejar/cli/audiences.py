@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+import typer
 
 from cuejar.cli.base import fail, settings_of
 
@@ -45,43 +47,79 @@ def told(
     name: str, path: Path | None, data: Path | None, against: Path | None, nights: int, sweep: str, as_json: bool
 ) -> Iterator[str]:
     """What nights of an audience come to, in lines."""
+    from cuejar.core.nights.assumed import of_audience
     from cuejar.core.parts.base import BookError
     from cuejar.studio import BOOK_COPY
 
-    book = _book(path if path is not None else settings_of(None, data).data.expanduser() / BOOK_COPY)
+    folder = settings_of(None, data).data.expanduser()
+    book = _book(path if path is not None else folder / BOOK_COPY)
     audience = _audience(book, name)
+    past = _past(folder) if audience.likes == "past" else {}
+    many = Many(book, audience, past, nights, as_json, of_audience(book, audience, bool(past)))
     try:
         if sweep:
-            yield from _swept(book, audience, nights, sweep, as_json)
+            yield from _swept(many, sweep)
         else:
-            yield from _nights(book, audience, nights, _book(against) if against is not None else None, as_json)
+            yield from _nights(many, _book(against) if against is not None else None)
     except BookError as error:
         fail("\n".join(str(problem) for problem in error.problems), 2)
 
 
-def _nights(book: Book, audience: Audience, nights: int, against: Book | None, as_json: bool) -> Iterator[str]:
+def _past(folder: Path) -> dict[str, float]:
+    """How often each thing was called on the nights that are kept in a data folder; nothing where none can be read."""
+    from sqlalchemy.exc import DBAPIError
+
+    from cuejar.store.database import FILE
+    from cuejar.store.nights import pasts_in
+
+    if not (folder / FILE).exists():
+        return {}
+    try:
+        return pasts_in(folder / FILE)
+    except DBAPIError as error:
+        typer.echo(f"The nights in {folder} cannot be read ({error.orig}).", err=True)
+        return {}
+
+
+class Many(NamedTuple):
+    """Nights of an audience, as they were asked for."""
+
+    book: Book
+    audience: Audience
+    past: dict[str, float]
+    nights: int
+    as_json: bool
+    assumed: list[str]
+
+    def results(self, books: list[Book | None], numbers: Sequence[int]) -> list[list[Result]]:
+        """What the nights under each of some books (by their numbers) come to, book by book."""
+        from cuejar.nights import Task, Work, results
+
+        work = [Work(number, seed) for seed in range(1, self.nights + 1) for number in numbers]
+        done = dict(results(Task(books, self.audience.id, past=self.past), work))
+        return [[done[one] for one in work if one.book == number] for number in numbers]
+
+
+def _nights(many: Many, against: Book | None) -> Iterator[str]:
     from cuejar.core.nights.standouts import standouts
-    from cuejar.nights import Task, Work, results
 
-    books: list[Book | None] = [book] if against is None else [book, against]
-    work = [Work(number, seed) for seed in range(1, nights + 1) for number in range(len(books))]
-    done = dict(results(Task(books, audience.id), work))
-    each = [[done[one] for one in work if one.book == number] for number in range(len(books))]
+    books: list[Book | None] = [many.book] if against is None else [many.book, against]
+    each = many.results(books, range(len(books)))
     if against is None:
-        yield from _of_one(each[0], [one._asdict() for one in standouts(each[0][0], book)], as_json)
+        yield from _of_one(each[0], [one._asdict() for one in standouts(each[0][0], many.book)], many)
     else:
-        yield from _of_two(each[0], each[1], as_json)
+        yield from _of_two(each[0], each[1], many.as_json, many.assumed)
 
 
-def _of_one(results: list[Result], stand_out: list[dict[str, Any]], as_json: bool) -> Iterator[str]:
+def _of_one(results: list[Result], stand_out: list[dict[str, Any]], many: Many) -> Iterator[str]:
     from cuejar.core.nights.compare import FIGURES, spreads
 
     figures = spreads(results)
-    if as_json:
+    if many.as_json:
         told = {name: one._asdict() for name, one in figures.items()}
-        yield json.dumps(
-            {"nights": [one.json() for one in results], "figures": told, "stands_out": stand_out}, ensure_ascii=False
-        )
+        nights = [one.json() for one in results]
+        whole = {"nights": nights, "figures": told, "stands_out": stand_out, "assumed": many.assumed}
+        yield json.dumps(whole, ensure_ascii=False)
         return
     yield f"{len(results)} {'night' if len(results) == 1 else 'nights'}; figures: median (lowest to highest)"
     for figure, words in FIGURES.items():
@@ -90,49 +128,55 @@ def _of_one(results: list[Result], stand_out: list[dict[str, Any]], as_json: boo
         yield f"turned away in the first night: {reason} {count}"
     for one in stand_out:
         yield f"! {one['what']} {one['mend']}"
+    yield from _assumed(many.assumed)
 
 
-def _of_two(before: list[Result], after: list[Result], as_json: bool) -> Iterator[str]:
+def _of_two(before: list[Result], after: list[Result], as_json: bool, assumed: Sequence[str]) -> Iterator[str]:
     from cuejar.core.nights.compare import FIGURES, shifts
 
     found = shifts(before, after)
     if as_json:
         told = {figure: {key: one._asdict() for key, one in shift._asdict().items()} for figure, shift in found.items()}
-        yield json.dumps({"figures": told}, ensure_ascii=False)
+        yield json.dumps({"figures": told, "assumed": list(assumed)}, ensure_ascii=False)
         return
     yield f"{len(before)} {'night' if len(before) == 1 else 'nights'} each; the difference is paired, night by night"
     for figure, words in FIGURES.items():
         shift = found[figure]
         yield f"{words:42}{shift.before!s:28}→ {shift.after!s:28}by {shift.by}"
+    yield from _assumed(assumed)
 
 
-def _swept(book: Book, audience: Audience, nights: int, sweep: str, as_json: bool) -> Iterator[str]:
+def _swept(many: Many, sweep: str) -> Iterator[str]:
     from cuejar.core.nights.compare import FIGURES, spreads, values_of, with_setting
     from cuejar.core.parts.base import BookError, Problem
-    from cuejar.nights import Task, Work, results
 
     path, sign, told = sweep.partition("=")
     if not sign:
         raise BookError([Problem(sweep, "is no setting and range; write it like lanes.yard.width=1..4")])
     values = values_of(told)
-    books: list[Book | None] = [book, *(with_setting(book, path.strip(), value) for value in values)]
-    work = [Work(number, seed) for seed in range(1, nights + 1) for number in range(1, len(books))]
-    done = dict(results(Task(books, audience.id), work))
-    points = [spreads([done[one] for one in work if one.book == number]) for number in range(1, len(books))]
-    if as_json:
+    books: list[Book | None] = [many.book, *(with_setting(many.book, path.strip(), value) for value in values)]
+    points = [spreads(found) for found in many.results(books, range(1, len(books)))]
+    if many.as_json:
         rows = [
             {"value": value, "figures": {name: one._asdict() for name, one in point.items()}}
             for value, point in zip(values, points, strict=True)
         ]
-        yield json.dumps({"setting": path.strip(), "nights": nights, "points": rows}, ensure_ascii=False)
+        whole = {"setting": path.strip(), "nights": many.nights, "points": rows, "assumed": many.assumed}
+        yield json.dumps(whole, ensure_ascii=False)
         return
     yield f"{path.strip():20}{''.join(f'{FIGURES[name]:38}' for name in SWEPT)}".rstrip()
     for value, point in zip(values, points, strict=True):
         yield f"{value!s:20}{''.join(f'{point[name]!s:38}' for name in SWEPT)}".rstrip()
+    yield from _assumed(many.assumed)
+
+
+def _assumed(lines: Sequence[str]) -> Iterator[str]:
+    yield from (f"assumed: {line}" for line in lines)
 
 
 def held_against(script: Script, path: Path, as_json: bool) -> Iterator[str]:
     """A scripted night under its own book and another one; a kept night's script begins with all that was under way."""
+    from cuejar.core.nights.assumed import of_kept
     from cuejar.core.nights.compare import Nights
     from cuejar.core.nights.recorded import Recording
     from cuejar.core.nights.tally import played
@@ -144,4 +188,4 @@ def held_against(script: Script, path: Path, as_json: bool) -> Iterator[str]:
         before, after = nights.result(0, script.seed), nights.result(1, script.seed)
     else:
         before, after = (played(book, rows, script.seed, script.media) for book in (script.book, other))
-    yield from _of_two([before], [after], as_json)
+    yield from _of_two([before], [after], as_json, of_kept(other, 0) if script.state is not None else [])

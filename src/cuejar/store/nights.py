@@ -10,9 +10,11 @@ import json
 import zlib
 from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
+from pathlib import Path
 from typing import Any, NamedTuple
+from urllib.parse import quote
 
-from sqlalchemy import Connection, bindparam, delete, func, or_, select, text, update
+from sqlalchemy import Connection, bindparam, create_engine, delete, func, or_, select, text, update
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -313,6 +315,19 @@ def keep_blanked(connection: Connection, there: Blanked) -> None:
         connection.execute(
             update(NightPartRow).where(NightPartRow.night == night, NightPartRow.first == first).values(packed=piece)
         )
+
+
+def pasts_in(database: Path) -> dict[str, float]:
+    """The same as `pasts`, out of the database of a data folder that a Cue Jar may have open; it is only read.
+
+    Raises:
+        sqlalchemy.exc.DBAPIError: it cannot be read.
+    """
+    engine = create_engine(f"sqlite:///file:{quote(str(database.absolute()))}?mode=ro&uri=true")
+    try:
+        return pasts(sessionmaker(engine))
+    finally:
+        engine.dispose()
 
 
 def pasts(sessions: sessionmaker[Session], nights_back: int = 20) -> dict[str, float]:
