@@ -53,6 +53,53 @@ it('hears of what somebody else changed, also in the middle of its own edit', as
   expect([book.version, book.outside]).toEqual([7, 2])
 })
 
+it('does not take one of two edits under way for somebody else’s', async () => {
+  const book = useBook()
+  let go: () => void = () => {}
+  const slow = book.edit(async () => {
+    server.version = 2
+    await new Promise<void>((done) => (go = done))
+    return { version: 2 }
+  })
+  await book.put('cues', { id: 'whistle' })
+  expect([server.version, book.version]).toEqual([3, 3])
+  go()
+  await slow
+  expect([book.version, book.outside]).toEqual([3, 0])
+})
+
+it('puts one after the other, and what the first changed stays', async () => {
+  const book = useBook()
+  await book.put('cues', { id: 'whistle', name: 'Whistle', tags: [] })
+  const there = book.book?.cues[0]
+  await Promise.all([
+    book.put('cues', { ...there, id: 'whistle', name: 'Steam whistle' }),
+    book.put('cues', { ...there, id: 'whistle', tags: ['loud'] }),
+  ])
+  expect(server.book.cues).toEqual([{ id: 'whistle', name: 'Steam whistle', tags: ['loud'] }])
+  expect(server.edits().map((one) => (one.body as { version: number }).version)).toEqual([1, 2, 3])
+  server.refuses = { status: 422, what: 'no' }
+  const refused = book.put('cues', { ...book.book?.cues[0], id: 'whistle', name: '' })
+  const fine = book.put('cues', { ...book.book?.cues[0], id: 'whistle', tags: ['soft'] })
+  await expect(refused).rejects.toThrow('no')
+  await fine
+  expect(server.book.cues).toEqual([{ id: 'whistle', name: 'Steam whistle', tags: ['soft'] }])
+})
+
+it('hears of somebody else’s change also where its own edit is refused', async () => {
+  const book = useBook()
+  let go: () => void = () => {}
+  server.busy = new Promise((done) => (go = done))
+  server.refuses = { status: 409, what: 'The book was changed meanwhile.' }
+  const refused = book.put('cues', { id: 'whistle' })
+  server.version = 4
+  await book.refresh(4)
+  expect([book.version, book.outside], 'not while it is under way').toEqual([1, 0])
+  go()
+  await expect(refused).rejects.toThrow('changed meanwhile')
+  expect([book.version, book.outside]).toEqual([4, 1])
+})
+
 it('an edit that is refused changes nothing here, and the next one goes on', async () => {
   const book = useBook()
   server.refuses = { status: 409, what: 'The book was changed meanwhile.' }

@@ -3,8 +3,10 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { api, got, type Book, type Cue, type Media } from '@/api/client'
 import type { paths } from '@/api/schema'
+import { merged } from '@/logic/merging'
 import { say } from './useSay'
 
+type Entry = { id: string } & Record<string, unknown>
 type ListName = paths['/api/book/{kind}/{thing}']['put']['parameters']['path']['kind']
 
 export const useBook = defineStore('book', () => {
@@ -17,6 +19,11 @@ export const useBook = defineStore('book', () => {
   const outside = ref(0)
   let own = 0
   let inFlight = 0
+  /** The version that this page's editors know of. */
+  let known = 0
+  /** What the feed told while an edit was under way. */
+  let missed = 0
+  let line: Promise<void> = Promise.resolve()
 
   async function load(): Promise<void> {
     const answer = await got(api.GET('/api/book'))
@@ -24,34 +31,62 @@ export const useBook = defineStore('book', () => {
     version.value = answer.version
     undoSteps.value = answer.undo
     redoSteps.value = answer.redo
+    if (!inFlight) known = version.value
     media.value = await got(api.GET('/api/media'))
   }
 
-  /** Runs an edit of this page; what the feed says of it meanwhile is not taken for somebody else's. */
-  async function edit<T extends { version: number }>(work: () => Promise<T>): Promise<T> {
-    inFlight += 1
-    try {
+  /** Runs an edit of this page; what the feed says of it meanwhile is not taken for somebody else's, also while others are under way. */
+  function edit<T extends { version: number }>(work: () => Promise<T>): Promise<T> {
+    return underWay(async () => {
       const edited = await work()
       own = Math.max(own, edited.version)
       await load()
-      if (version.value > own) outside.value += 1
       return edited
+    })
+  }
+
+  async function underWay<T>(work: () => Promise<T>): Promise<T> {
+    inFlight += 1
+    try {
+      return await work()
     } finally {
+      if (inFlight === 1) await catchUp()
       inFlight -= 1
     }
   }
 
+  /** After the last edit that was under way: what came from elsewhere meanwhile. */
+  async function catchUp(): Promise<void> {
+    if (missed > version.value) await load()
+    missed = 0
+    if (version.value > Math.max(own, known)) outside.value += 1
+    known = version.value
+  }
+
   async function refresh(to: number): Promise<void> {
+    if (inFlight > 0) missed = Math.max(missed, to)
     if (inFlight > 0 || (to === version.value && book.value)) return
     const mine = to === own
     await load()
     if (!mine) outside.value += 1
   }
 
-  async function put(kind: ListName, value: { id: string } & Record<string, unknown>): Promise<void> {
-    const path = { kind, thing: value.id }
-    const body = { value: value as unknown as Record<string, never>, version: version.value || null }
-    await edit(() => got(api.PUT('/api/book/{kind}/{thing}', { params: { path }, body })))
+  function entry(kind: ListName, thing: string): Entry | undefined {
+    return ((book.value?.[kind] ?? []) as Entry[]).find((one) => one.id === thing)
+  }
+
+  /** Puts an entry, one after the other: what was changed here by the one before stays, though this one was made without it. */
+  function put(kind: ListName, value: Entry): Promise<void> {
+    const base = entry(kind, value.id)
+    const placed = line.then(async () => {
+      const now = entry(kind, value.id)
+      const mine = base && now ? merged<Entry>(base, value, now) : value
+      const path = { kind, thing: value.id }
+      const body = { value: mine as unknown as Record<string, never>, version: version.value || null }
+      await edit(() => got(api.PUT('/api/book/{kind}/{thing}', { params: { path }, body })))
+    })
+    line = placed.catch(() => {})
+    return underWay(() => placed)
   }
 
   async function putHouse(house: Partial<Book['house']>): Promise<void> {

@@ -103,10 +103,34 @@ it('takes what somebody else changed, and lets go of a beat that is gone', async
   expect(draft.chosen.value).toBeNull()
 })
 
-it('goes to another cue', async () => {
+it('keeps what is not saved yet beside what somebody else changed, and saves both', async () => {
+  draft.change('words', { text: 'mind the kettle' })
+  await passes(100)
+  const theirs = cue('whistle', 'words', 'bell')
+  server.book = { ...server.book, cues: [{ ...theirs, name: 'Steam whistle' }] }
+  server.version = 9
+  await useBook().refresh(9)
+  await passes(0)
+  expect(draft.state.value).toBe('saving')
+  expect(draft.beats.value).toMatchObject([{ id: 'words', text: 'mind the kettle' }, { id: 'bell' }])
+  await passes(400)
+  expect(draft.state.value).toBe('saved')
+  expect(kept()).toMatchObject({
+    name: 'Steam whistle',
+    beats: [{ text: 'mind the kettle' }, { id: 'bell' }],
+  })
+})
+
+it('goes to another cue, and saves what is left of the one before', async () => {
+  draft.change('words', { text: 'mind the kettle' })
+  await passes(10)
   id.value = 'bell'
   await passes(0)
   expect(draft.cue.value?.name).toBe('bell')
+  const saved = server.book.cues.find((one) => one.id === 'whistle')
+  expect([server.edits().length, saved?.beats[0]]).toMatchObject([1, { text: 'mind the kettle' }])
+  await passes(500)
+  expect([server.edits().length, draft.state.value]).toEqual([1, 'saved'])
   id.value = 'gone'
   await passes(0)
   expect(draft.cue.value).toBeNull()

@@ -11,7 +11,9 @@ import {
   type BeatFields,
 } from '@/api/client'
 import { freeId, planted, shelve, shelved } from '@/logic/beats'
+import { merged } from '@/logic/merging'
 import { useBook } from './useBook'
+import { say } from './useSay'
 
 export type Snag = Schemas['SnagOut']
 export type Span = Schemas['SpanOut']
@@ -61,10 +63,27 @@ export function useCueDraft(id: () => string): CueDraft {
 
   function take(): void {
     const found = book.book?.cues.find((c) => c.id === id())
-    cue.value = found ? (JSON.parse(JSON.stringify(found)) as Cue) : null
+    put(found ? (JSON.parse(JSON.stringify(found)) as Cue) : null)
     saved = JSON.stringify(cue.value)
-    problem.value = ''
     state.value = 'saved'
+  }
+
+  /** Takes what somebody else changed. What is not saved yet here stays, and is saved then. */
+  function takeToo(): void {
+    const found = book.book?.cues.find((c) => c.id === id())
+    if (!found || !cue.value || JSON.stringify(cue.value) === saved) {
+      take()
+      return
+    }
+    const base = JSON.parse(saved) as Cue
+    saved = JSON.stringify(found)
+    put(JSON.parse(JSON.stringify(merged<Cue>(base, cue.value, found))) as Cue)
+    later()
+  }
+
+  function put(value: Cue | null): void {
+    cue.value = value
+    problem.value = ''
     if (chosen.value && !cue.value?.beats.some((b) => b.id === chosen.value)) chosen.value = null
     void measure()
   }
@@ -102,26 +121,39 @@ export function useCueDraft(id: () => string): CueDraft {
     return saving
   }
 
-  watch(id, take, { immediate: true })
-  watch(() => book.outside, take)
+  watch(
+    id,
+    () => {
+      const left = cue.value
+      window.clearTimeout(timer)
+      // What is not saved yet of the cue that is left is saved now.
+      if (left && JSON.stringify(left) !== saved)
+        book
+          .put('cues', JSON.parse(JSON.stringify(left)) as Cue)
+          .catch((error: unknown) => say(`“${left.name}” was not saved: ${String(error)}`, 'wrong'))
+      take()
+    },
+    { immediate: true },
+  )
+  watch(() => book.outside, takeToo)
   // A file that was trimmed or replaced changes where beats end.
   watch(
     () => book.media,
     () => void measure(),
   )
-  watch(
-    cue,
-    () => {
-      if (JSON.stringify(cue.value) === saved) return
-      state.value = 'saving'
-      window.clearTimeout(timer)
-      timer = window.setTimeout(() => {
-        void measure()
-        void flush()
-      }, SAVE_MS)
-    },
-    { deep: true },
-  )
+  function later(): void {
+    window.clearTimeout(timer)
+    if (JSON.stringify(cue.value) === saved) {
+      state.value = 'saved'
+      return
+    }
+    state.value = 'saving'
+    timer = window.setTimeout(() => {
+      void measure()
+      void flush()
+    }, SAVE_MS)
+  }
+  watch(cue, later, { deep: true })
   onScopeDispose(() => void flush())
 
   const beats = computed(() => (cue.value?.beats ?? []) as AnyBeat[])

@@ -1,0 +1,45 @@
+/** Two who changed the same thing: what each of them changed counts. */
+
+type Json = unknown
+type Row = { id: string }
+
+const same = (one: Json, other: Json): boolean => JSON.stringify(one) === JSON.stringify(other)
+const isObject = (value: Json): value is Record<string, Json> =>
+  typeof value === 'object' && value !== null && !Array.isArray(value)
+const areRows = (value: Json): value is Row[] =>
+  Array.isArray(value) && value.every((row) => isObject(row) && typeof row.id === 'string')
+
+/**
+ * `mine` and `theirs`, both made from `base`: fields by name, lists of what has an id by it. Where both changed the same, mine counts;
+ * what they took out is gone, unless I changed it.
+ */
+export function merged<T>(base: T, mine: T, theirs: T): T {
+  if (same(mine, theirs) || same(base, mine)) return theirs
+  if (same(base, theirs)) return mine
+  if (isObject(base) && isObject(mine) && isObject(theirs)) return fields(base, mine, theirs) as T
+  if (areRows(base) && areRows(mine) && areRows(theirs)) return rows(base, mine, theirs) as T
+  return mine
+}
+
+function fields(
+  base: Record<string, Json>,
+  mine: Record<string, Json>,
+  theirs: Record<string, Json>,
+): Record<string, Json> {
+  const out: Record<string, Json> = {}
+  for (const name of new Set([...Object.keys(mine), ...Object.keys(theirs)])) {
+    const value = merged(base[name], mine[name], theirs[name])
+    if (value !== undefined) out[name] = value
+  }
+  return out
+}
+
+/** In my order; what they added comes at the end. */
+function rows(base: Row[], mine: Row[], theirs: Row[]): Row[] {
+  const by = (list: Row[]): Map<string, Row> => new Map(list.map((row) => [row.id, row]))
+  const [bases, minds, others] = [by(base), by(mine), by(theirs)]
+  return [...new Map([...minds, ...others]).keys()].flatMap((id) => {
+    const row = merged(bases.get(id), minds.get(id), others.get(id))
+    return row ? [row] : []
+  })
+}
