@@ -73,7 +73,12 @@ def main() -> None:
         cues = mappings(given.cues)
     except ValueError as error:
         sys.exit(str(error))
-    with mido.open_input(given.port) as port, httpx.Client(base_url=given.address, timeout=5, trust_env=False) as api:
+    with (
+        mido.open_input(given.port) as port,
+        httpx.Client(
+            base_url=given.address, timeout=5, trust_env=False, limits=httpx.Limits(keepalive_expiry=2)
+        ) as api,
+    ):
         run(port, cues, api)
 
 

@@ -49,6 +49,12 @@ PATIENCE_S = 60.0
 """How long a test waits for what must come: a busy machine is slow, not wrong. Speed is the bench's matter."""
 
 
+def client(address: str, timeout: float = PATIENCE_S) -> httpx.Client:
+    """Asks a server here; a connection is not used again once the other side may be about to close it."""
+    limits = httpx.Limits(keepalive_expiry=1.0)
+    return httpx.Client(base_url=address, timeout=timeout, trust_env=False, limits=limits)
+
+
 def until(check: Callable[[], Any], every: float = 0.03, patience_s: float = PATIENCE_S) -> Any:
     """Waits until ``check`` gives something true, and returns it."""
     end = time.monotonic() + patience_s
@@ -72,10 +78,9 @@ class Running:
         self.port = port or free_ports()
         self.server: psutil.Process | None = None
         self.standins: psutil.Process | None = None
-        self.api = httpx.Client(base_url=f"http://127.0.0.1:{self.port}", timeout=PATIENCE_S, trust_env=False)
+        self.api = client(f"http://127.0.0.1:{self.port}")
         self.broadcaster, self.channel, self.things = (
-            httpx.Client(base_url=f"http://127.0.0.1:{self.port + 10}/{kind}", timeout=PATIENCE_S, trust_env=False)
-            for kind in ("broadcaster", "channel", "things")
+            client(f"http://127.0.0.1:{self.port + 10}/{kind}") for kind in ("broadcaster", "channel", "things")
         )
 
     def _start(self, *command: str) -> psutil.Process:

@@ -18,7 +18,7 @@ from cuejar.demo.load import demo_book
 from cuejar.store.bundle import written
 from tests.browser.conftest import chromium
 from tests.browser.person import Person
-from tests.running import free_ports, until
+from tests.running import client, free_ports, until
 
 SHOTS = Path(__file__).parents[1] / "docs" / "screenshots"
 
@@ -180,7 +180,7 @@ def main() -> None:
         try:
             until(lambda: httpx.get(f"{home}/api/health", trust_env=False).json()["channel"] == "in_step")
             driver = chromium(Path(folder) / "profile")
-            channel = httpx.Client(base_url=f"http://127.0.0.1:{port + 10}/channel", trust_env=False)
+            channel = client(f"http://127.0.0.1:{port + 10}/channel")
             take(driver, home, channel)
             driver.quit()
         finally:

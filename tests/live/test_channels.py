@@ -5,12 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
-import httpx
 import pytest
 
 from cuejar.core.facts.whence import joined, parted
 from tests.live.standin import StandIn
-from tests.running import PATIENCE_S, Running, until
+from tests.running import Running, client, until
 
 TOKEN = "branch-line-token"
 
@@ -29,7 +28,7 @@ class Branch:
     def __init__(self, running: Running, port: int) -> None:
         self.running = running
         address = f"http://127.0.0.1:{port}"
-        self.web = httpx.Client(base_url=f"{address}/channel", timeout=PATIENCE_S, trust_env=False)
+        self.web = client(f"{address}/channel")
         running.book(gear=[{"id": "branch", "kind": "channel", "name": "Branch line", "address": address}])
 
     def row(self) -> dict[str, Any]:

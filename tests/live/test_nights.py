@@ -167,6 +167,9 @@ def _small_night(running: Running, *viewers: str) -> int:
         running.redeem(viewer, "tannoy")
     until(lambda: running.api.get("/api/nights").json()["nights"][0]["calls"] >= 2 * len(viewers))
     until(lambda: not running.api.get("/api/holds").json())
+    until(
+        lambda: not any(lane["running"] for lane in running.state()["lanes"])
+    )  # What is read aloud may be longer than all holds.
     _on_air(running, "ended")
     until(lambda: _nights(running)[0]["ended"])
     (night,) = {one["id"] for one in _nights(running)} - before

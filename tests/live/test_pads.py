@@ -9,7 +9,6 @@ import time
 from pathlib import Path
 from typing import Any
 
-import httpx
 import pytest
 import trustme
 from websockets.exceptions import ConnectionClosed, InvalidStatus
@@ -20,7 +19,7 @@ from cuejar.pads.server import PadsServer, _bound, read_certificate
 from cuejar.settings import WEB, CannotStart, Settings
 from cuejar.studio import Studio
 from tests.phone import Phone, signature
-from tests.running import Running, free_ports, until
+from tests.running import Running, client, free_ports, until
 
 CUES: list[dict[str, Any]] = [
     {"id": name, "name": name.title(), "entry": "overlap", "tags": ["yard"],
@@ -57,7 +56,7 @@ def device(running: Running, phone: Phone) -> dict[str, Any]:
 
 def test_nothing_but_the_pads_is_served_there(halt: Running) -> None:
     """Every route of the app, every file of the other pages, odd ways: none is found at the pads' port."""
-    http = httpx.Client(base_url=pads_of(halt), trust_env=False)
+    http = client(pads_of(halt))
     routes = [*create_app(None, 8700).openapi()["paths"]]
     routes += ["/api/book", "/api/cues/bell/fire", "/overlay/x", "/media/x", "/desk", "/index.html", "/pads.html"]
     routes += ["/assets/../index.html", "/assets/%2e%2e/index.html", "/assets//etc/passwd", "/.vite/manifest.json"]
@@ -83,7 +82,7 @@ def test_nothing_but_the_pads_is_served_there(halt: Running) -> None:
 
 def test_a_foreign_host_or_page_may_not_speak_there(halt: Running) -> None:
     address = f"ws://127.0.0.1:{halt.port + 5}/feed"
-    http = httpx.Client(base_url=pads_of(halt), trust_env=False)
+    http = client(pads_of(halt))
     assert http.get("/", headers={"Host": "evil.example"}).status_code == 403
     assert http.get("/", headers={"Origin": "http://evil.example"}).status_code == 403
     with pytest.raises(InvalidStatus), connect(address, proxy=None, origin="http://evil.example"):  # type: ignore[arg-type]

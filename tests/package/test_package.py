@@ -15,7 +15,7 @@ import httpx
 import pytest
 
 from cuejar import __version__
-from tests.running import free_ports, until
+from tests.running import client, free_ports, until
 
 ROOT = Path(__file__).parents[2]
 CLEAN = ROOT / ".stamps" / "package"
@@ -59,13 +59,13 @@ def demo(bare: dict[str, str]) -> Iterator[int]:
 
 
 def test_the_demo_runs_from_the_wheel(demo: int) -> None:
-    api = httpx.Client(base_url=f"http://127.0.0.1:{demo}", timeout=60, trust_env=False)
+    api = client(f"http://127.0.0.1:{demo}")
     page = api.get("/desk", headers={"accept": "text/html"})
     scripts = re.findall(r'(?:src|href)="(/assets/[^"]+)"', page.text)
     assert page.status_code == 200 and scripts
     assert all(api.get(script).status_code == 200 for script in scripts)
     assert api.get("/api/media").json() and not [one for one in api.get("/api/media").json() if one["missing"]]
-    stand_in = httpx.Client(base_url=f"http://127.0.0.1:{demo + 10}/channel", timeout=60, trust_env=False)
+    stand_in = client(f"http://127.0.0.1:{demo + 10}/channel")
     until(lambda: [r for r in stand_in.get("/rewards").json() if r["title"] == "Steam whistle"])
     body = {"viewer": "bramble_jo", "reward": "Steam whistle", "text": ""}
     made = stand_in.post("/redemptions", json=body).raise_for_status().json()

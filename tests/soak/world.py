@@ -18,7 +18,7 @@ import psutil
 
 from cuejar.standins.halt import HOOK_SECRET, PASSWORD
 from tests import copies
-from tests.running import free_ports
+from tests.running import client, free_ports
 
 DISK_MB = 48
 ASKED_S = 0.4
@@ -48,10 +48,7 @@ class World:
         self.small = _mounted(self.data)
         self.ports = {name: free_ports() for name in ("server", "channel", "gear")}
         self.running: dict[str, psutil.Process] = {}
-        self.http = {
-            name: httpx.Client(base_url=f"http://127.0.0.1:{port}", timeout=5, trust_env=False)
-            for name, port in self.ports.items()
-        }
+        self.http = {name: client(f"http://127.0.0.1:{port}", 5) for name, port in self.ports.items()}
         self._lock: sqlite3.Connection | None = None
 
     @property
@@ -158,8 +155,8 @@ class World:
         for name in list(self.running):
             self.thaw(name)
             self.kill(name)
-        for client in self.http.values():
-            client.close()
+        for one in self.http.values():
+            one.close()
         if self.small:
             subprocess.run(["umount", "-l", str(self.data)], check=False)
 

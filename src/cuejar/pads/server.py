@@ -6,7 +6,7 @@ import asyncio
 import contextlib
 import errno
 import ssl
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from socket import AF_INET, SO_REUSEADDR, SOCK_STREAM, SOL_SOCKET, socket
 from typing import NamedTuple
@@ -77,7 +77,16 @@ def addresses() -> list[str]:
 
 
 class _Server(uvicorn.Server):
-    """One of several in a process: signals are not its own."""
+    """One of several in a process: signals are not its own. ``listening`` is called once it takes connections."""
+
+    def __init__(self, config: uvicorn.Config, listening: Callable[[], None]) -> None:
+        super().__init__(config)
+        self._listening = listening
+
+    async def startup(self, sockets: list[socket] | None = None) -> None:
+        await super().startup(sockets)
+        if self.started:
+            self._listening()
 
     @contextlib.contextmanager
     def capture_signals(self) -> Iterator[None]:
@@ -161,14 +170,13 @@ class PadsServer:
                 await asyncio.sleep(AGAIN_S)
                 continue
             self._troubles.gone(trouble)
-            self.listens[where] = certificate is not None
             try:
-                await self._serve(bound, names, certificate)
+                await self._serve(bound, where, names, certificate)
             finally:
                 self.listens.pop(where, None)
                 bound.close()
 
-    async def _serve(self, bound: socket, names: list[str], certificate: Certificate | None) -> None:
+    async def _serve(self, bound: socket, where: str, names: list[str], certificate: Certificate | None) -> None:
         scheme = "https" if certificate is not None else "http"
         server = _Server(
             uvicorn.Config(
@@ -184,7 +192,8 @@ class PadsServer:
                 timeout_graceful_shutdown=STOP_S,
                 ssl_certfile=certificate.cert if certificate is not None else None,
                 ssl_keyfile=certificate.key if certificate is not None else None,
-            )
+            ),
+            lambda: self.listens.update({where: certificate is not None}),
         )
         serving = asyncio.create_task(server.serve([bound]))
         try:

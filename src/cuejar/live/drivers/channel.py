@@ -38,6 +38,8 @@ from cuejar.store.models import LinkRow
 
 log = logging.getLogger(__name__)
 CURSOR_LINK, BOOT_LINK = "cursor", "boot"
+KEPT_S = 2.0
+"""A connection is not used again after this pause: many servers close theirs after five seconds, and what is sent just then is lost."""
 UNSURE_S = 1.0
 """After how long rewards are looked at again that may have been told as they were before."""
 CURSOR_S = 2.0
@@ -82,6 +84,7 @@ class ChannelDriver:
             headers=self._headers,
             timeout=5,
             trust_env=False,
+            limits=httpx.Limits(keepalive_expiry=KEPT_S),
         )
         self.can = wire.Can()
         """What it says that it can."""
