@@ -112,6 +112,70 @@ def _night(running: Running) -> int:
     return int(running.api.get("/api/nights").json()["nights"][0]["id"])
 
 
+def test_what_else_happens_and_what_is_liked_are_dragged(running: Running, driver: Chrome) -> None:
+    _tea(running)
+    running.book(
+        audiences=[{"id": "friday", "name": "Friday", "length_min": 120, "likes": "shares"}],
+        gear=[{"id": "broadcast", "kind": "broadcaster", "name": "Broadcaster"}],
+    )
+    person = _open(running, driver, "rehearse")
+
+    def friday() -> Any:
+        return _book(running)["audiences"][0]
+
+    def added(what: str, **fields: str) -> None:
+        person.click("[data-test=add-else]")
+        person.choose("[data-test=else-what]", what)
+        for label, value in fields.items():
+            field = person.see(f".adding [aria-label='{label.replace('_', ' ')}']")
+            field.send_keys(Keys.CONTROL + "a")
+            field.send_keys(value, Keys.TAB)
+        if what == "gear is away":
+            person.choose("[data-test=else-gear]", "Broadcaster")
+        person.press("Add it")
+        until(lambda: not person.is_seen(".adding .btn.main"))
+
+    added("a raid", at_minute="20", viewers_that_come="400")
+    added("gear is away", at_minute="40", minutes_away="10")
+    added("something is changed by hand", at_minute="90", becomes="Bench")
+    until(lambda: len(friday()["hands"]) == 1)
+    assert friday()["raids"] == [{"at_min": 20, "viewers": 400}]
+    assert friday()["outages"] == [{"at_min": 40, "for_min": 10, "gear": "broadcast"}]
+
+    def a_minute() -> float:
+        return float(person.see("[data-test=curve]").size["width"]) / 120
+
+    for mark, pick, by in (
+        ("raid-0", lambda: friday()["raids"][0]["at_min"], 30),
+        ("outage-0", lambda: friday()["outages"][0]["at_min"], -15),
+        ("outage-end-0", lambda: friday()["outages"][0]["for_min"], 20),
+        ("hand-0", lambda: friday()["hands"][0]["at_min"], 12),
+    ):
+        before = pick()
+        held = f"[data-test={mark}]"  # A raid is a flag on a pole, with nothing in the middle.
+        person.drag(person.see(f"{held} .flag" if mark == "raid-0" else held), round(by * a_minute()), 0)
+        until(lambda pick=pick, want=before + by: abs(pick() - want) <= 1)
+        dragged = pick()
+        person.see(f"[data-test={mark}]").send_keys(Keys.ARROW_RIGHT)
+        until(lambda pick=pick, dragged=dragged: pick() == dragged + 1)
+    person.drag(person.see("[data-test=hand-0]"), round(18.4 * a_minute()), 0)
+    until(lambda: friday()["hands"][0]["at_min"] == 120)
+    # One is taken out by its key, and is back by undo.
+    raids, outages = friday()["raids"], friday()["outages"]
+    person.see("[data-test=outage-end-0]").send_keys(Keys.DELETE)
+    until(lambda: not friday()["outages"])
+    person.see("body").send_keys(Keys.CONTROL + "z")
+    until(lambda: friday()["outages"] == outages)
+    assert friday()["raids"] == raids
+
+    bar = person.see(".likes [role=slider]")
+    half = bar.size["width"] // 2
+    ActionChains(driver).move_to_element(bar).click_and_hold().move_by_offset(half // 2, 0).release().perform()
+    until(lambda: friday()["shares"] == {"tea": 7.5})
+    person.see(".likes [role=slider]").send_keys(Keys.ARROW_LEFT)
+    until(lambda: friday()["shares"] == {"tea": 7})
+
+
 def test_a_night_that_was_is_looked_at_and_held_against_tonights_book(running: Running, driver: Chrome) -> None:
     chat = [{"kind": "chat", "match": "starts", "text": "!tea"}]
     _tea(running, calls=chat)

@@ -4,6 +4,8 @@ import {
   callsOf,
   clock,
   edgeMoved,
+  elseMoved,
+  elseWithout,
   figure,
   levelAt,
   marked,
@@ -15,6 +17,7 @@ import {
   valuesOf,
   within,
   zoomed,
+  type Audience,
   type RunRow,
   type Timeline,
 } from './nights'
@@ -135,6 +138,22 @@ describe('the curve', () => {
     expect(pointAdded([], 30, 90, 120)[0].map((point) => point.at_min)).toEqual([0, 30, 120])
     expect(pointRemoved(curve, 0)).toEqual([curve[1]])
     expect(pointRemoved([{ at_min: 0, level: 5 }], 0)).toHaveLength(1)
+  })
+  it('moves what else happens within the evening', () => {
+    const audience = {
+      length_min: 60,
+      raids: [{ at_min: 10, viewers: 50 }],
+      outages: [{ at_min: 20, for_min: 5, gear: 'lamps' }],
+      hands: [],
+    } as unknown as Audience
+    expect(elseMoved(audience, 'raids', 0, { at_min: 99 })).toEqual({ raids: [{ at_min: 60, viewers: 50 }] })
+    expect(elseMoved(audience, 'outages', 0, { at_min: -3 }).outages?.[0]?.at_min).toBe(0)
+    expect(elseMoved(audience, 'outages', 0, { for_min: -9 }).outages?.[0]).toEqual({
+      at_min: 20,
+      for_min: 1,
+      gear: 'lamps',
+    })
+    expect(elseWithout(audience, 'raids', 0)).toEqual({ raids: [] })
   })
   it('splits a whole at its edges', () => {
     expect(edgeMoved([0.4, 0.4, 0.2], 0, 0.1)).toEqual([0.5, 0.3, 0.2])

@@ -168,12 +168,38 @@ export function pointMoved(
   minute: number,
   level: number,
   length: number,
+  highest: number = HIGHEST,
 ): CurvePoint[] {
   const low = curve[index - 1]?.at_min ?? 0
   const high = curve[index + 1]?.at_min ?? length
   const at_min = half(Math.min(high, Math.max(low, minute)))
-  const moved = { at_min, level: Math.round(Math.min(HIGHEST, Math.max(0, level))) }
+  const moved = { at_min, level: Math.round(Math.min(highest, Math.max(0, level))) }
   return curve.map((point, i) => (i === index ? moved : point))
+}
+
+/** The lists of what else happens in an audience's night, besides that it is busy. */
+export type ElseList = 'raids' | 'outages' | 'hands'
+export type Else<K extends ElseList> = Audience[K][number]
+
+/** One of what else happens, put otherwise: within the evening, and what is away is away for at least a minute. */
+export function elseMoved<K extends ElseList>(
+  audience: Audience,
+  list: K,
+  index: number,
+  fields: Partial<Else<K>>,
+): Partial<Audience> {
+  const rows = audience[list].map((row, i) => {
+    if (i !== index) return row
+    const moved = { ...row, ...fields }
+    moved.at_min = Math.min(audience.length_min, Math.max(0, moved.at_min))
+    if ('for_min' in moved) moved.for_min = Math.min(audience.length_min, Math.max(1, moved.for_min))
+    return moved
+  })
+  return { [list]: rows }
+}
+
+export function elseWithout(audience: Audience, list: ElseList, index: number): Partial<Audience> {
+  return { [list]: audience[list].filter((_, i) => i !== index) }
 }
 
 /** The curve with one more point, and which it is. A curve that was never drawn gets its two ends first. */

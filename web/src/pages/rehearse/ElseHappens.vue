@@ -3,7 +3,8 @@
 import { ElOption, ElPopover } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useBook } from '@/composables/useBook'
-import type { Audience } from '@/logic/nights'
+import { say } from '@/composables/useSay'
+import { elseWithout, type Audience } from '@/logic/nights'
 import NumberField from '@/parts/NumberField.vue'
 import PickField from '@/parts/PickField.vue'
 
@@ -15,6 +16,11 @@ const what = ref<'raid' | 'outage' | 'hand'>('raid')
 const minute = ref(30)
 const viewers = ref(50)
 const gear = ref('')
+/** The first is meant until another is chosen. */
+const away = computed({
+  get: () => gear.value || book.book?.gear[0]?.id || '',
+  set: (id: string) => (gear.value = id),
+})
 const minutes = ref(5)
 const path = ref('broadcast/scene')
 const value = ref('')
@@ -23,13 +29,16 @@ function add(): void {
   const at_min = Math.min(minute.value, props.audience.length_min)
   if (what.value === 'raid')
     emit('change', { raids: [...props.audience.raids, { at_min, viewers: viewers.value }] })
-  else if (what.value === 'outage' && gear.value)
+  else if (what.value === 'outage' && away.value)
     emit('change', {
-      outages: [...props.audience.outages, { at_min, for_min: minutes.value, gear: gear.value }],
+      outages: [...props.audience.outages, { at_min, for_min: minutes.value, gear: away.value }],
     })
   else if (what.value === 'hand' && path.value && value.value)
     emit('change', { hands: [...props.audience.hands, { at_min, path: path.value, value: value.value }] })
-  else return
+  else {
+    say(what.value === 'outage' ? 'There is no gear on the rig yet.' : 'Say what becomes what.', 'wrong')
+    return
+  }
   added.value = false
 }
 const others = computed(() => [
@@ -37,19 +46,19 @@ const others = computed(() => [
     key: `raids/${i}`,
     at: one.at_min,
     words: `a raid of ${one.viewers}`,
-    without: (): Partial<Audience> => ({ raids: props.audience.raids.filter((_, n) => n !== i) }),
+    without: (): Partial<Audience> => elseWithout(props.audience, 'raids', i),
   })),
   ...props.audience.outages.map((one, i) => ({
     key: `outages/${i}`,
     at: one.at_min,
     words: `${one.gear} is away for ${one.for_min} min`,
-    without: (): Partial<Audience> => ({ outages: props.audience.outages.filter((_, n) => n !== i) }),
+    without: (): Partial<Audience> => elseWithout(props.audience, 'outages', i),
   })),
   ...props.audience.hands.map((one, i) => ({
     key: `hands/${i}`,
     at: one.at_min,
     words: `by hand: ${one.path} is ${one.value}`,
-    without: (): Partial<Audience> => ({ hands: props.audience.hands.filter((_, n) => n !== i) }),
+    without: (): Partial<Audience> => elseWithout(props.audience, 'hands', i),
   })),
 ])
 </script>
@@ -77,7 +86,7 @@ const others = computed(() => [
     >
       <template #reference><button class="btn tiny" data-test="add-else">Add</button></template>
       <div class="adding">
-        <PickField v-model="what" aria-label="What happens">
+        <PickField v-model="what" aria-label="What happens" data-test="else-what">
           <ElOption value="raid" label="a raid" /><ElOption value="outage" label="gear is away" />
           <ElOption value="hand" label="something is changed by hand" />
         </PickField>
@@ -91,7 +100,7 @@ const others = computed(() => [
         <template v-else-if="what === 'outage'">
           <label class="small"
             >gear
-            <PickField v-model="gear" aria-label="gear"
+            <PickField v-model="away" aria-label="gear" data-test="else-gear"
               ><ElOption
                 v-for="one in book.book?.gear ?? []"
                 :key="one.id"
@@ -107,7 +116,7 @@ const others = computed(() => [
           <label class="small">property <input v-model="path" class="well" aria-label="property" /></label>
           <label class="small">becomes <input v-model="value" class="well" aria-label="becomes" /></label>
         </template>
-        <button class="btn main" @click="add">Add it</button>
+        <button class="btn main add" @click="add">Add it</button>
       </div>
     </ElPopover>
   </div>
@@ -130,6 +139,10 @@ label {
 
 .else {
   flex-wrap: wrap;
+}
+
+.add {
+  justify-content: center;
 }
 
 .adding {

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** What an audience calls how often, as bars that are dragged: of rewards, and of cues that chat calls. */
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
-import { followPointer } from '@/composables/followPointer'
+import { byKey, useHandle } from '@/composables/useHandle'
 
 const props = defineProps<{ book: Schemas['Book']; shares: Record<string, number> }>()
 const emit = defineEmits<{ change: [shares: Record<string, number>] }>()
@@ -21,34 +21,25 @@ const rows = computed(() => {
       .map((cue) => ({ id: `cue/${cue.id}`, name: `${cue.name} (chat)` })),
   ]
 })
-const held = ref<{ id: string; share: number } | null>(null)
+type Like = { id: string; share: number }
+const { held, drag } = useHandle<Like>(({ id, share }) => emit('change', { ...props.shares, [id]: share }))
 const shareOf = (id: string): number =>
   Math.min(FULL, held.value?.id === id ? held.value.share : (props.shares[id] ?? 0))
+const fitting = (share: number): number => Math.min(FULL, Math.max(0, Math.round(share * 2) / 2))
 
-function put(id: string, share: number): void {
-  emit('change', { ...props.shares, [id]: Math.min(FULL, Math.max(0, Math.round(share * 2) / 2)) })
-}
-function drag(event: PointerEvent, id: string): void {
+function take(event: PointerEvent, id: string): void {
   const box = (event.currentTarget as HTMLElement).getBoundingClientRect()
-  const at = (one: PointerEvent): number =>
-    Math.min(FULL, Math.max(0, Math.round(((one.clientX - box.left) / box.width) * FULL * 2) / 2))
-  held.value = { id, share: at(event) }
-  followPointer(
-    event,
-    (moved) => (held.value = { id, share: at(moved) }),
-    (last) => {
-      const there = held.value
-      held.value = null
-      if (there && last.type === 'pointerup') put(id, there.share)
-    },
-  )
+  const at = (one: PointerEvent): Like => ({
+    id,
+    share: fitting(((one.clientX - box.left) / box.width) * FULL),
+  })
+  held.value = at(event)
+  drag(event, at)
 }
 function key(event: KeyboardEvent, id: string): void {
-  const by = event.key === 'ArrowLeft' ? -0.5 : event.key === 'ArrowRight' ? 0.5 : 0
-  if (!by) return
-  put(id, (props.shares[id] ?? 0) + by)
-  event.preventDefault()
-  event.stopPropagation()
+  const by = (share: number) => () =>
+    emit('change', { ...props.shares, [id]: fitting((props.shares[id] ?? 0) + share) })
+  byKey(event, { ArrowLeft: by(-0.5), ArrowRight: by(0.5) })
 }
 </script>
 
@@ -64,7 +55,7 @@ function key(event: KeyboardEvent, id: string): void {
         :aria-valuenow="shareOf(row.id)"
         aria-valuemin="0"
         :aria-valuemax="FULL"
-        @pointerdown.prevent="drag($event, row.id)"
+        @pointerdown.prevent="take($event, row.id)"
         @keydown="key($event, row.id)"
       >
         <span class="fill" :style="{ width: `${(shareOf(row.id) / FULL) * 100}%` }"></span>

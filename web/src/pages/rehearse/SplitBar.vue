@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A whole in parts, as one bar: the edges between them are dragged, or moved by the arrow keys. */
 import { computed, ref } from 'vue'
-import { followPointer } from '@/composables/followPointer'
+import { byKey, useHandle } from '@/composables/useHandle'
 import { edgeMoved } from '@/logic/nights'
 
 const props = defineProps<{
@@ -12,31 +12,20 @@ const emit = defineEmits<{ change: [shares: number[]] }>()
 
 const COLOURS = ['--marmalade', '--sky', '--sage', '--plum', '--straw']
 const node = ref<HTMLElement>()
-const held = ref<number[] | null>(null)
+const { held, drag } = useHandle<number[]>((drawn) => emit('change', drawn))
 const shares = computed(() => held.value ?? props.parts.map((part) => part.share))
 const total = computed(() => shares.value.reduce((sum, share) => sum + share, 0) || 1)
 const percent = (share: number): number => Math.round((share / total.value) * 100)
 
-function drag(event: PointerEvent, index: number): void {
+function take(event: PointerEvent, index: number): void {
   const [before, from] = [shares.value, event.clientX]
   const wide = node.value?.getBoundingClientRect().width ?? 1
-  followPointer(
-    event,
-    (moved) => (held.value = edgeMoved(before, index, (moved.clientX - from) / wide)),
-    (last) => {
-      const there = held.value
-      held.value = null
-      if (there && last.type === 'pointerup') emit('change', there)
-    },
-  )
+  drag(event, (moved) => edgeMoved(before, index, (moved.clientX - from) / wide))
 }
 
 function key(event: KeyboardEvent, index: number): void {
-  const by = event.key === 'ArrowLeft' ? -0.02 : event.key === 'ArrowRight' ? 0.02 : 0
-  if (!by) return
-  emit('change', edgeMoved(shares.value, index, by))
-  event.preventDefault()
-  event.stopPropagation()
+  const by = (part: number) => () => emit('change', edgeMoved(shares.value, index, part))
+  byKey(event, { ArrowLeft: by(-0.02), ArrowRight: by(0.02) })
 }
 </script>
 
@@ -59,7 +48,7 @@ function key(event: KeyboardEvent, index: number): void {
           aria-valuemin="0"
           aria-valuemax="100"
           :data-test="`edge-${part.id}`"
-          @pointerdown.prevent="drag($event, i)"
+          @pointerdown.prevent="take($event, i)"
           @keydown="key($event, i)"
         ></span>
       </template>

@@ -1,0 +1,34 @@
+/** A handle that is dragged, or moved by keys. */
+import { shallowRef, type ShallowRef } from 'vue'
+import { followPointer } from './followPointer'
+
+/**
+ * What a handle would be at is in `held` while it is dragged, and told once it is let go; a drag that is broken off changes nothing.
+ */
+export function useHandle<T>(tell: (value: T) => void): {
+  held: ShallowRef<T | null>
+  drag: (event: PointerEvent, at: (event: PointerEvent) => T | null) => void
+} {
+  const held: ShallowRef<T | null> = shallowRef(null)
+  function drag(event: PointerEvent, at: (event: PointerEvent) => T | null): void {
+    followPointer(
+      event,
+      (moved) => (held.value = at(moved)),
+      (last) => {
+        const there = held.value
+        held.value = null
+        if (there !== null && last.type === 'pointerup') tell(there)
+      },
+    )
+  }
+  return { held, drag }
+}
+
+/** Does what a key stands for; the page does not get it then. */
+export function byKey(event: KeyboardEvent, keys: Partial<Record<string, () => void>>): void {
+  const act = keys[event.key]
+  if (!act) return
+  act()
+  event.preventDefault()
+  event.stopPropagation()
+}

@@ -1,0 +1,165 @@
+<script setup lang="ts">
+/** What else happens, on the evening's curve: raids as flags, gear that is away as bars, hands as marks; each dragged, moved by keys, taken out. */
+import { computed } from 'vue'
+import { byKey, useHandle } from '@/composables/useHandle'
+import { elseMoved, elseWithout, type Audience, type Else, type ElseList } from '@/logic/nights'
+
+const props = defineProps<{ audience: Audience; width: number; foot: number }>()
+const emit = defineEmits<{ change: [fields: Partial<Audience>] }>()
+
+const length = computed(() => props.audience.length_min)
+const x = (minute: number): number => (minute / length.value) * props.width
+const minutes = (px: number): number => (px / (props.width || 1)) * length.value
+
+const { held, drag } = useHandle<Partial<Audience>>((fields) => emit('change', fields))
+/** As it is, with what is being dragged. */
+const shown = computed(() => ({ ...props.audience, ...held.value }))
+
+/** Drags one by how far the pointer went; `field` is what that changes. */
+function take<K extends ElseList>(event: PointerEvent, list: K, index: number, field: keyof Else<K>): void {
+  const from = event.clientX
+  const before = Number(props.audience[list][index]?.[field as 'at_min'] ?? 0)
+  drag(event, (moved) => put(list, index, field, before + minutes(moved.clientX - from)))
+}
+function put<K extends ElseList>(
+  list: K,
+  index: number,
+  field: keyof Else<K>,
+  minute: number,
+): Partial<Audience> {
+  return elseMoved(props.audience, list, index, { [field]: Math.round(minute) } as Partial<Else<K>>)
+}
+function key<K extends ElseList>(event: KeyboardEvent, list: K, index: number, field: keyof Else<K>): void {
+  const now = Number(props.audience[list][index]?.[field as 'at_min'] ?? 0)
+  const by = (minute: number) => () => emit('change', put(list, index, field, now + minute))
+  const out = (): void => emit('change', elseWithout(props.audience, list, index))
+  byKey(event, {
+    ArrowLeft: by(-1),
+    ArrowRight: by(1),
+    PageDown: by(-10),
+    PageUp: by(10),
+    Delete: out,
+    Backspace: out,
+  })
+}
+const turned = (at: number): boolean => x(at) > props.width - 100
+</script>
+
+<template>
+  <g data-test="marks">
+    <template v-for="(outage, i) in shown.outages" :key="`o${i}`">
+      <rect
+        class="outage"
+        :x="x(outage.at_min)"
+        :width="Math.max(4, x(outage.for_min))"
+        :y="foot - 12"
+        height="12"
+        rx="2"
+        tabindex="0"
+        role="slider"
+        :aria-label="`${outage.gear} goes away at minute`"
+        :aria-valuenow="outage.at_min"
+        aria-valuemin="0"
+        :aria-valuemax="length"
+        :data-test="`outage-${i}`"
+        @pointerdown.prevent="take($event, 'outages', i, 'at_min')"
+        @keydown="key($event, 'outages', i, 'at_min')"
+      >
+        <title>{{ outage.gear }} is away for {{ outage.for_min }} min</title>
+      </rect>
+      <rect
+        class="end"
+        :x="x(outage.at_min + outage.for_min) - 4"
+        width="8"
+        :y="foot - 14"
+        height="14"
+        rx="2"
+        tabindex="0"
+        role="slider"
+        :aria-label="`${outage.gear} is away for so many minutes`"
+        :aria-valuenow="outage.for_min"
+        aria-valuemin="1"
+        :aria-valuemax="length"
+        :data-test="`outage-end-${i}`"
+        @pointerdown.prevent="take($event, 'outages', i, 'for_min')"
+        @keydown="key($event, 'outages', i, 'for_min')"
+      />
+    </template>
+    <path
+      v-for="(hand, i) in shown.hands"
+      :key="`h${i}`"
+      class="hand"
+      :d="`M${x(hand.at_min) - 9},${foot}h18l-9,-17z`"
+      tabindex="0"
+      role="slider"
+      :aria-label="`By hand, ${hand.path} becomes ${hand.value} at minute`"
+      :aria-valuenow="hand.at_min"
+      aria-valuemin="0"
+      :aria-valuemax="length"
+      :data-test="`hand-${i}`"
+      @pointerdown.prevent="take($event, 'hands', i, 'at_min')"
+      @keydown="key($event, 'hands', i, 'at_min')"
+    >
+      <title>By hand: {{ hand.path }} becomes {{ hand.value }}</title>
+    </path>
+    <g
+      v-for="(raid, i) in shown.raids"
+      :key="`r${i}`"
+      class="raid"
+      :transform="`translate(${x(raid.at_min)},0)`"
+      tabindex="0"
+      role="slider"
+      :aria-label="`A raid of ${raid.viewers} at minute`"
+      :aria-valuenow="raid.at_min"
+      aria-valuemin="0"
+      :aria-valuemax="length"
+      :data-test="`raid-${i}`"
+      @pointerdown.prevent="take($event, 'raids', i, 'at_min')"
+      @keydown="key($event, 'raids', i, 'at_min')"
+    >
+      <line y1="8" :y2="foot" class="pole" />
+      <path :d="turned(raid.at_min) ? 'M0,6h-92l6,9l-6,9h92z' : 'M0,6h92l-6,9l6,9h-92z'" class="flag" />
+      <text :x="turned(raid.at_min) ? -80 : 8" y="20">raid of {{ raid.viewers }}</text>
+    </g>
+  </g>
+</template>
+
+<style scoped>
+.pole {
+  stroke: var(--sky);
+  stroke-width: 2;
+}
+
+.flag {
+  fill: var(--sky);
+}
+
+.raid,
+.outage,
+.end,
+.hand {
+  cursor: ew-resize;
+}
+
+.raid text {
+  fill: var(--ground);
+  font-size: 12px;
+  font-weight: 700;
+}
+
+.outage {
+  fill: var(--berry);
+}
+
+.end {
+  fill: var(--ink);
+  stroke: var(--berry);
+  stroke-width: 2;
+}
+
+.hand {
+  fill: var(--mint);
+  stroke: var(--ground);
+  stroke-width: 2;
+}
+</style>
