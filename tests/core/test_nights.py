@@ -26,6 +26,7 @@ from cuejar.core.nights.generator import night_of, poisson
 from cuejar.core.nights.standouts import standouts
 from cuejar.core.nights.tally import Result, played
 from cuejar.core.parts.base import BookError
+from cuejar.demo import outside
 from cuejar.demo.load import demo_book
 from tests.core.books import books
 
@@ -223,6 +224,67 @@ def test_what_stands_out_says_its_figure_and_its_mend() -> None:
     found = {one.rule: one for one in standouts(never, alone)}
     assert set(found) == {"solo", "sounds", "hog"} and found["solo"].of == "cues/tea" and "72%" in found["hog"].what
     assert not list(standouts(Result(calls=3, let_in_by_cue={"tea": 3}, runs_by_cue={"tea": 1}), alone))
+
+
+def test_every_figure_leads_to_its_calls() -> None:
+    """A night drawn: each run says which figures it is a part of, and what nobody saw or what met a limit is counted."""
+
+    def cue(one: str, *beats: dict[str, Any]) -> dict[str, Any]:
+        told = [{"id": f"b{number}", "length": {"s": 20}, **beat} for number, beat in enumerate(beats)]
+        return {"id": one, "name": one, "entry": "overlap", "calls": [{"kind": "reward", "reward": one}], "beats": told}
+
+    cues = [
+        cue("card", {"kind": "caption", "text": "tea"}),
+        cue("whistle", {"kind": "sound", "media": {"file": "whistle"}}),
+        cue("storm", {"kind": "picture", "media": {"file": "storm"}}),
+        cue("rumble", {"kind": "haptics", "pattern": "express", "strength": 1}),
+        cue("lamp", {"kind": "source", "scene": "Yard", "source": "Lamp", "visible": True}),
+    ]
+    book = book_from(
+        {
+            "cues": cues,
+            "rewards": [{"id": one["id"], "title": one["name"], "cost": 10} for one in cues],
+            "media": [{"id": "whistle", "name": "Whistle"}, {"id": "storm", "name": "Storm"}],
+            "gear": [
+                {"id": "broadcast", "kind": "broadcaster", "name": "Broadcaster"},
+                {"id": "coat", "kind": "haptics", "name": "Coat"},
+            ],
+            "patterns": outside.patterns(),
+            "house": {"haptics_level": 0.5},
+            "audiences": [
+                {
+                    "id": "friday",
+                    "name": "Friday",
+                    "calls": 60,
+                    "length_min": 30,
+                    "hands": [{"at_min": 0, "path": "broadcast/scene", "value": "Tea table"}],
+                }
+            ],
+        }
+    )
+    media = {"whistle": h.MediaFacts("sound", 20), "storm": h.MediaFacts(flashes=True)}
+    result, stands_out, drawn, _ = Nights([book], "friday", media=media).drawn(0, 1)
+    by: dict[str, set[str]] = {}
+    for run in drawn.runs:
+        assert run.kind == "redemption"
+        for figure in run.behind:
+            by.setdefault(figure, set()).add(run.cue)
+    at_most, over = by.pop("most_at_once"), by.pop("sounds_over_others")
+    assert by == {
+        "seen": {"card", "storm"},
+        "heard": {"whistle"},
+        "held": {"lamp"},
+        "flashes_softened": {"storm"},
+        "haptics_limited": {"rumble"},
+    }
+    assert over == {"whistle"} and at_most <= {one["id"] for one in cues}
+    started = Counter(run.cue for run in drawn.runs if run.start is not None)
+    assert (result.flashes_softened, result.haptics_limited) == (started["storm"], started["rumble"])
+    assert sum("most_at_once" in run.behind for run in drawn.runs) == result.most_at_once > 1
+    assert 0 < sum("sounds_over_others" in run.behind for run in drawn.runs) == result.sounds_over_others
+    # The lamp of the yard is switched while the tea table is on air, and back before the yard is; two runs that overlap are one change.
+    assert list(result.unseen_by_cue) == ["lamp"] and 0 < result.unseen_by_cue["lamp"] <= started["lamp"]
+    assert "cues/lamp" in {one.of for one in stands_out if one.rule == "unseen"}
 
 
 def test_on_the_command_line(tmp_path: Path) -> None:

@@ -162,7 +162,7 @@ def test_quiet_and_what_is_drawn_of_a_night() -> None:
         for when, order in engine.handle(happening, at):
             drawing.add(when, order)
         drawing.over(at)
-    timeline = drawing.timeline()
+    timeline = drawing.timeline({})
     assert timeline.quiet == [(0, 120_000), (125_000, 400_000)]
     assert [(span.what, span.begin, span.end) for span in timeline.shown] == [("caption", 120_000, 125_000)]
     page = papers.page("Night <b>", "19:00", "", Nights([book_from({**BOOK, "audiences": [{"id": "a", "name": "A", "calls": 3}]})], "a").result(0, 1),

@@ -7162,7 +7162,8 @@ export interface components {
         /**
          * RunRow
          * @description A run: when it was let in, began and ended (None: never, within the night), what became of it (``as_``: finished, dropped, …)
-         *     and of its redemption (``outcome``), and on which row of its lane it lies, so that no two overlap.
+         *     and of its redemption (``outcome``), and on which row of its lane it lies, so that no two overlap. ``kind``: what called it;
+         *     ``behind``: the figures of the report that it is a part of, beside those of every call.
          */
         RunRow: {
             /** Run */
@@ -7193,6 +7194,10 @@ export interface components {
             outcome: string;
             /** Row */
             row: number;
+            /** Kind */
+            kind: string;
+            /** Behind */
+            behind: string[];
         };
         /**
          * SayIn
@@ -8462,6 +8467,8 @@ export interface components {
          * @description A call that no cue let in.
          */
         TurnedRow: {
+            /** Kind */
+            kind: string;
             /** At */
             at: number;
             /** Call */

@@ -38,13 +38,15 @@ const run = (more: Partial<RunRow>): RunRow => ({
   as_: 'ended',
   outcome: 'fulfilled',
   row: 0,
+  kind: 'redemption',
+  behind: [],
   ...more,
 })
 const night: Timeline = {
   length: 3_600_000,
   lanes: [],
   runs: [
-    run({ came: 5000, start: 9000 }),
+    run({ came: 5000, start: 9000, behind: ['seen'] }),
     run({ call: 'c-2', came: 20_000, start: null, outcome: 'refunded', as_: '' }),
   ],
   turned: [
@@ -58,6 +60,7 @@ const night: Timeline = {
       detail: '',
       cost: 100,
       outcome: 'refunded',
+      kind: 'chat',
     },
   ],
   held: [],
@@ -83,7 +86,9 @@ describe('the calls behind a figure', () => {
     expect(behind('refunds', calls).map((call) => call.call)).toEqual(['c-0', 'c-2'])
     expect(behind('wait_longest_s', calls)[0]?.waited).toBe(4000)
     expect(behind('viewer', calls, 'kettle')).toHaveLength(1)
-    expect(behind('redemptions', calls)).toHaveLength(3)
+    expect(behind('redemptions', calls).map((call) => call.call)).toEqual(['c-1', 'c-2'])
+    expect(behind('seen', calls).map((call) => call.call)).toEqual(['c-1'])
+    expect(behind('haptics_limited', calls)).toEqual([])
   })
 })
 

@@ -20,6 +20,9 @@ export interface Call {
   /** Why it was turned away; empty: it was let in. */
   reason: string
   lane: string
+  kind: string
+  /** The figures that it is a part of, beside those of every call. */
+  behind: string[]
 }
 
 /** Every call of a night in the order in which they came. */
@@ -35,6 +38,8 @@ export function callsOf(night: Timeline): Call[] {
     outcome: run.outcome || run.as_,
     reason: '',
     lane: run.lane,
+    kind: run.kind,
+    behind: run.behind,
   }))
   const turned = night.turned.map((one) => ({
     at: one.at,
@@ -47,6 +52,8 @@ export function callsOf(night: Timeline): Call[] {
     outcome: one.outcome,
     reason: one.reason,
     lane: '',
+    kind: one.kind,
+    behind: [],
   }))
   return [...runs, ...turned].sort((a, b) => a.at - b.at)
 }
@@ -58,6 +65,16 @@ export function behind(figure: string, calls: Call[], more = ''): Call[] {
   const waited = calls.filter((call) => call.waited !== null)
   const slowest = [...waited].sort((a, b) => (b.waited ?? 0) - (a.waited ?? 0))
   switch (figure) {
+    case 'redemptions':
+      return calls.filter((call) => call.kind === 'redemption')
+    case 'seen':
+    case 'heard':
+    case 'held':
+    case 'most_at_once':
+    case 'haptics_limited':
+    case 'flashes_softened':
+    case 'sounds_over_others':
+      return calls.filter((call) => call.behind.includes(figure))
     case 'let_in':
       return calls.filter((call) => !call.reason)
     case 'turned_away':

@@ -113,17 +113,21 @@ class Nights:
 
     def drawn(self, book: int, seed: int) -> tuple[Result, list[Standout], Timeline, list[Timed]]:
         """A night added up, what stands out, as one looks at it, and what an overlay's page would be told."""
-        tally, drawing, played = self._played(book, seed, True)
+        behind: dict[str, set[str]] = {}
+        tally, drawing, played = self._played(book, seed, behind)
         assert drawing is not None
         result = tally.result()
-        return result, list(standouts(result, played)), drawing.timeline(), drawing.shows
+        return result, list(standouts(result, played)), drawing.timeline(behind), drawing.shows
 
-    def _played(self, book: int, seed: int, draw: bool = False) -> tuple[Tally, Drawing | None, Book]:
+    def _played(
+        self, book: int, seed: int, behind: dict[str, set[str]] | None = None
+    ) -> tuple[Tally, Drawing | None, Book]:
+        """``behind``: the night is drawn, and what each run is a part of goes there."""
         played, engine, rows, begin = self._set_out(book, seed)
         view = View(engine)
         scene = view.showing(SCENE) if SCENE in view.rest_values() else None
-        tally = Tally(played, begin, view.media, scene)
-        drawing = Drawing(played, begin) if draw else None
+        tally = Tally(played, begin, view.media, scene, behind)
+        drawing = Drawing(played, begin) if behind is not None else None
         play(engine, rows, tally, *([drawing] if drawing is not None else []))
         return tally, drawing, played
 

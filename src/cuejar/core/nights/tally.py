@@ -112,13 +112,20 @@ class Tally:
     """Takes what happens and every order of a night; `result` adds it up."""
 
     def __init__(
-        self, book: Book, begin: int = 0, media: Mapping[str, MediaFacts] | None = None, scene: PropertyValue = None
+        self,
+        book: Book,
+        begin: int = 0,
+        media: Mapping[str, MediaFacts] | None = None,
+        scene: PropertyValue = None,
+        behind: dict[str, set[str]] | None = None,
     ) -> None:
         """Args:
         begin: the instant at which the night begins (ms); all is counted from there.
         media: what is known of files.
         scene: which one is on at first, where that is known.
+        behind: where it is kept which figures each run is a part of, beside those of every call.
         """
+        self._behind = behind
         self._book, self._begin = book, begin
         self._flashing = {name for name, facts in (media or {}).items() if facts.flashes}
         self.flashes = self.felt = self.loud = 0
@@ -150,6 +157,7 @@ class Tally:
             o.Settle: self._settled,
             o.Drop: self._dropped,
         }
+        self._at_most: list[str] = []
         self._came: dict[str, int] = {}
         self._who: dict[str, tuple[str, str]] = {}
         self._asked: Counter[str] = Counter()
@@ -181,7 +189,9 @@ class Tally:
         who = self._who.get(order.call, NOBODY)[0]
         self._runs[order.run] = (order.cue, who, at)
         self.runs_by[order.cue] += 1
-        self.most = max(self.most, len(self._runs))
+        if len(self._runs) > self.most:
+            self.most = len(self._runs)
+            self._at_most = list(self._runs) if self._behind is not None else []
         waited = at - self._came.pop(order.run, at)
         self._lanes.setdefault(self._lane_of.get(order.cue, ""), []).append(waited)
         self._cues.setdefault(order.cue, []).append(waited)
@@ -205,6 +215,7 @@ class Tally:
             self._price[rest[0]] = order.value
         elif first not in ("reward", "sound"):
             (self.held.goes if order.run is None else self.held.comes)((order.path, ""), at)
+            self._part(order.run, "held", True)
 
     def _verdict(self, at: int, order: o.Verdict) -> None:
         if order.verdict == "ignored":
@@ -228,21 +239,33 @@ class Tally:
         self.seen.goes(key, at)
         self.heard.goes(key, at)
 
+    def _part(self, run: str | None, figure: str, is_part: bool) -> None:
+        if is_part and run is not None and self._behind is not None:
+            self._behind.setdefault(run, set()).add(figure)
+
     def _shown(self, at: int, order: o.Show) -> None:
         key, beat = (order.run, order.beat), (self._runs.get(order.run, ("", "", 0))[0], order.beat)
         house = self._book.house
         if beat in self._seen:
             self.seen.comes(key, at)
+            self._part(order.run, "seen", True)
         if beat in self._heard:
             self.heard.comes(key, at)
             self.sounds = max(self.sounds, len(self.heard.there))
-            self.loud += len(self.heard.there) > 1
+            over = len(self.heard.there) > 1
+            self.loud += over
+            self._part(order.run, "heard", True)
+            self._part(order.run, "sounds_over_others", over)
         if self._flashing and house.flash_guard:
             values = order.value if isinstance(order.value, list) else [order.value]
-            self.flashes += any(isinstance(one, str) and one in self._flashing for one in values)
+            flashes = any(isinstance(one, str) and one in self._flashing for one in values)
+            self.flashes += flashes
+            self._part(order.run, "flashes_softened", flashes)
         if order.kind == "haptics":
             long = order.until is not None and order.until - at > house.haptics_most_s * 1000
-            self.felt += order.look.get("strength", 1) > house.haptics_level or long
+            limited = order.look.get("strength", 1) > house.haptics_level or long
+            self.felt += limited
+            self._part(order.run, "haptics_limited", limited)
 
     def _on_scene(self, scene: PropertyValue) -> None:
         self._scene = scene
@@ -271,6 +294,8 @@ class Tally:
         """The night is over: what is still up or waits comes to its end, and is not a part of what was seen and heard."""
         for spell in (self.seen, self.heard, self.held):
             spell.end(at)
+        for run in self._at_most:
+            self._part(run, "most_at_once", True)
         self._end = at
         for kind in (o.Show, o.Hide, o.Set):
             del self._takes[kind]

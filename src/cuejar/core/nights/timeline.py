@@ -5,7 +5,7 @@ All instants are ms from the night's beginning. A run that was under way when th
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Set
 
 from pydantic import BaseModel, ConfigDict
 
@@ -30,7 +30,8 @@ class _Row(BaseModel):
 
 class RunRow(_Row):
     """A run: when it was let in, began and ended (None: never, within the night), what became of it (``as_``: finished, dropped, …)
-    and of its redemption (``outcome``), and on which row of its lane it lies, so that no two overlap."""
+    and of its redemption (``outcome``), and on which row of its lane it lies, so that no two overlap. ``kind``: what called it;
+    ``behind``: the figures of the report that it is a part of, beside those of every call."""
 
     run: str
     cue: str
@@ -46,11 +47,14 @@ class RunRow(_Row):
     as_: str
     outcome: str
     row: int
+    kind: str
+    behind: list[str]
 
 
 class TurnedRow(_Row):
     """A call that no cue let in."""
 
+    kind: str
     at: int
     call: str
     cue: str
@@ -101,13 +105,13 @@ class Timeline(_Row):
 
 
 class _Call:
-    __slots__ = ("cost", "text", "viewer")
+    __slots__ = ("cost", "kind", "text", "viewer")
 
-    def __init__(self, viewer: str, text: str, cost: int) -> None:
-        self.viewer, self.text, self.cost = viewer, text, cost
+    def __init__(self, viewer: str, text: str, cost: int, kind: str) -> None:
+        self.viewer, self.text, self.cost, self.kind = viewer, text, cost, kind
 
 
-_NOBODY = _Call("", "", 0)
+_NOBODY = _Call("", "", 0, "")
 
 
 class Drawing:
@@ -141,7 +145,7 @@ class Drawing:
             cost = getattr(happening, "cost", None)
             cost = self._costs.get(getattr(happening, "reward", ""), 0) if cost is None else cost
             text = str(getattr(happening, "text", "") or "")[:MOST_TEXT]
-            self._calls[call] = _Call(viewer.name or viewer.id, text, int(cost))
+            self._calls[call] = _Call(viewer.name or viewer.id, text, int(cost), happening.kind)
         words = _words(happening)
         if words is not None:
             self.marks.append(MarkRow(at=at - self._begin, what=happening.kind, words=words))
@@ -187,7 +191,7 @@ class Drawing:
             who = self._calls.get(order.call, _NOBODY)
             row = TurnedRow(
                 at=at, call=order.call, cue=order.cue or "", viewer=who.viewer, text=who.text,
-                reason=order.reason or "", detail=order.detail, cost=who.cost, outcome="",
+                reason=order.reason or "", detail=order.detail, cost=who.cost, outcome="", kind=who.kind,
             )  # fmt: skip
             self.turned.append(row)
             self._by_call.setdefault(order.call, []).append(row)
@@ -202,7 +206,7 @@ class Drawing:
         row = RunRow(
             run=run, cue=cue, name=self._names.get(cue, cue), lane=self._lanes.get(cue, ""), viewer=who.viewer,
             text=who.text, call=call, cost=who.cost, came=at,
-            start=None, end=None, as_="", outcome="", row=0,
+            start=None, end=None, as_="", outcome="", row=0, kind=who.kind, behind=[],
         )  # fmt: skip
         self.runs[run] = row
         self._by_call.setdefault(call, []).append(row)
@@ -237,13 +241,15 @@ class Drawing:
 
     # Told
 
-    def timeline(self) -> Timeline:
-        """The night, once it is over."""
+    def timeline(self, behind: Mapping[str, Set[str]]) -> Timeline:
+        """The night, once it is over; ``behind``: which figures each run is a part of (`Tally`)."""
         length = self._last - self._begin
         self.shows.sort(key=lambda timed: timed[0])
         for span in (*self._up.values(), *self._held.values()):
             span.end = length
         runs = sorted(self.runs.values(), key=lambda row: (row.start if row.start is not None else row.came, row.came))
+        for row in runs:
+            row.behind = sorted(behind.get(row.run, ()))
         lanes = self._laid(runs, length)
         return Timeline(
             length=length, lanes=lanes, runs=runs, turned=self.turned, held=self.held, shown=self.shown,

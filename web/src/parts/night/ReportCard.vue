@@ -72,9 +72,9 @@ const lists = computed(() =>
     {
       title: 'Limits met',
       rows: [
-        row('calls', 'felt less or shorter than asked', String(count('haptics_limited')), ''),
-        row('calls', 'flashes softened', String(count('flashes_softened')), ''),
-        row('calls', 'sounds over other sounds', String(count('sounds_over_others')), ''),
+        row('haptics_limited', 'felt less or shorter than asked', String(count('haptics_limited')), ''),
+        row('flashes_softened', 'flashes softened', String(count('flashes_softened')), ''),
+        row('sounds_over_others', 'sounds over other sounds', String(count('sounds_over_others')), ''),
       ],
     },
   ].filter((list) => list.rows.length),
