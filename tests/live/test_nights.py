@@ -418,3 +418,19 @@ def test_an_audience_likes_what_was_called_on_past_nights(written: Running) -> N
     assert PAST not in here["assumed"] and here["assumed"] == there["assumed"]
     points = on_the_command_line("--sweep", "lanes.yard.width=1..2")["points"]
     assert [point["value"] for point in points] == [1, 2]
+
+
+def test_a_worker_that_is_lost_is_said_and_the_next_rehearsal_has_new_ones(written: Running) -> None:
+    _book(written)
+    written.book(audiences=[{**FRIDAY, "calls": 4_000}])
+    assert written.server is not None
+    before = written.server.children(recursive=True)
+    begun = written.api.post("/api/rehearsals", json={"audience": "friday", "nights": 100}).json()["id"]
+    until(lambda: written.api.get(f"/api/rehearsals/{begun}").json()["done"] >= 1)
+    workers = [one for one in written.server.children(recursive=True) if one not in before]
+    next(one for one in workers if "spawn_main" in " ".join(one.cmdline())).kill()
+    failed = until(lambda: (seen := written.api.get(f"/api/rehearsals/{begun}").json())["state"] == "failed" and seen)
+    assert "A worker of the rehearsal was lost. Run it again." in failed["problem"] and failed["done"] < 100
+    assert _rehearsed(written, audience="friday", nights=2)["done"] == 2
+    written.redeem("owlpost", "tannoy")
+    until(lambda: written.api.get("/api/ledger").json()["lines"][0]["viewer_name"] == "owlpost")

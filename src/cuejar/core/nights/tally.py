@@ -140,7 +140,8 @@ class Tally:
         self.seen, self.heard, self.held = _Spell(begin), _Spell(begin), _Spell(begin)
         self.reasons: Counter[str] = Counter()
         self.full: Counter[str] = Counter()
-        self.calls = self.redemptions = self.let_in = self.dropped = self.most = self.sounds = 0
+        self._called: set[str] = set()
+        self.redemptions = self.let_in = self.dropped = self.most = self.sounds = 0
         self.spent = self.refunded = self.refunds = 0
         self.by_reward: Counter[str] = Counter()
         self.refunds_of: Counter[str] = Counter()
@@ -220,7 +221,7 @@ class Tally:
     def _verdict(self, at: int, order: o.Verdict) -> None:
         if order.verdict == "ignored":
             return
-        self.calls += 1
+        self._called.add(order.call)
         who = self._who.get(order.call, NOBODY)[0]
         self._asked[who] += 1
         if order.verdict == "turned_away":
@@ -310,7 +311,7 @@ class Tally:
         per_min = self._book.house.points_per_min
         return Result(
             length_s=end / 1000,
-            calls=self.calls,
+            calls=len(self._called),
             redemptions=self.redemptions,
             let_in=self.let_in,
             turned_away=dict(self.reasons.most_common()),
