@@ -135,6 +135,10 @@ def a_year(folder: Path) -> dict[str, Any]:
         running.start_server()
         old = _starts(running)
         listed = _took(lambda: running.api.get("/api/nights", params={"limit": 50}), 10)
+        who = running.api.get("/api/ledger", params={"limit": 1}).json()["lines"][0]["viewer"]
+        begun = time.perf_counter()
+        running.api.post("/api/viewers/forget", json={"viewer": who}, timeout=300).raise_for_status()
+        forgotten = time.perf_counter() - begun
     finally:
         running.stop()
     return {
@@ -143,6 +147,7 @@ def a_year(folder: Path) -> dict[str, Any]:
         "MB": round((size - before) / 1e6, 1),
         "start, s": {"fresh": round(fresh, 2), "a year": round(old, 2), "ratio": round(old / fresh, 2)},
         "50 nights listed, ms": round(listed, 1),
+        "a viewer forgotten in all of them, s": round(forgotten, 2),
     }
 
 

@@ -16,13 +16,15 @@ import httpx
 import opentimelineio as otio
 import pytest
 import webvtt
+from sqlalchemy import insert
 from typer.testing import CliRunner
 
 from cuejar.cli import app
 from cuejar.core.engine.rehearsal import lines, rehearse, script_from
 from cuejar.core.nights.assumed import PAST
 from cuejar.store.database import open_database
-from cuejar.store.nights import recorded
+from cuejar.store.models import JournalRow
+from cuejar.store.nights import begins, blanked, keep_blanked, pack_away, recorded
 from tests.running import Running, until
 from tests.soak import storm
 
@@ -226,6 +228,22 @@ def test_a_forgotten_viewer_is_in_no_kept_night(written: Running) -> None:
     assert written.api.get("/api/ledger?words=saltmarsh").json()["total"] == 0
     assert "saltmarsh" not in _file(written, night, "page").text
     assert b"saltmarsh" not in _bytes(written), "nor anywhere else in the file"
+
+
+def test_what_is_packed_while_a_viewer_is_forgotten_does_not_know_them_either(tmp_path: Path) -> None:
+    sessions = open_database(tmp_path).sessions
+    call = {"kind": "chat", "id": "c", "text": "tea at saltmarsh", "viewer": {"id": "v1", "name": "saltmarsh_sue"}}
+    with sessions.begin() as session:
+        session.execute(insert(JournalRow), [{"id": n, "at": n, "happening": call} for n in range(1, 5)])
+        begins(session.connection(), 1, 1, 1, "", {"viewers": {}})
+        pack_away(session.connection(), 2)
+    there = blanked(sessions, "v1", lambda state: state)
+    with sessions.begin() as session:
+        pack_away(session.connection(), 4)  # A snapshot comes just then.
+        keep_blanked(session.connection(), there)
+    kept = recorded(sessions, 1)
+    assert kept is not None and len(kept.entries) == 4
+    assert "saltmarsh" not in json.dumps(kept.entries) and "v1" in json.dumps(kept.entries)
 
 
 def _bytes(running: Running) -> bytes:

@@ -249,10 +249,12 @@ def freed(sessions: sessionmaker[Session], those: Sequence[int]) -> Freed:
 
 
 class Blanked(NamedTuple):
-    """What stands in the place of nights' states and pieces, once a viewer is forgotten there."""
+    """What stands in the place of nights' states and pieces, once a viewer is forgotten there; and which pieces were read."""
 
+    viewer: str
     states: list[tuple[int, bytes]]
     parts: list[tuple[int, int, bytes]]
+    read: set[tuple[int, int]]
 
 
 def blanked(
@@ -267,6 +269,7 @@ def blanked(
         nights = session.execute(select(NightRow.first)).scalars().all()
     states: list[tuple[int, bytes]] = []
     parts: list[tuple[int, int, bytes]] = []
+    read: set[tuple[int, int]] = set()
     for night in nights:
         with sessions() as session:
             state = session.scalar(select(NightRow.state).where(NightRow.first == night))
@@ -276,10 +279,18 @@ def blanked(
         if state is not None and _names(whole := zlib.decompress(state), viewer):
             states.append((night, packed(forget(json.loads(whole)))))
         for first, piece in pieces:
-            if _names(whole := zlib.decompress(piece), viewer):
-                entries = [[number, at, without(told, viewer)] for number, at, told in json.loads(whole)]
-                parts.append((night, first, packed(entries)))
-    return Blanked(states, parts)
+            read.add((night, first))
+            if (other := _piece_without(piece, viewer)) is not None:
+                parts.append((night, first, other))
+    return Blanked(viewer, states, parts, read)
+
+
+def _piece_without(piece: bytes, viewer: str) -> bytes | None:
+    """A piece without a viewer; None where they are not in it."""
+    whole = zlib.decompress(piece)
+    if not _names(whole, viewer):
+        return None
+    return packed([[number, at, without(told, viewer)] for number, at, told in json.loads(whole)])
 
 
 def _names(whole: bytes, viewer: str) -> bool:
@@ -311,7 +322,16 @@ def without(happening: Any, viewer: str) -> Any:
 def keep_blanked(connection: Connection, there: Blanked) -> None:
     for night, state in there.states:
         connection.execute(update(NightRow).where(NightRow.first == night).values(state=state))
-    for night, first, piece in there.parts:
+    others = list(there.parts)
+    # What was packed since they were read.
+    for night, first in connection.execute(select(NightPartRow.night, NightPartRow.first)).all():
+        if (night, first) not in there.read:
+            where = NightPartRow.night == night, NightPartRow.first == first
+            other = _piece_without(
+                connection.execute(select(NightPartRow.packed).where(*where)).scalar_one(), there.viewer
+            )
+            others += [(night, first, other)] if other is not None else []
+    for night, first, piece in others:
         connection.execute(
             update(NightPartRow).where(NightPartRow.night == night, NightPartRow.first == first).values(packed=piece)
         )
