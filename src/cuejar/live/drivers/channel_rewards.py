@@ -69,7 +69,7 @@ class There:
         self.gone = gone
         self.is_unwritten = False
         self.wish: Values = {}
-        """What it was asked for last."""
+        """What it was asked for and has not confirmed."""
         self.before: list[tuple[float, Values]] = []
 
     def confirmed(self, values: Values, now: float) -> None:
@@ -77,7 +77,7 @@ class There:
             self.is_unwritten = True
             if self.values:
                 self.before.append((now + SURE_S, self.values))
-        self.values = values
+        self.values, self.wish = values, {}
 
     def is_there(self, yes: bool) -> None:
         if self.gone == yes:
@@ -158,8 +158,9 @@ class Rewards:
         there = self._there.get(self.ours(theirs)) if isinstance(theirs, str) else None
         if there is None or there.gone:
             return False
-        rows = [values for values in (there.values, there.wish) if values]
-        return any(all(told.get(name) == value for name, value in values.items()) for values in rows)
+        # While something is asked for, what was confirmed before may be a hand's that came after it.
+        values = there.wish or there.values
+        return bool(values) and all(told.get(name) == value for name, value in values.items())
 
     def stands(self, connected: bool) -> dict[str, Stand]:
         """How each reward of the book stands with this channel."""
@@ -259,7 +260,7 @@ class Rewards:
         self._sorted = []
         for there in self._there.values():
             there.gone = False
-            there.values, there.before = {}, []
+            there.values, there.wish, there.before = {}, {}, []
         self.ids = {}
 
     async def _take_away(self, wanted: set[str], there: Mapping[str, wire.Reward]) -> None:
