@@ -45,6 +45,16 @@ def test_the_top_layer_shows_and_each_end_takes_out_its_own() -> None:
     assert holds.flush(there) == [Set(SCENE, "Workbench", None, None, 0)] and not holds.held()
 
 
+@pytest.mark.parametrize(
+    ("rest", "laid", "asked"), [(1, 1.0, False), (1.0, 1, False), (True, 1, True), (0, False, True)]
+)
+def test_one_is_one_point_nought_but_on_is_no_number(rest: PropertyValue, laid: PropertyValue, asked: bool) -> None:
+    holds = Holds()
+    holds.at_rest(SCENE, rest)
+    holds.lay(SCENE, Layer("r1", "a", laid))
+    assert bool(holds.flush(there)) == asked
+
+
 def test_the_fade_out_is_the_layers_own() -> None:
     holds = told()
     holds.lay(LAMP, Layer("r1", "a", "#6a5acd", 800))

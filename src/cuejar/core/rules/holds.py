@@ -173,7 +173,8 @@ class Holds:
                 continue
             p = self._properties[path]
             value = self.showing(path)
-            if value == p.shown and type(value) is type(p.shown):
+            # On is not 1; but 1 is 1.0, as numbers come both ways.
+            if value == p.shown and isinstance(value, bool) is isinstance(p.shown, bool):
                 continue
             p.shown = value
             top = p.layers[-1] if p.layers else None
