@@ -12,8 +12,9 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from concurrent.futures import Future, ProcessPoolExecutor, as_completed
 from contextlib import contextmanager, suppress
 from dataclasses import asdict
-from multiprocessing import get_context
+from multiprocessing import get_context, parent_process
 from pathlib import Path
+from threading import Thread
 from typing import Any, NamedTuple
 
 from cuejar.core.book.book import Book
@@ -75,6 +76,15 @@ _at_hand: tuple[str, Nights] | None = None
 def _begin() -> None:
     with suppress(OSError):
         os.nice(15)
+    Thread(target=_end_with_parent, name="the show's end", daemon=True).start()
+
+
+def _end_with_parent() -> None:
+    """A worker is not there any more once the show is not, however that ended."""
+    parent = parent_process()
+    if parent is not None:
+        parent.join()
+        os._exit(1)
 
 
 def _nights(file: str) -> Nights:

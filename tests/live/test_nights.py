@@ -14,6 +14,7 @@ from typing import Any
 
 import httpx
 import opentimelineio as otio
+import psutil
 import pytest
 import webvtt
 from sqlalchemy import insert
@@ -452,3 +453,16 @@ def test_a_worker_that_is_lost_is_said_and_the_next_rehearsal_has_new_ones(writt
     assert _rehearsed(written, audience="friday", nights=2)["done"] == 2
     written.redeem("owlpost", "tannoy")
     until(lambda: written.api.get("/api/ledger").json()["lines"][0]["viewer_name"] == "owlpost")
+    # Nor does one stay behind where the show itself is killed.
+    written.api.post("/api/rehearsals", json={"audience": "friday", "nights": 100}).raise_for_status()
+    others = [one for one in written.server.children(recursive=True) if one not in before]
+    assert any("spawn_main" in " ".join(one.cmdline()) for one in others)
+    written.kill_server()
+
+    def is_over(one: psutil.Process) -> bool:
+        try:
+            return not one.is_running() or one.status() == "zombie"
+        except psutil.NoSuchProcess:
+            return True
+
+    until(lambda: all(is_over(one) for one in others))
