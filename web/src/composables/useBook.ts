@@ -124,6 +124,9 @@ export const useBook = defineStore('book', () => {
     return made.cue
   }
 
+  /** What a piece of gear is called, by its id. */
+  const gearName = (id: string): string => book.value?.gear.find((one) => one.id === id)?.name || id
+
   const mediaById = computed(() => new Map(media.value.map((entry) => [entry.id, entry])))
 
   return {
@@ -133,6 +136,7 @@ export const useBook = defineStore('book', () => {
     redoSteps,
     media,
     mediaById,
+    gearName,
     outside,
     load,
     edit,

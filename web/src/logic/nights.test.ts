@@ -3,6 +3,7 @@ import {
   behind,
   callsOf,
   clock,
+  curvesFor,
   edgeMoved,
   elseMoved,
   elseWithout,
@@ -143,6 +144,17 @@ describe('the curve', () => {
     expect(pointAdded([], 30, 90, 120)[0].map((point) => point.at_min)).toEqual([0, 30, 120])
     expect(pointRemoved(curve, 0)).toEqual([curve[1]])
     expect(pointRemoved([{ at_min: 0, level: 5 }], 0)).toHaveLength(1)
+  })
+  it('begins with one of three, in the time there is', () => {
+    for (const length of [1, 60, 1440]) {
+      const [steady, rush, waves] = curvesFor(length).map((one) => one.curve)
+      expect([levelAt(steady ?? [], 0), levelAt(steady ?? [], length / 2)]).toEqual([50, 50])
+      expect(levelAt(rush ?? [], 0)).toBeGreaterThan(levelAt(rush ?? [], length / 2))
+      const times = (waves ?? []).map((point) => point.at_min)
+      expect(times).toEqual([...times].sort((a, b) => a - b))
+      expect([times[0], times.at(-1)]).toEqual([0, length])
+      expect((waves ?? []).filter((point) => point.level === 90)).toHaveLength(3)
+    }
   })
   it('moves what else happens within the evening', () => {
     const audience = {

@@ -194,6 +194,30 @@ export function pointMoved(
   return curve.map((point, i) => (i === index ? moved : point))
 }
 
+/** Curves to begin with, for an evening of so many minutes. */
+export function curvesFor(length: number): { name: string; hint: string; curve: CurvePoint[] }[] {
+  const drawn = (...points: [number, number][]): CurvePoint[] =>
+    points.map(([share, level]) => ({ at_min: half(share * length), level }))
+  const wave = (from: number): [number, number][] => [
+    [from, 30],
+    [from + 0.1, 90],
+    [from + 0.3, 40],
+  ]
+  return [
+    { name: 'Steady', hint: 'All evening alike', curve: drawn([0, 50], [1, 50]) },
+    {
+      name: 'A rush at the start',
+      hint: 'Most come at once, then it calms down',
+      curve: drawn([0, 100], [0.1, 80], [0.35, 35], [1, 25]),
+    },
+    {
+      name: 'Waves',
+      hint: 'One for each of three games',
+      curve: drawn(...wave(0), ...wave(1 / 3), ...wave(2 / 3), [1, 30]),
+    },
+  ]
+}
+
 /** The lists of what else happens in an audience's night, besides that it is busy. */
 export type ElseList = 'raids' | 'outages' | 'hands'
 export type Else<K extends ElseList> = Audience[K][number]

@@ -3,7 +3,7 @@
 import { ElSegmented } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
-import type { Audience } from '@/logic/nights'
+import { curvesFor, type Audience } from '@/logic/nights'
 import NumberField from '@/parts/NumberField.vue'
 import AudienceCurve from './AudienceCurve.vue'
 import ElseHappens from './ElseHappens.vue'
@@ -20,6 +20,7 @@ const LIKES = [
   { value: 'past', label: 'as on past nights' },
   { value: 'shares', label: 'as drawn here' },
 ]
+const curves = computed(() => curvesFor(props.audience.length_min))
 const who = computed(() => {
   const { followers, members } = props.audience
   const strangers = Math.max(0, 1 - Math.max(followers, members))
@@ -58,6 +59,18 @@ function putManners([patient = 0, keen = 0, spammer = 0, nonsense = 0]: number[]
 
 <template>
   <section class="card audience" aria-label="The audience" data-test="audience">
+    <div class="row when">
+      <h2>When they come</h2>
+      <button
+        v-for="one in curves"
+        :key="one.name"
+        class="btn tiny"
+        :title="one.hint"
+        @click="emit('change', { curve: one.curve })"
+      >
+        {{ one.name }}
+      </button>
+    </div>
     <AudienceCurve :audience="audience" @change="emit('change', $event)" />
     <div class="columns">
       <div class="column">

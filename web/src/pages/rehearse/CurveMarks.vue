@@ -1,11 +1,14 @@
 <script setup lang="ts">
 /** What else happens, on the evening's curve: raids as flags, gear that is away as bars, hands as marks; each dragged, moved by keys, taken out. */
 import { computed } from 'vue'
+import { useBook } from '@/composables/useBook'
 import { byKey, useHandle } from '@/composables/useHandle'
 import { elseMoved, elseWithout, type Audience, type Else, type ElseList } from '@/logic/nights'
 
 const props = defineProps<{ audience: Audience; width: number; foot: number }>()
 const emit = defineEmits<{ change: [fields: Partial<Audience>] }>()
+
+const book = useBook()
 
 const length = computed(() => props.audience.length_min)
 const x = (minute: number): number => (minute / length.value) * props.width
@@ -57,7 +60,7 @@ const turned = (at: number): boolean => x(at) > props.width - 100
         rx="2"
         tabindex="0"
         role="slider"
-        :aria-label="`${outage.gear} goes away at minute`"
+        :aria-label="`${book.gearName(outage.gear)} goes away at minute`"
         :aria-valuenow="outage.at_min"
         aria-valuemin="0"
         :aria-valuemax="length"
@@ -65,7 +68,7 @@ const turned = (at: number): boolean => x(at) > props.width - 100
         @pointerdown.prevent="take($event, 'outages', i, 'at_min')"
         @keydown="key($event, 'outages', i, 'at_min')"
       >
-        <title>{{ outage.gear }} is away for {{ outage.for_min }} min</title>
+        <title>{{ book.gearName(outage.gear) }} is away for {{ outage.for_min }} min</title>
       </rect>
       <rect
         class="end"
@@ -76,7 +79,7 @@ const turned = (at: number): boolean => x(at) > props.width - 100
         rx="2"
         tabindex="0"
         role="slider"
-        :aria-label="`${outage.gear} is away for so many minutes`"
+        :aria-label="`${book.gearName(outage.gear)} is away for so many minutes`"
         :aria-valuenow="outage.for_min"
         aria-valuemin="1"
         :aria-valuemax="length"
