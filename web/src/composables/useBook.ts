@@ -23,7 +23,7 @@ export const useBook = defineStore('book', () => {
   let known = 0
   /** What the feed told while an edit was under way. */
   let missed = 0
-  let line: Promise<void> = Promise.resolve()
+  let line: Promise<unknown> = Promise.resolve()
 
   async function load(): Promise<void> {
     const answer = await got(api.GET('/api/book'))
@@ -75,8 +75,11 @@ export const useBook = defineStore('book', () => {
     return ((book.value?.[kind] ?? []) as Entry[]).find((one) => one.id === thing)
   }
 
-  /** Puts an entry, one after the other: what was changed here by the one before stays, though this one was made without it. */
-  function put(kind: ListName, value: Entry): Promise<void> {
+  /**
+   * Puts an entry, one after the other: what was changed here by the one before stays, though this one was made without it. Returns what
+   * was put.
+   */
+  function put(kind: ListName, value: Entry): Promise<Entry> {
     const base = entry(kind, value.id)
     const placed = line.then(async () => {
       const now = entry(kind, value.id)
@@ -84,6 +87,7 @@ export const useBook = defineStore('book', () => {
       const path = { kind, thing: value.id }
       const body = { value: mine as unknown as Record<string, never>, version: version.value || null }
       await edit(() => got(api.PUT('/api/book/{kind}/{thing}', { params: { path }, body })))
+      return mine
     })
     line = placed.catch(() => {})
     return underWay(() => placed)

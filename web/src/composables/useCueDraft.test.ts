@@ -121,6 +121,23 @@ it('keeps what is not saved yet beside what somebody else changed, and saves bot
   })
 })
 
+it('takes what this page itself changed elsewhere just before', async () => {
+  draft.change('words', { text: 'mind the kettle' })
+  const other = useBook().put('cues', { ...cue('whistle', 'words', 'more'), on: false })
+  await draft.flush()
+  await other
+  await passes(400)
+  expect(kept()).toMatchObject({ on: false, beats: [{ text: 'mind the kettle' }, { id: 'more' }] })
+  expect(draft.cue.value).toMatchObject({ on: false, beats: [{ text: 'mind the kettle' }, { id: 'more' }] })
+  draft.change('words', { text: 'mind the gap' })
+  await passes(400)
+  expect([draft.state.value, kept()?.on, kept()?.beats[0]]).toMatchObject([
+    'saved',
+    false,
+    { text: 'mind the gap' },
+  ])
+})
+
 it('goes to another cue, and saves what is left of the one before', async () => {
   draft.change('words', { text: 'mind the kettle' })
   await passes(10)

@@ -105,8 +105,9 @@ export function useCueDraft(id: () => string): CueDraft {
     const now = JSON.stringify(cue.value)
     if (!cue.value || now === saved) return
     try {
-      await book.put('cues', JSON.parse(now) as Cue)
+      const put = await book.put('cues', JSON.parse(now) as Cue)
       saved = now
+      if (JSON.stringify(put) !== now) takeToo()
       state.value = JSON.stringify(cue.value) === saved ? 'saved' : 'saving'
       problem.value = ''
     } catch (error) {
