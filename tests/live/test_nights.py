@@ -397,7 +397,7 @@ def test_rehearsals_over_the_api(written: Running) -> None:
 
 def test_a_rehearsal_is_stopped_and_a_new_one_stops_it(written: Running) -> None:
     _book(written)
-    written.book(audiences=[{**FRIDAY, "calls": 3_000}])
+    written.book(audiences=[{**FRIDAY, "calls": 500}])
     first = written.api.post("/api/rehearsals", json={"audience": "friday", "nights": 200}).json()["id"]
     until(lambda: written.api.get(f"/api/rehearsals/{first}").json()["done"] >= 2)
     second = _rehearsed(written, audience="friday", nights=1)
@@ -441,20 +441,20 @@ def test_an_audience_likes_what_was_called_on_past_nights(written: Running) -> N
 
 def test_a_worker_that_is_lost_is_said_and_the_next_rehearsal_has_new_ones(written: Running) -> None:
     _book(written)
-    written.book(audiences=[{**FRIDAY, "calls": 4_000}])
+    written.book(audiences=[{**FRIDAY, "calls": 600}])
     assert written.server is not None
     before = written.server.children(recursive=True)
-    begun = written.api.post("/api/rehearsals", json={"audience": "friday", "nights": 100}).json()["id"]
+    begun = written.api.post("/api/rehearsals", json={"audience": "friday", "nights": 200}).json()["id"]
     until(lambda: written.api.get(f"/api/rehearsals/{begun}").json()["done"] >= 1)
     workers = [one for one in written.server.children(recursive=True) if one not in before]
     next(one for one in workers if "spawn_main" in " ".join(one.cmdline())).kill()
     failed = until(lambda: (seen := written.api.get(f"/api/rehearsals/{begun}").json())["state"] == "failed" and seen)
-    assert "A worker of the rehearsal was lost. Run it again." in failed["problem"] and failed["done"] < 100
+    assert "A worker of the rehearsal was lost. Run it again." in failed["problem"] and failed["done"] < 200
     assert _rehearsed(written, audience="friday", nights=2)["done"] == 2
     written.redeem("owlpost", "tannoy")
     until(lambda: written.api.get("/api/ledger").json()["lines"][0]["viewer_name"] == "owlpost")
     # Nor does one stay behind where the show itself is killed.
-    written.api.post("/api/rehearsals", json={"audience": "friday", "nights": 100}).raise_for_status()
+    written.api.post("/api/rehearsals", json={"audience": "friday", "nights": 200}).raise_for_status()
     others = [one for one in written.server.children(recursive=True) if one not in before]
     assert any("spawn_main" in " ".join(one.cmdline()) for one in others)
     written.kill_server()
