@@ -124,7 +124,7 @@ def test_overlay_picks_up_what_is_up(running: Running, driver: Chrome) -> None:
     page.see("img[data-beat=pic]")
     until(lambda: driver.execute_script("const a=document.querySelector('audio');return a&&!a.paused&&a.currentTime>1"))
     late = driver.execute_script("return document.querySelector('audio').currentTime")
-    assert abs(late - (time.time() - (fired["until"] / 1000 - 14))) < 2.5
+    assert abs(late - (time.time() - (fired["until"] / 1000 - 14))) < 1.6
 
     # The server dies and comes back: the page connects again by itself and keeps what is still up, once.
     running.kill_server()
