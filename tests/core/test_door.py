@@ -264,7 +264,7 @@ def test_what_is_read_of_a_text(rule: dict[str, Any], text: str, book: dict[str,
     engine = after(Case(asks(**rule), [], (0, call(1)), book=book))
     doorway = engine.reception.scores["tea"].doorway
     for ask in (lambda visit: doorway.verdict(visit), lambda visit: doorway.answered(visit)[0]):
-        visit = Visit(engine.reception, doorway, engine.reception.tallies.of("tea"), OWL, text)
+        visit = Visit(engine.reception, doorway, engine.reception.tallies.of("tea"), OWL, text, 0)
         failed = ask(visit)
         assert (failed if isinstance(said, Failed) else visit.read) == said
         assert (failed is None) == isinstance(said, Text)
@@ -280,8 +280,8 @@ def test_the_quick_verdict_is_the_first_no_of_the_trace(reason: str, way: str) -
     doorway, tally = engine.reception.scores["tea"].doorway, engine.reception.tallies.of("tea")
     viewer = None if way in ("pad", "nobody") else case.call[1].viewer
     cost = case.cue["calls"][0].get("cost", 0) if "calls" in case.cue else 0
-    quick = Visit(engine.reception, doorway, tally, viewer, case.call[1].text, cost)
-    slow = Visit(engine.reception, doorway, tally, viewer, case.call[1].text, cost)
+    quick = Visit(engine.reception, doorway, tally, viewer, case.call[1].text, engine.now, cost)
+    slow = Visit(engine.reception, doorway, tally, viewer, case.call[1].text, engine.now, cost)
     verdict, (first, trace) = doorway.verdict(quick, way == "pad"), doorway.answered(slow, way == "pad")
     noes = [Failed(check.reason or "", check.detail, check.left_ms) for check in trace if not check.passed]
     assert verdict == first == (noes[0] if noes else None)

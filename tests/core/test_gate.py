@@ -98,7 +98,7 @@ def _door(kind: str) -> Callable[[str], Any]:
     def ask(text: str) -> Any:
         from cuejar.core.rules.door import Visit
 
-        return doorway.verdict(Visit(engine.reception, doorway, engine.reception.tallies.of("c"), None, text))
+        return doorway.verdict(Visit(engine.reception, doorway, engine.reception.tallies.of("c"), None, text, 0))
 
     return ask
 

@@ -7,8 +7,9 @@ from typing import Any
 import pytest
 
 from cuejar.core.book.book import Lane as LaneSettings
-from cuejar.core.rules.lanes import GOES_FIRST, MAY_START, Lane
+from cuejar.core.rules.lanes import MAY_START, Lane
 from cuejar.core.rules.run import Run
+from cuejar.core.rules.score import GOES_FIRST
 from tests.core.test_lines import a_run
 
 GAP_MS = 1500

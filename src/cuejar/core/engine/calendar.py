@@ -6,6 +6,9 @@ import heapq
 from collections.abc import Iterator
 from typing import Protocol
 
+EVER = 1 << 62
+"""Later than everything (ms)."""
+
 
 class Entry(Protocol):
     """Something that is noted for an instant."""
@@ -30,8 +33,12 @@ class Calendar:
 
     def next(self) -> int | None:
         """The next instant at which something is due, or None."""
+        return self.come(EVER)
+
+    def come(self, now: int) -> int | None:
+        """The first instant up to and at ``now`` at which something is due, or None."""
         heap = self._heap
-        while heap:
+        while heap and heap[0][0] <= now:
             at, _, entry = heap[0]
             if entry.due(at):
                 return at

@@ -104,7 +104,7 @@ class Engine:
 
     def _advance(self, now: int) -> None:
         night, stage, reception = self.night, self.stage, self.reception
-        while (at := self.calendar.next()) is not None and at <= now:
+        while (at := self.calendar.come(now)) is not None:
             if at > night.now:
                 night.now = at
             self.calendar.take(at)
@@ -149,9 +149,9 @@ class Engine:
             h.Stream: reception.streamed,
             h.Redemption: reception.redeemed,
             **dict.fromkeys((h.Chat, h.Tip, h.Follow, h.Membership, h.Raid, h.Hook), reception.called),
-            h.Present: reception.present,
-            h.GivePoints: reception.given_points,
-            h.Merge: reception.merged,
+            h.Present: reception.points.present,
+            h.GivePoints: reception.points.given,
+            h.Merge: reception.points.merged,
             h.Forget: reception.forgotten,
             h.Pad: reception.padded,
             h.Clock: reception.clocked,

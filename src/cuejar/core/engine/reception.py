@@ -13,17 +13,17 @@ from typing import TypeGuard
 
 from cuejar.core.book.book import Book
 from cuejar.core.engine.calendar import Calendar
+from cuejar.core.engine.dues import ClockCall, GapOver, PriceFalls, WaitOver
 from cuejar.core.engine.night import Night
+from cuejar.core.engine.points import Points
 from cuejar.core.engine.stage import Stage
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
-from cuejar.core.facts.whence import GIVEN, parted
 from cuejar.core.kinds.speech import SpeechBeat
 from cuejar.core.parts.base import JsonObject
-from cuejar.core.parts.folding import folded
-from cuejar.core.rules.calls import Calls, facts_of
+from cuejar.core.rules.calls import Brought, Calls, facts_of
 from cuejar.core.rules.door import Visit
-from cuejar.core.rules.lanes import GOES_FIRST, Lane
+from cuejar.core.rules.lanes import Lane
 from cuejar.core.rules.price import Prices
 from cuejar.core.rules.purse import Purse
 from cuejar.core.rules.run import Run
@@ -33,73 +33,44 @@ from cuejar.core.rules.tickets import cues_of
 
 REMEMBERED = 20_000
 """How many redemption ids the engine itself remembers; whoever runs it keeps all of them."""
-MOST_ANSWER = 400
-"""Characters of an answer in chat."""
 FORGET_EVERY = 4096
 """After how many admissions viewers' clocks that have run out are let go."""
 
 
-class WaitOver:
-    """A run has waited as long as it may."""
+class Arrival:
+    """A call on its way to the doors of the cues that it calls.
 
-    __slots__ = ("reception", "run")
+    Attributes:
+        happening: what calls; None where a pad, the clock or another cue does.
+        redemption: the id under which it is settled, where it is.
+        depth: how many cues deep it was fired.
+        fired_by: the run that fires; caps and cooldowns count such a call for nobody.
+    """
 
-    def __init__(self, reception: Reception, run: Run) -> None:
-        self.reception, self.run = reception, run
+    __slots__ = ("call", "depth", "fired_by", "happening", "pad", "redemption", "viewer")
 
-    def due(self, at: int) -> bool:
-        return self.run.started_at is None and self.run.id in self.reception.night.runs
+    def __init__(
+        self,
+        call: str,
+        viewer: h.Viewer | None,
+        depth: int = 0,
+        happening: h.Called | None = None,
+        redemption: str | None = None,
+        pad: bool = False,
+        fired_by: Run | None = None,
+    ) -> None:
+        self.call = call
+        self.viewer = viewer
+        self.depth = depth
+        self.happening = happening
+        self.redemption = redemption
+        self.pad = pad
+        self.fired_by = fired_by
 
-    def take(self, at: int) -> None:
-        self.reception.stale.append(self.run)
-
-
-class GapOver:
-    """The gap after a lane's last run is over."""
-
-    __slots__ = ("lane",)
-
-    def __init__(self, lane: Lane) -> None:
-        self.lane = lane
-
-    def due(self, at: int) -> bool:
-        return bool(self.lane.line) and self.lane.gap_until == at
-
-    def take(self, at: int) -> None:
-        self.lane.stirred = True
-
-
-class ClockCall:
-    """A cue is called by the stream's clock: once, or every so many ms."""
-
-    __slots__ = ("cue", "every", "reception", "stream")
-
-    def __init__(self, reception: Reception, stream: int, cue: str, every: int) -> None:
-        self.reception, self.stream, self.cue, self.every = reception, stream, cue, every
-
-    def due(self, at: int) -> bool:
-        night = self.reception.night
-        return self.stream == night.stream and night.on_air
-
-    def take(self, at: int) -> None:
-        self.reception.clocks.append(h.Clock(self.cue))
-        if self.every:
-            self.reception.calendar.note(at + self.every, self)
-
-
-class PriceFalls:
-    """A reward costs less from now on."""
-
-    __slots__ = ("reception", "reward")
-
-    def __init__(self, reception: Reception, reward: str) -> None:
-        self.reception, self.reward = reception, reward
-
-    def due(self, at: int) -> bool:
-        return self.reception.prices.due_at(self.reward) == at
-
-    def take(self, at: int) -> None:
-        self.reception.reprice(self.reward)
+    @property
+    def caller(self) -> h.Viewer | None:
+        """Whom caps and cooldowns count it for."""
+        return self.viewer if self.fired_by is None else None
 
 
 class Reception:
@@ -127,6 +98,7 @@ class Reception:
         self.shared_before = Cooldown()
         self.prices = Prices()
         self.purse = Purse()
+        self.points = Points(night, self.purse, self.resolver)
         self.seen: OrderedDict[str, None] = OrderedDict()
         self.open: dict[str, set[str]] = {}
         self.reviews: dict[str, h.Texted] = {}
@@ -176,8 +148,8 @@ class Reception:
         if score is None:
             self._drop(lane, run, "by_hand")
             return
-        head = score.entry in GOES_FIRST
-        if self.lanes[score.lane] is lane and head == (run.score.entry in GOES_FIRST):
+        head = score.goes_first
+        if self.lanes[score.lane] is lane and head == run.score.goes_first:
             run.score = score
             return
         lane.line.remove(run)
@@ -290,60 +262,7 @@ class Reception:
         reward = self.prices.rewards.get(redemption.reward)
         return reward is not None and reward.elsewhere
 
-    # Points of ours
-
-    def _earn(self, happening: h.Called) -> None:
-        """Whoever does something is there, and may have earned something by it."""
-        viewer: h.Viewer | None = getattr(happening, "viewer", None)
-        if viewer is None:
-            return
-        purse, now = self.purse, self.night.now
-        purse.seen(viewer, now, self.night.on_air)
-        if happening.kind == "chat":
-            if purse.words:
-                self._answer(viewer, folded(happening.text))
-            return
-        worth = purse.worth(happening)
-        if worth:
-            held = purse.earn(viewer, worth)
-            self.night.emit(
-                o.Paid(viewer.id, "earned", worth, held, getattr(happening, "id", None) or "", happening.kind)
-            )
-
-    def _answer(self, viewer: h.Viewer, said: str) -> None:
-        """Says in chat what somebody has, or what can be had."""
-        rates, purse, now = self.purse.rates, self.purse, self.night.now
-        if said not in purse.words or not purse.may_answer(viewer.id, now):
-            return
-        if purse.words[said] == rates.balance_word:
-            text = f"{viewer.name}: {purse.held(viewer.id, now):,} {rates.name}"
-        else:
-            costs = [
-                f"{call.text} {call.cost:,}" for score in self.scores.values() if score.cue.on
-                for call in score.cue.calls if call.kind == "chat" and call.cost
-            ]  # fmt: skip
-            text = f"{rates.name}: {', '.join(costs) if costs else 'there is nothing to be had now'}"[:MOST_ANSWER]
-        channel, _ = parted(viewer.id)
-        value = text if channel == GIVEN else {"channel": channel, "text": text}
-        self.night.emit(o.Strike("points", viewer.id, "reply", value))
-
-    def present(self, present: h.Present) -> None:
-        if self.purse.on:
-            for viewer in present.viewers:
-                self.purse.seen(viewer, self.night.now, self.night.on_air)
-
-    def given_points(self, give: h.GivePoints) -> None:
-        more = self.purse.give(give.viewer, give.name, give.held, self.night.now)
-        self.night.emit(o.Paid(give.viewer, "given", more, give.held, why=give.why))
-
     # Who is who
-
-    def merged(self, merge: h.Merge) -> None:
-        now = self.night.now
-        if self.purse.merge(merge.viewer, merge.into, now):
-            self.resolver.merge(merge.viewer, merge.into)
-            why = f"merged {merge.viewer}"[:200]
-            self.night.emit(o.Paid(merge.into, "merged", 0, self.purse.held(merge.into, now), why=why))
 
     def forgotten(self, forget: h.Forget) -> None:
         """Who waits is dropped; what runs comes to its end and is not kept."""
@@ -359,7 +278,7 @@ class Reception:
                 self.stage.finish(run, "stopped", self.night.now)
         self.purse.forget(forget.viewer)
 
-    def _must_be_reviewed(self, happening: h.Called, called: Sequence[tuple[str, str, int]]) -> TypeGuard[h.Texted]:
+    def _must_be_reviewed(self, happening: h.Called, called: Sequence[Brought]) -> TypeGuard[h.Texted]:
         """Whether a text would be read aloud and waits for the streamer's yes first."""
         how = self.book.reading.review
         if how == "none":
@@ -373,38 +292,42 @@ class Reception:
 
     def called(self, happening: h.Called, depth: int = 0, reviewed: bool = False) -> None:
         if self.purse.on and not reviewed:
-            if happening.kind == "chat" and not self.purse.words:
-                self.purse.seen(happening.viewer, self.night.now, self.night.on_air)
-            else:
-                self._earn(happening)
+            self.points.hear(happening)
         called = self.calls.of(happening)
-        if called and not reviewed and self._must_be_reviewed(happening, called):
-            call = self._call_id(happening)
-            self.reviews[call] = happening
-            self.night.emit(o.AskReview(call))
-            return
         if not called:
             if happening.kind == "redemption":
                 self.night.emit(o.Verdict(happening.id, None, "ignored", "no_cue", None))
             return
         call = self._call_id(happening)
-        viewer = getattr(happening, "viewer", None)
-        facts = facts_of(happening, self.prices.rewards)
-        self._before_a_call()
-        if happening.kind != "redemption" or self._is_elsewhere(happening):
-            for cue, text, cost in called:
-                self._at_door(cue, call, viewer, text, facts, None, depth, cost=cost)
+        if not reviewed and self._must_be_reviewed(happening, called):
+            self.reviews[call] = happening
+            self.night.emit(o.AskReview(call))
             return
-        redemption = happening.id
-        self.open[redemption] = set()
-        facts["reward_id"] = happening.reward
-        verdicts = [self._at_door(cue, call, viewer, text, facts, redemption, depth) for cue, text, _ in called]
-        let_in = "let_in" in verdicts
-        if (let_in or "extended" in verdicts) and self.prices.sold(happening.reward, self.night.now):
-            self.reprice(happening.reward)
-        if not let_in or "extended" in verdicts:
-            del self.open[redemption]
-            self.night.emit(o.Settle(redemption, "fulfilled" if "extended" in verdicts else "refunded"))
+        self._before_a_call()
+        if happening.kind == "redemption" and not self._is_elsewhere(happening):
+            self._redeem(happening, called, depth)
+            return
+        arrival = Arrival(call, getattr(happening, "viewer", None), depth, happening)
+        for cue, text, cost in called:
+            self._at_door(self.scores[cue], arrival, text, cost)
+
+    def _redeem(self, redemption: h.Redemption, called: Sequence[Brought], depth: int) -> None:
+        """A redemption at the doors of its cues; it is settled at once where nothing of it waits."""
+        night, settling = self.night, redemption.id
+        arrival = Arrival(settling, redemption.viewer, depth, redemption, settling)
+        self.open[settling] = set()
+        let_in = extended = False
+        for cue, text, _ in called:
+            verdict = self._at_door(self.scores[cue], arrival, text)
+            if verdict == "let_in":
+                let_in = True
+            elif verdict == "extended":
+                extended = True
+        if (let_in or extended) and self.prices.sold(redemption.reward, night.now):
+            self.reprice(redemption.reward)
+        if extended or not let_in:
+            del self.open[settling]
+            night.emit(o.Settle(settling, "fulfilled" if extended else "refunded"))
 
     def _before_a_call(self) -> None:
         """What the shared clock says now goes for all cues of the call that comes: none turns another away."""
@@ -414,25 +337,25 @@ class Reception:
     def padded(self, pad: h.Pad) -> None:
         if pad.cue in self.scores:
             self._before_a_call()
-            self._at_door(pad.cue, self._call_id(pad), None, pad.text, {}, None, 0, pad=True)
+            self._at_door(self.scores[pad.cue], Arrival(self._call_id(pad), None, pad=True), pad.text)
 
     def clocked(self, clock: h.Clock) -> None:
         if clock.cue in self.scores:
             self._before_a_call()
-            self._at_door(clock.cue, self._call_id(clock), None, "", {}, None, 0)
+            self._at_door(self.scores[clock.cue], Arrival(self._call_id(clock), None), "")
 
     def fired(self, by: Run, cue: str) -> None:
         if cue in self.scores:
             self._before_a_call()
-            call = f"{by.id}/{cue}"
-            self._at_door(cue, call, by.viewer, by.text.text, dict(by.facts), None, by.depth + 1, pad=True, fired=True)
+            arrival = Arrival(f"{by.id}/{cue}", by.viewer, by.depth + 1, pad=True, fired_by=by)
+            self._at_door(self.scores[cue], arrival, by.text.text)
 
     def tried(self, attempt: h.Try) -> None:
         score = self.scores.get(attempt.cue)
         if score is None:
             return
         run = Run("", 0, score, self._call_id(attempt), None, attempt.viewer)
-        visit = Visit(self, score.doorway, self.tallies.of(score.id), attempt.viewer, attempt.text)
+        visit = Visit(self, score.doorway, self.tallies.of(score.id), attempt.viewer, attempt.text, self.night.now)
         score.doorway.read(visit)
         self._admit(run, visit)
         run.tried, run.speed, run.forced = True, attempt.speed, {**attempt.rolled, **attempt.drawn}
@@ -456,7 +379,7 @@ class Reception:
             running = self._running(score)
             if running is not None:
                 return None if self.stage.extendable(running) else "busy"
-        if score.entry in GOES_FIRST or lane.line.size < lane.settings.line:
+        if score.goes_first or lane.line.size < lane.settings.line:
             return None
         now = self.night.now
         if self.solo is not None or not lane.has_room_for(score, now):
@@ -470,59 +393,66 @@ class Reception:
         run.stream = self.night.stream if self.night.on_air else 0
         self.night.runs[run.id] = run
 
-    def _at_door(
-        self,
-        cue: str,
-        call: str,
-        viewer: h.Viewer | None,
-        text: str,
-        facts: JsonObject,
-        redemption: str | None,
-        depth: int,
-        pad: bool = False,
-        fired: bool = False,
-        cost: int = 0,
-    ) -> str:
+    def _at_door(self, score: Score, arrival: Arrival, text: str, cost: int = 0) -> str:
         """One call at one door. Returns the verdict."""
-        score = self.scores[cue]
-        doorway, now = score.doorway, self.night.now
-        caller = None if fired else viewer
-        visit = Visit(self, doorway, self.tallies.of(cue), viewer, text, cost)
-        failed, trace = doorway.answered(visit, pad) if self.tracing else (doorway.verdict(visit, pad), ())
+        doorway, night, viewer = score.doorway, self.night, arrival.viewer
+        visit = Visit(self, doorway, self.tallies.of(score.id), viewer, text, night.now, cost)
+        failed, trace = (
+            doorway.answered(visit, arrival.pad) if self.tracing else (doorway.verdict(visit, arrival.pad), ())
+        )
         if failed is not None:
-            self.night.emit(o.Verdict(call, cue, "turned_away", failed.reason, None, failed.detail, trace))
+            night.emit(o.Verdict(arrival.call, score.id, "turned_away", failed.reason, None, failed.detail, trace))
             return "turned_away"
         running = self._running(score) if score.entry == "extend" else None
-        self.tallies.admitted(doorway, caller, now, self.night.on_air)
-        self._capped(score, visit.tally.stream)
-        if cost and self.purse.on and viewer is not None:
-            facts = {**facts, "cost": cost}
-            held = self.purse.spend(viewer, cost)
-            self.night.emit(o.Paid(viewer.id, "spent", cost, held, call))
-        else:
-            cost = 0
+        self.tallies.admitted(doorway, arrival.caller, night.now, night.on_air)
+        if score.cap_stream is not None:
+            self._capped(score, visit.tally.stream)
+        paid = self.points.spend(viewer, cost, arrival.call) if cost else 0
         if running is not None:
-            self.tallies.started(doorway, caller, now)
-            self.night.emit(o.Verdict(call, cue, "extended", None, running.id, visit.read.note, trace))
-            self.stage.extend(running)
-            self.tallies.finished(doorway, caller, now)
+            self._extend(running, arrival, visit, trace)
             return "extended"
-        run = Run("", 0, score, call, redemption, viewer, caller)
+        run = Run("", 0, score, arrival.call, arrival.redemption, viewer, arrival.caller)
         self._admit(run, visit)
-        run.facts, run.depth, run.head = facts, depth, score.entry in GOES_FIRST
-        run.paid = cost
-        if self.run_number % FORGET_EVERY == 0:
-            self.tallies.forget({other: s.doorway for other, s in self.scores.items()}, now)
-        lane = self.lanes[score.lane]
-        run.wait_until = now + lane.wait_ms
-        lane.join(run)
-        if redemption is not None:
-            self.open[redemption].add(run.id)
-        self.night.emit(o.Verdict(call, cue, "let_in", None, run.id, visit.read.note, trace))
+        run.facts = self._facts(arrival, paid)
+        run.paid, run.depth, run.head = paid, arrival.depth, score.goes_first
+        self._join(run)
+        if arrival.redemption is not None:
+            self.open[arrival.redemption].add(run.id)
+        night.emit(o.Verdict(arrival.call, score.id, "let_in", None, run.id, visit.read.note, trace))
         if score.speaks:
             self._prepare(run)
         self.newcomers.append(run)
         return "let_in"
+
+    def _facts(self, arrival: Arrival, paid: int) -> JsonObject:
+        """What templates of the run may name of its call."""
+        by, happening = arrival.fired_by, arrival.happening
+        if happening is None:
+            return dict(by.facts) if by is not None else {}
+        facts = facts_of(happening, self.prices.rewards)
+        if paid:
+            facts["cost"] = paid
+        if arrival.redemption is not None:
+            facts["reward_id"] = happening.reward  # type: ignore[union-attr]
+        return facts
+
+    def _extend(self, running: Run, arrival: Arrival, visit: Visit, trace: tuple[o.Check, ...]) -> None:
+        """The call makes a run that is under way last longer."""
+        doorway, now = visit.doorway, self.night.now
+        self.tallies.started(doorway, arrival.caller, now)
+        note = visit.read.note
+        self.night.emit(o.Verdict(arrival.call, running.score.id, "extended", None, running.id, note, trace))
+        self.stage.extend(running)
+        self.tallies.finished(doorway, arrival.caller, now)
+
+    def _join(self, run: Run) -> None:
+        """Whoever was let in waits in the lane."""
+        now = self.night.now
+        if run.number % FORGET_EVERY == 0:
+            self.tallies.forget({other: s.doorway for other, s in self.scores.items()}, now)
+        lane = self.lanes[run.score.lane]
+        run.wait_until = now + lane.wait_ms
+        lane.join(run)
 
     def must_wait(self) -> None:
         """Notes for those let in this step who did not start when their wait ends and when their lane's gap is over."""
@@ -591,8 +521,7 @@ class Reception:
 
     def _capped(self, score: Score, most: int) -> None:
         """Where the cap for the stream is reached, or is not any more, the cue's rewards may close or open."""
-        cap = score.cue.door.cap_stream
-        if cap is not None and most >= cap:
+        if score.cap_stream is not None and most >= score.cap_stream:
             self.doubtful = True
 
     def dropped(self, drop: h.DropCall) -> None:
@@ -633,10 +562,8 @@ class Reception:
             self.night.emit(o.Settle(run.redemption, "fulfilled"))
 
     def lost(self, run: Run) -> None:
-        if run.paid and run.viewer is not None:
-            held = self.purse.refund(run.viewer, run.paid)
-            self.night.emit(o.Paid(run.viewer.id, "refunded", run.paid, held, run.call))
-            run.paid = 0
+        if run.paid:
+            self.points.refund(run)
         if run.redemption is None or run.redemption not in self.open:
             return
         waiting = self.open[run.redemption]

@@ -125,13 +125,16 @@ def rehearse(script: Script) -> Iterator[Timed]:
     """Runs the night. Yields every order with its instant in ms; ends at ``until``, or when nothing is due any more."""
     engine = script.engine()
     with undisturbed():
+        if not script.begins:
+            yield from play(engine, script)
+            return
         for at, order in play(engine, script):
             yield at - script.begins, _from(order, script.begins)
 
 
 def _from(order: o.Order, begins: int) -> o.Order:
     """The order with its instants counted from the night's beginning."""
-    if not begins or not isinstance(order, (o.Show, o.Roll, o.Prolong, o.Start)):
+    if not isinstance(order, (o.Show, o.Roll, o.Prolong, o.Start)):
         return order
     until = order.until - begins if order.until is not None else None
     return (

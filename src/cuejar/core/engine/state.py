@@ -15,8 +15,9 @@ from typing import cast
 
 from cuejar.core.book.book import Book, Cue, House
 from cuejar.core.book.files import book_from, book_json
+from cuejar.core.engine.dues import ClockCall, PriceFalls
 from cuejar.core.engine.engine import Engine
-from cuejar.core.engine.reception import ClockCall, PriceFalls, Reception
+from cuejar.core.engine.reception import Reception
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.parts.base import JsonObject, JsonRow
@@ -44,7 +45,7 @@ MADE: dict[str, set[str]] = {
     "stage": {"night", "calendar", "holds", "away", "resolver", "audience"},
     "reception": {
         "night", "calendar", "stage", "tracing", "holds", "resolver", "scores", "book", "calls", "shared_before",
-        "by_reward", "doubtful", "asks_scene",
+        "by_reward", "doubtful", "asks_scene", "points",
     },
     "surroundings": {"night", "stage"},
     "tickets": {"reception", "holds", "away", "closed"},

@@ -80,7 +80,9 @@ class Tickets:
         reception, first = self.reception, None
         resolver = reception.resolver
         for score in scores:
-            why = closed_to_all(Visit(reception, score.doorway, reception.tallies.of(score.id), None, ""))
+            why = closed_to_all(
+                Visit(reception, score.doorway, reception.tallies.of(score.id), None, "", reception.night.now)
+            )
             if why is None and not can_do(score, self.away, resolver.lengths, resolver.catalogues, resolver.book.gear):
                 why = Failed("gear_away")
             if why is None:

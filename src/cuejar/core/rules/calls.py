@@ -42,6 +42,9 @@ def text_after(call: ChatCall, text: str) -> str:
     return parts[-1] if len(parts) > len(folded(call.text).split()) else ""
 
 
+Brought = tuple[str, str, int]
+"""A cue that is called, by its id, the text that it is brought, and what it costs in points of ours."""
+
 Match = Callable[[Any, Any], bool]
 """Holds a call against a happening; `MATCHES` says by the kind which two classes meet."""
 
@@ -75,14 +78,12 @@ class Calls:
 
     def __init__(self, book: Book) -> None:
         self._by_kind: dict[str, list[tuple[Call, Cue]]] = {}
-        self._by_reward: dict[str, list[Cue]] = {}
+        self._by_reward: dict[str, dict[str, None]] = {}
         self.clocks: list[tuple[ClockCall, Cue]] = []
         for cue in book.cues:
             for call in cue.calls:
                 if call.kind == "reward":
-                    cues = self._by_reward.setdefault(call.reward, [])
-                    if cue not in cues:
-                        cues.append(cue)
+                    self._by_reward.setdefault(call.reward, {})[cue.id] = None
                 elif call.kind == "clock":
                     self.clocks.append((call, cue))
                 else:
@@ -90,12 +91,13 @@ class Calls:
         self.scenes = "scene" in self._by_kind
         """Whether any cue is called by a scene that becomes current."""
 
-    def of(self, happening: h.Called) -> list[tuple[str, str, int]]:
-        """Ids of the cues that are called, each once, with the text that each is brought and what it costs in points of ours."""
-        text = getattr(happening, "text", "")
+    def of(self, happening: h.Called) -> list[Brought]:
+        """The cues that are called, each once."""
         if happening.kind == "redemption":
-            return [(cue.id, text, 0) for cue in self._by_reward.get(happening.reward, ())]
-        called: dict[str, tuple[str, str, int]] = {}
+            cues = self._by_reward.get(happening.reward)
+            return [(cue, happening.text, 0) for cue in cues] if cues else []
+        text = getattr(happening, "text", "")
+        called: dict[str, Brought] = {}
         matches = MATCHES[happening.kind]
         for call, cue in self._by_kind.get(happening.kind, ()):
             if cue.id not in called and matches(call, happening):

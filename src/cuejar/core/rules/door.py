@@ -22,6 +22,7 @@ cooldown. Caps per stream count only what was let in while the stream was on, an
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from functools import lru_cache
 from typing import NamedTuple, Protocol
 
 from cuejar.core.book.book import Book, Cue, House, TextRule, WordList
@@ -88,8 +89,6 @@ class Host(Protocol):
     """What the checks may ask of the engine."""
 
     @property
-    def now(self) -> int: ...
-    @property
     def on_air(self) -> bool: ...
     @property
     def category(self) -> str | None: ...
@@ -104,16 +103,24 @@ class Host(Protocol):
 
 
 class Visit:
-    """One call at one door: everything the checks may look at. ``read`` is what became of the text, ``cost`` is in points of ours."""
+    """One call at one door: everything the checks may look at.
+
+    ``now`` is ms of the engine's clock, ``read`` what became of the text, ``cost`` is in points of ours.
+    """
 
     __slots__ = ("cost", "doorway", "host", "now", "read", "tally", "text", "viewer")
 
     def __init__(
-        self, host: Host, doorway: Doorway, tally: CueTally, viewer: Viewer | None, text: str, cost: int = 0
+        self, host: Host, doorway: Doorway, tally: CueTally, viewer: Viewer | None, text: str, now: int, cost: int = 0
     ) -> None:
+        self.host = host
+        self.doorway = doorway
+        self.tally = tally
+        self.viewer = viewer
+        self.text = text
+        self.now = now
         self.cost = cost
-        self.host, self.doorway, self.tally, self.viewer = host, doorway, tally, viewer
-        self.text, self.read, self.now = text, NO_TEXT, host.now
+        self.read = NO_TEXT
 
 
 CheckFunction = Callable[[Visit], Failed | None]
@@ -178,7 +185,7 @@ ANY_TEXT = TextRule()
 
 
 def _text(visit: Visit) -> Failed | None:
-    rule = visit.doorway.cue.door.text or ANY_TEXT
+    rule = visit.doorway.text
     if not visit.text and not rule.need:
         return None
     if visit.doorway.no_links and linked(visit.text):
@@ -276,7 +283,12 @@ def _cooling(clock: Cooldown | None, span: int, from_finish: bool, now: int, rea
     if latest is None or now >= latest + span:
         return None
     left = latest + span - now
-    return Failed(reason, f"{round(left / 1000, 1):g} s of cooldown left", left)
+    return Failed(reason, _left((left + 50) // 100), left)
+
+
+@lru_cache(maxsize=4096)
+def _left(tenths: int) -> str:
+    return f"{tenths / 10:g} s of cooldown left"
 
 
 def cools_until(doorway: Doorway, tallies: Tallies) -> int | None:
@@ -373,10 +385,11 @@ class Doorway:
     cue_pace: bool
     viewer_pace: bool
     costs: bool
+    text: TextRule
 
     def __init__(self, cue: Cue, book: Book) -> None:
         door, house = cue.door, book.house
-        self.cue, self.house = cue, house
+        self.cue, self.house, self.text = cue, house, door.text or ANY_TEXT
         self.all_off = bool(cue.beats) and all(switched_off(beat.kind, house) for beat in cue.beats)
         listed = [*door.shut_out, *house.shut_out]
         self.shut_out = frozenset([*listed, *map(folded, listed)])
@@ -392,8 +405,12 @@ class Doorway:
         self.viewer_ms = ms(viewer_span if viewer_span is not None else house.viewer_cooldown_s)
         self.cue_pace = self.cue_ms > 0 or (self.from_finish and door.cooldown_s is not None)
         self.viewer_pace = self.viewer_ms > 0 or (self.from_finish and viewer_span is not None)
-        self.clocked = self.cue_pace or self.viewer_pace or house.shared_cooldown_s is not None
+        self.shares_clock = house.shared_cooldown_s is not None
+        self.clocked = self.cue_pace or self.viewer_pace or self.shares_clock
+        self.windowed = door.cap_window is not None
+        self.spares_some = bool(door.spared) or bool(self.spared)
         self.steps = [check for check in CHECKS.values() if check.can_fail(self)]
+        self.asks = [check.ask for check in self.steps]
 
     def _skipped(self, visit: Visit, pad: bool) -> Callable[[DoorCheck], bool]:
         if pad:
@@ -412,14 +429,14 @@ class Doorway:
 
     def verdict(self, visit: Visit, pad: bool = False) -> Failed | None:
         """The first check that fails, or None: let in. Fills ``visit.read``."""
-        plain = not pad and not self.cue.door.spared and not self.spared
-        skipped = None if plain else self._skipped(visit, pad)
-        if pad:
-            self.read(visit)
-        for check in self.steps:
-            if skipped is not None and skipped(check):
-                continue
-            failed = check.ask(visit)
+        asks: Iterable[CheckFunction] = self.asks
+        if pad or self.spares_some:
+            skipped = self._skipped(visit, pad)
+            asks = [check.ask for check in self.steps if not skipped(check)]
+            if pad:
+                self.read(visit)
+        for ask in asks:
+            failed = ask(visit)
             if failed is not None:
                 return failed
         return None

@@ -24,6 +24,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import lru_cache
 from math import prod
 from typing import NamedTuple
 
@@ -66,11 +67,16 @@ def family(path: str) -> str:
     return path.split("/", 1)[0]
 
 
+@lru_cache(maxsize=4096)
+def _combining(path: str) -> Combine | None:
+    return COMBINE.get(family(path))
+
+
 def combined(path: str, rest: PropertyValue, layers: list[Layer]) -> PropertyValue:
     """What a property with these layers shows."""
     if not layers:
         return rest
-    combine = COMBINE.get(family(path))
+    combine = _combining(path)
     return layers[-1].value if combine is None else combine(rest, [layer.value for layer in layers])
 
 
@@ -128,8 +134,8 @@ class Holds:
 
     def lift(self, path: str, run: str, beat: str) -> None:
         """A hold ends: its layer is taken out, wherever it lies. Nothing happens if a hand dropped it before."""
-        layers = self._properties[path].layers if path in self._properties else []
-        for i, layer in enumerate(layers):
+        known = self._properties.get(path)
+        for i, layer in enumerate(layers := known.layers if known is not None else []):
             if layer.run == run and layer.beat == beat:
                 del layers[i]
                 self.touched.setdefault(path, layer.fade_out_ms)
@@ -172,7 +178,7 @@ class Holds:
             if away(path):
                 continue
             p = self._properties[path]
-            value = self.showing(path)
+            value = combined(path, p.rest, p.layers)
             # On is not 1; but 1 is 1.0, as numbers come both ways.
             if value == p.shown and isinstance(value, bool) is isinstance(p.shown, bool):
                 continue

@@ -25,31 +25,30 @@ from cuejar.core.rules.line import Line
 from cuejar.core.rules.run import Run
 from cuejar.core.rules.score import Score
 
-GOES_FIRST = frozenset({"overlap", "replace"})
-"""Entries that stand at the head of the line and that a full line never turns away."""
-
 
 class Lane:
-    """A lane with who runs and who waits in it. ``gap_until`` is ms of the engine's clock.
+    """A lane with who runs and who waits in it. ``gap_until`` is ms of the engine's clock; ``wait_ms`` and ``gap_ms`` are its settings.
 
     ``stirred`` says that something changed since it was last asked who starts.
     """
 
+    settings: LaneSettings
+
     def __init__(self, settings: LaneSettings) -> None:
-        self.settings = settings
+        self._set(settings)
         self.running: list[Run] = []
         self.line = Line(settings.order == "fair")
         self.gap_until = 0
         self.taken = 0
         self.stirred = False
 
-    @property
-    def wait_ms(self) -> int:
-        return ms(self.settings.wait_s)
+    def _set(self, settings: LaneSettings) -> None:
+        self.settings, self.width = settings, settings.width
+        self.wait_ms, self.gap_ms = ms(settings.wait_s), ms(settings.gap_s)
 
     def set_up(self, settings: LaneSettings) -> None:
         """The book says otherwise now."""
-        self.settings = settings
+        self._set(settings)
         self.line.set_fair(settings.order == "fair")
 
     def take_over(self, lane: Lane) -> None:
@@ -95,7 +94,7 @@ class Lane:
         run.lane, self.stirred = None, True
         if run.takes_room:
             self.taken -= 1
-            self.gap_until = now + ms(self.settings.gap_s)
+            self.gap_until = now + self.gap_ms
 
     def move(self, run: Run, before: Run | None) -> None:
         """The streamer's hand puts a waiting run before another one, or last."""
@@ -104,7 +103,7 @@ class Lane:
 
 
 def _with_room(lane: Lane, score: Score, now: int) -> bool:
-    return lane.taken < lane.settings.width and now >= lane.gap_until
+    return lane.taken < lane.width and now >= lane.gap_until
 
 
 def _always(lane: Lane, score: Score, now: int) -> bool:
@@ -113,7 +112,7 @@ def _always(lane: Lane, score: Score, now: int) -> bool:
 
 def _in_place_of_its_own(lane: Lane, score: Score, now: int) -> bool:
     others = sum(1 for other in lane.running if other.takes_room and other.score.id != score.id)
-    return others < lane.settings.width
+    return others < lane.width
 
 
 def _alone(lane: Lane, score: Score, now: int) -> bool:

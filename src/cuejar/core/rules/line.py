@@ -50,7 +50,7 @@ class Line:
         self._line: list[Row] = []
         self._heads: dict[str, list[Row]] = {}
         self._of_viewer: dict[str, dict[str, Run]] = {}
-        self._of_cue: Counter[str] = Counter()
+        self._of_cue: dict[str, int] = {}
         self._last = 0.0
         self.size = 0
         """How many wait."""
@@ -75,7 +75,7 @@ class Line:
 
     def waits(self, cue: str) -> bool:
         """Whether somebody waits for this cue."""
-        return self._of_cue[cue] > 0
+        return cue in self._of_cue
 
     def fairness(self, run: Run) -> int:
         if not self.fair:
@@ -122,30 +122,32 @@ class Line:
 
     def _add(self, run: Run, arrival: float) -> None:
         run.place = (not run.head, 0 if run.head else self.fairness(run), arrival, run.number)
-        row = (run.place, run)
+        row, cue = (run.place, run), run.score.id
         insort(self._line, row)
         self.size += 1
-        self._of_cue[run.score.id] += 1
+        self._of_cue[cue] = self._of_cue.get(cue, 0) + 1
         if run.head:
-            insort(self._heads.setdefault(run.score.id, []), row)
+            insort(self._heads.setdefault(cue, []), row)
         elif self.fair and run.rank is None:
             self._of_viewer.setdefault(run.viewer_id, {})[run.id] = run
 
     def remove(self, run: Run) -> None:
-        if not _is_in(self._line, run):
+        line = self._line
+        at = _at(line, run)
+        if at == self.size or line[at][1] is not run:
             raise ValueError(f"{run.id} does not wait here")
-        del self._line[_at(self._line, run)]
+        del line[at]
         self.size -= 1
         cue = run.score.id
-        self._of_cue[cue] -= 1
-        if not self._of_cue[cue]:
-            del self._of_cue[cue]
+        left = self._of_cue.pop(cue) - 1
+        if left:
+            self._of_cue[cue] = left
         heads = self._heads.get(cue)
         if heads is not None and _is_in(heads, run):
             del heads[_at(heads, run)]
             if not heads:
                 del self._heads[cue]
-        theirs = self._of_viewer.get(run.viewer_id)
+        theirs = self._of_viewer.get(run.viewer_id) if self.fair else None
         if theirs is not None and theirs.pop(run.id, None) is not None and not theirs:
             del self._of_viewer[run.viewer_id]
 

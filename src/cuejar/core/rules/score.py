@@ -42,6 +42,12 @@ from cuejar.core.rules.words import speech_length_s
 
 PENDING, UP, OVER, LEFT_OUT = range(4)
 
+GOES_FIRST = frozenset({"overlap", "replace"})
+"""Entries that stand at the head of the line and that a full line never turns away."""
+
+TAKEN_AS_THERE = MediaFacts()
+"""What is in a file of which nothing is known."""
+
 
 class Spec:
     """A beat as the plan needs it: its anchor by index, its length in ms where it is known beforehand."""
@@ -119,6 +125,8 @@ class Score:
         self.cue, self.id, self.entry, self.house = cue, cue.id, cue.entry, book.house
         self.lane = book.lane_of(cue)
         self.takes_room = cue.entry != "overlap"
+        self.goes_first = cue.entry in GOES_FIRST
+        self.cap_stream = cue.door.cap_stream
         self.doorway = Doorway(cue, book)
         ordered = in_order(cue.beats)
         index = {beat.id: i for i, beat in enumerate(ordered)}
@@ -259,7 +267,7 @@ class Lengths:
     def known(self, media_id: str) -> MediaFacts | None:
         """What is in the file, or None when it is missing. Without a library everything in the book is taken as there."""
         if self.media is None:
-            return MediaFacts() if media_id in self.entries else None
+            return TAKEN_AS_THERE if media_id in self.entries else None
         facts = self.media.get(media_id)
         return None if facts is None or facts.missing else facts
 

@@ -6,7 +6,7 @@ from bisect import bisect_left
 from dataclasses import dataclass, field
 from typing import Protocol
 
-from cuejar.core.book.book import Cue, House
+from cuejar.core.book.book import Cue
 from cuejar.core.facts.happenings import Viewer
 from cuejar.core.parts.base import JsonObject, JsonRow
 
@@ -15,12 +15,11 @@ class Paced(Protocol):
     """What is counted and cooled down at a door, as the book sets it."""
 
     clocked: bool
+    shares_clock: bool
+    windowed: bool
     viewer_pace: bool
     from_finish: bool
     viewer_ms: int
-
-    @property
-    def house(self) -> House: ...
 
     @property
     def cue(self) -> Cue: ...
@@ -49,6 +48,12 @@ class Cooldown:
             return False
         del self.open[index]
         return True
+
+    def settled(self, at: int) -> None:
+        """The admission of this instant cannot be given back any more."""
+        if self.open:
+            self.given_back(at)
+        self.stamp(at)
 
     def latest(self) -> int | None:
         if not self.open:
@@ -94,8 +99,8 @@ class Tallies:
         return clock
 
     def admitted(self, doorway: Paced, viewer: Viewer | None, now: int, on_air: bool) -> None:
-        tally, door = self.of(doorway.cue.id), doorway.cue.door
-        if doorway.house.shared_cooldown_s is not None:
+        tally = self.of(doorway.cue.id)
+        if doorway.shares_clock:
             self.shared.let_in(now)
         if doorway.clocked:
             for clock in (tally.clock, self._of_viewer(tally, doorway, viewer)):
@@ -109,7 +114,7 @@ class Tallies:
             tally.stream += 1
             if viewer is not None:
                 tally.per_viewer[viewer.id] = tally.per_viewer.get(viewer.id, 0) + 1
-        if door.cap_window is not None:
+        if doorway.windowed:
             tally.window.append(now)
 
     def given_back(
@@ -135,15 +140,15 @@ class Tallies:
 
     def started(self, doorway: Paced, viewer: Viewer | None, admitted_at: int) -> None:
         """The run began: its admission stays."""
-        if self.shared.given_back(admitted_at):
+        if self.shared.open and self.shared.given_back(admitted_at):
             self.shared.stamp(admitted_at)
         if doorway.from_finish or not doorway.clocked:
             return
         tally = self.of(doorway.cue.id)
-        for clock in (tally.clock, self._of_viewer(tally, doorway, viewer)):
-            if clock is not None:
-                clock.given_back(admitted_at)
-                clock.stamp(admitted_at)
+        tally.clock.settled(admitted_at)
+        clock = self._of_viewer(tally, doorway, viewer)
+        if clock is not None:
+            clock.settled(admitted_at)
 
     def finished(self, doorway: Paced, viewer: Viewer | None, now: int) -> None:
         if not doorway.from_finish or not doorway.clocked:

@@ -1,0 +1,90 @@
+"""What the reception notes on the calendar: waits and gaps that end, calls of the clock, prices that fall."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+from cuejar.core.engine.calendar import Calendar
+from cuejar.core.engine.night import Night
+from cuejar.core.facts import happenings as h
+from cuejar.core.rules.lanes import Lane
+from cuejar.core.rules.price import Prices
+from cuejar.core.rules.run import Run
+
+
+class Receives(Protocol):
+    """Who is told when an instant has come."""
+
+    night: Night
+    calendar: Calendar
+    prices: Prices
+    stale: list[Run]
+    """Those who have waited as long as they may."""
+    clocks: list[h.Clock]
+    """Calls of the clock that are due in this step."""
+
+    def reprice(self, reward: str) -> None:
+        """The reward's price may be another now."""
+
+
+class WaitOver:
+    """A run has waited as long as it may."""
+
+    __slots__ = ("reception", "run")
+
+    def __init__(self, reception: Receives, run: Run) -> None:
+        self.reception, self.run = reception, run
+
+    def due(self, at: int) -> bool:
+        return self.run.started_at is None and self.run.id in self.reception.night.runs
+
+    def take(self, at: int) -> None:
+        self.reception.stale.append(self.run)
+
+
+class GapOver:
+    """The gap after a lane's last run is over."""
+
+    __slots__ = ("lane",)
+
+    def __init__(self, lane: Lane) -> None:
+        self.lane = lane
+
+    def due(self, at: int) -> bool:
+        return bool(self.lane.line) and self.lane.gap_until == at
+
+    def take(self, at: int) -> None:
+        self.lane.stirred = True
+
+
+class ClockCall:
+    """A cue is called by the stream's clock: once, or every so many ms."""
+
+    __slots__ = ("cue", "every", "reception", "stream")
+
+    def __init__(self, reception: Receives, stream: int, cue: str, every: int) -> None:
+        self.reception, self.stream, self.cue, self.every = reception, stream, cue, every
+
+    def due(self, at: int) -> bool:
+        night = self.reception.night
+        return self.stream == night.stream and night.on_air
+
+    def take(self, at: int) -> None:
+        self.reception.clocks.append(h.Clock(self.cue))
+        if self.every:
+            self.reception.calendar.note(at + self.every, self)
+
+
+class PriceFalls:
+    """A reward costs less from now on."""
+
+    __slots__ = ("reception", "reward")
+
+    def __init__(self, reception: Receives, reward: str) -> None:
+        self.reception, self.reward = reception, reward
+
+    def due(self, at: int) -> bool:
+        return self.reception.prices.due_at(self.reward) == at
+
+    def take(self, at: int) -> None:
+        self.reception.reprice(self.reward)

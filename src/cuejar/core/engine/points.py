@@ -1,0 +1,90 @@
+"""Points of our own: who earns them by being there and by what they do, who is told what they have.
+
+The accounts are the purse's (`core.rules.purse`); what a call costs is taken by the reception, which knows who was let in.
+"""
+
+from __future__ import annotations
+
+from cuejar.core.engine.night import Night
+from cuejar.core.engine.resolve import Resolver
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
+from cuejar.core.facts.whence import GIVEN, parted
+from cuejar.core.parts.folding import folded
+from cuejar.core.rules.purse import Purse
+from cuejar.core.rules.run import Run
+
+MOST_ANSWER = 400
+"""Characters of an answer in chat."""
+
+
+class Points:
+    """What is heard and asked of the purse."""
+
+    def __init__(self, night: Night, purse: Purse, resolver: Resolver) -> None:
+        self.night, self.purse, self.resolver = night, purse, resolver
+
+    def hear(self, happening: h.Called) -> None:
+        """Whoever does something is there, and may have earned something by it."""
+        viewer: h.Viewer | None = getattr(happening, "viewer", None)
+        if viewer is None:
+            return
+        purse = self.purse
+        purse.seen(viewer, self.night.now, self.night.on_air)
+        if happening.kind == "chat":
+            if purse.words:
+                self._answer(viewer, folded(happening.text))
+            return
+        worth = purse.worth(happening)
+        if worth:
+            held = purse.earn(viewer, worth)
+            self.night.emit(
+                o.Paid(viewer.id, "earned", worth, held, getattr(happening, "id", None) or "", happening.kind)
+            )
+
+    def _answer(self, viewer: h.Viewer, said: str) -> None:
+        """Says in chat what somebody has, or what can be had."""
+        rates, purse, now = self.purse.rates, self.purse, self.night.now
+        if said not in purse.words or not purse.may_answer(viewer.id, now):
+            return
+        if purse.words[said] == rates.balance_word:
+            text = f"{viewer.name}: {purse.held(viewer.id, now):,} {rates.name}"
+        else:
+            costs = [
+                f"{call.text} {call.cost:,}" for cue in self.resolver.book.cues if cue.on
+                for call in cue.calls if call.kind == "chat" and call.cost
+            ]  # fmt: skip
+            text = f"{rates.name}: {', '.join(costs) if costs else 'there is nothing to be had now'}"[:MOST_ANSWER]
+        channel, _ = parted(viewer.id)
+        value = text if channel == GIVEN else {"channel": channel, "text": text}
+        self.night.emit(o.Strike("points", viewer.id, "reply", value))
+
+    def present(self, present: h.Present) -> None:
+        if self.purse.on:
+            for viewer in present.viewers:
+                self.purse.seen(viewer, self.night.now, self.night.on_air)
+
+    def spend(self, viewer: h.Viewer | None, cost: int, call: str) -> int:
+        """Takes what a call costs. Returns what was taken."""
+        if not self.purse.on or viewer is None:
+            return 0
+        self.night.emit(o.Paid(viewer.id, "spent", cost, self.purse.spend(viewer, cost), call))
+        return cost
+
+    def refund(self, run: Run) -> None:
+        """Gives back what a run cost that never began."""
+        if run.paid and run.viewer is not None:
+            held = self.purse.refund(run.viewer, run.paid)
+            self.night.emit(o.Paid(run.viewer.id, "refunded", run.paid, held, run.call))
+            run.paid = 0
+
+    def given(self, give: h.GivePoints) -> None:
+        more = self.purse.give(give.viewer, give.name, give.held, self.night.now)
+        self.night.emit(o.Paid(give.viewer, "given", more, give.held, why=give.why))
+
+    def merged(self, merge: h.Merge) -> None:
+        now = self.night.now
+        if self.purse.merge(merge.viewer, merge.into, now):
+            self.resolver.merge(merge.viewer, merge.into)
+            why = f"merged {merge.viewer}"[:200]
+            self.night.emit(o.Paid(merge.into, "merged", 0, self.purse.held(merge.into, now), why=why))
