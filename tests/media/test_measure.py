@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 import av
 import numpy as np
@@ -10,7 +11,8 @@ import pyebur128
 import pytest
 from PIL import Image
 
-from cuejar.core.measures.flash import flashing
+from cuejar.core.measures import loudness
+from cuejar.core.measures.flash import flashing, luminance_of, relative_luminance
 from cuejar.core.measures.loudness import TruePeak, gain_db
 from cuejar.media.convert import convert, plays
 from cuejar.media.probe import NotTaken, probe
@@ -161,6 +163,38 @@ def test_a_peak_between_the_samples_is_found_however_the_sound_comes_in(channels
         found.append(peak.end())
     assert found == pytest.approx([found[0]] * 4, abs=1e-5)
     assert 20 * np.log10(found[0]) == pytest.approx(20 * np.log10(0.5), abs=0.3)
+
+
+_STEPS = np.arange(20_000)
+_NOISE = np.random.default_rng(7).standard_normal(20_000)
+
+
+@pytest.mark.parametrize(
+    "sound",
+    [
+        _NOISE,
+        _NOISE * np.exp(-_STEPS / 2000),
+        np.sign(np.sin(_STEPS / 99)),
+        np.where(_STEPS == 19_990, 1, 0.01 * _NOISE),
+    ],
+    ids=["even", "dying away", "square", "a click at the end"],
+)
+def test_a_peak_is_the_same_whether_few_pieces_are_reckoned_or_all(
+    sound: np.ndarray[Any, Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    samples = (sound / 8).astype(np.float32)[None]
+    peak, every = TruePeak(), TruePeak()
+    peak.hear(samples)
+    monkeypatch.setattr(loudness, "FEW", 10**9)  # Any piece that counts has all of them reckoned.
+    monkeypatch.setattr(loudness, "MOST_GAIN", 1e9)
+    every.hear(samples)
+    assert peak.end() == every.end() >= np.abs(samples).max()
+
+
+def test_bytes_have_the_light_of_their_shares() -> None:
+    rgb = np.random.default_rng(3).integers(0, 256, (40, 3), np.uint8)
+    assert luminance_of(rgb) == pytest.approx(relative_luminance(rgb / 255), abs=1e-6)
+    assert luminance_of(np.array([[255, 255, 255], [0, 0, 0]], np.uint8)) == pytest.approx([1, 0])
 
 
 def test_what_rings_after_the_last_sample_counts() -> None:

@@ -9,10 +9,11 @@ from typing import Any
 
 import av
 import numpy as np
+from av.audio.fifo import AudioFifo
 from av.filter import Graph
 from PIL import Image
 
-from cuejar.core.measures.flash import Flashing, flashing, relative_luminance
+from cuejar.core.measures.flash import Flashing, flashing, luminance_of
 from cuejar.core.measures.loudness import TruePeak
 
 CELLS = (9, 16)
@@ -21,6 +22,7 @@ QUICK = 1
 """How hard a PNG is packed (0 to 9): little, as it is made while somebody waits."""
 AT_ONCE = 32_768
 """So many samples are measured at a time."""
+PICTURES_AT_ONCE = 32
 CLIPPED = 0.9999
 PLANES = "fltp"
 BLOCK_S = 0.4
@@ -46,7 +48,8 @@ class Loudness:
         self._short: list[Any] = []
         self._length_s = 0.0
         self._peak = TruePeak() if peaks else None
-        self._waits: list[Any] = []
+        self._waits: AudioFifo | None = None
+        self._sizes: list[int] = []
         self._waiting = 0
 
     def _pull(self) -> None:
@@ -67,19 +70,19 @@ class Loudness:
         self._graph = graph
 
     def hear(self, frame: av.AudioFrame) -> None:
-        """The next frame; one of another form than the first is left out."""
+        """The next frame, whose instant is taken from it; one of another form than the first is left out."""
         form = (frame.format.name, frame.layout.name, frame.sample_rate)
         if self._form is None:
             self._form = form
             self._begin(*form[1:])
         if form != self._form or frame.samples == 0:
             return
-        samples = _channels(frame.to_ndarray(), frame)
-        if self._length_s < BLOCK_S:
-            self._short.append(samples)
-        self._waits.append(samples)
+        if self._waits is None:
+            self._waits = AudioFifo()
+        frame.pts = None  # Gaps and leaps do not matter here.
+        self._waits.write(frame)
+        self._sizes.append(frame.samples)
         self._waiting += frame.samples
-        self._length_s += frame.samples / frame.sample_rate
         if self._waiting >= AT_ONCE:
             self._look()
 
@@ -93,17 +96,21 @@ class Loudness:
 
     def _look(self) -> None:
         """Measures what has come in."""
-        if not self._waits:
+        frame = self._waits.read() if self._waits is not None and self._waiting else None
+        if frame is None:
             return
-        whole = np.concatenate(self._waits, axis=1)
+        whole = _channels(frame.to_ndarray(), frame)
+        if self._length_s < BLOCK_S:
+            self._short.append(whole)
+        self._length_s += frame.samples / frame.sample_rate
         loudest = np.abs(whole)
-        begins = np.cumsum([0, *(block.shape[1] for block in self._waits[:-1])])
+        begins = np.cumsum([0, *self._sizes[:-1]])
         self.levels += np.maximum.reduceat(loudest.max(axis=0), begins).tolist()
         self.clipped += int(np.count_nonzero(loudest >= CLIPPED))
         if self._peak is not None:
             self._peak.hear(whole)
         self._push(whole)
-        self._waits, self._waiting = [], 0
+        self._sizes, self._waiting = [], 0
 
     def measured(self) -> tuple[float | None, float | None]:
         """Integrated loudness in LUFS and true peak in dBTP; none for what is silent, was never heard or not looked for."""
@@ -140,22 +147,33 @@ class Flashes:
     def __init__(self) -> None:
         self._times: list[float] = []
         self._light: list[Any] = []
+        self._waits: list[Any] = []
 
     def see(self, at_s: float, rgb: Any) -> None:
-        """One picture: when it comes up, and its sRGB values, shape (height, width, 3), 0 to 255."""
+        """One picture: when it comes up, and its sRGB bytes, shape (height, width, 3), the same for all."""
         self._times.append(at_s)
+        self._waits.append(rgb)
+        if len(self._waits) >= PICTURES_AT_ONCE:
+            self._look()
+
+    def _look(self) -> None:
+        """Takes the light of each cell of what has come in."""
+        if not self._waits:
+            return
         rows, columns = CELLS
-        light = relative_luminance(rgb.astype(np.float32) / 255)
-        height, width = light.shape
-        cells = light[: height - height % rows, : width - width % columns].reshape(
-            rows, height // rows, columns, width // columns
+        light = luminance_of(np.stack(self._waits))
+        count, height, width = light.shape
+        cells = light[:, : height - height % rows, : width - width % columns].reshape(
+            count, rows, height // rows, columns, width // columns
         )
-        self._light.append(cells.mean(axis=(1, 3)).ravel())
+        self._light += list(cells.mean(axis=(2, 4)).reshape(count, -1))
+        self._waits = []
 
     def found(self, repeats_s: float = 0) -> list[Flashing]:
         """Where it flashes too often; ``repeats_s`` is one pass of something that goes round, so that the seam counts."""
         if len(self._times) < 2:
             return []
+        self._look()
         times, light = np.array(self._times), np.array(self._light)
         if 0 < repeats_s < 3600:
             passes = math.ceil(2 / repeats_s) + 1 if repeats_s < 2 else 2
@@ -182,7 +200,7 @@ class Strip:
         return len(self._pictures) < STRIP_FRAMES and at_s >= self._step * len(self._pictures)
 
     def add(self, picture: Image.Image) -> None:
-        factor = max(1, picture.width // STRIP_SIZE[0] // 2)
+        factor = max(1, picture.width // STRIP_SIZE[0] // 2, picture.height // STRIP_SIZE[1] // 2)
         points = picture.resize((picture.width // factor, picture.height // factor), Image.Resampling.NEAREST)
         small = points.convert("RGBA")
         small.thumbnail(STRIP_SIZE, Image.Resampling.BILINEAR)

@@ -39,6 +39,17 @@ def relative_luminance(rgb: npt.NDArray[np.floating]) -> npt.NDArray[np.floating
     return out
 
 
+_LINEAR = relative_luminance(np.repeat(np.arange(256, dtype=np.float64)[:, None] / 255, 3, axis=1)).astype(np.float32)
+"""Each value of a byte as a share of light."""
+
+
+def luminance_of(rgb: npt.NDArray[np.uint8]) -> npt.NDArray[np.floating]:
+    """Relative luminance (0 to 1) of sRGB bytes, shape (…, 3); as `relative_luminance`, for very many."""
+    red, green, blue = (_LINEAR[rgb[..., channel]] for channel in range(3))
+    out: npt.NDArray[np.floating] = 0.2126 * red + 0.7152 * green + 0.0722 * blue
+    return out
+
+
 def changes(luminance: npt.NDArray[np.floating]) -> npt.NDArray[np.bool_]:
     """Where each cell completes a change that can be half of a flash.
 

@@ -26,6 +26,12 @@ _PHASE_1 = (
 _PHASES = np.ascontiguousarray(np.array([_PHASE_0, _PHASE_1, _PHASE_1[::-1], _PHASE_0[::-1]], np.float32).T)
 """ITU-R BS.1770-4, annex 2: the filter that quadruples the rate, shape (taps, phases)."""
 TAPS = len(_PHASES)
+MOST_GAIN = float(np.abs(_PHASES).sum(axis=0).max())
+"""By how much at most what lies between samples is higher than the highest of them."""
+PIECE = 512
+"""So many samples are looked at together: where they cannot pass the peak so far, nothing between them is reckoned."""
+FEW = 4
+"""Where more than one in so many pieces must be reckoned, all are, in one step."""
 
 
 class TruePeak:
@@ -45,8 +51,24 @@ class TruePeak:
             before = np.zeros((len(samples), TAPS - 1), np.float32)
         whole = np.concatenate([before, samples], axis=1)
         self._before = whole[:, 1 - TAPS :].copy()
-        between = np.lib.stride_tricks.sliding_window_view(whole, TAPS, axis=1) @ _PHASES
-        self.peak = max(self.peak, float(np.abs(samples).max()), float(np.abs(between).max()))
+        loud = np.maximum.reduceat(np.abs(whole).max(axis=0), np.arange(0, whole.shape[1], PIECE))
+        self.peak = max(self.peak, float(loud.max()))
+        # A piece has the beginning of the next one in it, as far as the filter reaches.
+        reach = np.maximum(loud, np.append(loud[1:], 0)) * MOST_GAIN
+        loudest = int(reach.argmax())
+        self._between(whole[:, loudest * PIECE : (loudest + 1) * PIECE + TAPS - 1])
+        left = np.flatnonzero(reach > self.peak)
+        if len(left) * FEW > len(reach):
+            self._between(whole)
+            return
+        for piece in left:
+            if reach[piece] > self.peak:
+                self._between(whole[:, piece * PIECE : (piece + 1) * PIECE + TAPS - 1])
+
+    def _between(self, samples: npt.NDArray[np.float32]) -> None:
+        if samples.shape[1] >= TAPS:
+            between = np.lib.stride_tricks.sliding_window_view(samples, TAPS, axis=1) @ _PHASES
+            self.peak = max(self.peak, float(np.abs(between).max()))
 
     def end(self) -> float:
         """The peak of all of it, with what rings after the last sample."""
