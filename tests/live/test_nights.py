@@ -9,6 +9,7 @@ import random
 import re
 import time
 from collections.abc import Iterator
+from contextlib import closing
 from pathlib import Path
 from typing import Any
 
@@ -26,6 +27,7 @@ from cuejar.core.nights.assumed import PAST
 from cuejar.store.database import open_database
 from cuejar.store.models import JournalRow
 from cuejar.store.nights import begins, blanked, keep_blanked, pack_away, recorded
+from cuejar.store.writer import bare_connection
 from tests.running import Running, until
 from tests.soak import storm
 
@@ -232,11 +234,13 @@ def test_a_forgotten_viewer_is_in_no_kept_night(written: Running) -> None:
 
 
 def test_what_is_packed_while_a_viewer_is_forgotten_does_not_know_them_either(tmp_path: Path) -> None:
-    sessions = open_database(tmp_path).sessions
+    database = open_database(tmp_path)
+    sessions = database.sessions
     call = {"kind": "chat", "id": "c", "text": "tea at saltmarsh", "viewer": {"id": "v1", "name": "saltmarsh_sue"}}
+    with closing(bare_connection(database.writing)) as connection:
+        begins(connection, 1, 1, 1, "", {"viewers": {}})
     with sessions.begin() as session:
         session.execute(insert(JournalRow), [{"id": n, "at": n, "happening": call} for n in range(1, 5)])
-        begins(session.connection(), 1, 1, 1, "", {"viewers": {}})
         pack_away(session.connection(), 2)
     there = blanked(sessions, "v1", lambda state: state)
     with sessions.begin() as session:

@@ -17,7 +17,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from typing import Any, NamedTuple
 
-from sqlalchemy import Connection, bindparam, or_, select, text, update
+from sqlalchemy import Connection, select, text
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -27,18 +27,16 @@ from cuejar.core.engine.night import Timed
 from cuejar.core.engine.state import SPEECH_GRACE_MS, engine_from, snapshot_of
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
-from cuejar.core.rules.traces import packed
+from cuejar.live import rows
 from cuejar.live.strikes import Owed, is_outward, strike_id
 from cuejar.store import nights
-from cuejar.store.models import LedgerRow, MetaRow, NoteRow, PaidRow, SettlementRow, SnapshotRow, StrikeRow
+from cuejar.store.models import MetaRow, SettlementRow, SnapshotRow, StrikeRow
 from cuejar.store.search import wiped
 
 log = logging.getLogger(__name__)
 KEPT_SNAPSHOTS = 2
 HEARD_FOR_MS = 3 * 86_400_000
 """How long an event is remembered, so that it counts once."""
-MANY = 500
-"""How many ids one question to the database names at most."""
 
 
 class Acted(NamedTuple):
@@ -135,14 +133,13 @@ class Journal:
     def unconfirmed(self) -> list[tuple[str, str]]:
         """Settlements that the channel has not confirmed, oldest first."""
         with self.sessions() as session:
-            rows = session.execute(_UNCONFIRMED).all()
-        return [(redemption, outcome) for redemption, outcome in rows]
+            return [(redemption, outcome) for redemption, outcome in session.execute(_UNCONFIRMED)]
 
     def owed_strikes(self) -> list[Owed]:
         """Strikes that went out and were not confirmed, or did not go out yet; oldest first."""
         with self.sessions() as session:
-            rows = session.scalars(select(StrikeRow).where(StrikeRow.state == "owed").order_by(StrikeRow.at)).all()
-        return [Owed(row.id, row.at, o.Strike(row.run, row.beat, row.kind, row.value)) for row in rows]
+            owed = session.scalars(select(StrikeRow).where(StrikeRow.state == "owed").order_by(StrikeRow.at)).all()
+        return [Owed(row.id, row.at, o.Strike(row.run, row.beat, row.kind, row.value)) for row in owed]
 
     # Writing
 
@@ -194,15 +191,9 @@ class Journal:
                 connection.execute(_REMEMBER_SETTLED, (happening.id, at))
             connection.execute(_WRITE, (at, at, written_of(happening)))
 
-    def decide(self, connection: Connection, batch: Iterable[Acted]) -> None:
+    def decide(self, connection: sqlite3.Connection, batch: Sequence[Acted]) -> None:
         """Writes which settlements and strikes these orders ask for. Writing them twice changes nothing."""
-        settled = [{"r": s.redemption, "o": s.as_, "t": at} for at, s in settles(batch)]
-        if settled:
-            connection.execute(_SETTLE_NEW, settled)
-            connection.execute(_SETTLE, settled)
-        owed = [one._row() for one in self.strikes(batch)]
-        if owed:
-            connection.execute(insert(StrikeRow).on_conflict_do_nothing(), owed)
+        rows.decide(connection, settles(batch), self.strikes(batch))
 
     def strikes(self, batch: Iterable[Acted]) -> list[Owed]:
         """The strikes at gear and channel among the orders, each under its id."""
@@ -213,51 +204,21 @@ class Journal:
             if isinstance(order, o.Strike) and is_outward(order.kind) and at >= self.strikes_from
         ]
 
-    def record(self, connection: Connection, batch: Iterable[Acted]) -> list[str]:
+    def record(self, connection: sqlite3.Connection, batch: Iterable[Acted]) -> list[str]:
         """Writes what orders mean for the ledger.
 
         Returns:
             The calls whose ledger lines are new or changed.
         """
-        lines: list[dict[str, Any]] = []
-        notes: list[dict[str, Any]] = []
-        outcomes: list[dict[str, Any]] = []
-        touched: dict[str, None] = {}
-        runs: dict[str, None] = {}
-        seen: dict[str, dict[str, Any]] = {}
-        paid: list[dict[str, Any]] = []
+        lines = rows.Lines()
         for acted in batch:
             happening, timed, wall_off, came = acted[:4]
             _night(connection, acted)
             for viewer in acted.viewers():
-                _see(seen, viewer, came + wall_off)
+                lines.see(viewer, came + wall_off)
             for at, order in timed:
-                if isinstance(order, o.Paid):
-                    paid.append({**order._asdict(), "at": at, "wall": at + wall_off})
-                elif isinstance(order, o.Verdict):
-                    lines.append({**_ledger_line(happening, at, order), "wall": at + wall_off})
-                    touched[order.call] = None
-                elif isinstance(order, o.Settle):
-                    outcomes.append({"r": order.redemption, "o": order.as_})
-                    touched[order.redemption] = None
-                elif (note := _note_of(order, at)) is not None:
-                    notes.append(note)
-                    runs[note["run"]] = None
-        if lines:
-            connection.execute(insert(LedgerRow).on_conflict_do_nothing(), lines)
-        if seen:
-            connection.execute(_SEE, list(seen.values()))
-        if paid:
-            connection.execute(insert(PaidRow).on_conflict_do_nothing(), paid)
-        if notes:
-            connection.execute(insert(NoteRow).on_conflict_do_nothing(), notes)
-        if outcomes:
-            connection.execute(_SETTLE_LINES, outcomes)
-        of_runs = list(runs)
-        for i in range(0, len(of_runs), MANY):
-            for call in connection.scalars(select(LedgerRow.call).where(LedgerRow.run.in_(of_runs[i : i + MANY]))):
-                touched[call] = None
-        return list(touched)
+                lines.add(happening, at, at + wall_off, order)
+        return lines.write(connection)
 
     def keep_snapshot(self, connection: Connection, state: str, journal_id: int, at: int) -> None:
         """Writes the engine's state as it was after an entry, and prunes what is not needed any more."""
@@ -299,14 +260,6 @@ class Journal:
         connection.execute(text("update viewers set name = '', roles = '[]' where id = :v"), {"v": viewer})
         connection.execute(text("update paid set why = '' where viewer = :v"), {"v": viewer})
 
-    def confirm(self, connection: Connection, settled: Sequence[tuple[str, str]]) -> None:
-        """The channel took these settlements, or will never take them; then the problem says why."""
-        connection.execute(_CONFIRM, [{"r": redemption, "p": problem} for redemption, problem in settled])
-
-    def struck(self, connection: Connection, done: Sequence[tuple[str, str, str]]) -> None:
-        """What became of strikes: their ids, `done`, `failed` or `late`, and why."""
-        connection.execute(_STRUCK, [{"i": one, "s": state, "p": problem} for one, state, problem in done])
-
 
 def state_before(engine: Engine, happening: h.Happening) -> dict[str, Any] | None:
     """The engine's state, where a stream is about to begin."""
@@ -321,7 +274,7 @@ def without_viewer(state: dict[str, Any], viewer: str) -> dict[str, Any]:
     return snapshot_of(engine)
 
 
-def _night(connection: Connection, acted: Acted) -> None:
+def _night(connection: sqlite3.Connection, acted: Acted) -> None:
     """A stream begins or ends, or is of another category."""
     happening, number, wall = acted.happening, acted.number, acted.at + acted.wall_off
     if not isinstance(happening, h.Stream) or not number:
@@ -336,11 +289,11 @@ def _night(connection: Connection, acted: Acted) -> None:
 
 def _blank_entries(connection: Connection, viewer: str, upto: int) -> None:
     """A viewer's name and words are in no entry of the journal any more."""
-    rows = connection.execute(
+    theirs = connection.execute(
         text("select id, happening from journal where id <= :id and instr(happening, :v)"),
         {"id": upto, "v": json.dumps(viewer, ensure_ascii=False)},
     ).all()
-    for number, told in rows:
+    for number, told in theirs:
         written = json.dumps(nights.without(json.loads(told), viewer), ensure_ascii=False, separators=(",", ":"))
         connection.execute(text("update journal set happening = :h where id = :id"), {"h": written, "id": number})
 
@@ -366,81 +319,12 @@ def settles(batch: Iterable[Acted]) -> list[tuple[int, o.Settle]]:
     return [(at, order) for acted in batch for at, order in acted.timed if isinstance(order, o.Settle)]
 
 
-_SEE = text(
-    "insert into viewers (id, name, roles, tier, first, last) values (:id, :name, :roles, :tier, :at, :at) "
-    "on conflict (id) do update set first = min(first, excluded.first), "
-    "name = case when excluded.last >= last then excluded.name else name end, "
-    "roles = case when excluded.last >= last then excluded.roles else roles end, "
-    "tier = case when excluded.last >= last then excluded.tier else tier end, last = max(last, excluded.last)"
-)
 _ENTRIES = text("select id, at, wall, happening from journal where id > :after order by id")
 _UNCONFIRMED = text(
     "select redemption, outcome from settlements where confirmed = 0 and outcome != '' order by at, redemption"
 )
-_SETTLE_NEW = text(
-    "insert into settlements (redemption, at, outcome, confirmed, problem) values (:r, :t, '', 0, '') on conflict do nothing"
-)
-_SETTLE = (
-    update(SettlementRow)
-    .where(SettlementRow.redemption == bindparam("r"), SettlementRow.outcome == "")
-    .values(outcome=bindparam("o"), at=bindparam("t"))
-)
-_SETTLE_LINES = (
-    update(LedgerRow)
-    .where(LedgerRow.call == bindparam("r"), or_(LedgerRow.verdict != "ignored", LedgerRow.reason == "unreadable"))
-    .values(outcome=bindparam("o"))
-)
-_CONFIRM = (
-    update(SettlementRow)
-    .where(SettlementRow.redemption == bindparam("r"))
-    .values(confirmed=True, problem=bindparam("p"))
-)
-_STRUCK = update(StrikeRow).where(StrikeRow.id == bindparam("i")).values(state=bindparam("s"), problem=bindparam("p"))
 _HOOKS = text("select call from ledger where call like 'hook:%' group by call order by max(id) desc limit :most")
 _WRITE = "insert into journal (at, wall, happening) values (?, ?, ?)"
 _HEAR = "insert into heard (event, at) values (?, ?) on conflict do nothing"
 _REMEMBER_SETTLED = "insert into settlements (redemption, at, outcome, confirmed, problem) values (?, ?, '', 1, '') on conflict do nothing"
 _REMEMBER = "insert into settlements (redemption, at, outcome, confirmed, problem) values (?, ?, '', 0, '') on conflict do nothing"
-
-
-def _ledger_line(happening: h.Happening | None, at: int, verdict: o.Verdict) -> dict[str, Any]:
-    own = happening if getattr(happening, "id", None) == verdict.call else None
-    if own is None and happening is not None and verdict.call.startswith(f"{happening.kind}-"):
-        own = happening
-    viewer = getattr(own, "viewer", None)
-    kind = own.kind if own is not None else verdict.call.split("-")[0].split("/")[0]
-    return {
-        "at": at,
-        "call": verdict.call,
-        "kind": kind if not kind.isdigit() else "fire",
-        "viewer": viewer.id if viewer else "",
-        "viewer_name": viewer.name if viewer else "",
-        "text": getattr(own, "text", ""),
-        "reward": getattr(own, "reward", ""),
-        "cost": getattr(own, "cost", None) or 0,
-        "cue": verdict.cue or "",
-        "verdict": verdict.verdict,
-        "reason": verdict.reason or "",
-        "detail": verdict.detail,
-        "run": verdict.run or "",
-        "outcome": "",
-        "trace": packed(verdict.trace),
-    }
-
-
-def _see(seen: dict[str, dict[str, Any]], viewer: h.Viewer, wall: int) -> None:
-    roles = json.dumps(viewer.roles, ensure_ascii=False)
-    seen[viewer.id] = {"id": viewer.id, "name": viewer.name, "roles": roles, "tier": viewer.tier, "at": wall}
-
-
-def _note_of(order: o.Order, at: int) -> dict[str, Any] | None:
-    """What the ledger keeps of a run beside its verdict."""
-    kinds = {o.Start: "start", o.Drop: "drop", o.Finish: "finish", o.Fail: "fail", o.Draw: "draw", o.Roll: "roll"}
-    kind = kinds.get(type(order))
-    if kind is None:
-        return None
-    fields = {name.rstrip("_"): value for name, value in order._asdict().items()}
-    for left_out in ("look", "until", "call", "cue"):
-        fields.pop(left_out, None)
-    run, beat = fields.pop("run"), fields.get("beat", "")
-    return {"run": run, "at": at, "what": kind, "beat": beat, "data": fields}

@@ -7,11 +7,11 @@ ledger. What cannot be written waits in memory and is written when the fault is 
 from __future__ import annotations
 
 import asyncio
+import sqlite3
 from collections.abc import Callable, Sequence
 
-from sqlalchemy import Connection
-
 from cuejar.core.facts import orders as o
+from cuejar.live import rows
 from cuejar.live.journal import Acted, Journal, settles
 from cuejar.live.strikes import Owed, is_outward
 from cuejar.live.troubles import Troubles
@@ -79,8 +79,8 @@ class Recorder:
         endings = (self._confirmed, self._struck)
         self._confirmed, self._struck = [], []
         try:
-            self._writer.now(lambda c: self._decide(c, decided, *endings))
-            self._writer.now(lambda c: self._journal.record(c, lines))
+            self._writer.now_bare(lambda c: self._decide(c, decided, *endings))
+            self._writer.now_bare(lambda c: self._journal.record(c, lines))
             self._decided_to = self._recorded_to = self._taken
         except CannotWrite:
             self._undecided, self._unrecorded = decided + self._undecided, lines + self._unrecorded
@@ -89,7 +89,7 @@ class Recorder:
 
     def _decide(
         self,
-        connection: Connection,
+        connection: sqlite3.Connection,
         decided: list[Acted],
         confirmed: list[tuple[str, str]],
         struck: list[tuple[str, str, str]],
@@ -97,9 +97,9 @@ class Recorder:
         if decided:
             self._journal.decide(connection, decided)
         if confirmed:
-            self._journal.confirm(connection, confirmed)
+            rows.confirm(connection, confirmed)
         if struck:
-            self._journal.struck(connection, struck)
+            rows.struck(connection, struck)
 
     async def written(self) -> None:
         """Waits until everything that was taken up to now is written, however long that takes."""
@@ -119,7 +119,7 @@ class Recorder:
             written = False
             try:
                 if decided or confirmed or struck:
-                    await self._writer.do(
+                    await self._writer.do_bare(
                         lambda c, d=decided, k=confirmed, s=struck: self._decide(c, d, k, s)  # type: ignore[misc]
                     )
                 written = True
@@ -156,7 +156,7 @@ class Recorder:
                 continue
             touched: list[str] | None = None
             try:
-                touched = await self._writer.do(lambda c, b=batch: self._journal.record(c, b))  # type: ignore[misc]
+                touched = await self._writer.do_bare(lambda c, b=batch: self._journal.record(c, b))  # type: ignore[misc]
             except CannotWrite as error:
                 means = "Calls are acted on and settled; their lines come when this is right again."
                 self._troubles.has("ledger", f"The ledger cannot be written: {error}.", means)

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import asyncio
 import hashlib
+import json
 import logging
 from collections.abc import Callable, Iterable
 from typing import Any, NamedTuple, Protocol
@@ -37,10 +38,11 @@ class Owed(NamedTuple):
     at: int
     strike: o.Strike
 
-    def _row(self) -> dict[str, Any]:
+    def row(self) -> dict[str, Any]:
+        """As it stands in the database."""
         strike = self.strike
         return {"id": self.id, "at": self.at, "run": strike.run, "beat": strike.beat, "kind": strike.kind,
-                "value": strike.value, "state": "owed", "problem": ""}  # fmt: skip
+                "value": json.dumps(strike.value), "state": "owed", "problem": ""}  # fmt: skip
 
 
 def strike_id(installation: str, strike: o.Strike, at: int) -> str:

@@ -7,6 +7,7 @@ takes a connection and is done by the `Writer`.
 from __future__ import annotations
 
 import json
+import sqlite3
 import zlib
 from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
@@ -77,24 +78,27 @@ def unpacked(data: bytes) -> Any:
 # Written
 
 
-def begins(connection: Connection, first: int, at: int, wall: int, category: str, state: dict[str, Any]) -> None:
+_END = "update nights set last = ?, ended = ?, ended_wall = ? where last is null and first < ?"
+
+
+def begins(
+    connection: sqlite3.Connection, first: int, at: int, wall: int, category: str, state: dict[str, Any]
+) -> None:
     """A stream begins with this entry. Writing it twice changes nothing."""
-    open_still = NightRow.last.is_(None), NightRow.first < first  # Its end was lost: it ends here.
-    connection.execute(update(NightRow).where(*open_still).values(last=first - 1, ended=at, ended_wall=wall))
-    row = {"first": first, "at": at, "wall": wall, "category": category, "state": packed(state)}
-    connection.execute(insert(NightRow).values(row).on_conflict_do_nothing())
-
-
-def ends(connection: Connection, last: int, at: int, wall: int) -> None:
-    """The stream that goes on ends with this entry."""
-    going_on = NightRow.last.is_(None), NightRow.first < last
-    connection.execute(update(NightRow).where(*going_on).values(last=last, ended=at, ended_wall=wall))
-
-
-def categorised(connection: Connection, number: int, category: str) -> None:
+    connection.execute(_END, (first - 1, at, wall, first))  # One whose end was lost ends here.
     connection.execute(
-        update(NightRow).where(NightRow.last.is_(None), NightRow.first < number).values(category=category)
+        "insert into nights (first, at, wall, category, note, state) values (?, ?, ?, ?, '', ?) on conflict do nothing",
+        (first, at, wall, category, packed(state)),
     )
+
+
+def ends(connection: sqlite3.Connection, last: int, at: int, wall: int) -> None:
+    """The stream that goes on ends with this entry."""
+    connection.execute(_END, (last, at, wall, last))
+
+
+def categorised(connection: sqlite3.Connection, number: int, category: str) -> None:
+    connection.execute("update nights set category = ? where last is null and first < ?", (category, number))
 
 
 _OF_NIGHT = (JournalRow.id >= bindparam("first"), JournalRow.id <= bindparam("last"))
