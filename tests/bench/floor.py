@@ -1,4 +1,4 @@
-"""The floor for the way from the channel to an overlay: a bare FastAPI app that receives, commits and broadcasts."""
+"""The floor for the way from the channel to an overlay: a bare FastAPI app that receives, commits as safely as Cue Jar does, and broadcasts."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from fastapi import FastAPI, WebSocket, WebSocketDisconnect
 port, channel, file = int(sys.argv[1]), sys.argv[2], sys.argv[3]
 database = sqlite3.connect(file)
 database.executescript(
-    "pragma journal_mode=wal; pragma synchronous=normal; create table journal (id integer primary key, t text)"
+    "pragma journal_mode=wal; pragma synchronous=full; create table journal (id integer primary key, t text)"
 )
 listeners: set[WebSocket] = set()
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import shutil
 import signal
@@ -60,8 +61,12 @@ def _serve(settings: Settings, demo: bool, past: bool = False) -> None:
     if demo and not studio.secrets.get(BROADCAST):
         studio.secrets.put(BROADCAST, PASSWORD)
         studio.secrets.put(BOX, HOOK_SECRET)
+    served = create_app(studio, settings.port, PadsServer(studio, settings.pads_port, certificate))
+    # What is there now stays: looking through it for circles holds everything up for a tenth of a second.
+    gc.collect()
+    gc.freeze()
     uvicorn.run(
-        create_app(studio, settings.port, PadsServer(studio, settings.pads_port, certificate)),
+        served,
         host="127.0.0.1",
         port=settings.port,
         log_level="warning",

@@ -93,6 +93,8 @@ class Runner:
         self._arrived = asyncio.Event()
         self._due = asyncio.Event()
         self._timer: asyncio.TimerHandle | None = None
+        self._armed: int | None = None
+        """For which instant of the engine's clock the timer is set."""
         self._mutex = threading.Lock()
         self._stamped: int | None = None
         self._reached = 0
@@ -308,13 +310,20 @@ class Runner:
                 await asyncio.sleep(0.001)
 
     def _rearm(self) -> None:
+        due = self.engine.due()
+        if due == self._armed and due is not None:
+            return
         if self._timer is not None:
             self._timer.cancel()
             self._timer = None
-        due = self.engine.due()
+        self._armed = due
         if due is not None:
             loop = asyncio.get_running_loop()
-            self._timer = loop.call_later(max(0.0, self.clock.monotonic(due) - loop.time()), self._due.set)
+            self._timer = loop.call_later(max(0.0, self.clock.monotonic(due) - loop.time()), self._fall_due)
+
+    def _fall_due(self) -> None:
+        self._timer = self._armed = None
+        self._due.set()
 
     def _wall_off(self) -> int:
         return self.clock.wall(0)

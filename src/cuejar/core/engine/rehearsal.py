@@ -112,13 +112,15 @@ def undisturbed() -> Iterator[None]:
     if not gc.isenabled():
         yield
         return
+    frozen = gc.get_freeze_count() > 0
     gc.freeze()
     gc.disable()
     try:
         yield
     finally:
         gc.enable()
-        gc.unfreeze()
+        if not frozen:
+            gc.unfreeze()
 
 
 def rehearse(script: Script) -> Iterator[Timed]:

@@ -276,20 +276,20 @@ class ChannelDriver:
 
     def _event(self, event: wire.Event, message: Any) -> None:
         if event.what == "redemption":
-            self._redeemed(read(wire.Redemption, event.data, message), self._key(event))
+            self._redeemed(read(wire.Redemption, event.data, message, sound=True), self._key(event))
         elif event.what in ("reward", "reward-gone"):
             if event.what == "reward-gone" or not self.rewards.is_echo(event.data):
                 self._sync_now.set()
         elif event.what == "stream":
-            self._streamed(read(wire.Stream, event.data, message), event)
+            self._streamed(read(wire.Stream, event.data, message, sound=True), event)
         elif event.what == "present":
             if self._runner.view.book.points.on:
-                viewers = read(wire.Present, event.data, message).viewers
+                viewers = read(wire.Present, event.data, message, sound=True).viewers
                 own = (viewer.model_copy(update={"id": joined(self.channel, viewer.id)}) for viewer in viewers)
                 self._runner.put(h.Present(tuple(viewer.fact() for viewer in own)), self._key(event))
         elif event.what in wire.CALLS:
             model, made = wire.CALLS[event.what]
-            call = made(self._own(read(model, event.data, message)))
+            call = made(self._own(read(model, event.data, message, sound=True)))
             late_s = self._late_s(event)
             if late_s > self._runner.view.book.house.late_s:
                 self._runner.ignore(call, "too_late", f"it is {late_s:.0f} s old", self._key(event))

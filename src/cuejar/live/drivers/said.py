@@ -31,10 +31,18 @@ class Unreadable(Exception):
 T = TypeVar("T", bound=Said)
 
 
-def read(model: type[T], data: Any, whole: Any = None) -> T:
-    """``data`` as a model. Raises Unreadable, about the whole message where ``data`` is a part of one."""
+def read(model: type[T], data: Any, whole: Any = None, sound: bool = False) -> T:
+    """``data`` as a model.
+
+    Args:
+        whole: the message, where ``data`` is a part of one.
+        sound: ``data`` went through the gate with that message already.
+
+    Raises:
+        Unreadable: about the whole message.
+    """
     try:
-        return model.model_validate(sound_json(data))
+        return model.model_validate(data if sound else sound_json(data))
     except ValidationError as error:
         why = "; ".join(str(problem) for problem in plain_problems(error))
         raise Unreadable(data if whole is None else whole, why) from error
