@@ -14,6 +14,7 @@ import psutil
 import pytest
 from websockets.sync.client import connect
 
+from cuejar.media.probe import probe
 from cuejar.speech.effects import CHAINS
 from cuejar.speech.espeak import CannotSpeak
 from cuejar.speech.work import Order, synthesize, voices
@@ -69,6 +70,26 @@ def test_voices_effects_and_word_times(tmp_path: Path) -> None:
     assert [(word.text, word.part) for word in both.words] == [("one", "a"), ("two", "b")]
     with pytest.raises(CannotSpeak, match="no voice “zz”"):
         synthesize(told, [Order("a", "hi", "zz", 1, 1, 100, "")], tmp_path / "z.wav", None)
+
+
+@pytest.mark.parametrize(
+    ("text", "base"),
+    [
+        ("Mind the gap please", "en-gb"),
+        ("Mind the gap", "en-gb+whisper"),
+        ("Oh", "de"),
+        ("The mail is late. " * 9, "fr-fr"),
+    ],
+)
+def test_speeches_are_as_loud_as_the_house_wants(tmp_path: Path, text: str, base: str) -> None:
+    there = tmp_path / "a.wav"
+    made = synthesize(tmp_path / "told", [Order("a", text, base, 1, 1, 100, "")], there, -30)
+    assert made.length_s > 0.2
+    assert probe(there, 10**6).lufs == pytest.approx(-30, abs=0.3)
+    synthesize(tmp_path / "told", [Order("a", text, base, 1, 1, 100, "")], there, -5)
+    louder = probe(there, 10**6)
+    assert louder.peak_dbtp is not None and louder.lufs is not None
+    assert louder.lufs > -28 and louder.peak_dbtp < 0.5, "louder up to its peak"
 
 
 def test_read_aloud_one_after_the_other(running: Running) -> None:

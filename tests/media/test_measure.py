@@ -65,6 +65,14 @@ def test_loudness_of_odd_sounds(tmp_path: Path) -> None:
     assert short.lufs == pytest.approx(long.lufs, abs=0.3)
 
 
+@pytest.mark.parametrize("length_s", [0.05, 0.333, 0.45, 0.667, 1.234, 3.0, 7.071])
+def test_loudness_of_sounds_of_any_length(tmp_path: Path, length_s: float) -> None:
+    """What is left over behind the last tenth of a second does not take the rest with it."""
+    found = probe(write_sound(tmp_path / "a", "pcm_s16le", "wav", length_s), LIMIT)
+    long = heard_by_libebur128(write_sound(tmp_path / "b", "pcm_s16le", "wav", 10.0))[0]
+    assert found.lufs == pytest.approx(long, abs=0.3)
+
+
 def test_levelled_sounds_end_at_the_target(tmp_path: Path) -> None:
     noise = np.random.default_rng(3).normal(0, 0.02, (48_000 * 3, 2))
     before = probe(write_stereo(tmp_path / "quiet", noise), LIMIT)

@@ -30,7 +30,7 @@ from cuejar.speech.work import Made, Order, Word, synthesize, voices
 log = logging.getLogger(__name__)
 LIMIT_S = 20
 MOST_KEPT = 400
-VERSION = 1
+VERSION = 2
 """Part of every key: raised when the same words would sound otherwise than before."""
 
 

@@ -56,7 +56,8 @@ class Loudness:
         assert self._graph is not None
         while True:
             try:
-                self._seen = self._graph.pull().metadata
+                # The last piece, shorter than a tenth of a second, is told nothing of.
+                self._seen = self._graph.pull().metadata or self._seen
             except (BlockingIOError, EOFError, av.FFmpegError):
                 return
 

@@ -34,7 +34,7 @@ WORK_S = 20.0
 """How much of the processor's time the reading of a file may take."""
 MOST_SECONDS = 3 * 3600
 FLASH_SIZE = (64, 36)
-PROBE = 2
+PROBE = 3
 """Raised whenever more is measured than before; files read by an older one are read again."""
 
 Told = Callable[[float], None]

@@ -125,6 +125,8 @@ def synthesize(
 
 
 def _levelled(samples: Any, rate: int, lufs: float | None) -> Any:
+    if lufs is None:
+        return samples
     loudest = float(np.abs(samples).max())
     # A voice that is as loud as it may be already is made no louder, wherever its peak lies between the samples.
     full = loudest > 0 and 20 * np.log10(loudest) >= CEILING_DBTP
