@@ -101,17 +101,26 @@ class Loudness:
         if frame is None:
             return
         whole = _channels(frame.to_ndarray(), frame)
-        if self._length_s < BLOCK_S:
-            self._short.append(whole)
-        self._length_s += frame.samples / frame.sample_rate
         loudest = np.abs(whole)
         begins = np.cumsum([0, *self._sizes[:-1]])
         self.levels += np.maximum.reduceat(loudest.max(axis=0), begins).tolist()
         self.clipped += int(np.count_nonzero(loudest >= CLIPPED))
-        if self._peak is not None:
-            self._peak.hear(whole)
-        self._push(whole)
+        self._take(whole, frame.sample_rate)
         self._sizes, self._waiting = [], 0
+
+    def _take(self, samples: Any, rate: int) -> None:
+        if self._length_s < BLOCK_S:
+            self._short.append(samples)
+        self._length_s += samples.shape[1] / rate
+        if self._peak is not None:
+            self._peak.hear(samples)
+        self._push(samples)
+
+    def hear_made(self, samples: Any, rate: int) -> None:
+        """The whole of a sound that was made here, shape (n,): its levels are not looked for."""
+        self._form = (PLANES, "mono", rate)
+        self._begin("mono", rate)
+        self._take(samples.reshape(1, -1), rate)
 
     def measured(self) -> tuple[float | None, float | None]:
         """Integrated loudness in LUFS and true peak in dBTP; none for what is silent, was never heard or not looked for."""

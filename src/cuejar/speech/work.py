@@ -6,7 +6,6 @@ import wave
 from pathlib import Path
 from typing import Any, NamedTuple
 
-import av
 import numpy as np
 
 from cuejar.core.measures.loudness import CEILING_DBTP, gain_db
@@ -131,9 +130,7 @@ def _levelled(samples: Any, rate: int, lufs: float | None) -> Any:
     # A voice that is as loud as it may be already is made no louder, wherever its peak lies between the samples.
     full = loudest > 0 and 20 * np.log10(loudest) >= CEILING_DBTP
     meter = Loudness(peaks=not full)
-    frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(samples.reshape(1, -1)), format="flt", layout="mono")
-    frame.sample_rate = rate
-    meter.hear(frame)
+    meter.hear_made(samples, rate)
     measured, peak = meter.measured()
     if full:
         peak = CEILING_DBTP
