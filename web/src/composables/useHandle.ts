@@ -32,3 +32,15 @@ export function byKey(event: KeyboardEvent, keys: Partial<Record<string, () => v
   event.preventDefault()
   event.stopPropagation()
 }
+
+/** What makes something a slider for keys and for readers of the screen. */
+export function slider(label: string, now: number, least: number, most: number): Record<string, unknown> {
+  return {
+    role: 'slider',
+    tabindex: 0,
+    'aria-label': label,
+    'aria-valuenow': now,
+    'aria-valuemin': least,
+    'aria-valuemax': most,
+  }
+}

@@ -2,7 +2,7 @@
 /** The evening, drawn: how busy it is when, as a line whose points are dragged; what else happens lies on it as marks. */
 import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { byKey, useHandle } from '@/composables/useHandle'
+import { byKey, slider, useHandle } from '@/composables/useHandle'
 import {
   HIGHEST,
   levelAt,
@@ -143,12 +143,7 @@ function keyPoint(event: KeyboardEvent, index: number): void {
           :cx="x(point.at_min)"
           :cy="y(point.level)"
           r="7"
-          tabindex="0"
-          role="slider"
-          :aria-label="`How busy at minute ${point.at_min}`"
-          :aria-valuenow="point.level"
-          aria-valuemin="0"
-          :aria-valuemax="highest"
+          v-bind="slider(`How busy at minute ${point.at_min}`, point.level, 0, highest)"
           :data-test="`point-${i}`"
           @pointerdown.prevent="dragPoint($event, i)"
           @dblclick.stop="emit('change', { curve: pointRemoved(audience.curve, i) })"

@@ -2,7 +2,7 @@
 /** What else happens, on the evening's curve: raids as flags, gear that is away as bars, hands as marks; each dragged, moved by keys, taken out. */
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
-import { byKey, useHandle } from '@/composables/useHandle'
+import { byKey, slider, useHandle } from '@/composables/useHandle'
 import { elseMoved, elseWithout, type Audience, type Else, type ElseList } from '@/logic/nights'
 
 const props = defineProps<{ audience: Audience; width: number; foot: number }>()
@@ -20,6 +20,7 @@ const shown = computed(() => ({ ...props.audience, ...held.value }))
 
 /** Drags one by how far the pointer went; `field` is what that changes. */
 function take<K extends ElseList>(event: PointerEvent, list: K, index: number, field: keyof Else<K>): void {
+  event.preventDefault()
   const from = event.clientX
   const before = Number(props.audience[list][index]?.[field as 'at_min'] ?? 0)
   drag(event, (moved) => put(list, index, field, before + minutes(moved.clientX - from)))
@@ -45,6 +46,21 @@ function key<K extends ElseList>(event: KeyboardEvent, list: K, index: number, f
     Backspace: out,
   })
 }
+/** What makes one of them a slider; `field` is what it sets. */
+function mark<K extends ElseList>(
+  list: K,
+  index: number,
+  field: keyof Else<K>,
+  label: string,
+  least = 0,
+): Record<string, unknown> {
+  const now = Number(shown.value[list][index]?.[field as 'at_min'] ?? 0)
+  return {
+    ...slider(label, now, least, length.value),
+    onPointerdown: (event: PointerEvent) => take(event, list, index, field),
+    onKeydown: (event: KeyboardEvent) => key(event, list, index, field),
+  }
+}
 const turned = (at: number): boolean => x(at) > props.width - 100
 </script>
 
@@ -58,15 +74,8 @@ const turned = (at: number): boolean => x(at) > props.width - 100
         :y="foot - 12"
         height="12"
         rx="2"
-        tabindex="0"
-        role="slider"
-        :aria-label="`${book.gearName(outage.gear)} goes away at minute`"
-        :aria-valuenow="outage.at_min"
-        aria-valuemin="0"
-        :aria-valuemax="length"
+        v-bind="mark('outages', i, 'at_min', `${book.gearName(outage.gear)} goes away at minute`)"
         :data-test="`outage-${i}`"
-        @pointerdown.prevent="take($event, 'outages', i, 'at_min')"
-        @keydown="key($event, 'outages', i, 'at_min')"
       >
         <title>{{ book.gearName(outage.gear) }} is away for {{ outage.for_min }} min</title>
       </rect>
@@ -77,15 +86,8 @@ const turned = (at: number): boolean => x(at) > props.width - 100
         :y="foot - 14"
         height="14"
         rx="2"
-        tabindex="0"
-        role="slider"
-        :aria-label="`${book.gearName(outage.gear)} is away for so many minutes`"
-        :aria-valuenow="outage.for_min"
-        aria-valuemin="1"
-        :aria-valuemax="length"
+        v-bind="mark('outages', i, 'for_min', `${book.gearName(outage.gear)} is away for so many minutes`, 1)"
         :data-test="`outage-end-${i}`"
-        @pointerdown.prevent="take($event, 'outages', i, 'for_min')"
-        @keydown="key($event, 'outages', i, 'for_min')"
       />
     </template>
     <path
@@ -93,15 +95,8 @@ const turned = (at: number): boolean => x(at) > props.width - 100
       :key="`h${i}`"
       class="hand"
       :d="`M${x(hand.at_min) - 9},${foot}h18l-9,-17z`"
-      tabindex="0"
-      role="slider"
-      :aria-label="`By hand, ${hand.path} becomes ${hand.value} at minute`"
-      :aria-valuenow="hand.at_min"
-      aria-valuemin="0"
-      :aria-valuemax="length"
+      v-bind="mark('hands', i, 'at_min', `By hand, ${hand.path} becomes ${hand.value} at minute`)"
       :data-test="`hand-${i}`"
-      @pointerdown.prevent="take($event, 'hands', i, 'at_min')"
-      @keydown="key($event, 'hands', i, 'at_min')"
     >
       <title>By hand: {{ hand.path }} becomes {{ hand.value }}</title>
     </path>
@@ -110,15 +105,8 @@ const turned = (at: number): boolean => x(at) > props.width - 100
       :key="`r${i}`"
       class="raid"
       :transform="`translate(${x(raid.at_min)},0)`"
-      tabindex="0"
-      role="slider"
-      :aria-label="`A raid of ${raid.viewers} at minute`"
-      :aria-valuenow="raid.at_min"
-      aria-valuemin="0"
-      :aria-valuemax="length"
+      v-bind="mark('raids', i, 'at_min', `A raid of ${raid.viewers} at minute`)"
       :data-test="`raid-${i}`"
-      @pointerdown.prevent="take($event, 'raids', i, 'at_min')"
-      @keydown="key($event, 'raids', i, 'at_min')"
     >
       <line y1="8" :y2="foot" class="pole" />
       <path :d="turned(raid.at_min) ? 'M0,6h-92l6,9l-6,9h92z' : 'M0,6h92l-6,9l6,9h-92z'" class="flag" />

@@ -2,7 +2,7 @@
 /** What an audience calls how often, as bars that are dragged: of rewards, and of cues that chat calls. */
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
-import { byKey, useHandle } from '@/composables/useHandle'
+import { byKey, slider, useHandle } from '@/composables/useHandle'
 
 const props = defineProps<{ book: Schemas['Book']; shares: Record<string, number> }>()
 const emit = defineEmits<{ change: [shares: Record<string, number>] }>()
@@ -49,12 +49,7 @@ function key(event: KeyboardEvent, id: string): void {
       <span class="name cut-off small" :title="row.name">{{ row.name }}</span>
       <span
         class="track"
-        role="slider"
-        tabindex="0"
-        :aria-label="row.name"
-        :aria-valuenow="shareOf(row.id)"
-        aria-valuemin="0"
-        :aria-valuemax="FULL"
+        v-bind="slider(row.name, shareOf(row.id), 0, FULL)"
         @pointerdown.prevent="take($event, row.id)"
         @keydown="key($event, row.id)"
       >

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A whole in parts, as one bar: the edges between them are dragged, or moved by the arrow keys. */
 import { computed, ref } from 'vue'
-import { byKey, useHandle } from '@/composables/useHandle'
+import { byKey, slider, useHandle } from '@/composables/useHandle'
 import { edgeMoved } from '@/logic/nights'
 
 const props = defineProps<{
@@ -41,12 +41,7 @@ function key(event: KeyboardEvent, index: number): void {
         <span
           v-if="i < parts.length - 1"
           class="edge"
-          role="slider"
-          tabindex="0"
-          :aria-label="`${part.name} up to`"
-          :aria-valuenow="percent(shares[i] ?? 0)"
-          aria-valuemin="0"
-          aria-valuemax="100"
+          v-bind="slider(`${part.name} up to`, percent(shares[i] ?? 0), 0, 100)"
           :data-test="`edge-${part.id}`"
           @pointerdown.prevent="take($event, i)"
           @keydown="key($event, i)"

@@ -5,6 +5,7 @@ import { useElementSize } from '@vueuse/core'
 import { computed, onMounted, ref, watch } from 'vue'
 import { followPointer } from '@/composables/followPointer'
 import { theme } from '@/composables/useLook'
+import { slider } from '@/composables/useHandle'
 import { useReasons } from '@/composables/useReasons'
 import { clock, within, zoomed, type Timeline, type Window } from '@/logic/nights'
 import { atOf, bandsOf, drawNight, hitOf, inkOf, LEFT, type Hit } from './drawNight'
@@ -107,12 +108,7 @@ function key(event: KeyboardEvent): void {
     <canvas
       ref="canvas"
       :style="{ width: `${width}px`, height: `${height}px` }"
-      role="slider"
-      tabindex="0"
-      :aria-label="label"
-      :aria-valuenow="at"
-      aria-valuemin="0"
-      :aria-valuemax="night.length"
+      v-bind="slider(label, at, 0, night.length)"
       :aria-valuetext="clock(at, true)"
       data-test="score"
       @pointerdown.prevent="down"
