@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from selenium.webdriver import Chrome
+from selenium.webdriver.common.by import By
 
 from cuejar.demo.make import FILES
 from tests.browser.person import Person
 from tests.running import Running, until
 
+CARD = {"id": "card", "kind": "caption", "text": "mind the gap", "length": {"s": 5}}
 POSTERS = [str(FILES / f"poster-{name}") for name in ("dusk.gif", "tea.gif", "mail.gif", "signal.gif", "snow.webp")]
 
 
@@ -93,3 +97,35 @@ def test_dice_with_two_outcomes(running: Running, driver: Chrome) -> None:
             page.see("img[data-beat=picture]")
             page.gone("img[data-beat=picture]")
         assert driver.find_elements("css selector", "img[data-beat=picture]") == []
+
+
+def test_two_pages_that_edit_one_cue_both_count(running: Running, driver: Chrome) -> None:
+    running.book(cues=[{"id": "go", "name": "Go", "beats": [CARD]}])
+    address = f"http://127.0.0.1:{running.port}/cues/go"
+    driver.get(address)
+    person, first = Person(driver), driver.current_window_handle
+    person.see("[data-block=card]")
+    driver.switch_to.new_window("tab")
+    second = driver.current_window_handle
+    driver.get(address)
+    person.see("[data-block=card]")
+    person.add_beat("chance")  # Not saved yet when the other page is written into.
+    driver.switch_to.window(first)
+    person.type(".name", " north")
+    person.add_beat("caption")
+
+    def cue() -> Any:
+        return running.api.get("/api/book").json()["book"]["cues"][0]
+
+    until(lambda: cue()["name"] == "Go north" and len(cue()["beats"]) == 3)
+    assert {beat["kind"] for beat in cue()["beats"]} == {"caption", "chance"}
+    for window in (first, second):
+        driver.switch_to.window(window)
+        until(lambda: len(driver.find_elements(By.CSS_SELECTOR, "[data-test=score] [data-block]")) == 3)
+        until(lambda: person.see(".name").get_attribute("value") == "Go north")
+    person.type(".name", " again")
+    driver.switch_to.window(first)
+    until(lambda: person.see(".name").get_attribute("value") == "Go north again")
+    driver.switch_to.window(second)
+    driver.close()
+    driver.switch_to.window(first)
