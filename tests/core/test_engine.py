@@ -114,7 +114,7 @@ class Watch:
             self.solo = order.run
 
     def _lanes(self) -> None:
-        for lane in self.engine.reception.lanes.values():
+        for lane in self.engine.waiting.lanes.values():
             room = [run for run in lane.running if run.score.entry != "overlap"]
             assert len(room) <= lane.settings.width
             assert lane.taken == len(room)
@@ -198,6 +198,8 @@ def test_a_new_book_in_the_middle_loses_nobody(book: Book, night: Night, other: 
 def test_everything_that_the_parts_keep_is_in_the_snapshot() -> None:
     """A new attribute must be kept, follow from something else, or be empty between two steps; and say which."""
     engine = fresh(book_from({"cues": []}))
+    parts = {name for name, part in vars(engine).items() if type(part).__module__.startswith("cuejar.core.engine.")}
+    assert parts - {"calendar"} == set(state.KEPT), "the calendar follows from the others"
     for part in state.KEPT:
         mine = {name for name in vars(getattr(engine, part)) if not name.startswith("__")}
         assert mine == state.KEPT[part] | state.MADE[part] | state.EMPTY[part], part
@@ -231,7 +233,7 @@ def test_who_was_moved_behind_a_solo_is_not_behind_it_after_a_crash() -> None:
     for cue in ("first", "other", "alone"):
         engine.handle(h.Pad(cue), 0)
     engine.handle(h.Move("3", "2"), 0)
-    waiting = next(iter(engine.reception.lanes.values())).line
+    waiting = next(iter(engine.waiting.lanes.values())).line
     assert [run.id for run in waiting] == ["3", "2"]
     now = snapshot_of(engine)
     again = engine_from(json.loads(json.dumps(now)))

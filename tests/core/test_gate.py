@@ -258,7 +258,7 @@ def test_an_error_inside_a_run_costs_that_run_alone(monkeypatch: pytest.MonkeyPa
     orders = [order for _, order in engine.advance(1_000)]
     assert any(isinstance(x, o.Fail) and "frozen" in x.why for x in orders)
     assert any(isinstance(x, o.Set) and x.value == "Workbench" for x in orders), "what it held returns"
-    assert not engine.night.runs and not engine.surroundings.holds.held() and not engine.reception.lanes["main"].running
+    assert not engine.night.runs and not engine.surroundings.holds.held() and not engine.waiting.lanes["main"].running
     monkeypatch.undo()
     later = [order for _, order in engine.handle(h.Redemption("r2", "tea", h.Viewer("v", "owlpost")), 3_000)]
     assert any(isinstance(x, o.Start) for x in later), "its lane is free"

@@ -1,4 +1,4 @@
-"""What the reception notes on the calendar: waits and gaps that end, calls of the clock, prices that fall."""
+"""What reception and waiting note on the calendar: waits and gaps that end, calls of the clock, prices that fall."""
 
 from __future__ import annotations
 
@@ -12,14 +12,20 @@ from cuejar.core.rules.price import Prices
 from cuejar.core.rules.run import Run
 
 
+class Waits(Protocol):
+    """Who is told that somebody has waited long enough."""
+
+    night: Night
+    stale: list[Run]
+    """Those who have waited as long as they may."""
+
+
 class Receives(Protocol):
     """Who is told when an instant has come."""
 
     night: Night
     calendar: Calendar
     prices: Prices
-    stale: list[Run]
-    """Those who have waited as long as they may."""
     clocks: list[h.Clock]
     """Calls of the clock that are due in this step."""
 
@@ -30,16 +36,16 @@ class Receives(Protocol):
 class WaitOver:
     """A run has waited as long as it may."""
 
-    __slots__ = ("reception", "run")
+    __slots__ = ("run", "waiting")
 
-    def __init__(self, reception: Receives, run: Run) -> None:
-        self.reception, self.run = reception, run
+    def __init__(self, waiting: Waits, run: Run) -> None:
+        self.waiting, self.run = waiting, run
 
     def due(self, at: int) -> bool:
-        return self.run.started_at is None and self.run.id in self.reception.night.runs
+        return self.run.started_at is None and self.run.id in self.waiting.night.runs
 
     def take(self, at: int) -> None:
-        self.reception.stale.append(self.run)
+        self.waiting.stale.append(self.run)
 
 
 class GapOver:

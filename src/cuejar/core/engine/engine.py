@@ -8,7 +8,7 @@ the order they came, each a step of its own. Within a step: beats that end, beat
 start (lanes in the book's order), then drops, then whoever a drop let through, and last the properties, each of which
 changes at most once.
 
-The rules themselves are in `core.rules`; `stage`, `reception` and `surroundings` carry them out, and `calendar` knows what is
+The rules themselves are in `core.rules`; `stage`, `reception`, `waiting` and `surroundings` carry them out, and `calendar` knows what is
 due. Here is the order of a step, and who hears what.
 """
 
@@ -26,6 +26,7 @@ from cuejar.core.engine.resolve import Jars, Resolver
 from cuejar.core.engine.stage import DEPTH, Stage
 from cuejar.core.engine.surroundings import SCENE, Surroundings
 from cuejar.core.engine.tickets import Tickets
+from cuejar.core.engine.waiting import Waiting
 from cuejar.core.facts import happenings as h
 from cuejar.core.rules.holds import Holds
 from cuejar.core.rules.rig import Away
@@ -57,7 +58,9 @@ class Engine:
         self.night, self.calendar, holds, away = Night(), Calendar(), Holds(), Away()
         self.resolver = Resolver(book, Lengths(book, media), Jars(), holds, seed, speech_grace)
         self.stage = Stage(self.night, self.calendar, holds, away, self.resolver)
-        self.stage.audience = self.reception = Reception(self.night, self.calendar, self.stage, tracing)
+        self.waiting = Waiting(self.night, self.calendar, self.stage)
+        self.reception = Reception(self.night, self.calendar, self.stage, self.waiting, tracing)
+        self.stage.audience = self.waiting.host = self.reception
         self.surroundings = Surroundings(self.night, holds, away, self.resolver, self.stage, media)
         self.tickets = Tickets(self.reception, away)
         self._hears = self._table()
@@ -123,12 +126,12 @@ class Engine:
 
     def _step(self) -> None:
         """The rest of a step: runs that start, drops, whoever a drop let through, and the properties."""
-        now, reception, around = self.night.now, self.reception, self.surroundings
-        reception.start_runs(now)
-        while reception.newcomers:
-            reception.must_wait()
-        if reception.stale and reception.drop_stale(now):
-            reception.start_runs(now)
+        now, reception, waiting, around = self.night.now, self.reception, self.waiting, self.surroundings
+        waiting.start(now)
+        while waiting.newcomers:
+            waiting.must_wait()
+        if waiting.stale and waiting.drop_stale():
+            waiting.start(now)
         if reception.doubtful or (reception.asks_scene and (around.scenes or SCENE in around.holds.touched)):
             self.tickets.settle()
         if around.holds.touched:
@@ -157,8 +160,8 @@ class Engine:
             h.Clock: reception.clocked,
             h.Try: reception.tried,
             h.Review: reception.reviewed,
-            h.DropCall: reception.dropped,
-            h.Move: reception.moved,
+            h.DropCall: reception.let_go,
+            h.Move: self.waiting.moved,
             h.AllToRest: reception.all_to_rest,
             h.Release: stage.released,
             h.SpeechReady: stage.spoken,

@@ -1,8 +1,8 @@
-"""The reception: from a call to its door, its lane and its settlement.
+"""The reception: from a call to its door, its place among those who wait, and its settlement.
 
-This part of the engine knows who is let in, who waits, who starts, and what becomes of a redemption: it is *fulfilled*
-when the first of its runs starts, *refunded* when every cue it called turned it away or dropped it before it ran. One
-that calls no cue is left alone; one whose id came before is ignored. It is the door's `Host` and the stage's `Audience`.
+This part of the engine knows who is let in, and what becomes of a redemption: it is *fulfilled* when the first of its runs
+starts, *refunded* when every cue it called turned it away or dropped it before it ran. One that calls no cue is left alone;
+one whose id came before is ignored. It is the door's `Host`, that of those who wait, and the stage's `Audience`.
 """
 
 from __future__ import annotations
@@ -13,17 +13,17 @@ from typing import TypeGuard
 
 from cuejar.core.book.book import Book
 from cuejar.core.engine.calendar import Calendar
-from cuejar.core.engine.dues import ClockCall, GapOver, PriceFalls, WaitOver
+from cuejar.core.engine.dues import ClockCall, PriceFalls
 from cuejar.core.engine.night import Night
 from cuejar.core.engine.points import Points
 from cuejar.core.engine.stage import Stage
+from cuejar.core.engine.waiting import Waiting
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.kinds.speech import SpeechBeat
 from cuejar.core.parts.base import JsonObject
 from cuejar.core.rules.calls import Brought, Calls, facts_of
 from cuejar.core.rules.door import Visit
-from cuejar.core.rules.lanes import Lane
 from cuejar.core.rules.price import Prices
 from cuejar.core.rules.purse import Purse
 from cuejar.core.rules.run import Run
@@ -74,11 +74,10 @@ class Arrival:
 
 
 class Reception:
-    """Calls, doors, lanes and settling.
+    """Calls, doors and settling.
 
     Attributes:
         scores: every cue of the book, laid out.
-        solo: the run beside which nothing else starts.
         open: redemptions that are not settled, with the runs that they wait for.
         reviews: calls that wait for the streamer's yes.
         heard: viewers of whom something was read aloud before.
@@ -88,12 +87,11 @@ class Reception:
         doubtful: whether a reward may be open or closed now that was not so before (`tickets`).
     """
 
-    def __init__(self, night: Night, calendar: Calendar, stage: Stage, tracing: bool) -> None:
+    def __init__(self, night: Night, calendar: Calendar, stage: Stage, waiting: Waiting, tracing: bool) -> None:
         self.night, self.calendar, self.stage, self.tracing = night, calendar, stage, tracing
+        self.waiting = waiting
         self.holds, self.resolver = stage.holds, stage.resolver
         self.scores: dict[str, Score] = {}
-        self.lanes: dict[str, Lane] = {}
-        self.solo: Run | None = None
         self.tallies = Tallies()
         self.shared_before = Cooldown()
         self.prices = Prices()
@@ -106,8 +104,6 @@ class Reception:
         self.run_number = 0
         self.call_number = 0
         self.clocks: list[h.Clock] = []
-        self.stale: list[Run] = []
-        self.newcomers: list[Run] = []
         self.by_reward: dict[str, list[Score]] = {}
         self.doubtful = True
         self.asks_scene = False
@@ -117,14 +113,7 @@ class Reception:
         self.book = book
         self.calls = Calls(book)
         self.scores = {cue.id: Score(cue, book) for cue in book.cues}
-        kept, self.lanes = self.lanes, {}
-        for settings in book.all_lanes:
-            lane = kept.pop(settings.id) if settings.id in kept else Lane(settings)
-            lane.set_up(settings)
-            self.lanes[settings.id] = lane
-        first = next(iter(self.lanes.values()))
-        for lane in kept.values():
-            first.take_over(lane)
+        self.waiting.take(book.all_lanes)
         called = cues_of(book)
         self.by_reward = {reward: [self.scores[cue.id] for cue in cues] for reward, cues in called.items()}
         self.doubtful = True
@@ -135,26 +124,10 @@ class Reception:
 
     def sort_anew(self) -> None:
         """Those who wait go where their cues belong now, and rewards cost what they cost now."""
-        for lane in list(self.lanes.values()):
-            for run in lane.line.by_arrival():
-                self._sorted_anew(lane, run)
-            lane.stirred = True
+        self.waiting.sort_anew(self.scores.get)
         for path, value in self.prices.properties(self.night.now):
             if self.holds.rest_of(path) != value:
                 self.holds.keep(path, value)
-
-    def _sorted_anew(self, lane: Lane, run: Run) -> None:
-        score = self.scores.get(run.score.id)
-        if score is None:
-            self._drop(lane, run, "by_hand")
-            return
-        head = score.goes_first
-        if self.lanes[score.lane] is lane and head == run.score.goes_first:
-            run.score = score
-            return
-        lane.line.remove(run)
-        run.score, run.head = score, head
-        self.lanes[score.lane].join(run)
 
     # What the door asks
 
@@ -181,8 +154,7 @@ class Reception:
             night.on_air, night.stream_from = True, night.now
             night.stream += 1
             self.tallies.new_stream()
-            for lane in self.lanes.values():
-                lane.line.new_stream()
+            self.waiting.new_stream()
             for reward in self.prices.new_stream():
                 self.reprice(reward)
             self.purse.begin(night.now)
@@ -217,14 +189,6 @@ class Reception:
         at = self.prices.next_change(reward, self.night.now)
         if at is not None:
             self.calendar.note(at, PriceFalls(self, reward))
-
-    def note(self, run: Run) -> None:
-        """Puts a waiting run on the calendar."""
-        self.calendar.note(run.wait_until, WaitOver(self, run))
-
-    def note_gap(self, lane: Lane) -> None:
-        if lane.line.size and lane.gap_until > self.night.now:
-            self.calendar.note(lane.gap_until, GapOver(lane))
 
     # Calls
 
@@ -273,7 +237,7 @@ class Reception:
             if run.viewer is None or run.viewer.id != forget.viewer:
                 continue
             if run.started_at is None:
-                self._drop(self.lanes[run.score.lane], run, "by_hand")
+                self.waiting.drop(run, "by_hand")
             else:
                 self.stage.finish(run, "stopped", self.night.now)
         self.purse.forget(forget.viewer)
@@ -369,22 +333,7 @@ class Reception:
         return scene if isinstance(scene, str) else None
 
     def lane_reason(self, cue: str, viewer: h.Viewer | None) -> str | None:
-        score = self.scores[cue]
-        lane = self.lanes[score.lane]
-        if score.entry == "refuse" and (
-            lane.line.waits(score.id) or any(other.score.id == score.id for other in lane.running)
-        ):
-            return "busy"
-        if score.entry == "extend":
-            running = self._running(score)
-            if running is not None:
-                return None if self.stage.extendable(running) else "busy"
-        if score.goes_first or lane.line.size < lane.settings.line:
-            return None
-        now = self.night.now
-        if self.solo is not None or not lane.has_room_for(score, now):
-            return "lane_full"
-        return None if lane.would_start(Run("", 0, score, "", None, viewer), now) else "lane_full"
+        return self.waiting.reason(self.scores[cue], viewer)
 
     def _admit(self, run: Run, visit: Visit) -> None:
         self.run_number += 1
@@ -403,7 +352,7 @@ class Reception:
         if failed is not None:
             night.emit(o.Verdict(arrival.call, score.id, "turned_away", failed.reason, None, failed.detail, trace))
             return "turned_away"
-        running = self._running(score) if score.entry == "extend" else None
+        running = self.waiting.running(score) if score.entry == "extend" else None
         self.tallies.admitted(doorway, arrival.caller, night.now, night.on_air)
         if score.cap_stream is not None:
             self._capped(score, visit.tally.stream)
@@ -415,13 +364,14 @@ class Reception:
         self._admit(run, visit)
         run.facts = self._facts(arrival, paid)
         run.paid, run.depth, run.head = paid, arrival.depth, score.goes_first
-        self._join(run)
+        self.waiting.join(run)
+        if run.number % FORGET_EVERY == 0:
+            self.tallies.forget({other: s.doorway for other, s in self.scores.items()}, night.now)
         if arrival.redemption is not None:
             self.open[arrival.redemption].add(run.id)
         night.emit(o.Verdict(arrival.call, score.id, "let_in", None, run.id, visit.read.note, trace))
         if score.speaks:
             self._prepare(run)
-        self.newcomers.append(run)
         return "let_in"
 
     def _facts(self, arrival: Arrival, paid: int) -> JsonObject:
@@ -445,74 +395,21 @@ class Reception:
         self.stage.extend(running)
         self.tallies.finished(doorway, arrival.caller, now)
 
-    def _join(self, run: Run) -> None:
-        """Whoever was let in waits in the lane."""
-        now = self.night.now
-        if run.number % FORGET_EVERY == 0:
-            self.tallies.forget({other: s.doorway for other, s in self.scores.items()}, now)
-        lane = self.lanes[run.score.lane]
-        run.wait_until = now + lane.wait_ms
-        lane.join(run)
-
-    def must_wait(self) -> None:
-        """Notes for those let in this step who did not start when their wait ends and when their lane's gap is over."""
-        newcomers, self.newcomers = self.newcomers, []
-        for run in newcomers:
-            if run.started_at is not None or run.id not in self.night.runs:
-                continue
-            if run.wait_until <= self.night.now:
-                self.stale.append(run)
-            self.note(run)
-            self.note_gap(self.lanes[run.score.lane])
-
     def _prepare(self, run: Run) -> None:
         for spec in run.score.specs:
             beat = spec.beat
             if isinstance(beat, SpeechBeat) and isinstance(beat.text, str):
                 self.night.emit(o.Prepare(run.id, spec.id, self.resolver.beforehand(run, beat.text), beat.part))
 
-    # Lanes
+    # What becomes of those who wait
 
-    def start_runs(self, now: int) -> None:
-        again = True
-        while again:
-            again = False
-            for lane in self.lanes.values():
-                if not lane.stirred:
-                    continue
-                lane.stirred = False
-                while lane.line.size and self.solo is None:
-                    run = lane.next_to_start(now)
-                    if run is None:
-                        break
-                    self._start(lane, run, now)
-                    again = True
-
-    def _start(self, lane: Lane, run: Run, now: int) -> None:
-        entry = run.score.entry
-        if entry == "replace":
-            for other in [other for other in lane.running if other.score.id == run.score.id]:
-                self.stage.finish(other, "replaced", now)
-        lane.started(run)
-        if entry == "solo":
-            self.solo = run
+    def begins(self, run: Run, now: int) -> None:
         self.tallies.started(run.score.doorway, run.caller, run.admitted_at)
         if run.score.speaks and run.viewer is not None:
             self.heard.add(run.viewer.id)
         self.stage.guarded(run, now, self.stage.begin)
 
-    def drop_stale(self, now: int) -> bool:
-        stale, self.stale = self.stale, []
-        order = {lane: place for place, lane in enumerate(self.lanes)}
-        waiting = {run.id: run for run in stale if run.id in self.night.runs and run.started_at is None}
-        for run in sorted(waiting.values(), key=lambda run: (order[run.score.lane], run.place[0], run.place[2:])):
-            self._drop(self.lanes[run.score.lane], run, "stale")
-        return bool(waiting)
-
-    def _drop(self, lane: Lane, run: Run, how: str) -> None:
-        lane.line.remove(run)
-        lane.stirred = True
-        self.night.runs.pop(run.id, None)
+    def dropped(self, run: Run, how: str) -> None:
         same_stream = run.stream == self.night.stream
         self.tallies.given_back(run.score.doorway, run.caller, run.admitted_at, run.stream > 0, same_stream)
         self._capped(run.score, self.tallies.of(run.score.id).stream + 1)
@@ -524,33 +421,18 @@ class Reception:
         if score.cap_stream is not None and most >= score.cap_stream:
             self.doubtful = True
 
-    def dropped(self, drop: h.DropCall) -> None:
+    def let_go(self, drop: h.DropCall) -> None:
+        """A hand drops a call: all that waits of it."""
         if drop.redemption in self.reviews:
             self.reviewed(h.Review(drop.redemption, False))
             return
         dropped = set(self.open.get(drop.redemption or "", ())) | {drop.run}
-        for run in sorted(
-            (self.night.runs[one] for one in dropped if one in self.night.runs), key=lambda run: run.number
-        ):
-            if run.started_at is None:
-                self._drop(self.lanes[run.score.lane], run, "by_hand")
-
-    def moved(self, move: h.Move) -> None:
-        run, before = self._waiting(move.run), self._waiting(move.before)
-        if run is None or run is before:
-            return
-        if before is not None and before.score.lane != run.score.lane:
-            before = None
-        self.lanes[run.score.lane].move(run, before)
-
-    def _waiting(self, run_id: str | None) -> Run | None:
-        run = self.night.runs.get(run_id or "")
-        return run if run is not None and run.started_at is None else None
+        waiting = (run for one in dropped if (run := self.waiting.waiting(one)) is not None)
+        for run in sorted(waiting, key=lambda run: run.number):
+            self.waiting.drop(run, "by_hand")
 
     def all_to_rest(self, _: h.AllToRest) -> None:
-        for lane in self.lanes.values():
-            for run in lane.line.by_arrival():
-                self._drop(lane, run, "by_hand")
+        self.waiting.drop_all()
         for run in list(self.night.runs.values()):
             self.stage.finish(run, "stopped", self.night.now)
 
@@ -577,19 +459,6 @@ class Reception:
             self.reprice(reward)
 
     def over(self, run: Run, now: int) -> None:
-        if self.solo is run:
-            self.solo = None
-            for lane in self.lanes.values():
-                lane.stirred = True
-        if run.tried or run.started_at is None:
-            return
-        if run.lane is not None:
-            lane = self.lanes[run.lane]
-            lane.ended(run, now)
-            self.note_gap(lane)
-        self.tallies.finished(run.score.doorway, run.caller, now)
-
-    def _running(self, score: Score) -> Run | None:
-        """The latest run of a cue that runs."""
-        lane = self.lanes[score.lane]
-        return next((run for run in reversed(lane.running) if run.score.id == score.id), None)
+        self.waiting.ended(run, now)
+        if not run.tried and run.started_at is not None:
+            self.tallies.finished(run.score.doorway, run.caller, now)

@@ -33,9 +33,9 @@ KEPT: dict[str, set[str]] = {
     "night": {"now", "on_air", "stream", "stream_from", "category", "runs"},
     "stage": set(),
     "reception": {
-        "lanes", "solo", "tallies", "prices", "seen", "open", "reviews", "heard", "run_number", "call_number",
-        "purse",
+        "tallies", "prices", "seen", "open", "reviews", "heard", "run_number", "call_number", "purse",
     },
+    "waiting": {"lanes", "solo"},
     "surroundings": {"holds", "away", "resolver", "media"},
     "tickets": {"told", "held_off"},
     "resolver": {"seed", "jars", "counts", "cue_counts", "by_viewer", "sources", "catalogues"},
@@ -45,8 +45,9 @@ MADE: dict[str, set[str]] = {
     "stage": {"night", "calendar", "holds", "away", "resolver", "audience"},
     "reception": {
         "night", "calendar", "stage", "tracing", "holds", "resolver", "scores", "book", "calls", "shared_before",
-        "by_reward", "doubtful", "asks_scene", "points",
+        "by_reward", "doubtful", "asks_scene", "points", "waiting",
     },
+    "waiting": {"night", "calendar", "stage", "host"},
     "surroundings": {"night", "stage"},
     "tickets": {"reception", "holds", "away", "closed"},
     "resolver": {"book", "lengths", "holds", "speech_grace"},
@@ -54,7 +55,8 @@ MADE: dict[str, set[str]] = {
 EMPTY: dict[str, set[str]] = {
     "night": {"out"},
     "stage": {"due"},
-    "reception": {"clocks", "stale", "newcomers"},
+    "reception": {"clocks"},
+    "waiting": {"stale", "newcomers"},
     "surroundings": {"scenes"},
     "tickets": set(),
     "resolver": set(),
@@ -137,11 +139,11 @@ def _reception(reception: Reception) -> JsonObject:
             lane.gap_until,
             dict(lane.line.starts),
         ]
-        for lane in reception.lanes.values()
+        for lane in reception.waiting.lanes.values()
     }
     return {
         "lanes": lanes,
-        "solo": reception.solo.id if reception.solo else None,
+        "solo": reception.waiting.solo.id if reception.waiting.solo else None,
         "tallies": reception.tallies.snapshot(),
         "prices": reception.prices.snapshot(),
         "seen": list(reception.seen),
@@ -238,21 +240,22 @@ def _receive(engine: Engine, data: JsonObject) -> None:
     reception.open = {redemption: set(waiting) for redemption, waiting in data["open"].items()}
     reception.reviews = {}
     for row in data["reviews"]:
-        call, waiting = (row["id"], row) if isinstance(row, dict) else row
-        reception.reviews[call] = cast(h.Texted, h.happening_from(waiting))
+        call, told = (row["id"], row) if isinstance(row, dict) else row
+        reception.reviews[call] = cast(h.Texted, h.happening_from(told))
     reception.heard = set(data["heard"])
     if "purse" in data:
         reception.purse.restore(data["purse"])
     reception.run_number, reception.call_number = data["run_number"], data["call_number"]
-    reception.solo = runs.get(data["solo"] or "")
-    for lane_id, (running, waiting, gap_until, starts) in data["lanes"].items():
-        lane = reception.lanes[lane_id]
+    waiting = reception.waiting
+    waiting.solo = runs.get(data["solo"] or "")
+    for lane_id, (running, in_line, gap_until, starts) in data["lanes"].items():
+        lane = waiting.lanes[lane_id]
         lane.running = [runs[run] for run in running]
         lane.taken = sum(run.takes_room for run in lane.running)
         for run in lane.running:
             run.lane = lane_id
         lane.line.starts = Counter(starts)
-        for run in waiting:
+        for run in in_line:
             lane.line.put_back(runs[run])
         lane.stirred, lane.gap_until = False, gap_until
 
@@ -271,9 +274,9 @@ def _note_all(engine: Engine, due: list[JsonRow]) -> None:
         if run.next_at is not None:
             engine.stage.note(run)
         elif run.started_at is None:
-            reception.note(run)
-    for lane in reception.lanes.values():
-        reception.note_gap(lane)
+            engine.waiting.note(run)
+    for lane in engine.waiting.lanes.values():
+        engine.waiting.note_gap(lane)
 
 
 def draft_of(engine: Engine, book: Book, media: dict[str, h.MediaFacts]) -> Engine:

@@ -49,7 +49,7 @@ class View:
 
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
-        self._night, self._reception = engine.night, engine.reception
+        self._night, self._reception, self._waiting = engine.night, engine.reception, engine.waiting
         self._around = engine.surroundings
 
     # The night
@@ -283,7 +283,7 @@ class View:
     @property
     def lanes(self) -> list[str]:
         """The ids of the lanes, in their order."""
-        return list(self._reception.lanes)
+        return list(self._waiting.lanes)
 
     def lane(self, lane: str, most: int | None = None) -> LaneState:
         """A lane with what runs in it (with the beats that are up) and who waits: how many, and who they are. Times in ms.
@@ -293,7 +293,7 @@ class View:
         Args:
             most: how many of those who run and who wait are named.
         """
-        found = self._reception.lanes[lane]
+        found = self._waiting.lanes[lane]
         running = [
             RunningRow.model_validate(
                 {
@@ -332,7 +332,7 @@ class View:
         Args:
             most: how many of them, from the front.
         """
-        return self._waits(self._reception.lanes[lane], most)
+        return self._waits(self._waiting.lanes[lane], most)
 
     def _waits(self, lane: Lane, most: int | None) -> list[tuple[Run, int]]:
         now = self.now
