@@ -91,7 +91,8 @@ class Engine:
             BookError: the happening is a new book that cannot be taken; nothing has changed then.
         """
         self._advance(now)
-        self._hear(happening)
+        self._hears[type(happening)](happening)
+        self._step()
         return self.night.taken()
 
     def taken_out(self) -> list[Timed]:

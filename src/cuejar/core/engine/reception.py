@@ -22,7 +22,7 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.kinds.speech import SpeechBeat
 from cuejar.core.parts.base import JsonObject
-from cuejar.core.rules.calls import Brought, Calls, facts_of
+from cuejar.core.rules.calls import Calls, facts_of
 from cuejar.core.rules.door import Visit
 from cuejar.core.rules.price import Prices
 from cuejar.core.rules.purse import Purse
@@ -110,7 +110,8 @@ class Reception:
 
     def take(self, book: Book) -> None:
         """The book says otherwise now."""
-        self.book = book
+        self.shares_clock = book.house.shared_cooldown_s is not None
+        self.how_reviewed = book.reading.review
         self.calls = Calls(book)
         self.scores = {cue.id: Score(cue, book) for cue in book.cues}
         self.waiting.take(book.all_lanes)
@@ -242,47 +243,59 @@ class Reception:
                 self.stage.finish(run, "stopped", self.night.now)
         self.purse.forget(forget.viewer)
 
-    def _must_be_reviewed(self, happening: h.Called, called: Sequence[Brought]) -> TypeGuard[h.Texted]:
+    def _must_be_reviewed(self, happening: h.Called, called: Sequence[Score]) -> TypeGuard[h.Texted]:
         """Whether a text would be read aloud and waits for the streamer's yes first."""
-        how = self.book.reading.review
+        how = self.how_reviewed
         if how == "none":
             return False
         viewer = getattr(happening, "viewer", None)
         if viewer is None or not getattr(happening, "text", "").strip():
             return False
-        if not any(self.scores[cue].speaks for cue, _, _ in called):
+        if not any(score.speaks for score in called):
             return False
         return how == "all" or viewer.id not in self.heard
 
     def called(self, happening: h.Called, depth: int = 0, reviewed: bool = False) -> None:
         if self.purse.on and not reviewed:
             self.points.hear(happening)
+        if happening.kind == "redemption":
+            scores = self.by_reward.get(happening.reward)
+            if scores is None:
+                self.night.emit(o.Verdict(happening.id, None, "ignored", "no_cue", None))
+            elif reviewed or not self._waits_for_a_yes(happening.id, happening, scores):
+                self._redeem(happening, scores)
+            return
         called = self.calls.of(happening)
         if not called:
-            if happening.kind == "redemption":
-                self.night.emit(o.Verdict(happening.id, None, "ignored", "no_cue", None))
             return
         call = self._call_id(happening)
-        if not reviewed and self._must_be_reviewed(happening, called):
-            self.reviews[call] = happening
-            self.night.emit(o.AskReview(call))
-            return
-        self._before_a_call()
-        if happening.kind == "redemption" and not self._is_elsewhere(happening):
-            self._redeem(happening, called, depth)
-            return
-        arrival = Arrival(call, getattr(happening, "viewer", None), depth, happening)
-        for cue, text, cost in called:
-            self._at_door(self.scores[cue], arrival, text, cost)
+        if reviewed or not self._waits_for_a_yes(call, happening, [self.scores[cue] for cue, _, _ in called]):
+            self._before_a_call()
+            arrival = Arrival(call, getattr(happening, "viewer", None), depth, happening)
+            for cue, text, cost in called:
+                self._at_door(self.scores[cue], arrival, text, cost)
 
-    def _redeem(self, redemption: h.Redemption, called: Sequence[Brought], depth: int) -> None:
+    def _waits_for_a_yes(self, call: str, happening: h.Called, scores: Sequence[Score]) -> bool:
+        if not self._must_be_reviewed(happening, scores):
+            return False
+        self.reviews[call] = happening
+        self.night.emit(o.AskReview(call))
+        return True
+
+    def _redeem(self, redemption: h.Redemption, scores: Sequence[Score]) -> None:
         """A redemption at the doors of its cues; it is settled at once where nothing of it waits."""
-        night, settling = self.night, redemption.id
-        arrival = Arrival(settling, redemption.viewer, depth, redemption, settling)
+        night, settling, text = self.night, redemption.id, redemption.text
+        self._before_a_call()
+        if self._is_elsewhere(redemption):
+            arrival = Arrival(settling, redemption.viewer, 0, redemption)
+            for score in scores:
+                self._at_door(score, arrival, text)
+            return
+        arrival = Arrival(settling, redemption.viewer, 0, redemption, settling)
         self.open[settling] = set()
         let_in = extended = False
-        for cue, text, _ in called:
-            verdict = self._at_door(self.scores[cue], arrival, text)
+        for score in scores:
+            verdict = self._at_door(score, arrival, text)
             if verdict == "let_in":
                 let_in = True
             elif verdict == "extended":
@@ -295,7 +308,7 @@ class Reception:
 
     def _before_a_call(self) -> None:
         """What the shared clock says now goes for all cues of the call that comes: none turns another away."""
-        if self.book.house.shared_cooldown_s is not None:
+        if self.shares_clock:
             self.shared_before = Cooldown(self.tallies.shared.latest())
 
     def padded(self, pad: h.Pad) -> None:

@@ -44,7 +44,7 @@ MADE: dict[str, set[str]] = {
     "night": set(),
     "stage": {"night", "calendar", "holds", "away", "resolver", "audience"},
     "reception": {
-        "night", "calendar", "stage", "tracing", "holds", "resolver", "scores", "book", "calls", "shared_before",
+        "night", "calendar", "stage", "tracing", "holds", "resolver", "scores", "shares_clock", "how_reviewed", "calls", "shared_before",
         "by_reward", "doubtful", "asks_scene", "points", "waiting",
     },
     "waiting": {"night", "calendar", "stage", "host"},

@@ -48,7 +48,7 @@ class Tickets:
     def _settle_sets(self) -> None:
         reception, kept, self.held_off = self.reception, self.held_off, {}
         scene, category = reception.scene(), reception.category
-        for named in reception.book.sets:
+        for named in reception.resolver.book.sets:
             members = list(named.rewards) if is_off(named, scene, category) else []
             before = kept.pop(named.id, [])
             for reward in before:
@@ -65,7 +65,7 @@ class Tickets:
 
     def _settle_pauses(self) -> None:
         self.closed, told, self.told = {}, self.told, set()
-        for reward in self.reception.book.rewards:
+        for reward in self.reception.resolver.book.rewards:
             why = self._why(self.reception.by_reward.get(reward.id, []))
             if why is not None:
                 self.closed[reward.id] = why

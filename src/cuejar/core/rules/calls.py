@@ -60,7 +60,6 @@ def _membership(call: MembershipCall, x: h.Membership) -> bool:
 
 
 MATCHES: dict[str, Match] = {
-    "redemption": lambda call, x: bool(call.reward == x.reward),
     "chat": lambda call, x: chat_matches(call, x.text),
     "tip": lambda call, x: bool(call.has(x.amount)),
     "raid": lambda call, x: bool(call.has(x.party)),
@@ -74,28 +73,22 @@ MATCHES: dict[str, Match] = {
 
 
 class Calls:
-    """The calls of all cues, sorted by kind, so that a happening is held only against those that can meet it."""
+    """The calls of all cues but those of rewards, sorted by kind, so that a happening is held only against those that can meet it."""
 
     def __init__(self, book: Book) -> None:
         self._by_kind: dict[str, list[tuple[Call, Cue]]] = {}
-        self._by_reward: dict[str, dict[str, None]] = {}
         self.clocks: list[tuple[ClockCall, Cue]] = []
         for cue in book.cues:
             for call in cue.calls:
-                if call.kind == "reward":
-                    self._by_reward.setdefault(call.reward, {})[cue.id] = None
-                elif call.kind == "clock":
+                if call.kind == "clock":
                     self.clocks.append((call, cue))
-                else:
+                elif call.kind != "reward":
                     self._by_kind.setdefault(call.kind, []).append((call, cue))
         self.scenes = "scene" in self._by_kind
         """Whether any cue is called by a scene that becomes current."""
 
     def of(self, happening: h.Called) -> list[Brought]:
         """The cues that are called, each once."""
-        if happening.kind == "redemption":
-            cues = self._by_reward.get(happening.reward)
-            return [(cue, happening.text, 0) for cue in cues] if cues else []
         text = getattr(happening, "text", "")
         called: dict[str, Brought] = {}
         matches = MATCHES[happening.kind]
