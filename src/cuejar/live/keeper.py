@@ -314,16 +314,16 @@ class Keeper:
     def _due(self, fades_itself: bool = False) -> Mapping[PropertyPath, PropertyValue]:
         """What is to be asked of the gear now: where wanted and actual differ, with the fades at their present place."""
         due: dict[PropertyPath, PropertyValue] = {}
-        at = time.monotonic()
-        for path, value in self.wanted().items():
+        at, wanted = time.monotonic(), self.wanted()
+        # What fades to where it is not wanted any more ends, also where nothing is asked now.
+        self._fades = {path: fade for path, fade in self._fades.items() if path in wanted and fade.end == wanted[path]}
+        for path, value in wanted.items():
             if path in self._hands or path not in self.actual or self.refused.get(path) == value:
+                self._fades.pop(path, None)
                 continue
             span = self._fade_in.pop(path, 0)
             there = self.actual[path]
             going = self._fades.get(path)
-            if going is not None and going.end != value:
-                self._fades.pop(path)
-                going = None
             if going is None and _same(there, value):
                 continue
             if going is None and span > 0 and not fades_itself and _fadable(there, value):
@@ -350,16 +350,13 @@ class Keeper:
                         self.refused[path] = due[path]
                 self.serial += 1
             self._say_step()
+            if self.refused and time.monotonic() > again_at:
+                again_at = time.monotonic() + AGAIN_S
+                self.refused.clear()
+                continue
+            pause = AGAIN_S if self.refused else None
             if self._fades:
-                pause: float | None = getattr(driver, "fade_step_s", FADE_STEP_S)
-            elif self.refused:
-                pause = AGAIN_S
-                if time.monotonic() > again_at:
-                    again_at = time.monotonic() + AGAIN_S
-                    self.refused.clear()
-                    continue
-            else:
-                pause = None
+                pause = getattr(driver, "fade_step_s", FADE_STEP_S)
             if due and not self._fades:
                 continue
             with contextlib.suppress(TimeoutError):

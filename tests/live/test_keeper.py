@@ -1,0 +1,98 @@
+"""A keeper and gear that does not always take what it is asked."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import AsyncIterator, Mapping
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from cuejar.core.book.files import book_from
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts.happenings import PropertyValue
+from cuejar.core.rules.rig import Found
+from cuejar.live.drivers.base import Greeting, PropertyPath, Report
+from cuejar.live.keeper import Keeper
+from tests.inside import Inside
+from tests.running import PATIENCE_S
+
+FOG = "broadcast/filter/Bench cam/Fog/amount"
+
+
+class Moody:
+    """Gear with a fog machine that takes no value of ``refuses``."""
+
+    def __init__(self) -> None:
+        self.actual: dict[PropertyPath, PropertyValue] = {FOG: 0.0}
+        self.refuses: set[PropertyValue] = set()
+        self.asked: list[PropertyValue] = []
+
+    async def connect(self) -> Greeting:
+        return Greeting(found={FOG: Found(0.0, "start")})
+
+    async def show(self, wanted: Mapping[PropertyPath, PropertyValue]) -> Mapping[PropertyPath, PropertyValue | None]:
+        shown: dict[PropertyPath, PropertyValue | None] = {}
+        for path, value in wanted.items():
+            self.asked.append(value)
+            if value not in self.refuses:
+                self.actual[path] = value
+            shown[path] = None if value in self.refuses else value
+        return shown
+
+    async def strike(self, strike: Any, strike_id: str) -> None:
+        raise AssertionError("nothing is struck here")
+
+    async def reports(self) -> AsyncIterator[Report]:
+        await asyncio.Event().wait()
+        yield h.Hand(FOG, 0.0)
+
+    async def picture(self) -> bytes | None:
+        return None
+
+    async def close(self) -> None:
+        pass
+
+
+def fog(name: str, amount: float, length_s: float, fade_in_s: float) -> dict[str, Any]:
+    beat = {"id": "b", "kind": "filter", "source": "Bench cam", "filter": "Fog", "setting": "amount", "value": amount}
+    return {
+        "id": name, "name": name, "entry": "overlap",
+        "beats": [beat | {"length": {"s": length_s}, "fade_in_s": fade_in_s, "fade_out_s": 0}],
+    }  # fmt: skip
+
+
+@pytest.mark.parametrize("fade_in_s", [0.0, 5.0])
+def test_what_was_refused_once_is_asked_again_also_where_it_was_on_its_way_elsewhere(
+    tmp_path: Path, fade_in_s: float
+) -> None:
+    """Its rest is refused; before that is asked again it begins to fade to what a cue holds, and is wanted at rest again."""
+
+    async def night() -> None:
+        book = book_from({"cues": [fog("short", 80.0, 0.1, 0), fog("again", 40.0, 0.15, fade_in_s)]})
+        inside, gear = Inside(tmp_path, book), Moody()
+        keeper = Keeper("broadcast", "broadcaster", "Broadcast", lambda: gear, inside.runner)
+        inside.runner.ears = [keeper]
+        inside.start()
+        keeper.start()
+
+        async def until(check: Any) -> None:
+            async with asyncio.timeout(PATIENCE_S):
+                while not check():
+                    await asyncio.sleep(0.01)
+
+        await until(lambda: keeper.state == "in_step")
+        gear.refuses = {0.0}
+        await inside.runner.post(h.Pad("short"))
+        await until(lambda: 0.0 in gear.asked)
+        assert keeper.state == "catching_up" and "does not take 0.0" in keeper.problem
+        await inside.runner.post(h.Pad("again"))
+        await until(lambda: not inside.runner.view.runs)
+        gear.refuses = set()
+        await until(lambda: keeper.state == "in_step" and gear.actual[FOG] == 0.0)
+        assert not keeper.problem and keeper.wanted() == {FOG: 0.0}
+        await keeper.stop()
+        await inside.stop()
+
+    asyncio.run(night())
