@@ -7,6 +7,7 @@ import csv
 import io
 import json
 import os
+import re
 import shutil
 import signal
 import sqlite3
@@ -20,10 +21,11 @@ from sqlalchemy import Engine, event, select
 
 from cuejar.core.book.files import book_from
 from cuejar.core.facts import happenings as h
+from cuejar.live import rows
 from cuejar.store.database import FILE, _config, open_database
 from cuejar.store.exports import csv_lines, event_lines
 from cuejar.store.ledger import Where
-from cuejar.store.models import LedgerRow
+from cuejar.store.models import LedgerRow, NoteRow, PaidRow, StrikeRow
 from tests.inside import Inside
 
 BOOK = {
@@ -155,3 +157,13 @@ def test_exports_are_read_by_other_programs(tmp_path: Path) -> None:
     assert events[0]["source"] == "/ledger/here" and events[0]["data"]["trace"] == []
     some = "".join(csv_lines(file, Where(viewer="OWL", verdict="let_in", cue="tea")))
     assert some.count("\r\n") >= 31 and "".join(csv_lines(file, Where(viewer="nobody"))).count("\r\n") == 1
+
+
+def test_every_column_is_written_where_lines_notes_points_and_strikes_are() -> None:
+    """The statements stand beside the models: a new column must be in both."""
+    for table, statement in {
+        LedgerRow: rows._LINE, NoteRow: rows._NOTE, PaidRow: rows._PAID, StrikeRow: rows._OWE,
+    }.items():  # fmt: skip
+        columns = {column.name for column in table.__table__.columns if column.autoincrement is not True}
+        written = set(re.findall(r":(\w+)", statement))
+        assert written == columns, table.__name__
