@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import socket
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -40,6 +41,8 @@ def main(
     ] = False,
 ) -> None:
     """Turns viewers' calls into effects on a stream that last as long as they should and go back by themselves."""
+    # Several threads on sums as small as ours wait for one another, and take from the game beside us.
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 
 @contextmanager

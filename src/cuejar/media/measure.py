@@ -63,6 +63,7 @@ class Loudness:
 
     def _begin(self, layout: str, rate: int) -> None:
         graph = Graph()
+        graph.threads = 1  # Beside a game; and starting more takes longer than these sums.
         source = graph.add_abuffer(sample_rate=rate, format=PLANES, layout=layout, time_base=Fraction(1, rate))
         meter, sink = graph.add("ebur128", "metadata=1:framelog=quiet"), graph.add("abuffersink")
         source.link_to(meter)
