@@ -37,6 +37,16 @@ def _next(feed: Any, what: str) -> dict[str, Any]:
             return message
 
 
+def _first_sound(running: Running, url: str) -> None:
+    """Until the page has the first samples of it."""
+    with running.api.stream("GET", url) as answer:
+        there = 0
+        for part in answer.iter_raw():
+            there += len(part)
+            if there > 44:
+                return
+
+
 def reading(folder: Path) -> dict[str, Any]:
     data = folder / "speech" / "data"
     data.mkdir(parents=True)
@@ -59,8 +69,10 @@ def reading(folder: Path) -> dict[str, Any]:
                 begun = time.perf_counter()
                 running.channel.post("/chat", json={"viewer": "owlpost", "text": f"!say {number} {text}"})
                 shown = _next(feed, "show")
-                running.api.get(shown["media"][0]["url"])
+                _first_sound(running, shown["media"][0]["url"])
                 times.append((time.perf_counter() - begun) * 1000)
+                while not shown["speech"]["words"]:  # Its rest is made meanwhile.
+                    shown = _next(feed, "show")
                 running.api.post("/api/all-to-rest")
             running.book(cues=[{**cue, "entry": "queue"}])
             for number in range(LINE):

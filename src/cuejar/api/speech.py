@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter
-from fastapi.responses import FileResponse, PlainTextResponse
+from fastapi.responses import FileResponse, PlainTextResponse, Response, StreamingResponse
 from pydantic import BaseModel, Field
 
 from cuejar.api.book import Edited, edited
@@ -202,7 +202,10 @@ def web_vtt(words: list[Word], names: dict[str, str]) -> str:
 
 
 @router.get("/speech/{key}.wav", include_in_schema=False)
-async def sound(studio: TheStudio, key: str) -> FileResponse:
+async def sound(studio: TheStudio, key: str) -> Response:
+    there = studio.reader.beginnings.get(key)
+    if there is not None:
+        return StreamingResponse(there.parts(), media_type="audio/wav", headers={"Cache-Control": "no-store"})
     path = studio.reader.file(key)
     if path is None:
         raise Refused(404, "There is no such speech.")

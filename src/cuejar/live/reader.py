@@ -1,7 +1,8 @@
 """The reader: has viewer text turned into speech as soon as a call is let in, and gives it to the overlays when its turn comes.
 
 Synthesis runs in a worker process with a time limit. If it crashes, hangs or has no such voice, the run goes on without its
-speech, and the ledger says so. What was made once is kept, by its words and by how its parts speak.
+speech, and the ledger says so. What was made once is kept, by its words and by how its parts speak. A text whose turn has
+come already is heard from its beginning on while the rest of it is made.
 """
 
 from __future__ import annotations
@@ -9,10 +10,12 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import hashlib
+import itertools
 import json
 import logging
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -23,6 +26,8 @@ from cuejar.core.facts import orders as o
 from cuejar.core.measures.mouth import openings
 from cuejar.core.parts.folding import folded
 from cuejar.core.rules.playscript import Speech, speeches
+from cuejar.core.rules.words import speech_length_s
+from cuejar.live.beginnings import Beginning
 from cuejar.live.runner import Runner
 from cuejar.media.workers import Workers, WorkFailed
 from cuejar.speech.work import Made, Order, Word, synthesize, voices
@@ -30,6 +35,8 @@ from cuejar.speech.work import Made, Order, Word, synthesize, voices
 log = logging.getLogger(__name__)
 LIMIT_S = 20
 MOST_KEPT = 400
+AHEAD_S, AHEAD_FOR_A_CHARACTER_S = 1.0, 0.001
+"""How long a beginning is: while it is heard the rest is made, some hundred times as fast as it is spoken."""
 VERSION = 2
 """Part of every key: raised when the same words would sound otherwise than before."""
 
@@ -51,6 +58,8 @@ class Piece:
     words: list[Word] = field(default_factory=list)
     levels: list[float] = field(default_factory=list)
     speeches: list[Speech] = field(default_factory=list)
+    is_whole: bool = True
+    """Otherwise only its beginning can be heard yet: its length is reckoned, and its words and levels come later."""
 
     def json(self, book: Book) -> dict[str, Any]:
         """What a page needs: the sound, the words with their times, and the mouths that follow it."""
@@ -61,6 +70,7 @@ class Piece:
         return {
             "url": f"/speech/{self.key}.wav",
             "length_s": self.length_s,
+            "is_whole": self.is_whole,
             "words": [[word.text, word.begin, word.end, parts[word.part].name if word.part in parts else ""]
                       for word in self.words],
             "mouth": openings(_array(self.levels), len(pictures)) if pictures else [],
@@ -83,7 +93,12 @@ class Reader:
         self.own_voices = folder.parent / "voices"
         """Where the streamer puts voices of their own."""
         folder.mkdir(exist_ok=True)
+        for left_over in folder.glob(".*"):
+            left_over.unlink(missing_ok=True)
         self.pieces: dict[tuple[str, str], Piece] = {}
+        self.beginnings: dict[str, Beginning] = {}
+        """By key: what can be heard already of what is being made."""
+        self._numbers = itertools.count(1)
         self._tasks: dict[tuple[str, str], asyncio.Task[None]] = {}
         self._delivered: set[tuple[str, str]] = set()
         self.on_ready: Callable[[str, str], None] = lambda run, beat: None
@@ -107,8 +122,11 @@ class Reader:
         parts = {part.id: part for part in (book.cast or [FALLBACK])}
         return [Order(s.part, s.said, (p := parts[s.part]).base, p.rate, p.pitch, p.volume, s.effect) for s in script]
 
-    async def make(self, book: Book, script: list[Speech]) -> Piece:
+    async def make(self, book: Book, script: list[Speech], begun: Callable[[Piece], None] | None = None) -> Piece:
         """The piece of a script, made now or kept from before.
+
+        Args:
+            begun: who waits for it, and hears of its beginning while the rest is made.
 
         Raises:
             WorkFailed: its worker crashed or took too long.
@@ -126,23 +144,58 @@ class Reader:
                 sound.touch()
                 return Piece(key, known["length_s"], words, known["levels"], script)
         arrival = self._folder / f".{key}.new"
-        made = await self._made(script[0].said[:40], orders, arrival, lufs, most_s)
-        arrival.replace(sound)
+        work = partial(self._made, script[0].said[:40], orders, arrival, lufs, most_s)
+        if begun is None:
+            made = await work(None)
+            arrival.replace(sound)
+        else:
+            with self._heard_early(key, orders, script, begun) as beginning:
+                made = await work(beginning)
+                arrival.replace(sound)
+                beginning.made(sound.read_bytes())
         beside.write_text(json.dumps(made._asdict(), ensure_ascii=False), "utf-8")
         return Piece(key, made.length_s, [Word(*word) for word in made.words], made.levels, script)
 
-    async def _made(self, name: str, orders: list[Order], target: Path, lufs: float | None, most_s: float) -> Made:
-        """Once more when a worker came down that may have been down before."""
+    @contextlib.contextmanager
+    def _heard_early(
+        self, key: str, orders: list[Order], script: list[Speech], begun: Callable[[Piece], None]
+    ) -> Iterator[Beginning]:
+        """While a sound is made: whoever waits for it is told as soon as it can be heard from its beginning on."""
+        length_s = AHEAD_S + AHEAD_FOR_A_CHARACTER_S * sum(len(order.text) for order in orders)
+        reckoned_s = sum(speech_length_s(order.text, order.rate) for order in orders)
+        beginning = Beginning(self._folder / f".{key}.{next(self._numbers)}.first", length_s)
+
+        async def look() -> None:
+            await beginning.comes()
+            self.beginnings[key] = beginning
+            begun(Piece(key, reckoned_s, speeches=script, is_whole=False))
+
+        looks = self._runner.watch.once("the beginning of a speech", look)
         try:
+            yield beginning
+        finally:
+            looks.cancel()
+            beginning.ends()
+            if self.beginnings.get(key) is beginning:
+                del self.beginnings[key]
+
+    async def _made(
+        self, name: str, orders: list[Order], target: Path, lufs: float | None, most_s: float, first: Beginning | None
+    ) -> Made:
+        """Once more when a worker came down that may have been down before; it begins as it began."""
+
+        async def work() -> Made:
+            ahead = first.ahead if first is not None else None
             return await self._workers.run(
-                "speaking", name, LIMIT_S, synthesize, orders, target, lufs, self.own_voices, most_s
+                "speaking", name, LIMIT_S, synthesize, orders, target, lufs, self.own_voices, most_s, ahead
             )
+
+        try:
+            return await work()
         except WorkFailed as error:
             if error.why == "time":
                 raise
-            return await self._workers.run(
-                "speaking", name, LIMIT_S, synthesize, orders, target, lufs, self.own_voices, most_s
-            )
+            return await work()
 
     def _tidy(self) -> None:
         """Keeps the pieces that were used last."""
@@ -216,16 +269,29 @@ class Reader:
         run = view.run(run_id)
         viewer = run.viewer if run is not None else None
         script = self.script(view.book, text, part, viewer)
-        failed, length = True, 0.0
+        failed, length, heard_since = True, 0.0, 0
+        now = self._runner.clock.now
+
+        def begun(first: Piece) -> None:
+            nonlocal heard_since
+            heard_since = now()
+            self.pieces[run_id, beat] = first
+            self.on_ready(run_id, beat)
+
+        is_up = any((order.run, order.beat) == (run_id, beat) for order in view.up())
         try:
             if script:
-                piece = await self.make(view.book, script)
+                piece = await self.make(view.book, script, begun if is_up else None)
                 self.pieces[run_id, beat] = piece
                 failed, length = False, piece.length_s
+                if heard_since:  # It lasts from now on as long as is left of it.
+                    length = max(0.001, length - (now() - heard_since) / 1000)
         except WorkFailed as error:
             log.warning("A text could not be read aloud (%s).", error.why)
         except Exception as error:
             log.warning("A text could not be read aloud: %s", error)
+        if failed:
+            self.pieces.pop((run_id, beat), None)
         if (run_id, beat) not in self._delivered:
             self._delivered.add((run_id, beat))
             await self._runner.post(h.SpeechReady(run_id, beat, length, failed), patient=True)

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import ctypes
 import os
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -38,6 +38,13 @@ class Said(NamedTuple):
 
     samples: npt.NDArray[np.float32]
     words: list[tuple[int, int, int]]
+
+
+class Early(NamedTuple):
+    """Who hears the beginning of a speech while the rest is made: once, as soon as there are so many samples."""
+
+    samples: int
+    hear: Callable[[npt.NDArray[np.float32]], None]
 
 
 class _Id(ctypes.Union):
@@ -100,6 +107,8 @@ class Espeak:
         self._files = {voice.languages[1:].decode("utf-8", "replace"): voice.identifier for voice in self._listed()}
         self._blocks: list[npt.NDArray[np.int16]] = []
         self._words: list[tuple[int, int, int]] = []
+        self._early: Early | None = None
+        self._failed: Exception | None = None
         self._hear = _Callback(self._heard)
         library.espeak_SetSynthCallback(self._hear)
 
@@ -118,7 +127,17 @@ class Espeak:
             if event.type == WORD_EVENT:
                 self._words.append((event.text_position - 1, event.length, event.audio_position))
             number += 1
+        if self._early is not None and sum(map(len, self._blocks)) >= self._early.samples:
+            early, self._early = self._early, None
+            try:
+                early.hear(self._so_far())
+            except Exception as error:  # The library is in between: it is raised when it is done.
+                self._failed = error
         return 0
+
+    def _so_far(self) -> npt.NDArray[np.float32]:
+        whole = np.concatenate(self._blocks) if self._blocks else np.zeros(0, np.int16)
+        return (whole / 32768).astype(np.float32)
 
     def _listed(self) -> Iterator[Any]:
         listed = self._library.espeak_ListVoices(None)
@@ -140,12 +159,13 @@ class Espeak:
         file = self._files.get(language, language.encode()) + (plus + variant).encode()
         return bool(self._library.espeak_SetVoiceByName(file) == 0)
 
-    def say(self, text: str, base: str, rate: float, pitch: float) -> Said:
+    def say(self, text: str, base: str, rate: float, pitch: float, early: Early | None = None) -> Said:
         """One speech.
 
         Args:
             rate: 1 is the voice's own pace.
             pitch: 1 is the voice's own pitch.
+            early: what it hears is the beginning of what is returned; one that is shorter is not told before its end.
 
         Raises:
             CannotSpeak: there is no such voice.
@@ -155,10 +175,11 @@ class Espeak:
         pace = round(min(FASTEST, max(SLOWEST, WORDS_A_MINUTE * rate)))
         self._library.espeak_SetParameter(RATE, pace, 0)
         self._library.espeak_SetParameter(PITCH, round(min(99, max(0, 50 * pitch))), 0)
-        self._blocks, self._words = [], []
+        self._blocks, self._words, self._early, self._failed = [], [], early, None
         content = text.encode("utf-8")
         if self._library.espeak_Synth(content, len(content) + 1, 0, CHARACTERS, 0, UTF8, None, None) != 0:
             raise CannotSpeak("the speech library did not take the text")
         self._library.espeak_Synchronize()
-        whole = np.concatenate(self._blocks) if self._blocks else np.zeros(0, np.int16)
-        return Said((whole / 32768).astype(np.float32), list(self._words))
+        if self._failed is not None:
+            raise self._failed
+        return Said(self._so_far(), list(self._words))

@@ -8,12 +8,12 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from cuejar.core.measures.loudness import CEILING_DBTP, gain_db
+from cuejar.core.measures.loudness import CEILING_DBTP, gain_db, glide
 from cuejar.core.measures.mouth import FRAMES_S, levels
 from cuejar.media.measure import Loudness
 from cuejar.speech import piper
 from cuejar.speech.effects import changed
-from cuejar.speech.espeak import CannotSpeak, Espeak, Voice
+from cuejar.speech.espeak import CannotSpeak, Early, Espeak, Voice
 
 PAUSE_S = 0.28
 """Between two speeches of one text."""
@@ -29,6 +29,17 @@ class Order(NamedTuple):
     pitch: float
     volume: float
     effect: str
+
+
+class Ahead(NamedTuple):
+    """A beginning that can be heard while the rest is made: where it is put, as a WAV, and how long it is at least.
+
+    What was ``sent`` (16 bit) of it before its worker came down is how the sound begins this time.
+    """
+
+    path: Path
+    length_s: float
+    sent: bytes = b""
 
 
 class Word(NamedTuple):
@@ -78,12 +89,15 @@ def synthesize(
     lufs: float | None,
     own: Path | None = None,
     most_s: float = 600,
+    ahead: Ahead | None = None,
 ) -> Made:
     """Writes the speeches as one WAV (mono, 16 bit).
 
     Args:
         own: the folder of the streamer's own voices.
         most_s: how long the whole may be; what goes beyond is left out.
+        ahead: its beginning is put there first, as loud as it is measured alone, and the whole begins with it; only where
+            the first speech is longer, by the library and without an effect.
 
     Raises:
         CannotSpeak: a voice is not there.
@@ -93,6 +107,7 @@ def synthesize(
     parts: list[Any] = []
     words: list[Word] = []
     at = 0
+    first = _Beginning(ahead, rate, lufs)
     for number, order in enumerate(orders):
         if number:
             pause = np.zeros(round(PAUSE_S * rate), np.float32)
@@ -101,7 +116,8 @@ def synthesize(
         if order.base.startswith(piper.BEGINS):
             said = piper.say(own, order.text, order.base, order.rate, order.pitch, rate)
         else:
-            said = espeak.say(order.text, order.base, order.rate, order.pitch)
+            early = first.early(order, most_s) if number == 0 else None
+            said = espeak.say(order.text, order.base, order.rate, order.pitch, early)
         sound = changed(said.samples, rate, order.effect) * np.float32(order.volume / 100)
         words += _words(order, said.words, round(at * 1000 / rate), round(len(said.samples) * 1000 / rate))
         parts.append(sound)
@@ -113,19 +129,61 @@ def synthesize(
     words = [word for word in words if word.begin < most_s * 1000]
     if len(whole) == 0:
         raise CannotSpeak("there is nothing that can be said")
-    whole = _levelled(whole, rate, lufs)
-    with wave.open(str(target), "wb") as file:
-        file.setnchannels(1)
-        file.setsampwidth(2)
-        file.setframerate(rate)
-        file.writeframes((np.clip(whole, -1, 1) * 32767).astype("<i2").tobytes())
+    whole = first.levelled(whole)
+    _write(target, rate, first.sent + _as_16_bit(whole)[len(first.sent) :])
     found = [round(float(level), 1) for level in levels(whole, rate)]
     return Made(round(len(whole) / rate, 3), words, found)
 
 
-def _levelled(samples: Any, rate: int, lufs: float | None) -> Any:
+def _as_16_bit(samples: Any) -> bytes:
+    found: bytes = (np.clip(samples, -1, 1) * 32767).astype("<i2").tobytes()
+    return found
+
+
+def _write(target: Path, rate: int, content: bytes) -> None:
+    with wave.open(str(target), "wb") as file:
+        file.setnchannels(1)
+        file.setsampwidth(2)
+        file.setframerate(rate)
+        file.writeframes(content)
+
+
+class _Beginning:
+    """The beginning of a sound, which may be gone out already when the whole is levelled."""
+
+    def __init__(self, ahead: Ahead | None, rate: int, lufs: float | None) -> None:
+        self._ahead, self._rate, self._lufs = ahead, rate, lufs
+        self.sent = ahead.sent if ahead is not None else b""
+        self._from_db: float | None = None
+
+    def early(self, order: Order, most_s: float) -> Early | None:
+        if self._ahead is None or self.sent or order.effect or self._ahead.length_s > most_s:
+            return None
+        return Early(round(self._ahead.length_s * self._rate), lambda samples: self._send(samples, order.volume))
+
+    def _send(self, samples: Any, volume: float) -> None:
+        assert self._ahead is not None
+        sound = samples * np.float32(volume / 100)
+        self._from_db = _gain_db(sound, self._rate, self._lufs)
+        self.sent = _as_16_bit(sound * np.float32(10 ** (self._from_db / 20)))
+        beside = self._ahead.path.with_suffix(".part")
+        _write(beside, self._rate, self.sent)
+        beside.replace(self._ahead.path)
+
+    def levelled(self, samples: Any) -> Any:
+        """The whole, from where its beginning ends on gliding to its own gain."""
+        db = _gain_db(samples, self._rate, self._lufs)
+        if not self.sent:
+            return samples * np.float32(10 ** (db / 20))
+        begun = min(len(self.sent) // 2, len(samples))
+        if self._from_db is None:
+            self._from_db = _gain_db(samples[:begun], self._rate, self._lufs)
+        return glide(samples, self._rate, begun, self._from_db, db)
+
+
+def _gain_db(samples: Any, rate: int, lufs: float | None) -> float:
     if lufs is None:
-        return samples
+        return 0.0
     loudest = float(np.abs(samples).max())
     # A voice that is as loud as it may be already is made no louder, wherever its peak lies between the samples.
     full = loudest > 0 and 20 * np.log10(loudest) >= CEILING_DBTP
@@ -134,7 +192,7 @@ def _levelled(samples: Any, rate: int, lufs: float | None) -> Any:
     measured, peak = meter.measured()
     if full:
         peak = CEILING_DBTP
-    return samples * np.float32(10 ** (gain_db(measured, peak, lufs) / 20))
+    return gain_db(measured, peak, lufs)
 
 
 __all__ = ["FRAMES_S", "CannotSpeak", "Made", "Order", "Voice", "Word", "synthesize", "voices"]

@@ -53,11 +53,11 @@ function box(place: { x: number; y: number; w: number; h: number }): HTMLElement
 }
 
 /** One picture for each state of the mouth, one over the other; only one is seen. */
-function mouthIn(node: HTMLElement, message: ShowMessage, speech: SpeechInfo): (ms: number) => void {
+function mouthIn(node: HTMLElement, message: ShowMessage, told: SpeechInfo): (ms: number) => void {
   const place = message.look.mouth_place ?? { x: 0.72, y: 0.3, w: 0.24, h: 0.44 }
   const face = box(place)
   face.dataset.part = 'mouth'
-  const urls = [...speech.pictures, ...(speech.blink ? [speech.blink] : [])]
+  const urls = [...told.pictures, ...(told.blink ? [told.blink] : [])]
   const pictures = urls.map((url) => {
     const picture = document.createElement('img')
     picture.src = url
@@ -75,6 +75,7 @@ function mouthIn(node: HTMLElement, message: ShowMessage, speech: SpeechInfo): (
   node.append(face)
   let blinkAt = 900
   return (ms) => {
+    const speech = message.speech ?? told
     let shown = Math.min(mouthAt(speech.mouth, ms), speech.pictures.length - 1)
     if (shown === 0 && speech.blink) {
       if (ms > blinkAt + BLINK_MS) blinkAt = ms + 1800 + ((ms * 7919) % 2600)
@@ -85,7 +86,7 @@ function mouthIn(node: HTMLElement, message: ShowMessage, speech: SpeechInfo): (
   }
 }
 
-function captionIn(node: HTMLElement, message: ShowMessage, speech: SpeechInfo): (ms: number) => void {
+function captionIn(node: HTMLElement, message: ShowMessage, told: SpeechInfo): (ms: number) => void {
   const place = message.look.place ?? { x: 0.1, y: 0.75, w: 0.8, h: 0.18 }
   const holder = box(place)
   holder.dataset.part = 'caption'
@@ -101,13 +102,16 @@ function captionIn(node: HTMLElement, message: ShowMessage, speech: SpeechInfo):
     overflowWrap: 'anywhere',
     maxHeight: '100%',
     overflow: 'hidden',
+    visibility: 'hidden',
   })
   holder.append(plate)
   node.append(holder)
   let shown = ''
   return (ms) => {
+    // Its words may be told after its beginning is heard.
+    const speech = message.speech ?? told
     const { line, said } = lineAt(speech.words, ms)
-    const key = `${line[0]}/${said}`
+    const key = `${line[0]}/${line.length}/${said}`
     if (key === shown) return
     shown = key
     plate.replaceChildren()
@@ -135,7 +139,7 @@ export function playSpeech(node: HTMLElement, message: ShowMessage, now: () => n
   if (!speech) return () => {}
   const follow: ((ms: number) => void)[] = []
   if (message.look.mouth && speech.pictures.length > 1) follow.push(mouthIn(node, message, speech))
-  if (message.look.caption !== false && speech.words.length) follow.push(captionIn(node, message, speech))
+  if (message.look.caption !== false) follow.push(captionIn(node, message, speech))
   const sound = node.querySelector('audio')
   let frame = 0
   let began = false

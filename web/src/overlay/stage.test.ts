@@ -94,3 +94,26 @@ it('hides what is seen when it may only be heard', () => {
   stage.show(words('b', null))
   expect(up()).toEqual(['b'])
 })
+
+it('learns the words of a speech that is heard already, and goes at its true end', async () => {
+  const source = { url: '/speech/a.wav', kind: 'sound', mime: 'audio/wav', length_s: 5, loops: 1, from_s: 0 }
+  const told = (length_s: number, word: string[], until: number): ShowMessage =>
+    words('a', until, {
+      kind: 'speech',
+      media: [{ ...source, length_s, to_s: null, gain_db: 0 }] as ShowMessage['media'],
+      speech: { words: word.map((text) => [text, 0, 400, 'Clerk']), mouth: [], pictures: [], blink: null },
+    })
+  stage.show(told(5, [], 5000))
+  await vi.dynamicImportSettled()
+  await vi.advanceTimersByTimeAsync(50)
+  const caption = root.querySelector<HTMLElement>('[data-part=caption]')
+  const plate = caption?.firstElementChild as HTMLElement
+  expect([caption?.textContent, plate.style.visibility]).toEqual(['', 'hidden'])
+  const plays = root.querySelector('audio')
+  stage.show(told(3, ['mind', 'the'], 3000))
+  await vi.advanceTimersByTimeAsync(50)
+  expect([caption?.textContent, plate.style.visibility]).toEqual(['mind the ', 'visible'])
+  expect(root.querySelector('audio'), 'nothing begins anew').toBe(plays)
+  await vi.advanceTimersByTimeAsync(3200)
+  expect(stage.count).toBe(0)
+})

@@ -77,6 +77,7 @@ export class OverlayStage {
     const there = this.up.get(key)
     if (there && !there.leaving) {
       this.setUntil(message.run, message.beat, message.until)
+      learn(there.message, message)
       return
     }
     if (message.until !== null && message.until <= this.options.now()) return
@@ -176,6 +177,13 @@ export class OverlayStage {
 
 function isHeard(kind: string): boolean {
   return kind === 'sound' || kind === 'speech'
+}
+
+/** A speech that was heard from its beginning on is told once more when all of it is known. */
+function learn(known: ShowMessage, message: ShowMessage): void {
+  known.speech = message.speech
+  const [source, whole] = [known.media?.[0], message.media?.[0]]
+  if (source && whole) source.length_s = whole.length_s
 }
 
 function keyOf(message: { run: string; beat: string }): string {

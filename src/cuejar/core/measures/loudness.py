@@ -13,6 +13,8 @@ import numpy as np
 import numpy.typing as npt
 
 CEILING_DBTP = -1.0
+GLIDES_S = (1.0, 0.3, 0.1, 0.0)
+"""In how long one gain becomes another: the first of these in which nothing gets too loud."""
 QUIETEST_LUFS = -60.0
 
 _PHASE_0 = (
@@ -88,3 +90,23 @@ def gain_db(lufs: float | None, peak_dbtp: float | None, target_lufs: float | No
     if peak_dbtp is not None and gain > 0:
         gain = max(0.0, min(gain, CEILING_DBTP - peak_dbtp))
     return round(gain, 2)
+
+
+def glide(
+    samples: npt.NDArray[np.float32], rate: int, begun: int, from_db: float, to_db: float
+) -> npt.NDArray[np.float32]:
+    """The samples with one gain up to ``begun`` and from there, gliding, with another; shape (n,) in and out.
+
+    It glides faster where a sample on the way would be louder than the ceiling and than the loudest with ``to_db``.
+    """
+    most = max(10 ** (CEILING_DBTP / 20), float(np.abs(samples[begun:]).max(initial=0)) * 10 ** (to_db / 20))
+    out: npt.NDArray[np.float32] = samples * np.float32(10 ** (to_db / 20))
+    out[:begun] = samples[:begun] * np.float32(10 ** (from_db / 20))
+    for over_s in GLIDES_S:
+        way = samples[begun : begun + round(over_s * rate)]
+        share = np.arange(len(way), dtype=np.float32) / max(1.0, over_s * rate)
+        gone = way * np.power(np.float32(10), (from_db + (to_db - from_db) * share) / np.float32(20))
+        if np.abs(gone).max(initial=0) <= most:
+            out[begun : begun + len(way)] = gone
+            return out
+    return out

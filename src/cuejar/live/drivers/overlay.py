@@ -51,6 +51,8 @@ class Overlays:
         self._told: dict[tuple[str, str], set[str]] = {}
         self.speech: Callable[[str, str], dict[str, Any] | None] = lambda run, beat: None
         self._speaking: dict[tuple[str, str], int] = {}
+        self._begun: set[tuple[str, str]] = set()
+        """Speeches of which only the beginning could be heard when they were told."""
         self._entries: dict[str, OverlayEntry] = {}
         self._timed: list[TimerRow] = []
 
@@ -140,8 +142,8 @@ class Overlays:
         )
 
     def speech_ready(self, run: str, beat: str, now: int) -> None:
-        """A speech whose beat is up already can be heard now."""
-        if (run, beat) in self._told:
+        """A speech whose beat is up already can be heard now, or all of it is known: its words, and how long it is."""
+        if (run, beat) in self._told and (run, beat) not in self._begun:
             return
         for order in self._view().up():
             if isinstance(order, o.Show) and order.kind == "speech" and (order.run, order.beat) == (run, beat):
@@ -149,10 +151,15 @@ class Overlays:
 
     def _show_speech(self, order: o.Show, now: int) -> None:
         key = (order.run, order.beat)
-        if self.speech(*key) is None:
+        speech = self.speech(*key)
+        if speech is None:
             return
-        self._speaking[key] = now
-        message = self._message(order, now, now)
+        if speech["is_whole"]:
+            self._begun.discard(key)
+        else:
+            self._begun.add(key)
+        since = self._speaking.setdefault(key, now)
+        message = self._message(order, since, now)
         overlays = [overlay for overlay in self._for("sound", order.look) if overlay.sound]
         # Its mouth and its caption are seen where there is a picture, also without the sound.
         overlays = [*overlays, *(other for other in self._for("caption", order.look) if other not in overlays)]
@@ -184,6 +191,7 @@ class Overlays:
                 if isinstance(order, o.Hide):
                     self._told.pop((order.run, order.beat), None)
                     self._speaking.pop((order.run, order.beat), None)
+                    self._begun.discard((order.run, order.beat))
             elif isinstance(order, o.Set) and order.path == OTHERS:
                 for overlay in self._book().overlays:
                     self._hub.say(topic(overlay.id), _others(order.value))
