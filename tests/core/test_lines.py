@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 import json
-from types import SimpleNamespace
-from typing import Any
+from functools import cache
 
 from hypothesis import given
 from hypothesis import strategies as st
 
 from cuejar.core.book.book import Lane as LaneSettings
+from cuejar.core.book.files import book_from
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.orders import Check
 from cuejar.core.rules.door import CHECKS
 from cuejar.core.rules.lanes import Lane
 from cuejar.core.rules.run import Run
+from cuejar.core.rules.score import Score
 from cuejar.core.rules.traces import packed, unpacked
 
 CUES = [("whistle", "queue"), ("plume", "overlap"), ("mail", "replace"), ("yard", "queue")]
@@ -23,9 +24,14 @@ ACTS = st.lists(
               st.integers(0, 99)), max_size=60)  # fmt: skip
 
 
+@cache
+def score_of(name: str, entry: str) -> Score:
+    book = book_from({"cues": [{"id": name, "name": name, "entry": entry}]})
+    return Score(book.cues[0], book)
+
+
 def a_run(number: int, cue: tuple[str, str], viewer: int) -> Run:
-    score: Any = SimpleNamespace(id=cue[0], entry=cue[1], takes_room=cue[1] != "overlap")
-    run = Run(str(number), number, score, f"c{number}", viewer=h.Viewer(f"v{viewer}", "v"))
+    run = Run(str(number), number, score_of(*cue), f"c{number}", viewer=h.Viewer(f"v{viewer}", "v"))
     run.head = cue[1] in ("overlap", "replace")
     return run
 

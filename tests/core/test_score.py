@@ -271,11 +271,12 @@ def test_a_specs_times_volume_and_what_is_switched_off() -> None:
 
 
 def test_a_faster_try_divides_offsets_and_lengths_and_leaves_the_score() -> None:
-    (spec,) = a_score(beat("a", length={"s": 2}, start={"at_s": 1}))[0].specs
-    quick = spec.faster(4)
+    score = a_score(beat("a", length={"s": 2}, start={"at_s": 1}))[0]
+    (spec,), (quick,) = score.specs, score.at_speed(4)
+    assert score.at_speed(1) is score.specs
     assert (quick.own, quick.offset, quick.id) == (500, 250, "a") and (spec.own, spec.offset) == (2000, 1000)
-    assert a_score(beat("a", length={"s": 0.002}))[0].specs[0].faster(16).own == 1, "never nothing"
-    assert a_score(beat("a"))[0].specs[0].faster(4).own is None
+    assert a_score(beat("a", length={"s": 0.002}))[0].at_speed(16)[0].own == 1, "never nothing"
+    assert a_score(beat("a"))[0].at_speed(4)[0].own is None
 
 
 # How the plan moves

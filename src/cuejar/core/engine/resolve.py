@@ -42,7 +42,7 @@ class Jars:
     def can_be_drawn(self, book: Book, lengths: Lengths, jar_id: str) -> list[tuple[str, float]]:
         """The entries that can be drawn now with their weights: switched on, and their file or cue there."""
         jar = lengths.jars[jar_id]
-        entries = [(entry.value, entry.weight) for entry in jar.entries if entry.on and entry.weight > 0]
+        entries = [(entry.value, float(entry.weight)) for entry in jar.entries if entry.on and entry.weight > 0]
         listed = {entry.value for entry in jar.entries}
         entries += [(value, 1.0) for value in self.folders.get(jar_id, ()) if value not in listed]
         if jar.kind == "media":
@@ -79,8 +79,7 @@ class Resolver:
         """Gives every beat of the run its value, or leaves it out, or has it fail. Returns the draws and failures."""
         if run.score.settled and run.speed == 1 and not run.forced:
             return self._settled(run)
-        specs = [spec.faster(run.speed) for spec in run.score.specs] if run.speed > 1 else run.score.specs
-        run.beats = [RunBeat(spec, spec.own) for spec in specs]
+        run.beats = [RunBeat(spec, spec.own) for spec in run.score.at_speed(run.speed)]
         return _Resolving(self, run).all()
 
     def _settled(self, run: Run) -> list[Order]:

@@ -21,15 +21,12 @@ from cuejar.core.kinds.speech import NOT_SAID
 from cuejar.core.parts.base import ms
 from cuejar.core.rules.holds import Holds, Layer
 from cuejar.core.rules.rig import Away
-from cuejar.core.rules.run import Run
+from cuejar.core.rules.run import FAR, Run
 from cuejar.core.rules.score import LEFT_OUT, OVER, PENDING, UP, RunBeat, place
 
 log = logging.getLogger(__name__)
 DEPTH = 8
 """How many cues deep a cue may fire another."""
-
-FAR = 1 << 62
-"""Later than everything."""
 
 OTHERS = "sound/others"
 """What every sound that does not duck is multiplied by."""

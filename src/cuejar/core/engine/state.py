@@ -123,11 +123,13 @@ def _run_from(row: JsonObject, engine: Engine) -> Run:
             setattr(run, name, row[name])
     run.viewer, run.caller = _viewer_from(row["viewer"]), _viewer_from(row["caller"])
     run.text = Text(*row["text"])
-    specs = [spec.faster(run.speed) for spec in score.specs] if run.speed > 1 else score.specs
-    run.beats = [
-        RunBeat(spec, own, start, end, state, value, [(path, v) for path, v in sets], failed)
-        for spec, (own, start, end, state, value, sets, failed) in zip(specs, row["beats"], strict=False)
-    ]
+    for spec, (own, start, end, state, value, sets, failed) in zip(
+        score.at_speed(run.speed), row["beats"], strict=False
+    ):
+        beat = RunBeat(spec, own)
+        beat.start, beat.end, beat.state, beat.value, beat.failed = start, end, state, value, failed
+        beat.sets = [(path, v) for path, v in sets]
+        run.beats.append(beat)
     return run
 
 

@@ -139,7 +139,7 @@ class Purse:
         if account.since is None and on_air:
             account.since = now
 
-    def worth(self, happening: h.Called) -> float:
+    def worth(self, happening: h.Called) -> int | float:
         """How many points somebody earns for what they did, beside being there."""
         rates = self.rates
         if isinstance(happening, h.Follow):
@@ -151,7 +151,7 @@ class Purse:
             return rates.tip * happening.amount
         return rates.raid * happening.party if isinstance(happening, h.Raid) else 0
 
-    def earn(self, viewer: h.Viewer, amount: float) -> int:
+    def earn(self, viewer: h.Viewer, amount: int | float) -> int:
         """Pays somebody. Returns how many whole points they hold then."""
         account = self._of(viewer)
         self._earn(account, round(amount * ONE))

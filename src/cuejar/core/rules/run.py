@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import random
 from collections.abc import Callable
-from dataclasses import dataclass, field
 
 from cuejar.core.facts.happenings import Viewer
 from cuejar.core.parts.base import JsonObject
 from cuejar.core.rules.door import Text
 from cuejar.core.rules.score import LEFT_OUT, PENDING, UP, RunBeat, Score
 
+NO_TEXT = Text()
+FAR = 1 << 62
+"""Later than everything."""
 
-@dataclass(slots=True, eq=False)
+
 class Run:
     """A let-in call and what became of it. Times are ms of the engine's clock.
 
@@ -25,34 +27,36 @@ class Run:
     ``stream`` is the number of the stream in which it was let in (0: off air).
     """
 
-    id: str
-    number: int
-    score: Score
-    call: str
-    redemption: str | None = None
-    viewer: Viewer | None = None
-    caller: Viewer | None = None
-    text: Text = Text()
-    facts: JsonObject = field(default_factory=dict)
-    admitted_at: int = 0
-    wait_until: int = 0
-    stream: int = 0
-    head: bool = False
-    rank: int | None = None
-    behind: str | None = None
-    depth: int = 0
-    paid: int = 0
-    tried: bool = False
-    speed: int = 1
-    forced: dict[str, str] = field(default_factory=dict)
-    speech_ms: dict[str, int] = field(default_factory=dict)
-    started_at: int | None = None
-    cap_at: int | None = None
-    next_at: int | None = None
-    ends_at: int = 1 << 62
-    beats: list[RunBeat] = field(default_factory=list)
-    lane: str | None = None
-    place: tuple[bool, int, float, int] = (True, 0, 0.0, 0)
+    __slots__ = (
+        "admitted_at", "beats", "behind", "call", "caller", "cap_at", "depth", "ends_at", "facts", "forced", "head", "id",
+        "lane", "next_at", "number", "paid", "place", "rank", "redemption", "score", "speech_ms", "speed", "started_at",
+        "stream", "text", "tried", "viewer", "wait_until",
+    )  # fmt: skip
+
+    def __init__(
+        self, id: str, number: int, score: Score, call: str, redemption: str | None = None, viewer: Viewer | None = None,
+        caller: Viewer | None = None,
+    ) -> None:  # fmt: skip
+        self.id, self.number, self.score, self.call = id, number, score, call
+        self.redemption, self.viewer, self.caller = redemption, viewer, caller
+        self.text = NO_TEXT
+        self.facts: JsonObject = {}
+        self.admitted_at = self.wait_until = self.stream = 0
+        self.head = False
+        self.rank: int | None = None
+        self.behind: str | None = None
+        self.depth = self.paid = 0
+        self.tried = False
+        self.speed = 1
+        self.forced: dict[str, str] = {}
+        self.speech_ms: dict[str, int] = {}
+        self.started_at: int | None = None
+        self.cap_at: int | None = None
+        self.next_at: int | None = None
+        self.ends_at = FAR
+        self.beats: list[RunBeat] = []
+        self.lane: str | None = None
+        self.place = (True, 0, 0.0, 0)
 
     @property
     def viewer_id(self) -> str:

@@ -22,8 +22,6 @@ extended): what has begun keeps its start, what is still to come moves with its 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from copy import copy
-from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from cuejar.core.book.book import Book, Cue, MediaEntry
@@ -74,8 +72,11 @@ class Spec:
     )
 
     def __init__(
-        self, beat: AnyBeat, index: Mapping[str, int], book: Book, volume: float, anchor: AnyBeat | None = None
+        self, beat: AnyBeat, index: Mapping[str, int], book: Book, volume: float, anchor: AnyBeat | None, speed: int
     ) -> None:
+        """Args:
+        speed: what its offset and its length are divided by, for a try.
+        """
         kind = KINDS[beat.kind]
         self.beat, self.id, self.kind, self.way, self.output = beat, beat.id, beat.kind, kind.way, kind.output
         self.after = index[beat.start.after] if beat.start.after is not None else -1
@@ -99,6 +100,9 @@ class Spec:
         if self.length == "keep":
             self.own = 0
         self.fade_in, self.fade_out = ms(getattr(beat, "fade_in_s", 0)), ms(getattr(beat, "fade_out_s", 0))
+        if speed > 1:
+            self.offset //= speed
+            self.own = max(1, self.own // speed) if self.own else self.own
         self.duck: float = getattr(beat, "duck", 1)
         media = getattr(beat, "media", None)
         self.file = media.file if isinstance(media, FromFile) and kind.resolve is show_media else None
@@ -110,31 +114,31 @@ class Spec:
             if "volume" in self.look:
                 self.look["volume"] = round(self.look["volume"] * volume / 100, 3)
 
-    def faster(self, speed: int) -> Spec:
-        """The same beat with its offset and length divided, for a try."""
-        quick = copy(self)
-        quick.offset = self.offset // speed
-        quick.own = max(1, self.own // speed) if self.own else self.own
-        return quick
-
 
 class Score:
     """A cue ready to run: its door, its lane, its beats in an order in which every anchor stands before what hangs on it."""
 
     def __init__(self, cue: Cue, book: Book) -> None:
-        self.cue, self.id, self.entry, self.house = cue, cue.id, cue.entry, book.house
+        self.cue, self.id, self.entry, self.house, self._book = cue, cue.id, cue.entry, book.house, book
         self.lane = book.lane_of(cue)
         self.takes_room = cue.entry != "overlap"
         self.goes_first = cue.entry in GOES_FIRST
         self.cap_stream = cue.door.cap_stream
         self.doorway = Doorway(cue, book)
-        ordered = in_order(cue.beats)
-        index = {beat.id: i for i, beat in enumerate(ordered)}
-        volume = cue.volume if cue.volume is not None else book.house.volume
-        anchors = {beat.id: beat for beat in ordered}
-        self.specs = [Spec(beat, index, book, volume, anchors.get(beat.start.after or "")) for beat in ordered]
+        self.specs = self._specs(1)
         self.settled = all(spec.settled for spec in self.specs)
         self.speaks = any(spec.kind == "speech" for spec in self.specs)
+
+    def _specs(self, speed: int) -> list[Spec]:
+        ordered = in_order(self.cue.beats)
+        index = {beat.id: i for i, beat in enumerate(ordered)}
+        volume = self.cue.volume if self.cue.volume is not None else self.house.volume
+        anchors = {beat.id: beat for beat in ordered}
+        return [Spec(beat, index, self._book, volume, anchors.get(beat.start.after or ""), speed) for beat in ordered]
+
+    def at_speed(self, speed: int) -> list[Spec]:
+        """Its beats; for a try that is faster with their offsets and lengths divided."""
+        return self.specs if speed <= 1 else self._specs(speed)
 
 
 def in_order(beats: Sequence[AnyBeat]) -> list[AnyBeat]:
@@ -152,18 +156,19 @@ def in_order(beats: Sequence[AnyBeat]) -> list[AnyBeat]:
     return list(out.values())
 
 
-@dataclass(slots=True)
 class RunBeat:
     """A beat of one run. Times are ms of the engine's clock; None while an open beat keeps them unknown."""
 
-    spec: Spec
-    own: int | None = None
-    start: int | None = None
-    end: int | None = None
-    state: int = PENDING
-    value: Shown = None
-    sets: list[tuple[str, PropertyValue]] = field(default_factory=list)
-    failed: str | None = None
+    __slots__ = ("end", "failed", "own", "sets", "spec", "start", "state", "value")
+
+    def __init__(self, spec: Spec, own: int | None = None) -> None:
+        self.spec, self.own = spec, own
+        self.start: int | None = None
+        self.end: int | None = None
+        self.state = PENDING
+        self.value: Shown = None
+        self.sets: list[tuple[str, PropertyValue]] = []
+        self.failed: str | None = None
 
     @property
     def id(self) -> str:

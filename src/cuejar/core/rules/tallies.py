@@ -25,7 +25,6 @@ class Paced(Protocol):
     def cue(self) -> Cue: ...
 
 
-@dataclass(slots=True)
 class Cooldown:
     """When something was last let in, leaving out what was given back.
 
@@ -33,9 +32,10 @@ class Cooldown:
     ``open``: admissions whose run has not begun. ``busy``: runs that wait or run, for clocks reckoned from the finish.
     """
 
-    sure: int | None = None
-    open: list[int] = field(default_factory=list)
-    busy: int = 0
+    __slots__ = ("busy", "open", "sure")
+
+    def __init__(self, sure: int | None = None, open: list[int] | None = None, busy: int = 0) -> None:
+        self.sure, self.open, self.busy = sure, open if open is not None else [], busy
 
     def let_in(self, at: int) -> None:
         """An admission; none is earlier than the one before."""
