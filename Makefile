@@ -4,9 +4,11 @@ STAMPS := .stamps
 PY_SOURCES := $(shell find src/cuejar -name '*.py')
 WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/overlay.html web/audience.html web/gear.html web/pads.html $(shell find web/public -type f) web/vite.config.ts
 
+CORE_SOURCES := $(shell find src/cuejar/core -name '*.py')
+
 .PHONY: setup demo test dev bench soak fuzz mutants shots check format clean types dist licences
 
-setup: $(STAMPS)/python $(STAMPS)/web
+setup: $(STAMPS)/python $(STAMPS)/compiled $(STAMPS)/web
 
 $(STAMPS)/python: pyproject.toml constraints.txt
 	@mkdir -p $(STAMPS)
@@ -14,6 +16,11 @@ $(STAMPS)/python: pyproject.toml constraints.txt
 	$(PY) -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '.[dev,bridges]'
 	# Alone: what it needs for other keyboards must be compiled, and is not used here.
 	$(PY) -m pip install --quiet --disable-pip-version-check --no-deps -c constraints.txt pynput
+	@touch $@
+
+# Where there is no C compiler the engine stays as it stands, which does the same.
+$(STAMPS)/compiled: $(STAMPS)/python $(CORE_SOURCES) scripts/compiled.py
+	$(PY) -m scripts.compiled
 	@touch $@
 
 $(STAMPS)/npm: web/package.json web/package-lock.json web/.npmrc
@@ -45,6 +52,7 @@ demo: setup
 # What can be made at the same time is.
 test:
 	$(MAKE) -j3 setup $(STAMPS)/browser check $(STAMPS)/package-needs
+	$(PY) -m scripts.compiled --check
 	cd web && npx vitest run --reporter=dot
 	$(PY) -m pytest -n 4 --dist worksteal --ignore tests/package
 	$(PY) -m pytest tests/package
@@ -108,4 +116,4 @@ licences: setup
 	$(PY) -m scripts.licences
 
 clean:
-	rm -rf $(STAMPS) dist build src/cuejar/web .mypy_cache .pytest_cache .ruff_cache
+	rm -rf $(STAMPS) dist build src/cuejar/web src/cuejar/compiled .mypy_cache .pytest_cache .ruff_cache

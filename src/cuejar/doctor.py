@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterator
 from contextlib import closing
 from typing import Literal, NamedTuple
 
+from cuejar.compiling import is_compiled
 from cuejar.settings import WEB, CannotStart, Settings, prepare_data_folder
 
 ROOM, SCARCE = 200_000_000, 2_000_000_000
@@ -51,6 +52,13 @@ def _python(_: Settings) -> Seen:
         yield "wrong", f"Python {have} is too old.", "Install Python 3.11 or later."
     else:
         yield "fine", f"Python {have}", ""
+
+
+def _engine(_: Settings) -> Seen:
+    if is_compiled():
+        yield "fine", "The engine is compiled.", ""
+    else:
+        yield "fine", "The engine is not compiled: it does the same, half as fast.", ""
 
 
 def _pages(_: Settings) -> Seen:
@@ -207,6 +215,7 @@ def _display(_: Settings) -> Seen:
 
 LOOKS: dict[str, Callable[[Settings], Seen]] = {
     "python": _python,
+    "engine": _engine,
     "pages": _pages,
     "folder": _folder,
     "disk": _disk,

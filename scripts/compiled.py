@@ -1,0 +1,75 @@
+"""Compiles the engine and its rules (mypyc). Where there is no C compiler nothing is made, and the sources are taken as they stand."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+import sysconfig
+import tempfile
+from pathlib import Path
+
+from cuejar.compiling import FOLDER, PACKAGE, SHARED, digest, made
+
+ENGINE = (
+    "calendar", "dues", "engine", "night", "points", "reception", "rehearsal", "resolve", "stage", "surroundings", "tickets",
+    "waiting",
+)  # fmt: skip
+RULES = (
+    "calls", "door", "holds", "lanes", "line", "openings", "price", "rig", "run", "score", "tallies", "traces",
+)  # fmt: skip
+SETUP = """
+from mypyc.build import mypycify
+from setuptools import setup
+
+modules = mypycify(
+    ["--config-file=", "--ignore-missing-imports", "--follow-imports=silent", "--cache-dir={cache}", *{modules}],
+    opt_level="1", debug_level="0", group_name="{shared}",
+)
+setup(name="compiled", ext_modules=modules)
+"""
+"""At the first level of optimisation: the higher ones take longer and bring nothing here."""
+
+
+def can_compile() -> bool:
+    """Whether this machine has what it takes: a C compiler, and Python's headers."""
+    has_headers = Path(sysconfig.get_paths()["include"], "Python.h").is_file()
+    return has_headers and shutil.which(os.environ.get("CC", "cc")) is not None
+
+
+def main() -> None:
+    there = FOLDER / digest()
+    if "--check" in sys.argv:
+        sys.exit("The engine could be compiled here, and is not." if can_compile() and not made() else 0)
+    if there.is_dir():
+        return
+    if not can_compile():
+        print(
+            "There is no C compiler, or no headers of Python: the engine is not compiled. It does the same, half as fast."
+        )
+        return
+    modules = [f"cuejar/core/engine/{name}.py" for name in ENGINE] + [f"cuejar/core/rules/{name}.py" for name in RULES]
+    cache = Path.cwd() / ".mypy_cache" / "compiled"
+    with tempfile.TemporaryDirectory() as folder:
+        work = Path(folder)
+        (work / "cuejar").symlink_to(PACKAGE)
+        (work / "setup.py").write_text(SETUP.format(cache=cache, modules=modules, shared=SHARED), "utf-8")
+        built = work / "built"
+        told = subprocess.run(
+            [sys.executable, "setup.py", "--quiet", "build_ext", "--build-lib", str(built)],
+            cwd=work, env={**os.environ, "CUEJAR_INTERPRETED": "1"}, capture_output=True, text=True, check=False,
+        )  # fmt: skip
+        if told.returncode:
+            print(told.stdout[-2000:], told.stderr[-4000:], sep="\n", file=sys.stderr)
+            print("The engine could not be compiled. It does the same as it stands, half as fast.", file=sys.stderr)
+            return
+        shutil.rmtree(FOLDER, ignore_errors=True)
+        FOLDER.mkdir()
+        arrives = FOLDER / ".arrives"
+        shutil.copytree(built, arrives)
+        arrives.rename(there)
+
+
+if __name__ == "__main__":
+    main()
