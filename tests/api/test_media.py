@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import sqlite3
 import threading
+from contextlib import closing
 from pathlib import Path
 
 from cuejar.demo.make import FILES
+from cuejar.store.database import FILE
 from tests.media.odd import write_clip, write_sound
 from tests.running import Running, until
 
@@ -111,3 +114,20 @@ def test_many_cues_at_once_and_a_copy(running: Running) -> None:
     call = {"kind": "chat", "match": "starts", "text": "!Tint"}
     heard = running.api.post("/api/cues/match", json={"calls": [call], "text": "!tint  sea green"}).json()
     assert heard == [{"matches": True, "text": "sea green"}]
+
+
+def test_files_that_an_older_cue_jar_read_are_read_again_at_its_start(running: Running, tmp_path: Path) -> None:
+    media = running.add_file("bell.wav", write_sound(tmp_path / "bell", "pcm_s16le", "wav", 1.3).read_bytes())
+    lufs = entry(running, media)["lufs"]
+    assert lufs is not None
+    running.kill_server()
+    with closing(sqlite3.connect(running.data / FILE)) as database, database:
+        assert database.execute("update media set probed = probed - 1, lufs = null").rowcount == 1
+    running.start_server()
+    until(lambda: entry(running, media)["lufs"] == lufs)
+    jobs = running.api.get("/api/jobs").json()
+    assert [job["what"] for job in jobs if job["state"] == "done"] == ["measuring"]
+    running.kill_server()
+    running.start_server()
+    running.in_step()
+    assert "measuring" not in {job["what"] for job in running.api.get("/api/jobs").json()}, "once"

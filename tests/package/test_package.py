@@ -105,6 +105,7 @@ def test_what_is_in_the_packages() -> None:
         "api/mending.js",
     ):
         assert f"cuejar/{wanted}" in names
+    assert not [name for name in names if name.endswith((".so", ".pyd"))], "it is for every machine"
     assert [name for name in names if name.endswith("LICENCES.md")] and [
         name for name in names if name.endswith("/LICENSE")
     ]

@@ -2,18 +2,17 @@
 /** The book as a file, out and in; and every book of before, to be looked at and taken back. */
 import { ElSegmented } from 'element-plus'
 import { computed, ref, shallowRef, watch } from 'vue'
-import { useRouter } from 'vue-router'
 import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
-import { bringIn, useReview } from '@/composables/useReview'
+import { useReview } from '@/composables/useReview'
 import { attempt, say } from '@/composables/useSay'
-import { dayOf, timeOf, WHENCE } from '@/logic/review'
-import DropZone from '@/parts/DropZone.vue'
+import { dayOf, timeOf } from '@/logic/review'
+import BooksBefore from './BooksBefore.vue'
+import BookWays from './BookWays.vue'
 import ReviewRows from './ReviewRows.vue'
 
 type Before = Schemas['BookBefore']
 const book = useBook()
-const router = useRouter()
 const books = shallowRef<Before[]>([])
 const copies = shallowRef<Schemas['CopyOut'][]>([])
 const stays = shallowRef<string[]>([])
@@ -22,16 +21,6 @@ const busy = ref(false)
 const { review, choices, takes, begin, tick } = useReview((body) =>
   got(api.POST('/api/books/{version}/review', { params: { path: { version: chosen.value ?? 0 } }, body })),
 )
-const days = computed(() => {
-  const now = Date.now()
-  const parted: { day: string; books: Before[] }[] = []
-  for (const one of books.value) {
-    const day = dayOf(one.at, now)
-    if (parted.at(-1)?.day !== day) parted.push({ day, books: [] })
-    parted.at(-1)?.books.push(one)
-  }
-  return parted
-})
 const picked = computed(() => books.value.find((one) => one.id === chosen.value))
 const SIDES = [
   { value: 'now', label: 'against the book of now' },
@@ -86,84 +75,14 @@ async function take(whole: boolean): Promise<void> {
   })
   busy.value = false
 }
-
-async function bring(files: File[]): Promise<void> {
-  busy.value = true
-  const file = files[0]
-  if (file) await attempt(async () => router.push(await bringIn(file)))
-  busy.value = false
-}
 </script>
 
 <template>
   <div class="books">
     <h1>Books</h1>
-    <div class="ways">
-      <section class="card" aria-label="Carry it away">
-        <div class="card-title"><h2>Carry it away</h2></div>
-        <p class="soft small">
-          The whole book with its files. Passwords, tokens and links stay here<template v-if="stays.length"
-            >, and so do {{ stays.join(', ') }}</template
-          >.
-        </p>
-        <a class="btn" href="/api/carry/book.zip" download data-test="carry">The book as one file</a>
-      </section>
-      <DropZone class="in" accept=".zip,.json" :busy="busy" @files="bring">
-        <template #default>
-          <h2>Bring in</h2>
-          <p class="soft small">
-            Drop a book, or cues that somebody handed on. You see what would come of it before anything does.
-          </p>
-          <label class="btn pick">
-            {{ busy ? 'Reading…' : 'Choose a file' }}
-            <input
-              type="file"
-              class="unseen"
-              accept=".zip,.json"
-              data-test="bring"
-              @change="bring([...(($event.target as HTMLInputElement).files ?? [])])"
-            />
-          </label>
-        </template>
-      </DropZone>
-      <section class="card" aria-label="Copies of the data">
-        <div class="card-title"><h2>A copy a day</h2></div>
-        <p class="soft small">
-          Everything but the files, ledger too; fourteen are kept.
-          <template v-if="copies[0]">The last is of {{ copies[0].day }}.</template>
-          To go back to one, end Cue Jar and run
-        </p>
-        <code>cuejar restore{{ copies[0] ? ` ${copies[0].day}` : '' }}</code>
-      </section>
-    </div>
+    <BookWays :copies="copies" :stays="stays" />
     <div class="both">
-      <section aria-label="Books of before" class="list" tabindex="0">
-        <h2>Books of before</h2>
-        <template v-for="part in days" :key="part.day">
-          <h3 class="soft">{{ part.day }}</h3>
-          <button
-            v-for="one in part.books"
-            :key="one.id"
-            class="before"
-            :class="{ on: one.id === chosen, undone: one.undone }"
-            :aria-pressed="one.id === chosen"
-            :data-test="`book-${one.id}`"
-            @click="choose(one.id)"
-          >
-            <span class="time">{{ timeOf(one.at) }}</span>
-            <span class="what">{{ one.what }}</span>
-            <span class="soft small">{{
-              one.now
-                ? 'the book of now'
-                : one.undone
-                  ? 'undone'
-                  : one.whence === 'page'
-                    ? ''
-                    : WHENCE[one.whence]
-            }}</span>
-          </button>
-        </template>
-      </section>
+      <BooksBefore class="list" :books="books" :chosen="chosen" @choose="choose" />
       <section class="review" aria-label="What was otherwise">
         <template v-if="picked && review">
           <div class="row head">
@@ -210,34 +129,6 @@ async function bring(files: File[]): Promise<void> {
   margin: 0 auto;
 }
 
-.ways {
-  display: grid;
-  grid-template-columns: repeat(3, minmax(0, 1fr));
-  gap: 14px;
-}
-
-.ways p {
-  margin: 0 0 10px;
-}
-
-.in {
-  place-items: start;
-  align-content: start;
-  padding: 12px 16px;
-}
-
-.in h2 {
-  margin-bottom: 8px;
-}
-
-code {
-  padding: 4px 10px;
-  border-radius: 6px;
-  background: var(--ground);
-  font-size: 14px;
-  user-select: all;
-}
-
 .both {
   display: grid;
   grid-template-columns: minmax(0, 5fr) minmax(0, 7fr);
@@ -259,51 +150,6 @@ code {
   gap: 12px;
 }
 
-h3 {
-  margin: 8px 0 2px;
-  font-size: 14px;
-}
-
-.before {
-  display: grid;
-  grid-template-columns: 56px minmax(0, 1fr) auto;
-  gap: 8px;
-  align-items: baseline;
-  padding: 6px 10px;
-  border: 1px solid transparent;
-  border-radius: 8px;
-  background: none;
-  text-align: left;
-  cursor: pointer;
-}
-
-.before:hover {
-  background: var(--surface);
-}
-
-.before.on {
-  border-color: var(--marmalade);
-  background: var(--raised);
-}
-
-.time {
-  font: 600 15px var(--display);
-}
-
-.what {
-  display: -webkit-box;
-  -webkit-box-orient: vertical;
-  -webkit-line-clamp: 2;
-  line-clamp: 2;
-  overflow: hidden;
-  overflow-wrap: anywhere;
-}
-
-.undone .what {
-  color: var(--soft);
-  text-decoration: line-through;
-}
-
 .head {
   position: sticky;
   top: 0;
@@ -317,7 +163,6 @@ h3 {
     height: auto;
   }
 
-  .ways,
   .both {
     grid-template-columns: minmax(0, 1fr);
   }
