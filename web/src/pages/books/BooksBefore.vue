@@ -57,7 +57,7 @@ h3 {
 
 .before {
   display: grid;
-  grid-template-columns: 56px minmax(0, 1fr) auto;
+  grid-template-columns: 76px minmax(0, 1fr) auto;
   gap: 8px;
   align-items: baseline;
   padding: 6px 10px;
