@@ -41,7 +41,11 @@ def can_compile() -> bool:
 def main() -> None:
     there = FOLDER / digest()
     if "--check" in sys.argv:
-        sys.exit("The engine could be compiled here, and is not." if can_compile() and not made() else 0)
+        sys.exit(
+            "The engine could be compiled here, and is not: python -m scripts.compiled"
+            if can_compile() and not made()
+            else 0
+        )
     if there.is_dir():
         return
     if not can_compile():

@@ -25,6 +25,7 @@ from typer.main import get_command
 from typer.testing import CliRunner
 
 from cuejar.cli import app
+from cuejar.compiling import is_compiled
 from cuejar.core.book.files import book_from
 from cuejar.core.parts.base import BookError
 from cuejar.store import bundle as bundles
@@ -388,6 +389,7 @@ def test_doctor_says_what_is_wrong(tmp_path: Path, monkeypatch: pytest.MonkeyPat
     status, said = cuejar("doctor", *where, "--json")
     found = {row["of"]: row for row in json.loads(said)}
     assert status == 0 and set(found) >= {"python", "pages", "folder", "disk", "database", "ports", "codecs", "voices"}
+    assert (found["engine"]["what"] == "The engine is compiled.") is is_compiled()
     assert "by a Cue Jar that runs" in next(row["what"] for row in json.loads(said) if "(the pages)" in row["what"])
     monkeypatch.setattr("cuejar.doctor.WEB", tmp_path)
     (tmp_path / "fresh" / FILE).write_bytes(b"spoilt" * 1000)
