@@ -10,6 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import httpx
+from selenium.common.exceptions import WebDriverException
 from selenium.webdriver import Chrome, Keys
 
 from cuejar.core.book.files import book_from
@@ -56,7 +57,8 @@ def _listen(page: Person) -> None:
     field = page.see("[data-test=bench-text]")
     until(lambda: "Marlow" in str(field.get_property("value")))  # What is offered once the cast is known.
     wanted = "Marlow (echo): mind the gap / Pip: and the noodlehead"
-    field.send_keys(Keys.CONTROL + "a", wanted)
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys(wanted)
     assert field.get_property("value") == wanted
     page.click("[data-test=bench-listen]")
 
@@ -103,7 +105,17 @@ def _at_a_poster(page: Person) -> None:
     page.see("[data-test=score]")
     page.click("[data-test=figure-let_in]")
     row = "//tr[td[normalize-space(.)='Waiting-room poster']][8]//button"
-    until(lambda: page.driver.find_element("xpath", row).click() or True)
+
+    def pressed() -> bool:
+        try:  # The drawer slides in meanwhile.
+            button = page.driver.find_element("xpath", row)
+            page.driver.execute_script("arguments[0].scrollIntoView({ block: 'center' })", button)
+            button.click()
+        except WebDriverException:
+            return False
+        return True
+
+    until(pressed)
     page.gone(".el-drawer.open")
     page.see("[data-test=score]").send_keys(Keys.ARROW_RIGHT)
     page.see("[data-test=night-stage] img")
