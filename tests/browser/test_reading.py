@@ -95,3 +95,37 @@ def test_ask_the_stationmaster(running: Running, driver: Chrome) -> None:
     )
     streamer.click("[data-test=skip]")
     streamer.reads("Nothing is being read.")
+
+
+LISTEN = """
+window.heard = []
+document.addEventListener('timeupdate', ({ target }) => heard.push([target.currentTime, target.paused]), true)
+"""
+
+
+def test_a_text_that_is_heard_while_it_is_made_is_heard_from_its_beginning_to_its_end(
+    running: Running, driver: Chrome
+) -> None:
+    cue = {
+        "id": "say",
+        "name": "Say",
+        "calls": [{"kind": "chat", "match": "starts", "text": "!say"}],
+        "beats": [{"id": "s", "kind": "speech", "text": "{{text}}"}],
+        "door": {"text": {"need": True, "max": 400}},
+    }
+    running.book(cast=[{"id": "clerk", "name": "Clerk", "base": "en-gb"}], cues=[cue])
+    path = running.api.post("/api/overlays/stream/link").json()["path"]
+    driver.get(f"http://127.0.0.1:{running.port}{path}")
+    until(lambda: running.api.get("/api/overlays").json()[0]["pages"])
+    driver.execute_script(LISTEN + WATCH)
+    text = "the night mail is running late again and the kettle on the stove has boiled dry so mind the gap"
+    running.channel.post("/chat", json={"viewer": "owlpost", "text": f"!say {text}"}).raise_for_status()
+    Person(driver).see("[data-kind=speech]")
+    (run,) = (run for lane in running.state()["lanes"] for run in lane["running"])
+    Person(driver).gone("[data-kind=speech]")
+    heard = [at for at, paused in driver.execute_script("return heard") if not paused]
+    assert heard == sorted(heard), "it never goes back"
+    lasted = (run["until"] - run["started"]) / 1000
+    assert heard[0] < 2 and lasted - 2 < heard[-1] <= lasted + 0.1, (heard, lasted)
+    words = driver.execute_script("return seen.words")
+    assert set(words) <= set(text.split()) and {"kettle", "dry"} <= set(words), words

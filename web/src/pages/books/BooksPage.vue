@@ -97,7 +97,7 @@ async function take(whole: boolean): Promise<void> {
                 :disabled="busy || !takes || choices.take === null"
                 @click="take(false)"
               >
-                {{ choices.take === null ? 'Tick some to take them back' : `Take back ${takes}` }}
+                {{ choices.take === null ? 'Tick some to take back' : `Take back ${takes}` }}
               </button>
               <button class="btn main" data-test="take-whole" :disabled="busy" @click="take(true)">
                 Take it back whole
@@ -150,7 +150,12 @@ async function take(whole: boolean): Promise<void> {
   gap: 12px;
 }
 
+.head .grow {
+  min-width: max-content;
+}
+
 .head {
+  flex-wrap: wrap;
   position: sticky;
   top: 0;
   z-index: 2;
