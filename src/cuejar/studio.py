@@ -354,18 +354,20 @@ class Studio:
         self.watch.once("following a rename", follow)
 
     async def _reward_by_hand(self, channel: str, reward_id: str, hand: dict[str, Any], was: dict[str, Any]) -> None:
-        """A hand changed a reward at a channel: it drops what is held of it, and the book says so, as a revision of its own."""
+        """A hand changed a reward at a channel: the book says so, as a revision of its own, and what is held of it is dropped.
+
+        In this order: after a crash in between it is still a hand's, and told again.
+        """
+        reward = next((one for one in self.books.book.rewards if one.id == reward_id), None)
+        if reward is not None and set(hand) - {"paused"}:
+            what = f"changed at {self.channels.name(channel)}: {reward.title}: {in_words(was, hand)}"
+            value = by_hand(reward, hand, self.runner.view.sold(reward_id))
+            with contextlib.suppress(BookError, NothingThere):  # What the book cannot take is put right at the channel.
+                await self.books.put("rewards", reward_id, value, None, what, "channel")
+                await self.book_changed()
         for name in ("on", "cost", "paused"):
             if name in hand:
                 await self.runner.post(h.Hand(f"reward/{reward_id}/{name}", hand[name]), patient=True)
-        reward = next((one for one in self.books.book.rewards if one.id == reward_id), None)
-        if reward is None or not set(hand) - {"paused"}:
-            return
-        what = f"changed at {self.channels.name(channel)}: {reward.title}: {in_words(was, hand)}"
-        value = by_hand(reward, hand, self.runner.view.sold(reward_id))
-        with contextlib.suppress(BookError, NothingThere):  # What the book cannot take is put right at the channel.
-            await self.books.put("rewards", reward_id, value, None, what, "channel")
-            await self.book_changed()
 
     # The book
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import random
+import time
 from collections import Counter
 from pathlib import Path
 from typing import Any
@@ -242,6 +243,30 @@ def test_a_hand_at_the_channel_wins_and_the_book_says_what_it_was(running: Runni
     running.in_step()
     until(lambda: _ticket(running)["cost"] == 55)
     assert _there(running)["Tea"]["cost"] == 55
+
+
+def test_what_a_hold_asked_for_is_nobody_s_hand_after_a_crash(running: Running) -> None:
+    """The channel does it and does not say so; the server dies. Back again it finds its own values there, and they return."""
+    beat = {"id": "r", "kind": "reward", "rewards": ["tea"], "on": False, "cost": 7, "length": {"s": 1.5}}
+    hold = {"id": "hold", "name": "Hold", "calls": [{"kind": "chat", "match": "is", "text": "!hold"}], "beats": [beat]}
+    running.book(rewards=[TEA, {"id": "horn", "title": "Horn", "cost": 9}], cues=[hold])
+    until(lambda: _ticket(running)["channels"][0]["standing"] == "in_step")
+    revisions = running.api.get("/api/books").json()
+    for dead_s in (0.0, 2.0):
+        trouble = {"status": 503, "times": 1, "done": True, "what": "rewards", "retry_after": "30"}
+        running.channel.post("/trouble", json=trouble).raise_for_status()
+        running.channel.post("/chat", json={"viewer": "owlpost", "text": "!hold"}).raise_for_status()
+        until(lambda: (_there(running)["Tea"]["cost"], _there(running)["Tea"]["on"]) == (7, False), every=0.01)
+        running.kill_server()
+        time.sleep(dead_s)
+        running.start_server()
+        running.in_step()
+        until(lambda: (_there(running)["Tea"]["cost"], _there(running)["Tea"]["on"]) == (100, True))
+        until(lambda: _ticket(running)["channels"][0]["standing"] == "in_step")
+        assert running.api.get("/api/books").json() == revisions, "no hand was there"
+    # A hand that comes after it is one, also where it sets another field of the same reward.
+    running.channel.patch(f"/hand/rewards/{_there(running)['Tea']['id']}", json={"prompt": "Milk?"}).raise_for_status()
+    until(lambda: _ticket(running)["prompt"] == "Milk?")
 
 
 def test_a_reward_removed_there_is_asked_about_and_nothing_of_others_is_touched(running: Running) -> None:

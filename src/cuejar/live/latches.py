@@ -18,7 +18,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from cuejar.store.models import LatchRow
 from cuejar.store.writer import Work
 
-KeepLater = Callable[[str, Work[None]], Awaitable[None]]
+KeepLater = Callable[[str, Work[None]], Awaitable[bool]]
 DOUBT = "doubt"
 NO_MEMORY = "none"
 """Stands for the memory of gear that remembers nothing."""

@@ -380,8 +380,8 @@ class Runner:
             self.on_change()
         self._rearm()
 
-    async def keep_later(self, what: str, work: Work[Any]) -> None:
-        """Writes something small that nothing waits for: now if that can be done, else as soon as it can."""
+    async def keep_later(self, what: str, work: Work[Any]) -> bool:
+        """Writes something small: now if that can be done, else as soon as it can. Returns whether it is written now."""
 
         def failed(why: str) -> None:
             means = "It is written when this is right again; until then it is known from memory."
@@ -396,6 +396,8 @@ class Runner:
         except CannotWrite as error:
             failed(str(error))
             self.watch.once(f"writing {what}", again)
+            return False
+        return True
 
     # Snapshots
 

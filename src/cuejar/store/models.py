@@ -212,12 +212,14 @@ class LinkRow(Base):
 
 
 class RewardThereRow(Base):
-    """What a channel confirmed last of a reward of the book; ``gone``: a hand removed it there, and the streamer is asked."""
+    """What a channel confirmed last of a reward of the book; ``gone``: a hand removed it there, and the streamer is asked; ``asked``: the
+    values that it was asked for and has not confirmed, field by field."""
 
     __tablename__ = "rewards_there"
     thing: Mapped[str] = mapped_column(String(300), primary_key=True)
     told: Mapped[dict[str, Any]] = mapped_column(JSON)
     gone: Mapped[bool] = mapped_column(Boolean, default=False)
+    asked: Mapped[dict[str, list[Any]] | None] = mapped_column(JSON, nullable=True)
     __table_args__ = {"sqlite_with_rowid": False}
 
 

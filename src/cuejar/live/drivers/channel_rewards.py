@@ -4,10 +4,11 @@ What the book and the engine want is compared with what is there, field by field
 
     there is what is wanted                 nothing
     there is what was confirmed last        ours: the channel is asked for what is wanted
+    there is what was asked for             ours too: done without a word, or told late
     there is something else                 a hand was there: the hand wins, and the book says so
 
-A channel may tell an old state for a moment after it confirmed a new one: what is so *again* that was so before counts as a
-hand only after `SURE_S`. A reward that is not there any more was removed by a hand: the streamer is asked whether it is made again
+What is asked for is written down before it goes out, so that it is known for ours after a crash. A channel may tell an old state for
+a moment after it confirmed a new one: what is so *again* that was so before counts as a hand only after `SURE_S`. A reward that is not there any more was removed by a hand: the streamer is asked whether it is made again
 or taken out; a channel that began anew (another ``boot``) gets all of them again. Rewards that others made are known, and
 never changed, settled or removed.
 """
@@ -17,7 +18,7 @@ from __future__ import annotations
 import asyncio
 import secrets
 import time
-from collections.abc import Awaitable, Callable, Mapping
+from collections.abc import Awaitable, Callable, Container, Mapping
 from functools import partial
 from typing import Any, Literal, NamedTuple
 from urllib.parse import quote
@@ -59,34 +60,79 @@ class Stand(NamedTuple):
     problem: str = ""
 
 
+class Wish:
+    """A value that a field was asked for. It may be told until ``until`` (s, monotonic); None: it was not confirmed yet."""
+
+    __slots__ = ("held", "until", "value")
+
+    def __init__(self, value: Any, held: bool) -> None:
+        self.value, self.held = value, held
+        self.until: float | None = None
+
+
 class There:
-    """What the channel has confirmed of a reward: its values, and what it had before that, with until when that may be told still."""
+    """What the channel has confirmed of a reward: its values, and what it had before that, with until when that may be told still.
 
-    __slots__ = ("before", "gone", "is_unwritten", "values", "wish")
+    ``wishes`` are the values that each field was asked for; ``wish`` is all of what it was asked for last, until that is confirmed.
+    """
 
-    def __init__(self, values: Values | None = None, gone: bool = False) -> None:
+    __slots__ = ("before", "gone", "is_unwritten", "values", "wish", "wishes")
+
+    def __init__(
+        self, values: Values | None = None, gone: bool = False, asked: Mapping[str, list[Any]] | None = None
+    ) -> None:
+        """Args:
+        asked: what was asked for and not confirmed, field by field, as far as an earlier process knew.
+        """
         self.values: Values = values or {}
         self.gone = gone
         self.is_unwritten = False
         self.wish: Values = {}
-        """What it was asked for and has not confirmed."""
         self.before: list[tuple[float, Values]] = []
+        self.wishes = {name: [Wish(value, True) for value in asked_for] for name, asked_for in (asked or {}).items()}
 
-    def confirmed(self, values: Values, now: float) -> None:
-        if self.values != values:
+    @property
+    def unconfirmed(self) -> dict[str, list[Any]]:
+        """What was asked for and not confirmed, field by field."""
+        found = {name: [wish.value for wish in wishes if wish.until is None] for name, wishes in self.wishes.items()}
+        return {name: values for name, values in found.items() if values}
+
+    def confirmed(self, values: Values, now: float, answered: Values | None = None) -> None:
+        """Args:
+        answered: what it just said that it did, of what it was asked for. All else that was asked for before may still be done late.
+        """
+        if self.values != values or self.unconfirmed:
             self.is_unwritten = True
-            if self.values:
-                self.before.append((now + SURE_S, self.values))
+        if self.values != values and self.values:
+            self.before.append((now + SURE_S, self.values))
+        did = answered or {}
+        for name, wishes in self.wishes.items():
+            # What was answered and nothing holds is over; it may be told for a moment more, as all that was so before.
+            self.wishes[name] = [w for w in wishes if w.held or not (name in did and did[name] == w.value)]
+            for wish in self.wishes[name]:
+                wish.until = now + LATE_S if wish.until is None else wish.until
         self.values, self.wish = values, {}
 
     def is_there(self, yes: bool) -> None:
         if self.gone == yes:
             self.gone, self.is_unwritten = not yes, True
 
-    def asked(self, values: Values, now: float) -> None:
-        """It may be so from now on, whether that is confirmed or not."""
-        self.wish = values
-        self.before.append((now + SURE_S, values))
+    def asked(self, values: Values, now: float, held: Container[str] = ()) -> None:
+        """It may be so from now on, whether that is confirmed or not.
+
+        Args:
+            held: the fields whose value a hold asks for.
+        """
+        self.wish, self.is_unwritten = {**self.values, **values}, True
+        self.before.append((now + SURE_S, self.wish))
+        for name, value in values.items():
+            wishes = self.wishes[name] = [wish for wish in self.wishes.get(name, ()) if wish.value != value]
+            wishes.append(Wish(value, name in held))
+
+    def is_ours(self, name: str, value: Any, now: float) -> bool:
+        """Whether a field may have this value because it was asked for it."""
+        wishes = self.wishes.get(name, [])
+        return any(wish.value == value and (wish.until is None or wish.until > now) for wish in wishes)
 
     def may_be_old(self, name: str, value: Any, now: float) -> bool:
         self.before = [row for row in self.before if row[0] > now]
@@ -124,7 +170,7 @@ class Rewards:
         """
         self.channel, self._http, self._runner, self._log, self._on_hand = channel, http, runner, log, on_hand
         self.can = wire.Can()
-        self._lock = asyncio.Lock()
+        self._lock, self._writing = asyncio.Lock(), asyncio.Lock()
         self._there: dict[str, There] = {}
         self._refused: dict[str, str] = {}
         self._sorted: list[str] = []
@@ -146,7 +192,7 @@ class Rewards:
             for row in session.scalars(select(RewardThereRow)):
                 of, reward = parted(row.thing)
                 if of == channel:
-                    self._there[reward] = There(dict(row.told), row.gone)
+                    self._there[reward] = There(dict(row.told), row.gone, row.asked)
 
     def ours(self, theirs: str) -> str:
         """The book's reward for one of the channel's, where there is one."""
@@ -260,7 +306,7 @@ class Rewards:
         self._sorted = []
         for there in self._there.values():
             there.gone = False
-            there.values, there.wish, there.before = {}, {}, []
+            there.values, there.wish, there.before, there.wishes = {}, {}, [], {}
         self.ids = {}
 
     async def _take_away(self, wanted: set[str], there: Mapping[str, wire.Reward]) -> None:
@@ -346,7 +392,6 @@ class Rewards:
             self._log.leave_out(answer.text[:1000], str(error))
             return
         there = There()
-        there.asked(wanted, time.monotonic())
         self._refused.pop(reward.id, None)
         self._asked.pop(reward.id, None)
         self._made.append(made.id)
@@ -354,7 +399,7 @@ class Rewards:
         there.confirmed({name: _told(made, name) for name in wanted}, time.monotonic())
         self._link(reward.id, made.id, there)
         if there.values != wanted:
-            await self._patch(reward, made.id, wanted, there)
+            await self._patch(reward, made.id, wanted, there.values, there)
 
     def _refuse(self, reward: Reward, answer: httpx.Response) -> None:
         title = reward.title.casefold()
@@ -369,6 +414,8 @@ class Rewards:
         old = False
         for name, value in told.items():
             if value == wanted[name] or name not in known.values or value == known.values[name]:
+                continue
+            if known.is_ours(name, value, now):
                 continue
             if known.may_be_old(name, value, now):
                 old = True
@@ -389,19 +436,24 @@ class Rewards:
             known.is_there(True)
             self._link(reward.id, theirs, known)
             return
-        await self._patch(reward, theirs, wanted, known)
+        await self._patch(reward, theirs, wanted, told, known)
 
-    async def _patch(self, reward: Reward, theirs: str, wanted: Values, known: There) -> None:
-        known.asked(wanted, time.monotonic())
-        self._there[reward.id] = known
-        self.ids[reward.id] = theirs
-        answer = await self._http.patch(f"/rewards/{quote(theirs, safe='')}", json=wanted)
+    async def _patch(self, reward: Reward, theirs: str, wanted: Values, told: Values, known: There) -> None:
+        """Asks for what is otherwise there, once it is written down that it is asked for."""
+        change = {name: value for name, value in wanted.items() if told.get(name) != value}
+        held = [name for name in change if self._runner.view.is_held(f"reward/{reward.id}/{name}")]
+        known.asked(change, time.monotonic(), held)
+        self._link(reward.id, theirs, known)
+        if not await self._write() and held:
+            self.unsure = True  # Asked for unwritten, a crash would leave it there for good as if a hand had set it.
+            return
+        answer = await self._http.patch(f"/rewards/{quote(theirs, safe='')}", json=change)
         if answer.status_code in (400, 403, 409, 422):
             self._refuse(reward, answer)
             return
         answer.raise_for_status()
         self._refused.pop(reward.id, None)
-        known.confirmed(wanted, time.monotonic())
+        known.confirmed(wanted, time.monotonic(), change)
         known.is_there(True)
         self._link(reward.id, theirs, known)
 
@@ -451,10 +503,14 @@ class Rewards:
         self._there.pop(reward, None)
         self._unwritten[reward] = None
 
-    async def _write(self) -> None:
-        """Writes what is not written yet, in one go; what cannot be written is found again by its title."""
+    async def _write(self) -> bool:
+        """Writes what is not written yet, in one go. Returns whether it is written now; else that is done as soon as it can be."""
+        async with self._writing:
+            return await self._write_all()
+
+    async def _write_all(self) -> bool:
         if not self._unwritten:
-            return
+            return True
         rows, self._unwritten = self._unwritten, {}
         links, told, gone = [], [], []
         for reward, row in rows.items():
@@ -466,7 +522,9 @@ class Rewards:
             links.append({"kind": REWARD_LINK, "thing": thing, "value": theirs})
             if there is not None:
                 there.is_unwritten = False
-                told.append({"thing": thing, "told": there.values, "gone": there.gone})
+                told.append(
+                    {"thing": thing, "told": there.values, "gone": there.gone, "asked": there.unconfirmed or None}
+                )
 
         def write(connection: Connection) -> None:
             for thing in gone:
@@ -478,7 +536,7 @@ class Rewards:
             if told:
                 connection.execute(_put(RewardThereRow, "thing"), told)
 
-        await self._runner.keep_later("what the channel has of rewards", write)
+        return await self._runner.keep_later("what the channel has of rewards", write)
 
 
 def _put(table: type[Base], *keys: str) -> Any:
