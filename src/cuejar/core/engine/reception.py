@@ -1,7 +1,7 @@
 """The reception: from a call to its door, its place among those who wait, and its settlement.
 
-This part of the engine knows who is let in, and what becomes of a redemption: it is *fulfilled* when the first of its runs
-starts, *refunded* when every cue it called turned it away or dropped it before it ran. One that calls no cue is left alone;
+This part of the engine knows who is let in, and what becomes of a redemption: it is *fulfilled* when something of one of its runs
+is really done, *refunded* when every cue it called turned it away, dropped it, or did nothing. One that calls no cue is left alone;
 one whose id came before is ignored. It is the door's `Host`, that of those who wait, and the stage's `Audience`.
 """
 
@@ -241,6 +241,7 @@ class Reception:
                 self.waiting.drop(run, "by_hand")
             else:
                 self.stage.finish(run, "stopped", self.night.now)
+        self.stage.leave_late(forget.viewer)
         self.purse.forget(forget.viewer)
 
     def _must_be_reviewed(self, happening: h.Called, called: Sequence[Score]) -> TypeGuard[h.Texted]:
@@ -448,6 +449,7 @@ class Reception:
         self.waiting.drop_all()
         for run in list(self.night.runs.values()):
             self.stage.finish(run, "stopped", self.night.now)
+        self.stage.leave_late()
 
     # What the stage tells
 

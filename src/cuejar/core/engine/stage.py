@@ -18,6 +18,7 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.kinds.speech import NOT_SAID
+from cuejar.core.kinds.table import KINDS
 from cuejar.core.parts.base import ms
 from cuejar.core.rules.holds import Holds, Layer
 from cuejar.core.rules.rig import Away
@@ -28,6 +29,8 @@ log = logging.getLogger(__name__)
 DEPTH = 8
 """How many cues deep a cue may fire another."""
 
+GEAR_AWAY, GEAR_WAS_AWAY = "the gear is away", "the gear was away all the time"
+
 OTHERS = "sound/others"
 """What every sound that does not duck is multiplied by."""
 
@@ -36,10 +39,10 @@ class Audience(Protocol):
     """Who is told what becomes of runs."""
 
     def started(self, run: Run) -> None:
-        """It begins to run, and something of it can be done."""
+        """It runs, and something of it is really done."""
 
     def lost(self, run: Run) -> None:
-        """Nothing of it can be done, or it broke off."""
+        """Nothing of it was done, or it broke off."""
 
     def fired(self, by: Run, cue: str) -> None:
         """One of its beats fires a cue."""
@@ -64,10 +67,26 @@ class BeatsDue:
         self.run.next_at = None
 
 
+class LateStrike:
+    """A strike whose gear is away waits for it until ``until`` (ms), also when its run is over."""
+
+    __slots__ = ("beat", "run", "stage", "until")
+
+    def __init__(self, stage: Stage, run: Run, beat: RunBeat, until: int) -> None:
+        self.stage, self.run, self.beat, self.until = stage, run, beat, until
+
+    def due(self, at: int) -> bool:
+        return self in self.stage.late
+
+    def take(self, at: int) -> None:
+        self.stage.missed(self)
+
+
 class Stage:
     """Runs that have begun, and their beats.
 
-    ``due`` are the runs of whose beats some end or begin at this instant.
+    A run *came* as soon as something of it is really done: its gear is there, its speech is made. One of which nothing came by its end is
+    lost. ``due`` are the runs of whose beats some end or begin at this instant, ``late`` the strikes that wait for their gear.
     """
 
     audience: Audience
@@ -76,6 +95,7 @@ class Stage:
         self.night, self.calendar = night, calendar
         self.holds, self.away, self.resolver = holds, away, resolver
         self.due: list[Run] = []
+        self.late: list[LateStrike] = []
 
     def note(self, run: Run) -> None:
         """Puts a run on the calendar for when its beats want to be asked again."""
@@ -123,6 +143,7 @@ class Stage:
         self.holds.lift_all(run.id)
         run.next_at = None
         self.night.runs.pop(run.id, None)
+        self.late = [late for late in self.late if late.run is not run]
         self.audience.over(run, now)
         self.audience.lost(run)
         self.night.emit(o.Finish(run.id, "failed"))
@@ -156,6 +177,8 @@ class Stage:
                 self.holds.lift(OTHERS, run.id, spec.id)
         for path, _ in beat.sets:
             self.holds.lift(path, run.id, spec.id)
+        if beat.away:
+            self.night.emit(o.Fail(run.id, spec.id, GEAR_WAS_AWAY))
 
     def _start_beats(self, run: Run, now: int) -> None:
         for beat in run.beats:
@@ -168,6 +191,10 @@ class Stage:
         beat.state = UP if up else OVER
         if beat.failed is not None or spec.off:
             return
+        if spec.way != "strike":
+            beat.away = up and self._is_away(beat)
+            if not run.came and self._is_able(run, beat):
+                self._came(run)
         if spec.way == "shown":
             if up:
                 self.night.out.append((now, o.Show(run.id, spec.id, spec.kind, beat.value, end, now, spec.look)))
@@ -175,6 +202,10 @@ class Stage:
                     self.holds.lay(OTHERS, Layer(run.id, spec.id, spec.duck))
         elif spec.way == "hold":
             if spec.length == "keep":
+                if not run.came:  # It is given back, so it must not come later.
+                    beat.failed = GEAR_AWAY
+                    self.night.emit(o.Fail(run.id, spec.id, GEAR_AWAY))
+                    return
                 for path, value in beat.sets:
                     self.holds.keep(path, value, spec.fade_in)
             elif up:
@@ -194,17 +225,89 @@ class Stage:
                 return
             self.night.emit(o.Strike(run.id, spec.id, spec.kind, beat.value))
             self.audience.fired(run, beat.value)
-        elif self.away.strikes(spec.kind, beat.value):
-            beat.failed = "the gear is away"
-            self.night.emit(o.Fail(run.id, spec.id, beat.failed))
+        elif self._is_away(beat):
+            late = LateStrike(self, run, beat, self.night.now + ms(KINDS[spec.kind].limit_s or 0))
+            self.late.append(late)
+            self.calendar.note(late.until, late)
         else:
-            if spec.kind == "count":
-                self.resolver.counts[beat.value["name"]] += beat.value["add"]
-                beat.value = {**beat.value, "count": self.resolver.counts[beat.value["name"]]}
-            value = beat.value
-            if spec.kind == "hook":
-                value = {key: part for key, part in value.items() if key != "then"}
-            self.night.emit(o.Strike(run.id, spec.id, spec.kind, value))
+            self._emit_strike(run, beat)
+
+    def _emit_strike(self, run: Run, beat: RunBeat) -> None:
+        spec = beat.spec
+        self._came(run)
+        if spec.kind == "count":
+            self.resolver.counts[beat.value["name"]] += beat.value["add"]
+            beat.value = {**beat.value, "count": self.resolver.counts[beat.value["name"]]}
+        value = beat.value
+        if spec.kind == "hook":
+            value = {key: part for key, part in value.items() if key != "then"}
+        self.night.emit(o.Strike(run.id, spec.id, spec.kind, value))
+
+    # What really comes
+
+    def _is_away(self, beat: RunBeat) -> bool:
+        """Whether the gear that a beat cannot do without is away."""
+        if not self.away.lost:
+            return False
+        if beat.spec.way == "hold":
+            return bool(beat.sets) and all(self.away.is_away(path) for path, _ in beat.sets)
+        return self.away.needed(beat.spec.kind, beat.value)
+
+    def _is_able(self, run: Run, beat: RunBeat) -> bool:
+        """Whether a beat does something as things are: its gear is there, and so is its speech."""
+        if beat.failed is not None or beat.spec.off or beat.state == LEFT_OUT or self._is_away(beat):
+            return False
+        unmade = beat.spec.kind == "speech" and self.resolver.speech_grace > 0 and beat.id not in run.speech_ms
+        return not unmade
+
+    def _came(self, run: Run) -> None:
+        """Something of it is done: what it cost is not given back any more."""
+        if run.came:
+            return
+        run.came, run.paid = True, 0
+        if run.redemption is not None:
+            self.audience.started(run)
+
+    def _over(self, run: Run, how: str, now: int) -> None:
+        """A run is over; where nothing of it came, and nothing may come any more, it is lost."""
+        self.audience.over(run, now)
+        self._perhaps_lost(run)
+        self.night.out.append((now, o.Finish(run.id, how if run.came or self._may_come(run) else "failed")))
+
+    def _may_come(self, run: Run) -> bool:
+        return any(late.run is run for late in self.late)
+
+    def _perhaps_lost(self, run: Run) -> None:
+        if not run.came and run.id not in self.night.runs and not self._may_come(run):
+            self.audience.lost(run)
+
+    def gear_back(self) -> None:
+        """Some gear is back: what waits for it goes out, what is up and was held for nobody is seen now."""
+        late, self.late = self.late, []
+        for one in late:
+            if self._is_away(one.beat):
+                self.late.append(one)
+            else:
+                self._emit_strike(one.run, one.beat)
+        for run in self.night.runs.values():
+            for beat in run.beats:
+                if beat.away and beat.state == UP and not self._is_away(beat):
+                    beat.away = False
+                    if self._is_able(run, beat):
+                        self._came(run)
+
+    def missed(self, late: LateStrike) -> None:
+        """The gear of a strike did not come back in time."""
+        self.late.remove(late)
+        late.beat.failed = GEAR_AWAY
+        self.night.emit(o.Fail(late.run.id, late.beat.id, GEAR_AWAY))
+        self._perhaps_lost(late.run)
+
+    def leave_late(self, viewer: str | None = None) -> None:
+        """Strikes that wait for their gear are left out: all of them, or those of a viewer."""
+        for late in list(self.late):
+            if viewer is None or late.run.viewer_id == viewer:
+                self.missed(late)
 
     def _after_beats(self, run: Run, now: int) -> None:
         """Finishes the run if nothing is left of it, else notes when it wants to be asked again."""
@@ -255,13 +358,13 @@ class Stage:
         if made:
             self.night.out += [(now, order) for order in made]
             there = [beat for beat in run.beats if beat.state != LEFT_OUT]
-            if there and all(beat.failed is not None for beat in there):
-                self.audience.lost(run)
+            if there and all(beat.failed is not None or beat.spec.off for beat in there):
                 self.finish(run, "failed", now)
                 return
-        run.paid = 0  # It begins: what it cost is not given back any more.
-        if run.redemption is not None:
-            self.audience.started(run)
+        # Where nothing is to be done nothing is missing.
+        there = [beat for beat in run.beats if beat.state != LEFT_OUT and not beat.spec.off]
+        if not there or any(self._is_able(run, beat) for beat in there):
+            self._came(run)
         self._start_beats(run, now)
         if run.id in self.night.runs:
             self._after_beats(run, now)
@@ -275,8 +378,7 @@ class Stage:
                 beat.state = LEFT_OUT
         self.night.runs.pop(run.id, None)
         run.next_at = None
-        self.audience.over(run, now)
-        self.night.out.append((now, o.Finish(run.id, how)))
+        self._over(run, how, now)
 
     def extendable(self, run: Run) -> list[RunBeat]:
         cap = (run.started_at or 0) + ms(self.resolver.book.house.extend_cap_s)
@@ -326,12 +428,14 @@ class Stage:
         if run is None:
             return
         own = 0 if speech.failed else max(1, round(speech.length_s * 1000))
+        run.speech_ms[speech.beat] = own
         if run.started_at is None:
-            run.speech_ms[speech.beat] = own
             return
         for beat in run.beats:
             if beat.spec.id != speech.beat or beat.state not in (UP, PENDING):
                 continue
+            if not speech.failed and self._is_able(run, beat):
+                self._came(run)
             if beat.state == PENDING:
                 beat.own = own if beat.spec.length == "natural" else beat.own
                 beat.failed = NOT_SAID if speech.failed else beat.failed

@@ -10,7 +10,7 @@ A snapshot has a version, which is raised when something comes into it; older on
 from __future__ import annotations
 
 from collections import Counter, OrderedDict
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from typing import cast
 
 from cuejar.core.book.book import Book, Cue, House
@@ -18,6 +18,7 @@ from cuejar.core.book.files import book_from, book_json
 from cuejar.core.engine.dues import ClockCall, PriceFalls
 from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.reception import Reception
+from cuejar.core.engine.stage import LateStrike
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.parts.base import JsonObject, JsonRow
@@ -25,13 +26,13 @@ from cuejar.core.rules.door import Text
 from cuejar.core.rules.run import Run
 from cuejar.core.rules.score import RunBeat, Score
 
-VERSION = 3
+VERSION = 4
 SPEECH_GRACE_MS = 21_000
 """A little more than a speech may take to be made: one that cannot be made is told before that."""
 
 KEPT: dict[str, set[str]] = {
     "night": {"now", "on_air", "stream", "stream_from", "category", "runs"},
-    "stage": set(),
+    "stage": {"late"},
     "reception": {
         "tallies", "prices", "seen", "open", "reviews", "heard", "run_number", "call_number", "purse",
     },
@@ -93,6 +94,7 @@ _PLAIN = [
     "cap_at",
     "next_at",
     "ends_at",
+    "came",
 ]
 
 
@@ -106,7 +108,7 @@ def _run(run: Run, scores: Mapping[str, Score]) -> JsonObject:
             run.score.cue.model_dump(mode="json", by_alias=True),
             run.score.house.model_dump(mode="json"),
         ]
-    row["beats"] = [[b.own, b.start, b.end, b.state, b.value, b.sets, b.failed] for b in run.beats]
+    row["beats"] = [[b.own, b.start, b.end, b.state, b.value, b.sets, b.failed, b.away] for b in run.beats]
     return row
 
 
@@ -123,11 +125,12 @@ def _run_from(row: JsonObject, engine: Engine) -> Run:
             setattr(run, name, row[name])
     run.viewer, run.caller = _viewer_from(row["viewer"]), _viewer_from(row["caller"])
     run.text = Text(*row["text"])
-    for spec, (own, start, end, state, value, sets, failed) in zip(
+    for spec, (own, start, end, state, value, sets, failed, *away) in zip(
         score.at_speed(run.speed), row["beats"], strict=False
     ):
         beat = RunBeat(spec, own)
         beat.start, beat.end, beat.state, beat.value, beat.failed = start, end, state, value, failed
+        beat.away = bool(away and away[0])
         beat.sets = [(path, v) for path, v in sets]
         run.beats.append(beat)
     return run
@@ -170,6 +173,7 @@ def snapshot_of(engine: Engine) -> JsonObject:
         "night": engine.night.snapshot(),
         "runs": [_run(run, scores) for run in engine.night.runs.values()],
         "reception": _reception(engine.reception),
+        "late": [[_run(late.run, scores), late.beat.id, late.until] for late in engine.stage.late],
         "holds": around.holds.snapshot(),
         "tickets": engine.tickets.snapshot(),
         "away": list(around.away.lost),
@@ -195,6 +199,9 @@ def _due(engine: Engine) -> list[JsonRow]:
 
 def _newer(data: JsonObject) -> JsonObject:
     """A snapshot of an earlier version as one of this. Raises ValueError: its version is not known here."""
+    if data["version"] in (1, 2, 3):
+        # Up to then whatever began counted as done.
+        data = {**data, "late": [], "runs": [{"came": row["started_at"] is not None, **row} for row in data["runs"]]}
     if data["version"] in (1, 2):
         paused = [path.split("/")[1] for path, row in data["holds"].items() if path.endswith(o.PAUSED) and row[0]]
         data = {**data, "tickets": {"told": sorted(paused), "held_off": {}}}
@@ -209,7 +216,7 @@ def _newer(data: JsonObject) -> JsonObject:
                 "heard": data.get("heard", []),
             },
         }
-    if data["version"] not in (2, VERSION):
+    if data["version"] not in (2, 3, VERSION):
         raise ValueError(f"a snapshot of version {data['version']}; only those up to {VERSION} are known here")
     return dict(data)
 
@@ -228,9 +235,18 @@ def engine_from(data: JsonObject, tracing: bool = False, speech_grace: int = 0) 
     engine.resolver.jars.restore(data["jars"])
     engine.resolver.restore(data["resolver"])
     engine.night.runs = {row["id"]: _run_from(row, engine) for row in data["runs"]}
+    engine.stage.late = list(_late(data["late"], engine))
     _receive(engine, data["reception"])
     _note_all(engine, data["due"])
     return engine
+
+
+def _late(rows: list[JsonRow], engine: Engine) -> Iterator[LateStrike]:
+    """The strikes that wait for their gear; their runs may be over."""
+    over: dict[str, Run] = {}
+    for row, beat, until in rows:
+        run = engine.night.runs.get(row["id"]) or over.setdefault(row["id"], _run_from(row, engine))
+        yield LateStrike(engine.stage, run, next(one for one in run.beats if one.id == beat), until)
 
 
 def _receive(engine: Engine, data: JsonObject) -> None:
@@ -272,6 +288,8 @@ def _note_all(engine: Engine, due: list[JsonRow]) -> None:
             calendar.note(at, PriceFalls(reception, thing))
         else:
             calendar.note(at, ClockCall(reception, *thing))
+    for late in engine.stage.late:
+        calendar.note(late.until, late)
     for run in engine.night.runs.values():
         if run.next_at is not None:
             engine.stage.note(run)

@@ -73,6 +73,7 @@ class Surroundings:
         prefixes = self.away.set(state.gear, state.state == "lost")
         if state.state == "back":
             self.holds.touch(lambda path: path.startswith(prefixes))
+            self.stage.gear_back()
 
     def media_known(self, known: h.MediaKnown) -> None:
         self.media = dict(known.media)

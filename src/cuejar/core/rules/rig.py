@@ -1,6 +1,6 @@
 """The rig as far as the engine must know it: which properties belong to which gear, and which gear is away.
 
-A property whose gear is away is not asked to change; a strike at it fails. When the gear is back, it gets the value
+A property whose gear is away is not asked to change; a strike at it waits for the gear until it is too late for it. When the gear is back, it gets the value
 that should show at that moment; what ended meanwhile is never played late.
 
 Gear that is back tells what it shows and who changed that last (`Found`). `reunited` says what this means:
@@ -57,8 +57,8 @@ class Away:
         """Whether the gear of this property is away."""
         return bool(self.lost) and any(path.startswith(prefixes) for prefixes in self.lost.values())
 
-    def strikes(self, kind: str, value: Shown) -> bool:
-        """Whether the gear of this kind of strike is away."""
+    def needed(self, kind: str, value: Shown) -> bool:
+        """Whether the gear that does a beat of this kind, which shows or strikes this value, is away."""
         one = KINDS[kind]
         if one.gear is None or not self.lost:
             return False

@@ -23,12 +23,12 @@ class Run:
     ``caller`` is whom caps and cooldowns count it for: nobody, when another cue fired it.
     ``ends_at`` is when all that is up ends together and nothing is to come; far away while that is not known.
     ``lane`` is the one in which it runs. ``place`` is where it stands in its line (`core.line`), while it waits.
-    ``paid`` is what it cost in points of ours, until it has begun and they are not given back any more.
+    ``came`` says whether anything of it was really done; ``paid`` is what it cost in points of ours, until then.
     ``stream`` is the number of the stream in which it was let in (0: off air).
     """
 
     __slots__ = (
-        "admitted_at", "beats", "behind", "call", "caller", "cap_at", "depth", "ends_at", "facts", "forced", "head", "id",
+        "admitted_at", "beats", "behind", "call", "caller", "came", "cap_at", "depth", "ends_at", "facts", "forced", "head", "id",
         "lane", "next_at", "number", "paid", "place", "rank", "redemption", "score", "speech_ms", "speed", "started_at",
         "stream", "text", "tried", "viewer", "wait_until",
     )  # fmt: skip
@@ -46,7 +46,7 @@ class Run:
         self.rank: int | None = None
         self.behind: str | None = None
         self.depth = self.paid = 0
-        self.tried = False
+        self.tried = self.came = False
         self.speed = 1
         self.forced: dict[str, str] = {}
         self.speech_ms: dict[str, int] = {}

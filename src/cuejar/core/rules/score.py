@@ -157,9 +157,12 @@ def in_order(beats: Sequence[AnyBeat]) -> list[AnyBeat]:
 
 
 class RunBeat:
-    """A beat of one run. Times are ms of the engine's clock; None while an open beat keeps them unknown."""
+    """A beat of one run. Times are ms of the engine's clock; None while an open beat keeps them unknown.
 
-    __slots__ = ("end", "failed", "own", "sets", "spec", "start", "state", "value")
+    ``away``: it is up, and its gear was never there since it began.
+    """
+
+    __slots__ = ("away", "end", "failed", "own", "sets", "spec", "start", "state", "value")
 
     def __init__(self, spec: Spec, own: int | None = None) -> None:
         self.spec, self.own = spec, own
@@ -169,6 +172,7 @@ class RunBeat:
         self.value: Shown = None
         self.sets: list[tuple[str, PropertyValue]] = []
         self.failed: str | None = None
+        self.away = False
 
     @property
     def id(self) -> str:
