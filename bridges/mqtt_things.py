@@ -146,8 +146,8 @@ class Mqtt:
 
     # From the broker to Cue Jar
 
-    async def hear(self, topic: str, payload: bytes) -> None:
-        """Takes one message."""
+    async def hear(self, topic: str, payload: bytes, kept: bool = False) -> None:
+        """Takes one message; ``kept``: the broker had it from before (retained)."""
         if topic in self.available:
             thing, row = self.available[topic]
             there = payload.decode("utf-8", "replace").strip() == row.get("payload", "online")
@@ -158,20 +158,20 @@ class Mqtt:
             if row.get("state", {}).get("topic") != topic:
                 continue
             try:
-                await self._became(thing, setting, told(row, payload))
+                await self._became(thing, setting, told(row, payload), kept)
             except Refused as refused:
                 print(f"{topic} says what {thing}/{setting} cannot be: {refused}", file=sys.stderr)
 
-    async def _became(self, thing: str, setting: str, value: Any) -> None:
+    async def _became(self, thing: str, setting: str, value: Any, kept: bool) -> None:
         key = (thing, setting)
         row = self.bridge.part(thing, "settings", setting) if thing not in self.bridge.hidden else None
-        first = key not in self._heard
+        first = kept and key not in self._heard
         self._heard.add(key)
         if self._ours(key, value):
             return
         if row is None or row["value"] == value:
             return
-        if first:  # What it is at when we first hear of it is nobody's change.
+        if first:  # What the broker kept before we first heard of it is nobody's change; what comes fresh is one, the first as any.
             row.update(value=value, hand={"value": value, "changes": 0})
             await self.bridge.structure()
             return
@@ -215,7 +215,7 @@ class Mqtt:
                     self._client, self.bridge.there, attempt = client, True, 0
                     async for message in client.messages:
                         if isinstance(message.payload, (bytes, bytearray)):
-                            await self.hear(str(message.topic), bytes(message.payload))
+                            await self.hear(str(message.topic), bytes(message.payload), bool(message.retain))
             except (aiomqtt.MqttError, OSError) as error:
                 print(f"{broker['host']} is away: {error}", file=sys.stderr)
             self._client = None

@@ -51,7 +51,9 @@ def show(*beats: dict[str, Any], grace: int = 0) -> Engine:
         ),
         speech_grace=grace,
     )
-    engine.handle(h.Rest({"broadcast/scene": "Workbench", "light/signal/colour": "#ffffff", "light/signal/level": 1}), 0)
+    engine.handle(
+        h.Rest({"broadcast/scene": "Workbench", "light/signal/colour": "#ffffff", "light/signal/level": 1}), 0
+    )
     return engine
 
 
@@ -118,9 +120,7 @@ def test_what_came_partly_is_fulfilled_with_a_note(beats: list[dict[str, Any]]) 
     [([SCENE], "broadcast", 3_000, True), ([TAP], "keys", 9_000, True), ([TAP], "keys", 10_990, True),
      ([TAP], "keys", 11_010, False), ([BUZZ], "haptics", 2_000, True), ([SCENE], "broadcast", 6_000, False)],
 )  # fmt: skip
-def test_gear_that_is_back_in_time_does_it(
-    beats: list[dict[str, Any]], gear: str, back_at: int, comes: bool
-) -> None:
+def test_gear_that_is_back_in_time_does_it(beats: list[dict[str, Any]], gear: str, back_at: int, comes: bool) -> None:
     engine = show(*beats)
     away(engine, 500, gear)
     orders = redeemed(engine, 1_000)

@@ -5,7 +5,8 @@ does show. Where they differ the gear is asked, until they are the same. A hand'
 nothing is asked of that property until the engine has heard it.
 
 On being back the gear tells what it shows, and the rules of `core.rig.reunited` say what that means. Nothing is played late:
-what it gets is the value of the moment.
+what it gets is the value of the moment. That it is away is told to the engine after a pause: a connection that is made again at once
+is nothing that a night's marks or a redemption should hear of.
 """
 
 from __future__ import annotations
@@ -35,6 +36,7 @@ from cuejar.live.drivers.base import (
     GearRefused,
     Greeting,
     Logged,
+    OneWay,
     Player,
     PropertyPath,
     Report,
@@ -50,6 +52,8 @@ FADE_STEP_S = 1 / 30
 AGAIN_S = 1.0
 MOST_PAUSE_S = 0.8
 CLOSE_S = 1.0
+LOST_S = 1.0
+"""How long gear is away until the engine hears of it."""
 
 
 class _Fade:
@@ -124,6 +128,7 @@ class Keeper:
         self._task = self._runner.watch.keep(self._name, self._keep, lambda problem: self._become("away", problem))
 
     async def stop(self) -> None:
+        self._gone_at = None
         if self._task is not None:
             await self._runner.watch.let_go([self._task])
 
@@ -142,6 +147,8 @@ class Keeper:
             self._hands.clear()
             if isinstance(driver, Logged):
                 driver.log_to(self._odd, self.wire.pass_over)
+            if self._told == "lost" and isinstance(driver, OneWay):
+                driver.ask_longer()
             try:
                 catalogue = await driver.connect()
                 self._become("catching_up")
@@ -157,15 +164,24 @@ class Keeper:
                 self.driver = None
                 await self._close(driver)
             self._fades.clear()
-            await self._tell("lost")
+            if self._gone_at is None:
+                self._gone_at = time.monotonic()
+                self._runner.watch.once(f"{self._name}: whether it stays away", self._perhaps_lost)
             await asyncio.sleep(pause_s(attempt, MOST_PAUSE_S))
             attempt += 1
 
     async def _back(self, catalogue: Greeting) -> None:
         """The gear is there: what it shows is understood, and the engine told."""
+        self._gone_at = None
         await self._understand(catalogue)
         await self._tell("back")
         self._tell_up()
+
+    async def _perhaps_lost(self) -> None:
+        gone_at = self._gone_at
+        await asyncio.sleep(LOST_S)
+        if gone_at is not None and gone_at == self._gone_at:
+            await self._tell("lost")
 
     async def _tell(self, state: Literal["lost", "back"]) -> None:
         if state != self._told:

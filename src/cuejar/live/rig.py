@@ -57,7 +57,7 @@ class Rig:
                 lambda: runner.view.book,
                 runner.clock.now,
                 self._latches,
-                str(runner.settings.data.resolve()),
+                runner.journal.installation,
             )
         )
 
@@ -65,7 +65,15 @@ class Rig:
         """Keepers for the gear of this book; what did not change is left alone."""
         self._gear = {gear.id: gear for gear in book.gear if gear.kind != CHANNEL}
         for gear in self._gear.values():
-            set_up = (gear.kind, self.address(gear), gear.on, self._secret(gear.id), gear.fixtures, gear.hook)
+            set_up = (
+                gear.kind,
+                self.address(gear),
+                gear.on,
+                self._secret(gear.id),
+                gear.fixtures,
+                gear.hook,
+                gear.priority,
+            )
             if self._set_up.get(gear.id) == set_up:
                 if gear.id in self.keepers:
                     self.keepers[gear.id].name = gear.name or gear.id

@@ -78,6 +78,9 @@ class Gear(Model):
     groups: list[Group] = []
     targets: list[Target] = []
     hook: HookOut = HookOut()
+    priority: Annotated[int, Field(ge=0, le=200)] = Field(
+        100, description="lamps: of several senders they hear the highest"
+    )
 
 
 Side = Literal["front", "back"]

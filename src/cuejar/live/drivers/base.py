@@ -101,6 +101,14 @@ class Fading(Protocol):
 
 
 @runtime_checkable
+class OneWay(Protocol):
+    """Gear on a wire without a way back, on which it is not sure that somebody listens."""
+
+    def ask_longer(self) -> None:
+        """It was away just now: on connecting it is asked for longer whether it is there."""
+
+
+@runtime_checkable
 class Player(Protocol):
     """Gear that plays beats which are up, instead of holding properties."""
 

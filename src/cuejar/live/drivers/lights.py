@@ -1,8 +1,9 @@
-"""The lights: streaming ACN (ANSI E1.31) over UDP, unicast.
+"""The lights: streaming ACN (ANSI E1.31) over UDP, to one address or to each universe's group.
 
-Forty frames a second while something moves, one a second else, so that lamps that lost a packet or began anew are right
-again within a second. The wire has no way back: what lamps show is what they were told, and the hand is the Rig page.
-Whatever runs together goes through one flash guard.
+Forty frames a second while something moves, a little more than one a second else, so that lamps that lost a packet or began anew are
+right again within a second. The wire has no way back: what lamps show is what they were told, and the hand is the Rig page.
+Whatever runs together goes through one flash guard. At one address nobody may listen: that is asked before anything is told, with
+a packet that no lamp changes by.
 """
 
 from __future__ import annotations
@@ -12,8 +13,7 @@ import re
 import time
 import uuid
 from collections.abc import AsyncIterator, Callable, Mapping
-
-from sacn.messages.data_packet import DataPacket
+from urllib.parse import urlsplit
 
 from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.facts.orders import Strike
@@ -22,17 +22,21 @@ from cuejar.core.measures.lampbank import LampBank
 from cuejar.core.measures.lamps import Board, motion_from, patched
 from cuejar.core.parts.gear import Fixture
 from cuejar.core.rules.rig import Found
+from cuejar.live.drivers import e131
 from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath, Report
-from cuejar.live.drivers.osc import UdpPort, host_and_port, udp
+from cuejar.live.drivers.osc import UdpPort, host_and_port, udp, udp_to_groups
 from cuejar.live.watch import background
 
-PORT = 5568
 SOURCE = "Cue Jar"
-FRAME_S, KEEP_ALIVE_S, SETTLE_FRAMES = 1 / 40, 1.0, 3
+FRAME_S, KEEP_ALIVE_S, SETTLE_FRAMES = 1 / 40, 0.85, 3
+"""What does not change is told again within 0.8 to 1.0 s (E1.31, 6.6.2)."""
 FIRST_FRAMES = 22
 """Sent one after the other at first: lamps pass over up to 20 that are numbered lower than what they heard before (E1.31, 6.7.2)."""
-SEQUENCE_AT, VALUES_AT = 111, 126
-"""Where in a packet its number and its values stand (E1.31, table 4-1); the rest is the same in all of a universe."""
+PROBES, MORE_PROBES, PROBE_S = 2, 8, 0.15
+"""How often it is asked whether anybody listens, at first and where nobody did just now, and how long each answer may take (s). Computers
+say so once a second at most."""
+GROUPS = "multicast"
+"""The host that stands for each universe's own group; behind it the network card by which, where not by the first."""
 AT_FIRST: dict[str, PropertyValue] = {"colour": "#ffd9a0", "level": 1.0, "look": "steady"}
 """What a lamp shows before anybody said anything."""
 
@@ -41,16 +45,24 @@ class LightsDriver:
     """Lamps behind one address."""
 
     def __init__(
-        self, address: str, fixtures: list[Fixture], guarded: Callable[[], bool], sender: uuid.UUID | None = None
+        self,
+        address: str,
+        fixtures: list[Fixture],
+        guarded: Callable[[], bool],
+        sender: uuid.UUID | None = None,
+        priority: int = 100,
     ) -> None:
         """Args:
         guarded: whether the flash guard is on, asked at every frame.
+        priority: 0 to 200; of several senders lamps hear the highest.
         sender: who sends (the CID); the same after a restart, so that lamps take what comes then for the same stream.
         """
-        self.address, self._fixtures, self._guarded = address, fixtures, guarded
+        self.address, self._fixtures, self._guarded, self._priority = address, fixtures, guarded, priority
         self._board = Board(fixtures, patched(fixtures))
         self._port: UdpPort | None = None
-        self._cid = tuple((sender or uuid.uuid4()).bytes)
+        self._to: dict[int, tuple[str, int] | None] = {}
+        """Where each universe goes; None: where the port is connected to."""
+        self._cid = (sender or uuid.uuid4()).bytes
         self._sequence: dict[int, int] = {}
         self._packets: dict[tuple[int, bool], bytearray] = {}
         self._bank = LampBank(fixtures, str(AT_FIRST["colour"]), 1.0)
@@ -59,6 +71,7 @@ class LightsDriver:
         self._frames: asyncio.Task[None] | None = None
         self._stirred = asyncio.Event()
         self._gone: asyncio.Future[None] | None = None
+        self._probes = PROBES
         self.sent = 0
         self.late_s: list[float] = []
         self.actual: dict[PropertyPath, PropertyValue] = {
@@ -66,14 +79,40 @@ class LightsDriver:
         }
 
     async def connect(self) -> Greeting:
-        host, port = host_and_port(self.address, "sacn", PORT)
+        host, port = host_and_port(self.address, "sacn", e131.PORT)
         if not self._fixtures:
             raise AwayError("no lamps are set up")
-        self._port = await udp(host, port)
+        universes = {fixture.universe for fixture in self._fixtures}
+        if host == GROUPS:
+            self._port = await udp_to_groups(urlsplit(self.address).path.strip("/"))
+            self._to = {universe: (e131.group(universe), port) for universe in universes}
+        else:
+            self._port = await udp(host, port)
+            self._to = dict.fromkeys(universes)
+            await self._ask_whether_anybody_listens(self._port, sorted(universes))
         self._gone = asyncio.get_running_loop().create_future()
+        self._port.on_refused = self._refused
         found = {path: Found(value, "us") for path, value in self.actual.items()}
         self._frames = background("lights", self._run(), self._fell)
         return Greeting(None, found)
+
+    def ask_longer(self) -> None:
+        self._probes = MORE_PROBES
+
+    async def _ask_whether_anybody_listens(self, port: UdpPort, universes: list[int]) -> None:
+        """Raises AwayError: the network says that nobody does."""
+        asked = e131.discovery_packet(self._cid, SOURCE, universes)
+        for _ in range(self._probes):
+            port.send(asked)
+            await asyncio.sleep(PROBE_S)
+            if port.refused:
+                port.close()
+                self._port = None
+                raise AwayError("nobody listens there")
+
+    def _refused(self) -> None:
+        if self._gone is not None and not self._gone.done():
+            self._gone.set_exception(AwayError("nobody listens there"))
 
     def _fell(self, problem: str) -> None:
         if self._gone is not None and not self._gone.done():
@@ -91,8 +130,6 @@ class LightsDriver:
             for universe, values in frame.items():
                 self._send(universe, values)
             self.sent += 1
-            if self._port is not None and self._port.refused and self._gone is not None and not self._gone.done():
-                self._gone.set_exception(AwayError("nobody listens there"))
             if still < SETTLE_FRAMES or self.sent < FIRST_FRAMES:
                 next_at = max(next_at + FRAME_S, loop.time())
                 await asyncio.sleep(next_at - loop.time())
@@ -118,13 +155,14 @@ class LightsDriver:
         sequence = self._sequence.get(universe, -1) + 1 & 255
         self._sequence[universe] = sequence
         if (universe, over) not in self._packets:
-            first = DataPacket(self._cid, SOURCE, universe, tuple(values), sequence=sequence, streamTerminated=over)
-            self._packets[universe, over] = bytearray(first.getBytes())
+            self._packets[universe, over] = e131.data_packet(
+                self._cid, SOURCE, self._priority, universe, sequence, values, over
+            )
         packet = self._packets[universe, over]
-        packet[SEQUENCE_AT] = sequence
-        packet[VALUES_AT:] = values
+        packet[e131.SEQUENCE_AT] = sequence
+        packet[e131.VALUES_AT :] = values
         if self._port is not None:
-            self._port.send(bytes(packet))
+            self._port.send(bytes(packet), self._to.get(universe))
 
     async def show(self, wanted: Mapping[PropertyPath, PropertyValue]) -> Mapping[PropertyPath, PropertyValue | None]:
         return await self.fade(wanted, {})

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import socket
 import time
 from collections.abc import AsyncIterator, Callable, Mapping
 from typing import Annotated, Any, Literal
@@ -85,11 +86,12 @@ def host_and_port(address: str, scheme: str, port: int) -> tuple[str, int]:
 
 
 class UdpPort(asyncio.DatagramProtocol):
-    """A connected UDP socket: what arrives goes to ``heard``; ``refused`` is set once nobody listens there."""
+    """A UDP socket: what arrives goes to ``heard``; ``refused`` is set once nobody listens there, and that is told."""
 
     def __init__(self) -> None:
         self.transport: asyncio.DatagramTransport | None = None
         self.refused = False
+        self.on_refused: Callable[[], None] = lambda: None
         self.heard: Any = lambda data: None
 
     def connection_made(self, transport: Any) -> None:
@@ -100,10 +102,12 @@ class UdpPort(asyncio.DatagramProtocol):
 
     def error_received(self, exc: Exception) -> None:
         self.refused = True
+        self.on_refused()
 
-    def send(self, data: bytes) -> None:
+    def send(self, data: bytes, to: tuple[str, int] | None = None) -> None:
+        """``to``: of a socket that is not connected, where it goes."""
         if self.transport is not None and not self.transport.is_closing():
-            self.transport.sendto(data)
+            self.transport.sendto(data, to)
 
     def close(self) -> None:
         if self.transport is not None:
@@ -116,6 +120,27 @@ async def udp(host: str, port: int) -> UdpPort:
         _, made = await asyncio.get_running_loop().create_datagram_endpoint(UdpPort, remote_addr=(host, port))
     except OSError as error:
         raise AwayError(f"{host} cannot be reached ({error.strerror or error})") from error
+    return made
+
+
+async def udp_to_groups(card: str) -> UdpPort:
+    """A socket that sends to multicast groups.
+
+    Args:
+        card: the address of the network card by which; empty: the system's choice.
+
+    Raises:
+        AwayError: there is no such card.
+    """
+    try:
+        sender = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
+        sender.setblocking(False)
+        if card:
+            sender.setsockopt(socket.IPPROTO_IP, socket.IP_MULTICAST_IF, socket.inet_aton(card))
+        _, made = await asyncio.get_running_loop().create_datagram_endpoint(UdpPort, sock=sender)
+    except OSError as error:
+        sender.close()
+        raise AwayError(f"no network card here has the address {card} ({error.strerror or error})") from error
     return made
 
 

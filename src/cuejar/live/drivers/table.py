@@ -19,6 +19,9 @@ from cuejar.live.drivers.osc import OscDriver
 from cuejar.live.drivers.things import ThingsDriver
 from cuejar.live.latches import Latches
 
+SENDERS = uuid.UUID("5a3f0c6e-6d0d-4b0e-9c1f-7e1a54a1d0c2")
+"""What the ids of senders of light are made from, with the data folder's own: the same wherever the folder goes."""
+
 
 @dataclass(frozen=True)
 class Set:
@@ -37,8 +40,8 @@ class Set:
 
 
 def _lights(it: Set) -> Driver:
-    sender = uuid.uuid5(uuid.UUID(int=uuid.getnode()), f"{it.installation}/{it.gear.id}")
-    return LightsDriver(it.address, it.gear.fixtures, lambda: it.book().house.flash_guard, sender)
+    sender = uuid.uuid5(SENDERS, f"{it.installation}/{it.gear.id}")
+    return LightsDriver(it.address, it.gear.fixtures, lambda: it.book().house.flash_guard, sender, it.gear.priority)
 
 
 def _osc(it: Set) -> Driver:

@@ -1,0 +1,56 @@
+"""Packets of streaming ACN (ANSI E1.31-2018): a universe's values, and which universes there are."""
+
+from __future__ import annotations
+
+import struct
+from collections.abc import Sequence
+from ipaddress import IPv4Address
+
+PORT = 5568
+ACN_ID = b"ASC-E1.17\0\0\0"
+ROOT_DATA, ROOT_EXTENDED, FRAMING_DATA, FRAMING_DISCOVERY = 4, 8, 2, 2
+OVER = 0x40
+"""Of a packet's options: the stream ends with it (6.2.6)."""
+SEQUENCE_AT, VALUES_AT = 111, 126
+"""Where in a data packet its number and its values stand (table 4-1); the rest is the same in all of a universe."""
+GROUPS = int(IPv4Address("239.255.0.0"))
+
+
+def _layer(content: bytes) -> bytes:
+    """A layer with its flags and its length, both of which count in it."""
+    return struct.pack(">H", 0x7000 | len(content) + 2) + content
+
+
+def _root(vector: int, cid: bytes, framing: bytes) -> bytes:
+    return struct.pack(">HH", 0x0010, 0) + ACN_ID + _layer(struct.pack(">I", vector) + cid + framing)
+
+
+def _name(source: str) -> bytes:
+    return source.encode()[:63].ljust(64, b"\0")
+
+
+def data_packet(
+    cid: bytes, source: str, priority: int, universe: int, sequence: int, values: bytes, over: bool = False
+) -> bytearray:
+    """A universe's values (4 to 7).
+
+    Args:
+        cid: 16 bytes that tell the sender apart.
+        priority: 0 to 200; of several senders lamps hear the highest.
+        over: the stream ends with it.
+    """
+    dmp = _layer(struct.pack(">BBHHHB", 2, 0xA1, 0, 1, len(values) + 1, 0) + values)
+    options = OVER if over else 0
+    head = struct.pack(">BHBBH", priority, 0, sequence, options, universe)
+    return bytearray(_root(ROOT_DATA, cid, _layer(struct.pack(">I", FRAMING_DATA) + _name(source) + head + dmp)))
+
+
+def discovery_packet(cid: bytes, source: str, universes: Sequence[int]) -> bytes:
+    """Which universes the sender has (8); no lamp changes by it."""
+    listed = _layer(struct.pack(">IBB", 1, 0, 0) + b"".join(struct.pack(">H", one) for one in sorted(universes)[:512]))
+    return _root(ROOT_EXTENDED, cid, _layer(struct.pack(">I", FRAMING_DISCOVERY) + _name(source) + bytes(4) + listed))
+
+
+def group(universe: int) -> str:
+    """The address at which all who listen to a universe hear it (9.3.1)."""
+    return str(IPv4Address(GROUPS + universe))
