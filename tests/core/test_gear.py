@@ -143,6 +143,27 @@ def test_what_being_back_means() -> None:
         assert meant.heard == ({} if before is not None and before.heard == mark else {"a": mark}), found
 
 
+@pytest.mark.parametrize(
+    ("found", "rest"),
+    [
+        (Found("Top hat", "us", 4, "Cape", 3), "Cape"),  # a hand's last
+        (Found("Cape", "start"), "Cape"),  # what it began with
+        (Found("Top hat", "us", 4, "Porter", 3), "Overalls"),  # neither is there: its first
+        (Found("Top hat", "us", 4), "Overalls"),
+    ],
+)
+def test_a_rest_that_is_not_there_any_more_is_the_gear_s_own_default(found: Found, rest: str) -> None:
+    known = Holds()
+    known.at_rest("a", "Porter")
+    known.lay("a", Layer("1", "b", "Top hat"))
+    known.property("a").heard = ("b", found.hand_changes)
+    names = ("Overalls", "Top hat", "Cape")
+    meant = reunited({"a": found}, "b", known, lambda path: names)
+    assert (meant.rest, meant.hands, meant.gone) == ({"a": rest}, {}, {"a": "Porter"})
+    assert reunited({"a": found}, "b", known, lambda path: ()).gone == {}, "what it has is not known"
+    assert reunited({"a": found}, "b", known, lambda path: ("Porter",)).gone == {}
+
+
 def test_renames_are_followed_while_things_are_held() -> None:
     engine = a_night([{"id": "b", "kind": "scene", "scene": "Night mail", "length": {"s": 5}}])
     engine.handle(h.Pad("c"), 0)

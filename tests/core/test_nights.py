@@ -221,6 +221,8 @@ def test_what_stands_out_says_its_figure_and_its_mend() -> None:
         let_in_by_cue={"tea": 3},
         most_sounds=5,
         air_by_viewer=dict(zip("abcdef", (90, 9, 8, 7, 6, 5), strict=True)),
+        air_s=125,
+        air_viewers=6,
     )
     found = {one.rule: one for one in standouts(never, alone)}
     assert set(found) == {"solo", "sounds", "hog"} and found["solo"].of == "cues/tea" and "72%" in found["hog"].what
@@ -272,8 +274,9 @@ def test_every_figure_leads_to_its_calls() -> None:
             by.setdefault(figure, set()).add(run.cue)
     at_most, over = by.pop("most_at_once"), by.pop("sounds_over_others")
     assert by == {
-        "seen": {"card", "storm"},
+        "seen": {"card", "storm", "lamp"},
         "heard": {"whistle"},
+        "felt": {"rumble"},
         "held": {"lamp"},
         "flashes_softened": {"storm"},
         "haptics_limited": {"rumble"},

@@ -161,7 +161,7 @@ def test_quiet_and_what_is_drawn_of_a_night() -> None:
         drawing.note(at, happening)
         for when, order in engine.handle(happening, at):
             drawing.add(when, order)
-        drawing.over(at)
+    drawing.over(400_000)
     timeline = drawing.timeline({})
     assert timeline.quiet == [(0, 120_000), (125_000, 400_000)]
     assert [(span.what, span.begin, span.end) for span in timeline.shown] == [("caption", 120_000, 125_000)]

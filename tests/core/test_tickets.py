@@ -162,7 +162,7 @@ def test_a_set_that_is_off_is_a_hold_on_its_rewards() -> None:
 def test_a_reward_that_was_made_elsewhere_calls_its_cue_and_is_not_settled() -> None:
     over = engine([tea()], {"elsewhere": True, "review": True})
     asked = [x for _, x in over.handle(h.Redemption("r1", "tea", OWL), 0)]
-    assert o.AskReview("r1") in asked
+    assert o.AskReview("r1", 10) in asked
     orders = [x for _, x in over.handle(h.Review("r1", True), 1)]
     assert any(isinstance(x, o.Start) for x in orders) and not any(isinstance(x, o.Settle) for x in orders)
     over.handle(h.Redemption("r2", "tea", OWL), 2)

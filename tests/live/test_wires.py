@@ -413,6 +413,32 @@ def test_the_avatar_over_osc_by_another_reader() -> None:
     asyncio.run(play())
 
 
+def test_an_avatar_that_has_its_resting_outfit_no_more_goes_back_to_its_own(tmp_path: Path, stand_in: StandIn) -> None:
+    """While it wears a hat its wardrobe changes, and what it rested in is not there any more: also the scene's, the voice's, the things'."""
+    cues = [cue("hat", {"kind": "avatar", "outfit": "Top hat", "length": {"s": 1.0}})]
+    panel = stand_in.app.state.panels["avatar"]
+
+    async def night(stage: Stage) -> None:
+        await stage.fire("hat")
+        await stage.until(lambda: stage.values("avatar")["avatar/outfit"] == "Top hat")
+
+        def another_wardrobe() -> None:
+            panel.names["outfit"] = ["Overalls", "Top hat"]
+            panel.serial += 1
+
+        await asyncio.to_thread(stand_in.call, another_wardrobe)
+        await stage.until(lambda: stage.values("avatar")["avatar/outfit"] == "Overalls")
+        keeper = stage.rig.keepers["avatar"]
+        await stage.until(lambda: keeper.state == "in_step")
+        assert keeper.row()["lacks"] == ["“Porter” is not there any more; outfit rests at “Overalls” now."]
+        # What a hand chooses is at rest, and there is nothing more to say.
+        await asyncio.to_thread(stand_in.call, lambda: panel.hand("avatar/outfit", "Top hat"))
+        await stage.until(lambda: stage.runner.view.rest_values()["avatar/outfit"] == "Top hat")
+        await stage.until(lambda: keeper.row()["lacks"] == [])
+
+    staged(tmp_path, stand_in, cues, night, gear=GEAR[1:2])
+
+
 def test_avatar_and_voice_with_loss_and_hands(tmp_path: Path, stand_in: StandIn) -> None:
     cues = [
         cue("hat", {"kind": "avatar", "outfit": "top HAT", "length": {"s": 0.15}}),

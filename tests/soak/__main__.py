@@ -14,7 +14,7 @@ from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 from typing import Any
 
-from tests.soak.storm import Storm, audit, book
+from tests.soak.storm import Storm, as_put, audit, book
 from tests.soak.world import until, world
 
 MOST_MEMORY_MB, MOST_FILE_MB, MOST_LOG_KB = 400, 40, 400
@@ -32,12 +32,12 @@ def one(seed: int, seconds: float, keep: bool = False) -> dict[str, Any]:
             until(lambda n=name: there.answers(n), lambda n=name: n)
         there.book(**book())
         there.secrets()
-        storm = Storm(there, seed)
+        storm, put = Storm(there, seed), as_put(there)
         until(lambda: not storm._how(), storm._how)
         try:
             storm.rage(seconds)
             storm.calm()
-            told["wrong"] = [*sorted(storm.wrong), *audit(there)]
+            told["wrong"] = [*sorted(storm.wrong), *audit(there, put)]
         except AssertionError as error:
             told["wrong"] = [str(error)]
         told["did"] = dict(storm.did)

@@ -25,6 +25,9 @@ HANDS: dict[str, list[Any]] = {
 """What the streamer's hand sets. Cues set other values, so that an effect that became rest is seen."""
 
 
+COSTS = {"cool": 1, "victim": 500}
+OPEN = ("yard", "victim", "lamps")
+"""Rewards that stay open while the gear of their cues is away, and are given back."""
 BRANCH = "branch"
 """A second channel, at the gear's stand-ins."""
 
@@ -55,7 +58,12 @@ def book() -> dict[str, list[dict[str, Any]]]:
         "water": [{"id": "a", "kind": "set", "gear": "sheds", "thing": "tower", "setting": "flow", "value": 85, "length": _s(1.3),
                    "fade_in_s": 0.3, "fade_out_s": 0.6},
                   {"id": "b", "kind": "set", "gear": "sheds", "thing": "tower", "setting": "valve", "value": True, "length": _s(1.1)}],
-        "priced": [{"id": "a", "kind": "reward", "reward": "tint", "cost": 5, "length": _s(2)}],
+        "priced": [{"id": "a", "kind": "reward", "rewards": ["tint"], "cost": 5, "length": _s(2)}],
+        "closes": [{"id": "a", "kind": "reward", "rewards": ["victim"], "on": False, "length": _s(1.7)}],
+        "cheapens": [{"id": "a", "kind": "reward", "rewards": ["cool"], "cost": 7, "length": _s(2)},
+                     {"id": "b", "kind": "reward", "sets": ["pair"], "on": False, "start": {"at_s": 0.6}, "length": _s(0.8)}],
+        "victim": [{"id": "a", "kind": "scene", "scene": "Yard cam", "length": _s(0.7)}],
+        "cool": [{"id": "a", "kind": "light", "colour": "#00ff00", "length": _s(0.8)}],
     }  # fmt: skip
     chats = {
         "say": [{"id": "r", "kind": "reply", "text": "heard {{text}}"}],
@@ -65,8 +73,10 @@ def book() -> dict[str, list[dict[str, Any]]]:
     }
     cues = [{"id": c, "name": c, "calls": _reward(c), "lane": "yard", "beats": beats} for c, beats in rewards.items()]
     for cue in cues:
-        if cue["id"] in ("mute", "fog"):
+        if cue["id"] in ("mute", "fog", "closes", "cheapens"):
             cue["entry"] = "overlap"
+        if cue["id"] == "cool":  # Limits that the channel keeps too.
+            cue["door"] = {"cooldown_s": 1, "cap_window": {"count": 5, "per_s": 4}}
     cues += [
         {"id": c, "name": c, "entry": "overlap", "calls": [{"kind": "chat", "match": "starts", "text": f"!{c}"}],
          "beats": beats}
@@ -85,9 +95,24 @@ def book() -> dict[str, list[dict[str, Any]]]:
             {"id": BRANCH, "kind": "channel"},
             {"id": "box", "kind": "hook"},
         ],
-        "rewards": [{"id": c, "title": c, "cost": 10} for c in rewards],
+        "rewards": [
+            {"id": c, "title": c, "cost": COSTS.get(c, 10), **({"closed": "refund"} if c in OPEN else {})}
+            for c in rewards
+        ],
+        "sets": [{"id": "pair", "name": "Pair", "rewards": ["victim", "cool"]}],
         "cues": cues,
     }
+
+
+def _cue(cue_id: str) -> dict[str, Any]:
+    found: dict[str, Any] = next(cue for cue in book()["cues"] if cue["id"] == cue_id)
+    return found
+
+
+def as_put(world: World) -> dict[str, Any]:
+    """The book as it is, but for what the storm itself edits."""
+    there: dict[str, Any] = world.http["server"].get("/api/book").json()["book"]
+    return {**there, "cues": [cue for cue in there["cues"] if cue["id"] != "night"]}
 
 
 class Storm:
@@ -108,6 +133,7 @@ class Storm:
             (2, "pad", self._pad),
             (4, "look", self._look),
             (1.5, "edit", self._edit),
+            (1.5, "a switch", self._switch),
             (1.6, "kill the server", lambda: self._kill("server", 0, 2)),
             (0.9, "kill the gear", lambda: self._kill("gear", 0, 2)),
             (0.7, "kill the channel", lambda: self._kill("channel", 0, 2)),
@@ -154,9 +180,21 @@ class Storm:
                     self.wrong.add(f"{p['path']} rests at {p['rest']}")
 
     def _edit(self) -> None:
-        cue = next(cue for cue in book()["cues"] if cue["id"] == "night")
+        cue = _cue("night")
         cue["beats"][0]["length"] = _s(self.luck.choice([1.0, 2.0, 2.5]))
         self.world.ask("server", "PUT", "/api/book/cues/night", json={"value": cue})
+
+    def _switch(self) -> None:
+        """A cue, or a set, is off for a moment: its rewards are paused, or off."""
+        what, one, entry = self.luck.choice(
+            [("cues", "tint", {**_cue("tint"), "on": False}), ("sets", "pair", {**book()["sets"][0], "on": False})]
+        )
+        self.world.ask("server", "PUT", f"/api/book/{what}/{one}", json={"value": entry})
+        self._after(0.3, 2, self._switch_back)
+
+    def _switch_back(self) -> None:
+        for what, one, entry in (("cues", "tint", _cue("tint")), ("sets", "pair", book()["sets"][0])):
+            self.world.ask("server", "PUT", f"/api/book/{what}/{one}", json={"value": entry})
 
     # What goes wrong
 
@@ -225,7 +263,12 @@ class Storm:
         for name in ("channel", "gear", "server"):
             until(lambda n=name: world.answers(n) or ((world.is_up(n) or world.start(n)) and None), lambda n=name: n)
         until(lambda: self.world.http["channel"].post("/channel/trouble", json={}), lambda: "the channel")
+        until(lambda: self._switch_back() or self._is_on(), lambda: "the switches")
         until(self._quiet, self._how)
+
+    def _is_on(self) -> bool:
+        there = as_put(self.world)
+        return all(named.get("on", True) for named in [*there["sets"], *there["cues"]])
 
     def _quiet(self) -> bool:
         """Whether nothing runs, waits or is owed, twice at a distance."""
@@ -256,8 +299,12 @@ class Storm:
         return found
 
 
-def audit(world: World) -> list[str]:
-    """What is wrong, seen from the channel and the gear; nothing when all is as it should be."""
+def audit(world: World, put: dict[str, Any]) -> list[str]:
+    """What is wrong, seen from the channel and the gear; nothing when all is as it should be.
+
+    Args:
+        put: the book as the streamer put it: no hand was at a channel, so that nothing of it may be otherwise.
+    """
     wrong: list[str] = []
     channel, gear, server = world.http["channel"], world.http["gear"], world.http["server"]
 
@@ -284,6 +331,23 @@ def audit(world: World) -> list[str]:
                 there == 20_000, f"{of}{viewer['name']} has {viewer['points']} points and spent {spent[viewer['name']]}"
             )
     expect(not (said := channel.get("/channel/contradicted").json()), f"settled twice, otherwise: {said}")
+    for name, entries in as_put(world).items():
+        for was, now in zip(put[name], entries, strict=True) if isinstance(entries, list) else [(put[name], entries)]:
+            expect(was == now, f"the book's {name}: {now}, was {was}")
+    for of, at in both.items():
+        there = {row["title"]: row for row in at.get("/channel/rewards").json()}
+        for reward in put["rewards"]:
+            row = there.get(reward["title"], {})
+            shows = {"cost": row.get("cost"), "on": row.get("on"), "paused": row.get("paused")}
+            wanted = {"cost": reward["cost"], "on": True, "paused": False}
+            expect(shows == wanted, f"{of}{reward['title']} is left at {shows}")
+    nothing = world.rows(
+        "select l.call, l.cue, count(distinct n.beat) from ledger l join notes n on n.run = l.run and n.what = 'fail' "
+        "where l.outcome = 'fulfilled' and l.verdict = 'let_in' group by l.call, l.cue, l.run"
+    )
+    beats = {cue["id"]: len(cue["beats"]) for cue in put["cues"]}
+    for call, cue, failed in nothing:
+        expect(failed < beats.get(cue, 2), f"{call} is fulfilled, and nothing of {cue} was done")
     owed = world.rows("select redemption from settlements where outcome != '' and confirmed = 0")
     expect(not owed, f"not confirmed: {owed[:3]}")
 

@@ -8,6 +8,8 @@ from __future__ import annotations
 
 import time
 
+STEADY_MS = 5
+
 
 class ShowClock:
     """Milliseconds since 1970 that never jump."""
@@ -15,6 +17,8 @@ class ShowClock:
     def __init__(self, not_before: int = 0) -> None:
         wall = time.time_ns() // 1_000_000
         self._offset_ns = max(wall, not_before) * 1_000_000 - time.monotonic_ns()
+        self._ahead = 0
+        """By how much (ms) the wall clock was ahead when somebody asked last."""
 
     def now(self) -> int:
         return (time.monotonic_ns() + self._offset_ns) // 1_000_000
@@ -24,5 +28,11 @@ class ShowClock:
         return (at * 1_000_000 - self._offset_ns) / 1e9
 
     def wall(self, at: int) -> int:
-        """What the wall clock shows at an instant of this clock; both in ms since 1970."""
-        return at + time.time_ns() // 1_000_000 - self.now()
+        """What the wall clock shows at an instant of this clock; both in ms since 1970.
+
+        By less than `STEADY_MS` the difference of the two does not change: of two things one after the other the second is not told first.
+        """
+        ahead = (time.time_ns() - time.monotonic_ns() - self._offset_ns) / 1e6
+        if abs(ahead - self._ahead) >= STEADY_MS:
+            self._ahead = round(ahead)
+        return at + self._ahead

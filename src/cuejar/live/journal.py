@@ -23,7 +23,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from cuejar.core.book.book import Book
 from cuejar.core.engine.engine import Engine
-from cuejar.core.engine.night import Timed
+from cuejar.core.engine.night import RULES, Timed
 from cuejar.core.engine.state import SPEECH_GRACE_MS, engine_from, snapshot_of
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
@@ -103,6 +103,7 @@ class Journal:
                 self.said.append(f"Entry {number} of the journal cannot be handled ({error}); it is left out.")
                 log.exception(self.said[-1])
         self.since_snapshot = len(entries)
+        engine.night.rules = RULES
         return engine, batch
 
     def _snapshot(self, session: Session, book: Book) -> tuple[Engine | None, int]:

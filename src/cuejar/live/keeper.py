@@ -106,6 +106,8 @@ class Keeper:
         self.since, self.problem = runner.clock.now(), "It was not asked yet."
         self.lacks: tuple[str, ...] = ()
         """What it cannot do that others of its kind can."""
+        self.gone: dict[PropertyPath, str] = {}
+        """What was at rest and is not there any more, in words."""
         self.driver: Driver | None = None
         self.actual: dict[PropertyPath, PropertyValue] = {}
         self.refused: dict[PropertyPath, PropertyValue] = {}
@@ -119,6 +121,8 @@ class Keeper:
         self._told: Literal["lost", "back"] | None = None
         """What the engine was told last by this keeper. What it knows may be older than what a keeper of before has told it, so
         that nothing is taken from there."""
+        self._gone_at: float | None = None
+        """Since when (s, monotonic) it is away."""
         self._stirred = asyncio.Event()
         self._task: asyncio.Task[None] | None = None
 
@@ -210,7 +214,12 @@ class Keeper:
             path: there for path, there in catalogue.found.items() if is_sound(there.value) and is_sound(there.hand)
         }
         meaning = self._runner.view.reunited(found, catalogue.boot)
+        for path, value in meaning.gone.items():
+            what = f"“{value}” is not there any more; {path.split('/', 1)[1]} rests at “{meaning.rest[path]}” now."
+            log.warning("%s: %s", self.name, what)
+            self.gone[path] = what
         for path, value in meaning.hands.items():
+            self.gone.pop(path, None)
             await self._runner.post(h.Hand(path, value, meaning.heard.get(path)), patient=True)
         if meaning.rest or meaning.heard:
             await self._runner.post(h.Rest(meaning.rest, meaning.heard), patient=True)
@@ -262,6 +271,7 @@ class Keeper:
                 raise report
             if isinstance(report, h.Hand):
                 self.serial += 1
+                self.gone.pop(report.path, None)
                 await self._runner.post(report, patient=True)
                 self._hands[report.path] -= 1
                 if self._hands[report.path] <= 0:
@@ -422,7 +432,7 @@ class Keeper:
             "since": self.since,
             "problem": self.problem,
             "serial": self.serial,
-            "lacks": list(self.lacks),
+            "lacks": [*self.lacks, *self.gone.values()],
         }
 
 

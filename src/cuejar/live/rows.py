@@ -132,7 +132,7 @@ def _ledger_line(happening: h.Happening | None, at: int, verdict: o.Verdict) -> 
         "viewer_name": viewer.name if viewer else "",
         "text": getattr(own, "text", ""),
         "reward": getattr(own, "reward", ""),
-        "cost": getattr(own, "cost", None) or 0,
+        "cost": verdict.cost or getattr(own, "cost", None) or 0,
         "cue": verdict.cue or "",
         "verdict": verdict.verdict,
         "reason": verdict.reason or "",

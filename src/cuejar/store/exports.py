@@ -64,7 +64,7 @@ def _cell(column: str, names: Names | None) -> str:
 
 _WHEN = "strftime('%Y-%m-%dT%H:%M:%f', l.wall / 1000.0, 'unixepoch') || '+00:00'"
 _NOTES = """(select json_group_array(json(said)) from (
-  select json_patch(json_object('what', n.what, 'at', n.at), {data}) as said from notes n
+  select json_patch(json_object('what', n.what, 'at', n.at + l.wall - l.at), {data}) as said from notes n
   where n.run = l.run and l.run != '' order by n.at))"""
 
 

@@ -40,14 +40,14 @@ export const BEAT_KINDS = {
     "way": "shown",
     "output": "picture",
     "gear": null,
-    "seen": false,
+    "seen": true,
     "heard": false
   },
   "throw": {
     "way": "shown",
     "output": "avatar",
     "gear": null,
-    "seen": false,
+    "seen": true,
     "heard": false
   },
   "haptics": {
@@ -89,7 +89,7 @@ export const BEAT_KINDS = {
     "way": "hold",
     "output": "avatar",
     "gear": "avatar",
-    "seen": false,
+    "seen": true,
     "heard": false
   },
   "voice": {
@@ -97,7 +97,7 @@ export const BEAT_KINDS = {
     "output": "voice",
     "gear": "voice",
     "seen": false,
-    "heard": false
+    "heard": true
   },
   "keys": {
     "way": "hold",
@@ -110,7 +110,7 @@ export const BEAT_KINDS = {
     "way": "hold",
     "output": "things",
     "gear": "things",
-    "seen": false,
+    "seen": true,
     "heard": false
   },
   "reward": {
@@ -166,7 +166,7 @@ export const BEAT_KINDS = {
     "way": "strike",
     "output": "chance",
     "gear": null,
-    "seen": false,
+    "seen": true,
     "heard": false
   }
 } as const

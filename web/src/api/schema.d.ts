@@ -4505,6 +4505,12 @@ export interface components {
              *     }
              */
             hook: components["schemas"]["HookOut"];
+            /**
+             * Priority
+             * @description lamps: of several senders they hear the highest
+             * @default 100
+             */
+            priority: number;
         };
         /** GearFoundIn */
         GearFoundIn: {
@@ -8289,6 +8295,8 @@ export interface components {
             runs: components["schemas"]["RunRow"][];
             /** Turned */
             turned: components["schemas"]["TurnedRow"][];
+            /** Extended */
+            extended: components["schemas"]["TurnedRow"][];
             /** Held */
             held: components["schemas"]["SpanRow"][];
             /** Shown */
@@ -8464,9 +8472,11 @@ export interface components {
         };
         /**
          * TurnedRow
-         * @description A call that no cue let in.
+         * @description A call that made no run of its own: no cue let it in, for a reason, or it made the run ``run`` last longer.
          */
         TurnedRow: {
+            /** Run */
+            run: string;
             /** Kind */
             kind: string;
             /** At */

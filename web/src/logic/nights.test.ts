@@ -62,6 +62,22 @@ const night: Timeline = {
       cost: 100,
       outcome: 'refunded',
       kind: 'chat',
+      run: '',
+    },
+  ],
+  extended: [
+    {
+      at: 10_000,
+      call: 'c-3',
+      cue: 'tea',
+      viewer: 'owl',
+      text: '',
+      reason: '',
+      detail: '',
+      cost: 120,
+      outcome: 'fulfilled',
+      kind: 'redemption',
+      run: '1',
     },
   ],
   held: [],
@@ -77,17 +93,19 @@ describe('the calls behind a figure', () => {
     expect(calls.map((call) => [call.at, call.waited, call.reason])).toEqual([
       [1000, null, 'lane_full'],
       [5000, 4000, ''],
+      [10_000, null, ''],
       [20_000, null, ''],
     ])
   })
   it('are those that the figure counts', () => {
-    expect(behind('let_in', calls)).toHaveLength(2)
+    expect(behind('let_in', calls)).toHaveLength(3)
+    expect(behind('dropped', calls).map((call) => call.call)).toEqual(['c-2'])
     expect(behind('turned_away', calls, 'lane_full')).toHaveLength(1)
     expect(behind('turned_away', calls, 'closed')).toHaveLength(0)
     expect(behind('refunds', calls).map((call) => call.call)).toEqual(['c-0', 'c-2'])
     expect(behind('wait_longest_s', calls)[0]?.waited).toBe(4000)
     expect(behind('viewer', calls, 'kettle')).toHaveLength(1)
-    expect(behind('redemptions', calls).map((call) => call.call)).toEqual(['c-1', 'c-2'])
+    expect(behind('redemptions', calls).map((call) => call.call)).toEqual(['c-1', 'c-3', 'c-2'])
     expect(behind('seen', calls).map((call) => call.call)).toEqual(['c-1'])
     expect(behind('haptics_limited', calls)).toEqual([])
   })

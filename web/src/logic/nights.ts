@@ -19,6 +19,8 @@ export interface Call {
   outcome: string
   /** Why it was turned away; empty: it was let in. */
   reason: string
+  /** Whether it made a run last longer that was under way. */
+  extended: boolean
   lane: string
   kind: string
   /** The figures that it is a part of, beside those of every call. */
@@ -37,11 +39,12 @@ export function callsOf(night: Timeline): Call[] {
     cost: run.cost,
     outcome: run.outcome || run.as_,
     reason: '',
+    extended: false,
     lane: run.lane,
     kind: run.kind,
     behind: run.behind,
   }))
-  const turned = night.turned.map((one) => ({
+  const others = [...night.turned, ...night.extended].map((one) => ({
     at: one.at,
     who: one.viewer,
     cue: one.cue,
@@ -51,11 +54,12 @@ export function callsOf(night: Timeline): Call[] {
     cost: one.cost,
     outcome: one.outcome,
     reason: one.reason,
+    extended: one.reason === '',
     lane: '',
     kind: one.kind,
     behind: [],
   }))
-  return [...runs, ...turned].sort((a, b) => a.at - b.at)
+  return [...runs, ...others].sort((a, b) => a.at - b.at)
 }
 
 const LATE = 0.95
@@ -69,6 +73,7 @@ export function behind(figure: string, calls: Call[], more = ''): Call[] {
       return calls.filter((call) => call.kind === 'redemption')
     case 'seen':
     case 'heard':
+    case 'felt':
     case 'held':
     case 'most_at_once':
     case 'haptics_limited':
@@ -87,7 +92,8 @@ export function behind(figure: string, calls: Call[], more = ''): Call[] {
       return calls.filter((call) => call.outcome === 'fulfilled')
     case 'dropped':
       return calls.filter(
-        (call) => call.outcome.startsWith('dropped') || (!call.reason && call.waited === null),
+        (call) =>
+          call.outcome.startsWith('dropped') || (!call.reason && call.waited === null && !call.extended),
       )
     case 'wait_median_s':
     case 'wait_longest_s':
@@ -140,7 +146,7 @@ export function clock(ms: number, near = false): string {
 
 /** A figure as it is read: shares in percent, seconds with their unit, counts plain. */
 export function figure(name: string, value: number): string {
-  if (['seen', 'heard', 'held'].includes(name)) return `${Math.round(value * 100)} %`
+  if (['seen', 'heard', 'felt', 'held'].includes(name)) return `${Math.round(value * 100)} %`
   if (name.endsWith('_s')) {
     if (value >= 100)
       return `${Math.floor(value / 60)}:${String(Math.round(value) % 60).padStart(2, '0')} min`

@@ -6,6 +6,8 @@ from cuejar.core.facts import orders as o
 from cuejar.core.parts.base import JsonObject
 from cuejar.core.rules.run import Run
 
+KEPT = ("now", "on_air", "stream", "stream_from", "category", "rules")
+RULES = 4
 Timed = tuple[int, o.Order]
 """An order with its instant in ms."""
 
@@ -14,11 +16,15 @@ class Night:
     """Where the engine is in its night. Times are ms of whoever runs it.
 
     ``runs`` are all that were let in and are not over, by their ids; ``stream`` counts the streams, ``stream_from`` is when
-    the last of them began.
+    the last of them began. ``rules`` is the version of what is decided: a night that was is played again by those of then.
+
+        3    random numbers by the run's number; whatever began counts as done, and a strike at gear that is away fails at once
+        4    random numbers by cue and call; what nothing came of is given back, and strikes wait for their gear
     """
 
     def __init__(self) -> None:
         self.now = 0
+        self.rules = RULES
         self.on_air = False
         self.stream = 0
         self.stream_from = 0
@@ -36,8 +42,8 @@ class Night:
 
     def snapshot(self) -> JsonObject:
         """All but the runs, which know the book (`state`), and the orders, of which none are left between two steps."""
-        return {name: getattr(self, name) for name in ("now", "on_air", "stream", "stream_from", "category")}
+        return {name: getattr(self, name) for name in KEPT}
 
     def restore(self, data: JsonObject) -> None:
-        for name in ("now", "on_air", "stream", "stream_from", "category"):
+        for name in KEPT:
             setattr(self, name, data[name])

@@ -74,7 +74,7 @@ class Points:
     def refund(self, run: Run) -> None:
         """Gives back what a run cost that never began."""
         if run.paid and run.viewer is not None:
-            held = self.purse.refund(run.viewer, run.paid)
+            held = self.purse.refund(run.viewer, run.paid, self.night.now)
             self.night.emit(o.Paid(run.viewer.id, "refunded", run.paid, held, run.call))
             run.paid = 0
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import TypeGuard
 
 from cuejar.core.book.book import Book
@@ -45,9 +46,11 @@ class Arrival:
         redemption: the id under which it is settled, where it is.
         depth: how many cues deep it was fired.
         fired_by: the run that fires; caps and cooldowns count such a call for nobody.
+        luck: what its runs' random numbers are made from.
+        cost: what a redemption costs.
     """
 
-    __slots__ = ("call", "depth", "fired_by", "happening", "pad", "redemption", "viewer")
+    __slots__ = ("call", "cost", "depth", "fired_by", "happening", "luck", "pad", "redemption", "viewer")
 
     def __init__(
         self,
@@ -58,7 +61,10 @@ class Arrival:
         redemption: str | None = None,
         pad: bool = False,
         fired_by: Run | None = None,
+        luck: str = "",
     ) -> None:
+        self.luck = luck or call
+        self.cost: int = getattr(happening, "cost", None) or 0
         self.call = call
         self.viewer = viewer
         self.depth = depth
@@ -84,6 +90,7 @@ class Reception:
         clocks: calls of the clock that are due in this step.
         by_reward: the cues that each reward calls.
         asks_scene: whether it matters to a door or a set which scene is on.
+        twins: an instant, and how many calls without an id there were of each sort at it.
         doubtful: whether a reward may be open or closed now that was not so before (`tickets`).
     """
 
@@ -105,6 +112,7 @@ class Reception:
         self.call_number = 0
         self.clocks: list[h.Clock] = []
         self.by_reward: dict[str, list[Score]] = {}
+        self.twins: tuple[int, dict[str, int]] = (0, {})
         self.doubtful = True
         self.asks_scene = False
 
@@ -207,11 +215,28 @@ class Reception:
         if len(self.seen) > REMEMBERED:
             self.seen.popitem(last=False)
         reward = self.prices.rewards.get(redemption.reward)
+        if redemption.cost is None and reward is not None:
+            redemption = replace(redemption, cost=self._price(redemption.reward))
         if reward is not None and reward.review:
             self.reviews[redemption.id] = redemption
-            self.night.emit(o.AskReview(redemption.id))
+            self.night.emit(o.AskReview(redemption.id, redemption.cost or 0))
             return
         self.called(redemption)
+
+    def _price(self, reward: str) -> int | None:
+        """What a reward costs at this instant, whatever holds it."""
+        cost = self.holds.showing(f"reward/{reward}/cost")
+        return cost if isinstance(cost, int) else None
+
+    def _luck(self, sort: str) -> str:
+        """What tells a call without an id apart from all others: what it is, when, and which of those at the instant."""
+        now = self.night.now
+        at, there = self.twins
+        if at != now:
+            there = {}
+        there[sort] = there.get(sort, 0) + 1
+        self.twins = (now, there)
+        return f"{sort}/{now}/{there[sort]}"
 
     def reviewed(self, review: h.Review) -> None:
         waiting = self.reviews.pop(review.redemption, None)
@@ -272,7 +297,8 @@ class Reception:
         call = self._call_id(happening)
         if reviewed or not self._waits_for_a_yes(call, happening, [self.scores[cue] for cue, _, _ in called]):
             self._before_a_call()
-            arrival = Arrival(call, getattr(happening, "viewer", None), depth, happening)
+            luck = "" if getattr(happening, "id", None) else self._luck(happening.kind)
+            arrival = Arrival(call, getattr(happening, "viewer", None), depth, happening, luck=luck)
             for cue, text, cost in called:
                 self._at_door(self.scores[cue], arrival, text, cost)
 
@@ -280,7 +306,7 @@ class Reception:
         if not self._must_be_reviewed(happening, scores):
             return False
         self.reviews[call] = happening
-        self.night.emit(o.AskReview(call))
+        self.night.emit(o.AskReview(call, getattr(happening, "cost", None) or 0))
         return True
 
     def _redeem(self, redemption: h.Redemption, scores: Sequence[Score]) -> None:
@@ -315,17 +341,20 @@ class Reception:
     def padded(self, pad: h.Pad) -> None:
         if pad.cue in self.scores:
             self._before_a_call()
-            self._at_door(self.scores[pad.cue], Arrival(self._call_id(pad), None, pad=True), pad.text)
+            self._at_door(
+                self.scores[pad.cue], Arrival(self._call_id(pad), None, pad=True, luck=self._luck("pad")), pad.text
+            )
 
     def clocked(self, clock: h.Clock) -> None:
         if clock.cue in self.scores:
             self._before_a_call()
-            self._at_door(self.scores[clock.cue], Arrival(self._call_id(clock), None), "")
+            self._at_door(self.scores[clock.cue], Arrival(self._call_id(clock), None, luck=self._luck("clock")), "")
 
-    def fired(self, by: Run, cue: str) -> None:
+    def fired(self, by: Run, beat: str, cue: str) -> None:
         if cue in self.scores:
             self._before_a_call()
-            arrival = Arrival(f"{by.id}/{cue}", by.viewer, by.depth + 1, pad=True, fired_by=by)
+            luck = f"{by.luck}/{beat}"
+            arrival = Arrival(f"{by.id}/{cue}", by.viewer, by.depth + 1, pad=True, fired_by=by, luck=luck)
             self._at_door(self.scores[cue], arrival, by.text.text)
 
     def tried(self, attempt: h.Try) -> None:
@@ -336,6 +365,7 @@ class Reception:
         visit = Visit(self, score.doorway, self.tallies.of(score.id), attempt.viewer, attempt.text, self.night.now)
         score.doorway.read(visit)
         self._admit(run, visit)
+        run.luck = self._luck("try")
         run.tried, run.speed, run.forced = True, attempt.speed, {**attempt.rolled, **attempt.drawn}
         self.night.emit(o.Verdict(run.call, score.id, "let_in", None, run.id, "a try"))
         self.stage.guarded(run, self.night.now, self.stage.begin)
@@ -364,7 +394,11 @@ class Reception:
             doorway.answered(visit, arrival.pad) if self.tracing else (doorway.verdict(visit, arrival.pad), ())
         )
         if failed is not None:
-            night.emit(o.Verdict(arrival.call, score.id, "turned_away", failed.reason, None, failed.detail, trace))
+            night.emit(
+                o.Verdict(
+                    arrival.call, score.id, "turned_away", failed.reason, None, failed.detail, trace, arrival.cost
+                )
+            )
             return "turned_away"
         running = self.waiting.running(score) if score.entry == "extend" else None
         self.tallies.admitted(doorway, arrival.caller, night.now, night.on_air)
@@ -372,10 +406,11 @@ class Reception:
             self._capped(score, visit.tally.stream)
         paid = self.points.spend(viewer, cost, arrival.call) if cost else 0
         if running is not None:
-            self._extend(running, arrival, visit, trace)
+            self._extend(running, arrival, visit, trace, paid or arrival.cost)
             return "extended"
         run = Run("", 0, score, arrival.call, arrival.redemption, viewer, arrival.caller)
         self._admit(run, visit)
+        run.luck = arrival.luck
         run.facts = self._facts(arrival, paid)
         run.paid, run.depth, run.head = paid, arrival.depth, score.goes_first
         self.waiting.join(run)
@@ -383,7 +418,9 @@ class Reception:
             self.tallies.forget({other: s.doorway for other, s in self.scores.items()}, night.now)
         if arrival.redemption is not None:
             self.open[arrival.redemption].add(run.id)
-        night.emit(o.Verdict(arrival.call, score.id, "let_in", None, run.id, visit.read.note, trace))
+        night.emit(
+            o.Verdict(arrival.call, score.id, "let_in", None, run.id, visit.read.note, trace, paid or arrival.cost)
+        )
         if score.speaks:
             self._prepare(run)
         return "let_in"
@@ -400,12 +437,12 @@ class Reception:
             facts["reward_id"] = happening.reward  # type: ignore[union-attr]
         return facts
 
-    def _extend(self, running: Run, arrival: Arrival, visit: Visit, trace: tuple[o.Check, ...]) -> None:
+    def _extend(self, running: Run, arrival: Arrival, visit: Visit, trace: tuple[o.Check, ...], cost: int) -> None:
         """The call makes a run that is under way last longer."""
         doorway, now = visit.doorway, self.night.now
         self.tallies.started(doorway, arrival.caller, now)
         note = visit.read.note
-        self.night.emit(o.Verdict(arrival.call, running.score.id, "extended", None, running.id, note, trace))
+        self.night.emit(o.Verdict(arrival.call, running.score.id, "extended", None, running.id, note, trace, cost))
         self.stage.extend(running)
         self.tallies.finished(doorway, arrival.caller, now)
 

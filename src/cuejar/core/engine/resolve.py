@@ -12,6 +12,7 @@ from collections import Counter
 from collections.abc import Callable, Sequence
 
 from cuejar.core.book.book import Book
+from cuejar.core.engine.night import Night
 from cuejar.core.facts.orders import Draw, Fail, Order
 from cuejar.core.kinds.base import CannotDo, Coming
 from cuejar.core.kinds.chance import ChanceBeat
@@ -65,8 +66,9 @@ class Resolver:
     """Everything that beats may look at when they are resolved."""
 
     def __init__(
-        self, book: Book, lengths: Lengths, jars: Jars, holds: Holds, seed: int, speech_grace: int = 0
+        self, book: Book, lengths: Lengths, jars: Jars, holds: Holds, night: Night, seed: int, speech_grace: int = 0
     ) -> None:
+        self.night = night
         self.book, self.lengths, self.jars, self.holds, self.seed = book, lengths, jars, holds, seed
         self.counts: Counter[str] = Counter()
         self.cue_counts: dict[str, int] = {}
@@ -197,7 +199,7 @@ class _Resolving:
 
     def random(self) -> float:
         if self._random is None:
-            self._random = random_of(self.by.seed, self.run.number)
+            self._random = random_of(self.by.seed, self.run, self.by.night.rules)
         return self._random()
 
     def all(self) -> list[Order]:

@@ -44,7 +44,7 @@ class Audience(Protocol):
     def lost(self, run: Run) -> None:
         """Nothing of it was done, or it broke off."""
 
-    def fired(self, by: Run, cue: str) -> None:
+    def fired(self, by: Run, beat: str, cue: str) -> None:
         """One of its beats fires a cue."""
 
     def over(self, run: Run, now: int) -> None:
@@ -140,7 +140,8 @@ class Stage:
                     self.night.emit(o.Hide(run.id, beat.spec.id))
             elif beat.state == PENDING:
                 beat.state = LEFT_OUT
-        self.holds.lift_all(run.id)
+        for held, path in self.holds.lift_all(run.id):
+            self.night.emit(o.Let(run.id, held, path))
         run.next_at = None
         self.night.runs.pop(run.id, None)
         self.late = [late for late in self.late if late.run is not run]
@@ -176,7 +177,8 @@ class Stage:
             if spec.duck != 1:
                 self.holds.lift(OTHERS, run.id, spec.id)
         for path, _ in beat.sets:
-            self.holds.lift(path, run.id, spec.id)
+            if self.holds.lift(path, run.id, spec.id):
+                self.night.emit(o.Let(run.id, spec.id, path))
         if beat.away:
             self.night.emit(o.Fail(run.id, spec.id, GEAR_WAS_AWAY))
 
@@ -211,11 +213,15 @@ class Stage:
             elif up:
                 for path, value in beat.sets:
                     self.holds.lay(path, Layer(run.id, spec.id, value, spec.fade_out), spec.fade_in)
+                    if not beat.away:
+                        self.night.out.append((now, o.Hold(run.id, spec.id, spec.kind, path, value)))
         else:
             self._strike(run, beat)
 
     def _strike(self, run: Run, beat: RunBeat) -> None:
         spec = beat.spec
+        if spec.kind in ("chance", "fire"):
+            self._came(run)
         if spec.kind == "chance":
             value = beat.value
             self.night.emit(o.Roll(run.id, spec.id, value["faces"], value["outcome"], beat.end, spec.look))
@@ -224,8 +230,12 @@ class Stage:
                 self.night.emit(o.Fail(run.id, spec.id, f"cues fire each other more than {DEPTH} deep"))
                 return
             self.night.emit(o.Strike(run.id, spec.id, spec.kind, beat.value))
-            self.audience.fired(run, beat.value)
+            self.audience.fired(run, spec.id, beat.value)
         elif self._is_away(beat):
+            if self.night.rules < 4:
+                beat.failed = GEAR_AWAY
+                self.night.emit(o.Fail(run.id, spec.id, GEAR_AWAY))
+                return
             late = LateStrike(self, run, beat, self.night.now + ms(KINDS[spec.kind].limit_s or 0))
             self.late.append(late)
             self.calendar.note(late.until, late)
@@ -293,6 +303,8 @@ class Stage:
             for beat in run.beats:
                 if beat.away and beat.state == UP and not self._is_away(beat):
                     beat.away = False
+                    for path, value in beat.sets:
+                        self.night.emit(o.Hold(run.id, beat.id, beat.spec.kind, path, value))
                     if self._is_able(run, beat):
                         self._came(run)
 
@@ -363,7 +375,7 @@ class Stage:
                 return
         # Where nothing is to be done nothing is missing.
         there = [beat for beat in run.beats if beat.state != LEFT_OUT and not beat.spec.off]
-        if not there or any(self._is_able(run, beat) for beat in there):
+        if not there or self.night.rules < 4 or any(self._is_able(run, beat) for beat in there):
             self._came(run)
         self._start_beats(run, now)
         if run.id in self.night.runs:

@@ -31,10 +31,10 @@ SPEECH_GRACE_MS = 21_000
 """A little more than a speech may take to be made: one that cannot be made is told before that."""
 
 KEPT: dict[str, set[str]] = {
-    "night": {"now", "on_air", "stream", "stream_from", "category", "runs"},
+    "night": {"now", "on_air", "stream", "stream_from", "category", "rules", "runs"},
     "stage": {"late"},
     "reception": {
-        "tallies", "prices", "seen", "open", "reviews", "heard", "run_number", "call_number", "purse",
+        "tallies", "prices", "seen", "open", "reviews", "heard", "run_number", "call_number", "purse", "twins",
     },
     "waiting": {"lanes", "solo"},
     "surroundings": {"holds", "away", "resolver", "media"},
@@ -51,7 +51,7 @@ MADE: dict[str, set[str]] = {
     "waiting": {"night", "calendar", "stage", "host"},
     "surroundings": {"night", "stage"},
     "tickets": {"reception", "holds", "away", "closed"},
-    "resolver": {"book", "lengths", "holds", "speech_grace"},
+    "resolver": {"book", "lengths", "holds", "night", "speech_grace"},
 }  # fmt: skip
 EMPTY: dict[str, set[str]] = {
     "night": {"out"},
@@ -95,6 +95,7 @@ _PLAIN = [
     "next_at",
     "ends_at",
     "came",
+    "luck",
 ]
 
 
@@ -158,6 +159,7 @@ def _reception(reception: Reception) -> JsonObject:
         "run_number": reception.run_number,
         "call_number": reception.call_number,
         "purse": reception.purse.snapshot(),
+        "twins": [reception.twins[0], dict(reception.twins[1])],
     }
 
 
@@ -201,7 +203,8 @@ def _newer(data: JsonObject) -> JsonObject:
     """A snapshot of an earlier version as one of this. Raises ValueError: its version is not known here."""
     if data["version"] in (1, 2, 3):
         # Up to then whatever began counted as done.
-        data = {**data, "late": [], "runs": [{"came": row["started_at"] is not None, **row} for row in data["runs"]]}
+        runs = [{"came": row["started_at"] is not None, **row} for row in data["runs"]]
+        data = {**data, "late": [], "runs": runs, "night": {**data.get("night", {}), "rules": 3}}
     if data["version"] in (1, 2):
         paused = [path.split("/")[1] for path, row in data["holds"].items() if path.endswith(o.PAUSED) and row[0]]
         data = {**data, "tickets": {"told": sorted(paused), "held_off": {}}}
@@ -210,7 +213,7 @@ def _newer(data: JsonObject) -> JsonObject:
         night = ("now", "on_air", "stream", "stream_from", "category")
         return {
             **data,
-            "night": {name: data[name] for name in night},
+            "night": {**{name: data[name] for name in night}, "rules": 3},
             "reception": {
                 **{name: data[name] for name in (*reception, *(name for name in ("purse",) if name in data))},
                 "heard": data.get("heard", []),
@@ -264,6 +267,8 @@ def _receive(engine: Engine, data: JsonObject) -> None:
     if "purse" in data:
         reception.purse.restore(data["purse"])
     reception.run_number, reception.call_number = data["run_number"], data["call_number"]
+    at, twins = data.get("twins", (0, {}))
+    reception.twins = (at, dict(twins))
     waiting = reception.waiting
     waiting.solo = runs.get(data["solo"] or "")
     for lane_id, (running, in_line, gap_until, starts) in data["lanes"].items():

@@ -10,6 +10,7 @@ from cuejar.core.engine.night import Night
 from cuejar.core.engine.resolve import Resolver
 from cuejar.core.engine.stage import Stage
 from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
 from cuejar.core.rules.holds import Holds
 from cuejar.core.rules.rig import Away, renaming
 from cuejar.core.rules.score import Lengths
@@ -54,7 +55,8 @@ class Surroundings:
     # What is heard
 
     def handed(self, hand: h.Hand) -> None:
-        self.holds.hand(hand.path, hand.value, hand.heard)
+        for layer in self.holds.hand(hand.path, hand.value, hand.heard):
+            self.night.emit(o.Let(layer.run, layer.beat, hand.path))
         if hand.path == SCENE and isinstance(hand.value, str):
             self.scenes.append((hand.value, 0))
 

@@ -164,7 +164,7 @@ class View:
 
     def reunited(self, found: Mapping[str, Found], boot: str) -> Reunion:
         """What it means that gear of this boot shows this."""
-        return reunited(found, boot, self._around.holds)
+        return reunited(found, boot, self._around.holds, self._around.resolver.catalogues.offered)
 
     # What is going on
 

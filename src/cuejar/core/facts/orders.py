@@ -26,6 +26,8 @@ class Check(NamedTuple):
 
 
 class Verdict(NamedTuple):
+    """What a door said. ``cost``: the points of the call, at the price of that instant."""
+
     call: str
     cue: str | None
     verdict: str
@@ -33,6 +35,7 @@ class Verdict(NamedTuple):
     run: str | None
     detail: str = ""
     trace: tuple[Check, ...] = ()
+    cost: int = 0
 
 
 class Start(NamedTuple):
@@ -76,6 +79,24 @@ class Set(NamedTuple):
     run: str | None
     beat: str | None
     fade_ms: int = 0
+
+
+class Hold(NamedTuple):
+    """A beat lays a value on a property whose gear is there; another may lie above it. It is over with its `Let`."""
+
+    run: str
+    beat: str
+    kind: str
+    path: str
+    value: PropertyValue
+
+
+class Let(NamedTuple):
+    """What a beat laid on a property is taken off, or dropped by a hand."""
+
+    run: str
+    beat: str
+    path: str
 
 
 class Strike(NamedTuple):
@@ -133,9 +154,10 @@ class Prepare(NamedTuple):
 
 
 class AskReview(NamedTuple):
-    """A redemption waits for the streamer's yes."""
+    """A redemption waits for the streamer's yes. ``cost``: its points, at the price of that instant."""
 
     redemption: str
+    cost: int = 0
 
 
 class Paid(NamedTuple):
@@ -159,6 +181,8 @@ Order = (
     | Hide
     | Prolong
     | Set
+    | Hold
+    | Let
     | Strike
     | Roll
     | Draw

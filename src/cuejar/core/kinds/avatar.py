@@ -7,7 +7,19 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Named, Resolving, Snag, hold_each, lost_names
+from cuejar.core.kinds.base import (
+    HELD,
+    SEEN,
+    Coming,
+    Kind,
+    Lengths,
+    Looked,
+    Named,
+    Resolving,
+    Snag,
+    hold_each,
+    lost_names,
+)
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.parts.base import Name
 from cuejar.core.parts.gear import Gear
@@ -55,4 +67,6 @@ def _tells(b: AvatarBeat, named: Named) -> str:
     return f"changes the avatar ({', '.join(worn)})"
 
 
-KIND = Kind(AvatarBeat, "hold", "avatar", _resolve, "avatar", snags=_snags, holds=_holds, tells=_tells)
+KIND = Kind(
+    AvatarBeat, "hold", "avatar", _resolve, "avatar", snags=_snags, holds=_holds, tells=_tells, noticed=SEEN | HELD
+)

@@ -21,6 +21,8 @@ from cuejar.core.parts.gear import Gear, HapticPattern
 from cuejar.core.parts.steps import Beat, ForLoops, FromFile, FromJar
 
 Way = Literal["shown", "hold", "strike"]
+Noticed = Literal["seen", "heard", "felt", "held"]
+"""As what a beat counts in the figures of a night while it is up."""
 
 
 class CannotDo(Exception):
@@ -216,8 +218,7 @@ class Kind(Generic[B]):
         limit_s: of a strike that goes out, how late it may still be sent.
         missed: of such a strike, what is said when it was not done.
         struck: of such a strike, the id of the one piece of gear that does it, by the strike's value; None: any of its kind.
-        is_seen: whether it is there to be looked at.
-        is_heard: whether it makes a sound.
+        noticed: as what it counts in the figures of a night while it is up.
         tells: what it does in viewers' words (*shows one of 6 pictures*); empty: nothing that viewers notice.
     """
 
@@ -237,14 +238,24 @@ class Kind(Generic[B]):
     limit_s: float | None = None
     missed: str = ""
     struck: Callable[[Shown], str] | None = None
-    is_seen: bool = False
-    is_heard: bool = False
+    noticed: frozenset[Noticed] = frozenset()
     tells: Callable[[B, Named], str] = _not_told
     name: str = field(init=False)
+
+    @property
+    def is_seen(self) -> bool:
+        return "seen" in self.noticed
+
+    @property
+    def is_heard(self) -> bool:
+        return "heard" in self.noticed
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "name", self.model.model_fields["kind"].annotation.__args__[0])  # type: ignore[union-attr]
 
+
+SEEN, HEARD = frozenset[Noticed](["seen"]), frozenset[Noticed](["heard"])
+FELT, HELD = frozenset[Noticed](["felt"]), frozenset[Noticed](["held"])
 
 # What several kinds have in common
 

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from cuejar.core.kinds.base import Coming, Kind, Named, Resolving
+from cuejar.core.kinds.base import SEEN, Coming, Kind, Named, Resolving
 from cuejar.core.parts.base import Length_s, Share, ms
 from cuejar.core.parts.steps import MediaRef, Seen, Timed
 
@@ -34,4 +34,4 @@ def _tells(b: BurstBeat, named: Named) -> str:
     return f"bursts into {b.count} {'pieces' if b.media is not None else b.shape + 's'}"
 
 
-KIND = Kind(BurstBeat, "shown", "picture", _resolve, tells=_tells)
+KIND = Kind(BurstBeat, "shown", "picture", _resolve, tells=_tells, noticed=SEEN)

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from cuejar.core.kinds.base import CannotDo, Coming, Kind, Named, Resolving
+from cuejar.core.kinds.base import SEEN, CannotDo, Coming, Kind, Named, Resolving
 from cuejar.core.parts.steps import Place, Seen, Timed, Words
 
 
@@ -33,4 +33,4 @@ def _tells(b: CaptionBeat, named: Named) -> str:
     return "shows your text" if isinstance(b.text, str) and "{{text}}" in b.text else "shows a line of words"
 
 
-KIND = Kind(CaptionBeat, "shown", "caption", _resolve, is_seen=True, tells=_tells)
+KIND = Kind(CaptionBeat, "shown", "caption", _resolve, noticed=SEEN, tells=_tells)

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from cuejar.core.kinds.base import Coming, Kind, Named, Resolving, look_of
+from cuejar.core.kinds.base import SEEN, Coming, Kind, Named, Resolving, look_of
 from cuejar.core.parts.base import Id, JsonObject, Length_s, Model, ms
 from cuejar.core.parts.steps import Beat, Seen
 
@@ -74,4 +74,4 @@ def _tells(b: ChanceBeat, named: Named) -> str:
     )
 
 
-KIND = Kind(ChanceBeat, "strike", "chance", _resolve, own_ms=_own_ms, look=_look, tells=_tells)
+KIND = Kind(ChanceBeat, "strike", "chance", _resolve, own_ms=_own_ms, look=_look, tells=_tells, noticed=SEEN)

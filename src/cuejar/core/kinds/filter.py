@@ -8,7 +8,20 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from cuejar.core.facts.happenings import Renamed
-from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Named, Resolving, Snag, lost, named_now, value_of
+from cuejar.core.kinds.base import (
+    HELD,
+    SEEN,
+    Coming,
+    Kind,
+    Lengths,
+    Looked,
+    Named,
+    Resolving,
+    Snag,
+    lost,
+    named_now,
+    value_of,
+)
 from cuejar.core.measures.catalogue import Catalogues, NotThere
 from cuejar.core.parts.base import JsonObject, Name
 from cuejar.core.parts.folding import folded
@@ -70,6 +83,6 @@ KIND = Kind(
     snags=_snags,
     holds=_holds,
     renamed=_renamed,
-    is_seen=True,
+    noticed=SEEN | HELD,
     tells=_tells,
 )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Literal
 
-from cuejar.core.kinds.base import CannotDo, Coming, Kind, Lengths, Looked, Named, Resolving, Snag, loops_of
+from cuejar.core.kinds.base import FELT, CannotDo, Coming, Kind, Lengths, Looked, Named, Resolving, Snag, loops_of
 from cuejar.core.measures.catalogue import Catalogues, NotThere, near_names
 from cuejar.core.measures.haptics import found
 from cuejar.core.parts.base import Name, Share
@@ -57,4 +57,6 @@ def _tells(b: HapticsBeat, named: Named) -> str:
     return "is felt by the streamer"
 
 
-KIND = Kind(HapticsBeat, "shown", "haptics", _resolve, "haptics", snags=_snags, span_ms=_span, tells=_tells)
+KIND = Kind(
+    HapticsBeat, "shown", "haptics", _resolve, "haptics", snags=_snags, span_ms=_span, tells=_tells, noticed=FELT
+)

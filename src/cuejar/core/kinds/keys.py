@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import Literal
 
-from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Resolving, Snag
+from cuejar.core.kinds.base import HELD, Coming, Kind, Lengths, Looked, Resolving, Snag
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.measures.keys import unknown
 from cuejar.core.parts.base import Name
@@ -32,4 +32,4 @@ def _holds(b: KeysBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence
     return f"keys/{lengths.spelled(b.combo)}"
 
 
-KIND = Kind(KeysBeat, "hold", "keys", _resolve, "keys", snags=_snags, holds=_holds)
+KIND = Kind(KeysBeat, "hold", "keys", _resolve, "keys", snags=_snags, holds=_holds, noticed=HELD)

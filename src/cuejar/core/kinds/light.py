@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from cuejar.core.kinds.base import CannotDo, Coming, Kind, Lengths, Looked, Named, Ref, Resolving, Snag
+from cuejar.core.kinds.base import HELD, SEEN, CannotDo, Coming, Kind, Lengths, Looked, Named, Ref, Resolving, Snag
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.measures.colour import RANDOM, as_hex
 from cuejar.core.measures.lamps import Motion, overlaps, patched
@@ -80,5 +80,14 @@ def _tells(b: LightBeat, named: Named) -> str:
 
 
 KIND = Kind(
-    LightBeat, "hold", "light", _resolve, "lights", snags=_snags, holds=_holds, refs=_refs, is_seen=True, tells=_tells
+    LightBeat,
+    "hold",
+    "light",
+    _resolve,
+    "lights",
+    snags=_snags,
+    holds=_holds,
+    refs=_refs,
+    noticed=SEEN | HELD,
+    tells=_tells,
 )

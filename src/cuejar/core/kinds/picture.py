@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from cuejar.core.kinds.base import Kind, Named, show_media
+from cuejar.core.kinds.base import SEEN, Kind, Named, show_media
 from cuejar.core.parts.steps import MediaRef, Natural, Seen
 
 
@@ -17,4 +17,4 @@ def _tells(b: PictureBeat, named: Named) -> str:
     return f"shows {named.media(b.media, 'picture')}"
 
 
-KIND = Kind(PictureBeat, "shown", "picture", show_media, is_seen=True, tells=_tells)
+KIND = Kind(PictureBeat, "shown", "picture", show_media, noticed=SEEN, tells=_tells)

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from typing import Literal
 
 from cuejar.core.facts.happenings import Renamed
-from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Named, Resolving, Snag, lost, named_now
+from cuejar.core.kinds.base import HELD, SEEN, Coming, Kind, Lengths, Looked, Named, Resolving, Snag, lost, named_now
 from cuejar.core.measures.catalogue import Catalogues, NotThere
 from cuejar.core.parts.base import JsonObject, Name
 from cuejar.core.parts.gear import Gear
@@ -58,6 +58,6 @@ KIND = Kind(
     holds=_holds,
     needless=_needless,
     renamed=_renamed,
-    is_seen=True,
+    noticed=SEEN | HELD,
     tells=_tells,
 )

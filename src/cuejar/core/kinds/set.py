@@ -6,6 +6,8 @@ from collections.abc import Iterator, Sequence
 from typing import Literal
 
 from cuejar.core.kinds.base import (
+    HELD,
+    SEEN,
     CannotDo,
     Coming,
     Kind,
@@ -72,4 +74,15 @@ def _tells(b: SetBeat, named: Named) -> str:
     return f"changes {named.thing(b.gear, b.thing)}"
 
 
-KIND = Kind(SetBeat, "hold", "things", _resolve, "things", snags=_snags, holds=_holds, refs=_refs, tells=_tells)
+KIND = Kind(
+    SetBeat,
+    "hold",
+    "things",
+    _resolve,
+    "things",
+    snags=_snags,
+    holds=_holds,
+    refs=_refs,
+    tells=_tells,
+    noticed=SEEN | HELD,
+)

@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from cuejar.core.facts.happenings import Renamed
-from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Named, Resolving, Snag, lost, named_now
+from cuejar.core.kinds.base import HELD, SEEN, Coming, Kind, Lengths, Looked, Named, Resolving, Snag, lost, named_now
 from cuejar.core.measures.catalogue import Catalogues, NotThere
 from cuejar.core.parts.base import JsonObject, Name
 from cuejar.core.parts.folding import folded
@@ -96,6 +96,6 @@ KIND = Kind(
     holds=_holds,
     needless=_needless,
     renamed=_renamed,
-    is_seen=True,
+    noticed=SEEN | HELD,
     tells=_tells,
 )

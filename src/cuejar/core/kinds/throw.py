@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from cuejar.core.kinds.base import Coming, Kind, Looked, Named, Resolving, Snag
+from cuejar.core.kinds.base import SEEN, Coming, Kind, Looked, Named, Resolving, Snag
 from cuejar.core.measures.throw import natural_ms
 from cuejar.core.parts.base import Share
 from cuejar.core.parts.steps import Flight, MediaRef, Natural, Place, Seen
@@ -44,4 +44,4 @@ def _tells(b: ThrowBeat, named: Named) -> str:
     return f"throws {named.media(b.media, 'picture') if b.media else 'something'} at the avatar, {b.count} ×"
 
 
-KIND = Kind(ThrowBeat, "shown", "avatar", _resolve, snags=_snags, own_ms=_own_ms, tells=_tells)
+KIND = Kind(ThrowBeat, "shown", "avatar", _resolve, snags=_snags, own_ms=_own_ms, tells=_tells, noticed=SEEN)

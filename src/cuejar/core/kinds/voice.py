@@ -7,7 +7,19 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from cuejar.core.kinds.base import Coming, Kind, Lengths, Looked, Named, Resolving, Snag, hold_each, lost_names
+from cuejar.core.kinds.base import (
+    HEARD,
+    HELD,
+    Coming,
+    Kind,
+    Lengths,
+    Looked,
+    Named,
+    Resolving,
+    Snag,
+    hold_each,
+    lost_names,
+)
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.parts.base import Name, Share
 from cuejar.core.parts.gear import Gear
@@ -43,4 +55,6 @@ def _tells(b: VoiceBeat, named: Named) -> str:
     return "changes the streamer’s voice" + (f" ({b.preset})" if b.preset else "")
 
 
-KIND = Kind(VoiceBeat, "hold", "voice", _resolve, "voice", snags=_snags, holds=_holds, tells=_tells)
+KIND = Kind(
+    VoiceBeat, "hold", "voice", _resolve, "voice", snags=_snags, holds=_holds, tells=_tells, noticed=HEARD | HELD
+)

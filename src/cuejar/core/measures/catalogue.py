@@ -26,6 +26,7 @@ from cuejar.core.parts.folding import folded
 NEAR_LEAST, NEAR_MOST = 60, 3
 THINGS = "things"
 """The first step of the paths of what bridges have; the second is the gear's id."""
+SCENE = "broadcast/scene"
 _CATALOGUE = TypeAdapter(Catalogue)
 
 
@@ -123,6 +124,16 @@ class Catalogues:
         if there is None or not there.names.get(what):
             return name
         return meant(what, name, there.names[what], f"at the {'voice box' if gear == 'voice' else gear}")
+
+    def offered(self, path: str) -> tuple[PropertyValue, ...]:
+        """What a property can be at where that is one of a few names, in the gear's order; nothing where it is not, or is not known."""
+        parts = path.split("/")
+        if path == SCENE and self.broadcaster is not None:
+            return tuple(self.broadcaster.scenes)
+        if len(parts) == 2 and parts[0] in self.known:
+            return self.known[parts[0]].names.get(parts[1], ())
+        setting = self.setting_at(path)
+        return setting.choices if setting is not None and setting.type == "choice" else ()
 
     def setting_at(self, path: str) -> Setting | None:
         """What the setting of a filter or of a thing can be at, by its path; None where that is not known."""

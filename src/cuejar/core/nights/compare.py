@@ -35,12 +35,15 @@ FIGURES = {
     "wait_longest_s": "longest wait (s)",
     "seen": "time with something seen",
     "heard": "time with something heard",
+    "felt": "time with something felt",
     "held": "time with something held",
     "most_at_once": "most at once",
     "longest_quiet_s": "longest quiet (s)",
     "minutes_paid": "minutes that viewers paid",
 }
 """The figures of a night that are compared, in words."""
+SHARES = frozenset({"seen", "heard", "felt", "held"})
+"""Those that are shares of the night's length, from 0 to 1."""
 MOST_VALUES = 100
 ROWS_KEPT = 3
 

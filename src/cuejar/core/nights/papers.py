@@ -16,7 +16,7 @@ from cuejar.core.facts.script import FORMAT
 from cuejar.core.files import captions, timeline
 from cuejar.core.files.timeline import Laid, Mark, Media
 from cuejar.core.kinds.table import KINDS
-from cuejar.core.nights.compare import FIGURES
+from cuejar.core.nights.compare import FIGURES, SHARES
 from cuejar.core.nights.recorded import Recording
 from cuejar.core.nights.standouts import Standout
 from cuejar.core.nights.tally import Result
@@ -27,13 +27,13 @@ from cuejar.core.rules.door import REASONS
 STEPS = 120
 PRINTED = (
     "redemptions", "let_in", "refunds", "points_spent", "points_refunded", "wait_median_s", "wait_p95_s", "wait_longest_s",
-    "seen", "heard", "most_at_once", "longest_quiet_s",
+    "seen", "heard", "felt", "held", "most_at_once", "longest_quiet_s", "minutes_paid",
 )  # fmt: skip
 _SAID = frozenset({"speech", "caption"})
 
 
 def _lasted(shows: Sequence[Timed], end: int) -> list[tuple[o.Show | o.Roll, int, int]]:
-    """Everything that was up, with when it came and when it went."""
+    """Everything that was up within a night that ends so, with when it came and when it went."""
     up: dict[tuple[str, str], tuple[o.Show | o.Roll, int]] = {}
     found: list[tuple[o.Show | o.Roll, int, int]] = []
     for at, order in shows:
@@ -41,8 +41,8 @@ def _lasted(shows: Sequence[Timed], end: int) -> list[tuple[o.Show | o.Roll, int
             up[order.run, order.beat] = (order, at)
         elif isinstance(order, o.Hide) and (there := up.pop((order.run, order.beat), None)) is not None:
             found.append((*there, at))
-    found += [(order, begin, max(end, begin)) for order, begin in up.values()]
-    return found
+    found += [(order, begin, end) for order, begin in up.values()]
+    return [(order, max(0, begin), min(gone, end)) for order, begin, gone in found if begin < end and gone > 0]
 
 
 def _words(order: o.Show | o.Roll, names: Mapping[str, str]) -> str:
@@ -60,8 +60,7 @@ def overlay_otio(name: str, shows: Sequence[Timed], drawn: Timeline, book: Book,
         kind = order.kind if isinstance(order, o.Show) else "chance"
         value = order.value if isinstance(order, o.Show) else None
         file = value if isinstance(value, str) and value in media else ""
-        if end > 0:
-            laid.append(Laid(kind, _words(order, names), max(0, begin), end, file))
+        laid.append(Laid(kind, _words(order, names), begin, end, file))
     marks = [
         Mark(
             max(0, run.came),
@@ -70,10 +69,11 @@ def overlay_otio(name: str, shows: Sequence[Timed], drawn: Timeline, book: Book,
         )
         for run in drawn.runs
     ]
-    marks += [
-        Mark(max(0, one.at), f"Turned away: {one.viewer}", {"call": one.call, "cue": one.cue, "reason": one.reason})
-        for one in drawn.turned
-    ]
+    for what, rows in (("Turned away", drawn.turned), ("Made it last longer", drawn.extended)):
+        marks += [
+            Mark(max(0, one.at), f"{what}: {one.viewer}", {"call": one.call, "cue": one.cue, "reason": one.reason})
+            for one in rows
+        ]
     heard = {kind for kind, one in KINDS.items() if one.is_heard and not one.is_seen}
     return timeline.night_written(name, laid, sorted(marks, key=lambda mark: mark.at), media, heard)
 
@@ -81,9 +81,9 @@ def overlay_otio(name: str, shows: Sequence[Timed], drawn: Timeline, book: Book,
 def said_vtt(shows: Sequence[Timed], drawn: Timeline) -> str:
     """What was read aloud and captioned, with its times."""
     rows = [
-        (max(0, begin), end, str(order.value))
+        (begin, end, str(order.value))
         for order, begin, end in _lasted(shows, drawn.length)
-        if isinstance(order, o.Show) and order.kind in _SAID and str(order.value).strip() and end > 0
+        if isinstance(order, o.Show) and order.kind in _SAID and str(order.value).strip()
     ]
     return captions.of_night(rows)
 
@@ -116,6 +116,13 @@ def script_text(script: JsonObject) -> str:
     return f'{head},\n"happenings":[\n{rows}\n]}}\n'
 
 
+def told(figure: str, value: float) -> str:
+    """A figure as people write it: shares in percent, times in seconds or minutes."""
+    if figure in SHARES:
+        return f"{value:.1%}".replace(".0%", "%").replace("%", " %")
+    return f"{value:,.10g}"
+
+
 def clock(ms: int) -> str:
     """A time of the night, as people write it."""
     seconds = max(0, round(ms / 1000))
@@ -138,16 +145,16 @@ def page(
     calls += [
         (one.at, {
             "at": clock(one.at), "who": one.viewer, "cue": names.get(one.cue, one.cue), "text": one.text, "waited": "",
-            "became": f"turned away: {REASONS.get(one.reason, one.reason)}",
+            "became": f"turned away: {REASONS.get(one.reason, one.reason)}" if one.reason else f"longer, {one.outcome or 'let in'}",
         })
-        for one in drawn.turned
+        for one in (*drawn.turned, *drawn.extended)
     ]  # fmt: skip
     counts = [0] * STEPS
     for at, _ in calls:
         counts[min(STEPS - 1, max(0, at) * STEPS // max(1, drawn.length))] += 1
     highest = max(1, *counts)
     bars = [{"x": x, "y": 20 - 20 * n / highest, "height": 20 * n / highest} for x, n in enumerate(counts) if n]
-    figures = [{"words": FIGURES[name], "value": f"{getattr(result, name):g}"} for name in PRINTED]
+    figures = [{"words": FIGURES[name], "value": told(name, getattr(result, name))} for name in PRINTED]
     template = files("cuejar.core.nights").joinpath("night.html.mustache").read_text("utf-8")
     made: str = pystache.Renderer().render(
         template,

@@ -8,9 +8,35 @@ from typing import NamedTuple
 from cuejar.core.book.book import Book
 from cuejar.core.nights.tally import Result
 
-REFUNDED, HOGS, FEW_CALLS, QUIET_S, SOUNDS = 0.2, 1 / 3, 5, 900, 4
+REFUNDED, HOGS, FEW_CALLS, QUIET_S, SOUNDS, AWAY_S = 0.2, 1 / 3, 5, 900, 4, 900
 """From which share refunds are many, and one viewer's air time is; from how many calls on it is said; how long quiet is long; how many
-sounds at once are many."""
+sounds at once are many; how long gear is away for long."""
+MENDS = {
+    "cooldown": "Make its cooldown shorter, or its price higher.",
+    "cooldown_viewer": "Make its cooldown for a viewer shorter, or its price higher.",
+    "cap_stream": "Let more of it in a stream, or make its price higher.",
+    "cap_viewer": "Let a viewer have more of it in a stream, or make its price higher.",
+    "cap_window": "Let more of it in at a time, or make its price higher.",
+    "busy": "Let it wait its turn, or make its lane wider.",
+    "lane_full": "Make its lane wider, or its line longer.",
+    "stale": "Make its lane wider, its cues shorter, or let them wait longer.",
+    "role": "Say in its prompt whom it is for, or let everybody call it.",
+    "category": "Put it into a set that is on only in its categories.",
+    "scene": "Put it into a set that is on only while its scenes show.",
+    "house_closed": "Let it be paused while it cannot be called.",
+    "cue_off": "Let it be paused while it cannot be called.",
+    "by_hand": "Nothing needs to change: it was dropped by hand.",
+    "failed": "Look in the ledger at what of it failed.",
+    "gear_away": "Let it be paused while its gear is away.",
+    "viewer_shut_out": "Nothing needs to change: it was called by who is shut out.",
+    "too_few_points": "Make it cheaper.",
+    **dict.fromkeys(
+        ("text_missing", "text_short", "text_long", "text_colour", "text_number", "text_choice"),
+        "Say in its prompt what to write, or ask for less.",
+    ),
+    "text_word": "Look at the word lists, or say in its prompt what is not read.",
+}
+"""What mends refunds, by their reason."""
 
 
 class Standout(NamedTuple):
@@ -20,6 +46,12 @@ class Standout(NamedTuple):
     what: str
     mend: str
     of: str = ""
+
+
+def _reason(result: Result, reward: str) -> str:
+    """Why a reward was given back most often."""
+    reasons = result.refund_reasons.get(reward, {})
+    return max(reasons, key=lambda reason: reasons[reason], default="stale")
 
 
 def standouts(result: Result, book: Book) -> Iterator[Standout]:
@@ -37,7 +69,7 @@ def standouts(result: Result, book: Book) -> Iterator[Standout]:
             yield Standout(
                 "refunded",
                 f"{reward.title} was given back {refunds} of {calls} times.",
-                "Make its cooldown shorter, its lane wider, or its price higher.",
+                MENDS[_reason(result, reward.id)],
                 f"rewards/{reward.id}",
             )
         minutes = reward.cost / book.house.points_per_min
@@ -81,9 +113,20 @@ def standouts(result: Result, book: Book) -> Iterator[Standout]:
             f"Nothing was seen for {result.longest_quiet_s / 60:.0f} minutes from minute {at:.0f} on.",
             "Make something cheaper, or let a clock call a cue.",
         )
-    air = sum(result.air_by_viewer.values())
+    names = {gear.id: gear.name or gear.id for gear in book.gear}
+    for gear, away_s in result.away_by_gear.items():
+        if away_s >= AWAY_S:
+            refunds = sum(reasons.get("gear_away", 0) for reasons in result.refund_reasons.values())
+            lost = f"; {refunds} calls were given back because gear was away" if refunds else ""
+            yield Standout(
+                "away",
+                f"{names.get(gear, gear)} was away for {away_s / 60:.0f} minutes{lost}.",
+                "Look at its cable and its address before the next night.",
+                f"gear/{gear}",
+            )
+    air = result.air_s
     who = next(iter(result.air_by_viewer), "")
-    if len(result.air_by_viewer) > FEW_CALLS and result.air_by_viewer[who] > HOGS * air:
+    if result.air_viewers > FEW_CALLS and result.air_by_viewer[who] > HOGS * air:
         yield Standout(
             "hog",
             f"{who} had {result.air_by_viewer[who] / air:.0%} of the time on air.",

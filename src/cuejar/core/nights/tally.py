@@ -1,4 +1,4 @@
-"""What a night came to: who was let in and who was not, how long they waited, what it cost, what was seen, heard and held."""
+"""What a night came to: who was let in and who was not, how long they waited, what it cost, what was seen, heard, felt and held."""
 
 from __future__ import annotations
 
@@ -10,14 +10,17 @@ from typing import Any, NamedTuple
 
 from cuejar.core.book.book import Book
 from cuejar.core.engine.engine import Engine
+from cuejar.core.engine.stage import GEAR_AWAY, GEAR_WAS_AWAY
 from cuejar.core.engine.surroundings import SCENE
 from cuejar.core.facts import orders as o
-from cuejar.core.facts.happenings import Hand, Happening, MediaFacts, PropertyValue, Redemption
+from cuejar.core.facts.happenings import GearState, Hand, Happening, MediaFacts, PropertyValue, Redemption
 from cuejar.core.kinds.table import KINDS
+from cuejar.core.nights.noticed import Notice
 from cuejar.core.nights.playing import play
 from cuejar.core.parts.base import JsonObject
 
 NOBODY = ("", "")
+SOURCES = "broadcast/source/"
 FEW = 3
 """Of viewers with so many calls it is said who got in most and least."""
 
@@ -51,6 +54,7 @@ class Result:
     wait_longest_s: float = 0
     seen: float = 0
     heard: float = 0
+    felt: float = 0
     held: float = 0
     most_at_once: int = 0
     most_sounds: int = 0
@@ -65,6 +69,10 @@ class Result:
     refunds_by_reward: dict[str, int] = field(default_factory=dict)
     full_by_lane: dict[str, int] = field(default_factory=dict)
     air_by_viewer: dict[str, float] = field(default_factory=dict)
+    air_s: float = 0
+    air_viewers: int = 0
+    refund_reasons: dict[str, dict[str, int]] = field(default_factory=dict)
+    away_by_gear: dict[str, float] = field(default_factory=dict)
     runs_by_cue: dict[str, int] = field(default_factory=dict)
     let_in_by_cue: dict[str, int] = field(default_factory=dict)
     flashes_softened: int = 0
@@ -77,35 +85,6 @@ class Result:
             name: {key: wait._asdict() for key, wait in getattr(self, name).items()}
             for name in ("waits_by_lane", "waits_by_cue")
         }
-
-
-class _Spell:
-    """How long at least one of some things was there, and the longest time that none was."""
-
-    def __init__(self, begin: int) -> None:
-        self.there: set[tuple[str, str]] = set()
-        self.total = self.quiet = 0
-        self.quiet_at = self._since = self._gone = begin
-
-    def comes(self, key: tuple[str, str], at: int) -> None:
-        if not self.there:
-            self._since = at
-            if at - self._gone > self.quiet:
-                self.quiet, self.quiet_at = at - self._gone, self._gone
-        self.there.add(key)
-
-    def goes(self, key: tuple[str, str], at: int) -> None:
-        if key in self.there:
-            self.there.discard(key)
-            if not self.there:
-                self.total += at - self._since
-                self._gone = at
-
-    def end(self, at: int) -> None:
-        if self.there:
-            self.total += at - self._since
-        elif at - self._gone > self.quiet:
-            self.quiet, self.quiet_at = at - self._gone, self._gone
 
 
 class Tally:
@@ -130,14 +109,16 @@ class Tally:
         self._flashing = {name for name, facts in (media or {}).items() if facts.flashes}
         self.flashes = self.felt = self.loud = 0
         self.unseen: Counter[str] = Counter()
-        self._scene, self._off_scene = scene, dict[str, tuple[str, str]]()
-        kinds = {(cue.id, beat.id): KINDS[beat.kind] for cue in book.cues for beat in cue.beats}
-        self._seen = {key for key, kind in kinds.items() if kind.is_seen and kind.way == "shown"}
-        self._heard = {key for key, kind in kinds.items() if kind.is_heard}
+        self._scene, self._off_scene = scene, dict[tuple[str, str, str], str]()
+        self._unseen_runs: set[str] = set()
+        self._lost: dict[str, int] = {}
+        self.away: Counter[str] = Counter()
+        self._why: dict[str, str] = {}
+        """Why each call came to nothing, as far as that is known."""
+        self.refund_reasons: dict[str, Counter[str]] = {}
         self._lane_of = {cue.id: book.lane_of(cue) for cue in book.cues}
-        self._price = {reward.id: reward.cost for reward in book.rewards}
         self._paid: dict[str, int] = {}
-        self.seen, self.heard, self.held = _Spell(begin), _Spell(begin), _Spell(begin)
+        self.notice = Notice(begin)
         self.reasons: Counter[str] = Counter()
         self.full: Counter[str] = Counter()
         self._called: set[str] = set()
@@ -150,8 +131,13 @@ class Tally:
         self._end: int | None = None
         self._takes: dict[type, Callable[[int, Any], None]] = {
             o.Show: self._shown,
-            o.Hide: self._hidden,
+            o.Roll: self._noticed,
+            o.Hide: self._noticed,
+            o.Hold: self._hold,
+            o.Let: self._let,
             o.Set: self._set,
+            o.AskReview: self._asked_for,
+            o.Fail: self._failed,
             o.Verdict: self._verdict,
             o.Start: self._started,
             o.Finish: self._finished,
@@ -159,6 +145,8 @@ class Tally:
             o.Drop: self._dropped,
         }
         self._at_most: list[str] = []
+        self._cue_of: dict[str, str] = {}
+        self._call_of: dict[str, str] = {}
         self._came: dict[str, int] = {}
         self._who: dict[str, tuple[str, str]] = {}
         self._asked: Counter[str] = Counter()
@@ -174,12 +162,15 @@ class Tally:
             self.redemptions += 1
             self.by_reward[happening.reward] += 1
             self._who[happening.id] = (happening.viewer.name, happening.reward)
-            cost = happening.cost if happening.cost is not None else self._price.get(happening.reward, 0)
-            self._paid[happening.id] = cost
         elif (call := getattr(happening, "id", None)) is not None and (who := getattr(happening, "viewer", None)):
             self._who[call] = (who.name, "")
         elif isinstance(happening, Hand) and happening.path == SCENE:
             self._on_scene(happening.value)
+        elif isinstance(happening, GearState):
+            if happening.state == "lost":
+                self._lost.setdefault(happening.gear, at)
+            else:
+                self.away[happening.gear] += at - self._lost.pop(happening.gear, at)
 
     def add(self, at: int, order: o.Order) -> None:
         take = self._takes.get(type(order))
@@ -204,28 +195,57 @@ class Tally:
 
     def _dropped(self, at: int, order: o.Drop) -> None:
         self.dropped += 1
+        self._why[self._call_of.get(order.run, "")] = order.as_
         self._came.pop(order.run, None)
 
     def _set(self, at: int, order: o.Set) -> None:
-        first, *rest = order.path.split("/")
         if order.path == SCENE:
             self._on_scene(order.value)
-        elif first == "broadcast" and rest[0] == "source":
-            self._source_set(order, rest[1])
-        if first == "reward" and rest[-1] == "cost" and isinstance(order.value, int):
-            self._price[rest[0]] = order.value
-        elif first not in ("reward", "sound"):
-            (self.held.goes if order.run is None else self.held.comes)((order.path, ""), at)
-            self._part(order.run, "held", True)
+
+    def _noticed(self, at: int, order: o.Order) -> None:
+        for sense in self.notice.add(at, order):
+            self._part(getattr(order, "run", None), sense, True)
+
+    def _hold(self, at: int, order: o.Hold) -> None:
+        self._noticed(at, order)
+        if order.path.startswith(SOURCES):
+            scene = order.path.split("/")[2]
+            if self._scene is not None and self._scene != scene:
+                self._off_scene[order.run, order.beat, order.path] = scene
+
+    def _let(self, at: int, order: o.Let) -> None:
+        self._noticed(at, order)
+        if self._off_scene.pop((order.run, order.beat, order.path), None) is not None:
+            self._was_unseen(order.run)
+
+    def _was_unseen(self, run: str) -> None:
+        """A run that changed a source only while its scene was not on: nobody saw that."""
+        if run not in self._unseen_runs:
+            self._unseen_runs.add(run)
+            self.unseen[self._runs[run][0] if run in self._runs else self._cue_of.get(run, "")] += 1
+
+    def _asked_for(self, at: int, order: o.AskReview) -> None:
+        self._paid[order.redemption] = order.cost
+
+    def _failed(self, at: int, order: o.Fail) -> None:
+        self._why[self._call_of.get(order.run, "")] = (
+            "gear_away" if order.why in (GEAR_AWAY, GEAR_WAS_AWAY) else "failed"
+        )
 
     def _verdict(self, at: int, order: o.Verdict) -> None:
         if order.verdict == "ignored":
             return
         self._called.add(order.call)
+        if order.run is not None:
+            self._cue_of[order.run] = order.cue or ""
+            self._call_of[order.run] = order.call
+        if order.call in self._who and self._who[order.call][1]:
+            self._paid[order.call] = order.cost
         who = self._who.get(order.call, NOBODY)[0]
         self._asked[who] += 1
         if order.verdict == "turned_away":
             self.reasons[order.reason or ""] += 1
+            self._why[order.call] = order.reason or ""
             if order.reason == "lane_full":
                 self.full[self._lane_of.get(order.cue or "", "")] += 1
             return
@@ -235,28 +255,18 @@ class Tally:
         if order.run is not None:
             self._came[order.run] = at
 
-    def _hidden(self, at: int, order: o.Hide) -> None:
-        key = (order.run, order.beat)
-        self.seen.goes(key, at)
-        self.heard.goes(key, at)
-
     def _part(self, run: str | None, figure: str, is_part: bool) -> None:
         if is_part and run is not None and self._behind is not None:
             self._behind.setdefault(run, set()).add(figure)
 
     def _shown(self, at: int, order: o.Show) -> None:
-        key, beat = (order.run, order.beat), (self._runs.get(order.run, ("", "", 0))[0], order.beat)
         house = self._book.house
-        if beat in self._seen:
-            self.seen.comes(key, at)
-            self._part(order.run, "seen", True)
-        if beat in self._heard:
-            self.heard.comes(key, at)
-            self.sounds = max(self.sounds, len(self.heard.there))
-            over = len(self.heard.there) > 1
-            self.loud += over
-            self._part(order.run, "heard", True)
-            self._part(order.run, "sounds_over_others", over)
+        self._noticed(at, order)
+        if KINDS[order.kind].is_heard:
+            there = sum(len(key) == 2 for key in self.notice.spells["heard"].there)  # Not a voice that is held.
+            self.sounds = max(self.sounds, there)
+            self.loud += there > 1
+            self._part(order.run, "sounds_over_others", there > 1)
         if self._flashing and house.flash_guard:
             values = order.value if isinstance(order.value, list) else [order.value]
             flashes = any(isinstance(one, str) and one in self._flashing for one in values)
@@ -270,16 +280,7 @@ class Tally:
 
     def _on_scene(self, scene: PropertyValue) -> None:
         self._scene = scene
-        for path, (wanted, _) in list(self._off_scene.items()):
-            if wanted == scene:
-                del self._off_scene[path]
-
-    def _source_set(self, order: o.Set, scene: str) -> None:
-        """A source that was changed only while its scene was not on: nobody saw that."""
-        if order.run is not None and self._scene is not None and self._scene != scene:
-            self._off_scene.setdefault(order.path, (scene, self._runs.get(order.run, ("", "", 0))[0]))
-        elif order.run is None and order.path in self._off_scene:
-            self.unseen[self._off_scene.pop(order.path)[1]] += 1
+        self._off_scene = {key: wanted for key, wanted in self._off_scene.items() if wanted != scene}
 
     def _settled(self, at: int, order: o.Settle) -> None:
         reward = self._who.get(order.redemption, NOBODY)[1]
@@ -289,16 +290,21 @@ class Tally:
         else:
             self.refunds += 1
             self.refunded += cost
+            why = self._why.pop(order.redemption, "by_hand")
+            self.refund_reasons.setdefault(reward, Counter())[why] += 1
             self.refunds_of[reward] += 1
 
     def over(self, at: int) -> None:
         """The night is over: what is still up or waits comes to its end, and is not a part of what was seen and heard."""
-        for spell in (self.seen, self.heard, self.held):
-            spell.end(at)
+        self.notice.end(at)
+        for gear, since in self._lost.items():
+            self.away[gear] += at - since
+        for run, _, _ in self._off_scene:
+            self._was_unseen(run)
         for run in self._at_most:
             self._part(run, "most_at_once", True)
         self._end = at
-        for kind in (o.Show, o.Hide, o.Set):
+        for kind in (o.Show, o.Roll, o.Hide, o.Hold, o.Let, o.Set):
             del self._takes[kind]
 
     def result(self) -> Result:
@@ -309,6 +315,7 @@ class Tally:
         shares = {who: self._got[who] / count for who, count in self._asked.items() if who and count >= FEW}
         order = sorted(shares, key=lambda who: (shares[who], who))
         per_min = self._book.house.points_per_min
+        spells, quiet = self.notice.spells, self.notice.spells["seen"].longest_quiet
         return Result(
             length_s=end / 1000,
             calls=len(self._called),
@@ -324,13 +331,14 @@ class Tally:
             wait_median_s=whole.median_s,
             wait_p95_s=whole.p95_s,
             wait_longest_s=whole.longest_s,
-            seen=_share(self.seen.total, end),
-            heard=_share(self.heard.total, end),
-            held=_share(self.held.total, end),
+            seen=_share(spells["seen"].total, end),
+            heard=_share(spells["heard"].total, end),
+            felt=_share(spells["felt"].total, end),
+            held=_share(spells["held"].total, end),
             most_at_once=self.most,
             most_sounds=self.sounds,
-            longest_quiet_s=self.seen.quiet / 1000,
-            longest_quiet_at_s=(self.seen.quiet_at - self._begin) / 1000,
+            longest_quiet_s=(quiet[1] - quiet[0]) / 1000,
+            longest_quiet_at_s=(quiet[0] - self._begin) / 1000 if quiet[1] else 0,
             luckiest=order[-1] if order else "",
             luckiest_share=round(shares[order[-1]], 3) if order else 0,
             unluckiest=order[0] if order else "",
@@ -340,6 +348,10 @@ class Tally:
             refunds_by_reward=dict(self.refunds_of),
             full_by_lane=dict(self.full),
             air_by_viewer={who: air / 1000 for who, air in self._air.most_common(10)},
+            air_s=self._air.total() / 1000,
+            air_viewers=len(self._air),
+            refund_reasons={reward: dict(why.most_common()) for reward, why in self.refund_reasons.items()},
+            away_by_gear={gear: away / 1000 for gear, away in self.away.items() if away},
             runs_by_cue=dict(self.runs_by),
             let_in_by_cue=dict(self.let_in_by),
             flashes_softened=self.flashes,

@@ -16,12 +16,13 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.happenings import Happening, PropertyValue
 from cuejar.core.kinds.table import KINDS
+from cuejar.core.nights.noticed import Notice
 
 MOST = 20_000
 """So many runs, and so many calls that were turned away, are told of a night; more are counted."""
 MOST_TEXT = 300
 QUIET_MS = 60_000
-"""From how long on nothing to be seen or heard is told as quiet."""
+"""From how long on nothing to be seen is told as quiet."""
 
 
 class _Row(BaseModel):
@@ -52,8 +53,9 @@ class RunRow(_Row):
 
 
 class TurnedRow(_Row):
-    """A call that no cue let in."""
+    """A call that made no run of its own: no cue let it in, for a reason, or it made the run ``run`` last longer."""
 
+    run: str
     kind: str
     at: int
     call: str
@@ -97,6 +99,7 @@ class Timeline(_Row):
     lanes: list[LaneRow]
     runs: list[RunRow]
     turned: list[TurnedRow]
+    extended: list[TurnedRow]
     held: list[SpanRow]
     shown: list[SpanRow]
     quiet: list[tuple[int, int]]
@@ -105,13 +108,13 @@ class Timeline(_Row):
 
 
 class _Call:
-    __slots__ = ("cost", "kind", "text", "viewer")
+    __slots__ = ("kind", "text", "viewer")
 
-    def __init__(self, viewer: str, text: str, cost: int, kind: str) -> None:
-        self.viewer, self.text, self.cost, self.kind = viewer, text, cost, kind
+    def __init__(self, viewer: str, text: str, kind: str) -> None:
+        self.viewer, self.text, self.kind = viewer, text, kind
 
 
-_NOBODY = _Call("", "", 0, "")
+_NOBODY = _Call("", "", "")
 
 
 class Drawing:
@@ -121,11 +124,11 @@ class Drawing:
         self._book, self._begin = book, begin
         self._names = {cue.id: cue.name for cue in book.cues}
         self._lanes = {cue.id: book.lane_of(cue) for cue in book.cues}
-        self._costs = {reward.id: reward.cost for reward in book.rewards}
-        self._kinds: Mapping[tuple[str, str], str] = {(c.id, b.id): b.kind for c in book.cues for b in c.beats}
+        self._notice = Notice()
         self._calls: dict[str, _Call] = {}
         self.runs: dict[str, RunRow] = {}
         self.turned: list[TurnedRow] = []
+        self.extended: list[TurnedRow] = []
         self._by_call: dict[str, list[RunRow | TurnedRow]] = {}
         self._up: dict[tuple[str, str], SpanRow] = {}
         self._held: dict[str, SpanRow] = {}
@@ -142,16 +145,16 @@ class Drawing:
     def note(self, at: int, happening: Happening) -> None:
         call, viewer = getattr(happening, "id", None), getattr(happening, "viewer", None)
         if call is not None and viewer is not None:
-            cost = getattr(happening, "cost", None)
-            cost = self._costs.get(getattr(happening, "reward", ""), 0) if cost is None else cost
             text = str(getattr(happening, "text", "") or "")[:MOST_TEXT]
-            self._calls[call] = _Call(viewer.name or viewer.id, text, int(cost), happening.kind)
+            self._calls[call] = _Call(viewer.name or viewer.id, text, happening.kind)
         words = _words(happening)
         if words is not None:
             self.marks.append(MarkRow(at=at - self._begin, what=happening.kind, words=words))
 
     def add(self, at: int, order: o.Order) -> None:
         at -= self._begin
+        if not self._ended:
+            self._notice.add(at, _moved(order, self._begin) if isinstance(order, o.Roll) else order)
         if isinstance(order, o.Verdict):
             self._verdict(at, order)
         elif isinstance(order, o.Start):
@@ -180,32 +183,34 @@ class Drawing:
 
     def over(self, at: int) -> None:
         self._last, self._ended = at, True
+        self._notice.end(at - self._begin)
 
     def _verdict(self, at: int, order: o.Verdict) -> None:
         if order.verdict == "ignored":
             return
-        if order.verdict == "turned_away":
-            if len(self.turned) >= MOST:
+        if order.verdict in ("turned_away", "extended"):
+            if len(self.turned) + len(self.extended) >= MOST:
                 self.left_out += 1
                 return
             who = self._calls.get(order.call, _NOBODY)
             row = TurnedRow(
                 at=at, call=order.call, cue=order.cue or "", viewer=who.viewer, text=who.text,
-                reason=order.reason or "", detail=order.detail, cost=who.cost, outcome="", kind=who.kind,
+                reason=order.reason or "", detail=order.detail, cost=order.cost, outcome="", kind=who.kind,
+                run=order.run or "",
             )  # fmt: skip
-            self.turned.append(row)
+            (self.extended if order.verdict == "extended" else self.turned).append(row)
             self._by_call.setdefault(order.call, []).append(row)
         elif order.run is not None and order.run not in self.runs:
-            self._run(order.run, order.cue or "", order.call, at)
+            self._run(order.run, order.cue or "", order.call, at, order.cost)
 
-    def _run(self, run: str, cue: str, call: str, at: int) -> RunRow | None:
+    def _run(self, run: str, cue: str, call: str, at: int, cost: int = 0) -> RunRow | None:
         if len(self.runs) >= MOST:
             self.left_out += 1
             return None
         who = self._calls.get(call, _NOBODY)
         row = RunRow(
             run=run, cue=cue, name=self._names.get(cue, cue), lane=self._lanes.get(cue, ""), viewer=who.viewer,
-            text=who.text, call=call, cost=who.cost, came=at,
+            text=who.text, call=call, cost=cost, came=at,
             start=None, end=None, as_="", outcome="", row=0, kind=who.kind, behind=[],
         )  # fmt: skip
         self.runs[run] = row
@@ -252,8 +257,8 @@ class Drawing:
             row.behind = sorted(behind.get(row.run, ()))
         lanes = self._laid(runs, length)
         return Timeline(
-            length=length, lanes=lanes, runs=runs, turned=self.turned, held=self.held, shown=self.shown,
-            quiet=self._quiet(length), marks=self.marks, left_out=self.left_out,
+            length=length, lanes=lanes, runs=runs, turned=self.turned, extended=self.extended, held=self.held, shown=self.shown,
+            quiet=list(self._notice.quiets(QUIET_MS)), marks=self.marks, left_out=self.left_out,
         )  # fmt: skip
 
     def _laid(self, runs: list[RunRow], length: int) -> list[LaneRow]:
@@ -271,18 +276,6 @@ class Drawing:
                 rows[run.row] = end
         used = [LaneRow(id=lane.id, name=lane.name, rows=len(free.get(lane.id, []))) for lane in self._book.all_lanes]
         return [lane for lane in used if lane.rows or any(run.lane == lane.id for run in runs)]
-
-    def _quiet(self, length: int) -> list[tuple[int, int]]:
-        """The times of at least a minute in which nothing was seen, heard or held."""
-        found: list[tuple[int, int]] = []
-        reached = 0
-        for span in sorted((*self.shown, *self.held), key=lambda span: span.begin):
-            if span.begin - reached >= QUIET_MS:
-                found.append((reached, min(span.begin, length)))
-            reached = max(reached, span.end)
-        if length - reached >= QUIET_MS:
-            found.append((reached, length))
-        return found
 
 
 def _moved(order: o.Show | o.Roll, begin: int) -> o.Show | o.Roll:

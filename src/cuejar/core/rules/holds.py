@@ -132,35 +132,42 @@ class Holds:
         self.property(path).layers.append(layer)
         self.touched[path] = fade_in_ms
 
-    def lift(self, path: str, run: str, beat: str) -> None:
-        """A hold ends: its layer is taken out, wherever it lies. Nothing happens if a hand dropped it before."""
+    def lift(self, path: str, run: str, beat: str) -> bool:
+        """A hold ends: its layer is taken out, wherever it lies. Returns whether it was there: a hand may have dropped it before."""
         known = self._properties.get(path)
         for i, layer in enumerate(layers := known.layers if known is not None else []):
             if layer.run == run and layer.beat == beat:
                 del layers[i]
                 self.touched.setdefault(path, layer.fade_out_ms)
-                return
+                return True
+        return False
 
-    def lift_all(self, run: str) -> None:
-        """Everything that a run holds is taken out."""
+    def lift_all(self, run: str) -> list[tuple[str, str]]:
+        """Everything that a run holds is taken out. Returns the beats and paths."""
+        lifted: list[tuple[str, str]] = []
         for path, p in self._properties.items():
             kept = [layer for layer in p.layers if layer.run != run]
             if len(kept) < len(p.layers):
+                lifted += [(layer.beat, path) for layer in p.layers if layer.run == run]
                 p.layers = kept
                 self.touched.setdefault(path, 0)
+        return lifted
 
     def keep(self, path: str, value: PropertyValue, fade_ms: int = 0) -> None:
         """The rest value itself is set; it shows once nothing lies above it."""
         self.property(path).rest = value
         self.touched.setdefault(path, fade_ms)
 
-    def hand(self, path: str, value: PropertyValue, heard: Heard | None = None) -> None:
-        """The streamer set the property on the gear: that is at rest from now on, and what the gear shows already."""
+    def hand(self, path: str, value: PropertyValue, heard: Heard | None = None) -> list[Layer]:
+        """The streamer set the property on the gear: that is at rest from now on, and what the gear shows already. Returns the layers
+        that this drops."""
         p = self.property(path)
+        dropped = list(p.layers)
         p.rest = p.shown = value
         p.heard = heard or p.heard
         p.layers.clear()
         self.touched.pop(path, None)
+        return dropped
 
     def at_rest(self, path: str, value: PropertyValue) -> None:
         """The gear told what it shows at rest. Layers stay."""

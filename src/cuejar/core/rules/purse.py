@@ -166,8 +166,10 @@ class Purse:
         account.held -= cost * ONE
         return account.held // ONE
 
-    def refund(self, viewer: h.Viewer, cost: int) -> int:
+    def refund(self, viewer: h.Viewer, cost: int, now: int) -> int:
+        """Gives points back. Returns what is held then, with the minutes that are due."""
         account = self._of(viewer)
+        self._pay(account, now)
         account.refunded += cost * ONE
         account.held += cost * ONE
         return account.held // ONE

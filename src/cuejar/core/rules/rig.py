@@ -7,6 +7,7 @@ Gear that is back tells what it shows and who changed that last (`Found`). `reun
 
     never met before                                that is at rest
     a hand that was not heard yet                   the hand wins: its value is at rest now, holds are dropped
+    what is at rest is not among what it has        its own default is at rest: the hand's last, what it began with, or its first
     everything else                                 nothing: it gets what should show now
 
 What was asked of gear is never taken as confirmed because nobody answered: a value that gear shows is at rest only on first
@@ -16,7 +17,7 @@ every restart of either side; gear that began anew counts from 0.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import Literal, NamedTuple
 
 from cuejar.core.book.book import Book
@@ -104,28 +105,49 @@ class Found(NamedTuple):
 
 
 class Reunion(NamedTuple):
-    """What is at rest as the gear has it, what a hand set while nobody looked, and up to where hands were heard now."""
+    """What is at rest as the gear has it, what a hand set while nobody looked, up to where hands were heard now, and what was at rest and
+    is not there any more."""
 
     rest: dict[str, PropertyValue]
     hands: dict[str, PropertyValue]
     heard: dict[str, Heard]
+    gone: dict[str, PropertyValue]
 
 
-def reunited(found: Mapping[str, Found], boot: str, holds: Holds) -> Reunion:
-    """What it means that gear of this boot shows this."""
+def reunited(
+    found: Mapping[str, Found],
+    boot: str,
+    holds: Holds,
+    offered: Callable[[str], Sequence[PropertyValue]] = lambda path: (),
+) -> Reunion:
+    """What it means that gear of this boot shows this.
+
+    Args:
+        offered: what a property can be at, by its path; nothing: that is not known.
+    """
     rest: dict[str, PropertyValue] = {}
     hands: dict[str, PropertyValue] = {}
     heard: dict[str, Heard] = {}
+    gone: dict[str, PropertyValue] = {}
     for path, there in found.items():
-        p = holds.known(path)
+        p, names = holds.known(path), offered(path)
         if p is None or p.rest is None:
             rest[path] = there.value
         elif _unheard(there, boot, p):
             hands[path] = there.hand
+        elif names and p.rest not in names:
+            gone[path], rest[path] = p.rest, _own_default(there, names)
         mark = (boot, there.hand_changes)
         if p is None or p.heard != mark:
             heard[path] = mark
-    return Reunion(rest, hands, heard)
+    return Reunion(rest, hands, heard, gone)
+
+
+def _own_default(there: Found, names: Sequence[PropertyValue]) -> PropertyValue:
+    """What gear is at by itself, as far as it tells of it."""
+    told = [there.hand] if there.hand_changes else []
+    told += [there.value] if there.by != "us" else []
+    return next((value for value in told if value in names), names[0])
 
 
 def _unheard(there: Found, boot: str, p: Property) -> bool:

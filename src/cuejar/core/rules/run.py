@@ -24,12 +24,13 @@ class Run:
     ``ends_at`` is when all that is up ends together and nothing is to come; far away while that is not known.
     ``lane`` is the one in which it runs. ``place`` is where it stands in its line (`core.line`), while it waits.
     ``came`` says whether anything of it was really done; ``paid`` is what it cost in points of ours, until then.
-    ``stream`` is the number of the stream in which it was let in (0: off air).
+    ``stream`` is the number of the stream in which it was let in (0: off air). ``luck`` is what its random numbers are made from, with the
+    book's seed.
     """
 
     __slots__ = (
         "admitted_at", "beats", "behind", "call", "caller", "came", "cap_at", "depth", "ends_at", "facts", "forced", "head", "id",
-        "lane", "next_at", "number", "paid", "place", "rank", "redemption", "score", "speech_ms", "speed", "started_at",
+        "lane", "luck", "next_at", "number", "paid", "place", "rank", "redemption", "score", "speech_ms", "speed", "started_at",
         "stream", "text", "tried", "viewer", "wait_until",
     )  # fmt: skip
 
@@ -48,6 +49,7 @@ class Run:
         self.depth = self.paid = 0
         self.tried = self.came = False
         self.speed = 1
+        self.luck = ""
         self.forced: dict[str, str] = {}
         self.speech_ms: dict[str, int] = {}
         self.started_at: int | None = None
@@ -85,6 +87,9 @@ def is_open(run: Run) -> bool:
     return any(beat.spec.length == "open" and beat.state in (PENDING, UP) for beat in run.beats)
 
 
-def random_of(seed: int, number: int) -> Callable[[], float]:
-    """The stream of random numbers of one run: the book's seed mixed with the run's number."""
-    return random.Random(seed * 1_000_003 + number).random
+def random_of(seed: int, run: Run, rules: int) -> Callable[[], float]:
+    """The stream of random numbers of one run: the book's seed mixed with its cue and its call, so that what else happens in a night
+    does not change what comes of it. By the rules before 4 mixed with its number."""
+    if rules < 4:
+        return random.Random(seed * 1_000_003 + run.number).random
+    return random.Random(f"{seed}/{run.score.id}/{run.luck}").random

@@ -155,6 +155,7 @@ class OscDriver:
         self._port: UdpPort | None = None
         self._serial, self.boot = 0, ""
         self._names: dict[str, tuple[str, ...]] = {}
+        self._told_names: dict[str, tuple[str, ...]] = {}
         self._found: dict[PropertyPath, Found] = {}
         self._whole = asyncio.Event()
         self._echoes: dict[PropertyPath, asyncio.Event] = {}
@@ -243,6 +244,9 @@ class OscDriver:
                 self._names[has.what] = tuple(has.names)
         elif what == "all":
             self._serial = read(All, _named(All, params), whole).serial
+            if self.ready and self._names != self._told_names:
+                self._reports.put_nowait(self._catalogue())
+            self._told_names = dict(self._names)
             self._whole.set()
         elif what in self._kinds:
             self._take(*self._read(what, params))

@@ -20,7 +20,9 @@ const most = ref(MANY)
 const calls = computed(() => behind(props.figure, callsOf(props.night), props.more))
 watch(calls, () => (most.value = MANY))
 const became = (call: Call): string =>
-  call.reason ? (reasons.value[call.reason] ?? call.reason) : call.outcome || 'let in'
+  call.reason
+    ? (reasons.value[call.reason] ?? call.reason)
+    : [call.extended ? 'made it last longer' : '', call.outcome].filter(Boolean).join(', ') || 'let in'
 </script>
 
 <template>

@@ -266,7 +266,7 @@ export function hitOf(
     ]
     return { x: px, words: words.filter(Boolean), cue: one.cue, call: one.call }
   }
-  if (band.kind === 'quiet') return { x: px, words: ['Nothing was seen, heard or held'], cue: '', call: '' }
+  if (band.kind === 'quiet') return { x: px, words: ['Nothing was seen'], cue: '', call: '' }
   const span = (band.kind === 'held' ? night.held : night.shown).find(
     (row) => lies(row.what, band.id) && row.begin - slack <= at && row.end + slack >= at,
   )
