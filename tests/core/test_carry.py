@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterator
+from functools import reduce
+from operator import getitem
 from typing import Any
 
 import pytest
@@ -11,11 +14,12 @@ from hypothesis import strategies as st
 
 from cuejar.core.book.book import LISTS, Book
 from cuejar.core.book.files import book_from, book_json
-from cuejar.core.carry.differences import differences, in_words
+from cuejar.core.carry.differences import PARTS, differences, entry_fields, in_words
 from cuejar.core.carry.handon import handed_on
 from cuejar.core.carry.references import references
 from cuejar.core.carry.review import Choices, Review, reviewed
 from cuejar.core.carry.secrets import plain_address, with_ours, without_secrets
+from cuejar.core.carry.words import Names
 from cuejar.core.facts.happenings import Catalogue
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.parts.base import BookError
@@ -58,6 +62,89 @@ def test_taking_everything_makes_the_other_book(data: st.DataObject) -> None:
     assert not reviewed(theirs, there, "book").rows
     nothing = reviewed(ours, theirs, "book", Choices(frozenset()))
     assert differences(ours, whole(nothing)) == []
+
+
+def leaves(value: Any, path: tuple[Any, ...] = ()) -> Iterator[tuple[Any, ...]]:
+    """Where everything stands in a book; lists and objects too, as they may be emptied."""
+    yield path
+    for key, one in value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ():
+        yield from leaves(one, (*path, key))
+
+
+def others(value: Any) -> list[Any]:
+    """What could stand in a value's place."""
+    if isinstance(value, bool):
+        return [not value]
+    if isinstance(value, (int, float)):
+        return [value + 1, value / 2, 1, 0, None]
+    if isinstance(value, str):
+        return [f"{value} 2", "", "#123456", "everyone", "queue", "is", None]
+    if isinstance(value, list):
+        return [value[1:], value[:-1], []]
+    return [1, 0.5, "x", True, ["everyone"], {"count": 1, "per_s": 2}, {"x": 0.1}] if value is None else [{}, None]
+
+
+def changed_at(entry: Any, data: Any, path: tuple[Any, ...]) -> Any:
+    """An entry of the book with something else at a place; None where nothing else can stand there."""
+    *way, last = path
+    for other in others(reduce(getitem, path, data)):
+        copy = json.loads(json.dumps(data))
+        reduce(getitem, way, copy)[last] = other
+        try:
+            changed = type(entry).model_validate(copy)
+        except ValueError:
+            continue
+        if changed != entry:
+            return changed
+    return None
+
+
+FULL = book_from({**book_json(HALT), "audiences": [{"id": "friday", "name": "Friday", "curve": [{"at_min": 0, "level": 5}],
+    "raids": [{"at_min": 3, "viewers": 9}], "outages": [{"at_min": 3, "gear": "lamps", "for_min": 2}], "shares": {"whistle": 2},
+    "hands": [{"at_min": 1, "path": "broadcast/scene", "value": "Yard cam"}], "likes": "shares"}]})  # fmt: skip
+
+
+def test_whatever_field_differs_it_is_said_and_comes_in() -> None:
+    """Each field of the book once, wherever something else can stand there: the difference has words, and taking it makes the other book."""
+    said, whole_too = set[str](), 0
+    names, whole_data = Names(FULL), book_json(FULL)
+    entries = [(part, getattr(FULL, part)) for part in PARTS]
+    entries += [(kind, entry) for kind in LISTS for entry in getattr(FULL, kind)]
+    for kind, entry in entries:
+        data = entry.model_dump(mode="json", by_alias=True)
+        for path in leaves(data):
+            sort = next((one["kind"] for one in _dicts(data, path) if "kind" in one), "")
+            name = f"{sort}:{kind}.{'.'.join('*' if isinstance(step, int) else step for step in path)}"
+            if not path or path[-1] in ("id", "kind") or name in said:
+                continue
+            if (other := changed_at(entry, data, path)) is None:
+                continue
+            fields = entry_fields(entry, other, names, (FULL, FULL))
+            assert fields and all(str(one) for one in fields), name
+            said.add(name)
+            if len(said) % 20 or kind in PARTS:
+                continue
+            rows = [
+                other.model_dump(mode="json", by_alias=True) if one["id"] == other.id else one
+                for one in whole_data[kind]
+            ]
+            try:
+                there = book_from({**whole_data, kind: rows})
+            except BookError:
+                continue  # Something else of the book names what is not there any more.
+            whole_too += 1
+            assert in_words(differences(FULL, there)) != "nothing"
+            choices = everything(reviewed(FULL, there, "book"))
+            assert book_json(whole(reviewed(FULL, there, "book", choices, None, True))) == book_json(there), name
+    assert len(said) > 600 and whole_too > 15, (len(said), whole_too)
+    assert {":audiences.calls", ":lanes.width", "tip:cues.calls.*.from"} <= said
+
+
+def _dicts(data: Any, path: tuple[Any, ...]) -> Iterator[dict[str, Any]]:
+    for step in path:
+        if isinstance(data, dict):
+            yield data
+        data = data[step]
 
 
 @given(st.data())

@@ -196,11 +196,11 @@ def said(key: str, value: Any, names: Names) -> str:
     """A value of a field in words."""
     if key in ("cooldown_s", "viewer_cooldown_s") and isinstance(value, (int, float)):
         return _pace(value)
-    if key == "calls":
+    if key == "calls" and isinstance(value, list):
         return ", or ".join(call_said(call, names) for call in value) if value else "its pad alone"
-    if key == "who":
+    if key == "who" and isinstance(value, list):
         return ", ".join(ROLES.get(role, role) for role in value)
-    if key == "entry":
+    if key == "entry" and isinstance(value, str):
         return ENTRIES.get(value, str(value))
     if value is None and key in _UNSAID:
         return _UNSAID[key]

@@ -209,13 +209,10 @@ class Report:
         self._in_vain: set[str] = set()
         self.spared = 0
         """Refunds of what was redeemed while its reward is paused: at a channel that pauses, nobody could have."""
-        self._reward_cost = {reward.id: reward.cost for reward in script.book.rewards}
         self.last = 0
 
     def note(self, happening: Happening) -> None:
         if happening.kind == "redemption":
-            cost = happening.cost if happening.cost is not None else self._reward_cost.get(happening.reward, 0)
-            self._costs[happening.id] = cost
             self._rewards[happening.id] = happening.reward
 
     def add(self, at: int, order: o.Order) -> None:
@@ -224,6 +221,8 @@ class Report:
             self.verdicts[order.verdict] += 1
             if order.reason:
                 self.reasons[order.reason] += 1
+            if order.call in self._rewards and order.verdict != "ignored":
+                self._costs[order.call] = order.cost
             if self._rewards.get(order.call) in self._paused:
                 self._in_vain.add(order.call)
             if order.verdict == "let_in" and order.run:
