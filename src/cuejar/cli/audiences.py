@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from cuejar.core.book.audience import Audience
     from cuejar.core.book.book import Book
     from cuejar.core.engine.rehearsal import Script
+    from cuejar.core.facts.happenings import MediaFacts
     from cuejar.core.nights.tally import Result
 
 SWEPT = ("refunds", "wait_p95_s", "dropped", "seen")
@@ -55,7 +56,9 @@ def told(
     book = _book(path if path is not None else folder / BOOK_COPY)
     audience = _audience(book, name)
     past = _past(folder) if audience.likes == "past" else {}
-    many = Many(book, audience, past, nights, as_json, of_audience(book, audience, bool(past)))
+    media, unknown = _media(folder, book, path is None)
+    assumed = of_audience(book, audience, bool(past), unknown)
+    many = Many(book, audience, past, nights, as_json, assumed, media)
     try:
         if sweep:
             yield from _swept(many, sweep)
@@ -63,6 +66,32 @@ def told(
             yield from _nights(many, _book(against) if against is not None else None)
     except BookError as error:
         fail("\n".join(str(problem) for problem in error.problems), 2)
+
+
+def _media(folder: Path, book: Book, own: bool) -> tuple[dict[str, MediaFacts] | None, int]:
+    """What is in the files of a book, out of the library of a data folder, and of how many that cues use it is not known.
+
+    Args:
+        own: it is the book of that folder: what is not in its library is missing, as it is on the page.
+    """
+    from sqlalchemy.exc import DBAPIError
+
+    from cuejar.core.carry.references import Key, references
+    from cuejar.core.facts.happenings import MediaFacts
+    from cuejar.store.database import FILE
+    from cuejar.store.facts import facts_in
+
+    known: dict[str, MediaFacts] = {}
+    if (folder / FILE).exists():
+        try:
+            known = facts_in(folder / FILE, book)
+        except DBAPIError as error:
+            typer.echo(f"The library in {folder} cannot be read ({error.orig}).", err=True)
+    if own:
+        return known, 0
+    used = {key for named in references(book).values() for key in named}
+    unknown = [entry.id for entry in book.media if entry.id not in known]
+    return known | {name: MediaFacts() for name in unknown}, sum(Key("media", name) in used for name in unknown)
 
 
 def _past(folder: Path) -> dict[str, float]:
@@ -90,13 +119,14 @@ class Many(NamedTuple):
     nights: int
     as_json: bool
     assumed: list[str]
+    media: dict[str, MediaFacts] | None
 
     def results(self, books: list[Book | None], numbers: Sequence[int]) -> list[list[Result]]:
         """What the nights under each of some books (by their numbers) come to, book by book."""
         from cuejar.nights import Task, Work, results
 
         work = [Work(number, seed) for seed in range(1, self.nights + 1) for number in numbers]
-        done = dict(results(Task(books, self.audience.id, past=self.past), work))
+        done = dict(results(Task(books, self.audience.id, media=self.media, past=self.past), work))
         return [[done[one] for one in work if one.book == number] for number in numbers]
 
 

@@ -26,6 +26,7 @@ from cuejar.core.measures.loudness import gain_db
 from cuejar.media.convert import convert
 from cuejar.media.probe import PROBE, NotTaken, Probed, read_file
 from cuejar.media.workers import Workers, WorkFailed
+from cuejar.store.facts import FOLDER, facts_of, file_in
 from cuejar.store.models import MediaRow
 from cuejar.store.writer import Writer
 
@@ -46,12 +47,6 @@ def shown_name(name: str) -> str:
     return " ".join(re.sub(r"[_]+", " ", clean).split())[:120] or "Untitled"
 
 
-def _flashes(row: MediaRow, entry: MediaEntry) -> bool:
-    """Whether what is left of a file after trimming flashes too often."""
-    begin, end = (entry.trim.from_s, entry.trim.to_s) if entry.trim else (0, None)
-    return any(flash["to_s"] > begin and (end is None or flash["from_s"] < end) for flash in row.flashes)
-
-
 class Arriving(NamedTuple):
     """A file that is to come in: its hash, its name for people, and what copies its content to a path."""
 
@@ -66,7 +61,7 @@ class Library:
     def __init__(
         self, folder: Path, sessions: sessionmaker[Session], writer: Writer, max_bytes: int, max_pixels: int
     ) -> None:
-        self._files, self._arrivals = folder / "media", folder / "arrivals"
+        self._files, self._arrivals = folder / FOLDER, folder / "arrivals"
         self._posters = folder / "posters"
         for path in (self._files, self._arrivals, self._posters):
             path.mkdir(exist_ok=True)
@@ -89,8 +84,7 @@ class Library:
         return list(self._rows.values())
 
     def file(self, file_hash: str) -> Path | None:
-        path = self._files / file_hash
-        return path if re.fullmatch(r"[0-9a-f]{64}", file_hash) and path.is_file() else None
+        return file_in(self._files, file_hash)
 
     def beside(self, file_hash: str, what: str) -> Path | None:
         """The poster or the strip of a file."""
@@ -231,13 +225,7 @@ class Library:
 
     def facts(self, book: Book) -> dict[str, MediaFacts]:
         """What the engine needs to know of every media entry of the book whose file is there."""
-        known = {}
-        for entry in book.media:
-            row = self._rows.get(entry.file or "")
-            if row is not None and self.file(row.hash) is not None:
-                kind: Any = row.kind
-                known[entry.id] = MediaFacts(kind, row.length_s, row.loops, flashes=_flashes(row, entry))
-        return known
+        return facts_of(book, self._rows, self._files)
 
     def source(self, entry: MediaEntry | None, target_lufs: float | None) -> dict[str, Any] | None:
         """What a page needs to show or play a media entry, or None when its file is not there."""

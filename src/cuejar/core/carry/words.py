@@ -199,7 +199,7 @@ def said(key: str, value: Any, names: Names) -> str:
     if key == "calls" and isinstance(value, list):
         return ", or ".join(call_said(call, names) for call in value) if value else "its pad alone"
     if key == "who" and isinstance(value, list):
-        return ", ".join(ROLES.get(role, role) for role in value)
+        return ", ".join(ROLES.get(str(role), str(role)) for role in value)
     if key == "entry" and isinstance(value, str):
         return ENTRIES.get(value, str(value))
     if value is None and key in _UNSAID:

@@ -18,6 +18,9 @@ from math import exp2, floor, log2
 from cuejar.core.book.book import Book, Reward
 from cuejar.core.parts.base import JsonObject, ms
 
+FALLS_MS = 1_000
+"""A high price falls by a point many times in a second; it is told as often at most."""
+
 
 @dataclass(slots=True)
 class PriceState:
@@ -75,7 +78,7 @@ def given_back(reward: Reward, state: PriceState, now: int, sold_at: int) -> Non
 
 
 def next_change(reward: Reward, state: PriceState, now: int) -> int | None:
-    """The next instant (ms) at which the rounded price falls by itself; None when it does not."""
+    """The next instant (ms) at which the rounded price falls by itself, at most once a second; None when it does not."""
     above = _above(reward, state, now)
     price = reward.price
     shown = cost_now(reward, state, now)
@@ -87,7 +90,7 @@ def next_change(reward: Reward, state: PriceState, now: int) -> int | None:
     if edge <= 0:
         return None
     wait = ms(price.half_life_s) * log2(above / edge)
-    at = now + max(1, floor(wait) + 1)
+    at = now + max(FALLS_MS, floor(wait) + 1)
     return at if cost_now(reward, state, at) < shown else at + 1
 
 
