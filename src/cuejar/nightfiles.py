@@ -9,15 +9,17 @@ from typing import Literal, NamedTuple
 
 from sqlalchemy.orm import Session, sessionmaker
 
+from cuejar.core.book.files import book_from, book_json
+from cuejar.core.facts import orders as o
 from cuejar.core.files.timeline import Media
 from cuejar.core.nights import papers
 from cuejar.core.nights.compare import Nights
-from cuejar.core.nights.madeup import MadeUp, renamed, viewers_of
+from cuejar.core.nights.madeup import MadeUp, named_in, viewers_of
 from cuejar.core.nights.recorded import recording_of
 from cuejar.nights import Drawn, Entries, Task
 from cuejar.store.exports import csv_lines, event_lines
 from cuejar.store.ledger import Where
-from cuejar.store.nights import Recorded, named_between, recorded
+from cuejar.store.nights import Recorded, everybody, recorded
 
 Kind = Literal["csv", "events", "script", "vtt", "otio", "page"]
 ENDINGS: dict[Kind, str] = {
@@ -37,6 +39,10 @@ MIMES: dict[Kind, str] = {
     "otio": "application/octet-stream",
     "page": "text/html; charset=utf-8",
 }
+
+
+WORDED = frozenset({"speech", "caption"})
+"""Kinds of beat that show words."""
 
 
 class NoSuchNight(Exception):
@@ -71,11 +77,12 @@ def opened(kept: Kept, night: int, made_up: bool) -> Piece:
     names = None
     state, rows = there.state, there.entries
     if made_up:
-        viewers = [*viewers_of(state, rows), *named_between(kept.sessions, there.wall, there.ended_wall)]
-        names = MadeUp(viewers)
-        state = renamed(state, names)
-        # Ids stay, as what is counted goes by them; no file of it shows any.
-        rows = [(number, at, names.called(told)) for number, at, told in rows]
+        books = [
+            state["book"],
+            *(told["book"] for _, _, told in rows if isinstance(told, dict) and told.get("kind") == "book"),
+        ]
+        named = (pair for book in books for pair in named_in(book_from(book)))
+        names = MadeUp([*viewers_of(state, rows), *everybody(kept.sessions), *named])
     return Piece(there, names, Task([None], recorded=Entries(state, rows)))
 
 
@@ -104,25 +111,47 @@ def lines_of(kept: Kept, kind: Kind, piece: Piece) -> Iterator[str]:
 def script_of(piece: Piece) -> str:
     """A night as a script. With made-up names it begins at rest: what was counted of viewers goes by their ids."""
     night, names = piece.night, piece.names
-    rows = night.entries if names is None else [(n, at, names.happening(told)) for n, at, told in night.entries]
     recording = recording_of(night.state, night.entries)
-    return papers.script_text(papers.script_of(recording, rows, names is None))
+    if names is None:
+        return papers.script_text(papers.script_of(recording, night.entries, True))
+    script = papers.script_of(recording, night.entries, False)
+    book, also_ids = names.book(recording.book)
+    script["book"] = book_json(book)
+    rename = names.deep if also_ids else names.happening
+    script["happenings"] = [
+        {**row, "book": book_json(names.book(book_from(row["book"]))[0])} if row.get("kind") == "book" else rename(row)
+        for row in script["happenings"]
+    ]
+    return papers.script_text(script)
 
 
 def paper_of(kind: Kind, piece: Piece, drawn: Drawn, media: Sequence[Media], note: str, noted_with: str = "") -> str:
     """A night as a timeline, as captions, or as a page."""
     recording = recording_of(*piece.task.recorded) if piece.task.recorded is not None else None
     assert recording is not None
+    book, names = recording.book, piece.names
+    if names is not None:
+        book, media = names.book(book)[0], [one._replace(name=names.text(one.name)) for one in media]
+        shows = [(at, _shown(order, names)) for at, order in drawn.shows]
+        standouts = [names.standout(one) for one in drawn.standouts]
+        drawn = Drawn(names.result(drawn.result), standouts, names.timeline(drawn.timeline), shows)
     began = datetime.fromtimestamp(piece.night.wall / 1000)
     title = f"Night of {began:%A, %d %B %Y}"
     if kind == "otio":
         files = {one.id: one for one in media}
-        return papers.overlay_otio(title, drawn.shows, drawn.timeline, recording.book, files)
+        return papers.overlay_otio(title, drawn.shows, drawn.timeline, book, files)
     if kind == "vtt":
         return papers.said_vtt(drawn.shows, drawn.timeline)
     told = piece.names.text(note) if piece.names is not None else note
     when = f"{began:%H:%M}, {papers.clock(drawn.timeline.length)} long{noted_with}"
-    return papers.page(title, when, told, drawn.result, drawn.standouts, drawn.timeline, recording.book)
+    return papers.page(title, when, told, drawn.result, drawn.standouts, drawn.timeline, book)
+
+
+def _shown(order: o.Order, names: MadeUp) -> o.Order:
+    """What was on the overlay, with the words in it renamed."""
+    if isinstance(order, o.Show) and order.kind in WORDED:
+        return order._replace(value=names.deep(order.value))
+    return order
 
 
 def whole(

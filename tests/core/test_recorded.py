@@ -7,6 +7,7 @@ import json
 from pathlib import Path
 from typing import Any
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from typer.testing import CliRunner
@@ -17,9 +18,10 @@ from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.rehearsal import lines, rehearse, script_from
 from cuejar.core.engine.state import SPEECH_GRACE_MS, snapshot_of
 from cuejar.core.facts import happenings as h
+from cuejar.core.facts.orders import Show
 from cuejar.core.nights import papers
 from cuejar.core.nights.compare import Nights
-from cuejar.core.nights.madeup import MadeUp, renamed, viewers_of
+from cuejar.core.nights.madeup import MadeUp, viewers_of
 from cuejar.core.nights.recorded import recording_of
 from cuejar.core.nights.timeline import Drawing
 from tests.core import whole
@@ -137,17 +139,50 @@ def test_made_up_names_are_everywhere_the_same() -> None:
     names = MadeUp(viewers_of(state, entries))
     owl, sue = names.name("v-1"), names.name("v-2")
     assert {owl, sue} & {"owlpost", "saltmarsh_sue"} == set() and owl != sue
-    assert names.text("OWLPOST and owlposts") == f"{owl} and owlposts", "whole words alone"
     assert names.name("v-9", "stranger") == "somebody" and names.name("", "") == "" and names.id("") == ""
-    called = [(n, at, names.called(told)) for n, at, told in entries]
-    _, _, timeline, shows = Nights([None], "", recording_of(renamed(state, names), called)).drawn(0, 0)
-    said = papers.said_vtt(shows, timeline) + timeline.model_dump_json()
+    # Played as it was, and renamed then.
+    _, _, timeline, shows = Nights([None], "", recording_of(state, entries)).drawn(0, 0)
+    shown = [(at, one._replace(value=names.deep(one.value)) if isinstance(one, Show) else one) for at, one in shows]
+    said = papers.said_vtt(shown, names.timeline(timeline)) + names.timeline(timeline).model_dump_json()
     assert "owlpost" not in said and "saltmarsh" not in said and f"{owl}: {sue}, is there tea?" in said
-    script = papers.script_text(papers.script_of(recording_of(state, entries), [
-        (n, at, names.happening(told)) for n, at, told in entries
-    ], with_state=False))  # fmt: skip
-    assert "v-1" not in script and "saltmarsh" not in script
-    assert "state" not in json.loads(script) and list(lines(rehearse(script_from(json.loads(script)))))
+    script = papers.script_of(recording_of(state, entries), entries, with_state=False)
+    text = papers.script_text({**script, "happenings": [names.deep(row) for row in script["happenings"]]})
+    assert "v-1" not in text and "saltmarsh" not in text
+    assert "state" not in json.loads(text) and list(lines(rehearse(script_from(json.loads(text)))))
+
+
+FORMS = (
+    "{}", "{}s", "@{}!", "~{}~", "xX{}Xx", "hello {}, is it you", "{}'s tea", "“{}”",
+)  # fmt: skip
+
+
+def looks_like(name: str) -> list[str]:
+    """Ways in which a name is written so that a plain search does not find it."""
+    wide = "".join(chr(ord(c) + 0xFEE0) if "!" <= c <= "~" else c for c in name)
+    signs = name.translate(str.maketrans("oieas", "01345"))
+    return [name, name.upper(), wide, signs, " ".join(name), ".".join(name), name.replace("o", "о"), name.replace("e", "é"),
+            name.replace("s", "sss", 1), name.replace("_", " "), name.replace("_", "-"), "\u200b".join(name)]  # fmt: skip
+
+
+@pytest.mark.parametrize("form", FORMS)
+def test_a_name_is_found_however_it_is_written(form: str) -> None:
+    names = MadeUp([("v1", "saltmarsh_sue"), ("v2", "bramble_99"), ("v3", "owlpost")])
+    for name in ("saltmarsh_sue", "bramble_99", "owlpost"):
+        for written in looks_like(name):
+            text = names.text(form.format(written))
+            here = [word for word in ("saltmarsh", "bramble_99", "owlpost") if word in text.casefold()]
+            assert not here and text != form.format(written), (form, written, text)
+
+
+def test_words_that_are_nobodys_stay() -> None:
+    names = MadeUp([("v1", "owl"), ("v2", "este"), ("v3", "tea_pot"), ("v4", "Al")])
+    for text in ("a bowl of steam", "the steamer", "Mind the gap", "tea, pottery and more", "all aboard", "as tea"):
+        assert names.text(text) == text
+    assert names.text("the owl and two owls") != "the owl and two owls"
+    crowd = MadeUp((f"v{n}", f"{name}_{n}") for n in range(200) for name in ("bramble", "owl"))
+    assert all(crowd.text(crowd.name(f"v{n}")) == crowd.name(f"v{n}") for n in range(200)), (
+        "no made-up name is somebody's"
+    )
 
 
 def test_quiet_and_what_is_drawn_of_a_night() -> None:

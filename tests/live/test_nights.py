@@ -22,8 +22,11 @@ from sqlalchemy import insert
 from typer.testing import CliRunner
 
 from cuejar.cli import app
+from cuejar.core.book.book import WordList
 from cuejar.core.engine.rehearsal import lines, rehearse, script_from
+from cuejar.core.facts import orders as o
 from cuejar.core.nights.assumed import PAST
+from cuejar.core.rules.words import blocked
 from cuejar.store.database import open_database
 from cuejar.store.models import JournalRow
 from cuejar.store.nights import begins, blanked, keep_blanked, pack_away, recorded
@@ -203,6 +206,35 @@ def test_a_night_as_files_with_names_and_with_made_up_ones(written: Running) -> 
     page = _file(written, night, "page")
     assert "owlpost" in page.text and page.headers["content-type"].startswith("text/html")
     assert "<script" not in page.text
+    # Somebody else of the folder, shut out by name, and one by whom the book and a cue are called.
+    shut_out = {"shut_out": ["saltmarsh_sue", "kettlewright"], "spared": ["owlpost"]}
+    house = written.api.get("/api/book").json()["book"]["house"]
+    written.book(house={**house, **shut_out})
+    greeting = {"id": "owlpost-greeting", "name": "Owlpost’s greeting", "beats": [{"id": "c", "kind": "caption", "text": "hello ＯＷＬＰＯＳＴ"}],
+                "calls": [{"kind": "chat", "match": "is", "text": "!owlpost"}]}  # fmt: skip
+    written.book(cues=[greeting])
+    written.channel.post(
+        "/chat", json={"viewer": "kettlewright", "text": "!ask o w l p o s t, o.w.l.p.o.s.t"}
+    ).raise_for_status()
+    shut = _small_night(written, "owlpost", "saltmarsh_sue")
+    calls = {
+        call["call"]: call
+        for call in (json.loads(line)["data"] for line in _file(written, shut, "events").text.splitlines())
+    }
+    assert {call["reason"] for call in calls.values() if call["viewer_name"] == "saltmarsh_sue"} == {"viewer_shut_out"}
+    listed = _file(written, shut, "page", True).text
+    assert listed.count("this viewer is shut out") == sum(
+        call["reason"] == "viewer_shut_out" for call in calls.values()
+    )
+    names = [row["name"] for row in written.api.get("/api/viewers").json()["viewers"]]
+    everybody = WordList(
+        id="all", name="all", entries=[{"text": name} for name in {*names, "kettlewright"} if len(name) > 2]
+    )
+    for kind in ("otio", "vtt", "events", "csv", "script", "page"):
+        said = _file(written, shut, kind, True).text
+        assert blocked(said, [everybody]) == [], kind
+    rehearsed = list(rehearse(script_from(_file(written, shut, "script", True).json())))
+    assert {one.reason for _, one in rehearsed if isinstance(one, o.Verdict)} >= {"viewer_shut_out"}
     for kind in ("otio", "vtt", "events", "csv", "script", "page"):
         said = _file(written, night, kind, True).text
         assert "owlpost" not in said and "saltmarsh" not in said, kind

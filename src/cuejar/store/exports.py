@@ -47,7 +47,7 @@ def _column(column: str, names: Names | None) -> str:
     if names is None:
         return f"l.{column}"
     others = {"viewer": "other_id(l.viewer)", "viewer_name": "other_name(l.viewer, l.viewer_name)"}
-    texts = dict.fromkeys(("text", "detail", "trace"), f"other_text(l.{column})")
+    texts = dict.fromkeys(("text", "detail", "trace", "call"), f"other_text(l.{column})")
     return {**others, **texts}.get(column, f"l.{column}")
 
 

@@ -19,7 +19,7 @@ from sqlalchemy import Connection, bindparam, create_engine, delete, func, or_, 
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
-from cuejar.store.models import JournalRow, LedgerRow, NightPartRow, NightRow
+from cuejar.store.models import JournalRow, LedgerRow, NightPartRow, NightRow, ViewerRow
 
 A_PART = 1_000
 """How many entries are packed into one piece."""
@@ -374,10 +374,9 @@ def pasts(sessions: sessionmaker[Session], nights_back: int = 20) -> dict[str, f
     return {reward: float(count) for reward, count in rewards} | {f"cue/{cue}": float(n) for cue, n in chats}
 
 
-def named_between(sessions: sessionmaker[Session], begin: int, end: int | None) -> list[tuple[str, str]]:
-    """Ids and names of the viewers in the ledger's lines of a time (ms since 1970)."""
-    query = select(LedgerRow.viewer, LedgerRow.viewer_name).distinct().where(LedgerRow.wall >= begin)
-    if end is not None:
-        query = query.where(LedgerRow.wall <= end)
+def everybody(sessions: sessionmaker[Session]) -> list[tuple[str, str]]:
+    """Ids and names of all viewers of the data folder, under every name that they had."""
+    ledger = select(LedgerRow.viewer, LedgerRow.viewer_name).distinct().where(LedgerRow.viewer_name != "")
     with sessions() as session:
-        return [(viewer, name) for viewer, name in session.execute(query.where(LedgerRow.viewer_name != ""))]
+        seen = [(row.id, row.name) for row in session.execute(select(ViewerRow.id, ViewerRow.name))]
+        return seen + [(viewer, name) for viewer, name in session.execute(ledger)]

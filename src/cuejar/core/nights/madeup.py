@@ -1,16 +1,73 @@
-"""Made-up names in the place of viewers': in happenings, in the state before a night, and in texts that name them."""
+"""Made-up names in the place of viewers': in what is shown of a night, in its script, and in texts that name them.
+
+A night is played as it was, and what is shown of it is renamed afterwards: whoever was let in or shut out by name still is. Texts are looked
+through as the word lists look through them: through case, accents, width, look-alikes, signs for letters, doubled letters, marks around and
+within a name, single letters spread out, and a plural's *s*. A name of six letters or more is found within a word too.
+"""
 
 from __future__ import annotations
 
-import re
+import unicodedata
 from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
+from cuejar.core.book.book import Book
+from cuejar.core.book.files import book_from, book_json
 from cuejar.core.nights.generator import NAMES_OF_VIEWERS
-from cuejar.core.parts.base import JsonObject
+from cuejar.core.nights.standouts import Standout
+from cuejar.core.nights.tally import Result
+from cuejar.core.nights.timeline import Timeline
+from cuejar.core.parts.base import BookError, JsonObject
+from cuejar.core.rules.words import letters_of
 
-SHORTEST = 3
-"""A name that is shorter is not looked for within texts."""
+SHORTEST, WITHIN, ANYWHERE, FIRST = 3, 6, 8, 3
+"""A name with fewer letters is not looked for within texts; one with so many also within words, and with so many over several words;
+by so many letters names are found."""
+SAID = frozenset({"viewer", "viewers", "text", "message", "payload", "words", "why"})
+"""Where words and viewers stand in a happening."""
+STRUCTURE = frozenset({"kind", "format", "version", "file", "font", "colour", "sha256"})
+"""Keys whose values are never words."""
+
+
+class _Letters:
+    """A text as the eye takes it: its letters, and where each stands.
+
+    ``at`` are the places of the letters in the text, ``ends`` how far each goes; ``joined`` whether one follows the letter before it with
+    nothing between them.
+    """
+
+    def __init__(self, text: str) -> None:
+        self.at: list[int] = []
+        self.ends: list[int] = []
+        self.joined: list[bool] = []
+        letters: list[str] = []
+        gap = True
+        for place, c in enumerate(text):
+            looks = letters_of(c)
+            if not looks:
+                # Marks and what is invisible belong to the letter before them.
+                if unicodedata.category(c)[0] == "M" or unicodedata.category(c) == "Cf":
+                    if self.ends and not gap:
+                        self.ends[-1] = place + 1
+                else:
+                    gap = True
+                continue
+            for look in looks:
+                if letters and letters[-1] == look and not gap:
+                    self.ends[-1] = place + 1
+                    continue
+                letters.append(look)
+                self.at.append(place)
+                self.ends.append(place + 1)
+                self.joined.append(not gap)
+                gap = False
+        self.letters = "".join(letters)
+
+
+def _bare(name: str) -> str:
+    """A name's letters, without a doubled one across its marks."""
+    letters = _Letters(name).letters
+    return "".join(c for i, c in enumerate(letters) if i == 0 or letters[i - 1] != c)
 
 
 class MadeUp:
@@ -18,66 +75,196 @@ class MadeUp:
 
     def __init__(self, viewers: Iterable[tuple[str, str]]) -> None:
         """Args:
-        viewers: ids and names.
+        viewers: ids and names, of everybody who is known; one may come under several names.
         """
+        told = list(dict.fromkeys((viewer, name) for viewer, name in viewers if viewer or name))
+        real = {bare for pair in told for bare in map(_bare, pair) if len(bare) >= SHORTEST}
         self._names: dict[str, str] = {}
         self._ids: dict[str, str] = {}
-        self._by_name: dict[str, str] = {}
-        for viewer, name in viewers:
-            if viewer not in self._names:
-                number = len(self._names)
-                self._names[viewer] = f"{NAMES_OF_VIEWERS[number % len(NAMES_OF_VIEWERS)]}_{number + 1}"
-                self._ids[viewer] = f"viewer-{number + 1}"
-            for told in (name, viewer):
-                if len(told) >= SHORTEST:
-                    self._by_name.setdefault(told.casefold(), self._names[viewer])
-        those = "|".join(re.escape(told) for told in sorted(self._by_name, key=len, reverse=True))
-        self._pattern = re.compile(rf"(?<!\w)(?:{those})(?!\w)", re.IGNORECASE) if those else None
+        self._by_letters: dict[str, str] = {}
+        number = 0
+        for viewer, name in sorted(told, key=lambda pair: not pair[0]):
+            whose = viewer or name
+            if not viewer and _bare(name) in self._by_letters:
+                continue  # Named without an id, somebody who is known is meant.
+            if whose not in self._names:
+                number += 1
+                if viewer:
+                    self._ids[viewer] = f"viewer-{number}"
+                self._names[whose] = next(made for made in _made(number) if not _names_any(made, real))
+            for one in (name, viewer):
+                if len(bare := _bare(one)) >= SHORTEST:
+                    self._by_letters.setdefault(bare, self._names[whose])
+        self._begin: dict[str, list[str]] = {}
+        for bare in sorted(self._by_letters, key=len, reverse=True):
+            self._begin.setdefault(bare[:FIRST], []).append(bare)
+        self._known: dict[str, str] = {}
 
     def name(self, viewer: str, name: str = "") -> str:
         """The made-up name; of an unknown viewer a plain one; nobody stays nobody."""
         if not viewer and not name:
             return ""
-        return self._names.get(viewer) or self._by_name.get(name.casefold()) or "somebody"
+        return self._names.get(viewer) or self._by_letters.get(_bare(name)) or self._names.get(name) or "somebody"
 
     def id(self, viewer: str) -> str:
         return self._ids.get(viewer, "viewer") if viewer else ""
 
     def text(self, text: str) -> str:
         """The text, in which viewers are called by their made-up names."""
-        if self._pattern is None or not text:
+        if not text or not self._begin:
             return text
-        return self._pattern.sub(lambda found: self._by_name.get(found.group().casefold(), "somebody"), text)
+        known = self._known.get(text)
+        if known is None:
+            known = self._renamed(text)
+            if len(self._known) < 50_000:
+                self._known[text] = known
+        return known
+
+    def _renamed(self, text: str) -> str:
+        letters = _Letters(text)
+        pieces: list[str] = []
+        place = done = 0
+        while place <= len(letters.letters) - FIRST:
+            found = self._found(letters, place)
+            if found is None:
+                place += 1
+                continue
+            bare, end = found
+            pieces += [text[done : letters.at[place]], self._by_letters[bare]]
+            done, place = letters.ends[end - 1], end
+        return "".join([*pieces, text[done:]]) if pieces else text
+
+    def _found(self, letters: _Letters, place: int) -> tuple[str, int] | None:
+        """A name that stands there: its letters, and behind which letter it ends."""
+        for bare in self._begin.get(self._first(letters, place), ()):
+            end = _match(letters, place, bare)
+            if end is not None and _is_apart(letters, place, end, len(bare)):
+                return bare, end
+        return None
+
+    @staticmethod
+    def _first(letters: _Letters, place: int) -> str:
+        """The first letters from a place on, a doubled one once."""
+        out: list[str] = []
+        for letter in letters.letters[place : place + 4 * FIRST]:
+            if not out or out[-1] != letter:
+                out.append(letter)
+            if len(out) == FIRST:
+                break
+        return "".join(out)
+
+    def deep(self, value: Any, key: str = "") -> Any:
+        """JSON in which every text, keys too, has made-up names; ids of viewers are made up too."""
+        if isinstance(value, str):
+            return value if key in STRUCTURE else self._ids.get(value) or self.text(value)
+        if isinstance(value, Mapping):
+            if key in ("viewer", "viewers"):
+                return self._viewer(value)
+            return {self._ids.get(one) or self.text(one): self.deep(inside, one) for one, inside in value.items()}
+        if isinstance(value, (list, tuple)):
+            return [self.deep(one, key) for one in value]
+        return value
+
+    def _viewer(self, one: Mapping[str, Any]) -> JsonObject:
+        who = str(one.get("id", ""))
+        return {**one, "id": self.id(who), "name": self.name(who, str(one.get("name", "")))}
 
     def happening(self, told: JsonObject) -> JsonObject:
-        """A happening as JSON."""
-        out = dict(told)
-        if isinstance(out.get("viewer"), Mapping):
-            out["viewer"] = self._viewer(out["viewer"])
-        if isinstance(out.get("viewers"), list):
-            out["viewers"] = [self._viewer(one) for one in out["viewers"]]
-        for field in ("text", "message"):
-            if isinstance(out.get(field), str):
-                out[field] = self.text(out[field])
-        return out
+        """A happening as JSON, beside a book in which only texts could be renamed: its ids are as they were."""
+        return {key: self.deep(value, key) if key in SAID else value for key, value in told.items()}
 
-    def called(self, told: Any) -> Any:
-        """A happening as JSON, with its viewer's id as it is and a made-up name."""
-        if not isinstance(told, Mapping) or not isinstance(told.get("viewer"), Mapping):
-            return told
-        own = told["viewer"]
-        out = {**told, "viewer": {**own, "name": self.name(str(own.get("id", "")), str(own.get("name", "")))}}
-        if isinstance(out.get("text"), str):
-            out["text"] = self.text(out["text"])
-        return out
+    # What is shown of a night
 
-    def _viewer(self, one: Mapping[str, Any]) -> dict[str, Any]:
-        name = self.name(str(one.get("id", "")), str(one.get("name", "")))
-        return {**one, "id": self.id(str(one.get("id", ""))), "name": name}
+    def book(self, book: Book) -> tuple[Book, bool]:
+        """A book that names nobody, and whether its ids are renamed too. Where it would not hang together then, texts alone are renamed, and
+        lists of viewers are empty."""
+        data = book_json(book)
+        try:
+            return book_from(
+                {**self.deep(data), **{name: data[name] for name in ("format", "version") if name in data}}
+            ), True
+        except BookError:
+            house = {k: v for k, v in data.get("house", {}).items() if k not in ("shut_out", "spared")}
+            reading = {k: v for k, v in data.get("reading", {}).items() if k != "viewers"}
+            return book_from({**self._texts(data), "house": self._texts(house), "reading": self._texts(reading)}), False
+
+    def _texts(self, value: Any, key: str = "") -> Any:
+        if isinstance(value, str):
+            return self.text(value) if " " in value or key in ("name", "title", "text", "prompt") else value
+        if isinstance(value, Mapping):
+            return {one: self._texts(inside, one) for one, inside in value.items()}
+        return [self._texts(one, key) for one in value] if isinstance(value, list) else value
+
+    def result(self, result: Result) -> Result:
+        for figure in ("luckiest", "unluckiest"):
+            setattr(result, figure, self.name("", getattr(result, figure)))
+        result.air_by_viewer = {self.name("", who): air for who, air in result.air_by_viewer.items()}
+        return result
+
+    def standout(self, one: Standout) -> Standout:
+        return one._replace(what=self.text(one.what), mend=self.text(one.mend))
+
+    def timeline(self, drawn: Timeline) -> Timeline:
+        rows = drawn.model_dump(mode="json")
+        for row in (*rows["runs"], *rows["turned"], *rows["extended"]):
+            row["viewer"] = self.name("", row["viewer"])
+            for key in ("text", "name", "call", "detail"):
+                if key in row:
+                    row[key] = self.text(row[key])
+        for mark in rows["marks"]:
+            mark["words"] = self.text(mark["words"])
+        for lane in rows["lanes"]:
+            lane["name"] = self.text(lane["name"])
+        return Timeline.model_validate(rows)
+
+
+def _made(number: int) -> Iterator[str]:
+    """Names that nobody may have, one after the other."""
+    for more in range(10_000):
+        yield f"{NAMES_OF_VIEWERS[(number - 1 + more) % len(NAMES_OF_VIEWERS)]}_{number + more * 1_000}"
+
+
+def _names_any(text: str, real: set[str]) -> bool:
+    """Whether a name would be taken for somebody's."""
+    bare = _bare(text)
+    parts = {_bare(part) for part in text.split("_")}
+    return bool(({bare} | parts) & real) or any(len(one) >= WITHIN and one in bare for one in real)
+
+
+def _match(letters: _Letters, place: int, bare: str) -> int | None:
+    """Behind which letter a name ends that begins at a place; doubled letters count once."""
+    there, at = letters.letters, place
+    for i, letter in enumerate(bare):
+        if at >= len(there) or there[at] != letter:
+            return None
+        at += 1
+        while at < len(there) and there[at] == letter and (i + 1 == len(bare) or bare[i + 1] != letter):
+            if not letters.joined[at] and i + 1 == len(bare):
+                break  # The same letter begins the next word.
+            at += 1
+    return at
+
+
+def _is_apart(letters: _Letters, place: int, end: int, length: int) -> bool:
+    """Whether what stands there is a name, and not a part of other words."""
+    gaps = [i for i in range(place + 1, end) if not letters.joined[i]]
+    begins = not letters.joined[place]
+    ends = end == len(letters.letters) or not letters.joined[end]
+    plural = (
+        not ends and letters.letters[end] == "s" and (end + 1 == len(letters.letters) or not letters.joined[end + 1])
+    )
+    if not gaps:
+        return length >= WITHIN or (begins and (ends or plural))
+    # Over several words: where it begins and ends with one, or its letters are spread out.
+    spread = len(gaps) >= (end - place) // 2
+    return (begins and (ends or plural)) or (spread and length >= WITHIN) or length >= ANYWHERE
 
 
 def viewers_of(recording_state: JsonObject, entries: Iterable[tuple[int, int, Any]]) -> Iterator[tuple[str, str]]:
     """Ids and names of everybody who is named in a night."""
+    reception = recording_state.get("reception", recording_state)
+    for account, row in reception.get("purse", {}).get("accounts", {}).items():
+        yield str(account), str(row[0])
     for run in recording_state.get("runs", ()):
         for row in (run.get("viewer"), run.get("caller")):
             if row:
@@ -90,15 +277,8 @@ def viewers_of(recording_state: JsonObject, entries: Iterable[tuple[int, int, An
                 yield str(one["id"]), str(one.get("name", ""))
 
 
-def renamed(state: JsonObject, made_up: MadeUp) -> JsonObject:
-    """The state before a night, in which those who had called before are called otherwise; their ids stay."""
-    runs = []
-    for run in state.get("runs", ()):
-        row = dict(run)
-        for who in ("viewer", "caller"):
-            if row.get(who):
-                row[who] = [row[who][0], made_up.name(str(row[who][0]), str(row[who][1])), *row[who][2:]]
-        if isinstance(row.get("text"), list) and row["text"] and isinstance(row["text"][0], str):
-            row["text"] = [made_up.text(row["text"][0]), *row["text"][1:]]
-        runs.append(row)
-    return {**state, "runs": runs}
+def named_in(book: Book) -> Iterator[tuple[str, str]]:
+    """Whom a book names: those who are shut out, spared, or read by a part of their own. Whether by id or by name is not said."""
+    named = [*book.house.shut_out, *book.house.spared, *book.reading.viewers]
+    named += [one for cue in book.cues for one in cue.door.shut_out]
+    yield from (("", one) for one in dict.fromkeys(named))

@@ -126,6 +126,14 @@ def _skeleton(text: str) -> str:
     return re.sub(r"(.)\1+", r"\1", letters)
 
 
+@lru_cache(maxsize=16_384)
+def letters_of(character: str) -> str:
+    """A character as the eye takes it: the letters and digits that it looks like; nothing, where it is none."""
+    apart = unicodedata.normalize("NFKD", character.casefold())
+    bare = "".join(c for c in apart if unicodedata.category(c)[0] != "M")
+    return "".join(c for c in bare.translate(_ALIKE).translate(_SIGNS) if c.isalnum())
+
+
 class Found(NamedTuple):
     """A blocked word in a text: where it stands (as a slice), its list, and the entry that matched."""
 
