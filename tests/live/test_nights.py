@@ -242,7 +242,7 @@ def test_a_night_as_files_with_names_and_with_made_up_ones(written: Running) -> 
     rehearsed = script_from(_file(written, night, "script", True).json())
     assert len(list(lines(rehearse(rehearsed)))) > 10
     note = written.api.put(f"/api/nights/{night}/note", json={"note": "The owl came."})
-    assert note.is_success and _nights(written)[0]["note"] == "The owl came."
+    assert note.is_success and {one["id"]: one["note"] for one in _nights(written)}[night] == "The owl came."
 
 
 def test_a_forgotten_viewer_is_in_no_kept_night(written: Running) -> None:
