@@ -49,6 +49,7 @@ class Carriage:
         self._folder, self._books, self._library, self._most = folder, books, library, most_bytes
         self._waiting: dict[str, Incoming] = {}
         shutil.rmtree(folder, ignore_errors=True)
+        library.clear({entry.file for entry in books.book.media})
 
     # Out
 
@@ -117,7 +118,9 @@ class Carriage:
     def review(self, key: str, choices: Choices, catalogues: Catalogues) -> Review:
         """What would come of taking it. Raises NothingThere."""
         bundle = self.waiting(key).bundle
-        return reviewed(self._books.book, bundle.book, bundle.scope, choices, catalogues)
+        return reviewed(
+            self._books.book, bundle.book, bundle.scope, choices, catalogues, fresh=self._books.is_untouched
+        )
 
     def missing(self, key: str, review: Review) -> list[str]:
         """Names of files that would come without their content, as neither the file nor the library has it."""
@@ -148,9 +151,9 @@ class Carriage:
             for file_hash in bundle.media
             if file_hash in wanted
         ]
-        await self._library.add_all(arriving)
         what = f"brought in {waits.name}: {counted(review)}"
-        await self._books.replace(book_json(book), what, "import", version)
+        async with self._library.taking(arriving):
+            await self._books.replace(book_json(book), what, "import", version)
         self.leave(key)
         return what
 

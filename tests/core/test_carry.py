@@ -320,6 +320,19 @@ def test_the_order_of_a_list_is_a_difference_of_its_own() -> None:
     assert in_words(differences(ours, whole(review))) == "changed the order of the lanes"
 
 
+def test_a_whole_book_takes_the_place_of_an_untouched_one_and_what_comes_back_stands_where_it_stood() -> None:
+    review = reviewed(EMPTY, HALT, "book", fresh=True)
+    allowed = Choices(None, None, frozenset(one.key for one in review.asked))
+    assert book_json(whole(reviewed(EMPTY, HALT, "book", allowed, fresh=True))) == book_json(HALT)
+    assert book_json(whole(reviewed(EMPTY, HALT, "book", allowed)))["lanes"] != book_json(HALT)["lanes"]
+    # Two cues were taken out; a version of before brings them back between those that they stood between.
+    without = book_from(
+        {**book_json(HALT), "cues": [cue for n, cue in enumerate(book_json(HALT)["cues"]) if n not in (0, 3)]}
+    )
+    again = whole(reviewed(without, HALT, "book", trusted=True))
+    assert [cue.id for cue in again.cues] == [cue.id for cue in HALT.cues]
+
+
 def test_what_stays_in_use_is_not_removed() -> None:
     ours = book_from(
         {

@@ -258,6 +258,32 @@ def test_an_end_in_the_middle_changes_nothing(running: Running, tmp_path: Path) 
     key = running.api.post("/api/carry/in", files={"file": ("long.zip", content)}).json()["key"]
     running.api.post(f"/api/carry/in/{key}/take", json={}).raise_for_status()
     assert len([one for one in running.api.get("/api/media").json() if not one["missing"]]) == 6
+    # Killed right after the files were moved to their places, and before the book named them: they go at the next start.
+    named = [one["file"] for one in running.api.get("/api/book").json()["book"]["media"]]
+    stray = running.add_file("stray.wav", wav(3))
+    stray = next(one["file"] for one in running.api.get("/api/book").json()["book"]["media"] if one["id"] == stray)
+    running.api.post("/api/book/undo").raise_for_status()
+    running.kill_server()
+    assert not (running.data / "taking.json").exists() and (running.data / "media" / stray).exists()
+    (running.data / "taking.json").write_text(json.dumps([*named[:2], stray]))
+    running.start_server()
+    assert {path.name for path in (running.data / "media").glob("?" * 64)} == set(named)
+    with contextlib.closing(sqlite3.connect(running.data / "cue-jar.sqlite")) as database:
+        assert {row[0] for row in database.execute("select hash from media")} == set(named)
+    assert not (running.data / "taking.json").exists()
+    # A file of which one cannot be read is not taken in part.
+    bad = {**files, _hash(b"no sound"): bundles.MediaFile(_hash(b"no sound"), tmp_path / "bad", ".wav")}
+    (tmp_path / "bad").write_bytes(b"no sound")
+    more = {
+        _hash(wav(9)): bundles.MediaFile(_hash(wav(9)), tmp_path / "nine", ".wav"),
+        _hash(b"no sound"): bad[_hash(b"no sound")],
+    }
+    (tmp_path / "nine").write_bytes(wav(9))
+    media = [{"id": f"n{n}", "name": f"New {n}", "file": file_hash} for n, file_hash in enumerate(more)]
+    content = b"".join(bundles.written(book_from({**BOOK, "media": media}), "book", more))
+    key = running.api.post("/api/carry/in", files={"file": ("bad.zip", content)}).json()["key"]
+    assert running.api.post(f"/api/carry/in/{key}/take", json={}).status_code == 422
+    assert {path.name for path in (running.data / "media").glob("?" * 64)} == set(named)
 
 
 def test_a_copy_a_day_is_kept_and_old_ones_go(tmp_path: Path) -> None:

@@ -8,15 +8,17 @@ from __future__ import annotations
 
 import asyncio
 import hashlib
+import json
 import re
 import tempfile
 import time
 import unicodedata
-from collections.abc import AsyncIterator, Callable, Sequence
+from collections.abc import AsyncIterator, Callable, Container, Sequence
+from contextlib import asynccontextmanager, suppress
 from pathlib import Path, PurePosixPath
 from typing import Any, Literal, NamedTuple
 
-from sqlalchemy import select
+from sqlalchemy import delete, select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -62,7 +64,7 @@ class Library:
         self, folder: Path, sessions: sessionmaker[Session], writer: Writer, max_bytes: int, max_pixels: int
     ) -> None:
         self._files, self._arrivals = folder / FOLDER, folder / "arrivals"
-        self._posters = folder / "posters"
+        self._posters, self._mark = folder / "posters", folder / "taking.json"
         for path in (self._files, self._arrivals, self._posters):
             path.mkdir(exist_ok=True)
         for left_over in self._arrivals.iterdir():
@@ -116,12 +118,42 @@ class Library:
             finally:
                 path.unlink(missing_ok=True)
 
-    async def add_all(self, files: Sequence[Arriving]) -> None:
-        """Takes several files in, all or none: nothing is there before the last of them was read.
+    @asynccontextmanager
+    async def taking(self, files: Sequence[Arriving]) -> AsyncIterator[None]:
+        """Takes several files in, for as long as they are named in the book within; else they go again, also at the next start after a
+        crash in between.
 
         Raises:
             NotTaken: which file is wrong, and why.
         """
+        fresh = [one.hash for one in files if self.row(one.hash) is None]
+        self._mark.write_text(json.dumps(fresh), "utf-8")
+        try:
+            await self._add_all(files)
+            yield
+        except BaseException:
+            self.leave_out(fresh)
+            raise
+        finally:
+            self._mark.unlink(missing_ok=True)
+
+    def clear(self, named: Container[str | None]) -> None:
+        """What was being taken in when Cue Jar ended goes again, where the book does not name it."""
+        with suppress(OSError, ValueError):
+            self.leave_out([one for one in json.loads(self._mark.read_text("utf-8")) if one not in named])
+            self._mark.unlink(missing_ok=True)
+
+    def leave_out(self, hashes: Sequence[str]) -> None:
+        """Files are not in the library any more."""
+        for one in hashes:
+            self._rows.pop(one, None)
+            for path in (self._files / one, self._posters / f"{one}.png", self._posters / f"{one}.strip.png"):
+                path.unlink(missing_ok=True)
+        if hashes:
+            self._writer.now(lambda c: c.execute(delete(MediaRow).where(MediaRow.hash.in_(hashes))))
+
+    async def _add_all(self, files: Sequence[Arriving]) -> None:
+        """All or none: nothing is there before the last of them was read."""
         ready: list[tuple[Path, str, int, Probed]] = []
         drafts: list[Path] = []
         try:

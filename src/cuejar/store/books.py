@@ -268,6 +268,13 @@ class Books:
             rows = session.execute(select(*columns).order_by(RevisionRow.id.desc())).all()
         return [Revision(row.id, row.what, row.at, row.whence, row.aside or row.id > self.version) for row in rows]
 
+    @property
+    def is_untouched(self) -> bool:
+        """Whether nobody changed anything yet since the data folder was made."""
+        with self._sessions() as session:
+            rows = session.scalars(select(RevisionRow.whence).limit(2)).all()
+        return list(rows) == ["first"]
+
     def at(self, version: int) -> Book:
         """The book as a revision has it.
 

@@ -10,7 +10,7 @@ in switched off until it is allowed.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence, Set
 from dataclasses import dataclass, field
 from typing import Any, Literal, NamedTuple
 
@@ -92,12 +92,14 @@ def reviewed(
     choices: Choices = Choices(),
     catalogues: Catalogues | None = None,
     trusted: bool = False,
+    fresh: bool = False,
 ) -> Review:
     """What would come of bringing ``theirs`` in.
 
     Args:
         catalogues: what the gear here has.
         trusted: it is a state of this very book, so that nothing in it needs to be allowed.
+        fresh: nobody changed one's own book yet: a whole book takes its place.
     """
     same = _same(ours, theirs) if scope == "cues" else {}
     gear = theirs.gear if scope == "book" else ours.gear
@@ -107,13 +109,15 @@ def reviewed(
         else (theirs, [])
     )
     rows = _rows(ours, theirs, scope, same)
+    for row in rows:
+        row.takes = row.takes or (fresh and scope == "book")
     _choose(rows, choices, scope)
     _take_along(rows, ours, theirs, same)
     _name_beside(rows, ours, theirs)
     used = [name_of(ours, Key(key.kind, thing)) for key, thing in same.items() if key.kind in BY_NAME]
     review = Review(rows, lost, [], used)
     try:
-        merged = _merged(ours, theirs, rows, same, review)
+        merged = _merged(ours, theirs, rows, same, review, scope)
         review.book = merged if trusted else _guarded(ours, merged, choices, review)
     except BookError as error:
         review.problems = list(error.problems)
@@ -210,7 +214,9 @@ def _name_beside(rows: list[Row], ours: Book, theirs: Book) -> None:
             row.as_id = slug(row.key.id, taken)
 
 
-def _merged(ours: Book, theirs: Book, rows: list[Row], same: Mapping[Key, str], review: Review) -> Book:
+def _merged(
+    ours: Book, theirs: Book, rows: list[Row], same: Mapping[Key, str], review: Review, scope: Scope
+) -> Book:
     ids = {row.key: row.as_id for row in rows if row.as_id}
 
     def to(owner: Key, what: Key) -> str:
@@ -235,7 +241,14 @@ def _merged(ours: Book, theirs: Book, rows: list[Row], same: Mapping[Key, str], 
                 entry = with_ours(entry, entries[entry["id"]])
             entries[entry["id"]] = entry
         if entries:
-            data[kind] = _ordered(entries, incoming.get(kind, [])) if Key(kind) in taken else list(entries.values())
+            wanted = incoming.get(kind, [])
+            if Key(kind) in taken:
+                data[kind] = _ordered(entries, wanted)
+            elif scope == "cues":
+                data[kind] = list(entries.values())
+            else:
+                own = {entry.id for entry in getattr(ours, kind)}
+                data[kind] = _placed(entries, own, [entry["id"] for entry in wanted])
     return _without_removed(data, [row for row in taken.values() if row.state == "removed"], review)
 
 
@@ -247,6 +260,17 @@ def _ordered(entries: dict[str, JsonObject], wanted: list[JsonObject]) -> list[J
         if thing not in ids:
             ids.insert(ids.index(after) + 1 if after in ids else 0, thing)
         after = thing
+    return [entries[thing] for thing in ids]
+
+
+def _placed(entries: dict[str, JsonObject], own: Set[str], wanted: Sequence[str]) -> list[JsonObject]:
+    """One's own entries in their order; each that is new behind the one that it stands behind where it comes from."""
+    ids = [thing for thing in entries if thing in own]
+    for place, thing in enumerate(wanted):
+        if thing in entries and thing not in own:
+            before = next((one for one in reversed(wanted[:place]) if one in ids), None)
+            ids.insert(ids.index(before) + 1 if before is not None else 0, thing)
+    ids += [thing for thing in entries if thing not in ids]
     return [entries[thing] for thing in ids]
 
 
