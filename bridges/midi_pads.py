@@ -1,6 +1,7 @@
 """Pads of a MIDI controller fire cues: ``python -m bridges.midi_pads "My pads" note36=mail-call note37=tea-break``.
 
-Needs ``pip install 'mido[ports-rtmidi]'`` for real ports. A note that begins fires the cue; ``rest=note40`` brings all to rest. Without
+Comes with ``pip install 'cuejar[bridges]'``. A note that begins fires the cue, and so does a control that comes past its middle, once until it
+is back below it; ``rest=note40`` brings all to rest. Without
 mappings it says what is pressed, so that one learns the numbers.
 """
 
@@ -42,8 +43,15 @@ def pressed(message: Any) -> tuple[str, int] | None:
 
 def run(messages: Iterable[Any], cues: dict[tuple[str, int], str], api: httpx.Client) -> None:
     """Fires cues for as long as messages come. What Cue Jar says no to is printed, and the next press counts again."""
+    up: set[tuple[int, int]] = set()
     for message in messages:
         what = pressed(message)
+        if message.type == "control_change":
+            control = (message.channel, message.control)
+            was_up = control in up
+            (up.add if what is not None else up.discard)(control)
+            if was_up:
+                continue
         if what is None:
             continue
         cue = cues.get(what)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import json
 
 from tests.running import Running, until
@@ -90,6 +91,27 @@ def test_inlets_refuse_in_plain_words(running: Running) -> None:
     event = json.dumps({"id": "1", "data": {}}).encode()
     status, what = send("office", event, **{"content-type": "application/cloudevents+json"})
     assert status == 400 and "needs an id, a source and a type" in what
+    # What an event carries as base64 is there as JSON, or as text (CloudEvents 1.0, JSON format, 3.1).
+    whole = {"specversion": "1.0", "source": "/office", "type": "parcel"}
+    for number, (content, kind) in enumerate(((b'{"parcels": 3}', "application/json"), (b"three", "text/plain"))):
+        carried = {
+            **whole,
+            "id": f"b{number}",
+            "datacontenttype": kind,
+            "data_base64": base64.b64encode(content).decode(),
+        }
+        assert (
+            send("office", json.dumps(carried).encode(), **{"content-type": "application/cloudevents+json"})[0] == 202
+        )
+    for odd, why in (
+        ("*", "is no base64"),
+        ("/w==", "neither JSON nor text"),
+        ("e30", "is no base64"),
+        ("ew==", "no JSON"),
+    ):
+        carried = {**whole, "id": "b9", "data_base64": odd}
+        status, what = send("office", json.dumps(carried).encode(), **{"content-type": "application/cloudevents+json"})
+        assert status == 400 and why in what
     binary = {"ce-specversion": "1.0", "ce-id": "7", "ce-source": "/office", "ce-type": "parcel"}
     assert send("office", b"{}", **binary)[0] == 202
     assert running.api.post("/api/in/office", content=b"{}", headers={**bearer, **binary}).json()["taken"] is False

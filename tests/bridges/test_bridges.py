@@ -332,7 +332,7 @@ def test_pads_fire_cues(capsys: pytest.CaptureFixture[str]) -> None:
     cues = midi_pads.mappings(["note36=mail-call", "control7=tea-break", "program2=rest", "note37=gone"])
     messages = [
         mido.Message("note_on", note=36, velocity=90), mido.Message("note_on", note=36, velocity=0), mido.Message("note_off", note=36),
-        mido.Message("control_change", control=7, value=127), mido.Message("control_change", control=7, value=3),
+        *(mido.Message("control_change", control=7, value=value) for value in (3, 60, 64, 90, 127, 70, 3)),
         mido.Message("program_change", program=2), mido.Message("note_on", note=37), mido.Message("note_on", note=50),
         mido.Message("pitchwheel", pitch=10),
     ]  # fmt: skip

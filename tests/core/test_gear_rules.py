@@ -23,7 +23,7 @@ from cuejar.core.measures.lampbank import LampBank
 from cuejar.core.measures.lamps import Board, Motion, channels, light, luminance, motion_from, overlaps, patched, share
 from cuejar.core.measures.throw import hit_ms, natural_ms, position, things
 from cuejar.core.parts.base import BookError
-from cuejar.core.parts.gear import Fixture, Frame, HapticPattern, Place, Target
+from cuejar.core.parts.gear import BodyPlace, Fixture, Frame, HapticPattern, Target
 from cuejar.core.snags.snags import snags
 
 
@@ -136,7 +136,7 @@ def test_patterns_curve_merge_and_come_back_from_csv() -> None:
         Frame(at_s=0.4, levels={"b": 1}, curve="smooth"),
         Frame(at_s=0.6),
     ]
-    places = {"a": Place(x=0.3, y=0.2), "b": Place(side="back", x=0.5, y=0.4, size=0.3)}
+    places = {"a": BodyPlace(x=0.3, y=0.2), "b": BodyPlace(side="back", x=0.5, y=0.4, size=0.3)}
     pattern = HapticPattern(id="p", name="P", length_s=0.8, places=places, frames=frames)
     assert levels_at(pattern, 0.1)[0] == pytest.approx(0.4)
     assert levels_at(pattern, 0.3)[0] == pytest.approx(0.8)
@@ -170,20 +170,20 @@ def test_patterns_curve_merge_and_come_back_from_csv() -> None:
 @pytest.mark.parametrize(
     ("place", "pads", "felt"),
     [
-        pytest.param(Place(x=0.5, y=0.5), [Place(x=0.5, y=0.5), Place(x=0.6, y=0.5)], [0], id="the pad itself"),
-        pytest.param(Place(x=0.5, y=0.5), [Place(x=0.1, y=0.5), Place(x=0.8, y=0.5)], [1], id="the nearest"),
+        pytest.param(BodyPlace(x=0.5, y=0.5), [BodyPlace(x=0.5, y=0.5), BodyPlace(x=0.6, y=0.5)], [0], id="the pad itself"),
+        pytest.param(BodyPlace(x=0.5, y=0.5), [BodyPlace(x=0.1, y=0.5), BodyPlace(x=0.8, y=0.5)], [1], id="the nearest"),
         pytest.param(
-            Place(x=0.5, y=0.5, size=0.4), [Place(x=0.4, y=0.5), Place(x=0.6, y=0.6), Place(x=0.9, y=0.5)], [0, 1], id="all within"
+            BodyPlace(x=0.5, y=0.5, size=0.4), [BodyPlace(x=0.4, y=0.5), BodyPlace(x=0.6, y=0.6), BodyPlace(x=0.9, y=0.5)], [0, 1], id="all within"
         ),
-        pytest.param(Place(x=0.5, y=0.5, size=0.2), [Place(x=0.4, y=0.5), Place(x=0.5, y=0.59)], [0], id="a side is higher than wide"),
-        pytest.param(Place(x=0.1, y=0.5), [Place(side="back", x=0.1, y=0.5), Place(x=0.9, y=0.9)], [1], id="its own side first"),
+        pytest.param(BodyPlace(x=0.5, y=0.5, size=0.2), [BodyPlace(x=0.4, y=0.5), BodyPlace(x=0.5, y=0.59)], [0], id="a side is higher than wide"),
+        pytest.param(BodyPlace(x=0.1, y=0.5), [BodyPlace(side="back", x=0.1, y=0.5), BodyPlace(x=0.9, y=0.9)], [1], id="its own side first"),
         pytest.param(
-            Place(x=0.1, y=0.5), [Place(side="back", x=0.1, y=0.5), Place(side="back", x=0.9, y=0.5)], [1], id="through the body"
+            BodyPlace(x=0.1, y=0.5), [BodyPlace(side="back", x=0.1, y=0.5), BodyPlace(side="back", x=0.9, y=0.5)], [1], id="through the body"
         ),
-        pytest.param(Place(x=0.1, y=0.5), [], [], id="no pads"),
+        pytest.param(BodyPlace(x=0.1, y=0.5), [], [], id="no pads"),
     ],
 )  # fmt: skip
-def test_a_place_is_felt_by_the_pads_near_it(place: Place, pads: list[Place], felt: list[int]) -> None:
+def test_a_place_is_felt_by_the_pads_near_it(place: BodyPlace, pads: list[BodyPlace], felt: list[int]) -> None:
     assert fitted([place], pads) == [felt]
 
 
@@ -195,8 +195,8 @@ def test_a_place_is_felt_by_the_pads_near_it(place: Place, pads: list[Place], fe
 def test_on_any_wearable_every_place_is_felt_and_levels_are_kept(
     felt: list[tuple[bool, float, float, float]], pads: list[tuple[bool, float, float]]
 ) -> None:
-    def at(front: bool, x: float, y: float) -> Place:
-        return Place(side="front" if front else "back", x=x, y=y)
+    def at(front: bool, x: float, y: float) -> BodyPlace:
+        return BodyPlace(side="front" if front else "back", x=x, y=y)
 
     places = {f"p{n}": at(*row[:3]) for n, row in enumerate(felt)}
     levels = {f"p{n}": row[3] for n, row in enumerate(felt)}
@@ -211,8 +211,8 @@ def test_a_pattern_of_before_is_where_its_cells_were() -> None:
     frames = [{"at_s": 0, "cells": {"0": 1.0, "39": 0.5}, "curve": "step"}, {"at_s": 0.5, "cells": {}}]
     pattern = book_from({"patterns": [{"id": "p", "name": "P", "frames": frames}]}).patterns[0]
     assert pattern.places == {
-        "c0": Place(side="front", x=0.2, y=0.2, size=0.16),
-        "c39": Place(side="back", x=0.8, y=0.76, size=0.16),
+        "c0": BodyPlace(side="front", x=0.2, y=0.2, size=0.16),
+        "c39": BodyPlace(side="back", x=0.8, y=0.76, size=0.16),
     }
     assert [dict(frame.levels) for frame in pattern.frames] == [{"c0": 1.0, "c39": 0.5}, {}]
     assert pattern.frames[0].curve == "step"
@@ -232,7 +232,7 @@ def test_a_pattern_of_before_is_where_its_cells_were() -> None:
 def test_haptic_limits_hold_for_any_sum_of_patterns(
     spans: list[tuple[int, int, float]], level: float, most: int, pause: int
 ) -> None:
-    limit, worn = Limit(level, most, pause), Worn([Place(x=0.5, y=0.5)] * 3)
+    limit, worn = Limit(level, most, pause), Worn([BodyPlace(x=0.5, y=0.5)] * 3)
     felt_from, quiet_from = None, 0
     for frame in range(500):
         now = frame * 20

@@ -12,7 +12,9 @@ import pytest
 from tests.running import Running, until
 
 ODD: list[Any] = [
-    {"type": "x.stream", "data": {"category": "x"}},
+    {"specversion": "1.0", "id": "o1", "source": "/x", "type": "x.stream", "data": {"category": "x"}},
+    {"specversion": "0.3", "id": "o2", "source": "/x", "type": "cuejar.channel.follow", "data": {}},
+    {"specversion": "1.0", "source": "/x", "type": "cuejar.channel.follow", "data": {}},
     [],
     {"type": None},
     "not json",
@@ -25,7 +27,14 @@ ODD: list[Any] = [
     },
     {"type": "cuejar.channel.tip", "data": {"amount": -5}},
     {"type": "cuejar.channel.raid", "data": {"party": "many"}},
-    {"type": "cuejar.channel.fireworks", "data": {"colour": "slate blue"}, "unknown": True},
+    {
+        "specversion": "1.0",
+        "id": "o3",
+        "source": "/x",
+        "type": "cuejar.channel.fireworks",
+        "data": {"colour": "slate blue"},
+        "unknown": True,
+    },
 ]
 
 
@@ -71,7 +80,7 @@ def test_odd_messages_cost_themselves_alone(running: Running) -> None:
     until(lambda: running.state_of(redemption) == "fulfilled")
     assert running.api.get("/api/health").json()["channel"] in ("in_step", "catching_up")
     log = running.api.get("/api/wires/given:channel").json()
-    assert log["count"] == 9 and log["passed_over"] == {"cuejar.channel.fireworks": 1, "x.stream": 1}
+    assert log["count"] == 11 and log["passed_over"] == {"cuejar.channel.fireworks": 1, "x.stream": 1}
     assert all(row["why"] and row["at"] for row in log["left_out"])
     bare_line = until(lambda: next((line for line in _lines(running) if line["call"] == "rd-bare"), None))
     assert bare_line["verdict"] == "let_in"

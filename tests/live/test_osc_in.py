@@ -8,10 +8,12 @@ from typing import Any
 
 import pytest
 from pythonosc.osc_bundle_builder import IMMEDIATELY, OscBundleBuilder
+from pythonosc.osc_message import OscMessage
 from pythonosc.osc_message_builder import OscMessageBuilder
 from pythonosc.udp_client import SimpleUDPClient
 
 from cuejar.core.parts.oscaddress import matches, problem_of
+from cuejar.live.osc_in import _arguments
 from tests.running import Running, free_ports, until
 
 
@@ -71,6 +73,13 @@ def remotes(running: Running) -> SimpleUDPClient:
     return client
 
 
+def _packet(address: str, arguments: list[Any]) -> bytes:
+    message = OscMessageBuilder(address)
+    for argument in arguments:
+        message.add_arg(argument)
+    return bytes(message.build().dgram)
+
+
 def wire(running: Running) -> dict[str, Any]:
     log: dict[str, Any] = running.api.get("/api/wires/osc").json()
     return log
@@ -91,6 +100,12 @@ def test_a_control_surface_is_a_remote(running: Running) -> None:
     client.send_message("/pad", [1, "all aboard"])
     until(lambda: len(lines()) == 2)
     assert {line["text"] for line in lines()} == {"mind the gap", "all aboard"}
+    # The address that comes may be a pattern itself (OSC 1.0); a first argument that is an empty text is no 0; 0.2 is 0.2.
+    client.send_message("/{pad,none}", ["", 0.2])
+    until(lambda: len(lines()) == 3)
+    client.send_message("/lever/2", [0.2, "as it was sent"])
+    until(lambda: len(lines()) == 4)
+    assert _arguments(list(OscMessage(_packet("/x", [0.2, 3.5, "", True])).params)) == [0.2, 3.5, "", True]
     # A fader tells of every step; the book gets where it stays.
     revisions = running.api.get("/api/book").json()["version"]
     for step in range(50):
@@ -111,7 +126,7 @@ def test_a_control_surface_is_a_remote(running: Running) -> None:
         bundle.add_content(message.build())
     with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as raw:
         raw.sendto(bundle.build().dgram, (client._address, client._port))
-        until(lambda: len(lines()) == 4)
+        until(lambda: len(lines()) == 6)
         # What cannot be read, comes from elsewhere, or too often costs itself alone.
         before = wire(running)["count"]
         for odd in (
@@ -130,7 +145,7 @@ def test_a_control_surface_is_a_remote(running: Running) -> None:
     assert "127.0.0.1 is not among the senders of Far" in whys
     until(lambda: "More than 2 hooks a minute" in " ".join(row["why"] for row in wire(running)["left_out"]))
     client.send_message("/pad", 1)
-    until(lambda: len(lines()) >= 5)
+    until(lambda: len(lines()) >= 7)
 
 
 def test_an_inlet_that_cannot_be_is_refused(running: Running) -> None:

@@ -25,7 +25,28 @@ def _secret(inlet_id: str) -> str:
     return f"inlet/{inlet_id}"
 
 
-@router.post("/in/{inlet_id}")
+class TakenOut(BaseModel):
+    """``taken``: whether any of the events was new; ``count``: how many were."""
+
+    taken: bool
+    count: int
+
+
+HOOK = {
+    "requestBody": {
+        "required": True,
+        "description": "Any JSON; or CloudEvents 1.0, one, or several as a list.",
+        "content": {
+            "application/json": {"schema": {}},
+            "application/cloudevents+json": {"schema": {"type": "object"}},
+            "application/cloudevents-batch+json": {"schema": {"type": "array", "items": {"type": "object"}}},
+        },
+    },
+    "security": [{"inletKey": []}, {"inletSignature": []}],
+}
+
+
+@router.post("/in/{inlet_id}", status_code=202, response_model=TakenOut, openapi_extra=HOOK)
 async def hook_in(studio: TheStudio, inlet: TheInlet, request: Request) -> JSONResponse:
     """A hook comes in. 202 when it is taken (also when the same came before), 401 when its signature is not right."""
     body = b""

@@ -58,7 +58,7 @@ async def simulate(studio: TheStudio) -> SimulatedOut:
     return await simulated(studio)
 
 
-class ViewerIn(BaseModel):
+class FirstViewerIn(BaseModel):
     """A viewer of the simulated channel redeems a reward, by the title that it has there."""
 
     viewer: Annotated[str, Field(min_length=1, max_length=200)] = "owlpost"
@@ -71,7 +71,7 @@ class RedeemedOut(BaseModel):
 
 
 @router.post("/simulated/redemptions", status_code=201)
-async def redeem(studio: TheStudio, body: ViewerIn) -> RedeemedOut:
+async def redeem(studio: TheStudio, body: FirstViewerIn) -> RedeemedOut:
     where = _web(studio)
     if where is None:
         raise Refused(409, "The simulated channel does not run.", "Start it on the page Opening night.")

@@ -244,12 +244,12 @@ class SayIn(BaseModel):
     shut_out: bool | None = None
 
 
-class Done(BaseModel):
+class SaidOfViewer(BaseModel):
     version: int
 
 
 @router.post("/say")
-async def say(studio: TheStudio, body: SayIn) -> Done:
+async def say(studio: TheStudio, body: SayIn) -> SaidOfViewer:
     with studio.sessions() as session:
         row = _known(session, body.viewer)
     data: dict[str, Any] = dict(studio.books.data)
@@ -274,7 +274,7 @@ async def say(studio: TheStudio, body: SayIn) -> Done:
     data["house"], data["reading"] = house, reading
     await studio.books.replace(data, f"changed what goes for {row.name or 'a viewer'}")
     await studio.book_changed()
-    return Done(version=studio.books.version)
+    return SaidOfViewer(version=studio.books.version)
 
 
 def _points_on(studio: Studio) -> None:
@@ -344,7 +344,7 @@ async def points_csv(studio: TheStudio) -> CsvText:
     return CsvText("\ufeff" + written(rows), headers=headers)
 
 
-class TableIn(BaseModel):
+class BalancesIn(BaseModel):
     text: Annotated[str, Field(max_length=10_000_000)]
 
 
@@ -385,13 +385,13 @@ def _told(rows: list[Balance]) -> BalancesOut:
 
 
 @router.post("/table/preview")
-async def preview_points(studio: TheStudio, body: TableIn) -> BalancesOut:
+async def preview_points(studio: TheStudio, body: BalancesIn) -> BalancesOut:
     """What a table would do; nothing is done."""
     return _told(_balances(studio, body.text))
 
 
 @router.post("/table")
-async def take_points(studio: TheStudio, body: TableIn) -> BalancesOut:
+async def take_points(studio: TheStudio, body: BalancesIn) -> BalancesOut:
     """Takes in what is not refused."""
     _points_on(studio)
     rows = _balances(studio, body.text)

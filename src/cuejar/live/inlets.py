@@ -18,6 +18,7 @@ from typing import Any
 
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import sound_json
+from cuejar.core.files.events import data_of
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.gear import Inlet
 from cuejar.live.drivers.hooks import is_signed
@@ -105,7 +106,10 @@ def _structured(event: Any) -> tuple[str, Any]:
         raise NotLetIn(400, "A CloudEvent needs an id, a source and a type.")
     if event.get("specversion", "1.0") != "1.0":
         raise NotLetIn(400, f"CloudEvents of version {str(event['specversion'])[:20]} are not known here; 1.0 is.")
-    return f"{event['source']}/{event['id']}", event.get("data")
+    try:
+        return f"{event['source']}/{event['id']}", sound_json(data_of(event))
+    except ValueError as error:
+        raise NotLetIn(400, f"The event's data_base64 {error}.") from None
 
 
 class Inlets:

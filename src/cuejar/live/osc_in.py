@@ -12,6 +12,7 @@ from collections.abc import Awaitable, Callable
 from ipaddress import ip_address
 from typing import Any
 
+import numpy as np
 from pythonosc.osc_bundle import OscBundle
 from pythonosc.osc_bundle import ParseError as BundleError
 from pythonosc.osc_message import OscMessage, ParseError
@@ -20,7 +21,7 @@ from cuejar.core.book.book import Book, House
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import sound_json
 from cuejar.core.parts.gear import Inlet
-from cuejar.core.parts.oscaddress import matches
+from cuejar.core.parts.oscaddress import stands_for
 from cuejar.live.inlets import Inlets, NotLetIn
 from cuejar.live.runner import Runner
 from cuejar.live.wirelog import WireLog
@@ -118,7 +119,12 @@ class OscIn:
         arguments = _arguments(list(message.params))
         found = False
         for inlet in self._book.inlets if self._book is not None else []:
-            if inlet.kind != "osc" or not inlet.on or not inlet.address or not matches(inlet.address, message.address):
+            if (
+                inlet.kind != "osc"
+                or not inlet.on
+                or not inlet.address
+                or not stands_for(inlet.address, message.address)
+            ):
                 continue
             found = True
             if not _may(inlet, sender):
@@ -150,9 +156,9 @@ class OscIn:
                 self._moved.set()
             return
         if inlet.does == "house":
-            await self._switch(inlet.switch, bool(first))
+            await self._switch(inlet.switch, not _lets_go(first))
             return
-        if not first:
+        if _lets_go(first):
             return
         call = self._inlets.message(inlet, arguments)
         if inlet.does == "rest":
@@ -201,9 +207,21 @@ def _arguments(given: list[Any]) -> list[Any]:
     """Arguments as JSON can hold them. Raises ValueError: one cannot be taken."""
     if len(given) > MOST_ARGUMENTS:
         raise ValueError(f"it has over {MOST_ARGUMENTS} arguments")
-    made = [bytes(one).hex() if isinstance(one, (bytes, bytearray)) else one for one in given]
-    sound = sound_json([str(one) if isinstance(one, tuple) else one for one in made])
+    sound = sound_json([_plain(one) for one in given])
     return list(sound) if isinstance(sound, list) else []
+
+
+def _plain(given: Any) -> Any:
+    if isinstance(given, (bytes, bytearray)):
+        return bytes(given).hex()
+    if isinstance(given, float) and np.float32(given) == given:
+        return float(str(np.float32(given)))  # Sent in 32 bits: 0.2, not 0.20000000298.
+    return str(given) if isinstance(given, tuple) else given
+
+
+def _lets_go(first: Any) -> bool:
+    """Whether a message's first argument is 0 or false, as of a button that is let go of. A text is none."""
+    return isinstance(first, (bool, int, float)) and not first
 
 
 def _may(inlet: Inlet, sender: str) -> bool:

@@ -23,7 +23,7 @@ class Nothing(Asked):
     """No params."""
 
 
-class Hello(Asked):
+class SayHello(Asked):
     name: str
     version: int = 1
     token: str = ""
@@ -116,7 +116,7 @@ class Reply(Asked):
 
 
 CALLS: dict[str, dict[str, type[Asked]]] = {
-    "things": {"hello": Hello, "catalogue": Nothing, "set": SetThing, "do": DoDeed},
+    "things": {"hello": SayHello, "catalogue": Nothing, "set": SetThing, "do": DoDeed},
     "broadcaster": {
         "sign_in": SignIn,
         "catalogue": Nothing,
@@ -194,7 +194,8 @@ def openapi() -> dict[str, Any]:
         responses: dict[str, Any] = {status: {"description": words} for status, words in statuses.items()}
         if schema is not None:
             responses[first]["content"] = {"application/json": {"schema": schema}}
-        operation: dict[str, Any] = {"responses": responses, "security": [{"token": []}, {}]}
+        name = "_".join([method, *(step.strip("{}") for step in path.split("/") if step)])
+        operation: dict[str, Any] = {"operationId": name, "responses": responses, "security": [{"token": []}, {}]}
         if body is not None:
             content = {"application/json": {"schema": {"$ref": where + body.__name__}}}
             operation["requestBody"] = {"required": True, "content": content}
@@ -212,6 +213,7 @@ def openapi() -> dict[str, Any]:
     return {
         "openapi": "3.1.0",
         "info": {"title": "What Cue Jar asks of a channel", "version": "1"},
+        "servers": [{"url": "http://127.0.0.1:8710", "description": "the channel, or its bridge"}],
         "paths": paths,
         "components": {
             "schemas": _definitions(models, where),

@@ -15,7 +15,7 @@ export interface paths {
          * Playbill
          * @description Every text that stands on it.
          */
-        get: operations["playbill_api_playbill_get"];
+        get: operations["playbill_playbill"];
         put?: never;
         post?: never;
         delete?: never;
@@ -33,7 +33,7 @@ export interface paths {
         };
         get?: never;
         /** Put Playbill */
-        put: operations["put_playbill_api_book_playbill_put"];
+        put: operations["playbill_put_playbill"];
         post?: never;
         delete?: never;
         options?: never;
@@ -52,7 +52,7 @@ export interface paths {
          * Page
          * @description One page that needs nothing beside it.
          */
-        get: operations["page_api_playbill_html_get"];
+        get: operations["playbill_page"];
         put?: never;
         post?: never;
         delete?: never;
@@ -69,7 +69,7 @@ export interface paths {
             cookie?: never;
         };
         /** Text */
-        get: operations["text_api_playbill_md_get"];
+        get: operations["playbill_text"];
         put?: never;
         post?: never;
         delete?: never;
@@ -86,7 +86,7 @@ export interface paths {
             cookie?: never;
         };
         /** Get Book */
-        get: operations["get_book_api_book_get"];
+        get: operations["book_get_book"];
         put?: never;
         post?: never;
         delete?: never;
@@ -104,7 +104,7 @@ export interface paths {
         };
         get?: never;
         /** Put House */
-        put: operations["put_house_api_book_house_put"];
+        put: operations["book_put_house"];
         post?: never;
         delete?: never;
         options?: never;
@@ -121,7 +121,7 @@ export interface paths {
         };
         get?: never;
         /** Put Reading */
-        put: operations["put_reading_api_book_reading_put"];
+        put: operations["book_put_reading"];
         post?: never;
         delete?: never;
         options?: never;
@@ -138,7 +138,7 @@ export interface paths {
         };
         get?: never;
         /** Put Points */
-        put: operations["put_points_api_book_points_put"];
+        put: operations["book_put_points"];
         post?: never;
         delete?: never;
         options?: never;
@@ -155,10 +155,10 @@ export interface paths {
         };
         get?: never;
         /** Put Part */
-        put: operations["put_part_api_book__kind___thing__put"];
+        put: operations["book_put_part"];
         post?: never;
         /** Delete Part */
-        delete: operations["delete_part_api_book__kind___thing__delete"];
+        delete: operations["book_delete_part"];
         options?: never;
         head?: never;
         patch?: never;
@@ -174,7 +174,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Undo */
-        post: operations["undo_api_book_undo_post"];
+        post: operations["book_undo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -191,7 +191,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Redo */
-        post: operations["redo_api_book_redo_post"];
+        post: operations["book_redo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -206,7 +206,7 @@ export interface paths {
             cookie?: never;
         };
         /** Tickets */
-        get: operations["tickets_api_rewards_tickets_get"];
+        get: operations["rewards_tickets"];
         put?: never;
         post?: never;
         delete?: never;
@@ -228,7 +228,7 @@ export interface paths {
          * New Reward
          * @description A new reward; its id is made from its title and stays, whatever the title becomes.
          */
-        post: operations["new_reward_api_rewards_post"];
+        post: operations["rewards_new_reward"];
         delete?: never;
         options?: never;
         head?: never;
@@ -248,7 +248,7 @@ export interface paths {
          * Change
          * @description Changes several rewards in one step. Those that were made elsewhere keep what is theirs at the channel.
          */
-        post: operations["change_api_rewards_change_post"];
+        post: operations["rewards_change"];
         delete?: never;
         options?: never;
         head?: never;
@@ -268,7 +268,7 @@ export interface paths {
          * Order
          * @description Puts rewards in this order; those that are not named come after, as they were.
          */
-        post: operations["order_api_rewards_order_post"];
+        post: operations["rewards_order"];
         delete?: never;
         options?: never;
         head?: never;
@@ -288,7 +288,7 @@ export interface paths {
          * Remove
          * @description Takes rewards out of the book, and out of whatever names them: calls of cues, sets, beats.
          */
-        post: operations["remove_api_rewards_remove_post"];
+        post: operations["rewards_remove"];
         delete?: never;
         options?: never;
         head?: never;
@@ -308,7 +308,7 @@ export interface paths {
          * Again
          * @description Makes a reward again that a hand removed at a channel.
          */
-        post: operations["again_api_rewards__reward_id__again_post"];
+        post: operations["rewards_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -328,7 +328,7 @@ export interface paths {
          * Take In
          * @description A reward that was made elsewhere can call cues from now on; it cannot be changed, settled or refunded.
          */
-        post: operations["take_in_api_rewards_take_in_post"];
+        post: operations["rewards_take_in"];
         delete?: never;
         options?: never;
         head?: never;
@@ -348,7 +348,7 @@ export interface paths {
          * Take Over
          * @description An equal one of ours stands in its place; cues that it called are called by that. The other must be removed by hand.
          */
-        post: operations["take_over_api_rewards_take_over_post"];
+        post: operations["rewards_take_over"];
         delete?: never;
         options?: never;
         head?: never;
@@ -368,7 +368,7 @@ export interface paths {
          * Curve
          * @description The price over the coming hour.
          */
-        post: operations["curve_api_rewards_curve_post"];
+        post: operations["rewards_curve"];
         delete?: never;
         options?: never;
         head?: never;
@@ -383,7 +383,7 @@ export interface paths {
             cookie?: never;
         };
         /** Table */
-        get: operations["table_api_rewards_table_csv_get"];
+        get: operations["rewards_table"];
         put?: never;
         post?: never;
         delete?: never;
@@ -405,7 +405,7 @@ export interface paths {
          * Preview Table
          * @description What a table would do; nothing is done.
          */
-        post: operations["preview_table_api_rewards_table_preview_post"];
+        post: operations["rewards_preview_table"];
         delete?: never;
         options?: never;
         head?: never;
@@ -425,7 +425,7 @@ export interface paths {
          * Take Table
          * @description Takes in what is not refused, in one step.
          */
-        post: operations["take_table_api_rewards_table_post"];
+        post: operations["rewards_take_table"];
         delete?: never;
         options?: never;
         head?: never;
@@ -440,7 +440,7 @@ export interface paths {
             cookie?: never;
         };
         /** Viewers */
-        get: operations["viewers_api_viewers_get"];
+        get: operations["viewers_viewers"];
         put?: never;
         post?: never;
         delete?: never;
@@ -457,7 +457,7 @@ export interface paths {
             cookie?: never;
         };
         /** Card */
-        get: operations["card_api_viewers_card_get"];
+        get: operations["viewers_card"];
         put?: never;
         post?: never;
         delete?: never;
@@ -476,7 +476,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Say */
-        post: operations["say_api_viewers_say_post"];
+        post: operations["viewers_say"];
         delete?: never;
         options?: never;
         head?: never;
@@ -496,7 +496,7 @@ export interface paths {
          * Give
          * @description A viewer holds so many points from now on, for a reason that is kept.
          */
-        post: operations["give_api_viewers_points_post"];
+        post: operations["viewers_give"];
         delete?: never;
         options?: never;
         head?: never;
@@ -513,7 +513,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Merge */
-        post: operations["merge_api_viewers_merge_post"];
+        post: operations["viewers_merge"];
         delete?: never;
         options?: never;
         head?: never;
@@ -533,7 +533,7 @@ export interface paths {
          * Forget
          * @description A viewer's name and texts are blanked wherever they stand; the sums stay.
          */
-        post: operations["forget_api_viewers_forget_post"];
+        post: operations["viewers_forget"];
         delete?: never;
         options?: never;
         head?: never;
@@ -548,7 +548,7 @@ export interface paths {
             cookie?: never;
         };
         /** Points Csv */
-        get: operations["points_csv_api_viewers_points_csv_get"];
+        get: operations["viewers_points_csv"];
         put?: never;
         post?: never;
         delete?: never;
@@ -570,7 +570,7 @@ export interface paths {
          * Preview Points
          * @description What a table would do; nothing is done.
          */
-        post: operations["preview_points_api_viewers_table_preview_post"];
+        post: operations["viewers_preview_points"];
         delete?: never;
         options?: never;
         head?: never;
@@ -590,7 +590,7 @@ export interface paths {
          * Take Points
          * @description Takes in what is not refused.
          */
-        post: operations["take_points_api_viewers_table_post"];
+        post: operations["viewers_take_points"];
         delete?: never;
         options?: never;
         head?: never;
@@ -610,7 +610,7 @@ export interface paths {
          * Measure
          * @description Where the beats of a cue lie, shortest and longest, and its snags, before it is saved.
          */
-        post: operations["measure_api_building_measure_post"];
+        post: operations["building_measure"];
         delete?: never;
         options?: never;
         head?: never;
@@ -627,7 +627,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Throws */
-        post: operations["throws_api_throws_post"];
+        post: operations["building_throws"];
         delete?: never;
         options?: never;
         head?: never;
@@ -647,7 +647,7 @@ export interface paths {
          * Try Here
          * @description What a try would do, for the editor's stage alone: nothing reaches an overlay or any gear.
          */
-        post: operations["try_here_api_building_try_post"];
+        post: operations["building_try_here"];
         delete?: never;
         options?: never;
         head?: never;
@@ -665,7 +665,7 @@ export interface paths {
          * Carry Book
          * @description The whole book with its media, as one file. Keys stay here.
          */
-        get: operations["carry_book_api_carry_book_zip_get"];
+        get: operations["carry_carry_book"];
         put?: never;
         post?: never;
         delete?: never;
@@ -685,7 +685,7 @@ export interface paths {
          * Carry Cues
          * @description Some cues with all that they need, as one file.
          */
-        get: operations["carry_cues_api_carry_cues_zip_get"];
+        get: operations["carry_carry_cues"];
         put?: never;
         post?: never;
         delete?: never;
@@ -702,7 +702,7 @@ export interface paths {
             cookie?: never;
         };
         /** Stays */
-        get: operations["stays_api_carry_stays_get"];
+        get: operations["carry_stays"];
         put?: never;
         post?: never;
         delete?: never;
@@ -724,7 +724,7 @@ export interface paths {
          * Bring In
          * @description Looks at a bundle, or a book as JSON. It waits here until it is taken or left.
          */
-        post: operations["bring_in_api_carry_in_post"];
+        post: operations["carry_bring_in"];
         delete?: never;
         options?: never;
         head?: never;
@@ -744,7 +744,7 @@ export interface paths {
          * Review Again
          * @description What would come of it with other choices.
          */
-        post: operations["review_again_api_carry_in__key__review_post"];
+        post: operations["carry_review_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -764,7 +764,7 @@ export interface paths {
          * Take
          * @description Takes what was chosen, in one step that can be undone.
          */
-        post: operations["take_api_carry_in__key__take_post"];
+        post: operations["carry_take"];
         delete?: never;
         options?: never;
         head?: never;
@@ -782,7 +782,7 @@ export interface paths {
         put?: never;
         post?: never;
         /** Leave */
-        delete: operations["leave_api_carry_in__key__delete"];
+        delete: operations["carry_leave"];
         options?: never;
         head?: never;
         patch?: never;
@@ -799,7 +799,7 @@ export interface paths {
          * Books
          * @description Every state of the book that is kept, the newest first.
          */
-        get: operations["books_api_books_get"];
+        get: operations["carry_books"];
         put?: never;
         post?: never;
         delete?: never;
@@ -819,7 +819,7 @@ export interface paths {
          * Data Copies
          * @description The copies of the days, the newest first.
          */
-        get: operations["data_copies_api_books_copies_get"];
+        get: operations["carry_data_copies"];
         put?: never;
         post?: never;
         delete?: never;
@@ -839,7 +839,7 @@ export interface paths {
          * Changes Of
          * @description In what a book of before differs from an earlier one (``since``).
          */
-        get: operations["changes_of_api_books__version__changes_get"];
+        get: operations["carry_changes_of"];
         put?: never;
         post?: never;
         delete?: never;
@@ -861,7 +861,7 @@ export interface paths {
          * Review Before
          * @description What would come of taking a book of before back.
          */
-        post: operations["review_before_api_books__version__review_post"];
+        post: operations["carry_review_before"];
         delete?: never;
         options?: never;
         head?: never;
@@ -881,7 +881,7 @@ export interface paths {
          * Take Back
          * @description Takes a book of before back, or what was chosen of it, in one step that can be undone.
          */
-        post: operations["take_back_api_books__version__take_post"];
+        post: operations["carry_take_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -901,7 +901,7 @@ export interface paths {
          * Cue From Media
          * @description A new cue that already works: natural length, in the middle, waiting its turn in the first lane.
          */
-        post: operations["cue_from_media_api_cues_from_media_post"];
+        post: operations["cues_cue_from_media"];
         delete?: never;
         options?: never;
         head?: never;
@@ -921,7 +921,7 @@ export interface paths {
          * Copy Cue
          * @description The same cue once more under another name, switched off and without its calls, so that nothing fires twice.
          */
-        post: operations["copy_cue_api_cues__cue_id__copy_post"];
+        post: operations["cues_copy_cue"];
         delete?: never;
         options?: never;
         head?: never;
@@ -941,7 +941,7 @@ export interface paths {
          * Many Cues
          * @description Switches, tags, moves or removes several cues in one revision, so that one undo brings all back.
          */
-        post: operations["many_cues_api_cues_many_post"];
+        post: operations["cues_many_cues"];
         delete?: never;
         options?: never;
         head?: never;
@@ -961,7 +961,7 @@ export interface paths {
          * Match
          * @description For each call: would this message make it? The same test as live.
          */
-        post: operations["match_api_cues_match_post"];
+        post: operations["cues_match"];
         delete?: never;
         options?: never;
         head?: never;
@@ -976,7 +976,7 @@ export interface paths {
             cookie?: never;
         };
         /** Odds */
-        get: operations["odds_api_jars__jar_id__odds_get"];
+        get: operations["jars_odds"];
         put?: never;
         post?: never;
         delete?: never;
@@ -998,7 +998,7 @@ export interface paths {
          * Try Draws
          * @description Draws many times to look at it; the jar itself remembers nothing of it.
          */
-        post: operations["try_draws_api_jars__jar_id__draw_post"];
+        post: operations["jars_try_draws"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1013,13 +1013,13 @@ export interface paths {
             cookie?: never;
         };
         /** Export */
-        get: operations["export_api_jars__jar_id__file_get"];
+        get: operations["jars_export"];
         put?: never;
         /**
          * Import File
          * @description The entries of a file become those of the jar; what they name and is not there is told, and left out.
          */
-        post: operations["import_file_api_jars__jar_id__file_post"];
+        post: operations["jars_import_file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1034,13 +1034,13 @@ export interface paths {
             cookie?: never;
         };
         /** Media */
-        get: operations["media_api_media_get"];
+        get: operations["media_media"];
         put?: never;
         /**
          * Add Media
          * @description Takes files into the library. What is there already is not taken twice.
          */
-        post: operations["add_media_api_media_post"];
+        post: operations["media_add_media"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1060,7 +1060,7 @@ export interface paths {
          * Add Paths
          * @description Takes in every file that a pasted list of paths names, and says which are missing.
          */
-        post: operations["add_paths_api_media_paths_post"];
+        post: operations["media_add_paths"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1080,7 +1080,7 @@ export interface paths {
          * Replace Media
          * @description Another file in the place of this one, in every cue and jar at once.
          */
-        post: operations["replace_media_api_media__media_id__replace_post"];
+        post: operations["media_replace_media"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1100,7 +1100,7 @@ export interface paths {
          * Convert Media
          * @description A sound or clip in a form that every browser plays, in the place of the old one.
          */
-        post: operations["convert_media_api_media__media_id__convert_post"];
+        post: operations["media_convert_media"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1120,7 +1120,7 @@ export interface paths {
          * Trim Use
          * @description What another trim would do to the cues that use the file. Nothing is changed.
          */
-        post: operations["trim_use_api_media__media_id__trim_use_post"];
+        post: operations["media_trim_use"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1135,7 +1135,7 @@ export interface paths {
             cookie?: never;
         };
         /** Jobs */
-        get: operations["jobs_api_jobs_get"];
+        get: operations["media_jobs"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1158,7 +1158,7 @@ export interface paths {
          * Stop Job
          * @description Stops a job; what it was at stays as it was before.
          */
-        delete: operations["stop_job_api_jobs__job_id__delete"];
+        delete: operations["media_stop_job"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1178,7 +1178,7 @@ export interface paths {
          * Remove Media
          * @description Takes an entry out of the book; guarded while something uses it. The file stays for undo.
          */
-        delete: operations["remove_media_api_media__media_id__delete"];
+        delete: operations["media_remove_media"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1192,7 +1192,7 @@ export interface paths {
             cookie?: never;
         };
         /** Holds */
-        get: operations["holds_api_holds_get"];
+        get: operations["live_holds"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1214,7 +1214,7 @@ export interface paths {
          * Fire
          * @description Fires a cue by hand, as a pad does.
          */
-        post: operations["fire_api_cues__cue_id__fire_post"];
+        post: operations["live_fire"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1234,7 +1234,7 @@ export interface paths {
          * Let Go
          * @description Ends what is open of the latest run of a cue, as a pad does that is held no more.
          */
-        post: operations["let_go_api_cues__cue_id__let_go_post"];
+        post: operations["live_let_go"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1254,7 +1254,7 @@ export interface paths {
          * Try Cue
          * @description Fires a cue on air to see it: past its door, counted nowhere.
          */
-        post: operations["try_cue_api_cues__cue_id__try_post"];
+        post: operations["live_try_cue"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1274,7 +1274,7 @@ export interface paths {
          * All To Rest
          * @description Ends every run and returns everything to rest, at once.
          */
-        post: operations["all_to_rest_api_all_to_rest_post"];
+        post: operations["live_all_to_rest"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1291,7 +1291,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Release */
-        post: operations["release_api_runs__run_id__release_post"];
+        post: operations["live_release"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1311,7 +1311,7 @@ export interface paths {
          * Drop
          * @description Sends someone who waits back; their points are refunded.
          */
-        post: operations["drop_api_runs__run_id__drop_post"];
+        post: operations["live_drop"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1328,7 +1328,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Move */
-        post: operations["move_api_runs__run_id__move_post"];
+        post: operations["live_move"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1345,7 +1345,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Review */
-        post: operations["review_api_redemptions__redemption__review_post"];
+        post: operations["live_review"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1363,7 +1363,7 @@ export interface paths {
          * Ledger
          * @description Lines by key: the next page begins before the last line of this one, however many came meanwhile.
          */
-        get: operations["ledger_api_ledger_get"];
+        get: operations["ledger_ledger"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1380,7 +1380,7 @@ export interface paths {
             cookie?: never;
         };
         /** Ledger Csv */
-        get: operations["ledger_csv_api_ledger_csv_get"];
+        get: operations["ledger_ledger_csv"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1400,7 +1400,7 @@ export interface paths {
          * Ledger Jsonl
          * @description One CloudEvents 1.0 message a line; its source names this installation.
          */
-        get: operations["ledger_jsonl_api_ledger_jsonl_get"];
+        get: operations["ledger_ledger_jsonl"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1417,7 +1417,7 @@ export interface paths {
             cookie?: never;
         };
         /** Overlays */
-        get: operations["overlays_api_overlays_get"];
+        get: operations["feeds_overlays"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1439,7 +1439,7 @@ export interface paths {
          * Uncover
          * @description The overlay's secret link. A POST, so that no page of another site can have it fetched.
          */
-        post: operations["uncover_api_overlays__overlay_id__link_post"];
+        post: operations["feeds_uncover"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1459,7 +1459,7 @@ export interface paths {
          * Renew
          * @description A new link; the old one leads nowhere from now on.
          */
-        post: operations["renew_api_overlays__overlay_id__renew_post"];
+        post: operations["feeds_renew"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1477,13 +1477,13 @@ export interface paths {
          * Score Out
          * @description A score for programs that cut film. Where its files lie in it, is where they lie in a bundle of the cue.
          */
-        get: operations["score_out_api_cues__cue_id__score_otio_get"];
+        get: operations["files_score_out"];
         put?: never;
         /**
          * Score In
          * @description The times of a timeline for the beats of a cue, in one step that can be undone; clips of known files become beats.
          */
-        post: operations["score_in_api_cues__cue_id__score_otio_post"];
+        post: operations["files_score_in"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1498,13 +1498,13 @@ export interface paths {
             cookie?: never;
         };
         /** Captions Out */
-        get: operations["captions_out_api_cues__cue_id__captions_vtt_get"];
+        get: operations["files_captions_out"];
         put?: never;
         /**
          * Captions In
          * @description The captions of a file for a cue, in one step that can be undone.
          */
-        post: operations["captions_in_api_cues__cue_id__captions_vtt_post"];
+        post: operations["files_captions_in"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1519,13 +1519,13 @@ export interface paths {
             cookie?: never;
         };
         /** Lamps Out */
-        get: operations["lamps_out_api_gear__gear_id__lamps_csv_get"];
+        get: operations["files_lamps_out"];
         put?: never;
         /**
          * Lamps In
          * @description Lamps of a table: those that it names, in one step that can be undone.
          */
-        post: operations["lamps_in_api_gear__gear_id__lamps_csv_post"];
+        post: operations["files_lamps_in"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1545,7 +1545,7 @@ export interface paths {
          * Ledger In
          * @description Past calls, as CloudEvents lines. They are only remembered: nothing is fired, and no channel is told.
          */
-        post: operations["ledger_in_api_ledger_in_post"];
+        post: operations["files_ledger_in"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1560,7 +1560,7 @@ export interface paths {
             cookie?: never;
         };
         /** Gear */
-        get: operations["gear_api_gear_get"];
+        get: operations["gear_gear"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1580,7 +1580,7 @@ export interface paths {
          * Gear Kinds
          * @description Every kind of gear that there is, with those that plug-ins bring.
          */
-        get: operations["gear_kinds_api_gear_kinds_get"];
+        get: operations["gear_gear_kinds"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1597,7 +1597,7 @@ export interface paths {
             cookie?: never;
         };
         /** Catalogue */
-        get: operations["catalogue_api_gear_catalogue_get"];
+        get: operations["gear_catalogue"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1618,7 +1618,7 @@ export interface paths {
          * Put Secret
          * @description Keeps the gear's password where only its owner can read it, and connects anew.
          */
-        put: operations["put_secret_api_gear__gear_id__secret_put"];
+        put: operations["gear_put_secret"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1636,7 +1636,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Test */
-        post: operations["test_api_gear__gear_id__test_post"];
+        post: operations["gear_test"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1656,7 +1656,7 @@ export interface paths {
          * Keep As Rest
          * @description What the gear shows now is at rest from now on; holds on it are dropped, as if a hand had set it so.
          */
-        post: operations["keep_as_rest_api_gear__gear_id__keep_as_rest_post"];
+        post: operations["gear_keep_as_rest"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1676,7 +1676,7 @@ export interface paths {
          * Hand
          * @description The streamer's hand on gear that cannot tell of one: lamps, and latches that were toggled outside.
          */
-        post: operations["hand_api_gear__gear_id__hand_post"];
+        post: operations["gear_hand"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1696,7 +1696,7 @@ export interface paths {
          * Settle Doubt
          * @description A person says what a latch shows that may have been tapped or not; it is off after this.
          */
-        post: operations["settle_doubt_api_gear__gear_id__latch_post"];
+        post: operations["gear_settle_doubt"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1711,7 +1711,7 @@ export interface paths {
             cookie?: never;
         };
         /** Lamps */
-        get: operations["lamps_api_gear__gear_id__lamps_get"];
+        get: operations["gear_lamps"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1732,7 +1732,7 @@ export interface paths {
          * @description The wire logs of every piece of gear; that of a channel given on starting is called
          *     ``given:channel``, that of OSC that comes in ``osc``.
          */
-        get: operations["wire_logs_api_wires_get"];
+        get: operations["gear_wire_logs"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1749,7 +1749,7 @@ export interface paths {
             cookie?: never;
         };
         /** Wire Log */
-        get: operations["wire_log_api_wires__wire__get"];
+        get: operations["gear_wire_log"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1770,7 +1770,7 @@ export interface paths {
          * Put Rest
          * @description Sets what properties are at rest at; they show it as soon as nothing lies above.
          */
-        put: operations["put_rest_api_rest_values_put"];
+        put: operations["gear_put_rest"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1788,7 +1788,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** New Look */
-        post: operations["new_look_api_looks_post"];
+        post: operations["gear_new_look"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1808,7 +1808,7 @@ export interface paths {
          * Take Look
          * @description Takes up a resting look: all its rest values at once.
          */
-        post: operations["take_look_api_looks__look_id__take_post"];
+        post: operations["gear_take_look"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1828,7 +1828,7 @@ export interface paths {
          * Hook In
          * @description A hook comes in. 202 when it is taken (also when the same came before), 401 when its signature is not right.
          */
-        post: operations["hook_in_api_in__inlet_id__post"];
+        post: operations["inlets_hook_in"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1846,13 +1846,13 @@ export interface paths {
          * Key
          * @description The inlet's key; empty until one is made. The interface keeps it covered.
          */
-        get: operations["key_api_inlets__inlet_id__key_get"];
+        get: operations["inlets_key"];
         put?: never;
         /**
          * Renew Key
          * @description Makes a key; an old one counts no more.
          */
-        post: operations["renew_key_api_inlets__inlet_id__key_post"];
+        post: operations["inlets_renew_key"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1867,7 +1867,7 @@ export interface paths {
             cookie?: never;
         };
         /** Pattern Out */
-        get: operations["pattern_out_api_patterns__pattern_id__csv_get"];
+        get: operations["inlets_pattern_out"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1886,7 +1886,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Play Pattern */
-        post: operations["play_pattern_api_patterns_play_post"];
+        post: operations["inlets_play_pattern"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1903,7 +1903,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Fit Pattern */
-        post: operations["fit_pattern_api_patterns_fit_post"];
+        post: operations["inlets_fit_pattern"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1920,7 +1920,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Pattern In */
-        post: operations["pattern_in_api_patterns_post"];
+        post: operations["inlets_pattern_in"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1935,7 +1935,7 @@ export interface paths {
             cookie?: never;
         };
         /** All Voices */
-        get: operations["all_voices_api_voices_get"];
+        get: operations["speech_all_voices"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1957,7 +1957,7 @@ export interface paths {
          * Bench
          * @description Reads a text as it would be read for a viewer. Nothing reaches an overlay.
          */
-        post: operations["bench_api_cast_bench_post"];
+        post: operations["speech_bench"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1977,7 +1977,7 @@ export interface paths {
          * Check
          * @description What of a text the word lists that are on would find.
          */
-        post: operations["check_api_words_check_post"];
+        post: operations["speech_check"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1995,13 +1995,13 @@ export interface paths {
          * Export Words
          * @description The list as plain lines; an entry that matches anywhere has a ``*`` before and after it.
          */
-        get: operations["export_words_api_words__list_id__file_get"];
+        get: operations["speech_export_words"];
         put?: never;
         /**
          * Import Words
          * @description Puts the lines of a plain list into a word list; what is there already stays once.
          */
-        post: operations["import_words_api_words__list_id__file_post"];
+        post: operations["speech_import_words"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2021,7 +2021,7 @@ export interface paths {
          * Repeat
          * @description Reads once more what was read last, as a try: it counts for nobody.
          */
-        post: operations["repeat_api_speech_repeat_post"];
+        post: operations["speech_repeat"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2036,13 +2036,13 @@ export interface paths {
             cookie?: never;
         };
         /** Simulated */
-        get: operations["simulated_api_simulated_get"];
+        get: operations["opening_simulated"];
         put?: never;
         /**
          * Simulate
          * @description Runs the simulated channel and gear, from now on with every start.
          */
-        post: operations["simulate_api_simulated_post"];
+        post: operations["opening_simulate"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2059,7 +2059,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Redeem */
-        post: operations["redeem_api_simulated_redemptions_post"];
+        post: operations["opening_redeem"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2074,13 +2074,13 @@ export interface paths {
             cookie?: never;
         };
         /** Gear Found */
-        get: operations["gear_found_api_gear_found_get"];
+        get: operations["opening_gear_found"];
         put?: never;
         /**
          * Add Found
          * @description Takes gear that answers here into the book; of the simulated broadcaster the password is known.
          */
-        post: operations["add_found_api_gear_found_post"];
+        post: operations["opening_add_found"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2100,7 +2100,7 @@ export interface paths {
          * Try Overlay
          * @description Shows a picture and plays a sound on this overlay's pages for five seconds; nothing else hears of it.
          */
-        post: operations["try_overlay_api_overlays__overlay_id__test_post"];
+        post: operations["opening_try_overlay"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2118,7 +2118,7 @@ export interface paths {
          * Ready
          * @description A file that ships.
          */
-        get: operations["ready_api_ready__name__get"];
+        get: operations["opening_ready"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2138,7 +2138,7 @@ export interface paths {
          * Readiness
          * @description What of tonight would not work, or not as one thinks; nothing when all is well.
          */
-        get: operations["readiness_api_readiness_get"];
+        get: operations["readiness_readiness"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2155,7 +2155,7 @@ export interface paths {
             cookie?: never;
         };
         /** Pads */
-        get: operations["pads_api_pads_get"];
+        get: operations["pads_pads"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2176,7 +2176,7 @@ export interface paths {
          * Beyond
          * @description Lets devices of the net in, on one address, or none.
          */
-        put: operations["beyond_api_pads_beyond_put"];
+        put: operations["pads_beyond"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2194,7 +2194,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Offer */
-        post: operations["offer_api_pads_offers_post"];
+        post: operations["pads_offer"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2209,11 +2209,11 @@ export interface paths {
             cookie?: never;
         };
         /** Offered */
-        get: operations["offered_api_pads_offers__offer_id__get"];
+        get: operations["pads_offered"];
         put?: never;
         post?: never;
         /** Withdraw */
-        delete: operations["withdraw_api_pads_offers__offer_id__delete"];
+        delete: operations["pads_withdraw"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2231,13 +2231,13 @@ export interface paths {
          * Change Device
          * @description Names a device, and says to which cues it is limited.
          */
-        put: operations["change_device_api_pads_devices__device_id__put"];
+        put: operations["pads_change_device"];
         post?: never;
         /**
          * Revoke
          * @description The device may do nothing any more, from this moment on.
          */
-        delete: operations["revoke_api_pads_devices__device_id__delete"];
+        delete: operations["pads_revoke"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2253,7 +2253,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Unlock */
-        post: operations["unlock_api_pads_devices__device_id__unlock_post"];
+        post: operations["pads_unlock"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2268,7 +2268,7 @@ export interface paths {
             cookie?: never;
         };
         /** List Nights */
-        get: operations["list_nights_api_nights_get"];
+        get: operations["nights_list_nights"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2288,7 +2288,7 @@ export interface paths {
          * Freed
          * @description What it would free to keep fewer nights; nothing is taken out by asking.
          */
-        get: operations["freed_api_nights_freed_get"];
+        get: operations["nights_freed"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2306,7 +2306,7 @@ export interface paths {
         };
         get?: never;
         /** Put Note */
-        put: operations["put_note_api_nights__night__note_put"];
+        put: operations["nights_put_note"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2328,7 +2328,7 @@ export interface paths {
          * Delete Night
          * @description A night is kept no longer, and neither are the lines of its calls.
          */
-        delete: operations["delete_night_api_nights__night__delete"];
+        delete: operations["nights_delete_night"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2345,7 +2345,7 @@ export interface paths {
          * Night File
          * @description A night as a file: its calls (``csv``, ``events``), a ``script``, ``vtt``, ``otio``, a ``page`` to print.
          */
-        get: operations["night_file_api_nights__night__files__kind__get"];
+        get: operations["nights_night_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2365,13 +2365,13 @@ export interface paths {
          * List Rehearsals
          * @description Those of late, the newest last.
          */
-        get: operations["list_rehearsals_api_rehearsals_get"];
+        get: operations["rehearsals_list_rehearsals"];
         put?: never;
         /**
          * Begin
          * @description Begins a rehearsal; it goes on by itself, and is asked for how far it is. One that is under way is stopped.
          */
-        post: operations["begin_api_rehearsals_post"];
+        post: operations["rehearsals_begin"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2386,14 +2386,14 @@ export interface paths {
             cookie?: never;
         };
         /** Look */
-        get: operations["look_api_rehearsals__rehearsal__get"];
+        get: operations["rehearsals_look"];
         put?: never;
         post?: never;
         /**
          * Stop
          * @description Stops it; what is there stays to be looked at.
          */
-        delete: operations["stop_api_rehearsals__rehearsal__delete"];
+        delete: operations["rehearsals_stop"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2410,7 +2410,7 @@ export interface paths {
          * Timeline
          * @description The first night under a book, as one looks at it.
          */
-        get: operations["timeline_api_rehearsals__rehearsal__timeline_get"];
+        get: operations["rehearsals_timeline"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2427,7 +2427,7 @@ export interface paths {
             cookie?: never;
         };
         /** Stage */
-        get: operations["stage_api_rehearsals__rehearsal__stage_get"];
+        get: operations["rehearsals_stage"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2449,7 +2449,7 @@ export interface paths {
          * Put Setting
          * @description One setting of the book is otherwise, as an edit that can be undone.
          */
-        post: operations["put_setting_api_book_setting_post"];
+        post: operations["rehearsals_put_setting"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2464,7 +2464,7 @@ export interface paths {
             cookie?: never;
         };
         /** All Snags */
-        get: operations["all_snags_api_snags_get"];
+        get: operations["snags_all_snags"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2486,7 +2486,7 @@ export interface paths {
          * Mend
          * @description Mends one snag, or all that can be mended safely, in one step that can be undone.
          */
-        post: operations["mend_api_snags_mend_post"];
+        post: operations["snags_mend"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2501,7 +2501,7 @@ export interface paths {
             cookie?: never;
         };
         /** Health */
-        get: operations["health_api_health_get"];
+        get: operations["app_health"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2710,6 +2710,11 @@ export interface components {
             /** Problem */
             problem: string;
         };
+        /** BalancesIn */
+        BalancesIn: {
+            /** Text */
+            text: string;
+        };
         /**
          * BalancesOut
          * @description What a table does, the first rows of each sort; ``counts`` by what.
@@ -2792,23 +2797,67 @@ export interface components {
              */
             anywhere: boolean;
         };
-        /** Body_add_media_api_media_post */
-        Body_add_media_api_media_post: {
+        /**
+         * BodyPlace
+         * @description A place on the body: x goes from 0 at the left to 1 at the right of the side as one looks at it, y from 0 at the neck to 1
+         *     at the hips, ``size`` is how wide it is, of the side's width. A side is a quarter higher than wide.
+         */
+        "BodyPlace-Input": {
+            /**
+             * Side
+             * @default front
+             * @enum {string}
+             */
+            side: "front" | "back";
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /**
+             * Size
+             * @default 0.12
+             */
+            size: number;
+        };
+        /**
+         * BodyPlace
+         * @description A place on the body: x goes from 0 at the left to 1 at the right of the side as one looks at it, y from 0 at the neck to 1
+         *     at the hips, ``size`` is how wide it is, of the side's width. A side is a quarter higher than wide.
+         */
+        "BodyPlace-Output": {
+            /**
+             * Side
+             * @default front
+             * @enum {string}
+             */
+            side: "front" | "back";
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /**
+             * Size
+             * @default 0.12
+             */
+            size: number;
+        };
+        /** Body_carry_bring_in */
+        Body_carry_bring_in: {
+            /** File */
+            file: string;
+        };
+        /** Body_files_ledger_in */
+        Body_files_ledger_in: {
+            /** File */
+            file: string;
+        };
+        /** Body_media_add_media */
+        Body_media_add_media: {
             /** Files */
             files: string[];
         };
-        /** Body_bring_in_api_carry_in_post */
-        Body_bring_in_api_carry_in_post: {
-            /** File */
-            file: string;
-        };
-        /** Body_ledger_in_api_ledger_in_post */
-        Body_ledger_in_api_ledger_in_post: {
-            /** File */
-            file: string;
-        };
-        /** Body_replace_media_api_media__media_id__replace_post */
-        Body_replace_media_api_media__media_id__replace_post: {
+        /** Body_media_replace_media */
+        Body_media_replace_media: {
             /** File */
             file: string;
         };
@@ -3021,7 +3070,7 @@ export interface components {
              *       "h": 0.4
              *     }
              */
-            place: components["schemas"]["cuejar__core__parts__steps__Place"];
+            place: components["schemas"]["Place"];
             /**
              * Layer
              * @default 0
@@ -3170,7 +3219,7 @@ export interface components {
              *       "h": 0.14
              *     }
              */
-            place: components["schemas"]["cuejar__core__parts__steps__Place"];
+            place: components["schemas"]["Place"];
             /**
              * Layer
              * @default 0
@@ -3342,7 +3391,7 @@ export interface components {
              *       "h": 0.4
              *     }
              */
-            place: components["schemas"]["cuejar__core__parts__steps__Place"];
+            place: components["schemas"]["Place"];
             /**
              * Layer
              * @default 0
@@ -3543,7 +3592,7 @@ export interface components {
              *       "h": 0.4
              *     }
              */
-            place: components["schemas"]["cuejar__core__parts__steps__Place"];
+            place: components["schemas"]["Place"];
             /**
              * Layer
              * @default 0
@@ -3921,6 +3970,14 @@ export interface components {
                 [key: string]: boolean | number | string;
             };
         };
+        /**
+         * Done
+         * @description What was done, in words.
+         */
+        Done: {
+            /** What */
+            what: string;
+        };
         /** Door */
         Door: {
             /**
@@ -3994,7 +4051,7 @@ export interface components {
              *       "tier": 1
              *     }
              */
-            viewer: components["schemas"]["cuejar__api__live__ViewerIn"];
+            viewer: components["schemas"]["ViewerIn"];
             /**
              * Text
              * @default
@@ -4271,6 +4328,24 @@ export interface components {
              * @default []
              */
             failed: string[];
+        };
+        /**
+         * FirstViewerIn
+         * @description A viewer of the simulated channel redeems a reward, by the title that it has there.
+         */
+        FirstViewerIn: {
+            /**
+             * Viewer
+             * @default owlpost
+             */
+            viewer: string;
+            /** Reward */
+            reward: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
         };
         /**
          * FitOut
@@ -4646,7 +4721,7 @@ export interface components {
              * @default {}
              */
             places: {
-                [key: string]: components["schemas"]["Place-Input"];
+                [key: string]: components["schemas"]["BodyPlace-Input"];
             };
             /**
              * Frames
@@ -4674,7 +4749,7 @@ export interface components {
              * @default {}
              */
             places: {
-                [key: string]: components["schemas"]["cuejar__core__parts__gear__Place-Output"];
+                [key: string]: components["schemas"]["BodyPlace-Output"];
             };
             /**
              * Frames
@@ -6329,7 +6404,7 @@ export interface components {
              *       "h": 0.4
              *     }
              */
-            place: components["schemas"]["cuejar__core__parts__steps__Place"];
+            place: components["schemas"]["Place"];
             /**
              * Layer
              * @default 0
@@ -6407,25 +6482,29 @@ export interface components {
         };
         /**
          * Place
-         * @description A place on the body: x goes from 0 at the left to 1 at the right of the side as one looks at it, y from 0 at the neck to 1
-         *     at the hips, ``size`` is how wide it is, of the side's width. A side is a quarter higher than wide.
+         * @description Where on the overlay, as fractions of its width and height; x, y is the upper left corner.
          */
-        "Place-Input": {
+        Place: {
             /**
-             * Side
-             * @default front
-             * @enum {string}
+             * X
+             * @default 0.3
              */
-            side: "front" | "back";
-            /** X */
             x: number;
-            /** Y */
+            /**
+             * Y
+             * @default 0.3
+             */
             y: number;
             /**
-             * Size
-             * @default 0.12
+             * W
+             * @default 0.4
              */
-            size: number;
+            w: number;
+            /**
+             * H
+             * @default 0.4
+             */
+            h: number;
         };
         /**
          * Playbill
@@ -7205,6 +7284,11 @@ export interface components {
             /** Behind */
             behind: string[];
         };
+        /** SaidOfViewer */
+        SaidOfViewer: {
+            /** Version */
+            version: number;
+        };
         /**
          * SayIn
          * @description What the streamer says of a viewer; what is not named stays. ``part`` empty: none of their own.
@@ -7699,7 +7783,7 @@ export interface components {
              *       "h": 0.18
              *     }
              */
-            place: components["schemas"]["cuejar__core__parts__steps__Place"];
+            place: components["schemas"]["Place"];
             /**
              * @default {
              *       "x": 0.72,
@@ -7708,7 +7792,7 @@ export interface components {
              *       "h": 0.44
              *     }
              */
-            mouth_place: components["schemas"]["cuejar__core__parts__steps__Place"];
+            mouth_place: components["schemas"]["Place"];
             /**
              * Size
              * @description height of the caption's type
@@ -7864,6 +7948,11 @@ export interface components {
             /** Values */
             values: (number | boolean | string)[];
         };
+        /** TableIn */
+        TableIn: {
+            /** Text */
+            text: string;
+        };
         /** TableOut */
         TableOut: {
             /** Rows */
@@ -7889,6 +7978,16 @@ export interface components {
             };
             /** Version */
             version?: number | null;
+        };
+        /**
+         * TakenOut
+         * @description ``taken``: whether any of the events was new; ``count``: how many were.
+         */
+        TakenOut: {
+            /** Taken */
+            taken: boolean;
+            /** Count */
+            count: number;
         };
         /**
          * TakenOver
@@ -8105,7 +8204,7 @@ export interface components {
              *       "h": 1
              *     }
              */
-            place: components["schemas"]["cuejar__core__parts__steps__Place"];
+            place: components["schemas"]["Place"];
             /**
              * Layer
              * @default 0
@@ -8436,7 +8535,7 @@ export interface components {
              *       "tier": 1
              *     }
              */
-            viewer: components["schemas"]["cuejar__api__live__ViewerIn"];
+            viewer: components["schemas"]["ViewerIn"];
             /**
              * Text
              * @default
@@ -8511,6 +8610,26 @@ export interface components {
             figures: {
                 [key: string]: components["schemas"]["SpreadOut"];
             };
+        };
+        /** ViewerIn */
+        ViewerIn: {
+            /**
+             * Name
+             * @default hopper_kit
+             */
+            name: string;
+            /**
+             * Roles
+             * @default [
+             *       "follower"
+             *     ]
+             */
+            roles: string[];
+            /**
+             * Tier
+             * @default 1
+             */
+            tier: number;
         };
         /**
          * ViewerOut
@@ -8676,115 +8795,6 @@ export interface components {
              * @enum {string}
              */
             how: "add" | "replace";
-        };
-        /**
-         * Done
-         * @description What was done, in words.
-         */
-        cuejar__api__found__Done: {
-            /** What */
-            what: string;
-        };
-        /** ViewerIn */
-        cuejar__api__live__ViewerIn: {
-            /**
-             * Name
-             * @default hopper_kit
-             */
-            name: string;
-            /**
-             * Roles
-             * @default [
-             *       "follower"
-             *     ]
-             */
-            roles: string[];
-            /**
-             * Tier
-             * @default 1
-             */
-            tier: number;
-        };
-        /**
-         * ViewerIn
-         * @description A viewer of the simulated channel redeems a reward, by the title that it has there.
-         */
-        cuejar__api__opening__ViewerIn: {
-            /**
-             * Viewer
-             * @default owlpost
-             */
-            viewer: string;
-            /** Reward */
-            reward: string;
-            /**
-             * Text
-             * @default
-             */
-            text: string;
-        };
-        /** TableIn */
-        cuejar__api__rewards__TableIn: {
-            /** Text */
-            text: string;
-        };
-        /** Done */
-        cuejar__api__viewers__Done: {
-            /** Version */
-            version: number;
-        };
-        /** TableIn */
-        cuejar__api__viewers__TableIn: {
-            /** Text */
-            text: string;
-        };
-        /**
-         * Place
-         * @description A place on the body: x goes from 0 at the left to 1 at the right of the side as one looks at it, y from 0 at the neck to 1
-         *     at the hips, ``size`` is how wide it is, of the side's width. A side is a quarter higher than wide.
-         */
-        "cuejar__core__parts__gear__Place-Output": {
-            /**
-             * Side
-             * @default front
-             * @enum {string}
-             */
-            side: "front" | "back";
-            /** X */
-            x: number;
-            /** Y */
-            y: number;
-            /**
-             * Size
-             * @default 0.12
-             */
-            size: number;
-        };
-        /**
-         * Place
-         * @description Where on the overlay, as fractions of its width and height; x, y is the upper left corner.
-         */
-        cuejar__core__parts__steps__Place: {
-            /**
-             * X
-             * @default 0.3
-             */
-            x: number;
-            /**
-             * Y
-             * @default 0.3
-             */
-            y: number;
-            /**
-             * W
-             * @default 0.4
-             */
-            w: number;
-            /**
-             * H
-             * @default 0.4
-             */
-            h: number;
         };
         /**
          * Refusal
@@ -9386,32 +9396,6 @@ export interface components {
              */
             blocked: boolean;
         };
-        /**
-         * Place
-         * @description Where on the overlay, as fractions of its width and height; x, y is the upper left corner.
-         */
-        Place: {
-            /**
-             * X
-             * @default 0.3
-             */
-            x: number;
-            /**
-             * Y
-             * @default 0.3
-             */
-            y: number;
-            /**
-             * W
-             * @default 0.4
-             */
-            w: number;
-            /**
-             * H
-             * @default 0.4
-             */
-            h: number;
-        };
         /** Pong */
         Pong: {
             /**
@@ -9693,7 +9677,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    playbill_api_playbill_get: {
+    playbill_playbill: {
         parameters: {
             query?: never;
             header?: never;
@@ -9722,7 +9706,7 @@ export interface operations {
             };
         };
     };
-    put_playbill_api_book_playbill_put: {
+    playbill_put_playbill: {
         parameters: {
             query?: never;
             header?: never;
@@ -9755,7 +9739,7 @@ export interface operations {
             };
         };
     };
-    page_api_playbill_html_get: {
+    playbill_page: {
         parameters: {
             query?: never;
             header?: never;
@@ -9784,7 +9768,7 @@ export interface operations {
             };
         };
     };
-    text_api_playbill_md_get: {
+    playbill_text: {
         parameters: {
             query?: never;
             header?: never;
@@ -9813,7 +9797,7 @@ export interface operations {
             };
         };
     };
-    get_book_api_book_get: {
+    book_get_book: {
         parameters: {
             query?: never;
             header?: never;
@@ -9842,7 +9826,7 @@ export interface operations {
             };
         };
     };
-    put_house_api_book_house_put: {
+    book_put_house: {
         parameters: {
             query?: never;
             header?: never;
@@ -9875,7 +9859,7 @@ export interface operations {
             };
         };
     };
-    put_reading_api_book_reading_put: {
+    book_put_reading: {
         parameters: {
             query?: never;
             header?: never;
@@ -9908,7 +9892,7 @@ export interface operations {
             };
         };
     };
-    put_points_api_book_points_put: {
+    book_put_points: {
         parameters: {
             query?: never;
             header?: never;
@@ -9941,7 +9925,7 @@ export interface operations {
             };
         };
     };
-    put_part_api_book__kind___thing__put: {
+    book_put_part: {
         parameters: {
             query?: never;
             header?: never;
@@ -9977,7 +9961,7 @@ export interface operations {
             };
         };
     };
-    delete_part_api_book__kind___thing__delete: {
+    book_delete_part: {
         parameters: {
             query?: {
                 version?: number | null;
@@ -10011,7 +9995,7 @@ export interface operations {
             };
         };
     };
-    undo_api_book_undo_post: {
+    book_undo: {
         parameters: {
             query?: never;
             header?: never;
@@ -10040,7 +10024,7 @@ export interface operations {
             };
         };
     };
-    redo_api_book_redo_post: {
+    book_redo: {
         parameters: {
             query?: never;
             header?: never;
@@ -10069,7 +10053,7 @@ export interface operations {
             };
         };
     };
-    tickets_api_rewards_tickets_get: {
+    rewards_tickets: {
         parameters: {
             query?: never;
             header?: never;
@@ -10098,7 +10082,7 @@ export interface operations {
             };
         };
     };
-    new_reward_api_rewards_post: {
+    rewards_new_reward: {
         parameters: {
             query?: never;
             header?: never;
@@ -10131,7 +10115,7 @@ export interface operations {
             };
         };
     };
-    change_api_rewards_change_post: {
+    rewards_change: {
         parameters: {
             query?: never;
             header?: never;
@@ -10164,7 +10148,7 @@ export interface operations {
             };
         };
     };
-    order_api_rewards_order_post: {
+    rewards_order: {
         parameters: {
             query?: never;
             header?: never;
@@ -10197,7 +10181,7 @@ export interface operations {
             };
         };
     };
-    remove_api_rewards_remove_post: {
+    rewards_remove: {
         parameters: {
             query?: never;
             header?: never;
@@ -10230,7 +10214,7 @@ export interface operations {
             };
         };
     };
-    again_api_rewards__reward_id__again_post: {
+    rewards_again: {
         parameters: {
             query?: never;
             header?: never;
@@ -10261,7 +10245,7 @@ export interface operations {
             };
         };
     };
-    take_in_api_rewards_take_in_post: {
+    rewards_take_in: {
         parameters: {
             query?: never;
             header?: never;
@@ -10294,7 +10278,7 @@ export interface operations {
             };
         };
     };
-    take_over_api_rewards_take_over_post: {
+    rewards_take_over: {
         parameters: {
             query?: never;
             header?: never;
@@ -10327,7 +10311,7 @@ export interface operations {
             };
         };
     };
-    curve_api_rewards_curve_post: {
+    rewards_curve: {
         parameters: {
             query?: never;
             header?: never;
@@ -10360,7 +10344,7 @@ export interface operations {
             };
         };
     };
-    table_api_rewards_table_csv_get: {
+    rewards_table: {
         parameters: {
             query?: never;
             header?: never;
@@ -10389,7 +10373,7 @@ export interface operations {
             };
         };
     };
-    preview_table_api_rewards_table_preview_post: {
+    rewards_preview_table: {
         parameters: {
             query?: never;
             header?: never;
@@ -10398,7 +10382,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["cuejar__api__rewards__TableIn"];
+                "application/json": components["schemas"]["TableIn"];
             };
         };
         responses: {
@@ -10422,7 +10406,7 @@ export interface operations {
             };
         };
     };
-    take_table_api_rewards_table_post: {
+    rewards_take_table: {
         parameters: {
             query?: never;
             header?: never;
@@ -10431,7 +10415,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["cuejar__api__rewards__TableIn"];
+                "application/json": components["schemas"]["TableIn"];
             };
         };
         responses: {
@@ -10455,7 +10439,7 @@ export interface operations {
             };
         };
     };
-    viewers_api_viewers_get: {
+    viewers_viewers: {
         parameters: {
             query?: {
                 text?: string;
@@ -10489,7 +10473,7 @@ export interface operations {
             };
         };
     };
-    card_api_viewers_card_get: {
+    viewers_card: {
         parameters: {
             query: {
                 viewer: string;
@@ -10520,7 +10504,7 @@ export interface operations {
             };
         };
     };
-    say_api_viewers_say_post: {
+    viewers_say: {
         parameters: {
             query?: never;
             header?: never;
@@ -10539,7 +10523,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__viewers__Done"];
+                    "application/json": components["schemas"]["SaidOfViewer"];
                 };
             };
             /** @description Refused */
@@ -10553,7 +10537,7 @@ export interface operations {
             };
         };
     };
-    give_api_viewers_points_post: {
+    viewers_give: {
         parameters: {
             query?: never;
             header?: never;
@@ -10586,7 +10570,7 @@ export interface operations {
             };
         };
     };
-    merge_api_viewers_merge_post: {
+    viewers_merge: {
         parameters: {
             query?: never;
             header?: never;
@@ -10619,7 +10603,7 @@ export interface operations {
             };
         };
     };
-    forget_api_viewers_forget_post: {
+    viewers_forget: {
         parameters: {
             query?: never;
             header?: never;
@@ -10650,7 +10634,7 @@ export interface operations {
             };
         };
     };
-    points_csv_api_viewers_points_csv_get: {
+    viewers_points_csv: {
         parameters: {
             query?: never;
             header?: never;
@@ -10679,7 +10663,7 @@ export interface operations {
             };
         };
     };
-    preview_points_api_viewers_table_preview_post: {
+    viewers_preview_points: {
         parameters: {
             query?: never;
             header?: never;
@@ -10688,7 +10672,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["cuejar__api__viewers__TableIn"];
+                "application/json": components["schemas"]["BalancesIn"];
             };
         };
         responses: {
@@ -10712,7 +10696,7 @@ export interface operations {
             };
         };
     };
-    take_points_api_viewers_table_post: {
+    viewers_take_points: {
         parameters: {
             query?: never;
             header?: never;
@@ -10721,7 +10705,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["cuejar__api__viewers__TableIn"];
+                "application/json": components["schemas"]["BalancesIn"];
             };
         };
         responses: {
@@ -10745,7 +10729,7 @@ export interface operations {
             };
         };
     };
-    measure_api_building_measure_post: {
+    building_measure: {
         parameters: {
             query?: never;
             header?: never;
@@ -10778,7 +10762,7 @@ export interface operations {
             };
         };
     };
-    throws_api_throws_post: {
+    building_throws: {
         parameters: {
             query?: never;
             header?: never;
@@ -10811,7 +10795,7 @@ export interface operations {
             };
         };
     };
-    try_here_api_building_try_post: {
+    building_try_here: {
         parameters: {
             query?: never;
             header?: never;
@@ -10844,7 +10828,7 @@ export interface operations {
             };
         };
     };
-    carry_book_api_carry_book_zip_get: {
+    carry_carry_book: {
         parameters: {
             query?: never;
             header?: never;
@@ -10873,7 +10857,7 @@ export interface operations {
             };
         };
     };
-    carry_cues_api_carry_cues_zip_get: {
+    carry_carry_cues: {
         parameters: {
             query: {
                 cue: string[];
@@ -10904,7 +10888,7 @@ export interface operations {
             };
         };
     };
-    stays_api_carry_stays_get: {
+    carry_stays: {
         parameters: {
             query?: never;
             header?: never;
@@ -10933,7 +10917,7 @@ export interface operations {
             };
         };
     };
-    bring_in_api_carry_in_post: {
+    carry_bring_in: {
         parameters: {
             query?: never;
             header?: never;
@@ -10942,7 +10926,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "multipart/form-data": components["schemas"]["Body_bring_in_api_carry_in_post"];
+                "multipart/form-data": components["schemas"]["Body_carry_bring_in"];
             };
         };
         responses: {
@@ -10966,7 +10950,7 @@ export interface operations {
             };
         };
     };
-    review_again_api_carry_in__key__review_post: {
+    carry_review_again: {
         parameters: {
             query?: never;
             header?: never;
@@ -11001,7 +10985,7 @@ export interface operations {
             };
         };
     };
-    take_api_carry_in__key__take_post: {
+    carry_take: {
         parameters: {
             query?: never;
             header?: never;
@@ -11036,7 +11020,7 @@ export interface operations {
             };
         };
     };
-    leave_api_carry_in__key__delete: {
+    carry_leave: {
         parameters: {
             query?: never;
             header?: never;
@@ -11053,7 +11037,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -11067,7 +11051,7 @@ export interface operations {
             };
         };
     };
-    books_api_books_get: {
+    carry_books: {
         parameters: {
             query?: never;
             header?: never;
@@ -11096,7 +11080,7 @@ export interface operations {
             };
         };
     };
-    data_copies_api_books_copies_get: {
+    carry_data_copies: {
         parameters: {
             query?: never;
             header?: never;
@@ -11125,7 +11109,7 @@ export interface operations {
             };
         };
     };
-    changes_of_api_books__version__changes_get: {
+    carry_changes_of: {
         parameters: {
             query: {
                 since: number;
@@ -11158,7 +11142,7 @@ export interface operations {
             };
         };
     };
-    review_before_api_books__version__review_post: {
+    carry_review_before: {
         parameters: {
             query?: never;
             header?: never;
@@ -11193,7 +11177,7 @@ export interface operations {
             };
         };
     };
-    take_back_api_books__version__take_post: {
+    carry_take_back: {
         parameters: {
             query?: never;
             header?: never;
@@ -11228,7 +11212,7 @@ export interface operations {
             };
         };
     };
-    cue_from_media_api_cues_from_media_post: {
+    cues_cue_from_media: {
         parameters: {
             query?: never;
             header?: never;
@@ -11261,7 +11245,7 @@ export interface operations {
             };
         };
     };
-    copy_cue_api_cues__cue_id__copy_post: {
+    cues_copy_cue: {
         parameters: {
             query?: never;
             header?: never;
@@ -11292,7 +11276,7 @@ export interface operations {
             };
         };
     };
-    many_cues_api_cues_many_post: {
+    cues_many_cues: {
         parameters: {
             query?: never;
             header?: never;
@@ -11325,7 +11309,7 @@ export interface operations {
             };
         };
     };
-    match_api_cues_match_post: {
+    cues_match: {
         parameters: {
             query?: never;
             header?: never;
@@ -11358,7 +11342,7 @@ export interface operations {
             };
         };
     };
-    odds_api_jars__jar_id__odds_get: {
+    jars_odds: {
         parameters: {
             query?: never;
             header?: never;
@@ -11389,7 +11373,7 @@ export interface operations {
             };
         };
     };
-    try_draws_api_jars__jar_id__draw_post: {
+    jars_try_draws: {
         parameters: {
             query?: never;
             header?: never;
@@ -11424,7 +11408,7 @@ export interface operations {
             };
         };
     };
-    export_api_jars__jar_id__file_get: {
+    jars_export: {
         parameters: {
             query: {
                 form: "m3u8" | "csv" | "list" | "gpl";
@@ -11457,7 +11441,7 @@ export interface operations {
             };
         };
     };
-    import_file_api_jars__jar_id__file_post: {
+    jars_import_file: {
         parameters: {
             query?: never;
             header?: never;
@@ -11492,7 +11476,7 @@ export interface operations {
             };
         };
     };
-    media_api_media_get: {
+    media_media: {
         parameters: {
             query?: never;
             header?: never;
@@ -11521,7 +11505,7 @@ export interface operations {
             };
         };
     };
-    add_media_api_media_post: {
+    media_add_media: {
         parameters: {
             query?: never;
             header?: never;
@@ -11530,7 +11514,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "multipart/form-data": components["schemas"]["Body_add_media_api_media_post"];
+                "multipart/form-data": components["schemas"]["Body_media_add_media"];
             };
         };
         responses: {
@@ -11554,7 +11538,7 @@ export interface operations {
             };
         };
     };
-    add_paths_api_media_paths_post: {
+    media_add_paths: {
         parameters: {
             query?: never;
             header?: never;
@@ -11587,7 +11571,7 @@ export interface operations {
             };
         };
     };
-    replace_media_api_media__media_id__replace_post: {
+    media_replace_media: {
         parameters: {
             query?: never;
             header?: never;
@@ -11598,7 +11582,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "multipart/form-data": components["schemas"]["Body_replace_media_api_media__media_id__replace_post"];
+                "multipart/form-data": components["schemas"]["Body_media_replace_media"];
             };
         };
         responses: {
@@ -11622,7 +11606,7 @@ export interface operations {
             };
         };
     };
-    convert_media_api_media__media_id__convert_post: {
+    media_convert_media: {
         parameters: {
             query?: never;
             header?: never;
@@ -11653,7 +11637,7 @@ export interface operations {
             };
         };
     };
-    trim_use_api_media__media_id__trim_use_post: {
+    media_trim_use: {
         parameters: {
             query?: never;
             header?: never;
@@ -11688,7 +11672,7 @@ export interface operations {
             };
         };
     };
-    jobs_api_jobs_get: {
+    media_jobs: {
         parameters: {
             query?: never;
             header?: never;
@@ -11717,7 +11701,7 @@ export interface operations {
             };
         };
     };
-    stop_job_api_jobs__job_id__delete: {
+    media_stop_job: {
         parameters: {
             query?: never;
             header?: never;
@@ -11734,7 +11718,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -11748,7 +11732,7 @@ export interface operations {
             };
         };
     };
-    remove_media_api_media__media_id__delete: {
+    media_remove_media: {
         parameters: {
             query?: {
                 anyway?: boolean;
@@ -11783,7 +11767,7 @@ export interface operations {
             };
         };
     };
-    holds_api_holds_get: {
+    live_holds: {
         parameters: {
             query?: never;
             header?: never;
@@ -11812,7 +11796,7 @@ export interface operations {
             };
         };
     };
-    fire_api_cues__cue_id__fire_post: {
+    live_fire: {
         parameters: {
             query?: never;
             header?: never;
@@ -11847,7 +11831,7 @@ export interface operations {
             };
         };
     };
-    let_go_api_cues__cue_id__let_go_post: {
+    live_let_go: {
         parameters: {
             query?: never;
             header?: never;
@@ -11864,7 +11848,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -11878,7 +11862,7 @@ export interface operations {
             };
         };
     };
-    try_cue_api_cues__cue_id__try_post: {
+    live_try_cue: {
         parameters: {
             query?: never;
             header?: never;
@@ -11913,7 +11897,7 @@ export interface operations {
             };
         };
     };
-    all_to_rest_api_all_to_rest_post: {
+    live_all_to_rest: {
         parameters: {
             query?: never;
             header?: never;
@@ -11942,7 +11926,7 @@ export interface operations {
             };
         };
     };
-    release_api_runs__run_id__release_post: {
+    live_release: {
         parameters: {
             query?: never;
             header?: never;
@@ -11963,7 +11947,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -11977,7 +11961,7 @@ export interface operations {
             };
         };
     };
-    drop_api_runs__run_id__drop_post: {
+    live_drop: {
         parameters: {
             query?: never;
             header?: never;
@@ -11994,7 +11978,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -12008,7 +11992,7 @@ export interface operations {
             };
         };
     };
-    move_api_runs__run_id__move_post: {
+    live_move: {
         parameters: {
             query?: never;
             header?: never;
@@ -12029,7 +12013,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -12043,7 +12027,7 @@ export interface operations {
             };
         };
     };
-    review_api_redemptions__redemption__review_post: {
+    live_review: {
         parameters: {
             query?: never;
             header?: never;
@@ -12064,7 +12048,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -12078,7 +12062,7 @@ export interface operations {
             };
         };
     };
-    ledger_api_ledger_get: {
+    ledger_ledger: {
         parameters: {
             query?: {
                 since?: number;
@@ -12119,7 +12103,7 @@ export interface operations {
             };
         };
     };
-    ledger_csv_api_ledger_csv_get: {
+    ledger_ledger_csv: {
         parameters: {
             query?: {
                 since?: number;
@@ -12158,7 +12142,7 @@ export interface operations {
             };
         };
     };
-    ledger_jsonl_api_ledger_jsonl_get: {
+    ledger_ledger_jsonl: {
         parameters: {
             query?: {
                 since?: number;
@@ -12197,7 +12181,7 @@ export interface operations {
             };
         };
     };
-    overlays_api_overlays_get: {
+    feeds_overlays: {
         parameters: {
             query?: never;
             header?: never;
@@ -12226,7 +12210,7 @@ export interface operations {
             };
         };
     };
-    uncover_api_overlays__overlay_id__link_post: {
+    feeds_uncover: {
         parameters: {
             query?: never;
             header?: never;
@@ -12257,7 +12241,7 @@ export interface operations {
             };
         };
     };
-    renew_api_overlays__overlay_id__renew_post: {
+    feeds_renew: {
         parameters: {
             query?: never;
             header?: never;
@@ -12288,7 +12272,7 @@ export interface operations {
             };
         };
     };
-    score_out_api_cues__cue_id__score_otio_get: {
+    files_score_out: {
         parameters: {
             query?: never;
             header?: never;
@@ -12319,7 +12303,7 @@ export interface operations {
             };
         };
     };
-    score_in_api_cues__cue_id__score_otio_post: {
+    files_score_in: {
         parameters: {
             query?: never;
             header?: never;
@@ -12354,7 +12338,7 @@ export interface operations {
             };
         };
     };
-    captions_out_api_cues__cue_id__captions_vtt_get: {
+    files_captions_out: {
         parameters: {
             query?: never;
             header?: never;
@@ -12385,7 +12369,7 @@ export interface operations {
             };
         };
     };
-    captions_in_api_cues__cue_id__captions_vtt_post: {
+    files_captions_in: {
         parameters: {
             query?: never;
             header?: never;
@@ -12420,7 +12404,7 @@ export interface operations {
             };
         };
     };
-    lamps_out_api_gear__gear_id__lamps_csv_get: {
+    files_lamps_out: {
         parameters: {
             query?: never;
             header?: never;
@@ -12451,7 +12435,7 @@ export interface operations {
             };
         };
     };
-    lamps_in_api_gear__gear_id__lamps_csv_post: {
+    files_lamps_in: {
         parameters: {
             query?: never;
             header?: never;
@@ -12486,7 +12470,7 @@ export interface operations {
             };
         };
     };
-    ledger_in_api_ledger_in_post: {
+    files_ledger_in: {
         parameters: {
             query?: never;
             header?: never;
@@ -12495,7 +12479,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "multipart/form-data": components["schemas"]["Body_ledger_in_api_ledger_in_post"];
+                "multipart/form-data": components["schemas"]["Body_files_ledger_in"];
             };
         };
         responses: {
@@ -12519,7 +12503,7 @@ export interface operations {
             };
         };
     };
-    gear_api_gear_get: {
+    gear_gear: {
         parameters: {
             query?: never;
             header?: never;
@@ -12548,7 +12532,7 @@ export interface operations {
             };
         };
     };
-    gear_kinds_api_gear_kinds_get: {
+    gear_gear_kinds: {
         parameters: {
             query?: never;
             header?: never;
@@ -12577,7 +12561,7 @@ export interface operations {
             };
         };
     };
-    catalogue_api_gear_catalogue_get: {
+    gear_catalogue: {
         parameters: {
             query?: never;
             header?: never;
@@ -12608,7 +12592,7 @@ export interface operations {
             };
         };
     };
-    put_secret_api_gear__gear_id__secret_put: {
+    gear_put_secret: {
         parameters: {
             query?: never;
             header?: never;
@@ -12629,7 +12613,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -12643,7 +12627,7 @@ export interface operations {
             };
         };
     };
-    test_api_gear__gear_id__test_post: {
+    gear_test: {
         parameters: {
             query?: never;
             header?: never;
@@ -12660,7 +12644,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -12674,7 +12658,7 @@ export interface operations {
             };
         };
     };
-    keep_as_rest_api_gear__gear_id__keep_as_rest_post: {
+    gear_keep_as_rest: {
         parameters: {
             query?: never;
             header?: never;
@@ -12691,7 +12675,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -12705,7 +12689,7 @@ export interface operations {
             };
         };
     };
-    hand_api_gear__gear_id__hand_post: {
+    gear_hand: {
         parameters: {
             query?: never;
             header?: never;
@@ -12726,7 +12710,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -12740,7 +12724,7 @@ export interface operations {
             };
         };
     };
-    settle_doubt_api_gear__gear_id__latch_post: {
+    gear_settle_doubt: {
         parameters: {
             query?: never;
             header?: never;
@@ -12761,7 +12745,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -12775,7 +12759,7 @@ export interface operations {
             };
         };
     };
-    lamps_api_gear__gear_id__lamps_get: {
+    gear_lamps: {
         parameters: {
             query?: never;
             header?: never;
@@ -12806,7 +12790,7 @@ export interface operations {
             };
         };
     };
-    wire_logs_api_wires_get: {
+    gear_wire_logs: {
         parameters: {
             query?: never;
             header?: never;
@@ -12837,7 +12821,7 @@ export interface operations {
             };
         };
     };
-    wire_log_api_wires__wire__get: {
+    gear_wire_log: {
         parameters: {
             query?: never;
             header?: never;
@@ -12868,7 +12852,7 @@ export interface operations {
             };
         };
     };
-    put_rest_api_rest_values_put: {
+    gear_put_rest: {
         parameters: {
             query?: never;
             header?: never;
@@ -12887,7 +12871,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -12901,7 +12885,7 @@ export interface operations {
             };
         };
     };
-    new_look_api_looks_post: {
+    gear_new_look: {
         parameters: {
             query?: never;
             header?: never;
@@ -12934,7 +12918,7 @@ export interface operations {
             };
         };
     };
-    take_look_api_looks__look_id__take_post: {
+    gear_take_look: {
         parameters: {
             query?: never;
             header?: never;
@@ -12951,7 +12935,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -12965,7 +12949,7 @@ export interface operations {
             };
         };
     };
-    hook_in_api_in__inlet_id__post: {
+    inlets_hook_in: {
         parameters: {
             query?: never;
             header?: never;
@@ -12974,15 +12958,22 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        /** @description Any JSON; or CloudEvents 1.0, one, or several as a list. */
+        requestBody: {
+            content: {
+                "application/json": unknown;
+                "application/cloudevents+json": Record<string, never>;
+                "application/cloudevents-batch+json": Record<string, never>[];
+            };
+        };
         responses: {
             /** @description Successful Response */
-            200: {
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": unknown;
+                    "application/json": components["schemas"]["TakenOut"];
                 };
             };
             /** @description Refused */
@@ -12996,38 +12987,7 @@ export interface operations {
             };
         };
     };
-    key_api_inlets__inlet_id__key_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                inlet_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["KeyOut"];
-                };
-            };
-            /** @description Refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
-        };
-    };
-    renew_key_api_inlets__inlet_id__key_post: {
+    inlets_key: {
         parameters: {
             query?: never;
             header?: never;
@@ -13058,7 +13018,38 @@ export interface operations {
             };
         };
     };
-    pattern_out_api_patterns__pattern_id__csv_get: {
+    inlets_renew_key: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                inlet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    inlets_pattern_out: {
         parameters: {
             query?: never;
             header?: never;
@@ -13089,7 +13080,7 @@ export interface operations {
             };
         };
     };
-    play_pattern_api_patterns_play_post: {
+    inlets_play_pattern: {
         parameters: {
             query?: never;
             header?: never;
@@ -13122,7 +13113,7 @@ export interface operations {
             };
         };
     };
-    fit_pattern_api_patterns_fit_post: {
+    inlets_fit_pattern: {
         parameters: {
             query?: never;
             header?: never;
@@ -13155,7 +13146,7 @@ export interface operations {
             };
         };
     };
-    pattern_in_api_patterns_post: {
+    inlets_pattern_in: {
         parameters: {
             query?: never;
             header?: never;
@@ -13188,7 +13179,7 @@ export interface operations {
             };
         };
     };
-    all_voices_api_voices_get: {
+    speech_all_voices: {
         parameters: {
             query?: never;
             header?: never;
@@ -13217,7 +13208,7 @@ export interface operations {
             };
         };
     };
-    bench_api_cast_bench_post: {
+    speech_bench: {
         parameters: {
             query?: never;
             header?: never;
@@ -13250,7 +13241,7 @@ export interface operations {
             };
         };
     };
-    check_api_words_check_post: {
+    speech_check: {
         parameters: {
             query?: never;
             header?: never;
@@ -13283,7 +13274,7 @@ export interface operations {
             };
         };
     };
-    export_words_api_words__list_id__file_get: {
+    speech_export_words: {
         parameters: {
             query?: never;
             header?: never;
@@ -13314,7 +13305,7 @@ export interface operations {
             };
         };
     };
-    import_words_api_words__list_id__file_post: {
+    speech_import_words: {
         parameters: {
             query?: never;
             header?: never;
@@ -13349,7 +13340,7 @@ export interface operations {
             };
         };
     };
-    repeat_api_speech_repeat_post: {
+    speech_repeat: {
         parameters: {
             query?: never;
             header?: never;
@@ -13380,7 +13371,7 @@ export interface operations {
             };
         };
     };
-    simulated_api_simulated_get: {
+    opening_simulated: {
         parameters: {
             query?: never;
             header?: never;
@@ -13409,7 +13400,7 @@ export interface operations {
             };
         };
     };
-    simulate_api_simulated_post: {
+    opening_simulate: {
         parameters: {
             query?: never;
             header?: never;
@@ -13438,7 +13429,7 @@ export interface operations {
             };
         };
     };
-    redeem_api_simulated_redemptions_post: {
+    opening_redeem: {
         parameters: {
             query?: never;
             header?: never;
@@ -13447,7 +13438,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["cuejar__api__opening__ViewerIn"];
+                "application/json": components["schemas"]["FirstViewerIn"];
             };
         };
         responses: {
@@ -13471,7 +13462,7 @@ export interface operations {
             };
         };
     };
-    gear_found_api_gear_found_get: {
+    opening_gear_found: {
         parameters: {
             query?: never;
             header?: never;
@@ -13500,7 +13491,7 @@ export interface operations {
             };
         };
     };
-    add_found_api_gear_found_post: {
+    opening_add_found: {
         parameters: {
             query?: never;
             header?: never;
@@ -13533,7 +13524,7 @@ export interface operations {
             };
         };
     };
-    try_overlay_api_overlays__overlay_id__test_post: {
+    opening_try_overlay: {
         parameters: {
             query?: never;
             header?: never;
@@ -13550,7 +13541,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -13564,7 +13555,7 @@ export interface operations {
             };
         };
     };
-    ready_api_ready__name__get: {
+    opening_ready: {
         parameters: {
             query?: never;
             header?: never;
@@ -13593,7 +13584,7 @@ export interface operations {
             };
         };
     };
-    readiness_api_readiness_get: {
+    readiness_readiness: {
         parameters: {
             query?: never;
             header?: never;
@@ -13622,7 +13613,7 @@ export interface operations {
             };
         };
     };
-    pads_api_pads_get: {
+    pads_pads: {
         parameters: {
             query?: never;
             header?: never;
@@ -13651,7 +13642,7 @@ export interface operations {
             };
         };
     };
-    beyond_api_pads_beyond_put: {
+    pads_beyond: {
         parameters: {
             query?: never;
             header?: never;
@@ -13684,7 +13675,7 @@ export interface operations {
             };
         };
     };
-    offer_api_pads_offers_post: {
+    pads_offer: {
         parameters: {
             query?: never;
             header?: never;
@@ -13717,7 +13708,7 @@ export interface operations {
             };
         };
     };
-    offered_api_pads_offers__offer_id__get: {
+    pads_offered: {
         parameters: {
             query?: never;
             header?: never;
@@ -13748,7 +13739,7 @@ export interface operations {
             };
         };
     };
-    withdraw_api_pads_offers__offer_id__delete: {
+    pads_withdraw: {
         parameters: {
             query?: never;
             header?: never;
@@ -13765,7 +13756,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -13779,7 +13770,7 @@ export interface operations {
             };
         };
     };
-    change_device_api_pads_devices__device_id__put: {
+    pads_change_device: {
         parameters: {
             query?: never;
             header?: never;
@@ -13800,7 +13791,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -13814,7 +13805,7 @@ export interface operations {
             };
         };
     };
-    revoke_api_pads_devices__device_id__delete: {
+    pads_revoke: {
         parameters: {
             query?: never;
             header?: never;
@@ -13831,7 +13822,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -13845,7 +13836,7 @@ export interface operations {
             };
         };
     };
-    unlock_api_pads_devices__device_id__unlock_post: {
+    pads_unlock: {
         parameters: {
             query?: never;
             header?: never;
@@ -13862,7 +13853,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -13876,7 +13867,7 @@ export interface operations {
             };
         };
     };
-    list_nights_api_nights_get: {
+    nights_list_nights: {
         parameters: {
             query?: {
                 limit?: number;
@@ -13908,7 +13899,7 @@ export interface operations {
             };
         };
     };
-    freed_api_nights_freed_get: {
+    nights_freed: {
         parameters: {
             query?: {
                 kept?: number | null;
@@ -13940,7 +13931,7 @@ export interface operations {
             };
         };
     };
-    put_note_api_nights__night__note_put: {
+    nights_put_note: {
         parameters: {
             query?: never;
             header?: never;
@@ -13961,7 +13952,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -13975,7 +13966,7 @@ export interface operations {
             };
         };
     };
-    delete_night_api_nights__night__delete: {
+    nights_delete_night: {
         parameters: {
             query?: never;
             header?: never;
@@ -13992,7 +13983,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -14006,7 +13997,7 @@ export interface operations {
             };
         };
     };
-    night_file_api_nights__night__files__kind__get: {
+    nights_night_file: {
         parameters: {
             query?: {
                 made_up?: boolean;
@@ -14040,7 +14031,7 @@ export interface operations {
             };
         };
     };
-    list_rehearsals_api_rehearsals_get: {
+    rehearsals_list_rehearsals: {
         parameters: {
             query?: never;
             header?: never;
@@ -14069,7 +14060,7 @@ export interface operations {
             };
         };
     };
-    begin_api_rehearsals_post: {
+    rehearsals_begin: {
         parameters: {
             query?: never;
             header?: never;
@@ -14102,7 +14093,7 @@ export interface operations {
             };
         };
     };
-    look_api_rehearsals__rehearsal__get: {
+    rehearsals_look: {
         parameters: {
             query?: never;
             header?: never;
@@ -14133,7 +14124,7 @@ export interface operations {
             };
         };
     };
-    stop_api_rehearsals__rehearsal__delete: {
+    rehearsals_stop: {
         parameters: {
             query?: never;
             header?: never;
@@ -14150,7 +14141,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["cuejar__api__found__Done"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */
@@ -14164,7 +14155,7 @@ export interface operations {
             };
         };
     };
-    timeline_api_rehearsals__rehearsal__timeline_get: {
+    rehearsals_timeline: {
         parameters: {
             query?: {
                 book?: number;
@@ -14197,7 +14188,7 @@ export interface operations {
             };
         };
     };
-    stage_api_rehearsals__rehearsal__stage_get: {
+    rehearsals_stage: {
         parameters: {
             query: {
                 at: number;
@@ -14232,7 +14223,7 @@ export interface operations {
             };
         };
     };
-    put_setting_api_book_setting_post: {
+    rehearsals_put_setting: {
         parameters: {
             query?: never;
             header?: never;
@@ -14265,7 +14256,7 @@ export interface operations {
             };
         };
     };
-    all_snags_api_snags_get: {
+    snags_all_snags: {
         parameters: {
             query?: never;
             header?: never;
@@ -14294,7 +14285,7 @@ export interface operations {
             };
         };
     };
-    mend_api_snags_mend_post: {
+    snags_mend: {
         parameters: {
             query?: never;
             header?: never;
@@ -14327,7 +14318,7 @@ export interface operations {
             };
         };
     };
-    health_api_health_get: {
+    app_health: {
         parameters: {
             query?: never;
             header?: never;

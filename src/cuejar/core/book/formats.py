@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from typing import Any
 
 from pydantic import TypeAdapter
 
@@ -16,15 +17,27 @@ def schemas() -> dict[str, JsonObject]:
     """Each format's schema by its file name."""
     book = Book.model_json_schema(by_alias=True)
     script = ScriptForm.model_json_schema(by_alias=True)
-    happenings = {kind: TypeAdapter(cls).json_schema() for kind, cls in sorted(BY_KIND.items())}
+    happenings, definitions = [], JsonObject()
+    for _, kind in sorted(BY_KIND.items()):
+        one = TypeAdapter(kind).json_schema()
+        definitions |= one.pop("$defs", {})
+        happenings.append(one)
     return {
-        "book.schema.json": {"$schema": "https://json-schema.org/draft/2020-12/schema", **book},
-        "script.schema.json": {"$schema": "https://json-schema.org/draft/2020-12/schema", **script},
+        "book.schema.json": {"$schema": "https://json-schema.org/draft/2020-12/schema", **_plain(book)},
+        "script.schema.json": {"$schema": "https://json-schema.org/draft/2020-12/schema", **_plain(script)},
         "happenings.schema.json": {
             "$schema": "https://json-schema.org/draft/2020-12/schema",
-            "oneOf": list(happenings.values()),
+            "oneOf": happenings,
+            "$defs": dict(sorted(definitions.items())),
         },
     }
+
+
+def _plain(schema: Any) -> Any:
+    """A schema without ``discriminator``, which is OpenAPI's: JSON Schema does not know it."""
+    if isinstance(schema, dict):
+        return {key: _plain(value) for key, value in schema.items() if key != "discriminator" or isinstance(value, str)}
+    return [_plain(one) for one in schema] if isinstance(schema, list) else schema
 
 
 def text(schema: JsonObject) -> str:

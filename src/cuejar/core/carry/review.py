@@ -214,9 +214,7 @@ def _name_beside(rows: list[Row], ours: Book, theirs: Book) -> None:
             row.as_id = slug(row.key.id, taken)
 
 
-def _merged(
-    ours: Book, theirs: Book, rows: list[Row], same: Mapping[Key, str], review: Review, scope: Scope
-) -> Book:
+def _merged(ours: Book, theirs: Book, rows: list[Row], same: Mapping[Key, str], review: Review, scope: Scope) -> Book:
     ids = {row.key: row.as_id for row in rows if row.as_id}
 
     def to(owner: Key, what: Key) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import json
 from typing import Annotated, Any, Literal
 
@@ -46,6 +47,30 @@ class Event(_Row):
     type: Literal["cue-jar.call"]
     source: Annotated[str, Field(min_length=1, max_length=500)]
     data: Call
+
+
+def data_of(event: dict[str, Any]) -> Any:
+    """What a CloudEvent (1.0) carries: its ``data``, or what its ``data_base64`` holds as JSON or as text.
+
+    Raises:
+        ValueError: why it cannot be read, to be put behind what it is.
+    """
+    told = event.get("data_base64")
+    if event.get("data") is not None or told is None:
+        return event.get("data")
+    try:
+        content = base64.b64decode(told, validate=True).decode("utf-8")
+    except UnicodeDecodeError:
+        raise ValueError("holds neither JSON nor text") from None
+    except (TypeError, ValueError):
+        raise ValueError("is no base64") from None
+    kind = str(event.get("datacontenttype") or "application/json").split(";")[0].strip().lower()
+    if not kind.endswith("json"):
+        return content
+    try:
+        return json.loads(content)
+    except (ValueError, RecursionError):
+        raise ValueError("holds no JSON") from None
 
 
 def event_of(line: bytes) -> Event:

@@ -22,7 +22,7 @@ import numpy as np
 import numpy.typing as npt
 from pydantic import ValidationError
 
-from cuejar.core.parts.gear import Frame, HapticPattern, Place, Side
+from cuejar.core.parts.gear import BodyPlace, Frame, HapticPattern, Side
 
 HEAD = ["time_ms", "side", "x", "y", "size", "level"]
 HEIGHT = 1.25
@@ -154,7 +154,7 @@ def from_csv(text: str, pattern_id: str, name: str) -> HapticPattern:
     rows = list(csv.reader(io.StringIO(text.lstrip("\ufeff"))))
     if not rows or [cell.strip().casefold() for cell in rows[0]] != HEAD:
         raise ValueError(f"the first line must be {','.join(HEAD)}")
-    ids: dict[Place, str] = {}
+    ids: dict[BodyPlace, str] = {}
     by_time: dict[int, dict[str, float]] = {}
     for number, row in enumerate(rows[1:], 2):
         if not any(cell.strip() for cell in row):
@@ -182,13 +182,13 @@ def from_csv(text: str, pattern_id: str, name: str) -> HapticPattern:
         raise ValueError("it has more than 500 places, or more than 2,000 times") from None
 
 
-def _row(row: Sequence[str]) -> tuple[int, Place, float]:
+def _row(row: Sequence[str]) -> tuple[int, BodyPlace, float]:
     """Raises ValueError or IndexError."""
     time_ms, side, level = round(float(row[0])), row[1].strip().casefold(), float(row[5])
     if not (0 <= time_ms <= MOST_MS and 0 <= level <= 1):
         raise ValueError
     size = {"size": float(row[4])} if row[4].strip() else {}
-    return time_ms, Place.model_validate({"side": side, "x": float(row[2]), "y": float(row[3]), **size}), level
+    return time_ms, BodyPlace.model_validate({"side": side, "x": float(row[2]), "y": float(row[3]), **size}), level
 
 
 def to_csv(pattern: HapticPattern) -> str:

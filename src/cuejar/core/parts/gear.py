@@ -86,7 +86,7 @@ class Gear(Model):
 Side = Literal["front", "back"]
 
 
-class Place(Model):
+class BodyPlace(Model):
     """A place on the body: x goes from 0 at the left to 1 at the right of the side as one looks at it, y from 0 at the neck to 1
     at the hips, ``size`` is how wide it is, of the side's width. A side is a quarter higher than wide."""
 
@@ -111,7 +111,7 @@ class HapticPattern(Model):
     id: Id
     name: Name
     length_s: Length_s = 1
-    places: Annotated[dict[Id, Place], Field(max_length=500)] = {}
+    places: Annotated[dict[Id, BodyPlace], Field(max_length=500)] = {}
     frames: Annotated[list[Frame], Field(max_length=2000)] = []
 
     @field_validator("frames")

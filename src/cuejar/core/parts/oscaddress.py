@@ -46,6 +46,13 @@ def _choices(part: str) -> tuple[str, ...]:
     return tuple(made)
 
 
+def stands_for(wanted: str, told: str) -> bool:
+    """Whether the address or pattern that somebody waits for and the one that came mean the same: either may be a pattern."""
+    return matches(wanted, told) or (
+        any(sign in told for sign in "*?[{") and not problem_of(told) and matches(told, wanted)
+    )
+
+
 def matches(pattern: str, address: str) -> bool:
     """Whether a pattern stands for an address."""
     wanted, there = _parts(pattern), address.split("/")

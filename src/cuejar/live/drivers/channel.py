@@ -271,8 +271,8 @@ class ChannelDriver:
             self._runner.leave_out("channel", None, f"a message of the channel cannot be read: {error}")
         self.on_state()
 
-    def _key(self, event: wire.Event) -> str | None:
-        return joined(self.channel, event.key) if event.key is not None and self.channel else event.key
+    def _key(self, event: wire.Event) -> str:
+        return joined(self.channel, event.key) if self.channel else event.key
 
     def _event(self, event: wire.Event, message: Any) -> None:
         if event.what == "redemption":
@@ -297,7 +297,7 @@ class ChannelDriver:
                 self._runner.put(call, self._key(event))
         elif event.what not in OWN_ECHOES:
             self.wire.pass_over(event.type)
-        if event.id is not None and event.id != self._cursor:
+        if event.id != self._cursor:
             self._cursor = event.id
             self._moved.set()
 

@@ -11,6 +11,7 @@ from pydantic import BeforeValidator, Field
 
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import Amount, Count, Key, ShortText, Text, Tier
+from cuejar.core.files.events import data_of
 from cuejar.live.drivers.said import Said, Unreadable, Version, read
 
 TYPES = "cuejar.channel."
@@ -120,8 +121,9 @@ class About(Said):
 class Event(Said):
     """A CloudEvent (1.0): ``id`` and ``source`` together tell it apart from every other."""
 
-    id: Key | None = None
-    source: ShortText = ""
+    specversion: Literal["1.0"]
+    id: Key
+    source: ShortText
     type: Annotated[str, Field(min_length=1, max_length=200)]
     time: datetime | None = None
     data: Any = None
@@ -132,8 +134,8 @@ class Event(Said):
         return self.type.removeprefix(TYPES) if self.type.startswith(TYPES) else ""
 
     @property
-    def key(self) -> str | None:
-        return f"{self.source} {self.id}" if self.id else None
+    def key(self) -> str:
+        return f"{self.source} {self.id}"
 
     @property
     def said_at(self) -> datetime | None:
@@ -156,6 +158,11 @@ def read_event(text: str | bytes) -> tuple[Event, Any]:
         message = json.loads(text)
     except (ValueError, RecursionError) as error:
         raise Unreadable(str(text[:1000]), "it is not JSON") from error
+    if isinstance(message, dict) and "data_base64" in message:
+        try:
+            message = {**message, "data": data_of(message)}
+        except ValueError as error:
+            raise Unreadable(message, f"its data_base64 {error}") from error
     return read(Event, message), message
 
 

@@ -92,7 +92,7 @@ async function test(): Promise<void> {
       <button v-if="gear.kind === 'haptics'" class="btn tiny" data-test="patterns" @click="painting = true">
         Patterns…
       </button>
-      <button class="btn tiny" @click="test">Test</button>
+      <button class="btn tiny" :aria-label="`Test ${gear.name}`" @click="test">Test</button>
       <button class="btn tiny" data-test="set-up" :aria-expanded="open" @click="fold">
         {{ open ? 'Fold' : 'Set up' }}
       </button>

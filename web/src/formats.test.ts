@@ -1,0 +1,45 @@
+// @vitest-environment node
+/** The formats and wires that others rely on, read by programs that are not ours. */
+import { readFileSync, readdirSync } from 'node:fs'
+import { join } from 'node:path'
+import { Parser } from '@asyncapi/parser'
+import Ajv2020 from 'ajv/dist/2020.js'
+import addFormats from 'ajv-formats'
+import { describe, expect, it } from 'vitest'
+
+const DOCS = join(import.meta.dirname, '../../docs')
+const read = (folder: string, name: string): string => readFileSync(join(DOCS, folder, name), 'utf8')
+const named = (folder: string, ending: string): string[] =>
+  readdirSync(join(DOCS, folder)).filter((name) => name.endsWith(ending))
+
+function strict(): Ajv2020 {
+  const ajv = new Ajv2020({ strict: true, strictTypes: false, strictRequired: false, allErrors: true })
+  addFormats(ajv)
+  return ajv
+}
+
+describe('the JSON Schemas', () => {
+  it.each([
+    ...named('formats', '.schema.json').map((name) => ['formats', name]),
+    ...named('wires', '.schema.json').map((name) => ['wires', name]),
+  ])('%s/%s holds together, strictly', (folder, name) => {
+    expect(strict().compile(JSON.parse(read(folder ?? '', name ?? '')) as object)).toBeTypeOf('function')
+  })
+
+  it.each(named('examples', '.script.json'))('take the night %s and its book', (name) => {
+    const night = JSON.parse(read('examples', name)) as { book: unknown; happenings: { at: number }[] }
+    const script = strict().compile(JSON.parse(read('formats', 'script.schema.json')) as object)
+    expect(script(night), JSON.stringify(script.errors)).toBe(true)
+    const book = strict().compile(JSON.parse(read('formats', 'book.schema.json')) as object)
+    expect(book(night.book), JSON.stringify(book.errors)).toBe(true)
+    expect(book({ ...(night.book as object), lanes: [{ id: 'A lane' }] })).toBe(false)
+  })
+})
+
+describe('the wires', () => {
+  it.each(named('wires', '.asyncapi.json'))('%s is AsyncAPI', async (name) => {
+    const { document, diagnostics } = await new Parser().parse(read('wires', name))
+    expect(diagnostics.filter((one) => one.severity === 0)).toEqual([])
+    expect(document?.operations().length).toBeGreaterThan(0)
+  })
+})
