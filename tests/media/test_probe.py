@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import io
 from collections.abc import Callable
 from pathlib import Path
 
+import av
+import numpy as np
 import pytest
 from PIL import Image
 
@@ -100,3 +103,61 @@ def test_reading_ends_after_its_share_of_work(tmp_path: Path, monkeypatch: pytes
         read_file(tmp_path / "told", path, LIMIT)
     monkeypatch.setattr(probing, "WORK_S", 20)
     assert read_file(tmp_path / "told", path, LIMIT).length_s == pytest.approx(18, abs=0.1)
+
+
+def _tone(path: Path, codec: str, seconds: float, rate: int = 44_100) -> Path:
+    """A tone of exactly so many seconds, encoded."""
+    samples = (0.3 * np.sin(2 * np.pi * 440 * np.arange(round(rate * seconds)) / rate)).astype(np.float32)
+    with av.open(str(path), "w") as out:
+        stream = out.add_stream(codec, rate=rate, layout="stereo")
+        frame = av.AudioFrame.from_ndarray(np.stack([samples, samples]), format="fltp", layout="stereo")
+        frame.sample_rate, frame.pts = rate, 0
+        blocks = av.AudioResampler(
+            stream.codec_context.format.name, "stereo", rate, stream.codec_context.frame_size or 1024
+        )
+        for block in [*blocks.resample(frame), *blocks.resample(None)]:
+            out.mux(stream.encode(block))
+        out.mux(stream.encode(None))
+    return path
+
+
+@pytest.mark.parametrize(
+    ("name", "codec", "rate"),
+    [("a.mp3", "libmp3lame", 44_100), ("a.m4a", "aac", 44_100), ("a.flac", "flac", 44_100), ("a.ogg", "libopus", 48_000), ("a.wav", "pcm_s16le", 44_100)],
+)  # fmt: skip
+@pytest.mark.parametrize("seconds", [0.5, 2.0, 3.217])
+def test_a_sound_is_as_long_as_it_is_heard(name: str, codec: str, rate: int, seconds: float, tmp_path: Path) -> None:
+    """What encoders put before and behind it is not heard."""
+    found = probe(_tone(tmp_path / name, codec, seconds, rate), 10**7)
+    assert found.kind == "sound" and found.length_s == pytest.approx(seconds, abs=0.002)
+
+
+@pytest.mark.parametrize(("told_ms", "shown_s"), [(0, 0.3), (5, 0.3), (10, 0.3), (20, 0.06), (100, 0.3)])
+def test_frames_are_up_for_as_long_as_browsers_show_them(told_ms: int, shown_s: float, tmp_path: Path) -> None:
+    frames = [Image.new("RGB", (40, 30), colour) for colour in ("#c0392b", "#2a9d8f", "#123456")]
+    path = tmp_path / "a.gif"
+    frames[0].save(path, save_all=True, append_images=frames[1:], duration=told_ms, loop=0)
+    assert probe(path, 10**7).length_s == pytest.approx(shown_s)
+
+
+def test_av1_pictures_still_and_moving(tmp_path: Path) -> None:
+    frames = [Image.new("RGB", (64, 48), colour) for colour in ("#c0392b", "#2a9d8f", "#123456")]
+    still, moving = tmp_path / "still.avif", tmp_path / "moving.avif"
+    frames[0].save(still)
+    frames[0].save(moving, save_all=True, append_images=frames[1:], duration=200)
+    for path, length_s in ((still, 0), (moving, 0.6)):
+        found = probe(path, 10**7)
+        assert (found.kind, found.mime, found.length_s) == ("picture", "image/avif", pytest.approx(length_s))
+        assert (found.width, found.height) == (64, 48) and found.poster
+
+
+@pytest.mark.parametrize(("turned", "size"), [(1, (60, 20)), (3, (60, 20)), (6, (20, 60)), (8, (20, 60))])
+def test_a_photo_that_lies_on_its_side_is_measured_upright(turned: int, size: tuple[int, int], tmp_path: Path) -> None:
+    exif = Image.Exif()
+    exif[0x0112] = turned
+    path = tmp_path / "a.jpg"
+    Image.new("RGB", (60, 20), "#c0392b").save(path, exif=exif)
+    found = probe(path, 10**7)
+    assert (found.width, found.height) == size
+    with Image.open(io.BytesIO(found.poster)) as poster:
+        assert poster.size == size

@@ -18,7 +18,7 @@ _EVERYWHERE = {
     "vp8", "vp9", "libvpx", "libvpx-vp9", "opus", "libopus", "vorbis", "libvorbis", "mp3", "mp3float", "flac",
     "pcm_s16le", "pcm_u8", "pcm_f32le", "png", "apng", "jpeg", "gif", "webp",
 }  # fmt: skip
-_MOSTLY = {"h264", "aac", "av1", "libdav1d", "libaom-av1", "pcm_s24le", "pcm_s32le"}
+_MOSTLY = {"h264", "aac", "avif", "av1", "libdav1d", "libaom-av1", "pcm_s24le", "pcm_s32le"}
 MS = Fraction(1, 1000)
 
 

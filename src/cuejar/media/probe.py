@@ -1,7 +1,7 @@
 """What is in a file: sniffed from its content, never believed from its name.
 
-Runs in a worker process. Pictures (PNG, APNG, JPEG, GIF, WebP) are read by Pillow, sounds and clips (MP3, Ogg, WAV, WebM,
-MP4) by PyAV. Everything is decoded once from end to end, so that a truncated file is found here and not on the stream; in
+Runs in a worker process. Pictures (PNG, APNG, JPEG, GIF, WebP, AVIF) are read by Pillow, sounds and clips (MP3, Ogg, WAV, FLAC,
+WebM, MP4) by PyAV. Everything is decoded once from end to end, so that a truncated file is found here and not on the stream; in
 the same pass its loudness and its flashes are measured.
 """
 
@@ -17,7 +17,7 @@ from typing import Any, Literal, NamedTuple
 
 import av
 import numpy as np
-from PIL import Image, ImageFile, ImageSequence, UnidentifiedImageError
+from PIL import Image, ImageFile, ImageOps, ImageSequence, UnidentifiedImageError
 
 from cuejar.core.measures.flash import Flashing
 from cuejar.media.measure import QUICK, Flashes, Loudness, Strip
@@ -33,8 +33,10 @@ MOST_PICTURES = 40
 WORK_S = 20.0
 """How much of the processor's time the reading of a file may take."""
 MOST_SECONDS = 3 * 3600
+PADDING_S = 0.1
+"""How much longer than it is an encoder may make a sound, to fill its last block."""
 FLASH_SIZE = (64, 36)
-PROBE = 3
+PROBE = 4
 """Raised whenever more is measured than before; files read by an older one are read again."""
 
 Told = Callable[[float], None]
@@ -69,15 +71,23 @@ class Probed(NamedTuple):
     flashes: tuple[Flashing, ...] = ()
 
 
+_AVIF = {b"avif", b"avis"}
+"""The brands of AV1 pictures and of those that move (AVIF 1.1, 6 and 7)."""
+
+
 def _looks_like(head: bytes) -> str | None:
     """The family of a file by its first bytes."""
     if head.startswith((b"\x89PNG\r\n\x1a\n", b"\xff\xd8\xff", b"GIF87a", b"GIF89a")):
         return "picture"
     if head[:4] == b"RIFF" and head[8:12] == b"WEBP":
         return "picture"
+    if head[4:8] == b"ftyp" and _AVIF & {
+        head[at : at + 4] for at in range(8, min(64, int.from_bytes(head[:4], "big")), 4)
+    }:
+        return "picture"
     if head[:4] == b"RIFF" and head[8:12] == b"WAVE":
         return "av"
-    if head.startswith((b"OggS", b"ID3", b"\x1aE\xdf\xa3")) or head[4:8] == b"ftyp":
+    if head.startswith((b"OggS", b"ID3", b"fLaC", b"\x1aE\xdf\xa3")) or head[4:8] == b"ftyp":
         return "av"
     if len(head) > 1 and head[0] == 0xFF and head[1] & 0xE0 == 0xE0:
         return "av"
@@ -112,7 +122,7 @@ def probe(path: Path, max_pixels: int, told: Told = _deaf) -> Probed:
         raise NotTaken(
             "This is a drawing as text (SVG or a web page), which can carry programs. Save it as PNG or WebP."
         )
-    raise NotTaken("This is none of PNG, APNG, JPEG, GIF, WebP, MP3, Ogg, WAV, WebM or MP4.")
+    raise NotTaken("This is none of PNG, APNG, JPEG, GIF, WebP, AVIF, MP3, Ogg, WAV, FLAC, WebM or MP4.")
 
 
 def read_file(progress: Path, path: Path, max_pixels: int) -> Probed:
@@ -137,7 +147,11 @@ def _at_most(seconds: float) -> Iterator[None]:
         signal.signal(signal.SIGPROF, before)
 
 
-_MIMES = {"PNG": "image/png", "JPEG": "image/jpeg", "GIF": "image/gif", "WEBP": "image/webp"}
+_ORIENTATION, _ON_ITS_SIDE = 0x0112, frozenset({5, 6, 7, 8})
+"""Where a photo says which way is up (Exif 2.32, 4.6.4), and what it says when it lies on its side."""
+SHORT_MS, SHORT_AS_MS = 10, 100
+"""Frames so short, and those that do not say, are up for so long in browsers."""
+_MIMES = {"PNG": "image/png", "JPEG": "image/jpeg", "GIF": "image/gif", "WEBP": "image/webp", "AVIF": "image/avif"}
 
 
 def _picture(path: Path, max_pixels: int, told: Told) -> Probed:
@@ -164,7 +178,10 @@ def _picture(path: Path, max_pixels: int, told: Told) -> Probed:
                 f"The picture has {frames:,} frames of {width} by {height}; at most {MOST_FRAMES:,}, and {MOST_PICTURES} times "
                 f"{max_pixels // 1_000_000} million points in all, are taken. Make it a clip instead."
             )
-        length_ms, poster, brightest = 0.0, None, -1
+        turned = image.getexif().get(_ORIENTATION, 1) if frames == 1 else 1
+        if turned in _ON_ITS_SIDE:
+            width, height = height, width
+        length_ms, poster, brightest, short = 0.0, None, -1, False
         flashes, strip, alpha = Flashes(), Strip(0), False
         try:
             for number, frame in enumerate(ImageSequence.Iterator(image)):
@@ -176,13 +193,18 @@ def _picture(path: Path, max_pixels: int, told: Told) -> Probed:
                     if number * 8 >= len(strip) * frames:
                         strip.add(frame)
                     told(number / frames)
-                length_ms += float(frame.info.get("duration", 0) or (100 if frames > 1 else 0))
+                span_ms = float(frame.info.get("duration", 0) or 0)
+                short = short or 0 < span_ms <= SHORT_MS
+                length_ms += span_ms if span_ms > SHORT_MS else SHORT_AS_MS
                 if number < 12 and (content := _content(points)) > brightest:
-                    poster, brightest = _kept(frame, frames, alpha), content
+                    upright = ImageOps.exif_transpose(frame) if turned != 1 else frame
+                    poster, brightest = _kept(upright, frames, alpha), content
         except (OSError, EOFError, SyntaxError, ValueError) as error:
             raise NotTaken(f"The picture is cut off or broken: {error}.") from error
         if frames > 1 and not image.info.get("duration"):
-            notes.append("No frame says how long it is up; browsers take 0.1 s.")
+            notes.append("Frame durations are missing; browsers show each for 0.1 s.")
+        elif short:
+            notes.append("Frames of 10 ms or less are shown for 0.1 s each, as browsers do.")
         if frames == 1:
             length_ms = 0
         loops = _loops(image) if frames > 1 else 0
@@ -255,6 +277,7 @@ _AV_FORMATS = {
     "mp3": ("mp3", "audio/mpeg"),
     "ogg": ("ogg", "audio/ogg"),
     "wav": ("wav", "audio/wav"),
+    "flac": ("flac", "audio/flac"),
     "matroska": ("webm", "video/webm"),
     "mov": ("mp4", "video/mp4"),
 }
@@ -269,7 +292,7 @@ def _av(path: Path, max_pixels: int, told: Told) -> Probed:
         found = next((value for key, value in _AV_FORMATS.items() if key in container.format.name.split(",")), None)
         if found is None:
             raise NotTaken(
-                f"A file of the form {container.format.name} is not taken; save it as MP3, Ogg, WAV, WebM or MP4."
+                f"A file of the form {container.format.name} is not taken; save it as MP3, Ogg, WAV, FLAC, WebM or MP4."
             )
         name, mime = found
         sound = next(iter(container.streams.audio), None)
@@ -320,7 +343,7 @@ class _Reading:
         self.promised = float(container.duration or 0) / 1_000_000
         self.length, self.rotation, self.poster, self.problem = 0.0, 0, b"", ""
         self.loudness, self.flashes, self.strip = Loudness(), Flashes(), Strip(self.promised)
-        self._frames = 0
+        self._frames, self._heard = 0, 0.0
         self._gaps: list[float] = []
         self._last_at: float | None = None
 
@@ -332,6 +355,10 @@ class _Reading:
                     self._frame(frame)
         except (av.FFmpegError, EOFError, ValueError) as error:
             self.problem = str(error).split("]")[-1].strip() or "it cannot be decoded"
+        if self.film is None:
+            self.length = self._heard  # What encoders put before it is not heard, though its times count it.
+        if self.promised < self.length < self.promised + PADDING_S and "mov" in self.container.format.name:
+            self.length = self.promised  # What they put behind it the file itself cuts off.
         if self.film is not None and self.film.average_rate and self.sound is None:
             self.length += 1 / float(self.film.average_rate)
         if not self.problem and self.promised > 0.5 and self.length < self.promised * 0.9 - 0.2:
@@ -340,6 +367,7 @@ class _Reading:
     def _frame(self, frame: Any) -> None:
         if frame.pts is not None:
             span = frame.samples / frame.sample_rate if isinstance(frame, av.AudioFrame) else 0
+            self._heard += span
             self.length = max(self.length, frame.time + span)
         if self.length > MOST_SECONDS:
             raise NotTaken("The file is longer than three hours.")
