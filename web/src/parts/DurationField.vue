@@ -3,10 +3,13 @@
 import { ref, watch } from 'vue'
 import { readDuration, sayDuration } from '@/logic/duration'
 
-const props = withDefaults(defineProps<{ modelValue: number | null; least?: number; hint?: string }>(), {
-  least: 0,
-  hint: '',
-})
+const props = withDefaults(
+  defineProps<{ modelValue: number | null; least?: number; hint?: string; label?: string }>(),
+  {
+    least: 0,
+    hint: '',
+  },
+)
 const emit = defineEmits<{ 'update:modelValue': [seconds: number] }>()
 const text = ref('')
 const wrong = ref('')
@@ -40,6 +43,7 @@ function take(): void {
       class="well"
       :class="{ wrong }"
       :placeholder="hint"
+      :aria-label="label"
       @change="take"
       @keydown.enter="take"
       @focus="($event.target as HTMLInputElement).select()"

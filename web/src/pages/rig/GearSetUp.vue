@@ -14,13 +14,14 @@ const resting = defineModel<boolean>('resting', { required: true })
 const book = useBook()
 const all = useGear()
 const secret = ref('')
+/** What else an address may be. */
+const HINTS: Record<string, string> = { keys: ' or keyboard:', lights: ' or sacn://multicast' }
 const entry = computed(() => book.book?.gear.find((g) => g.id === props.gear.id))
 /** What its secret is called; gear without one has none to keep. */
 const kind = computed(() => all.kindOf(props.gear.kind))
 const secretName = computed(() => kind.value.secret)
 const hint = computed(
-  () =>
-    `${kind.value.scheme && `${kind.value.scheme}://…`}${props.gear.kind === 'keys' ? ' or keyboard:' : ''}`,
+  () => `${kind.value.scheme && `${kind.value.scheme}://…`}${HINTS[props.gear.kind] ?? ''}`,
 )
 /** Gear that tells of the hand itself has it there; the others have it here. */
 const tells = computed(() => kind.value.tells)

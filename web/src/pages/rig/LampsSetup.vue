@@ -220,6 +220,20 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
     <div class="row">
       <button class="btn tiny" data-test="add-lamp" @click="add">New lamp</button>
       <button class="btn tiny" :disabled="!fixtures.length" @click="addGroup">New group</button>
+      <label class="row small" title="Where several programs send to the same lamps, they follow the highest."
+        >Priority
+        <NumberField
+          class="slim"
+          :least="0"
+          :most="200"
+          :model-value="entry?.priority ?? 100"
+          data-test="priority"
+          aria-label="Priority"
+          narrow
+          whole
+          @update:model-value="save({ priority: $event })"
+        />
+      </label>
       <span class="grow"></span>
       <a v-if="fixtures.length" class="btn tiny" :href="`/api/gear/${gear.id}/lamps.csv`" download
         >As a table</a

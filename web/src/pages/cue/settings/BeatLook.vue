@@ -73,10 +73,15 @@ function toggle(id: string, on: boolean): void {
           class="field"
           >{{ name }}
           <span class="pair">
-            <PickField :model-value="beat[way] ?? 'fade'" @update:model-value="set({ [way]: $event })">
+            <PickField
+              :model-value="beat[way] ?? 'fade'"
+              :aria-label="name"
+              @update:model-value="set({ [way]: $event })"
+            >
               <ElOption v-for="(words, id) in MOVES" :key="id" :value="id" :label="words" />
             </PickField>
             <DurationField
+              :label="`${name} over`"
               :model-value="Number(beat[usual] ?? 0.2)"
               @update:model-value="set({ [usual]: $event })"
             />

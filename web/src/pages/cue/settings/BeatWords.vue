@@ -69,6 +69,7 @@ function put(id: string): void {
         ref="field"
         class="well"
         rows="2"
+        aria-label="Words"
         :value="String(beat.text)"
         @input="set({ text: ($event.target as HTMLTextAreaElement).value })"
       ></textarea>
