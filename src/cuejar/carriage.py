@@ -7,6 +7,7 @@ revision of the book, so that one undo takes all of it back.
 from __future__ import annotations
 
 import asyncio
+import hashlib
 import secrets
 import shutil
 import time
@@ -45,7 +46,8 @@ class Incoming(NamedTuple):
 class Carriage:
     """Everything that goes out and comes in as a file."""
 
-    def __init__(self, folder: Path, books: Books, library: Library, most_bytes: int) -> None:
+    def __init__(self, folder: Path, books: Books, library: Library, most_bytes: int, installation: str) -> None:
+        self._home = hashlib.sha256(installation.encode()).hexdigest()[:16]
         self._folder, self._books, self._library, self._most = folder, books, library, most_bytes
         self._waiting: dict[str, Incoming] = {}
         shutil.rmtree(folder, ignore_errors=True)
@@ -59,7 +61,7 @@ class Carriage:
         Raises:
             BookError: there is no such cue.
         """
-        book = handed_on(self._books.book, cues) if cues else self._books.book
+        book = handed_on(self._books.book, cues, self._home) if cues else self._books.book
         media: dict[str, MediaFile] = {}
         for entry in book.media:
             row, path = self._library.row(entry.file or ""), self._library.file(entry.file or "")
@@ -185,7 +187,7 @@ def counted(review: Review) -> str:
     taken = [row for row in review.rows if row.takes]
     if len(taken) == 1:
         row = taken[0]
-        return in_words([Difference(row.key, row.name, row.state, row.fields)])
+        return in_words([Difference(row.key, row.name, "new" if row.beside else row.state, row.fields)])
     counts: dict[str, int] = {}
     for row in taken:
         what = row.key.kind if row.key.id else row.name

@@ -161,7 +161,9 @@ class Studio:
         self.library = Library(
             self.folder, self.sessions, self.writer, settings.max_file_mb * megabyte, settings.max_pixels
         )
-        self.carriage = Carriage(self.folder / "incoming", self.books, self.library, settings.max_bundle_mb * megabyte)
+        self.carriage = Carriage(
+            self.folder / "incoming", self.books, self.library, settings.max_bundle_mb * megabyte, journal.installation
+        )
         self.hub = Hub()
         self.runner = Runner(settings, journal, self.writer, self.watch, self.troubles)
         self.overlays = Overlays(self.hub, lambda: self.runner.view, self._source)

@@ -52,6 +52,44 @@ def test_a_cue_comes_with_all_that_it_needs_and_comes_home_as_nothing(cue: str) 
     assert home.rows == [] and differences(HALT, whole(home)) == []
 
 
+def test_a_shared_cue_that_comes_again_is_known_and_offered_as_an_update() -> None:
+    """By where it came from, whatever became of its id: not a fourth copy of it."""
+    bundle = handed_on(HALT, ["waiting-room-poster"], "halt")
+    mine = {"id": "waiting-room-poster", "name": "My poster", "beats": [CAPTION], "calls": []}
+    ours = book_from(
+        {
+            **book_json(EMPTY),
+            "cues": [mine],
+            "jars": [{"id": "posters", "name": "Mine", "kind": "text", "entries": [{"value": "x"}]}],
+        }
+    )
+    first = reviewed(ours, bundle, "cues")
+    there = whole(reviewed(ours, bundle, "cues", everything(first)))
+    (copy,) = [cue for cue in there.cues if cue.id != "waiting-room-poster"]
+    assert not copy.on and copy.origin == "halt/waiting-room-poster" and copy.name in first.off, (
+        "a copy beside one's own begins switched off"
+    )
+    assert next(cue for cue in there.cues if cue.id == "waiting-room-poster") == ours.cues[0]
+    # The same again: nothing to take.
+    again = reviewed(there, bundle, "cues")
+    assert again.rows == [] and whole(again) == there
+    # Its author changed it; here it was switched on and called otherwise.
+    data = book_json(HALT)
+    data["cues"] = [
+        {**cue, "door": {"cooldown_s": 77}} if cue["id"] == "waiting-room-poster" else cue for cue in data["cues"]
+    ]
+    newer = handed_on(book_from(data), ["waiting-room-poster"], "halt")
+    here = book_json(there)
+    here["cues"] = [{**cue, "on": True, "name": "Bills"} if cue["id"] == copy.id else cue for cue in here["cues"]]
+    update = reviewed(book_from(here), newer, "cues")
+    assert [(row.key.id, row.state, row.as_id, row.beside) for row in update.rows if row.key.kind == "cues"] == [
+        ("waiting-room-poster", "changed", copy.id, False)
+    ]
+    after = whole(reviewed(book_from(here), newer, "cues", everything(update)))
+    bills = next(cue for cue in after.cues if cue.id == copy.id)
+    assert (bills.door.cooldown_s, bills.name, bills.on, len(after.cues)) == (77, "Bills", True, 2)
+
+
 @given(st.data())
 @settings(max_examples=60, deadline=None)
 def test_taking_everything_makes_the_other_book(data: st.DataObject) -> None:
@@ -115,7 +153,7 @@ def test_whatever_field_differs_it_is_said_and_comes_in() -> None:
         for path in leaves(data):
             sort = next((one["kind"] for one in _dicts(data, path) if "kind" in one), "")
             name = f"{sort}:{kind}.{'.'.join('*' if isinstance(step, int) else step for step in path)}"
-            if not path or path[-1] in ("id", "kind") or name in said:
+            if not path or path[-1] in ("id", "kind", "origin") or name in said:
                 continue
             if (other := changed_at(entry, data, path)) is None:
                 continue

@@ -3860,6 +3860,12 @@ export interface components {
              */
             hidden: components["schemas"]["HiddenSnag"][];
             /**
+             * Origin
+             * @description of a cue that was shared: where it came from, so that it is known when it comes again
+             * @default
+             */
+            origin: string;
+            /**
              * Beats
              * @default []
              */

@@ -269,6 +269,9 @@ class Cue(Model):
     volume: Volume | None = Field(None, description="none: as the house")
     pad: PadFace = PadFace()
     hidden: list[HiddenSnag] = []
+    origin: Annotated[str, Field(max_length=140)] = Field(
+        "", description="of a cue that was shared: where it came from, so that it is known when it comes again"
+    )
     beats: list[AnyBeat] = []
 
 

@@ -90,6 +90,10 @@ def entry_fields(was: Any, now: Any, names: Names, books: tuple[Book, Book]) -> 
     return list(_fields(_full(was), _full(now), names, books))
 
 
+UNTOLD = frozenset({"origin"})
+"""Fields in which entries may differ without a word."""
+
+
 def _full(entry: Any) -> JsonObject:
     full: JsonObject = entry.model_dump(mode="json", by_alias=True)
     return full
@@ -100,7 +104,7 @@ def _fields(
 ) -> Iterator[Field]:
     for key in {**was, **now}:
         old, new = was.get(key), now.get(key)
-        if old == new:
+        if old == new or key in UNTOLD:
             continue
         here = f"{path}.{key}" if path else key
         if _has_ids(old) and _has_ids(new):

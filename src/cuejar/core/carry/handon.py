@@ -13,11 +13,14 @@ HOME = frozenset({"lights", "broadcaster", "avatar", "voice", "haptics", "keys",
 """Gear of which everybody has their own: names of it are brought to one's own on the other side."""
 
 
-def handed_on(book: Book, cues: Sequence[str]) -> Book:
+def handed_on(book: Book, cues: Sequence[str], home: str = "") -> Book:
     """A book of these cues with the files, jars, parts, patterns, lanes, rewards, inlets and hooks that they name; cues that they
     fire come along.
 
     Shut-out viewers, what is hidden, folders of this computer and lamps stay at home.
+
+    Args:
+        home: what tells this data folder apart; by it cues are known when they come again.
 
     Raises:
         BookError: there is no such cue.
@@ -41,6 +44,8 @@ def handed_on(book: Book, cues: Sequence[str]) -> Book:
     for cue in out["cues"]:
         # The first lane is another one elsewhere.
         cue.setdefault("lane", lane_of[cue["id"]])
+        if home:
+            cue.setdefault("origin", f"{home}/{cue['id']}")
     if "lanes" not in data:
         out["lanes"] = [{"id": "main", "name": "Main"}]
     gear = {one["id"] for one in out.get("gear", [])}

@@ -14,7 +14,7 @@ from collections.abc import Mapping, Sequence, Set
 from dataclasses import dataclass, field
 from typing import Any, Literal, NamedTuple
 
-from cuejar.core.book.book import LISTS, Book
+from cuejar.core.book.book import LISTS, Book, Cue
 from cuejar.core.book.files import book_from, book_json
 from cuejar.core.carry.differences import PARTS, Field, State, entry_fields
 from cuejar.core.carry.names import Lost, brought_home
@@ -102,13 +102,16 @@ def reviewed(
         fresh: nobody changed one's own book yet: a whole book takes its place.
     """
     same = _same(ours, theirs) if scope == "cues" else {}
+    updates: dict[Key, str] = {}
     gear = theirs.gear if scope == "book" else ours.gear
     theirs, lost = (
         brought_home(theirs, [cue.id for cue in theirs.cues], gear, catalogues or Catalogues(), choices.names)
         if not trusted
         else (theirs, [])
     )
-    rows = _rows(ours, theirs, scope, same)
+    if scope == "cues":
+        updates = _updates(ours, theirs, same)
+    rows = _rows(ours, theirs, scope, same, updates)
     for row in rows:
         row.takes = row.takes or (fresh and scope == "book")
     _choose(rows, choices, scope)
@@ -142,13 +145,51 @@ def _same(ours: Book, theirs: Book) -> dict[Key, str]:
                     near = [one for one in near if one.kind == entry.kind]
                 match = next((one for one in near if one.id == entry.id), near[0] if near else None)
             else:
-                match = next((one for one in own if one.id == entry.id and one == entry), None)
+                match = next((one for one in own if one.id == entry.id and _alike(one, entry)), None)
+                match = match or next((one for one in own if _same_content(kind, one, entry)), None)
             if match is not None:
                 found[Key(kind, entry.id)] = match.id
     return found
 
 
-def _rows(ours: Book, theirs: Book, scope: Scope, same: Mapping[Key, str]) -> list[Row]:
+def _updates(ours: Book, theirs: Book, same: dict[Key, str]) -> dict[Key, str]:
+    """Cues that came before, by where they came from: one's own ids. Those in which nothing differs are in ``same`` from then on."""
+    by_origin = {cue.origin: cue for cue in ours.cues if cue.origin}
+    found = {
+        Key("cues", cue.id): by_origin[cue.origin].id for cue in theirs.cues if cue.origin and cue.origin in by_origin
+    }
+    incoming = renamed(theirs, lambda owner, what: found.get(what) or same.get(what) or what.id)
+    own = {cue["id"]: cue for cue in book_json(ours).get("cues", [])}
+    for cue, entry in zip(theirs.cues, incoming.get("cues", []), strict=True):
+        key = Key("cues", cue.id)
+        if key in found and _plain(entry) == _plain(own[found[key]]):
+            same[key] = found.pop(key)
+    return found
+
+
+def _plain(cue: JsonObject) -> JsonObject:
+    """A cue without what is one's own about it."""
+    return {key: value for key, value in cue.items() if key not in ("id", "on", "origin", "hidden", "name", "lane")}
+
+
+def _alike(one: Any, other: Any) -> bool:
+    """Whether two entries are the same, wherever they came from."""
+    if isinstance(one, Cue) and isinstance(other, Cue):
+        return one.model_copy(update={"origin": ""}) == other.model_copy(update={"origin": ""})
+    return bool(one == other)
+
+
+def _same_content(kind: str, one: Any, other: Any) -> bool:
+    """Whether something came before beside one's own of its id, and is the same but for its id and name."""
+    if kind not in ("jars", "patterns"):
+        return False
+    named = {"id": other.id, "name": other.name}
+    return one.id.startswith(f"{other.id}-") and bool(one.model_copy(update=named) == other)
+
+
+def _rows(
+    ours: Book, theirs: Book, scope: Scope, same: Mapping[Key, str], updates: Mapping[Key, str] | None = None
+) -> list[Row]:
     rows: list[Row] = []
     names, books = Names(ours, theirs), (ours, theirs)
     if scope == "book":
@@ -161,9 +202,14 @@ def _rows(ours: Book, theirs: Book, scope: Scope, same: Mapping[Key, str]) -> li
         for entry in getattr(theirs, kind):
             key = Key(kind, entry.id)
             there = own.pop(entry.id, None)
-            if key in same or there == entry:
-                continue
             name = name_of(theirs, key)
+            if updates and key in updates:
+                known = next(one for one in ours.cues if one.id == updates[key])
+                fields = entry_fields(known, entry.model_copy(update={"id": known.id, "on": known.on}), names, books)
+                rows.append(Row(key, name, "changed", fields, True, as_id=known.id, told=told(kind, entry, theirs)))
+                continue
+            if key in same or (there is not None and _alike(there, entry)):
+                continue
             if there is None:
                 rows.append(Row(key, name, "new", [], True, told=told(kind, entry, theirs)))
             else:
@@ -233,8 +279,18 @@ def _merged(ours: Book, theirs: Book, rows: list[Row], same: Mapping[Key, str], 
             row = taken.get(Key(kind, entry["id"]))
             if row is None or row.state == "removed":
                 continue
-            if row.as_id:
+            if row.beside:
                 entry = _apart({**entry, "id": row.as_id}, names)
+                if kind == "cues":
+                    entry["on"] = False
+                    review.off.append(str(entry["name"]))
+            elif row.as_id:
+                known = entries[row.as_id]
+                entry = {
+                    **entry,
+                    "id": row.as_id,
+                    **{name: known[name] for name in ("on", "name", "lane", "hidden") if name in known},
+                }
             elif kind == "gear" and entry["id"] in entries:
                 entry = with_ours(entry, entries[entry["id"]])
             entries[entry["id"]] = entry
@@ -341,7 +397,7 @@ def _guarded(ours: Book, merged: Book, choices: Choices, review: Review) -> Book
                 off[name] = None
             elif entry.on and kind == "gear" and entry.kind == "hook":
                 _let_go(data, entry.address)
-    review.asked, review.off = list(asked.values()), list(off)
+    review.asked, review.off = list(asked.values()), list(dict.fromkeys([*review.off, *off]))
     return book_from(data)
 
 
