@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 from typing import Any
 
 import opentimelineio as otio
@@ -59,7 +60,34 @@ def test_a_score_goes_out_and_comes_back_as_it_was(cue: Cue) -> None:
         clip = next((one for one in whole.find_clips() if one.metadata["cue-jar"]["beat"] == span.beat), None)
         if clip is not None:
             lies = clip.transformed_time_range(clip.trimmed_range(), whole.tracks)
-            assert round(lies.start_time.to_seconds() * 1000) == span.start.shortest
+            assert abs(lies.start_time.to_seconds() * 1000 - span.start.shortest) < 17, "to the frame"
+    # As other programs want it: one rate throughout, and no clip longer than its file, which goes round instead.
+    rates = {float(rate) for rate in re.findall(r'"rate": ([\d.]+)', text)}
+    assert rates <= {30.0}
+    for clip in whole.find_clips():
+        long = clip.media_reference.available_range
+        assert long is None or clip.source_range.duration <= long.duration
+
+
+@given(st.integers(0, 60_000), st.integers(1, 60_000))
+def test_times_between_two_frames_come_back_as_they_were(start: int, length: int) -> None:
+    beat = {
+        "id": "c",
+        "kind": "caption",
+        "text": "tea",
+        "start": {"at_s": start / 1000},
+        "length": {"s": length / 1000},
+    }
+    book = book_from({"cues": [{"id": "tea", "name": "Tea", "beats": [beat]}]})
+    text = timeline.written(book.cues[0], book, ranges(Score(book.cues[0], book), Lengths(book, None)), {})
+    assert timeline.read(text, book.cues[0], []).changes == []
+    # Half a second later in the editor is half a second later here, to the millisecond.
+    whole = otio.adapters.read_from_string(text, "otio_json")
+    gap = otio.schema.Gap(source_range=otio.opentime.TimeRange(duration=otio.opentime.RationalTime(15, 30)))
+    whole.tracks[0].insert(0, gap)
+    moved = timeline.read(whole.to_json_string(), book.cues[0], []).cue["beats"][0]
+    assert moved["start"]["at_s"] == pytest.approx(start / 1000 + 0.5, abs=0.0011)
+    assert moved["length"] == {"s": length / 1000}
 
 
 def test_what_an_editor_moved_is_moved() -> None:

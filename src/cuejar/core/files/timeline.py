@@ -25,8 +25,10 @@ from cuejar.core.rules.score import Span
 
 OURS = "cue-jar"
 """Under which key of an object's metadata our own stands."""
-RATE = 1000.0
-"""Times are whole milliseconds."""
+RATE = 30.0
+"""Frames a second: a rate that every editor takes. Exact times, in ms, stand in the metadata."""
+MOST_PASSES = 200
+"""A file that goes round more often is one clip, however long."""
 OPEN_MS = 10_000
 """How long a clip is drawn of what only a hand ends."""
 MOST_CLIPS, MOST_PARTS, MOST_DEPTH = 2_000, 500_000, 60
@@ -51,12 +53,38 @@ class Read(NamedTuple):
     lost: list[str]
 
 
-def _time(ms: float) -> Any:
-    return otio.opentime.RationalTime(ms, RATE)
+def _frame(ms: float) -> int:
+    return round(ms * RATE / 1000)
 
 
-def _range(start: float, length: float) -> Any:
-    return otio.opentime.TimeRange(_time(start), _time(length))
+def _exact(ms: float) -> int:
+    """What an instant comes back as, once it is written: ms."""
+    return round(_frame(ms) * 1000 / RATE)
+
+
+def _frames(start: int, length: int) -> Any:
+    return otio.opentime.TimeRange(otio.opentime.RationalTime(start, RATE), otio.opentime.RationalTime(length, RATE))
+
+
+def _clips(name: str, there: Media | None, missing: str, begin: int, end: int, about: JsonObject) -> list[Any]:
+    """What is up from ``begin`` to ``end`` (frames) as clips; a file that goes round is a clip a pass.
+
+    Args:
+        missing: what stands for it where there is no file.
+    """
+    once = _frame(there.length) if there is not None else 0
+    passes = -(-(end - begin) // once) if once else 1
+    if passes > MOST_PASSES:
+        once, passes = 0, 1
+    found = []
+    for number in range(passes):
+        length = min(once, end - begin - number * once) if once else end - begin
+        source: Any = otio.schema.MissingReference(name=missing)
+        if there is not None:
+            long = _frames(0, once) if once else None
+            source = otio.schema.ExternalReference(there.url, long, {OURS: {"media": there.id}})
+        found.append(otio.schema.Clip(name, source, _frames(0, max(1, length)), metadata={OURS: about}))
+    return found
 
 
 def written(cue: Cue, book: Book, spans: Sequence[Span], media: Mapping[str, Media]) -> str:
@@ -69,21 +97,17 @@ def written(cue: Cue, book: Book, spans: Sequence[Span], media: Mapping[str, Med
         end = span.end.shortest if span.end.longest is not None else max(span.end.shortest, start + OPEN_MS)
         about = {"beat": beat.id, "kind": beat.kind, "at_ms": start, "length_ms": end - start}
         if kind.way == "strike" or end <= start:
-            mark = otio.schema.Marker(beat.id, _range(start, 0), metadata={OURS: about})
+            mark = otio.schema.Marker(beat.id, _frames(_frame(start), 0), metadata={OURS: about})
             timeline.tracks.markers.append(mark)
             continue
         heard = otio.schema.TrackKind.Audio if kind.is_heard and not kind.is_seen else otio.schema.TrackKind.Video
         track = otio.schema.Track(beat.id, kind=heard)
-        if start > 0:
-            track.append(otio.schema.Gap(source_range=_range(0, start)))
+        if _frame(start) > 0:
+            track.append(otio.schema.Gap(source_range=_frames(0, _frame(start))))
         there = media.get(getattr(getattr(beat, "media", None), "file", ""))
-        if there is not None:
-            long = _range(0, there.length) if there.length else None
-            source: Any = otio.schema.ExternalReference(there.url, long, {OURS: {"media": there.id}})
-        else:
-            source = otio.schema.MissingReference(name=beat_told(beat, book) or beat.kind)
-        name = there.name if there is not None else beat_told(beat, book) or beat.id
-        track.append(otio.schema.Clip(name, source, _range(0, end - start), metadata={OURS: about}))
+        told = beat_told(beat, book)
+        name = there.name if there is not None else told or beat.id
+        track.extend(_clips(name, there, told or beat.kind, _frame(start), _frame(end), about))
         timeline.tracks.append(track)
     text: str = timeline.to_json_string(indent=2)
     return text + "\n"
@@ -121,25 +145,25 @@ def night_written(
     ends: dict[int, int] = {}
     for one in sorted(laid, key=lambda one: (one.sort, one.begin)):
         rows = tracks.setdefault(one.sort, [])
-        track = next((row for row in rows if ends[id(row)] <= one.begin), None)
+        begin = _frame(one.begin)
+        end = max(begin + 1, _frame(one.end))
+        track = next((row for row in rows if ends[id(row)] <= begin), None)
         if track is None:
             kind = otio.schema.TrackKind.Audio if one.sort in heard else otio.schema.TrackKind.Video
             track = otio.schema.Track(f"{one.sort} {len(rows) + 1}" if rows else one.sort, kind=kind)
             rows.append(track)
             ends[id(track)] = 0
             timeline.tracks.append(track)
-        if one.begin > ends[id(track)]:
-            track.append(otio.schema.Gap(source_range=_range(0, one.begin - ends[id(track)])))
-        there = media.get(one.media)
-        if there is not None:
-            long = _range(0, there.length) if there.length else None
-            source: Any = otio.schema.ExternalReference(there.url, long, {OURS: {"media": there.id}})
-        else:
-            source = otio.schema.MissingReference(name=one.name)
-        track.append(otio.schema.Clip(one.name, source, _range(0, max(1, one.end - one.begin))))
-        ends[id(track)] = max(one.end, one.begin + 1)
+        if begin > ends[id(track)]:
+            track.append(otio.schema.Gap(source_range=_frames(0, begin - ends[id(track)])))
+        about = {"at_ms": one.begin, "length_ms": one.end - one.begin}
+        track.extend(_clips(one.name, media.get(one.media), one.name, begin, end, about))
+        ends[id(track)] = end
     for mark in marks:
-        timeline.tracks.markers.append(otio.schema.Marker(mark.name, _range(mark.at, 0), metadata={OURS: mark.about}))
+        about = {**mark.about, "at_ms": mark.at}
+        timeline.tracks.markers.append(
+            otio.schema.Marker(mark.name, _frames(_frame(mark.at), 0), metadata={OURS: about})
+        )
     text: str = timeline.to_json_string(indent=2)
     return text + "\n"
 
@@ -156,16 +180,20 @@ def read(text: str, cue: Cue, media: Sequence[Media]) -> Read:
     by_id = {beat["id"]: beat for beat in beats}
     changes: list[str] = []
     lost: list[str] = []
+    abouts: dict[str, dict[str, Any]] = {}
     clips = timeline.find_clips()
     if len(clips) > MOST_CLIPS:
         raise BookError([Problem("", f"it has more than {MOST_CLIPS:,} clips")])
+    lying: dict[str, tuple[int, int]] = {}
     for clip in clips:
         lies = clip.transformed_time_range(clip.trimmed_range(), timeline.tracks)
         start, length = _ms(lies.start_time, clip.name), _ms(lies.duration, clip.name)
         about = _about(clip)
         beat = by_id.get(about.get("beat", ""))
         if beat is not None:
-            _moved(beat, about, start, length, changes)
+            first, last = lying.get(beat["id"], (start, start))
+            lying[beat["id"]] = min(first, start), max(last, start + length)
+            abouts[beat["id"]] = about
             continue
         found = _found(clip, media)
         if found is None:
@@ -181,6 +209,8 @@ def read(text: str, cue: Cue, media: Sequence[Media]) -> Read:
         beats.append(new)
         by_id[new["id"]] = new
         changes.append(f"new: {found.name} at {start / 1000:g} s for {length / 1000:g} s")
+    for thing, (begin, end) in lying.items():
+        _moved(by_id[thing], abouts[thing], begin, end - begin, changes)
     for mark in timeline.tracks.markers:
         about = _about(mark)
         beat = by_id.get(about.get("beat", ""))
@@ -219,14 +249,20 @@ def _about(thing: Any) -> dict[str, Any]:
 
 def _moved(beat: JsonObject, about: dict[str, Any], start: int, length: int | None, changes: list[str]) -> None:
     was_at, was_long = (about.get(key) for key in ("at_ms", "length_ms"))
-    if isinstance(was_at, (int, float)) and start != was_at:
+    if not isinstance(was_at, (int, float)) or not math.isfinite(was_at):
+        return
+    # What is written in frames comes back a little beside where it was: by how much it was moved is what counts.
+    by = start - _exact(was_at)
+    if abs(by) > 1:
         begin = dict(beat.get("start", {}))
-        begin["at_s"] = round(begin.get("at_s", 0) + (start - was_at) / 1000, 3)
+        begin["at_s"] = round(begin.get("at_s", 0) + by / 1000, 3)
         beat["start"] = begin
-        changes.append(f"“{beat['id']}” begins at {start / 1000:g} s (was {was_at / 1000:g} s)")
-    if length is not None and isinstance(was_long, (int, float)) and length != was_long and length > 0:
-        beat["length"] = {"s": length / 1000}
-        changes.append(f"“{beat['id']}” lasts {length / 1000:g} s (was {was_long / 1000:g} s)")
+        changes.append(f"“{beat['id']}” begins at {(was_at + by) / 1000:g} s (was {was_at / 1000:g} s)")
+    if length is not None and isinstance(was_long, (int, float)) and math.isfinite(was_long) and length > 0:
+        longer = length - max(_exact(was_at + was_long) - _exact(was_at), _exact(1000 / RATE))
+        if abs(longer) > 1 and was_long + longer > 0:
+            beat["length"] = {"s": (was_long + longer) / 1000}
+            changes.append(f"“{beat['id']}” lasts {(was_long + longer) / 1000:g} s (was {was_long / 1000:g} s)")
 
 
 def _found(clip: Any, media: Sequence[Media]) -> Media | None:
