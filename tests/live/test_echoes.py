@@ -9,7 +9,7 @@ import httpx
 import pytest
 
 from cuejar.core.book.book import Book
-from cuejar.live.drivers.channel_rewards import SURE_S, Rewards, There
+from cuejar.live.drivers.channel_rewards import LATE_S, SURE_S, Rewards, There
 from cuejar.live.wirelog import WireLog
 from tests.inside import Inside
 
@@ -84,7 +84,21 @@ def test_what_was_asked_for_and_never_confirmed_may_be_told_too() -> None:
     tea = There(dict(TEA))
     tea.asked(dict(DEAR), NOW)
     assert tea.may_be_old("cost", 250, NOW + SURE_S / 2) and tea.values == TEA
+    assert tea.is_unwritten and tea.unconfirmed["cost"] == [250], "written down before it goes out"
+    assert tea.is_ours("cost", 250, NOW + 10 * LATE_S), "however long nobody answers"
+    tea.is_unwritten = False
     tea.confirmed(dict(TEA), NOW + 1)
-    assert tea.wish == {} and not tea.is_unwritten, "nothing is otherwise than it is written"
+    assert tea.wish == {} and tea.unconfirmed == {} and tea.is_unwritten
+    assert tea.is_ours("cost", 250, NOW + LATE_S) and not tea.is_ours("cost", 250, NOW + 2 * LATE_S), "done late"
+    # What an earlier process asked for, and what a hold asked for, is ours for a while; what was answered may only be told once more.
+    again = There(dict(TEA), asked={"cost": [7]})
+    assert again.is_ours("cost", 7, NOW) and not again.is_ours("cost", 8, NOW) and not again.is_ours("title", 7, NOW)
+    for held in (["cost"], []):
+        one = There(dict(TEA))
+        one.asked({"cost": 7}, NOW, held)
+        one.confirmed({**TEA, "cost": 7}, NOW, {"cost": 7})
+        one.asked({"cost": 100}, NOW)
+        one.confirmed(dict(TEA), NOW, {"cost": 100})
+        assert one.is_ours("cost", 7, NOW + SURE_S) is bool(held) and one.may_be_old("cost", 7, NOW)
     tea.is_there(False)
     assert tea.is_unwritten and not tea.is_fresh(NOW + 1), "what is gone was not asked for just now"
