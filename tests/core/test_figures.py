@@ -10,6 +10,7 @@ from cuejar.core.book.audience import Audience
 from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_from, book_json
 from cuejar.core.engine.engine import Engine
+from cuejar.core.engine.rehearsal import Script, report
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.nights import papers
@@ -95,6 +96,8 @@ def test_every_figure_of_a_planted_night(name: str) -> None:
     assert all(row.cost == paid[row.call] for row in rows)
     if name == "a price that rises":
         assert len(set(paid.values())) > 20
+        told = report(Script(book, night_of(friday, book, 3), 3, media=MEDIA))
+        assert told["points_spent"] == result.points_spent, "the report of a script says the same"
     elif name == "gear away":
         assert (
             "60 minutes" in rules["away"].what and rules["refunded"].mend == "Let it be paused while its gear is away."

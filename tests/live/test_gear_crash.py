@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import json
 import time
+from typing import Any
 
 import httpx
 
 from cuejar.standins.halt import PASSWORD
-from tests.running import Running, until
+from tests.running import Running, free_ports, until
 
 GEAR = [{"id": "broadcast", "kind": "broadcaster", "name": "Broadcaster"}]
 
@@ -170,3 +172,46 @@ def test_killed_with_everything_else_held(running: Running) -> None:
     assert shows("avatar")["avatar/pose"] == "Waving", "what a hand set meanwhile stays"
     taps = httpx.get(f"http://127.0.0.1:{running.port + 10}/keys/state", trust_env=False).json()["taps"]
     assert len(taps) == 2
+
+
+def test_nobody_pays_for_what_gear_that_is_away_did_not_do(running: Running) -> None:
+    """A scene, lamps and a tap at gear that nobody answers for: given back once it is sure; done, where it comes in time."""
+    nowhere = free_ports()
+    gear = [
+        {"id": "cast", "kind": "broadcaster", "address": f"ws://127.0.0.1:{nowhere}/broadcaster"},
+        {"id": "lamps", "kind": "lights", "address": f"sacn://127.0.0.1:{nowhere}", "fixtures": [{"id": "signal"}]},
+        {"id": "keys", "kind": "keys", "address": f"ws://127.0.0.1:{nowhere}/keys"},
+    ]
+    beats: dict[str, list[dict[str, Any]]] = {
+        "scene": [{"id": "a", "kind": "scene", "scene": "Yard cam", "length": {"s": 1}}],
+        "lamps": [{"id": "a", "kind": "light", "colour": "#ff0000", "length": {"s": 1}}],
+        "partly": [{"id": "a", "kind": "scene", "scene": "Yard cam", "length": {"s": 1}}, {"id": "b", "kind": "caption", "text": "tea", "length": {"s": 1}}],
+        "tap": [{"id": "a", "kind": "tap", "combo": "F9"}],
+    }  # fmt: skip
+    running.book(
+        house={"cooldown_s": 0, "viewer_cooldown_s": 0},
+        gear=gear,
+        rewards=[{"id": one, "title": one, "cost": 500, "closed": "refund"} for one in beats],
+        cues=[{"id": one, "name": one, "calls": [{"kind": "reward", "reward": one}], "entry": "overlap", "beats": some} for one, some in beats.items()],
+    )  # fmt: skip
+    running.api.put("/api/gear/cast/secret", json={"secret": PASSWORD}).raise_for_status()
+    until(lambda: len(running.channel.get("/rewards").json()) == 4)
+    until(lambda: {row["state"] for row in running.api.get("/api/gear").json()} == {"away"})
+    time.sleep(1.5)  # Away is told after a second.
+    called = {one: running.redeem("owlpost", one) for one in ("scene", "lamps", "partly", "tap")}
+    until(lambda: running.state_of(called["partly"]) == "fulfilled")
+    assert running.state_of(called["tap"]) == "unfulfilled", "it waits for its keys"
+    until(lambda: {running.state_of(called[one]) for one in ("scene", "lamps")} == {"refunded"})
+    until(lambda: running.state_of(called["tap"]) == "refunded")
+
+    def notes(call: str) -> str:
+        events = [json.loads(line)["data"] for line in running.api.get("/api/ledger.jsonl").text.splitlines()]
+        return json.dumps([event["notes"] for event in events if event["call"] == call])
+
+    until(lambda: "the gear was away all the time" in notes(called["partly"]))
+    # Keys that are there within the tap's ten seconds tap it, once.
+    again = running.redeem("owlpost", "tap")
+    running.book(gear=[{"id": "keys", "kind": "keys"}])
+    until(lambda: running.state_of(again) == "fulfilled")
+    known = f"http://127.0.0.1:{running.port + 10}/keys/known"
+    until(lambda: len(httpx.get(known, trust_env=False).json()) == 1)

@@ -8,6 +8,7 @@ const props = withDefaults(
   {
     least: 0,
     hint: '',
+  label: '',
   },
 )
 const emit = defineEmits<{ 'update:modelValue': [seconds: number] }>()
@@ -43,7 +44,7 @@ function take(): void {
       class="well"
       :class="{ wrong }"
       :placeholder="hint"
-      :aria-label="label"
+      :aria-label="label || undefined"
       @change="take"
       @keydown.enter="take"
       @focus="($event.target as HTMLInputElement).select()"
