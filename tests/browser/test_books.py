@@ -100,7 +100,9 @@ def test_a_cue_is_handed_on_to_where_scenes_are_called_otherwise(
     person.click("[data-test=take]")
     until(lambda: any(cue["id"] == "night-2" for cue in _book(running)["cues"]))
     brought = _cue(running, "night-2")
-    assert brought["beats"][0]["scene"] == "Yard cam" and brought["lane"] == "stage" and brought["on"]
+    assert brought["beats"][0]["scene"] == "Yard cam" and brought["lane"] == "stage"
+    assert not brought["on"], "a copy beside one's own begins switched off"
+    running.book(cues=[{**brought, "on": True}])
     until(lambda: [r for r in running.channel.get("/rewards").json() if r["title"] == "Night mail"])
     redemption = running.redeem("owlpost", "Night mail")
     until(lambda: running.broadcaster.get("/state").json()["scene"] == "Yard cam")
@@ -109,6 +111,8 @@ def test_a_cue_is_handed_on_to_where_scenes_are_called_otherwise(
     lines = until(lambda: [line for line in running.api.get("/api/ledger").json()["lines"] if line["cue"] == "night-2"])
     assert lines[0]["verdict"] == "let_in" and not [note for note in lines[0]["notes"] if note["what"] == "fail"]
     person.see("main h1")
+    person.see("body").send_keys(Keys.CONTROL + "z")
+    until(lambda: not _cue(running, "night-2")["on"])
     person.see("body").send_keys(Keys.CONTROL + "z")
     until(lambda: _book(running) == before)
 
