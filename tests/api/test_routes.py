@@ -221,7 +221,7 @@ CASES: list[Case] = [
     Case("PUT", "/api/gear/nothing/secret", 404, {"secret": ""}, NOWHERE),
     Case("POST", "/api/gear/lamps/test", 409, says="It is switched off, or has no address."),
     Case("POST", "/api/gear/nothing/test", 404, says=NOWHERE),
-    put("/api/book/gear/lamps", {"id": "lamps", "kind": "lights", "address": "sacn://127.0.0.1:9", "fixtures": [{"id": "signal"}]}),
+    put("/api/book/gear/lamps", {"id": "lamps", "kind": "lights", "address": "sacn://multicast/127.0.0.1", "fixtures": [{"id": "signal"}]}),
     put("/api/book/gear/keys", {"id": "keys", "kind": "keys", "address": "ws://127.0.0.1:9"}),
     Case("POST", "/api/gear/keys/test", 409, says="away"),
     Case("POST", "/api/gear/keys/keep-as-rest", says="0 properties"),

@@ -230,8 +230,7 @@ def test_a_hand_at_the_channel_wins_and_the_book_says_what_it_was(running: Runni
     hand = running.channel.patch(f"/hand/rewards/{there['id']}", json={"cost": 70, "title": "Cocoa", "on": False})
     hand.raise_for_status()
     until(lambda: _ticket(running)["title"] == "Cocoa")
-    row = _ticket(running)
-    assert (row["cost"], row["on"], row["shows"]) == (70, False, False)
+    until(lambda: (row := _ticket(running)) and (row["cost"], row["on"], row["shows"]) == (70, False, False))
     undone = running.api.post("/api/book/undo").json()["what"]
     assert "price 70 (was 100)" in undone and "name “Cocoa” (was “Tea”)" in undone and "off (was on)" in undone
     # Undone here it goes back there: ours again.
