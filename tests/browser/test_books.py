@@ -216,7 +216,7 @@ def test_back_to_yesterdays_book(running: Running, driver: Chrome) -> None:
                 )
             )
     person.click("[data-test=take-some]")
-    until(lambda: [cue["id"] for cue in _book(running)["cues"]] == ["tea", "new", "cake"])
+    until(lambda: [cue["id"] for cue in _book(running)["cues"]] == ["tea", "cake", "new"])
     assert _cue(running, "tea")["door"]["cooldown_s"] == 90
     # All of it.
     person.click(f"[data-test=book-{version}]")
