@@ -8,7 +8,7 @@ const props = withDefaults(
   {
     least: 0,
     hint: '',
-  label: '',
+    label: '',
   },
 )
 const emit = defineEmits<{ 'update:modelValue': [seconds: number] }>()
