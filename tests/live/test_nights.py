@@ -400,7 +400,8 @@ def test_rehearsals_over_the_api(written: Running) -> None:
     assert many["done"] == many["total"] == 3 and many["books"][0]["nights"] == 3
     assert _rehearsed(written, audience="friday", nights=3)["books"] == many["books"], "the same seed, the same nights"
     assert any("reckoned" in line for line in many["assumed"])
-    swept = _rehearsed(written, audience="friday", nights=2, sweep={"setting": "lanes.yard.width", "values": [1, 3]})
+    written.book(audiences=[{**FRIDAY, "id": "rush", "name": "Rush", "length_min": 5}])
+    swept = _rehearsed(written, audience="rush", nights=2, sweep={"setting": "lanes.yard.width", "values": [1, 3]})
     assert [(point["value"], point["nights"]) for point in swept["points"]] == [(1, 2), (3, 2)]
     waits = [point["figures"]["wait_p95_s"]["median"] for point in swept["points"]]
     assert waits[0] > waits[1]

@@ -439,9 +439,6 @@ def test_an_avatar_that_has_its_resting_outfit_no_more_goes_back_to_its_own(tmp_
     staged(tmp_path, stand_in, cues, night, gear=GEAR[1:2])
 
 
-@pytest.mark.flaky(
-    reruns=3
-)  # On a machine that is busy with four of these at once it was seen to miss a hand; alone it never was.
 def test_avatar_and_voice_with_loss_and_hands(tmp_path: Path, stand_in: StandIn) -> None:
     cues = [
         cue("hat", {"kind": "avatar", "outfit": "top HAT", "length": {"s": 0.15}}),

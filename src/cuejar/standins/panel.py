@@ -48,7 +48,9 @@ class Panel:
         start: what every property shows at first, by key.
         names: what may be chosen, by the first step of a key; a key whose step is not here takes a number.
         """
-        self.kind, self.names = kind, names
+        self.kind = kind
+        self.names = {key: list(choices) for key, choices in names.items()}
+        # Its own copy: another wardrobe here is no other avatar's.
         self.boot = secrets.token_hex(6)
         self.serial = 1
         self.properties = {key: Property(value) for key, value in start.items()}
