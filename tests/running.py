@@ -154,7 +154,7 @@ class Running:
 
     def redeem(self, viewer: str, reward: str, text: str = "") -> str:
         answer = self.channel.post("/redemptions", json={"viewer": viewer, "reward": reward, "text": text})
-        answer.raise_for_status()
+        assert answer.is_success, answer.text
         redemption: str = answer.json()["id"]
         return redemption
 
