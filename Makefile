@@ -14,8 +14,9 @@ $(STAMPS)/python: pyproject.toml constraints.txt
 	@mkdir -p $(STAMPS)
 	test -x $(PY) || python3 -m venv .venv
 	$(PY) -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '.[dev,bridges]'
-	# Alone: what it needs for other keyboards must be compiled, and is not used here.
-	$(PY) -m pip install --quiet --disable-pip-version-check --no-deps -c constraints.txt pynput
+	# Alone: what the first needs for other keyboards must be compiled, and is not used here; the second asks for an older typer, and
+	# works with ours.
+	$(PY) -m pip install --quiet --disable-pip-version-check --no-deps -c constraints.txt pynput openapi-python-client
 	@touch $@
 
 # Where there is no C compiler the engine stays as it stands, which does the same.

@@ -203,6 +203,12 @@ def media_of(book: Book, library: Library) -> list[Media]:
         row = library.row(entry.file or "")
         if row is not None:
             kind: Any = row.kind
-            url = f"media/{row.hash}{bundles.ending(row.mime, row.format)}"
+            url = f"media/{entry.id}{bundles.ending(row.mime, row.format)}"
             found.append(Media(entry.id, entry.name, kind, url, round(row.length_s * 1000)))
     return found
+
+
+def files_of(book: Book, library: Library) -> dict[str, Path]:
+    """Where the files of the library lie on the disk, by their ids in the book."""
+    found = ((entry.id, library.file(entry.file or "")) for entry in book.media)
+    return {media_id: path for media_id, path in found if path is not None}

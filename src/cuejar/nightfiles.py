@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Container, Iterator, Mapping, Sequence
 from datetime import datetime
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from typing import Literal, NamedTuple
 
 from sqlalchemy.orm import Session, sessionmaker
@@ -16,18 +16,21 @@ from cuejar.core.nights import papers
 from cuejar.core.nights.compare import Nights
 from cuejar.core.nights.madeup import MadeUp, named_in, viewers_of
 from cuejar.core.nights.recorded import recording_of
+from cuejar.core.parts.slugs import slug
 from cuejar.nights import Drawn, Entries, Task
+from cuejar.store import otioz
 from cuejar.store.exports import csv_lines, event_lines
 from cuejar.store.ledger import Where
 from cuejar.store.nights import Recorded, everybody, recorded
 
-Kind = Literal["csv", "events", "script", "vtt", "otio", "page"]
+Kind = Literal["csv", "events", "script", "vtt", "otio", "otioz", "page"]
 ENDINGS: dict[Kind, str] = {
     "csv": "csv",
     "events": "jsonl",
     "script": "script.json",
     "vtt": "vtt",
     "otio": "otio",
+    "otioz": "otioz",
     "page": "html",
 }
 """How a file of each kind ends."""
@@ -37,12 +40,9 @@ MIMES: dict[Kind, str] = {
     "script": "application/json",
     "vtt": "text/vtt; charset=utf-8",
     "otio": "application/octet-stream",
+    "otioz": "application/zip",
     "page": "text/html; charset=utf-8",
 }
-
-
-WORDED = frozenset({"speech", "caption"})
-"""Kinds of beat that show words."""
 
 
 class NoSuchNight(Exception):
@@ -129,16 +129,16 @@ def paper_of(kind: Kind, piece: Piece, drawn: Drawn, media: Sequence[Media], not
     """A night as a timeline, as captions, or as a page."""
     recording = recording_of(*piece.task.recorded) if piece.task.recorded is not None else None
     assert recording is not None
-    book, names = recording.book, piece.names
+    book, names, ids = recording.book, piece.names, [one.id for one in media]
     if names is not None:
-        book, media = names.book(book)[0], [one._replace(name=names.text(one.name)) for one in media]
-        shows = [(at, _shown(order, names)) for at, order in drawn.shows]
+        book, media = names.book(book)[0], [_renamed(one, number, names) for number, one in enumerate(media, 1)]
+        shows = [(at, _shown(order, names, ids)) for at, order in drawn.shows]
         standouts = [names.standout(one) for one in drawn.standouts]
         drawn = Drawn(names.result(drawn.result), standouts, names.timeline(drawn.timeline), shows)
     began = datetime.fromtimestamp(piece.night.wall / 1000)
     title = f"Night of {began:%A, %d %B %Y}"
-    if kind == "otio":
-        files = {one.id: one for one in media}
+    if kind in ("otio", "otioz"):
+        files = dict(zip(ids, media, strict=True))
         return papers.overlay_otio(title, drawn.shows, drawn.timeline, book, files)
     if kind == "vtt":
         return papers.said_vtt(drawn.shows, drawn.timeline)
@@ -147,19 +147,45 @@ def paper_of(kind: Kind, piece: Piece, drawn: Drawn, media: Sequence[Media], not
     return papers.page(title, when, told, drawn.result, drawn.standouts, drawn.timeline, book)
 
 
-def _shown(order: o.Order, names: MadeUp) -> o.Order:
-    """What was on the overlay, with the words in it renamed."""
-    if isinstance(order, o.Show) and order.kind in WORDED:
+def _renamed(one: Media, number: int, names: MadeUp) -> Media:
+    """A file under a name that tells of nobody, also where it lies beside a timeline."""
+    name = names.text(one.name)
+    return one._replace(id=slug(name, ()), name=name, url=f"media/{number}{PurePosixPath(one.url).suffix}")
+
+
+def _shown(order: o.Order, names: MadeUp, media: Container[str]) -> o.Order:
+    """What was on the overlay, with the words in it renamed. Files keep their ids (``media``): they are looked up by them."""
+    if isinstance(order, o.Show) and not (isinstance(order.value, str) and order.value in media):
         return order._replace(value=names.deep(order.value))
     return order
 
 
+def with_files(piece: Piece, text: str, media: Sequence[Media], paths: Mapping[str, Path]) -> Iterator[bytes]:
+    """A night's timeline with the files that it shows.
+
+    Args:
+        paths: where the files lie, by their ids in the book.
+    """
+    lie = {}
+    for number, one in enumerate(media, 1):
+        if one.id in paths:
+            lie[one.url if piece.names is None else _renamed(one, number, piece.names).url] = paths[one.id]
+    return otioz.written(text, lie)
+
+
 def whole(
-    kept: Kept, kind: Kind, night: int, made_up: bool, media: Sequence[Media], draw: Callable[[Task], Drawn]
-) -> Iterator[str]:
+    kept: Kept,
+    kind: Kind,
+    night: int,
+    made_up: bool,
+    media: Sequence[Media],
+    paths: Mapping[str, Path],
+    draw: Callable[[Task], Drawn],
+) -> Iterator[bytes]:
     """A night as a file, in pieces.
 
     Args:
+        paths: where the files of the library lie, by their ids in the book.
         draw: plays it.
 
     Raises:
@@ -167,8 +193,9 @@ def whole(
     """
     piece = opened(kept, night, made_up)
     if kind in ("csv", "events"):
-        yield from lines_of(kept, kind, piece)
+        yield from (line.encode() for line in lines_of(kept, kind, piece))
     elif kind == "script":
-        yield script_of(piece)
+        yield script_of(piece).encode()
     else:
-        yield paper_of(kind, piece, draw(piece.task), media, piece.night.note)
+        text = paper_of(kind, piece, draw(piece.task), media, piece.night.note)
+        yield from with_files(piece, text, media, paths) if kind == "otioz" else [text.encode()]

@@ -24,6 +24,7 @@ from cuejar.live.devices import Device, Offer, now_ms
 from cuejar.pads.server import PadsServer
 from cuejar.settings import Settings
 from cuejar.store.bundle import read, written
+from cuejar.store.otioz import written as bundled
 from cuejar.studio import Studio
 from tests.running import free_ports
 
@@ -325,6 +326,10 @@ CASES: list[Case] = [
     Case("GET", "/api/cues/nothing/score.otio", 404, says=NOWHERE),
     Case("POST", "/api/cues/mind-the-gap/score.otio", 200, {"text": OTIO}, "new: Platform bell at 1 s for 2 s"),
     Case("POST", "/api/cues/mind-the-gap/score.otio", 422, {"text": "tea"}, "no OpenTimelineIO"),
+    Case("GET", "/api/cues/night-mail/score.otioz", says="PK"),
+    Case("GET", "/api/cues/nothing/score.otioz", 404, says=NOWHERE),
+    Case("POST", "/api/cues/mind-the-gap/score.otioz", 200, files={"file": ("x.otioz", b"".join(bundled(OTIO, {})))}, says="Platform bell"),
+    Case("POST", "/api/cues/mind-the-gap/score.otioz", 422, files={"file": ("x.otioz", b"tea")}, says="no OpenTimelineIO bundle"),
     Case("GET", "/api/cues/night-mail/captions.vtt", says="WEBVTT"),
     Case("GET", "/api/cues/nothing/captions.vtt", 404, says=NOWHERE),
     Case("POST", "/api/cues/mind-the-gap/captions.vtt", 200, {"text": "WEBVTT\n\n00:01.000 --> 00:02.000\nTea!\n"}, "new: “Tea!”"),

@@ -103,7 +103,13 @@ def test_a_cue_is_handed_on_to_where_scenes_are_called_otherwise(
     assert brought["beats"][0]["scene"] == "Yard cam" and brought["lane"] == "stage"
     assert not brought["on"], "a copy beside one's own begins switched off"
     running.book(cues=[{**brought, "on": True}])
-    until(lambda: [r for r in running.channel.get("/rewards").json() if r["title"] == "Night mail" and r["on"] and not r["paused"]])
+    until(
+        lambda: [
+            r
+            for r in running.channel.get("/rewards").json()
+            if r["title"] == "Night mail" and r["on"] and not r["paused"]
+        ]
+    )
     redemption = running.redeem("owlpost", "Night mail")
     until(lambda: running.broadcaster.get("/state").json()["scene"] == "Yard cam")
     until(lambda: running.state_of(redemption) == "fulfilled")

@@ -8,6 +8,7 @@ import json
 import random
 import re
 import time
+import zipfile
 from collections.abc import Iterator
 from contextlib import closing
 from pathlib import Path
@@ -31,6 +32,7 @@ from cuejar.store.database import open_database
 from cuejar.store.models import JournalRow
 from cuejar.store.nights import begins, blanked, keep_blanked, pack_away, recorded
 from cuejar.store.writer import bare_connection
+from tests.live.test_carry import wav
 from tests.running import Running, until
 from tests.soak import storm
 
@@ -190,13 +192,42 @@ def _file(running: Running, night: int, kind: str, made_up: bool = False) -> htt
     return answer
 
 
-def test_a_night_as_files_with_names_and_with_made_up_ones(written: Running) -> None:
+def _zipped(name: str, content: bytes) -> bytes:
+    whole = io.BytesIO()
+    with zipfile.ZipFile(whole, "w", zipfile.ZIP_DEFLATED) as out:
+        out.writestr(name, content)
+    return whole.getvalue()
+
+
+def _timeline_in(content: bytes, folder: Path) -> tuple[Any, set[str]]:
+    """A bundle as OpenTimelineIO's own reader unpacks it: its timeline, and the files that its clips name and that are there."""
+    (folder / "out").mkdir(parents=True)
+    (folder / "night.otioz").write_bytes(content)
+    whole = otio.adapters.read_from_file(str(folder / "night.otioz"), extract_to_directory=str(folder / "out"))
+    sources = [clip.media_reference for clip in whole.find_clips()]
+    urls = {one.target_url for one in sources if isinstance(one, otio.schema.ExternalReference)}
+    assert all((folder / "out" / url).stat().st_size for url in urls)
+    return whole, {Path(url).name for url in urls}
+
+
+def test_a_night_as_files_with_names_and_with_made_up_ones(written: Running, tmp_path: Path) -> None:
     _book(written)
+    bell = written.add_file("owlpost bell.wav", wav(0.4))
+    cue = next(one for one in written.api.get("/api/book").json()["book"]["cues"] if one["id"] == "ask")
+    written.book(cues=[{**cue, "beats": [*cue["beats"], {"id": "bell", "kind": "sound", "media": {"file": bell}}]}])
     night = _small_night(written, "owlpost", "saltmarsh_sue")
     timeline = otio.adapters.read_from_string(_file(written, night, "otio").text, "otio_json")
     clips = timeline.find_clips()
     assert {"owlpost rang", "saltmarsh_sue rang"} <= {clip.name for clip in clips}
     assert len(timeline.tracks.markers) == 4
+    whole, names = _timeline_in(_file(written, night, "otioz").content, tmp_path)
+    assert len(whole.find_clips()) == len(clips) and names == {"owlpost-bell.wav"}
+    score = written.api.get("/api/cues/ask/score.otioz").content
+    assert _timeline_in(score, tmp_path / "cue")[1] == {"owlpost-bell.wav"}
+    told = written.api.post("/api/cues/ask/score.otioz", files={"file": ("ask.otioz", score)}).json()
+    assert told["changes"] == [] and told["lost"] == []
+    for odd in (b"PK tea", score[:-40], _zipped("content.otio", b" " * 5_000_001), _zipped("tea.txt", b"tea")):
+        assert written.api.post("/api/cues/ask/score.otioz", files={"file": ("ask.otioz", odd)}).status_code == 422
     captions = webvtt.from_buffer(io.StringIO(_file(written, night, "vtt").text)).captions
     assert any("owlpost rang" in one.text for one in captions)
     assert any("hello owlpost" in one.text for one in captions), "what was read aloud is there, too"
@@ -235,6 +266,8 @@ def test_a_night_as_files_with_names_and_with_made_up_ones(written: Running) -> 
         assert blocked(said, [everybody]) == [], kind
     rehearsed = list(rehearse(script_from(_file(written, shut, "script", True).json())))
     assert {one.reason for _, one in rehearsed if isinstance(one, o.Verdict)} >= {"viewer_shut_out"}
+    whole, files = _timeline_in(_file(written, night, "otioz", True).content, tmp_path / "made-up")
+    assert len(files) == 1 and "owlpost" not in whole.to_json_string() + str(files)
     for kind in ("otio", "vtt", "events", "csv", "script", "page"):
         said = _file(written, night, kind, True).text
         assert "owlpost" not in said and "saltmarsh" not in said, kind

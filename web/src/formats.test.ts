@@ -3,6 +3,8 @@
 import { readFileSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { Parser } from '@asyncapi/parser'
+import { Spectral } from '@stoplight/spectral-core'
+import { oas } from '@stoplight/spectral-rulesets'
 import Ajv2020 from 'ajv/dist/2020.js'
 import addFormats from 'ajv-formats'
 import { describe, expect, it } from 'vitest'
@@ -42,4 +44,40 @@ describe('the wires', () => {
     expect(diagnostics.filter((one) => one.severity === 0)).toEqual([])
     expect(document?.operations().length).toBeGreaterThan(0)
   })
+})
+
+describe('the OpenAPI', () => {
+  /** Messages of WebSockets stand in it so that clients have their types; no address names them. */
+  const MESSAGES = [
+    'DeskMessage',
+    'OverlayMessage',
+    'PadsMessage',
+    'PadsSaid',
+    'PadsWish',
+    'ShowTold',
+    'SpeechTold',
+  ]
+
+  it.each(['../.stamps/openapi.json', '../docs/wires/channel.openapi.json'])(
+    '%s has nothing to mend',
+    async (name) => {
+      const linter = new Spectral()
+      // Nobody in person is to be written to, and a summary says what a short operation does.
+      linter.setRuleset({
+        extends: [[oas as never, 'recommended']],
+        rules: { 'info-contact': 'off', 'operation-description': 'off' },
+      })
+      const found = await linter.run(readFileSync(join(import.meta.dirname, '..', name), 'utf8'))
+      const told = found.map((one) => `${one.code} ${one.path.join('/')}: ${one.message}`)
+      expect(
+        told.filter(
+          (one) =>
+            !MESSAGES.some((message) =>
+              one.startsWith(`oas3-unused-component components/schemas/${message}:`),
+            ),
+        ),
+      ).toEqual([])
+    },
+    120_000,
+  )
 })

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from typing import Any
 
 from fastapi import FastAPI
 from fastapi.responses import FileResponse
@@ -39,6 +38,7 @@ from cuejar.api import (
     speech,
     viewers,
 )
+from cuejar.api.described import described
 from cuejar.guard import Guard
 from cuejar.headers import Headers
 from cuejar.live.messages import TaskRow, TroubleRow
@@ -63,18 +63,6 @@ PAGES = (
     "snags",
     "viewers",
 )
-
-
-SECURITY = {
-    "inletKey": {"type": "http", "scheme": "bearer", "description": "The inlet's key."},
-    "inletSignature": {
-        "type": "apiKey",
-        "in": "header",
-        "name": "webhook-signature",
-        "description": "Standard Webhooks 1.0, beside webhook-id and webhook-timestamp.",
-    },
-}
-"""How hooks that come in prove themselves."""
 
 
 class Health(BaseModel):
@@ -117,15 +105,7 @@ def create_app(studio: Studio | None, port: int, beside: PadsServer | None = Non
     app.add_middleware(Headers, port=port)
     errors.install(app)
     plain = app.openapi
-
-    def described() -> dict[str, Any]:
-        """Asks for nothing to show by but where it says so: it is heard on this computer alone."""
-        told = plain()
-        told["components"]["securitySchemes"] = SECURITY
-        servers = [{"url": f"http://127.0.0.1:{port}", "description": "Cue Jar on this computer"}]
-        return {**told, "servers": servers, "security": [{}]}
-
-    app.openapi = described  # type: ignore[method-assign]
+    app.openapi = lambda: described(plain(), port)  # type: ignore[method-assign]
     for part in (
         playbill,
         book,
@@ -152,7 +132,7 @@ def create_app(studio: Studio | None, port: int, beside: PadsServer | None = Non
     ):
         app.include_router(part.router)
 
-    @app.get("/api/health")
+    @app.get("/api/health", tags=["health"])
     async def health() -> Health:
         assert studio is not None
         tasks = [TaskRow(**row._asdict()) for row in studio.watch.rows()]

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import asyncio
 from typing import Annotated, Any
 
 from fastapi import APIRouter, UploadFile
-from fastapi.responses import PlainTextResponse
+from fastapi.responses import PlainTextResponse, StreamingResponse
 from pydantic import BaseModel, Field
 
 from cuejar.api.book import Edited, edited
@@ -14,13 +15,14 @@ from cuejar.api.found import TheCue, TheGear
 from cuejar.api.media import chunks_of
 from cuejar.api.need import TheStudio
 from cuejar.api.texts import CsvText
-from cuejar.carriage import media_of
+from cuejar.carriage import files_of, media_of
 from cuejar.core.book.book import Cue
 from cuejar.core.files import captions, lamps, timeline
 from cuejar.core.files.events import MOST_LINE, event_of
 from cuejar.core.files.timeline import Read
 from cuejar.core.rules.score import Lengths, Score, Span, ranges
 from cuejar.live.past import taken_in
+from cuejar.store import otioz
 from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["files"])
@@ -45,6 +47,12 @@ class OtioFile(PlainTextResponse):
     """A timeline. No type of its own is registered for it, and the ending says it."""
 
     media_type = "application/octet-stream"
+
+
+class OtiozFile(StreamingResponse):
+    """A timeline with its files."""
+
+    media_type = "application/zip"
 
 
 class VttFile(PlainTextResponse):
@@ -73,6 +81,26 @@ async def score_out(studio: TheStudio, cue: TheCue) -> OtioFile:
     media = {one.id: one for one in media_of(studio.books.book, studio.library)}
     text = timeline.written(cue, studio.books.book, _spans(studio, cue), media)
     return OtioFile(text, headers=_named(f"{cue.id}.otio"))
+
+
+@router.get("/cues/{cue_id}/score.otioz", response_class=OtiozFile)
+async def score_with_media_out(studio: TheStudio, cue: TheCue) -> OtiozFile:
+    """A score with the files that it shows and plays."""
+    book, library = studio.books.book, studio.library
+    media = media_of(book, library)
+    text = timeline.written(cue, book, _spans(studio, cue), {one.id: one for one in media})
+    paths = files_of(book, library)
+    pieces = otioz.written(text, {one.url: paths[one.id] for one in media if one.id in paths})
+    return OtiozFile(pieces, headers=_named(f"{cue.id}.otioz"))
+
+
+@router.post("/cues/{cue_id}/score.otioz")
+async def score_with_media_in(studio: TheStudio, cue: TheCue, file: UploadFile) -> FileTaken:
+    """The times of a bundle's timeline; its media are left where they are."""
+    text = await asyncio.to_thread(otioz.read, file.file)
+    return await _taken(
+        studio, cue, timeline.read(text, cue, media_of(studio.books.book, studio.library)), "took a timeline"
+    )
 
 
 @router.post("/cues/{cue_id}/score.otio")

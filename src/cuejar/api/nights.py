@@ -14,8 +14,8 @@ from pydantic import BaseModel, Field
 from cuejar.api.errors import Refused
 from cuejar.api.found import Done
 from cuejar.api.need import TheStudio
-from cuejar.carriage import media_of
-from cuejar.nightfiles import MIMES, Kept, Kind, NoSuchNight, lines_of, name_of, opened, paper_of, script_of
+from cuejar.carriage import files_of, media_of
+from cuejar.nightfiles import MIMES, Kept, Kind, NoSuchNight, lines_of, name_of, opened, paper_of, script_of, with_files
 from cuejar.store import nights
 from cuejar.studio import Studio
 
@@ -114,20 +114,23 @@ def kept_at(studio: Studio) -> Kept:
 
 @router.get("/nights/{night}/files/{kind}", response_class=NightFile)
 async def night_file(studio: TheStudio, night: NightId, kind: Kind, made_up: bool = False) -> Any:
-    """A night as a file: its calls (``csv``, ``events``), a ``script``, ``vtt``, ``otio``, a ``page`` to print."""
+    """A night as a file: its calls (``csv``, ``events``), a ``script``, ``vtt``, ``otio`` (``otioz`` with its media), a ``page`` to print."""
     kept = kept_at(studio)
     try:
         piece = await asyncio.to_thread(opened, kept, night, made_up)
     except NoSuchNight as error:
         raise Refused(404, str(error)) from error
-    pieces: Iterator[str]
+    pieces: Iterator[str] | Iterator[bytes]
     if kind in ("csv", "events"):
         pieces = lines_of(kept, kind, piece)
     elif kind == "script":
         pieces = iter([await asyncio.to_thread(script_of, piece)])
     else:
         drawn = await studio.rehearsals.drawn(piece.task)
-        pieces = iter([paper_of(kind, piece, drawn, media_of(studio.books.book, studio.library), piece.night.note)])
+        media = media_of(studio.books.book, studio.library)
+        text = paper_of(kind, piece, drawn, media, piece.night.note)
+        paths = files_of(studio.books.book, studio.library)
+        pieces = with_files(piece, text, media, paths) if kind == "otioz" else iter([text])
     how = "inline" if kind == "page" else "attachment"
     headers = {"Content-Disposition": f'{how}; filename="{name_of(kind, piece)}"'}
     return StreamingResponse(pieces, headers=headers, media_type=MIMES[kind])

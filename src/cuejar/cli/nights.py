@@ -23,6 +23,7 @@ KINDS = {
     "script": "a script, to be rehearsed elsewhere",
     "vtt": "what was read and captioned, as WebVTT",
     "otio": "what was on the overlay, as OpenTimelineIO",
+    "otioz": "the same with its pictures, clips and sounds",
     "page": "a page to print",
 }
 
@@ -101,7 +102,7 @@ def export_command(
             file.write_bytes(answer.content)
         else:
             with at_rest(data) as studio:
-                file.write_text(_text(studio, night, kind, made_up), "utf-8", newline="")
+                file.write_bytes(_whole(studio, night, kind, made_up))
     except OSError as error:
         fail(f"{file} cannot be written ({error.strerror or error}).")
     typer.echo(f"{file}, {file.stat().st_size:,} bytes")
@@ -114,13 +115,15 @@ def _by_ending(file: Path) -> str:
     return found[0] if found else "script" if file.suffix.lower() == ".json" else ""
 
 
-def _text(studio: Studio, night: int, kind: Any, made_up: bool) -> str:
-    from cuejar.carriage import media_of
+def _whole(studio: Studio, night: int, kind: Any, made_up: bool) -> bytes:
+    from cuejar.carriage import files_of, media_of
     from cuejar.nightfiles import Kept, NoSuchNight, draw_here, whole
 
     kept = Kept(studio.sessions, studio.database, studio.runner.journal.installation)
     media = media_of(studio.books.book, studio.library)
     try:
-        return "".join(whole(kept, kind, night, made_up, media, draw_here))
+        return b"".join(
+            whole(kept, kind, night, made_up, media, files_of(studio.books.book, studio.library), draw_here)
+        )
     except NoSuchNight as error:
         fail(str(error))

@@ -7,7 +7,6 @@ itself is not believed before it was unpacked and counted.
 from __future__ import annotations
 
 import hashlib
-import io
 import json
 import mimetypes
 import re
@@ -16,7 +15,7 @@ import zipfile
 from collections.abc import Iterator, Mapping, Sequence
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import IO, Any, Literal, NamedTuple
+from typing import IO, Literal, NamedTuple
 
 from cuejar import __version__
 from cuejar.core.book.book import Book
@@ -24,11 +23,11 @@ from cuejar.core.book.files import book_from, book_json
 from cuejar.core.carry.secrets import without_secrets
 from cuejar.core.facts.gate import sound_json
 from cuejar.core.parts.base import BookError, JsonObject
+from cuejar.store.zips import CHUNK, zipped
 
 FORMAT, VERSION = "cue-jar-bundle", 1
 MANIFEST, BOOK = "manifest.json", "book.json"
 MOST_ENTRIES, MOST_BOOK, MOST_PARTS, MOST_DEPTH = 5_000, 50_000_000, 3_000_000, 40
-CHUNK = 1 << 18
 _MEDIA = re.compile(r"media/([0-9a-f]{64})(\.[a-z0-9]{1,5})?")
 _NO_ZIP = "This is no file that Cue Jar wrote."
 Scope = Literal["book", "cues"]
@@ -53,25 +52,6 @@ def ending(mime: str, form: str) -> str:
     """How the name of a file of this kind ends, with the dot."""
     found = _ENDINGS.get(mime) or mimetypes.guess_extension(mime) or f".{re.sub('[^a-z0-9]', '', form.lower())[:5]}"
     return found if re.fullmatch(r"\.[a-z0-9]{1,5}", found) else ""
-
-
-class _Pipe(io.RawIOBase):
-    """What a zip is written to, and taken from piece by piece."""
-
-    def __init__(self) -> None:
-        self.pieces: list[bytes] = []
-
-    def writable(self) -> bool:
-        return True
-
-    def write(self, piece: Any) -> int:
-        data = bytes(piece)
-        self.pieces.append(data)
-        return len(data)
-
-    def taken(self) -> bytes:
-        pieces, self.pieces = self.pieces, []
-        return b"".join(pieces)
 
 
 def left_out(book: Book) -> list[str]:
@@ -113,20 +93,11 @@ def written(book: Book, scope: Scope, media: Mapping[str, MediaFile], cues: Sequ
         "left_out": without,
         "files": files,
     }
-    pipe = _Pipe()
-    with zipfile.ZipFile(pipe, "w", zipfile.ZIP_DEFLATED, strict_timestamps=False) as bundle:
-        bundle.writestr(MANIFEST, json.dumps(manifest, ensure_ascii=False, indent=1))
-        bundle.writestr(BOOK, told)
-        yield pipe.taken()
-        for one in wanted.values():
-            # Media are packed already.
-            info = zipfile.ZipInfo(f"media/{one.hash}{one.ending}", datetime.now().timetuple()[:6])
-            with one.path.open("rb") as source, bundle.open(info, "w", force_zip64=True) as target:
-                while chunk := source.read(CHUNK):
-                    target.write(chunk)
-                    yield pipe.taken()
-            yield pipe.taken()
-    yield pipe.taken()
+    texts: list[tuple[str, str | bytes]] = [
+        (MANIFEST, json.dumps(manifest, ensure_ascii=False, indent=1)),
+        (BOOK, told),
+    ]
+    yield from zipped(texts, [(f"media/{one.hash}{one.ending}", one.path) for one in wanted.values()])
 
 
 class Bundle:

@@ -208,11 +208,17 @@ def openapi() -> dict[str, Any]:
             parameters.append({"name": "Idempotency-Key", "in": "header", "schema": {"type": "string"}})
         if parameters:
             operation["parameters"] = parameters
+        operation["tags"] = [_tag(path)]
         paths.setdefault(path, {})[method] = operation
     models = [model for _, _, body, answer, _ in ROUTES for model in (body, answer) if model is not None]
     return {
         "openapi": "3.1.0",
-        "info": {"title": "What Cue Jar asks of a channel", "version": "1"},
+        "info": {
+            "title": "What Cue Jar asks of a channel",
+            "version": "1",
+            "description": "The calls that a channel, or its bridge, answers. What it tells by itself is in channel.asyncapi.json.",
+        },
+        "tags": [{"name": tag} for tag in sorted({_tag(path) for path in paths})],
         "servers": [{"url": "http://127.0.0.1:8710", "description": "the channel, or its bridge"}],
         "paths": paths,
         "components": {
@@ -220,6 +226,11 @@ def openapi() -> dict[str, Any]:
             "securitySchemes": {"token": {"type": "http", "scheme": "bearer"}},
         },
     }
+
+
+def _tag(path: str) -> str:
+    """What a path is about: its step after ``/channel``."""
+    return path.split("/")[2] if path.count("/") > 1 else "channel"
 
 
 def asyncapi(wire: str) -> dict[str, Any]:

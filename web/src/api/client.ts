@@ -24,6 +24,14 @@ export type Refusal = Schemas['Refusal']
 
 export const api = createClient<paths>({ baseUrl: '' })
 
+/** What a call needs besides its address to upload files: spread into its options. */
+export function upload(files: File | File[]): { body: never; bodySerializer: (body: unknown) => FormData } {
+  const form = new FormData()
+  if (Array.isArray(files)) for (const file of files) form.append('files', file)
+  else form.append('file', files)
+  return { body: form as never, bodySerializer: (body) => body as FormData }
+}
+
 /** An answer that says no: what is wrong, and what to do. */
 export class Refused extends Error {
   constructor(

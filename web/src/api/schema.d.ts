@@ -1490,6 +1490,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cues/{cue_id}/score.otioz": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Score With Media Out
+         * @description A score with the files that it shows and plays.
+         */
+        get: operations["files_score_with_media_out"];
+        put?: never;
+        /**
+         * Score With Media In
+         * @description The times of a bundle's timeline; its media are left where they are.
+         */
+        post: operations["files_score_with_media_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cues/{cue_id}/captions.vtt": {
         parameters: {
             query?: never;
@@ -2343,7 +2367,7 @@ export interface paths {
         };
         /**
          * Night File
-         * @description A night as a file: its calls (``csv``, ``events``), a ``script``, ``vtt``, ``otio``, a ``page`` to print.
+         * @description A night as a file: its calls (``csv``, ``events``), a ``script``, ``vtt``, ``otio`` (``otioz`` with its media), a ``page`` to print.
          */
         get: operations["nights_night_file"];
         put?: never;
@@ -2663,12 +2687,7 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
-            /**
-             * Length
-             * @default {
-             *       "s": 5
-             *     }
-             */
+            /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2798,7 +2817,7 @@ export interface components {
             anywhere: boolean;
         };
         /**
-         * BodyPlace
+         * BodyPlaceInput
          * @description A place on the body: x goes from 0 at the left to 1 at the right of the side as one looks at it, y from 0 at the neck to 1
          *     at the hips, ``size`` is how wide it is, of the side's width. A side is a quarter higher than wide.
          */
@@ -2820,7 +2839,7 @@ export interface components {
             size: number;
         };
         /**
-         * BodyPlace
+         * BodyPlaceOutput
          * @description A place on the body: x goes from 0 at the left to 1 at the right of the side as one looks at it, y from 0 at the neck to 1
          *     at the hips, ``size`` is how wide it is, of the side's width. A side is a quarter higher than wide.
          */
@@ -2843,12 +2862,26 @@ export interface components {
         };
         /** Body_carry_bring_in */
         Body_carry_bring_in: {
-            /** File */
+            /**
+             * File
+             * Format: binary
+             */
             file: string;
         };
         /** Body_files_ledger_in */
         Body_files_ledger_in: {
-            /** File */
+            /**
+             * File
+             * Format: binary
+             */
+            file: string;
+        };
+        /** Body_files_score_with_media_in */
+        Body_files_score_with_media_in: {
+            /**
+             * File
+             * Format: binary
+             */
             file: string;
         };
         /** Body_media_add_media */
@@ -2858,7 +2891,10 @@ export interface components {
         };
         /** Body_media_replace_media */
         Body_media_replace_media: {
-            /** File */
+            /**
+             * File
+             * Format: binary
+             */
             file: string;
         };
         /** Book */
@@ -2866,13 +2902,13 @@ export interface components {
             /**
              * Format
              * @default cue-jar-book
-             * @constant
+             * @enum {string}
              */
             format: "cue-jar-book";
             /**
              * Version
              * @default 1
-             * @constant
+             * @enum {integer}
              */
             version: 1;
             /**
@@ -3133,12 +3169,7 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
-            /**
-             * Length
-             * @default {
-             *       "s": 5
-             *     }
-             */
+            /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -3282,12 +3313,7 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
-            /**
-             * Length
-             * @default {
-             *       "s": 5
-             *     }
-             */
+            /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -3497,11 +3523,11 @@ export interface components {
             rewards: string[];
             change: components["schemas"]["Change"];
         };
-        /** ChatCall */
+        /** ChatCallInput */
         "ChatCall-Input": {
             /**
              * Kind
-             * @constant
+             * @enum {string}
              */
             kind: "chat";
             /**
@@ -3518,7 +3544,7 @@ export interface components {
              */
             cost?: number | null;
         };
-        /** ChatCall */
+        /** ChatCallOutput */
         "ChatCall-Output": {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -4246,12 +4272,7 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
-            /**
-             * Length
-             * @default {
-             *       "s": 5
-             *     }
-             */
+            /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -4443,7 +4464,7 @@ export interface components {
             becomes: string | null;
         };
         /**
-         * Frame
+         * FrameInput
          * @description The levels of a pattern's places at one time of it, by their ids; a place that is not named is at 0.
          */
         "Frame-Input": {
@@ -4468,7 +4489,7 @@ export interface components {
             curve: "step" | "line" | "smooth";
         };
         /**
-         * Frame
+         * FrameOutput
          * @description The levels of a pattern's places at one time of it, by their ids; a place that is not named is at 0.
          */
         "Frame-Output": {
@@ -4708,7 +4729,7 @@ export interface components {
             value: boolean | number | string;
         };
         /**
-         * HapticPattern
+         * HapticPatternInput
          * @description What is felt: levels of places on the body over time, ``length_s`` long. Whichever pads a wearable has, those near a
          *     place are what it is felt by.
          */
@@ -4736,7 +4757,7 @@ export interface components {
             frames: components["schemas"]["Frame-Input"][];
         };
         /**
-         * HapticPattern
+         * HapticPatternOutput
          * @description What is felt: levels of places on the body over time, ``length_s`` long. Whichever pads a wearable has, those near a
          *     place are what it is felt by.
          */
@@ -5336,12 +5357,7 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
-            /**
-             * Length
-             * @default {
-             *       "s": 5
-             *     }
-             */
+            /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -5512,12 +5528,7 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
-            /**
-             * Length
-             * @default {
-             *       "s": 5
-             *     }
-             */
+            /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -6652,7 +6663,7 @@ export interface components {
             returns: components["schemas"]["ReturnOut"][];
         };
         /**
-         * Price
+         * PriceInput
          * @description How a reward's cost moves. ``fixed`` stays; ``first`` has another price after the first of the stream;
          *     ``rising`` is multiplied by ``factor`` at each redemption and falls back with ``half_life_s``.
          */
@@ -6692,7 +6703,7 @@ export interface components {
             step: number;
         };
         /**
-         * Price
+         * PriceOutput
          * @description How a reward's cost moves. ``fixed`` stays; ``first`` has another price after the first of the stream;
          *     ``rising`` is multiplied by ``factor`` at each redemption and falls back with ``half_life_s``.
          */
@@ -7148,12 +7159,7 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
-            /**
-             * Length
-             * @default {
-             *       "s": 5
-             *     }
-             */
+            /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -7336,12 +7342,7 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
-            /**
-             * Length
-             * @default {
-             *       "s": 5
-             *     }
-             */
+            /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -7393,12 +7394,7 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
-            /**
-             * Length
-             * @default {
-             *       "s": 5
-             *     }
-             */
+            /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -7636,12 +7632,7 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
-            /**
-             * Length
-             * @default {
-             *       "s": 5
-             *     }
-             */
+            /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -8486,7 +8477,7 @@ export interface components {
             /** Size */
             size: number;
         };
-        /** Trim */
+        /** TrimInput */
         "Trim-Input": {
             /**
              * From S
@@ -8496,7 +8487,7 @@ export interface components {
             /** To S */
             to_s?: number | null;
         };
-        /** Trim */
+        /** TrimOutput */
         "Trim-Output": {
             /**
              * From S
@@ -8704,12 +8695,7 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
-            /**
-             * Length
-             * @default {
-             *       "s": 5
-             *     }
-             */
+            /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -8839,7 +8825,7 @@ export interface components {
             /**
              * T
              * @default book
-             * @constant
+             * @enum {string}
              */
             t: "book";
             /** Version */
@@ -8850,7 +8836,7 @@ export interface components {
             /**
              * T
              * @default ledger
-             * @constant
+             * @enum {string}
              */
             t: "ledger";
             /** Lines */
@@ -8864,7 +8850,7 @@ export interface components {
             /**
              * T
              * @default ready
-             * @constant
+             * @enum {string}
              */
             t: "ready";
         };
@@ -8876,7 +8862,7 @@ export interface components {
             /**
              * T
              * @default whole
-             * @constant
+             * @enum {string}
              */
             t: "whole";
             /** Now */
@@ -8911,7 +8897,7 @@ export interface components {
             /**
              * T
              * @default part
-             * @constant
+             * @enum {string}
              */
             t: "part";
             /** Now */
@@ -8957,7 +8943,7 @@ export interface components {
             /**
              * T
              * @default part
-             * @constant
+             * @enum {string}
              */
             t: "part";
             /** Now */
@@ -8985,7 +8971,7 @@ export interface components {
             /**
              * T
              * @default part
-             * @constant
+             * @enum {string}
              */
             t: "part";
             /** Now */
@@ -9003,7 +8989,7 @@ export interface components {
             /**
              * T
              * @default part
-             * @constant
+             * @enum {string}
              */
             t: "part";
             /** Now */
@@ -9043,7 +9029,7 @@ export interface components {
             /**
              * T
              * @default part
-             * @constant
+             * @enum {string}
              */
             t: "part";
             /** Now */
@@ -9137,7 +9123,7 @@ export interface components {
             /**
              * T
              * @default part
-             * @constant
+             * @enum {string}
              */
             t: "part";
             /** Now */
@@ -9302,7 +9288,7 @@ export interface components {
             /**
              * T
              * @default part
-             * @constant
+             * @enum {string}
              */
             t: "part";
             /** Now */
@@ -9461,7 +9447,7 @@ export interface components {
             /**
              * T
              * @default part
-             * @constant
+             * @enum {string}
              */
             t: "part";
             /** Now */
@@ -9508,7 +9494,7 @@ export interface components {
             /**
              * T
              * @default part
-             * @constant
+             * @enum {string}
              */
             t: "part";
             /** Now */
@@ -9572,7 +9558,7 @@ export interface components {
             /**
              * T
              * @default part
-             * @constant
+             * @enum {string}
              */
             t: "part";
             /** Now */
@@ -9657,7 +9643,7 @@ export interface components {
             /**
              * T
              * @default part
-             * @constant
+             * @enum {string}
              */
             t: "part";
             /** Now */
@@ -12344,6 +12330,72 @@ export interface operations {
             };
         };
     };
+    files_score_with_media_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cue_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    files_score_with_media_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cue_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_files_score_with_media_in"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileTaken"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     files_captions_out: {
         parameters: {
             query?: never;
@@ -14011,7 +14063,7 @@ export interface operations {
             header?: never;
             path: {
                 night: number;
-                kind: "csv" | "events" | "script" | "vtt" | "otio" | "page";
+                kind: "csv" | "events" | "script" | "vtt" | "otio" | "otioz" | "page";
             };
             cookie?: never;
         };

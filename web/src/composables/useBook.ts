@@ -1,7 +1,7 @@
 /** The book as the server has it, and the one way to change it. Every edit counts from the next call on. */
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import { api, got, type Book, type Cue, type Media } from '@/api/client'
+import { api, got, upload, type Book, type Cue, type Media } from '@/api/client'
 import type { paths } from '@/api/schema'
 import { merged } from '@/logic/merging'
 import { say } from './useSay'
@@ -111,13 +111,7 @@ export const useBook = defineStore('book', () => {
 
   /** Takes files into the library. Returns the ids of what is there now; says what was not taken. */
   async function addFiles(files: File[]): Promise<string[]> {
-    const form = new FormData()
-    for (const file of files) form.append('files', file)
-    const answer = await edit(() =>
-      got(
-        api.POST('/api/media', { body: form as never, bodySerializer: (body: unknown) => body as FormData }),
-      ),
-    )
+    const answer = await edit(() => got(api.POST('/api/media', upload(files))))
     for (const refused of answer.refused) say(`${refused.name}: ${refused.what}`, 'wrong')
     return answer.media.map((entry) => entry.id)
   }

@@ -1,6 +1,6 @@
 /** A review of what would come into the book: what is ticked, allowed and named otherwise, and what comes of that. */
 import { computed, ref, shallowRef } from 'vue'
-import { api, got, type Schemas } from '@/api/client'
+import { api, got, upload, type Schemas } from '@/api/client'
 import { attempt } from './useSay'
 
 export type Review = Schemas['ReviewOut']
@@ -65,9 +65,6 @@ export const isBundle = (file: File): boolean => ENDINGS.test(file.name)
 
 /** Brings a file in to be looked at. Returns the address of its review. */
 export async function bringIn(file: File): Promise<string> {
-  const form = new FormData()
-  form.append('file', file)
-  const bodySerializer = (body: unknown): FormData => body as FormData
-  const review = await got(api.POST('/api/carry/in', { body: form as never, bodySerializer }))
+  const review = await got(api.POST('/api/carry/in', upload(file)))
   return `/books/in/${review.key}`
 }

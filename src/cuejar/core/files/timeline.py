@@ -36,7 +36,8 @@ _NO_TIMELINE = "is no OpenTimelineIO timeline"
 
 
 class Media(NamedTuple):
-    """A file of the library: what it is, where it lies (an address), and how long it is in ms (0: a still picture)."""
+    """A file of the library: what it is, where it lies beside the timeline (``media/NAME.ext``), and how long it is in ms (0: a
+    still picture)."""
 
     id: str
     name: str
@@ -275,6 +276,6 @@ def _found(clip: Any, media: Sequence[Media]) -> Media | None:
     tests: list[Callable[[Media], bool]] = [
         lambda one: one.id == about.get("media"),
         lambda one: bool(url) and one.url == url,
-        lambda one: folded(one.name) in names,
+        lambda one: folded(one.name) in names or folded(one.id) in names,
     ]
     return next((one for test in tests for one in media if test(one)), None)

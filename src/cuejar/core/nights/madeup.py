@@ -7,6 +7,7 @@ within a name, single letters spread out, and a plural's *s*. A name of six lett
 
 from __future__ import annotations
 
+import re
 import unicodedata
 from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
@@ -25,8 +26,9 @@ SHORTEST, WITHIN, ANYWHERE, FIRST = 3, 6, 8, 3
 by so many letters names are found."""
 SAID = frozenset({"viewer", "viewers", "text", "message", "payload", "words", "why"})
 """Where words and viewers stand in a happening."""
-STRUCTURE = frozenset({"kind", "format", "version", "file", "font", "colour", "sha256"})
+STRUCTURE = frozenset({"kind", "format", "version", "font", "colour", "sha256"})
 """Keys whose values are never words."""
+_HASH = re.compile("[0-9a-f]{64}")
 
 
 class _Letters:
@@ -156,7 +158,7 @@ class MadeUp:
     def deep(self, value: Any, key: str = "") -> Any:
         """JSON in which every text, keys too, has made-up names; ids of viewers are made up too."""
         if isinstance(value, str):
-            return value if key in STRUCTURE else self._ids.get(value) or self.text(value)
+            return value if key in STRUCTURE or _HASH.fullmatch(value) else self._ids.get(value) or self.text(value)
         if isinstance(value, Mapping):
             if key in ("viewer", "viewers"):
                 return self._viewer(value)

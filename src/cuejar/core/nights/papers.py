@@ -53,8 +53,12 @@ def _words(order: o.Show | o.Roll, names: Mapping[str, str]) -> str:
 
 
 def overlay_otio(name: str, shows: Sequence[Timed], drawn: Timeline, book: Book, media: Mapping[str, Media]) -> str:
-    """All that was on the overlay as a timeline for editing the recording, with its gaps; calls are markers on it."""
-    names = {entry.id: entry.name for entry in book.media}
+    """All that was on the overlay as a timeline for editing the recording, with its gaps; calls are markers on it.
+
+    Args:
+        media: the files by their ids in the orders; where they are here, they are called as here.
+    """
+    names = {entry.id: entry.name for entry in book.media} | {media_id: one.name for media_id, one in media.items()}
     laid = []
     for order, begin, end in _lasted(shows, drawn.length):
         kind = order.kind if isinstance(order, o.Show) else "chance"

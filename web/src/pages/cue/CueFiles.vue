@@ -2,7 +2,7 @@
 /** A cue as a file: handed on whole, its score for programs that cut film, its captions; and both of these back. */
 import { ElPopover } from 'element-plus'
 import { ref } from 'vue'
-import { api, got, type Schemas } from '@/api/client'
+import { api, got, upload, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt, say } from '@/composables/useSay'
 
@@ -26,14 +26,17 @@ async function takeIn(file: File | undefined): Promise<void> {
   if (!file) return
   await attempt(async () => {
     await props.ready()
-    const body = { text: await file.text() }
     const params = { path: { cue_id: props.id } }
+    const isZip = (await file.slice(0, 2).text()) === 'PK'
+    const body = { text: isZip ? '' : await file.text() }
     const isCaptions = body.text.replace(/^\uFEFF/, '').startsWith('WEBVTT')
     const taken = await book.edit<Taken>(() =>
       got(
-        isCaptions
-          ? api.POST('/api/cues/{cue_id}/captions.vtt', { params, body })
-          : api.POST('/api/cues/{cue_id}/score.otio', { params, body }),
+        isZip
+          ? api.POST('/api/cues/{cue_id}/score.otioz', { params, ...upload(file) })
+          : isCaptions
+            ? api.POST('/api/cues/{cue_id}/captions.vtt', { params, body })
+            : api.POST('/api/cues/{cue_id}/score.otio', { params, body }),
       ),
     )
     book.outside += 1
@@ -57,7 +60,11 @@ async function takeIn(file: File | undefined): Promise<void> {
       <a class="btn main" :href="`/api/carry/cues.zip?cue=${id}`" download data-test="hand-on">Hand it on</a>
       <span class="small soft">with all that it needs, for another Cue Jar</span>
       <a class="btn" :href="`/api/cues/${id}/score.otio`" download data-test="score-out">Its score</a>
-      <span class="small soft">OpenTimelineIO, for programs that cut film</span>
+      <span class="small soft">OpenTimelineIO, for video editors: times only</span>
+      <a class="btn" :href="`/api/cues/${id}/score.otioz`" download data-test="score-media-out"
+        >Score and media</a
+      >
+      <span class="small soft">the same with its pictures, clips and sounds</span>
       <a class="btn" :href="`/api/cues/${id}/captions.vtt`" download>Its captions</a>
       <span class="small soft">WebVTT</span>
       <button class="btn" @click="input?.click()">Take in</button>
@@ -66,7 +73,7 @@ async function takeIn(file: File | undefined): Promise<void> {
         ref="input"
         type="file"
         hidden
-        accept=".otio,.vtt"
+        accept=".otio,.otioz,.vtt"
         data-test="file-in"
         @change="(takeIn(input?.files?.[0]), input && (input.value = ''))"
       />

@@ -3,7 +3,7 @@ import { ElOption } from 'element-plus'
 import { useEventListener } from '@vueuse/core'
 import { computed, reactive, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, got, type LedgerLine } from '@/api/client'
+import { api, got, upload, type LedgerLine } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
 import { useReasons } from '@/composables/useReasons'
@@ -82,11 +82,8 @@ const input = ref<HTMLInputElement>()
 /** Past calls of somewhere else: they are only remembered. */
 async function takeIn(file: File | undefined): Promise<void> {
   if (!file) return
-  const form = new FormData()
-  form.append('file', file)
-  const bodySerializer = (body: unknown): FormData => body as FormData
   await attempt(async () => {
-    const done = await got(api.POST('/api/ledger/in', { body: form as never, bodySerializer }))
+    const done = await got(api.POST('/api/ledger/in', upload(file)))
     say(`${done.taken} calls were taken in; ${done.known} were here already.`, 'fine')
     if (done.refused.length) say(`Not taken: ${done.refused.slice(0, 3).join('; ')}`, 'wrong')
     await load()

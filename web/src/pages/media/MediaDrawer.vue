@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ElDrawer, ElPopconfirm } from 'element-plus'
 import { computed, defineAsyncComponent, ref, watch } from 'vue'
-import { api, got, type Media, type Schemas } from '@/api/client'
+import { api, got, upload, type Media, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt, say } from '@/composables/useSay'
 import { sayDuration } from '@/logic/duration'
@@ -81,15 +81,10 @@ watch(
 async function replaceWith(file: File | undefined): Promise<void> {
   const media_id = props.entry?.id
   if (!file || !media_id) return
-  const form = new FormData()
-  form.append('file', file)
   busy.value = true
   await attempt(async () => {
     const params = { path: { media_id } }
-    const bodySerializer = (body: unknown): FormData => body as FormData
-    await book.edit(() =>
-      got(api.POST('/api/media/{media_id}/replace', { params, body: form as never, bodySerializer })),
-    )
+    await book.edit(() => got(api.POST('/api/media/{media_id}/replace', { params, ...upload(file) })))
     say('The new file is used everywhere from now on.', 'fine')
   })
   busy.value = false

@@ -54,6 +54,7 @@ const FILES = [
   ['script', 'Script'],
   ['vtt', 'Captions (VTT)'],
   ['otio', 'Timeline (OTIO)'],
+  ['otioz', 'Timeline with media (OTIOZ)'],
 ] as const
 </script>
 

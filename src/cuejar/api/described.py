@@ -1,0 +1,88 @@
+"""The OpenAPI as others can read it: what generators of clients and checkers stumble over is told in another way that means the same."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+Json = dict[str, Any]
+
+ABOUT = """Everything that Cue Jar's own pages do, for programs on the same computer.
+
+Errors are one shape: what is wrong, what to do, and where in the request."""
+
+TAGS = {
+    "book": "The book: all cues, rewards, jars, gear and settings, with undo and versions",
+    "building": "Help with building: what calls a cue, what it comes to, what it would need",
+    "carry": "Books and cues as files, out and in",
+    "cues": "Cues: fire, try, copy, make from media",
+    "feeds": "WebSockets: the desk and the overlays",
+    "files": "Open formats: OpenTimelineIO, WebVTT, CSV, CloudEvents",
+    "gear": "Gear: state, catalogue, tests, secrets",
+    "health": "Whether everything runs",
+    "inlets": "Hooks that come in",
+    "jars": "Jars: draw, tip out, odds, files",
+    "ledger": "The ledger: every call and what came of it",
+    "live": "The desk: what is on, what waits, All to rest",
+    "media": "The library of pictures, clips and sounds",
+    "nights": "Kept nights and their files",
+    "opening": "Opening night: what stands between here and going live",
+    "overlays": "Overlays and their keys",
+    "pads": "Pads on a phone: pairing and devices",
+    "playbill": "The playbill: what viewers can call, as a page and as text",
+    "readiness": "Whether a cue could run now",
+    "rehearsals": "Rehearsals: a night without an audience",
+    "rewards": "Rewards at the channel",
+    "snags": "Snags: what is wrong in the book",
+    "speech": "Voices and words that are read aloud",
+    "viewers": "Viewers: points, blocks, forgetting",
+}
+
+SECURITY = {
+    "inletKey": {"type": "http", "scheme": "bearer", "description": "The inlet's key."},
+    "inletSignature": {
+        "type": "apiKey",
+        "in": "header",
+        "name": "webhook-signature",
+        "description": "Standard Webhooks 1.0, beside webhook-id and webhook-timestamp.",
+    },
+}
+"""How hooks that come in prove themselves."""
+
+
+def described(told: Json, port: int) -> Json:
+    """An OpenAPI with where it is, what its parts are, and schemas that every reader takes. Asks for nothing to show by but where it
+    says so: it is heard on this computer alone."""
+    told["components"]["securitySchemes"] = SECURITY
+    told["info"]["description"] = ABOUT
+    schemas: Json = told["components"]["schemas"]
+    for name, schema in schemas.items():
+        # Two models of one title, as they come in and as they go out, are one to a generator.
+        if name.endswith(("-Input", "-Output")):
+            schema["title"] = name.replace("-", "")
+    for part in _parts(schemas):
+        if "prefixItems" in part and "items" not in part:
+            part["items"] = {
+                "anyOf": [one for n, one in enumerate(part["prefixItems"]) if one not in part["prefixItems"][:n]]
+            }
+        if isinstance(part.get("const"), (str, int)):
+            part["enum"] = [part.pop("const")]
+        if part.get("contentMediaType") == "application/octet-stream":
+            part["format"] = "binary"
+        if isinstance(part.get("default"), dict) and ("anyOf" in part or "oneOf" in part):
+            del part["default"]
+    used = {tag for row in told["paths"].values() for operation in row.values() for tag in operation.get("tags", [])}
+    tags = [{"name": tag, "description": TAGS[tag]} for tag in sorted(used)]
+    servers = [{"url": f"http://127.0.0.1:{port}", "description": "Cue Jar on this computer"}]
+    return {**told, "servers": servers, "security": [{}], "tags": tags}
+
+
+def _parts(value: Any) -> Iterator[Json]:
+    """Every object in it, however deep."""
+    if isinstance(value, dict):
+        yield value
+        for inside in list(value.values()):
+            yield from _parts(inside)
+    elif isinstance(value, list):
+        for inside in value:
+            yield from _parts(inside)

@@ -1,0 +1,53 @@
+"""Zips that are written in pieces, so that nothing waits and memory stays the same however much they hold."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+from collections.abc import Iterator, Sequence
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+CHUNK = 1 << 18
+
+
+class _Pipe(io.RawIOBase):
+    """What a zip is written to, and taken from piece by piece."""
+
+    def __init__(self) -> None:
+        self.pieces: list[bytes] = []
+
+    def writable(self) -> bool:
+        return True
+
+    def write(self, piece: Any) -> int:
+        data = bytes(piece)
+        self.pieces.append(data)
+        return len(data)
+
+    def taken(self) -> bytes:
+        pieces, self.pieces = self.pieces, []
+        return b"".join(pieces)
+
+
+def zipped(texts: Sequence[tuple[str, str | bytes]], files: Sequence[tuple[str, Path]]) -> Iterator[bytes]:
+    """A zip in pieces.
+
+    Args:
+        texts: names in the zip and their contents; they are compressed.
+        files: names in the zip and where the files lie. Media are compressed already, so they go in as they are.
+    """
+    pipe = _Pipe()
+    with zipfile.ZipFile(pipe, "w", zipfile.ZIP_DEFLATED, strict_timestamps=False) as bundle:
+        for name, content in texts:
+            bundle.writestr(name, content)
+        yield pipe.taken()
+        for name, path in files:
+            info = zipfile.ZipInfo(name, datetime.now().timetuple()[:6])
+            with path.open("rb") as source, bundle.open(info, "w", force_zip64=True) as target:
+                while chunk := source.read(CHUNK):
+                    target.write(chunk)
+                    yield pipe.taken()
+            yield pipe.taken()
+    yield pipe.taken()
