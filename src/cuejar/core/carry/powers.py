@@ -1,18 +1,26 @@
-"""What a cue could do beyond the overlay that its streamer should have allowed: where hooks go, keys, replies, rewards.
+"""What a cue could do that its streamer should have allowed, beyond what comes and goes on the overlay: where hooks go, keys, replies…
 
-A cue also can what those can that it fires, whether it names them or draws them from a jar.
+Which fields that is stands in `declared`. Something that is allowed is allowed as it is: another text, another body, other words in
+the jar that it draws from are asked anew. A cue also can what those can that it fires, whether it names them or draws them from a jar.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from typing import NamedTuple
+import json
+from collections.abc import Callable, Iterator
+from hashlib import sha256
+from typing import Any, NamedTuple
 from urllib.parse import urlsplit
 
 from cuejar.core.book.book import Book, Cue
+from cuejar.core.carry.declared import asked_of
 from cuejar.core.carry.words import Names, said
-from cuejar.core.parts.gear import Gear
+from cuejar.core.parts.base import JsonObject
+from cuejar.core.parts.folding import folded
 from cuejar.core.parts.steps import FromJar
+
+MOST_TOLD = 160
+"""How much of a body or text is shown."""
 
 
 class Power(NamedTuple):
@@ -22,12 +30,21 @@ class Power(NamedTuple):
     of: str
     what: str
 
+    @property
+    def key(self) -> str:
+        return f"{self.kind}:{self.of}"
+
+
+def marked(name: str, value: Any) -> str:
+    """A name, and a mark of what exactly is meant by it."""
+    told = json.dumps(value, sort_keys=True, ensure_ascii=False)
+    return f"{name} {sha256(told.encode()).hexdigest()[:16]}"
+
 
 def powers(book: Book) -> dict[str, dict[Power, None]]:
     """What every cue can do, by its id."""
-    names = Names(book)
-    gear = {one.id: one for one in book.gear}
-    own = {cue.id: dict.fromkeys(_own(cue, gear, book, names)) for cue in book.cues}
+    asked = _Asked(book)
+    own = {cue.id: dict.fromkeys(asked.of(cue)) for cue in book.cues}
     fires = {cue.id: list(_fired(cue, book)) for cue in book.cues}
     reach: dict[str, dict[Power, None]] = {}
     for cue in book.cues:
@@ -53,33 +70,90 @@ def _fired(cue: Cue, book: Book) -> Iterator[str]:
                 yield beat.cue
 
 
-def _own(cue: Cue, gear: dict[str, Gear], book: Book, names: Names) -> Iterator[Power]:
-    for beat in cue.beats:
-        if beat.kind == "hook":
-            yield hook_power(gear.get(beat.hook), beat.hook)
-        elif beat.kind in ("keys", "tap"):
-            yield Power("keys", beat.combo, f"presses {beat.combo} on this computer")
-        elif beat.kind == "reply":
-            text = said("text", beat.text.model_dump() if isinstance(beat.text, FromJar) else beat.text, names)
-            yield Power("reply", text, f"writes in chat: {text}")
-        elif beat.kind == "reward":
-            which = ", ".join(
-                [names.of("rewards", one) for one in beat.rewards] + [names.of("sets", one) for one in beat.sets]
-            )
-            does = "switches" if beat.on is not None else f"sets the price to {beat.cost} of"
-            yield Power("reward", f"{does} {which}", f"{does} {which}")
-        elif beat.kind == "do":
-            where = names.of("gear", beat.gear)
-            yield Power("do", f"{beat.gear}/{beat.thing}/{beat.deed}", f"{beat.deed} at {beat.thing} of {where}")
-    for call in cue.calls:
-        if call.kind == "hook" and any(inlet.id == call.name for inlet in book.inlets):
-            yield Power("inlet", call.name, f"can be fired from outside by the hook {call.name}")
+class _Asked:
+    """What the cues of a book ask for, each by itself."""
+
+    def __init__(self, book: Book) -> None:
+        self._book, self._names = book, Names(book)
+        self._gear = {one.id: one for one in book.gear}
+        self._jars = {jar.id: [entry.value for entry in jar.entries] for jar in book.jars}
+        self._inlets = {folded(name) for inlet in book.inlets for name in (inlet.id, inlet.name)}
+
+    def of(self, cue: Cue) -> Iterator[Power]:
+        for beat in cue.beats:
+            fields = asked_of(beat.kind)
+            if not fields:
+                continue
+            exact = self._exact({name: getattr(beat, name) for name in fields})
+            if beat.kind in ("keys", "tap"):
+                yield Power("keys", beat.combo, f"presses {beat.combo} on this computer")
+                continue
+            if beat.kind == "hook" and (there := self._gear.get(beat.hook)) is not None:
+                exact["there"] = [there.address, there.hook.model_dump(mode="json")]
+            tell = _TOLD.get(beat.kind)
+            told = tell(self, beat) if tell is not None else f"does something of the kind “{beat.kind}”"
+            yield Power(beat.kind, marked(beat.kind, exact), told)
+        for call in cue.calls:
+            if call.kind == "hook" and folded(call.name) in self._inlets:
+                yield Power("inlet", folded(call.name), f"can be fired from outside by the hook {call.name}")
+
+    def _exact(self, value: Any) -> Any:
+        """Fields as JSON, with the words of the jars that they draw from."""
+        if isinstance(value, FromJar):
+            return {"jar": value.jar, "words": self._jars.get(value.jar, [])}
+        if isinstance(value, dict):
+            return {name: self._exact(one) for name, one in value.items()}
+        return value
+
+    def hook(self, beat: Any) -> str:
+        there = self._gear.get(beat.hook)
+        host = host_of(there.address) if there is not None else ""
+        sent = [beat.payload or (there.hook.body if there is not None else ""), beat.then_payload]
+        with_ = " and ".join(f"“{_short(one)}”" for one in sent if one)
+        return f"sends {with_ or 'a request'} to {host or 'the hook ' + beat.hook}"
+
+    def reply(self, beat: Any) -> str:
+        return f"writes in chat: {self._words(beat.text)}"
+
+    def _words(self, text: str | FromJar) -> str:
+        if not isinstance(text, FromJar):
+            return _short(text)
+        words = self._jars.get(text.jar, [])
+        more = f" and {len(words) - 3} more" if len(words) > 3 else ""
+        return (
+            f"{said('text', text.model_dump(), self._names)} ({', '.join(_short(one, 40) for one in words[:3])}{more})"
+        )
+
+    def reward(self, beat: Any) -> str:
+        which = ", ".join(
+            [self._names.of("rewards", one) for one in beat.rewards]
+            + [self._names.of("sets", one) for one in beat.sets]
+        )
+        if beat.on is None:
+            return f"sets the price to {beat.cost} of {which}"
+        price = f" and sets the price to {beat.cost}" if beat.cost is not None else ""
+        return f"switches {which} {'on' if beat.on else 'off'}{price}"
+
+    def do(self, beat: Any) -> str:
+        with_ = f" with {_short(said('values', beat.values, self._names))}" if beat.values else ""
+        return f"{beat.deed} at {beat.thing} of {self._names.of('gear', beat.gear)}{with_}"
+
+    def set(self, beat: Any) -> str:
+        where = f"{beat.thing} of {self._names.of('gear', beat.gear)}"
+        return f"sets {beat.setting} at {where} to {_short(said('value', beat.value, self._names))}"
 
 
-def hook_power(gear: Gear | None, hook: str) -> Power:
-    """What a hook can do: a request goes to its host."""
-    address = gear.address if gear is not None else ""
-    return Power("hook", f"{hook} {address}", f"sends a request to {host_of(address) or 'the hook ' + hook}")
+_TOLD: dict[str, Callable[[_Asked, Any], str]] = {
+    "hook": _Asked.hook,
+    "reply": _Asked.reply,
+    "reward": _Asked.reward,
+    "do": _Asked.do,
+    "set": _Asked.set,
+}
+
+
+def _short(text: str, most: int = MOST_TOLD) -> str:
+    return text if len(text) <= most else text[: most - 1].rstrip() + "…"
 
 
 def host_of(address: str) -> str:
@@ -88,3 +162,9 @@ def host_of(address: str) -> str:
         return urlsplit(address).hostname or address
     except ValueError:
         return address
+
+
+def exact_of(entry: Any, fields: str) -> JsonObject:
+    """The fields of an entry that are asked, as JSON."""
+    whole: JsonObject = entry.model_dump(mode="json", by_alias=True)
+    return {name: whole.get(name) for name in fields.split()}

@@ -17,8 +17,9 @@ from typing import Any, Literal, NamedTuple
 from cuejar.core.book.book import LISTS, Book, Cue
 from cuejar.core.book.files import book_from, book_json
 from cuejar.core.carry.differences import PARTS, Field, State, entry_fields
+from cuejar.core.carry.guard import Asked, Guard
 from cuejar.core.carry.names import Lost, brought_home
-from cuejar.core.carry.powers import Power, host_of, powers
+from cuejar.core.carry.powers import powers
 from cuejar.core.carry.references import Key, references, renamed
 from cuejar.core.carry.secrets import with_ours
 from cuejar.core.carry.telling import told
@@ -58,16 +59,6 @@ class Row:
     as_id: str = ""
     needed_by: str = ""
     told: str = ""
-
-
-@dataclass
-class Asked:
-    """A power that is asked for, by whom; ``key`` tells it apart."""
-
-    key: str
-    what: str
-    by: list[str]
-    allowed: bool
 
 
 @dataclass
@@ -364,86 +355,22 @@ def _without_removed(data: JsonObject, removed: list[Row], review: Review) -> Bo
 
 
 def _guarded(ours: Book, merged: Book, choices: Choices, review: Review) -> Book:
-    """Switches off what could do more than before, and was not allowed."""
+    """Leaves out what is never taken, and what could do more than before and was not allowed."""
     data = book_json(merged)
-    asked: dict[str, Asked] = {}
-    off: dict[str, None] = {}
-
-    def allowed(power: Power, by: str) -> bool:
-        key = f"{power.kind}:{power.of}"
-        one = asked.setdefault(key, Asked(key, power.what, [], key in choices.allowed))
-        one.by.append(by)
-        return one.allowed
-
-    _guard_house(ours, data, allowed)
+    guard = Guard(ours, data, choices.allowed)
+    guard.never()
+    guard.house()
+    guard.parts()
+    # What is switched off here was allowed nothing: what it could do is asked again.
+    on = {cue.id for cue in ours.cues if cue.on}
     before, after = powers(ours), powers(merged)
     for cue in data.get("cues", []):
-        more = [power for power in after[cue["id"]] if power not in before.get(cue["id"], {})]
-        answers = [allowed(power, cue["name"]) for power in more]
+        had = before.get(cue["id"], {}) if cue["id"] in on else {}
+        answers = [guard.allowed(power, cue["name"]) for power in after[cue["id"]] if power not in had]
         if not all(answers):
             if cue.get("on", True):
-                off[cue["name"]] = None
+                guard.off[cue["name"]] = None
             cue["on"] = False
-    for kind, power_of in _GUARDS.items():
-        own = {entry.id: entry for entry in getattr(ours, kind)}
-        for entry, row in zip(getattr(merged, kind), data.get(kind, []), strict=True):
-            power = power_of(entry)
-            known = own.get(entry.id)
-            if power is None or (known is not None and power_of(known) == power and known.on):
-                continue
-            name = str(row.get("name") or row.get("title") or row["id"])
-            if entry.on and not allowed(power, name):
-                row["on"] = False
-                off[name] = None
-            elif entry.on and kind == "gear" and entry.kind == "hook":
-                _let_go(data, entry.address)
-    review.asked, review.off = list(asked.values()), list(dict.fromkeys([*review.off, *off]))
+    guard.entries(merged)
+    review.asked, review.off = list(guard.asked.values()), list(dict.fromkeys([*review.off, *guard.off]))
     return book_from(data)
-
-
-def _let_go(data: JsonObject, address: str) -> None:
-    """A hook that is allowed may go to its host."""
-    house = data.setdefault("house", {})
-    places, host = house.setdefault("hook_places", []), host_of(address)
-    if host and all(folded(place["host"]) != folded(host) for place in places):
-        places.append({"host": host})
-
-
-def _gear_power(gear: Any) -> Power | None:
-    if not gear.address:
-        return None
-    return Power("gear", f"{gear.id} {gear.address}", f"speaks to {gear.address} as {gear.name or gear.id}")
-
-
-def _inlet_power(inlet: Any) -> Power | None:
-    how = f"OSC messages to {inlet.address}" if inlet.kind == "osc" else f"the hook {inlet.name}"
-    return Power("inlet", f"{inlet.id} {inlet.address} {inlet.does} {inlet.cue}", f"lets {how} in from outside")
-
-
-def _reward_power(reward: Any) -> Power | None:
-    return (
-        None
-        if reward.elsewhere
-        else Power("new_reward", reward.id, f"offers {reward.title} ({reward.cost:,}) at your channel")
-    )
-
-
-_GUARDS = {"gear": _gear_power, "inlets": _inlet_power, "rewards": _reward_power}
-"""What can do something by being there."""
-
-
-def _guard_house(ours: Book, data: JsonObject, allowed: Any) -> None:
-    house = data.get("house", {})
-    own = {(place.host, place.private) for place in ours.house.hook_places}
-    places = []
-    for place in house.get("hook_places", []):
-        known = (place["host"], place.get("private", False)) in own
-        where = f"{place['host']}{', also in this house’s network' if place.get('private') else ''}"
-        if known or allowed(Power("place", where, f"lets hooks go to {where}"), "the house"):
-            places.append(place)
-    if "hook_places" in house:
-        house["hook_places"] = places
-    port = house.get("osc_port")
-    listens = Power("osc", str(port), f"listens for OSC messages at port {port}")
-    if port is not None and port != ours.house.osc_port and not allowed(listens, "the house"):
-        house["osc_port"] = ours.house.osc_port

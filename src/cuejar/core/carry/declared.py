@@ -1,0 +1,169 @@
+"""What every field of the book is to somebody who takes it from a file: harmless, asked, or never taken.
+
+``harmless``   comes as it is
+``asked``      comes only where it is allowed: of a cue that is off until then, of something of one's own that stays as it was
+``never``      stays as it is here: where things lie on this computer, what deletes, what switches the whole show
+
+A field of a part that has fields of its own is harmless as such; its own fields are declared where they stand. Every field of every
+model is here, and a test holds it: whoever adds one says what it is.
+"""
+
+from __future__ import annotations
+
+from pydantic import BaseModel
+
+from cuejar.core.book import audience
+from cuejar.core.book import book as b
+from cuejar.core.kinds import chance
+from cuejar.core.kinds.table import KINDS
+from cuejar.core.parts import callkinds, gear, steps
+
+Fields = str
+"""Names of fields with spaces between them."""
+
+NEVER: dict[type[BaseModel], Fields] = {
+    b.House: "open switches osc_port nights_kept nights_days",
+    b.Jar: "folder",
+}
+
+ASKED: dict[type[BaseModel], Fields] = {
+    # Of the house: hosts are asked one by one.
+    b.House: "hook_places shut_out spared flash_guard haptics_level haptics_most_s haptics_pause_s late_s",
+    b.Reading: "review links viewers",
+    b.Points: "on",
+    b.Reward: "title cost on review price closed elsewhere channel",
+    b.WordList: "on replace entries",
+    b.OverlayEntry: "private",
+    callkinds.HookCall: "name",
+    gear.Gear: "kind on address hook",
+    gear.HookPlace: "host private",
+    gear.HookOut: "method headers body timeout_s tries",
+    gear.Inlet: "on kind address senders does cue switch per_min",
+}
+
+BEATS_ASKED: dict[str, Fields] = {
+    "hook": "hook payload then_s then_payload",
+    "keys": "combo",
+    "tap": "combo",
+    "reply": "text",
+    "do": "gear thing deed values",
+    "set": "gear thing setting value",
+    "reward": "rewards sets on cost",
+}
+"""By kind of beat."""
+
+HARMLESS: dict[type[BaseModel], Fields] = {
+    b.Book: "format version house lanes rewards sets jars cues cast gear overlays media words looks patterns inlets audiences"
+    " reading points playbill",
+    b.House: "volume cooldown_s viewer_cooldown_s shared_cooldown_s open_cap_s extend_cap_s loudness_lufs still_s points_per_min"
+    " most_text most_name pads",
+    b.Lane: "id name width line wait_s gap_s order",
+    b.Reward: "id text prompt tags colour",
+    b.Price: "kind then factor half_life_s least most step",
+    b.RewardSet: "id name rewards on scenes categories",
+    b.Jar: "id name kind rule entries",
+    b.JarEntry: "value name weight on",
+    b.Cue: "id name on note tags calls door lane entry volume pad hidden origin beats",
+    b.Door: "who tier shut_out cooldown_s viewer_cooldown_s cooldown_from cap_stream cap_viewer cap_window categories scenes text"
+    " spared",
+    b.CapWindow: "count per_s",
+    b.TextRule: "need kind min max too_long choices range",
+    b.PadFace: "on size colour mark",
+    b.HiddenSnag: "check beat reason",
+    b.Part: "id name on base rate pitch volume effect may who mouths blink",
+    b.OverlayEntry: "id name width height sound picture timers ground",
+    b.MediaEntry: "id name file trim licence credit",
+    b.Trim: "from_s to_s",
+    b.WordList: "id name",
+    b.BlockedWord: "text anywhere",
+    b.RestingLook: "id name values",
+    b.Reading: "default max_parts most_characters most_s",
+    b.Points: "name per_min member_factor follow membership month tip raid balance_word list_word",
+    b.Playbill: "words left_out samples",
+    callkinds.RewardCall: "kind reward",
+    callkinds.ChatCall: "kind match text cost",
+    callkinds.TipCall: "from_ to kind",
+    callkinds.RaidCall: "from_ to kind",
+    callkinds.FollowCall: "kind",
+    callkinds.MembershipCall: "kind tier months_from months_to gifts_from gifts_to",
+    callkinds.HookCall: "kind",
+    callkinds.PadCall: "kind",
+    callkinds.ClockCall: "kind every_min at_min",
+    callkinds.StreamCall: "kind state",
+    callkinds.SceneCall: "kind scene",
+    steps.Place: "x y w h",
+    steps.Start: "at_s after edge hit",
+    steps.Condition: "role text_has count is_ number drawn rolled value",
+    steps.ForSeconds: "s",
+    steps.ForLoops: "loops",
+    steps.FromFile: "file",
+    steps.FromJar: "jar count",
+    chance.Dice: "count sides",
+    chance.Outcome: "id name when is_ number numbers weight",
+    gear.Gear: "id name fixtures groups targets priority",
+    gear.Fixture: "id name spared profile universe address gamma",
+    gear.Group: "id name fixtures",
+    gear.Target: "id name x y r",
+    gear.HapticPattern: "id name length_s places frames",
+    gear.BodyPlace: "side x y size",
+    gear.Frame: "at_s levels curve",
+    gear.Inlet: "id name fields viewer text",
+    audience.Audience: "id name viewers followers members length_min calls curve likes shares manners raids hands outages seed",
+    audience.CurvePoint: "at_min level",
+    audience.Manners: "patient keen spammer nonsense",
+    audience.RaidAt: "at_min viewers",
+    audience.HandAt: "at_min path value",
+    audience.Outage: "at_min for_min gear",
+}
+
+_COMMON = "id kind start only_if length fade_in_s fade_out_s"
+_SEEN = f"{_COMMON} place layer opacity corner flip enter leave overlays"
+_HEARD = f"{_COMMON} volume duck overlays"
+BEATS_HARMLESS: dict[str, Fields] = {
+    "picture": f"{_SEEN} media",
+    "clip": f"{_SEEN} media volume duck",
+    "sound": f"{_HEARD} media",
+    "speech": f"{_HEARD} text part caption mouth place mouth_place size",
+    "caption": f"{_SEEN} text size colour plate face align",
+    "burst": f"{_SEEN} media shape colours count spread speed gravity bounce life_s",
+    "throw": f"{_SEEN} media count every_s origin from_x from_y targets flight_s arc spin linger_s landing size colour thickness",
+    "haptics": f"{_COMMON} pattern strength",
+    "scene": f"{_COMMON} scene",
+    "source": f"{_COMMON} scene source any_source beginning hide_others visible",
+    "filter": f"{_COMMON} sources filter setting value",
+    "light": f"{_COMMON} fixtures colour level look period_s",
+    "avatar": f"{_COMMON} model outfit expression expressions pose",
+    "voice": f"{_COMMON} preset pitch mix",
+    "keys": _COMMON,
+    "set": _COMMON,
+    "reward": _COMMON,
+    "tap": _COMMON,
+    "do": _COMMON,
+    "hook": _COMMON,
+    "count": f"{_COMMON} name add",
+    "reply": _COMMON,
+    # What a cue can that it fires, it can itself: that is asked of both.
+    "fire": f"{_COMMON} cue",
+    "chance": f"{_SEEN} dice outcomes spin_s",
+}
+"""By kind of beat; some of these fields some kinds have not."""
+
+
+def asked_of(kind: str) -> tuple[str, ...]:
+    """The fields of a kind of beat that are asked."""
+    return tuple(BEATS_ASKED.get(kind, "").split())
+
+
+def never_of(model: type[BaseModel]) -> tuple[str, ...]:
+    return tuple(NEVER.get(model, "").split())
+
+
+def undeclared(model: type[BaseModel]) -> tuple[set[str], set[str]]:
+    """The fields of a model that are in none of the three, and those that are in two of them."""
+    kind = next((one.name for one in KINDS.values() if one.model is model), None)
+    if kind is not None:
+        told = [BEATS_ASKED.get(kind, "").split(), BEATS_HARMLESS.get(kind, "").split()]
+    else:
+        told = [table.get(model, "").split() for table in (NEVER, ASKED, HARMLESS)]
+    said = [name for names in told for name in names]
+    return set(model.model_fields) - set(said), {name for name in said if said.count(name) > 1}

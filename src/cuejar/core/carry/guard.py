@@ -1,0 +1,153 @@
+"""What comes in from a file, held back until it is allowed: the guard of a review. What is what stands in `declared`."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence, Set
+from dataclasses import dataclass
+from typing import Any
+
+from cuejar.core.book.book import Book, House, Jar, ListName
+from cuejar.core.book.files import book_from, book_json
+from cuejar.core.carry.declared import ASKED, never_of
+from cuejar.core.carry.differences import PARTS, entry_fields
+from cuejar.core.carry.powers import Power, exact_of, host_of, marked
+from cuejar.core.carry.words import ONCE, Names
+from cuejar.core.parts.base import JsonObject
+from cuejar.core.parts.folding import folded
+from cuejar.core.parts.gear import Gear
+
+
+@dataclass
+class Asked:
+    """A power that is asked for, by whom; ``key`` tells it apart."""
+
+    key: str
+    what: str
+    by: list[str]
+    allowed: bool
+
+
+class Guard:
+    """Asks for what comes in, and makes it as it was where the answer is no."""
+
+    def __init__(self, ours: Book, data: JsonObject, allowed: Set[str]) -> None:
+        self.ours, self.data = ours, data
+        self.own = book_json(ours)
+        self.asked: dict[str, Asked] = {}
+        self.off: dict[str, None] = {}
+        self._allowed = allowed
+
+    def allowed(self, power: Power, by: str) -> bool:
+        one = self.asked.setdefault(power.key, Asked(power.key, power.what, [], power.key in self._allowed))
+        if by not in one.by:
+            one.by.append(by)
+        return one.allowed
+
+    def never(self) -> None:
+        """What is never taken is as it is here."""
+        _as_ours(self.data.setdefault("house", {}), self.own.get("house", {}), never_of(House))
+        for kind, model in (("jars", Jar), ("gear", Gear)):
+            own = {entry["id"]: entry for entry in self.own.get(kind, [])}
+            for entry in self.data.get(kind, []):
+                known = own.get(entry["id"])
+                _as_ours(entry, known or {}, never_of(model))
+                if kind == "gear" and known is not None and known["kind"] == entry["kind"]:
+                    # Its key would go to a new address.
+                    _as_ours(entry, known, ("address",))
+
+    def house(self) -> None:
+        """Hosts are asked one by one."""
+        house = self.data.get("house", {})
+        own = {(place.host, place.private) for place in self.ours.house.hook_places}
+        places = []
+        for place in house.get("hook_places", []):
+            where = f"{place['host']}{', also in this house’s network' if place.get('private') else ''}"
+            known = (place["host"], place.get("private", False)) in own
+            if known or self.allowed(Power("place", where, f"lets hooks go to {where}"), "the house"):
+                places.append(place)
+        if "hook_places" in house:
+            house["hook_places"] = places
+
+    def parts(self) -> None:
+        """Fields of the house, the reading and the points, and of one's own overlays and word lists."""
+        for part in PARTS:
+            self._fields(part, getattr(self.ours, part), self.data.setdefault(part, {}), ONCE[part])
+        for kind in ("overlays", "words"):
+            own = {entry.id: entry for entry in getattr(self.ours, kind)}
+            for row in self.data.get(kind, []):
+                if row["id"] in own:
+                    self._fields(kind, own[row["id"]], row, str(row.get("name", row["id"])))
+
+    def _fields(self, kind: str, own: Any, row: JsonObject, name: str) -> None:
+        fields = [field for field in ASKED.get(type(own), "").split() if field != "hook_places"]
+        if not fields:
+            return
+        incoming = type(own).model_validate(row)
+        told = {
+            one.path.split(".")[0]: str(one)
+            for one in entry_fields(own, incoming, Names(self.ours), (self.ours, self.ours))
+        }
+        known = own.model_dump(mode="json", by_alias=True)
+        for key in fields:
+            if getattr(own, key) == getattr(incoming, key):
+                continue
+            what = marked(f"{row.get('id', '')}{key}", exact_of(incoming, key))
+            if not self.allowed(Power(kind, what, f"changes {name}: {told.get(key, key)}"), name):
+                row[key] = known[key]
+
+    def entries(self, merged: Book) -> None:
+        """Gear, inlets and rewards: what can do something by being there. New ones stay off, one's own as they were."""
+        for kind, tell in _TOLD.items():
+            own = {entry.id: entry for entry in getattr(self.ours, kind)}
+            own_rows = {entry["id"]: entry for entry in self.own.get(kind, [])}
+            now = book_from(self.data)
+            for entry, row in zip(getattr(now, kind), self.data.get(kind, []), strict=True):
+                what, fields = tell(entry), ASKED[type(entry)]
+                known, exact = own.get(entry.id), exact_of(entry, fields)
+                if not entry.on or not what or (known is not None and exact_of(known, fields) == exact):
+                    continue
+                name = str(row.get("name") or row.get("title") or row["id"])
+                if self.allowed(Power(kind, marked(entry.id, exact), what), name):
+                    if kind == "gear" and entry.kind == "hook":
+                        _let_go(self.data, entry.address)
+                elif known is None:
+                    row["on"] = False
+                    self.off[name] = None
+                else:
+                    _as_ours(row, own_rows[entry.id], fields.split())
+
+
+def _as_ours(row: JsonObject, ours: JsonObject, fields: Sequence[str]) -> None:
+    """These fields as they are in ours; what is not said there is not said."""
+    for key in fields:
+        row.pop(key, None)
+        if key in ours:
+            row[key] = ours[key]
+
+
+def _let_go(data: JsonObject, address: str) -> None:
+    """A hook that is allowed may go to its host."""
+    house = data.setdefault("house", {})
+    places, host = house.setdefault("hook_places", []), host_of(address)
+    if host and all(folded(place["host"]) != folded(host) for place in places):
+        places.append({"host": host})
+
+
+def _gear_told(gear: Any) -> str:
+    return f"speaks to {gear.address} as {gear.name or gear.id}" if gear.address else ""
+
+
+def _inlet_told(inlet: Any) -> str:
+    how = f"OSC messages to {inlet.address}" if inlet.kind == "osc" else f"the hook {inlet.name}"
+    return f"lets {how} in from outside"
+
+
+def _reward_told(reward: Any) -> str:
+    return "" if reward.elsewhere else f"offers {reward.title} ({reward.cost:,}) at your channel"
+
+
+_TOLD: Mapping[ListName, Callable[[Any], str]] = {
+    "gear": _gear_told,
+    "inlets": _inlet_told,
+    "rewards": _reward_told,
+}
