@@ -22,7 +22,7 @@ from cuejar.core.book.book import Book, MediaEntry, OverlayEntry
 from cuejar.core.book.files import book_json
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
-from cuejar.core.parts.base import BookError
+from cuejar.core.parts.base import BookError, JsonObject
 from cuejar.core.rules.renames import followed
 from cuejar.core.rules.tickets import by_hand, in_words
 from cuejar.live import plugins
@@ -67,6 +67,8 @@ COPY_S, COPY_AGAIN_S = 900, 30
 COPIES = "copies"
 NIGHTS_S, NIGHTS_AT_ONCE = 60, 5
 """How often it is looked which nights are kept no longer, and how many are taken out together."""
+UNDO_MS = 3_600_000
+"""Nothing is deleted before the setting that asks for it has stood for this long, so that undo can stop it."""
 STOP_S = 4.0
 """How long the parts may take together to stop."""
 log = logging.getLogger(__name__)
@@ -116,6 +118,12 @@ def _refuse_emptied(folder: Path) -> None:
 
 async def _contents(path: Path) -> AsyncIterator[bytes]:
     yield path.read_bytes()
+
+
+def _retention(book: JsonObject) -> Any:
+    """How long nights are kept, in a book as JSON."""
+    house = book.get("house", {})
+    return house.get("nights_kept"), house.get("nights_days")
 
 
 class Studio:
@@ -294,7 +302,9 @@ class Studio:
             house = self.books.book.house
             if house.nights_kept is not None or house.nights_days is not None:
                 now = round(time.time() * 1000)
-                old = await asyncio.to_thread(too_old, self.sessions, house.nights_kept, house.nights_days, now)
+                old = []
+                if now - await asyncio.to_thread(self.books.since, _retention) >= UNDO_MS:
+                    old = await asyncio.to_thread(too_old, self.sessions, house.nights_kept, house.nights_days, now)
                 with contextlib.suppress(CannotWrite):  # It is looked again.
                     for i in range(0, len(old), NIGHTS_AT_ONCE):
                         those = old[i : i + NIGHTS_AT_ONCE]

@@ -7,6 +7,7 @@ import itertools
 import json
 import random
 import re
+import sqlite3
 import time
 import zipfile
 from collections.abc import Iterator
@@ -336,6 +337,15 @@ def test_nights_are_kept_as_long_as_the_house_says(written: Running) -> None:
     written.book(house={**house, "nights_kept": 1})
     written.kill_server()
     written.start_server()
+    until(lambda: written.api.get("/api/health").json()["ok"])
+    time.sleep(2)
+    assert len(_nights(written)) == 2, "undo can stop it for an hour"
+    written.api.post("/api/book/undo").raise_for_status()
+    written.book(house={**house, "nights_kept": 1})
+    written.kill_server()
+    with sqlite3.connect(written.data / "cue-jar.sqlite") as database:
+        database.execute("update revisions set at = at - 3600000")
+    written.start_server()
     until(lambda: [night["id"] for night in _nights(written)] == [second])
     assert written.api.get(f"/api/nights/{first}/files/csv").status_code == 404
     assert {line["viewer_name"] for line in written.api.get("/api/ledger").json()["lines"]} == {"nine_gauge"}
@@ -519,7 +529,6 @@ def _is_a_worker(process: psutil.Process) -> bool:
 def test_a_worker_that_is_lost_is_said_and_the_next_rehearsal_has_new_ones(written: Running) -> None:
     _book(written)
     written.book(audiences=[{**FRIDAY, "calls": 600}])
-    assert written.server is not None
     before = written.server.children(recursive=True)
     begun = written.api.post("/api/rehearsals", json={"audience": "friday", "nights": 200}).json()["id"]
     until(lambda: written.api.get(f"/api/rehearsals/{begun}").json()["done"] >= 1)

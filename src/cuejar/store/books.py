@@ -125,6 +125,24 @@ class Books:
         self._keep_copy()
         return said
 
+    def since(self, of: Callable[[dict[str, Any]], Any]) -> int:
+        """Since when (ms since 1970) something about the book is as it is now, as far back as revisions are kept.
+
+        Args:
+            of: what it is, in a book as JSON.
+        """
+        now = of(self.data)
+        held = select(RevisionRow.at, RevisionRow.book).where(
+            RevisionRow.id <= self.version, RevisionRow.aside.is_(False)
+        )
+        at = time.time_ns() // 1_000_000
+        with self._sessions() as session:
+            for when, book in session.execute(held.order_by(RevisionRow.id.desc()).execution_options(yield_per=10)):
+                if of(book) != now:
+                    break
+                at = min(at, when)
+        return at
+
     def _copied(self) -> dict[str, Any] | None:
         """The book as the copy beside the database has it."""
         try:

@@ -70,7 +70,9 @@ async function keep(): Promise<void> {
     })
     wished.value = ''
     say(
-      'Nights are kept so from now on; older ones go within a minute. Ctrl+Z takes it back until then.',
+      shown.value === 'ever'
+        ? 'Saved: every night is kept.'
+        : 'Saved. Older nights are deleted in an hour; until then, Ctrl+Z undoes this.',
       'fine',
     )
   })
