@@ -8,7 +8,7 @@ look-alike letters of other scripts, digits and signs for letters, doubled lette
 spaces or dots: with *grot* blocked, ``GROT``, ``gr0t``, ``g r o t``, ``g.r.o.t`` and ``grrrot`` are found; ``grotto``
 is not.
 
-Templates are Mustache without partials. What a viewer wrote is put in as it is for captions and speech (they draw it
+Templates are filled in by `templates`. What a viewer wrote is put in as it is for captions and speech (they draw it
 as text, never as markup), escaped as a JSON string for hook payloads.
 """
 
@@ -22,10 +22,8 @@ from functools import lru_cache
 from typing import NamedTuple
 from urllib.parse import quote
 
-import pystache
-from pystache.parser import ParsingError
-
 from cuejar.core.book.book import WordList
+from cuejar.core.rules.templates import TemplateError, filled_in
 
 MOST_CHARACTERS = 10_000
 _BEGINS = re.compile(r"(?i)(?<!\w)(?:https?://|www\.)\S")
@@ -224,21 +222,7 @@ def _in_header(text: str) -> str:
     return quote("".join(c for c in text if c.isprintable()), safe=" !#$&'()*+,/:;=?@[]~")
 
 
-_RENDERERS = {
-    "url": pystache.Renderer(escape=_in_url, missing_tags="ignore", partials={}),
-    "header": pystache.Renderer(escape=_in_header, missing_tags="ignore", partials={}),
-    "text": pystache.Renderer(escape=_as_it_is, missing_tags="ignore", partials={}),
-    "json": pystache.Renderer(escape=_in_json, missing_tags="ignore", partials={}),
-}
-
-
-_BARE = re.compile(r"\{\{\{\s*([^{}]*?)\s*\}\}\}|\{\{&\s*([^{}]*?)\s*\}\}")
-
-
-@lru_cache(maxsize=2048)
-def _parsed(template: str) -> object:
-    """``{{{name}}}`` and ``{{&name}}`` are as ``{{name}}``: whatever was put in is escaped for where it goes."""
-    return pystache.parse(_BARE.sub(lambda found: "{{" + (found.group(1) or found.group(2)) + "}}", template))
+_ESCAPES = {"url": _in_url, "header": _in_header, "text": _as_it_is, "json": _in_json}
 
 
 def ordinal(number: int) -> str:
@@ -251,11 +235,11 @@ def filled(template: str, values: Mapping[str, object], goes_to: str = "text") -
     """The template with its values put in, escaped for where it goes: ``text``, ``json``, ``url`` or ``header``.
 
     Raises:
-        ValueError: the template does not parse.
+        ValueError: the template cannot be read, or comes to too much.
     """
     if "{{" not in template:
         return template
     try:
-        return str(_RENDERERS[goes_to].render(_parsed(template), dict(values)))
-    except ParsingError as error:
-        raise ValueError(f"the template “{template}” cannot be read: {error}") from error
+        return filled_in(template, values, _ESCAPES[goes_to])
+    except TemplateError as error:
+        raise ValueError(f"the template “{template[:80]}” cannot be used: {error}") from error
