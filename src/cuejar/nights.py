@@ -12,9 +12,8 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from concurrent.futures import Future, ProcessPoolExecutor, as_completed
 from contextlib import contextmanager, suppress
 from dataclasses import asdict
-from multiprocessing import get_context, parent_process
+from multiprocessing import get_context
 from pathlib import Path
-from threading import Thread
 from typing import Any, NamedTuple
 
 from cuejar.core.book.book import Book
@@ -27,6 +26,7 @@ from cuejar.core.nights.standouts import Standout
 from cuejar.core.nights.tally import Result
 from cuejar.core.nights.timeline import Timeline
 from cuejar.core.parts.base import JsonObject
+from cuejar.ending import end_with_parent
 
 
 class Work(NamedTuple):
@@ -76,15 +76,7 @@ _at_hand: tuple[str, Nights] | None = None
 def _begin() -> None:
     with suppress(OSError):
         os.nice(15)
-    Thread(target=_end_with_parent, name="the show's end", daemon=True).start()
-
-
-def _end_with_parent() -> None:
-    """A worker is not there any more once the show is not, however that ended."""
-    parent = parent_process()
-    if parent is not None:
-        parent.join()
-        os._exit(1)
+    end_with_parent()
 
 
 def _nights(file: str) -> Nights:
@@ -143,10 +135,13 @@ class Crew:
             yield _Job(self._there(), str(file))
 
     def close(self) -> None:
-        """Lets the workers go; the next job has new ones."""
+        """Ends the workers, whatever they do; the next job has new ones."""
         pool, self._pool = self._pool, None
         if pool is not None:
+            there = list((pool._processes or {}).values())
             pool.shutdown(wait=False, cancel_futures=True)
+            for worker in there:
+                worker.kill()
 
 
 class _Job:

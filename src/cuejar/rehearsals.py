@@ -7,6 +7,7 @@ import logging
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Sequence
+from concurrent.futures import CancelledError
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass, field
 from typing import Literal
@@ -87,10 +88,13 @@ class Rehearsals:
 
     def __init__(self, watch: Watch) -> None:
         self._watch, self._crew = watch, Crew()
+        self._single = Crew(1)
+        """For single nights, beside a rehearsal."""
         self.kept: OrderedDict[str, Rehearsal] = OrderedDict()
         self._number = 0
         self._turn = asyncio.Lock()
         self._idle: asyncio.TimerHandle | None = None
+        self._single_idle: asyncio.TimerHandle | None = None
 
     def begin(self, make: Callable[[str], Rehearsal]) -> Rehearsal:
         """Begins a rehearsal.
@@ -99,7 +103,7 @@ class Rehearsals:
             make: makes it, given its id.
         """
         for before in self.kept.values():
-            before.stopping.set()
+            self.stop(before)
         self._number += 1
         one = make(str(self._number))
         self.kept[one.id] = one
@@ -122,9 +126,12 @@ class Rehearsals:
                 await asyncio.to_thread(self._work, one)
         except BookError as error:
             self._failed(one, "; ".join(str(problem) for problem in error.problems))
-        except BrokenProcessPool:
+        except (BrokenProcessPool, CancelledError):
             self._crew.close()
-            self._failed(one, "A worker of the rehearsal was lost. Run it again.")
+            if one.stopping.is_set():
+                one.state = "stopped"
+            else:
+                self._failed(one, "A worker of the rehearsal was lost. Run it again.")
         else:
             one.state = "stopped" if one.stopping.is_set() else "done"
         finally:
@@ -151,24 +158,32 @@ class Rehearsals:
         """A single night in full, beside everything else."""
 
         def work() -> Drawn:
-            with self._crew.at(task) as job:
+            with self._single.at(task) as job:
                 return job.drawn(Work(0, 0))
 
+        if self._single_idle is not None:
+            self._single_idle.cancel()
         try:
             return await asyncio.to_thread(work)
         except BrokenProcessPool:
-            self._crew.close()
+            self._single.close()
             raise
+        finally:
+            self._single_idle = asyncio.get_running_loop().call_later(IDLE_S, self._single.close)
 
     def stop(self, one: Rehearsal) -> None:
-        """Stops it; what is there stays."""
+        """Stops it at once; what is there stays."""
         one.stopping.set()
+        if one.state == "running":
+            self._crew.close()
 
     async def close(self) -> None:
         for one in self.kept.values():
             one.stopping.set()
-        async with self._turn:  # What is under way ends with the night that it plays.
-            pass
-        if self._idle is not None:
-            self._idle.cancel()
         self._crew.close()
+        self._single.close()
+        async with self._turn:
+            pass
+        for timer in (self._idle, self._single_idle):
+            if timer is not None:
+                timer.cancel()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import gc
 import os
 import shutil
@@ -39,6 +40,7 @@ def _serve(settings: Settings, demo: bool, past: bool = False) -> None:
     from cuejar.demo.load import BROADCAST, demo_book, demo_files
     from cuejar.demo.outside import BOX
     from cuejar.demo.yesterday import yesterday
+    from cuejar.ending import end_in_time
     from cuejar.pads.server import PadsServer, read_certificate
     from cuejar.standins.halt import HOOK_SECRET, PASSWORD
     from cuejar.store.database import Damaged
@@ -65,7 +67,13 @@ def _serve(settings: Settings, demo: bool, past: bool = False) -> None:
     # What is there now stays: looking through it for circles holds everything up for a tenth of a second.
     gc.collect()
     gc.freeze()
-    uvicorn.run(
+
+    class Server(uvicorn.Server):
+        async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+            end_in_time()
+            await super().startup(sockets)
+
+    options = uvicorn.Config(
         served,
         host="127.0.0.1",
         port=settings.port,
@@ -75,6 +83,11 @@ def _serve(settings: Settings, demo: bool, past: bool = False) -> None:
         ws_per_message_deflate=False,
         timeout_graceful_shutdown=2,
     )
+    server = Server(options)
+    with contextlib.suppress(KeyboardInterrupt):
+        server.run()
+    if not server.started:
+        raise SystemExit(3)
 
 
 def _mended(settings: Settings, damaged: Damaged) -> bool:

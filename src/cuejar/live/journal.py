@@ -15,6 +15,7 @@ import logging
 import sqlite3
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
+from pathlib import Path
 from typing import Any, NamedTuple
 
 from sqlalchemy import Connection, select, text
@@ -28,6 +29,7 @@ from cuejar.core.engine.state import SPEECH_GRACE_MS, engine_from, snapshot_of
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.live import rows
+from cuejar.live.replay import Replay, TookTooLong
 from cuejar.live.strikes import Owed, is_outward, strike_id
 from cuejar.store import nights
 from cuejar.store.models import MetaRow, SettlementRow, SnapshotRow, StrikeRow
@@ -78,14 +80,38 @@ class Journal:
             meta = {row.key: row.value for row in session.scalars(select(MetaRow))}
         self.installation = meta.get("installation", "")
         self.strikes_from = int(meta.get("strikes_from", 0))
+        self.aside: set[int] = set(json.loads(meta.get(ASIDE, "[]")))
 
     # On the way up
 
-    def load(self, book: Book, seed: int) -> tuple[Engine, list[Acted]]:
+    def load(self, book: Book, seed: int, marker: Path | None = None) -> tuple[Engine, list[Acted]]:
         """The engine as it was when Cue Jar last ran, or a new one over ``book``, and what was handled again to get there.
 
-        What was noticed on the way (an unreadable snapshot) is in ``said`` afterwards.
+        What was noticed on the way (an unreadable snapshot, an entry that is set aside) is in ``said`` afterwards, and entries that
+        are never handled again in ``aside``.
+
+        Args:
+            marker: a file for what is handled at the moment; none: nothing watches over it.
         """
+        if marker is None:
+            return self._again(book, seed, None)
+        while True:
+            replay = Replay(marker)
+            if (died := replay.died_in()) is not None:
+                self._set_aside(died, "the last start ended in it")
+            try:
+                with replay:
+                    return self._again(book, seed, replay)
+            except TookTooLong:
+                self._set_aside(replay.late, "it took longer than 5 s")
+
+    def _set_aside(self, entry: int, why: str) -> None:
+        if entry not in self.aside:
+            self.aside.add(entry)
+            self.said.append(f"Entry {entry} of the journal is set aside: {why}.")
+            log.error(self.said[-1])
+
+    def _again(self, book: Book, seed: int, replay: Replay | None) -> tuple[Engine, list[Acted]]:
         with self.sessions() as session:
             engine, after = self._snapshot(session, book)
             if engine is None:
@@ -95,6 +121,10 @@ class Journal:
         batch: list[Acted] = []
         for number, at, wall, written in entries:
             self.last_id, self.last_at = number, at
+            if number in self.aside:
+                continue
+            if replay is not None:
+                replay.handling(number)
             try:
                 happening = h.happening_from(json.loads(written))
                 before = state_before(engine, happening)
@@ -143,6 +173,10 @@ class Journal:
         return [Owed(row.id, row.at, o.Strike(row.run, row.beat, row.kind, row.value)) for row in owed]
 
     # Writing
+
+    def keep_aside(self, connection: sqlite3.Connection) -> None:
+        """Writes which entries are never handled again."""
+        connection.execute(_KEEP_ASIDE, (ASIDE, json.dumps(sorted(self.aside))))
 
     def append(
         self,
@@ -320,6 +354,8 @@ def settles(batch: Iterable[Acted]) -> list[tuple[int, o.Settle]]:
     return [(at, order) for acted in batch for at, order in acted.timed if isinstance(order, o.Settle)]
 
 
+ASIDE = "set_aside"
+_KEEP_ASIDE = "insert into meta (key, value) values (?, ?) on conflict (key) do update set value = excluded.value"
 _ENTRIES = text("select id, at, wall, happening from journal where id > :after order by id")
 _UNCONFIRMED = text(
     "select redemption, outcome from settlements where confirmed = 0 and outcome != '' order by at, redemption"

@@ -54,6 +54,8 @@ RUNS_A_SNAPSHOT = 2
 
 TO_REST = (h.AllToRest, h.Release)
 """What is acted on although it cannot be written down: it brings things to rest."""
+REPLAYING = ".replaying"
+"""The file in which stands what is handled again at a start."""
 WAITS = "What viewers call waits, and is done when this is right again; what is up ends on time."
 
 
@@ -109,7 +111,13 @@ class Runner:
 
     def load(self, book: Book) -> None:
         """Brings the engine back to where it was, up to the last thing that was written down, and writes what follows."""
-        self.engine, again = self.journal.load(book, self.settings.seed)
+        known = set(self.journal.aside)
+        self.engine, again = self.journal.load(book, self.settings.seed, self.settings.data.expanduser() / REPLAYING)
+        if self.journal.aside != known:
+            with contextlib.suppress(CannotWrite):  # The next start finds out again.
+                self.writer.now_bare(self.journal.keep_aside)
+            what = "Something that was called could not be handled when Cue Jar started, and is left out."
+            self.troubles.has("set aside", what, "What it was stands in the log.")
         self.view = View(self.engine)
         self.clock = ShowClock(not_before=max(self.engine.now, self.journal.last_at))
         self.recorder.take(again)

@@ -16,6 +16,8 @@ from typing import Any, Literal, NamedTuple, TypeVar
 
 from pebble import ProcessExpired, ProcessPool
 
+from cuejar.ending import end_with_parent
+
 LOOK_S = 0.15
 KEEP_JOBS = 30
 R = TypeVar("R")
@@ -104,7 +106,8 @@ class Workers:
         """
         if self._pool is None or not self._pool.active:
             # A pool whose idle workers were killed from outside is of no use any more.
-            self._pool = ProcessPool(self._count, context=multiprocessing.get_context("spawn"))
+            spawned = multiprocessing.get_context("spawn")
+            self._pool = ProcessPool(self._count, context=spawned, initializer=end_with_parent)
         job = Job(next(self._numbers), what, name)
         progress = self._folder / f"{job.id}"
         scheduled = self._pool.schedule(work, args=[progress, *args], timeout=limit_s)

@@ -1,0 +1,49 @@
+"""An end that comes: a stop is over in time whatever runs, and workers do not outlive who started them."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+import sys
+import time
+from multiprocessing import parent_process
+from threading import Thread
+
+STOP_S = 5.0
+"""How long a stop may take. Everything that matters is written down by then: it is from the moment at which it happens."""
+
+
+def end_in_time() -> None:
+    """From now on a signal to stop ends this process within `STOP_S`, also where nothing of it listens any more.
+
+    To be called where the loop runs already: it takes the place of the loop's own ear for signals.
+    """
+    hears, tells = socket.socketpair()
+    tells.setblocking(False)
+    signal.set_wakeup_fd(tells.fileno(), warn_on_full_buffer=False)
+    Thread(target=_wait_for_the_end, args=[hears, tells], name="the end", daemon=True).start()
+
+
+def _wait_for_the_end(hears: socket.socket, tells: socket.socket) -> None:
+    """Args:
+    tells: the other side; it is open as long as this thread has it.
+    """
+    ends = {signal.SIGTERM, signal.SIGINT}
+    while tells.fileno() >= 0 and not ends & set(hears.recv(64)):
+        pass
+    time.sleep(STOP_S)
+    print("Cue Jar was still busy after 5 seconds and is ended now; nothing is lost.", file=sys.stderr, flush=True)
+    os._exit(0)
+
+
+def end_with_parent() -> None:
+    """In a worker process: it is not there any more once its parent is not, however that ended."""
+    Thread(target=_wait_for_parent, name="the show's end", daemon=True).start()
+
+
+def _wait_for_parent() -> None:
+    parent = parent_process()
+    if parent is not None:
+        parent.join()
+        os._exit(1)
