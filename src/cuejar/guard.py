@@ -38,9 +38,15 @@ class Guard:
         origin = headers.get("origin")
         if origin is not None and origin.lower() not in self.origins:
             return f"A page of {urlsplit(origin).netloc or origin} may not speak to this program."
-        foreign = headers.get("sec-fetch-site") in ("cross-site", "same-site") and origin is None
-        if foreign and headers.get("sec-fetch-mode") != "navigate":
+        site = headers.get("sec-fetch-site")
+        changes = scope.get("method", "GET") not in ("GET", "HEAD", "OPTIONS")
+        if site in ("cross-site", "same-site") and (
+            changes or (origin is None and headers.get("sec-fetch-mode") != "navigate")
+        ):
             return "A page of another site may not fetch from this program."
+        if changes and origin is None and site is None and headers.get("user-agent", "").startswith("Mozilla/"):
+            # A browser that does not say which page asks. Programs of other kinds do not call themselves so.
+            return "This browser does not say which page asks; use a newer one."
         return None
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:

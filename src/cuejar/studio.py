@@ -265,6 +265,7 @@ class Studio:
         self.runner.ears += [self.rig, self.pads]
         self.desk.pads, self.devices.on_change = self.pads.told_to_the_desk, self.desk.changed
         self.runner.start(self.books.book, self.facts())
+        self.inlets.heard = self.runner.journal.has_heard
         self.inlets.remember(self.runner.journal.hooks_before(MOST_SEEN))
         # Read from the one place where all that is owed stands, now that everything decided so far is written there.
         self.channels.owe(self.runner.journal.unconfirmed())

@@ -60,11 +60,11 @@ async def hook_in(studio: TheStudio, inlet: TheInlet, request: Request) -> JSONR
         headers = {"Retry-After": str(error.wait_s)} if error.wait_s else None
         told = {"what": str(error), "do": "", "problems": []}
         return JSONResponse(told, error.status, headers)
-    for call in calls:
+    for call, event in calls:
         try:
-            await studio.runner.post(call)
+            await studio.runner.post(call, event=event)
         except Exception:
-            studio.inlets.forget(call)
+            studio.inlets.forget(call, event)
             raise
     return JSONResponse({"taken": bool(calls), "count": len(calls)}, 202)
 

@@ -13,7 +13,7 @@ import secrets
 import time
 from base64 import b64encode
 from collections import OrderedDict, deque
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
 from cuejar.core.facts import happenings as h
@@ -27,6 +27,8 @@ MOST_BYTES = 100_000
 WINDOW_S = 60
 MOST_SEEN = 5000
 MOST_ID = 100
+SIGNED_S = 15 * 60
+"""How long it is known which signed hooks came: longer than a signature counts."""
 STRUCTURED, BATCH = "application/cloudevents+json", "application/cloudevents-batch+json"
 
 
@@ -117,10 +119,15 @@ class Inlets:
 
     def __init__(self) -> None:
         self._lately: dict[str, deque[float]] = {}
+        self._signed: OrderedDict[str, float] = OrderedDict()
+        self.heard: Callable[[str], bool] = lambda event: False
+        """Whether an event was heard before, also by an earlier process."""
         self._seen: OrderedDict[str, None] = OrderedDict()
 
-    def calls(self, inlet: Inlet, key: str, headers: Mapping[str, str], body: bytes) -> list[h.Hook]:
-        """The calls that a hook makes, one for each event in it; those that came before are left out.
+    def calls(self, inlet: Inlet, key: str, headers: Mapping[str, str], body: bytes) -> list[tuple[h.Hook, str | None]]:
+        """The calls that a hook makes, one for each event in it, each with what tells it apart; those that came before are left out.
+
+        A signed hook is known by the id that was signed: what else says otherwise (other headers, another type) was not.
 
         Raises:
             NotLetIn: the inlet is off, the caller did not prove itself, it calls too often, or its JSON cannot be read.
@@ -129,10 +136,25 @@ class Inlets:
             raise NotLetIn(403, f"{inlet.name} is switched off.")
         if not key or not proved(headers, body, key):
             raise NotLetIn(401, "The signature is not right.")
+        signed = self._signed_as(inlet, headers)
+        if signed is not None and (signed in self._signed or self.heard(f"{signed}/0")):
+            return []
         events = read_events(headers, body)
         self._count(inlet, len(events))
         made = [self._call(inlet, event_id, data) for event_id, data in events]
-        return [call for call in made if call is not None]
+        if signed is not None:
+            self._signed[signed] = time.monotonic()
+            while self._signed and time.monotonic() - next(iter(self._signed.values())) > SIGNED_S:
+                self._signed.popitem(last=False)
+        calls = [call for call in made if call is not None]
+        return [(call, f"{signed}/{number}" if signed is not None else None) for number, call in enumerate(calls)]
+
+    @staticmethod
+    def _signed_as(inlet: Inlet, headers: Mapping[str, str]) -> str | None:
+        """What a signed hook is known by; None: it was not signed."""
+        if headers.get("authorization", "").startswith("Bearer "):
+            return None
+        return f"signed:{inlet.id}/{headers.get('webhook-id', '')}"
 
     def _count(self, inlet: Inlet, count: int) -> None:
         """Counts what comes in. Raises NotLetIn: it is too much in a minute."""
@@ -172,6 +194,8 @@ class Inlets:
         while len(self._seen) > MOST_SEEN:
             self._seen.popitem(last=False)
 
-    def forget(self, call: h.Hook) -> None:
+    def forget(self, call: h.Hook, event: str | None) -> None:
         """A call that could not be written down may come again."""
         self._seen.pop(call.id or "", None)
+        if event is not None:
+            self._signed.pop(event.rpartition("/")[0], None)

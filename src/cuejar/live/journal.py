@@ -32,7 +32,7 @@ from cuejar.live import rows
 from cuejar.live.replay import Replay, TookTooLong
 from cuejar.live.strikes import Owed, is_outward, strike_id
 from cuejar.store import nights
-from cuejar.store.models import MetaRow, SettlementRow, SnapshotRow, StrikeRow
+from cuejar.store.models import HeardRow, MetaRow, SettlementRow, SnapshotRow, StrikeRow
 from cuejar.store.search import wiped
 
 log = logging.getLogger(__name__)
@@ -153,6 +153,11 @@ class Journal:
         with self.sessions() as session:
             ids = session.execute(_HOOKS, {"most": most}).scalars().all()
         return [str(one) for one in reversed(ids)]
+
+    def has_heard(self, event: str) -> bool:
+        """Whether an event was heard before."""
+        with self.sessions() as session:
+            return session.get(HeardRow, number_of(event)) is not None
 
     def knows(self, redemption: str) -> bool:
         """Whether this redemption was written down before."""

@@ -58,6 +58,8 @@ class Rig:
                 runner.clock.now,
                 self._latches,
                 runner.journal.installation,
+                frozenset({runner.settings.port, runner.settings.pads_port}),
+                runner.settings.standins_port,
             )
         )
 

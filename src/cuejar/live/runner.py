@@ -172,11 +172,12 @@ class Runner:
         self._mailbox.append(Waiting(happening, None, True, event))
         self._arrived.set()
 
-    async def post(self, happening: h.Happening, patient: bool = False) -> list[Timed]:
+    async def post(self, happening: h.Happening, patient: bool = False, event: str | None = None) -> list[Timed]:
         """Puts a happening into the mailbox and waits until it was written down and handled.
 
         Args:
             patient: waits as long as it takes; else `NotNow` says at once that nothing can be written.
+            event: what tells it apart; one that was heard before, also by an earlier process, is passed over.
 
         Returns:
             The orders that it caused, and those that fell due just before it.
@@ -186,7 +187,7 @@ class Runner:
                 await asyncio.sleep(0.002)
             return self._act_unwritten(happening)
         done: asyncio.Future[list[Timed]] = asyncio.get_running_loop().create_future()
-        self._mailbox.append(Waiting(happening, done, patient))
+        self._mailbox.append(Waiting(happening, done, patient, event))
         self._arrived.set()
         return await done
 
@@ -247,7 +248,12 @@ class Runner:
             self._stamped = None
             self._rearm()
         del self._unjournalled[: len(before)]
-        fresh = [(happening, done) for happening, done in zip(written, dones, strict=True) if happening is not None]
+        fresh: list[tuple[h.Happening, asyncio.Future[list[Timed]] | None]] = []
+        for acted, done in zip(written, dones, strict=True):
+            if acted is not None:
+                fresh.append((acted, done))
+            elif done is not None and not done.done():
+                done.set_result([])
         self._wrote(last, len(fresh) + len(before))
         self._act(fresh, at, last)
         self._perhaps_snapshot()

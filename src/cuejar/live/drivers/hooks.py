@@ -20,6 +20,7 @@ from urllib.parse import unquote, urlsplit
 
 import httpcore
 import httpx
+import ifaddr
 from standardwebhooks import Webhook, WebhookVerificationError
 from tenacity import AsyncRetrying, retry_if_exception_type, stop_after_attempt, wait_exponential, wait_random
 
@@ -33,6 +34,8 @@ from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyP
 FIRST_PAUSE_S = 0.5
 PREFIX = "whsec_"
 MOST_ANSWER = 64_000
+BOX = "/hook/receive"
+"""Where the simulated receiver takes hooks."""
 
 
 def key_of(secret: str) -> bytes:
@@ -94,13 +97,24 @@ class _NotTaken(GearRefused):
     """The other side did not take it this time."""
 
 
+def _is_here(address: str) -> bool:
+    """Whether an address is this computer, in whatever form."""
+    ip = ipaddress.ip_address(address.partition("%")[0])
+    if isinstance(ip, ipaddress.IPv6Address) and ip.ipv4_mapped is not None:
+        ip = ip.ipv4_mapped
+    if ip.is_loopback or ip.is_unspecified:
+        return True
+    own = (one.ip if isinstance(one.ip, str) else one.ip[0] for adapter in ifaddr.get_adapters() for one in adapter.ips)
+    return str(ip) in own
+
+
 class _Checked(httpcore.AnyIOBackend):
     """Connects to addresses that were looked at first, and to no other than those: a name cannot mean something else
-    by the time of the call."""
+    by the time of the call. To Cue Jar's own ports never."""
 
-    def __init__(self, place: HookPlace) -> None:
+    def __init__(self, place: HookPlace, own_ports: frozenset[int]) -> None:
         super().__init__()
-        self._place = place
+        self._place, self._own_ports = place, own_ports
 
     async def connect_tcp(self, host: str, port: int, *args: Any, **more: Any) -> httpcore.AsyncNetworkStream:
         try:
@@ -111,6 +125,8 @@ class _Checked(httpcore.AnyIOBackend):
         for address in addresses:
             if not ipaddress.ip_address(address).is_global and not self._place.private:
                 raise NotThisWay(f"{host} lies on this machine or in this house's network; allow that on the Rig page")
+            if port in self._own_ports and _is_here(address):
+                raise NotThisWay(f"{host}:{port} is Cue Jar itself; hooks do not go there")
         return await super().connect_tcp(addresses[0], port, *args, **more)
 
 
@@ -119,10 +135,11 @@ class NotThisWay(GearRefused):
 
 
 class _Transport(httpx.AsyncHTTPTransport):
-    def __init__(self, place: HookPlace) -> None:
+    def __init__(self, place: HookPlace, own_ports: frozenset[int]) -> None:
         super().__init__()
         context = httpx.create_ssl_context()
-        self._pool = httpcore.AsyncConnectionPool(ssl_context=context, network_backend=_Checked(place))
+        backend = _Checked(place, own_ports)
+        self._pool = httpcore.AsyncConnectionPool(ssl_context=context, network_backend=backend)
 
 
 async def _read_some(answer: httpx.Response) -> None:
@@ -137,8 +154,15 @@ async def _read_some(answer: httpx.Response) -> None:
 class HookDriver:
     """One hook. It has nothing to show; it is in step as long as it is switched on."""
 
-    def __init__(self, gear: Gear, secret: str, book: Callable[[], Book]) -> None:
+    def __init__(
+        self, gear: Gear, secret: str, book: Callable[[], Book], own_ports: frozenset[int] = frozenset(), box: int = 0
+    ) -> None:
+        """Args:
+        own_ports: of this computer, those of Cue Jar itself.
+        box: one more of them, at which nothing but the simulated receiver may be reached; 0: none.
+        """
         self.gear, self._secret, self._book = gear, secret, book
+        self._own_ports, self._box = own_ports, box
         self.actual: dict[PropertyPath, PropertyValue] = {}
         self.sent = 0
 
@@ -191,7 +215,8 @@ class HookDriver:
         wait = wait_exponential(FIRST_PAUSE_S) + wait_random(0, FIRST_PAUSE_S / 4)
         stop = stop_after_attempt(hook.tries)
         again = AsyncRetrying(retry=retry_if_exception_type(_NotTaken), stop=stop, wait=wait, reraise=True)
-        transport = _Transport(place)
+        ports = self._own_ports if urlsplit(url).path == BOX else self._own_ports | {self._box}
+        transport = _Transport(place, ports)
         async with httpx.AsyncClient(timeout=hook.timeout_s, transport=transport, follow_redirects=False) as client:
             await again(once)
 

@@ -27,7 +27,8 @@ SENDERS = uuid.UUID("5a3f0c6e-6d0d-4b0e-9c1f-7e1a54a1d0c2")
 class Set:
     """A piece of gear as it is set up, and what its driver may need.
 
-    ``book`` is the book as it is now, ``now`` the show's clock in ms, ``installation`` tells this data folder apart.
+    ``book`` is the book as it is now, ``now`` the show's clock in ms, ``installation`` tells this data folder apart, ``own_ports`` are those
+    of Cue Jar on this computer, ``box`` is that of the stand-ins.
     """
 
     gear: Gear
@@ -37,6 +38,8 @@ class Set:
     now: Callable[[], int]
     latches: Latches
     installation: str
+    own_ports: frozenset[int] = frozenset()
+    box: int = 0
 
 
 def _lights(it: Set) -> Driver:
@@ -56,7 +59,9 @@ _OWN: dict[str, Callable[[Set], Driver]] = {
     "haptics": lambda it: HapticsDriver(GEAR_KINDS["haptics"], it.address, it.book, it.now),
     "things": lambda it: ThingsDriver(it.gear.id, it.address, it.secret),
     "keys": lambda it: KeysDriver(tapper(it.address), it.latches),
-    "hook": lambda it: HookDriver(it.gear.model_copy(update={"address": it.address}), it.secret, it.book),
+    "hook": lambda it: HookDriver(
+        it.gear.model_copy(update={"address": it.address}), it.secret, it.book, it.own_ports, it.box
+    ),
 }
 DRIVERS: dict[str, Callable[[Set], Driver]] = {}
 """A new driver for each kind of gear. A kind that is not here cannot be driven, and that is said."""
