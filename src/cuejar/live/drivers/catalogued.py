@@ -16,6 +16,8 @@ from cuejar.live.watch import background
 CLIENT = "cue-jar"
 LOOK_S = 6.0
 """How long gear may take to say all that it has."""
+CATALOGUE_A_SECOND = 100_000
+"""How much of catalogues is taken in a second, in bytes."""
 AGAIN_S, MOST_AGAIN_S = 2.0, 60.0
 """After how long a catalogue is asked for again of which a row could not be read; each time twice as long."""
 
@@ -127,6 +129,8 @@ class CataloguedDriver:
                     self._reports.put_nowait(await self._look())
                 except (AwayError, GearRefused):
                     self._look_later()
+                # A long one is written down each time: it is not asked for as often as it says that it changed.
+                await asyncio.sleep(min(MOST_AGAIN_S, self._rpc.size / CATALOGUE_A_SECOND))
 
         self._changed = True
         if self._looking is None or self._looking.done():

@@ -30,6 +30,7 @@ from cuejar.core.kinds.gear import CHANNEL
 from cuejar.live.drivers import channel_wire as wire
 from cuejar.live.drivers.base import AwayError, GearRefused, State, Unanswered, pause_s, pauses
 from cuejar.live.drivers.channel_rewards import HandAt, Rewards
+from cuejar.live.drivers.limits import Limited, Pace
 from cuejar.live.drivers.said import Unreadable, read
 from cuejar.live.runner import Runner
 from cuejar.live.settling import Settling, retry_after
@@ -84,7 +85,7 @@ class ChannelDriver:
             headers=self._headers,
             timeout=5,
             trust_env=False,
-            limits=httpx.Limits(keepalive_expiry=KEPT_S),
+            transport=Limited(httpx.AsyncHTTPTransport(trust_env=False, limits=httpx.Limits(keepalive_expiry=KEPT_S))),
         )
         self.can = wire.Can()
         """What it says that it can."""
@@ -170,8 +171,10 @@ class ChannelDriver:
                     self.settling.stir()
                     self._become("in_step")
                     attempt = 0
+                    pace = Pace()
                     async for text in socket:
                         self._hear(text)
+                        await pace.take(len(text))
                     raise ConnectionError("the channel closed the connection")
                 except UNHEARD as error:
                     self._unheard(error)

@@ -14,6 +14,7 @@ from pydantic import Field
 
 from cuejar.core.facts.gate import MOST_NAME, MOST_WHOLE, Text
 from cuejar.live.drivers.base import AwayError, GearRefused, Unanswered
+from cuejar.live.drivers.limits import MOST_MESSAGE, Pace
 from cuejar.live.drivers.said import Said, Unreadable, read
 from cuejar.live.watch import background
 
@@ -50,12 +51,14 @@ class Rpc:
         self._reader: asyncio.Task[None] | None = None
         self._numbers = itertools.count(1)
         self._asked: dict[int, asyncio.Future[Any]] = {}
+        self.size = 0
+        """How long the message was that was read last."""
 
     async def open(self, address: str) -> None:
         """Raises AwayError: nobody answers there."""
         try:
             self._socket = await websockets.connect(
-                address, proxy=None, compression=None, max_size=1 << 24, open_timeout=ANSWER_S
+                address, proxy=None, compression=None, max_size=MOST_MESSAGE, open_timeout=ANSWER_S
             )
         except (OSError, TimeoutError, ValueError, websockets.WebSocketException) as error:
             what = getattr(error, "strerror", None) or str(error) or type(error).__name__
@@ -84,8 +87,11 @@ class Rpc:
 
     async def _read(self, socket: websockets.ClientConnection) -> None:
         why = "the connection was closed"
+        pace = Pace()
         try:
             async for text in socket:
+                self.size = len(text)
+                await pace.take(self.size)
                 try:
                     self._take(json.loads(text))
                 except Unreadable as error:

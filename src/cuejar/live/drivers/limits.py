@@ -1,0 +1,76 @@
+"""Limits of what comes over a wire, before anything is read of it: how long an answer may be, and how much may come in a second."""
+
+from __future__ import annotations
+
+import asyncio
+import time
+from collections.abc import AsyncIterator
+
+import httpx
+
+MOST_ANSWER = 8_000_000
+"""Bytes of an answer over HTTP."""
+ANSWER_S = 20.0
+"""How long an answer may take to come, from its first byte on."""
+MOST_MESSAGE = 4_000_000
+"""Bytes of a message over a WebSocket."""
+MESSAGES_A_SECOND, BYTES_A_SECOND = 2_000, 4_000_000
+BURST_S = 2.0
+"""What may come at once: as much as else in so many seconds."""
+
+
+class _Stream(httpx.AsyncByteStream):
+    def __init__(self, inside: httpx.AsyncByteStream) -> None:
+        self._inside = inside
+
+    async def __aiter__(self) -> AsyncIterator[bytes]:
+        read, begun = 0, time.monotonic()
+        async for part in self._inside:
+            read += len(part)
+            if read > MOST_ANSWER:
+                raise httpx.ReadError(f"its answer is longer than {MOST_ANSWER // 1_000_000} MB")
+            if time.monotonic() - begun > ANSWER_S:
+                raise httpx.ReadError(f"its answer does not end within {ANSWER_S:g} s")
+            yield part
+
+    async def aclose(self) -> None:
+        await self._inside.aclose()
+
+
+class Limited(httpx.AsyncBaseTransport):
+    """A transport whose answers end: not longer than `MOST_ANSWER`, and not compressed, as nobody knows how long that is."""
+
+    def __init__(self, inside: httpx.AsyncBaseTransport) -> None:
+        self._inside = inside
+
+    async def handle_async_request(self, request: httpx.Request) -> httpx.Response:
+        request.headers["Accept-Encoding"] = "identity"
+        answer = await self._inside.handle_async_request(request)
+        if answer.headers.get("content-encoding", "identity").strip().lower() not in ("", "identity"):
+            await answer.aclose()
+            raise httpx.ReadError("its answer is compressed, and was not asked to be")
+        assert isinstance(answer.stream, httpx.AsyncByteStream)
+        return httpx.Response(
+            answer.status_code, headers=answer.headers, stream=_Stream(answer.stream), extensions=answer.extensions
+        )
+
+    async def aclose(self) -> None:
+        await self._inside.aclose()
+
+
+class Pace:
+    """How fast messages are read: who sends more has to wait, as what it sends is not taken from the line."""
+
+    def __init__(self, messages_a_second: float = MESSAGES_A_SECOND, bytes_a_second: float = BYTES_A_SECOND) -> None:
+        self._rates = (messages_a_second, bytes_a_second)
+        self._behind_s = 0.0
+        self._at = time.monotonic()
+
+    async def take(self, size: int) -> None:
+        """A message of so many bytes was read; waits while that is too much."""
+        now = time.monotonic()
+        messages, octets = self._rates
+        self._behind_s = max(0.0, self._behind_s - (now - self._at)) + max(1 / messages, size / octets)
+        self._at = now
+        if self._behind_s > BURST_S:
+            await asyncio.sleep(self._behind_s - BURST_S)
