@@ -10,6 +10,7 @@ from typing import Literal, NamedTuple
 from sqlalchemy.orm import Session, sessionmaker
 
 from cuejar.core.book.files import book_from, book_json
+from cuejar.core.carry.secrets import scrubbed
 from cuejar.core.facts import orders as o
 from cuejar.core.files.timeline import Media
 from cuejar.core.nights import papers
@@ -113,7 +114,7 @@ def script_of(piece: Piece) -> str:
     night, names = piece.night, piece.names
     recording = recording_of(night.state, night.entries)
     if names is None:
-        return papers.script_text(papers.script_of(recording, night.entries, True))
+        return papers.script_text(scrubbed(papers.script_of(recording, night.entries, True)))
     script = papers.script_of(recording, night.entries, False)
     book, also_ids = names.book(recording.book)
     script["book"] = book_json(book)
@@ -122,7 +123,7 @@ def script_of(piece: Piece) -> str:
         {**row, "book": book_json(names.book(book_from(row["book"]))[0])} if row.get("kind") == "book" else rename(row)
         for row in script["happenings"]
     ]
-    return papers.script_text(script)
+    return papers.script_text(scrubbed(script))
 
 
 def paper_of(kind: Kind, piece: Piece, drawn: Drawn, media: Sequence[Media], note: str, noted_with: str = "") -> str:

@@ -11,6 +11,7 @@ from contextlib import closing
 from pathlib import Path
 from typing import Any
 
+from cuejar.core.parts.tables import FORMULA, SPACES
 from cuejar.store.ledger import Names, Where
 
 ROWS = 300
@@ -32,9 +33,6 @@ CSV_COLUMNS = (
 )
 OUTSIDE = frozenset({"call", "viewer", "viewer_name", "text", "reward", "detail"})
 """The columns that hold what others wrote."""
-_FORMULA = "=+-@\t\r\n＝＋－＠"
-"""What a spreadsheet may take for the beginning of a formula, after spaces too."""
-_SPACES = " \u00a0\u3000\u200b"
 
 
 def _text(value: str) -> str:
@@ -57,8 +55,8 @@ def _cell(column: str, names: Names | None) -> str:
     if column not in OUTSIDE:
         return there
     # Only what begins with a sign or a space is looked at closely.
-    near = f"instr({_text(_FORMULA + _SPACES)}, substr({there}, 1, 1)) and {there} != ''"
-    close = f"instr({_text(_FORMULA)}, substr(ltrim({there}, {_text(_SPACES)}), 1, 1)) > 0"
+    near = f"instr({_text(FORMULA + SPACES)}, substr({there}, 1, 1)) and {there} != ''"
+    close = f"instr({_text(FORMULA)}, substr(ltrim({there}, {_text(SPACES)}), 1, 1)) > 0"
     return f"case when {near} and {close} then char(39) || {there} else {there} end"
 
 

@@ -21,7 +21,7 @@ from cuejar.core.carry.guard import Asked, Guard
 from cuejar.core.carry.names import Lost, brought_home
 from cuejar.core.carry.powers import powers
 from cuejar.core.carry.references import Key, references, renamed
-from cuejar.core.carry.secrets import with_ours
+from cuejar.core.carry.secrets import payloads_of_ours, with_ours
 from cuejar.core.carry.telling import told
 from cuejar.core.carry.words import ONCE, Names, name_of, order_of
 from cuejar.core.measures.catalogue import Catalogues
@@ -278,12 +278,14 @@ def _merged(ours: Book, theirs: Book, rows: list[Row], same: Mapping[Key, str], 
             elif row.as_id:
                 known = entries[row.as_id]
                 entry = {
-                    **entry,
+                    **(payloads_of_ours(entry, known) if kind == "cues" else entry),
                     "id": row.as_id,
                     **{name: known[name] for name in ("on", "name", "lane", "hidden") if name in known},
                 }
             elif kind == "gear" and entry["id"] in entries:
                 entry = with_ours(entry, entries[entry["id"]])
+            elif kind == "cues" and entry["id"] in entries:
+                entry = payloads_of_ours(entry, entries[entry["id"]])
             entries[entry["id"]] = entry
         if entries:
             wanted = incoming.get(kind, [])

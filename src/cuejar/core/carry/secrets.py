@@ -1,32 +1,60 @@
-"""What of a book is nobody else's: keys that stand in headers and addresses are left out of what is carried away.
+"""What of a book is nobody else's: keys in headers, addresses, bodies and payloads are left out of everything that is carried away.
 
 Passwords and tokens are in the key store and overlays' links in the database, so that they are in no book at all. But a hook may
-have a key typed into one of its headers or its address.
+have a key typed into one of its headers, its address or what it sends. Every way out (bundles, books, nights as scripts) goes through
+`without_secrets` or `scrubbed`.
 """
 
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Mapping
+from typing import Any
 from urllib.parse import parse_qsl, urlencode, urlsplit, urlunsplit
 
 from cuejar.core.parts.base import JsonObject
 
-_SECRET = re.compile(r"auth|token|key|secret|pass|pwd|cookie|signature|sig$|session|credential|bearer", re.IGNORECASE)
-"""Names of headers and of parts of an address whose values are not for others."""
-_LONG = re.compile(r"(?=[^/]*[0-9])(?=[^/]*[A-Za-z])[A-Za-z0-9_\-]{20,}")
-"""A step of an address that looks like a key: long, with letters and digits."""
+_NAMES = r"auth|token|key|secret|pass|pwd|cookie|signature|sig$|session|credential|bearer"
+_SECRET = re.compile(_NAMES, re.IGNORECASE)
+"""Names of fields and of parts of an address whose values are not for others."""
+_OPEN_HEADERS = frozenset({"accept", "accept-language", "content-type", "user-agent"})
+"""Headers whose values anybody may read."""
+_WORD = re.compile(r"[A-Za-z0-9_\-+/=]{20,}|[A-Za-z0-9_\-]{20,}")
+_FIELD = re.compile(r'"([^"\\\n]{1,80})"(\s{0,20}:\s{0,20})"((?:[^"\\]|\\.)*)"')
+_PAIR = re.compile(r"([\w\-]{1,80})=([^&\s\"{}]+)")
+_BEARER = re.compile(r"(?i)\b(bearer|basic)\s+[^\s\"{}]+")
+GONE = "…"
+
+
+def _is_key(word: str) -> bool:
+    """Whether a word looks like a key: long, with letters and digits."""
+    return len(word) >= 20 and any(c.isdigit() for c in word) and any(c.isalpha() for c in word)
+
+
+def plain_text(text: str) -> str:
+    """What a hook sends, without values of fields that are called like keys, and without words that look like keys."""
+
+    def field(found: re.Match[str]) -> str:
+        return f'"{found[1]}"{found[2]}""' if _SECRET.search(found[1]) and "{{" not in found[3] else found[0]
+
+    def pair(found: re.Match[str]) -> str:
+        return f"{found[1]}=" if _SECRET.search(found[1]) else found[0]
+
+    text = _BEARER.sub(lambda found: f"{found[1]} {GONE}", text)
+    text = _PAIR.sub(pair, _FIELD.sub(field, text))
+    return _WORD.sub(lambda found: GONE if _is_key(found[0]) else found[0], text)
 
 
 def without_secrets(data: JsonObject) -> tuple[JsonObject, list[str]]:
-    """The book's JSON without keys in the headers and addresses of its gear.
+    """The book's JSON without what is nobody else's.
 
     Returns:
         The JSON, and what was left out, in words.
     """
     left_out: list[str] = []
     gear = [_gear(one, left_out) for one in data.get("gear", [])]
-    return ({**data, "gear": gear} if gear else data), left_out
+    cues = [_cue(one, left_out) for one in data.get("cues", [])]
+    return {**data, **({"gear": gear} if gear else {}), **({"cues": cues} if cues else {})}, left_out
 
 
 def _gear(gear: JsonObject, left_out: list[str]) -> JsonObject:
@@ -35,16 +63,53 @@ def _gear(gear: JsonObject, left_out: list[str]) -> JsonObject:
         out["address"] = plain_address(gear["address"])
         if out["address"] != gear["address"]:
             left_out.append(f"a key in the address of {name}")
-    headers = gear.get("hook", {}).get("headers", {})
-    kept = {header: "" if _SECRET.search(header) and value else value for header, value in headers.items()}
-    left_out += [f"the header {header} of {name}" for header in _emptied(headers, kept)]
-    if headers:
-        out["hook"] = {**gear["hook"], "headers": kept}
+    hook = dict(gear.get("hook", {}))
+    for header, value in hook.get("headers", {}).items():
+        if value and header.casefold() not in _OPEN_HEADERS:
+            hook["headers"] = {**hook["headers"], header: ""}
+            left_out.append(f"the header {header} of {name}")
+    if hook.get("body") and (body := plain_text(hook["body"])) != hook["body"]:
+        hook["body"] = body
+        left_out.append(f"a key in what {name} sends")
+    if hook:
+        out["hook"] = hook
     return out
 
 
-def _emptied(was: JsonObject, now: JsonObject) -> Iterator[str]:
-    return (key for key in was if now[key] != was[key])
+PAYLOADS = ("payload", "then_payload")
+
+
+def _cue(cue: JsonObject, left_out: list[str]) -> JsonObject:
+    beats = []
+    for beat in cue.get("beats", []):
+        plain = {name: plain_text(beat[name]) for name in PAYLOADS if beat.get("kind") == "hook" and beat.get(name)}
+        if any(beat[name] != value for name, value in plain.items()):
+            left_out.append(f"a key in what {cue.get('name') or cue['id']} sends")
+        beats.append({**beat, **plain} if plain else beat)
+    return {**cue, "beats": beats} if beats else cue
+
+
+def scrubbed(value: Any) -> Any:
+    """JSON of a night: books in it without hooks' addresses, headers, bodies and payloads, and what ran without what it sent."""
+    if isinstance(value, Mapping):
+        out = {key: scrubbed(one) for key, one in value.items()}
+        if "hook" in out:
+            for name in ("payload", "then_payload", "then"):
+                if isinstance(out.get(name), str):
+                    out[name] = ""
+            if isinstance(out["hook"], Mapping):
+                out["hook"] = {}
+        if out.get("kind") == "hook" and isinstance(out.get("address"), str):
+            out["address"] = _host_alone(out["address"])
+        elif isinstance(out.get("address"), str):
+            out["address"] = plain_address(out["address"])
+        return out
+    return [scrubbed(one) for one in value] if isinstance(value, (list, tuple)) else value
+
+
+def _host_alone(address: str) -> str:
+    parts = urlsplit(plain_address(address))
+    return f"{parts.scheme}://{parts.netloc}/" if parts.netloc else ""
 
 
 def plain_address(address: str) -> str:
@@ -59,8 +124,8 @@ def plain_address(address: str) -> str:
     host = parts.hostname or ""
     host = f"[{host}]" if ":" in host else host
     asked = parse_qsl(parts.query, keep_blank_values=True)
-    query = [(key, "" if _SECRET.search(key) or _LONG.fullmatch(value) else value) for key, value in asked]
-    path = "/".join("…" if _LONG.fullmatch(step) else step for step in parts.path.split("/"))
+    query = [(key, "" if _SECRET.search(key) or _is_key(value) else value) for key, value in asked]
+    path = "/".join(GONE if _is_key(step) else step for step in parts.path.split("/"))
     changed = path != parts.path or query != asked or "@" in parts.netloc
     if not changed:
         return address
@@ -72,12 +137,28 @@ def with_ours(theirs: JsonObject, ours: JsonObject) -> JsonObject:
     out = dict(theirs)
     if out.get("address") and out["address"] == plain_address(ours.get("address", "")):
         out["address"] = ours["address"]
-    own = ours.get("hook", {}).get("headers", {})
-    headers = out.get("hook", {}).get("headers", {})
-    if any(value == "" and own.get(header) for header, value in headers.items()):
+    if out.get("address", "") != ours.get("address", ""):
         # A key goes only where it went before.
-        if out.get("address", "") != ours.get("address", ""):
-            return out
-        mixed = {header: value or own.get(header, "") for header, value in headers.items()}
-        out["hook"] = {**out["hook"], "headers": mixed}
-    return out
+        return out
+    own, hook = ours.get("hook", {}), dict(out.get("hook", {}))
+    for header, value in hook.get("headers", {}).items():
+        if value == "" and own.get("headers", {}).get(header):
+            hook["headers"] = {**hook["headers"], header: own["headers"][header]}
+    if hook.get("body") and hook["body"] == plain_text(own.get("body", "")):
+        hook["body"] = own["body"]
+    return {**out, "hook": hook} if hook else out
+
+
+def payloads_of_ours(theirs: JsonObject, ours: JsonObject) -> JsonObject:
+    """A cue that comes back without keys in what it sends, with what ours sends where it is the same otherwise."""
+    own = {beat["id"]: beat for beat in ours.get("beats", []) if beat.get("kind") == "hook"}
+    beats = []
+    for beat in theirs.get("beats", []):
+        known = own.get(beat.get("id")) if beat.get("kind") == "hook" else None
+        if known is not None and known.get("hook") == beat.get("hook"):
+            same = {
+                name: known[name] for name in PAYLOADS if known.get(name) and beat.get(name) == plain_text(known[name])
+            }
+            beat = {**beat, **same}
+        beats.append(beat)
+    return {**theirs, "beats": beats} if beats else theirs

@@ -14,7 +14,7 @@ from cuejar.core.parts.base import BookError, JsonObject, Problem, parsed
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.gear import Fixture, Gear
 from cuejar.core.parts.slugs import slug
-from cuejar.core.rules.rewardlist import guarded, unguarded
+from cuejar.core.parts.tables import table, unguarded
 
 COLUMNS = ("lamp", "name", "profile", "universe", "address", "gamma", "spared", "groups")
 MOST_ROWS = 2_000
@@ -23,24 +23,13 @@ _YES = frozenset({"yes", "true", "1", "on", "x", "y"})
 
 def written(gear: Gear) -> str:
     """All lamps of a piece of gear, in their order."""
-    out = io.StringIO()
-    table = csv.writer(out)
-    table.writerow(COLUMNS)
-    for lamp in gear.fixtures:
+
+    def row(lamp: Fixture) -> list[str | float]:
         groups = "|".join(group.id for group in gear.groups if lamp.id in group.fixtures)
-        table.writerow(
-            [
-                lamp.id,
-                guarded(lamp.name),
-                lamp.profile,
-                lamp.universe,
-                lamp.address or "",
-                f"{lamp.gamma:g}",
-                "yes" if lamp.spared else "no",
-                groups,
-            ]
-        )
-    return out.getvalue()
+        spared = "yes" if lamp.spared else "no"
+        return [lamp.id, lamp.name, lamp.profile, lamp.universe, lamp.address or "", lamp.gamma, spared, groups]
+
+    return table(COLUMNS, map(row, gear.fixtures))
 
 
 def read(text: str, gear: Gear) -> JsonObject:

@@ -23,6 +23,7 @@ import numpy.typing as npt
 from pydantic import ValidationError
 
 from cuejar.core.parts.gear import BodyPlace, Frame, HapticPattern, Side
+from cuejar.core.parts.tables import table
 
 HEAD = ["time_ms", "side", "x", "y", "size", "level"]
 HEIGHT = 1.25
@@ -193,23 +194,21 @@ def _row(row: Sequence[str]) -> tuple[int, BodyPlace, float]:
 
 def to_csv(pattern: HapticPattern) -> str:
     """The pattern as CSV: every place of it that is ever felt, at every frame's time."""
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(HEAD)
+    rows: list[list[str | float]] = []
     felt = {place for frame in pattern.frames for place in frame.levels}
 
     def write(at_s: float, levels: dict[str, float]) -> None:
         for key, place in pattern.places.items():
             if key in felt:
                 numbers = [f"{number:g}" for number in (place.x, place.y, place.size, levels.get(key, 0))]
-                writer.writerow([round(at_s * 1000), place.side, *numbers])
+                rows.append([round(at_s * 1000), place.side, *numbers])
 
     for frame in pattern.frames:
         write(frame.at_s, frame.levels)
     if pattern.frames and pattern.frames[-1].at_s < pattern.length_s:
         last = pattern.frames[-1]
         write(pattern.length_s, {} if last.curve == "step" else last.levels)
-    return out.getvalue()
+    return table(HEAD, rows, "\n")
 
 
 def found(patterns: Sequence[HapticPattern], name: str) -> HapticPattern | None:

@@ -15,6 +15,7 @@ from typing import NamedTuple
 
 from cuejar.core.parts.base import BookError, Problem
 from cuejar.core.parts.folding import listed
+from cuejar.core.parts.tables import table, unguarded
 
 
 class Entry(NamedTuple):
@@ -71,7 +72,7 @@ def _csv(text: str) -> Entries:
     sign = delimiter(text)
     of_value, of_weight, of_name = 0, 1, MOST_CELLS
     for number, row in enumerate(csv.reader(io.StringIO(text), delimiter=sign), 1):
-        cells = [cell.strip() for cell in row]
+        cells = [unguarded(cell.strip()) for cell in row]
         if not any(cells):
             continue
         heading = [cell.casefold() for cell in cells]
@@ -133,12 +134,9 @@ def write_jar(form: str, name: str, entries: Sequence[Entry]) -> str:
     if form == "m3u8":
         return "\n".join(["#EXTM3U", *(entry.value for entry in entries)]) + "\n"
     if form == "csv":
-        out = io.StringIO()
-        writer = csv.writer(out, lineterminator="\n")
-        named = any(entry.name for entry in entries)
-        writer.writerow(["value", "weight", "name"][: 3 if named else 2])
-        writer.writerows([e.value, f"{e.weight:g}", e.name][: 3 if named else 2] for e in entries)
-        return out.getvalue()
+        shown = 3 if any(entry.name for entry in entries) else 2
+        cells = [[entry.value, f"{entry.weight:g}", entry.name][:shown] for entry in entries]
+        return table(["value", "weight", "name"][:shown], cells, "\n")
     if form == "gpl":
         rows = [
             " ".join(f"{int(value[i : i + 2], 16):3d}" for i in (1, 3, 5)) + f"\t{name or value}"

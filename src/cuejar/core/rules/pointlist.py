@@ -13,7 +13,7 @@ from typing import Literal, NamedTuple
 from cuejar.core.measures.jarfiles import delimiter
 from cuejar.core.parts.base import BookError, Problem
 from cuejar.core.parts.folding import folded
-from cuejar.core.rules.rewardlist import guarded, unguarded
+from cuejar.core.parts.tables import table, unguarded
 
 COLUMNS = ("viewer", "name", "points")
 MOST_ROWS = 100_000
@@ -34,12 +34,7 @@ class Balance(NamedTuple):
 
 def written(rows: Iterable[tuple[str, str, int]]) -> str:
     """Viewers with their names and whole points as CSV (RFC 4180)."""
-    out = io.StringIO()
-    table = csv.writer(out)
-    table.writerow(COLUMNS)
-    for viewer, name, held in rows:
-        table.writerow([guarded(viewer), guarded(name), held])
-    return out.getvalue()
+    return table(COLUMNS, rows)
 
 
 def read(text: str, names: Mapping[str, str], held: Mapping[str, int]) -> list[Balance]:

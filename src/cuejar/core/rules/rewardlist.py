@@ -20,6 +20,7 @@ from cuejar.core.measures.jarfiles import delimiter
 from cuejar.core.parts.base import BookError, JsonObject, Problem, parsed
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.slugs import slug
+from cuejar.core.parts.tables import table, unguarded
 from cuejar.core.rules.tickets import cues_of
 
 COLUMNS = (
@@ -30,7 +31,6 @@ _YES = {"yes", "true", "1", "on", "x", "y", "wahr"}
 _NO = {"no", "false", "0", "off", "n", "falsch"}
 LIMITS = {"max_per_stream": "cap_stream", "max_per_viewer": "cap_viewer", "cooldown_s": "cooldown_s"}
 """Where at the door a limit stands."""
-FORMULA = "=+-@\t\r"
 
 
 class Row(NamedTuple):
@@ -52,15 +52,14 @@ class Reading(NamedTuple):
 
 def written(book: Book) -> str:
     """All rewards as CSV (RFC 4180), in their order; cells that a spreadsheet would take for a formula are guarded."""
-    out = io.StringIO()
-    table = csv.writer(out)
-    table.writerow(COLUMNS)
     cues = cues_of(book)
-    for reward in book.rewards:
+
+    def row(reward: Reward) -> list[str]:
         door = cues[reward.id][0].door if len(cues.get(reward.id, [])) == 1 else None
         sets = [named.name for named in book.sets if reward.id in named.rewards]
-        table.writerow([guarded(cell) for cell in _cells(reward, door, sets).values()])
-    return out.getvalue()
+        return list(_cells(reward, door, sets).values())
+
+    return table(COLUMNS, map(row, book.rewards))
 
 
 def _cells(reward: Reward, door: Door | None, sets: Sequence[str]) -> dict[str, str]:
@@ -85,16 +84,6 @@ def _cells(reward: Reward, door: Door | None, sets: Sequence[str]) -> dict[str, 
 
 def _said(yes: bool) -> str:
     return "yes" if yes else "no"
-
-
-def guarded(text: str) -> str:
-    """A cell that no spreadsheet takes for a formula."""
-    return f"'{text}" if text.lstrip(" ").startswith(tuple(FORMULA)) else text
-
-
-def unguarded(text: str) -> str:
-    """What a guarded cell says."""
-    return text[1:] if text.startswith("'") and text[1:].lstrip(" ").startswith(tuple(FORMULA)) else text
 
 
 class _Wrong(ValueError):

@@ -1,0 +1,34 @@
+"""Tables that go out as CSV (RFC 4180): one writer, whose cells no spreadsheet takes for a formula."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterable, Sequence
+
+FORMULA = "=+-@\t\r\n＝＋－＠﹢﹣﹦﹫−"
+"""What a spreadsheet may take for the beginning of a formula, after spaces too."""
+SPACES = (
+    " \u0085\u00a0\u00ad\u1680\u180e\u2000\u2001\u2002\u2003\u2004\u2005\u2006\u2007\u2008\u2009\u200a\u200b\u200c\u200d\u200e"
+    "\u200f\u2028\u2029\u202a\u202b\u202c\u202d\u202e\u202f\u205f\u2060\u2066\u2067\u2068\u2069\u3000\ufeff\v\f"
+)
+"""Everything that is a space, or is not seen."""
+
+
+def guarded(text: str) -> str:
+    """A cell that no spreadsheet takes for a formula."""
+    return f"'{text}" if text.lstrip(SPACES).startswith(tuple(FORMULA)) else text
+
+
+def unguarded(text: str) -> str:
+    """What a guarded cell says."""
+    return text[1:] if text.startswith("'") and guarded(text[1:]) != text[1:] else text
+
+
+def table(heading: Sequence[str], rows: Iterable[Sequence[str | float]], end: str = "\r\n") -> str:
+    """Rows as CSV; texts are guarded, numbers are as they are."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator=end)
+    writer.writerow(heading)
+    writer.writerows([guarded(cell) if isinstance(cell, str) else cell for cell in row] for row in rows)
+    return out.getvalue()
