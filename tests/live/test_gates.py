@@ -207,7 +207,7 @@ def test_no_cell_of_any_table_is_a_formula(shared: Running) -> None:
         "/api/jars/odd/file?form=csv",
         "/api/rewards/table.csv",
         "/api/gear/lamps/lamps.csv",
-        "/api/points.csv",
+        "/api/viewers/points.csv",
         "/api/ledger.csv",
     ):
         answer = shared.api.get(path)
