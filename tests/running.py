@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import io
 import json
 import os
 import random
 import signal
 import socket
 import time
+import wave
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -68,6 +70,17 @@ def until(check: Callable[[], Any], every: float = 0.03, patience_s: float = PAT
         if time.monotonic() > end:
             raise AssertionError(f"not within {patience_s:.0f} s: {check}")
         time.sleep(every)
+
+
+def wav(seconds: float) -> bytes:
+    """A sound of this length."""
+    out = io.BytesIO()
+    with wave.open(out, "wb") as made:
+        made.setnchannels(1)
+        made.setsampwidth(2)
+        made.setframerate(8_000)
+        made.writeframes(b"\x10\x20" * int(8_000 * seconds))
+    return out.getvalue()
 
 
 class Running:

@@ -21,9 +21,8 @@ from cuejar.store.bundle import written
 from cuejar.store.copies import make_copy
 from cuejar.store.database import FILE
 from tests.browser.person import Person
-from tests.live.test_carry import wav
 from tests.live.test_faults import _spoil
-from tests.running import Running, until
+from tests.running import Running, until, wav
 
 
 def _open(running: Running, driver: Chrome, page: str) -> Person:

@@ -10,7 +10,6 @@ import re
 import shutil
 import sqlite3
 import stat
-import wave
 import zipfile
 from collections.abc import Callable
 from datetime import date, timedelta
@@ -33,17 +32,7 @@ from cuejar.store.bundle import NotABundle, read
 from cuejar.store.copies import KEPT, copies, make_copy
 from cuejar.store.database import FILE
 from tests.live.test_faults import _spoil
-from tests.running import Running, until
-
-
-def wav(seconds: float) -> bytes:
-    out = io.BytesIO()
-    with wave.open(out, "wb") as made:
-        made.setnchannels(1)
-        made.setsampwidth(2)
-        made.setframerate(8_000)
-        made.writeframes(b"\x10\x20" * int(8_000 * seconds))
-    return out.getvalue()
+from tests.running import Running, until, wav
 
 
 def png() -> bytes:

@@ -13,8 +13,7 @@ from typing import Any
 
 import pytest
 
-from tests.live.test_carry import wav
-from tests.running import Running, until
+from tests.running import Running, until, wav
 
 WEB = Path(__file__).parents[2] / "web"
 CUE = {

@@ -11,11 +11,12 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
+import psutil
 import pytest
 
 from tests import copies
 from tests.live.test_gear_crash import a_cue, connected, scene
-from tests.running import Running, until
+from tests.running import Running, until, wav
 
 FILE = "cue-jar.sqlite"
 
@@ -110,6 +111,33 @@ def a_night_with(
 
 def test_a_full_disk(on_a_small_disk: Running) -> None:
     a_night_with(on_a_small_disk, _full, waits=True)
+
+
+def test_files_on_a_full_disk_are_refused_in_words(on_a_small_disk: Running) -> None:
+    running, bell = on_a_small_disk, wav(1.0)
+    book = running.api.get("/api/carry/book.zip").content
+    with _full(running.data):
+        for path, files in (
+            ("/api/media", {"files": ("bell.wav", bell)}),
+            ("/api/carry/in", {"file": ("book.zip", book)}),
+        ):
+            answer = running.api.post(path, files=files)
+            assert answer.status_code in (503, 507), (path, answer.text)
+            assert "disk" in answer.json()["what"] or "written down" in answer.json()["what"], (path, answer.text)
+    assert not list((running.data / "incoming").glob("*")), "nothing is left of it"
+    until(lambda: running.api.get("/api/health").json()["ok"])
+    assert running.add_file("bell.wav", bell)
+
+
+def test_an_upload_after_the_media_workers_were_killed(running: Running) -> None:
+    running.add_file("bell.wav", wav(0.4))
+    assert running.server is not None
+    for number in range(3):
+        for child in psutil.Process(running.server.pid).children(recursive=True):
+            if "spawn_main" in " ".join(child.cmdline()):
+                child.kill()
+        answer = running.api.post("/api/media", files={"files": (f"bell{number}.wav", wav(0.5 + number / 10))})
+        assert answer.is_success and answer.json()["media"], answer.text
 
 
 def test_a_database_that_another_program_holds(running: Running) -> None:

@@ -33,8 +33,7 @@ from cuejar.store.database import open_database
 from cuejar.store.models import JournalRow
 from cuejar.store.nights import begins, blanked, keep_blanked, pack_away, recorded
 from cuejar.store.writer import bare_connection
-from tests.live.test_carry import wav
-from tests.running import Running, until
+from tests.running import Running, until, wav
 from tests.soak import storm
 
 VIEWERS = ["bramble_jo", "owlpost", "nine_gauge", "saltmarsh_sue"]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import errno
+import logging
 from typing import Any, Literal
 
 from fastapi import FastAPI, Request
@@ -17,9 +19,12 @@ from cuejar.live.messages import DeskMessage, OverlayMessage
 from cuejar.live.padmessages import PadsMessage, PadsSaid, PadsWish
 from cuejar.live.runner import NotNow
 from cuejar.media.probe import NotTaken
+from cuejar.media.workers import WorkFailed
 from cuejar.store.books import NothingThere, Stale
 from cuejar.store.bundle import NotABundle
 from cuejar.store.writer import CannotWrite
+
+log = logging.getLogger(__name__)
 
 
 class ProblemOut(BaseModel):
@@ -130,6 +135,23 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(CannotWrite)
     async def cannot_write(_: Request, error: CannotWrite) -> JSONResponse:
         return _later(f"It cannot be written down: {error}. Nothing was saved.")
+
+    @app.exception_handler(WorkFailed)
+    async def work_failed(_: Request, error: WorkFailed) -> JSONResponse:
+        return _later("The program that reads files came down over it. Nothing was kept.")
+
+    @app.exception_handler(OSError)
+    async def system(_: Request, error: OSError) -> JSONResponse:
+        log.warning("A request failed on the system: %s", error)
+        if error.errno in (errno.ENOSPC, errno.EDQUOT):
+            return _answer(507, "The disk is full. Nothing was kept.", "Make room, then do it again.")
+        why = error.strerror or str(error) or type(error).__name__
+        return _answer(503, f"The system refused it: {why}. Nothing was kept.", "Do it again when that is right.")
+
+    @app.exception_handler(Exception)
+    async def unexpected(_: Request, error: Exception) -> JSONResponse:
+        # It is logged with where it came from by who called us.
+        return _answer(500, "Something went wrong here. It stands in the log.", "What was there before is still there.")
 
     @app.exception_handler(RequestValidationError)
     async def request(_: Request, error: RequestValidationError) -> JSONResponse:

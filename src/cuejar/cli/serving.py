@@ -79,7 +79,8 @@ def _serve(settings: Settings, demo: bool, past: bool = False) -> None:
         port=settings.port,
         log_level="warning",
         access_log=False,
-        ws_ping_interval=20,
+        ws_ping_interval=7,
+        ws_ping_timeout=7,
         ws_per_message_deflate=False,
         timeout_graceful_shutdown=2,
     )

@@ -32,6 +32,10 @@ class WorkFailed(Exception):
         self.why = why
 
 
+class _PoolLost(Exception):
+    """The workers were killed from outside while they waited."""
+
+
 def teller(progress: Path) -> Callable[[float], None]:
     """What a worker calls to say how far it is (0 to 1); writes at most every hundredth."""
     said = -1
@@ -97,20 +101,34 @@ class Workers:
         self, what: Literal["reading", "measuring", "converting", "speaking"], name: str, limit_s: float, work: Callable[..., R],
         *args: Any,
     ) -> R:  # fmt: skip
-        """Runs ``work(progress_file, *args)`` in a worker.
+        """Runs ``work(progress_file, *args)`` in a worker. Where the workers were killed from outside, once more with new ones.
 
         Raises:
             WorkFailed: it took too long, or its process ended.
             asyncio.CancelledError: it was stopped.
             Exception: whatever the work itself raises.
         """
+        try:
+            return await self._run(what, name, limit_s, work, *args)
+        except _PoolLost:
+            try:
+                return await self._run(what, name, limit_s, work, *args)
+            except _PoolLost:
+                raise WorkFailed("crash") from None
+
+    async def _run(
+        self, what: Literal["reading", "measuring", "converting", "speaking"], name: str, limit_s: float, work: Callable[..., R],
+        *args: Any,
+    ) -> R:  # fmt: skip
+        """Raises _PoolLost: there were no workers any more, and nothing was done."""
         if self._pool is None or not self._pool.active:
             # A pool whose idle workers were killed from outside is of no use any more.
             spawned = multiprocessing.get_context("spawn")
             self._pool = ProcessPool(self._count, context=spawned, initializer=end_with_parent)
         job = Job(next(self._numbers), what, name)
         progress = self._folder / f"{job.id}"
-        scheduled = self._pool.schedule(work, args=[progress, *args], timeout=limit_s)
+        pool = self._pool
+        scheduled = pool.schedule(work, args=[progress, *args], timeout=limit_s)
         task = asyncio.wrap_future(scheduled)
         self._tasks[job.id] = task
         self._note(job)
@@ -146,6 +164,10 @@ class Workers:
             raise WorkFailed("crash") from error
         except Exception as error:
             problem = str(error)
+            if pool is not self._pool or not pool.active:
+                self._pool = None if pool is self._pool else self._pool
+                problem = "Its process came down."
+                raise _PoolLost from error
             raise
         finally:
             self._tasks.pop(job.id, None)

@@ -192,6 +192,8 @@ def _checked(entries: Sequence[zipfile.ZipInfo], most_bytes: int) -> dict[str, s
         seen.add(name)
         found = _MEDIA.fullmatch(name)
         if found is not None:
+            if found[1] in media:
+                raise NotABundle(f"“{name[:100]}” is in it twice, under another ending.")
             media[found[1]] = name
         elif name not in (MANIFEST, BOOK, "media/"):
             raise NotABundle(f"{_NO_ZIP} “{name[:100]}” does not belong into it.")

@@ -187,7 +187,7 @@ def read(text: str, cue: Cue, media: Sequence[Media]) -> Read:
         raise BookError([Problem("", f"it has more than {MOST_CLIPS:,} clips")])
     lying: dict[str, tuple[int, int]] = {}
     for clip in clips:
-        lies = clip.transformed_time_range(clip.trimmed_range(), timeline.tracks)
+        lies = _lies(clip, timeline)
         start, length = _ms(lies.start_time, clip.name), _ms(lies.duration, clip.name)
         about = _about(clip)
         beat = by_id.get(about.get("beat", ""))
@@ -231,6 +231,16 @@ def _timeline(text: str) -> Any:
     if not isinstance(timeline, otio.schema.Timeline):
         raise BookError([Problem("", f"the file {_NO_TIMELINE}")])
     return timeline
+
+
+def _lies(clip: Any, timeline: Any) -> Any:
+    """From when to when a clip lies on the timeline. Raises BookError: that cannot be told."""
+    try:
+        return clip.transformed_time_range(clip.trimmed_range(), timeline.tracks)
+    except (otio.exceptions.OTIOError, ValueError, NotImplementedError) as error:
+        raise BookError(
+            [Problem(clip.name or "a clip", "has no length, neither of its own nor of its file")]
+        ) from error
 
 
 def _ms(time: Any, name: str) -> int:
