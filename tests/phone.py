@@ -24,10 +24,14 @@ class Phone:
     """``device`` and ``key`` are what it remembers; ``told`` is the latest of each kind of message."""
 
     def __init__(
-        self, address: str, device: str, key: str, pair: bool = False, tls: ssl.SSLContext | None = None
+        self, address: str, device: str, key: str, pair: bool = False, tls: ssl.SSLContext | None = None, of: str = ""
     ) -> None:
+        """Args:
+        of: the address from which it connects; empty: the usual one.
+        """
         self.address, self.device, self.key, self.pair, self.tls = address, device, key, pair, tls
         self.socket: ClientConnection | None = None
+        self.of: dict[str, Any] = {"source_address": (of, 0)} if of else {}
         self.line = ExitStack()
         self.told: dict[str, Any] = {}
         self.count = 0
@@ -44,7 +48,7 @@ class Phone:
         """Connects and says who it is. Returns the answer."""
         self.mine, self.count = secrets.token_hex(32), 0
         self.leave()
-        self.socket = self.line.enter_context(connect(self.address, proxy=None, ssl=self.tls))
+        self.socket = self.line.enter_context(connect(self.address, proxy=None, ssl=self.tls, **self.of))
         self.send({"t": "hello", "device": self.device, "number": self.mine, "pair": self.pair})
         told = self.hear()
         self.theirs = told.get("number", "")

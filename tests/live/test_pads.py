@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import json
+import socket
 import ssl
 import time
 from pathlib import Path
 from typing import Any
 
+import httpx
 import pytest
 import trustme
-from websockets.exceptions import ConnectionClosed, InvalidStatus
+from websockets.exceptions import ConnectionClosed, InvalidMessage, InvalidStatus
 from websockets.sync.client import connect
 
 from cuejar.api.app import create_app
@@ -156,36 +159,104 @@ def test_nobody_repeats_alters_or_makes_up_a_press(halt: Running) -> None:
         assert json.loads(nobody.recv(timeout=10))["why"] == "wrong"
 
 
-def test_wrong_signatures_slow_and_then_lock_that_device(halt: Running) -> None:
+THIEF = "127.0.0.2"
+
+
+def test_wrong_proofs_slow_who_sends_them_and_nobody_else(halt: Running) -> None:
     phone, other = paired(halt, name="Phone"), paired(halt, name="Phone")
     assert [one["name"] for one in halt.state()["pads"]["devices"]] == ["Phone", "Phone 2"]
-    thief = Phone(phone.address, phone.device, "00" * 32)
+    thief = Phone(phone.address, phone.device, "00" * 32, of=THIEF)
     begun, slowed = time.monotonic(), 0
-    # The waits of ten would be minutes: each is asked for until it is said to wait.
     for _ in range(4):
-        while thief.join().told["refused"]["why"] == "slow":
+        while (told := thief.hello())["t"] == "refused":
+            assert told["why"] == "slow"
             slowed += 1
-            time.sleep(thief.told["refused"]["wait_ms"] / 1000)
-        assert thief.told["refused"]["why"] == "wrong"
+            time.sleep(told["wait_ms"] / 1000)
+        thief.send({"t": "prove", "signature": "0" * 64})
+        assert thief.hear()["why"] == "wrong"
     assert time.monotonic() - begun > 0.25 + 0.5 + 1
-    assert device(halt, phone)["wrong"] == 4 and not device(halt, phone)["locked"]
     # Many at the same moment: none of them had to wait yet.
-    crowd = [Phone(phone.address, phone.device, "00" * 32) for _ in range(8)]
     time.sleep(2.2)
+    crowd = [Phone(phone.address, phone.device, "00" * 32, of=THIEF) for _ in range(12)]
     for one in crowd:
         assert one.hello()["t"] == "challenge"
     for one in crowd:
         one.send({"t": "prove", "signature": "0" * 64})
+    assert [one.hear()["why"] for one in crowd] == ["wrong"] * 12
+    assert thief.hello()["wait_ms"] > 10_000
+    # The device in whose name it was goes on, and comes in anew.
+    assert not device(halt, phone)["locked"] and device(halt, phone)["wrong"] == 0
+    assert phone.press("mail") == "" and other.press("mail") == ""
+    assert Phone(phone.address, phone.device, phone.key).join().press("bell") == ""
+    # A code that is waited for is not used up by somebody who guesses.
+    link = halt.api.post("/api/pads/offers", json={"here": True}).json()["link"]
+    for number in range(12):
+        guess = Phone.of_link(link)
+        guess.key, guess.of = "00" * 32, {"source_address": (f"127.0.1.{number + 1}", 0)}
+        assert guess.join().told["refused"]["why"] == "expired"
+    assert Phone.of_link(link).join().press("bell") == ""
+
+
+def test_wrong_signatures_on_a_line_that_was_proved_lock_the_device(halt: Running) -> None:
+    phone = paired(halt)
+    lines = [Phone(phone.address, phone.device, phone.key).join() for _ in range(10)]
+    for line in lines:
+        line.send({**line.signed({"do": "press", "cue": "mail"}), "signature": "0" * 64})
     until(lambda: device(halt, phone)["locked"])
     assert phone.is_ended(), "what was connected is let go too"
     assert Phone(phone.address, phone.device, phone.key).hello()["why"] == "locked"
-    assert other.press("mail") == "", "nobody else is touched"
     assert "locked" in " ".join(row["what"] for row in halt.api.get("/api/readiness").json())
     halt.kill_server()
     halt.start_server()
     assert Phone(phone.address, phone.device, phone.key).hello()["why"] == "locked", "over a crash too"
     halt.api.post(f"/api/pads/devices/{phone.device}/unlock").raise_for_status()
     assert phone.join().press("mail") == ""
+
+
+def _is_served(port: int) -> bool:
+    """Whether somebody new gets the page."""
+    try:
+        with httpx.Client(transport=httpx.HTTPTransport(local_address="127.0.3.1")) as page:
+            return page.get(f"http://127.0.0.1:{port}/").is_success
+    except httpx.HTTPError:
+        return False
+
+
+def test_silent_connections_take_nobody_elses_place(halt: Running) -> None:
+    phone = paired(halt)
+    port = halt.port + 5
+    silent: list[socket.socket] = []
+    for number in range(1_100):
+        one = socket.socket()
+        one.bind((f"127.0.2.{number % 200 + 1}", 0))
+        one.settimeout(1)
+        with contextlib.suppress(OSError):
+            one.connect(("127.0.0.1", port))
+        silent.append(one)
+    try:
+        assert halt.server is not None
+        assert halt.server.num_fds() < 500
+        assert phone.press("mail") == "", "who is there stays"
+        assert Phone(phone.address, phone.device, phone.key).join().press("bell") == "", "and comes in anew"
+        assert halt.api.get("/api/health").is_success
+        # Whoever says nothing is let go, and then there is room for anybody.
+        until(lambda: _is_served(port), patience_s=20)
+        assert halt.server.num_fds() < 150
+    finally:
+        for one in silent:
+            one.close()
+
+
+def test_sockets_that_prove_nothing_do_not_fill_it(halt: Running) -> None:
+    phone = paired(halt)
+    with contextlib.ExitStack() as there:
+        for number in range(105):
+            with contextlib.suppress(OSError, TimeoutError, ConnectionClosed, InvalidMessage):
+                there.enter_context(connect(phone.address, proxy=None, source_address=(f"127.0.4.{number + 1}", 0)))
+        assert Phone(phone.address, phone.device, phone.key).join().press("bell") == ""
+        time.sleep(6)
+        stranger = Phone(phone.address, "d" + "0" * 12, "00" * 32, of="127.0.5.1")
+        assert stranger.hello()["t"] == "challenge", "those before said nothing for 5 s"
 
 
 def test_a_limited_device_may_press_its_own_pads_alone(halt: Running) -> None:

@@ -46,7 +46,6 @@ class Offer:
     ends: int
     name: str
     cues: list[str] | None
-    conduct: Conduct = field(default_factory=Conduct)
     taken: str = ""
 
 

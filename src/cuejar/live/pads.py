@@ -24,7 +24,7 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.rules.door import REASONS
 from cuejar.core.rules.pads import endings, opens, padded
-from cuejar.core.rules.pairing import SignedLine, key_of_device
+from cuejar.core.rules.pairing import Known, Senders, SignedLine, key_of_device
 from cuejar.live.devices import Device, Devices, Offer, now_ms
 from cuejar.live.hub import Hub, Listener
 from cuejar.live.messages import DeviceTold, Message, PadsDesk, Pong
@@ -75,6 +75,9 @@ class Pads:
     def __init__(self, hub: Hub, runner: Runner, devices: Devices, house: ChangeHouse) -> None:
         self.hub, self.runner, self.devices, self.house = hub, runner, devices, house
         self.lines: set[PadsLine] = set()
+        self.known = Known()
+        """From where devices proved themselves."""
+        self.senders = Senders()
         self.held: dict[tuple[str, str], str] = {}
         """The runs that a device's presses hold, by device and cue."""
         self._stirred = asyncio.Event()
@@ -134,8 +137,11 @@ class Pads:
 class PadsLine:
     """One connection. ``say`` to it through its listener; it is closed when `hear` returns False."""
 
-    def __init__(self, pads: Pads) -> None:
-        self._pads = pads
+    def __init__(self, pads: Pads, sender: str) -> None:
+        """Args:
+        sender: the address from which it comes.
+        """
+        self._pads, self._sender = pads, sender
         self.listener = Listener("pads")
         self.device: Device | None = None
         self._offer: Offer | None = None
@@ -176,15 +182,16 @@ class PadsLine:
 
     def _greeted(self, hello: PadsHello) -> bool:
         devices, self._hello = self._pads.devices, hello
-        if len(self._pads.lines) > MOST_LINES:
+        unproved = [line for line in self._pads.lines if line.device is None and line is not self]
+        if len(unproved) >= MOST_LINES and self._sender not in self._pads.known:
             return self._refuse("full")
+        # Who is wrong waits; the device in whose name it was does not.
+        if wait := self._pads.senders.wait_ms(self._sender, now_ms()):
+            return self._refuse("slow", wait)
         self._offer = devices.open_offer(hello.device) if hello.pair else None
         known = None if hello.pair else devices.all.get(hello.device)
-        conduct = known.conduct if known is not None else self._offer.conduct if self._offer is not None else None
-        if conduct is not None and conduct.locked:
+        if known is not None and known.conduct.locked:
             return self._refuse("locked")
-        if conduct is not None and (wait := conduct.wait_ms(now_ms())):
-            return self._refuse("slow", wait)
         key = self._offer.key if self._offer is not None else devices.key(hello.device) if known is not None else b""
         # Somebody unknown is asked all the same, so that they do not learn who is known.
         self._signed = SignedLine(key or secrets.token_bytes(32), hello.number, secrets.token_hex(32))
@@ -202,18 +209,25 @@ class PadsLine:
             await asyncio.sleep(UNKNOWN_S)
             return self._refuse("unknown")
         if not right:
-            return await self._wrong(known)
+            log.warning("A wrong proof came in the name of the device %s, from %s.", known.name, self._sender)
+            return await self._slowed()
         if known.conduct.locked:
             return self._refuse("locked")
         await self._welcome(known)
         return True
 
+    async def _slowed(self) -> bool:
+        """A wrong proof: whoever sent it waits before the next."""
+        senders = self._pads.senders
+        senders.wrong(self._sender, now_ms())
+        await asyncio.sleep(min(UNKNOWN_S, senders.wait_ms(self._sender, now_ms()) / 1000))
+        return self._refuse("wrong")
+
     async def _pair(self, right: bool) -> bool:
         assert self._signed is not None and self._hello is not None
         devices, offer = self._pads.devices, self._pads.devices.open_offer(self._hello.device)
         if offer is None or not right:
-            if offer is not None:
-                offer.conduct.wrong(now_ms())
+            self._pads.senders.wrong(self._sender, now_ms())
             await asyncio.sleep(UNKNOWN_S)
             return self._refuse("expired")
         try:
@@ -229,6 +243,7 @@ class PadsLine:
     async def _welcome(self, device: Device) -> None:
         assert self._signed is not None
         self.device = device
+        self._pads.known.add(self._sender)
         self.listener.topic = topic(device.id)
         self._say(PadsWelcome(signature=self._signed.welcome(), name=device.name, limited=device.cues is not None))
         self.tell(self._pads.runner.view.pads())

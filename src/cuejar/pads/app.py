@@ -28,7 +28,7 @@ BESIDE = {
 }
 """What stands beside the page, and what it is."""
 MOST_MESSAGE = 4_000
-PROVE_S = 15.0
+PROVE_S = 5.0
 """How long a connection may take to prove who it is."""
 
 
@@ -100,7 +100,7 @@ def pads_app(pads: Pads, web: Path, port: int, names: Iterable[str], scheme: str
 
 async def _serve(socket: WebSocket, pads: Pads) -> None:
     """Both directions of a device's connection until one of them ends."""
-    line = PadsLine(pads)
+    line = PadsLine(pads, socket.client.host if socket.client is not None else "")
     pads.lines.add(line)
     loop = asyncio.get_running_loop()
     ways = [asyncio.create_task(_speak(socket, line)), asyncio.create_task(_listen(socket, line))]

@@ -18,9 +18,11 @@ from cryptography.x509.oid import ExtensionOID
 from sqlalchemy import select
 from sqlalchemy.dialects.sqlite import insert
 
+from cuejar.core.rules.pairing import Known
 from cuejar.live.troubles import Troubles
 from cuejar.live.watch import Watch
 from cuejar.pads.app import pads_app
+from cuejar.pads.door import Door
 from cuejar.settings import WEB, CannotStart
 from cuejar.store.models import MetaRow
 from cuejar.studio import Studio
@@ -79,14 +81,28 @@ def addresses() -> list[str]:
 class _Server(uvicorn.Server):
     """One of several in a process: signals are not its own. ``listening`` is called once it takes connections."""
 
-    def __init__(self, config: uvicorn.Config, listening: Callable[[], None]) -> None:
+    def __init__(self, config: uvicorn.Config, listening: Callable[[], None], known: Known) -> None:
         super().__init__(config)
-        self._listening = listening
+        self._listening, self._known = listening, known
 
     async def startup(self, sockets: list[socket] | None = None) -> None:
-        await super().startup(sockets)
-        if self.started:
-            self._listening()
+        """Takes connections by a door of our own."""
+        assert sockets is not None
+        await self.lifespan.startup()
+        config, made = self.config, self.config.http_protocol_class
+
+        def protocol() -> asyncio.Protocol:
+            whole: asyncio.Protocol = made(  # type: ignore[call-arg]
+                config=config, server_state=self.server_state, app_state=self.lifespan.state
+            )
+            return whole
+
+        doors = [Door(bound, protocol, config.ssl, self._known) for bound in sockets]
+        for door in doors:
+            door.start()
+        self.servers = doors  # type: ignore[assignment]
+        self.started = True
+        self._listening()
 
     @contextlib.contextmanager
     def capture_signals(self) -> Iterator[None]:
@@ -188,12 +204,12 @@ class PadsServer:
                 ws_ping_interval=10,
                 ws_ping_timeout=10,
                 ws_per_message_deflate=False,
-                limit_concurrency=200,
                 timeout_graceful_shutdown=STOP_S,
                 ssl_certfile=certificate.cert if certificate is not None else None,
                 ssl_keyfile=certificate.key if certificate is not None else None,
             ),
             lambda: self.listens.update({where: certificate is not None}),
+            self._studio.pads.known,
         )
         serving = asyncio.create_task(server.serve([bound]))
         try:

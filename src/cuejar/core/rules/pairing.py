@@ -20,6 +20,7 @@ OFFER_MS: Final = 120_000
 MOST_BAD: Final = 10
 """So many wrong signatures within `REMEMBERED_MS` lock a device."""
 REMEMBERED_MS: Final = 3_600_000
+MOST_SENDERS: Final = 1_000
 FIRST_WAIT_MS, MOST_WAIT_MS = 250, 30_000
 NUMBER = re.compile(r"[0-9a-f]{32,128}")
 """A number used once, as both sides write it."""
@@ -66,9 +67,42 @@ class SignedLine:
         return hmac.compare_digest(told.encode(), right.encode())
 
 
+class Known:
+    """Addresses from which a device proved itself lately."""
+
+    def __init__(self) -> None:
+        self._all: dict[str, None] = {}
+
+    def add(self, address: str) -> None:
+        self._all.pop(address, None)
+        self._all[address] = None
+        while len(self._all) > MOST_SENDERS:
+            del self._all[next(iter(self._all))]
+
+    def __contains__(self, address: str) -> bool:
+        return address in self._all
+
+
+class Senders:
+    """Who sent wrong proofs, by address: each makes the next try from there wait longer. At most `MOST_SENDERS` are remembered."""
+
+    def __init__(self) -> None:
+        self._all: dict[str, Conduct] = {}
+
+    def wrong(self, sender: str, now: int) -> None:
+        self._all.setdefault(sender, Conduct()).wrong(now)
+        while len(self._all) > MOST_SENDERS:
+            del self._all[next(iter(self._all))]
+
+    def wait_ms(self, sender: str, now: int) -> int:
+        """How long still until it may try again."""
+        conduct = self._all.get(sender)
+        return conduct.wait_ms(now) if conduct is not None else 0
+
+
 @dataclass(slots=True)
 class Conduct:
-    """The wrong signatures of one device, by when they came (ms). Each makes the next try wait longer; many lock it."""
+    """The wrong signatures of one device, or of one sender, by when they came (ms). Each makes the next try wait longer; many lock it."""
 
     bad: list[int] = field(default_factory=list)
     locked: bool = False
