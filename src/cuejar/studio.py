@@ -25,6 +25,7 @@ from cuejar.core.facts import orders as o
 from cuejar.core.parts.base import BookError, JsonObject
 from cuejar.core.rules.renames import followed
 from cuejar.core.rules.tickets import by_hand, in_words
+from cuejar.core.rules.words import prepared
 from cuejar.live import plugins
 from cuejar.live.channels import Channels
 from cuejar.live.desk import TOPIC, Desk
@@ -249,6 +250,7 @@ class Studio:
         if self._past is not None:
             told = list(self._past(self.books.book, self.library.facts(self.books.book)))
             self.writer.now_bare(lambda c: self.runner.journal.remember(c, told))
+        prepared(self.books.book.words)
         self.runner.load(self.books.book)
         self.runner.ears = [self.overlays, self.reader, self.desk]
         if self.settings.orders is not None:
@@ -386,6 +388,7 @@ class Studio:
 
     async def book_changed(self) -> None:
         """The book has a new revision: it counts from the next call on."""
+        await asyncio.to_thread(prepared, self.books.book.words)
         await self._media_changed()
         # Saved it is already; while nothing can be written it counts as soon as that is right again.
         with contextlib.suppress(TimeoutError):

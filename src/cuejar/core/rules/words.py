@@ -17,10 +17,13 @@ from __future__ import annotations
 import json
 import re
 import unicodedata
+from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from functools import lru_cache
 from typing import NamedTuple
 from urllib.parse import quote
+
+import ahocorasick
 
 from cuejar.core.book.book import WordList
 from cuejar.core.rules.templates import TemplateError, filled_in
@@ -118,6 +121,10 @@ _SPREAD = re.compile(r"[\s.\-_*]+")
 @lru_cache(maxsize=16_384)
 def _skeleton(text: str) -> str:
     """Letters as the eye takes them: accents off, look-alikes and signs as letters, i and l alike, no doubled letters."""
+    return _bare(text)
+
+
+def _bare(text: str) -> str:
     apart = unicodedata.normalize("NFKD", text.casefold())
     bare = "".join(c for c in apart if unicodedata.category(c)[0] != "M")
     letters = bare.translate(_ALIKE).translate(_SIGNS)
@@ -159,26 +166,78 @@ def _units(text: str) -> list[tuple[int, int]]:
     return units
 
 
+class _Index:
+    """A word list as it is looked up in: whole words by their skeleton, and one automaton for those that count anywhere."""
+
+    def __init__(self, words: WordList) -> None:
+        self.whole = {_bare(entry.text): entry.text for entry in words.entries if not entry.anywhere}
+        parts = {_bare(entry.text): entry.text for entry in words.entries if entry.anywhere}
+        self.anywhere = ahocorasick.Automaton()
+        for number, (part, entry) in enumerate(parts.items()):
+            if part:
+                self.anywhere.add_word(part, (number, entry))
+        self.has_parts = len(self.anywhere) > 0
+        if self.has_parts:
+            self.anywhere.make_automaton()
+
+    def hit(self, looks: Sequence[str]) -> str | None:
+        """The entry that one of these skeletons is, or that stands in the first."""
+        found = next((self.whole[look] for look in looks if look in self.whole), None)
+        if found is None and self.has_parts:
+            found = min((told for _, told in self.anywhere.iter(looks[0])), default=(0, None))[1]
+        return found
+
+
+_INDEXES: OrderedDict[int, tuple[WordList, _Index]] = OrderedDict()
+MOST_INDEXES = 50
+
+
+_BY_CONTENT: OrderedDict[tuple[tuple[str, bool], ...], _Index] = OrderedDict()
+
+
+def _index_of(words: WordList) -> _Index:
+    """A list's index, made once for each content of it: what is in the book is not changed in place."""
+    known = _INDEXES.get(id(words))
+    if known is not None and known[0] is words:
+        return known[1]
+    content = tuple((entry.text, entry.anywhere) for entry in words.entries)
+    index = _BY_CONTENT.get(content) or _Index(words)
+    _INDEXES[id(words)], _BY_CONTENT[content] = (words, index), index
+    for some in (_INDEXES, _BY_CONTENT):
+        while len(some) > MOST_INDEXES:
+            some.popitem(last=False)
+    return index
+
+
+def prepared(lists: Sequence[WordList]) -> None:
+    """Makes the indexes of lists: to be called where nothing waits for it, before a text is looked at."""
+    for words in lists:
+        if words.on:
+            _index_of(words)
+
+
+def _looks(unit: str) -> list[str]:
+    """How a word of a text may be read; as it stands comes first."""
+    looks = [_skeleton(_SPREAD.sub("", unit)), _skeleton(_SPREAD.sub("", unit.strip("!$@")))]
+    letters = _SPREAD.split(unit)
+    if len(letters) > 3:
+        # A word of one letter may stand before or after a word that is spread out: "what a g r o t".
+        looks += [_skeleton("".join(some)) for some in (letters[1:], letters[:-1], letters[1:-1])]
+    return looks
+
+
 def blocked(text: str, lists: Sequence[WordList]) -> list[Found]:
     """Every blocked word of the lists that are on, in order of place."""
-    found: list[Found] = []
-    for words in lists:
-        if not words.on or not words.entries:
-            continue
-        whole = {_skeleton(entry.text): entry.text for entry in words.entries if not entry.anywhere}
-        parts = {_skeleton(entry.text): entry.text for entry in words.entries if entry.anywhere}
-        for start, end in _units(text):
-            bare = _skeleton(_SPREAD.sub("", text[start:end]))
-            looks = [bare, _skeleton(_SPREAD.sub("", text[start:end].strip("!$@")))]
-            letters = _SPREAD.split(text[start:end])
-            if len(letters) > 3:
-                # A word of one letter may stand before or after a word that is spread out: "what a g r o t".
-                looks += [_skeleton("".join(some)) for some in (letters[1:], letters[:-1], letters[1:-1])]
-            hit = next((whole[look] for look in looks if look in whole), None)
-            hit = hit or next((entry for part, entry in parts.items() if part and part in bare), None)
-            if hit:
-                found.append(Found(start, end, words.id, hit))
-    return sorted(found)
+    there = [(words.id, _index_of(words)) for words in lists if words.on and words.entries]
+    if not there:
+        return []
+    units = [(start, end, _looks(text[start:end])) for start, end in _units(text)]
+    return sorted(
+        Found(start, end, list_id, hit)
+        for list_id, index in there
+        for start, end, looks in units
+        if (hit := index.hit(looks)) is not None
+    )
 
 
 def censored(text: str, lists: Sequence[WordList]) -> tuple[str, list[Found]]:
