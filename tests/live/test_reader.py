@@ -5,6 +5,8 @@ from __future__ import annotations
 import json
 import os
 import signal
+import subprocess
+import sys
 import time
 import wave
 from pathlib import Path
@@ -213,3 +215,26 @@ class PiperVoice:
     assert high.length_s == pytest.approx(0.4, abs=0.05)
     with pytest.raises(CannotSpeak, match="no voice"):
         synthesize(told, [Order("a", text, "piper-gone", 1, 1, 100, "")], tmp_path / "x.wav", None, own)
+
+
+ROWS = ["x." * 199, "A.B.C." * 66, "é." * 120, "é. " * 200, "stationmaster" * 30, "1" * 400, "." * 400]
+
+
+def test_no_row_of_letters_brings_the_library_down() -> None:
+    """In a process of its own: those of before were killed by the system."""
+    code = (
+        "import json, sys\n"
+        "from cuejar.speech.espeak import Espeak, pieces\n"
+        "for text in json.loads(sys.argv[1]):\n"
+        "    assert ''.join(piece for _, piece in pieces(text)) == text\n"
+        "    said = Espeak.here().say(text, 'en', 1, 1)\n"
+        "    places = [place for place, _, _ in said.words]\n"
+        "    times = [at for _, _, at in said.words]\n"
+        "    assert places == sorted(places) and times == sorted(times) and max(places, default=0) < len(text)\n"
+        "    print(len(said.samples))\n"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", code, json.dumps(ROWS)], capture_output=True, text=True, timeout=120, check=False
+    )
+    assert done.returncode == 0, done.stderr
+    assert all(int(length) > 0 for length in done.stdout.split()[:-1])

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import ctypes
 import os
+import re
 from collections.abc import Callable, Iterator
 from typing import Any, NamedTuple
 
@@ -19,6 +20,9 @@ RATE, PITCH = 1, 3
 WORDS_A_MINUTE = 175
 SLOWEST, FASTEST = 80, 450
 WORD_EVENT, END_EVENT = 1, 0
+MOST_DOTTED = 40
+"""So many letters with dots are spoken together."""
+_DOTTED = re.compile(r"\w\.")
 
 
 VARIANTS = ("m1", "m2", "m3", "m4", "m5", "m6", "m7", "f1", "f2", "f3", "f4", "f5", "croak", "whisper")
@@ -85,6 +89,17 @@ class CannotSpeak(Exception):
     """The library is not there, or has no such voice."""
 
 
+def pieces(text: str) -> Iterator[tuple[int, str]]:
+    """A text in pieces with their places, nearly always one. A long row of letters with dots is one word without an end to the library,
+    and over a hundred of them are more than it has room for."""
+    begun = 0
+    for count, dotted in enumerate(_DOTTED.finditer(text), 1):
+        if count % MOST_DOTTED == 0 and dotted.end() < len(text):
+            yield begun, text[begun : dotted.end()]
+            begun = dotted.end()
+    yield begun, text[begun:]
+
+
 class Espeak:
     """One loaded library. There is only one in a process."""
 
@@ -109,6 +124,8 @@ class Espeak:
         self._words: list[tuple[int, int, int]] = []
         self._early: Early | None = None
         self._failed: Exception | None = None
+        self._piece = (0, 0)
+        """Where the piece that is being made begins: its place in the text, and its beginning in ms."""
         self._hear = _Callback(self._heard)
         library.espeak_SetSynthCallback(self._hear)
 
@@ -125,7 +142,8 @@ class Espeak:
         while events and events[number].type != END_EVENT:
             event = events[number]
             if event.type == WORD_EVENT:
-                self._words.append((event.text_position - 1, event.length, event.audio_position))
+                place, begun_ms = self._piece
+                self._words.append((event.text_position - 1 + place, event.length, event.audio_position + begun_ms))
             number += 1
         if self._early is not None and sum(map(len, self._blocks)) >= self._early.samples:
             early, self._early = self._early, None
@@ -176,10 +194,12 @@ class Espeak:
         self._library.espeak_SetParameter(RATE, pace, 0)
         self._library.espeak_SetParameter(PITCH, round(min(99, max(0, 50 * pitch))), 0)
         self._blocks, self._words, self._early, self._failed = [], [], early, None
-        content = text.encode("utf-8")
-        if self._library.espeak_Synth(content, len(content) + 1, 0, CHARACTERS, 0, UTF8, None, None) != 0:
-            raise CannotSpeak("the speech library did not take the text")
-        self._library.espeak_Synchronize()
-        if self._failed is not None:
-            raise self._failed
+        for place, piece in pieces(text):
+            self._piece = place, round(sum(map(len, self._blocks)) * 1000 / self.rate)
+            content = piece.encode("utf-8")
+            if self._library.espeak_Synth(content, len(content) + 1, 0, CHARACTERS, 0, UTF8, None, None) != 0:
+                raise CannotSpeak("the speech library did not take the text")
+            self._library.espeak_Synchronize()
+            if self._failed is not None:
+                raise self._failed
         return Said(self._so_far(), list(self._words))
