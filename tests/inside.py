@@ -40,6 +40,7 @@ class Inside:
             self.watch.once,
             self.runner.recorder.struck,
             lambda failed: self.runner.post(failed, patient=True),
+            lambda strike: "chat" if strike.kind == "reply" else self.rig.where(strike),
         )
 
     def start(self, **media: Any) -> None:

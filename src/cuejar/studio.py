@@ -195,6 +195,7 @@ class Studio:
             self.watch.once,
             self.runner.recorder.struck,
             lambda failed: self.runner.post(failed, patient=True),
+            lambda strike: "chat" if strike.kind == "reply" else self.rig.where(strike),
         )
         self.inlets = Inlets()
         self.osc = OscIn(self.runner, self.inlets, self._change_house)

@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from cuejar.core.book.book import Book
+from cuejar.core.carry.powers import host_of
 from cuejar.core.engine.night import Timed
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
@@ -131,6 +132,13 @@ class Rig:
 
     async def stop(self) -> None:
         await asyncio.gather(*(keeper.stop() for keeper in self.keepers.values()))
+
+    def where(self, strike: o.Strike) -> str:
+        """What a strike goes to: a piece of gear, or the host of a hook, whichever hook it is."""
+        kind = KINDS[strike.kind]
+        gear = kind.struck(strike.value) if kind.struck is not None else kind.gear or ""
+        there = self._gear.get(gear)
+        return f"host {host_of(there.address)}" if there is not None and there.kind == "hook" else gear
 
     def striker(self, strike: o.Strike) -> Keeper | None:
         """Who does a strike; None while nobody can."""

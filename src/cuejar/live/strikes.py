@@ -18,12 +18,14 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.kinds.table import KINDS
 from cuejar.live.drivers.base import AwayError, GearRefused, Unanswered, pause_s
+from cuejar.live.rooms import Rooms
 
 log = logging.getLogger(__name__)
 LIMIT_S = {kind.name: kind.limit_s for kind in KINDS.values() if kind.limit_s is not None}
 """How late a strike may still be sent, by its kind."""
 MOST_PAUSE_S = 1.0
-MOST_AT_ONCE = 64
+MOST_AT_ONCE = 16
+"""How many go to one piece of gear, or to one host, at the same time."""
 
 
 def is_outward(kind: str) -> bool:
@@ -52,6 +54,13 @@ def strike_id(installation: str, strike: o.Strike, at: int) -> str:
     return "st_" + hashlib.sha256(told.encode()).hexdigest()[:28]
 
 
+def _whose(strike: o.Strike) -> str:
+    """The viewer whose call it comes from, as far as it says; else its run."""
+    values = strike.value.get("values") if isinstance(strike.value, dict) else None
+    viewer = values.get("viewer") if isinstance(values, dict) else None
+    return f"viewer {viewer}" if viewer else strike.run
+
+
 class Striker(Protocol):
     """Who does strikes of a kind."""
 
@@ -72,15 +81,18 @@ class Strikes:
         once: Callable[[str, Callable[[], Any]], Any],
         ended: Callable[[Owed, str, str], None],
         tell: Callable[[h.Happening], Any],
+        where: Callable[[o.Strike], str],
     ) -> None:
         """Args:
         striker: who does a strike; None while nobody can.
         once: runs a watched task.
         ended: gets what became of a strike: `done`, `failed` or `late`, and why.
         tell: posts a happening and waits until it was handled.
+        where: what a strike goes to: a piece of gear, a channel, or the host of a hook.
         """
         self._striker, self._now, self._once, self._ended, self._tell = striker, now, once, ended, tell
-        self._room = asyncio.Semaphore(MOST_AT_ONCE)
+        self._where = where
+        self._rooms = Rooms(MOST_AT_ONCE)
         self.owed: dict[str, Owed] = {}
 
     def owe(self, strikes: Iterable[Owed], again: bool = False) -> None:
@@ -95,7 +107,7 @@ class Strikes:
         until = owed.at + round(LIMIT_S[strike.kind] * 1000)
         state, why = "late", "Cue Jar came back too late for it"
         try:
-            async with self._room:
+            async with self._rooms.at(self._where(strike), _whose(strike)):
                 if self._now() < until:
                     state, why = await self._tried(owed, until, again)
         except asyncio.CancelledError:
