@@ -277,3 +277,12 @@ def test_past_calls_are_made_sound() -> None:
     ):
         with pytest.raises(ValueError):
             event_of(wrong)
+
+
+def test_captions_that_are_too_many_or_too_long_are_refused() -> None:
+    cue, head = HALT.cues[0], "WEBVTT\n\n00:01.000 --> 00:02.000\n"
+    for text in (head + "t" * 1_000_000, head + "tea\n\n00:01.000 --> 00:02.000\n" * 1_001):
+        with pytest.raises(BookError, match=r"longer than|more than"):
+            captions.read(text, cue, [])
+    # Brackets that are never closed took minutes.
+    assert len(captions.read(head + "<" * 40_000, cue, []).cue["beats"]) == len(cue.beats) + 1

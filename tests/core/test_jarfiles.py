@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from cuejar.core.measures.jarfiles import Entry, Track, read_jar, write_jar, write_tracks
+from cuejar.core.measures.jarfiles import Entry, Track, delimiter, read_jar, write_jar, write_tracks
 from cuejar.core.parts.base import BookError
 
 
@@ -49,3 +49,10 @@ def test_names_are_kept_in_palettes_and_tables() -> None:
         read_jar("gpl", "GIMP Palette\n1 2 3\nnot a colour\n")
     with pytest.raises(BookError, match="line 1: a palette begins"):
         read_jar("gpl", "1 2 3\n")
+
+
+def test_a_file_of_many_lines_is_refused_before_it_is_read() -> None:
+    for form in ("csv", "list", "m3u8"):
+        with pytest.raises(BookError, match="more than 20,000 lines"):
+            read_jar(form, "tea,1\n" * 20_001)
+    assert delimiter('"a;b,\t' * 8_000) in ",;\t"

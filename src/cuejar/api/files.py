@@ -97,18 +97,17 @@ async def score_with_media_out(studio: TheStudio, cue: TheCue) -> OtiozFile:
 @router.post("/cues/{cue_id}/score.otioz")
 async def score_with_media_in(studio: TheStudio, cue: TheCue, file: UploadFile) -> FileTaken:
     """The times of a bundle's timeline; its media are left where they are."""
-    text = await asyncio.to_thread(otioz.read, file.file)
-    return await _taken(
-        studio, cue, timeline.read(text, cue, media_of(studio.books.book, studio.library)), "took a timeline"
-    )
+    media = media_of(studio.books.book, studio.library)
+    read = await asyncio.to_thread(lambda: timeline.read(otioz.read(file.file), cue, media))
+    return await _taken(studio, cue, read, "took a timeline")
 
 
 @router.post("/cues/{cue_id}/score.otio")
 async def score_in(studio: TheStudio, cue: TheCue, body: FileIn) -> FileTaken:
     """The times of a timeline for the beats of a cue, in one step that can be undone; clips of known files become beats."""
-    return await _taken(
-        studio, cue, timeline.read(body.text, cue, media_of(studio.books.book, studio.library)), "took a timeline"
-    )
+    media = media_of(studio.books.book, studio.library)
+    read = await asyncio.to_thread(timeline.read, body.text, cue, media)
+    return await _taken(studio, cue, read, "took a timeline")
 
 
 @router.get("/cues/{cue_id}/captions.vtt", response_class=VttFile)
@@ -119,7 +118,8 @@ async def captions_out(studio: TheStudio, cue: TheCue) -> VttFile:
 @router.post("/cues/{cue_id}/captions.vtt")
 async def captions_in(studio: TheStudio, cue: TheCue, body: FileIn) -> FileTaken:
     """The captions of a file for a cue, in one step that can be undone."""
-    return await _taken(studio, cue, captions.read(body.text, cue, _spans(studio, cue)), "took captions")
+    read = await asyncio.to_thread(captions.read, body.text, cue, _spans(studio, cue))
+    return await _taken(studio, cue, read, "took captions")
 
 
 @router.get("/gear/{gear_id}/lamps.csv", response_class=CsvText)
@@ -132,7 +132,7 @@ async def lamps_in(studio: TheStudio, gear: TheGear, body: FileIn) -> Edited:
     """Lamps of a table: those that it names, in one step that can be undone."""
     if gear.kind != "lights":
         raise Refused(409, f"{gear.name or gear.id} has no lamps.", "Bring the table in at lamps.")
-    await studio.books.put("gear", gear.id, lamps.read(body.text, gear), None, "", "import")
+    await studio.books.put("gear", gear.id, await asyncio.to_thread(lamps.read, body.text, gear), None, "", "import")
     await studio.book_changed()
     return edited(studio)
 

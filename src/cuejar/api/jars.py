@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import random
 from collections import Counter
 from typing import Annotated, Literal
@@ -158,7 +159,9 @@ async def import_file(studio: TheStudio, jar: TheJar, body: ImportIn) -> Importe
     if body.form == "gpl" and jar.kind != "colour":
         raise Refused(422, "A palette goes into a jar of colours.", "Make the jar a jar of colours first.")
     entries, missing = [], []
-    for number, (value, weight, name) in enumerate(read_jar(body.form, body.text), 1):
+    cues = {folded(cue.name): cue.id for cue in reversed(studio.books.book.cues)}
+    cues |= {cue.id: cue.id for cue in studio.books.book.cues}
+    for number, (value, weight, name) in enumerate(await asyncio.to_thread(read_jar, body.form, body.text), 1):
         found: str | None = value
         if jar.kind == "colour":
             if read_colour(value) is None:
@@ -167,7 +170,7 @@ async def import_file(studio: TheStudio, jar: TheJar, body: ImportIn) -> Importe
         elif jar.kind == "media":
             found = await _as_media(studio, value)
         elif jar.kind == "cue":
-            found = next((c.id for c in studio.books.book.cues if folded(value) in (c.id, folded(c.name))), None)
+            found = cues.get(folded(value))
         if found is None:
             missing.append(value)
         else:

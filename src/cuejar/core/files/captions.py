@@ -15,6 +15,9 @@ from cuejar.core.parts.slugs import slug
 from cuejar.core.rules.score import Span
 
 MOST_CAPTIONS = 1_000
+MOST_TEXT = 1_000_000
+"""Characters of a file that are read."""
+_TAG = re.compile(r"<[^<>\n]*>")
 _ESCAPES = (("&", "&amp;"), ("<", "&lt;"), (">", "&gt;"))
 
 
@@ -64,12 +67,14 @@ def read(text: str, cue: Cue, spans: Sequence[Span]) -> Read:
     Raises:
         BookError: it is no WebVTT file, or has times that cannot be.
     """
+    if len(text) > MOST_TEXT:
+        raise BookError([Problem("", f"it is longer than {MOST_TEXT:,} characters")])
+    if text.count("-->") > MOST_CAPTIONS:
+        raise BookError([Problem("", f"it has more than {MOST_CAPTIONS:,} captions")])
     try:
         captions = webvtt.from_buffer(io.StringIO(text.removeprefix("\ufeff").replace("\r\n", "\n"))).captions
     except (webvtt.errors.MalformedFileError, webvtt.errors.MalformedCaptionError, ValueError, IndexError) as error:
         raise BookError([Problem("", f"the file is no WebVTT: {error or 'it cannot be read'}")]) from error
-    if len(captions) > MOST_CAPTIONS:
-        raise BookError([Problem("", f"it has more than {MOST_CAPTIONS:,} captions")])
     data = cue.model_dump(mode="json", by_alias=True, exclude_defaults=True)
     beats: list[JsonObject] = [dict(beat) for beat in data.get("beats", [])]
     by_id = {beat["id"]: beat for beat in beats if beat["kind"] == "caption"}
@@ -79,7 +84,7 @@ def read(text: str, cue: Cue, spans: Sequence[Span]) -> Read:
         start, end = _ms(caption.start, number), _ms(caption.end, number)
         if end <= start:
             raise BookError([Problem(f"caption {number}", "ends before it begins")])
-        words = _plain(re.sub(r"<[^>\n]*>", "", caption.raw_text))
+        words = _plain(_TAG.sub("", caption.raw_text))
         if not words:
             continue
         beat = by_id.get(caption.identifier or "")

@@ -14,7 +14,7 @@ from cuejar.core.parts.base import BookError, JsonObject, Problem, parsed
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.gear import Fixture, Gear
 from cuejar.core.parts.slugs import slug
-from cuejar.core.parts.tables import table, unguarded
+from cuejar.core.parts.tables import lines_within, table, unguarded
 
 COLUMNS = ("lamp", "name", "profile", "universe", "address", "gamma", "spared", "groups")
 MOST_ROWS = 2_000
@@ -43,6 +43,7 @@ def read(text: str, gear: Gear) -> JsonObject:
     groups: dict[str, JsonObject] = {
         group["id"]: {**group, "fixtures": list(group.get("fixtures", []))} for group in data.get("groups", [])
     }
+    lines_within(text, 2 * MOST_ROWS)
     for line, cells in _rows(text.removeprefix("\ufeff")):
         lamp = _lamp(line, cells, lamps, groups)
         if "groups" in cells:

@@ -6,6 +6,8 @@ import csv
 import io
 from collections.abc import Iterable, Sequence
 
+from cuejar.core.parts.base import BookError, Problem
+
 FORMULA = "=+-@\t\r\n＝＋－＠﹢﹣﹦﹫−"
 """What a spreadsheet may take for the beginning of a formula, after spaces too."""
 SPACES = (
@@ -23,6 +25,12 @@ def guarded(text: str) -> str:
 def unguarded(text: str) -> str:
     """What a guarded cell says."""
     return text[1:] if text.startswith("'") and guarded(text[1:]) != text[1:] else text
+
+
+def lines_within(text: str, most: int) -> None:
+    """Raises BookError: a text has more lines than are read. To be asked before any of them is."""
+    if text.count("\n") > most:
+        raise BookError([Problem("", f"it has more than {most:,} lines")])
 
 
 def table(heading: Sequence[str], rows: Iterable[Sequence[str | float]], end: str = "\r\n") -> str:
