@@ -109,7 +109,7 @@ def test_workers_end_with_a_stop_and_with_their_parent(running: Running) -> None
         workers = until(lambda server=server: _busy(server))
         server.send_signal(end)
         server.wait(10)
-        until(lambda workers=workers: not any(_works(worker) for worker in workers), patience_s=3)
+        until(lambda workers=workers: not any(_works(worker) for worker in workers), patience_s=10)
         running.start_server()
 
 
@@ -134,7 +134,7 @@ def test_a_rehearsal_stops_at_once(running: Running, tmp_path: Path) -> None:
     one = running.api.post("/api/rehearsals", json={"audience": "friday", "nights": 50}).json()["id"]
     workers = until(lambda: [one for one in _busy(server) if one not in others])
     running.api.delete(f"/api/rehearsals/{one}").raise_for_status()
-    until(lambda: not any(_works(worker) for worker in workers), patience_s=3)
+    until(lambda: not any(_works(worker) for worker in workers), patience_s=10)
     until(lambda: running.api.get(f"/api/rehearsals/{one}").json()["state"] == "stopped")
     again = running.api.post("/api/rehearsals", json={"audience": "friday", "nights": 1, "seed": 2})
     assert again.is_success

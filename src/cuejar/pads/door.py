@@ -58,6 +58,7 @@ class Door:
         return [self._bound]
 
     def _is_full(self, address: str) -> bool:
+        self._open = {transport: row for transport, row in self._open.items() if not transport.is_closing()}
         there = Counter(one for one, _ in self._open.values()) + self._coming
         if address in self._known:
             return there[address] >= MOST_PAIRED_EACH
@@ -95,9 +96,7 @@ class Door:
             await asyncio.sleep(LOOK_S)
             now = time.monotonic()
             for transport, (_, since) in list(self._open.items()):
-                if transport.is_closing():
-                    del self._open[transport]
-                elif now - since > SILENT_S and _is_silent(transport):
+                if now - since > SILENT_S and not transport.is_closing() and _is_silent(transport):
                     transport.abort()  # type: ignore[attr-defined]
 
 
