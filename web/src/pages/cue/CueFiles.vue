@@ -53,7 +53,7 @@ async function takeIn(file: File | undefined): Promise<void> {
     aria-label="As a file"
     trigger="click"
     placement="bottom-end"
-    width="330"
+    width="360"
   >
     <template #reference><button class="btn" data-test="cue-files">As a file</button></template>
     <div class="ways">
@@ -84,7 +84,7 @@ async function takeIn(file: File | undefined): Promise<void> {
 <style scoped>
 .ways {
   display: grid;
-  grid-template-columns: 110px minmax(0, 1fr);
+  grid-template-columns: 136px minmax(0, 1fr);
   gap: 8px 12px;
   align-items: center;
 }
