@@ -95,6 +95,8 @@ class Rehearsals:
         self._turn = asyncio.Lock()
         self._idle: asyncio.TimerHandle | None = None
         self._single_idle: asyncio.TimerHandle | None = None
+        self._drawing = 0
+        """How many single nights are being drawn."""
 
     def begin(self, make: Callable[[str], Rehearsal]) -> Rehearsal:
         """Begins a rehearsal.
@@ -135,7 +137,9 @@ class Rehearsals:
         else:
             one.state = "stopped" if one.stopping.is_set() else "done"
         finally:
-            self._idle = asyncio.get_running_loop().call_later(IDLE_S, self._crew.close)
+            # Another one may have begun meanwhile, with the same workers.
+            if not any(other.state in ("waiting", "running") for other in self.kept.values()):
+                self._idle = asyncio.get_running_loop().call_later(IDLE_S, self._crew.close)
 
     def _work(self, one: Rehearsal) -> None:
         """In a thread of its own: nothing here may touch the show."""
@@ -161,6 +165,7 @@ class Rehearsals:
             with self._single.at(task) as job:
                 return job.drawn(Work(0, 0))
 
+        self._drawing += 1
         if self._single_idle is not None:
             self._single_idle.cancel()
         try:
@@ -169,7 +174,9 @@ class Rehearsals:
             self._single.close()
             raise
         finally:
-            self._single_idle = asyncio.get_running_loop().call_later(IDLE_S, self._single.close)
+            self._drawing -= 1
+            if not self._drawing:
+                self._single_idle = asyncio.get_running_loop().call_later(IDLE_S, self._single.close)
 
     def stop(self, one: Rehearsal) -> None:
         """Stops it at once; what is there stays."""

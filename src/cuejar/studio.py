@@ -307,7 +307,7 @@ class Studio:
             if house.nights_kept is not None or house.nights_days is not None:
                 now = round(time.time() * 1000)
                 old = []
-                if now - await asyncio.to_thread(self.books.since, _retention) >= UNDO_MS:
+                if await asyncio.to_thread(self.books.since, _retention, now - UNDO_MS) <= now - UNDO_MS:
                     old = await asyncio.to_thread(too_old, self.sessions, house.nights_kept, house.nights_days, now)
                 with contextlib.suppress(CannotWrite):  # It is looked again.
                     for i in range(0, len(old), NIGHTS_AT_ONCE):

@@ -6,6 +6,7 @@ second or more, or in which two starts did, is not handled at the next.
 
 from __future__ import annotations
 
+import contextlib
 import ctypes
 import json
 import os
@@ -50,7 +51,8 @@ class Replay:
         return entry if entry and (slow or times >= 2) else None
 
     def __enter__(self) -> Replay:
-        self._file = os.open(self._marker, os.O_RDWR | os.O_CREAT)
+        with contextlib.suppress(OSError):  # A full disk is no reason not to start.
+            self._file = os.open(self._marker, os.O_RDWR | os.O_CREAT)
         self._since = time.monotonic()
         threading.Thread(target=self._watch, name="replay", daemon=True).start()
         return self
@@ -59,8 +61,10 @@ class Replay:
         self._stop.set()
         with self._lock:
             self.entry = 0
-        os.close(self._file)
-        self._marker.unlink(missing_ok=True)
+        with contextlib.suppress(OSError):
+            if self._file >= 0:
+                os.close(self._file)
+            self._marker.unlink(missing_ok=True)
 
     def handling(self, entry: int) -> None:
         with self._lock:
@@ -70,8 +74,11 @@ class Replay:
     def _write(self, slow: bool) -> None:
         entry, times, _ = self._before
         told = {"entry": self.entry, "times": times + 1 if entry == self.entry else 1, "slow": slow}
-        os.lseek(self._file, 0, os.SEEK_SET)
-        os.write(self._file, json.dumps(told).ljust(_WIDTH).encode())
+        if self._file < 0:
+            return
+        with contextlib.suppress(OSError):
+            os.lseek(self._file, 0, os.SEEK_SET)
+            os.write(self._file, json.dumps(told).ljust(_WIDTH).encode())
 
     def _watch(self) -> None:
         slow = 0

@@ -125,11 +125,12 @@ class Books:
         self._keep_copy()
         return said
 
-    def since(self, of: Callable[[dict[str, Any]], Any]) -> int:
+    def since(self, of: Callable[[dict[str, Any]], Any], enough: int) -> int:
         """Since when (ms since 1970) something about the book is as it is now, as far back as revisions are kept.
 
         Args:
             of: what it is, in a book as JSON.
+            enough: nothing is looked at beyond this instant.
         """
         now = of(self.data)
         held = select(RevisionRow.at, RevisionRow.book).where(
@@ -141,6 +142,8 @@ class Books:
                 if of(book) != now:
                     break
                 at = min(at, when)
+                if at <= enough:
+                    break
         return at
 
     def _copied(self) -> dict[str, Any] | None:
