@@ -133,6 +133,11 @@ def test_what_is_never_taken_stays_as_it_is_here() -> None:
         gear=[{"id": "camera", "kind": "broadcaster", "address": "ws://far.example/broadcaster"}],
     )
     there, review = taken(mine, hostile)
+    assert len(review.stays) == 7 and any("~/Pictures" in one for one in review.stays)
+    told = " ".join(str(field) for row in review.rows for field in row.fields)
+    assert "nights kept" not in told and "53" not in told and "far.example" not in told, (
+        "what will not come is not offered"
+    )
     there, review = taken(mine, hostile, "book", Choices(allowed=allowed(review)))
     house = there.house
     assert (house.nights_kept, house.nights_days, house.osc_port, house.open) == (30, None, 9000, False)

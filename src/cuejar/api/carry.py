@@ -113,7 +113,7 @@ class ReviewOut(BaseModel):
     """What would come of taking it: nothing is changed yet.
 
     ``used`` of one's own stand for what comes; ``off`` comes switched off; ``kept`` cannot be removed; ``missing`` are files that
-    come without their content; ``left_out`` stayed where it came from; ``counted`` says what is taken.
+    come without their content; ``left_out`` stayed where it came from; ``stays`` is never imported; ``counted`` says what is taken.
     """
 
     key: str
@@ -128,6 +128,7 @@ class ReviewOut(BaseModel):
     kept: list[str]
     missing: list[str]
     left_out: list[str]
+    stays: list[str]
     credits: list[str]
     problems: list[ProblemOut]
     counted: str
@@ -190,6 +191,7 @@ def _out(studio: Studio, review: Review, **more: Any) -> ReviewOut:
         used=review.used,
         off=review.off,
         kept=review.kept,
+        stays=review.stays,
         problems=[ProblemOut(path=problem.path, what=problem.what) for problem in review.problems],
         counted=counted(review),
         **more,

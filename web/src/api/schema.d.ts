@@ -7038,7 +7038,7 @@ export interface components {
          * @description What would come of taking it: nothing is changed yet.
          *
          *     ``used`` of one's own stand for what comes; ``off`` comes switched off; ``kept`` cannot be removed; ``missing`` are files that
-         *     come without their content; ``left_out`` stayed where it came from; ``counted`` says what is taken.
+         *     come without their content; ``left_out`` stayed where it came from; ``stays`` is never imported; ``counted`` says what is taken.
          */
         ReviewOut: {
             /** Key */
@@ -7068,6 +7068,8 @@ export interface components {
             missing: string[];
             /** Left Out */
             left_out: string[];
+            /** Stays */
+            stays: string[];
             /** Credits */
             credits: string[];
             /** Problems */

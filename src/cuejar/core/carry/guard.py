@@ -11,7 +11,8 @@ from cuejar.core.book.files import book_from, book_json
 from cuejar.core.carry.declared import ASKED, never_of
 from cuejar.core.carry.differences import PARTS, entry_fields
 from cuejar.core.carry.powers import Power, exact_of, host_of, marked
-from cuejar.core.carry.words import ONCE, Names
+from cuejar.core.carry.secrets import plain_address
+from cuejar.core.carry.words import ONCE, Names, label, said
 from cuejar.core.parts.base import JsonObject
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.gear import Gear
@@ -115,6 +116,44 @@ class Guard:
                     self.off[name] = None
                 else:
                     _as_ours(row, own_rows[entry.id], fields.split())
+
+
+def as_it_is_here(ours: Book, theirs: Book) -> tuple[Book, list[str]]:
+    """Theirs with what is never imported as it is here, and what that is, in words."""
+    data, own = book_json(theirs), book_json(ours)
+    names, stays = Names(ours, theirs), list[str]()
+    house = dict(data.get("house", {}))
+    _as_ours(house, own.get("house", {}), never_of(House))
+    for name in never_of(House):
+        if getattr(theirs.house, name) != getattr(ours.house, name) and getattr(theirs.house, name) != getattr(
+            House(), name
+        ):
+            stays.append(f"the house’s “{label(name)}” ({said(name, getattr(theirs.house, name), names)})")
+    if house or "house" in data:
+        data["house"] = house
+    folders = {jar.id: jar.folder for jar in ours.jars}
+    jars = []
+    for jar in data.get("jars", []):
+        if jar.get("folder") and jar["folder"] != folders.get(jar["id"]):
+            stays.append(f"the folder of the jar “{jar.get('name') or jar['id']}” ({jar['folder']})")
+            jar = {key: value for key, value in jar.items() if key != "folder"}
+            if folders.get(jar["id"]):
+                jar["folder"] = folders[jar["id"]]
+        jars.append(jar)
+    addresses = {gear.id: gear for gear in ours.gear}
+    gear = []
+    for one in data.get("gear", []):
+        known = addresses.get(one["id"])
+        if (
+            known is not None
+            and known.kind == one["kind"]
+            and one.get("address", "") not in ("", plain_address(known.address))
+        ):
+            stays.append(f"the address of “{one.get('name') or one['id']}” ({one['address']})")
+            one = {**one, "address": known.address}
+        gear.append(one)
+    data |= {**({"jars": jars} if jars else {}), **({"gear": gear} if gear else {})}
+    return book_from(data), stays
 
 
 def _as_ours(row: JsonObject, ours: JsonObject, fields: Sequence[str]) -> None:

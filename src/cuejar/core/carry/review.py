@@ -17,7 +17,7 @@ from typing import Any, Literal, NamedTuple
 from cuejar.core.book.book import LISTS, Book, Cue
 from cuejar.core.book.files import book_from, book_json
 from cuejar.core.carry.differences import PARTS, Field, State, entry_fields
-from cuejar.core.carry.guard import Asked, Guard
+from cuejar.core.carry.guard import Asked, Guard, as_it_is_here
 from cuejar.core.carry.names import Lost, brought_home
 from cuejar.core.carry.powers import powers
 from cuejar.core.carry.references import Key, references, renamed
@@ -64,7 +64,8 @@ class Row:
 @dataclass
 class Review:
     """``book`` is what would come of it; none where that would not hang together, as ``problems`` say. ``off`` are names of what
-    comes in switched off; ``kept`` of what cannot be removed as it is still used; ``used`` of one's own that stand for theirs."""
+    comes in switched off; ``kept`` of what cannot be removed as it is still used; ``used`` of one's own that stand for theirs;
+    ``stays`` says what of theirs is never imported."""
 
     rows: list[Row]
     names: list[Lost]
@@ -74,6 +75,7 @@ class Review:
     problems: list[Problem] = field(default_factory=list)
     off: list[str] = field(default_factory=list)
     kept: list[str] = field(default_factory=list)
+    stays: list[str] = field(default_factory=list)
 
 
 def reviewed(
@@ -100,6 +102,9 @@ def reviewed(
         if not trusted
         else (theirs, [])
     )
+    stays: list[str] = []
+    if not trusted:
+        theirs, stays = as_it_is_here(ours, theirs)
     if scope == "cues":
         updates = _updates(ours, theirs, same)
     rows = _rows(ours, theirs, scope, same, updates)
@@ -109,7 +114,7 @@ def reviewed(
     _take_along(rows, ours, theirs, same)
     _name_beside(rows, ours, theirs)
     used = [name_of(ours, Key(key.kind, thing)) for key, thing in same.items() if key.kind in BY_NAME]
-    review = Review(rows, lost, [], used)
+    review = Review(rows, lost, [], used, stays=stays)
     try:
         merged = _merged(ours, theirs, rows, same, review, scope)
         review.book = merged if trusted else _guarded(ours, merged, choices, review)

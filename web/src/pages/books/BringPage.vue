@@ -111,6 +111,9 @@ async function leave(): Promise<void> {
             Comes without its content: {{ review.missing.join(', ') }}
           </p>
           <p v-if="review.kept.length">Stays, as it is used: {{ review.kept.join(', ') }}</p>
+          <p v-if="review.stays.length" class="soft" data-test="stays">
+            Never imported, stays as it is here: {{ review.stays.join(', ') }}
+          </p>
           <p v-if="review.left_out.length" class="soft">
             Stayed where it came from: {{ review.left_out.join(', ') }}
           </p>
