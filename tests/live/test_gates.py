@@ -10,6 +10,7 @@ import io
 import json
 import time
 import zipfile
+from pathlib import Path
 from typing import Any
 
 import httpx
@@ -17,7 +18,10 @@ import pytest
 from typer.testing import CliRunner
 
 from cuejar.cli import app
+from cuejar.core.parts.gear import Inlet
 from cuejar.core.parts.tables import SPACES
+from cuejar.live.inlets import Inlets, new_key
+from cuejar.live.replay import Replay
 from tests.running import Running, until
 
 
@@ -216,3 +220,31 @@ def test_no_cell_of_any_table_is_a_formula(shared: Running) -> None:
         rows = list(csv.reader(io.StringIO(answer.text)))
         odd = [cell for row in rows for cell in row if cell.lstrip(SPACES).startswith(tuple("=+-@＝＋－＠−"))]
         assert odd == [], path
+
+
+def test_a_batch_that_was_cut_off_comes_again_without_what_was_taken() -> None:
+    key, inlets, heard = new_key(), Inlets(), set[str]()
+    inlets.heard = heard.__contains__
+    inlet = Inlet(id="office", name="Office")
+    event = {"specversion": "1.0", "source": "/office", "type": "parcel", "data": {}}
+    body = json.dumps([{**event, "id": name} for name in "abc"]).encode()
+    headers = {**_signed(key, body, "msg_1"), "content-type": "application/cloudevents-batch+json"}
+    first = inlets.calls(inlet, key, headers, body)
+    assert len(first) == 3
+    # The first is written down; then nothing can be, and the sender tries again.
+    heard.add(str(first[0][1]))
+    inlets.forget(*first[1])
+    inlets.forget(*first[2])
+    again = inlets.calls(inlet, key, headers, body)
+    assert [call.id for call, _ in again] == [call.id for call, _ in first[1:]]
+    heard |= {str(mark) for _, mark in again}
+    assert Inlets.calls(inlets, inlet, key, headers, body) == []
+    after = Inlets()
+    after.heard = heard.__contains__
+    assert after.calls(inlet, key, headers, body) == [], "nor by another process"
+
+
+def test_a_start_needs_no_room_for_its_marker(tmp_path: Path) -> None:
+    with Replay(tmp_path / "nowhere" / ".replaying") as replay:
+        replay.handling(1)
+    assert Replay(tmp_path / "nowhere" / ".replaying").died_in() is None
