@@ -185,7 +185,7 @@ class Jar(Model):
     name: str = ""
     kind: Literal["media", "text", "colour", "cue", "source"] = "media"
     rule: Literal["any", "no_repeat", "bag"] = "any"
-    entries: list[JarEntry] = []
+    entries: Annotated[list[JarEntry], Field(max_length=100_000)] = []
     folder: str | None = Field(None, description="a folder that the jar follows")
 
 
@@ -262,7 +262,7 @@ class Cue(Model):
     on: bool = True
     note: str = ""
     tags: list[Name] = []
-    calls: list[Call] = []
+    calls: Annotated[list[Call], Field(max_length=1_000)] = []
     door: Door = Door()
     lane: Id | None = Field(None, description="none: the first lane")
     entry: Entry = "queue"
@@ -272,7 +272,7 @@ class Cue(Model):
     origin: Annotated[str, Field(max_length=140)] = Field(
         "", description="of a cue that was shared: where it came from, so that it is known when it comes again"
     )
-    beats: list[AnyBeat] = []
+    beats: Annotated[list[AnyBeat], Field(max_length=2_000)] = []
 
 
 Effect = Literal["echo", "tunnel", "small", "giant", "tannoy", "robot", "backwards"]
@@ -363,7 +363,7 @@ class WordList(Model):
     name: Name
     on: bool = True
     replace: str | None = Field(None, description="what stands for the word; none: the text is turned away")
-    entries: list[BlockedWord] = []
+    entries: Annotated[list[BlockedWord], Field(max_length=100_000)] = []
 
 
 DEFAULT_LANE = Lane(id="main", name="Main")
@@ -388,24 +388,28 @@ ListName = Literal[
 LISTS: tuple[ListName, ...] = get_args(ListName)
 
 
+AtMost = Field(max_length=20_000)
+"""How many entries a list of the book may hold."""
+
+
 class Book(Model):
     format: Literal["cue-jar-book"] = "cue-jar-book"
     version: Literal[1] = 1
     house: House = House()
-    lanes: list[Lane] = []
-    rewards: list[Reward] = []
-    sets: list[RewardSet] = []
-    jars: list[Jar] = []
-    cues: list[Cue] = []
-    cast: list[Part] = []
-    gear: list[Gear] = []
-    overlays: list[OverlayEntry] = []
-    media: list[MediaEntry] = []
-    words: list[WordList] = []
-    looks: list[RestingLook] = []
-    patterns: list[HapticPattern] = []
-    inlets: list[Inlet] = []
-    audiences: list[Audience] = []
+    lanes: Annotated[list[Lane], AtMost] = []
+    rewards: Annotated[list[Reward], AtMost] = []
+    sets: Annotated[list[RewardSet], AtMost] = []
+    jars: Annotated[list[Jar], AtMost] = []
+    cues: Annotated[list[Cue], AtMost] = []
+    cast: Annotated[list[Part], AtMost] = []
+    gear: Annotated[list[Gear], AtMost] = []
+    overlays: Annotated[list[OverlayEntry], AtMost] = []
+    media: Annotated[list[MediaEntry], AtMost] = []
+    words: Annotated[list[WordList], AtMost] = []
+    looks: Annotated[list[RestingLook], AtMost] = []
+    patterns: Annotated[list[HapticPattern], AtMost] = []
+    inlets: Annotated[list[Inlet], AtMost] = []
+    audiences: Annotated[list[Audience], AtMost] = []
     reading: Reading = Reading()
     points: Points = Points()
     playbill: Playbill = Playbill()

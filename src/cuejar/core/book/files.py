@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from cuejar.core.book.book import FORMAT, VERSION, Book
+from cuejar.core.book.book import FORMAT, LISTS, VERSION, Book
 from cuejar.core.book.earlier import brought_on
 from cuejar.core.book.validation import problems_of
 from cuejar.core.kinds.table import UNION_TAGS
-from cuejar.core.parts.base import BookError, JsonObject, Problem, parsed
+from cuejar.core.parts.base import BookError, JsonObject, Model, Problem, parsed
 
 
 def book_from(data: object) -> Book:
@@ -22,6 +22,32 @@ def book_from(data: object) -> Book:
     if problems:
         raise BookError(problems)
     return book
+
+
+def rebuilt(data: JsonObject, *known: tuple[Book, JsonObject]) -> Book:
+    """As `book_from` for a book as it is written now; entries that stand just so in a known book (with its JSON) are not read again.
+
+    Raises:
+        BookError: as `book_from`.
+    """
+    mixed: JsonObject = dict(data)
+    for kind in LISTS:
+        if kind in data:
+            whole = {
+                row["id"]: (row, entry)
+                for book, told in known
+                for row, entry in zip(told.get(kind, []), getattr(book, kind), strict=True)
+            }
+            mixed[kind] = [_known(row, whole.get(row["id"])) for row in data[kind]]
+    book: Book = parsed(Book, mixed, UNION_TAGS)
+    problems = problems_of(book)
+    if problems:
+        raise BookError(problems)
+    return book
+
+
+def _known(row: JsonObject, there: tuple[JsonObject, Model] | None) -> JsonObject | Model:
+    return there[1] if there is not None and there[0] == row else row
 
 
 def book_json(book: Book) -> JsonObject:

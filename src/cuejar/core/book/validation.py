@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from functools import lru_cache
 from graphlib import CycleError, TopologicalSorter
 from typing import Protocol
+
+from pydantic import BaseModel
 
 from cuejar.core.book.book import LISTS, Book
 from cuejar.core.kinds.table import KINDS, OUTPUTS
@@ -41,6 +44,12 @@ def _twice(book: Book) -> Iterator[Problem]:
         yield from doubles(gear.targets, "gear", i, "targets")
 
 
+@lru_cache(maxsize=256)
+def _fields_of(model: type[BaseModel]) -> tuple[str, ...]:
+    """Which of a kind of beat's fields may draw from a jar of their name, or name overlays."""
+    return tuple(key for key in ("media", "text", "colour", "cue", "overlays") if key in model.model_fields)
+
+
 def _dangling(book: Book) -> Iterator[Problem]:
     ids: dict[str, set[str]] = {name: {item.id for item in getattr(book, name)} for name in LISTS}
     ids["lanes"] = {lane.id for lane in book.all_lanes}
@@ -58,6 +67,7 @@ def _dangling(book: Book) -> Iterator[Problem]:
             if isinstance(call, RewardCall) and call.reward not in ids["rewards"]:
                 yield lost("reward", call.reward, *at, "calls", j, "reward")
         beats = {beat.id for beat in cue.beats}
+        outcomes = {o.id for b in cue.beats if b.kind == "chance" for o in b.outcomes}
         for j, beat in enumerate(cue.beats):
             here = (*at, "beats", j)
             if beat.start.after is not None and beat.start.after not in beats:
@@ -65,22 +75,22 @@ def _dangling(book: Book) -> Iterator[Problem]:
             for k, condition in enumerate(beat.only_if):
                 if condition.drawn is not None and condition.drawn not in beats:
                     yield lost("beat", condition.drawn, *here, "only_if", k, "drawn")
-                outcomes = {o.id for b in cue.beats if b.kind == "chance" for o in b.outcomes}
                 if condition.rolled is not None and condition.rolled not in outcomes:
                     yield lost("outcome", condition.rolled, *here, "only_if", k, "rolled")
-            for key, wanted in (("media", ("media",)), ("text", ("text",)), ("colour", ("colour",)), ("cue", ("cue",))):
-                value = getattr(beat, key, None)
+            fields = _fields_of(type(beat))
+            for key in fields:
+                value = getattr(beat, key)
                 if isinstance(value, FromJar):
                     if value.jar not in jar_kinds:
                         yield lost("jar", value.jar, *here, key, "jar")
-                    elif jar_kinds[value.jar] not in wanted:
-                        what = f"the jar “{value.jar}” holds {jar_kinds[value.jar]}, not {wanted[0]}"
+                    elif key != "overlays" and jar_kinds[value.jar] != key:
+                        what = f"the jar “{value.jar}” holds {jar_kinds[value.jar]}, not {key}"
                         yield Problem(path_of((*here, key, "jar")), what)
             for ref in KINDS[beat.kind].refs(beat):
                 there = fixtures or {ref.id} if ref.what == "fixture" else ids[NAMED[ref.what]]
                 if ref.id not in there:
                     yield lost(ref.what, ref.id, *here, *ref.at)
-            for k, overlay in enumerate(getattr(beat, "overlays", [])):
+            for k, overlay in enumerate(beat.overlays if "overlays" in fields else []):
                 if overlay not in ids["overlays"]:
                     yield lost("overlay", overlay, *here, "overlays", k)
     for i, inlet in enumerate(book.inlets):
@@ -106,6 +116,7 @@ def _dangling(book: Book) -> Iterator[Problem]:
 NAMED = {"cue": "cues", "part": "cast", "hook": "gear", "gear": "gear", "reward": "rewards", "set": "sets"}
 """In which list of the book a beat looks for what it names."""
 
+_JAR = "jar:"
 MOST_CHAINED = 1_000
 """How many beats or cues may hang on each other, one after the other."""
 
@@ -121,10 +132,11 @@ def circle(edges: dict[str, list[str]]) -> list[str] | None:
 
 
 def longest(edges: dict[str, list[str]]) -> tuple[int, str]:
-    """How long the longest chain of a graph without circles is, and the name at its end."""
+    """How long the longest chain of a graph without circles is, and the name at its end. A jar on the way does not count."""
     lengths: dict[str, int] = {}
     for name in TopologicalSorter(edges).static_order():
-        lengths[name] = 1 + max((lengths[other] for other in edges.get(name, [])), default=0)
+        counts = 0 if name.startswith(_JAR) else 1
+        lengths[name] = counts + max((lengths[other] for other in edges.get(name, [])), default=0)
     end = max(lengths, key=lengths.__getitem__, default="")
     return lengths.get(end, 0), end
 
@@ -132,6 +144,8 @@ def longest(edges: dict[str, list[str]]) -> tuple[int, str]:
 def _circles(book: Book) -> Iterator[Problem]:
     for i, cue in enumerate(book.cues):
         edges = {b.id: [b.start.after] if b.start.after else [] for b in cue.beats}
+        if not any(edges.values()):
+            continue
         found = circle(edges)
         if found:
             yield Problem(path_of(("cues", i, "beats")), "the beats wait for each other: " + " → ".join(found))
@@ -146,17 +160,21 @@ def _circles(book: Book) -> Iterator[Problem]:
             if beat.start.after in to_end and beat.start.edge == "end":
                 what = f"“{beat.start.after}” lasts to the end of the run; nothing can begin after it"
                 yield Problem(path_of(("cues", i, "beats", j, "start", "after")), what)
-    fires: dict[str, list[str]] = {}
-    jars = {jar.id: [e.value for e in jar.entries] for jar in book.jars}
-    for cue in book.cues:
-        fires[cue.id] = [
-            target
+    # A jar of cues is a stop on the way: it is walked once, however many cues draw from it.
+    fires = {
+        cue.id: [
+            f"{_JAR}{beat.cue.jar}" if isinstance(beat.cue, FromJar) else beat.cue
             for beat in cue.beats
             if beat.kind == "fire"
-            for target in (jars.get(beat.cue.jar, []) if isinstance(beat.cue, FromJar) else [beat.cue])
         ]
-    found = circle(fires)
+        for cue in book.cues
+    }
+    if not any(fires.values()):
+        return
+    fires |= {f"{_JAR}{jar.id}": [e.value for e in jar.entries] for jar in book.jars if jar.kind == "cue"}
+    found = [name for name in circle(fires) or [] if not name.startswith(_JAR)]
     if found:
+        found = found if found[0] == found[-1] and len(found) > 1 else [*found, found[0]]
         index = next(i for i, cue in enumerate(book.cues) if cue.id == found[0])
         yield Problem(path_of(("cues", index)), "the cues fire each other without end: " + " → ".join(found))
         return

@@ -6,12 +6,15 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal, NamedTuple
 
+from pydantic import TypeAdapter
+
 from cuejar.core.book.book import LISTS, Book
 from cuejar.core.carry.references import Key
 from cuejar.core.carry.words import ONCE, Names, label, name_of, order_of, said, titled
-from cuejar.core.kinds.table import KINDS
+from cuejar.core.kinds.table import KINDS, AnyBeat
 from cuejar.core.parts.base import JsonObject
-from cuejar.core.playbill.bill import beat_told
+from cuejar.core.parts.steps import Beat
+from cuejar.core.playbill.bill import Noticed, beat_told
 
 PARTS = tuple(ONCE)
 """What the book has once."""
@@ -53,24 +56,24 @@ class Difference:
 
 def differences(before: Book, after: Book) -> list[Difference]:
     """Every entry in which two books differ, by list; an order that differs counts as a change of its list alone."""
-    names = Names(before, after)
+    names, noticed = Names(before, after), Noticed(after)
     found: list[Difference] = []
     for part in PARTS:
         old, new = getattr(before, part), getattr(after, part)
         if old != new:
-            found.append(Difference(Key(part), ONCE[part], "changed", entry_fields(old, new, names, (before, after))))
+            found.append(Difference(Key(part), ONCE[part], "changed", entry_fields(old, new, names, noticed)))
     for kind in LISTS:
         was = {entry.id: entry for entry in getattr(before, kind)}
         now = {entry.id: entry for entry in getattr(after, kind)}
         for thing in {**was, **now}:
             key = Key(kind, thing)
             if thing not in now:
-                found.append(Difference(key, name_of(before, key), "removed"))
+                found.append(Difference(key, names.of(*key), "removed"))
             elif thing not in was:
-                found.append(Difference(key, name_of(after, key), "new"))
+                found.append(Difference(key, names.of(*key), "new"))
             elif was[thing] != now[thing]:
-                fields = entry_fields(was[thing], now[thing], names, (before, after))
-                found.append(Difference(key, name_of(after, key), "changed", fields))
+                fields = entry_fields(was[thing], now[thing], names, noticed)
+                found.append(Difference(key, names.of(*key), "changed", fields))
         kept = [thing for thing in was if thing in now]
         if kept != [thing for thing in now if thing in was]:
             found.append(Difference(Key(kind), order_of(kind), "changed"))
@@ -85,11 +88,12 @@ def in_words(found: Sequence[Difference]) -> str:
     return text if len(text) <= MOST_WORDS else text[: MOST_WORDS - 2].rstrip() + " …"
 
 
-def entry_fields(was: Any, now: Any, names: Names, books: tuple[Book, Book]) -> list[Field]:
-    """The fields in which two states of an entry differ; ``books`` are those in which they stand."""
-    return list(_fields(_full(was), _full(now), names, books))
+def entry_fields(was: Any, now: Any, names: Names, noticed: Noticed) -> list[Field]:
+    """The fields in which two states of an entry differ; ``noticed`` is of the book in which they stand now."""
+    return list(_fields(_full(was), _full(now), names, noticed))
 
 
+_BEAT: TypeAdapter[Beat] = TypeAdapter(AnyBeat)
 UNTOLD = frozenset({"origin"})
 """Fields in which entries may differ without a word."""
 
@@ -100,7 +104,7 @@ def _full(entry: Any) -> JsonObject:
 
 
 def _fields(
-    was: JsonObject, now: JsonObject, names: Names, books: tuple[Book, Book], path: str = "", of: str = ""
+    was: JsonObject, now: JsonObject, names: Names, noticed: Noticed, path: str = "", of: str = ""
 ) -> Iterator[Field]:
     for key in {**was, **now}:
         old, new = was.get(key), now.get(key)
@@ -108,14 +112,14 @@ def _fields(
             continue
         here = f"{path}.{key}" if path else key
         if _has_ids(old) and _has_ids(new):
-            yield from _entries(key, old or [], new or [], names, books, here, of)
+            yield from _entries(key, old or [], new or [], names, noticed, here, of)
         elif key == "entries" and isinstance(old, list) and isinstance(new, list):
             yield from _jar_entries(old, new, here)
         elif isinstance(old, list) and isinstance(new, list) and key in ("frames", "wave"):
             yield Field(here, f"{of}{label(key)}", str(len(old)), f"{len(new)}, not the same")
         elif isinstance(old, dict) and isinstance(new, dict) and key in _DEEPER and set(old) == set(new):
             inside = of if key == "door" else f"{of}{label(key)} "
-            yield from _fields(old, new, names, books, here, "" if key == "door" else inside)
+            yield from _fields(old, new, names, noticed, here, "" if key == "door" else inside)
         else:
             yield Field(here, f"{of}{label(key)}", said(key, old, names), said(key, new, names))
 
@@ -133,7 +137,7 @@ def _entries(
     old: list[JsonObject],
     new: list[JsonObject],
     names: Names,
-    books: tuple[Book, Book],
+    noticed: Noticed,
     here: str,
     of: str,
 ) -> Iterator[Field]:
@@ -145,20 +149,19 @@ def _entries(
     for thing in {**was, **now}:
         path = f"{here}.{thing}"
         if thing not in was:
-            yield Field(path, f"{of}new {one_of} “{thing}”", "", _told(key, now[thing], books[1]))
+            yield Field(path, f"{of}new {one_of} “{thing}”", "", _told(key, now[thing], noticed))
         elif thing not in now:
             yield Field(path, f"{of}{one_of} “{thing}” taken out", "", "")
         elif was[thing] != now[thing]:
-            yield from _fields(was[thing], now[thing], names, books, path, f"{of}“{thing}” ")
+            yield from _fields(was[thing], now[thing], names, noticed, path, f"{of}“{thing}” ")
     if list(was) != list(now) and set(was) == set(now):
         yield Field(here, f"{of}order of the {label(key)}", "", ", ".join(now))
 
 
-def _told(key: str, entry: JsonObject, book: Book) -> str:
+def _told(key: str, entry: JsonObject, noticed: Noticed) -> str:
     if key != "beats":
         return str(entry.get("name", ""))
-    beat = next((b for cue in book.cues for b in cue.beats if b.id == entry["id"] and _full(b) == entry), None)
-    return (beat_told(beat, book) if beat is not None else "") or KINDS[entry["kind"]].name
+    return beat_told(_BEAT.validate_python(entry), noticed) or KINDS[entry["kind"]].name
 
 
 def _jar_entries(old: list[JsonObject], new: list[JsonObject], here: str) -> Iterator[Field]:

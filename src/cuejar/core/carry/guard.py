@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from cuejar.core.book.book import Book, House, Jar, ListName
-from cuejar.core.book.files import book_from, book_json
+from cuejar.core.book.files import book_json, rebuilt
 from cuejar.core.carry.declared import ASKED, never_of
 from cuejar.core.carry.differences import PARTS, entry_fields
 from cuejar.core.carry.powers import Power, exact_of, host_of, marked
@@ -16,6 +16,7 @@ from cuejar.core.carry.words import ONCE, Names, label, said
 from cuejar.core.parts.base import JsonObject
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.gear import Gear
+from cuejar.core.playbill.bill import Noticed
 
 
 @dataclass
@@ -29,18 +30,22 @@ class Asked:
 
 
 class Guard:
-    """Asks for what comes in, and makes it as it was where the answer is no."""
+    """Asks for what comes in, and makes it as it was where the answer is no. ``own`` is one's own book as JSON, ``data`` the other."""
 
-    def __init__(self, ours: Book, data: JsonObject, allowed: Set[str]) -> None:
-        self.ours, self.data = ours, data
-        self.own = book_json(ours)
+    def __init__(self, ours: Book, own: JsonObject, data: JsonObject, allowed: Set[str]) -> None:
+        self.ours, self.own, self.data = ours, own, data
+        self._names, self._noticed = Names(ours), Noticed(ours)
         self.asked: dict[str, Asked] = {}
         self.off: dict[str, None] = {}
         self._allowed = allowed
+        self._by: dict[str, set[str]] = {}
+        self._hosts: set[str] | None = None
 
     def allowed(self, power: Power, by: str) -> bool:
         one = self.asked.setdefault(power.key, Asked(power.key, power.what, [], power.key in self._allowed))
-        if by not in one.by:
+        names = self._by.setdefault(power.key, set())
+        if by not in names:
+            names.add(by)
             one.by.append(by)
         return one.allowed
 
@@ -79,14 +84,25 @@ class Guard:
                 if row["id"] in own:
                     self._fields(kind, own[row["id"]], row, str(row.get("name", row["id"])))
 
+    def _let_go(self, address: str) -> None:
+        """A hook that is allowed may go to its host."""
+        places = self.data.setdefault("house", {}).setdefault("hook_places", [])
+        host = host_of(address)
+        if self._hosts is None:
+            self._hosts = {folded(place["host"]) for place in places}
+        if host and folded(host) not in self._hosts:
+            self._hosts.add(folded(host))
+            places.append({"host": host})
+
     def _fields(self, kind: str, own: Any, row: JsonObject, name: str) -> None:
         fields = [field for field in ASKED.get(type(own), "").split() if field != "hook_places"]
         if not fields:
             return
         incoming = type(own).model_validate(row)
+        if all(getattr(own, key) == getattr(incoming, key) for key in fields):
+            return
         told = {
-            one.path.split(".")[0]: str(one)
-            for one in entry_fields(own, incoming, Names(self.ours), (self.ours, self.ours))
+            one.path.split(".")[0]: str(one) for one in entry_fields(own, incoming, self._names, self._noticed)
         }
         known = own.model_dump(mode="json", by_alias=True)
         for key in fields:
@@ -101,8 +117,10 @@ class Guard:
         for kind, tell in _TOLD.items():
             own = {entry.id: entry for entry in getattr(self.ours, kind)}
             own_rows = {entry["id"]: entry for entry in self.own.get(kind, [])}
-            now = book_from(self.data)
-            for entry, row in zip(getattr(now, kind), self.data.get(kind, []), strict=True):
+            for was, row in zip(getattr(merged, kind), self.data.get(kind, []), strict=True):
+                if row == own_rows.get(row["id"]):
+                    continue
+                entry = type(was).model_validate(row)
                 what, fields = tell(entry), ASKED[type(entry)]
                 known, exact = own.get(entry.id), exact_of(entry, fields)
                 if not entry.on or not what or (known is not None and exact_of(known, fields) == exact):
@@ -110,7 +128,7 @@ class Guard:
                 name = str(row.get("name") or row.get("title") or row["id"])
                 if self.allowed(Power(kind, marked(entry.id, exact), what), name):
                     if kind == "gear" and entry.kind == "hook":
-                        _let_go(self.data, entry.address)
+                        self._let_go(entry.address)
                 elif known is None:
                     row["on"] = False
                     self.off[name] = None
@@ -118,9 +136,9 @@ class Guard:
                     _as_ours(row, own_rows[entry.id], fields.split())
 
 
-def as_it_is_here(ours: Book, theirs: Book) -> tuple[Book, list[str]]:
-    """Theirs with what is never imported as it is here, and what that is, in words."""
-    data, own = book_json(theirs), book_json(ours)
+def as_it_is_here(ours: Book, own: JsonObject, theirs: Book) -> tuple[Book, list[str]]:
+    """Theirs with what is never imported as it is here (``own`` as JSON), and what that is, in words."""
+    data = book_json(theirs)
     names, stays = Names(ours, theirs), list[str]()
     house = dict(data.get("house", {}))
     _as_ours(house, own.get("house", {}), never_of(House))
@@ -129,8 +147,6 @@ def as_it_is_here(ours: Book, theirs: Book) -> tuple[Book, list[str]]:
             House(), name
         ):
             stays.append(f"the house’s “{label(name)}” ({said(name, getattr(theirs.house, name), names)})")
-    if house or "house" in data:
-        data["house"] = house
     folders = {jar.id: jar.folder for jar in ours.jars}
     jars = []
     for jar in data.get("jars", []):
@@ -152,8 +168,8 @@ def as_it_is_here(ours: Book, theirs: Book) -> tuple[Book, list[str]]:
             stays.append(f"the address of “{one.get('name') or one['id']}” ({one['address']})")
             one = {**one, "address": known.address}
         gear.append(one)
-    data |= {**({"jars": jars} if jars else {}), **({"gear": gear} if gear else {})}
-    return book_from(data), stays
+    changed = {**data, "house": house, **({"jars": jars} if jars else {}), **({"gear": gear} if gear else {})}
+    return (rebuilt(changed, (theirs, data)), stays) if stays or house != data.get("house", {}) else (theirs, stays)
 
 
 def _as_ours(row: JsonObject, ours: JsonObject, fields: Sequence[str]) -> None:
@@ -162,14 +178,6 @@ def _as_ours(row: JsonObject, ours: JsonObject, fields: Sequence[str]) -> None:
         row.pop(key, None)
         if key in ours:
             row[key] = ours[key]
-
-
-def _let_go(data: JsonObject, address: str) -> None:
-    """A hook that is allowed may go to its host."""
-    house = data.setdefault("house", {})
-    places, host = house.setdefault("hook_places", []), host_of(address)
-    if host and all(folded(place["host"]) != folded(host) for place in places):
-        places.append({"host": host})
 
 
 def _gear_told(gear: Any) -> str:

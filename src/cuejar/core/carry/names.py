@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence, Set
 from typing import NamedTuple
 
 from cuejar.core.book.book import Book
@@ -45,8 +45,9 @@ def brought_home(
         chosen: by a lost name's key what stands for it; without one the nearest does, an empty one leaves it as it is.
     """
     found: dict[str, Lost] = {}
+    wanted = frozenset(cues)
     for _ in range(_TIMES):
-        fresh = {lost.key: lost for lost in _lost(theirs, cues, gear, catalogues) if lost.key not in found}
+        fresh = {lost.key: lost for lost in _lost(theirs, wanted, gear, catalogues) if lost.key not in found}
         if not fresh:
             break
         for key, lost in fresh.items():
@@ -58,7 +59,7 @@ def brought_home(
     return theirs, list(found.values())
 
 
-def _lost(book: Book, cues: Sequence[str], gear: Sequence[Gear], catalogues: Catalogues) -> Iterator[Lost]:
+def _lost(book: Book, cues: Set[str], gear: Sequence[Gear], catalogues: Catalogues) -> Iterator[Lost]:
     looked = Looked(book, Lengths(book, None), {}, catalogues, {})
     for cue in book.cues:
         if cue.id not in cues:

@@ -15,10 +15,12 @@ from urllib.parse import urlsplit
 from cuejar.core.book.book import Book, Cue
 from cuejar.core.carry.declared import asked_of
 from cuejar.core.carry.words import Names, said
-from cuejar.core.parts.base import JsonObject
+from cuejar.core.parts.base import BookError, JsonObject, Problem
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.steps import FromJar
 
+MOST_WAYS = 1_000_000
+"""How many ways from cue to cue are followed."""
 MOST_TOLD = 160
 """How much of a body or text is shown."""
 
@@ -42,32 +44,39 @@ def marked(name: str, value: Any) -> str:
 
 
 def powers(book: Book) -> dict[str, dict[Power, None]]:
-    """What every cue can do, by its id."""
+    """What every cue can do, by its id.
+
+    Raises:
+        BookError: the cues fire each other in too many ways to tell.
+    """
     asked = _Asked(book)
     own = {cue.id: dict.fromkeys(asked.of(cue)) for cue in book.cues}
-    fires = {cue.id: list(_fired(cue, book)) for cue in book.cues}
+    # A jar of cues is a stop on the way, so that it is walked once however many draw from it.
+    fires = {("cue", cue.id): [_target(beat.cue) for beat in cue.beats if beat.kind == "fire"] for cue in book.cues}
+    fires |= {("jar", jar.id): [("cue", one.value) for one in jar.entries] for jar in book.jars if jar.kind == "cue"}
     reach: dict[str, dict[Power, None]] = {}
+    steps = 0
     for cue in book.cues:
-        met, waiting = {cue.id}, [cue.id]
+        start = ("cue", cue.id)
+        met, waiting = {start}, [start]
         found: dict[Power, None] = {}
         while waiting:
-            one = waiting.pop()
-            found |= own.get(one, {})
-            fresh = [other for other in fires.get(one, []) if other not in met]
+            stop = waiting.pop()
+            if stop[0] == "cue":
+                found |= own.get(stop[1], {})
+            fired = fires.get(stop, [])
+            fresh = [other for other in fired if other not in met]
             met |= set(fresh)
             waiting += fresh
+            steps += 1 + len(fired)
+            if steps > MOST_WAYS:
+                raise BookError([Problem(f"cues {cue.name}", "the cues fire each other in too many ways to be checked")])
         reach[cue.id] = found
     return reach
 
 
-def _fired(cue: Cue, book: Book) -> Iterator[str]:
-    for beat in cue.beats:
-        if beat.kind == "fire":
-            if isinstance(beat.cue, FromJar):
-                wanted = beat.cue.jar
-                yield from (entry.value for jar in book.jars if jar.id == wanted for entry in jar.entries)
-            else:
-                yield beat.cue
+def _target(cue: str | FromJar) -> tuple[str, str]:
+    return ("jar", cue.jar) if isinstance(cue, FromJar) else ("cue", cue)
 
 
 class _Asked:

@@ -7,7 +7,6 @@ Everything that points at an entry of one of the book's lists is met once, with 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from copy import deepcopy
 from typing import Any, NamedTuple
 
 from cuejar.core.book.book import Book, Cue
@@ -38,7 +37,7 @@ Change = Callable[[Key, Key], str | None]
 
 def renamed(book: Book, change: Change) -> JsonObject:
     """The book's JSON with every reference as ``change`` says."""
-    data = deepcopy(book_json(book))
+    data = book_json(book)
     _Walk(book, data, change).all()
     return data
 
@@ -51,7 +50,7 @@ def references(book: Book) -> dict[Key, dict[Key, None]]:
         named.setdefault(owner, {})[what] = None
         return what.id
 
-    _Walk(book, deepcopy(book_json(book)), seen).all()
+    _Walk(book, book_json(book), seen).all()
     return named
 
 
@@ -60,6 +59,7 @@ class _Walk:
 
     def __init__(self, book: Book, data: JsonObject, change: Change) -> None:
         self.book, self.data, self.change = book, data, change
+        self.inlets = {inlet.id for inlet in book.inlets}
 
     def all(self) -> None:
         for cue, row in self._both("cues"):
@@ -129,10 +129,9 @@ class _Walk:
     def _cue(self, cue: Cue, row: JsonObject) -> None:
         owner = Key("cues", cue.id)
         self._one(owner, "lanes", row, "lane")
-        inlets = {inlet.id for inlet in self.book.inlets}
         for call in row.get("calls", []):
             self._one(owner, "rewards", call, "reward")
-            if call["kind"] == "hook" and call["name"] in inlets:
+            if call["kind"] == "hook" and call["name"] in self.inlets:
                 self._one(owner, "inlets", call, "name")
         for beat, told in zip(cue.beats, row.get("beats", []), strict=True):
             for key in ("media", "text", "colour", "cue"):

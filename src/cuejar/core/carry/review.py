@@ -14,20 +14,23 @@ from collections.abc import Mapping, Sequence, Set
 from dataclasses import dataclass, field
 from typing import Any, Literal, NamedTuple
 
+from pydantic_core import from_json, to_json
+
 from cuejar.core.book.book import LISTS, Book, Cue
-from cuejar.core.book.files import book_from, book_json
+from cuejar.core.book.files import book_json, rebuilt
 from cuejar.core.carry.differences import PARTS, Field, State, entry_fields
 from cuejar.core.carry.guard import Asked, Guard, as_it_is_here
 from cuejar.core.carry.names import Lost, brought_home
 from cuejar.core.carry.powers import powers
 from cuejar.core.carry.references import Key, references, renamed
 from cuejar.core.carry.secrets import payloads_of_ours, with_ours
-from cuejar.core.carry.telling import told
-from cuejar.core.carry.words import ONCE, Names, name_of, order_of
+from cuejar.core.carry.telling import Telling
+from cuejar.core.carry.words import ONCE, Names, order_of
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.parts.base import BookError, JsonObject, Problem
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.slugs import slug
+from cuejar.core.playbill.bill import Noticed
 
 Scope = Literal["book", "cues"]
 BY_NAME = frozenset({"lanes", "rewards", "cast", "gear", "overlays", "sets", "inlets"})
@@ -103,21 +106,23 @@ def reviewed(
         else (theirs, [])
     )
     stays: list[str] = []
+    own = book_json(ours)
     if not trusted:
-        theirs, stays = as_it_is_here(ours, theirs)
+        theirs, stays = as_it_is_here(ours, own, theirs)
     if scope == "cues":
-        updates = _updates(ours, theirs, same)
+        updates = _updates(ours, own, theirs, same)
     rows = _rows(ours, theirs, scope, same, updates)
     for row in rows:
         row.takes = row.takes or (fresh and scope == "book")
     _choose(rows, choices, scope)
     _take_along(rows, ours, theirs, same)
     _name_beside(rows, ours, theirs)
-    used = [name_of(ours, Key(key.kind, thing)) for key, thing in same.items() if key.kind in BY_NAME]
+    names = Names(ours)
+    used = [names.of(key.kind, thing) for key, thing in same.items() if key.kind in BY_NAME]
     review = Review(rows, lost, [], used, stays=stays)
     try:
-        merged = _merged(ours, theirs, rows, same, review, scope)
-        review.book = merged if trusted else _guarded(ours, merged, choices, review)
+        merged = _merged(ours, own, theirs, rows, same, review, scope)
+        review.book = merged if trusted else _guarded(ours, own, merged, choices, review)
     except BookError as error:
         review.problems = list(error.problems)
     return review
@@ -131,31 +136,62 @@ def _same(ours: Book, theirs: Book) -> dict[Key, str]:
     """What of theirs is here already: by name where that is what counts, else where nothing in it differs; and files by content."""
     found: dict[Key, str] = {}
     for kind in LISTS:
-        own = getattr(ours, kind)
+        own = _Own(kind, getattr(ours, kind))
         for entry in getattr(theirs, kind):
-            if kind == "media":
-                match = next((one for one in own if one.file is not None and one.file == entry.file), None)
-            elif kind in BY_NAME:
-                near = [one for one in own if _called(one) == _called(entry)]
-                if kind == "gear":
-                    near = [one for one in near if one.kind == entry.kind]
-                match = next((one for one in near if one.id == entry.id), near[0] if near else None)
-            else:
-                match = next((one for one in own if one.id == entry.id and _alike(one, entry)), None)
-                match = match or next((one for one in own if _same_content(kind, one, entry)), None)
+            match = own.match(entry)
             if match is not None:
                 found[Key(kind, entry.id)] = match.id
     return found
 
 
-def _updates(ours: Book, theirs: Book, same: dict[Key, str]) -> dict[Key, str]:
+class _Own:
+    """One of the lists here, in which an entry of theirs is looked for."""
+
+    def __init__(self, kind: str, own: Sequence[Any]) -> None:
+        self.kind = kind
+        self.by_id = {one.id: one for one in own}
+        self.by_file = {one.file: one for one in reversed(own) if kind == "media" and one.file is not None}
+        self.called: dict[tuple[str, str], list[Any]] = {}
+        self.beside: dict[tuple[str, str], Any] = {}
+        for one in own:
+            if kind in BY_NAME:
+                self.called.setdefault(self._called(one), []).append(one)
+            if kind in ("jars", "patterns"):
+                self.beside.setdefault((one.id.rpartition("-")[0], _content(one)), one)
+
+    def _called(self, entry: Any) -> tuple[str, str]:
+        return _called(entry), entry.kind if self.kind == "gear" else ""
+
+    def match(self, entry: Any) -> Any:
+        """What stands for it here; none."""
+        if self.kind == "media":
+            return self.by_file.get(entry.file)
+        there = self.by_id.get(entry.id)
+        if self.kind in BY_NAME:
+            near = self.called.get(self._called(entry), [])
+            return there if there is not None and there in near else near[0] if near else None
+        if there is not None and _alike(there, entry):
+            return there
+        # Something that came before beside one's own of its id is the same but for its id and its name.
+        return self.beside.get((entry.id, _content(entry))) if self.beside else None
+
+
+def _content(entry: Any) -> str:
+    """An entry without its id and its name, to be compared."""
+    content: str = entry.model_dump_json(by_alias=True, exclude={"id", "name"})
+    return content
+
+
+def _updates(ours: Book, own_book: JsonObject, theirs: Book, same: dict[Key, str]) -> dict[Key, str]:
     """Cues that came before, by where they came from: one's own ids. Those in which nothing differs are in ``same`` from then on."""
     by_origin = {cue.origin: cue for cue in ours.cues if cue.origin}
     found = {
         Key("cues", cue.id): by_origin[cue.origin].id for cue in theirs.cues if cue.origin and cue.origin in by_origin
     }
+    if not found:
+        return found
     incoming = renamed(theirs, lambda owner, what: found.get(what) or same.get(what) or what.id)
-    own = {cue["id"]: cue for cue in book_json(ours).get("cues", [])}
+    own = {cue["id"]: cue for cue in own_book.get("cues", [])}
     for cue, entry in zip(theirs.cues, incoming.get("cues", []), strict=True):
         key = Key("cues", cue.id)
         if key in found and _plain(entry) == _plain(own[found[key]]):
@@ -175,46 +211,38 @@ def _alike(one: Any, other: Any) -> bool:
     return bool(one == other)
 
 
-def _same_content(kind: str, one: Any, other: Any) -> bool:
-    """Whether something came before beside one's own of its id, and is the same but for its id and name."""
-    if kind not in ("jars", "patterns"):
-        return False
-    named = {"id": other.id, "name": other.name}
-    return one.id.startswith(f"{other.id}-") and bool(one.model_copy(update=named) == other)
-
-
 def _rows(
     ours: Book, theirs: Book, scope: Scope, same: Mapping[Key, str], updates: Mapping[Key, str] | None = None
 ) -> list[Row]:
     rows: list[Row] = []
-    names, books = Names(ours, theirs), (ours, theirs)
+    names, noticed, telling = Names(ours, theirs), Noticed(theirs), Telling(theirs)
+    our_names, our_cues = Names(ours), {cue.id: cue for cue in ours.cues}
     if scope == "book":
         for part in PARTS:
             old, new = getattr(ours, part), getattr(theirs, part)
             if old != new:
-                rows.append(Row(Key(part), ONCE[part], "changed", entry_fields(old, new, names, books), True))
+                rows.append(Row(Key(part), ONCE[part], "changed", entry_fields(old, new, names, noticed), True))
     for kind in LISTS:
         own = {entry.id: entry for entry in getattr(ours, kind)}
         for entry in getattr(theirs, kind):
             key = Key(kind, entry.id)
             there = own.pop(entry.id, None)
-            name = name_of(theirs, key)
+            name = telling.names.of(kind, entry.id)
             if updates and key in updates:
-                known = next(one for one in ours.cues if one.id == updates[key])
-                fields = entry_fields(known, entry.model_copy(update={"id": known.id, "on": known.on}), names, books)
-                rows.append(Row(key, name, "changed", fields, True, as_id=known.id, told=told(kind, entry, theirs)))
+                known = our_cues[updates[key]]
+                fields = entry_fields(known, entry.model_copy(update={"id": known.id, "on": known.on}), names, noticed)
+                rows.append(Row(key, name, "changed", fields, True, as_id=known.id, told=telling.told(kind, entry)))
                 continue
             if key in same or (there is not None and _alike(there, entry)):
                 continue
             if there is None:
-                rows.append(Row(key, name, "new", [], True, told=told(kind, entry, theirs)))
+                rows.append(Row(key, name, "new", [], True, told=telling.told(kind, entry)))
             else:
-                fields = entry_fields(there, entry, names, books)
-                rows.append(
-                    Row(key, name, "changed", fields, True, True, scope == "cues", told=told(kind, entry, theirs))
-                )
+                fields = entry_fields(there, entry, names, noticed)
+                told = telling.told(kind, entry)
+                rows.append(Row(key, name, "changed", fields, True, True, scope == "cues", told=told))
         if scope == "book":
-            rows += [Row(Key(kind, thing), name_of(ours, Key(kind, thing)), "removed", [], False) for thing in own]
+            rows += [Row(Key(kind, thing), our_names.of(kind, thing), "removed", [], False) for thing in own]
             there_too = {entry.id for entry in getattr(theirs, kind)}
             was, now = (
                 [entry.id for entry in getattr(book, kind) if entry.id in there_too and entry.id not in own_only]
@@ -235,6 +263,8 @@ def _choose(rows: list[Row], choices: Choices, scope: Scope) -> None:
 
 def _take_along(rows: list[Row], ours: Book, theirs: Book, same: Mapping[Key, str]) -> None:
     """What is taken takes along what it names and what is not here under that id."""
+    if all(row.takes for row in rows if row.state == "new"):
+        return
     by_key = {row.key: row for row in rows}
     named = references(theirs)
     waiting = [row for row in rows if row.takes and row.state != "removed"]
@@ -249,21 +279,32 @@ def _take_along(rows: list[Row], ours: Book, theirs: Book, same: Mapping[Key, st
 
 def _name_beside(rows: list[Row], ours: Book, theirs: Book) -> None:
     """Ids for what comes in beside one's own."""
+    taken = {kind: {entry.id for book in (ours, theirs) for entry in getattr(book, kind)} for kind in LISTS}
+    for row in rows:
+        if row.as_id:
+            taken[row.key.kind].add(row.as_id)
     for row in rows:
         if row.takes and row.beside:
-            taken = {entry.id for book in (ours, theirs) for entry in getattr(book, row.key.kind)}
-            taken |= {other.as_id for other in rows if other.key.kind == row.key.kind}
-            row.as_id = slug(row.key.id, taken)
+            row.as_id = slug(row.key.id, taken[row.key.kind])
+            taken[row.key.kind].add(row.as_id)
 
 
-def _merged(ours: Book, theirs: Book, rows: list[Row], same: Mapping[Key, str], review: Review, scope: Scope) -> Book:
+def _merged(
+    ours: Book,
+    own_json: JsonObject,
+    theirs: Book,
+    rows: list[Row],
+    same: Mapping[Key, str],
+    review: Review,
+    scope: Scope,
+) -> Book:
     ids = {row.key: row.as_id for row in rows if row.as_id}
 
     def to(owner: Key, what: Key) -> str:
         return ids.get(what) or same.get(what) or what.id
 
     incoming = renamed(theirs, to)
-    data = dict(book_json(ours))
+    data = dict(own_json)
     taken = {row.key: row for row in rows if row.takes}
     for part in PARTS:
         if Key(part) in taken:
@@ -301,29 +342,35 @@ def _merged(ours: Book, theirs: Book, rows: list[Row], same: Mapping[Key, str], 
             else:
                 own = {entry.id for entry in getattr(ours, kind)}
                 data[kind] = _placed(entries, own, [entry["id"] for entry in wanted])
-    return _without_removed(data, [row for row in taken.values() if row.state == "removed"], review)
+    whole = rebuilt(data, (ours, own_json), (theirs, book_json(theirs)))
+    removed = [row for row in taken.values() if row.state == "removed"]
+    return _without_removed(whole, removed, review) if removed else whole
 
 
 def _ordered(entries: dict[str, JsonObject], wanted: list[JsonObject]) -> list[JsonObject]:
     """Entries in the order in which they are wanted; those that are not wanted stay behind the one that they stood behind."""
     ids = [entry["id"] for entry in wanted if entry["id"] in entries]
-    after = ""
-    for thing in entries:
-        if thing not in ids:
-            ids.insert(ids.index(after) + 1 if after in ids else 0, thing)
-        after = thing
-    return [entries[thing] for thing in ids]
+    return [entries[thing] for thing in _woven(ids, list(entries))]
 
 
 def _placed(entries: dict[str, JsonObject], own: Set[str], wanted: Sequence[str]) -> list[JsonObject]:
     """One's own entries in their order; each that is new behind the one that it stands behind where it comes from."""
-    ids = [thing for thing in entries if thing in own]
-    for place, thing in enumerate(wanted):
-        if thing in entries and thing not in own:
-            before = next((one for one in reversed(wanted[:place]) if one in ids), None)
-            ids.insert(ids.index(before) + 1 if before is not None else 0, thing)
-    ids += [thing for thing in entries if thing not in ids]
+    ids = _woven([thing for thing in entries if thing in own], [thing for thing in wanted if thing in entries])
+    there = set(ids)
+    ids += [thing for thing in entries if thing not in there]
     return [entries[thing] for thing in ids]
+
+
+def _woven(order: Sequence[str], others: Sequence[str]) -> list[str]:
+    """An order, with what only the other order has behind the one that it stands behind there."""
+    behind: dict[str, list[str]] = {thing: [] for thing in order}
+    first, last = list[str](), ""
+    for thing in others:
+        if thing in behind:
+            last = thing
+        else:
+            (behind[last] if last else first).append(thing)
+    return [*first, *(one for thing in order for one in (thing, *behind[thing]))]
 
 
 def _apart(entry: JsonObject, names: set[str]) -> JsonObject:
@@ -337,17 +384,16 @@ def _apart(entry: JsonObject, names: set[str]) -> JsonObject:
     return {**entry, key: f"{name[:190]} ({number})"}
 
 
-def _without_removed(data: JsonObject, removed: list[Row], review: Review) -> Book:
+def _without_removed(whole: Book, removed: list[Row], review: Review) -> Book:
     """Takes out what is removed; what something that stays still names is kept, and said."""
-    whole = book_from(data)
     out = {row.key: row for row in removed}
     named = references(whole)
-    staying = True
-    while staying and out:
-        used = {what for owner, some in named.items() if owner not in out and owner.id for what in some}
-        staying = bool(out.keys() & used)
-        for key in list(out.keys() & used):
-            review.kept.append(out.pop(key).name)
+    staying = [owner for owner in named if owner not in out and owner.id]
+    while staying:
+        for what in named.get(staying.pop(), {}):
+            if what in out:
+                review.kept.append(out.pop(what).name)
+                staying.append(what)
 
     def to(_: Key, what: Key) -> str | None:
         return None if what in out else what.id
@@ -358,13 +404,14 @@ def _without_removed(data: JsonObject, removed: list[Row], review: Review) -> Bo
             data[kind] = [entry for entry in data[kind] if Key(kind, entry["id"]) not in out]
     if data.get("reading", {}).get("default") not in {part["id"] for part in data.get("cast", [])}:
         data.get("reading", {}).pop("default", None)
-    return book_from(data)
+    return rebuilt(data, (whole, book_json(whole)))
 
 
-def _guarded(ours: Book, merged: Book, choices: Choices, review: Review) -> Book:
+def _guarded(ours: Book, own: JsonObject, merged: Book, choices: Choices, review: Review) -> Book:
     """Leaves out what is never taken, and what could do more than before and was not allowed."""
-    data = book_json(merged)
-    guard = Guard(ours, data, choices.allowed)
+    told = book_json(merged)
+    data: JsonObject = from_json(to_json(told))
+    guard = Guard(ours, own, data, choices.allowed)
     guard.never()
     guard.house()
     guard.parts()
@@ -380,4 +427,4 @@ def _guarded(ours: Book, merged: Book, choices: Choices, review: Review) -> Book
             cue["on"] = False
     guard.entries(merged)
     review.asked, review.off = list(guard.asked.values()), list(dict.fromkeys([*review.off, *guard.off]))
-    return book_from(data)
+    return rebuilt(data, (merged, told))

@@ -20,7 +20,7 @@ from cuejar.core.kinds.table import KINDS
 from cuejar.core.parts.base import DAY_S, BookError, JsonObject, Problem
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.slugs import slug
-from cuejar.core.playbill.bill import beat_told
+from cuejar.core.playbill.bill import Noticed, beat_told
 from cuejar.core.rules.score import Span
 
 OURS = "cue-jar"
@@ -92,6 +92,7 @@ def written(cue: Cue, book: Book, spans: Sequence[Span], media: Mapping[str, Med
     """A cue's score as an OTIO document; where lengths vary it is the shortest."""
     timeline = otio.schema.Timeline(cue.name, metadata={OURS: {"cue": cue.id}})
     beats = {beat.id: beat for beat in cue.beats}
+    noticed = Noticed(book)
     for span in spans:
         beat = beats[span.beat]
         kind, start = KINDS[beat.kind], span.start.shortest
@@ -106,7 +107,7 @@ def written(cue: Cue, book: Book, spans: Sequence[Span], media: Mapping[str, Med
         if _frame(start) > 0:
             track.append(otio.schema.Gap(source_range=_frames(0, _frame(start))))
         there = media.get(getattr(getattr(beat, "media", None), "file", ""))
-        told = beat_told(beat, book)
+        told = beat_told(beat, noticed)
         name = there.name if there is not None else told or beat.id
         track.extend(_clips(name, there, told or beat.kind, _frame(start), _frame(end), about))
         timeline.tracks.append(track)

@@ -139,6 +139,10 @@ class Looked(Protocol):
     @property
     def gear(self) -> Sequence[Gear]: ...
     @property
+    def by_id(self) -> Mapping[str, Gear]: ...
+    @property
+    def targets(self) -> frozenset[str]: ...
+    @property
     def patterns(self) -> Sequence[HapticPattern]: ...
     @property
     def hosts(self) -> frozenset[str]:
@@ -315,7 +319,7 @@ def lost_thing(beat: Beat, error: NotThere, keys: Mapping[str, str]) -> Snag:
 
 def no_bridge(beat: Beat, gear: str, looked: Looked) -> Iterator[Snag]:
     """The gear that a beat names has no things."""
-    named = next((one for one in looked.gear if one.id == gear), None)
+    named = looked.by_id.get(gear)
     if named is not None and kind_of(named.kind).paths is not things_of:
         what = (
             f"“{beat.id}” needs a thing, and {named.name or gear} has none: it is {kind_of(named.kind).title.lower()}."

@@ -37,7 +37,7 @@ def _own_ms(b: HookBeat) -> int | None:
 
 
 def _snags(b: HookBeat, looked: Looked) -> Iterator[Snag]:
-    gear = next((one for one in looked.gear if one.id == b.hook), None)
+    gear = looked.by_id.get(b.hook)
     host = urlsplit(gear.address).hostname if gear is not None and gear.address else None
     if host and host.casefold() not in looked.hosts:
         yield Snag("hook_not_allowed", f"Hooks may not go to {host} yet.", "Allow it on the Rig page.", is_error=True)

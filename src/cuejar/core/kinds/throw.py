@@ -34,8 +34,7 @@ def _own_ms(b: ThrowBeat) -> int | None:
 
 
 def _snags(b: ThrowBeat, looked: Looked) -> Iterator[Snag]:
-    targets = {target.id for gear in looked.gear if gear.kind == "avatar" for target in gear.targets}
-    if not targets or not set(b.targets) <= targets:
+    if not looked.targets or not looked.targets.issuperset(b.targets):
         what = f"“{b.id}” is thrown at a circle that is not laid; it goes to the middle or to another."
         yield Snag("no_target", what, "Lay circles over the avatar on the stage.")
 

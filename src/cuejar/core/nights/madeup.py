@@ -10,7 +10,11 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections.abc import Iterable, Iterator, Mapping
+from functools import cached_property, lru_cache
+from itertools import accumulate
 from typing import Any
+
+import ahocorasick
 
 from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_from, book_json
@@ -21,9 +25,8 @@ from cuejar.core.nights.timeline import Timeline
 from cuejar.core.parts.base import BookError, JsonObject
 from cuejar.core.rules.words import letters_of
 
-SHORTEST, WITHIN, ANYWHERE, FIRST = 3, 6, 8, 3
-"""A name with fewer letters is not looked for within texts; one with so many also within words, and with so many over several words;
-by so many letters names are found."""
+SHORTEST, WITHIN, ANYWHERE = 3, 6, 8
+"""A name with fewer letters is not looked for within texts; one with so many also within words, and with so many over several words."""
 SAID = frozenset({"viewer", "viewers", "text", "message", "payload", "words", "why"})
 """Where words and viewers stand in a happening."""
 STRUCTURE = frozenset({"kind", "format", "version", "font", "colour", "sha256"})
@@ -35,7 +38,7 @@ class _Letters:
     """A text as the eye takes it: its letters, and where each stands.
 
     ``at`` are the places of the letters in the text, ``ends`` how far each goes; ``joined`` whether one follows the letter before it with
-    nothing between them.
+    nothing between them. A letter that comes again behind a gap counts once in ``bare``: ``runs`` are the first letters of its letters.
     """
 
     def __init__(self, text: str) -> None:
@@ -64,12 +67,45 @@ class _Letters:
                 self.joined.append(not gap)
                 gap = False
         self.letters = "".join(letters)
+        self.runs = [i for i, c in enumerate(letters) if i == 0 or letters[i - 1] != c]
+        self.bare = "".join([letters[i] for i in self.runs])
+
+    @cached_property
+    def gaps(self) -> list[int]:
+        """How many gaps there are before each letter and at it."""
+        return list(accumulate(not joined for joined in self.joined))
 
 
+@lru_cache(maxsize=100_000)
 def _bare(name: str) -> str:
     """A name's letters, without a doubled one across its marks."""
-    letters = _Letters(name).letters
-    return "".join(c for i, c in enumerate(letters) if i == 0 or letters[i - 1] != c)
+    return _Letters(name).bare
+
+
+class _Finder:
+    """Finds names in letters, all of them in one pass (an automaton of Aho and Corasick, 1975)."""
+
+    def __init__(self, bares: Iterable[str]) -> None:
+        self._automaton = ahocorasick.Automaton()
+        for bare in bares:
+            if bare:
+                self._automaton.add_word(bare, len(bare))
+        self._is_empty = not len(self._automaton)
+        if not self._is_empty:
+            self._automaton.make_automaton()
+
+    def lengths(self, letters: str) -> dict[int, list[int]]:
+        """How long the names are that begin at a letter, the longest first; by the letter's number."""
+        found: dict[int, list[int]] = {}
+        if not self._is_empty and letters:
+            for last, length in self._automaton.iter(letters):
+                found.setdefault(last - length + 1, []).append(length)
+        for lengths in found.values():
+            lengths.sort(reverse=True)
+        return found
+
+    def has(self, letters: str) -> bool:
+        return not self._is_empty and bool(letters) and next(self._automaton.iter(letters), None) is not None
 
 
 class MadeUp:
@@ -81,6 +117,7 @@ class MadeUp:
         """
         told = list(dict.fromkeys((viewer, name) for viewer, name in viewers if viewer or name))
         real = {bare for pair in told for bare in map(_bare, pair) if len(bare) >= SHORTEST}
+        within = _Finder(bare for bare in real if len(bare) >= WITHIN)
         self._names: dict[str, str] = {}
         self._ids: dict[str, str] = {}
         self._by_letters: dict[str, str] = {}
@@ -93,13 +130,11 @@ class MadeUp:
                 number += 1
                 if viewer:
                     self._ids[viewer] = f"viewer-{number}"
-                self._names[whose] = next(made for made in _made(number) if not _names_any(made, real))
+                self._names[whose] = next(made for made in _made(number) if not _names_any(made, real, within))
             for one in (name, viewer):
                 if len(bare := _bare(one)) >= SHORTEST:
                     self._by_letters.setdefault(bare, self._names[whose])
-        self._begin: dict[str, list[str]] = {}
-        for bare in sorted(self._by_letters, key=len, reverse=True):
-            self._begin.setdefault(bare[:FIRST], []).append(bare)
+        self._finder = _Finder(self._by_letters)
         self._known: dict[str, str] = {}
 
     def name(self, viewer: str, name: str = "") -> str:
@@ -113,7 +148,7 @@ class MadeUp:
 
     def text(self, text: str) -> str:
         """The text, in which viewers are called by their made-up names."""
-        if not text or not self._begin:
+        if not text or not self._by_letters:
             return text
         known = self._known.get(text)
         if known is None:
@@ -124,36 +159,23 @@ class MadeUp:
 
     def _renamed(self, text: str) -> str:
         letters = _Letters(text)
+        runs, count = letters.runs, len(letters.letters)
+        found = self._finder.lengths(letters.bare)
         pieces: list[str] = []
-        place = done = 0
-        while place <= len(letters.letters) - FIRST:
-            found = self._found(letters, place)
-            if found is None:
-                place += 1
-                continue
-            bare, end = found
-            pieces += [text[done : letters.at[place]], self._by_letters[bare]]
-            done, place = letters.ends[end - 1], end
+        done = free = 0
+        for run in sorted(found):
+            # A letter that comes again behind a gap may begin the name at each of its places.
+            for place in range(runs[run], runs[run + 1] if run + 1 < len(runs) else count):
+                if place < free:
+                    continue
+                ends = ((length, runs[run + length - 1] + 1) for length in found[run])
+                fits = next(((n, end) for n, end in ends if _is_apart(letters, place, end, n)), None)
+                if fits is not None:
+                    bare = letters.bare[run : run + fits[0]]
+                    pieces += [text[done : letters.at[place]], self._by_letters[bare]]
+                    done, free = letters.ends[fits[1] - 1], fits[1]
+                    break
         return "".join([*pieces, text[done:]]) if pieces else text
-
-    def _found(self, letters: _Letters, place: int) -> tuple[str, int] | None:
-        """A name that stands there: its letters, and behind which letter it ends."""
-        for bare in self._begin.get(self._first(letters, place), ()):
-            end = _match(letters, place, bare)
-            if end is not None and _is_apart(letters, place, end, len(bare)):
-                return bare, end
-        return None
-
-    @staticmethod
-    def _first(letters: _Letters, place: int) -> str:
-        """The first letters from a place on, a doubled one once."""
-        out: list[str] = []
-        for letter in letters.letters[place : place + 4 * FIRST]:
-            if not out or out[-1] != letter:
-                out.append(letter)
-            if len(out) == FIRST:
-                break
-        return "".join(out)
 
     def deep(self, value: Any, key: str = "") -> Any:
         """JSON in which every text, keys too, has made-up names; ids of viewers are made up too."""
@@ -226,30 +248,16 @@ def _made(number: int) -> Iterator[str]:
         yield f"{NAMES_OF_VIEWERS[(number - 1 + more) % len(NAMES_OF_VIEWERS)]}_{number + more * 1_000}"
 
 
-def _names_any(text: str, real: set[str]) -> bool:
+def _names_any(text: str, real: set[str], within: _Finder) -> bool:
     """Whether a name would be taken for somebody's."""
     bare = _bare(text)
     parts = {_bare(part) for part in text.split("_")}
-    return bool(({bare} | parts) & real) or any(len(one) >= WITHIN and one in bare for one in real)
-
-
-def _match(letters: _Letters, place: int, bare: str) -> int | None:
-    """Behind which letter a name ends that begins at a place; doubled letters count once."""
-    there, at = letters.letters, place
-    for i, letter in enumerate(bare):
-        if at >= len(there) or there[at] != letter:
-            return None
-        at += 1
-        while at < len(there) and there[at] == letter and (i + 1 == len(bare) or bare[i + 1] != letter):
-            if not letters.joined[at] and i + 1 == len(bare):
-                break  # The same letter begins the next word.
-            at += 1
-    return at
+    return bool(({bare} | parts) & real) or within.has(bare)
 
 
 def _is_apart(letters: _Letters, place: int, end: int, length: int) -> bool:
     """Whether what stands there is a name, and not a part of other words."""
-    gaps = [i for i in range(place + 1, end) if not letters.joined[i]]
+    gaps = letters.gaps[end - 1] - letters.gaps[place]
     begins = not letters.joined[place]
     ends = end == len(letters.letters) or not letters.joined[end]
     plural = (
@@ -258,7 +266,7 @@ def _is_apart(letters: _Letters, place: int, end: int, length: int) -> bool:
     if not gaps:
         return length >= WITHIN or (begins and (ends or plural))
     # Over several words: where it begins and ends with one, or its letters are spread out.
-    spread = len(gaps) >= (end - place) // 2
+    spread = gaps >= (end - place) // 2
     return (begins and (ends or plural)) or (spread and length >= WITHIN) or length >= ANYWHERE
 
 

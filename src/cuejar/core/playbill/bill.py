@@ -66,10 +66,11 @@ class Bill:
     all_texts: list[Text] = field(default_factory=list)
 
 
-class _Names:
-    """The book's names, as beats are told to viewers."""
+class Noticed:
+    """What of a book viewers notice, and what it is called."""
 
     def __init__(self, book: Book) -> None:
+        self.house = book.house
         self._media = {entry.id: entry.name for entry in book.media}
         self._jars = {jar.id: jar for jar in book.jars}
         self._cues = {cue.id: cue.name for cue in book.cues}
@@ -95,20 +96,20 @@ class _Names:
         return self._parts.get(part, "") if part is not None else ""
 
 
-def beat_told(beat: Beat, book: Book) -> str:
+def beat_told(beat: Beat, names: Noticed) -> str:
     """What a beat does, in plain words; empty where viewers notice nothing of it."""
     kind = KINDS[getattr(beat, "kind", "")]
-    words, length = kind.tells(beat, _Names(book)), getattr(beat, "length", None)
+    words, length = kind.tells(beat, names), getattr(beat, "length", None)
     if words and kind.way != "strike" and isinstance(length, ForSeconds) and length.s >= 1:
         words += f" for {length.s:g} s"
     return words
 
 
-def does(cue: Cue, book: Book) -> str:
+def does(cue: Cue, names: Noticed) -> str:
     """What a cue does, in plain words, in the order in which it begins."""
     told = dict[str, None]()
     for beat in cue.beats:
-        words = "" if switched_off(beat.kind, book.house) else beat_told(beat, book)
+        words = "" if switched_off(beat.kind, names.house) else beat_told(beat, names)
         if words:
             told[words] = None
     some = list(told)
@@ -183,13 +184,13 @@ def build(book: Book, samples: Mapping[str, str] | None = None) -> Bill:
             ("foot", "Whatever you set off goes back by itself. What cannot be done is given back."),
         )
     }
-    cues = cues_of(book)
+    cues, noticed = cues_of(book), Noticed(book)
     rewards = []
     for reward in book.rewards:
         if not reward.on or reward.id in book.playbill.left_out:
             continue
         called = cues.get(reward.id, [])
-        default = " ".join(does(cue, book) for cue in called if cue.on) or "The streamer sees to it."
+        default = " ".join(does(cue, noticed) for cue in called if cue.on) or "The streamer sees to it."
         rewards.append(
             Entry(
                 title=reward.title,
@@ -203,7 +204,7 @@ def build(book: Book, samples: Mapping[str, str] | None = None) -> Bill:
         Entry(
             title=call.text,
             price=f"{call.cost:,} {book.points.name}" if call.cost and book.points.on else "",
-            does=text(f"cue/{cue.id}", does(cue, book)),
+            does=text(f"cue/{cue.id}", does(cue, noticed)),
             limits=_limits([cue], book),
         )
         for cue in book.cues

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal, NamedTuple
 
 from cuejar.core.book.book import Book, Cue
@@ -26,7 +28,8 @@ class Snag(NamedTuple):
     near: tuple[str, ...] = ()
 
 
-class Looked(NamedTuple):
+@dataclass(frozen=True)
+class Looked:
     """What every check may look at. ``rest`` are the rest values of the gear's properties, as far as they are known."""
 
     book: Book
@@ -43,7 +46,26 @@ class Looked(NamedTuple):
     def patterns(self) -> Sequence[HapticPattern]:
         return self.book.patterns
 
-    @property
+    @cached_property
+    def by_id(self) -> Mapping[str, Gear]:
+        return {one.id: one for one in self.book.gear}
+
+    @cached_property
+    def targets(self) -> frozenset[str]:
+        """Circles over the avatar."""
+        return frozenset(one.id for gear in self.book.gear if gear.kind == "avatar" for one in gear.targets)
+
+    @cached_property
+    def fired(self) -> frozenset[str]:
+        """Cues that another fires by name."""
+        return frozenset(
+            beat.cue
+            for cue in self.book.cues
+            for beat in cue.beats
+            if beat.kind == "fire" and isinstance(beat.cue, str)
+        )
+
+    @cached_property
     def hosts(self) -> frozenset[str]:
         """Where hooks may go."""
         return frozenset(place.host.casefold() for place in self.book.house.hook_places)

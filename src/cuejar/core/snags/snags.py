@@ -59,8 +59,7 @@ def _nothing_happens(cue: Cue, looked: Looked) -> Iterator[Snag]:
 
 
 def _no_call(cue: Cue, looked: Looked) -> Iterator[Snag]:
-    fired = any(b.kind == "fire" and b.cue == cue.id for c in looked.book.cues for b in c.beats)
-    if not cue.calls and not fired:
+    if not cue.calls and cue.id not in looked.fired:
         yield Snag("no_call", "warning", cue.id, "", "Only its pad fires this cue.", "Tie it to a reward or a message.")
 
 
