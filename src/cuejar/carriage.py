@@ -11,44 +11,52 @@ import hashlib
 import secrets
 import shutil
 import time
-from collections.abc import AsyncIterator, Iterator, Sequence
+from collections.abc import AsyncIterator, Callable, Iterator, Mapping, Sequence
 from contextlib import suppress
 from functools import partial
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, TypeVar
 
+from cuejar import reviews
 from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_json
-from cuejar.core.carry.differences import Difference, in_words
 from cuejar.core.carry.handon import handed_on
 from cuejar.core.carry.review import Choices, Review, reviewed
-from cuejar.core.carry.words import ONE
 from cuejar.core.files.timeline import Media
 from cuejar.core.measures.catalogue import Catalogues
-from cuejar.core.parts.base import BookError
 from cuejar.media.library import Arriving, Library
+from cuejar.media.workers import Workers
+from cuejar.reviews import Ours, Waiting, counted, whole
 from cuejar.store import bundle as bundles
 from cuejar.store.books import Books, NothingThere
-from cuejar.store.bundle import Bundle, MediaFile, NotABundle
+from cuejar.store.bundle import MediaFile, NotABundle
 
+R = TypeVar("R")
 KEPT, KEPT_S = 8, 3_600
 """How many files that are brought in wait at most for the streamer, and for how long."""
 
 
-class Incoming(NamedTuple):
-    """A file that waits to be taken: its bundle, what it is called, and when it came."""
+LIMIT_S = 120
+"""How long a file may be looked at."""
 
-    bundle: Bundle
-    name: str
+
+class Incoming(NamedTuple):
+    """A file that waits to be taken, which media are in it by their hashes, and when it came."""
+
+    file: Waiting
+    media: Mapping[str, str]
     at: float
 
 
 class Carriage:
     """Everything that goes out and comes in as a file."""
 
-    def __init__(self, folder: Path, books: Books, library: Library, most_bytes: int, installation: str) -> None:
+    def __init__(
+        self, folder: Path, books: Books, library: Library, readers: Workers, most_bytes: int, installation: str
+    ) -> None:
         self._home = hashlib.sha256(installation.encode()).hexdigest()[:16]
         self._folder, self._books, self._library, self._most = folder, books, library, most_bytes
+        self._readers = readers
         self._waiting: dict[str, Incoming] = {}
         shutil.rmtree(folder, ignore_errors=True)
         library.clear({entry.file for entry in books.book.media})
@@ -91,12 +99,16 @@ class Carriage:
                             f"The file is larger than {self._most // 1_000_000:,} MB. Raise CUEJAR_MAX_BUNDLE_MB."
                         )
                     file.write(chunk)
-            bundle = await asyncio.to_thread(bundles.read, path, self._most)
+            waits = Waiting(key, path, self._most, name[:200])
+            media = await self._apart(waits, reviews.looked)
         except BaseException:
             path.unlink(missing_ok=True)
             raise
-        self._waiting[key] = Incoming(bundle, name[:200], time.monotonic())
+        self._waiting[key] = Incoming(waits, media, time.monotonic())
         return key
+
+    async def _apart(self, file: Waiting, work: Callable[..., R], *args: Any) -> R:
+        return await self._readers.apart("importing", file.name, LIMIT_S, work, file, *args)
 
     def waiting(self, key: str) -> Incoming:
         """Raises NothingThere: it was taken, or left, or waited too long."""
@@ -117,25 +129,13 @@ class Carriage:
         for key in {*late, *(key for key, _ in old[: max(0, len(old) - KEPT + 1)])}:
             self.leave(key)
 
-    def review(self, key: str, choices: Choices, catalogues: Catalogues) -> Review:
-        """What would come of taking it. Raises NothingThere."""
-        bundle = self.waiting(key).bundle
-        return reviewed(
-            self._books.book, bundle.book, bundle.scope, choices, catalogues, fresh=self._books.is_untouched
-        )
+    def _ours(self, catalogues: Catalogues) -> Ours:
+        books, here = self._books, {row.hash for row in self._library.rows() if self._library.file(row.hash)}
+        return Ours(books.data, books.version, books.is_untouched, catalogues, here)
 
-    def missing(self, key: str, review: Review) -> list[str]:
-        """Names of files that would come without their content, as neither the file nor the library has it."""
-        bundle = self.waiting(key).bundle
-        taken = {row.key.id for row in review.rows if row.key.kind == "media" and row.takes and row.state != "removed"}
-        return [
-            entry.name
-            for entry in bundle.book.media
-            if entry.id in taken
-            and entry.file is not None
-            and entry.file not in bundle.media
-            and self._library.file(entry.file) is None
-        ]
+    async def review(self, key: str, choices: Choices, catalogues: Catalogues) -> bytes:
+        """What would come of taking it, as JSON of `ReviewOut`. Raises NothingThere, WorkFailed."""
+        return await self._apart(self.waiting(key).file, reviews.told, self._ours(catalogues), choices)
 
     async def take(self, key: str, choices: Choices, catalogues: Catalogues, version: int | None) -> str:
         """Takes what was chosen, as one revision. Returns what was done, in words.
@@ -144,18 +144,14 @@ class Carriage:
             NothingThere, Stale, CannotWrite; NotTaken: a file of it cannot be read; BookError: it does not hang together.
         """
         waits = self.waiting(key)
-        review = await asyncio.to_thread(self.review, key, choices, catalogues)
-        book = whole(review)
-        bundle = waits.bundle
-        wanted = {entry.file for entry in book.media}
+        taken = await self._apart(waits.file, reviews.taken, self._ours(catalogues), choices)
         arriving = [
-            Arriving(file_hash, _name(bundle.book, file_hash), partial(bundle.copy, file_hash))
-            for file_hash in bundle.media
-            if file_hash in wanted
+            Arriving(file_hash, name, partial(bundles.copied, waits.file.path, waits.media[file_hash], file_hash))
+            for file_hash, name in taken.files
         ]
-        what = f"brought in {waits.name}: {counted(review)}"
+        what = f"brought in {waits.file.name}: {taken.counted}"
         async with self._library.taking(arriving):
-            await self._books.replace(book_json(book), what, "import", version)
+            await self._books.replace(taken.book, what, "import", version)
         self.leave(key)
         return what
 
@@ -169,31 +165,6 @@ class Carriage:
     def before(self, version: int, choices: Choices) -> Review:
         """What would come of taking a book of before back. Raises NothingThere, BookError."""
         return reviewed(self._books.book, self._books.at(version), "book", choices, trusted=True)
-
-
-def _name(book: Book, file_hash: str) -> str:
-    return next((entry.name for entry in book.media if entry.file == file_hash), file_hash[:6])
-
-
-def whole(review: Review) -> Book:
-    """The book of a review. Raises BookError: it does not hang together."""
-    if review.book is None:
-        raise BookError(review.problems)
-    return review.book
-
-
-def counted(review: Review) -> str:
-    """What is taken, in words: *2 cues, 1 jar*; the one difference where it is one."""
-    taken = [row for row in review.rows if row.takes]
-    if len(taken) == 1:
-        row = taken[0]
-        return in_words([Difference(row.key, row.name, "new" if row.beside else row.state, row.fields)])
-    counts: dict[str, int] = {}
-    for row in taken:
-        what = row.key.kind if row.key.id else row.name
-        counts[what] = counts.get(what, 0) + 1
-    told = [f"{n} {ONE[what]}{'s' if n > 1 else ''}" if what in ONE else what for what, n in counts.items()]
-    return ", ".join(told) or "nothing"
 
 
 def media_of(book: Book, library: Library) -> list[Media]:

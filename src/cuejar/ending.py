@@ -7,6 +7,7 @@ import signal
 import socket
 import sys
 import time
+from contextlib import suppress
 from multiprocessing import parent_process
 from threading import Thread
 
@@ -40,6 +41,13 @@ def _wait_for_the_end(hears: socket.socket, tells: socket.socket) -> None:
 def end_with_parent() -> None:
     """In a worker process: it is not there any more once its parent is not, however that ended."""
     Thread(target=_wait_for_parent, name="the show's end", daemon=True).start()
+
+
+def work_beside() -> None:
+    """In a worker process: it gives way to everything else, and ends with its parent."""
+    with suppress(OSError):
+        os.nice(15)
+    end_with_parent()
 
 
 def _wait_for_parent() -> None:

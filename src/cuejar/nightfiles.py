@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Container, Iterator, Mapping, Sequence
+from collections.abc import Container, Iterator, Mapping, Sequence
 from datetime import datetime
 from pathlib import Path, PurePosixPath
 from typing import Literal, NamedTuple
@@ -20,6 +20,7 @@ from cuejar.core.nights.recorded import recording_of
 from cuejar.core.parts.slugs import slug
 from cuejar.nights import Drawn, Entries, Task
 from cuejar.store import otioz
+from cuejar.store.database import read_only
 from cuejar.store.exports import csv_lines, event_lines
 from cuejar.store.ledger import Where
 from cuejar.store.nights import Recorded, everybody, recorded
@@ -174,29 +175,37 @@ def with_files(piece: Piece, text: str, media: Sequence[Media], paths: Mapping[s
     return otioz.written(text, lie)
 
 
-def whole(
-    kept: Kept,
-    kind: Kind,
-    night: int,
-    made_up: bool,
-    media: Sequence[Media],
-    paths: Mapping[str, Path],
-    draw: Callable[[Task], Drawn],
+def pieces_of(
+    kept: Kept, kind: Kind, piece: Piece, media: Sequence[Media], paths: Mapping[str, Path]
 ) -> Iterator[bytes]:
-    """A night as a file, in pieces.
-
-    Args:
-        paths: where the files of the library lie, by their ids in the book.
-        draw: plays it.
-
-    Raises:
-        NoSuchNight.
-    """
-    piece = opened(kept, night, made_up)
+    """A night as a file, in pieces. ``paths`` say where the files of the library lie, by their ids in the book."""
     if kind in ("csv", "events"):
         yield from (line.encode() for line in lines_of(kept, kind, piece))
     elif kind == "script":
         yield script_of(piece).encode()
     else:
-        text = paper_of(kind, piece, draw(piece.task), media, piece.night.note)
+        text = paper_of(kind, piece, draw_here(piece.task), media, piece.night.note)
         yield from with_files(piece, text, media, paths) if kind == "otioz" else [text.encode()]
+
+
+def written_into(
+    target: Path,
+    database: Path,
+    installation: str,
+    night: int,
+    kind: Kind,
+    made_up: bool,
+    media: Sequence[Media],
+    paths: Mapping[str, Path],
+) -> str:
+    """In a worker: writes a night into a file. Returns how it is called.
+
+    Raises:
+        NoSuchNight.
+    """
+    kept = Kept(read_only(database), database, installation)
+    piece = opened(kept, night, made_up)
+    with target.open("wb") as out:
+        for chunk in pieces_of(kept, kind, piece, media, paths):
+            out.write(chunk)
+    return name_of(kind, piece)

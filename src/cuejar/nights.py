@@ -26,7 +26,7 @@ from cuejar.core.nights.standouts import Standout
 from cuejar.core.nights.tally import Result
 from cuejar.core.nights.timeline import Timeline
 from cuejar.core.parts.base import JsonObject
-from cuejar.ending import end_with_parent
+from cuejar.ending import work_beside
 
 
 class Work(NamedTuple):
@@ -73,12 +73,6 @@ class Drawn(NamedTuple):
 _at_hand: tuple[str, Nights] | None = None
 
 
-def _begin() -> None:
-    with suppress(OSError):
-        os.nice(15)
-    end_with_parent()
-
-
 def _nights(file: str) -> Nights:
     global _at_hand
     if _at_hand is None or _at_hand[0] != file:
@@ -116,7 +110,7 @@ class Crew:
 
     def _there(self) -> ProcessPoolExecutor:
         if self._pool is None:
-            self._pool = ProcessPoolExecutor(self._processes, get_context("spawn"), initializer=_begin)
+            self._pool = ProcessPoolExecutor(self._processes, get_context("spawn"), initializer=work_beside)
         return self._pool
 
     @contextmanager

@@ -88,15 +88,10 @@ class Rehearsals:
 
     def __init__(self, watch: Watch) -> None:
         self._watch, self._crew = watch, Crew()
-        self._single = Crew(1)
-        """For single nights, beside a rehearsal."""
         self.kept: OrderedDict[str, Rehearsal] = OrderedDict()
         self._number = 0
         self._turn = asyncio.Lock()
         self._idle: asyncio.TimerHandle | None = None
-        self._single_idle: asyncio.TimerHandle | None = None
-        self._drawing = 0
-        """How many single nights are being drawn."""
 
     def begin(self, make: Callable[[str], Rehearsal]) -> Rehearsal:
         """Begins a rehearsal.
@@ -158,26 +153,6 @@ class Rehearsals:
                 if one.stopping.is_set():
                     return
 
-    async def drawn(self, task: Task) -> Drawn:
-        """A single night in full, beside everything else."""
-
-        def work() -> Drawn:
-            with self._single.at(task) as job:
-                return job.drawn(Work(0, 0))
-
-        self._drawing += 1
-        if self._single_idle is not None:
-            self._single_idle.cancel()
-        try:
-            return await asyncio.to_thread(work)
-        except BrokenProcessPool:
-            self._single.close()
-            raise
-        finally:
-            self._drawing -= 1
-            if not self._drawing:
-                self._single_idle = asyncio.get_running_loop().call_later(IDLE_S, self._single.close)
-
     def stop(self, one: Rehearsal) -> None:
         """Stops it at once; what is there stays."""
         one.stopping.set()
@@ -188,9 +163,7 @@ class Rehearsals:
         for one in self.kept.values():
             one.stopping.set()
         self._crew.close()
-        self._single.close()
         async with self._turn:
             pass
-        for timer in (self._idle, self._single_idle):
-            if timer is not None:
-                timer.cancel()
+        if self._idle is not None:
+            self._idle.cancel()

@@ -10,9 +10,10 @@ import secrets
 import sqlite3
 import time
 from collections.abc import AsyncIterator, Callable, Iterable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from datetime import date
 from pathlib import Path
-from typing import IO, Any
+from typing import IO, Any, TypeVar
 
 from sqlalchemy import select
 from sqlalchemy.dialects.sqlite import insert
@@ -26,6 +27,7 @@ from cuejar.core.parts.base import BookError, JsonObject
 from cuejar.core.rules.renames import followed
 from cuejar.core.rules.tickets import by_hand, in_words
 from cuejar.core.rules.words import prepared
+from cuejar.ending import work_beside
 from cuejar.live import plugins
 from cuejar.live.channels import Channels
 from cuejar.live.desk import TOPIC, Desk
@@ -48,7 +50,7 @@ from cuejar.live.strikes import Owed, Striker, Strikes
 from cuejar.live.troubles import Troubles
 from cuejar.live.watch import Watch
 from cuejar.media.library import Library
-from cuejar.media.workers import Workers
+from cuejar.media.workers import Job, Workers
 from cuejar.rehearsals import Rehearsals
 from cuejar.settings import CannotStart, Settings, prepare_data_folder
 from cuejar.store.books import Books, NothingThere
@@ -68,6 +70,10 @@ COPY_S, COPY_AGAIN_S = 900, 30
 COPIES = "copies"
 NIGHTS_S, NIGHTS_AT_ONCE = 60, 5
 """How often it is looked which nights are kept no longer, and how many are taken out together."""
+R = TypeVar("R")
+THREADS = 24
+"""How many edits, feeds and lists may wait for a disk at once."""
+SHORT_TEXT, READ_LIMIT_S = 20_000, 30
 UNDO_MS = 3_600_000
 """Nothing is deleted before the setting that asks for it has stood for this long, so that undo can stop it."""
 STOP_S = 4.0
@@ -170,8 +176,14 @@ class Studio:
         self.library = Library(
             self.folder, self.sessions, self.writer, settings.max_file_mb * megabyte, settings.max_pixels
         )
+        self.readers = Workers(self.folder / "reading", 2, work_beside)
         self.carriage = Carriage(
-            self.folder / "incoming", self.books, self.library, settings.max_bundle_mb * megabyte, journal.installation
+            self.folder / "incoming",
+            self.books,
+            self.library,
+            self.readers,
+            settings.max_bundle_mb * megabyte,
+            journal.installation,
         )
         self.hub = Hub()
         self.runner = Runner(settings, journal, self.writer, self.watch, self.troubles)
@@ -246,6 +258,7 @@ class Studio:
         return {"settlements": self.channels.owed, "strikes": len(self.strikes.owed)}
 
     async def start(self) -> None:
+        asyncio.get_running_loop().set_default_executor(ThreadPoolExecutor(THREADS, "beside the show"))
         for path in self._files:
             await self.library.add(_contents(path))
         if self._past is not None:
@@ -259,7 +272,8 @@ class Studio:
         self.runner.recorder.on_ledger = self.desk.ledger_changed
         self.runner.on_change = self.hub.changed = self.library.workers.on_change = self.desk.changed
         self.watch.on_change = self.troubles.on_change = self.desk.changed
-        self.desk.jobs = lambda: [job._asdict() for job in self.library.workers.jobs]
+        self.readers.on_change = self.desk.changed
+        self.desk.jobs = lambda: [job._asdict() for job in self.jobs]
         self.channels.on_state = self.desk.changed
         self.runner.ears.append(self.channels)
         self.desk.owed = self.owed
@@ -333,9 +347,28 @@ class Studio:
         await self.watch.stop()
         self.let_go()
 
+    async def read_text(self, name: str, work: Callable[..., R], text: str, *args: Any) -> R:
+        """What ``work`` makes of a text from outside: of a long one in a worker process, where it can be stopped.
+
+        Raises:
+            Stopped, WorkFailed: as `Workers.apart`.
+        """
+        if len(text) <= SHORT_TEXT:
+            return await asyncio.to_thread(work, text, *args)
+        return await self.readers.apart("importing", name, READ_LIMIT_S, work, text, *args)
+
+    @property
+    def jobs(self) -> list[Job]:
+        """Long work that can be stopped."""
+        return [*self.library.workers.jobs, *self.readers.jobs]
+
+    def stop_job(self, job_id: int) -> bool:
+        return self.library.workers.stop_job(job_id) or self.readers.stop_job(job_id)
+
     def let_go(self) -> None:
         """Gives the folder free again where it was opened for its book alone, and never started."""
         self.speakers.close()
+        self.readers.close()
         self.library.close()
         self.writer.close()
         self._lock.close()

@@ -22,8 +22,9 @@ from cuejar.core.facts import happenings as h
 from cuejar.demo.load import demo_book, demo_files
 from cuejar.live.devices import Device, Offer, now_ms
 from cuejar.pads.server import PadsServer
+from cuejar.reviews import Waiting
 from cuejar.settings import Settings
-from cuejar.store.bundle import read, written
+from cuejar.store.bundle import written
 from cuejar.store.otioz import written as bundled
 from cuejar.studio import Studio
 from tests.running import free_ports
@@ -412,7 +413,7 @@ def answers(tmp_path_factory: pytest.TempPathFactory) -> list[httpx.Response]:
     bundle = folder / "whistle.zip"
     kettle = book_from({"cues": [{**RED, "id": "kettle", "name": "Kettle"}]})
     bundle.write_bytes(b"".join(written(kettle, "cues", {}, ["kettle"])))
-    studio.carriage._waiting["open"] = Incoming(read(bundle, 10**9), "whistle.zip", time.monotonic())
+    studio.carriage._waiting["open"] = Incoming(Waiting("open", bundle, 10**9, "whistle.zip"), {}, time.monotonic())
     app = create_app(studio, PORT, PadsServer(studio, settings.pads_port))
 
     async def ask() -> list[httpx.Response]:

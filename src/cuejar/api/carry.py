@@ -4,24 +4,24 @@ from __future__ import annotations
 
 import asyncio
 from datetime import datetime
-from typing import Annotated, Any, Literal
+from typing import Annotated
 
-from fastapi import APIRouter, Path, Query, UploadFile
-from fastapi.responses import StreamingResponse
+from fastapi import APIRouter, Path, Query, Request, UploadFile
+from fastapi.responses import Response, StreamingResponse
 from pydantic import BaseModel, Field
 
+from cuejar.api.apart import while_there
 from cuejar.api.book import Edited, edited
-from cuejar.api.errors import ProblemOut, Refused
+from cuejar.api.errors import Refused
 from cuejar.api.found import Done
 from cuejar.api.media import chunks_of
 from cuejar.api.need import TheStudio
-from cuejar.carriage import counted
 from cuejar.core.carry.differences import differences
-from cuejar.core.carry.review import Choices, Review
+from cuejar.core.carry.review import Choices
 from cuejar.core.facts.gate import Key, Version
-from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.parts.base import Id
 from cuejar.core.parts.slugs import slug
+from cuejar.reviews import EntryRow, ReviewOut, review_out, row_out
 from cuejar.store.bundle import left_out
 from cuejar.store.copies import copies
 from cuejar.studio import Studio
@@ -63,77 +63,6 @@ async def stays(studio: TheStudio) -> StaysOut:
     return StaysOut(left_out=left_out(studio.books.book))
 
 
-class ReviewField(BaseModel):
-    """A field that differs: what it is, what it was and what it would be, in words."""
-
-    path: str
-    what: str
-    was: str
-    now: str
-
-
-class EntryRow(BaseModel):
-    """An entry that differs; ``beside``: it comes beside one's own of the same id, as ``as_id``; ``needed_by``: what takes it along."""
-
-    key: str
-    kind: str
-    id: str
-    name: str
-    state: Literal["new", "changed", "removed"]
-    fields: list[ReviewField]
-    takes: bool
-    clashes: bool
-    beside: bool
-    as_id: str
-    needed_by: str
-    told: str
-
-
-class LostOut(BaseModel):
-    """A name that the gear here does not have, and what stands for it."""
-
-    key: str
-    what: str
-    name: str
-    near: list[str]
-    choices: list[str]
-    to: str
-
-
-class AskedOut(BaseModel):
-    """What could be done that could not be done before, by what; off until it is allowed."""
-
-    key: str
-    what: str
-    by: list[str]
-    allowed: bool
-
-
-class ReviewOut(BaseModel):
-    """What would come of taking it: nothing is changed yet.
-
-    ``used`` of one's own stand for what comes; ``off`` comes switched off; ``kept`` cannot be removed; ``missing`` are files that
-    come without their content; ``left_out`` stayed where it came from; ``stays`` is never imported; ``counted`` says what is taken.
-    """
-
-    key: str
-    name: str
-    scope: Literal["book", "cues"]
-    version: int
-    rows: list[EntryRow]
-    names: list[LostOut]
-    asked: list[AskedOut]
-    used: list[str]
-    off: list[str]
-    kept: list[str]
-    missing: list[str]
-    left_out: list[str]
-    stays: list[str]
-    credits: list[str]
-    problems: list[ProblemOut]
-    counted: str
-
-
 TheKey = Annotated[str, Path(max_length=40)]
 """Under which a file waits."""
 Keys = Annotated[list[Key], Field(max_length=20_000)]
@@ -163,77 +92,24 @@ class TakeIn(ChoicesIn):
     version: Version | None = None
 
 
-def _row(row: Any) -> EntryRow:
-    return EntryRow(
-        key=str(row.key),
-        kind=row.key.kind,
-        id=row.key.id,
-        name=row.name,
-        state=row.state,
-        fields=[ReviewField(**one._asdict()) for one in row.fields],
-        takes=getattr(row, "takes", True),
-        clashes=getattr(row, "clashes", False),
-        beside=getattr(row, "beside", False),
-        as_id=getattr(row, "as_id", ""),
-        needed_by=getattr(row, "needed_by", ""),
-        told=getattr(row, "told", ""),
-    )
+class ReviewJson(Response):
+    media_type = "application/json"
 
 
-def _out(studio: Studio, review: Review, **more: Any) -> ReviewOut:
-    return ReviewOut(
-        version=studio.books.version,
-        rows=[_row(row) for row in review.rows],
-        names=[
-            LostOut(**{**one._asdict(), "near": list(one.near), "choices": list(one.choices)}) for one in review.names
-        ],
-        asked=[AskedOut(**vars(one)) for one in review.asked],
-        used=review.used,
-        off=review.off,
-        kept=review.kept,
-        stays=review.stays,
-        problems=[ProblemOut(path=problem.path, what=problem.what) for problem in review.problems],
-        counted=counted(review),
-        **more,
-    )
-
-
-def told(studio: Studio, key: str, choices: Choices, catalogues: Catalogues) -> ReviewOut:
-    """The review of a file that waits, as it is told.
-
-    Args:
-        catalogues: what the gear here has.
-    """
-    carriage, waits = studio.carriage, studio.carriage.waiting(key)
-    review = carriage.review(key, choices, catalogues)
-    credits = [
-        f"{entry.name}: {', '.join(part for part in (entry.credit, entry.licence) if part)}"
-        for entry in waits.bundle.book.media
-        if entry.credit or entry.licence
-    ]
-    return _out(
-        studio,
-        review,
-        key=key,
-        name=waits.name,
-        scope=waits.bundle.scope,
-        missing=carriage.missing(key, review),
-        left_out=waits.bundle.left_out,
-        credits=credits,
-    )
-
-
-@router.post("/carry/in", status_code=201)
-async def bring_in(studio: TheStudio, file: UploadFile) -> ReviewOut:
+@router.post("/carry/in", status_code=201, response_model=ReviewOut)
+async def bring_in(request: Request, studio: TheStudio, file: UploadFile) -> Response:
     """Looks at a bundle, or a book as JSON. It waits here until it is taken or left."""
-    key = await studio.carriage.arrive(chunks_of(file), file.filename or "a file")
-    return await asyncio.to_thread(told, studio, key, Choices(), studio.runner.view.catalogues)
+    arriving = studio.carriage.arrive(chunks_of(file), file.filename or "a file")
+    key = await while_there(request, arriving)
+    review = await while_there(request, studio.carriage.review(key, Choices(), studio.runner.view.catalogues))
+    return ReviewJson(review, status_code=201)
 
 
-@router.post("/carry/in/{key}/review")
-async def review_again(studio: TheStudio, key: TheKey, body: ChoicesIn) -> ReviewOut:
+@router.post("/carry/in/{key}/review", response_model=ReviewOut)
+async def review_again(request: Request, studio: TheStudio, key: TheKey, body: ChoicesIn) -> Response:
     """What would come of it with other choices."""
-    return await asyncio.to_thread(told, studio, key, body.choices, studio.runner.view.catalogues)
+    review = studio.carriage.review(key, body.choices, studio.runner.view.catalogues)
+    return ReviewJson(await while_there(request, review))
 
 
 @router.post("/carry/in/{key}/take")
@@ -287,7 +163,7 @@ def data_copies(studio: TheStudio) -> list[CopyOut]:
 async def changes_of(studio: TheStudio, version: Version, since: Version) -> list[EntryRow]:
     """In what a book of before differs from an earlier one (``since``)."""
     return await asyncio.to_thread(
-        lambda: [_row(row) for row in differences(studio.books.at(since), studio.books.at(version))]
+        lambda: [row_out(row) for row in differences(studio.books.at(since), studio.books.at(version))]
     )
 
 
@@ -295,7 +171,16 @@ async def changes_of(studio: TheStudio, version: Version, since: Version) -> lis
 async def review_before(studio: TheStudio, version: Version, body: ChoicesIn) -> ReviewOut:
     """What would come of taking a book of before back."""
     review = await asyncio.to_thread(studio.carriage.before, version, body.choices)
-    return _out(studio, review, key="", name=_when(studio, version), scope="book", missing=[], left_out=[], credits=[])
+    return review_out(
+        review,
+        studio.books.version,
+        key="",
+        name=_when(studio, version),
+        scope="book",
+        missing=[],
+        left_out=[],
+        credits=[],
+    )
 
 
 @router.post("/books/{version}/take")

@@ -13,13 +13,14 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel, TypeAdapter, ValidationError
 from starlette.exceptions import HTTPException
 
+from cuejar.api.apart import Gone
 from cuejar.core.kinds.table import UNION_TAGS
 from cuejar.core.parts.base import BookError, plain_problems
 from cuejar.live.messages import DeskMessage, OverlayMessage
 from cuejar.live.padmessages import PadsMessage, PadsSaid, PadsWish
 from cuejar.live.runner import NotNow
 from cuejar.media.probe import NotTaken
-from cuejar.media.workers import WorkFailed
+from cuejar.media.workers import Stopped, WorkFailed
 from cuejar.store.books import NothingThere, Stale
 from cuejar.store.bundle import NotABundle
 from cuejar.store.writer import CannotWrite
@@ -139,6 +140,14 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(WorkFailed)
     async def work_failed(_: Request, error: WorkFailed) -> JSONResponse:
         return _later("The program that reads files came down over it. Nothing was kept.")
+
+    @app.exception_handler(Gone)
+    async def gone(_: Request, __: Gone) -> JSONResponse:
+        return _answer(408, "The connection was closed. Nothing was changed.")
+
+    @app.exception_handler(Stopped)
+    async def stopped(_: Request, error: Stopped) -> JSONResponse:
+        return _answer(409, f"You stopped it: {error}. Nothing was changed.")
 
     @app.exception_handler(OSError)
     async def system(_: Request, error: OSError) -> JSONResponse:

@@ -98,7 +98,8 @@ async def score_with_media_out(studio: TheStudio, cue: TheCue) -> OtiozFile:
 async def score_with_media_in(studio: TheStudio, cue: TheCue, file: UploadFile) -> FileTaken:
     """The times of a bundle's timeline; its media are left where they are."""
     media = media_of(studio.books.book, studio.library)
-    read = await asyncio.to_thread(lambda: timeline.read(otioz.read(file.file), cue, media))
+    text = await asyncio.to_thread(otioz.read, file.file)
+    read = await studio.read_text(file.filename or "a timeline", timeline.read, text, cue, media)
     return await _taken(studio, cue, read, "took a timeline")
 
 
@@ -106,7 +107,7 @@ async def score_with_media_in(studio: TheStudio, cue: TheCue, file: UploadFile) 
 async def score_in(studio: TheStudio, cue: TheCue, body: FileIn) -> FileTaken:
     """The times of a timeline for the beats of a cue, in one step that can be undone; clips of known files become beats."""
     media = media_of(studio.books.book, studio.library)
-    read = await asyncio.to_thread(timeline.read, body.text, cue, media)
+    read = await studio.read_text("a timeline", timeline.read, body.text, cue, media)
     return await _taken(studio, cue, read, "took a timeline")
 
 
@@ -118,7 +119,7 @@ async def captions_out(studio: TheStudio, cue: TheCue) -> VttFile:
 @router.post("/cues/{cue_id}/captions.vtt")
 async def captions_in(studio: TheStudio, cue: TheCue, body: FileIn) -> FileTaken:
     """The captions of a file for a cue, in one step that can be undone."""
-    read = await asyncio.to_thread(captions.read, body.text, cue, _spans(studio, cue))
+    read = await studio.read_text("captions", captions.read, body.text, cue, _spans(studio, cue))
     return await _taken(studio, cue, read, "took captions")
 
 
@@ -132,7 +133,8 @@ async def lamps_in(studio: TheStudio, gear: TheGear, body: FileIn) -> Edited:
     """Lamps of a table: those that it names, in one step that can be undone."""
     if gear.kind != "lights":
         raise Refused(409, f"{gear.name or gear.id} has no lamps.", "Bring the table in at lamps.")
-    await studio.books.put("gear", gear.id, await asyncio.to_thread(lamps.read, body.text, gear), None, "", "import")
+    read = await studio.read_text("lamps", lamps.read, body.text, gear)
+    await studio.books.put("gear", gear.id, read, None, "", "import")
     await studio.book_changed()
     return edited(studio)
 

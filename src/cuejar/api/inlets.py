@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 from typing import Annotated
 
 import numpy as np
@@ -146,7 +145,7 @@ class PatternIn(BaseModel):
 async def pattern_in(studio: TheStudio, body: PatternIn) -> Edited:
     pattern_id = slug(body.name, {pattern.id for pattern in studio.books.book.patterns}, "pattern")
     try:
-        pattern = await asyncio.to_thread(from_csv, body.text, pattern_id, body.name)
+        pattern = await studio.read_text(body.name, from_csv, body.text, pattern_id, body.name)
     except ValueError as error:
         raise Refused(
             422, f"The file cannot be read: {error}.", "It must have the columns time_ms, side, x, y, size and level."

@@ -5,7 +5,8 @@ from __future__ import annotations
 import asyncio
 import random
 from collections import Counter
-from typing import Annotated, Literal
+from collections.abc import Mapping
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter
 from fastapi.responses import PlainTextResponse
@@ -16,7 +17,7 @@ from cuejar.api.errors import Refused
 from cuejar.api.found import TheJar
 from cuejar.api.intake import path_in, take_path
 from cuejar.api.need import TheStudio
-from cuejar.core.book.book import Jar
+from cuejar.core.book.book import Book, Jar
 from cuejar.core.engine.resolve import Jars
 from cuejar.core.facts.gate import MOST_NAME, Version
 from cuejar.core.measures.colour import as_hex, read_colour
@@ -138,12 +139,19 @@ def _track(studio: Studio, media: str) -> Track:
     return Track(row.length_s, entry.name, f"media/{row.hash}")
 
 
-async def _as_media(studio: Studio, line: str) -> str | None:
+def _media_names(book: Book) -> dict[str, str]:
+    """Media entries by everything that a line may call them."""
+    by_name = {folded(entry.name): entry.id for entry in reversed(book.media)}
+    by_file = {f"media/{entry.file}": entry.id for entry in reversed(book.media)}
+    return by_name | by_file | {entry.id: entry.id for entry in book.media}
+
+
+async def _as_media(studio: Studio, line: str, names: Mapping[str, str]) -> str | None:
     """The media entry that a line names: by its id or name, or a file on this computer, which is taken in."""
-    wanted = folded(shown_name(line))
-    for entry in studio.books.book.media:
-        if entry.id == line or line == f"media/{entry.file}" or folded(entry.name) in (folded(line), wanted):
-            return entry.id
+    there = names.get(line) or names.get(folded(line)) or names.get(folded(shown_name(line)))
+    if there is not None:
+        return there
+    await asyncio.sleep(0)
     path = path_in(line)
     if path is None or not path.is_file():
         return None
@@ -151,6 +159,10 @@ async def _as_media(studio: Studio, line: str) -> str | None:
         return await take_path(studio, path)
     except NotTaken:
         return None
+
+
+def _jar_of(text: str, form: Any) -> list[Any]:
+    return list(read_jar(form, text))
 
 
 @router.post("/{jar_id}/file")
@@ -161,14 +173,16 @@ async def import_file(studio: TheStudio, jar: TheJar, body: ImportIn) -> Importe
     entries, missing = [], []
     cues = {folded(cue.name): cue.id for cue in reversed(studio.books.book.cues)}
     cues |= {cue.id: cue.id for cue in studio.books.book.cues}
-    for number, (value, weight, name) in enumerate(await asyncio.to_thread(read_jar, body.form, body.text), 1):
+    names = _media_names(studio.books.book)
+    read = await studio.read_text(f"the jar {jar.name or jar.id}", _jar_of, body.text, body.form)
+    for number, (value, weight, name) in enumerate(read, 1):
         found: str | None = value
         if jar.kind == "colour":
             if read_colour(value) is None:
                 raise Refused(422, f"Entry {number}: “{value}” is no colour.", "The jar is as it was.")
             found = as_hex(value)
         elif jar.kind == "media":
-            found = await _as_media(studio, value)
+            found = await _as_media(studio, value, names)
         elif jar.kind == "cue":
             found = cues.get(folded(value))
         if found is None:

@@ -282,13 +282,13 @@ async def trim_use(studio: TheStudio, entry: TheMedia, body: Trim) -> list[TrimU
 
 @router.get("/api/jobs")
 async def jobs(studio: TheStudio) -> list[JobRow]:
-    return [JobRow(**job._asdict()) for job in studio.library.workers.jobs]
+    return [JobRow(**job._asdict()) for job in studio.jobs]
 
 
 @router.delete("/api/jobs/{job_id}")
 async def stop_job(studio: TheStudio, job_id: int) -> Done:
     """Stops a job; what it was at stays as it was before."""
-    if not studio.library.workers.stop_job(job_id):
+    if not studio.stop_job(job_id):
         raise Refused(404, "This work is over already.")
     return Done(what="It is stopped.")
 

@@ -3,24 +3,30 @@
 from __future__ import annotations
 
 import asyncio
+import secrets
 import time
 from collections.abc import Iterator
-from typing import Annotated, Any
+from pathlib import Path
+from typing import Annotated
 
-from fastapi import APIRouter, Path, Query
+from fastapi import APIRouter, Query, Request
+from fastapi import Path as InPath
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, Field
 
+from cuejar.api.apart import while_there
 from cuejar.api.errors import Refused
 from cuejar.api.found import Done
 from cuejar.api.need import TheStudio
 from cuejar.carriage import files_of, media_of
-from cuejar.nightfiles import MIMES, Kept, Kind, NoSuchNight, lines_of, name_of, opened, paper_of, script_of, with_files
+from cuejar.nightfiles import MIMES, Kept, Kind, NoSuchNight, written_into
 from cuejar.store import nights
+from cuejar.store.zips import CHUNK
 from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["nights"])
-NightId = Annotated[int, Path(ge=1, le=2**53)]
+EXPORT_LIMIT_S = 600
+NightId = Annotated[int, InPath(ge=1, le=2**53)]
 
 
 class NightRow(BaseModel):
@@ -113,24 +119,41 @@ def kept_at(studio: Studio) -> Kept:
 
 
 @router.get("/nights/{night}/files/{kind}", response_class=NightFile)
-async def night_file(studio: TheStudio, night: NightId, kind: Kind, made_up: bool = False) -> Any:
+async def night_file(
+    request: Request, studio: TheStudio, night: NightId, kind: Kind, made_up: bool = False
+) -> NightFile:
     """A night as a file: its calls (``csv``, ``events``), a ``script``, ``vtt``, ``otio`` (``otioz`` with its media), a ``page`` to print."""
-    kept = kept_at(studio)
+    _there(studio, night)
+    book, library = studio.books.book, studio.library
+    target = studio.readers.folder / f"night-{secrets.token_hex(8)}"
+    args = (studio.database, studio.runner.journal.installation, night, kind, made_up)
+    work = studio.readers.apart(
+        "exporting",
+        f"night {night}",
+        EXPORT_LIMIT_S,
+        written_into,
+        target,
+        *args,
+        media_of(book, library),
+        files_of(book, library),
+    )
     try:
-        piece = await asyncio.to_thread(opened, kept, night, made_up)
+        name = await while_there(request, work)
     except NoSuchNight as error:
         raise Refused(404, str(error)) from error
-    pieces: Iterator[str] | Iterator[bytes]
-    if kind in ("csv", "events"):
-        pieces = lines_of(kept, kind, piece)
-    elif kind == "script":
-        pieces = iter([await asyncio.to_thread(script_of, piece)])
-    else:
-        drawn = await studio.rehearsals.drawn(piece.task)
-        media = media_of(studio.books.book, studio.library)
-        text = paper_of(kind, piece, drawn, media, piece.night.note)
-        paths = files_of(studio.books.book, studio.library)
-        pieces = with_files(piece, text, media, paths) if kind == "otioz" else iter([text])
+    except BaseException:
+        target.unlink(missing_ok=True)
+        raise
     how = "inline" if kind == "page" else "attachment"
-    headers = {"Content-Disposition": f'{how}; filename="{name_of(kind, piece)}"'}
-    return StreamingResponse(pieces, headers=headers, media_type=MIMES[kind])
+    headers = {"Content-Disposition": f'{how}; filename="{name}"'}
+    return NightFile(_sent(target), headers=headers, media_type=MIMES[kind])
+
+
+def _sent(file: Path) -> Iterator[bytes]:
+    """A file in pieces; afterwards it is gone."""
+    try:
+        with file.open("rb") as source:
+            while chunk := source.read(CHUNK):
+                yield chunk
+    finally:
+        file.unlink(missing_ok=True)

@@ -198,7 +198,7 @@ async def _task(studio: Studio, wish: RehearsalIn) -> tuple[Task, list[str], lis
         except NoSuchNight as error:
             raise Refused(404, str(error)) from error
         entries = Entries(piece.night.state, piece.night.entries)
-        odd = recording_of(*entries).odd
+        odd = (await asyncio.to_thread(recording_of, *entries)).odd
         what = "a kept night"
     else:
         audience = next((one for one in studio.books.book.audiences if one.id == wish.audience), None)

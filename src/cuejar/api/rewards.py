@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 from collections import Counter
 from typing import Annotated, Any, Literal
 
@@ -504,13 +503,13 @@ def _rows(rows: list[Row]) -> TableOut:
 @router.post("/table/preview")
 async def preview_table(studio: TheStudio, body: TableIn) -> TableOut:
     """What a table would do; nothing is done."""
-    return _rows((await asyncio.to_thread(read, body.text, studio.books.book)).rows)
+    return _rows((await studio.read_text("rewards", read, body.text, studio.books.book)).rows)
 
 
 @router.post("/table")
 async def take_table(studio: TheStudio, body: TableIn) -> TableOut:
     """Takes in what is not refused, in one step."""
-    reading = await asyncio.to_thread(read, body.text, studio.books.book)
+    reading = await studio.read_text("rewards", read, body.text, studio.books.book)
     if reading.data != book_json(studio.books.book):
         taken = sum(row.what in ("new", "changed") for row in reading.rows)
         await studio.books.replace(reading.data, f"took in {taken} rewards from a table")

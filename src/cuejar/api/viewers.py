@@ -368,11 +368,14 @@ class BalancesOut(BaseModel):
 MOST_SHOWN, MOST_TOGETHER = 200, 500
 
 
-def _balances(studio: Studio, text: str) -> list[Balance]:
-    with studio.sessions() as session:
-        names = {row.id: row.name for row in session.execute(select(ViewerRow.id, ViewerRow.name))}
+async def _balances(studio: Studio, text: str) -> list[Balance]:
+    def known() -> dict[str, str]:
+        with studio.sessions() as session:
+            return {row.id: row.name for row in session.execute(select(ViewerRow.id, ViewerRow.name))}
+
+    names = await asyncio.to_thread(known)
     held = {viewer: account.held // ONE for viewer, account in studio.runner.view.accounts().items()}
-    return read(text, names, held)
+    return await studio.read_text("points", read, text, names, held)
 
 
 def _told(rows: list[Balance]) -> BalancesOut:
@@ -387,14 +390,14 @@ def _told(rows: list[Balance]) -> BalancesOut:
 @router.post("/table/preview")
 async def preview_points(studio: TheStudio, body: BalancesIn) -> BalancesOut:
     """What a table would do; nothing is done."""
-    return _told(_balances(studio, body.text))
+    return _told(await _balances(studio, body.text))
 
 
 @router.post("/table")
 async def take_points(studio: TheStudio, body: BalancesIn) -> BalancesOut:
     """Takes in what is not refused."""
     _points_on(studio)
-    rows = _balances(studio, body.text)
+    rows = await _balances(studio, body.text)
     given = [
         h.GivePoints(row.viewer, row.held, row.name[:100], "from a table")
         for row in rows

@@ -133,7 +133,7 @@ def _into_running(port: int | None, file: Path, chosen: Chosen, dry: bool) -> Js
 
 
 async def _into_rest(studio: Studio, file: Path, chosen: Chosen, dry: bool) -> JsonObject:
-    from cuejar.api.carry import ChoicesIn, told
+    from cuejar.api.carry import ChoicesIn
     from cuejar.core.measures.catalogue import Catalogues
     from cuejar.core.parts.base import BookError
     from cuejar.media.probe import NotTaken
@@ -148,9 +148,9 @@ async def _into_rest(studio: Studio, file: Path, chosen: Chosen, dry: bool) -> J
     unknown = Catalogues()
     try:
         key = await studio.carriage.arrive(content(), file.name)
-        first = told(studio, key, ChoicesIn().choices, unknown).model_dump()
+        first = json.loads(await studio.carriage.review(key, ChoicesIn().choices, unknown))
         choices = ChoicesIn(**chosen(first)).choices
-        review = told(studio, key, choices, unknown).model_dump()
+        review: JsonObject = json.loads(await studio.carriage.review(key, choices, unknown))
         if not dry and not review["problems"]:
             await studio.carriage.take(key, choices, unknown, None)
         studio.carriage.leave(key)

@@ -117,13 +117,12 @@ def _by_ending(file: Path) -> str:
 
 def _whole(studio: Studio, night: int, kind: Any, made_up: bool) -> bytes:
     from cuejar.carriage import files_of, media_of
-    from cuejar.nightfiles import Kept, NoSuchNight, draw_here, whole
+    from cuejar.nightfiles import Kept, NoSuchNight, opened, pieces_of
 
     kept = Kept(studio.sessions, studio.database, studio.runner.journal.installation)
     media = media_of(studio.books.book, studio.library)
     try:
-        return b"".join(
-            whole(kept, kind, night, made_up, media, files_of(studio.books.book, studio.library), draw_here)
-        )
+        piece = opened(kept, night, made_up)
     except NoSuchNight as error:
         fail(str(error))
+    return b"".join(pieces_of(kept, kind, piece, media, files_of(studio.books.book, studio.library)))

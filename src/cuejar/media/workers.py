@@ -21,6 +21,7 @@ from cuejar.ending import end_with_parent
 LOOK_S = 0.15
 KEEP_JOBS = 30
 R = TypeVar("R")
+_numbers = itertools.count(1)
 State = Literal["waiting", "running", "done", "stopped", "failed"]
 
 
@@ -32,8 +33,17 @@ class WorkFailed(Exception):
         self.why = why
 
 
+class Stopped(Exception):
+    """The work was stopped by hand; the text says which."""
+
+
 class _PoolLost(Exception):
     """The workers were killed from outside while they waited."""
+
+
+def _apart(_: Path, work: Callable[..., R], *args: Any) -> R:
+    """In a worker: work that does not say how far it is."""
+    return work(*args)
 
 
 def teller(progress: Path) -> Callable[[float], None]:
@@ -49,11 +59,14 @@ def teller(progress: Path) -> Callable[[float], None]:
     return tell
 
 
+What = Literal["reading", "measuring", "converting", "speaking", "importing", "exporting"]
+
+
 class Job(NamedTuple):
     """A piece of long work as people see it; ``share`` is 0 to 1, ``problem`` says why it failed."""
 
     id: int
-    what: Literal["reading", "measuring", "converting", "speaking"]
+    what: What
     name: str
     state: State = "waiting"
     share: float = 0
@@ -63,16 +76,16 @@ class Job(NamedTuple):
 class Workers:
     """A pool of worker processes, and the jobs they are at."""
 
-    def __init__(self, folder: Path, count: int = 2) -> None:
+    def __init__(self, folder: Path, count: int = 2, begin: Callable[[], None] = end_with_parent) -> None:
         """Args:
         folder: where progress is written; emptied at the start.
+        begin: what each process does first.
         """
-        self._folder, self._count = folder, count
+        self.folder, self._count, self._begin = folder, count, begin
         folder.mkdir(exist_ok=True)
         for left_over in folder.iterdir():
             left_over.unlink(missing_ok=True)
         self._pool: ProcessPool | None = None
-        self._numbers = itertools.count(1)
         self._jobs: dict[int, Job] = {}
         self._tasks: dict[int, asyncio.Future[Any]] = {}
         self._stopped: set[int] = set()
@@ -94,11 +107,13 @@ class Workers:
     def stop_job(self, job_id: int) -> bool:
         """Ends a job that waits or runs; its worker is killed."""
         task = self._tasks.get(job_id)
+        if task is None:
+            return False
         self._stopped.add(job_id)
-        return task is not None and task.cancel()
+        return task.cancel()
 
     async def run(
-        self, what: Literal["reading", "measuring", "converting", "speaking"], name: str, limit_s: float, work: Callable[..., R],
+        self, what: What, name: str, limit_s: float, work: Callable[..., R],
         *args: Any,
     ) -> R:  # fmt: skip
         """Runs ``work(progress_file, *args)`` in a worker. Where the workers were killed from outside, once more with new ones.
@@ -116,17 +131,32 @@ class Workers:
             except _PoolLost:
                 raise WorkFailed("crash") from None
 
+    async def apart(self, what: What, name: str, limit_s: float, work: Callable[..., R], *args: Any) -> R:
+        """Runs ``work(*args)`` in a worker.
+
+        Raises:
+            Stopped: it was stopped by hand.
+            WorkFailed; Exception: as `run`.
+        """
+        try:
+            return await self.run(what, name, limit_s, _apart, work, *args)
+        except asyncio.CancelledError:
+            asker = asyncio.current_task()
+            if asker is not None and asker.cancelling():
+                raise
+            raise Stopped(name) from None
+
     async def _run(
-        self, what: Literal["reading", "measuring", "converting", "speaking"], name: str, limit_s: float, work: Callable[..., R],
+        self, what: What, name: str, limit_s: float, work: Callable[..., R],
         *args: Any,
     ) -> R:  # fmt: skip
         """Raises _PoolLost: there were no workers any more, and nothing was done."""
         if self._pool is None or not self._pool.active:
             # A pool whose idle workers were killed from outside is of no use any more.
             spawned = multiprocessing.get_context("spawn")
-            self._pool = ProcessPool(self._count, context=spawned, initializer=end_with_parent)
-        job = Job(next(self._numbers), what, name)
-        progress = self._folder / f"{job.id}"
+            self._pool = ProcessPool(self._count, context=spawned, initializer=self._begin)
+        job = Job(next(_numbers), what, name)
+        progress = self.folder / f"{job.id}"
         pool = self._pool
         scheduled = pool.schedule(work, args=[progress, *args], timeout=limit_s)
         task = asyncio.wrap_future(scheduled)

@@ -106,19 +106,20 @@ class Bundle:
     def __init__(self, path: Path, book: Book, scope: Scope, media: Mapping[str, str], without: Sequence[str]) -> None:
         self.path, self.book, self.scope, self.media, self.left_out = path, book, scope, media, list(without)
 
-    def copy(self, file_hash: str, to: Path) -> None:
-        """Copies a file of it out.
 
-        Raises:
-            NotABundle: it is not what it was any more.
-        """
-        with zipfile.ZipFile(self.path) as bundle, bundle.open(self.media[file_hash]) as source, to.open("wb") as out:
-            digest = hashlib.sha256()
-            while chunk := source.read(CHUNK):
-                digest.update(chunk)
-                out.write(chunk)
-        if digest.hexdigest() != file_hash:
-            raise NotABundle("The file was changed while it was read.")
+def copied(path: Path, name: str, file_hash: str, to: Path) -> None:
+    """Copies a file out of a bundle, by its name there.
+
+    Raises:
+        NotABundle: it is not what it was any more.
+    """
+    with zipfile.ZipFile(path) as bundle, bundle.open(name) as source, to.open("wb") as out:
+        digest = hashlib.sha256()
+        while chunk := source.read(CHUNK):
+            digest.update(chunk)
+            out.write(chunk)
+    if digest.hexdigest() != file_hash:
+        raise NotABundle("The file was changed while it was read.")
 
 
 def read(path: Path, most_bytes: int) -> Bundle:

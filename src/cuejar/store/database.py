@@ -116,6 +116,13 @@ def open_database(folder: Path, go_on: bool = False) -> Database:
     return Database(path, sessionmaker(engine, expire_on_commit=False), writing_engine(url), said)
 
 
+def read_only(path: Path) -> sessionmaker[Session]:
+    """A database that is open elsewhere, to be read from another process."""
+    return sessionmaker(
+        create_engine(f"sqlite:///file:{path}?mode=ro&uri=true", connect_args={"timeout": BUSY_MS / 1000})
+    )
+
+
 def _looked_at(path: Path) -> str:
     """What is wrong with the file; empty when it can be read whole, or is not there yet.
 

@@ -10,6 +10,8 @@ const WORDS: Record<string, string> = {
   reading: 'Reading',
   measuring: 'Measuring',
   converting: 'Converting',
+  importing: 'Importing',
+  exporting: 'Exporting',
 }
 const going = computed(() =>
   (live.state?.jobs ?? []).filter((job) => job.state === 'running' || job.state === 'waiting'),

@@ -90,7 +90,7 @@ def _dangling(book: Book) -> Iterator[Problem]:
                 there = fixtures or {ref.id} if ref.what == "fixture" else ids[NAMED[ref.what]]
                 if ref.id not in there:
                     yield lost(ref.what, ref.id, *here, *ref.at)
-            for k, overlay in enumerate(beat.overlays if "overlays" in fields else []):
+            for k, overlay in enumerate(getattr(beat, "overlays", ()) if "overlays" in fields else ()):
                 if overlay not in ids["overlays"]:
                     yield lost("overlay", overlay, *here, "overlays", k)
     for i, inlet in enumerate(book.inlets):

@@ -10,7 +10,7 @@ from pydantic import TypeAdapter
 
 from cuejar.core.book.book import LISTS, Book
 from cuejar.core.carry.references import Key
-from cuejar.core.carry.words import ONCE, Names, label, name_of, order_of, said, titled
+from cuejar.core.carry.words import ONCE, Names, label, order_of, said, titled
 from cuejar.core.kinds.table import KINDS, AnyBeat
 from cuejar.core.parts.base import JsonObject
 from cuejar.core.parts.steps import Beat

@@ -101,9 +101,7 @@ class Guard:
         incoming = type(own).model_validate(row)
         if all(getattr(own, key) == getattr(incoming, key) for key in fields):
             return
-        told = {
-            one.path.split(".")[0]: str(one) for one in entry_fields(own, incoming, self._names, self._noticed)
-        }
+        told = {one.path.split(".")[0]: str(one) for one in entry_fields(own, incoming, self._names, self._noticed)}
         known = own.model_dump(mode="json", by_alias=True)
         for key in fields:
             if getattr(own, key) == getattr(incoming, key):

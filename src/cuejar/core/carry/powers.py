@@ -70,7 +70,9 @@ def powers(book: Book) -> dict[str, dict[Power, None]]:
             waiting += fresh
             steps += 1 + len(fired)
             if steps > MOST_WAYS:
-                raise BookError([Problem(f"cues {cue.name}", "the cues fire each other in too many ways to be checked")])
+                raise BookError(
+                    [Problem(f"cues {cue.name}", "the cues fire each other in too many ways to be checked")]
+                )
         reach[cue.id] = found
     return reach
 

@@ -279,7 +279,9 @@ def _take_along(rows: list[Row], ours: Book, theirs: Book, same: Mapping[Key, st
 
 def _name_beside(rows: list[Row], ours: Book, theirs: Book) -> None:
     """Ids for what comes in beside one's own."""
-    taken = {kind: {entry.id for book in (ours, theirs) for entry in getattr(book, kind)} for kind in LISTS}
+    taken: dict[str, set[str]] = {
+        kind: {entry.id for book in (ours, theirs) for entry in getattr(book, kind)} for kind in LISTS
+    }
     for row in rows:
         if row.as_id:
             taken[row.key.kind].add(row.as_id)

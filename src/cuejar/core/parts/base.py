@@ -77,6 +77,9 @@ class BookError(ValueError):
         self.problems = tuple(problems)
         super().__init__("; ".join(str(problem) for problem in self.problems))
 
+    def __reduce__(self) -> tuple[type[BookError], tuple[tuple[Problem, ...]]]:
+        return BookError, (self.problems,)
+
 
 def path_of(location: Iterable[int | str]) -> str:
     """``("cues", 2, "door")`` as ``cues[2].door``."""

@@ -1,0 +1,259 @@
+"""What comes in as a file, looked at in a worker process: its review as it is told, and what is taken of it.
+
+Nothing here knows the show. A worker keeps the last file and the last book that it read, so that other choices cost the review alone.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Sequence, Set
+from pathlib import Path
+from typing import Any, Literal, NamedTuple
+
+from pydantic import BaseModel
+
+from cuejar.core.book.book import Book
+from cuejar.core.book.files import book_from, book_json
+from cuejar.core.carry.differences import Difference, in_words
+from cuejar.core.carry.review import Choices, Review, reviewed
+from cuejar.core.carry.words import ONE
+from cuejar.core.measures.catalogue import Catalogues
+from cuejar.core.parts.base import BookError, JsonObject, Problem
+from cuejar.store import bundle as bundles
+from cuejar.store.bundle import Bundle, Scope
+
+
+class ReviewField(BaseModel):
+    """A field that differs: what it is, what it was and what it would be, in words."""
+
+    path: str
+    what: str
+    was: str
+    now: str
+
+
+class EntryRow(BaseModel):
+    """An entry that differs; ``beside``: it comes beside one's own of the same id, as ``as_id``; ``needed_by``: what takes it along."""
+
+    key: str
+    kind: str
+    id: str
+    name: str
+    state: Literal["new", "changed", "removed"]
+    fields: list[ReviewField]
+    takes: bool
+    clashes: bool
+    beside: bool
+    as_id: str
+    needed_by: str
+    told: str
+
+
+class LostOut(BaseModel):
+    """A name that the gear here does not have, and what stands for it."""
+
+    key: str
+    what: str
+    name: str
+    near: list[str]
+    choices: list[str]
+    to: str
+
+
+class AskedOut(BaseModel):
+    """What could be done that could not be done before, by what; off until it is allowed."""
+
+    key: str
+    what: str
+    by: list[str]
+    allowed: bool
+
+
+class ReviewOut(BaseModel):
+    """What would come of taking it: nothing is changed yet.
+
+    ``used`` of one's own stand for what comes; ``off`` comes switched off; ``kept`` cannot be removed; ``missing`` are files that
+    come without their content; ``left_out`` stayed where it came from; ``stays`` is never imported; ``counted`` says what is taken.
+    """
+
+    key: str
+    name: str
+    scope: Scope
+    version: int
+    rows: list[EntryRow]
+    names: list[LostOut]
+    asked: list[AskedOut]
+    used: list[str]
+    off: list[str]
+    kept: list[str]
+    missing: list[str]
+    left_out: list[str]
+    stays: list[str]
+    credits: list[str]
+    problems: list[Problem]
+    counted: str
+
+
+class Ours(NamedTuple):
+    """One's own side of a review: the book as JSON and its version, whether nobody changed it yet, what the gear has, which files are
+    here (by their hashes)."""
+
+    book: JsonObject
+    version: int
+    is_untouched: bool
+    catalogues: Catalogues
+    files: Set[str]
+
+
+class Waiting(NamedTuple):
+    """A file that waits: its key, where it lies, how large it may be, what it is called."""
+
+    key: str
+    path: Path
+    most_bytes: int
+    name: str
+
+
+class Taken(NamedTuple):
+    """What comes of taking it: the whole book as JSON, what that is in words, and the files of the bundle that it wants, by hash with
+    their names."""
+
+    book: JsonObject
+    counted: str
+    files: Sequence[tuple[str, str]]
+
+
+def row_out(row: Any) -> EntryRow:
+    return EntryRow(
+        key=str(row.key),
+        kind=row.key.kind,
+        id=row.key.id,
+        name=row.name,
+        state=row.state,
+        fields=[ReviewField(**one._asdict()) for one in row.fields],
+        takes=getattr(row, "takes", True),
+        clashes=getattr(row, "clashes", False),
+        beside=getattr(row, "beside", False),
+        as_id=getattr(row, "as_id", ""),
+        needed_by=getattr(row, "needed_by", ""),
+        told=getattr(row, "told", ""),
+    )
+
+
+def review_out(review: Review, version: int, **more: Any) -> ReviewOut:
+    return ReviewOut(
+        version=version,
+        rows=[row_out(row) for row in review.rows],
+        names=[
+            LostOut(**{**one._asdict(), "near": list(one.near), "choices": list(one.choices)}) for one in review.names
+        ],
+        asked=[AskedOut(**vars(one)) for one in review.asked],
+        used=review.used,
+        off=review.off,
+        kept=review.kept,
+        stays=review.stays,
+        problems=review.problems,
+        counted=counted(review),
+        **more,
+    )
+
+
+def counted(review: Review) -> str:
+    """What is taken, in words: *2 cues, 1 jar*; the one difference where it is one."""
+    taken = [row for row in review.rows if row.takes]
+    if len(taken) == 1:
+        row = taken[0]
+        return in_words([Difference(row.key, row.name, "new" if row.beside else row.state, row.fields)])
+    counts: dict[str, int] = {}
+    for row in taken:
+        what = row.key.kind if row.key.id else row.name
+        counts[what] = counts.get(what, 0) + 1
+    told = [f"{n} {ONE[what]}{'s' if n > 1 else ''}" if what in ONE else what for what, n in counts.items()]
+    return ", ".join(told) or "nothing"
+
+
+def whole(review: Review) -> Book:
+    """The book of a review. Raises BookError: it does not hang together."""
+    if review.book is None:
+        raise BookError(review.problems)
+    return review.book
+
+
+# In the worker
+
+_file: tuple[Path, Bundle] | None = None
+_ours: tuple[str, Book] | None = None
+
+
+def _theirs(waits: Waiting) -> Bundle:
+    global _file
+    if _file is None or _file[0] != waits.path:
+        _file = (waits.path, bundles.read(waits.path, waits.most_bytes))
+    return _file[1]
+
+
+def _own(told: JsonObject) -> Book:
+    global _ours
+    mark = hashlib.sha256(json.dumps(told).encode()).hexdigest()
+    if _ours is None or _ours[0] != mark:
+        _ours = (mark, book_from(told))
+    return _ours[1]
+
+
+def _review(waits: Waiting, ours: Ours, choices: Choices) -> tuple[Bundle, Review]:
+    bundle = _theirs(waits)
+    own = _own(ours.book)
+    return bundle, reviewed(own, bundle.book, bundle.scope, choices, ours.catalogues, fresh=ours.is_untouched)
+
+
+def looked(waits: Waiting) -> dict[str, str]:
+    """Reads a file that came in; what is in it by hash.
+
+    Raises:
+        NotABundle, BookError: it is not to be taken.
+    """
+    return dict(_theirs(waits).media)
+
+
+def told(waits: Waiting, ours: Ours, choices: Choices) -> bytes:
+    """The review of a file that waits, as JSON of `ReviewOut`. Raises as `looked`."""
+    bundle, review = _review(waits, ours, choices)
+    taken = {row.key.id for row in review.rows if row.key.kind == "media" and row.takes and row.state != "removed"}
+    media = bundle.book.media
+    out = review_out(
+        review,
+        ours.version,
+        key=waits.key,
+        name=waits.name,
+        scope=bundle.scope,
+        missing=[
+            entry.name
+            for entry in media
+            if entry.id in taken
+            and entry.file is not None
+            and entry.file not in bundle.media
+            and entry.file not in ours.files
+        ],
+        left_out=bundle.left_out,
+        credits=[
+            f"{entry.name}: {', '.join(part for part in (entry.credit, entry.licence) if part)}"
+            for entry in media
+            if entry.credit or entry.licence
+        ],
+    )
+    return out.model_dump_json().encode()
+
+
+def taken(waits: Waiting, ours: Ours, choices: Choices) -> Taken:
+    """What comes of taking what was chosen.
+
+    Raises:
+        NotABundle, BookError: it does not hang together.
+    """
+    bundle, review = _review(waits, ours, choices)
+    book = whole(review)
+    wanted = {entry.file for entry in book.media}
+    names = {entry.file: entry.name for entry in reversed(bundle.book.media)}
+    files = [(one, names.get(one, one[:6])) for one in bundle.media if one in wanted]
+    return Taken(book_json(book), counted(review), files)
