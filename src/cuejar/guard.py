@@ -2,29 +2,39 @@
 
 Everything but the pads, where that is switched on, listens on this computer only, but a web page open in the same browser could still send requests here. So an
 unknown ``Host`` is refused (a foreign name that was made to point here), and so are a foreign ``Origin`` and requests
-that the browser itself marks as coming from another site, on every route and every socket.
+that the browser itself marks as coming from another site, on every route and every socket. A change that a browser asks for
+carries a token besides, which only a page of our own can read.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterable
+from hmac import compare_digest
 from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers
 from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Receive, Scope, Send
 
+TOKEN = "x-cue-jar-token"
+"""In which header a change carries the token."""
 LOCAL = ("127.0.0.1", "localhost", "[::1]")
 
 
 class Guard:
     """ASGI middleware. ``port`` is the one that we listen on; ``also`` are further origins that may speak to us; ``names`` are what
-    we may be called; ``scheme`` is how we are reached."""
+    we may be called; ``scheme`` is how we are reached; ``token`` is what a browser's changes carry (empty: none)."""
 
     def __init__(
-        self, app: ASGIApp, port: int, also: Iterable[str] = (), names: Iterable[str] = LOCAL, scheme: str = "http"
+        self,
+        app: ASGIApp,
+        port: int,
+        also: Iterable[str] = (),
+        names: Iterable[str] = LOCAL,
+        scheme: str = "http",
+        token: str = "",
     ) -> None:
-        self.app, self.scheme, self.first = app, scheme, next(iter(names))
+        self.app, self.scheme, self.first, self.token = app, scheme, next(iter(names)), token
         usual = {"http": 80, "https": 443}[scheme]
         self.hosts = {f"{name.lower()}:{port}" for name in names} | ({*names} if port == usual else set())
         self.origins = {f"{scheme}://{host}" for host in self.hosts} | set(also)
@@ -47,6 +57,14 @@ class Guard:
         if changes and origin is None and site is None and headers.get("user-agent", "").startswith("Mozilla/"):
             # A browser that does not say which page asks. Programs of other kinds do not call themselves so.
             return "This browser does not say which page asks; use a newer one."
+        browses = origin is not None or site not in (None, "none")
+        if (
+            changes
+            and self.token
+            and browses
+            and not compare_digest(headers.get(TOKEN, "").encode(), self.token.encode())
+        ):
+            return "This page was opened before Cue Jar was set up anew. Load it again."
         return None
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+import secrets
+from contextlib import suppress
 from pathlib import Path
 
 from platformdirs import user_data_path
@@ -53,6 +55,22 @@ class Settings(BaseSettings):
 
 class CannotStart(Exception):
     """Cue Jar cannot start; the text is the one line to show."""
+
+
+TOKEN_LENGTH = 32
+
+
+def token_of(folder: Path) -> str:
+    """The token of a data folder, which changes that a browser asks for carry; made where there is none."""
+    path = folder / "token"
+    with suppress(OSError):
+        there = path.read_text("ascii").strip()
+        if len(there) == TOKEN_LENGTH:
+            return there
+    token = secrets.token_hex(TOKEN_LENGTH // 2)
+    with suppress(OSError), open(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as out:
+        out.write(token)
+    return token
 
 
 def prepare_data_folder(path: Path) -> Path:

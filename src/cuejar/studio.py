@@ -52,7 +52,7 @@ from cuejar.live.watch import Watch
 from cuejar.media.library import Library
 from cuejar.media.workers import Job, Workers
 from cuejar.rehearsals import Rehearsals
-from cuejar.settings import CannotStart, Settings, prepare_data_folder
+from cuejar.settings import CannotStart, Settings, prepare_data_folder, token_of
 from cuejar.store.books import Books, NothingThere
 from cuejar.store.copies import make_copy
 from cuejar.store.database import FILE, copied_aside, open_database
@@ -157,6 +157,7 @@ class Studio:
         self.is_demo = bool(files)
         plugins.load()
         self.folder = prepare_data_folder(settings.data)
+        self.token = token_of(self.folder)
         self._lock = lock_folder(self.folder)
         _refuse_emptied(self.folder)
         try:

@@ -49,9 +49,10 @@ def test_pages_of_others_may_not_speak_to_us(running: Running) -> None:
                 connect(f"ws://127.0.0.1:{running.port}{feed}", additional_headers=headers, proxy=None),
             ):
                 pass
-    assert (
-        httpx.post(f"{home}/api/cues/a/fire", headers={"Origin": home}, trust_env=False).json()["verdict"] == "let_in"
-    )
+    own = {"Origin": home, "x-cue-jar-token": running.api.get("/api/token").json()["token"]}
+    assert httpx.post(f"{home}/api/cues/a/fire", headers=own, trust_env=False).json()["verdict"] == "let_in"
+    for headers in ({"Origin": "http://evil.example"}, {"Sec-Fetch-Site": "same-site", "Sec-Fetch-Mode": "cors"}):
+        assert httpx.get(f"{home}/api/token", headers=headers, trust_env=False).status_code == 403
     with socket.socket() as probe:
         outside = socket.gethostbyname(socket.gethostname())
         if not outside.startswith("127."):

@@ -99,9 +99,12 @@ BROWSER = "Mozilla/5.0 (X11; Linux x86_64) Gecko/20100101 Firefox/68.0"
     ("headers", "status"),
     [
         ({}, 200),  # a program
-        ({"origin": "own"}, 200),
-        ({"sec-fetch-site": "same-origin"}, 200),
-        ({"user-agent": BROWSER, "sec-fetch-site": "same-origin"}, 200),
+        ({"origin": "own", "x-cue-jar-token": "own"}, 200),
+        ({"sec-fetch-site": "same-origin", "x-cue-jar-token": "own"}, 200),
+        ({"user-agent": BROWSER, "sec-fetch-site": "same-origin", "x-cue-jar-token": "own"}, 200),
+        ({"origin": "own"}, 403),  # a page that could not read the token
+        ({"user-agent": BROWSER, "sec-fetch-site": "same-origin"}, 403),
+        ({"sec-fetch-site": "same-origin", "x-cue-jar-token": "0" * 32}, 403),
         ({"user-agent": BROWSER}, 403),  # an old browser's form, from anywhere
         ({"sec-fetch-site": "cross-site", "sec-fetch-mode": "navigate"}, 403),
         ({"sec-fetch-site": "same-site", "sec-fetch-mode": "navigate"}, 403),
@@ -113,7 +116,11 @@ BROWSER = "Mozilla/5.0 (X11; Linux x86_64) Gecko/20100101 Firefox/68.0"
 def test_a_change_comes_from_a_page_of_our_own_or_from_a_program(
     shared: Running, headers: dict[str, str], status: int
 ) -> None:
-    own = {name: f"http://127.0.0.1:{shared.port}" if value == "own" else value for name, value in headers.items()}
+    ours = {
+        "origin": f"http://127.0.0.1:{shared.port}",
+        "x-cue-jar-token": shared.api.get("/api/token").json()["token"],
+    }
+    own = {name: ours[name] if value == "own" else value for name, value in headers.items()}
     answer = httpx.post(f"http://127.0.0.1:{shared.port}/api/all-to-rest", headers=own, trust_env=False)
     assert answer.status_code == status, answer.text
 

@@ -65,6 +65,12 @@ PAGES = (
 )
 
 
+class TokenOut(BaseModel):
+    """What changes that a browser asks for carry, in the header ``x-cue-jar-token``."""
+
+    token: str
+
+
 class Health(BaseModel):
     """``ok``: every task runs and everything can be written. ``owed`` counts what channel and gear did not confirm yet."""
 
@@ -101,7 +107,7 @@ def create_app(studio: Studio | None, port: int, beside: PadsServer | None = Non
         generate_unique_id_function=lambda route: f"{route.endpoint.__module__.rsplit('.', 1)[-1]}_{route.name}",
     )
     app.state.studio, app.state.pads = studio, beside
-    app.add_middleware(Guard, port=port)
+    app.add_middleware(Guard, port=port, token=studio.token if studio is not None else "")
     app.add_middleware(Headers, port=port)
     errors.install(app)
     plain = app.openapi
@@ -131,6 +137,12 @@ def create_app(studio: Studio | None, port: int, beside: PadsServer | None = Non
         snags,
     ):
         app.include_router(part.router)
+
+    @app.get("/api/token", tags=["health"])
+    async def token() -> TokenOut:
+        """What a page of our own sends along with every change."""
+        assert studio is not None
+        return TokenOut(token=studio.token)
 
     @app.get("/api/health", tags=["health"])
     async def health() -> Health:

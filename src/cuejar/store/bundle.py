@@ -23,7 +23,7 @@ from cuejar.core.book.files import book_from, book_json
 from cuejar.core.carry.secrets import without_secrets
 from cuejar.core.facts.gate import sound_json
 from cuejar.core.parts.base import BookError, JsonObject
-from cuejar.store.zips import CHUNK, zipped
+from cuejar.store.zips import BROKEN, CHUNK, zipped
 
 FORMAT, VERSION = "cue-jar-bundle", 1
 MANIFEST, BOOK = "manifest.json", "book.json"
@@ -136,7 +136,7 @@ def read(path: Path, most_bytes: int) -> Bundle:
             return _from_zip(path, most_bytes)
         if begin.lstrip(b"\xef\xbb\xbf \t\r\n")[:1] == b"{" and path.stat().st_size <= MOST_BOOK:
             return Bundle(path, _book(path.read_bytes()), "book", {}, [])
-    except (zipfile.BadZipFile, EOFError, zipfile.LargeZipFile, NotImplementedError, RuntimeError, ValueError) as error:
+    except BROKEN as error:
         if isinstance(error, BookError):
             raise
         raise NotABundle(f"The file is damaged or cut off ({str(error) or type(error).__name__}).") from error

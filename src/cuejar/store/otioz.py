@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import IO
 
 from cuejar.core.parts.base import BookError, Problem
-from cuejar.store.zips import zipped
+from cuejar.store.zips import BROKEN, zipped
 
 CONTENT, VERSION_FILE, VERSION = "content.otio", "version.txt", "1.0.0"
 MOST_TEXT = 5_000_000
@@ -42,5 +42,5 @@ def read(file: IO[bytes]) -> str:
         return data.decode("utf-8-sig")
     except BookError:
         raise
-    except (zipfile.BadZipFile, KeyError, EOFError, NotImplementedError, RuntimeError, ValueError, OSError) as error:
+    except (*BROKEN, KeyError, OSError) as error:
         raise BookError([Problem("", "the file is no OpenTimelineIO bundle, or it is damaged")]) from error

@@ -3,13 +3,19 @@
 from __future__ import annotations
 
 import io
+import lzma
 import zipfile
+import zlib
 from collections.abc import Iterator, Sequence
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 CHUNK = 1 << 18
+BROKEN = (
+    zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, lzma.LZMAError, EOFError, NotImplementedError, RuntimeError, ValueError,
+)  # fmt: skip
+"""What the reader of a broken zip raises."""
 
 
 class _Pipe(io.RawIOBase):

@@ -24,6 +24,29 @@ export type Refusal = Schemas['Refusal']
 
 export const api = createClient<paths>({ baseUrl: '' })
 
+let token: Promise<string> | undefined
+
+/** What a change carries, so that no page of others can ask for one; read once. */
+async function tokenRead(): Promise<string> {
+  try {
+    const answer = await api.GET('/api/token')
+    if (answer.data) return answer.data.token
+  } catch {
+    // The change itself says that nobody answers.
+  }
+  token = undefined
+  return ''
+}
+
+api.use({
+  async onRequest({ request }) {
+    if (request.method === 'GET') return undefined
+    token ??= tokenRead()
+    request.headers.set('x-cue-jar-token', await token)
+    return request
+  },
+})
+
 /** What a call needs besides its address to upload files: spread into its options. */
 export function upload(files: File | File[]): { body: never; bodySerializer: (body: unknown) => FormData } {
   const form = new FormData()

@@ -2517,6 +2517,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/token": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Token
+         * @description What a page of our own sends along with every change.
+         */
+        get: operations["app_token"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -6743,10 +6763,10 @@ export interface components {
             step: number;
         };
         /**
-         * ProblemOut
-         * @description One thing that is wrong: where (a path into what was sent), and what.
+         * Problem
+         * @description One thing wrong with a piece of input: where it stands, and what is wrong in the user's words.
          */
-        ProblemOut: {
+        Problem: {
             /** Path */
             path: string;
             /** What */
@@ -7073,7 +7093,7 @@ export interface components {
             /** Credits */
             credits: string[];
             /** Problems */
-            problems: components["schemas"]["ProblemOut"][];
+            problems: components["schemas"]["Problem"][];
             /** Counted */
             counted: string;
         };
@@ -8438,6 +8458,14 @@ export interface components {
             kind: "tip";
         };
         /**
+         * TokenOut
+         * @description What changes that a browser asks for carry, in the header ``x-cue-jar-token``.
+         */
+        TokenOut: {
+            /** Token */
+            token: string;
+        };
+        /**
          * TonightOut
          * @description How often a reward was redeemed, how often that was given back, and mostly why (a reason, in words).
          */
@@ -8807,6 +8835,16 @@ export interface components {
              * @default []
              */
             problems: components["schemas"]["ProblemOut"][];
+        };
+        /**
+         * ProblemOut
+         * @description One thing that is wrong: where (a path into what was sent), and what.
+         */
+        ProblemOut: {
+            /** Path */
+            path: string;
+            /** What */
+            what: string;
         };
         /** BeatUp */
         BeatUp: {
@@ -14365,6 +14403,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    app_token: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenOut"];
                 };
             };
             /** @description Refused */

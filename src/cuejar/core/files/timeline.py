@@ -226,7 +226,8 @@ def _timeline(text: str) -> Any:
         # Looked at by our own gate first: the library's reader is not made for what is hostile.
         sound_json(json.loads(text), MOST_PARTS, MOST_DEPTH)
         timeline = otio.adapters.read_from_string(text, "otio_json")
-    except (ValueError, RecursionError, otio.exceptions.OTIOError) as error:
+    except (ValueError, RecursionError, LookupError, TypeError, AttributeError, otio.exceptions.OTIOError) as error:
+        # Its reader raises whatever it stumbles over.
         why = str(error).splitlines()[0][:200] if str(error) else type(error).__name__
         raise BookError([Problem("", f"the file {_NO_TIMELINE}: {why}")]) from error
     if not isinstance(timeline, otio.schema.Timeline):
@@ -238,7 +239,7 @@ def _lies(clip: Any, timeline: Any) -> Any:
     """From when to when a clip lies on the timeline. Raises BookError: that cannot be told."""
     try:
         return clip.transformed_time_range(clip.trimmed_range(), timeline.tracks)
-    except (otio.exceptions.OTIOError, ValueError, NotImplementedError) as error:
+    except (otio.exceptions.OTIOError, ValueError, LookupError, TypeError, NotImplementedError) as error:
         raise BookError(
             [Problem(clip.name or "a clip", "has no length, neither of its own nor of its file")]
         ) from error

@@ -70,7 +70,11 @@ def _csv(text: str) -> Entries:
     entries: Entries = []
     sign = delimiter(text)
     of_value, of_weight, of_name = 0, 1, MOST_CELLS
-    for number, row in enumerate(csv.reader(io.StringIO(text), delimiter=sign), 1):
+    try:
+        rows = list(csv.reader(io.StringIO(text, newline=""), delimiter=sign))
+    except csv.Error as error:
+        raise BookError([Problem("the table", f"cannot be read ({error})")]) from error
+    for number, row in enumerate(rows, 1):
         cells = [unguarded(cell.strip()) for cell in row]
         if not any(cells):
             continue
