@@ -11,6 +11,7 @@ from collections import Counter
 from collections.abc import Callable
 from typing import Any
 
+from tests.fuzz import strange
 from tests.soak.world import World, until
 
 VIEWERS = ["bramble_jo", "owlpost", "nine_gauge", "kettlewright", "saltmarsh_sue", "puddlejump"]
@@ -134,6 +135,7 @@ class Storm:
             (4, "look", self._look),
             (1.5, "edit", self._edit),
             (1.5, "a switch", self._switch),
+            (1.5, "a stranger", self._stranger),
             (1.6, "kill the server", lambda: self._kill("server", 0, 2)),
             (0.9, "kill the gear", lambda: self._kill("gear", 0, 2)),
             (0.7, "kill the channel", lambda: self._kill("channel", 0, 2)),
@@ -195,6 +197,16 @@ class Storm:
     def _switch_back(self) -> None:
         for what, one, entry in (("cues", "tint", _cue("tint")), ("sets", "pair", book()["sets"][0])):
             self.world.ask("server", "PUT", f"/api/book/{what}/{one}", json={"value": entry})
+
+    def _stranger(self) -> None:
+        """A hostile template in a cue, or a file from afar that is looked at."""
+        if self.luck.random() < 0.5:
+            cue = _cue("night")
+            cue["beats"][1]["text"] = strange.template(self.luck)
+            self.world.ask("server", "PUT", "/api/book/cues/night", json={"value": cue})
+            return
+        content = strange.bundle(self.luck) if self.luck.random() < 0.7 else strange.broken("{}", self.luck).encode()
+        self.world.ask("server", "POST", "/api/carry/in", files={"file": ("far.zip", content)})
 
     # What goes wrong
 
