@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import itertools
 import json
 import random
@@ -9,13 +10,20 @@ import sqlite3
 import threading
 import time
 from collections import Counter
-from typing import Any
+from functools import partial
+from types import SimpleNamespace
+from typing import Any, cast
 
 import httpx
 import pytest
+from sqlalchemy import create_engine
 from websockets.sync.server import ServerConnection, serve
 
+from cuejar.live.runner import Runner
+from cuejar.live.troubles import Troubles
+from cuejar.live.watch import Watch
 from cuejar.standins.halt import HOOK_SECRET
+from cuejar.store.writer import CannotWrite, Writer
 from tests.live.test_gear_crash import a_cue, connected, scene
 from tests.running import Running, until
 
@@ -281,3 +289,32 @@ def test_what_the_first_look_decides_is_settled_at_once(running: Running) -> Non
     time.sleep(2.2)
     running.start_server()
     until(lambda: running.state_of(second) == "refunded")
+
+
+def test_small_things_are_written_in_their_order_and_what_waits_is_known() -> None:
+    """What waits for a full disk must not be written over what is newer; and nothing is asked of a channel meanwhile."""
+    written: list[str] = []
+    full = True
+
+    class Full(Writer):
+        async def do(self, work: Any) -> Any:
+            if full:
+                raise CannotWrite("the disk is full")
+            return work(None)
+
+    async def show() -> None:
+        nonlocal full
+        stub = SimpleNamespace(_later={}, troubles=Troubles(), watch=Watch(), writer=Full(create_engine("sqlite://")))
+        keep = partial(Runner.keep_later, cast(Any, stub))
+        assert not await keep("rewards", lambda c: written.append("old"))
+        full = False
+        assert not await keep("rewards", lambda c: written.append("new")), "it waits its turn"
+        assert await keep("a link", lambda c: written.append("another")), "of another sort"
+        assert not Runner.is_kept(cast(Any, stub), "rewards")
+        async with asyncio.timeout(5):
+            while not Runner.is_kept(cast(Any, stub), "rewards"):
+                await asyncio.sleep(0.02)
+        assert written == ["another", "old", "new"] and not stub.troubles.rows()
+        await stub.watch.stop()
+
+    asyncio.run(show())

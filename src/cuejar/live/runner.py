@@ -101,6 +101,8 @@ class Runner:
         self._stamped: int | None = None
         self._reached = 0
         self._unjournalled: list[Unjournalled] = []
+        self._later: dict[str, list[Work[Any]]] = {}
+        """Small things that wait to be written, by what they are, in their order."""
         self.left_out = 0
         """How many happenings found no room to wait."""
         self._ignored: dict[str, None] = {}
@@ -395,23 +397,41 @@ class Runner:
         self._rearm()
 
     async def keep_later(self, what: str, work: Work[Any]) -> bool:
-        """Writes something small: now if that can be done, else as soon as it can. Returns whether it is written now."""
+        """Writes something small: now if that can be done, else as soon as it can. Returns whether it is written now.
+
+        What is written later is written in its order: nothing newer of the same sort is there before it.
+        """
+        if what in self._later:
+            self._later[what].append(work)
+            return False
 
         def failed(why: str) -> None:
             means = "It is written when this is right again; until then it is known from memory."
             self.troubles.has("small", f"{what[:1].upper()}{what[1:]} cannot be written down: {why}.", means)
 
         async def again() -> None:
-            await self.writer.until_done(work, failed)
-            self.troubles.gone("small")
+            while waiting := list(self._later[what]):
+                await self.writer.until_done(lambda c: [one(c) for one in waiting], failed)
+                del self._later[what][: len(waiting)]
+            del self._later[what]
+            if not self._later:
+                self.troubles.gone("small")
 
         try:
             await self.writer.do(work)
         except CannotWrite as error:
             failed(str(error))
-            self.watch.once(f"writing {what}", again)
+            if what in self._later:
+                self._later[what].append(work)
+            else:
+                self._later[what] = [work]
+                self.watch.once(f"writing {what}", again)
             return False
         return True
+
+    def is_kept(self, what: str) -> bool:
+        """Whether nothing of this sort waits to be written."""
+        return what not in self._later
 
     # Snapshots
 

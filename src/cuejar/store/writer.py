@@ -148,9 +148,13 @@ async def until_written(work: Callable[[], Awaitable[T]], failed: Callable[[str]
         if state.outcome is not None:
             failed(str(state.outcome.exception()))
 
+    async def once() -> T:
+        # Only what says of itself that it is asynchronous is awaited there.
+        return await work()
+
     wait = wait_exponential(FIRST_PAUSE_S, MOST_PAUSE_S) + wait_random(0, FIRST_PAUSE_S)
     again = AsyncRetrying(retry=retry_if_exception_type(CannotWrite), wait=wait, before_sleep=told)
-    return await again(work)
+    return await again(once)
 
 
 def bare_connection(engine: Engine) -> sqlite3.Connection:

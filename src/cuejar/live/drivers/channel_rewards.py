@@ -43,6 +43,7 @@ MADE_BY = "cue-jar"
 REWARD_LINK = "reward"
 AT_ONCE = 8
 """How many rewards are changed side by side."""
+KEPT = "what the channel has of rewards"
 LATE_S = 60.0
 """How long something that was asked for and not answered may still be done."""
 SURE_S = 3.0
@@ -444,7 +445,7 @@ class Rewards:
         held = [name for name in change if self._runner.view.is_held(f"reward/{reward.id}/{name}")]
         known.asked(change, time.monotonic(), held)
         self._link(reward.id, theirs, known)
-        if not await self._write() and held:
+        if not await self._write():
             self.unsure = True  # Asked for unwritten, a crash would leave it there for good as if a hand had set it.
             return
         answer = await self._http.patch(f"/rewards/{quote(theirs, safe='')}", json=change)
@@ -510,7 +511,7 @@ class Rewards:
 
     async def _write_all(self) -> bool:
         if not self._unwritten:
-            return True
+            return self._runner.is_kept(KEPT)
         rows, self._unwritten = self._unwritten, {}
         links, told, gone = [], [], []
         for reward, row in rows.items():
@@ -536,7 +537,7 @@ class Rewards:
             if told:
                 connection.execute(_put(RewardThereRow, "thing"), told)
 
-        return await self._runner.keep_later("what the channel has of rewards", write)
+        return await self._runner.keep_later(KEPT, write)
 
 
 def _put(table: type[Base], *keys: str) -> Any:
