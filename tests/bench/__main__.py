@@ -8,6 +8,7 @@ import sys
 import tempfile
 from pathlib import Path
 
+from tests.bench.carry import carry
 from tests.bench.desk import busy_desk, long_night
 from tests.bench.engine import engine_s, lateness, memory_kb, simpy_s
 from tests.bench.gear import put_right, to_broadcaster
@@ -44,6 +45,7 @@ def main() -> None:
         }
     half, whole = memory_kb()
     figures["engine's memory, kB"] = {"after 50,000": half, "after 100,000": whole, "ratio": round(whole / half, 3)}
+    figures["large files from others"] = carry()
     with tempfile.TemporaryDirectory() as folder:
         ours, bare = asyncio.run(lateness(Path(folder)))
         figures["500 releases, 99th percentile of lateness, ms"] = {
