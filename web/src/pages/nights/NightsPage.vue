@@ -86,7 +86,7 @@ async function keep(): Promise<void> {
       <RouterLink class="btn" to="/ledger">Ledger</RouterLink>
       <RouterLink class="btn" to="/rehearse">Rehearse</RouterLink>
       <span class="grow"></span>
-      <span class="small soft">Nights are kept</span>
+      <span class="small soft">Keep nights</span>
       <PickField
         :model-value="shown"
         class="pick"
@@ -94,9 +94,9 @@ async function keep(): Promise<void> {
         data-test="kept"
         @update:model-value="wished = $event"
       >
-        <ElOption value="ever" label="for ever" />
-        <ElOption value="nights" label="the last so many" />
-        <ElOption value="days" label="so many days" />
+        <ElOption value="ever" label="forever" />
+        <ElOption value="nights" label="up to a number" />
+        <ElOption value="days" label="for some days" />
       </PickField>
       <NumberField
         v-if="shown !== 'ever'"
@@ -110,11 +110,11 @@ async function keep(): Promise<void> {
       <span v-if="frees && shown !== 'ever'" class="small soft" data-test="frees">
         {{
           frees.nights
-            ? `frees ${size(frees.bytes)}: ${frees.nights} nights with ${frees.calls} calls go`
-            : 'nothing goes'
+            ? `deletes ${frees.nights} nights with ${frees.calls} calls (${size(frees.bytes)}), an hour after you save`
+            : 'deletes nothing now'
         }}
       </span>
-      <button class="btn main" :disabled="same" data-test="keep" @click="keep">Keep them so</button>
+      <button class="btn main" :disabled="same" data-test="keep" @click="keep">Save</button>
     </div>
     <ul class="list">
       <li v-for="night in nights" :key="night.id" class="card night" :data-test="`night-${night.id}`">
