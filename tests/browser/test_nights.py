@@ -185,7 +185,7 @@ def test_a_night_that_was_is_looked_at_and_held_against_tonights_book(running: R
     _tea(running, calls=chat)
     night = _night(running)
     person = _open(running, driver, "ledger")
-    person.click("[data-test=to-nights]")
+    person.click("[data-test=room-nights]")
     person.click(f"[data-test=night-{night}] a")
     person.see("[data-test=score]")
     assert _figure(person, "let_in") == 1

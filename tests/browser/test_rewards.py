@@ -146,7 +146,7 @@ def test_points_are_earned_spent_and_set_by_hand(running: Running, driver: Chrom
     calls = [{"kind": "chat", "match": "is", "text": "!tea", "cost": 120}]
     running.book(cues=[{**CUE, "calls": calls, "entry": "overlap"}])
     person = _open(running, driver, "ledger")
-    person.click("[data-test=to-viewers]")
+    person.click("[data-test=room-viewers]")
     person.click("[data-test=points-card] .el-switch")
     until(lambda: _book(running).get("points", {}).get("on"))
     running.channel.post("/follows", json={"viewer": "owlpost"}).raise_for_status()

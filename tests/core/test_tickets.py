@@ -55,6 +55,7 @@ GEAR = [
     [
         (tea(door={"scenes": ["Workbench"]}), h.Hand("broadcast/scene", "Yard cam"), h.Hand("broadcast/scene", "workbench"), "scene"),
         (tea(door={"categories": ["Model railways"]}), h.Stream("live", "Gardening"), LIVE, "category"),
+        (tea(door={"air": "live"}), h.Stream("ended"), LIVE, "off_air"),
         (tea([LAMP]), h.GearState("lamps", "lost"), h.GearState("lamps", "back"), "gear_away"),
         (tea([HOOK]), h.GearState("box", "lost"), h.GearState("box", "back"), "gear_away"),
         (tea([SCENE]), h.GearState("cast", "lost"), h.GearState("cast", "back"), "gear_away"),

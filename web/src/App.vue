@@ -6,6 +6,7 @@ import { useBook } from './composables/useBook'
 import { useLive } from './composables/useLive'
 import { attempt } from './composables/useSay'
 import FootStrip from './parts/FootStrip.vue'
+import RoomTabs from './parts/RoomTabs.vue'
 import SearchBox from './parts/SearchBox.vue'
 import ShortcutCard from './parts/ShortcutCard.vue'
 import TopBar from './parts/TopBar.vue'
@@ -59,6 +60,7 @@ void attempt(book.load)
     <div>
       <TopBar @search="searching = true" @shortcuts="shortcuts = true" />
       <TroubleBar />
+      <RoomTabs />
     </div>
     <main class="page">
       <RouterView v-if="book.book" />

@@ -4,6 +4,59 @@ interface PageEntry {
   name: string
 }
 
+/** Pages that have rooms of their own, by the path of their label. */
+const ROOMS_OF: Record<string, PageEntry[]> = {
+  '/desk': [
+    { path: '/desk', name: 'Desk' },
+    { path: '/lanes', name: 'Lanes' },
+  ],
+  '/cues': [
+    { path: '/cues', name: 'Cues' },
+    { path: '/snags', name: 'Snags' },
+    { path: '/books', name: 'History' },
+  ],
+  '/ledger': [
+    { path: '/ledger', name: 'Ledger' },
+    { path: '/nights', name: 'Nights' },
+    { path: '/viewers', name: 'Viewers' },
+  ],
+}
+
+/** The label under which a path lies. */
+export function labelOf(path: string): string {
+  const of = Object.entries(ROOMS_OF).find(([, rooms]) => rooms.some((room) => path.startsWith(room.path)))
+  return of?.[0] ?? PAGES.find((page) => path.startsWith(page.path))?.path ?? ''
+}
+
+/** The rooms beside a path; none while a cue is edited. */
+export function roomsOf(path: string): PageEntry[] {
+  return path.startsWith('/cues/') ? [] : (ROOMS_OF[labelOf(path)] ?? [])
+}
+
+/** Every page that can be searched for, with other words for what is on it. */
+export const ROOMS: (PageEntry & { words: string[] })[] = [
+  { path: '/desk', name: 'Desk', words: ['live', 'volume', 'now'] },
+  { path: '/lanes', name: 'Lanes', words: ['lane', 'line', 'queue', 'wait', 'gap', 'order'] },
+  { path: '/cues', name: 'Cues', words: ['effects'] },
+  { path: '/rewards', name: 'Rewards', words: ['price', 'points', 'sets'] },
+  { path: '/jars', name: 'Jars', words: ['random', 'draw'] },
+  { path: '/media', name: 'Media', words: ['pictures', 'clips', 'sounds', 'files'] },
+  { path: '/cast', name: 'Cast', words: ['voices', 'speech', 'reading', 'word lists', 'blocked words'] },
+  {
+    path: '/rig',
+    name: 'Rig',
+    words: ['gear', 'broadcaster', 'lamps', 'house', 'cooldown', 'inlets', 'hooks', 'overlay'],
+  },
+  { path: '/ledger', name: 'Ledger', words: ['calls', 'refunds'] },
+  { path: '/nights', name: 'Nights', words: ['streams', 'past'] },
+  { path: '/viewers', name: 'Viewers', words: ['blocked', 'exempt', 'points', 'balances'] },
+  { path: '/pads', name: 'Pads', words: ['phone', 'tablet', 'buttons'] },
+  { path: '/rehearse', name: 'Rehearse', words: ['audience', 'simulation'] },
+  { path: '/books', name: 'History', words: ['export', 'import', 'backup', 'versions', 'restore'] },
+  { path: '/snags', name: 'Snags', words: ['problems', 'errors', 'warnings'] },
+  { path: '/opening', name: 'Opening night', words: ['setup', 'start'] },
+]
+
 /** The pages in the order in which their labels hang. */
 export const PAGES: PageEntry[] = [
   { path: '/desk', name: 'Desk' },

@@ -253,6 +253,7 @@ export const DOOR_CHECKS: Record<string, string> = {
   "cue": "Cue is on",
   "role": "Role",
   "viewer": "Not shut out",
+  "air": "On air",
   "category": "Category",
   "scene": "Scene",
   "text": "Text",

@@ -1026,6 +1026,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lanes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Lane
+         * @description Adds a lane behind the others. A book that had none keeps the one that it came with.
+         */
+        post: operations["lanes_new_lane"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lanes/{lane_id}/delete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Delete Lane
+         * @description Deletes a lane; its cues go to another, in the same revision.
+         */
+        post: operations["lanes_delete_lane"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/media": {
         parameters: {
             query?: never;
@@ -2937,6 +2977,7 @@ export interface components {
              *       "volume": 80,
              *       "cooldown_s": 0,
              *       "viewer_cooldown_s": 0,
+             *       "air": "any",
              *       "open_cap_s": 600,
              *       "extend_cap_s": 600,
              *       "loudness_lufs": -16,
@@ -3966,6 +4007,14 @@ export interface components {
                 [key: string]: components["schemas"]["SettingOut"];
             };
         };
+        /**
+         * DeleteLane
+         * @description Where its cues go; none: it has none.
+         */
+        DeleteLane: {
+            /** To */
+            to?: string | null;
+        };
         /** DeviceIn */
         DeviceIn: {
             /** Name */
@@ -4075,6 +4124,11 @@ export interface components {
              * @default []
              */
             scenes: string[];
+            /**
+             * Air
+             * @description always, only while live, only off air; none: as the house
+             */
+            air: ("any" | "live" | "off") | null;
             text: components["schemas"]["TextRule"] | null;
             /**
              * Spared
@@ -5053,6 +5107,13 @@ export interface components {
             /** Shared Cooldown S */
             shared_cooldown_s: number | null;
             /**
+             * Air
+             * @description when cues can be called that do not say so themselves: always, only while live, only off air
+             * @default any
+             * @enum {string}
+             */
+            air: "any" | "live" | "off";
+            /**
              * Open Cap S
              * @default 600
              */
@@ -5435,6 +5496,25 @@ export interface components {
              * @enum {string}
              */
             order: "arrival" | "fair";
+        };
+        /**
+         * LaneMade
+         * @description ``lane`` is the new one's id.
+         */
+        LaneMade: {
+            /** Version */
+            version: number;
+            /** Undo */
+            undo: number;
+            /** Redo */
+            redo: number;
+            /**
+             * What
+             * @default
+             */
+            what: string;
+            /** Lane */
+            lane: string;
         };
         /** LaneRow */
         LaneRow: {
@@ -5956,6 +6036,11 @@ export interface components {
         MoveIn: {
             /** Before */
             before?: string | null;
+        };
+        /** NewLane */
+        NewLane: {
+            /** Name */
+            name: string;
         };
         /**
          * NewReward
@@ -11495,6 +11580,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Imported"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    lanes_new_lane: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLane"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LaneMade"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    lanes_delete_lane: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lane_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeleteLane"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
                 };
             };
             /** @description Refused */

@@ -38,6 +38,11 @@ const CALLS: [Record<string, unknown>, string][] = [
   [{ kind: 'follow' }, 'someone follows'],
   [{ kind: 'membership', tier: 2 }, 'someone becomes a member of tier 2 or above'],
   [{ kind: 'membership' }, 'someone becomes a member'],
+  [{ kind: 'membership', months_from: 12 }, 'someone becomes a member, 12 or more months'],
+  [
+    { kind: 'membership', tier: 2, months_from: 3, months_to: 6, gifts_from: 5, gifts_to: 5 },
+    'someone becomes a member of tier 2 or above, 3 to 6 months, 5 gifts',
+  ],
   [{ kind: 'raid', from: null, to: 20 }, 'a raid of at most 20 comes'],
   [{ kind: 'hook', name: 'Parcel office' }, 'the hook Parcel office comes'],
   [{ kind: 'pad' }, 'its pad is pressed'],
@@ -69,7 +74,14 @@ test.each([
     { scenes: ['Yard cam', 'Workbench'], categories: ['Gardening'] },
     'anyone while Yard cam or Workbench is on in Gardening',
   ],
-])('who may: %o', (at, said) => expect(sayWho(cue({}, at))).toBe(said))
+])('who may: %o', (at, said) => expect(sayWho(cue({}, at), book)).toBe(said))
+
+test('when it can be called, as the cue says or the house', () => {
+  const live = { ...book, house: { ...book.house, air: 'live' } } as Book
+  expect(sayWho(cue(), live)).toBe('anyone while live')
+  expect(sayWho(cue({}, { air: 'off' }), live)).toBe('anyone off air')
+  expect(sayWho(cue({}, { air: 'any' }), live)).toBe('anyone')
+})
 
 test.each([
   [{}, 'once in 5 s (as the house)'],

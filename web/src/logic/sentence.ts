@@ -18,6 +18,20 @@ function between(from?: number | null, to?: number | null): string {
   return to ? ` of at most ${to}` : ''
 }
 
+function range(from: number | null | undefined, to: number | null | undefined, what: string): string {
+  if (from && to) return `${from === to ? from : `${from} to ${to}`} ${what}`
+  if (from) return `${from} or more ${what}`
+  return to ? `up to ${to} ${what}` : ''
+}
+
+function months(call: Call & { kind: 'membership' }): string {
+  const said = [
+    range(call.months_from, call.months_to, 'months'),
+    range(call.gifts_from, call.gifts_to, 'gifts'),
+  ].filter(Boolean)
+  return said.length ? `, ${said.join(', ')}` : ''
+}
+
 export function sayCall(call: Call, book: Book): string {
   switch (call.kind) {
     case 'reward': {
@@ -31,7 +45,7 @@ export function sayCall(call: Call, book: Book): string {
     case 'follow':
       return 'someone follows'
     case 'membership':
-      return call.tier ? `someone becomes a member of tier ${call.tier} or above` : 'someone becomes a member'
+      return `someone becomes a member${call.tier ? ` of tier ${call.tier} or above` : ''}${months(call)}`
     case 'raid':
       return `a raid${between(call.from, call.to)} comes`
     case 'hook':
@@ -54,9 +68,18 @@ export function sayCalls(cue: Cue, book: Book): string {
   return cue.calls.map((call) => sayCall(call, book)).join(', or ')
 }
 
-function places(cue: Cue): string {
+/** When a cue can be called. */
+export const AIR: Record<'any' | 'live' | 'off', string> = {
+  any: 'live or not',
+  live: 'only while live',
+  off: 'only off air',
+}
+
+function places(cue: Cue, book: Book): string {
   const { scenes, categories } = cue.door
+  const air = cue.door.air ?? book.house.air
   const parts = [
+    { any: '', live: 'while live', off: 'off air' }[air ?? 'any'],
     scenes.length ? `while ${scenes.join(' or ')} is on` : '',
     categories.length ? `in ${categories.join(' or ')}` : '',
   ]
@@ -66,8 +89,8 @@ function places(cue: Cue): string {
     .join('')
 }
 
-export function sayWho(cue: Cue): string {
-  return people(cue) + places(cue)
+export function sayWho(cue: Cue, book: Book): string {
+  return people(cue) + places(cue, book)
 }
 
 function people(cue: Cue): string {

@@ -3,6 +3,7 @@ import { ElDialog } from 'element-plus'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { useBook } from '@/composables/useBook'
+import { ROOMS } from '@/labels'
 import OutputMark from './OutputMark.vue'
 
 const open = defineModel<boolean>({ required: true })
@@ -18,7 +19,17 @@ const hits = computed(() => {
   const cues = (book.book?.cues ?? []).filter((cue) => fits(cue.name) || cue.tags.some(fits))
   const rewards = (book.book?.rewards ?? []).filter((reward) => fits(reward.title))
   const media = book.media.filter((entry) => fits(entry.name))
+  const lanes = (book.book?.lanes ?? []).filter((lane) => fits(lane.name))
+  const pages = wanted ? ROOMS.filter((page) => fits(page.name) || page.words.some(fits)) : []
   return [
+    ...pages.map((page) => ({ key: page.path, mark: 'cue', name: page.name, what: 'page', to: page.path })),
+    ...lanes.map((lane) => ({
+      key: `l${lane.id}`,
+      mark: 'cue',
+      name: lane.name,
+      what: 'lane',
+      to: '/lanes',
+    })),
     ...cues.map((cue) => ({
       key: `c${cue.id}`,
       mark: 'cue',
@@ -79,7 +90,7 @@ function onKey(event: KeyboardEvent): void {
       ref="field"
       v-model="text"
       class="well"
-      placeholder="Cues, rewards, media"
+      placeholder="Cues, rewards, media, lanes, pages"
       aria-label="Search"
       @keydown="onKey"
     />

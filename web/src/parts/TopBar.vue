@@ -7,7 +7,7 @@ import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
 import { covered, theme } from '@/composables/useLook'
 import { attempt } from '@/composables/useSay'
-import { PAGES } from '@/labels'
+import { labelOf, PAGES } from '@/labels'
 
 defineEmits<{ search: []; shortcuts: [] }>()
 const route = useRoute()
@@ -48,7 +48,7 @@ const houseOpen = computed({
         :key="page.path"
         :to="page.path"
         class="label"
-        :class="{ on: route.path.startsWith(page.path) }"
+        :class="{ on: labelOf(route.path) === page.path }"
         >{{ page.name }}</RouterLink
       >
     </nav>

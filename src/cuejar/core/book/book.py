@@ -32,6 +32,10 @@ Role = Literal["everyone", "follower", "member", "vip", "moderator", "streamer"]
 Entry = Literal["queue", "overlap", "solo", "replace", "extend", "refuse"]
 
 
+Air = Literal["any", "live", "off"]
+"""When cues can be called: always, only while the stream is live, only while it is not."""
+
+
 class House(Model):
     """The settings over everything."""
 
@@ -40,6 +44,10 @@ class House(Model):
     cooldown_s: Seconds = 0
     viewer_cooldown_s: Seconds = 0
     shared_cooldown_s: Seconds | None = None
+    air: Air = Field(
+        "any",
+        description="when cues can be called that do not say so themselves: always, only while live, only off air",
+    )
     open_cap_s: Length_s = 600
     extend_cap_s: Length_s = 600
     loudness_lufs: Annotated[float, Field(ge=-40, le=-5)] | None = Field(
@@ -229,6 +237,7 @@ class Door(Model):
     cap_window: CapWindow | None = None
     categories: list[Name] = []
     scenes: list[Name] = []
+    air: Air | None = Field(None, description="always, only while live, only off air; none: as the house")
     text: TextRule | None = None
     spared: list[Role] = []
 

@@ -22,7 +22,7 @@ Fields = str
 """Names of fields with spaces between them."""
 
 NEVER: dict[type[BaseModel], Fields] = {
-    b.House: "open switches osc_port nights_kept nights_days",
+    b.House: "open air switches osc_port nights_kept nights_days",
     b.Jar: "folder",
 }
 
@@ -64,7 +64,7 @@ HARMLESS: dict[type[BaseModel], Fields] = {
     b.Jar: "id name kind rule entries",
     b.JarEntry: "value name weight on",
     b.Cue: "id name on note tags calls door lane entry volume pad hidden origin beats",
-    b.Door: "who tier shut_out cooldown_s viewer_cooldown_s cooldown_from cap_stream cap_viewer cap_window categories scenes text"
+    b.Door: "who tier shut_out cooldown_s viewer_cooldown_s cooldown_from cap_stream cap_viewer cap_window categories scenes air text"
     " spared",
     b.CapWindow: "count per_s",
     b.TextRule: "need kind min max too_long choices range",

@@ -72,6 +72,7 @@ _KINDS = {
 """At which keys an entry of which list is named."""
 _LABELS = {
     "on": "switched",
+    "air": "on air",
     "cooldown_s": "pace",
     "viewer_cooldown_s": "pace of each viewer",
     "cap_stream": "most a stream",
@@ -95,7 +96,15 @@ _LABELS = {
 }
 
 
-_UNSAID = {"cooldown_s": "as the house", "lane": "the first lane", "volume": "as the house", "prompt": "as its door"}
+AIR = {"any": "live or not", "live": "only while live", "off": "only off air"}
+"""When a cue can be called."""
+_UNSAID = {
+    "air": "as the house",
+    "cooldown_s": "as the house",
+    "lane": "the first lane",
+    "volume": "as the house",
+    "prompt": "as its door",
+}
 """What it means that nothing is said."""
 
 
@@ -153,6 +162,12 @@ def _between(low: float | None, high: float | None) -> str:
     return f" of {low:g} or more" if low else f" of at most {high:g}" if high else ""
 
 
+def _range(low: int | None, high: int | None, what: str) -> str:
+    if low and high:
+        return f"{low if low == high else f'{low} to {high}'} {what}"
+    return f"{low} or more {what}" if low else f"up to {high} {what}"
+
+
 def call_said(call: JsonObject, names: Names) -> str:
     """A call in words: *Steam whistle is redeemed*."""
     kind = call["kind"]
@@ -165,11 +180,13 @@ def call_said(call: JsonObject, names: Names) -> str:
     if kind == "raid":
         return f"a raid{_between(call.get('from'), call.get('to'))} comes"
     if kind == "membership":
-        return (
-            f"someone becomes a member of tier {call['tier']} or above"
-            if call.get("tier")
-            else "someone becomes a member"
-        )
+        tier = f" of tier {call['tier']} or above" if call.get("tier") else ""
+        bounds = [
+            _range(call.get(f"{what}_from"), call.get(f"{what}_to"), what)
+            for what in ("months", "gifts")
+            if call.get(f"{what}_from") or call.get(f"{what}_to")
+        ]
+        return f"someone becomes a member{tier}{', ' if bounds else ''}{', '.join(bounds)}"
     if kind == "clock":
         return (
             f"every {call['every_min']:g} minutes on air"
@@ -200,6 +217,8 @@ def said(key: str, value: Any, names: Names) -> str:
         return ", or ".join(call_said(call, names) for call in value) if value else "its pad alone"
     if key == "who" and isinstance(value, list):
         return ", ".join(ROLES.get(str(role), str(role)) for role in value)
+    if key == "air" and isinstance(value, str):
+        return AIR.get(value, value)
     if key == "entry" and isinstance(value, str):
         return ENTRIES.get(value, str(value))
     if value is None and key in _UNSAID:

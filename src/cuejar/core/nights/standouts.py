@@ -21,6 +21,8 @@ MENDS = {
     "lane_full": "Make its lane wider, or its line longer.",
     "stale": "Make its lane wider, its cues shorter, or let them wait longer.",
     "role": "Say in its prompt whom it is for, or let everybody call it.",
+    "off_air": "Nothing needs to change: it can be called only while you are live.",
+    "on_air": "Nothing needs to change: it can be called only off air.",
     "category": "Put it into a set that is on only in its categories.",
     "scene": "Put it into a set that is on only while its scenes show.",
     "house_closed": "Let it be paused while it cannot be called.",

@@ -7,7 +7,7 @@ keeps the answers of all of them.
     cue     the cue is on                                                                  cue_off
     role    one of the viewer's roles is in who                                            role
     viewer  the viewer is not shut out                                                     viewer_shut_out
-    where   the stream's category and the current scene are allowed                        category, scene
+    where   the stream is live, or is not; its category and the current scene are allowed  off_air, on_air, category, scene
     text    what the viewer wrote is as the door wants it                                  text_…
     points  the viewer has what the call costs in points of our own                        too_few_points
     caps    for the stream, per viewer for the stream, in a sliding window                 cap_…
@@ -25,7 +25,7 @@ from collections.abc import Callable, Iterable
 from functools import lru_cache
 from typing import NamedTuple, Protocol
 
-from cuejar.core.book.book import Book, Cue, House, TextRule, WordList
+from cuejar.core.book.book import Air, Book, Cue, House, TextRule, WordList
 from cuejar.core.facts.happenings import Viewer
 from cuejar.core.facts.orders import Check
 from cuejar.core.kinds.table import KINDS
@@ -41,6 +41,8 @@ REASONS: dict[str, str] = {
     "cue_off": "the cue is off",
     "role": "not for this viewer's role",
     "viewer_shut_out": "this viewer is shut out",
+    "off_air": "only while live",
+    "on_air": "only off air",
     "category": "not in this category",
     "scene": "not in this scene",
     "text_missing": "a text is needed",
@@ -164,6 +166,13 @@ def _viewer(visit: Visit) -> Failed | None:
 def among(value: str | None, allowed: Iterable[str]) -> bool:
     """Whether a name is one of those, through case and width."""
     return value is not None and folded(value) in {folded(name) for name in allowed}
+
+
+def _air(visit: Visit) -> Failed | None:
+    air = visit.doorway.air
+    if air == "any" or (air == "live") == visit.host.on_air:
+        return None
+    return Failed("off_air" if air == "live" else "on_air")
 
 
 def _category(visit: Visit) -> Failed | None:
@@ -353,6 +362,7 @@ CHECKS: dict[str, DoorCheck] = {
     "cue": DoorCheck("Cue is on", _cue, ("cue_off",), lambda d: not d.cue.on, pads=True),
     "role": DoorCheck("Role", _role, ("role",), lambda d: "everyone" not in d.cue.door.who),
     "viewer": DoorCheck("Not shut out", _viewer, ("viewer_shut_out",), lambda d: bool(d.shut_out)),
+    "air": DoorCheck("On air", _air, ("off_air", "on_air"), lambda d: d.air != "any"),
     "category": DoorCheck("Category", _category, ("category",), lambda d: bool(d.cue.door.categories)),
     "scene": DoorCheck("Scene", _scene, ("scene",), lambda d: bool(d.cue.door.scenes)),
     "text": DoorCheck("Text", _text, TEXT_REASONS, _always),
@@ -385,6 +395,7 @@ class Doorway:
     cue_pace: bool
     viewer_pace: bool
     costs: bool
+    air: Air
     text: TextRule
 
     def __init__(self, cue: Cue, book: Book) -> None:
@@ -393,6 +404,7 @@ class Doorway:
         self.all_off = bool(cue.beats) and all(switched_off(beat.kind, house) for beat in cue.beats)
         listed = [*door.shut_out, *house.shut_out]
         self.shut_out = frozenset([*listed, *map(folded, listed)])
+        self.air = door.air or house.air
         self.spared = frozenset([*house.spared, *map(folded, house.spared)])
         self.costs = book.points.on and any(call.kind == "chat" and call.cost for call in cue.calls)
         self.words: list[WordList] = [words for words in book.words if words.on]

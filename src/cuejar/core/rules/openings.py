@@ -5,6 +5,7 @@ until one can be called again. A cue is closed for everybody when
 
     house_closed   the house is closed, or every kind of output of the cue is switched off
     cue_off        the cue is off
+    off_air        it can be called only while the stream is live, and it is not; on_air: the other way round
     category       the stream's category is none of the door's
     scene          the scene that shows is none of the door's
     cap_stream     the cap for the stream is reached, and nobody is spared from it
@@ -26,7 +27,7 @@ from cuejar.core.rules.door import CHECKS, REASONS, Failed, Visit, among
 from cuejar.core.rules.rig import Away
 from cuejar.core.rules.score import Lengths, Score
 
-ASKED = ("house", "cue", "category", "scene", "cap_stream")
+ASKED = ("house", "cue", "air", "category", "scene", "cap_stream")
 """The checks of the door that may close it for everybody."""
 SET = "set/"
 """What the run of a layer begins with that a set has laid."""

@@ -1,4 +1,4 @@
-"""Traces: the answers of a door's checks, kept small. What passed is not written down; it follows from the table of checks.
+"""Traces: the answers of a door's checks, kept small. What passed is not written down; it follows from the names of the checks.
 
 []                                     every check was asked, and passed
 [[11, "cooldown", "3.2 s …", 3200]]    the twelfth check failed, with its words and the ms that were left
@@ -13,7 +13,11 @@ from cuejar.core.facts.orders import Check
 from cuejar.core.parts.base import JsonObject, JsonRow
 from cuejar.core.rules.door import CHECKS
 
-NAMES = tuple(CHECKS)
+NAMES = (
+    "house", "cue", "role", "viewer", "category", "scene", "text", "points", "cap_stream", "cap_viewer", "cap_window", "cooldown_viewer",
+    "cooldown", "lane", "air",
+)  # fmt: skip
+"""The checks by their places in what is kept. A new one comes last, wherever it is asked."""
 _PLACE = {name: place for place, name in enumerate(NAMES)}
 NOT_ASKED = "not asked"
 
@@ -40,7 +44,8 @@ def unpacked(rows: JsonRow) -> list[JsonObject]:
     bits = rows[0] if rows and isinstance(rows[0], int) else 0
     failed = {row[0]: row[1:] for row in rows if isinstance(row, list)}
     checks = []
-    for place, name in enumerate(NAMES):
+    for name in CHECKS:
+        place = _PLACE[name]
         if place in failed:
             reason, detail, left = (*failed[place], None, None, None)[:3]
             checks.append(Check(name, False, reason, detail or "", left))

@@ -79,7 +79,7 @@ async function take(whole: boolean): Promise<void> {
 
 <template>
   <div class="books">
-    <h1>Books</h1>
+    <h1>History</h1>
     <BookWays :copies="copies" :stays="stays" />
     <div class="both">
       <BooksBefore class="list" :books="books" :chosen="chosen" @choose="choose" />

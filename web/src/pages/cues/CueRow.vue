@@ -41,7 +41,7 @@ const poster = computed(() => posterOf(props.cue, book.mediaById, book.book?.jar
           <span v-for="tag in cue.tags" :key="tag" class="tag small">{{ tag }}</span>
         </span>
         <span v-if="book.book" class="soft block cut-off">
-          When {{ sayCalls(cue, book.book) }}, {{ sayWho(cue) }}, {{ sayPace(cue, book.book) }};
+          When {{ sayCalls(cue, book.book) }}, {{ sayWho(cue, book.book) }}, {{ sayPace(cue, book.book) }};
           {{ sayLane(cue, book.book) }}.
         </span>
       </span>

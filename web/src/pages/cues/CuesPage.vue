@@ -68,7 +68,6 @@ async function empty(): Promise<void> {
       <RouterLink class="btn" to="/snags"
         >Snags<span v-if="snagged" class="count">{{ snagged }}</span></RouterLink
       >
-      <RouterLink class="btn" to="/books" data-test="to-books">Books</RouterLink>
       <button class="btn" @click="empty">Empty cue</button>
     </div>
     <div class="begin">

@@ -4,6 +4,7 @@ import { api, got } from '@/api/client'
 import { useLive, type Waiting } from '@/composables/useLive'
 import { attempt } from '@/composables/useSay'
 import { sayLeft } from '@/logic/duration'
+import { saidOfLane } from '@/logic/lanes'
 import { sayNumber } from '@/logic/words'
 import DeskReading from './DeskReading.vue'
 import ViewerName from '@/parts/viewers/ViewerName.vue'
@@ -27,13 +28,6 @@ async function review(redemption: string, ok: boolean): Promise<void> {
   await got(
     api.POST('/api/redemptions/{redemption}/review', { params: { path: { redemption } }, body: { ok } }),
   )
-}
-
-/** `2 of 3 on, 4 wait`: what is on stands in its own list, with its time. */
-function said(lane: { runs: number; width: number; waits: number }): string {
-  const of = lane.runs <= lane.width ? ` of ${sayNumber(lane.width)}` : ''
-  const on = lane.runs ? `${sayNumber(lane.runs)}${of} on` : 'free'
-  return lane.waits ? `${on}, ${sayNumber(lane.waits)} ${lane.waits === 1 ? 'waits' : 'wait'}` : on
 }
 
 function stepUp(line: Waiting[], index: number): void {
@@ -62,8 +56,10 @@ function stepUp(line: Waiting[], index: number): void {
     </p>
     <article v-for="lane in live.state?.lanes ?? []" :key="lane.id" class="card lane">
       <div class="card-title">
-        <h2>{{ lane.name }}</h2>
-        <span class="soft small">{{ said(lane) }}</span>
+        <h2>
+          <RouterLink class="plain" to="/lanes" title="Settings of the lanes">{{ lane.name }}</RouterLink>
+        </h2>
+        <span class="soft small">{{ saidOfLane(lane) }}</span>
       </div>
       <ol v-if="lane.waiting.length">
         <li
@@ -116,6 +112,15 @@ function stepUp(line: Waiting[], index: number): void {
 </template>
 
 <style scoped>
+.plain {
+  color: inherit;
+  text-decoration: none;
+}
+
+.plain:hover {
+  text-decoration: underline;
+}
+
 .lanes {
   display: grid;
   grid-template-columns: repeat(auto-fill, minmax(260px, 1fr));

@@ -95,8 +95,6 @@ async function takeIn(file: File | undefined): Promise<void> {
   <div class="ledger">
     <div class="row wrap">
       <h1>Ledger</h1>
-      <RouterLink class="btn" to="/viewers" data-test="to-viewers">Viewers</RouterLink>
-      <RouterLink class="btn" to="/nights" data-test="to-nights">Nights</RouterLink>
       <span class="soft"
         >{{ many ? 'more than ' : '' }}{{ total.toLocaleString() }} {{ total === 1 ? 'call' : 'calls' }}</span
       >

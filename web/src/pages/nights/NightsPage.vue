@@ -83,7 +83,6 @@ async function keep(): Promise<void> {
   <div class="nights">
     <div class="row wrap">
       <h1>Nights</h1>
-      <RouterLink class="btn" to="/ledger">Ledger</RouterLink>
       <RouterLink class="btn" to="/rehearse">Rehearse</RouterLink>
       <span class="grow"></span>
       <span class="small soft">Keep nights</span>

@@ -20,7 +20,7 @@ const sentence = computed(() => {
   if (!all || !first) return 'No cue hangs on it: it waits for you at the channel.'
   const more = cues.length > 1 ? ` and ${cues.length - 1} more` : ''
   const name = first.name === ticket.value.title && !more ? '' : `${first.name}${more}: `
-  return `${name}${sayWho(first)}, ${sayPace(first, all)}, ${sayLane(first, all)}`
+  return `${name}${sayWho(first, all)}, ${sayPace(first, all)}, ${sayLane(first, all)}`
 })
 /** What does not stand as it should, of all channels. */
 const odd = computed(() => ticket.value.channels.filter((one) => one.standing !== 'in_step'))

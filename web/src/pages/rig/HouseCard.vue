@@ -5,6 +5,7 @@ import { computed } from 'vue'
 import type { Book } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
+import { AIR } from '@/logic/sentence'
 import DurationField from '@/parts/DurationField.vue'
 import PickField from '@/parts/PickField.vue'
 import NumberField from '@/parts/NumberField.vue'
@@ -78,6 +79,16 @@ function shutOut(text: string): void {
           />
           characters
         </span>
+      </label>
+      <label class="field">
+        Cues can be called
+        <PickField
+          :model-value="house.air"
+          data-test="house-air"
+          @update:model-value="set({ air: $event as Book['house']['air'] })"
+        >
+          <ElOption v-for="(name, air) in AIR" :key="air" :value="air" :label="name" />
+        </PickField>
       </label>
       <label class="field">
         One cooldown over all cues

@@ -31,7 +31,7 @@ const { cue } = useDraft()
     >,
     <ElPopover role="dialog" aria-label="Who may" trigger="click" width="300" placement="bottom-start">
       <template #reference
-        ><button class="part" data-test="who">{{ sayWho(cue) }}</button></template
+        ><button class="part" data-test="who">{{ sayWho(cue, book.book) }}</button></template
       >
       <EditWho />
     </ElPopover>

@@ -1,10 +1,25 @@
 <script setup lang="ts">
+import { ref } from 'vue'
+import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'
+import { attempt } from '@/composables/useSay'
 import { ENTRIES } from '@/logic/sentence'
 import { useDraft } from '../draft'
 
 const book = useBook()
 const { cue } = useDraft()
+const name = ref('')
+
+/** A new lane, with this cue in it. */
+async function newLane(): Promise<void> {
+  const wanted = name.value.trim()
+  if (!wanted || !cue.value) return
+  await attempt(async () => {
+    const made = await book.edit(() => got(api.POST('/api/lanes', { body: { name: wanted } })))
+    if (cue.value) cue.value.lane = made.lane
+    name.value = ''
+  })
+}
 
 /** One line of picture for each entry: blocks of this cue (filled) and of others (outlined) along the lane. */
 const PICTURES: Record<string, { x: number; w: number; y: number; own: boolean }[]> = {
@@ -47,6 +62,16 @@ const PICTURES: Record<string, { x: number; w: number; y: number; own: boolean }
       >
         {{ lane.name }}
       </button>
+      <form class="row" @submit.prevent="newLane">
+        <input
+          v-model="name"
+          class="well slim"
+          placeholder="New lane…"
+          aria-label="New lane"
+          data-test="new-lane"
+        />
+      </form>
+      <RouterLink class="btn tiny bare" to="/lanes" data-test="lane-settings">Lane settings</RouterLink>
     </div>
     <h2>How it joins</h2>
     <label v-for="entry in ENTRIES" :key="entry.id" class="entry" :class="{ on: cue.entry === entry.id }">
@@ -76,6 +101,10 @@ const PICTURES: Record<string, { x: number; w: number; y: number; own: boolean }
 .edit {
   display: grid;
   gap: 6px;
+}
+
+.slim {
+  width: 120px;
 }
 
 .wrap {

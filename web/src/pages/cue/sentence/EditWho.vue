@@ -2,11 +2,14 @@
 import { ElCheckbox, ElOption } from 'element-plus'
 import { useGear } from '@/composables/useGear'
 import { ROLE_NAMES } from '@/api/kinds'
+import { useBook } from '@/composables/useBook'
+import { AIR } from '@/logic/sentence'
 import { useDraft } from '../draft'
 import PickField from '@/parts/PickField.vue'
 
 type Role = 'everyone' | 'follower' | 'member' | 'vip' | 'moderator' | 'streamer'
 const { cue } = useDraft()
+const book = useBook()
 const gear = useGear()
 const ROLES = Object.entries(ROLE_NAMES) as [Role, string][]
 
@@ -59,6 +62,17 @@ function spare(role: Role, on: boolean): void {
     >
       {{ name }}
     </ElCheckbox>
+    <label class="field">
+      On air
+      <PickField
+        :model-value="cue.door.air ?? ''"
+        data-test="air"
+        @update:model-value="cue.door.air = $event || null"
+      >
+        <ElOption value="" :label="`as the house: ${AIR[book.book?.house.air ?? 'any']}`" />
+        <ElOption v-for="(name, air) in AIR" :key="air" :value="air" :label="name" />
+      </PickField>
+    </label>
     <label class="field">
       Only while one of these scenes is on
       <input

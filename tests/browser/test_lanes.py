@@ -1,0 +1,132 @@
+"""Lanes, what calls a cue, and when it can be called: every setting by hand."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from selenium.webdriver import Chrome, Keys
+
+from tests.browser.person import Person
+from tests.running import Running, until
+
+BEATS = [{"id": "c", "kind": "caption", "text": "tea", "length": {"s": 0.1}}]
+CUES = [{"id": one, "name": one.title(), "calls": [], "beats": BEATS} for one in ("tea", "bell", "whistle")]
+
+
+def _book(running: Running) -> dict[str, Any]:
+    book: dict[str, Any] = running.api.get("/api/book").json()["book"]
+    return book
+
+
+def _fill(person: Person, css: str, value: str) -> None:
+    field = person.see(css)
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys(value, Keys.TAB)
+    person.keys += len(value)
+
+
+def _lane(running: Running, lane: str) -> dict[str, Any]:
+    return next((one for one in _book(running)["lanes"] if one["id"] == lane), {})
+
+
+def _in(running: Running, cue: str) -> str | None:
+    lane: str | None = next(one for one in _book(running)["cues"] if one["id"] == cue)["lane"]
+    return lane
+
+
+def test_lanes_are_made_set_filled_and_deleted(running: Running, driver: Chrome) -> None:
+    running.book(cues=CUES)
+    person = Person(driver)
+    driver.get(f"http://127.0.0.1:{running.port}/desk")
+    person.click("[data-test=room-lanes]")
+    # The lane that a book comes with is there, and stays when another is added.
+    person.see("[data-test=lane-main] [data-test=in-tea]")
+    person.type("[data-test=lane-name]", "Siding")
+    person.click("[data-test=lane-add]")
+    until(lambda: [one["id"] for one in _book(running)["lanes"]] == ["main", "siding"])
+    siding = "[data-test=lane-siding]"
+    _fill(person, f"{siding} [data-test=width] input", "3")
+    until(lambda: _lane(running, "siding")["width"] == 3)
+    _fill(person, f"{siding} [data-test=line] input", "7")
+    until(lambda: _lane(running, "siding")["line"] == 7)
+    _fill(person, f"{siding} input[data-test=wait], {siding} [data-test=wait] input", "90 s")
+    until(lambda: _lane(running, "siding")["wait_s"] == 90)
+    _fill(person, f"{siding} input[data-test=gap], {siding} [data-test=gap] input", "1.5")
+    until(lambda: _lane(running, "siding")["gap_s"] == 1.5)
+    person.choose(f"{siding} [data-test=order]", "fair, by turns")
+    until(lambda: _lane(running, "siding")["order"] == "fair")
+    _fill(person, f"{siding} [data-test=name]", "Coal siding")
+    until(lambda: _lane(running, "siding")["name"] == "Coal siding")
+    # Cues move, by the keyboard too; one undo brings one back.
+    for cue in ("tea", "bell"):
+        person.see(f"[data-test=in-{cue}] select").send_keys("to Coal")
+        until(lambda cue=cue: _in(running, cue) == "siding")  # type: ignore[misc]
+    person.see("h1").click()
+    person.see("body").send_keys(Keys.CONTROL, "z")
+    until(lambda: _in(running, "bell") in (None, "main"))
+    # Deleted with its cues going elsewhere, in one step.
+    person.click(f"{siding} [data-test=delete]")
+    person.reads("Move its 1 cue to")
+    person.click("[data-test=delete-sure]")
+    until(lambda: [one["id"] for one in _book(running)["lanes"]] == ["main"])
+    assert _in(running, "tea") == "main"
+    person.see("h1").click()
+    person.see("body").send_keys(Keys.CONTROL, "z")
+    until(lambda: _in(running, "tea") == "siding")
+    answer = running.api.post("/api/lanes/siding/delete", json={"to": None})
+    assert answer.status_code == 422 and "1 cues are in Coal siding" in answer.json()["what"]
+    # And search finds it.
+    person.see("body").send_keys("/")
+    person.type("input[aria-label=Search]", "lane")
+    person.reads("page")
+    person.see("input[aria-label=Search]").send_keys(Keys.ENTER)
+    person.see(siding)
+
+
+def test_what_calls_a_cue_and_when(running: Running, driver: Chrome) -> None:
+    running.book(cues=CUES[:1], rewards=[{"id": f"r{i}", "title": f"Reward {i}", "cost": 10 + i} for i in range(80)])
+    person = Person(driver)
+    driver.get(f"http://127.0.0.1:{running.port}/cues/tea")
+    person.click("[data-test=calls]")
+
+    def calls() -> list[dict[str, Any]]:
+        told: list[dict[str, Any]] = _book(running)["cues"][0]["calls"]
+        return told
+
+    # One of eighty rewards, by its name.
+    person.click("[data-test=reward-there]")
+    person.type("[data-test=reward-there] input", "Reward 42")
+    person.see("[data-test=reward-there] input").send_keys(Keys.ARROW_DOWN, Keys.ENTER)
+    until(lambda: [call.get("reward") for call in calls()] == ["r42"])
+    person.click("[data-test=call-kind-clock]")
+    _fill(person, "[data-test=timer-every] input", "10")
+    person.click("[data-test=add-every]")
+    until(lambda: calls()[-1] == {"kind": "clock", "every_min": 10, "at_min": None})
+    person.click("[data-test=call-kind-membership]")
+    person.click("[data-test=add-membership]")
+    for key, value in (("months_from", 12), ("months_to", 24), ("gifts_from", 5), ("gifts_to", 50)):
+        _fill(person, f"[data-test=bound-{key}] input", str(value))
+        until(lambda key=key, value=value: calls()[-1].get(key) == value)  # type: ignore[misc]
+    person.reads("12 to 24 months, 5 to 50 gifts")
+    person.click("[data-test=call-kind-stream]")
+    person.press("When the stream ends")
+    until(lambda: calls()[-1] == {"kind": "stream", "state": "ended"})
+    person.click("[data-test=call-kind-chat]")
+    person.type("input[aria-label='What the message says']", "!tea")
+    person.click("[data-test=add-chat]")
+    until(lambda: calls()[-1]["text"] == "!tea")
+    person.see("body").send_keys(Keys.ESCAPE)
+    # Only while live: off air it is refunded, with that reason, and its reward is paused.
+    person.click("[data-test=who]")
+    person.choose("[data-test=air]", "only while live")
+    until(lambda: _book(running)["cues"][0]["door"]["air"] == "live")
+    person.reads("anyone while live")
+    until(lambda: any(row["title"] == "Reward 42" and row["paused"] for row in running.channel.get("/rewards").json()))
+    fired = running.channel.post("/chat", json={"viewer": "owlpost", "text": "!tea"})
+    assert fired.is_success
+    until(lambda: [line["reason"] for line in running.api.get("/api/ledger").json()["lines"]][:1] == ["off_air"])
+    # The house can say so for all cues that do not say it themselves.
+    person.see("body").send_keys(Keys.ESCAPE)
+    driver.get(f"http://127.0.0.1:{running.port}/rig")
+    person.choose("[data-test=house-air]", "only off air")
+    until(lambda: _book(running)["house"]["air"] == "off")

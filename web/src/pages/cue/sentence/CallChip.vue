@@ -1,0 +1,132 @@
+<script setup lang="ts">
+/** One thing that calls a cue, with the bounds that it can have. */
+import { ElOption } from 'element-plus'
+import { useBook } from '@/composables/useBook'
+import { sayCall, type Call } from '@/logic/sentence'
+import NumberField from '@/parts/NumberField.vue'
+import PickField from '@/parts/PickField.vue'
+
+const props = defineProps<{ call: Call }>()
+const emit = defineEmits<{ remove: []; change: [call: Call] }>()
+const book = useBook()
+
+interface Bound {
+  key: string
+  hint: string
+  what: string
+  least: number
+  whole: boolean
+}
+const MONTHS_AND_GIFTS: Bound[] = [
+  { key: 'months_from', hint: 'months', what: 'From how many months', least: 1, whole: true },
+  { key: 'months_to', hint: 'to', what: 'Up to how many months', least: 1, whole: true },
+  { key: 'gifts_from', hint: 'gifts', what: 'From how many gifts', least: 1, whole: true },
+  { key: 'gifts_to', hint: 'to', what: 'Up to how many gifts', least: 1, whole: true },
+]
+const AMOUNT: Bound[] = [
+  { key: 'from', hint: 'from', what: 'From', least: 0, whole: false },
+  { key: 'to', hint: 'to', what: 'To', least: 0, whole: false },
+]
+const BOUNDS: Partial<Record<Call['kind'], Bound[]>> = {
+  tip: AMOUNT,
+  raid: AMOUNT,
+  membership: MONTHS_AND_GIFTS,
+}
+
+function value(key: string): number | null {
+  return ((props.call as Record<string, unknown>)[key] as number | null | undefined) ?? null
+}
+
+function set(key: string, to: number | null): void {
+  emit('change', { ...props.call, [key]: to } as Call)
+}
+</script>
+
+<template>
+  <li class="chip" :data-test="`call-${call.kind}`">
+    <span class="row">
+      <span class="grow">{{ book.book ? sayCall(call, book.book) : '' }}</span>
+      <button class="btn bare tiny" aria-label="Remove" @click="emit('remove')">✕</button>
+    </span>
+    <span v-if="BOUNDS[call.kind] || call.kind === 'clock'" class="bounds">
+      <PickField
+        v-if="call.kind === 'membership'"
+        :model-value="call.tier ?? 0"
+        class="tier"
+        aria-label="From which tier"
+        @update:model-value="set('tier', $event || null)"
+      >
+        <ElOption :value="0" label="any tier" />
+        <ElOption v-for="tier in [1, 2, 3]" :key="tier" :value="tier" :label="`from tier ${tier}`" />
+      </PickField>
+      <NumberField
+        v-for="bound in BOUNDS[call.kind]"
+        :key="bound.key"
+        class="edge"
+        :least="bound.least"
+        :whole="bound.whole"
+        :hint="bound.hint"
+        :aria-label="bound.what"
+        :data-test="`bound-${bound.key}`"
+        :model-value="value(bound.key)"
+        optional
+        narrow
+        @update:model-value="set(bound.key, $event)"
+        @clear="set(bound.key, null)"
+      />
+      <NumberField
+        v-if="call.kind === 'clock'"
+        class="edge"
+        :least="call.every_min ? 1 : 0"
+        :most="call.every_min ? 1440 : 10000"
+        :aria-label="call.every_min ? 'Minutes between' : 'Minute of the stream'"
+        :model-value="call.every_min ?? call.at_min"
+        narrow
+        @update:model-value="set(call.every_min ? 'every_min' : 'at_min', $event)"
+      />
+    </span>
+    <span v-if="call.kind === 'chat' && book.book?.points.on" class="bounds">
+      <NumberField
+        class="edge"
+        :least="1"
+        :most="10_000_000"
+        whole
+        optional
+        narrow
+        hint="free"
+        :aria-label="`What it costs in ${book.book.points.name}`"
+        :model-value="call.cost"
+        @update:model-value="set('cost', $event)"
+        @clear="set('cost', null)"
+      />
+      <span class="soft small">{{ book.book.points.name }}</span>
+    </span>
+  </li>
+</template>
+
+<style scoped>
+.chip {
+  display: grid;
+  gap: 4px;
+  padding: 2px 4px 2px 10px;
+  background: var(--ground);
+  border: 1px solid var(--line);
+  border-radius: 12px;
+}
+
+.bounds {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 6px;
+  padding-bottom: 4px;
+}
+
+.edge {
+  width: 78px;
+}
+
+.tier {
+  width: 120px;
+}
+</style>
