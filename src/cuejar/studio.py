@@ -27,7 +27,7 @@ from cuejar.core.parts.base import BookError, JsonObject
 from cuejar.core.rules.renames import followed
 from cuejar.core.rules.tickets import by_hand, in_words
 from cuejar.core.rules.words import prepared
-from cuejar.ending import work_beside
+from cuejar.ending import work_behind
 from cuejar.live import plugins
 from cuejar.live.channels import Channels
 from cuejar.live.desk import TOPIC, Desk
@@ -177,7 +177,7 @@ class Studio:
         self.library = Library(
             self.folder, self.sessions, self.writer, settings.max_file_mb * megabyte, settings.max_pixels
         )
-        self.readers = Workers(self.folder / "reading", 2, work_beside)
+        self.readers = Workers(self.folder / "reading", 2, work_behind)
         self.carriage = Carriage(
             self.folder / "incoming",
             self.books,

@@ -269,6 +269,13 @@ CASES: list[Case] = [
     Case("POST", "/api/words/house-rules/file", 422, {"text": "", "how": "hat"}, "how"),
     Case("POST", "/api/speech/repeat", 409, says="read"),
     Case("GET", "/api/health", says='"ok":'),
+    Case("GET", "/api/token", says='"token":'),
+    # Lanes
+    Case("POST", "/api/lanes", 201, {"name": "Coal siding"}, '"lane":"coal-siding"'),
+    Case("POST", "/api/lanes", 422, {"name": ""}, "name"),
+    Case("POST", "/api/lanes/yard/delete", 422, {}, "cues are in Yard"),
+    Case("POST", "/api/lanes/coal-siding/delete", 200, {}, '"version":'),
+    Case("POST", "/api/lanes/coal-siding/delete", 404, {}, "no lane"),
     Case("GET", "/api/nothing", 404, says="nothing at this address"),
     Case("GET", "/nothing", 404, says="nothing at this address"),
     Case("GET", "/api/readiness", says="No overlay is connected"),
@@ -422,14 +429,22 @@ def answers(tmp_path_factory: pytest.TempPathFactory) -> list[httpx.Response]:
             app.router.lifespan_context(app),
             httpx.AsyncClient(transport=transport, base_url=f"http://127.0.0.1:{PORT}", timeout=60) as client,
         ):
-            return [
-                await client.request(case.method, case.path, json=case.body, files=case.files)
-                if case.files is not None or case.body is not None
-                else await client.request(case.method, case.path)
-                for case in CASES
-            ]
+            found = []
+            for case in CASES:
+                if case.path == "/api/rehearsals/1":
+                    await _played(client)
+                told = {"json": case.body, "files": case.files} if case.files or case.body is not None else {}
+                found.append(await client.request(case.method, case.path, **told))
+            return found
 
     return asyncio.run(ask())
+
+
+async def _played(client: httpx.AsyncClient) -> None:
+    """Waits until no rehearsal goes on: its workers begin when the first is asked for."""
+    async with asyncio.timeout(60):
+        while any(row["state"] in ("waiting", "running") for row in (await client.get("/api/rehearsals")).json()):
+            await asyncio.sleep(0.05)
 
 
 @pytest.mark.parametrize(

@@ -130,3 +130,33 @@ def test_what_calls_a_cue_and_when(running: Running, driver: Chrome) -> None:
     driver.get(f"http://127.0.0.1:{running.port}/rig")
     person.choose("[data-test=house-air]", "only off air")
     until(lambda: _book(running)["house"]["air"] == "off")
+
+
+def test_what_had_no_control(running: Running, driver: Chrome) -> None:
+    burst = {"id": "b", "kind": "burst", "length": "natural"}
+    running.book(
+        cues=[{"id": "tea", "name": "Tea", "beats": [burst]}],
+        gear=[{"id": "lamps", "kind": "lights", "fixtures": [{"id": "signal", "name": "Signal"}]}],
+        rewards=[{"id": "tea", "title": "Tea", "cost": 10}],
+    )
+    person = Person(driver)
+    home = f"http://127.0.0.1:{running.port}"
+    driver.get(f"{home}/cues/tea")
+    person.click("[data-block=b]")
+    _fill(person, "[data-test=gravity] input", "-0.5")
+    until(lambda: _book(running)["cues"][0]["beats"][0]["gravity"] == -0.5)
+    _fill(person, "input[data-test=life], [data-test=life] input", "4.5")
+    until(lambda: _book(running)["cues"][0]["beats"][0]["life_s"] == 4.5)
+    driver.get(f"{home}/rig")
+    _fill(person, "[data-test=most-name] input", "25")
+    until(lambda: _book(running)["house"]["most_name"] == 25)
+    driver.get(f"{home}/rewards")
+    person.click("[data-test=new-set]")
+    person.type("[data-test=set-name]", "By day")
+    person.press_label("Tea")
+    person.type("[data-test=set-off-scenes] input", "Night mail")
+    person.see("[data-test=set-off-scenes] input").send_keys(Keys.ENTER)
+    person.see("h1").click()
+    person.click("[data-test=set-save]")
+    until(lambda: [one["off_scenes"] for one in _book(running)["sets"]] == [["Night mail"]])
+    person.reads("not in Night mail")

@@ -160,6 +160,15 @@ def test_a_set_that_is_off_is_a_hold_on_its_rewards() -> None:
     assert (is_on(over), is_on(over, "horn")) == (True, True)
 
 
+def test_a_set_is_off_while_a_scene_shows_that_is_not_for_it() -> None:
+    over = engine([tea()], sets=[{"id": "day", "name": "By day", "rewards": ["tea"], "off_scenes": ["Night mail"]}])
+    assert is_on(over) is True, "the scene is not known"
+    over.handle(h.Hand("broadcast/scene", "NIGHT mail"), 1_000)
+    assert is_on(over) is False
+    over.handle(h.Hand("broadcast/scene", "Yard cam"), 2_000)
+    assert is_on(over) is True and View(over).at_rest
+
+
 def test_a_reward_that_was_made_elsewhere_calls_its_cue_and_is_not_settled() -> None:
     over = engine([tea()], {"elsewhere": True, "review": True})
     asked = [x for _, x in over.handle(h.Redemption("r1", "tea", OWL), 0)]

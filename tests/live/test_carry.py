@@ -133,7 +133,7 @@ def test_a_spoilt_file_is_refused_or_still_right(at: int, tmp_path: Path) -> Non
     path.write_bytes(content)
     whole = read(path, ROOM)
     assert whole.book == book and set(whole.media) == {media.hash}
-    whole.copy(media.hash, tmp_path / "out")
+    bundles.copied(path, whole.media[media.hash], media.hash, tmp_path / "out")
     assert (tmp_path / "out").read_bytes() == BELL
     content[len(content) * at // 100] ^= 0xFF
     path.write_bytes(content)

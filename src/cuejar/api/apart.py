@@ -6,6 +6,7 @@ import asyncio
 from collections.abc import Coroutine
 from typing import Any, TypeVar
 
+import anyio
 from fastapi import Request
 
 R = TypeVar("R")
@@ -22,11 +23,23 @@ async def while_there(request: Request, work: Coroutine[Any, Any, R]) -> R:
     Raises:
         Gone: the connection was closed before; the work is cancelled.
     """
-    task = asyncio.ensure_future(work)
-    try:
-        while not (await asyncio.wait([task], timeout=LOOK_S))[0]:
-            if await request.is_disconnected():
-                raise Gone
-        return task.result()
-    finally:
-        task.cancel()
+    done: list[R] = []
+    failed: list[Exception] = []
+
+    async def look() -> None:
+        while not await request.is_disconnected():
+            await asyncio.sleep(LOOK_S)
+        group.cancel_scope.cancel()
+
+    async with anyio.create_task_group() as group:
+        group.start_soon(look)
+        try:
+            done.append(await work)
+        except Exception as error:
+            failed.append(error)
+        group.cancel_scope.cancel()
+    if failed:
+        raise failed[0]
+    if not done:
+        raise Gone
+    return done[0]

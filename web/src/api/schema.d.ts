@@ -7309,7 +7309,7 @@ export interface components {
         };
         /**
          * RewardSet
-         * @description Rewards that are switched together. Off, or while scene or category is none of its own, it holds its rewards off.
+         * @description Rewards that are switched together. Off, or while scene or category is none of its own, or the scene one of `off_scenes`, it holds its rewards off.
          */
         RewardSet: {
             /** Id */
@@ -7332,6 +7332,12 @@ export interface components {
              * @default []
              */
             scenes: string[];
+            /**
+             * Off Scenes
+             * @description off while one of these shows
+             * @default []
+             */
+            off_scenes: string[];
             /**
              * Categories
              * @description on only in one of these categories; empty: in all

@@ -171,13 +171,14 @@ class Playbill(Model):
 
 
 class RewardSet(Model):
-    """Rewards that are switched together. Off, or while scene or category is none of its own, it holds its rewards off."""
+    """Rewards that are switched together. Off, or while scene or category is none of its own, or the scene one of `off_scenes`, it holds its rewards off."""
 
     id: Id
     name: Name
     rewards: Annotated[list[Id], AfterValidator(lambda rewards: list(dict.fromkeys(rewards)))] = []
     on: bool = True
     scenes: list[Name] = Field([], description="on only while one of these shows; empty: in all")
+    off_scenes: list[Name] = Field([], description="off while one of these shows")
     categories: list[Name] = Field([], description="on only in one of these categories; empty: in all")
 
 

@@ -60,7 +60,7 @@ HARMLESS: dict[type[BaseModel], Fields] = {
     b.Lane: "id name width line wait_s gap_s order",
     b.Reward: "id text prompt tags colour",
     b.Price: "kind then factor half_life_s least most step",
-    b.RewardSet: "id name rewards on scenes categories",
+    b.RewardSet: "id name rewards on scenes off_scenes categories",
     b.Jar: "id name kind rule entries",
     b.JarEntry: "value name weight on",
     b.Cue: "id name on note tags calls door lane entry volume pad hidden origin beats",

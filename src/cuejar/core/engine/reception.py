@@ -126,7 +126,9 @@ class Reception:
         called = cues_of(book)
         self.by_reward = {reward: [self.scores[cue.id] for cue in cues] for reward, cues in called.items()}
         self.doubtful = True
-        self.asks_scene = any(cue.door.scenes for cue in book.cues) or any(named.scenes for named in book.sets)
+        self.asks_scene = any(cue.door.scenes for cue in book.cues) or any(
+            named.scenes or named.off_scenes for named in book.sets
+        )
         self.purse.take(book.points, self.night.now, self.night.on_air)
         self.prices.take(book)
         self._schedule_clocks()

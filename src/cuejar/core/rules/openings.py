@@ -72,5 +72,6 @@ def is_off(named: RewardSet, scene: str | None, category: str | None) -> bool:
     return (
         not named.on
         or bool(named.scenes and not among(scene, named.scenes))
+        or among(scene, named.off_scenes)
         or bool(named.categories and not among(category, named.categories))
     )

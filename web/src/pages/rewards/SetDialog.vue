@@ -8,6 +8,7 @@ import { useBook } from '@/composables/useBook'
 import { useGear } from '@/composables/useGear'
 import { attempt } from '@/composables/useSay'
 import { freeId } from '@/logic/ids'
+import NamesField from '@/parts/NamesField.vue'
 
 type RewardSet = Schemas['RewardSet']
 const props = defineProps<{ set: RewardSet }>()
@@ -21,6 +22,7 @@ watch(
   (set) => (draft.value = JSON.parse(JSON.stringify(set)) as RewardSet),
   { immediate: true },
 )
+const scenes = computed(() => Object.keys(gear.broadcast?.scenes ?? {}))
 const isNew = computed(() => !(book.book?.sets ?? []).some((set) => set.id === draft.value.id))
 const listed = (text: string): string[] =>
   [...new Set(text.split(/[,\n]/).map((n) => n.trim()))].filter(Boolean)
@@ -82,20 +84,21 @@ async function switchedBy(): Promise<void> {
       </fieldset>
       <label class="field">
         On only while one of these scenes shows
-        <input
-          class="well"
+        <NamesField
+          v-model="draft.scenes"
+          :known="scenes"
           placeholder="in every scene"
-          list="set-scenes"
-          :value="draft.scenes.join(', ')"
-          @change="draft.scenes = listed(($event.target as HTMLInputElement).value)"
+          data-test="set-scenes"
         />
-        <datalist id="set-scenes">
-          <option
-            v-for="name in Object.keys(gear.broadcast?.scenes ?? {})"
-            :key="name"
-            :value="name"
-          ></option>
-        </datalist>
+      </label>
+      <label class="field">
+        Off while one of these scenes shows
+        <NamesField
+          v-model="draft.off_scenes"
+          :known="scenes"
+          placeholder="in none"
+          data-test="set-off-scenes"
+        />
       </label>
       <label class="field">
         On only in these categories
@@ -114,9 +117,9 @@ async function switchedBy(): Promise<void> {
       </p>
     </form>
     <template #footer>
-      <button v-if="!isNew" class="btn danger" @click="attempt(remove)">Remove the set</button>
+      <button v-if="!isNew" class="btn danger" @click="attempt(remove)">Delete set</button>
       <button class="btn main" :disabled="!draft.name.trim()" data-test="set-save" @click="attempt(save)">
-        {{ isNew ? 'Make it' : 'Keep it' }}
+        {{ isNew ? 'Add' : 'Save' }}
       </button>
     </template>
   </ElDialog>

@@ -29,12 +29,14 @@ function add(): void {
     rewards: [...props.picked],
     on: true,
     scenes: [],
+    off_scenes: [],
     categories: [],
   })
 }
 
 function where(set: RewardSet): string {
-  return [...set.scenes, ...set.categories].join(', ')
+  const off = set.off_scenes.length ? [`not in ${set.off_scenes.join(', ')}`] : []
+  return [...set.scenes, ...off, ...set.categories].join(', ')
 }
 </script>
 

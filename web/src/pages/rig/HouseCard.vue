@@ -81,6 +81,21 @@ function shutOut(text: string): void {
         </span>
       </label>
       <label class="field">
+        A viewer’s name is cut after
+        <span class="row">
+          <NumberField
+            :model-value="house.most_name"
+            :least="5"
+            :most="200"
+            whole
+            aria-label="A viewer’s name is cut after so many characters"
+            data-test="most-name"
+            @update:model-value="set({ most_name: $event })"
+          />
+          characters
+        </span>
+      </label>
+      <label class="field">
         Cues can be called
         <PickField
           :model-value="house.air"

@@ -97,6 +97,7 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
           <th>Listens as</th>
           <th>Universe</th>
           <th>From channel</th>
+          <th title="How its channels follow a colour: 2.2 suits most lamps, 1 is linear">Gamma</th>
           <th title="“All lamps” leaves it alone">Spared</th>
           <th>At rest</th>
           <th v-for="group in groups" :key="group.id">
@@ -164,6 +165,18 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
               narrow
               whole
               @clear="change(lamp.id, { address: null })"
+            />
+          </td>
+          <td>
+            <NumberField
+              class="slim"
+              :least="1"
+              :most="4"
+              :step="0.1"
+              :model-value="lamp.gamma"
+              :aria-label="`Gamma of ${lamp.name || lamp.id}`"
+              @update:model-value="change(lamp.id, { gamma: $event })"
+              narrow
             />
           </td>
           <td>

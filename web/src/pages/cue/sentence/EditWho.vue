@@ -5,6 +5,7 @@ import { ROLE_NAMES } from '@/api/kinds'
 import { useBook } from '@/composables/useBook'
 import { AIR } from '@/logic/sentence'
 import { useDraft } from '../draft'
+import NamesField from '@/parts/NamesField.vue'
 import PickField from '@/parts/PickField.vue'
 
 type Role = 'everyone' | 'follower' | 'member' | 'vip' | 'moderator' | 'streamer'
@@ -25,7 +26,7 @@ function toggle(role: Role, on: boolean): void {
 }
 
 /** Names typed with commas or line ends between them. */
-function setList(key: 'shut_out' | 'scenes' | 'categories', text: string): void {
+function setList(key: 'shut_out' | 'categories', text: string): void {
   if (cue.value) cue.value.door[key] = [...new Set(text.split(/[,\n]/).map((n) => n.trim()))].filter(Boolean)
 }
 
@@ -75,16 +76,12 @@ function spare(role: Role, on: boolean): void {
     </label>
     <label class="field">
       Only while one of these scenes is on
-      <input
-        class="well"
+      <NamesField
+        v-model="cue.door.scenes"
+        :known="Object.keys(gear.broadcast?.scenes ?? {})"
         placeholder="any scene"
-        list="known-scenes"
-        :value="cue.door.scenes.join(', ')"
-        @change="setList('scenes', ($event.target as HTMLInputElement).value)"
+        data-test="door-scenes"
       />
-      <datalist id="known-scenes">
-        <option v-for="name in Object.keys(gear.broadcast?.scenes ?? {})" :key="name" :value="name"></option>
-      </datalist>
     </label>
     <label class="field">
       Only in these categories of the stream

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-/** A burst: how many pieces, of which shape, and whether they bounce. */
+/** A burst: how many pieces, of which shape, how they fall, and how long they are there. */
 import { useFields } from './useFields'
 import { ElOption } from 'element-plus'
+import DurationField from '@/parts/DurationField.vue'
 import PickField from '@/parts/PickField.vue'
 import NumberField from '@/parts/NumberField.vue'
 
@@ -35,14 +36,29 @@ const { beat, set, number } = useFields()
         :model-value="number('bounce', 0)"
         @update:model-value="set({ bounce: $event })"
     /></label>
+    <label class="field" title="Below zero they rise"
+      >Gravity<NumberField
+        :least="-1"
+        :most="2"
+        :step="0.1"
+        data-test="gravity"
+        :model-value="number('gravity', 0.6)"
+        @update:model-value="set({ gravity: $event })"
+    /></label>
+    <label class="field"
+      >Each lasts<DurationField
+        :model-value="number('life_s', 3)"
+        :least="0.001"
+        data-test="life"
+        @update:model-value="set({ life_s: $event })"
+    /></label>
   </div>
 </template>
 
 <style scoped>
 .two {
   display: grid;
-  grid-auto-flow: column;
-  grid-auto-columns: 1fr;
+  grid-template-columns: repeat(auto-fill, minmax(96px, 1fr));
   gap: 8px;
   align-items: end;
 }

@@ -1,0 +1,38 @@
+<script setup lang="ts">
+/** Several names: picked from those that are known, or typed. */
+import { ElOption, ElSelect } from 'element-plus'
+import { onMounted, ref } from 'vue'
+
+defineProps<{ modelValue: string[]; known: string[]; placeholder?: string }>()
+const emit = defineEmits<{ 'update:modelValue': [names: string[]] }>()
+const select = ref<InstanceType<typeof ElSelect>>()
+/** Within a popover the list stays a part of it: a click in a list outside would close the popover. */
+const outside = ref(true)
+onMounted(() => {
+  const node: unknown = select.value?.$el
+  outside.value = !(node instanceof Element && node.closest('.el-popover'))
+})
+
+function take(names: string[]): void {
+  emit('update:modelValue', [...new Set(names.map((name) => name.trim()))].filter(Boolean))
+}
+</script>
+
+<template>
+  <ElSelect
+    ref="select"
+    class="names-field"
+    multiple
+    filterable
+    allow-create
+    default-first-option
+    :teleported="outside"
+    append-to="#over"
+    :model-value="modelValue"
+    :placeholder="placeholder"
+    no-data-text="Type a name"
+    @update:model-value="take"
+  >
+    <ElOption v-for="name in known" :key="name" :value="name" :label="name" />
+  </ElSelect>
+</template>
