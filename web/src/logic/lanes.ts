@@ -5,7 +5,7 @@ import { sayNumber } from './words'
 export type Lane = Schemas['Lane']
 
 /** The lane of a book that has none of its own. */
-export const MAIN: Lane = {
+const MAIN: Lane = {
   id: 'main',
   name: 'Main',
   width: 1,
