@@ -29,7 +29,7 @@ const { cue } = useDraft()
       >
       <EditText /> </ElPopover
     >,
-    <ElPopover role="dialog" aria-label="Who may" trigger="click" width="300" placement="bottom-start">
+    <ElPopover role="dialog" aria-label="Who may" trigger="click" width="420" placement="bottom-start">
       <template #reference
         ><button class="part" data-test="who">{{ sayWho(cue, book.book) }}</button></template
       >

@@ -39,30 +39,38 @@ function spare(role: Role, on: boolean): void {
 
 <template>
   <div v-if="cue" class="edit">
-    <h2>Who may come in</h2>
-    <ElCheckbox
-      v-for="[role, name] in ROLES"
-      :key="role"
-      :model-value="cue.door.who.includes(role)"
-      @update:model-value="(on) => toggle(role, Boolean(on))"
-    >
-      {{ name }}
-    </ElCheckbox>
+    <div class="roles">
+      <div>
+        <h2>Who may come in</h2>
+        <ElCheckbox
+          v-for="[role, name] in ROLES"
+          :key="role"
+          class="role"
+          :model-value="cue.door.who.includes(role)"
+          @update:model-value="(on) => toggle(role, Boolean(on))"
+        >
+          {{ name }}
+        </ElCheckbox>
+      </div>
+      <div>
+        <h2>Exempt from limits</h2>
+        <ElCheckbox
+          v-for="[role, name] in ROLES.filter(([r]) => r !== 'everyone')"
+          :key="role"
+          class="role"
+          :model-value="cue.door.spared.includes(role)"
+          @update:model-value="(on) => spare(role, Boolean(on))"
+        >
+          {{ name }}
+        </ElCheckbox>
+      </div>
+    </div>
     <label v-if="cue.door.who.includes('member')" class="field">
       Members from tier
       <PickField v-model="cue.door.tier">
         <ElOption v-for="tier in [1, 2, 3]" :key="tier" :value="tier" :label="tier" />
       </PickField>
     </label>
-    <h2>Spared cooldowns and caps</h2>
-    <ElCheckbox
-      v-for="[role, name] in ROLES.filter(([r]) => r !== 'everyone')"
-      :key="role"
-      :model-value="cue.door.spared.includes(role)"
-      @update:model-value="(on) => spare(role, Boolean(on))"
-    >
-      {{ name }}
-    </ElCheckbox>
     <label class="field">
       On air
       <PickField
@@ -107,6 +115,17 @@ function spare(role: Role, on: boolean): void {
 <style scoped>
 .edit {
   display: grid;
-  gap: 4px;
+  gap: 6px;
+}
+
+.roles {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 12px;
+}
+
+.role {
+  display: flex;
+  height: 28px;
 }
 </style>
