@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
-import os
 import socket
 import subprocess
 import sys
@@ -36,15 +35,21 @@ def bare() -> None:
 class _Probe:
     def __init__(self, port: int) -> None:
         self.longest = 0.0
-        self._port = port
-        threading.Thread(target=self._ask, daemon=True).start()
+        self._port, self._going = port, True
+        self._thread = threading.Thread(target=self._ask, daemon=True)
+        self._thread.start()
+
+    def stop(self) -> None:
+        """After the answer that is waited for: a server is not to write to who is gone."""
+        self._going = False
+        self._thread.join(2)
 
     def _ask(self) -> None:
         request = f"GET /api/jobs HTTP/1.1\r\nHost: 127.0.0.1:{self._port}\r\n\r\n".encode()
-        while True:
+        while self._going:
             with contextlib.suppress(OSError), socket.create_connection(("127.0.0.1", self._port)) as there:
                 there.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
-                while True:
+                while self._going:
                     begin = time.perf_counter()
                     there.sendall(request)
                     if not there.recv(65_536):
@@ -63,8 +68,9 @@ def main() -> None:
             for probe in probes:
                 probe.longest = 0.0
     finally:
+        for probe in probes:
+            probe.stop()
         floor.kill()
-    os._exit(0)
 
 
 if __name__ == "__main__":

@@ -18,7 +18,8 @@ import pytest
 from tests import prober
 from tests.running import Running, client, until
 
-LATE_MS = 50
+LATE_MS = 50 + 100
+"""What is promised, and what other tests on the same machine may add to it; each of these jobs took 200 ms to 2 s of the show's thread."""
 CUES, JARS = 10_000, 480_000
 Prober = Callable[[], tuple[float, float]]
 

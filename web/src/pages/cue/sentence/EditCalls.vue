@@ -122,6 +122,7 @@ function add(call: Call): void {
         :model-value="''"
         :choices="scenes"
         placeholder="When this scene comes up…"
+        aria-label="Scene"
         data-test="scene-call"
         @update:model-value="add({ kind: 'scene', scene: $event } as Call)"
       />
@@ -133,6 +134,7 @@ function add(call: Call): void {
         :model-value="''"
         :choices="inlets"
         placeholder="When this inlet is called…"
+        aria-label="Inlet"
         data-test="inlet-call"
         @update:model-value="add({ kind: 'hook', name: $event } as Call)"
       />

@@ -69,6 +69,7 @@ async function newReward(): Promise<void> {
     :model-value="''"
     :choices="free"
     placeholder="Or a reward you have…"
+    aria-label="A reward you have"
     data-test="reward-there"
     @update:model-value="emit('add', { kind: 'reward', reward: $event })"
   />
