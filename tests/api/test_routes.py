@@ -275,7 +275,7 @@ CASES: list[Case] = [
     Case("POST", "/api/lanes", 422, {"name": ""}, "name"),
     Case("POST", "/api/lanes/yard/delete", 422, {}, "cues are in Yard"),
     Case("POST", "/api/lanes/coal-siding/delete", 200, {}, '"version":'),
-    Case("POST", "/api/lanes/coal-siding/delete", 404, {}, "no lane"),
+    Case("POST", "/api/lanes/coal-siding/delete", 422, {}, "no lane"),
     Case("GET", "/api/nothing", 404, says="nothing at this address"),
     Case("GET", "/nothing", 404, says="nothing at this address"),
     Case("GET", "/api/readiness", says="No overlay is connected"),

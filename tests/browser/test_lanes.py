@@ -74,7 +74,7 @@ def test_lanes_are_made_set_filled_and_deleted(running: Running, driver: Chrome)
     person.see("body").send_keys(Keys.CONTROL, "z")
     until(lambda: _in(running, "tea") == "siding")
     answer = running.api.post("/api/lanes/siding/delete", json={"to": None})
-    assert answer.status_code == 422 and "1 cues are in Coal siding" in answer.json()["what"]
+    assert answer.status_code == 422 and "1 cue is in Coal siding" in answer.text
     # And search finds it.
     person.see("body").send_keys("/")
     person.type("input[aria-label=Search]", "lane")

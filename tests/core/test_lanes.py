@@ -7,6 +7,9 @@ from typing import Any
 import pytest
 
 from cuejar.core.book.book import Lane as LaneSettings
+from cuejar.core.book.files import book_from
+from cuejar.core.book.lanes import with_lane, without_lane
+from cuejar.core.parts.base import BookError
 from cuejar.core.rules.lanes import MAY_START, Lane
 from cuejar.core.rules.run import Run
 from cuejar.core.rules.score import GOES_FIRST
@@ -139,3 +142,23 @@ def test_a_lane_that_is_no_more_hands_on_who_ran_and_who_waited() -> None:
     assert new.running == [mine, a, b] and new.taken == 2
     assert [run.lane for run in (a, b)] == ["yard", "yard"]
     assert list(new.line) == [c, d] and new.stirred
+
+
+def test_a_lane_comes_behind_the_others_and_goes_with_its_cues_elsewhere() -> None:
+    cues = [{"id": one, "name": one, **({"lane": lane} if lane else {})} for one, lane in (("a", ""), ("b", "side"))]
+    data, lane = with_lane(book_from({"cues": cues[:1]}), "Main")
+    assert ([one["id"] for one in data["lanes"]], lane) == (["main", "main-2"], "main-2"), "the one that it came with"
+    lanes = [{"id": "main", "name": "Main"}, {"id": "side", "name": "Siding"}]
+    book = book_from({"cues": cues, "lanes": lanes})
+    without = book_from(without_lane(book, "main", "side"))
+    assert [without.lane_of(cue) for cue in without.cues] == ["side", "side"] and without.cues[0].lane == "side"
+    for lane_id, to, why in (
+        ("nowhere", None, "no lane"),
+        ("side", None, "1 cue is in Siding"),
+        ("side", "side", "choose the lane"),
+        ("side", "nowhere", "choose the lane"),
+    ):
+        with pytest.raises(BookError, match=why):
+            without_lane(book, lane_id, to)
+    with pytest.raises(BookError, match="the only lane"):
+        without_lane(book_from({"lanes": lanes[:1]}), "main", None)

@@ -361,3 +361,8 @@ def test_a_doors_longest_text_bounds_what_a_speech_may_take() -> None:
         return row.end.longest
 
     assert longest(50) < longest(200) < longest(300) == longest(None)
+
+
+def test_a_burst_lasts_as_long_as_its_pieces() -> None:
+    for media in ({}, {"media": {"file": "poster"}}):
+        assert lies(*a_score(beat("a", "burst", length="natural", life_s=4.5, **media))) == {"a": (0, 4500)}

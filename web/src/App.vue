@@ -5,6 +5,7 @@ import { useRouter } from 'vue-router'
 import { useBook } from './composables/useBook'
 import { useLive } from './composables/useLive'
 import { attempt } from './composables/useSay'
+import JobList from './parts/JobList.vue'
 import FootStrip from './parts/FootStrip.vue'
 import RoomTabs from './parts/RoomTabs.vue'
 import SearchBox from './parts/SearchBox.vue'
@@ -61,6 +62,7 @@ void attempt(book.load)
       <TopBar @search="searching = true" @shortcuts="shortcuts = true" />
       <TroubleBar />
       <RoomTabs />
+      <JobList class="jobs" :of="['importing', 'exporting']" />
     </div>
     <main class="page">
       <RouterView v-if="book.book" />
@@ -77,6 +79,10 @@ void attempt(book.load)
   display: grid;
   grid-template: auto minmax(0, 1fr) auto / minmax(0, 1fr);
   height: 100%;
+}
+
+.jobs {
+  padding: 6px 20px;
 }
 
 .page {

@@ -8,8 +8,9 @@ import sys
 from pathlib import Path
 
 from cuejar.api.app import create_app
+from cuejar.core.book.book import DEFAULT_LANE
 from cuejar.core.book.formats import schemas, text
-from cuejar.core.carry.words import ENTRIES, ROLES
+from cuejar.core.carry.words import AIR, ENTRIES, ROLES
 from cuejar.core.kinds.gear import GEAR_KINDS
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.rules.door import CHECKS
@@ -49,7 +50,9 @@ def kinds() -> str:
             "export type GearKindName = keyof typeof GEAR_KINDS\n\n",
             f"export const DOOR_CHECKS: Record<string, string> = {json.dumps(checks, indent=2, ensure_ascii=False)}\n\n",
             f"export const ROLE_NAMES: Record<string, string> = {json.dumps(ROLES, indent=2)}\n\n",
-            f"export const ENTRY_NAMES = {json.dumps(ENTRIES, indent=2)} as const\n",
+            f"export const ENTRY_NAMES = {json.dumps(ENTRIES, indent=2)} as const\n\n",
+            f"export const AIR_NAMES = {json.dumps(AIR, indent=2)} as const\n\n",
+            f"export const DEFAULT_LANE = {DEFAULT_LANE.model_dump_json(indent=2)} as const\n",
         ]
     )
 

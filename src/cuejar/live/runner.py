@@ -410,12 +410,14 @@ class Runner:
             self.troubles.has("small", f"{what[:1].upper()}{what[1:]} cannot be written down: {why}.", means)
 
         async def again() -> None:
-            while waiting := list(self._later[what]):
-                await self.writer.until_done(lambda c: [one(c) for one in waiting], failed)
-                del self._later[what][: len(waiting)]
-            del self._later[what]
-            if not self._later:
-                self.troubles.gone("small")
+            try:
+                while waiting := list(self._later[what]):
+                    await self.writer.until_done(lambda c: [one(c) for one in waiting], failed)
+                    del self._later[what][: len(waiting)]
+            finally:  # Whatever befalls it, what comes next is tried.
+                del self._later[what]
+                if not self._later:
+                    self.troubles.gone("small")
 
         try:
             await self.writer.do(work)

@@ -283,3 +283,19 @@ export const ENTRY_NAMES = {
   "extend": "makes it longer",
   "refuse": "only when free"
 } as const
+
+export const AIR_NAMES = {
+  "any": "live or not",
+  "live": "only while live",
+  "off": "only off air"
+} as const
+
+export const DEFAULT_LANE = {
+  "id": "main",
+  "name": "Main",
+  "width": 1,
+  "line": 20,
+  "wait_s": 180.0,
+  "gap_s": 0.0,
+  "order": "arrival"
+} as const

@@ -1,23 +1,13 @@
 /** Lanes and what is in them. */
 import type { Book, Cue, Schemas } from '@/api/client'
+import { DEFAULT_LANE } from '@/api/kinds'
 import { sayNumber } from './words'
 
 export type Lane = Schemas['Lane']
 
-/** The lane of a book that has none of its own. */
-const MAIN: Lane = {
-  id: 'main',
-  name: 'Main',
-  width: 1,
-  line: 20,
-  wait_s: 180,
-  gap_s: 0,
-  order: 'arrival',
-}
-
 /** Every lane with its cues; a cue that names none is in the first. */
 export function lanesOf(book: Book): { lane: Lane; cues: Cue[] }[] {
-  const lanes = book.lanes.length ? book.lanes : [MAIN]
+  const lanes = book.lanes.length ? book.lanes : [DEFAULT_LANE]
   return lanes.map((lane, i) => ({
     lane,
     cues: book.cues.filter((cue) => (cue.lane ? cue.lane === lane.id : i === 0)),

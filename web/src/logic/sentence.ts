@@ -68,13 +68,6 @@ export function sayCalls(cue: Cue, book: Book): string {
   return cue.calls.map((call) => sayCall(call, book)).join(', or ')
 }
 
-/** When a cue can be called. */
-export const AIR: Record<'any' | 'live' | 'off', string> = {
-  any: 'live or not',
-  live: 'only while live',
-  off: 'only off air',
-}
-
 function places(cue: Cue, book: Book): string {
   const { scenes, categories } = cue.door
   const air = cue.door.air ?? book.house.air

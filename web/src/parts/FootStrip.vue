@@ -61,15 +61,6 @@ const pages = computed(() => (live.state?.overlays ?? []).reduce((sum, overlay) 
   color: var(--soft);
 }
 
-@media (max-width: 1120px) {
-  .strip {
-    flex-wrap: wrap;
-    gap: 2px 12px;
-    max-height: 64px;
-    overflow: auto;
-  }
-}
-
 .gear {
   display: flex;
   align-items: center;
@@ -105,5 +96,22 @@ const pages = computed(() => (live.state?.overlays ?? []).reduce((sum, overlay) 
 
 .overlays.none {
   color: var(--marmalade);
+}
+
+@media (max-width: 1120px) {
+  .strip {
+    gap: 12px;
+    overflow-x: auto;
+  }
+
+  .gear {
+    flex: none;
+  }
+
+  .overlays {
+    position: sticky;
+    right: -16px;
+    background: var(--surface);
+  }
 }
 </style>

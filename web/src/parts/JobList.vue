@@ -5,8 +5,12 @@ import { api, got } from '@/api/client'
 import { useLive } from '@/composables/useLive'
 import { attempt } from '@/composables/useSay'
 
+type What = 'reading' | 'measuring' | 'converting' | 'importing' | 'exporting'
+const props = withDefaults(defineProps<{ of?: What[] }>(), {
+  of: () => ['reading', 'measuring', 'converting'],
+})
 const live = useLive()
-const WORDS: Record<string, string> = {
+const WORDS: Record<What, string> = {
   reading: 'Reading',
   measuring: 'Measuring',
   converting: 'Converting',
@@ -14,7 +18,9 @@ const WORDS: Record<string, string> = {
   exporting: 'Exporting',
 }
 const going = computed(() =>
-  (live.state?.jobs ?? []).filter((job) => job.state === 'running' || job.state === 'waiting'),
+  (live.state?.jobs ?? []).filter(
+    (job) => (job.state === 'running' || job.state === 'waiting') && props.of.includes(job.what as What),
+  ),
 )
 
 function stop(job_id: number): Promise<unknown> {
@@ -25,10 +31,10 @@ function stop(job_id: number): Promise<unknown> {
 <template>
   <ul v-if="going.length" class="jobs" data-test="jobs">
     <li v-for="job in going" :key="job.id" class="row">
-      <span class="cut-off name">{{ WORDS[job.what] ?? job.what }} {{ job.name }}</span>
-      <progress :value="job.share" max="1"></progress>
+      <span class="cut-off name">{{ WORDS[job.what as What] }} {{ job.name }}</span>
+      <progress :value="job.share || undefined" max="1"></progress>
       <span class="soft small share">{{
-        job.state === 'waiting' ? 'waits' : `${Math.round(job.share * 100)} %`
+        job.state === 'waiting' ? 'waits' : job.share ? `${Math.round(job.share * 100)} %` : ''
       }}</span>
       <button class="btn tiny" @click="stop(job.id)">Stop</button>
     </li>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A number: typed, stepped by its buttons or the arrow keys, and held between its ends. */
-import { nextTick, ref } from 'vue'
+import { nextTick, ref, watch } from 'vue'
 import { ElInputNumber } from 'element-plus'
 
 const props = defineProps<{
@@ -18,11 +18,33 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ 'update:modelValue': [value: number]; clear: [] }>()
 
+/** A field under a hand stays as it is: what changes elsewhere is shown once the hand has finished. */
+const shown = ref(props.modelValue)
+let inHand = false
+watch(
+  () => props.modelValue,
+  (value) => {
+    if (!inHand) shown.value = value
+  },
+)
+
+function takeInHand(event: FocusEvent | KeyboardEvent): void {
+  const isUndo =
+    event instanceof KeyboardEvent && (event.ctrlKey || event.metaKey) && /^[yz]$/i.test(event.key)
+  if (!isUndo) inHand = true
+}
+
+function letGo(): void {
+  inHand = false
+  shown.value = props.modelValue
+}
+
 /** What is shown is what is in the book: a number that was not taken goes back by itself. */
 const refused = ref(0)
 function take(value: number | null | undefined): void {
   if (typeof value === 'number') emit('update:modelValue', value)
   else if (props.optional) emit('clear')
+  letGo()
   void nextTick(() => {
     if ((props.modelValue ?? null) !== (value ?? null)) refused.value += 1
   })
@@ -34,7 +56,7 @@ function take(value: number | null | undefined): void {
     :key="refused"
     class="number-field"
     :class="{ narrow }"
-    :model-value="modelValue ?? undefined"
+    :model-value="shown ?? undefined"
     :min="least ?? -Infinity"
     :max="most ?? Infinity"
     :step="step ?? 1"
@@ -45,6 +67,9 @@ function take(value: number | null | undefined): void {
     :value-on-clear="null"
     align="left"
     @change="take"
+    @focusin="takeInHand"
+    @keydown="takeInHand"
+    @focusout="letGo"
   />
 </template>
 

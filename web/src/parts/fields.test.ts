@@ -27,7 +27,7 @@ async function shown(field: Component, value: unknown, props: object, takes = tr
   app = createApp(page)
   app.mount(root)
   await nextTick()
-  return { root, said }
+  return { root, said, model }
 }
 
 async function type(root: HTMLElement, text: string): Promise<void> {
@@ -46,6 +46,21 @@ it('a number is held between its ends', async () => {
   await type(root, '0')
   expect(said).toEqual([8, 1])
   expect(text(root)).toBe('1')
+})
+
+it('a number under a hand is not written over', async () => {
+  const { root, said, model } = await shown(NumberField, 359, { least: 0, most: 359 })
+  const input = root.querySelector('input') as HTMLInputElement
+  input.focus()
+  input.select()
+  model.value = 225
+  await nextTick()
+  expect(text(root)).toBe('359')
+  input.blur()
+  await nextTick()
+  expect([said, text(root)]).toEqual([[], '225'])
+  await type(root, '42')
+  expect([said, text(root)]).toEqual([[42], '42'])
 })
 
 it('a number that is emptied goes back, unless it may be empty', async () => {

@@ -169,7 +169,9 @@ class _Own:
         there = self.by_id.get(entry.id)
         if self.kind in BY_NAME:
             near = self.called.get(self._called(entry), [])
-            return there if there is not None and there in near else near[0] if near else None
+            return (
+                there if there is not None and self._called(there) == self._called(entry) else near[0] if near else None
+            )
         if there is not None and _alike(there, entry):
             return there
         # Something that came before beside one's own of its id is the same but for its id and its name.

@@ -26,12 +26,14 @@ class BurstBeat(Timed, Seen):
 
 def _resolve(r: Resolving, beat: Coming, b: BurstBeat) -> None:
     beat.value = r.media(beat, b.media) if b.media is not None else b.shape
-    if beat.is_unmeasured:
-        beat.own = ms(b.life_s)
+
+
+def _own_ms(b: BurstBeat) -> int | None:
+    return ms(b.life_s) if b.length == "natural" else None
 
 
 def _tells(b: BurstBeat, named: Named) -> str:
     return f"bursts into {b.count} {'pieces' if b.media is not None else b.shape + 's'}"
 
 
-KIND = Kind(BurstBeat, "shown", "picture", _resolve, tells=_tells, noticed=SEEN)
+KIND = Kind(BurstBeat, "shown", "picture", _resolve, own_ms=_own_ms, tells=_tells, noticed=SEEN)

@@ -18,7 +18,7 @@ from __future__ import annotations
 import asyncio
 import secrets
 import time
-from collections.abc import Awaitable, Callable, Container, Mapping
+from collections.abc import Awaitable, Callable, Mapping
 from functools import partial
 from typing import Any, Literal, NamedTuple
 from urllib.parse import quote
@@ -33,6 +33,7 @@ from cuejar.core.engine.tickets import on_path, paused_path
 from cuejar.core.facts.whence import joined, parted
 from cuejar.core.rules.tickets import cues_of, limits_of, prompt_of
 from cuejar.live.drivers import channel_wire as wire
+from cuejar.live.drivers.reward_memory import LATE_S, Asked, There, Values
 from cuejar.live.drivers.said import Unreadable, read, readable
 from cuejar.live.runner import Runner
 from cuejar.live.settling import words
@@ -44,11 +45,6 @@ REWARD_LINK = "reward"
 AT_ONCE = 8
 """How many rewards are changed side by side."""
 KEPT = "what the channel has of rewards"
-LATE_S = 60.0
-"""How long something that was asked for and not answered may still be done."""
-SURE_S = 3.0
-"""How long something that was so before may be an old answer."""
-Values = dict[str, Any]
 HandAt = Callable[[str, str, Values, Values], Awaitable[None]]
 """Gets the channel, the reward, what a hand changed, and what that was before."""
 Standing = Literal["in_step", "waiting", "gone", "refused", "elsewhere", "missing"]
@@ -59,98 +55,6 @@ class Stand(NamedTuple):
 
     standing: Standing
     problem: str = ""
-
-
-class Wish:
-    """A value that a field was asked for. It may be told until ``until`` (s, monotonic); None: it was not confirmed yet."""
-
-    __slots__ = ("held", "until", "value")
-
-    def __init__(self, value: Any, held: bool) -> None:
-        self.value, self.held = value, held
-        self.until: float | None = None
-
-
-class There:
-    """What the channel has confirmed of a reward: its values, and what it had before that, with until when that may be told still.
-
-    ``wishes`` are the values that each field was asked for; ``wish`` is all of what it was asked for last, until that is confirmed.
-    """
-
-    __slots__ = ("before", "gone", "is_unwritten", "values", "wish", "wishes")
-
-    def __init__(
-        self, values: Values | None = None, gone: bool = False, asked: Mapping[str, list[Any]] | None = None
-    ) -> None:
-        """Args:
-        asked: what was asked for and not confirmed, field by field, as far as an earlier process knew.
-        """
-        self.values: Values = values or {}
-        self.gone = gone
-        self.is_unwritten = False
-        self.wish: Values = {}
-        self.before: list[tuple[float, Values]] = []
-        self.wishes = {name: [Wish(value, True) for value in asked_for] for name, asked_for in (asked or {}).items()}
-
-    @property
-    def unconfirmed(self) -> dict[str, list[Any]]:
-        """What was asked for and not confirmed, field by field."""
-        found = {name: [wish.value for wish in wishes if wish.until is None] for name, wishes in self.wishes.items()}
-        return {name: values for name, values in found.items() if values}
-
-    def confirmed(self, values: Values, now: float, answered: Values | None = None) -> None:
-        """Args:
-        answered: what it just said that it did, of what it was asked for. All else that was asked for before may still be done late.
-        """
-        if self.values != values or self.unconfirmed:
-            self.is_unwritten = True
-        if self.values != values and self.values:
-            self.before.append((now + SURE_S, self.values))
-        did = answered or {}
-        for name, wishes in self.wishes.items():
-            # What was answered and nothing holds is over; it may be told for a moment more, as all that was so before.
-            self.wishes[name] = [w for w in wishes if w.held or not (name in did and did[name] == w.value)]
-            for wish in self.wishes[name]:
-                wish.until = now + LATE_S if wish.until is None else wish.until
-        self.values, self.wish = values, {}
-
-    def is_there(self, yes: bool) -> None:
-        if self.gone == yes:
-            self.gone, self.is_unwritten = not yes, True
-
-    def asked(self, values: Values, now: float, held: Container[str] = ()) -> None:
-        """It may be so from now on, whether that is confirmed or not.
-
-        Args:
-            held: the fields whose value a hold asks for.
-        """
-        self.wish, self.is_unwritten = {**self.values, **values}, True
-        self.before.append((now + SURE_S, self.wish))
-        for name, value in values.items():
-            wishes = self.wishes[name] = [wish for wish in self.wishes.get(name, ()) if wish.value != value]
-            wishes.append(Wish(value, name in held))
-
-    def is_ours(self, name: str, value: Any, now: float) -> bool:
-        """Whether a field may have this value because it was asked for it."""
-        wishes = self.wishes.get(name, [])
-        return any(wish.value == value and (wish.until is None or wish.until > now) for wish in wishes)
-
-    def may_be_old(self, name: str, value: Any, now: float) -> bool:
-        self.before = [row for row in self.before if row[0] > now]
-        return any(values.get(name) == value for _, values in self.before)
-
-    def is_fresh(self, now: float) -> bool:
-        """Whether something was asked of it just now."""
-        return not self.gone and any(until > now for until, _ in self.before)
-
-
-class Asked:
-    """A reward that was asked to be made: under which key, by which titles, and until when that may still be done."""
-
-    __slots__ = ("key", "titles", "until")
-
-    def __init__(self, key: str) -> None:
-        self.key, self.titles, self.until = key, set[str](), 0.0
 
 
 class Rewards:

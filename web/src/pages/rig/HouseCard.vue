@@ -3,9 +3,9 @@
 import { ElCheckbox, ElMessageBox, ElOption } from 'element-plus'
 import { computed } from 'vue'
 import type { Book } from '@/api/client'
+import { AIR_NAMES } from '@/api/kinds'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
-import { AIR } from '@/logic/sentence'
 import DurationField from '@/parts/DurationField.vue'
 import PickField from '@/parts/PickField.vue'
 import NumberField from '@/parts/NumberField.vue'
@@ -102,7 +102,7 @@ function shutOut(text: string): void {
           data-test="house-air"
           @update:model-value="set({ air: $event as Book['house']['air'] })"
         >
-          <ElOption v-for="(name, air) in AIR" :key="air" :value="air" :label="name" />
+          <ElOption v-for="(name, air) in AIR_NAMES" :key="air" :value="air" :label="name" />
         </PickField>
       </label>
       <label class="field">

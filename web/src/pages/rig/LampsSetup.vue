@@ -6,9 +6,8 @@ import { useBook } from '@/composables/useBook'
 import { useGear, type GearState } from '@/composables/useGear'
 import { attempt } from '@/composables/useSay'
 import { freeId } from '@/logic/beats'
-import { ElOption } from 'element-plus'
-import PickField from '@/parts/PickField.vue'
 import NumberField from '@/parts/NumberField.vue'
+import LampRow from './LampRow.vue'
 
 const props = defineProps<{ gear: GearState }>()
 const book = useBook()
@@ -17,12 +16,6 @@ const entry = computed(() => book.book?.gear.find((g) => g.id === props.gear.id)
 const fixtures = computed(() => entry.value?.fixtures ?? [])
 const groups = computed(() => entry.value?.groups ?? [])
 const where = ref<Map<string, Schemas['LampOut']>>(new Map())
-const PROFILES = {
-  rgb: 'red green blue',
-  rgbw: 'with white',
-  dimmer_rgb: 'dimmer and colour',
-  dimmer: 'dimmer',
-}
 
 watch(
   () => [props.gear.id, book.version],
@@ -121,109 +114,19 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
         </tr>
       </thead>
       <tbody>
-        <tr v-for="lamp in fixtures" :key="lamp.id">
-          <td>
-            <input
-              class="well"
-              :value="lamp.name || lamp.id"
-              aria-label="Name of the lamp"
-              @change="change(lamp.id, { name: valueOf($event) })"
-            />
-          </td>
-          <td>
-            <PickField
-              :model-value="lamp.profile"
-              aria-label="Profile"
-              @update:model-value="change(lamp.id, { profile: $event })"
-            >
-              <ElOption v-for="(name, id) in PROFILES" :key="id" :value="id" :label="name" />
-            </PickField>
-          </td>
-          <td>
-            <NumberField
-              class="slim"
-              :least="1"
-              :model-value="lamp.universe"
-              aria-label="Universe"
-              @update:model-value="change(lamp.id, { universe: $event })"
-              narrow
-              whole
-            />
-          </td>
-          <td>
-            <NumberField
-              class="slim"
-              :class="{ wrong: where.get(lamp.id)?.problem }"
-              :least="1"
-              :most="512"
-              :model-value="lamp.address"
-              :hint="String(where.get(lamp.id)?.address ?? '–')"
-              :title="where.get(lamp.id)?.problem"
-              aria-label="First channel"
-              @update:model-value="change(lamp.id, { address: $event })"
-              optional
-              narrow
-              whole
-              @clear="change(lamp.id, { address: null })"
-            />
-          </td>
-          <td>
-            <NumberField
-              class="slim"
-              :least="1"
-              :most="4"
-              :step="0.1"
-              :model-value="lamp.gamma"
-              :aria-label="`Gamma of ${lamp.name || lamp.id}`"
-              @update:model-value="change(lamp.id, { gamma: $event })"
-              narrow
-            />
-          </td>
-          <td>
-            <input
-              type="checkbox"
-              :checked="lamp.spared"
-              aria-label="Spared"
-              @change="change(lamp.id, { spared: ($event.target as HTMLInputElement).checked })"
-            />
-          </td>
-          <td>
-            <span class="row">
-              <input
-                type="color"
-                :value="String(rest(`light/${lamp.id}/colour`) ?? '#000000')"
-                :data-test="`hand-${lamp.id}`"
-                aria-label="Colour at rest"
-                @change="hand(`light/${lamp.id}/colour`, valueOf($event))"
-              />
-              <input
-                type="range"
-                min="0"
-                max="100"
-                :value="Number(rest(`light/${lamp.id}/level`) ?? 1) * 100"
-                aria-label="Level at rest"
-                @change="hand(`light/${lamp.id}/level`, Number(valueOf($event)) / 100)"
-              />
-            </span>
-          </td>
-          <td v-for="group in groups" :key="group.id">
-            <input
-              type="checkbox"
-              :checked="group.fixtures.includes(lamp.id)"
-              :aria-label="`In ${group.name}`"
-              @change="inGroup(group.id, lamp.id, ($event.target as HTMLInputElement).checked)"
-            />
-          </td>
-          <td>
-            <button
-              class="btn tiny"
-              :aria-label="`Take ${lamp.name || lamp.id} away`"
-              @click="save({ fixtures: fixtures.filter((f) => f.id !== lamp.id) })"
-            >
-              ×
-            </button>
-          </td>
-        </tr>
+        <LampRow
+          v-for="lamp in fixtures"
+          :key="lamp.id"
+          :lamp="lamp"
+          :place="where.get(lamp.id)"
+          :groups="groups"
+          :colour="String(rest(`light/${lamp.id}/colour`) ?? '#000000')"
+          :level="Number(rest(`light/${lamp.id}/level`) ?? 1)"
+          @change="change(lamp.id, $event)"
+          @hand="(what, value) => hand(`light/${lamp.id}/${what}`, value)"
+          @group="(group, on) => inGroup(group, lamp.id, on)"
+          @remove="save({ fixtures: fixtures.filter((f) => f.id !== lamp.id) })"
+        />
       </tbody>
     </table>
     <p v-for="row in [...where.values()].filter((r) => r.problem)" :key="row.id" class="wrong small">
@@ -299,11 +202,6 @@ th {
 
 .wrong {
   color: var(--berry);
-  border-color: var(--berry);
   margin: 0;
-}
-
-input[type='range'] {
-  width: 90px;
 }
 </style>

@@ -53,7 +53,6 @@ function ago(ms: number): string {
   <div class="viewers">
     <div class="row head">
       <h1>Viewers</h1>
-      <RouterLink class="btn" to="/ledger">Their calls</RouterLink>
       <span class="soft">{{ total.toLocaleString() }} {{ total === 1 ? 'viewer' : 'viewers' }}</span>
       <input v-model="wanted" class="well search" placeholder="Find a viewer" aria-label="Find a viewer" />
       <PickField

@@ -57,6 +57,22 @@ const scenes = computed(() => {
     .map((name) => ({ value: name, name }))
 })
 
+/** Kinds that name one of what is there. */
+const named = computed(() => ({
+  scene: {
+    choices: scenes.value,
+    hint: 'When this scene comes up…',
+    none: 'Connect your broadcaster to choose a scene.',
+    call: (scene: string) => ({ kind: 'scene', scene }) as Call,
+  },
+  hook: {
+    choices: inlets.value,
+    hint: 'When this inlet is called…',
+    none: 'There is no inlet yet.',
+    call: (name: string) => ({ kind: 'hook', name }) as Call,
+  },
+}))
+
 function add(call: Call): void {
   cue.value?.calls.push(JSON.parse(JSON.stringify(call)) as Call)
 }
@@ -116,29 +132,17 @@ function add(call: Call): void {
       <button class="btn" @click="add({ kind: 'clock', every_min: null, at_min: at } as Call)">Add</button>
       <p class="soft small whole">Timers run while you are live, from the moment the stream starts.</p>
     </div>
-    <template v-else-if="kind === 'scene'">
+    <template v-else-if="kind === 'scene' || kind === 'hook'">
       <PickField
-        v-if="scenes.length"
-        :model-value="''"
-        :choices="scenes"
-        placeholder="When this scene comes up…"
-        aria-label="Scene"
-        data-test="scene-call"
-        @update:model-value="add({ kind: 'scene', scene: $event } as Call)"
+        v-if="named[kind].choices.length"
+        :model-value="undefined"
+        :choices="named[kind].choices"
+        :placeholder="named[kind].hint"
+        :aria-label="KINDS[kind]"
+        :data-test="`pick-${kind}`"
+        @update:model-value="add(named[kind].call($event))"
       />
-      <p v-else class="soft small">Connect your broadcaster to choose a scene.</p>
-    </template>
-    <template v-else-if="kind === 'hook'">
-      <PickField
-        v-if="inlets.length"
-        :model-value="''"
-        :choices="inlets"
-        placeholder="When this inlet is called…"
-        aria-label="Inlet"
-        data-test="inlet-call"
-        @update:model-value="add({ kind: 'hook', name: $event } as Call)"
-      />
-      <p v-else class="soft small"><RouterLink to="/rig">Add an inlet</RouterLink> first.</p>
+      <p v-else class="soft small">{{ named[kind].none }} <RouterLink to="/rig">Open the Rig</RouterLink></p>
     </template>
     <div v-else class="row wrap">
       <button

@@ -1,9 +1,8 @@
 <script setup lang="ts">
 import { ElCheckbox, ElOption } from 'element-plus'
 import { useGear } from '@/composables/useGear'
-import { ROLE_NAMES } from '@/api/kinds'
+import { AIR_NAMES, ROLE_NAMES } from '@/api/kinds'
 import { useBook } from '@/composables/useBook'
-import { AIR } from '@/logic/sentence'
 import { useDraft } from '../draft'
 import NamesField from '@/parts/NamesField.vue'
 import PickField from '@/parts/PickField.vue'
@@ -35,31 +34,29 @@ function spare(role: Role, on: boolean): void {
   const rest = cue.value.door.spared.filter((r) => r !== role)
   cue.value.door.spared = on ? [...rest, role] : rest
 }
+
+const LISTS = [
+  { key: 'who' as const, title: 'Who may come in', roles: ROLES, set: toggle },
+  {
+    key: 'spared' as const,
+    title: 'Exempt from limits',
+    roles: ROLES.filter(([role]) => role !== 'everyone'),
+    set: spare,
+  },
+]
 </script>
 
 <template>
   <div v-if="cue" class="edit">
     <div class="roles">
-      <div>
-        <h2>Who may come in</h2>
+      <div v-for="list in LISTS" :key="list.key">
+        <h2>{{ list.title }}</h2>
         <ElCheckbox
-          v-for="[role, name] in ROLES"
+          v-for="[role, name] in list.roles"
           :key="role"
           class="role"
-          :model-value="cue.door.who.includes(role)"
-          @update:model-value="(on) => toggle(role, Boolean(on))"
-        >
-          {{ name }}
-        </ElCheckbox>
-      </div>
-      <div>
-        <h2>Exempt from limits</h2>
-        <ElCheckbox
-          v-for="[role, name] in ROLES.filter(([r]) => r !== 'everyone')"
-          :key="role"
-          class="role"
-          :model-value="cue.door.spared.includes(role)"
-          @update:model-value="(on) => spare(role, Boolean(on))"
+          :model-value="cue.door[list.key].includes(role)"
+          @update:model-value="(on) => list.set(role, Boolean(on))"
         >
           {{ name }}
         </ElCheckbox>
@@ -78,8 +75,8 @@ function spare(role: Role, on: boolean): void {
         data-test="air"
         @update:model-value="cue.door.air = $event || null"
       >
-        <ElOption value="" :label="`as the house: ${AIR[book.book?.house.air ?? 'any']}`" />
-        <ElOption v-for="(name, air) in AIR" :key="air" :value="air" :label="name" />
+        <ElOption value="" :label="`as the house: ${AIR_NAMES[book.book?.house.air ?? 'any']}`" />
+        <ElOption v-for="(name, air) in AIR_NAMES" :key="air" :value="air" :label="name" />
       </PickField>
     </label>
     <label class="field">

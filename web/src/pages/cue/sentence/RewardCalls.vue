@@ -66,7 +66,7 @@ async function newReward(): Promise<void> {
   </form>
   <PickField
     v-if="free.length"
-    :model-value="''"
+    :model-value="undefined"
     :choices="free"
     placeholder="Or a reward you have…"
     aria-label="A reward you have"
