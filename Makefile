@@ -55,7 +55,7 @@ test:
 	$(MAKE) -j3 setup $(STAMPS)/browser check $(STAMPS)/package-needs
 	$(PY) -m scripts.compiled --check
 	cd web && npx vitest run --reporter=dot
-	$(PY) -m pytest -n 4 --dist worksteal --ignore tests/package
+		$(PY) -m pytest -n 4 --dist worksteal --ignore tests/package -rR
 	$(PY) -m pytest tests/package
 	$(PY) -m tests.soak --minutes 2 --first 1
 

@@ -21,6 +21,13 @@ settings.register_profile(
 settings.load_profile("here")
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """What runs whole servers beside other tests is tried once more, and `-rR` lists it; a rule never is."""
+    for item in items:
+        if {"running", "alone", "driver"} & set(getattr(item, "fixturenames", ())):
+            item.add_marker(pytest.mark.flaky(reruns=1))
+
+
 @pytest.fixture
 def running(tmp_path: Path, request: pytest.FixtureRequest) -> Iterator[Running]:
     """A server and its stand-ins on an empty data folder; neither may print a traceback."""
