@@ -12,7 +12,7 @@ from cuejar.core.facts.happenings import Catalogue, MediaFacts
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.measures.jarfiles import Entry, read_jar, write_jar
 from cuejar.core.parts.base import BookError
-from cuejar.core.snags.snags import CHECKS, snags
+from cuejar.core.snags.snags import snags
 from cuejar.demo.make import FILES
 from tests.running import Running
 
@@ -64,11 +64,6 @@ def test_each_snag_is_found_where_it_is_and_nowhere_else(check: str) -> None:
     assert all(snag.what and snag.mend for snag in found)
     if check == "lost_name":
         assert (found[0].key, found[0].near) == ("scene", ("Yard cam",))
-
-
-def test_every_check_is_tried_here() -> None:
-    """Those of lamps, avatar and the other gear are tried in ``tests/core/test_gear_rules.py``."""
-    assert set(CHECKS) - {"gear", "anchor", "of_its_kind"} == set(BEATS) - {"", "lost_name"}
 
 
 def test_a_try_here_reaches_nobody(running: Running) -> None:

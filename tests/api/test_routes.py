@@ -271,6 +271,11 @@ CASES: list[Case] = [
     Case("GET", "/api/health", says='"ok":'),
     Case("GET", "/api/token", says='"token":'),
     # Lanes
+    put("/api/book/counts/tea", {"id": "tea", "name": "Tea", "goal": 10}),
+    Case("GET", "/api/counts", 200, None, '"id":"tea","now":0'),
+    Case("POST", "/api/counts/tea", 200, {"value": 7}, '"now":7'),
+    Case("POST", "/api/counts/tea", 422, {"value": -1}, "value"),
+    Case("POST", "/api/counts/moon", 404, {"value": 7}, "no such count"),
     Case("POST", "/api/lanes", 201, {"name": "Coal siding"}, '"lane":"coal-siding"'),
     Case("POST", "/api/lanes", 422, {"name": ""}, "name"),
     Case("POST", "/api/lanes/yard/delete", 422, {}, "cues are in Yard"),

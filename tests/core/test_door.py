@@ -47,6 +47,7 @@ CASES: dict[str, Case] = {
     "cue_off": Case({"on": False}, [], (1, call(1))),
     "role": Case({"door": {"who": ["member"], "tier": 2}}, [], (1, call(1))),
     "viewer_shut_out": Case({}, [], (1, call(1)), book={"house": {"shut_out": ["OWLPOST"]}}),
+    "condition": Case({"door": {"only_if": [{"text_is": "train"}]}}, [], (1, call(1, text="bus"))),
     "off_air": Case({"door": {"air": "live"}}, [LIVE, (0, h.Stream("ended"))], (1, call(1))),
     "on_air": Case({}, [LIVE], (1, call(1)), book={"house": {"air": "off"}}),
     "category": Case({"door": {"categories": ["Gardening"]}}, [LIVE], (1, call(1))),

@@ -7,7 +7,8 @@ from typing import Any, NamedTuple
 import pytest
 
 from cuejar.core.book.files import book_from
-from cuejar.core.facts.happenings import MediaFacts
+from cuejar.core.facts.happenings import Catalogue, MediaFacts, Setting
+from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.snags.looked import Snag
 from cuejar.core.snags.mends import MENDS, hidden, mend_of, mended
 from cuejar.core.snags.snags import CHECKS, snags
@@ -45,6 +46,26 @@ AVATAR = {
     "gear": [
         {"id": "avatar", "kind": "avatar", "targets": [{"id": "head", "name": "Head", "x": 0.5, "y": 0.5, "r": 0.1}]}
     ]
+}
+
+
+NEEDS_TEXT: dict[str, Any] = {"door": {"text": {"need": True}}}
+DICE = beat("dice", "chance", dice={"count": 2}, outcomes=[{"id": "pair", "when": "pair"}], spin_s=2)
+FOG = beat("fog", "filter", sources=["Lamp"], filter="Fog", setting="amount", value=0.5, length={"s": 3})
+LAMP = beat("lamp", "source", scene="Yard cam", source="Lamp", length={"s": 3})
+TINT = beat("tint", "light", colour="#f0a23c", length={"s": 3})
+LAMPS = {
+    "gear": [
+        {
+            "id": "lights",
+            "kind": "lights",
+            "fixtures": [{"id": "flood", "name": "Flood", "profile": "dimmer", "address": 1}],
+        }
+    ]
+}
+AT_HALT: dict[str, Any] = {
+    "broadcaster": True,
+    "rest": {"broadcast/scene": "Workbench", "broadcast/filter/Lamp/Fog/on": False},
 }
 
 
@@ -90,6 +111,26 @@ HAS: dict[str, list[Case]] = {
     "text_not_asked": [
         Case([beat("a", "caption", text="{{text}}, said {{viewer}}", length={"s": 3})], "a", "warning", "the viewer's text"),
         Case([beat("a", "caption", text="platform {{number}}", length={"s": 3})], "a", "warning", "the viewer's number"),
+    ],
+    "never_text": [
+        Case([BELL], "", "error", "A follow brings no text", cue={"calls": [{"kind": "follow"}], **NEEDS_TEXT}),
+        Case([BELL], "", "warning", "A raid brings", cue={"calls": [{"kind": "raid"}, {"kind": "chat", "text": "!tea"}], **NEEDS_TEXT}),
+    ],
+    "before_chance": [
+        Case([DICE, beat("a", "sound", **media("bell"), only_if=[{"rolled": "pair"}])], "a", "warning", "gives the result away"),
+        Case([DICE, beat("a", "caption", text="x", only_if=[{"rolled": "pair"}], start={"at_s": 1.9})], "a", "warning", "before that has"),
+    ],
+    "unknown_scene": [
+        Case([BELL], "", "warning", "no scene “Yard”", cue={"door": {"scenes": ["Yard"]}}, known=AT_HALT),
+        Case([{**BELL, "only_if": [{"scene": "Yard"}]}], "bell", "warning", "no scene “Yard”", known=AT_HALT),
+        Case([BELL], "", "warning", "no scene", cue={"calls": [{"kind": "scene", "scene": "Yard"}]}, known=AT_HALT),
+    ],
+    "filter_off": [Case([FOG], "fog", "warning", "the filter Fog of Lamp, which is off", known=AT_HALT)],
+    "scene_away": [Case([LAMP], "lamp", "warning", "Workbench is on", known=AT_HALT)],
+    "lamps_dark": [Case([TINT], "tint", "warning", "they stay dark", book=LAMPS, known={"rest": {"light/flood/level": 0}})],
+    "unheard": [
+        Case([{**BELL, "overlays": ["side"]}], "bell", "warning", "nobody will hear it", book=ONE_QUIET),
+        Case([BELL], "bell", "warning", "nobody", book={"overlays": [{"id": "s", "name": "S", "sound": False}]}),
     ],
     "unknown_key": [Case([beat("a", "tap", combo="ControlLeft+KeyTea")], "a", "error", "there is no key “KeyTea”")],
     "no_hit": [
@@ -154,6 +195,32 @@ NEAR: dict[str, list[Case]] = {
         Case([beat("a", "caption", text="{{text}}", length={"s": 3})], "", "", "", cue={"door": {"text": {"need": True}}}),
         Case([beat("a", "caption", text="mind the {{viewer}}", length={"s": 3})], "", "", ""),
     ],
+    "never_text": [
+        Case([BELL], "", "", "", cue={"calls": [{"kind": "follow"}]}),
+        Case([BELL], "", "", "", cue=NEEDS_TEXT),
+    ],
+    "before_chance": [
+        Case([DICE, beat("a", "sound", **media("bell"), only_if=[{"rolled": "pair"}], start={"after": "dice"})], "", "", ""),
+        Case([DICE, beat("a", "caption", text="x", only_if=[{"rolled": "pair"}], start={"at_s": 2})], "", "", ""),
+    ],
+    "unknown_scene": [
+        Case([BELL], "", "", "", cue={"door": {"scenes": ["yard CAM"]}}, known=AT_HALT),
+        Case([BELL], "", "", "", cue={"door": {"scenes": ["Yard"]}}, known={"why": "no scene is known"}),
+    ],
+    "filter_off": [
+        Case([FOG, {**FOG, "id": "on", "setting": "on", "value": True}], "", "", "", known=AT_HALT),
+        Case([FOG], "", "", "", known={**AT_HALT, "rest": {"broadcast/filter/Lamp/Fog/on": True}}),
+    ],
+    "scene_away": [
+        Case([LAMP, YARD], "", "", "", known=AT_HALT),
+        Case([LAMP], "", "", "", known={**AT_HALT, "rest": {"broadcast/scene": "Yard cam"}}),
+        Case([LAMP], "", "", "", cue={"door": {"scenes": ["Yard cam"]}}, known=AT_HALT),
+    ],
+    "lamps_dark": [
+        Case([TINT], "", "", "", book=LAMPS, known={"rest": {"light/flood/level": 0.1}}),
+        Case([{**TINT, "level": 0.5}], "", "", "", book=LAMPS, known={"rest": {"light/flood/level": 0}}),
+    ],
+    "unheard": [Case([BELL], "", "", "", book=ONE_QUIET), Case([PLUME], "", "", "", book={"overlays": [{"id": "s", "name": "S", "sound": False}]})],
     "unknown_key": [Case([beat("a", "tap", combo="ControlLeft+KeyT")], "", "", "")],
     "no_hit": [
         Case([THROW, beat("a", "sound", **media("bell"), start={"after": "t", "edge": "hit", "hit": 3})], "", "", "", book=AVATAR),
@@ -182,6 +249,10 @@ def found(case: Case, cue: dict[str, Any] | None = None) -> list[Snag]:
     cue = cue or cue_of(case)
     entries = [{"id": name, "name": name} for name in (*MEDIA, "never")]
     known = {key: value for key, value in case.known.items() if key in ("pages", "rest")}
+    if "broadcaster" in case.known:
+        known["catalogues"] = Catalogues()
+        scenes = {"Yard cam": ("Lamp", "Snow"), "Workbench": ("Mug",)}
+        known["catalogues"].take(Catalogue("broadcaster", scenes, {"Lamp": {"Fog": {"amount": Setting("number")}}}))
     fires = {**cue, "id": "other", "calls": [{"kind": "follow"}], "beats": [beat("again", "fire", cue="c")]}
     cues = [cue, fires] if "fired" in case.known else [cue]
     return [
@@ -233,7 +304,7 @@ def test_the_nearest_that_is_right_has_none(check: str, case: Case) -> None:
 
 def test_every_check_is_here_or_named() -> None:
     assert set(HAS) == set(NEAR)
-    assert set(CHECKS) - {"of_its_kind", "anchor", "gear"} <= set(HAS)
+    assert set(CHECKS) - {"of_its_kind", "anchor", "gear", "hidden_hold"} <= set(HAS)
     assert not ELSEWHERE & set(HAS)
 
 

@@ -77,6 +77,7 @@ BEATS: dict[str, st.SearchStrategy[dict[str, Any]]] = {
     "sound": st.fixed_dictionaries({"media": st.just({"file": "bell"}), "length": NATURAL, "duck": one([1, 0.3])}),
     "speech": st.fixed_dictionaries({"text": TEXT, "length": NATURAL, "part": one([None, "clerk"])}),
     "caption": st.fixed_dictionaries({"text": TEXT, "length": TIMED}),
+    "bar": st.fixed_dictionaries({"count": one(["calls", "tea"]), "goal": one([None, 4]), "length": TIMED}),
     "burst": st.fixed_dictionaries({"media": one([None, {"file": "poster"}]), "length": TIMED}),
     "throw": st.fixed_dictionaries({"count": st.integers(1, 4), "length": NATURAL, "every_s": one([0, 0.4])}),
     "haptics": st.fixed_dictionaries({"pattern": one(["Express", "express", "Expres"]), "length": NATURAL}),
@@ -111,12 +112,12 @@ BEATS: dict[str, st.SearchStrategy[dict[str, Any]]] = {
 }  # fmt: skip
 CONDITIONS = one(
     [{"role": "member"}, {"text_has": "gap"}, {"count": "all", "is": "<=", "number": 2}, {"count": "calls", "number": 1}, {"rolled": "pair"},
-     {"drawn": "b0", "value": "poster"}]
+     {"drawn": "b0", "value": "poster"}, {"text_from": 3, "text_to": 90, "not": True}, {"live": True}, {"scene": "workbench"}, {"gear": "yard"}]
 )  # fmt: skip
 CALLS: list[dict[str, Any]] = [
     {"kind": "chat", "match": "has_word", "text": "tea"}, {"kind": "chat", "match": "has_word", "text": "gap", "cost": 25}, {"kind": "tip", "from": 5}, {"kind": "follow"}, {"kind": "membership"},
     {"kind": "raid"}, {"kind": "hook", "name": "Parcel office"}, {"kind": "scene", "scene": "Night mail"},
-    {"kind": "stream", "state": "live"}, {"kind": "clock", "every_min": 0.05},
+    {"kind": "stream", "state": "live"}, {"kind": "clock", "every_min": 0.05}, {"kind": "count", "count": "tea", "every": 2},
 ]  # fmt: skip
 
 
@@ -154,6 +155,9 @@ def whole_books(draw: st.DrawFn) -> Book:
         "house": {"open_cap_s": 8, "extend_cap_s": 9, "shared_cooldown_s": draw(one([None, 1]))},
         "sets": [{"id": "yard", "name": "Yard", "rewards": ["r1"], "on": draw(st.booleans()), "scenes": draw(one([[], ["Workbench"]]))},
                  {"id": "all", "name": "All", "rewards": ["r0", "r1"], "categories": draw(one([[], ["Model railways"]]))}],
+        "counts": [{"id": "tea", "name": "Tea", "goal": 5, "per": draw(one(["stream", "good"])),
+                    "feeds": [{"by": draw(one(["redemptions", "points", "tipped", "follows"]))}, {"by": "redemptions", "reward": "r1"}]},
+                   {"id": "calls", "name": "Calls"}],
         "points": {"on": draw(st.booleans()), "per_min": 3.5, "member_factor": 2, "tip": 4, "raid": 0.25, "balance_word": "tea"},
         "lanes": lanes, "cues": cues, "reading": {"review": draw(one(["none", "new", "all"]))},
         "rewards": [{"id": "r0", "title": "R0", "cost": 10, "review": draw(st.booleans())},
@@ -185,6 +189,7 @@ def happenings(number: int) -> dict[str, st.SearchStrategy[h.Happening]]:
         "membership": st.builds(h.Membership, viewer, id=key),
         "raid": st.builds(h.Raid, st.integers(1, 50), viewer, key),
         "present": st.builds(lambda *all: h.Present(all), viewer, viewer),
+        "set_count": st.builds(h.SetCount, st.just("tea"), st.integers(0, 6)),
         "give_points": st.builds(h.GivePoints, viewer.map(lambda v: v.id), one([0, 30, 500]), why=st.just("for the kettle")),
         "merge": st.builds(h.Merge, viewer.map(lambda v: v.id), viewer.map(lambda v: v.id)),
         "forget": st.builds(h.Forget, viewer.map(lambda v: v.id)),

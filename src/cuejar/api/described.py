@@ -22,6 +22,7 @@ TAGS = {
     "health": "Whether everything runs",
     "inlets": "Hooks that come in",
     "jars": "Jars: draw, tip out, odds, files",
+    "counts": "Counts: what each is at",
     "lanes": "Lanes: add, delete",
     "ledger": "The ledger: every call and what came of it",
     "live": "The desk: what is on, what waits, All to rest",

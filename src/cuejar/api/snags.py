@@ -21,11 +21,13 @@ router = APIRouter(prefix="/api", tags=["snags"])
 
 
 class MendOut(BaseModel):
-    """Fields of a beat (of the cue itself where ``beat`` is empty) as they should be; ``safe``: nothing that was meant is changed."""
+    """Fields of a beat (of the cue itself where ``beat`` is empty) as they should be; ``safe``: nothing that was meant is changed;
+    ``add``: beats that come beside."""
 
     beat: str
     fields: dict[str, Any]
     safe: bool
+    add: list[dict[str, Any]]
 
 
 class SnagOut(BaseModel):

@@ -36,6 +36,13 @@ export const BEAT_KINDS = {
     "seen": true,
     "heard": false
   },
+  "bar": {
+    "way": "shown",
+    "output": "caption",
+    "gear": null,
+    "seen": true,
+    "heard": false
+  },
   "burst": {
     "way": "shown",
     "output": "picture",
@@ -257,6 +264,7 @@ export const DOOR_CHECKS: Record<string, string> = {
   "category": "Category",
   "scene": "Scene",
   "text": "Text",
+  "condition": "Condition",
   "points": "Points",
   "cap_stream": "Cap for the stream",
   "cap_viewer": "Cap for the viewer",

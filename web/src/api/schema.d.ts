@@ -1026,6 +1026,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Counts */
+        get: operations["counts_counts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/counts/{count_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Count
+         * @description The count is at this from now on; nothing is called by it.
+         */
+        post: operations["counts_set_count"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lanes": {
         parameters: {
             query?: never;
@@ -2747,6 +2784,12 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
+            /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -2805,6 +2848,129 @@ export interface components {
             counts: {
                 [key: string]: number;
             };
+        };
+        /** BarBeat */
+        BarBeat: {
+            /**
+             * @default {
+             *       "x": 0.25,
+             *       "y": 0.06,
+             *       "w": 0.5,
+             *       "h": 0.1
+             *     }
+             */
+            place: components["schemas"]["Place"];
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Corner
+             * @default 0
+             */
+            corner: number;
+            /**
+             * Flip
+             * @default false
+             */
+            flip: boolean;
+            /**
+             * Enter
+             * @default fade
+             * @enum {string}
+             */
+            enter: "none" | "fade" | "from_left" | "from_right" | "from_above" | "from_below" | "pop" | "drop";
+            /**
+             * Leave
+             * @default fade
+             * @enum {string}
+             */
+            leave: "none" | "fade" | "from_left" | "from_right" | "from_above" | "from_below" | "pop" | "drop";
+            /**
+             * Fade In S
+             * @default 0.2
+             */
+            fade_in_s: number;
+            /**
+             * Fade Out S
+             * @default 0.2
+             */
+            fade_out_s: number;
+            /**
+             * Overlays
+             * @default []
+             */
+            overlays: string[];
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end",
+             *       "hit": 1
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
+            /** Length */
+            length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bar";
+            /** Count */
+            count: string;
+            /**
+             * Goal
+             * @description none: the goal of the count
+             */
+            goal: number | null;
+            /**
+             * Shape
+             * @default rail
+             * @enum {string}
+             */
+            shape: "rail" | "jar" | "dial";
+            /**
+             * Colour
+             * @default #f0a23c
+             */
+            colour: string;
+            /**
+             * Plate
+             * @default #121d1b
+             */
+            plate: string;
+            /**
+             * Title
+             * @description with the name of the count
+             * @default true
+             */
+            title: boolean;
+            /**
+             * Says
+             * @description “37 of 100”, “37 %”, “63 to go”
+             * @default number
+             * @enum {string}
+             */
+            says: "number" | "share" | "left" | "nothing";
         };
         /**
          * BenchIn
@@ -3013,6 +3179,11 @@ export interface components {
              * @default []
              */
             sets: components["schemas"]["RewardSet"][];
+            /**
+             * Counts
+             * @default []
+             */
+            counts: components["schemas"]["Count"][];
             /**
              * Jars
              * @default []
@@ -3230,6 +3401,12 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
+            /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -3374,6 +3551,12 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
+            /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -3541,6 +3724,12 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
+            /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3743,6 +3932,12 @@ export interface components {
              */
             only_if: components["schemas"]["Condition"][];
             /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
+            /**
              * Length
              * @default natural
              */
@@ -3798,13 +3993,46 @@ export interface components {
         };
         /**
          * Condition
-         * @description Something that must hold at the run's start. Exactly one of the keys is given.
+         * @description Something that must hold at the run's start. Exactly one of the keys is given; ``not`` turns it round.
          */
         Condition: {
+            /**
+             * Not
+             * @default false
+             */
+            not: boolean;
             /** Role */
-            role: string | null;
-            /** Text Has */
+            role: ("everyone" | "follower" | "member" | "vip" | "moderator" | "streamer") | null;
+            /** Text Is */
+            text_is: string | null;
+            /**
+             * Text Has
+             * @description a whole word of the text
+             */
             text_has: string | null;
+            /** Text Contains */
+            text_contains: string | null;
+            /**
+             * Text From
+             * @description the number in the text is at least this
+             */
+            text_from: number | null;
+            /**
+             * Text To
+             * @description the number in the text is at most this
+             */
+            text_to: number | null;
+            /** Live */
+            live: boolean | null;
+            /** Category */
+            category: string | null;
+            /** Scene */
+            scene: string | null;
+            /**
+             * Gear
+             * @description this gear is there
+             */
+            gear: string | null;
             /**
              * Count
              * @description `viewer`, `all`, or the name of a count
@@ -3848,6 +4076,30 @@ export interface components {
             /** Calls */
             calls: number;
         };
+        /**
+         * Count
+         * @description A number that goes up: by count beats, and by what feeds it.
+         */
+        Count: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Goal */
+            goal: number | null;
+            /**
+             * Per
+             * @description starts at 0 with every stream, or goes on for good
+             * @default stream
+             * @enum {string}
+             */
+            per: "stream" | "good";
+            /**
+             * Feeds
+             * @default []
+             */
+            feeds: components["schemas"]["Feed"][];
+        };
         /** CountBeat */
         CountBeat: {
             /** Id */
@@ -3866,6 +4118,12 @@ export interface components {
              */
             only_if: components["schemas"]["Condition"][];
             /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -3877,6 +4135,38 @@ export interface components {
              * @default 1
              */
             add: number;
+        };
+        /**
+         * CountCall
+         * @description A count reaches a value, every so many, or its goal.
+         */
+        CountCall: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "count";
+            /** Count */
+            count: string;
+            /** At */
+            at: number | null;
+            /** Every */
+            every: number | null;
+            /**
+             * Goal
+             * @default false
+             */
+            goal: boolean;
+        };
+        /**
+         * CountNow
+         * @description What a count is at.
+         */
+        CountNow: {
+            /** Id */
+            id: string;
+            /** Now */
+            now: number;
         };
         /** Cue */
         Cue: {
@@ -3903,7 +4193,7 @@ export interface components {
              * Calls
              * @default []
              */
-            calls: (components["schemas"]["RewardCall"] | components["schemas"]["ChatCall-Output"] | components["schemas"]["TipCall"] | components["schemas"]["RaidCall"] | components["schemas"]["FollowCall"] | components["schemas"]["MembershipCall"] | components["schemas"]["HookCall"] | components["schemas"]["PadCall"] | components["schemas"]["ClockCall"] | components["schemas"]["StreamCall"] | components["schemas"]["SceneCall"])[];
+            calls: (components["schemas"]["RewardCall"] | components["schemas"]["ChatCall-Output"] | components["schemas"]["TipCall"] | components["schemas"]["RaidCall"] | components["schemas"]["FollowCall"] | components["schemas"]["MembershipCall"] | components["schemas"]["HookCall"] | components["schemas"]["PadCall"] | components["schemas"]["ClockCall"] | components["schemas"]["CountCall"] | components["schemas"]["StreamCall"] | components["schemas"]["SceneCall"])[];
             /**
              * @default {
              *       "who": [
@@ -3914,6 +4204,7 @@ export interface components {
              *       "cooldown_from": "admitted",
              *       "categories": [],
              *       "scenes": [],
+             *       "only_if": [],
              *       "spared": []
              *     }
              */
@@ -3956,7 +4247,7 @@ export interface components {
              * Beats
              * @default []
              */
-            beats: (components["schemas"]["PictureBeat"] | components["schemas"]["ClipBeat"] | components["schemas"]["SoundBeat"] | components["schemas"]["SpeechBeat"] | components["schemas"]["CaptionBeat"] | components["schemas"]["BurstBeat"] | components["schemas"]["ThrowBeat"] | components["schemas"]["HapticsBeat"] | components["schemas"]["SceneBeat"] | components["schemas"]["SourceBeat"] | components["schemas"]["FilterBeat"] | components["schemas"]["LightBeat"] | components["schemas"]["AvatarBeat"] | components["schemas"]["VoiceBeat"] | components["schemas"]["KeysBeat"] | components["schemas"]["SetBeat"] | components["schemas"]["RewardBeat"] | components["schemas"]["TapBeat"] | components["schemas"]["DoBeat"] | components["schemas"]["HookBeat"] | components["schemas"]["CountBeat"] | components["schemas"]["ReplyBeat"] | components["schemas"]["FireBeat"] | components["schemas"]["ChanceBeat"])[];
+            beats: (components["schemas"]["PictureBeat"] | components["schemas"]["ClipBeat"] | components["schemas"]["SoundBeat"] | components["schemas"]["SpeechBeat"] | components["schemas"]["CaptionBeat"] | components["schemas"]["BarBeat"] | components["schemas"]["BurstBeat"] | components["schemas"]["ThrowBeat"] | components["schemas"]["HapticsBeat"] | components["schemas"]["SceneBeat"] | components["schemas"]["SourceBeat"] | components["schemas"]["FilterBeat"] | components["schemas"]["LightBeat"] | components["schemas"]["AvatarBeat"] | components["schemas"]["VoiceBeat"] | components["schemas"]["KeysBeat"] | components["schemas"]["SetBeat"] | components["schemas"]["RewardBeat"] | components["schemas"]["TapBeat"] | components["schemas"]["DoBeat"] | components["schemas"]["HookBeat"] | components["schemas"]["CountBeat"] | components["schemas"]["ReplyBeat"] | components["schemas"]["FireBeat"] | components["schemas"]["ChanceBeat"])[];
         };
         /** CueOut */
         CueOut: {
@@ -4053,6 +4344,12 @@ export interface components {
              */
             only_if: components["schemas"]["Condition"][];
             /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -4130,6 +4427,12 @@ export interface components {
              */
             air: ("any" | "live" | "off") | null;
             text: components["schemas"]["TextRule"] | null;
+            /**
+             * Only If
+             * @description all of these must hold; none about what is drawn or rolled, as that is not known yet
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
             /**
              * Spared
              * @default []
@@ -4291,6 +4594,23 @@ export interface components {
             told: string;
         };
         /**
+         * Feed
+         * @description What makes a count go up by itself: by one for each (redemptions, tips, members, follows), or by as many as it is worth
+         *     (points spent, amount tipped, viewers of a raid). Redemptions that were refunded do not count.
+         */
+        Feed: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "redemptions" | "points" | "tips" | "tipped" | "members" | "follows" | "raiders";
+            /**
+             * Reward
+             * @description only redemptions of this reward
+             */
+            reward: string | null;
+        };
+        /**
          * FileIn
          * @description A file's text.
          */
@@ -4346,6 +4666,12 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
+            /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -4385,6 +4711,12 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
+            /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4876,6 +5208,12 @@ export interface components {
              */
             only_if: components["schemas"]["Condition"][];
             /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
+            /**
              * Length
              * @default natural
              */
@@ -4998,6 +5336,12 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
+            /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -5438,6 +5782,12 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
+            /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -5628,6 +5978,12 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
+            /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -6010,7 +6366,8 @@ export interface components {
         };
         /**
          * MendOut
-         * @description Fields of a beat (of the cue itself where ``beat`` is empty) as they should be; ``safe``: nothing that was meant is changed.
+         * @description Fields of a beat (of the cue itself where ``beat`` is empty) as they should be; ``safe``: nothing that was meant is changed;
+         *     ``add``: beats that come beside.
          */
         MendOut: {
             /** Beat */
@@ -6021,6 +6378,10 @@ export interface components {
             };
             /** Safe */
             safe: boolean;
+            /** Add */
+            add: {
+                [key: string]: unknown;
+            }[];
         };
         /**
          * MergeIn
@@ -6590,6 +6951,12 @@ export interface components {
              */
             only_if: components["schemas"]["Condition"][];
             /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
+            /**
              * Length
              * @default natural
              */
@@ -7072,6 +7439,12 @@ export interface components {
              */
             only_if: components["schemas"]["Condition"][];
             /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -7266,6 +7639,12 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
+            /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -7455,6 +7834,12 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
+            /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -7507,6 +7892,12 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
+            /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -7522,6 +7913,11 @@ export interface components {
             setting: string;
             /** Value */
             value: boolean | number | string;
+        };
+        /** SetTo */
+        SetTo: {
+            /** Value */
+            value: number;
         };
         /**
          * SettingIn
@@ -7681,6 +8077,12 @@ export interface components {
              */
             only_if: components["schemas"]["Condition"][];
             /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
+            /**
              * Length
              * @default natural
              */
@@ -7745,6 +8147,12 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
+            /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -7857,6 +8265,12 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
+            /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
             /**
              * Length
              * @default natural
@@ -8133,6 +8547,12 @@ export interface components {
              */
             only_if: components["schemas"]["Condition"][];
             /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -8377,6 +8797,12 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
+            /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
             /**
              * Length
              * @default natural
@@ -8816,6 +9242,12 @@ export interface components {
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
+            /**
+             * Unless
+             * @description only where the conditions do not all hold
+             * @default false
+             */
+            unless: boolean;
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -10053,7 +10485,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "lanes" | "rewards" | "sets" | "jars" | "cues" | "cast" | "gear" | "overlays" | "media" | "words" | "looks" | "patterns" | "inlets" | "audiences";
+                kind: "lanes" | "rewards" | "sets" | "counts" | "jars" | "cues" | "cast" | "gear" | "overlays" | "media" | "words" | "looks" | "patterns" | "inlets" | "audiences";
                 thing: string;
             };
             cookie?: never;
@@ -10091,7 +10523,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                kind: "lanes" | "rewards" | "sets" | "jars" | "cues" | "cast" | "gear" | "overlays" | "media" | "words" | "looks" | "patterns" | "inlets" | "audiences";
+                kind: "lanes" | "rewards" | "sets" | "counts" | "jars" | "cues" | "cast" | "gear" | "overlays" | "media" | "words" | "looks" | "patterns" | "inlets" | "audiences";
                 thing: string;
             };
             cookie?: never;
@@ -11586,6 +12018,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Imported"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    counts_counts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountNow"][];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    counts_set_count: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                count_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetTo"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountNow"];
                 };
             };
             /** @description Refused */

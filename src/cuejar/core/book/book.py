@@ -18,17 +18,17 @@ from cuejar.core.parts.base import (
     Length_s,
     Model,
     Name,
+    Role,
     Seconds,
     Share,
 )
 from cuejar.core.parts.callkinds import Call
 from cuejar.core.parts.gear import Gear, HapticPattern, HookPlace, Inlet
-from cuejar.core.parts.steps import Volume
+from cuejar.core.parts.steps import Condition, Volume
 
 FORMAT = "cue-jar-book"
 VERSION = 1
 
-Role = Literal["everyone", "follower", "member", "vip", "moderator", "streamer"]
 Entry = Literal["queue", "overlap", "solo", "replace", "extend", "refuse"]
 
 
@@ -182,6 +182,24 @@ class RewardSet(Model):
     categories: list[Name] = Field([], description="on only in one of these categories; empty: in all")
 
 
+class Feed(Model):
+    """What makes a count go up by itself: by one for each (redemptions, tips, members, follows), or by as many as it is worth
+    (points spent, amount tipped, viewers of a raid). Redemptions that were refunded do not count."""
+
+    by: Literal["redemptions", "points", "tips", "tipped", "members", "follows", "raiders"]
+    reward: Id | None = Field(None, description="only redemptions of this reward")
+
+
+class Count(Model):
+    """A number that goes up: by count beats, and by what feeds it."""
+
+    id: Id
+    name: Name
+    goal: Annotated[int, Field(ge=1, le=1_000_000_000)] | None = None
+    per: Literal["stream", "good"] = Field("stream", description="starts at 0 with every stream, or goes on for good")
+    feeds: Annotated[list[Feed], Field(max_length=50)] = []
+
+
 class JarEntry(Model):
     value: Annotated[str, Field(min_length=1, max_length=4000)]
     name: Annotated[str, Field(max_length=200, description="what a list calls it, beside its value")] = ""
@@ -240,7 +258,17 @@ class Door(Model):
     scenes: list[Name] = []
     air: Air | None = Field(None, description="always, only while live, only off air; none: as the house")
     text: TextRule | None = None
+    only_if: Annotated[list[Condition], Field(max_length=20)] = Field(
+        [], description="all of these must hold; none about what is drawn or rolled, as that is not known yet"
+    )
     spared: list[Role] = []
+
+    @field_validator("only_if")
+    @classmethod
+    def _known_at_the_door(cls, conditions: list[Condition]) -> list[Condition]:
+        if any(one.drawn is not None or one.rolled is not None for one in conditions):
+            raise ValueError("what is drawn or rolled is not known before the cue starts")
+        return conditions
 
 
 PadColour = Literal[
@@ -382,6 +410,7 @@ ListName = Literal[
     "lanes",
     "rewards",
     "sets",
+    "counts",
     "jars",
     "cues",
     "cast",
@@ -409,6 +438,7 @@ class Book(Model):
     lanes: Annotated[list[Lane], AtMost] = []
     rewards: Annotated[list[Reward], AtMost] = []
     sets: Annotated[list[RewardSet], AtMost] = []
+    counts: Annotated[list[Count], AtMost] = []
     jars: Annotated[list[Jar], AtMost] = []
     cues: Annotated[list[Cue], AtMost] = []
     cast: Annotated[list[Part], AtMost] = []

@@ -12,7 +12,7 @@ from pydantic import BaseModel
 from cuejar.core.book.book import LISTS, Book
 from cuejar.core.kinds.table import KINDS, OUTPUTS
 from cuejar.core.parts.base import Problem, path_of
-from cuejar.core.parts.callkinds import RewardCall
+from cuejar.core.parts.callkinds import CountCall, RewardCall
 from cuejar.core.parts.steps import FromJar
 
 
@@ -66,6 +66,11 @@ def _dangling(book: Book) -> Iterator[Problem]:
         for j, call in enumerate(cue.calls):
             if isinstance(call, RewardCall) and call.reward not in ids["rewards"]:
                 yield lost("reward", call.reward, *at, "calls", j, "reward")
+            if isinstance(call, CountCall) and call.count not in ids["counts"]:
+                yield lost("count", call.count, *at, "calls", j, "count")
+        for k, condition in enumerate(cue.door.only_if):
+            if condition.gear is not None and condition.gear not in ids["gear"]:
+                yield lost("gear", condition.gear, *at, "door", "only_if", k, "gear")
         beats = {beat.id for beat in cue.beats}
         outcomes = {o.id for b in cue.beats if b.kind == "chance" for o in b.outcomes}
         for j, beat in enumerate(cue.beats):
@@ -75,6 +80,8 @@ def _dangling(book: Book) -> Iterator[Problem]:
             for k, condition in enumerate(beat.only_if):
                 if condition.drawn is not None and condition.drawn not in beats:
                     yield lost("beat", condition.drawn, *here, "only_if", k, "drawn")
+                if condition.gear is not None and condition.gear not in ids["gear"]:
+                    yield lost("gear", condition.gear, *here, "only_if", k, "gear")
                 if condition.rolled is not None and condition.rolled not in outcomes:
                     yield lost("outcome", condition.rolled, *here, "only_if", k, "rolled")
             fields = _fields_of(type(beat))
@@ -102,6 +109,10 @@ def _dangling(book: Book) -> Iterator[Problem]:
     for i, reward in enumerate(book.rewards):
         if reward.channel is not None and reward.channel not in channels:
             yield lost("channel", reward.channel, "rewards", i, "channel")
+    for i, count in enumerate(book.counts):
+        for j, feed in enumerate(count.feeds):
+            if feed.reward is not None and feed.reward not in ids["rewards"]:
+                yield lost("reward", feed.reward, "counts", i, "feeds", j, "reward")
     for i, named in enumerate(book.sets):
         for j, member in enumerate(named.rewards):
             if member not in ids["rewards"]:
@@ -113,10 +124,19 @@ def _dangling(book: Book) -> Iterator[Problem]:
                     yield lost("cue", entry.value, "jars", i, "entries", j, "value")
 
 
-NAMED = {"cue": "cues", "part": "cast", "hook": "gear", "gear": "gear", "reward": "rewards", "set": "sets"}
+NAMED = {
+    "cue": "cues",
+    "part": "cast",
+    "hook": "gear",
+    "gear": "gear",
+    "reward": "rewards",
+    "set": "sets",
+    "count": "counts",
+}
 """In which list of the book a beat looks for what it names."""
 
-_JAR = "jar:"
+_JAR, _COUNT = "jar:", "count:"
+_STOPS = (_JAR, _COUNT)
 MOST_CHAINED = 1_000
 """How many beats or cues may hang on each other, one after the other."""
 
@@ -135,7 +155,7 @@ def longest(edges: dict[str, list[str]]) -> tuple[int, str]:
     """How long the longest chain of a graph without circles is, and the name at its end. A jar on the way does not count."""
     lengths: dict[str, int] = {}
     for name in TopologicalSorter(edges).static_order():
-        counts = 0 if name.startswith(_JAR) else 1
+        counts = 0 if name.startswith(_STOPS) else 1
         lengths[name] = counts + max((lengths[other] for other in edges.get(name, [])), default=0)
     end = max(lengths, key=lengths.__getitem__, default="")
     return lengths.get(end, 0), end
@@ -169,10 +189,16 @@ def _circles(book: Book) -> Iterator[Problem]:
         ]
         for cue in book.cues
     }
-    if not any(fires.values()):
+    if not any(fires.values()) and not any(isinstance(call, CountCall) for cue in book.cues for call in cue.calls):
         return
+    for cue in book.cues:
+        # A count is a stop as well: whoever counts fires those that it calls.
+        fires[cue.id] += [f"{_COUNT}{beat.name}" for beat in cue.beats if beat.kind == "count"]
+        for call in cue.calls:
+            if isinstance(call, CountCall):
+                fires.setdefault(f"{_COUNT}{call.count}", []).append(cue.id)
     fires |= {f"{_JAR}{jar.id}": [e.value for e in jar.entries] for jar in book.jars if jar.kind == "cue"}
-    found = [name for name in circle(fires) or [] if not name.startswith(_JAR)]
+    found = [name for name in circle(fires) or [] if not name.startswith(_STOPS)]
     if found:
         found = found if found[0] == found[-1] and len(found) > 1 else [*found, found[0]]
         index = next(i for i, cue in enumerate(book.cues) if cue.id == found[0])

@@ -53,7 +53,7 @@ BEATS_ASKED: dict[str, Fields] = {
 """By kind of beat."""
 
 HARMLESS: dict[type[BaseModel], Fields] = {
-    b.Book: "format version house lanes rewards sets jars cues cast gear overlays media words looks patterns inlets audiences"
+    b.Book: "format version house lanes rewards sets counts jars cues cast gear overlays media words looks patterns inlets audiences"
     " reading points playbill",
     b.House: "volume cooldown_s viewer_cooldown_s shared_cooldown_s open_cap_s extend_cap_s loudness_lufs still_s points_per_min"
     " most_text most_name pads",
@@ -61,11 +61,13 @@ HARMLESS: dict[type[BaseModel], Fields] = {
     b.Reward: "id text prompt tags colour",
     b.Price: "kind then factor half_life_s least most step",
     b.RewardSet: "id name rewards on scenes off_scenes categories",
+    b.Count: "id name goal per feeds",
+    b.Feed: "by reward",
     b.Jar: "id name kind rule entries",
     b.JarEntry: "value name weight on",
     b.Cue: "id name on note tags calls door lane entry volume pad hidden origin beats",
     b.Door: "who tier shut_out cooldown_s viewer_cooldown_s cooldown_from cap_stream cap_viewer cap_window categories scenes air text"
-    " spared",
+    " only_if spared",
     b.CapWindow: "count per_s",
     b.TextRule: "need kind min max too_long choices range",
     b.PadFace: "on size colour mark",
@@ -89,11 +91,13 @@ HARMLESS: dict[type[BaseModel], Fields] = {
     callkinds.HookCall: "kind",
     callkinds.PadCall: "kind",
     callkinds.ClockCall: "kind every_min at_min",
+    callkinds.CountCall: "kind count at every goal",
     callkinds.StreamCall: "kind state",
     callkinds.SceneCall: "kind scene",
     steps.Place: "x y w h",
     steps.Start: "at_s after edge hit",
-    steps.Condition: "role text_has count is_ number drawn rolled value",
+    steps.Condition: "not_ role text_is text_has text_contains text_from text_to live category scene gear count is_ number drawn"
+    " rolled value",
     steps.ForSeconds: "s",
     steps.ForLoops: "loops",
     steps.FromFile: "file",
@@ -116,7 +120,7 @@ HARMLESS: dict[type[BaseModel], Fields] = {
     audience.Outage: "at_min for_min gear",
 }
 
-_COMMON = "id kind start only_if length fade_in_s fade_out_s"
+_COMMON = "id kind start only_if unless length fade_in_s fade_out_s"
 _SEEN = f"{_COMMON} place layer opacity corner flip enter leave overlays"
 _HEARD = f"{_COMMON} volume duck overlays"
 BEATS_HARMLESS: dict[str, Fields] = {
@@ -125,6 +129,7 @@ BEATS_HARMLESS: dict[str, Fields] = {
     "sound": f"{_HEARD} media",
     "speech": f"{_HEARD} text part caption mouth place mouth_place size",
     "caption": f"{_SEEN} text size colour plate face align",
+    "bar": f"{_SEEN} count goal shape colour plate title says",
     "burst": f"{_SEEN} media shape colours count spread speed gravity bounce life_s",
     "throw": f"{_SEEN} media count every_s origin from_x from_y targets flight_s arc spin linger_s landing size colour thickness",
     "haptics": f"{_COMMON} pattern strength",

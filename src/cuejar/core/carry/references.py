@@ -60,6 +60,7 @@ class _Walk:
     def __init__(self, book: Book, data: JsonObject, change: Change) -> None:
         self.book, self.data, self.change = book, data, change
         self.inlets = {inlet.id for inlet in book.inlets}
+        self.counts = {count.id for count in book.counts}
 
     def all(self) -> None:
         for cue, row in self._both("cues"):
@@ -75,6 +76,9 @@ class _Walk:
             self._one(Key("inlets", inlet.id), "cues", row, "cue")
         for reward, row in self._both("rewards"):
             self._one(Key("rewards", reward.id), "gear", row, "channel")
+        for count, row in self._both("counts"):
+            for feed in row.get("feeds", []):
+                self._one(Key("counts", count.id), "rewards", feed, "reward")
         for named, row in self._both("sets"):
             self._many(Key("sets", named.id), "rewards", row, "rewards")
         for look, row in self._both("looks"):
@@ -131,14 +135,20 @@ class _Walk:
         self._one(owner, "lanes", row, "lane")
         for call in row.get("calls", []):
             self._one(owner, "rewards", call, "reward")
+            if call["kind"] == "count":
+                self._one(owner, "counts", call, "count")
             if call["kind"] == "hook" and call["name"] in self.inlets:
                 self._one(owner, "inlets", call, "name")
+        self._conditions(owner, row.get("door", {}))
         for beat, told in zip(cue.beats, row.get("beats", []), strict=True):
             for key in ("media", "text", "colour", "cue"):
                 source = told.get(key)
                 if isinstance(source, dict):
                     self._one(owner, "media", source, "file")
                     self._one(owner, "jars", source, "jar")
+            self._conditions(owner, told)
+            if beat.kind == "count" and beat.name in self.counts:
+                self._one(owner, "counts", told, "name")
             for ref in KINDS[beat.kind].refs(beat):
                 inside = told
                 for step in ref.at[:-1]:
@@ -149,6 +159,12 @@ class _Walk:
                 pattern = found(self.book.patterns, beat.pattern)
                 if pattern is not None and (new := self._to(owner, "patterns", pattern.id)) is not None:
                     told["pattern"] = beat.pattern if new == pattern.id else new
+
+    def _conditions(self, owner: Key, row: JsonObject) -> None:
+        for condition in row.get("only_if", []):
+            self._one(owner, "gear", condition, "gear")
+            if condition.get("count") in self.counts:
+                self._one(owner, "counts", condition, "count")
 
 
 def reached(book: Book, starts: list[Key]) -> dict[Key, None]:

@@ -40,6 +40,10 @@ def _lane(lane: Any, book: Telling) -> str:
     return f"{lane.width} at once, {lane.line} may wait"
 
 
+def _count(count: Any, book: Telling) -> str:
+    return f"goal {count.goal:,}" if count.goal is not None else ""
+
+
 def _gear(gear: Any, book: Telling) -> str:
     return f"{gear.kind} at {gear.address}" if gear.address else str(gear.kind)
 
@@ -57,6 +61,7 @@ _TOLD: dict[str, Callable[[Any, Telling], str]] = {
     "jars": _jar,
     "rewards": _reward,
     "lanes": _lane,
+    "counts": _count,
     "gear": _gear,
     "patterns": _pattern,
     "words": _words,

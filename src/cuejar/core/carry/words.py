@@ -13,6 +13,7 @@ ONE = {
     "lanes": "lane",
     "rewards": "reward",
     "sets": "set",
+    "counts": "count",
     "jars": "jar",
     "cues": "cue",
     "cast": "part",
@@ -56,6 +57,7 @@ _KINDS = {
     "rewards": "rewards",
     "left_out": "rewards",
     "sets": "sets",
+    "counts": "counts",
     "file": "media",
     "mouths": "media",
     "blink": "media",
@@ -84,6 +86,7 @@ _LABELS = {
     "fade_in_s": "fades in",
     "fade_out_s": "fades out",
     "only_if": "only if",
+    "unless": "otherwise",
     "file": "content",
     "line": "longest line",
     "wait_s": "longest wait",
@@ -193,6 +196,11 @@ def call_said(call: JsonObject, names: Names) -> str:
             if call.get("every_min")
             else f"at minute {call['at_min']:g} of the stream"
         )
+    if kind == "count":
+        name = names.of("counts", call["count"])
+        if call.get("goal"):
+            return f"{name} reaches its goal"
+        return f"{name} is another {call['every']:,} up" if call.get("every") else f"{name} reaches {call['at']:,}"
     if kind == "stream":
         return "the stream ends" if call.get("state") == "ended" else "the stream goes live"
     plain = {"follow": "someone follows", "pad": "its pad is pressed"}

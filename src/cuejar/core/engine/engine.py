@@ -56,7 +56,7 @@ class Engine:
         speech_grace: how much longer (ms) than reckoned a speech may take that is still being made when its turn has come.
         """
         self.night, self.calendar, holds, away = Night(), Calendar(), Holds(), Away()
-        self.resolver = Resolver(book, Lengths(book, media), Jars(), holds, self.night, seed, speech_grace)
+        self.resolver = Resolver(book, Lengths(book, media), Jars(), holds, away, self.night, seed, speech_grace)
         self.stage = Stage(self.night, self.calendar, holds, away, self.resolver)
         self.waiting = Waiting(self.night, self.calendar, self.stage)
         self.reception = Reception(self.night, self.calendar, self.stage, self.waiting, tracing)
@@ -155,6 +155,7 @@ class Engine:
             **dict.fromkeys((h.Chat, h.Tip, h.Follow, h.Membership, h.Raid, h.Hook), reception.called),
             h.Present: reception.points.present,
             h.GivePoints: reception.points.given,
+            h.SetCount: reception.count_set,
             h.Merge: reception.points.merged,
             h.Forget: reception.forgotten,
             h.Pad: reception.padded,

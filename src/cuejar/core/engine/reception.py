@@ -23,7 +23,7 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.kinds.speech import SpeechBeat
 from cuejar.core.parts.base import JsonObject
-from cuejar.core.rules.calls import Calls, facts_of
+from cuejar.core.rules.calls import FEEDS, Calls, facts_of
 from cuejar.core.rules.door import Visit
 from cuejar.core.rules.price import Prices
 from cuejar.core.rules.purse import Purse
@@ -166,6 +166,10 @@ class Reception:
             night.stream += 1
             self.tallies.new_stream()
             self.waiting.new_stream()
+            for count in self.resolver.book.counts:
+                if count.per == "stream":
+                    self.resolver.counts[count.id] = 0
+                    self.stage.retell(count.id)
             for reward in self.prices.new_stream():
                 self.reprice(reward)
             self.purse.begin(night.now)
@@ -289,10 +293,12 @@ class Reception:
         if happening.kind == "redemption":
             scores = self.by_reward.get(happening.reward)
             if scores is None:
+                self._feed(happening)
                 self.night.emit(o.Verdict(happening.id, None, "ignored", "no_cue", None))
             elif reviewed or not self._waits_for_a_yes(happening.id, happening, scores):
                 self._redeem(happening, scores)
             return
+        self._feed(happening)
         called = self.calls.of(happening)
         if not called:
             return
@@ -303,6 +309,39 @@ class Reception:
             arrival = Arrival(call, getattr(happening, "viewer", None), depth, happening, luck=luck)
             for cue, text, cost in called:
                 self._at_door(self.scores[cue], arrival, text, cost)
+
+    # Counts
+
+    def _feed(self, happening: h.Called) -> None:
+        """What a happening makes go up by itself."""
+        for by, worth in FEEDS.get(happening.kind, {}).items():
+            for name, feed in self.calls.feeds.get(by, ()):
+                if feed.reward is None or feed.reward == getattr(happening, "reward", None):
+                    self.count_up(name, worth(happening), happening)
+
+    def count_up(self, name: str, add: int, happening: h.Called | None = None, run: Run | None = None) -> None:
+        """A count goes up or down: bars show it, and what waits for a value is called."""
+        before = self.resolver.counts[name]
+        after = self.resolver.counts[name] = before + add
+        self.stage.retell(name)
+        for cue in self.calls.counted(name, before, after):
+            self.call_number += 1
+            viewer = run.viewer if run is not None else getattr(happening, "viewer", None)
+            arrival = Arrival(
+                f"count-{self.call_number}",
+                viewer,
+                run.depth + 1 if run is not None else 0,
+                happening,
+                fired_by=run,
+                luck=self._luck("count"),
+            )
+            arrival.cost = 0  # It was paid for what was counted.
+            self._before_a_call()
+            self._at_door(self.scores[cue], arrival, "")
+
+    def count_set(self, said: h.SetCount) -> None:
+        self.resolver.counts[said.count] = said.value
+        self.stage.retell(said.count)
 
     def _waits_for_a_yes(self, call: str, happening: h.Called, scores: Sequence[Score]) -> bool:
         if not self._must_be_reviewed(happening, scores):
@@ -319,6 +358,7 @@ class Reception:
             arrival = Arrival(settling, redemption.viewer, 0, redemption)
             for score in scores:
                 self._at_door(score, arrival, text)
+            self._feed(redemption)
             return
         arrival = Arrival(settling, redemption.viewer, 0, redemption, settling)
         self.open[settling] = set()
@@ -334,6 +374,8 @@ class Reception:
         if extended or not let_in:
             del self.open[settling]
             night.emit(o.Settle(settling, "fulfilled" if extended else "refunded"))
+            if extended:
+                self._feed(redemption)
 
     def _before_a_call(self) -> None:
         """What the shared clock says now goes for all cues of the call that comes: none turns another away."""
@@ -375,8 +417,13 @@ class Reception:
     # The door
 
     def scene(self) -> str | None:
-        scene = self.holds.showing("broadcast/scene")
-        return scene if isinstance(scene, str) else None
+        return self.resolver.scene()
+
+    def has_gear(self, gear: str) -> bool:
+        return self.resolver.has_gear(gear)
+
+    def count(self, cue: str, viewer: str, name: str) -> int:
+        return self.resolver.count(cue, viewer, name)
 
     def lane_reason(self, cue: str, viewer: h.Viewer | None) -> str | None:
         return self.waiting.reason(self.scores[cue], viewer)
@@ -430,7 +477,7 @@ class Reception:
     def _facts(self, arrival: Arrival, paid: int) -> JsonObject:
         """What templates of the run may name of its call."""
         by, happening = arrival.fired_by, arrival.happening
-        if happening is None:
+        if happening is None or by is not None:
             return dict(by.facts) if by is not None else {}
         facts = facts_of(happening, self.prices.rewards)
         if paid:
@@ -496,6 +543,10 @@ class Reception:
         if run.redemption is not None and run.redemption in self.open:
             del self.open[run.redemption]
             self.night.emit(o.Settle(run.redemption, "fulfilled"))
+            if self.calls.feeds and run.viewer is not None:
+                reward, cost = run.facts.get("reward_id", ""), run.facts.get("cost")
+                paid = cost if isinstance(cost, int) else None
+                self._feed(h.Redemption(run.redemption, reward, run.viewer, run.text.text, paid))
 
     def lost(self, run: Run) -> None:
         if run.paid:

@@ -13,6 +13,7 @@ from collections.abc import Callable, Sequence
 
 from cuejar.core.book.book import Book
 from cuejar.core.engine.night import Night
+from cuejar.core.facts.happenings import Viewer
 from cuejar.core.facts.orders import Draw, Fail, Order
 from cuejar.core.kinds.base import CannotDo, Coming
 from cuejar.core.kinds.chance import ChanceBeat
@@ -24,10 +25,11 @@ from cuejar.core.parts.folding import folded
 from cuejar.core.parts.gear import Gear, HapticPattern
 from cuejar.core.parts.steps import Beat, Condition, FromFile, FromJar
 from cuejar.core.rules.chance import roll
-from cuejar.core.rules.door import has_role
+from cuejar.core.rules.conditions import holds
 from cuejar.core.rules.draw import JarState, draw
 from cuejar.core.rules.holds import Holds
 from cuejar.core.rules.playscript import speakable_name
+from cuejar.core.rules.rig import Away
 from cuejar.core.rules.run import Run, random_of
 from cuejar.core.rules.score import LEFT_OUT, Lengths, RunBeat
 from cuejar.core.rules.words import filled, normalised, ordinal
@@ -66,9 +68,17 @@ class Resolver:
     """Everything that beats may look at when they are resolved."""
 
     def __init__(
-        self, book: Book, lengths: Lengths, jars: Jars, holds: Holds, night: Night, seed: int, speech_grace: int = 0
+        self,
+        book: Book,
+        lengths: Lengths,
+        jars: Jars,
+        holds: Holds,
+        away: Away,
+        night: Night,
+        seed: int,
+        speech_grace: int = 0,
     ) -> None:
-        self.night = night
+        self.night, self.away = night, away
         self.book, self.lengths, self.jars, self.holds, self.seed = book, lengths, jars, holds, seed
         self.counts: Counter[str] = Counter()
         self.cue_counts: dict[str, int] = {}
@@ -108,6 +118,28 @@ class Resolver:
     def beforehand(self, run: Run, template: str) -> str:
         """The words of a waiting run as far as they can be known: nothing is drawn or rolled yet."""
         return _Resolving(self, run).fill(template, said=True)
+
+    # How things are
+
+    def scene(self) -> str | None:
+        scene = self.holds.showing("broadcast/scene")
+        return scene if isinstance(scene, str) else None
+
+    def has_gear(self, gear: str) -> bool:
+        """Whether gear of the book is there."""
+        return gear not in self.away.lost and any(one.id == gear and one.on for one in self.book.gear)
+
+    @property
+    def goals(self) -> dict[str, int]:
+        return {count.id: count.goal for count in self.book.counts if count.goal is not None}
+
+    def count(self, cue: str, viewer: str, name: str) -> int:
+        """The runs of a cue for a `viewer`, for `all`, or a count by its name."""
+        if name == "all":
+            return self.cue_counts.get(cue, 0)
+        if name == "viewer":
+            return self.by_viewer.get(cue, {}).get(viewer, 0)
+        return self.counts[name]
 
     def started(self, run: Run) -> None:
         """Counts a run of its cue, in all and for its viewer."""
@@ -214,7 +246,8 @@ class _Resolving:
         if beat.spec.id in self.begun:
             return
         self.begun.add(beat.spec.id)
-        if not all(self._holds(condition) for condition in beat.spec.beat.only_if):
+        conditions = beat.spec.beat.only_if
+        if conditions and all(map(self._holds, conditions)) == beat.spec.beat.unless:
             beat.state = LEFT_OUT
             return
         try:
@@ -224,13 +257,11 @@ class _Resolving:
             self.orders.append(Fail(self.run.id, beat.spec.id, str(problem)))
 
     def _holds(self, condition: Condition) -> bool:
-        run = self.run
-        if condition.role is not None:
-            return run.viewer is not None and has_role(run.viewer, condition.role)
-        if condition.text_has is not None:
-            return folded(condition.text_has) in folded(run.text.text).split()
-        if condition.count is not None:
-            return _compared(self._count(condition.count), condition.is_, condition.number or 0)
+        if condition.drawn is None and condition.rolled is None:
+            return holds(condition, self)
+        return self._came_out(condition) != condition.not_
+
+    def _came_out(self, condition: Condition) -> bool:
         for beat in self.run.beats:
             if beat.spec.id == condition.drawn or (condition.rolled is not None and beat.spec.kind == "chance"):
                 self._one(beat)
@@ -238,13 +269,32 @@ class _Resolving:
             return condition.rolled in self.rolled.values()
         return folded(self.drawn.get(condition.drawn or "", "")) == folded(condition.value or "")
 
-    def _count(self, name: str) -> int:
-        cue = self.run.score.id
-        if name == "all":
-            return self.by.cue_counts.get(cue, 0)
-        if name == "viewer":
-            return self.by.by_viewer.get(cue, {}).get(self.run.viewer_id, 0)
-        return self.by.counts[name]
+    # What conditions may ask (`conditions.Standing`)
+
+    @property
+    def viewer(self) -> Viewer | None:
+        return self.run.viewer
+
+    @property
+    def viewer_text(self) -> str:
+        return self.run.text.text
+
+    @property
+    def on_air(self) -> bool:
+        return self.by.night.on_air
+
+    @property
+    def category(self) -> str | None:
+        return self.by.night.category
+
+    def scene(self) -> str | None:
+        return self.by.scene()
+
+    def has_gear(self, gear: str) -> bool:
+        return self.by.has_gear(gear)
+
+    def count(self, name: str) -> int:
+        return self.by.count(self.run.score.id, self.run.viewer_id, name)
 
     def values(self) -> JsonObject:
         """What a template may name."""
@@ -256,13 +306,14 @@ class _Resolving:
                 "colour": self.colour(None) if text.colour else "",
                 "number": "" if text.number is None else str(text.number),
                 "choice": text.choice or "",
-                "count_viewer": self._count("viewer"),
-                "count_all": self._count("all"),
-                "nth_viewer": ordinal(self._count("viewer")),
-                "nth_all": ordinal(self._count("all")),
+                "count_viewer": self.count("viewer"),
+                "count_all": self.count("all"),
+                "nth_viewer": ordinal(self.count("viewer")),
+                "nth_all": ordinal(self.count("all")),
                 "drawn": self.drawn,
                 "rolled": ", ".join(self.rolled.values()),
                 "count": self.by.counts,
+                "goal": self.by.goals,
                 **run.facts,
             }
         return self._values
@@ -291,6 +342,11 @@ class _Resolving:
         showing = self.by.holds.showing(path) if path else None
         near = showing if isinstance(showing, str) and read_colour(showing) else None
         return random_colour(self.random, near)
+
+    def progress(self, count: str) -> JsonObject:
+        one = next((one for one in self.by.book.counts if one.id == count), None)
+        name, goal = (one.name, one.goal) if one is not None else (count, None)
+        return {"name": name, "now": self.by.counts[count], "goal": goal}
 
     def draw(self, beat: Coming, source: FromJar) -> list[str]:
         entries = self.by.jars.can_be_drawn(self.by.book, self.by.lengths, source.jar)
@@ -338,7 +394,3 @@ class _Resolving:
         if self.by.lengths.known(source.file) is None:
             raise CannotDo(f"the file “{source.file}” is missing")
         return [source.file]
-
-
-def _compared(count: int, how: str, number: int) -> bool:
-    return {"=": count == number, ">=": count >= number, "<=": count <= number}[how]

@@ -17,6 +17,7 @@ from cuejar.core.engine.resolve import Resolver
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.happenings import PropertyValue
+from cuejar.core.kinds.bar import BarBeat
 from cuejar.core.kinds.speech import NOT_SAID
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.parts.base import ms
@@ -46,6 +47,9 @@ class Audience(Protocol):
 
     def fired(self, by: Run, beat: str, cue: str) -> None:
         """One of its beats fires a cue."""
+
+    def count_up(self, name: str, add: int, *, run: Run) -> None:
+        """One of its beats counts."""
 
     def over(self, run: Run, now: int) -> None:
         """It runs no more."""
@@ -245,13 +249,27 @@ class Stage:
     def _emit_strike(self, run: Run, beat: RunBeat) -> None:
         spec = beat.spec
         self._came(run)
-        if spec.kind == "count":
-            self.resolver.counts[beat.value["name"]] += beat.value["add"]
-            beat.value = {**beat.value, "count": self.resolver.counts[beat.value["name"]]}
         value = beat.value
         if spec.kind == "hook":
             value = {key: part for key, part in value.items() if key != "then"}
+        if spec.kind == "count":
+            name, add = value["name"], value["add"]
+            value = beat.value = {**value, "count": self.resolver.counts[name] + add}
+            self.night.emit(o.Strike(run.id, spec.id, spec.kind, value))
+            if run.depth + 1 > DEPTH:
+                self.night.emit(o.Fail(run.id, spec.id, f"cues fire each other more than {DEPTH} deep"))
+            elif not run.tried:  # A try counts for nobody.
+                self.audience.count_up(name, add, run=run)
+            return
         self.night.emit(o.Strike(run.id, spec.id, spec.kind, value))
+
+    def retell(self, count: str) -> None:
+        """A count is another number now: bars that are up show it."""
+        for run in self.night.runs.values():
+            for beat in run.beats:
+                if beat.state == UP and isinstance(beat.spec.beat, BarBeat) and beat.spec.beat.count == count:
+                    beat.value = {**beat.value, "now": self.resolver.counts[count]}
+                    self.night.emit(o.Change(run.id, beat.id, beat.value))
 
     # What really comes
 

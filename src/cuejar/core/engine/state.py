@@ -51,7 +51,7 @@ MADE: dict[str, set[str]] = {
     "waiting": {"night", "calendar", "stage", "host"},
     "surroundings": {"night", "stage"},
     "tickets": {"reception", "holds", "away", "closed"},
-    "resolver": {"book", "lengths", "holds", "night", "speech_grace"},
+    "resolver": {"book", "lengths", "holds", "away", "night", "speech_grace"},
 }  # fmt: skip
 EMPTY: dict[str, set[str]] = {
     "night": {"out"},

@@ -221,6 +221,10 @@ class View:
         state = self._reception.prices.states.get(reward)
         return state.sold if state is not None else 0
 
+    def counts(self) -> dict[str, int]:
+        """What every count of the book is at."""
+        return {count.id: self._engine.resolver.counts[count.id] for count in self._engine.book.counts}
+
     def accounts(self) -> dict[str, Account]:
         """Everybody's points of our own as they are now, by the viewers' ids."""
         return dict(self._reception.purse.rows(self.now))

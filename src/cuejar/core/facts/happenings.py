@@ -391,6 +391,16 @@ class GivePoints:
 
 
 @dataclass(frozen=True, slots=True)
+class SetCount:
+    """The streamer says what a count is at from now on. It calls nothing."""
+
+    __pydantic_config__ = _STRICT
+    count: Key
+    value: Annotated[int, Field(ge=0, le=10**9)]
+    kind: Literal["set_count"] = "set_count"
+
+
+@dataclass(frozen=True, slots=True)
 class Merge:
     """Two viewers are one person: the first goes by the second’s points and counts from now on."""
 
@@ -480,6 +490,7 @@ Happening = (
     | Renamed
     | Keep
     | GivePoints
+    | SetCount
     | Merge
     | Forget
     | SpeechReady

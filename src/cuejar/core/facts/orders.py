@@ -65,6 +65,14 @@ class Hide(NamedTuple):
     beat: str
 
 
+class Change(NamedTuple):
+    """Something that is up shows another value."""
+
+    run: str
+    beat: str
+    value: Shown
+
+
 class Prolong(NamedTuple):
     """Something that is up gets another end."""
 
@@ -180,6 +188,7 @@ Order = (
     | Show
     | Hide
     | Prolong
+    | Change
     | Set
     | Hold
     | Let

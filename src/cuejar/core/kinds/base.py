@@ -88,6 +88,9 @@ class Resolving(Protocol):
         """Everything that a template may name."""
 
     def filled(self, template: str, form: str) -> str: ...
+    def progress(self, count: str) -> JsonObject:
+        """A count as ``{"name", "now", "goal"}``."""
+
     def draw(self, beat: Coming, source: FromJar) -> list[str]:
         """Raises CannotDo: the jar has nothing."""
 

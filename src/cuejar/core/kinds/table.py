@@ -8,6 +8,7 @@ from pydantic import Field
 
 from cuejar.core.kinds import (
     avatar,
+    bar,
     burst,
     caption,
     chance,
@@ -37,7 +38,7 @@ from cuejar.core.kinds import (
 from cuejar.core.kinds.base import Kind
 
 MODULES = (
-    picture, clip, sound, speech, caption, burst, throw, haptics, scene, source, filter, light, avatar, voice, keys, set_, reward, tap,
+    picture, clip, sound, speech, caption, bar, burst, throw, haptics, scene, source, filter, light, avatar, voice, keys, set_, reward, tap,
     do, hook, count, reply, fire, chance,
 )  # fmt: skip
 KINDS: dict[str, Kind[Any]] = {module.KIND.name: module.KIND for module in MODULES}
@@ -49,6 +50,7 @@ AnyBeat = Annotated[
     | sound.SoundBeat
     | speech.SpeechBeat
     | caption.CaptionBeat
+    | bar.BarBeat
     | burst.BurstBeat
     | throw.ThrowBeat
     | haptics.HapticsBeat

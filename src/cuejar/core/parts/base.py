@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
-from typing import Annotated, Any, Self, TypeVar
+from typing import Annotated, Any, Literal, Self, TypeVar
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError
 
@@ -43,6 +43,7 @@ JsonRow = list[Any]
 """An array of JSON of the same sort, whose places mean different things."""
 
 DAY_S = 86_400
+Role = Literal["everyone", "follower", "member", "vip", "moderator", "streamer"]
 Id = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9_-]{0,63}$")]
 """A short slug: lower-case letters, digits, hyphens."""
 Name = Annotated[str, Field(min_length=1, max_length=200)]

@@ -90,6 +90,29 @@ class ClockCall(Model):
         return self
 
 
+class CountCall(Model):
+    """A count reaches a value, every so many, or its goal."""
+
+    kind: Literal["count"]
+    count: Id
+    at: Annotated[int, Field(ge=1, le=1_000_000_000)] | None = None
+    every: Annotated[int, Field(ge=1, le=1_000_000_000)] | None = None
+    goal: bool = False
+
+    @model_validator(mode="after")
+    def _one(self) -> CountCall:
+        if (self.at is not None) + (self.every is not None) + self.goal != 1:
+            raise ValueError("give one of at, every and goal")
+        return self
+
+    def is_reached(self, before: int, after: int, goal: int | None) -> bool:
+        """Whether a count that went from one number to another came by what is waited for."""
+        if self.every is not None:
+            return after // self.every > before // self.every
+        at = goal if self.goal else self.at
+        return at is not None and before < at <= after
+
+
 class StreamCall(Model):
     kind: Literal["stream"]
     state: Literal["live", "ended"] = "live"
@@ -110,6 +133,7 @@ Call = Annotated[
     | HookCall
     | PadCall
     | ClockCall
+    | CountCall
     | StreamCall
     | SceneCall,
     Field(discriminator="kind"),

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Discriminator, Field, Tag, model_validator
 
-from cuejar.core.parts.base import Id, Length_s, Model, Offset, Seconds, Share
+from cuejar.core.parts.base import Id, Length_s, Model, Name, Offset, Role, Seconds, Share
 
 
 class Start(Model):
@@ -76,11 +76,26 @@ Words = Annotated[
 """A template, or a draw from a jar of texts, colours or cues."""
 
 
-class Condition(Model):
-    """Something that must hold at the run's start. Exactly one of the keys is given."""
+CONDITIONS = (
+    "role", "text_is", "text_has", "text_contains", "live", "category", "scene", "gear", "count", "drawn", "rolled",
+)  # fmt: skip
+"""What a condition can be about, but for the number in the text."""
 
-    role: str | None = None
-    text_has: str | None = None
+
+class Condition(Model):
+    """Something that must hold at the run's start. Exactly one of the keys is given; ``not`` turns it round."""
+
+    not_: bool = Field(False, alias="not")
+    role: Role | None = None
+    text_is: Annotated[str, Field(max_length=500)] | None = None
+    text_has: Annotated[str, Field(max_length=500)] | None = Field(None, description="a whole word of the text")
+    text_contains: Annotated[str, Field(max_length=500)] | None = None
+    text_from: int | None = Field(None, description="the number in the text is at least this")
+    text_to: int | None = Field(None, description="the number in the text is at most this")
+    live: bool | None = None
+    category: Name | None = None
+    scene: Name | None = None
+    gear: Id | None = Field(None, description="this gear is there")
     count: str | None = Field(None, description="`viewer`, `all`, or the name of a count")
     is_: Literal["=", ">=", "<="] = Field(">=", alias="is")
     number: int | None = None
@@ -90,9 +105,13 @@ class Condition(Model):
 
     @model_validator(mode="after")
     def _exactly_one(self) -> Condition:
-        given = [k for k in ("role", "text_has", "count", "drawn", "rolled") if getattr(self, k) is not None]
+        given = [k for k in CONDITIONS if getattr(self, k) is not None]
+        if self.text_from is not None or self.text_to is not None:
+            given.append("text_from")
         if len(given) != 1:
-            raise ValueError("give exactly one of role, text_has, count, drawn, rolled")
+            raise ValueError(f"give exactly one of {', '.join(CONDITIONS)}, text_from and text_to")
+        if self.text_from is not None and self.text_to is not None and self.text_from > self.text_to:
+            raise ValueError(f"text_from ({self.text_from}) is above text_to ({self.text_to})")
         if self.count is not None and self.number is None:
             raise ValueError("a count is compared with a number: give number")
         if self.drawn is not None and self.value is None:
@@ -117,6 +136,7 @@ class Beat(Model):
     id: Id
     start: Start = Start()
     only_if: list[Condition] = []
+    unless: bool = Field(False, description="only where the conditions do not all hold")
 
 
 class Timed(Beat):

@@ -12,10 +12,10 @@ import re
 from collections.abc import Callable, Mapping
 from typing import Any
 
-from cuejar.core.book.book import Book, Cue, Reward
+from cuejar.core.book.book import Book, Cue, Feed, Reward
 from cuejar.core.facts import happenings as h
 from cuejar.core.parts.base import JsonObject
-from cuejar.core.parts.callkinds import Call, ChatCall, ClockCall, MembershipCall
+from cuejar.core.parts.callkinds import Call, ChatCall, ClockCall, CountCall, MembershipCall
 from cuejar.core.parts.folding import folded
 
 _WORD_EDGE = re.compile(r"[^\w!?#@'-]+")
@@ -72,20 +72,50 @@ MATCHES: dict[str, Match] = {
 """How a call of the book meets a happening, by the happening's kind."""
 
 
+FEEDS: dict[str, dict[str, Callable[[Any], int]]] = {
+    "redemption": {"redemptions": lambda x: 1, "points": lambda x: x.cost or 0},
+    "tip": {"tips": lambda x: 1, "tipped": lambda x: int(x.amount)},
+    "membership": {"members": lambda x: max(1, x.gifts)},
+    "follow": {"follows": lambda x: 1},
+    "raid": {"raiders": lambda x: x.party},
+}
+"""By how much a happening of a kind makes a count go up that is fed by it."""
+
+
+def feeds_of(book: Book) -> dict[str, list[tuple[str, Feed]]]:
+    """What feeds which count, by what it is."""
+    feeds: dict[str, list[tuple[str, Feed]]] = {}
+    for count in book.counts:
+        for feed in count.feeds:
+            feeds.setdefault(feed.by, []).append((count.id, feed))
+    return feeds
+
+
 class Calls:
     """The calls of all cues but those of rewards, sorted by kind, so that a happening is held only against those that can meet it."""
 
     def __init__(self, book: Book) -> None:
         self._by_kind: dict[str, list[tuple[Call, Cue]]] = {}
         self.clocks: list[tuple[ClockCall, Cue]] = []
+        self._counts: dict[str, list[tuple[CountCall, Cue]]] = {}
+        self._goals = {count.id: count.goal for count in book.counts}
+        self.feeds = feeds_of(book)
         for cue in book.cues:
             for call in cue.calls:
                 if call.kind == "clock":
                     self.clocks.append((call, cue))
+                elif call.kind == "count":
+                    self._counts.setdefault(call.count, []).append((call, cue))
                 elif call.kind != "reward":
                     self._by_kind.setdefault(call.kind, []).append((call, cue))
         self.scenes = "scene" in self._by_kind
         """Whether any cue is called by a scene that becomes current."""
+
+    def counted(self, name: str, before: int, after: int) -> list[str]:
+        """The cues that a count calls on its way from one number to another, each once."""
+        goal = self._goals.get(name)
+        called = (cue.id for call, cue in self._counts.get(name, ()) if call.is_reached(before, after, goal))
+        return list(dict.fromkeys(called))
 
     def of(self, happening: h.Called) -> list[Brought]:
         """The cues that are called, each once."""
@@ -111,6 +141,8 @@ def facts_of(happening: h.Called, rewards: Mapping[str, Reward]) -> JsonObject:
         }
     names = ("amount", "party", "months", "tier", "gifts", "payload")
     facts = {name: getattr(happening, name) for name in names if hasattr(happening, name)}
+    if happening.kind == "raid":
+        facts["raid"] = {"viewers": happening.party}
     if "amount" in facts:
         facts["amount"] = f"{facts['amount']:g}"
     return facts

@@ -9,6 +9,7 @@ keeps the answers of all of them.
     viewer  the viewer is not shut out                                                     viewer_shut_out
     where   the stream is live, or is not; its category and the current scene are allowed  off_air, on_air, category, scene
     text    what the viewer wrote is as the door wants it                                  text_…
+    condition  the conditions of the cue hold                                              condition
     points  the viewer has what the call costs in points of our own                        too_few_points
     caps    for the stream, per viewer for the stream, in a sliding window                 cap_…
     pace    the viewer's cooldown, then the cue's                                          cooldown_viewer, cooldown
@@ -32,6 +33,7 @@ from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.colour import read_colour
 from cuejar.core.parts.base import ms
 from cuejar.core.parts.folding import folded
+from cuejar.core.rules.conditions import all_hold, among, has_role
 from cuejar.core.rules.purse import Purse
 from cuejar.core.rules.tallies import Cooldown, CueTally, Tallies
 from cuejar.core.rules.words import censored, linked, normalised
@@ -52,6 +54,7 @@ REASONS: dict[str, str] = {
     "text_colour": "that is not a colour",
     "text_number": "that is not a whole number in range",
     "text_choice": "that is none of the choices",
+    "condition": "its condition does not hold",
     "too_few_points": "the viewer has too few points",
     "cap_stream": "enough for this stream",
     "cap_viewer": "enough for this viewer this stream",
@@ -101,6 +104,8 @@ class Host(Protocol):
     """The clock that all cues share, as it was before the call that is at the door now."""
 
     def scene(self) -> str | None: ...
+    def has_gear(self, gear: str) -> bool: ...
+    def count(self, cue: str, viewer: str, name: str) -> int: ...
     def lane_reason(self, cue: str, viewer: Viewer | None) -> str | None: ...
 
 
@@ -140,13 +145,6 @@ def _cue(visit: Visit) -> Failed | None:
     return None if visit.doorway.cue.on else Failed("cue_off")
 
 
-def has_role(viewer: Viewer, role: str, tier: int = 1) -> bool:
-    """Whether a viewer counts as ``role``; a member only from ``tier``."""
-    if role == "everyone":
-        return True
-    return role in viewer.roles and (role != "member" or viewer.tier >= tier)
-
-
 def _role(visit: Visit) -> Failed | None:
     if visit.viewer is None:
         return None
@@ -161,11 +159,6 @@ def _viewer(visit: Visit) -> Failed | None:
     if viewer is None or (viewer.id not in shut_out and folded(viewer.name) not in shut_out):
         return None
     return Failed("viewer_shut_out")
-
-
-def among(value: str | None, allowed: Iterable[str]) -> bool:
-    """Whether a name is one of those, through case and width."""
-    return value is not None and folded(value) in {folded(name) for name in allowed}
 
 
 def _air(visit: Visit) -> Failed | None:
@@ -247,6 +240,23 @@ def _number(visit: Visit, text: str, rule: TextRule) -> Failed | None:
         return Failed("text_number", f"{number} is not from {low} to {high}")
     visit.read = Text(text, number=number)
     return None
+
+
+class _AtDoor:
+    """How things are for a call at a door (`conditions.Standing`)."""
+
+    def __init__(self, visit: Visit) -> None:
+        self._visit, host = visit, visit.host
+        self.viewer, self.on_air, self.category = visit.viewer, host.on_air, host.category
+        self.viewer_text = visit.read.text or visit.text
+        self.scene, self.has_gear = host.scene, host.has_gear
+
+    def count(self, name: str) -> int:
+        return self._visit.host.count(self._visit.doorway.cue.id, self.viewer.id if self.viewer else "", name)
+
+
+def _condition(visit: Visit) -> Failed | None:
+    return None if all_hold(visit.doorway.cue.door.only_if, _AtDoor(visit)) else Failed("condition")
 
 
 def _points(visit: Visit) -> Failed | None:
@@ -366,6 +376,7 @@ CHECKS: dict[str, DoorCheck] = {
     "category": DoorCheck("Category", _category, ("category",), lambda d: bool(d.cue.door.categories)),
     "scene": DoorCheck("Scene", _scene, ("scene",), lambda d: bool(d.cue.door.scenes)),
     "text": DoorCheck("Text", _text, TEXT_REASONS, _always),
+    "condition": DoorCheck("Condition", _condition, ("condition",), lambda d: bool(d.cue.door.only_if)),
     "points": DoorCheck("Points", _points, ("too_few_points",), lambda d: d.costs),
     "cap_stream": DoorCheck(
         "Cap for the stream", _cap_stream, ("cap_stream",), lambda d: d.cue.door.cap_stream is not None, spares=True

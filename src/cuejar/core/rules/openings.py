@@ -23,7 +23,8 @@ from cuejar.core.kinds.gear import GEAR_KINDS
 from cuejar.core.kinds.table import KINDS, AnyBeat
 from cuejar.core.measures.catalogue import Catalogues, NotThere
 from cuejar.core.parts.gear import Gear
-from cuejar.core.rules.door import CHECKS, REASONS, Failed, Visit, among
+from cuejar.core.rules.conditions import among
+from cuejar.core.rules.door import CHECKS, REASONS, Failed, Visit
 from cuejar.core.rules.rig import Away
 from cuejar.core.rules.score import Lengths, Score
 
@@ -60,7 +61,7 @@ def can_do(score: Score, away: Away, lengths: Lengths, catalogues: Catalogues, g
 def closed_to_all(visit: Visit) -> Failed | None:
     """Why a door would turn everybody away, as far as the door itself knows."""
     for name in ASKED:
-        if name == "cap_stream" and visit.doorway.cue.door.spared:
+        if name == "cap_stream" and visit.doorway.spares_some:
             continue
         if (failed := CHECKS[name].ask(visit)) is not None:
             return failed

@@ -23,7 +23,7 @@ from typing import NamedTuple
 from cuejar.core.book.book import Part
 from cuejar.core.facts.happenings import Viewer
 from cuejar.core.parts.folding import folded
-from cuejar.core.rules.door import has_role
+from cuejar.core.rules.conditions import has_role
 
 _BREAK = re.compile(r"\n|(?:^|\s)/(?=\s)")
 _LABEL = re.compile(r"\s*([^:()/]{1,60}?)\s*(?:\(([^()]{1,30})\))?\s*:\s*(\S.*)", re.S)

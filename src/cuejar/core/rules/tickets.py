@@ -76,7 +76,7 @@ def limits_of(cues: Sequence[Cue], book: Book) -> Limits:
     Those of one cue that nothing else calls and that spares nobody; a cooldown only where it counts from being let in and is
     not shared.
     """
-    if len(cues) != 1 or len(cues[0].calls) != 1 or cues[0].door.spared:
+    if len(cues) != 1 or len(cues[0].calls) != 1 or cues[0].door.spared or book.house.spared:
         return Limits()
     door, house = cues[0].door, book.house
     cooldown = door.cooldown_s

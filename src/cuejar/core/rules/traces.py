@@ -15,7 +15,7 @@ from cuejar.core.rules.door import CHECKS
 
 NAMES = (
     "house", "cue", "role", "viewer", "category", "scene", "text", "points", "cap_stream", "cap_viewer", "cap_window", "cooldown_viewer",
-    "cooldown", "lane", "air",
+    "cooldown", "lane", "air", "condition",
 )  # fmt: skip
 """The checks by their places in what is kept. A new one comes last, wherever it is asked."""
 _PLACE = {name: place for place, name in enumerate(NAMES)}

@@ -17,11 +17,12 @@ MOST_ASKED = 200
 
 class Mend(NamedTuple):
     """``fields`` of the beat ``beat`` as they should be, or of the cue itself where that is empty. ``safe``: it changes nothing that
-    the streamer meant, so that many may be done at once."""
+    the streamer meant, so that many may be done at once. ``add``: beats that come beside."""
 
     beat: str
     fields: JsonObject
     safe: bool
+    add: list[JsonObject] = []
 
 
 def _to_end(snag: Snag, cue: Cue) -> Mend | None:
@@ -59,12 +60,63 @@ def _last_hit(snag: Snag, cue: Cue) -> Mend | None:
     return Mend(beat.id, {"start": beat.start.model_copy(update={"hit": thrown.count}).model_dump(mode="json")}, True)
 
 
+def _without_text(snag: Snag, cue: Cue) -> Mend | None:
+    text = cue.door.text.model_copy(update={"need": False}) if cue.door.text is not None else None
+    return Mend("", {"door": cue.door.model_copy(update={"text": text}).model_dump(mode="json", by_alias=True)}, False)
+
+
+def _after_chance(snag: Snag, cue: Cue) -> Mend | None:
+    before = {beat.id: beat.start.after for beat in cue.beats}
+    at: str | None = snag.key
+    while at is not None:  # Not where the chance itself waits for the beat.
+        at = before.get(at)
+        if at == snag.beat:
+            return None
+    return Mend(snag.beat, {"start": {"after": snag.key, "edge": "end", "at_s": 0}}, False)
+
+
+def _meanwhile(fields: Callable[[Snag, JsonObject], JsonObject]) -> Callable[[Snag, Cue], Mend | None]:
+    """A beat beside the one of the snag, from its start for as long as it lasts."""
+
+    def find(snag: Snag, cue: Cue) -> Mend | None:
+        beat = next(one for one in cue.beats if one.id == snag.beat)
+        data = beat.model_dump(mode="json", by_alias=True)
+        taken = {one.id for one in cue.beats}
+        name = next(name for n in range(1, 2_002) if (name := f"{snag.beat[:58]}-{n}") not in taken)
+        lasts: JsonObject = {key: data[key] for key in ("start", "length", "only_if", "unless") if key in data}
+        return Mend("", {}, False, [{"id": name, **lasts, **fields(snag, data)}])
+
+    return find
+
+
+def _filter_on(snag: Snag, data: JsonObject) -> JsonObject:
+    return {"kind": "filter", "sources": data["sources"], "filter": data["filter"], "setting": "on", "value": True}
+
+
+def _scene_on(snag: Snag, data: JsonObject) -> JsonObject:
+    return {"kind": "scene", "scene": snag.key}
+
+
+def _lit(snag: Snag, cue: Cue) -> Mend | None:
+    return Mend(snag.beat, {"level": 1}, False)
+
+
+def _everywhere(snag: Snag, cue: Cue) -> Mend | None:
+    return Mend(snag.beat, {"overlays": []}, False) if snag.key else None
+
+
 MENDS: dict[str, Callable[[Snag, Cue], Mend | None]] = {
     "sound_outlasts_picture": _to_end,
     "lost_name": _nearest,
     "too_short": _longer,
     "text_not_asked": _ask,
     "no_hit": _last_hit,
+    "never_text": _without_text,
+    "before_chance": _after_chance,
+    "filter_off": _meanwhile(_filter_on),
+    "scene_away": _meanwhile(_scene_on),
+    "lamps_dark": _lit,
+    "unheard": _everywhere,
 }
 """What is known to put a check's snag right."""
 
@@ -81,7 +133,5 @@ def hidden(snag: Snag, cue: Cue) -> str | None:
 
 def mended(cue: JsonObject, mend: Mend) -> JsonObject:
     """A cue as JSON with a mend in it."""
-    if not mend.beat:
-        return {**cue, **mend.fields}
     beats = [{**beat, **mend.fields} if beat["id"] == mend.beat else beat for beat in cue.get("beats", [])]
-    return {**cue, "beats": beats}
+    return {**cue, **({} if mend.beat else mend.fields), "beats": [*beats, *mend.add]}

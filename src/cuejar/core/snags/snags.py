@@ -19,6 +19,7 @@ from cuejar.core.parts.steps import Beat, FromFile, FromJar
 from cuejar.core.rules.score import Lengths, Score, ranges
 from cuejar.core.snags.gearsnags import anchored, gear_there
 from cuejar.core.snags.looked import Check, Looked, Snag
+from cuejar.core.snags.unseen import before_chance, hidden_hold, never_text, unheard, unknown_scene
 
 
 def _files(beat: Beat, looked: Looked) -> list[str]:
@@ -170,6 +171,11 @@ CHECKS: dict[str, Check] = {
     "flashes": _flashes,
     "nothing_seen": _needless,
     "text_not_asked": _text_not_asked,
+    "never_text": never_text,
+    "before_chance": before_chance,
+    "unknown_scene": unknown_scene,
+    "hidden_hold": hidden_hold,
+    "unheard": unheard,
     "of_its_kind": _of_its_kind,
     "anchor": anchored,
     "gear": gear_there,

@@ -192,11 +192,21 @@ class Overlays:
                     self._told.pop((order.run, order.beat), None)
                     self._speaking.pop((order.run, order.beat), None)
                     self._begun.discard((order.run, order.beat))
+            elif isinstance(order, o.Change):
+                self._tell_changed(order, at)
             elif isinstance(order, o.Set) and order.path == OTHERS:
                 for overlay in self._book().overlays:
                     self._hub.say(topic(overlay.id), _others(order.value))
         if timed:
             self._tell_timers()
+
+    def _tell_changed(self, change: o.Change, now: int) -> None:
+        """Pages that show it already learn what it shows now."""
+        for order in self._view().up():
+            if isinstance(order, o.Show) and (order.run, order.beat) == (change.run, change.beat):
+                message = self._message(order._replace(value=change.value), order.at, now)
+                for overlay_id in self._told.get((order.run, order.beat), ()):
+                    self._hub.say(topic(overlay_id), message)
 
     def timers(self) -> list[TimerRow]:
         """How long everything that is held is still on, the first to end first."""

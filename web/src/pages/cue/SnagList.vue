@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** What the checks found in this cue, with the one-click mend where there is one. */
 import { computed } from 'vue'
+import type { AnyBeat } from '@/api/client'
 import type { Snag } from '@/composables/useCueDraft'
 import { useDraft } from './draft'
 
@@ -11,6 +12,7 @@ function mend({ change }: Snag): void {
   if (!change) return
   if (change.beat) draft.change(change.beat, change.fields)
   else if (draft.cue.value) Object.assign(draft.cue.value, change.fields)
+  draft.cue.value?.beats.push(...(change.add as unknown as AnyBeat[]))
 }
 </script>
 

@@ -1,0 +1,40 @@
+"""Counts: what each is at, and the streamer's hand on it. How they are set up is in the book."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from cuejar.api.errors import Refused
+from cuejar.api.need import TheStudio
+from cuejar.core.facts import happenings as h
+from cuejar.core.parts.base import Id
+
+router = APIRouter(prefix="/api/counts", tags=["counts"])
+
+
+class CountNow(BaseModel):
+    """What a count is at."""
+
+    id: str
+    now: int
+
+
+class SetTo(BaseModel):
+    value: Annotated[int, Field(ge=0, le=10**9)]
+
+
+@router.get("")
+async def counts(studio: TheStudio) -> list[CountNow]:
+    return [CountNow(id=name, now=now) for name, now in studio.runner.view.counts().items()]
+
+
+@router.post("/{count_id}")
+async def set_count(studio: TheStudio, count_id: Id, body: SetTo) -> CountNow:
+    """The count is at this from now on; nothing is called by it."""
+    if count_id not in studio.runner.view.counts():
+        raise Refused(404, "There is no such count.", "Add it on the Counts page.")
+    await studio.runner.post(h.SetCount(count_id, body.value))
+    return CountNow(id=count_id, now=studio.runner.view.counts()[count_id])
