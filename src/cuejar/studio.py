@@ -47,6 +47,7 @@ from cuejar.live.rig import Rig
 from cuejar.live.runner import Runner
 from cuejar.live.simulated import Simulated
 from cuejar.live.strikes import Owed, Striker, Strikes
+from cuejar.live.timers import DayTimers
 from cuejar.live.troubles import Troubles
 from cuejar.live.watch import Watch
 from cuejar.media.library import Library
@@ -278,6 +279,8 @@ class Studio:
         self.channels.on_state = self.desk.changed
         self.runner.ears.append(self.channels)
         self.desk.owed = self.owed
+        self.day_timers = DayTimers(self.runner)
+        self.desk.day_timers = self.day_timers.next
         self.desk.gear = lambda: [*self.channels.rows(), *self.rig.rows()]
         self.rig.on_state, self.rig.on_renamed = self.desk.changed, self._renamed
         self.runner.ears += [self.rig, self.pads]
@@ -302,6 +305,7 @@ class Studio:
         self.pads.start()
         self.watch.once("measuring files again", self._measure_again)
         self.watch.keep("copies of the data", self._keep_copies)
+        self.watch.keep("timers of the day", self.day_timers.keep)
         self.watch.keep("how long nights are kept", self._keep_nights)
 
     async def _keep_copies(self) -> None:

@@ -189,6 +189,8 @@ def happenings(number: int) -> dict[str, st.SearchStrategy[h.Happening]]:
         "membership": st.builds(h.Membership, viewer, id=key),
         "raid": st.builds(h.Raid, st.integers(1, 50), viewer, key),
         "present": st.builds(lambda *all: h.Present(all), viewer, viewer),
+        "quiet": st.builds(h.Quiet, one([0.5, 1.0]), one([1.0, 30.0])),
+        "clock": st.builds(h.Clock, one(["first", "second"]), one([None, "clock-today"])),
         "set_count": st.builds(h.SetCount, st.just("tea"), st.integers(0, 6)),
         "give_points": st.builds(h.GivePoints, viewer.map(lambda v: v.id), one([0, 30, 500]), why=st.just("for the kettle")),
         "merge": st.builds(h.Merge, viewer.map(lambda v: v.id), viewer.map(lambda v: v.id)),

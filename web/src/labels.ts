@@ -15,6 +15,10 @@ const ROOMS_OF: Record<string, PageEntry[]> = {
     { path: '/snags', name: 'Snags' },
     { path: '/books', name: 'History' },
   ],
+  '/rewards': [
+    { path: '/rewards', name: 'Rewards' },
+    { path: '/counts', name: 'Counts' },
+  ],
   '/ledger': [
     { path: '/ledger', name: 'Ledger' },
     { path: '/nights', name: 'Nights' },
@@ -39,6 +43,7 @@ export const ROOMS: (PageEntry & { words: string[] })[] = [
   { path: '/lanes', name: 'Lanes', words: ['lane', 'line', 'queue', 'wait', 'gap', 'order'] },
   { path: '/cues', name: 'Cues', words: ['effects'] },
   { path: '/rewards', name: 'Rewards', words: ['price', 'points', 'sets'] },
+  { path: '/counts', name: 'Counts', words: ['goal', 'progress', 'bar', 'every', 'number'] },
   { path: '/jars', name: 'Jars', words: ['random', 'draw'] },
   { path: '/media', name: 'Media', words: ['pictures', 'clips', 'sounds', 'files'] },
   { path: '/cast', name: 'Cast', words: ['voices', 'speech', 'reading', 'word lists', 'blocked words'] },

@@ -10,6 +10,7 @@ export const router = createRouter({
     { path: '/desk', component: DeskPage },
     { path: '/cues', component: CuesPage },
     { path: '/cues/:id', component: () => import('./pages/cue/CuePage.vue'), props: true },
+    { path: '/counts', component: () => import('./pages/counts/CountsPage.vue') },
     { path: '/lanes', component: () => import('./pages/lanes/LanesPage.vue') },
     { path: '/jars', component: () => import('./pages/jars/JarsPage.vue') },
     { path: '/media', component: () => import('./pages/media/MediaPage.vue') },

@@ -8,24 +8,27 @@ from typing import Annotated, Any
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from cuejar.api.live import TryIn
+from cuejar.api.live import TryIn, ViewerIn
 from cuejar.api.need import TheStudio
 from cuejar.api.snags import SnagOut, snags_of
 from cuejar.core.book.book import Book, Cue
 from cuejar.core.book.files import book_from, book_json
+from cuejar.core.engine.asking import Asked
 from cuejar.core.engine.night import Timed
 from cuejar.core.engine.rehearsal import preview
 from cuejar.core.engine.state import engine_from, snapshot_of
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
+from cuejar.core.facts.gate import Key
 from cuejar.core.kinds.table import KINDS, UNION_TAGS
 from cuejar.core.kinds.throw import ThrowBeat
 from cuejar.core.measures.catalogue import NotThere
 from cuejar.core.measures.throw import Thing
-from cuejar.core.parts.base import parsed
+from cuejar.core.parts.base import Name, parsed
 from cuejar.core.parts.steps import FromFile
+from cuejar.core.rules.door import REASONS
 from cuejar.core.rules.score import Lengths, Score, ranges
-from cuejar.live.messages import HideTold, OthersTold, ShowTold, Source
+from cuejar.live.messages import CheckTold, HideTold, OthersTold, ShowTold, Source
 from cuejar.live.reader import Piece
 from cuejar.studio import Studio
 
@@ -182,6 +185,40 @@ def _heard(studio: Studio, timed: list[Timed], pieces: Pieces) -> list[ShowTold 
         return studio.overlays.told(timed)
     finally:
         studio.overlays.speech = live
+
+
+class DoorIn(BaseModel):
+    """Who would call a cue (as it would be), and how things would be; none: as they are. ``viewer_id``: a viewer who is known."""
+
+    value: dict[str, Any]
+    viewer: ViewerIn = ViewerIn()
+    viewer_id: Key | None = None
+    text: Annotated[str, Field(max_length=10_000)] = ""
+    live: bool | None = None
+    category: Name | None = None
+    scene: Name | None = None
+    in_min: Annotated[float, Field(ge=0, le=1440)] = 0
+
+
+class DoorOut(BaseModel):
+    """Whether the call would be let in, else the reason; and what every check of the door answers, in order."""
+
+    let_in: bool
+    reason: str
+    note: str
+    trace: list[CheckTold]
+
+
+@router.post("/building/door")
+async def door(studio: TheStudio, body: DoorIn) -> DoorOut:
+    """Would they get in? Nothing is called, and nothing counts."""
+    book, cue = _drafted(studio, body.value)
+    viewer = h.Viewer(body.viewer_id or "try", body.viewer.name, tuple(body.viewer.roles), body.viewer.tier)
+    asked = Asked(viewer, body.text, body.live, body.category, body.scene, body.in_min * 60)
+    answer = studio.runner.view.would_get_in(book, cue.id, asked)
+    reason = REASONS[answer.failed.reason] if answer.failed is not None else ""
+    trace = [CheckTold(**check._asdict()) for check in answer.checks]
+    return DoorOut(let_in=answer.failed is None, reason=reason, note=answer.note, trace=trace)
 
 
 @router.post("/building/try", response_model_exclude_unset=True)

@@ -17,6 +17,7 @@ from cuejar.core.facts.happenings import MediaFacts
 from cuejar.core.parts.base import Id, Name
 from cuejar.core.parts.callkinds import ChatCall
 from cuejar.core.parts.slugs import slug
+from cuejar.core.parts.steps import Volume
 from cuejar.core.rules.calls import chat_matches, text_after
 
 router = APIRouter(prefix="/api/cues", tags=["cues"])
@@ -97,6 +98,10 @@ class ManyIn(BaseModel):
     lane: Id | None = None
     tag: Name | None = None
     untag: Name | None = None
+    louder_db: Annotated[float, Field(ge=-60, le=60)] | None = Field(
+        None, description="their volume goes up or down by this"
+    )
+    volume: Volume | None = Field(None, description="their volume, in percent of the house’s")
     remove: bool = False
 
 
@@ -119,6 +124,11 @@ async def many_cues(studio: TheStudio, body: ManyIn) -> Edited:
                 cue["on"] = body.on
             if body.lane is not None:
                 cue["lane"] = body.lane
+            if body.volume is not None:
+                cue["volume"] = body.volume
+            if body.louder_db is not None:
+                now = cue["volume"] if cue.get("volume") is not None else 100
+                cue["volume"] = round(min(100, now * 10 ** (body.louder_db / 20)), 2)
         cues.append(cue)
     count = len(body.cues)
     await studio.books.replace({**data, "cues": cues}, f"changed {count} cue{'s' if count > 1 else ''} at once")

@@ -128,6 +128,23 @@ async def all_to_rest(studio: TheStudio) -> Ended:
     return Ended(what=what, ended=ended, dropped=dropped)
 
 
+class QuietIn(BaseModel):
+    """What begins is heard at ``share`` of its volume for ``minutes``; a share of 1 ends the spell."""
+
+    share: Annotated[float, Field(ge=0, le=1)] = 0.5
+    minutes: Annotated[float, Field(ge=0.1, le=1440)] = 60
+
+
+@router.post("/quiet")
+async def quiet(studio: TheStudio, body: QuietIn) -> Done:
+    """A quiet spell: it ends by itself."""
+    await studio.runner.post(h.Quiet(body.share, body.minutes * 60))
+    studio.desk.changed()
+    if body.share == 1:
+        return Done(what="As loud as ever.")
+    return Done(what=f"At {body.share:.0%} of the volume for {body.minutes:g} min.")
+
+
 class ReleaseIn(BaseModel):
     beat: str | None = None
 

@@ -35,17 +35,21 @@ from cuejar.live.messages import (
     LanesPart,
     LedgerLine,
     Message,
+    NextTimer,
     OverlayRow,
     OverlaysPart,
     PadsDesk,
     PadsPart,
     PageTold,
+    QuietTold,
     ReviewRow,
     Reviews,
     ReviewsPart,
     ShowPart,
     ShowState,
     TaskRow,
+    Timing,
+    TimingPart,
     TriesPart,
     TroubleRow,
     Wrong,
@@ -100,6 +104,7 @@ class Desk:
         self.gear: Callable[[], list[dict[str, Any]]] = lambda: []
         self.jobs: Callable[[], list[dict[str, Any]]] = lambda: []
         self.owed: Callable[[], dict[str, int]] = dict
+        self.day_timers: Callable[[], list[tuple[int, str]]] = list
         self.pads: Callable[[], PadsDesk] = lambda: PadsDesk(rows=[], devices=[])
 
     def start(self) -> None:
@@ -168,6 +173,7 @@ class Desk:
                 run.text = _cut(run.text)
             yield LanePart(now=now, of="lane", value=row)
         yield LanesPart(now=now, of="lanes", value=view.lanes)
+        yield TimingPart(now=now, of="timing", value=self._timing())
         tries = [run.id for run in view.runs if run.tried and run.started_at is not None]
         yield TriesPart(now=now, of="tries", value=tries[:MOST_NAMED])
         first = [
@@ -191,6 +197,13 @@ class Desk:
             tasks=[TaskRow(**row._asdict()) for row in fallen],
         )
         yield WrongPart(now=now, of="wrong", value=wrong)
+
+    def _timing(self) -> Timing:
+        view, clock = self._runner.view, self._runner.clock
+        quiet = QuietTold(share=view.quiet[0], until=view.quiet[1]) if view.quiet is not None else None
+        ahead = clock.wall(0)
+        coming = sorted([*view.timers(), *((at - ahead, cue) for at, cue in self.day_timers())]) if view.on_air else []
+        return Timing(quiet=quiet, timers=[NextTimer(at=at, cue=cue) for at, cue in coming[:MOST_NAMED]])
 
     def _overlay(self, overlay: OverlayEntry) -> OverlayRow:
         pages = self._hub.pages(topic(overlay.id))

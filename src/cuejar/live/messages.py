@@ -171,6 +171,27 @@ class PadsDesk(Told):
     devices: list[DeviceTold]
 
 
+class QuietTold(Told):
+    """A quiet spell: what begins until then is heard at this share of its volume."""
+
+    share: float
+    until: int
+
+
+class NextTimer(Told):
+    """When a timer calls which cue next."""
+
+    at: int
+    cue: str
+
+
+class Timing(Told):
+    """What goes by the clock: the quiet spell that is on, and the timers that come next."""
+
+    quiet: QuietTold | None
+    timers: list[NextTimer]
+
+
 class _Part(Message):
     t: Literal["part"] = "part"
     now: int
@@ -189,6 +210,11 @@ class HeldPart(_Part):
 class LanePart(_Part):
     of: Literal["lane"]
     value: LaneState
+
+
+class TimingPart(_Part):
+    of: Literal["timing"]
+    value: Timing
 
 
 class LanesPart(_Part):
@@ -240,6 +266,7 @@ DeskPart = Annotated[
     | HeldPart
     | LanePart
     | LanesPart
+    | TimingPart
     | TriesPart
     | ReviewsPart
     | GearPart

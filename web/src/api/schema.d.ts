@@ -634,6 +634,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/building/door": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Door
+         * @description Would they get in? Nothing is called, and nothing counts.
+         */
+        post: operations["building_door"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/building/try": {
         parameters: {
             query?: never;
@@ -1352,6 +1372,26 @@ export interface paths {
          * @description Ends every run and returns everything to rest, at once.
          */
         post: operations["live_all_to_rest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quiet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Quiet
+         * @description A quiet spell: it ends by itself.
+         */
+        post: operations["live_quiet"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3971,6 +4011,11 @@ export interface components {
             every_min: number | null;
             /** At Min */
             at_min: number | null;
+            /**
+             * At Time
+             * @description a time of day here, while live: 21:30
+             */
+            at_time: string | null;
         };
         /**
          * ConcernOut
@@ -4222,7 +4267,7 @@ export interface components {
             entry: "queue" | "overlap" | "solo" | "replace" | "extend" | "refuse";
             /**
              * Volume
-             * @description none: as the house
+             * @description percent of the house’s; none: all of it
              */
             volume: number | null;
             /**
@@ -4438,6 +4483,58 @@ export interface components {
              * @default []
              */
             spared: ("everyone" | "follower" | "member" | "vip" | "moderator" | "streamer")[];
+        };
+        /**
+         * DoorIn
+         * @description Who would call a cue (as it would be), and how things would be; none: as they are. ``viewer_id``: a viewer who is known.
+         */
+        DoorIn: {
+            /** Value */
+            value: {
+                [key: string]: unknown;
+            };
+            /**
+             * @default {
+             *       "name": "hopper_kit",
+             *       "roles": [
+             *         "follower"
+             *       ],
+             *       "tier": 1
+             *     }
+             */
+            viewer: components["schemas"]["ViewerIn"];
+            /** Viewer Id */
+            viewer_id?: string | null;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** Live */
+            live?: boolean | null;
+            /** Category */
+            category?: string | null;
+            /** Scene */
+            scene?: string | null;
+            /**
+             * In Min
+             * @default 0
+             */
+            in_min: number;
+        };
+        /**
+         * DoorOut
+         * @description Whether the call would be let in, else the reason; and what every check of the door answers, in order.
+         */
+        DoorOut: {
+            /** Let In */
+            let_in: boolean;
+            /** Reason */
+            reason: string;
+            /** Note */
+            note: string;
+            /** Trace */
+            trace: components["schemas"]["CheckTold"][];
         };
         /**
          * DraftIn
@@ -6145,6 +6242,16 @@ export interface components {
             /** Untag */
             untag?: string | null;
             /**
+             * Louder Db
+             * @description their volume goes up or down by this
+             */
+            louder_db?: number | null;
+            /**
+             * Volume
+             * @description their volume, in percent of the house’s
+             */
+            volume?: number | null;
+            /**
              * Remove
              * @default false
              */
@@ -7239,6 +7346,22 @@ export interface components {
             actual: boolean | number | string | null;
             /** Held */
             held: boolean;
+        };
+        /**
+         * QuietIn
+         * @description What begins is heard at ``share`` of its volume for ``minutes``; a share of 1 ends the spell.
+         */
+        QuietIn: {
+            /**
+             * Share
+             * @default 0.5
+             */
+            share: number;
+            /**
+             * Minutes
+             * @default 60
+             */
+            minutes: number;
         };
         /**
          * RaidAt
@@ -9619,6 +9742,16 @@ export interface components {
             cue: string;
         };
         /**
+         * NextTimer
+         * @description When a timer calls which cue next.
+         */
+        NextTimer: {
+            /** At */
+            at: number;
+            /** Cue */
+            cue: string;
+        };
+        /**
          * OverlayRow
          * @description An overlay with how many pages are connected, and what each tells of itself.
          */
@@ -9971,6 +10104,16 @@ export interface components {
             /** Cue */
             cue: string;
         };
+        /**
+         * QuietTold
+         * @description A quiet spell: what begins until then is heard at this share of its volume.
+         */
+        QuietTold: {
+            /** Share */
+            share: number;
+            /** Until */
+            until: number;
+        };
         /** RestWish */
         RestWish: {
             /**
@@ -10114,6 +10257,32 @@ export interface components {
             rows: components["schemas"]["TimerRow"][];
         };
         /**
+         * Timing
+         * @description What goes by the clock: the quiet spell that is on, and the timers that come next.
+         */
+        Timing: {
+            quiet: components["schemas"]["QuietTold"] | null;
+            /** Timers */
+            timers: components["schemas"]["NextTimer"][];
+        };
+        /** TimingPart */
+        TimingPart: {
+            /**
+             * T
+             * @default part
+             * @enum {string}
+             */
+            t: "part";
+            /** Now */
+            now: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "timing";
+            value: components["schemas"]["Timing"];
+        };
+        /**
          * TriesPart
          * @description The runs that are tries.
          */
@@ -10218,7 +10387,7 @@ export interface components {
             of: "wrong";
             value: components["schemas"]["Wrong"];
         };
-        DeskMessage: (components["schemas"]["ShowPart"] | components["schemas"]["HeldPart"] | components["schemas"]["LanePart"] | components["schemas"]["LanesPart"] | components["schemas"]["TriesPart"] | components["schemas"]["ReviewsPart"] | components["schemas"]["GearPart"] | components["schemas"]["OverlaysPart"] | components["schemas"]["JobsPart"] | components["schemas"]["PadsPart"] | components["schemas"]["WrongPart"]) | components["schemas"]["DeskWhole"] | components["schemas"]["DeskLedger"] | components["schemas"]["DeskBook"] | components["schemas"]["DeskReady"] | components["schemas"]["Pong"];
+        DeskMessage: (components["schemas"]["ShowPart"] | components["schemas"]["HeldPart"] | components["schemas"]["LanePart"] | components["schemas"]["LanesPart"] | components["schemas"]["TimingPart"] | components["schemas"]["TriesPart"] | components["schemas"]["ReviewsPart"] | components["schemas"]["GearPart"] | components["schemas"]["OverlaysPart"] | components["schemas"]["JobsPart"] | components["schemas"]["PadsPart"] | components["schemas"]["WrongPart"]) | components["schemas"]["DeskWhole"] | components["schemas"]["DeskLedger"] | components["schemas"]["DeskBook"] | components["schemas"]["DeskReady"] | components["schemas"]["Pong"];
         OverlayMessage: components["schemas"]["ShowTold"] | components["schemas"]["HideTold"] | components["schemas"]["UntilTold"] | components["schemas"]["OthersTold"] | components["schemas"]["TimersTold"] | components["schemas"]["OverlayWhole"] | components["schemas"]["Pong"];
         PadsMessage: components["schemas"]["PadsChallenge"] | components["schemas"]["PadsPaired"] | components["schemas"]["PadsWelcome"] | components["schemas"]["PadsTold"] | components["schemas"]["PadsNow"] | components["schemas"]["PadsDone"] | components["schemas"]["PadsRefused"] | components["schemas"]["Pong"];
         PadsSaid: components["schemas"]["PadsHello"] | components["schemas"]["PadsProve"] | components["schemas"]["PadsDo"] | components["schemas"]["PadsPing"];
@@ -11337,6 +11506,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ThrownOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    building_door: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DoorIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoorOut"];
                 };
             };
             /** @description Refused */
@@ -12600,6 +12802,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Ended"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    live_quiet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QuietIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Refused */

@@ -16,6 +16,7 @@ const halt: Around = {
     ],
     cues: [{ id: 'first' }, { id: 'second' }],
     patterns: [{ id: 'express' }],
+    counts: [{ id: 'tea', name: 'Tea', goal: 9 }],
   } as never,
   cue: { id: 'first' } as never,
   catalogue: {

@@ -7,6 +7,7 @@ import clip from './clip'
 import sound from './sound'
 import speech from './speech'
 import caption from './caption'
+import bar from './bar'
 import burst from './burst'
 import throwing from './throw'
 import haptics from './haptics'
@@ -33,6 +34,7 @@ export const BEATS: Record<BeatKindName, BeatKind> = {
   sound,
   speech,
   caption,
+  bar,
   burst,
   throw: throwing,
   haptics,

@@ -207,6 +207,7 @@ export function useCueDraft(id: () => string): CueDraft {
       kind,
       start: { at_s: 0, after: null, edge: 'end', hit: 1 },
       only_if: [],
+      unless: false,
       ...fields,
     }
     cue.value.beats.push(beat as unknown as Beat)
@@ -219,6 +220,11 @@ export function useCueDraft(id: () => string): CueDraft {
       if (beat.start.after === beatId) beat.start = { at_s: 0, after: null, edge: 'end', hit: 1 }
     }
     cue.value.beats = cue.value.beats.filter((beat) => beat.id !== beatId)
+    const outcomes = new Set(beats.value.flatMap((beat) => beat.outcomes ?? []).map((outcome) => outcome.id))
+    for (const beat of cue.value.beats)
+      beat.only_if = beat.only_if.filter(
+        (one) => one.drawn !== beatId && (!one.rolled || outcomes.has(one.rolled)),
+      )
     if (chosen.value === beatId) chosen.value = null
   }
 

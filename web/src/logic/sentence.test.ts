@@ -1,9 +1,11 @@
 import { describe, expect, it, test } from 'vitest'
+import { fresh } from './conditions'
 import type { Book, Cue } from '@/api/client'
 import { sayCalls, sayLane, sayPace, sayText, sayWho, type Call } from './sentence'
 
 const door = {
   who: ['everyone'],
+  only_if: [],
   tier: 1,
   scenes: [],
   categories: [],
@@ -73,6 +75,10 @@ test.each([
   [
     { scenes: ['Yard cam', 'Workbench'], categories: ['Gardening'] },
     'anyone while Yard cam or Workbench is on in Gardening',
+  ],
+  [
+    { only_if: [fresh('text_is', { text_is: 'train' }), fresh('live', { not: true })] },
+    'anyone if the text is train and not: you are live',
   ],
 ])('who may: %o', (at, said) => expect(sayWho(cue({}, at), book)).toBe(said))
 

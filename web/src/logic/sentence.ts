@@ -1,6 +1,7 @@
 /** The sentence of a cue, in parts. Only words are put together here; what they mean is decided by the server. */
 import type { Book, Cue } from '@/api/client'
 import { ENTRY_NAMES, ROLE_NAMES } from '@/api/kinds'
+import { sayCondition } from './conditions'
 import { sayDuration } from './duration'
 
 export type Call = Cue['calls'][number]
@@ -56,11 +57,19 @@ export function sayCall(call: Call, book: Book): string {
       return call.every_min
         ? `every ${call.every_min} minutes on air`
         : `at minute ${call.at_min} of the stream`
+    case 'count':
+      return sayCountCall(call, book)
     case 'stream':
       return call.state === 'live' ? 'the stream goes live' : 'the stream ends'
     case 'scene':
       return `the scene ${call.scene} comes up`
   }
+}
+
+function sayCountCall(call: Call & { kind: 'count' }, book: Book): string {
+  const name = book.counts.find((one) => one.id === call.count)?.name ?? 'a lost count'
+  if (call.goal) return `${name} reaches its goal`
+  return call.every ? `${name} goes up another ${call.every}` : `${name} reaches ${call.at}`
 }
 
 export function sayCalls(cue: Cue, book: Book): string {
@@ -75,6 +84,9 @@ function places(cue: Cue, book: Book): string {
     { any: '', live: 'while live', off: 'off air' }[air ?? 'any'],
     scenes.length ? `while ${scenes.join(' or ')} is on` : '',
     categories.length ? `in ${categories.join(' or ')}` : '',
+    cue.door.only_if.length
+      ? `if ${cue.door.only_if.map((one) => sayCondition(one, book)).join(' and ')}`
+      : '',
   ]
   return parts
     .filter(Boolean)

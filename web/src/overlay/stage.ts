@@ -182,6 +182,7 @@ function isHeard(kind: string): boolean {
 /** A speech that was heard from its beginning on is told once more when all of it is known. */
 function learn(known: ShowMessage, message: ShowMessage): void {
   known.speech = message.speech
+  known.value = message.value
   const [source, whole] = [known.media?.[0], message.media?.[0]]
   if (source && whole) source.length_s = whole.length_s
 }
@@ -299,6 +300,7 @@ function frame(): Made {
 
 type Player = (node: HTMLElement, message: ShowMessage, now: () => number) => () => void
 const LATER: Record<string, () => Promise<Player>> = {
+  bar: () => import('./bar').then((part) => part.playBar),
   burst: () => import('./burst').then((part) => part.playBurst),
   chance: () => import('./chance').then((part) => part.playChance),
   throw: () => import('./throw').then((part) => part.playThrow),
@@ -311,6 +313,7 @@ const MAKERS: Record<string, (message: ShowMessage, source: Source | null) => Ma
   sound,
   speech,
   caption,
+  bar: frame,
   burst: frame,
   chance: frame,
   throw: frame,

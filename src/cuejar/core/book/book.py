@@ -304,7 +304,7 @@ class Cue(Model):
     door: Door = Door()
     lane: Id | None = Field(None, description="none: the first lane")
     entry: Entry = "queue"
-    volume: Volume | None = Field(None, description="none: as the house")
+    volume: Volume | None = Field(None, description="percent of the house’s; none: all of it")
     pad: PadFace = PadFace()
     hidden: list[HiddenSnag] = []
     origin: Annotated[str, Field(max_length=140)] = Field(

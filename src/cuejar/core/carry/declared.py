@@ -90,7 +90,7 @@ HARMLESS: dict[type[BaseModel], Fields] = {
     callkinds.MembershipCall: "kind tier months_from months_to gifts_from gifts_to",
     callkinds.HookCall: "kind",
     callkinds.PadCall: "kind",
-    callkinds.ClockCall: "kind every_min at_min",
+    callkinds.ClockCall: "kind every_min at_min at_time",
     callkinds.CountCall: "kind count at every goal",
     callkinds.StreamCall: "kind state",
     callkinds.SceneCall: "kind scene",

@@ -105,7 +105,7 @@ _UNSAID = {
     "air": "as the house",
     "cooldown_s": "as the house",
     "lane": "the first lane",
-    "volume": "as the house",
+    "volume": "100",
     "prompt": "as its door",
 }
 """What it means that nothing is said."""
@@ -191,6 +191,8 @@ def call_said(call: JsonObject, names: Names) -> str:
         ]
         return f"someone becomes a member{tier}{', ' if bounds else ''}{', '.join(bounds)}"
     if kind == "clock":
+        if call.get("at_time"):
+            return f"at {call['at_time']} while live"
         return (
             f"every {call['every_min']:g} minutes on air"
             if call.get("every_min")
@@ -200,7 +202,7 @@ def call_said(call: JsonObject, names: Names) -> str:
         name = names.of("counts", call["count"])
         if call.get("goal"):
             return f"{name} reaches its goal"
-        return f"{name} is another {call['every']:,} up" if call.get("every") else f"{name} reaches {call['at']:,}"
+        return f"{name} goes up another {call['every']:,}" if call.get("every") else f"{name} reaches {call['at']:,}"
     if kind == "stream":
         return "the stream ends" if call.get("state") == "ended" else "the stream goes live"
     plain = {"follow": "someone follows", "pad": "its pad is pressed"}

@@ -156,6 +156,7 @@ class Engine:
             h.Present: reception.points.present,
             h.GivePoints: reception.points.given,
             h.SetCount: reception.count_set,
+            h.Quiet: reception.quietened,
             h.Merge: reception.points.merged,
             h.Forget: reception.forgotten,
             h.Pad: reception.padded,

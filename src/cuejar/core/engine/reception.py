@@ -187,6 +187,8 @@ class Reception:
         if not night.on_air:
             return
         for call, cue in self.calls.clocks:
+            if call.at_time is not None:
+                continue  # It comes from outside, as a happening.
             every = round((call.every_min or 0) * 60_000)
             if every:
                 passed = (night.now - night.stream_from) // every + 1
@@ -304,7 +306,7 @@ class Reception:
             return
         call = self._call_id(happening)
         if reviewed or not self._waits_for_a_yes(call, happening, [self.scores[cue] for cue, _, _ in called]):
-            self._before_a_call()
+            self.before_a_call()
             luck = "" if getattr(happening, "id", None) else self._luck(happening.kind)
             arrival = Arrival(call, getattr(happening, "viewer", None), depth, happening, luck=luck)
             for cue, text, cost in called:
@@ -336,12 +338,15 @@ class Reception:
                 luck=self._luck("count"),
             )
             arrival.cost = 0  # It was paid for what was counted.
-            self._before_a_call()
+            self.before_a_call()
             self._at_door(self.scores[cue], arrival, "")
 
     def count_set(self, said: h.SetCount) -> None:
         self.resolver.counts[said.count] = said.value
         self.stage.retell(said.count)
+
+    def quietened(self, quiet: h.Quiet) -> None:
+        self.night.quiet = (quiet.share, self.night.now + round(quiet.for_s * 1000))
 
     def _waits_for_a_yes(self, call: str, happening: h.Called, scores: Sequence[Score]) -> bool:
         if not self._must_be_reviewed(happening, scores):
@@ -353,7 +358,7 @@ class Reception:
     def _redeem(self, redemption: h.Redemption, scores: Sequence[Score]) -> None:
         """A redemption at the doors of its cues; it is settled at once where nothing of it waits."""
         night, settling, text = self.night, redemption.id, redemption.text
-        self._before_a_call()
+        self.before_a_call()
         if self._is_elsewhere(redemption):
             arrival = Arrival(settling, redemption.viewer, 0, redemption)
             for score in scores:
@@ -377,26 +382,26 @@ class Reception:
             if extended:
                 self._feed(redemption)
 
-    def _before_a_call(self) -> None:
+    def before_a_call(self) -> None:
         """What the shared clock says now goes for all cues of the call that comes: none turns another away."""
         if self.shares_clock:
             self.shared_before = Cooldown(self.tallies.shared.latest())
 
     def padded(self, pad: h.Pad) -> None:
         if pad.cue in self.scores:
-            self._before_a_call()
+            self.before_a_call()
             self._at_door(
                 self.scores[pad.cue], Arrival(self._call_id(pad), None, pad=True, luck=self._luck("pad")), pad.text
             )
 
     def clocked(self, clock: h.Clock) -> None:
         if clock.cue in self.scores:
-            self._before_a_call()
+            self.before_a_call()
             self._at_door(self.scores[clock.cue], Arrival(self._call_id(clock), None, luck=self._luck("clock")), "")
 
     def fired(self, by: Run, beat: str, cue: str) -> None:
         if cue in self.scores:
-            self._before_a_call()
+            self.before_a_call()
             luck = f"{by.luck}/{beat}"
             arrival = Arrival(f"{by.id}/{cue}", by.viewer, by.depth + 1, pad=True, fired_by=by, luck=luck)
             self._at_door(self.scores[cue], arrival, by.text.text)

@@ -20,7 +20,7 @@ from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.kinds.bar import BarBeat
 from cuejar.core.kinds.speech import NOT_SAID
 from cuejar.core.kinds.table import KINDS
-from cuejar.core.parts.base import ms
+from cuejar.core.parts.base import JsonObject, ms
 from cuejar.core.rules.holds import Holds, Layer
 from cuejar.core.rules.rig import Away
 from cuejar.core.rules.run import FAR, Run
@@ -203,7 +203,8 @@ class Stage:
                 self._came(run)
         if spec.way == "shown":
             if up:
-                self.night.out.append((now, o.Show(run.id, spec.id, spec.kind, beat.value, end, now, spec.look)))
+                look = self._look_now(spec.look)
+                self.night.out.append((now, o.Show(run.id, spec.id, spec.kind, beat.value, end, now, look)))
                 if spec.duck != 1:
                     self.holds.lay(OTHERS, Layer(run.id, spec.id, spec.duck))
         elif spec.way == "hold":
@@ -221,6 +222,10 @@ class Stage:
                         self.night.out.append((now, o.Hold(run.id, spec.id, spec.kind, path, value)))
         else:
             self._strike(run, beat)
+
+    def _look_now(self, look: JsonObject) -> JsonObject:
+        loudness = self.night.loudness
+        return look if loudness == 1 or "volume" not in look else {**look, "volume": look["volume"] * loudness}
 
     def _strike(self, run: Run, beat: RunBeat) -> None:
         spec = beat.spec

@@ -31,7 +31,7 @@ SPEECH_GRACE_MS = 21_000
 """A little more than a speech may take to be made: one that cannot be made is told before that."""
 
 KEPT: dict[str, set[str]] = {
-    "night": {"now", "on_air", "stream", "stream_from", "category", "rules", "runs"},
+    "night": {"now", "on_air", "stream", "stream_from", "category", "rules", "quiet", "runs"},
     "stage": {"late"},
     "reception": {
         "tallies", "prices", "seen", "open", "reviews", "heard", "run_number", "call_number", "purse", "twins",

@@ -11,6 +11,8 @@ from collections.abc import Collection, Mapping
 from itertools import islice
 
 from cuejar.core.book.book import Book, Cue
+from cuejar.core.engine.asking import Answer, Asked, would_get_in
+from cuejar.core.engine.dues import ClockCall
 from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.rows import BeatUp, HeldRow, LaneState, PadNow, RunningRow, WaitingRow
 from cuejar.core.engine.state import draft_of
@@ -131,6 +133,10 @@ class View:
         """A fresh engine over another book, with jars, counts and gear as they are here."""
         return draft_of(self._engine, book, media)
 
+    def would_get_in(self, book: Book, cue: str, asked: Asked) -> Answer:
+        """What the door of a cue of ``book`` would answer; nothing is called by it. Raises KeyError: there is no such cue."""
+        return would_get_in(self._engine, book, cue, asked)
+
     # The gear
 
     @property
@@ -220,6 +226,19 @@ class View:
         """How often a reward was let in this stream."""
         state = self._reception.prices.states.get(reward)
         return state.sold if state is not None else 0
+
+    @property
+    def quiet(self) -> tuple[float, int] | None:
+        """A share of its volume, and until when what begins is heard at that; None: as loud as ever."""
+        return self._night.quiet if self._night.loudness != 1 else None
+
+    def timers(self) -> list[tuple[int, str]]:
+        """When the stream's clock calls which cue next, the first first."""
+        nexts: dict[str, int] = {}
+        for at, entry in self._engine.calendar:
+            if isinstance(entry, ClockCall) and entry.due(at):
+                nexts[entry.cue] = min(at, nexts.get(entry.cue, at))
+        return sorted((at, cue) for cue, at in nexts.items())
 
     def counts(self) -> dict[str, int]:
         """What every count of the book is at."""

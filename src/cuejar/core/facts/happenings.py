@@ -391,6 +391,16 @@ class GivePoints:
 
 
 @dataclass(frozen=True, slots=True)
+class Quiet:
+    """What begins from now on is heard at a share of its volume for so long; a share of 1 ends it."""
+
+    __pydantic_config__ = _STRICT
+    share: Annotated[float, Field(ge=0, le=1)]
+    for_s: Length
+    kind: Literal["quiet"] = "quiet"
+
+
+@dataclass(frozen=True, slots=True)
 class SetCount:
     """The streamer says what a count is at from now on. It calls nothing."""
 
@@ -444,7 +454,7 @@ class StrikeFailed:
 
 @dataclass(frozen=True, slots=True)
 class Clock:
-    """A clock call fell due. Made by the engine itself."""
+    """A clock call fell due. Made by the engine itself, but for a time of day, which only a clock on the wall knows."""
 
     __pydantic_config__ = _STRICT
     cue: str
@@ -491,6 +501,8 @@ Happening = (
     | Keep
     | GivePoints
     | SetCount
+    | Quiet
+    | Clock
     | Merge
     | Forget
     | SpeechReady

@@ -82,11 +82,14 @@ class ClockCall(Model):
     kind: Literal["clock"]
     every_min: Annotated[float, Field(ge=0.01, le=1440)] | None = None
     at_min: Annotated[float, Field(ge=0, le=10_000)] | None = None
+    at_time: Annotated[str, Field(pattern=r"^([01][0-9]|2[0-3]):[0-5][0-9]$")] | None = Field(
+        None, description="a time of day here, while live: 21:30"
+    )
 
     @model_validator(mode="after")
     def _one(self) -> ClockCall:
-        if (self.every_min is None) == (self.at_min is None):
-            raise ValueError("give every_min or at_min")
+        if sum(one is not None for one in (self.every_min, self.at_min, self.at_time)) != 1:
+            raise ValueError("give one of every_min, at_min and at_time")
         return self
 
 

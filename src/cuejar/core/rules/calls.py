@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
+from datetime import datetime, timedelta
 from typing import Any
 
 from cuejar.core.book.book import Book, Cue, Feed, Reward
@@ -129,6 +130,22 @@ class Calls:
                 else:
                     called[cue.id] = (cue.id, text, 0)
         return list(called.values())
+
+
+def next_time(book: Book, after: datetime) -> tuple[datetime, list[str]] | None:
+    """The next time of day at which cues are called, and those cues; None where none is.
+
+    Args:
+        after: local time, without a zone: a clock that is put back an hour shows the same time again, and calls only once.
+    """
+    times: dict[datetime, list[str]] = {}
+    for cue in book.cues:
+        for call in cue.calls:
+            if isinstance(call, ClockCall) and call.at_time is not None:
+                hour, minute = map(int, call.at_time.split(":"))
+                at = after.replace(hour=hour, minute=minute, second=0, microsecond=0)
+                times.setdefault(at if at > after else at + timedelta(days=1), []).append(cue.id)
+    return min(times.items()) if times else None
 
 
 def facts_of(happening: h.Called, rewards: Mapping[str, Reward]) -> JsonObject:

@@ -132,7 +132,7 @@ class Score:
     def _specs(self, speed: int) -> list[Spec]:
         ordered = in_order(self.cue.beats)
         index = {beat.id: i for i, beat in enumerate(ordered)}
-        volume = self.cue.volume if self.cue.volume is not None else self.house.volume
+        volume = self.house.volume * (1 if self.cue.volume is None else self.cue.volume / 100)
         anchors = {beat.id: beat for beat in ordered}
         return [Spec(beat, index, self._book, volume, anchors.get(beat.start.after or ""), speed) for beat in ordered]
 

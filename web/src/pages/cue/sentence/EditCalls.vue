@@ -9,6 +9,7 @@ import PickField from '@/parts/PickField.vue'
 import { useDraft } from '../draft'
 import CallChip from './CallChip.vue'
 import ChatCalls from './ChatCalls.vue'
+import CountCalls from './CountCalls.vue'
 import RewardCalls from './RewardCalls.vue'
 
 const book = useBook()
@@ -23,6 +24,7 @@ const KINDS = {
   membership: 'Membership',
   raid: 'Raid',
   clock: 'Timer',
+  count: 'Count',
   scene: 'Scene',
   hook: 'Hook',
   stream: 'Stream',
@@ -108,6 +110,7 @@ function add(call: Call): void {
     </div>
     <RewardCalls v-if="kind === 'reward'" @add="add" />
     <ChatCalls v-else-if="kind === 'chat'" @add="add" />
+    <CountCalls v-else-if="kind === 'count'" @add="add" />
     <div v-else-if="kind === 'clock'" class="timer">
       <span>Every</span>
       <NumberField

@@ -4,6 +4,7 @@ import { useGear } from '@/composables/useGear'
 import { AIR_NAMES, ROLE_NAMES } from '@/api/kinds'
 import { useBook } from '@/composables/useBook'
 import { useDraft } from '../draft'
+import ConditionList from '@/parts/ConditionList.vue'
 import NamesField from '@/parts/NamesField.vue'
 import PickField from '@/parts/PickField.vue'
 
@@ -97,6 +98,10 @@ const LISTS = [
         @change="setList('categories', ($event.target as HTMLInputElement).value)"
       />
     </label>
+    <div class="field">
+      Only if
+      <ConditionList v-model="cue.door.only_if" />
+    </div>
     <label class="field">
       Never these viewers
       <input

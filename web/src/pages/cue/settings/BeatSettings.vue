@@ -1,12 +1,13 @@
 <script setup lang="ts">
 /** The chosen beat: when, how long, where, how it comes and goes. */
-import type { BeatFields, Schemas } from '@/api/client'
+import type { BeatFields } from '@/api/client'
 import { computed } from 'vue'
 import { BEAT_KINDS } from '@/api/kinds'
 import { BEATS } from '@/beats'
 import type { BeatKind } from '@/beats/kind'
 import { useBook } from '@/composables/useBook'
 import OutputMark from '@/parts/OutputMark.vue'
+import BeatConditions from './BeatConditions.vue'
 import BeatLook from './BeatLook.vue'
 import BeatSound from './BeatSound.vue'
 import BeatWhen from './BeatWhen.vue'
@@ -14,7 +15,6 @@ import BeatWords from './BeatWords.vue'
 import { useDraft } from '../draft'
 import { fileOf, jarIn } from '@/logic/beats'
 import { fileChoices, jarChoices, under } from '@/logic/choices'
-import { ElOption } from 'element-plus'
 import PickField from '@/parts/PickField.vue'
 
 const book = useBook()
@@ -45,27 +45,6 @@ const source = computed({
     set({ media: from === 'jar' ? { jar: id, count: 1 } : id ? { file: id } : null })
   },
 })
-const chances = computed(() =>
-  draft.beats.value.filter((b) => b.kind === 'chance').flatMap((b) => b.outcomes ?? []),
-)
-const rolled = computed(() => beat.value?.only_if.find((c) => c.rolled)?.rolled ?? '')
-
-const UNCONDITIONAL: Schemas['Condition'] = {
-  role: null,
-  text_has: null,
-  count: null,
-  is: '>=',
-  number: null,
-  drawn: null,
-  rolled: null,
-  value: null,
-}
-
-function setRolled(outcome: string): void {
-  const rest = (beat.value?.only_if ?? []).filter((c) => !c.rolled)
-  set({ only_if: outcome ? [...rest, { ...UNCONDITIONAL, rolled: outcome }] : rest })
-}
-
 function set(fields: BeatFields): void {
   if (beat.value) draft.change(beat.value.id, fields)
 }
@@ -89,19 +68,8 @@ function set(fields: BeatFields): void {
       </label>
       <BeatWords v-if="beat.text !== undefined" />
       <component :is="form" v-for="(form, i) in kind.settings ?? []" :key="i" />
-      <label v-if="chances.length && beat.kind !== 'chance'" class="field">
-        Only if
-        <PickField data-test="only-if" :model-value="rolled" @update:model-value="setRolled($event)">
-          <ElOption value="" label="always" />
-          <ElOption
-            v-for="o in chances"
-            :key="o.id"
-            :value="o.id"
-            :label="`it comes out ${o.name || o.id}`"
-          />
-        </PickField>
-      </label>
       <BeatWhen />
+      <BeatConditions />
       <BeatSound v-if="BEAT_KINDS[beat.kind].heard" />
       <BeatLook />
     </template>

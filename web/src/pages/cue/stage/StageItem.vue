@@ -8,6 +8,7 @@ import OutputMark from '@/parts/OutputMark.vue'
 import { fileOf, jarIn } from '@/logic/beats'
 import { filledFor } from '@/logic/templates'
 import { useTrying } from '../draft'
+import StageFrame from './StageFrame.vue'
 
 const props = defineProps<{ beat: AnyBeat; chosen: boolean; frameHeight: number }>()
 const book = useBook()
@@ -37,8 +38,9 @@ const text = computed(() => (typeof props.beat.text === 'string' ? filledFor(pro
       '--mark': markOf(beat.kind).colour,
     }"
   >
+    <StageFrame v-if="beat.kind === 'burst' || beat.kind === 'bar'" :beat="beat" :media="media" />
     <img
-      v-if="media?.poster && beat.kind !== 'caption'"
+      v-else-if="media?.poster && beat.kind !== 'caption'"
       :src="media.kind === 'picture' && media.url ? media.url : media.poster"
       alt=""
       draggable="false"

@@ -8,6 +8,7 @@ import type { Place } from '@/composables/useCueDraft'
 import { round4 } from '@/logic/arrange'
 import ArrangeBar from '../score/ArrangeBar.vue'
 import { useDraft, useTrying } from '../draft'
+import StageLayers from './StageLayers.vue'
 import StageItem from './StageItem.vue'
 import StageMouth from './StageMouth.vue'
 import StageTargets from './StageTargets.vue'
@@ -67,6 +68,29 @@ function onKey(event: KeyboardEvent): void {
   place((now) => ({ x: now.x + step[0] * far, y: now.y + step[1] * far }))
 }
 useEventListener(window, 'keydown', onKey)
+
+/** What was pressed, and whether it was chosen before. */
+let pressed = { id: '', again: false, x: 0, y: 0 }
+/** How far the pointer may go, in px, for a press not to be a drag. */
+const STILL_PX = 3
+
+function press(id: string, event: MouseEvent): void {
+  const joins = event.shiftKey || event.ctrlKey || event.metaKey
+  pressed = { id, again: !joins && draft.chosen.value === id, x: event.clientX, y: event.clientY }
+  draft.choose(id, joins)
+}
+
+/** A second press picks what lies below. */
+function pickBelow(event: MouseEvent): void {
+  const moved = Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y)
+  if (!pressed.again || moved > STILL_PX) return
+  const here = document
+    .elementsFromPoint(event.clientX, event.clientY)
+    .flatMap((node) => (node as HTMLElement).closest<HTMLElement>('[data-beat]')?.dataset.beat ?? [])
+  const ids = [...new Set(here)]
+  const below = ids[(ids.indexOf(pressed.id) + 1) % ids.length]
+  if (below && below !== pressed.id) draft.choose(below, false)
+}
 </script>
 
 <template>
@@ -90,7 +114,8 @@ useEventListener(window, 'keydown', onKey)
         :frame-height="size.h"
         @mouseenter="hover"
         @mouseleave="hover(null)"
-        @mousedown="draft.choose(beat.id, $event.shiftKey || $event.ctrlKey || $event.metaKey)"
+        @mousedown="press(beat.id, $event)"
+        @click="pickBelow"
       />
       <StageMouth
         v-if="draft.chosenBeat.value?.kind === 'speech' && draft.chosenBeat.value.mouth && !playing"
@@ -123,6 +148,7 @@ useEventListener(window, 'keydown', onKey)
         >{{ overlays.length > 1 ? '' : (overlay?.name ?? 'Overlay') }} {{ size.w }} × {{ size.h }}</span
       >
       <ArrangeBar :seen="seen" />
+      <StageLayers :seen="seen" />
       <span class="grow"></span>
       <label v-if="gear.programme" class="row"
         ><input v-model="behind" type="checkbox" /> what is on air behind it</label

@@ -1,0 +1,50 @@
+"""Timers of the day: cues that are called at a time of the wall clock, while the stream is live.
+
+The engine knows no wall clock; a time that has come is put to it as a happening, once a day for each cue.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import time
+from collections.abc import Callable
+from datetime import datetime
+
+from cuejar.core.facts import happenings as h
+from cuejar.core.rules.calls import next_time
+from cuejar.live.runner import Runner
+
+LOOK_S = 5.0
+"""How often the wall clock is looked at: it may be set, and the book may say otherwise by then."""
+LATE_S = 60.0
+"""A time that passed longer ago, while the computer slept, is left out."""
+
+
+class DayTimers:
+    """Watches the wall clock for the runner. ``wall`` gives local time, without a zone."""
+
+    def __init__(self, runner: Runner, wall: Callable[[], datetime] = datetime.now) -> None:
+        self._runner, self._wall = runner, wall
+
+    def next(self) -> list[tuple[int, str]]:
+        """When (ms since 1970) which cues are called next."""
+        found = next_time(self._runner.view.book, self._wall())
+        if found is None:
+            return []
+        at = round(time.time() * 1000 + (found[0] - self._wall()).total_seconds() * 1000)
+        return [(at, cue) for cue in found[1]]
+
+    async def keep(self) -> None:
+        looked = self._wall()
+        while True:
+            found = next_time(self._runner.view.book, looked)
+            left = (found[0] - self._wall()).total_seconds() if found is not None else LOOK_S
+            if found is None or left > 0:
+                # A clock that was put back is followed; what was called already stays called, by its event.
+                looked = self._wall()
+                await asyncio.sleep(min(LOOK_S, max(0.0, left)))
+                continue
+            looked = found[0]
+            if self._runner.view.on_air and left > -LATE_S:
+                for cue in found[1]:
+                    self._runner.put(h.Clock(cue), event=f"clock/{found[0]:%Y-%m-%d/%H:%M}/{cue}")

@@ -1,0 +1,77 @@
+<script setup lang="ts">
+/** When the chosen beat plays: only if its conditions hold, or only otherwise. */
+import { computed } from 'vue'
+import { sayBeat } from '@/beats'
+import { freeId, jarIn } from '@/logic/beats'
+import type { Condition } from '@/logic/conditions'
+import ConditionList from '@/parts/ConditionList.vue'
+import { useDraft } from '../draft'
+
+const draft = useDraft()
+const beat = draft.chosenBeat
+const outcomes = computed(() =>
+  draft.beats.value
+    .filter((one) => one.kind === 'chance' && one.id !== beat.value?.id)
+    .flatMap((one) => one.outcomes ?? [])
+    .map((one) => ({ value: one.id, name: one.name || one.id })),
+)
+const draws = computed(() =>
+  draft.beats.value
+    .filter((one) => one.id !== beat.value?.id && [one.media, one.text, one.colour, one.cue].some(jarIn))
+    .map((one) => ({ value: one.id, name: sayBeat(one) })),
+)
+
+/** A beat that depends on a roll begins after it, unless it was moved already. */
+function set(only_if: Condition[]): void {
+  if (!beat.value) return
+  const rolled = only_if.find((one) => one.rolled)?.rolled
+  const chance = draft.beats.value.find((one) => one.outcomes?.some((outcome) => outcome.id === rolled))
+  const { start } = beat.value
+  const unmoved = !start.after && start.at_s === 0
+  const after = rolled && chance && unmoved && chance.start.after !== beat.value.id
+  draft.change(beat.value.id, {
+    only_if,
+    ...(after ? { start: { at_s: 0, after: chance.id, edge: 'end' as const, hit: 1 } } : {}),
+    ...(only_if.length ? {} : { unless: false }),
+  })
+}
+
+/** A second beat for when the conditions do not hold. */
+function otherwise(): void {
+  if (!beat.value || !draft.cue.value) return
+  const copy = JSON.parse(JSON.stringify(beat.value)) as typeof beat.value
+  copy.id = freeId(copy.kind, new Set(draft.beats.value.map((one) => one.id)))
+  copy.unless = !copy.unless
+  draft.cue.value.beats.push(copy as never)
+  draft.chosen.value = copy.id
+}
+</script>
+
+<template>
+  <div v-if="beat" class="field" data-test="only-if">
+    <span class="row">
+      <span class="grow">{{
+        !beat.only_if.length ? 'Plays every time' : beat.unless ? 'Plays unless' : 'Plays only if'
+      }}</span>
+      <template v-if="beat.only_if.length">
+        <button class="btn tiny" data-test="unless" @click="draft.change(beat.id, { unless: !beat.unless })">
+          {{ beat.unless ? 'Only if' : 'Unless' }}
+        </button>
+        <button
+          class="btn tiny"
+          title="Add the opposite: a beat that plays when this one does not"
+          data-test="else"
+          @click="otherwise"
+        >
+          Else…
+        </button>
+      </template>
+    </span>
+    <ConditionList
+      :model-value="beat.only_if"
+      :outcomes="outcomes"
+      :draws="draws"
+      @update:model-value="set"
+    />
+  </div>
+</template>
