@@ -101,7 +101,7 @@ def test_what_calls_a_cue_and_when(running: Running, driver: Chrome) -> None:
     person.click("[data-test=call-kind-clock]")
     _fill(person, "[data-test=timer-every] input", "10")
     person.click("[data-test=add-every]")
-    until(lambda: calls()[-1] == {"kind": "clock", "every_min": 10, "at_min": None})
+    until(lambda: calls()[-1] == {"kind": "clock", "every_min": 10, "at_min": None, "at_time": None})
     person.click("[data-test=call-kind-membership]")
     person.click("[data-test=add-membership]")
     for key, value in (("months_from", 12), ("months_to", 24), ("gifts_from", 5), ("gifts_to", 50)):

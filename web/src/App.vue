@@ -3,7 +3,7 @@ import { useEventListener } from '@vueuse/core'
 import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { useBook } from './composables/useBook'
-import { useLive } from './composables/useLive'
+import { useRest } from './composables/useRest'
 import { attempt } from './composables/useSay'
 import JobList from './parts/JobList.vue'
 import FootStrip from './parts/FootStrip.vue'
@@ -16,7 +16,6 @@ import ViewerCard from './parts/viewers/ViewerCard.vue'
 import { PAGES } from './labels'
 
 const book = useBook()
-const live = useLive()
 const router = useRouter()
 const shortcuts = ref(false)
 const searching = ref(false)
@@ -29,7 +28,7 @@ function typing(event: KeyboardEvent): boolean {
 function onKey(event: KeyboardEvent): void {
   if (event.key === 'Escape' && event.shiftKey) {
     event.preventDefault()
-    void attempt(live.allToRest)
+    void useRest().rest(false)
     return
   }
   if (typing(event)) return

@@ -16,12 +16,14 @@ router = APIRouter(prefix="/api", tags=["book"])
 
 
 class BookOut(BaseModel):
-    """The book with its version; an edit names the version it was made on."""
+    """The book with its version; an edit names the version it was made on. ``undoes`` and ``redoes`` say what the next step would be."""
 
     version: int
     book: Book
     undo: int
     redo: int
+    undoes: str
+    redoes: str
 
 
 class PartIn(BaseModel):
@@ -46,7 +48,10 @@ def edited(studio: Studio, what: str = "") -> Edited:
 @router.get("/book")
 async def get_book(studio: TheStudio) -> BookOut:
     back, on = studio.books.can_step()
-    return BookOut(version=studio.books.version, book=studio.books.book, undo=back, redo=on)
+    undoes, redoes = (studio.books.step_told(one) for one in (True, False))
+    return BookOut(
+        version=studio.books.version, book=studio.books.book, undo=back, redo=on, undoes=undoes, redoes=redoes
+    )
 
 
 @router.put("/book/house")

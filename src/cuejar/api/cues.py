@@ -13,11 +13,14 @@ from cuejar.api.found import TheCue
 from cuejar.api.need import TheStudio
 from cuejar.core.book.book import Cue
 from cuejar.core.book.files import book_json
+from cuejar.core.carry.differences import entry_fields
+from cuejar.core.carry.words import Names
 from cuejar.core.facts.happenings import MediaFacts
 from cuejar.core.parts.base import Id, Name
 from cuejar.core.parts.callkinds import ChatCall
 from cuejar.core.parts.slugs import slug
 from cuejar.core.parts.steps import Volume
+from cuejar.core.playbill.bill import Noticed, effect
 from cuejar.core.rules.calls import chat_matches, text_after
 
 router = APIRouter(prefix="/api/cues", tags=["cues"])
@@ -134,6 +137,50 @@ async def many_cues(studio: TheStudio, body: ManyIn) -> Edited:
     await studio.books.replace({**data, "cues": cues}, f"changed {count} cue{'s' if count > 1 else ''} at once")
     await studio.book_changed()
     return edited(studio)
+
+
+class CueTold(BaseModel):
+    """What a cue does, in words."""
+
+    id: str
+    does: str
+
+
+@router.get("/told")
+def told(studio: TheStudio) -> list[CueTold]:
+    """What every cue does, for lists."""
+    book = studio.books.book
+    noticed = Noticed(book)
+    return [CueTold(id=cue.id, does=effect(cue, noticed)) for cue in book.cues]
+
+
+class CueBefore(BaseModel):
+    """A cue as it was: since when (ms since 1970), what changed in it then, and itself; ``now``: it is so now."""
+
+    version: int
+    at: int
+    whence: str
+    undone: bool
+    now: bool
+    changes: list[str]
+    cue: Cue
+
+
+@router.get("/{cue_id}/history")
+def history(studio: TheStudio, cue: TheCue) -> list[CueBefore]:
+    """The states of a cue that are kept, the newest first."""
+    states = [(row, Cue.model_validate(data)) for row, data in studio.books.of_cue(cue.id) if data is not None]
+    names, noticed = Names(studio.books.book), Noticed(studio.books.book)
+    told: list[CueBefore] = []
+    for (row, state), (_, older) in zip(states, [*states[1:], (None, None)], strict=True):
+        changes = [str(one) for one in entry_fields(older, state, names, noticed)] if older is not None else ["made"]
+        is_now = state == cue and not any(one.now for one in told)
+        told.append(
+            CueBefore(
+                version=row.id, at=row.at, whence=row.whence, undone=row.undone, now=is_now, changes=changes, cue=state
+            )
+        )
+    return told
 
 
 class MatchIn(BaseModel):

@@ -289,6 +289,31 @@ class Books:
             rows = session.execute(select(*columns).order_by(RevisionRow.id.desc())).all()
         return [Revision(row.id, row.what, row.at, row.whence, row.aside or row.id > self.version) for row in rows]
 
+    def of_cue(self, cue: str) -> list[tuple[Revision, dict[str, Any] | None]]:
+        """The states of a cue in every revision that is kept, the newest first; None where it was not there. A state that
+        is as the one before it is left out."""
+        inside = text("(select value from json_each(book, '$.cues') where json_extract(value, '$.id') = :cue) as cue")
+        columns = (RevisionRow.id, RevisionRow.what, RevisionRow.at, RevisionRow.whence, RevisionRow.aside)
+        query = select(*columns, inside).order_by(RevisionRow.id.desc())
+        with self._sessions() as session:
+            rows = session.execute(query, {"cue": cue}).all()
+        states: list[tuple[Revision, dict[str, Any] | None]] = []
+        for row, older in zip(rows, [*rows[1:], None], strict=True):
+            if older is not None and row[5] == older[5]:
+                continue
+            revision = Revision(row.id, row.what, row.at, row.whence, row.aside or row.id > self.version)
+            states.append((revision, json.loads(row[5]) if row[5] is not None else None))
+        return states
+
+    def step_told(self, back: bool) -> str:
+        """What undo, or redo, would take back or do again; empty: nothing."""
+        with self._sessions() as session:
+            row = session.scalars(_stepped(select(RevisionRow), self.version, back).limit(1)).first()
+            current = session.get(RevisionRow, self.version)
+            if row is None or current is None:
+                return ""
+            return current.what if back else row.what
+
     @property
     def is_untouched(self) -> bool:
         """Whether nobody changed anything yet since the data folder was made."""

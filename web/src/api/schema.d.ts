@@ -968,6 +968,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cues/told": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Told
+         * @description What every cue does, for lists.
+         */
+        get: operations["cues_told"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cues/{cue_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * History
+         * @description The states of a cue that are kept, the newest first.
+         */
+        get: operations["cues_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cues/match": {
         parameters: {
             query?: never;
@@ -3357,7 +3397,7 @@ export interface components {
         };
         /**
          * BookOut
-         * @description The book with its version; an edit names the version it was made on.
+         * @description The book with its version; an edit names the version it was made on. ``undoes`` and ``redoes`` say what the next step would be.
          */
         BookOut: {
             /** Version */
@@ -3367,6 +3407,10 @@ export interface components {
             undo: number;
             /** Redo */
             redo: number;
+            /** Undoes */
+            undoes: string;
+            /** Redoes */
+            redoes: string;
         };
         /** BurstBeat */
         BurstBeat: {
@@ -4294,11 +4338,40 @@ export interface components {
              */
             beats: (components["schemas"]["PictureBeat"] | components["schemas"]["ClipBeat"] | components["schemas"]["SoundBeat"] | components["schemas"]["SpeechBeat"] | components["schemas"]["CaptionBeat"] | components["schemas"]["BarBeat"] | components["schemas"]["BurstBeat"] | components["schemas"]["ThrowBeat"] | components["schemas"]["HapticsBeat"] | components["schemas"]["SceneBeat"] | components["schemas"]["SourceBeat"] | components["schemas"]["FilterBeat"] | components["schemas"]["LightBeat"] | components["schemas"]["AvatarBeat"] | components["schemas"]["VoiceBeat"] | components["schemas"]["KeysBeat"] | components["schemas"]["SetBeat"] | components["schemas"]["RewardBeat"] | components["schemas"]["TapBeat"] | components["schemas"]["DoBeat"] | components["schemas"]["HookBeat"] | components["schemas"]["CountBeat"] | components["schemas"]["ReplyBeat"] | components["schemas"]["FireBeat"] | components["schemas"]["ChanceBeat"])[];
         };
+        /**
+         * CueBefore
+         * @description A cue as it was: since when (ms since 1970), what changed in it then, and itself; ``now``: it is so now.
+         */
+        CueBefore: {
+            /** Version */
+            version: number;
+            /** At */
+            at: number;
+            /** Whence */
+            whence: string;
+            /** Undone */
+            undone: boolean;
+            /** Now */
+            now: boolean;
+            /** Changes */
+            changes: string[];
+            cue: components["schemas"]["Cue"];
+        };
         /** CueOut */
         CueOut: {
             cue: components["schemas"]["Cue"];
             /** Version */
             version: number;
+        };
+        /**
+         * CueTold
+         * @description What a cue does, in words.
+         */
+        CueTold: {
+            /** Id */
+            id: string;
+            /** Does */
+            does: string;
         };
         /**
          * CurveIn
@@ -6855,6 +6928,11 @@ export interface components {
             colour?: ("marmalade" | "mint" | "sky" | "sage" | "teal" | "straw" | "rose" | "sand" | "slate" | "lilac" | "plum" | "brick") | null;
             /** Mark */
             mark?: ("whistle" | "bell" | "lantern" | "train" | "signal" | "kettle" | "note" | "star" | "letter" | "bird") | null;
+            /**
+             * Key
+             * @description the key of the desk that presses it; none: the next of the upper row that is free
+             */
+            key?: string | null;
         };
         /**
          * PadsOut
@@ -12053,6 +12131,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    cues_told: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CueTold"][];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    cues_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cue_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CueBefore"][];
                 };
             };
             /** @description Refused */

@@ -14,6 +14,9 @@ export const useBook = defineStore('book', () => {
   const version = ref(0)
   const undoSteps = ref(0)
   const redoSteps = ref(0)
+  /** What the next undo, and the next redo, would take back or do again. */
+  const undoes = ref('')
+  const redoes = ref('')
   const media = shallowRef<Media[]>([])
   /** Grows when the book was changed by something else than this page's own saving. */
   const outside = ref(0)
@@ -31,6 +34,8 @@ export const useBook = defineStore('book', () => {
     version.value = answer.version
     undoSteps.value = answer.undo
     redoSteps.value = answer.redo
+    undoes.value = answer.undoes
+    redoes.value = answer.redoes
     if (!inFlight) known = version.value
     media.value = await got(api.GET('/api/media'))
   }
@@ -132,6 +137,8 @@ export const useBook = defineStore('book', () => {
     version,
     undoSteps,
     redoSteps,
+    undoes,
+    redoes,
     media,
     mediaById,
     gearName,

@@ -20,6 +20,7 @@ export type LiveState = Omit<Parts, 'show'> & Schemas['ShowState'] & { lanes: La
 const MOST_LINES = 120
 const NOTHING: Omit<Parts, 'show'> = {
   held: [],
+  timing: { quiet: null, timers: [] },
   reviews: { count: 0, first: [] },
   gear: [],
   overlays: [],

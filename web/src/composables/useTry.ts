@@ -1,6 +1,6 @@
 /** A try of the cue being built: here, on the editor's stage alone, or on air. What is pretended is never saved. */
 import { computed, onScopeDispose, reactive, ref, type Ref } from 'vue'
-import { api, got, type Schemas } from '@/api/client'
+import { api, got, type Cue, type Schemas } from '@/api/client'
 import { sayDuration } from '@/logic/duration'
 import { OverlayStage } from '@/overlay/stage'
 import type { CueDraft } from './useCueDraft'
@@ -24,6 +24,7 @@ export interface Trying {
   at: Ref<number | null>
   returns: Ref<Schemas['ReturnOut'][]>
   here: () => Promise<void>
+  look: (cue: Cue | null) => Promise<void>
   stop: () => void
   onAir: () => Promise<void>
 }
@@ -74,9 +75,14 @@ export function useTry(draft: CueDraft): Trying {
     tick()
   }
 
-  async function here(): Promise<void> {
+  function here(): Promise<void> {
+    return look(draft.cue.value)
+  }
+
+  /** Plays a cue on the stage of the editor, as it is or as it was. */
+  async function look(cue: Cue | null): Promise<void> {
     await attempt(async () => {
-      const value = draft.cue.value as unknown as Record<string, never>
+      const value = cue as unknown as Record<string, never>
       const seen = await got(api.POST('/api/building/try', { body: { ...body(), value } }))
       if (seen.failed.length) say(seen.failed.join('; '), 'wrong')
       returns.value = seen.returns
@@ -104,5 +110,15 @@ export function useTry(draft: CueDraft): Trying {
   const at = computed(() =>
     began.value === null ? null : Math.max(0, now.value - began.value) * pretend.speed,
   )
-  return { pretend, stage, playing: computed(() => began.value !== null), at, returns, here, stop, onAir }
+  return {
+    pretend,
+    stage,
+    playing: computed(() => began.value !== null),
+    at,
+    returns,
+    here,
+    look,
+    stop,
+    onAir,
+  }
 }

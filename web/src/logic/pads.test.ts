@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { movedBefore, padWords, type PadNow } from './pads'
+import { keysOf, movedBefore, padWords, type PadNow } from './pads'
 
 const row = (fields: Partial<PadNow>): PadNow => ({
   cue: 'bell',
@@ -33,4 +33,21 @@ describe('dragging a pad', () => {
   ])('%j: %s before %s', (order, moved, before, after) =>
     expect(movedBefore(order, moved, before)).toEqual(after),
   )
+})
+
+it('pads have their own keys, and the others the next that is free', () => {
+  const pads = [
+    { id: 'a', pad: {} },
+    { id: 'b', pad: { key: 'q' } },
+    { id: 'c', pad: { key: 'x' } },
+    { id: 'd', pad: { key: 'q' } },
+  ]
+  expect([...keysOf(pads)].sort()).toEqual([
+    ['a', 'w'],
+    ['b', 'q'],
+    ['c', 'x'],
+    ['d', 'e'],
+  ])
+  const many = Array.from({ length: 12 }, (_, i) => ({ id: `p${i}`, pad: {} }))
+  expect([...keysOf(many).values()].join('')).toBe('qwertyuiop')
 })

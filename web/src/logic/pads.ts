@@ -29,6 +29,32 @@ export function padWords(row: PadNow | undefined, now: number): PadWords {
   return { lit, words: words.join(', '), left }
 }
 
+/** The keys that pads get by themselves, in a row of the keyboard. */
+const ROW = 'qwertyuiop'
+export const PAD_KEYS = "abcdefghijklmnopqrstuvwxyz,.;'[]=-"
+
+interface Keyed {
+  id: string
+  pad: { key?: string | null }
+}
+
+/** The key of each pad: its own, or the next of the upper row that is free. Of two with the same key the first has it. */
+export function keysOf(pads: readonly Keyed[]): Map<string, string> {
+  const keys = new Map<string, string>()
+  const taken = new Set<string>()
+  for (const { id, pad } of pads) {
+    if (!pad.key || taken.has(pad.key)) continue
+    keys.set(id, pad.key)
+    taken.add(pad.key)
+  }
+  const free = [...ROW].filter((key) => !taken.has(key))
+  for (const { id } of pads) {
+    const next = keys.has(id) ? undefined : free.shift()
+    if (next) keys.set(id, next)
+  }
+  return keys
+}
+
 /** The order after one is put before another (or at the end). */
 export function movedBefore(order: string[], moved: string, before: string | null): string[] {
   const rest = order.filter((id) => id !== moved)

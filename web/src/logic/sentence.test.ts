@@ -50,6 +50,7 @@ const CALLS: [Record<string, unknown>, string][] = [
   [{ kind: 'pad' }, 'its pad is pressed'],
   [{ kind: 'clock', every_min: 10 }, 'every 10 minutes on air'],
   [{ kind: 'clock', at_min: 90 }, 'at minute 90 of the stream'],
+  [{ kind: 'clock', at_time: '21:30' }, 'at 21:30 while live'],
   [{ kind: 'stream', state: 'live' }, 'the stream goes live'],
   [{ kind: 'stream', state: 'ended' }, 'the stream ends'],
   [{ kind: 'scene', scene: 'Yard cam' }, 'the scene Yard cam comes up'],

@@ -54,6 +54,7 @@ export function sayCall(call: Call, book: Book): string {
     case 'pad':
       return 'its pad is pressed'
     case 'clock':
+      if (call.at_time) return `at ${call.at_time} while live`
       return call.every_min
         ? `every ${call.every_min} minutes on air`
         : `at minute ${call.at_min} of the stream`
@@ -127,6 +128,19 @@ export function sayPace(cue: Cue, book: Book): string {
     cue.door.cap_window ? `${cue.door.cap_window.count} in ${sayDuration(cue.door.cap_window.per_s)}` : '',
   ].filter(Boolean)
   return words + each + (caps.length ? `, at most ${caps.join(', ')}` : '')
+}
+
+/** What of a cue's rules is not as usual, in a few words; empty where all is. */
+export function sayRule(cue: Cue, book: Book): string {
+  const { door } = cue
+  const own = [door.cooldown_s, door.viewer_cooldown_s, door.cap_stream, door.cap_viewer, door.cap_window]
+  const first = book.lanes[0]?.id ?? null
+  const parts = [
+    sayWho(cue, book).replace(/^anyone ?/, ''),
+    own.some((one) => one !== null && one !== undefined) ? sayPace(cue, book) : '',
+    cue.entry !== 'queue' || (cue.lane && cue.lane !== first) ? sayLane(cue, book) : '',
+  ]
+  return parts.filter(Boolean).join('; ')
 }
 
 export const ENTRIES: { id: Cue['entry']; name: string; what: string }[] = [

@@ -3,12 +3,14 @@ import { ElDialog } from 'element-plus'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { useBook } from '@/composables/useBook'
+import { useTold } from '@/composables/useTold'
 import { ROOMS } from '@/labels'
 import OutputMark from './OutputMark.vue'
 
 const open = defineModel<boolean>({ required: true })
 const book = useBook()
 const router = useRouter()
+const told = useTold()
 const text = ref('')
 const chosen = ref(0)
 const field = ref<HTMLInputElement>()
@@ -20,6 +22,7 @@ const hits = computed(() => {
   const rewards = (book.book?.rewards ?? []).filter((reward) => fits(reward.title))
   const media = book.media.filter((entry) => fits(entry.name))
   const lanes = (book.book?.lanes ?? []).filter((lane) => fits(lane.name))
+  const counts = (book.book?.counts ?? []).filter((one) => fits(one.name))
   const pages = wanted ? ROOMS.filter((page) => fits(page.name) || page.words.some(fits)) : []
   return [
     ...pages.map((page) => ({ key: page.path, mark: 'cue', name: page.name, what: 'page', to: page.path })),
@@ -30,11 +33,18 @@ const hits = computed(() => {
       what: 'lane',
       to: '/lanes',
     })),
+    ...counts.map((one) => ({
+      key: `n${one.id}`,
+      mark: 'count',
+      name: one.name,
+      what: 'count',
+      to: '/counts',
+    })),
     ...cues.map((cue) => ({
       key: `c${cue.id}`,
       mark: 'cue',
       name: cue.name,
-      what: 'cue',
+      what: told.of(cue.id) || 'cue',
       to: `/cues/${cue.id}`,
     })),
     ...rewards.map((r) => {

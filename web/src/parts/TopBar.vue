@@ -3,6 +3,7 @@ import { Hide, Moon, Search, Sunny, View } from '@element-plus/icons-vue'
 import { ElSwitch } from 'element-plus'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
+import RestButton from './RestButton.vue'
 import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
 import { covered, theme } from '@/composables/useLook'
@@ -63,7 +64,7 @@ const houseOpen = computed({
       <span class="small">{{ houseOpen ? 'House open' : 'House closed' }}</span>
       <ElSwitch v-model="houseOpen" size="small" aria-label="House open" />
     </label>
-    <button class="btn rest" title="Shift+Escape" @click="attempt(live.allToRest)">All to rest</button>
+    <RestButton />
     <button
       class="btn bare"
       :title="covered ? 'Secrets are covered' : 'Secrets can be seen: cover them'"
@@ -160,12 +161,6 @@ const houseOpen = computed({
 .air.on .lamp {
   background: var(--berry);
   border-color: var(--berry);
-}
-
-.rest {
-  border-color: var(--berry);
-  color: var(--ink);
-  font-weight: 700;
 }
 
 .open {

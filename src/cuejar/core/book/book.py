@@ -284,6 +284,9 @@ class PadFace(Model):
     size: Literal["small", "wide", "large"] = "small"
     colour: PadColour | None = None
     mark: PadMark | None = None
+    key: Annotated[str, Field(pattern=r"^[a-z,.;'\[\]=-]$")] | None = Field(
+        None, description="the key of the desk that presses it; none: the next of the upper row that is free"
+    )
 
 
 class HiddenSnag(Model):

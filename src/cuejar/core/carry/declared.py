@@ -70,7 +70,7 @@ HARMLESS: dict[type[BaseModel], Fields] = {
     " only_if spared",
     b.CapWindow: "count per_s",
     b.TextRule: "need kind min max too_long choices range",
-    b.PadFace: "on size colour mark",
+    b.PadFace: "on size colour mark key",
     b.HiddenSnag: "check beat reason",
     b.Part: "id name on base rate pitch volume effect may who mouths blink",
     b.OverlayEntry: "id name width height sound picture timers ground",

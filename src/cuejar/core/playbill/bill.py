@@ -119,6 +119,26 @@ def does(cue: Cue, names: Noticed) -> str:
     return f"{said[0].upper()}{said[1:]}."
 
 
+UNNOTICED = {
+    "count": "counts",
+    "hook": "calls a hook",
+    "tap": "presses keys",
+    "keys": "holds keys down",
+    "reward": "switches rewards",
+}
+"""What kinds of beat do of which viewers notice nothing, for the streamer's lists."""
+
+
+def effect(cue: Cue, names: Noticed) -> str:
+    """What a cue does, for the streamer: also what viewers do not notice."""
+    told = dict.fromkeys(beat_told(beat, names) or UNNOTICED.get(beat.kind, f"changes {beat.kind}") for beat in cue.beats)
+    if not told:
+        return "Does nothing yet"
+    some = list(told)
+    said = ", ".join(some[:MOST_TOLD]) + (f", and {len(some) - MOST_TOLD} more" if len(some) > MOST_TOLD else "")
+    return f"{said[0].upper()}{said[1:]}"
+
+
 def _all(roles: Sequence[str]) -> str:
     return " and ".join(f"{role}s" for role in roles)
 

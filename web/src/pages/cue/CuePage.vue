@@ -9,7 +9,9 @@ import { api, got } from '@/api/client'
 import { attempt, say } from '@/composables/useSay'
 import { useTry } from '@/composables/useTry'
 import { DRAFT, TRYING } from './draft'
+import DoorAsk from '@/parts/DoorAsk.vue'
 import CueFiles from './CueFiles.vue'
+import CueHistory from './CueHistory.vue'
 import CuePanes from './CuePanes.vue'
 import AddBeat from './score/AddBeat.vue'
 import BeatSettings from './settings/BeatSettings.vue'
@@ -83,6 +85,14 @@ function onShelf(key: string): boolean {
 }
 useEventListener(window, 'keydown', onKey)
 
+/** What is not saved yet is saved first, so that it is what is undone. */
+async function step(back: boolean): Promise<void> {
+  await attempt(async () => {
+    await draft.flush()
+    await book.step(back)
+  })
+}
+
 async function duplicate(): Promise<void> {
   await attempt(async () => {
     await draft.flush()
@@ -110,8 +120,28 @@ async function remove(): Promise<void> {
       <span class="small state" :class="state">{{
         { saved: 'Saved', saving: 'Saving…', wrong: 'Not saved' }[state]
       }}</span>
+      <button
+        class="btn tiny"
+        :disabled="!book.undoSteps"
+        :title="book.undoes ? `Undo: ${book.undoes}` : 'There is nothing to undo'"
+        data-test="undo"
+        @click="step(true)"
+      >
+        Undo
+      </button>
+      <button
+        class="btn tiny"
+        :disabled="!book.redoSteps"
+        :title="book.redoes ? `Redo: ${book.redoes}` : 'There is nothing to redo'"
+        data-test="redo"
+        @click="step(false)"
+      >
+        Redo
+      </button>
       <span class="grow"></span>
       <TryBar />
+      <DoorAsk :cue="cue" />
+      <CueHistory />
       <button class="btn" data-test="duplicate" @click="duplicate">Duplicate</button>
       <CueFiles :id="id" :ready="draft.flush" />
       <ElPopconfirm

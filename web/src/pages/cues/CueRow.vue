@@ -4,8 +4,9 @@ import { computed } from 'vue'
 import type { Cue, Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
+import { useTold } from '@/composables/useTold'
 import { attempt } from '@/composables/useSay'
-import { sayCalls, sayLane, sayPace, sayWho } from '@/logic/sentence'
+import { sayCalls, sayRule } from '@/logic/sentence'
 import { outputOf } from '@/parts/marks'
 import { posterOf } from '@/logic/choices'
 import OutputMark from '@/parts/OutputMark.vue'
@@ -15,6 +16,7 @@ const picked = defineModel<boolean>({ required: true })
 const worst = computed(() => props.snags.find((s) => s.grade === 'error') ?? props.snags[0])
 const book = useBook()
 const live = useLive()
+const told = useTold()
 const outputs = computed(() => [...new Set(props.cue.beats.map((beat) => outputOf(beat.kind)))])
 const poster = computed(() => posterOf(props.cue, book.mediaById, book.book?.jars))
 </script>
@@ -40,9 +42,10 @@ const poster = computed(() => posterOf(props.cue, book.mediaById, book.book?.jar
           >
           <span v-for="tag in cue.tags" :key="tag" class="tag small">{{ tag }}</span>
         </span>
-        <span v-if="book.book" class="soft block cut-off">
-          When {{ sayCalls(cue, book.book) }}, {{ sayWho(cue, book.book) }}, {{ sayPace(cue, book.book) }};
-          {{ sayLane(cue, book.book) }}.
+        <span class="block does" data-test="does">{{ told.of(cue.id) }}</span>
+        <span v-if="book.book" class="soft small block cut-off">
+          When {{ sayCalls(cue, book.book)
+          }}<template v-if="sayRule(cue, book.book)">; {{ sayRule(cue, book.book) }}</template>
         </span>
       </span>
     </RouterLink>

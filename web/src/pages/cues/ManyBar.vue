@@ -21,6 +21,14 @@ const handOn = computed(
   () => `/api/carry/cues.zip?${there.value.map((id) => `cue=${encodeURIComponent(id)}`).join('&')}`,
 )
 
+const LOUDER: Record<string, Partial<Schemas['ManyIn']>> = {
+  '+3 dB': { louder_db: 3 },
+  '−3 dB': { louder_db: -3 },
+  '−6 dB': { louder_db: -6 },
+  '−12 dB': { louder_db: -12 },
+  '100 %': { volume: 100 },
+}
+
 async function change(change: Partial<Schemas['ManyIn']>): Promise<void> {
   const body = { cues: there.value, remove: false, ...change } as Schemas['ManyIn']
   await attempt(() => book.edit(() => got(api.POST('/api/cues/many', { body }))))
@@ -47,6 +55,16 @@ async function addTag(): Promise<void> {
       @update:model-value="change({ lane: $event })"
     >
       <ElOption v-for="one in book.book?.lanes ?? []" :key="one.id" :value="one.id" :label="one.name" />
+    </PickField>
+    <PickField
+      class="slim"
+      aria-label="Louder or softer"
+      :model-value="undefined"
+      placeholder="Volume…"
+      data-test="many-volume"
+      @update:model-value="change(LOUDER[$event] ?? {})"
+    >
+      <ElOption v-for="(_, name) in LOUDER" :key="name" :value="name" :label="name" />
     </PickField>
     <form class="row" @submit.prevent="addTag">
       <input v-model="tag" class="well slim" placeholder="Tag them" aria-label="Tag them" />

@@ -1,32 +1,24 @@
 <script setup lang="ts">
-import { ElSlider } from 'element-plus'
 import { useEventListener } from '@vueuse/core'
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 import { api, got } from '@/api/client'
-import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
 import { canBeHeld, usePadOrder } from '@/composables/usePadOrder'
+import { keysOf } from '@/logic/pads'
 import { useReasons } from '@/composables/useReasons'
 import { attempt, say } from '@/composables/useSay'
 import PadButton from '@/parts/pads/PadButton.vue'
 import DeskOutputs from './DeskOutputs.vue'
 import DeskReady from './DeskReady.vue'
+import DeskVolume from './DeskVolume.vue'
 
-const book = useBook()
 const live = useLive()
 const reasons = useReasons()
-const volume = ref(80)
 
-watch(
-  () => book.book?.house.volume,
-  (now) => (volume.value = now ?? 80),
-  { immediate: true },
-)
-
-/** The keys of the first pads, in a row of the keyboard. */
-const KEYS = 'qwertyuiop'
 const { withPad } = usePadOrder()
-const pads = computed(() => withPad.value.slice(0, KEYS.length))
+/** Pads that have a key: their own, or one of the upper row. */
+const keys = computed(() => keysOf(withPad.value))
+const pads = computed(() => withPad.value.filter((cue) => keys.value.has(cue.id)))
 const buttons = ref<InstanceType<typeof PadButton>[]>([])
 
 async function fire(cue: string): Promise<void> {
@@ -52,8 +44,8 @@ function buttonOf(event: KeyboardEvent): InstanceType<typeof PadButton> | undefi
     on.closest('[role=dialog]')
   )
     return
-  const at = KEYS.indexOf(event.key.toLowerCase())
-  return at < 0 ? undefined : buttons.value[at]
+  const at = pads.value.findIndex((cue) => keys.value.get(cue.id) === event.key.toLowerCase())
+  return buttons.value[at]
 }
 
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
@@ -64,21 +56,12 @@ useEventListener(window, 'keyup', (event: KeyboardEvent) => buttonOf(event)?.lif
 
 <template>
   <section class="card foot">
-    <label class="volume row">
-      <span class="soft small">Volume</span>
-      <ElSlider
-        v-model="volume"
-        class="grow"
-        aria-label="Master volume"
-        @change="attempt(() => book.putHouse({ volume }))"
-      />
-      <span class="number">{{ volume }}</span>
-    </label>
+    <DeskVolume class="volume" />
     <DeskOutputs />
     <DeskReady />
     <div class="pads" role="group" aria-label="Pads">
       <PadButton
-        v-for="(cue, i) in pads"
+        v-for="cue in pads"
         :key="cue.id"
         ref="buttons"
         :name="cue.name"
@@ -87,7 +70,7 @@ useEventListener(window, 'keyup', (event: KeyboardEvent) => buttonOf(event)?.lif
         :row="live.padRows.get(cue.id)"
         :now="live.now"
         compact
-        :hint="(KEYS[i] ?? '').toUpperCase()"
+        :hint="(keys.get(cue.id) ?? '').toUpperCase()"
         :data-pad="cue.id"
         @press="attempt(() => fire(cue.id))"
         @let-go="attempt(() => letGo(cue.id))"

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 /** What is on now, a row a run: what it holds, where that goes back to, how long still; opened, its parts. */
 import { computed, ref } from 'vue'
+import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
 import { attempt } from '@/composables/useSay'
+import { sayLeft } from '@/logic/duration'
 import { heldByRun } from '@/logic/held'
 import { markOf } from '@/parts/marks'
 import OutputMark from '@/parts/OutputMark.vue'
@@ -10,7 +12,16 @@ import TimeBar from '@/parts/TimeBar.vue'
 import ViewerName from '@/parts/viewers/ViewerName.vue'
 
 const live = useLive()
+const book = useBook()
 const rows = computed(() => heldByRun(live.state?.held ?? [], live.running))
+/** The timers that come next: more would push down what is on. */
+const MOST_TIMERS = 3
+const timers = computed(() =>
+  (live.state?.timing.timers ?? []).slice(0, MOST_TIMERS).map((timer) => ({
+    ...timer,
+    name: book.book?.cues.find((cue) => cue.id === timer.cue)?.name ?? timer.cue,
+  })),
+)
 const open = ref<string | null>(null)
 </script>
 
@@ -22,6 +33,10 @@ const open = ref<string | null>(null)
     </div>
     <p v-if="!rows.length" class="rest">
       <span class="far">At rest</span><br /><span class="soft">Nothing is held and nothing is up.</span>
+    </p>
+    <p v-for="timer in timers" :key="timer.cue" class="small timer" data-test="next-timer">
+      <RouterLink :to="`/cues/${timer.cue}`">{{ timer.name }}</RouterLink>
+      <span class="soft">in {{ sayLeft(timer.at - live.now) }}, by its timer</span>
     </p>
     <ul>
       <li v-for="row in rows" :key="row.run" :data-run="row.run">
@@ -82,6 +97,12 @@ li {
   gap: 3px;
   border-top: 1px solid var(--line);
   padding-top: 7px;
+}
+
+.timer {
+  display: flex;
+  gap: 8px;
+  margin: 0 0 4px;
 }
 
 .who {

@@ -1,18 +1,46 @@
 <script setup lang="ts">
 import { ElSegmented, ElSwitch } from 'element-plus'
+import { computed, ref } from 'vue'
 import type { Cue } from '@/api/client'
 import { usePadOrder } from '@/composables/usePadOrder'
+import { useTold } from '@/composables/useTold'
 import { attempt } from '@/composables/useSay'
+import { keysOf, PAD_KEYS } from '@/logic/pads'
 import { PAD_COLOURS, PAD_MARKS, type Face } from '@/parts/pads/marks'
 
 const props = defineProps<{ cue: Cue }>()
 defineEmits<{ done: [] }>()
-const { face } = usePadOrder()
+const { face, withPad } = usePadOrder()
 const SIZES: { value: Face['size']; label: string }[] = [
   { value: 'small', label: 'Small' },
   { value: 'wide', label: 'Wide' },
   { value: 'large', label: 'Large' },
 ]
+
+const told = useTold()
+const keys = computed(() => keysOf(withPad.value))
+/** Who has the key that was pressed last, where that was another pad. */
+const had = ref('')
+
+/** The key that is pressed becomes the pad's; of another pad that had it as its own it is taken. */
+async function setKey(event: KeyboardEvent): Promise<void> {
+  const key = event.key.toLowerCase()
+  if (event.key === 'Tab' || event.key === 'Escape') return
+  event.preventDefault()
+  had.value = ''
+  if (event.key === 'Backspace' || event.key === 'Delete') return change({ key: null })
+  if (event.ctrlKey || event.metaKey || event.altKey) return
+  if (!PAD_KEYS.includes(key)) {
+    had.value = `${event.key} cannot be a pad’s key: take a letter.`
+    return
+  }
+  const other = withPad.value.find((one) => one.id !== props.cue.id && keys.value.get(one.id) === key)
+  if (other) had.value = `${key.toUpperCase()} was the key of ${other.name}.`
+  await attempt(async () => {
+    if (other?.pad.key === key) await face(other, { key: null })
+    await face(props.cue, { key })
+  })
+}
 
 const change = (to: Partial<Face>): void => void attempt(() => face(props.cue, to))
 </script>
@@ -24,6 +52,7 @@ const change = (to: Partial<Face>): void => void attempt(() => face(props.cue, t
       <RouterLink class="small" :to="`/cues/${cue.id}`">Open the cue</RouterLink>
       <button class="btn tiny" @click="$emit('done')">Done</button>
     </div>
+    <p class="does">{{ told.of(cue.id) }}</p>
     <label class="row">
       <span class="grow">Has a pad</span>
       <ElSwitch
@@ -32,6 +61,21 @@ const change = (to: Partial<Face>): void => void attempt(() => face(props.cue, t
         @update:model-value="change({ on: Boolean($event) })"
       />
     </label>
+    <label class="row">
+      <span class="grow">Key on the desk</span>
+      <input
+        class="well key"
+        readonly
+        :value="(keys.get(cue.id) ?? '').toUpperCase()"
+        placeholder="none"
+        aria-label="Key on the desk: press it here"
+        data-test="pad-key"
+        @keydown="setKey"
+      />
+    </label>
+    <p class="soft small">
+      {{ had || 'Press a key in the field. Backspace gives it back.' }}
+    </p>
     <ElSegmented
       :model-value="cue.pad.size"
       :options="SIZES"
@@ -84,6 +128,10 @@ const change = (to: Partial<Face>): void => void attempt(() => face(props.cue, t
 .card {
   display: grid;
   gap: 10px;
+}
+
+.does {
+  margin: 0;
 }
 
 .card-title {

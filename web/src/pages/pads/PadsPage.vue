@@ -4,13 +4,15 @@ import { ElSegmented } from 'element-plus'
 import { computed, ref } from 'vue'
 import { usePadOrder } from '@/composables/usePadOrder'
 import { useLive } from '@/composables/useLive'
+import { keysOf } from '@/logic/pads'
 import { attempt } from '@/composables/useSay'
 import { PAD_MARKS } from '@/parts/pads/marks'
 import PadFaceCard from './PadFaceCard.vue'
 import PadsDevices from './PadsDevices.vue'
 
 const live = useLive()
-const { ordered, move } = usePadOrder()
+const { ordered, withPad, move } = usePadOrder()
+const keys = computed(() => keysOf(withPad.value))
 const chosen = ref<string | null>(null)
 const dragged = ref<string | null>(null)
 const over = ref<string | null>(null)
@@ -87,6 +89,7 @@ function onKey(event: KeyboardEvent, id: string): void {
               <path :d="PAD_MARKS[one.pad.mark].path" fill="currentColor" fill-rule="evenodd" />
             </svg>
             <span class="name">{{ one.name }}</span>
+            <kbd v-if="keys.has(one.id)" class="key">{{ keys.get(one.id)?.toUpperCase() }}</kbd>
             <span v-if="!one.pad.on" class="small soft">no pad</span>
           </button>
         </li>

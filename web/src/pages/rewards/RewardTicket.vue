@@ -3,13 +3,15 @@
 import { ElCheckbox, ElSwitch } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
+import { useTold } from '@/composables/useTold'
 import { sayLimits, sayMinutes, sayStanding, sayTonight, stampOf, type Row } from '@/logic/tickets'
-import { sayLane, sayPace, sayWho } from '@/logic/sentence'
+import { sayRule } from '@/logic/sentence'
 
 const props = defineProps<{ row: Row; dense?: boolean; sets: string[] }>()
 const picked = defineModel<boolean>({ required: true })
 defineEmits<{ open: []; on: [on: boolean]; again: []; remove: [] }>()
 const book = useBook()
+const told = useTold()
 const ticket = computed(() => props.row.ticket)
 const stamp = computed(() => stampOf(ticket.value))
 const limits = computed(() => sayLimits(ticket.value))
@@ -20,7 +22,8 @@ const sentence = computed(() => {
   if (!all || !first) return 'No cue hangs on it: it waits for you at the channel.'
   const more = cues.length > 1 ? ` and ${cues.length - 1} more` : ''
   const name = first.name === ticket.value.title && !more ? '' : `${first.name}${more}: `
-  return `${name}${sayWho(first, all)}, ${sayPace(first, all)}, ${sayLane(first, all)}`
+  const rule = sayRule(first, all)
+  return `${name}${told.of(first.id)}${rule ? ` – ${rule}` : ''}`
 })
 /** What does not stand as it should, of all channels. */
 const odd = computed(() => ticket.value.channels.filter((one) => one.standing !== 'in_step'))
@@ -43,7 +46,7 @@ const gone = computed(() => odd.value.some((one) => one.standing === 'gone'))
         <span class="grow"></span>
         <span v-if="stamp" class="stamp" :title="ticket.closed">{{ stamp }}</span>
       </div>
-      <p class="line cut-off" :title="sentence">{{ sentence }}</p>
+      <p class="line two-lines" :title="sentence">{{ sentence }}</p>
       <p class="line soft small facts">
         <span v-if="limits" class="fact">{{ limits }}</span>
         <span class="fact" :class="{ back: ticket.tonight.refunds }">{{ sayTonight(ticket) }}</span>
@@ -123,6 +126,14 @@ const gone = computed(() => odd.value.some((one) => one.standing === 'gone'))
 
 .line {
   margin: 0;
+}
+
+.two-lines {
+  display: -webkit-box;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 2;
+  line-clamp: 2;
+  overflow: hidden;
 }
 
 .facts {
@@ -224,7 +235,15 @@ const gone = computed(() => odd.value.some((one) => one.standing === 'gone'))
   white-space: nowrap;
 }
 
-.dense .facts {
+.dense .two-lines {
+  display: -webkit-box;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 2;
+  line-clamp: 2;
+  overflow: hidden;
+}
+
+.facts {
   display: block;
 }
 

@@ -37,6 +37,10 @@ function value(key: string): number | null {
   return ((props.call as Record<string, unknown>)[key] as number | null | undefined) ?? null
 }
 
+function setTime(time: string): void {
+  if (time) emit('change', { ...props.call, at_time: time } as Call)
+}
+
 function set(key: string, to: number | null): void {
   emit('change', { ...props.call, [key]: to } as Call)
 }
@@ -74,8 +78,16 @@ function set(key: string, to: number | null): void {
         @update:model-value="set(bound.key, $event)"
         @clear="set(bound.key, null)"
       />
+      <input
+        v-if="call.kind === 'clock' && call.at_time"
+        type="time"
+        class="well"
+        aria-label="Time of day"
+        :value="call.at_time"
+        @change="setTime(($event.target as HTMLInputElement).value)"
+      />
       <NumberField
-        v-if="call.kind === 'clock'"
+        v-else-if="call.kind === 'clock'"
         class="edge"
         :least="call.every_min ? 1 : 0"
         :most="call.every_min ? 1440 : 10000"

@@ -45,6 +45,9 @@ const PLAIN: Partial<Record<Kind, { name: string; call: Call }[]>> = {
 }
 const every = ref(15)
 const at = ref(30)
+const time = ref('21:00')
+const timer = (when: object): Call =>
+  ({ kind: 'clock', every_min: null, at_min: null, at_time: null, ...when }) as Call
 
 const inlets = computed(() => {
   const used = new Set(cue.value?.calls.map((call) => (call.kind === 'hook' ? call.name : '')))
@@ -122,18 +125,20 @@ function add(call: Call): void {
         data-test="timer-every"
       />
       <span>min</span>
-      <button
-        class="btn"
-        data-test="add-every"
-        @click="add({ kind: 'clock', every_min: every, at_min: null } as Call)"
-      >
-        Add
-      </button>
+      <button class="btn" data-test="add-every" @click="add(timer({ every_min: every }))">Add</button>
       <span>At minute</span>
       <NumberField v-model="at" class="number" :least="0" :most="10000" aria-label="Minute of the stream" />
       <span></span>
-      <button class="btn" @click="add({ kind: 'clock', every_min: null, at_min: at } as Call)">Add</button>
-      <p class="soft small whole">Timers run while you are live, from the moment the stream starts.</p>
+      <button class="btn" @click="add(timer({ at_min: at }))">Add</button>
+      <span>At</span>
+      <input v-model="time" type="time" class="well" aria-label="Time of day" data-test="timer-time" />
+      <span></span>
+      <button class="btn" :disabled="!time" data-test="add-time" @click="add(timer({ at_time: time }))">
+        Add
+      </button>
+      <p class="soft small whole">
+        Timers run while you are live. Minutes count from the moment the stream starts.
+      </p>
     </div>
     <template v-else-if="kind === 'scene' || kind === 'hook'">
       <PickField

@@ -7,6 +7,7 @@ import { useBook } from '@/composables/useBook'
 import { say } from '@/composables/useSay'
 import { sayDuration } from '@/logic/duration'
 import { pictureToSound, soundToPicture } from '@/logic/fit'
+import VolumeField from '@/parts/VolumeField.vue'
 import BeatFades from './BeatFades.vue'
 import { useDraft } from '../draft'
 import { fileOf } from '@/logic/beats'
@@ -22,6 +23,10 @@ const elsewhere = computed(() =>
   (media.value?.used_by ?? []).filter((name) => name !== draft.cue.value?.name),
 )
 const isSound = computed(() => beat.value?.kind === 'sound' || beat.value?.kind === 'speech')
+const heard = computed(() => {
+  const shares = [beat.value?.volume ?? 100, draft.cue.value?.volume ?? 100, book.book?.house.volume ?? 100]
+  return Math.round(shares.reduce<number>((all, share) => (all * Number(share)) / 100, 100))
+})
 const quiet = computed(() => Math.round((1 - Number(beat.value?.duck ?? 1)) * 100))
 const toPicture = computed(() =>
   beat.value ? soundToPicture(beat.value, draft.beats.value, draft.spans.value) : null,
@@ -50,13 +55,19 @@ function fitPicture(): void {
 
 <template>
   <div v-if="beat" class="sound">
-    <label class="field">
-      Volume, of the cue’s {{ draft.cue.value?.volume ?? book.book?.house.volume }} %
-      <ElSlider
-        :model-value="Number(beat.volume ?? 100)"
-        @update:model-value="set({ volume: Number($event) })"
-      />
-    </label>
+    <VolumeField
+      name="Volume"
+      :model-value="Number(beat.volume ?? 100)"
+      @update:model-value="set({ volume: $event })"
+    />
+    <VolumeField
+      v-if="draft.cue.value"
+      name="Volume of the whole cue"
+      data-test="cue-volume"
+      :model-value="draft.cue.value.volume ?? 100"
+      @update:model-value="draft.cue.value.volume = $event"
+    />
+    <p class="soft small all">Heard at {{ heard }} % with the master volume. The three multiply.</p>
     <label class="field">
       Other sounds meanwhile {{ quiet ? `${quiet} % softer` : 'as they are' }}
       <ElSlider
