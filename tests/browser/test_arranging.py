@@ -114,6 +114,7 @@ def test_beats_tied_copied_and_aligned(running: Running, driver: Chrome) -> None
     until(lambda: beat(running, "one")["layer"] > beat(running, "two")["layer"])
     ActionChains(driver).key_down(Keys.CONTROL).send_keys("a").send_keys("c").key_up(Keys.CONTROL).perform()
     person.reads("3 beats copied")
+    person.click("[data-test=cue-more]")
     person.click("[data-test=duplicate]")
     person.reads("Nothing calls it yet")
     ActionChains(driver).key_down(Keys.CONTROL).send_keys("v").key_up(Keys.CONTROL).perform()

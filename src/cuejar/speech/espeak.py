@@ -10,6 +10,7 @@ import ctypes
 import os
 import re
 from collections.abc import Callable, Iterator
+from pathlib import Path
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -23,6 +24,8 @@ WORD_EVENT, END_EVENT = 1, 0
 MOST_DOTTED = 40
 """So many letters with dots are spoken together."""
 _DOTTED = re.compile(r"\w\.")
+_DICTIONARY = re.compile(r"^\s*dictionary\s+(\S+)", re.MULTILINE)
+_LANGUAGE = re.compile(r"^\s*language\s+([^\s-]+)", re.MULTILINE)
 
 
 VARIANTS = ("m1", "m2", "m3", "m4", "m5", "m6", "m7", "f1", "f2", "f3", "f4", "f5", "croak", "whisper")
@@ -119,7 +122,11 @@ class Espeak:
         self.rate = int(library.espeak_Initialize(SYNCHRONOUS, 0, home, 0))
         if self.rate <= 0:
             raise CannotSpeak("the speech library cannot be started")
-        self._files = {voice.languages[1:].decode("utf-8", "replace"): voice.identifier for voice in self._listed()}
+        self._data = Path(espeakng_loader.get_data_path())
+        files = {voice.languages[1:].decode("utf-8", "replace"): voice.identifier for voice in self._listed()}
+        self._mute = {name for name, file in files.items() if not self._has_dictionary(file.decode("utf-8", "replace"))}
+        """Voices that would bring the library down."""
+        self._files = {name: file for name, file in files.items() if name not in self._mute}
         self._blocks: list[npt.NDArray[np.int16]] = []
         self._words: list[tuple[int, int, int]] = []
         self._early: Early | None = None
@@ -164,16 +171,28 @@ class Espeak:
             yield listed[number].contents
             number += 1
 
+    def _has_dictionary(self, identifier: str) -> bool:
+        """Whether the dictionary that a voice needs is there: without it the library reads memory that is not its own."""
+        file = next((f for place in ("lang", "voices") if (f := self._data / place / identifier).is_file()), None)
+        said = file.read_text("utf-8", "replace") if file is not None else ""
+        found = _DICTIONARY.search(said) or _LANGUAGE.search(said)
+        return found is None or (self._data / f"{found[1]}_dict").is_file()
+
     def voices(self) -> list[Voice]:
         """Every base voice of the library, by language."""
         named = (
             (v.languages[1:].decode("utf-8", "replace"), v.name.decode("utf-8", "replace")) for v in self._listed()
         )
-        return sorted({Voice(language, name, language) for language, name in named}, key=lambda voice: voice.name)
+        return sorted(
+            {Voice(language, name, language) for language, name in named if language in self._files},
+            key=lambda voice: voice.name,
+        )
 
     def _choose(self, base: str) -> bool:
         """Sets the voice: a language of the library, with ``+`` and a variant if wished."""
         language, plus, variant = base.partition("+")
+        if language in self._mute:
+            return False
         file = self._files.get(language, language.encode()) + (plus + variant).encode()
         return bool(self._library.espeak_SetVoiceByName(file) == 0)
 

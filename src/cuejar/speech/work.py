@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import re
+import sys
 import wave
+from bisect import bisect_right
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -15,6 +18,7 @@ from cuejar.speech import piper
 from cuejar.speech.effects import changed
 from cuejar.speech.espeak import CannotSpeak, Early, Espeak, Voice
 
+_WORD = re.compile(r"\S+")
 PAUSE_S = 0.28
 """Between two speeches of one text."""
 
@@ -65,21 +69,39 @@ def voices(progress: Path, own: Path | None = None) -> list[Voice]:
 
 
 def _words(order: Order, events: list[tuple[int, int, int]], begin_ms: int, length_ms: int) -> list[Word]:
-    """The words of one speech with their times; said backwards they come in the other order."""
-    whole: list[tuple[int, int, int]] = []
-    for event in events:
-        # A number is told once more for each of its parts.
-        if not whole or event[0] >= whole[-1][0] + whole[-1][1]:
-            whole.append(event)
-    starts = [at for _, _, at in whole] + [length_ms]
+    """The words of one speech with their times: every word of its text, in order; the voice gives only times. Said backwards they come
+    in the other order."""
+    places = [(match.start(), match.end()) for match in _WORD.finditer(order.text)]
+    starts = [*timed(places, events, length_ms), length_ms]
     out = []
-    for (place, length, at), end in zip(whole, starts[1:], strict=True):
-        text = order.text[place : place + length].strip()
-        if not text:
-            continue
-        a, b = (length_ms - end, length_ms - at) if order.effect == "backwards" else (at, end)
-        out.append(Word(text, begin_ms + max(0, a), begin_ms + max(0, b), order.part))
-    return sorted(out, key=lambda word: word.begin)
+    for (start, end), at, until in zip(places, starts, starts[1:], strict=False):
+        a, b = (length_ms - until, length_ms - at) if order.effect == "backwards" else (at, until)
+        out.append(Word(order.text[start:end], begin_ms + max(0, a), begin_ms + max(0, b), order.part))
+    return out[::-1] if order.effect == "backwards" else out
+
+
+def timed(places: list[tuple[int, int]], events: list[tuple[int, int, int]], length_ms: int) -> list[int]:
+    """When (ms) the words at these places begin. A voice tells words that it runs together once, and numbers once for each of their
+    parts: a word that is not told begins between its neighbours, by its letters.
+
+    Args:
+        events: of words that the voice told: place in the text, length, begin in ms.
+    """
+    told: dict[int, int] = {}
+    for place, _, at in events:
+        word = bisect_right(places, (place, sys.maxsize)) - 1
+        if word >= 0 and place < places[word][1]:
+            told.setdefault(word, min(at, length_ms))
+    told[0] = 0
+    starts = [0] * len(places)
+    known = [*sorted(told), len(places)]
+    for here, there in zip(known, known[1:], strict=False):
+        begin = max(told[here], starts[here - 1] if here else 0)
+        end = max(begin, told.get(there, length_ms))
+        letters = [end_ - start + 1 for start, end_ in places[here:there]]
+        for word in range(here, there):
+            starts[word] = begin + round((end - begin) * sum(letters[: word - here]) / sum(letters))
+    return starts
 
 
 def synthesize(

@@ -1,7 +1,7 @@
 import { describe, expect, it, test } from 'vitest'
 import { fresh } from './conditions'
 import type { Book, Cue } from '@/api/client'
-import { sayCalls, sayLane, sayPace, sayText, sayWho, type Call } from './sentence'
+import { sayCalls, sayLane, sayPace, sayRule, sayText, sayWho, type Call } from './sentence'
 
 const door = {
   who: ['everyone'],
@@ -99,6 +99,18 @@ test.each([
     'once in 1:30 min, at most 3 a stream, 2 in 10:00 min',
   ],
 ])('how often: %o', (at, said) => expect(sayPace(cue({}, at), book)).toBe(said))
+
+test.each([
+  [{}, {}, ''],
+  [{}, { cooldown_s: 5 }, ''],
+  [
+    {},
+    { cooldown_s: 60, viewer_cooldown_s: 3600, cap_viewer: 2 },
+    'once a minute; each viewer once an hour; at most 2 per viewer',
+  ],
+  [{ lane: 'side' }, { who: ['member'] }, 'members; waits its turn in Siding'],
+  [{ entry: 'solo' }, { scenes: ['Yard cam'] }, 'while Yard cam is on; runs alone in Yard'],
+])('what is not as usual: %o %o', (of, at, said) => expect(sayRule(cue(of as never, at), book)).toBe(said))
 
 it('says lane and text', () => {
   expect(sayLane(cue(), book)).toBe('waits its turn in Yard')

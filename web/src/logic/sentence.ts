@@ -122,22 +122,30 @@ export function sayPace(cue: Cue, book: Book): string {
     own !== null && own !== undefined ? pace(own) : `${pace(shared ?? book.house.cooldown_s)} (as the house)`
   const viewer = cue.door.viewer_cooldown_s
   const each = viewer ? `, each viewer ${pace(viewer)}` : ''
+  const caps = sayCaps(cue)
+  return words + each + (caps ? `, ${caps}` : '')
+}
+
+function sayCaps(cue: Cue): string {
   const caps = [
     cue.door.cap_stream ? `${cue.door.cap_stream} a stream` : '',
     cue.door.cap_viewer ? `${cue.door.cap_viewer} per viewer` : '',
     cue.door.cap_window ? `${cue.door.cap_window.count} in ${sayDuration(cue.door.cap_window.per_s)}` : '',
   ].filter(Boolean)
-  return words + each + (caps.length ? `, at most ${caps.join(', ')}` : '')
+  return caps.length ? `at most ${caps.join(', ')}` : ''
 }
 
 /** What of a cue's rules is not as usual, in a few words; empty where all is. */
 export function sayRule(cue: Cue, book: Book): string {
   const { door } = cue
-  const own = [door.cooldown_s, door.viewer_cooldown_s, door.cap_stream, door.cap_viewer, door.cap_window]
+  const { cooldown_s: own, viewer_cooldown_s: each } = door
+  const isOwn = own !== null && own !== undefined && own !== book.house.cooldown_s
   const first = book.lanes[0]?.id ?? null
   const parts = [
     sayWho(cue, book).replace(/^anyone ?/, ''),
-    own.some((one) => one !== null && one !== undefined) ? sayPace(cue, book) : '',
+    isOwn ? pace(own) : '',
+    each ? `each viewer ${pace(each)}` : '',
+    sayCaps(cue),
     cue.entry !== 'queue' || (cue.lane && cue.lane !== first) ? sayLane(cue, book) : '',
   ]
   return parts.filter(Boolean).join('; ')

@@ -131,7 +131,9 @@ UNNOTICED = {
 
 def effect(cue: Cue, names: Noticed) -> str:
     """What a cue does, for the streamer: also what viewers do not notice."""
-    told = dict.fromkeys(beat_told(beat, names) or UNNOTICED.get(beat.kind, f"changes {beat.kind}") for beat in cue.beats)
+    told = dict.fromkeys(
+        beat_told(beat, names) or UNNOTICED.get(beat.kind, f"changes {beat.kind}") for beat in cue.beats
+    )
     if not told:
         return "Does nothing yet"
     some = list(told)

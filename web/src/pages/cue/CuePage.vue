@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElPopconfirm } from 'element-plus'
+import { ElPopover } from 'element-plus'
 import { useEventListener } from '@vueuse/core'
 import { provide, ref } from 'vue'
 import { useRouter } from 'vue-router'
@@ -125,34 +125,35 @@ async function remove(): Promise<void> {
         :disabled="!book.undoSteps"
         :title="book.undoes ? `Undo: ${book.undoes}` : 'There is nothing to undo'"
         data-test="undo"
+        aria-label="Undo"
         @click="step(true)"
       >
-        Undo
+        ↶
       </button>
       <button
         class="btn tiny"
         :disabled="!book.redoSteps"
         :title="book.redoes ? `Redo: ${book.redoes}` : 'There is nothing to redo'"
         data-test="redo"
+        aria-label="Redo"
         @click="step(false)"
       >
-        Redo
+        ↷
       </button>
       <span class="grow"></span>
       <TryBar />
       <DoorAsk :cue="cue" />
       <CueHistory />
-      <button class="btn" data-test="duplicate" @click="duplicate">Duplicate</button>
       <CueFiles :id="id" :ready="draft.flush" />
-      <ElPopconfirm
-        title="Remove this cue? Undo brings it back."
-        confirm-button-text="Remove"
-        cancel-button-text="Keep"
-        width="240"
-        @confirm="remove"
-      >
-        <template #reference><button class="btn danger">Remove</button></template>
-      </ElPopconfirm>
+      <ElPopover trigger="click" width="180" placement="bottom-end" role="dialog" aria-label="More">
+        <template #reference><button class="btn" data-test="cue-more">More</button></template>
+        <div class="more">
+          <button class="btn" data-test="duplicate" @click="duplicate">Duplicate</button>
+          <button class="btn danger" title="Undo brings it back" data-test="remove" @click="remove">
+            Remove
+          </button>
+        </div>
+      </ElPopover>
     </div>
     <CueSentence />
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
@@ -200,8 +201,17 @@ async function remove(): Promise<void> {
   background: none;
   border: 0;
   border-bottom: 2px solid transparent;
+  flex: 0 1 320px;
   min-width: 120px;
-  width: 320px;
+}
+
+.head :deep(.btn) {
+  white-space: nowrap;
+}
+
+.more {
+  display: grid;
+  gap: 8px;
 }
 
 .name:hover,

@@ -5,6 +5,7 @@ import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
 import { sayLimits, sayStanding, sayTonight, type Reward, type Row } from '@/logic/tickets'
+import DoorAsk from '@/parts/DoorAsk.vue'
 import PickField from '@/parts/PickField.vue'
 import PriceRule from './PriceRule.vue'
 
@@ -13,6 +14,7 @@ const emit = defineEmits<{ close: []; remove: [] }>()
 const book = useBook()
 const reward = computed(() => props.row?.reward ?? null)
 const ticket = computed(() => props.row?.ticket ?? null)
+const first = computed(() => book.book?.cues.find((cue) => cue.id === ticket.value?.cues[0]?.id))
 const channels = computed(() => [
   { value: '', name: 'every channel' },
   ...(book.book?.gear ?? [])
@@ -142,6 +144,7 @@ function typed(event: Event): string {
           <RouterLink v-for="cue in ticket.cues" :key="cue.id" :to="`/cues/${cue.id}`">{{
             cue.name
           }}</RouterLink>
+          <DoorAsk v-if="first" :cue="first" />
           <span v-if="!ticket.cues.length">none; tie one to it in the cue’s first words</span>
         </dd>
         <dt>Limits</dt>

@@ -235,15 +235,7 @@ const gone = computed(() => odd.value.some((one) => one.standing === 'gone'))
   white-space: nowrap;
 }
 
-.dense .two-lines {
-  display: -webkit-box;
-  -webkit-box-orient: vertical;
-  -webkit-line-clamp: 2;
-  line-clamp: 2;
-  overflow: hidden;
-}
-
-.facts {
+.dense .facts {
   display: block;
 }
 
