@@ -80,6 +80,8 @@ def test_from_an_empty_folder_to_a_first_call(
     until(offered, every=2.0)
     press("[data-test=found-broadcaster]")
     until(lambda: done() == ["hear", "seen", "move"])
+    # More gear may be added: one goes on when one has all of it.
+    press("[data-test=go-on]")
     press("[data-test=ready-picture]")
     until(lambda: done() == ["hear", "seen", "move", "cue"])
     press("[data-test=redeem]")

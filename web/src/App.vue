@@ -52,6 +52,38 @@ function onKey(event: KeyboardEvent): void {
 }
 
 useEventListener(window, 'keydown', onKey)
+
+/** Escape closes what popped up last, and does nothing else then. */
+useEventListener(
+  window,
+  'keydown',
+  (event: KeyboardEvent) => {
+    if (event.key !== 'Escape' || event.shiftKey) return
+    const upper = upperPopover()
+    if (!upper || upper.contains(document.querySelector('.el-select__popper:not([style*="display: none"])')))
+      return
+    const reference = document.querySelector<HTMLElement>(
+      `[aria-controls="${upper.id}"], [aria-describedby="${upper.id}"]`,
+    )
+    if (!reference) return
+    event.preventDefault()
+    event.stopImmediatePropagation()
+    reference.click()
+    reference.focus()
+  },
+  { capture: true },
+)
+
+function upperPopover(): HTMLElement | undefined {
+  const shown = [...document.querySelectorAll<HTMLElement>('.el-popover')].filter((one) => one.offsetParent)
+  return shown.sort((a, b) => Number(a.style.zIndex) - Number(b.style.zIndex)).at(-1)
+}
+
+/** A file that is dropped beside what takes files never opens in place of the page. */
+for (const kind of ['dragover', 'drop'] as const)
+  useEventListener(window, kind, (event: DragEvent) => {
+    if (event.dataTransfer?.types.includes('Files')) event.preventDefault()
+  })
 void attempt(book.load)
 </script>
 

@@ -17,7 +17,7 @@ const id = ref('whistle')
 function cue(name: string, ...beats: string[]): Cue {
   const start = { at_s: 0, after: null, edge: 'end', hit: 1 }
   const made = beats.map((beat) => ({ id: beat, kind: 'caption', text: 'mind the gap', start, only_if: [] }))
-  return { id: name, name, beats: made, calls: [], tags: [] } as unknown as Cue
+  return { id: name, name, beats: made, calls: [], tags: [], door: { text: null } } as unknown as Cue
 }
 const kept = (): Cue | undefined => server.book.cues.find((one) => one.id === id.value)
 async function passes(ms: number): Promise<void> {

@@ -12,6 +12,7 @@ import {
 } from '@/api/client'
 import { freeId, planted, shelve, shelved } from '@/logic/beats'
 import { merged } from '@/logic/merging'
+import { followed, usesText } from '@/logic/texts'
 import { useBook } from './useBook'
 import { say } from './useSay'
 
@@ -142,7 +143,21 @@ export function useCueDraft(id: () => string): CueDraft {
     () => book.media,
     () => void measure(),
   )
+  let usedText = usesText((cue.value?.beats ?? []) as AnyBeat[])
+  let usedBy = cue.value?.id
+  /** The door asks for a text once a beat uses it, and no more once none does. */
+  function followText(): void {
+    const does = usesText((cue.value?.beats ?? []) as AnyBeat[])
+    if (cue.value && cue.value.id === usedBy) {
+      const next = followed(cue.value.door.text, usedText, does)
+      if (next !== cue.value.door.text) cue.value.door.text = next
+    }
+    usedText = does
+    usedBy = cue.value?.id
+  }
+
   function later(): void {
+    followText()
     window.clearTimeout(timer)
     if (JSON.stringify(cue.value) === saved) {
       state.value = 'saved'

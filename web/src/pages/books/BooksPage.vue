@@ -63,7 +63,8 @@ function choose(id: number): void {
 
 async function take(whole: boolean): Promise<void> {
   const version = chosen.value ?? 0
-  const keys = whole ? rows.value.map((row) => row.key) : choices.value.take
+  const some = rows.value.filter((row) => row.takes)
+  const keys = (whole ? rows.value : some).map((row) => row.key)
   const body = { ...choices.value, take: keys, version: review.value?.version ?? null }
   busy.value = true
   await attempt(async () => {
@@ -91,13 +92,8 @@ async function take(whole: boolean): Promise<void> {
               <ElSegmented v-model="against" size="small" :options="SIDES" aria-label="Against which book" />
             </div>
             <template v-if="rows.length && against === 'now'">
-              <button
-                class="btn"
-                data-test="take-some"
-                :disabled="busy || !takes || choices.take === null"
-                @click="take(false)"
-              >
-                {{ choices.take === null ? 'Tick some to take back' : `Take back ${takes}` }}
+              <button class="btn" data-test="take-some" :disabled="busy || !takes" @click="take(false)">
+                {{ takes ? `Take back ${takes}` : 'Tick some to take back' }}
               </button>
               <button class="btn main" data-test="take-whole" :disabled="busy" @click="take(true)">
                 Take it back whole

@@ -20,8 +20,9 @@ const { said, done, open, leaveOut } = useOpening()
 /** Which one a hand opened; else the first that is not true yet. */
 const shown = ref<StationId | null>(open.value)
 watch(open, (now, before) => {
-  // The last one stays open, so that one sees how its call ends.
-  if ((shown.value === before && before !== 'call') || shown.value === null) shown.value = now
+  // The last one stays open, so that one sees how its call ends; that of the gear too, as there may be more of it.
+  const stays = before === 'call' || before === 'move'
+  if ((shown.value === before && !stays) || shown.value === null) shown.value = now
 })
 
 function leave(station: StationId): void {
@@ -69,6 +70,10 @@ function state(station: StationId): string {
           </h2>
           <div v-if="shown === station.id" class="inside">
             <component :is="INSIDE[station.id]" />
+            <div v-if="station.id === 'move' && done.move && open" class="row">
+              <span class="grow"></span>
+              <button class="btn main" data-test="go-on" @click="shown = open">Go on</button>
+            </div>
             <div v-if="!done[station.id]" class="row">
               <span class="grow"></span>
               <button class="btn bare tiny" data-test="leave-out" @click="leave(station.id)">

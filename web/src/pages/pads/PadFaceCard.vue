@@ -64,7 +64,7 @@ const change = (to: Partial<Face>): void => void attempt(() => face(props.cue, t
     <label class="row">
       <span class="grow">Key on the desk</span>
       <input
-        class="well key"
+        class="well pad-key"
         readonly
         :value="(keys.get(cue.id) ?? '').toUpperCase()"
         placeholder="none"
@@ -128,6 +128,11 @@ const change = (to: Partial<Face>): void => void attempt(() => face(props.cue, t
 .card {
   display: grid;
   gap: 10px;
+}
+
+.pad-key {
+  width: 64px;
+  text-align: center;
 }
 
 .does {

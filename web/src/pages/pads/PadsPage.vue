@@ -128,6 +128,14 @@ aside {
   overflow-x: auto;
 }
 
+.key {
+  position: absolute;
+  top: 4px;
+  right: 8px;
+  font: 600 12px var(--text);
+  color: var(--soft);
+}
+
 .grid {
   display: grid;
   grid-template-columns: repeat(auto-fill, minmax(132px, 1fr));
@@ -162,6 +170,7 @@ li {
 }
 
 .face {
+  position: relative;
   --of: var(--line);
   display: flex;
   flex-direction: column;

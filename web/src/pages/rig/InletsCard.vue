@@ -5,7 +5,9 @@ import { computed, ref } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt, say } from '@/composables/useSay'
+import { comeTo } from '@/composables/comeTo'
 import { freeId } from '@/logic/beats'
+import { curlLine } from '@/logic/curl'
 import NumberField from '@/parts/NumberField.vue'
 
 type Inlet = Schemas['Inlet']
@@ -15,7 +17,10 @@ const keys = ref<Record<string, string>>({})
 
 function add(): void {
   const id = freeId('inlet', new Set(book.book?.inlets.map((one) => one.id)))
-  void attempt(() => book.put('inlets', { id, name: `Inlet ${inlets.value.length + 1}` }))
+  void attempt(async () => {
+    await book.put('inlets', { id, name: `Inlet ${inlets.value.length + 1}` })
+    await comeTo(`[data-inlet="${id}"]`)
+  })
 }
 
 function set(inlet: Inlet, fields: Partial<Inlet>): void {
@@ -32,15 +37,24 @@ async function uncover(inlet: Inlet, renew: boolean): Promise<void> {
   })
 }
 
-async function copy(inlet: Inlet): Promise<void> {
+async function keyOf(inlet: Inlet): Promise<string> {
+  const params = { path: { inlet_id: inlet.id } }
+  const there = await got(api.GET('/api/inlets/{inlet_id}/key', { params }))
+  return (there.key ? there : await got(api.POST('/api/inlets/{inlet_id}/key', { params }))).key
+}
+
+async function copyText(text: string, what: string): Promise<void> {
   await attempt(async () => {
-    const params = { path: { inlet_id: inlet.id } }
-    const there = await got(api.GET('/api/inlets/{inlet_id}/key', { params }))
-    const told = there.key ? there : await got(api.POST('/api/inlets/{inlet_id}/key', { params }))
-    await navigator.clipboard.writeText(told.key)
-    say('The key is on the clipboard.', 'fine')
+    await navigator.clipboard.writeText(text)
+    say(`${what} is on the clipboard.`, 'fine')
   })
 }
+
+const copy = (inlet: Inlet): Promise<unknown> => attempt(async () => copyText(await keyOf(inlet), 'The key'))
+const copyCurl = (inlet: Inlet): Promise<unknown> =>
+  attempt(async () =>
+    copyText(curlLine(`${here}/api/in/${inlet.id}`, await keyOf(inlet)), 'The line, with the key in it,'),
+  )
 
 function cover(id: string): void {
   keys.value = Object.fromEntries(Object.entries(keys.value).filter(([key]) => key !== id))
@@ -87,6 +101,21 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
           @change="set(inlet, { name: valueOf($event).trim() || inlet.name })"
         />
         <code class="cut-off">{{ here }}/api/in/{{ inlet.id }}</code>
+        <button
+          class="btn tiny"
+          data-test="copy-address"
+          @click="copyText(`${here}/api/in/${inlet.id}`, 'The address')"
+        >
+          Copy
+        </button>
+        <button
+          class="btn tiny"
+          title="A line for the shell that calls this inlet, signed with its key"
+          data-test="copy-curl"
+          @click="copyCurl(inlet)"
+        >
+          Copy as curl
+        </button>
         <span class="grow"></span>
         <ElSwitch
           :model-value="inlet.on"

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
 import { useGear, type GearKind } from '@/composables/useGear'
+import { comeTo } from '@/composables/comeTo'
 import { freeId } from '@/logic/beats'
 import HouseCard from './HouseCard.vue'
 import GearCard from './GearCard.vue'
@@ -26,6 +27,7 @@ async function addGear(kind: GearKind): Promise<void> {
   await attempt(async () => {
     await book.put('gear', { id, kind: kind.name, name: kind.title })
     await all.load()
+    await comeTo(`[data-gear="${id}"]`)
   })
 }
 
@@ -33,7 +35,10 @@ const overlays = computed(() => book.book?.overlays ?? [])
 
 async function addOverlay(): Promise<void> {
   const id = freeId('overlay', new Set(overlays.value.map((o) => o.id)))
-  await attempt(() => book.put('overlays', { id, name: `Overlay ${overlays.value.length + 1}` }))
+  await attempt(async () => {
+    await book.put('overlays', { id, name: `Overlay ${overlays.value.length + 1}` })
+    await comeTo(`[data-overlay="${id}"]`)
+  })
 }
 </script>
 

@@ -9,6 +9,7 @@ import type { BeatKind } from '@/beats/kind'
 import { useBook } from '@/composables/useBook'
 import { useGear } from '@/composables/useGear'
 import { attempt } from '@/composables/useSay'
+import { ANY_TEXT } from '@/logic/texts'
 import DropZone from '@/parts/DropZone.vue'
 import MediaPicker from '@/parts/MediaPicker.vue'
 import OutputMark from '@/parts/OutputMark.vue'
@@ -19,15 +20,6 @@ const gear = useGear()
 const draft = useDraft()
 const open = ref<BeatKindName | null>(null)
 const busy = ref(false)
-const ANY_TEXT = {
-  need: true,
-  kind: 'any' as const,
-  min: null,
-  max: 200,
-  too_long: 'refuse' as const,
-  choices: [],
-  range: null,
-}
 const WITH_FILE = offered('with a file')
 const AT_ONCE = offered('at once')
 const more = ref(false)

@@ -99,7 +99,7 @@ const LISTS = [
       />
     </label>
     <div class="field">
-      Only if
+      <span class="soft small">Only if</span>
       <ConditionList v-model="cue.door.only_if" />
     </div>
     <label class="field">
