@@ -209,6 +209,44 @@ def call_said(call: JsonObject, names: Names) -> str:
     return plain.get(kind) or f"the {kind} {call.get('name') or call.get('scene')} comes"
 
 
+_SIGNS = {"=": "is", ">=": "is at least", "<=": "is at most"}
+_COUNTS = {"viewer": "the calls by this viewer", "all": "the calls by everyone"}
+_ABOUT = {
+    "text_is": "the text is “{}”",
+    "text_has": "the text has the word “{}”",
+    "text_contains": "the text contains “{}”",
+    "category": "the category is {}",
+    "scene": "the scene is {}",
+    "rolled": "the roll comes out as {}",
+}
+
+
+def condition_said(condition: JsonObject, names: Names) -> str:
+    """A condition in words: *the text is “train”*; *not: you are live*."""
+    said = _plainly_said(condition, names)
+    return f"not: {said}" if condition.get("not") else said
+
+
+def _plainly_said(condition: JsonObject, names: Names) -> str:
+    if condition.get("role") is not None:
+        return f"the viewer is one of the {ROLES.get(condition['role'], condition['role'])}"
+    if condition.get("live") is not None:
+        return "you are live" if condition["live"] else "you are off air"
+    if condition.get("gear") is not None:
+        return f"{names.of('gear', condition['gear'])} is connected"
+    if condition.get("count") is not None:
+        count = _COUNTS.get(condition["count"]) or names.of("counts", condition["count"])
+        return f"{count} {_SIGNS[condition.get('is', '>=')]} {condition['number']:,}"
+    if condition.get("drawn") is not None:
+        return f"“{condition['drawn']}” draws “{condition.get('value', '')}”"
+    for key, words in _ABOUT.items():
+        if condition.get(key) is not None:
+            return words.format(condition[key])
+    low, high = condition.get("text_from"), condition.get("text_to")
+    span = f"{low} to {high}" if None not in (low, high) else f"{low} or more" if high is None else f"{high} or less"
+    return f"the number in the text is {span}"
+
+
 def _pace(value: float) -> str:
     plain: dict[float, str] = {
         0: "as often as they like",
@@ -227,6 +265,8 @@ def said(key: str, value: Any, names: Names) -> str:
         return ", or ".join(call_said(call, names) for call in value) if value else "its pad alone"
     if key == "who" and isinstance(value, list):
         return ", ".join(ROLES.get(str(role), str(role)) for role in value)
+    if key == "only_if" and isinstance(value, list):
+        return " and ".join(condition_said(one, names) for one in value) if value else "always"
     if key == "air" and isinstance(value, str):
         return AIR.get(value, value)
     if key == "entry" and isinstance(value, str):

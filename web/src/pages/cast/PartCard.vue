@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** One part: its voice, how it speaks, who may use it, its mouth. */
 import { ElCheckbox, ElOption, ElSlider, ElSwitch } from 'element-plus'
-import { computed } from 'vue'
-import type { Schemas } from '@/api/client'
+import { computed, ref } from 'vue'
+import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
-import { attempt } from '@/composables/useSay'
+import { attempt, say } from '@/composables/useSay'
 import { fileChoices } from '@/logic/choices'
+import { sayThroat, voiceChoices } from '@/logic/voices'
 import { ROLE_NAMES } from '@/api/kinds'
 import PickField from '@/parts/PickField.vue'
 
@@ -33,6 +34,29 @@ function toggle<K extends 'may' | 'who'>(key: K, value: Part[K][number], on: boo
   const rest = (props.part[key] as string[]).filter((v) => v !== value && v !== 'everyone')
   const next = on ? (value === 'everyone' ? ['everyone'] : [...rest, value]) : rest
   void set({ [key]: key === 'who' && !next.length ? ['everyone'] : next } as Partial<Part>)
+}
+
+const choices = computed(() => voiceChoices(props.voices?.voices ?? [], navigator.language))
+const plays = ref(false)
+
+/** A line in this part's voice, for these ears alone. */
+async function listen(): Promise<void> {
+  plays.value = true
+  await attempt(async () => {
+    const body = {
+      text: 'Mind the gap, please.',
+      part: props.part.id,
+      viewer: 'hopper_kit',
+      roles: [],
+      tier: 1,
+      sound: true,
+    }
+    const heard = await got(api.POST('/api/cast/bench', { body }))
+    const url = heard.sound?.url
+    if (typeof url === 'string') await new Audio(url).play()
+    else say(heard.turned_away || 'There is nothing to hear.', 'wrong')
+  })
+  plays.value = false
 }
 
 function setMouth(i: number, id: string): void {
@@ -68,14 +92,17 @@ function setMouth(i: number, id: string): void {
             @change="set({ name: ($event.target as HTMLInputElement).value.trim() || part.name })"
         /></label>
         <label class="field"
-          >Base voice<PickField :model-value="base" @update:model-value="setBase($event, variant)">
-            <ElOption
-              v-for="voice in voices?.voices ?? []"
-              :key="voice.id"
-              :value="voice.id"
-              :label="voice.name"
-            /> </PickField
-        ></label>
+          >Base voice<span class="listen"
+            ><PickField
+              :model-value="base"
+              :choices="choices"
+              data-test="base-voice"
+              @update:model-value="setBase(String($event), variant)"
+            /><button class="btn tiny" type="button" data-test="listen" :disabled="plays" @click="listen">
+              Listen
+            </button></span
+          ></label
+        >
         <label class="field"
           >Throat<PickField :model-value="variant" @update:model-value="setBase(base, $event)">
             <ElOption value="" label="its own" />
@@ -83,7 +110,7 @@ function setMouth(i: number, id: string): void {
               v-for="one in voices?.variants ?? []"
               :key="one"
               :value="one"
-              :label="one"
+              :label="sayThroat(one)"
             /> </PickField
         ></label>
         <label class="field"
@@ -154,6 +181,12 @@ function setMouth(i: number, id: string): void {
 </template>
 
 <style scoped>
+.listen {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 6px;
+}
+
 .part {
   display: grid;
   gap: 8px;

@@ -72,7 +72,7 @@ function stepUp(line: Waiting[], index: number): void {
           @drop.prevent="attempt(() => moveBefore(wait.run))"
         >
           <span class="grow who" :title="`${wait.name}, ${wait.viewer}`"
-            ><span class="cut-off">{{ wait.name }}</span
+            ><span class="wraps">{{ wait.name }}</span
             ><span class="soft small cut-off"><ViewerName :id="wait.viewer_id" :name="wait.viewer" /></span
           ></span>
           <span class="soft small" title="About when it begins"
@@ -160,6 +160,19 @@ li {
 .who {
   display: grid;
   line-height: 1.15;
+}
+
+.wraps {
+  display: -webkit-box;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 2;
+  line-clamp: 2;
+  overflow: hidden;
+  overflow-wrap: anywhere;
+}
+
+li .btn.bare {
+  padding-inline: 6px;
 }
 
 li:nth-child(odd) {

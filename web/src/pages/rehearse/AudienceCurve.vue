@@ -20,6 +20,8 @@ const emit = defineEmits<{ change: [fields: Partial<Audience>] }>()
 const HEIGHT = 132
 const FOOT = 22
 const TOP = 30
+/** How wide a minute’s words are, with what parts them. */
+const TICK_PX = 72
 /** Room for what stands at the ends. */
 const SIDE = 12
 const frame = ref<HTMLElement>()
@@ -47,7 +49,8 @@ const path = computed(() => {
   return ends.map((point, i) => `${i ? 'L' : 'M'}${x(point.at_min)},${y(point.level)}`).join('')
 })
 const ticks = computed(() => {
-  const step = [5, 10, 15, 30, 60, 120].find((one) => length.value / one <= 9) ?? 240
+  const room = Math.max(1, Math.floor(width.value / TICK_PX))
+  const step = [5, 10, 15, 30, 60, 120].find((one) => length.value / one <= room) ?? 240
   return Array.from({ length: Math.floor(length.value / step) + 1 }, (_, i) => i * step)
 })
 
