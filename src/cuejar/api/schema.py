@@ -8,7 +8,7 @@ import sys
 from pathlib import Path
 
 from cuejar.api.app import create_app
-from cuejar.core.book.book import DEFAULT_LANE
+from cuejar.core.book.book import DEFAULT_LANE, Book
 from cuejar.core.book.formats import schemas, text
 from cuejar.core.carry.words import AIR, ENTRIES, ROLES
 from cuejar.core.kinds.gear import GEAR_KINDS
@@ -41,6 +41,7 @@ def kinds() -> str:
         for kind in GEAR_KINDS.values()
     }
     checks = {name: check.title for name, check in CHECKS.items()}
+    models = sorted({"Book", *Book.model_json_schema()["$defs"]})
     return "".join(
         [
             "/** Made from the tables of the core; changed there. */\n\n",
@@ -52,6 +53,8 @@ def kinds() -> str:
             f"export const ROLE_NAMES: Record<string, string> = {json.dumps(ROLES, indent=2)}\n\n",
             f"export const ENTRY_NAMES = {json.dumps(ENTRIES, indent=2)} as const\n\n",
             f"export const AIR_NAMES = {json.dumps(AIR, indent=2)} as const\n\n",
+            "/** Every model that a book is made of. */\n",
+            f"export type BookModel = {' | '.join(repr(model) for model in models)}\n\n",
             f"export const DEFAULT_LANE = {DEFAULT_LANE.model_dump_json(indent=2)} as const\n",
         ]
     )

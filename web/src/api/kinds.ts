@@ -298,6 +298,9 @@ export const AIR_NAMES = {
   "off": "only off air"
 } as const
 
+/** Every model that a book is made of. */
+export type BookModel = 'Audience' | 'AvatarBeat' | 'BarBeat' | 'BlockedWord' | 'BodyPlace' | 'Book' | 'BurstBeat' | 'CapWindow' | 'CaptionBeat' | 'ChanceBeat' | 'ChatCall' | 'ClipBeat' | 'ClockCall' | 'Condition' | 'Count' | 'CountBeat' | 'CountCall' | 'Cue' | 'CurvePoint' | 'Dice' | 'DoBeat' | 'Door' | 'Feed' | 'FilterBeat' | 'FireBeat' | 'Fixture' | 'FollowCall' | 'ForLoops' | 'ForSeconds' | 'Frame' | 'FromFile' | 'FromJar' | 'Gear' | 'Group' | 'HandAt' | 'HapticPattern' | 'HapticsBeat' | 'HiddenSnag' | 'HookBeat' | 'HookCall' | 'HookOut' | 'HookPlace' | 'House' | 'Inlet' | 'Jar' | 'JarEntry' | 'KeysBeat' | 'Lane' | 'LightBeat' | 'Manners' | 'MediaEntry' | 'MembershipCall' | 'Outage' | 'Outcome' | 'OverlayEntry' | 'PadCall' | 'PadFace' | 'Part' | 'PictureBeat' | 'Place' | 'Playbill' | 'Points' | 'Price' | 'RaidAt' | 'RaidCall' | 'Reading' | 'ReplyBeat' | 'RestingLook' | 'Reward' | 'RewardBeat' | 'RewardCall' | 'RewardSet' | 'SceneBeat' | 'SceneCall' | 'SetBeat' | 'SoundBeat' | 'SourceBeat' | 'SpeechBeat' | 'Start' | 'StreamCall' | 'TapBeat' | 'Target' | 'TextRule' | 'ThrowBeat' | 'TipCall' | 'Trim' | 'VoiceBeat' | 'WordList'
+
 export const DEFAULT_LANE = {
   "id": "main",
   "name": "Main",

@@ -93,6 +93,11 @@ async function step(back: boolean): Promise<void> {
   })
 }
 
+function setTags(text: string): void {
+  const tags = text.split(',').map((tag) => tag.trim())
+  if (cue.value) cue.value.tags = [...new Set(tags)].filter(Boolean)
+}
+
 async function duplicate(): Promise<void> {
   await attempt(async () => {
     await draft.flush()
@@ -145,9 +150,26 @@ async function remove(): Promise<void> {
       <DoorAsk :cue="cue" />
       <CueHistory />
       <CueFiles :id="id" :ready="draft.flush" />
-      <ElPopover trigger="click" width="180" placement="bottom-end" role="dialog" aria-label="More">
+      <ElPopover trigger="click" width="260" placement="bottom-end" role="dialog" aria-label="More">
         <template #reference><button class="btn" data-test="cue-more">More</button></template>
         <div class="more">
+          <label class="field"
+            >Tags<input
+              class="well"
+              :value="cue.tags.join(', ')"
+              placeholder="none"
+              data-test="cue-tags"
+              @change="setTags(($event.target as HTMLInputElement).value)"
+          /></label>
+          <label class="field"
+            >Note<textarea
+              v-model.lazy="cue.note"
+              class="well"
+              rows="3"
+              placeholder="for yourself"
+              data-test="cue-note"
+            ></textarea>
+          </label>
           <button class="btn" data-test="duplicate" @click="duplicate">Duplicate</button>
           <button class="btn danger" title="Undo brings it back" data-test="remove" @click="remove">
             Remove

@@ -101,6 +101,21 @@ function rule(change: Partial<Price>): void {
         />
       </label>
       <label class="field">
+        At least
+        <NumberField
+          :model-value="reward.price.least > 1 ? reward.price.least : null"
+          :least="1"
+          :most="reward.price.most"
+          whole
+          optional
+          hint="1"
+          aria-label="At least"
+          data-test="price-least"
+          @update:model-value="rule({ least: $event })"
+          @clear="rule({ least: 1 })"
+        />
+      </label>
+      <label class="field">
         At most
         <NumberField
           :model-value="reward.price.most < 10_000_000 ? reward.price.most : null"

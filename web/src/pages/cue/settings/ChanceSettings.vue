@@ -6,13 +6,31 @@ import { freeId, freshOutcome, type Outcome } from '@/logic/beats'
 import { useDraft } from '../draft'
 import { ElOption } from 'element-plus'
 import PickField from '@/parts/PickField.vue'
+import DurationField from '@/parts/DurationField.vue'
 import NumberField from '@/parts/NumberField.vue'
 
 const draft = useDraft()
 const beat = computed(() => draft.chosenBeat.value)
 const dice = computed(() => beat.value?.dice)
 const outcomes = computed(() => beat.value?.outcomes ?? [])
-const WHEN = { all_equal: 'all alike', pair: 'at least a pair', sum: 'a sum of at least', any: 'anything' }
+/** What a roll can come out as: the rule, and how its number or numbers compare. */
+const RULES: Record<string, { name: string; fields: Partial<Outcome> }> = {
+  all_equal: { name: 'all alike', fields: { when: 'all_equal', number: null, numbers: [] } },
+  pair: { name: 'at least a pair', fields: { when: 'pair', number: null, numbers: [] } },
+  'sum>=': { name: 'a sum of at least', fields: { when: 'sum', is: '>=', number: 10, numbers: [] } },
+  'sum=': { name: 'a sum of', fields: { when: 'sum', is: '=', number: 7, numbers: [] } },
+  'sum<=': { name: 'a sum of at most', fields: { when: 'sum', is: '<=', number: 4, numbers: [] } },
+  sumin: { name: 'a sum out of', fields: { when: 'sum', is: 'in', number: null, numbers: [7, 11] } },
+  faces: { name: 'these faces', fields: { when: 'faces', number: null, numbers: [6, 6] } },
+  any: { name: 'anything', fields: { when: 'any', number: null, numbers: [] } },
+}
+
+const ruleOf = (outcome: Outcome): string => (outcome.when === 'sum' ? `sum${outcome.is}` : outcome.when)
+
+function setNumbers(index: number, text: string): void {
+  const numbers = (text.match(/-?\d+/g) ?? []).map(Number)
+  if (numbers.length) change(index, { numbers })
+}
 
 function set(fields: BeatFields): void {
   if (beat.value) draft.change(beat.value.id, fields)
@@ -20,10 +38,6 @@ function set(fields: BeatFields): void {
 
 function change(index: number, fields: Partial<Outcome>): void {
   set({ outcomes: outcomes.value.map((o, i) => (i === index ? { ...o, ...fields } : o)) })
-}
-
-function setWhen(index: number, when: Outcome['when']): void {
-  change(index, when === 'sum' ? { when, is: '>=', number: 10 } : { when, number: null })
 }
 
 function add(): void {
@@ -64,6 +78,13 @@ function setKind(kind: string): void {
             whole
         /></label>
       </template>
+      <label class="field"
+        >Rolls for<DurationField
+          :model-value="Number(beat?.spin_s ?? 2)"
+          :least="0.1"
+          data-test="spin"
+          @update:model-value="set({ spin_s: $event })"
+      /></label>
     </div>
     <div v-for="(outcome, i) in outcomes" :key="outcome.id" class="outcome">
       <input
@@ -76,14 +97,23 @@ function setKind(kind: string): void {
       <PickField
         v-if="dice"
         class="when"
-        :model-value="outcome.when"
+        :model-value="ruleOf(outcome)"
         aria-label="When"
-        @update:model-value="setWhen(i, $event)"
+        data-test="outcome-when"
+        @update:model-value="change(i, { ...RULES[$event]?.fields })"
       >
-        <ElOption v-for="(name, id) in WHEN" :key="id" :value="id" :label="name" />
+        <ElOption v-for="(rule, id) in RULES" :key="id" :value="id" :label="rule.name" />
       </PickField>
+      <input
+        v-if="dice && (outcome.when === 'faces' || outcome.is === 'in')"
+        class="well number"
+        :value="outcome.numbers.join(' ')"
+        aria-label="Which numbers"
+        data-test="outcome-numbers"
+        @change="setNumbers(i, ($event.target as HTMLInputElement).value)"
+      />
       <NumberField
-        v-if="dice && outcome.when === 'sum'"
+        v-else-if="dice && outcome.when === 'sum'"
         class="number"
         :model-value="outcome.number"
         aria-label="Sum"

@@ -44,7 +44,9 @@ function take(on: boolean): void {
     <ElCheckbox v-if="wanted" :model-value="fromViewer" @update:model-value="take(Boolean($event))"
       >the viewer’s {{ wanted }}</ElCheckbox
     >
-    <p v-if="fromViewer && wanted && rule !== asked" class="wrong small">The door does not ask for a {{ wanted }}.</p>
+    <p v-if="fromViewer && wanted && rule !== asked" class="wrong small">
+      The door does not ask for a {{ wanted }}.
+    </p>
     <label v-if="!fromViewer" class="field"
       >{{ name
       }}<SettingField
