@@ -121,14 +121,6 @@ def _at_a_poster(page: Person) -> None:
     page.see("[data-test=night-stage] img")
 
 
-def _found(page: Person) -> None:
-    page.press_segment("Find it")
-    page.choose("[data-test=setting]", "Tannoy: how many at once")
-    page.click("[data-test=sweep]")
-    until(lambda: not page.is_seen("[data-test=stop-sweep]") and page.is_seen("[data-test=value-3]"))
-    page.click("[data-test=value-3]")
-
-
 def _size(driver: Chrome, width: int, height: int) -> None:
     size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": width < 600}
     driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
@@ -145,6 +137,7 @@ def take(driver: Chrome, home: str, channel: httpx.Client) -> None:
         driver.save_screenshot(str(SHOTS / f"{name}.png"))
 
     shot("opening", f"{home}/opening")
+    shot("audience", str(channel.base_url))
     driver.get(f"{home}/desk")
     page.click("[data-test=demo-card] button[aria-label]")
     shot("desk", f"{home}/desk", lambda: (time.sleep(0.5), _busy(channel)), 1.6)
@@ -164,7 +157,6 @@ def take(driver: Chrome, home: str, channel: httpx.Client) -> None:
     shot("pads", f"{home}/pads", lambda: page.click("[data-pad=steam-whistle]"))
     # Nights: as an audience, under two books, a setting found, and yesterday's looked back at
     shot("rehearse", f"{home}/rehearse", lambda: _rehearsed(page), 1.0)
-    shot("find-it", f"{home}/rehearse", lambda: _found(page), 1.0)
     night = httpx.get(f"{home}/api/nights", trust_env=False).json()["nights"][-1]["id"]
     shot("night", f"{home}/nights/{night}", lambda: (_at_a_poster(page), page.press("Whole")), 1.0)
     setting = {"setting": "lanes.tannoy.width", "value": 3}

@@ -1,5 +1,5 @@
 /** A volume in percent as decibels: of the amplitude, so that half of it is 6 dB less. */
-export function decibels(percent: number): number {
+function decibels(percent: number): number {
   return 20 * Math.log10(percent / 100)
 }
 

@@ -20,7 +20,7 @@ const PALE = '#f4eedd'
 const GROWS_MS = 600
 
 /** What a bar says of its number. */
-export function saidOf({ now, goal }: Progress, says: BarLook['says']): string {
+function saidOf({ now, goal }: Progress, says: BarLook['says']): string {
   if (says === 'nothing') return ''
   if (says === 'share') return `${Math.floor((now / goal) * 100)} %`
   if (says === 'left') return now >= goal ? 'Done!' : `${goal - now} to go`

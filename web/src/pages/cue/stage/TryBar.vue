@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { ElOption, ElPopover } from 'element-plus'
-import { computed } from 'vue'
+import { watchDebounced } from '@vueuse/core'
+import { computed, ref } from 'vue'
+import { api, got } from '@/api/client'
 import { sayDuration } from '@/logic/duration'
 import type { AnyBeat } from '@/api/client'
 import type { Outcome } from '@/logic/beats'
@@ -12,6 +14,25 @@ const draft = useDraft()
 const { pretend, playing, returns, here, stop, onAir } = useTrying()
 const chances = computed(() => draft.beats.value.filter((beat) => beat.kind === 'chance'))
 
+const open = ref(false)
+/** Why the door would turn the pretended viewer away; empty: it would not. */
+const away = ref('')
+watchDebounced(
+  [open, () => JSON.stringify(pretend), () => JSON.stringify(draft.cue.value)],
+  async () => {
+    if (!open.value || !draft.cue.value) return
+    const body = {
+      value: draft.cue.value as unknown as Record<string, never>,
+      viewer: { name: pretend.name || 'hopper_kit', roles: pretend.role ? [pretend.role] : [], tier: 1 },
+      text: pretend.text,
+      in_min: 0,
+    }
+    const answer = await got(api.POST('/api/building/door', { body })).catch(() => null)
+    away.value = answer && !answer.let_in ? answer.reason : ''
+  },
+  { debounce: 250 },
+)
+
 function outcomes(beat: AnyBeat): Outcome[] {
   return beat.outcomes ?? []
 }
@@ -19,12 +40,22 @@ function outcomes(beat: AnyBeat): Outcome[] {
 
 <template>
   <div class="row">
-    <ElPopover role="dialog" aria-label="Pretend" trigger="click" width="320" placement="bottom">
+    <ElPopover
+      v-model:visible="open"
+      role="dialog"
+      aria-label="Pretend"
+      trigger="click"
+      width="320"
+      placement="bottom"
+    >
       <template #reference
         ><button class="btn" data-test="pretend">As {{ pretend.name }}</button></template
       >
       <div class="pretend">
         <h2>Pretend</h2>
+        <p v-if="away" class="small away" data-test="pretend-away">
+          On air they would be turned away: {{ away }}. A try plays it all the same.
+        </p>
         <label class="field">Viewer<input v-model="pretend.name" class="well" maxlength="60" /></label>
         <label class="field">
           Role
@@ -88,6 +119,11 @@ function outcomes(beat: AnyBeat): Outcome[] {
 .pretend {
   display: grid;
   gap: 8px;
+}
+
+.away {
+  margin: 0;
+  color: var(--marmalade);
 }
 
 .on {
