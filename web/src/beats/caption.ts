@@ -3,10 +3,11 @@ import type { BeatKind } from './kind'
 export default {
   name: 'Caption',
   offered: 'at once',
-  fresh: () => ({
+  fresh: ({ cue }) => ({
     text: '{{viewer}}',
     length: { s: 5 },
-    place: { x: 0.2, y: 0.78, w: 0.6, h: 0.14 },
+    // Above spoken words, where there are any.
+    place: { x: 0.2, y: cue?.beats.some((one) => one.kind === 'speech') ? 0.58 : 0.78, w: 0.6, h: 0.14 },
     size: 0.06,
   }),
   say: (b) => [b.text],

@@ -53,6 +53,7 @@ class Night:
 
     def restore(self, data: JsonObject) -> None:
         for name in KEPT:
-            if name in data:
+            if name != "quiet":
                 setattr(self, name, data[name])
-        self.quiet = (self.quiet[0], self.quiet[1])
+        share, until = data.get("quiet", (1, 0))
+        self.quiet = (float(share), int(until))

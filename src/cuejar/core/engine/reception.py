@@ -346,7 +346,7 @@ class Reception:
         self.stage.retell(said.count)
 
     def quietened(self, quiet: h.Quiet) -> None:
-        self.night.quiet = (quiet.share, self.night.now + round(quiet.for_s * 1000))
+        self.night.quiet = (float(quiet.share), self.night.now + round(quiet.for_s * 1000))
 
     def _waits_for_a_yes(self, call: str, happening: h.Called, scores: Sequence[Score]) -> bool:
         if not self._must_be_reviewed(happening, scores):

@@ -25,6 +25,7 @@ MENDS = {
     "on_air": "Nothing needs to change: it can be called only off air.",
     "category": "Put it into a set that is on only in its categories.",
     "scene": "Put it into a set that is on only while its scenes show.",
+    "condition": "Say in its prompt when it can be called, or put it into a set that is on only then.",
     "house_closed": "Let it be paused while it cannot be called.",
     "cue_off": "Let it be paused while it cannot be called.",
     "by_hand": "Nothing needs to change: it was dropped by hand.",

@@ -11,6 +11,7 @@ import { useTry } from '@/composables/useTry'
 import { DRAFT, TRYING } from './draft'
 import DoorAsk from '@/parts/DoorAsk.vue'
 import CueFiles from './CueFiles.vue'
+import CueFollow from './CueFollow.vue'
 import CueHistory from './CueHistory.vue'
 import CuePanes from './CuePanes.vue'
 import AddBeat from './score/AddBeat.vue'
@@ -177,6 +178,7 @@ async function remove(): Promise<void> {
         </div>
       </ElPopover>
     </div>
+    <CueFollow />
     <CueSentence />
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <SnagList />

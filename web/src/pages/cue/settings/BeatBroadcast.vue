@@ -15,12 +15,23 @@ const gear = useGear()
 const draft = useDraft()
 const beat = draft.chosenBeat
 const scenes = computed(() => gear.broadcast?.scenes ?? {})
+/** The scene that is on now comes first. */
+const onNow = computed(() =>
+  String(
+    gear.gear.flatMap((one) => one.properties).find((one) => one.path === 'broadcast/scene')?.wanted ?? '',
+  ),
+)
+const names = computed(() =>
+  Object.keys(scenes.value).sort((a, b) => Number(b === onNow.value) - Number(a === onNow.value)),
+)
 /** What is in each scene; of many the first. */
 const inScenes = computed(() =>
   Object.fromEntries(
     Object.entries(scenes.value).map(([name, sources]) => [
       name,
-      sources.slice(0, 3).join(', ') + (sources.length > 3 ? '…' : ''),
+      (name === onNow.value ? 'on now: ' : '') +
+        sources.slice(0, 3).join(', ') +
+        (sources.length > 3 ? '…' : ''),
     ]),
   ),
 )
@@ -59,7 +70,7 @@ function toggleSource(name: string, on: boolean): void {
       v-if="beat.kind !== 'filter'"
       label="Scene"
       :model-value="scene"
-      :known="Object.keys(scenes)"
+      :known="names"
       :details="inScenes"
       @update:model-value="set({ scene: $event })"
     />

@@ -1,5 +1,5 @@
 /** The handles on what lies on the stage: drag, resize, snap to edges, thirds, the middle and other beats; several at once. */
-import { useEventListener } from '@vueuse/core'
+import { useEventListener, useResizeObserver } from '@vueuse/core'
 import Moveable from 'moveable'
 import { nextTick, onMounted, onUnmounted, watch, type Ref } from 'vue'
 import type { CueDraft, Place } from '@/composables/useCueDraft'
@@ -132,7 +132,8 @@ export function useHandles(
       })
     void attach()
   })
-  useEventListener(window, 'resize', () => void attach())
+  // The frame changes its size with what is beside it: handles go where the nodes are then.
+  useResizeObserver(frame, () => void attach())
   useEventListener(frame, 'mousedown', press, true)
   useEventListener(window, 'mouseup', letGo)
 
