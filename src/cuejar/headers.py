@@ -51,6 +51,11 @@ class Headers:
                 headers = MutableHeaders(scope=message)
                 for name, value in self.headers.items():
                     headers[name] = value
-            await send(message)
+            try:
+                await send(message)
+            except RuntimeError as error:
+                # Who asked is gone: the server library says so in words alone.
+                if "closed" not in str(error):
+                    raise
 
         await self.app(scope, receive, told if scope["type"] == "http" else send)

@@ -160,8 +160,8 @@ def test_whatever_field_differs_it_is_said_and_comes_in() -> None:
             fields = entry_fields(entry, other, names, (FULL, FULL))
             assert fields and all(str(one) for one in fields), name
             said.add(name)
-            if len(said) % 20 or kind in PARTS:
-                continue
+            if len(said) % 20 or kind in PARTS or name.endswith(":gear.address"):
+                continue  # An address stays as it is here: a key would go to the new one.
             rows = [
                 other.model_dump(mode="json", by_alias=True) if one["id"] == other.id else one
                 for one in whole_data[kind]

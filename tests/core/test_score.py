@@ -262,7 +262,7 @@ def test_a_specs_times_volume_and_what_is_switched_off() -> None:
         False,
         None,
     )
-    assert spec.look["volume"] == 20
+    assert spec.look["volume"] == 16, "the cue’s and the house’s multiply"
     assert a_score(sound, house={"volume": 80})[0].specs[0].look["volume"] == 40
     assert a_score(sound, house={"switches": {"sound": False}})[0].specs[0].off
     scene = a_score(beat("c", "scene", length={"s": 3}))[0].specs[0]

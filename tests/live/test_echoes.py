@@ -9,7 +9,8 @@ import httpx
 import pytest
 
 from cuejar.core.book.book import Book
-from cuejar.live.drivers.channel_rewards import LATE_S, SURE_S, Rewards, There
+from cuejar.live.drivers.channel_rewards import Rewards
+from cuejar.live.drivers.reward_memory import LATE_S, SURE_S, There
 from cuejar.live.wirelog import WireLog
 from tests.inside import Inside
 

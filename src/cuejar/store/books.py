@@ -308,11 +308,9 @@ class Books:
     def step_told(self, back: bool) -> str:
         """What undo, or redo, would take back or do again; empty: nothing."""
         with self._sessions() as session:
-            row = session.scalars(_stepped(select(RevisionRow), self.version, back).limit(1)).first()
-            current = session.get(RevisionRow, self.version)
-            if row is None or current is None:
-                return ""
-            return current.what if back else row.what
+            there = session.scalars(_stepped(select(RevisionRow.what), self.version, back).limit(1)).first()
+            now = session.scalars(select(RevisionRow.what).where(RevisionRow.id == self.version)).first()
+        return "" if there is None else (now or "") if back else there
 
     @property
     def is_untouched(self) -> bool:

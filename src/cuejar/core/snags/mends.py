@@ -9,6 +9,7 @@ from cuejar.core.book.book import Cue, TextRule
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.parts.base import JsonObject
 from cuejar.core.snags.looked import Snag
+from cuejar.core.snags.unseen import WORDLESS
 
 LONG_ENOUGH_S = 3
 MOST_ASKED = 200
@@ -43,11 +44,12 @@ def _longer(snag: Snag, cue: Cue) -> Mend | None:
 
 
 def _ask(snag: Snag, cue: Cue) -> Mend | None:
-    """Asks for what is used; choices nobody else can know."""
+    """Asks for what is used, and needs it where a call can bring it; choices nobody else can know."""
     kinds: dict[str, Literal["any", "colour", "number"]] = {"text": "any", "colour": "colour", "number": "number"}
     if snag.key not in kinds:
         return None
-    door = cue.door.model_copy(update={"text": TextRule(need=True, kind=kinds[snag.key], max=MOST_ASKED)})
+    brings = not cue.calls or any(call.kind not in WORDLESS for call in cue.calls)
+    door = cue.door.model_copy(update={"text": TextRule(need=brings, kind=kinds[snag.key], max=MOST_ASKED)})
     return Mend("", {"door": door.model_dump(mode="json")}, True)
 
 

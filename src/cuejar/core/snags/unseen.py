@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from contextlib import suppress
 from typing import Literal
 
 from cuejar.core.book.book import Cue
@@ -111,6 +112,9 @@ def _scene_away(cue: Cue, beat: SourceBeat, looked: Looked) -> Iterator[Snag]:
         scene = looked.catalogues.scene(beat.scene)
     except NotThere:
         return
+    with suppress(NotThere):
+        if KINDS["source"].needless(beat, looked):
+            return  # It is told that nothing happens at all.
     switches = any(other.kind in ("scene", "fire") for other in cue.beats)
     if isinstance(rest, str) and rest != scene and not switches and not cue.door.scenes:
         what = f"“{beat.id}” moves something in the scene {scene}, and {rest} is on: nobody will see it."
