@@ -137,7 +137,7 @@ def take(driver: Chrome, home: str, channel: httpx.Client) -> None:
         driver.save_screenshot(str(SHOTS / f"{name}.png"))
 
     shot("opening", f"{home}/opening")
-    shot("audience", str(channel.base_url))
+    shot("audience", str(channel.base_url.copy_with(path="/")))
     driver.get(f"{home}/desk")
     page.click("[data-test=demo-card] button[aria-label]")
     shot("desk", f"{home}/desk", lambda: (time.sleep(0.5), _busy(channel)), 1.6)
