@@ -18,7 +18,7 @@ const halt: Around = {
     patterns: [{ id: 'express' }],
     counts: [{ id: 'tea', name: 'Tea', goal: 9 }],
   } as never,
-  cue: { id: 'first' } as never,
+  cue: { id: 'first', beats: [] } as never,
   catalogue: {
     broadcaster: gear({ scenes: { Empty: [], Workbench: ['Mug'] }, filters: { 'Bench cam': { Fog: {} } } }),
     avatar: gear({ names: { outfit: ['Top hat'] } }),
