@@ -13,11 +13,11 @@ from pathlib import Path
 from cuejar.compiling import FOLDER, PACKAGE, SHARED, digest, made
 
 ENGINE = (
-    "calendar", "dues", "engine", "night", "points", "reception", "rehearsal", "resolve", "stage", "surroundings", "tickets",
+    "calendar", "counting", "dues", "engine", "night", "points", "reception", "rehearsal", "resolve", "stage", "surroundings", "tickets",
     "waiting",
 )  # fmt: skip
 RULES = (
-    "calls", "door", "holds", "lanes", "line", "openings", "price", "rig", "run", "score", "tallies", "traces",
+    "calls", "conditions", "door", "holds", "lanes", "line", "openings", "price", "rig", "run", "score", "tallies", "traces",
 )  # fmt: skip
 SETUP = """
 from mypyc.build import mypycify

@@ -183,6 +183,13 @@ def test_all_to_rest_and_the_house_closed(running: Running, driver: Chrome) -> N
     person.reads("Gap")
     person.click("[data-test=all-to-rest]")
     person.reads("At rest")
+    # Escape takes the offer away, and does nothing else.
+    running.api.post("/api/cues/gap/fire").raise_for_status()
+    person.see("[data-test=and-close]")
+    person.see("body").send_keys(Keys.ESCAPE)
+    until(lambda: not person.is_seen("[data-test=and-close]"))
+    assert running.state()["show"]["open"] and running.state()["lanes"][0]["running"]
+    person.click("[data-test=all-to-rest]")
     person.click("[data-test=and-close]")
     until(lambda: not book(running)["house"]["open"])
-    assert person.clicks == 2
+    assert person.clicks == 3

@@ -40,6 +40,8 @@ def engine(door: dict[str, Any], **house: Any) -> Engine:
         ({"cooldown_s": 60}, Asked(JO), "cooldown"),
         ({"cooldown_s": 60}, Asked(JO, in_s=59), "cooldown"),
         ({"cooldown_s": 60}, Asked(JO, in_s=60), None),
+        ({"cap_window": {"count": 1, "per_s": 60}}, Asked(JO), "cap_window"),
+        ({"cap_window": {"count": 1, "per_s": 60}}, Asked(JO, in_s=60), None),
     ],
 )
 def test_the_answer_is_the_doors_and_nothing_comes_of_it(
@@ -48,7 +50,7 @@ def test_the_answer_is_the_doors_and_nothing_comes_of_it(
     live = engine(door)
     live.handle(h.Chat(JO, "!tea"), 0)
     before = snapshot_of(live)
-    answer = View(live).would_get_in(live.book, "c", asked)
+    answer = View(live).would_get_in(live.book.cues[0], asked)
     assert (answer.failed.reason if answer.failed else None) == reason
     failed = [check.reason for check in answer.checks if not check.passed]
     assert failed[:1] == ([reason] if reason else [])
@@ -57,8 +59,8 @@ def test_the_answer_is_the_doors_and_nothing_comes_of_it(
 
 def test_a_cue_that_is_not_saved_yet_is_asked_too() -> None:
     live = engine({})
-    drafted = book_from({"cues": [{"id": "c", "name": "C", "calls": [CALL], "on": False}]})
-    answer = View(live).would_get_in(drafted, "c", Asked(JO))
+    drafted = book_from({"cues": [{"id": "new", "name": "New", "calls": [CALL], "on": False}]}).cues[0]
+    answer = View(live).would_get_in(drafted, Asked(JO))
     assert answer.failed is not None and answer.failed.reason == "cue_off"
 
 

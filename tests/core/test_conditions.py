@@ -156,6 +156,21 @@ def test_a_value_every_nth_and_the_goal_call_and_a_try_counts_for_nobody() -> No
     assert engine.resolver.counts["tea"] == 0, "a count of the stream begins anew"
 
 
+def test_a_tip_that_waits_for_a_yes_counts_once() -> None:
+    reads = {
+        "id": "c",
+        "name": "C",
+        "calls": [{"kind": "tip"}],
+        "beats": [{"id": "s", "kind": "speech", "text": "{{text}}"}],
+    }
+    book = {"counts": [{**TEA, "feeds": [{"by": "tips"}]}], "reading": {"review": "all"}, "cues": [reads]}
+    engine = Engine(book_from(book))
+    engine.handle(h.Tip(5.0, JO, "mind the gap", "t1"), 1)
+    assert engine.reception.reviews and engine.resolver.counts["tea"] == 1
+    started = [order for _, order in engine.handle(h.Review("t1", True), 2) if isinstance(order, o.Start)]
+    assert started and engine.resolver.counts["tea"] == 1
+
+
 def test_a_bar_fills_while_it_is_seen() -> None:
     bar = {"id": "b", "kind": "bar", "count": "tea", "length": {"s": 10}}
     engine = night({"beats": [bar], "entry": "overlap"}, counts=[{**TEA, "per": "good", "feeds": [{"by": "tips"}]}])

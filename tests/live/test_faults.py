@@ -276,7 +276,9 @@ def test_half_a_row_costs_itself(running: Running) -> None:
     said = " ".join(running.state()["show"]["said"])
     assert "of the journal cannot be handled" in said
     assert "of the book cannot be read" in said and "is kept as" in said
-    assert running.api.get("/api/book").json()["book"]["rewards"][0]["title"] == "Tea"
+    now = running.api.get("/api/book").json()
+    assert now["book"]["rewards"][0]["title"] == "Tea" and now["undoes"]
+    assert running.api.get(f"/api/cues/{now['book']['cues'][0]['id']}/history").json()
 
 
 @pytest.mark.parametrize("what", ["emptied", "no database"])

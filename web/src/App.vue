@@ -3,6 +3,7 @@ import { useEventListener } from '@vueuse/core'
 import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { useBook } from './composables/useBook'
+import { useEscape } from './composables/useEscape'
 import { useRest } from './composables/useRest'
 import { attempt } from './composables/useSay'
 import JobList from './parts/JobList.vue'
@@ -53,31 +54,7 @@ function onKey(event: KeyboardEvent): void {
 
 useEventListener(window, 'keydown', onKey)
 
-/** Escape closes what popped up last, and does nothing else then. */
-useEventListener(
-  window,
-  'keydown',
-  (event: KeyboardEvent) => {
-    if (event.key !== 'Escape' || event.shiftKey) return
-    const upper = upperPopover()
-    if (!upper || upper.contains(document.querySelector('.el-select__popper:not([style*="display: none"])')))
-      return
-    const reference = document.querySelector<HTMLElement>(
-      `[aria-controls="${upper.id}"], [aria-describedby="${upper.id}"]`,
-    )
-    if (!reference) return
-    event.preventDefault()
-    event.stopImmediatePropagation()
-    reference.click()
-    reference.focus()
-  },
-  { capture: true },
-)
-
-function upperPopover(): HTMLElement | undefined {
-  const shown = [...document.querySelectorAll<HTMLElement>('.el-popover')].filter((one) => one.offsetParent)
-  return shown.sort((a, b) => Number(a.style.zIndex) - Number(b.style.zIndex)).at(-1)
-}
+useEscape()
 
 /** A file that is dropped beside what takes files never opens in place of the page. */
 for (const kind of ['dragover', 'drop'] as const)

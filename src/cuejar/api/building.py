@@ -8,6 +8,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
+from cuejar.api.errors import Refused
 from cuejar.api.live import TryIn, ViewerIn
 from cuejar.api.need import TheStudio
 from cuejar.api.snags import SnagOut, snags_of
@@ -212,10 +213,12 @@ class DoorOut(BaseModel):
 @router.post("/building/door")
 async def door(studio: TheStudio, body: DoorIn) -> DoorOut:
     """Would they get in? Nothing is called, and nothing counts."""
-    book, cue = _drafted(studio, body.value)
+    cue = parsed(Cue, body.value, UNION_TAGS)
+    if cue.lane is not None and not any(lane.id == cue.lane for lane in studio.books.book.all_lanes):
+        raise Refused(422, f"There is no lane “{cue.lane}”.", "Choose another lane.")
     viewer = h.Viewer(body.viewer_id or "try", body.viewer.name, tuple(body.viewer.roles), body.viewer.tier)
     asked = Asked(viewer, body.text, body.live, body.category, body.scene, body.in_min * 60)
-    answer = studio.runner.view.would_get_in(book, cue.id, asked)
+    answer = studio.runner.view.would_get_in(cue, asked)
     reason = REASONS[answer.failed.reason] if answer.failed is not None else ""
     trace = [CheckTold(**check._asdict()) for check in answer.checks]
     return DoorOut(let_in=answer.failed is None, reason=reason, note=answer.note, trace=trace)

@@ -16,7 +16,9 @@ from cuejar.core.book.files import book_json
 from cuejar.core.carry.differences import entry_fields
 from cuejar.core.carry.words import Names
 from cuejar.core.facts.happenings import MediaFacts
-from cuejar.core.parts.base import Id, Name
+from cuejar.core.kinds.table import UNION_TAGS
+from cuejar.core.measures.loudness import louder
+from cuejar.core.parts.base import BookError, Id, Name, parsed
 from cuejar.core.parts.callkinds import ChatCall
 from cuejar.core.parts.slugs import slug
 from cuejar.core.parts.steps import Volume
@@ -130,8 +132,7 @@ async def many_cues(studio: TheStudio, body: ManyIn) -> Edited:
             if body.volume is not None:
                 cue["volume"] = body.volume
             if body.louder_db is not None:
-                now = cue["volume"] if cue.get("volume") is not None else 100
-                cue["volume"] = round(min(100, now * 10 ** (body.louder_db / 20)), 2)
+                cue["volume"] = louder(cue.get("volume"), body.louder_db)
         cues.append(cue)
     count = len(body.cues)
     await studio.books.replace({**data, "cues": cues}, f"changed {count} cue{'s' if count > 1 else ''} at once")
@@ -166,10 +167,18 @@ class CueBefore(BaseModel):
     cue: Cue
 
 
+def _as_it_was(data: dict[str, Any] | None) -> Cue | None:
+    """A cue of before; None where it was not there, or an earlier version wrote it in a form that is not read any more."""
+    try:
+        return parsed(Cue, data, UNION_TAGS) if data is not None else None
+    except BookError:
+        return None
+
+
 @router.get("/{cue_id}/history")
 def history(studio: TheStudio, cue: TheCue) -> list[CueBefore]:
     """The states of a cue that are kept, the newest first."""
-    states = [(row, Cue.model_validate(data)) for row, data in studio.books.of_cue(cue.id) if data is not None]
+    states = [(row, state) for row, data in studio.books.of_cue(cue.id) if (state := _as_it_was(data)) is not None]
     names, noticed = Names(studio.books.book), Noticed(studio.books.book)
     told: list[CueBefore] = []
     for (row, state), (_, older) in zip(states, [*states[1:], (None, None)], strict=True):

@@ -292,7 +292,10 @@ class Books:
     def of_cue(self, cue: str) -> list[tuple[Revision, dict[str, Any] | None]]:
         """The states of a cue in every revision that is kept, the newest first; None where it was not there. A state that
         is as the one before it is left out."""
-        inside = text("(select value from json_each(book, '$.cues') where json_extract(value, '$.id') = :cue) as cue")
+        inside = text(
+            "(select value from json_each(case when json_valid(book) then book else '{}' end, '$.cues')"
+            " where json_extract(value, '$.id') = :cue) as cue"
+        )
         columns = (RevisionRow.id, RevisionRow.what, RevisionRow.at, RevisionRow.whence, RevisionRow.aside)
         query = select(*columns, inside).order_by(RevisionRow.id.desc())
         with self._sessions() as session:

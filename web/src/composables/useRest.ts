@@ -17,6 +17,7 @@ export function useRest(): {
   offers: Ref<boolean>
   rest: (close: boolean) => Promise<void>
   closeHouse: () => Promise<void>
+  withdraw: () => void
 } {
   const live = useLive()
   const book = useBook()
@@ -36,5 +37,5 @@ export function useRest(): {
     }
   }
 
-  return { offers, rest, closeHouse }
+  return { offers, rest, closeHouse, withdraw }
 }

@@ -6,7 +6,14 @@ const { offers, rest, closeHouse } = useRest()
 </script>
 
 <template>
-  <ElPopover :visible="offers" width="230" placement="bottom" role="dialog" aria-label="Close the house">
+  <ElPopover
+    :visible="offers"
+    popper-class="offer"
+    width="230"
+    placement="bottom"
+    role="dialog"
+    aria-label="Close the house"
+  >
     <template #reference>
       <button
         class="btn rest"

@@ -1,21 +1,23 @@
-"""Would they get in? What a door would say of a call, asked of a copy of the engine: nothing is called, nothing counts."""
+"""Would they get in? What a door would say of a call: nothing is called, nothing counts, and nothing of the engine changes by it."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import cast
 
-from cuejar.core.book.book import Book
-from cuejar.core.book.files import book_json
-from cuejar.core.engine.engine import Engine
-from cuejar.core.engine.state import engine_from, snapshot_of
+from cuejar.core.book.book import Cue
+from cuejar.core.engine.reception import Reception
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.orders import Check
-from cuejar.core.rules.door import Failed, Visit
+from cuejar.core.rules.door import Doorway, Failed, Visit
+from cuejar.core.rules.purse import Purse
+from cuejar.core.rules.score import Score
+from cuejar.core.rules.tallies import Cooldown, CueTally
 
 
 @dataclass(frozen=True)
 class Asked:
-    """Who would call, and how things would be; None: as they are. ``in_s``: so much later than now."""
+    """Who would call, and how things would be; None: as they are. ``in_s``: so much later than now; lanes have room by then."""
 
     viewer: h.Viewer
     text: str = ""
@@ -34,22 +36,45 @@ class Answer:
     note: str
 
 
-def would_get_in(engine: Engine, book: Book, cue_id: str, asked: Asked) -> Answer:
-    """What the door of a cue of ``book`` would answer. Raises KeyError: it has no such cue."""
-    copy = engine_from(snapshot_of(engine))
-    at = copy.now
-    if book != copy.book:
-        copy.handle(h.NewBook(book_json(book)), at)
-    copy.advance(at + round(asked.in_s * 1000))
-    if asked.live is not None and asked.live != copy.night.on_air:
-        copy.handle(h.Stream("live" if asked.live else "ended"), copy.now)
-    if asked.category is not None:
-        copy.night.category = asked.category
-    if asked.scene is not None:
-        copy.handle(h.Hand("broadcast/scene", asked.scene), copy.now)
-    reception, score = copy.reception, copy.reception.scores[cue_id]
-    reception.before_a_call()
-    cost = next((call.cost or 0 for call in score.cue.calls if call.kind == "chat"), 0)
-    visit = Visit(reception, score.doorway, reception.tallies.of(cue_id), asked.viewer, asked.text, copy.now, cost)
-    failed, checks = score.doorway.answered(visit)
+class _AsNow:
+    """Points of ours as they are now: what somebody would earn until then is not known."""
+
+    def __init__(self, purse: Purse, now: int) -> None:
+        self.on = purse.on
+        self._purse, self._now = purse, now
+
+    def held(self, viewer: str, _: int) -> int:
+        return self._purse.held(viewer, self._now)
+
+
+class _AsAsked:
+    """The door's host (`door.Host`), with what was asked in place of how things are."""
+
+    def __init__(self, reception: Reception, cue: Cue, asked: Asked) -> None:
+        self._reception, self._cue, self._asked = reception, cue, asked
+        self.on_air = reception.on_air if asked.live is None else asked.live
+        self.category = reception.category if asked.category is None else asked.category
+        self.tallies = reception.tallies
+        self.purse = cast(Purse, _AsNow(reception.purse, reception.now))
+        self.shared_before = Cooldown(reception.tallies.shared.latest())
+        self.has_gear, self.count = reception.has_gear, reception.count
+
+    def scene(self) -> str | None:
+        return self._reception.scene() if self._asked.scene is None else self._asked.scene
+
+    def lane_reason(self, cue: str, viewer: h.Viewer | None) -> str | None:
+        if self._asked.in_s:
+            return None
+        return self._reception.waiting.reason(Score(self._cue, self._reception.resolver.book), viewer)
+
+
+def would_get_in(reception: Reception, cue: Cue, asked: Asked) -> Answer:
+    """What the door of a cue would answer, be it saved or not. Raises KeyError: its lane is not in the book."""
+    host, doorway = _AsAsked(reception, cue, asked), Doorway(cue, reception.resolver.book)
+    there = reception.tallies.cues.get(cue.id)
+    # A window forgets what is over by then.
+    tally = CueTally() if there is None else replace(there, window=list(there.window))
+    cost = next((call.cost or 0 for call in cue.calls if call.kind == "chat"), 0)
+    visit = Visit(host, doorway, tally, asked.viewer, asked.text, reception.now + round(asked.in_s * 1000), cost)
+    failed, checks = doorway.answered(visit)
     return Answer(failed, checks, visit.read.note)

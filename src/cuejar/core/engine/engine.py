@@ -155,7 +155,7 @@ class Engine:
             **dict.fromkeys((h.Chat, h.Tip, h.Follow, h.Membership, h.Raid, h.Hook), reception.called),
             h.Present: reception.points.present,
             h.GivePoints: reception.points.given,
-            h.SetCount: reception.count_set,
+            h.SetCount: reception.counting.set,
             h.Quiet: reception.quietened,
             h.Merge: reception.points.merged,
             h.Forget: reception.forgotten,

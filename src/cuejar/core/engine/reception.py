@@ -14,6 +14,7 @@ from typing import TypeGuard
 
 from cuejar.core.book.book import Book
 from cuejar.core.engine.calendar import Calendar
+from cuejar.core.engine.counting import Counting
 from cuejar.core.engine.dues import ClockCall, PriceFalls
 from cuejar.core.engine.night import Night
 from cuejar.core.engine.points import Points
@@ -23,7 +24,7 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.kinds.speech import SpeechBeat
 from cuejar.core.parts.base import JsonObject
-from cuejar.core.rules.calls import FEEDS, Calls, facts_of
+from cuejar.core.rules.calls import Calls, facts_of
 from cuejar.core.rules.door import Visit
 from cuejar.core.rules.price import Prices
 from cuejar.core.rules.purse import Purse
@@ -104,6 +105,7 @@ class Reception:
         self.prices = Prices()
         self.purse = Purse()
         self.points = Points(night, self.purse, self.resolver)
+        self.counting = Counting(stage, self.resolver, self)
         self.seen: OrderedDict[str, None] = OrderedDict()
         self.open: dict[str, set[str]] = {}
         self.reviews: dict[str, h.Texted] = {}
@@ -166,10 +168,7 @@ class Reception:
             night.stream += 1
             self.tallies.new_stream()
             self.waiting.new_stream()
-            for count in self.resolver.book.counts:
-                if count.per == "stream":
-                    self.resolver.counts[count.id] = 0
-                    self.stage.retell(count.id)
+            self.counting.new_stream()
             for reward in self.prices.new_stream():
                 self.reprice(reward)
             self.purse.begin(night.now)
@@ -295,12 +294,13 @@ class Reception:
         if happening.kind == "redemption":
             scores = self.by_reward.get(happening.reward)
             if scores is None:
-                self._feed(happening)
+                self.counting.feed(happening)
                 self.night.emit(o.Verdict(happening.id, None, "ignored", "no_cue", None))
             elif reviewed or not self._waits_for_a_yes(happening.id, happening, scores):
                 self._redeem(happening, scores)
             return
-        self._feed(happening)
+        if not reviewed:  # What waited for a yes was counted when it came.
+            self.counting.feed(happening)
         called = self.calls.of(happening)
         if not called:
             return
@@ -314,36 +314,17 @@ class Reception:
 
     # Counts
 
-    def _feed(self, happening: h.Called) -> None:
-        """What a happening makes go up by itself."""
-        for by, worth in FEEDS.get(happening.kind, {}).items():
-            for name, feed in self.calls.feeds.get(by, ()):
-                if feed.reward is None or feed.reward == getattr(happening, "reward", None):
-                    self.count_up(name, worth(happening), happening)
+    def count_up(self, name: str, add: int, *, run: Run) -> None:
+        self.counting.up(name, add, run=run)
 
-    def count_up(self, name: str, add: int, happening: h.Called | None = None, run: Run | None = None) -> None:
-        """A count goes up or down: bars show it, and what waits for a value is called."""
-        before = self.resolver.counts[name]
-        after = self.resolver.counts[name] = before + add
-        self.stage.retell(name)
-        for cue in self.calls.counted(name, before, after):
-            self.call_number += 1
-            viewer = run.viewer if run is not None else getattr(happening, "viewer", None)
-            arrival = Arrival(
-                f"count-{self.call_number}",
-                viewer,
-                run.depth + 1 if run is not None else 0,
-                happening,
-                fired_by=run,
-                luck=self._luck("count"),
-            )
-            arrival.cost = 0  # It was paid for what was counted.
-            self.before_a_call()
-            self._at_door(self.scores[cue], arrival, "")
-
-    def count_set(self, said: h.SetCount) -> None:
-        self.resolver.counts[said.count] = said.value
-        self.stage.retell(said.count)
+    def count_called(self, cue: str, happening: h.Called | None, run: Run | None) -> None:
+        self.call_number += 1
+        viewer = run.viewer if run is not None else getattr(happening, "viewer", None)
+        depth = run.depth + 1 if run is not None else 0
+        arrival = Arrival(f"count-{self.call_number}", viewer, depth, happening, fired_by=run, luck=self._luck("count"))
+        arrival.cost = 0  # It was paid for what was counted.
+        self.before_a_call()
+        self._at_door(self.scores[cue], arrival, "")
 
     def quietened(self, quiet: h.Quiet) -> None:
         self.night.quiet = (float(quiet.share), self.night.now + round(quiet.for_s * 1000))
@@ -363,7 +344,7 @@ class Reception:
             arrival = Arrival(settling, redemption.viewer, 0, redemption)
             for score in scores:
                 self._at_door(score, arrival, text)
-            self._feed(redemption)
+            self.counting.feed(redemption)
             return
         arrival = Arrival(settling, redemption.viewer, 0, redemption, settling)
         self.open[settling] = set()
@@ -380,7 +361,7 @@ class Reception:
             del self.open[settling]
             night.emit(o.Settle(settling, "fulfilled" if extended else "refunded"))
             if extended:
-                self._feed(redemption)
+                self.counting.feed(redemption)
 
     def before_a_call(self) -> None:
         """What the shared clock says now goes for all cues of the call that comes: none turns another away."""
@@ -548,10 +529,7 @@ class Reception:
         if run.redemption is not None and run.redemption in self.open:
             del self.open[run.redemption]
             self.night.emit(o.Settle(run.redemption, "fulfilled"))
-            if self.calls.feeds and run.viewer is not None:
-                reward, cost = run.facts.get("reward_id", ""), run.facts.get("cost")
-                paid = cost if isinstance(cost, int) else None
-                self._feed(h.Redemption(run.redemption, reward, run.viewer, run.text.text, paid))
+            self.counting.redeemed(run)
 
     def lost(self, run: Run) -> None:
         if run.paid:

@@ -46,7 +46,7 @@ MADE: dict[str, set[str]] = {
     "stage": {"night", "calendar", "holds", "away", "resolver", "audience"},
     "reception": {
         "night", "calendar", "stage", "tracing", "holds", "resolver", "scores", "shares_clock", "how_reviewed", "calls", "shared_before",
-        "by_reward", "doubtful", "asks_scene", "points", "waiting",
+        "by_reward", "doubtful", "asks_scene", "points", "counting", "waiting",
     },
     "waiting": {"night", "calendar", "stage", "host"},
     "surroundings": {"night", "stage"},

@@ -133,9 +133,9 @@ class View:
         """A fresh engine over another book, with jars, counts and gear as they are here."""
         return draft_of(self._engine, book, media)
 
-    def would_get_in(self, book: Book, cue: str, asked: Asked) -> Answer:
-        """What the door of a cue of ``book`` would answer; nothing is called by it. Raises KeyError: there is no such cue."""
-        return would_get_in(self._engine, book, cue, asked)
+    def would_get_in(self, cue: Cue, asked: Asked) -> Answer:
+        """What the door of a cue would answer, be it saved or not; nothing is called. Raises KeyError: its lane is not there."""
+        return would_get_in(self._reception, cue, asked)
 
     # The gear
 

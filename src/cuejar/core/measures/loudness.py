@@ -79,6 +79,11 @@ class TruePeak:
         return self.peak
 
 
+def louder(percent: float | None, db: float) -> float:
+    """A volume in percent (None: all of it) that many decibels louder, of the amplitude: 6 dB less is about half. At most 100."""
+    return round(min(100.0, (100 if percent is None else percent) * 10 ** (db / 20)), 2)
+
+
 def gain_db(lufs: float | None, peak_dbtp: float | None, target_lufs: float | None) -> float:
     """The gain in dB for a sound of a measured loudness (LUFS) and true peak (dBTP); 0 where nothing is to be levelled.
 
