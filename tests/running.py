@@ -158,6 +158,12 @@ class Running:
             for entry in entries:
                 self.api.put(f"/api/book/{kind}/{entry['id']}", json={"value": entry}).raise_for_status()
 
+    @property
+    def now(self) -> dict[str, Any]:
+        """The book as it is now."""
+        book: dict[str, Any] = self.api.get("/api/book").json()["book"]
+        return book
+
     def add_file(self, name: str, content: bytes) -> str:
         # Reading takes its time: it is measured for flashes, frame by frame.
         answer = self.api.post("/api/media", files={"files": (name, content)}, timeout=4 * PATIENCE_S)

@@ -14,6 +14,7 @@ from selenium.common.exceptions import (
 )
 from selenium.webdriver import ActionChains, Chrome
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 
 from tests.running import PATIENCE_S
@@ -114,6 +115,13 @@ class Person:
     def type(self, css: str, words: str) -> None:
         field = self.see(css)
         field.send_keys(words)
+        self.keys += len(words)
+
+    def fill(self, css: str, words: str) -> None:
+        """Writes this into a field in place of what is there, and leaves it."""
+        field = self.see(css)
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(words, Keys.TAB)
         self.keys += len(words)
 
     def choose(self, css: str, words: str) -> None:

@@ -18,21 +18,9 @@ def cue(name: str, **more: Any) -> dict[str, Any]:
     return {"id": name, "name": name.title(), "calls": [], "beats": BEATS, "entry": "overlap", **more}
 
 
-def book(running: Running) -> dict[str, Any]:
-    told: dict[str, Any] = running.api.get("/api/book").json()["book"]
-    return told
-
-
 def first(running: Running) -> dict[str, Any]:
-    told: dict[str, Any] = book(running)["cues"][0]
+    told: dict[str, Any] = running.now["cues"][0]
     return told
-
-
-def fill(person: Person, css: str, value: str) -> None:
-    field = person.see(css)
-    field.send_keys(Keys.CONTROL, "a")
-    field.send_keys(value, Keys.TAB)
-    person.keys += len(value)
 
 
 def tip(running: Running, amount: float) -> None:
@@ -46,10 +34,10 @@ def test_every_tenth_cup_of_tea_wakes_the_yard(running: Running, driver: Chrome)
     driver.get(f"http://127.0.0.1:{running.port}/rewards")
     person.click("[data-test=room-counts]")
     person.type("[data-test=count-name]", "Cups of tea\n")
-    fill(person, "[data-test=count-goal] input", "20")
-    until(lambda: book(running)["counts"][0]["goal"] == 20)
+    person.fill("[data-test=count-goal] input", "20")
+    until(lambda: running.now["counts"][0]["goal"] == 20)
     person.choose("[data-test=count-feed]", "the amount tipped")
-    until(lambda: book(running)["counts"][0]["feeds"] == [{"by": "tipped", "reward": None}])
+    until(lambda: running.now["counts"][0]["feeds"] == [{"by": "tipped", "reward": None}])
     driver.get(f"http://127.0.0.1:{running.port}/cues/yard")
     person.click("[data-test=calls]")
     person.click("[data-test=call-kind-count]")
@@ -67,7 +55,7 @@ def test_every_tenth_cup_of_tea_wakes_the_yard(running: Running, driver: Chrome)
     until(lambda: [row["kind"] for row in running.api.get("/api/ledger").json()["lines"]].count("count") == 2)
     driver.get(f"http://127.0.0.1:{running.port}/counts")
     person.reads("20 of 20")
-    fill(person, "[data-test=count-set] input", "3")
+    person.fill("[data-test=count-set] input", "3")
     until(lambda: running.api.get("/api/counts").json()[0]["now"] == 3)
 
 
@@ -122,9 +110,9 @@ def test_a_cue_goes_back_to_what_it_was(running: Running, driver: Chrome) -> Non
     running.book(cues=[cue("gap"), cue("tea")])
     person = Person(driver)
     driver.get(f"http://127.0.0.1:{running.port}/cues/gap")
-    fill(person, "input[aria-label='Name of the cue']", "Mind the gap")
+    person.fill("input[aria-label='Name of the cue']", "Mind the gap")
     until(lambda: first(running)["name"] == "Mind the gap")
-    fill(person, "input[aria-label='Name of the cue']", "Mind the step")
+    person.fill("input[aria-label='Name of the cue']", "Mind the step")
     until(lambda: first(running)["name"] == "Mind the step")
     until(lambda: "Mind the step" in person.see("[data-test=undo]").get_attribute("title"))
     person.click("[data-test=undo]")
@@ -136,7 +124,7 @@ def test_a_cue_goes_back_to_what_it_was(running: Running, driver: Chrome) -> Non
     restore = driver.find_elements(By.CSS_SELECTOR, "[data-test^=restore-]")
     restore[-1].click()
     until(lambda: first(running)["name"] == "Gap")
-    assert book(running)["cues"][1]["name"] == "Tea"
+    assert running.now["cues"][1]["name"] == "Tea"
 
 
 def test_keys_of_pads(running: Running, driver: Chrome) -> None:
@@ -145,10 +133,10 @@ def test_keys_of_pads(running: Running, driver: Chrome) -> None:
     driver.get(f"http://127.0.0.1:{running.port}/pads")
     person.click("[data-pad=more9]")
     person.see("[data-test=pad-key]").send_keys("z")
-    until(lambda: book(running)["cues"][-1]["pad"]["key"] == "z")
+    until(lambda: running.now["cues"][-1]["pad"]["key"] == "z")
     person.see("[data-test=pad-key]").send_keys("q")
     person.reads("Q was the key of Gap.")
-    until(lambda: book(running)["cues"][-1]["pad"]["key"] == "q")
+    until(lambda: running.now["cues"][-1]["pad"]["key"] == "q")
     driver.get(f"http://127.0.0.1:{running.port}/desk")
     person.see("[data-pad=more9]")
     person.see("body").send_keys("q")
@@ -162,14 +150,15 @@ def test_softer_together_and_quiet_for_a_while(running: Running, driver: Chrome)
     for one in driver.find_elements(By.CSS_SELECTOR, "[data-test=pick]")[:2]:
         one.click()
     person.choose("[data-test=many-volume]", "−6 dB")
-    until(lambda: [one["volume"] for one in book(running)["cues"]] == [50.12, 25.06, None])
+    until(lambda: [one["volume"] for one in running.now["cues"]] == [50.12, 25.06, None])
     driver.get(f"http://127.0.0.1:{running.port}/desk")
     person.click("[data-test=volume]")
-    fill(person, "[data-test=volume-number] input", "60")
-    until(lambda: book(running)["house"]["volume"] == 60)
-    fill(person, "[data-test=quiet-minutes] input", "45")
+    person.fill("[data-test=volume-number] input", "60")
+    until(lambda: running.now["house"]["volume"] == 60)
+    person.fill("[data-test=quiet-minutes] input", "45")
     person.click("[data-test=quiet-start]")
     person.reads("half as loud, 44:")
+    assert person.see("[data-test=volume]").text.startswith("Quiet 44:")
     person.click("[data-test=quiet-end]")
     until(lambda: person.see("[data-test=volume]").text == "Volume")
 
@@ -191,5 +180,5 @@ def test_all_to_rest_and_the_house_closed(running: Running, driver: Chrome) -> N
     assert running.state()["show"]["open"] and running.state()["lanes"][0]["running"]
     person.click("[data-test=all-to-rest]")
     person.click("[data-test=and-close]")
-    until(lambda: not book(running)["house"]["open"])
+    until(lambda: not running.now["house"]["open"])
     assert person.clicks == 3

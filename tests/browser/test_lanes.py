@@ -13,24 +13,12 @@ BEATS = [{"id": "c", "kind": "caption", "text": "tea", "length": {"s": 0.1}}]
 CUES = [{"id": one, "name": one.title(), "calls": [], "beats": BEATS} for one in ("tea", "bell", "whistle")]
 
 
-def _book(running: Running) -> dict[str, Any]:
-    book: dict[str, Any] = running.api.get("/api/book").json()["book"]
-    return book
-
-
-def _fill(person: Person, css: str, value: str) -> None:
-    field = person.see(css)
-    field.send_keys(Keys.CONTROL, "a")
-    field.send_keys(value, Keys.TAB)
-    person.keys += len(value)
-
-
 def _lane(running: Running, lane: str) -> dict[str, Any]:
-    return next((one for one in _book(running)["lanes"] if one["id"] == lane), {})
+    return next((one for one in running.now["lanes"] if one["id"] == lane), {})
 
 
 def _in(running: Running, cue: str) -> str | None:
-    lane: str | None = next(one for one in _book(running)["cues"] if one["id"] == cue)["lane"]
+    lane: str | None = next(one for one in running.now["cues"] if one["id"] == cue)["lane"]
     return lane
 
 
@@ -43,19 +31,19 @@ def test_lanes_are_made_set_filled_and_deleted(running: Running, driver: Chrome)
     person.see("[data-test=lane-main] [data-test=in-tea]")
     person.type("[data-test=lane-name]", "Siding")
     person.click("[data-test=lane-add]")
-    until(lambda: [one["id"] for one in _book(running)["lanes"]] == ["main", "siding"])
+    until(lambda: [one["id"] for one in running.now["lanes"]] == ["main", "siding"])
     siding = "[data-test=lane-siding]"
-    _fill(person, f"{siding} [data-test=width] input", "3")
+    person.fill(f"{siding} [data-test=width] input", "3")
     until(lambda: _lane(running, "siding")["width"] == 3)
-    _fill(person, f"{siding} [data-test=line] input", "7")
+    person.fill(f"{siding} [data-test=line] input", "7")
     until(lambda: _lane(running, "siding")["line"] == 7)
-    _fill(person, f"{siding} input[data-test=wait], {siding} [data-test=wait] input", "90 s")
+    person.fill(f"{siding} input[data-test=wait], {siding} [data-test=wait] input", "90 s")
     until(lambda: _lane(running, "siding")["wait_s"] == 90)
-    _fill(person, f"{siding} input[data-test=gap], {siding} [data-test=gap] input", "1.5")
+    person.fill(f"{siding} input[data-test=gap], {siding} [data-test=gap] input", "1.5")
     until(lambda: _lane(running, "siding")["gap_s"] == 1.5)
     person.choose(f"{siding} [data-test=order]", "fair, by turns")
     until(lambda: _lane(running, "siding")["order"] == "fair")
-    _fill(person, f"{siding} [data-test=name]", "Coal siding")
+    person.fill(f"{siding} [data-test=name]", "Coal siding")
     until(lambda: _lane(running, "siding")["name"] == "Coal siding")
     # Cues move, by the keyboard too; one undo brings one back.
     for cue in ("tea", "bell"):
@@ -68,7 +56,7 @@ def test_lanes_are_made_set_filled_and_deleted(running: Running, driver: Chrome)
     person.click(f"{siding} [data-test=delete]")
     person.reads("Move its 1 cue to")
     person.click("[data-test=delete-sure]")
-    until(lambda: [one["id"] for one in _book(running)["lanes"]] == ["main"])
+    until(lambda: [one["id"] for one in running.now["lanes"]] == ["main"])
     assert _in(running, "tea") == "main"
     person.see("h1").click()
     person.see("body").send_keys(Keys.CONTROL, "z")
@@ -90,7 +78,7 @@ def test_what_calls_a_cue_and_when(running: Running, driver: Chrome) -> None:
     person.click("[data-test=calls]")
 
     def calls() -> list[dict[str, Any]]:
-        told: list[dict[str, Any]] = _book(running)["cues"][0]["calls"]
+        told: list[dict[str, Any]] = running.now["cues"][0]["calls"]
         return told
 
     # One of eighty rewards, by its name.
@@ -99,13 +87,13 @@ def test_what_calls_a_cue_and_when(running: Running, driver: Chrome) -> None:
     person.see("[data-test=reward-there] input").send_keys(Keys.ARROW_DOWN, Keys.ENTER)
     until(lambda: [call.get("reward") for call in calls()] == ["r42"])
     person.click("[data-test=call-kind-clock]")
-    _fill(person, "[data-test=timer-every] input", "10")
+    person.fill("[data-test=timer-every] input", "10")
     person.click("[data-test=add-every]")
     until(lambda: calls()[-1] == {"kind": "clock", "every_min": 10, "at_min": None, "at_time": None})
     person.click("[data-test=call-kind-membership]")
     person.click("[data-test=add-membership]")
     for key, value in (("months_from", 12), ("months_to", 24), ("gifts_from", 5), ("gifts_to", 50)):
-        _fill(person, f"[data-test=bound-{key}] input", str(value))
+        person.fill(f"[data-test=bound-{key}] input", str(value))
         until(lambda key=key, value=value: calls()[-1].get(key) == value)  # type: ignore[misc]
     person.reads("12 to 24 months, 5 to 50 gifts")
     person.click("[data-test=call-kind-stream]")
@@ -119,7 +107,7 @@ def test_what_calls_a_cue_and_when(running: Running, driver: Chrome) -> None:
     # Only while live: off air it is refunded, with that reason, and its reward is paused.
     person.click("[data-test=who]")
     person.choose("[data-test=air]", "only while live")
-    until(lambda: _book(running)["cues"][0]["door"]["air"] == "live")
+    until(lambda: running.now["cues"][0]["door"]["air"] == "live")
     person.reads("anyone while live")
     until(lambda: any(row["title"] == "Reward 42" and row["paused"] for row in running.channel.get("/rewards").json()))
     fired = running.channel.post("/chat", json={"viewer": "owlpost", "text": "!tea"})
@@ -129,7 +117,7 @@ def test_what_calls_a_cue_and_when(running: Running, driver: Chrome) -> None:
     person.see("body").send_keys(Keys.ESCAPE)
     driver.get(f"http://127.0.0.1:{running.port}/rig")
     person.choose("[data-test=house-air]", "only off air")
-    until(lambda: _book(running)["house"]["air"] == "off")
+    until(lambda: running.now["house"]["air"] == "off")
 
 
 def test_what_had_no_control(running: Running, driver: Chrome) -> None:
@@ -143,13 +131,13 @@ def test_what_had_no_control(running: Running, driver: Chrome) -> None:
     home = f"http://127.0.0.1:{running.port}"
     driver.get(f"{home}/cues/tea")
     person.click("[data-block=b]")
-    _fill(person, "[data-test=gravity] input", "-0.5")
-    until(lambda: _book(running)["cues"][0]["beats"][0]["gravity"] == -0.5)
-    _fill(person, "input[data-test=life], [data-test=life] input", "4.5")
-    until(lambda: _book(running)["cues"][0]["beats"][0]["life_s"] == 4.5)
+    person.fill("[data-test=gravity] input", "-0.5")
+    until(lambda: running.now["cues"][0]["beats"][0]["gravity"] == -0.5)
+    person.fill("input[data-test=life], [data-test=life] input", "4.5")
+    until(lambda: running.now["cues"][0]["beats"][0]["life_s"] == 4.5)
     driver.get(f"{home}/rig")
-    _fill(person, "[data-test=most-name] input", "25")
-    until(lambda: _book(running)["house"]["most_name"] == 25)
+    person.fill("[data-test=most-name] input", "25")
+    until(lambda: running.now["house"]["most_name"] == 25)
     driver.get(f"{home}/rewards")
     person.click("[data-test=new-set]")
     person.type("[data-test=set-name]", "By day")
@@ -158,5 +146,5 @@ def test_what_had_no_control(running: Running, driver: Chrome) -> None:
     driver.switch_to.active_element.send_keys("Night mail", Keys.ENTER)
     person.click("[data-test=set-name]")
     person.click("[data-test=set-save]")
-    until(lambda: [one["off_scenes"] for one in _book(running)["sets"]] == [["Night mail"]])
+    until(lambda: [one["off_scenes"] for one in running.now["sets"]] == [["Night mail"]])
     person.reads("not in Night mail")

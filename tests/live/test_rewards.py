@@ -16,7 +16,7 @@ from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_json
 from cuejar.core.facts import happenings as h
 from cuejar.core.rules.tickets import by_hand
-from cuejar.live.drivers import channel_rewards
+from cuejar.live.drivers import channel_rewards, reward_memory
 from cuejar.live.drivers.channel import ChannelDriver
 from cuejar.standins.channel import Trouble
 from cuejar.standins.channel_rewards import NewReward, RewardChange
@@ -186,8 +186,9 @@ def test_whatever_comes_between_both_sides_end_in_step(
     share: int, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """Interleavings of edits, hands, failures, lost answers, late and repeated ones: each ends in step, with no reward made twice."""
-    monkeypatch.setattr(channel_rewards, "SURE_S", 0.3)
-    monkeypatch.setattr(channel_rewards, "LATE_S", 0.5)
+    monkeypatch.setattr(reward_memory, "SURE_S", 0.3)
+    for place in (reward_memory, channel_rewards):
+        monkeypatch.setattr(place, "LATE_S", 0.5)
     monkeypatch.setattr("cuejar.live.drivers.channel.UNSURE_S", 0.05)
     monkeypatch.setattr("cuejar.live.drivers.channel.pause_s", lambda attempt: 0.02)
     there = StandIn()

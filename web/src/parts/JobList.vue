@@ -29,16 +29,18 @@ function stop(job_id: number): Promise<unknown> {
 </script>
 
 <template>
-  <ul v-if="going.length" class="jobs" data-test="jobs">
-    <li v-for="job in going" :key="job.id" class="row">
-      <span class="cut-off name">{{ WORDS[job.what as What] }} {{ job.name }}</span>
-      <progress :value="job.share || undefined" max="1"></progress>
-      <span class="soft small share">{{
-        job.state === 'waiting' ? 'waits' : job.share ? `${Math.round(job.share * 100)} %` : ''
-      }}</span>
-      <button class="btn tiny" @click="stop(job.id)">Stop</button>
-    </li>
-  </ul>
+  <section v-if="going.length" aria-label="Work in progress">
+    <ul class="jobs" data-test="jobs">
+      <li v-for="job in going" :key="job.id" class="row">
+        <span class="cut-off name">{{ WORDS[job.what as What] }} {{ job.name }}</span>
+        <progress :value="job.share || undefined" max="1"></progress>
+        <span class="soft small share">{{
+          job.state === 'waiting' ? 'waits' : job.share ? `${Math.round(job.share * 100)} %` : ''
+        }}</span>
+        <button class="btn tiny" @click="stop(job.id)">Stop</button>
+      </li>
+    </ul>
+  </section>
 </template>
 
 <style scoped>

@@ -3,6 +3,8 @@
 import { ElOption, ElSelect } from 'element-plus'
 import { computed, onMounted, ref } from 'vue'
 
+// What is said of the field belongs to the list, not to the note below it.
+defineOptions({ inheritAttrs: false })
 const props = defineProps<{ modelValue: string[]; known: string[]; placeholder?: string }>()
 const emit = defineEmits<{ 'update:modelValue': [names: string[]] }>()
 const select = ref<InstanceType<typeof ElSelect>>()
@@ -27,6 +29,7 @@ function take(names: string[]): void {
 <template>
   <ElSelect
     ref="select"
+    v-bind="$attrs"
     class="names-field"
     multiple
     filterable

@@ -69,6 +69,9 @@ async function add(): Promise<void> {
   grid-template-columns: minmax(0, 1fr);
   gap: 12px;
   align-content: start;
+  width: 100%;
+  max-width: 1240px;
+  margin: 0 auto;
 }
 
 .wrap {

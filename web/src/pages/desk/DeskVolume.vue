@@ -48,7 +48,7 @@ function setQuiet(to: number): Promise<unknown> {
     <ElPopover trigger="click" width="300" placement="top-start" role="dialog" aria-label="Volume">
       <template #reference
         ><button class="btn tiny" :class="{ quiet }" data-test="volume">
-          {{ quiet ? words : 'Volume' }}
+          {{ quiet ? `Quiet ${sayLeft(quiet.until - live.now)}` : 'Volume' }}
         </button></template
       >
       <div class="pane">

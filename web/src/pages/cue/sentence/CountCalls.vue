@@ -41,7 +41,6 @@ function add(): void {
     <NumberField
       v-if="how !== 'goal'"
       v-model="number"
-      class="number"
       :least="1"
       whole
       aria-label="How many"
@@ -56,16 +55,13 @@ function add(): void {
 
 <style scoped>
 .count {
-  display: flex;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 92px auto;
   gap: 8px;
   align-items: center;
 }
 
 .count > :first-child {
-  flex: 1 1 100px;
-}
-
-.number {
-  flex: 0 0 92px;
+  grid-column: 1 / -1;
 }
 </style>

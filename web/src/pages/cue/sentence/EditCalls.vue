@@ -190,9 +190,13 @@ function add(call: Call): void {
 
 .timer {
   display: grid;
-  grid-template-columns: auto 110px auto 1fr;
+  grid-template-columns: auto 130px auto 1fr;
   gap: 8px;
   align-items: center;
+}
+
+.timer input {
+  width: 130px;
 }
 
 .timer .btn {

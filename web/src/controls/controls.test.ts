@@ -1,6 +1,6 @@
 import { existsSync, readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
-import { CONTROLS, type Control } from './controls'
+import { CONTROLS, type Control } from '.'
 
 const rows = Object.entries(CONTROLS).flatMap(([model, fields]) =>
   Object.entries(fields as Record<string, Control>).map(([field, control]) => ({ model, field, control })),
