@@ -17,6 +17,8 @@ from functools import partial
 from pathlib import Path
 from typing import Any, NamedTuple, TypeVar
 
+from sqlalchemy.orm import Session, sessionmaker
+
 from cuejar import reviews
 from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_json
@@ -28,15 +30,18 @@ from cuejar.media.library import Arriving, Library
 from cuejar.media.workers import Workers
 from cuejar.reviews import Ours, Waiting, counted, whole
 from cuejar.store import bundle as bundles
+from cuejar.store import moving
 from cuejar.store.books import Books, NothingThere
 from cuejar.store.bundle import MediaFile, NotABundle
+from cuejar.store.moving import NOTHING, Balances
+from cuejar.store.writer import Writer
 
 R = TypeVar("R")
 KEPT, KEPT_S = 8, 3_600
 """How many files that are brought in wait at most for the streamer, and for how long."""
 
 
-LIMIT_S = 120
+LIMIT_S = 600
 """How long a file may be looked at."""
 
 
@@ -48,12 +53,42 @@ class Incoming(NamedTuple):
     at: float
 
 
+class Kept(NamedTuple):
+    """Where everything is kept: the database, its file, and who writes into it."""
+
+    sessions: sessionmaker[Session]
+    database: Path
+    writer: Writer
+
+
+class Show(NamedTuple):
+    """What the show knows: what the gear has, and what there is of points and counts."""
+
+    catalogues: Catalogues
+    balances: Balances = NOTHING
+
+
+class Told(NamedTuple):
+    """What was taken, in words; and points and counts that are to be told to the show."""
+
+    what: str
+    balances: Balances | None
+
+
 class Carriage:
     """Everything that goes out and comes in as a file."""
 
     def __init__(
-        self, folder: Path, books: Books, library: Library, readers: Workers, most_bytes: int, installation: str
+        self,
+        folder: Path,
+        books: Books,
+        library: Library,
+        readers: Workers,
+        most_bytes: int,
+        installation: str,
+        kept: Kept,
     ) -> None:
+        self._sessions, self._database, self._writer = kept
         self._home = hashlib.sha256(installation.encode()).hexdigest()[:16]
         self._folder, self._books, self._library, self._most = folder, books, library, most_bytes
         self._readers = readers
@@ -63,8 +98,11 @@ class Carriage:
 
     # Out
 
-    def out(self, cues: Sequence[str] = ()) -> Iterator[bytes]:
+    def out(self, cues: Sequence[str] = (), balances: Balances | None = None) -> Iterator[bytes]:
         """The whole book, or some cues with what they need, in pieces.
+
+        Args:
+            balances: where all that the data folder holds goes along: what the show knows of points and counts.
 
         Raises:
             BookError: there is no such cue.
@@ -75,6 +113,8 @@ class Carriage:
             row, path = self._library.row(entry.file or ""), self._library.file(entry.file or "")
             if row is not None and path is not None:
                 media[row.hash] = MediaFile(row.hash, path, bundles.ending(row.mime, row.format))
+        if balances is not None:
+            return bundles.written(book, "all", media, (), moving.written(self._sessions, balances), self._home)
         return bundles.written(book, "cues" if cues else "book", media, cues)
 
     # In
@@ -89,6 +129,7 @@ class Carriage:
         self._folder.mkdir(parents=True, exist_ok=True)
         key = secrets.token_hex(8)
         path = self._folder / key
+        waits = Waiting(key, path, self._most, name[:200])
         size = 0
         try:
             with path.open("wb") as file:
@@ -99,10 +140,10 @@ class Carriage:
                             f"The file is larger than {self._most // 1_000_000:,} MB. Raise CUEJAR_MAX_BUNDLE_MB."
                         )
                     file.write(chunk)
-            waits = Waiting(key, path, self._most, name[:200])
             media = await self._apart(waits, reviews.looked)
         except BaseException:
             path.unlink(missing_ok=True)
+            waits.side.unlink(missing_ok=True)
             raise
         self._waiting[key] = Incoming(waits, media, time.monotonic())
         return key
@@ -122,6 +163,7 @@ class Carriage:
         self._waiting.pop(key, None)
         with suppress(OSError):
             (self._folder / Path(key).name).unlink(missing_ok=True)
+            (self._folder / f"{Path(key).name}.rows").unlink(missing_ok=True)
 
     def _sweep(self) -> None:
         old = sorted(self._waiting.items(), key=lambda item: item[1].at)
@@ -129,31 +171,46 @@ class Carriage:
         for key in {*late, *(key for key, _ in old[: max(0, len(old) - KEPT + 1)])}:
             self.leave(key)
 
-    def _ours(self, catalogues: Catalogues) -> Ours:
+    def _ours(self, show: Show) -> Ours:
         books, here = self._books, {row.hash for row in self._library.rows() if self._library.file(row.hash)}
-        return Ours(books.data, books.version, books.is_untouched, catalogues, here)
+        return Ours(
+            books.data,
+            books.version,
+            books.is_untouched,
+            show.catalogues,
+            here,
+            self._database,
+            self._home,
+            show.balances,
+        )
 
-    async def review(self, key: str, choices: Choices, catalogues: Catalogues) -> bytes:
+    async def review(self, key: str, choices: Choices, show: Show) -> bytes:
         """What would come of taking it, as JSON of `ReviewOut`. Raises NothingThere, WorkFailed."""
-        return await self._apart(self.waiting(key).file, reviews.told, self._ours(catalogues), choices)
+        return await self._apart(self.waiting(key).file, reviews.told, self._ours(show), choices)
 
-    async def take(self, key: str, choices: Choices, catalogues: Catalogues, version: int | None) -> str:
-        """Takes what was chosen, as one revision. Returns what was done, in words.
+    async def take(self, key: str, choices: Choices, show: Show, version: int | None) -> Told:
+        """Takes what was chosen: the book as one revision, and what comes beside it.
 
         Raises:
             NothingThere, Stale, CannotWrite; NotTaken: a file of it cannot be read; BookError: it does not hang together.
         """
         waits = self.waiting(key)
-        taken = await self._apart(waits.file, reviews.taken, self._ours(catalogues), choices)
+        taken = await self._apart(waits.file, reviews.taken, self._ours(show), choices)
         arriving = [
             Arriving(file_hash, name, partial(bundles.copied, waits.file.path, waits.media[file_hash], file_hash))
             for file_hash, name in taken.files
         ]
         what = f"brought in {waits.file.name}: {taken.counted}"
-        async with self._library.taking(arriving):
-            await self._books.replace(taken.book, what, "import", version)
+        # What is beside the book goes first: taken again, after a failure, it changes nothing.
+        for part in taken.data:
+            for work in moving.batches(waits.file.side, part):
+                await self._writer.do_bare(work)
+        if taken.is_new:
+            async with self._library.taking(arriving):
+                await self._books.replace(taken.book, what, "import", version)
+        balances = moving.balances_in(waits.file.side, show.balances, {*taken.data}) if taken.data else None
         self.leave(key)
-        return what
+        return Told(what, balances)
 
     async def take_back(self, version_of: int, choices: Choices, version: int | None, when: str) -> str:
         """Takes a book of before back, or what was chosen of it, as one revision. Raises as `take`."""

@@ -22,6 +22,8 @@ from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.parts.base import BookError, JsonObject, Problem
 from cuejar.store import bundle as bundles
 from cuejar.store.bundle import Bundle, Scope
+from cuejar.store.moving import Balances, Part, TooLarge, fitted, found, gated
+from cuejar.store.zips import BROKEN
 
 
 class ReviewField(BaseModel):
@@ -70,6 +72,17 @@ class AskedOut(BaseModel):
     allowed: bool
 
 
+class DataOut(BaseModel):
+    """A part of what comes beside the book: how much of it there is, how much of that is not here yet, how many lines cannot be read,
+    and whether it is taken."""
+
+    part: Part
+    all: int
+    fresh: int
+    odd: int
+    takes: bool
+
+
 class ReviewOut(BaseModel):
     """What would come of taking it: nothing is changed yet.
 
@@ -93,17 +106,21 @@ class ReviewOut(BaseModel):
     credits: list[str]
     problems: list[Problem]
     counted: str
+    data: list[DataOut] = []
 
 
 class Ours(NamedTuple):
     """One's own side of a review: the book as JSON and its version, whether nobody changed it yet, what the gear has, which files are
-    here (by their hashes)."""
+    here (by their hashes), the data folder's database, the mark of this installation, and what the show knows of points and counts."""
 
     book: JsonObject
     version: int
     is_untouched: bool
     catalogues: Catalogues
     files: Set[str]
+    database: Path
+    home: str
+    balances: Balances
 
 
 class Waiting(NamedTuple):
@@ -114,14 +131,31 @@ class Waiting(NamedTuple):
     most_bytes: int
     name: str
 
+    @property
+    def side(self) -> Path:
+        """Where what comes beside its book lies, line by line."""
+        return self.path.with_name(f"{self.path.name}.rows")
+
 
 class Taken(NamedTuple):
-    """What comes of taking it: the whole book as JSON, what that is in words, and the files of the bundle that it wants, by hash with
-    their names."""
+    """What comes of taking it: the whole book as JSON, what that is in words, the files of the bundle that it wants, by hash with
+    their names, which parts beside the book are taken, and whether there is anything of the book."""
 
     book: JsonObject
     counted: str
     files: Sequence[tuple[str, str]]
+    data: Sequence[Part]
+    is_new: bool
+
+
+PART_WORDS: dict[Part, str] = {
+    "calls": "call",
+    "nights": "night",
+    "viewers": "viewer",
+    "points": "account of points",
+    "counts": "count",
+}
+"""One of each part that comes beside the book."""
 
 
 def row_out(row: Any) -> EntryRow:
@@ -204,7 +238,8 @@ def _own(told: JsonObject) -> Book:
 def _review(waits: Waiting, ours: Ours, choices: Choices) -> tuple[Bundle, Review]:
     bundle = _theirs(waits)
     own = _own(ours.book)
-    return bundle, reviewed(own, bundle.book, bundle.scope, choices, ours.catalogues, fresh=ours.is_untouched)
+    scope: Literal["book", "cues"] = "cues" if bundle.scope == "cues" else "book"
+    return bundle, reviewed(own, bundle.book, scope, choices, ours.catalogues, fresh=ours.is_untouched)
 
 
 def looked(waits: Waiting) -> dict[str, str]:
@@ -213,7 +248,28 @@ def looked(waits: Waiting) -> dict[str, str]:
     Raises:
         NotABundle, BookError: it is not to be taken.
     """
-    return dict(_theirs(waits).media)
+    bundle = _theirs(waits)
+    if bundle.has_data:
+        try:
+            gated(waits.path, waits.side, waits.most_bytes)
+        except TooLarge:
+            raise bundles.too_large(waits.most_bytes) from None
+        except BROKEN as error:
+            raise bundles.damaged(error) from error
+    return dict(bundle.media)
+
+
+def _data(bundle: Bundle, waits: Waiting, ours: Ours, choices: Choices) -> list[DataOut]:
+    """What comes beside the book. By itself it is taken into a new data folder, and into the one that it is from."""
+    if not bundle.has_data:
+        return []
+    offered = ours.is_untouched or bundle.home == ours.home
+    return [
+        DataOut(
+            **one._asdict(), takes=one.fresh > 0 and (offered if choices.data is None else one.part in choices.data)
+        )
+        for one in found(waits.side, ours.database, ours.balances)
+    ]
 
 
 def told(waits: Waiting, ours: Ours, choices: Choices) -> bytes:
@@ -241,6 +297,7 @@ def told(waits: Waiting, ours: Ours, choices: Choices) -> bytes:
             for entry in media
             if entry.credit or entry.licence
         ],
+        data=_data(bundle, waits, ours, choices),
     )
     return out.model_dump_json().encode()
 
@@ -256,4 +313,15 @@ def taken(waits: Waiting, ours: Ours, choices: Choices) -> Taken:
     wanted = {entry.file for entry in book.media}
     names = {entry.file: entry.name for entry in reversed(bundle.book.media)}
     files = [(one, names.get(one, one[:6])) for one in bundle.media if one in wanted]
-    return Taken(book_json(book), counted(review), files)
+    data = [one for one in _data(bundle, waits, ours, choices) if one.takes]
+    if data:
+        fitted(waits.side, ours.database, "" if bundle.home == ours.home else bundle.home[:5])
+    is_new = any(row.takes for row in review.rows)
+    words = [f"{one.fresh:,} {_many(PART_WORDS[one.part], one.fresh)}" for one in data]
+    told = ", ".join([*([counted(review)] if is_new or not data else []), *words])
+    return Taken(book_json(book), told, files, [one.part for one in data], is_new or not data)
+
+
+def _many(words: str, count: int) -> str:
+    first, _, rest = words.partition(" ")
+    return words if count == 1 else f"{first}s {rest}".rstrip()

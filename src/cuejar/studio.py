@@ -18,7 +18,7 @@ from typing import IO, Any, TypeVar
 from sqlalchemy import select
 from sqlalchemy.dialects.sqlite import insert
 
-from cuejar.carriage import Carriage
+from cuejar.carriage import Carriage, Kept
 from cuejar.core.book.book import Book, MediaEntry, OverlayEntry
 from cuejar.core.book.files import book_json
 from cuejar.core.facts import happenings as h
@@ -186,6 +186,7 @@ class Studio:
             self.readers,
             settings.max_bundle_mb * megabyte,
             journal.installation,
+            Kept(self.sessions, self.database, self.writer),
         )
         self.hub = Hub()
         self.runner = Runner(settings, journal, self.writer, self.watch, self.troubles)

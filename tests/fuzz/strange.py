@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import random
 import zipfile
+from typing import Any
 
 from tests.fuzz import odd
 
@@ -59,6 +60,21 @@ def template(rng: random.Random) -> str:
     return "".join(pieces)[:3_900]
 
 
+LINES: dict[str, dict[str, Any]] = {
+    "ledger": {"at": 1, "wall": 2, "call": "c1", "kind": "chat", "verdict": "run", "run": "7", "trace": [["open", True]]},
+    "notes": {"run": "7", "at": 1, "what": "draw", "data": {"drawn": "tea"}},
+    "settlements": {"redemption": "r1", "outcome": "fulfilled", "confirmed": True},
+    "viewers": {"id": "v-owl", "name": "owlpost", "roles": ["member"], "first": 1, "last": 2},
+    "paid": {"viewer": "v-owl", "at": 1, "what": "earned", "call": "c1", "wall": 1, "amount": 1.5, "held": 1},
+    "accounts": {"viewer": "v-owl", "name": "owlpost", "held": 7},
+    "aliases": {"viewer": "v-owl", "into": "v-owl"},
+    "counts": {"count": "cups", "value": 3},
+    "nights": {
+        "first": 1, "last": 2, "at": 0, "wall": 5, "ended": 9, "ended_wall": 9, "state": {"version": 4}, "entries": [[1, 0, {}]],
+    },
+}  # fmt: skip
+
+
 def bundle(rng: random.Random) -> bytes:
     """A bundle whose book, manifest or zip is broken."""
     cue = {
@@ -67,11 +83,15 @@ def bundle(rng: random.Random) -> bytes:
         "beats": [{"id": "c", "kind": "caption", "text": "hi", "length": {"s": 1}}],
     }
     book = {"format": "cue-jar-book", "version": 1, "cues": [cue], "house": {"nights_kept": 1}}
-    manifest = {"format": "cue-jar-bundle", "version": 1, "what": "cues", "files": [], "left_out": []}
+    what = rng.choice(["cues", "all"])
+    manifest = {"format": "cue-jar-bundle", "version": 1, "what": what, "files": [], "left_out": []}
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as packed:
         for name, told in (("manifest.json", manifest), ("book.json", book)):
             packed.writestr(name, odd.text(told, rng).encode("utf-8", "replace"))
+        for name, line in LINES.items() if what == "all" else ():
+            told = "\n".join(odd.text(line, rng) for _ in range(5))
+            packed.writestr(f"data/{name}.jsonl", told.encode("utf-8", "replace"))
     data = bytearray(out.getvalue())
     if rng.random() < 0.2:
         data[rng.randrange(len(data))] ^= 0xFF

@@ -62,7 +62,11 @@ def test_bundles_that_come_in(target: Running) -> None:
         _well(answer)
         if answer.is_success:
             assert not any("nights" in row["id"] for row in answer.json()["rows"])
-            target.api.delete(f"/api/carry/in/{answer.json()['key']}")
+            key = answer.json()["key"]
+            _well(
+                target.api.post(f"/api/carry/in/{key}/take", json={"take": [], "data": ["calls", "viewers", "nights"]})
+            )
+            target.api.delete(f"/api/carry/in/{key}")
 
 
 def test_templates(target: Running) -> None:

@@ -16,34 +16,57 @@ from cuejar.api.errors import Refused
 from cuejar.api.found import Done
 from cuejar.api.media import chunks_of
 from cuejar.api.need import TheStudio
+from cuejar.carriage import Show
 from cuejar.core.carry.differences import differences
 from cuejar.core.carry.review import Choices
+from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import Key, Version
 from cuejar.core.parts.base import Id
 from cuejar.core.parts.slugs import slug
+from cuejar.core.rules.purse import ONE
 from cuejar.reviews import EntryRow, ReviewOut, review_out, row_out
 from cuejar.store.bundle import left_out
 from cuejar.store.copies import copies
+from cuejar.store.moving import Balances, Part
 from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["carry"])
+MOVED = "from another computer"
+"""Why a viewer holds points that came in a file."""
 
 
 class ZipFile(StreamingResponse):
     media_type = "application/zip"
 
 
-def _zip(studio: Studio, cues: list[str]) -> ZipFile:
+def _balances(studio: Studio) -> Balances:
+    view = studio.runner.view
+    held = {who: (account.name, account.held // ONE) for who, account in view.accounts().items()}
+    return Balances({who: one for who, one in held.items() if one[1]}, view.aliases(), view.counts())
+
+
+def _show(studio: Studio) -> Show:
+    return Show(studio.runner.view.catalogues, _balances(studio))
+
+
+def _zip(studio: Studio, cues: list[str], whole: bool = False) -> ZipFile:
     names = [cue.name for cue in studio.books.book.cues if cue.id in cues]
-    stem = slug(names[0] if len(names) == 1 else "cues" if cues else "book", ())
+    stem = slug(names[0] if len(names) == 1 else "cues" if cues else "everything" if whole else "book", ())
     name = f"{stem}-{datetime.now():%Y-%m-%d}.cuejar.zip"
-    return ZipFile(studio.carriage.out(cues), headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    pieces = studio.carriage.out(cues, _balances(studio) if whole else None)
+    return ZipFile(pieces, headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
 @router.get("/carry/book.zip", response_class=ZipFile)
 async def carry_book(studio: TheStudio) -> ZipFile:
     """The whole book with its media, as one file. Keys stay here."""
     return _zip(studio, [])
+
+
+@router.get("/carry/everything.zip", response_class=ZipFile)
+async def carry_everything(studio: TheStudio) -> ZipFile:
+    """The book with its media, the ledger, nights, viewers, points and counts, as one file: all that moves to another computer."""
+    return _zip(studio, [], whole=True)
 
 
 @router.get("/carry/cues.zip", response_class=ZipFile)
@@ -77,6 +100,7 @@ class ChoicesIn(BaseModel):
     names: Annotated[
         dict[Annotated[str, Field(max_length=1_000)], Annotated[str, Field(max_length=200)]], Field(max_length=5_000)
     ] = {}
+    data: Annotated[list[Part], Field(max_length=10)] | None = None
 
     @property
     def choices(self) -> Choices:
@@ -85,6 +109,7 @@ class ChoicesIn(BaseModel):
             frozenset(self.beside) if self.beside is not None else None,
             frozenset(self.allowed),
             self.names,
+            frozenset(self.data) if self.data is not None else None,
         )
 
 
@@ -101,23 +126,35 @@ async def bring_in(request: Request, studio: TheStudio, file: UploadFile) -> Res
     """Looks at a bundle, or a book as JSON. It waits here until it is taken or left."""
     arriving = studio.carriage.arrive(chunks_of(file), file.filename or "a file")
     key = await while_there(request, arriving)
-    review = await while_there(request, studio.carriage.review(key, Choices(), studio.runner.view.catalogues))
+    review = await while_there(request, studio.carriage.review(key, Choices(), _show(studio)))
     return ReviewJson(review, status_code=201)
 
 
 @router.post("/carry/in/{key}/review", response_model=ReviewOut)
 async def review_again(request: Request, studio: TheStudio, key: TheKey, body: ChoicesIn) -> Response:
     """What would come of it with other choices."""
-    review = studio.carriage.review(key, body.choices, studio.runner.view.catalogues)
+    review = studio.carriage.review(key, body.choices, _show(studio))
     return ReviewJson(await while_there(request, review))
 
 
 @router.post("/carry/in/{key}/take")
 async def take(studio: TheStudio, key: TheKey, body: TakeIn) -> Edited:
-    """Takes what was chosen, in one step that can be undone."""
-    what = await studio.carriage.take(key, body.choices, studio.runner.view.catalogues, body.version)
+    """Takes what was chosen. One step takes the book back; calls, nights, viewers and points that came with it stay."""
+    told = await studio.carriage.take(key, body.choices, _show(studio), body.version)
     await studio.book_changed()
-    return edited(studio, what)
+    if told.balances is not None:
+        now = studio.runner.view.counts()
+        await studio.runner.post_all(_said(told.balances, now))
+    return edited(studio, told.what)
+
+
+def _said(balances: Balances, now: dict[str, int]) -> list[h.GivePoints | h.Merge | h.SetCount]:
+    """Points, accounts and counts of another computer, as they are told to the show."""
+    return [
+        *(h.GivePoints(who, held, name, MOVED) for who, (name, held) in balances.accounts.items()),
+        *(h.Merge(who, into) for who, into in balances.aliases.items()),
+        *(h.SetCount(name, value) for name, value in balances.counts.items() if now.get(name) == 0),
+    ]
 
 
 @router.delete("/carry/in/{key}")

@@ -365,7 +365,7 @@ class BalancesOut(BaseModel):
     counts: dict[str, int]
 
 
-MOST_SHOWN, MOST_TOGETHER = 200, 500
+MOST_SHOWN = 200
 
 
 async def _balances(studio: Studio, text: str) -> list[Balance]:
@@ -403,7 +403,5 @@ async def take_points(studio: TheStudio, body: BalancesIn) -> BalancesOut:
         for row in rows
         if row.what in ("new", "changed")
     ]
-    # Many at once: what comes together is written down together.
-    for i in range(0, len(given), MOST_TOGETHER):
-        await asyncio.gather(*(studio.runner.post(one) for one in given[i : i + MOST_TOGETHER]))
+    await studio.runner.post_all(given)
     return _told(rows)

@@ -33,6 +33,10 @@ def export_command(
     cue: Annotated[
         list[str] | None, typer.Option(help="Only this cue, by its id, with what it needs; several may be named.")
     ] = None,
+    everything: Annotated[
+        bool,
+        typer.Option("--everything", help="The ledger, nights, viewers and points too, to move to another computer."),
+    ] = False,
     port: Port = None,
     data: Data = None,
 ) -> None:
@@ -40,13 +44,16 @@ def export_command(
 
     \b
     Example: cuejar export tinwhistle.zip
+    Example: cuejar export halt.zip --everything
     Example: cuejar export whistle.zip --cue steam-whistle --port 8700
     """
     draft = file.with_name(f".{file.name}.new")
     try:
         with draft.open("wb") as out:
             if runs(port, data):
-                _from_running(port, cue or [], out.write)
+                _from_running(port, cue or [], everything, out.write)
+            elif everything:
+                fail("Points and counts are known while Cue Jar runs: start it, then export everything.", 2)
             else:
                 with at_rest(data) as studio:
                     for piece in _out(studio, cue or []):
@@ -68,8 +75,9 @@ def _out(studio: Studio, cues: list[str]) -> Iterator[bytes]:
         fail(str(error))
 
 
-def _from_running(port: int | None, cues: list[str], write: Callable[[bytes], object]) -> None:
-    where, asks = ("/api/carry/cues.zip", {"cue": cues}) if cues else ("/api/carry/book.zip", {})
+def _from_running(port: int | None, cues: list[str], everything: bool, write: Callable[[bytes], object]) -> None:
+    whole = "/api/carry/everything.zip" if everything else "/api/carry/book.zip"
+    where, asks = ("/api/carry/cues.zip", {"cue": cues}) if cues else (whole, {})
 
     def ask(client: httpx.Client) -> httpx.Response:
         with client.stream("GET", where, params=asks) as answer:
@@ -106,7 +114,9 @@ def import_command(
 
     def chosen(review: dict[str, Any]) -> dict[str, Any]:
         rows = [row["key"] for row in review["rows"] if exact or row["takes"]]
-        return {"take": rows, "allowed": [one["key"] for one in review["asked"]] if allow else []}
+        # Points and counts are told to the show, so that it must run; what belongs together comes together.
+        parts = [one["part"] for one in review["data"] if one["fresh"]] if runs(port, data) else []
+        return {"take": rows, "allowed": [one["key"] for one in review["asked"]] if allow else [], "data": parts}
 
     if runs(port, data):
         review = _into_running(port, file, chosen, dry_run)
@@ -134,6 +144,7 @@ def _into_running(port: int | None, file: Path, chosen: Chosen, dry: bool) -> Js
 
 async def _into_rest(studio: Studio, file: Path, chosen: Chosen, dry: bool) -> JsonObject:
     from cuejar.api.carry import ChoicesIn
+    from cuejar.carriage import Show
     from cuejar.core.measures.catalogue import Catalogues
     from cuejar.core.parts.base import BookError
     from cuejar.media.probe import NotTaken
@@ -145,7 +156,7 @@ async def _into_rest(studio: Studio, file: Path, chosen: Chosen, dry: bool) -> J
             while chunk := source.read(1 << 20):
                 yield chunk
 
-    unknown = Catalogues()
+    unknown = Show(Catalogues())
     try:
         key = await studio.carriage.arrive(content(), file.name)
         first = json.loads(await studio.carriage.review(key, ChoicesIn().choices, unknown))
@@ -175,9 +186,19 @@ def _told(review: dict[str, Any], dry: bool) -> Iterator[str]:
     for one in review["asked"]:
         yield f"! {', '.join(one['by'])} {one['what']}: {'allowed' if one['allowed'] else 'off until it is allowed'}"
     yield from (f"{name} comes without its content" for name in review["missing"])
+    for part in review["data"]:
+        yield _part_told(part)
     yield from (f"{what} was left out where it came from" for what in review["left_out"])
     yield from (f"wrong: {problem['path']} {problem['what']}" for problem in review["problems"])
     yield f"{'Would take' if dry else 'Took'}: {review['counted']}." if not review["problems"] else "Nothing was taken."
+
+
+def _part_told(part: dict[str, Any]) -> str:
+    """A part beside the book, in words."""
+    mark = "+" if part["takes"] else " "
+    why = "" if part["takes"] else "; all here" if not part["fresh"] else "; only while Cue Jar runs"
+    odd = f"; {part['odd']:,} lines cannot be read" if part["odd"] else ""
+    return f"{mark} {part['part']:9} {part['fresh']:,} of {part['all']:,} are new{why}{odd}"
 
 
 @app.command()

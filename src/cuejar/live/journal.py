@@ -307,13 +307,6 @@ def state_before(engine: Engine, happening: h.Happening) -> dict[str, Any] | Non
     return snapshot_of(engine) if begins else None
 
 
-def without_viewer(state: dict[str, Any], viewer: str) -> dict[str, Any]:
-    """A state of the engine that does not know a viewer any more."""
-    engine = engine_from(state, True, SPEECH_GRACE_MS)
-    engine.handle(h.Forget(viewer), engine.now)
-    return snapshot_of(engine)
-
-
 def _night(connection: sqlite3.Connection, acted: Acted) -> None:
     """A stream begins or ends, or is of another category."""
     happening, number, wall = acted.happening, acted.number, acted.at + acted.wall_off

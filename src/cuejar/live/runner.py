@@ -28,13 +28,13 @@ from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_json
 from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.night import Timed
-from cuejar.core.engine.state import snapshot_of
+from cuejar.core.engine.state import snapshot_of, without_viewer
 from cuejar.core.engine.view import View
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.parts.base import BookError
 from cuejar.live.clock import ShowClock
-from cuejar.live.journal import Acted, Journal, Unjournalled, state_before, without_viewer, written_of
+from cuejar.live.journal import Acted, Journal, Unjournalled, state_before, written_of
 from cuejar.live.recorder import Recorder
 from cuejar.live.troubles import Troubles
 from cuejar.live.watch import Watch
@@ -45,6 +45,8 @@ from cuejar.store.writer import FIRST_PAUSE_S, MOST_PAUSE_S, CannotWrite, Work, 
 log = logging.getLogger(__name__)
 MOST_AT_ONCE = 1_000
 """How many happenings one transaction takes."""
+MOST_TOGETHER = 500
+"""How many of many happenings are posted at once."""
 MOST_IGNORED = 5_000
 MOST_WAITING = 20_000
 """How many happenings may wait while nothing can be written; redemptions always may."""
@@ -192,6 +194,11 @@ class Runner:
         self._mailbox.append(Waiting(happening, done, patient, event))
         self._arrived.set()
         return await done
+
+    async def post_all(self, happenings: Sequence[h.Happening]) -> None:
+        """Posts many: what comes together is written down together. Raises as `post`."""
+        for i in range(0, len(happenings), MOST_TOGETHER):
+            await asyncio.gather(*(self.post(one) for one in happenings[i : i + MOST_TOGETHER]))
 
     async def _as_it_comes(self) -> None:
         """Writes what waits, then has it acted on; nothing is acted on that is not written."""

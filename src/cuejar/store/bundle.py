@@ -23,6 +23,7 @@ from cuejar.core.book.files import book_from, book_json
 from cuejar.core.carry.secrets import without_secrets
 from cuejar.core.facts.gate import sound_json
 from cuejar.core.parts.base import BookError, JsonObject
+from cuejar.store.moving import MEMBERS
 from cuejar.store.zips import BROKEN, CHUNK, zipped
 
 FORMAT, VERSION = "cue-jar-bundle", 1
@@ -30,7 +31,8 @@ MANIFEST, BOOK = "manifest.json", "book.json"
 MOST_ENTRIES, MOST_BOOK, MOST_PARTS, MOST_DEPTH = 5_000, 50_000_000, 3_000_000, 40
 _MEDIA = re.compile(r"media/([0-9a-f]{64})(\.[a-z0-9]{1,5})?")
 _NO_ZIP = "This is no file that Cue Jar wrote."
-Scope = Literal["book", "cues"]
+Scope = Literal["book", "cues", "all"]
+"""``all``: the book with what the data folder holds beside it."""
 
 
 class NotABundle(Exception):
@@ -59,12 +61,21 @@ def left_out(book: Book) -> list[str]:
     return without_secrets(book_json(book))[1]
 
 
-def written(book: Book, scope: Scope, media: Mapping[str, MediaFile], cues: Sequence[str] = ()) -> Iterator[bytes]:
+def written(
+    book: Book,
+    scope: Scope,
+    media: Mapping[str, MediaFile],
+    cues: Sequence[str] = (),
+    beside: Mapping[str, Iterator[bytes]] | None = None,
+    home: str = "",
+) -> Iterator[bytes]:
     """A bundle in pieces.
 
     Args:
         media: the files that are there, by hash; those of the book that are not stay away.
         cues: which cues were meant, where it is not the whole book.
+        beside: what is beside the book, by its name in the zip (`store.moving`).
+        home: the mark of this installation, where data go along.
     """
     data, without = without_secrets(book_json(book))
     told = json.dumps(data, ensure_ascii=False, indent=1).encode()
@@ -88,6 +99,7 @@ def written(book: Book, scope: Scope, media: Mapping[str, MediaFile], cues: Sequ
         "version": VERSION,
         "what": scope,
         "cues": list(cues),
+        **({"home": home} if home else {}),
         "made": datetime.now(UTC).isoformat(timespec="seconds"),
         "by": f"Cue Jar {__version__}",
         "left_out": without,
@@ -97,14 +109,25 @@ def written(book: Book, scope: Scope, media: Mapping[str, MediaFile], cues: Sequ
         (MANIFEST, json.dumps(manifest, ensure_ascii=False, indent=1)),
         (BOOK, told),
     ]
-    yield from zipped(texts, [(f"media/{one.hash}{one.ending}", one.path) for one in wanted.values()])
+    yield from zipped(texts, [(f"media/{one.hash}{one.ending}", one.path) for one in wanted.values()], beside)
 
 
 class Bundle:
-    """A bundle that was read and found right. ``media`` has the hashes of the files that are in it."""
+    """A bundle that was read and found right. ``media`` has the hashes of the files that are in it; ``home`` is the mark of the
+    installation that wrote all of its data; ``has_data``: something beside the book is in it."""
 
-    def __init__(self, path: Path, book: Book, scope: Scope, media: Mapping[str, str], without: Sequence[str]) -> None:
+    def __init__(
+        self,
+        path: Path,
+        book: Book,
+        scope: Scope,
+        media: Mapping[str, str],
+        without: Sequence[str],
+        home: str = "",
+        has_data: bool = False,
+    ) -> None:
         self.path, self.book, self.scope, self.media, self.left_out = path, book, scope, media, list(without)
+        self.home, self.has_data = home, has_data
 
 
 def copied(path: Path, name: str, file_hash: str, to: Path) -> None:
@@ -139,7 +162,7 @@ def read(path: Path, most_bytes: int) -> Bundle:
     except BROKEN as error:
         if isinstance(error, BookError):
             raise
-        raise NotABundle(f"The file is damaged or cut off ({str(error) or type(error).__name__}).") from error
+        raise damaged(error) from error
     except OSError as error:
         raise NotABundle(f"The file cannot be read: {error.strerror or error}.") from error
     raise NotABundle(f"{_NO_ZIP} It is neither a zip nor a book as JSON.")
@@ -166,12 +189,15 @@ def _from_zip(path: Path, most_bytes: int) -> Bundle:
             if digest.hexdigest() != file_hash:
                 raise NotABundle(f"{name} is not what its name says: its content was changed.")
             _same(name, digest.hexdigest(), sums)
-        gone = [row for row in sums if row is not None and row not in bundle.namelist()]
+        names = bundle.namelist()
+        gone = [row for row in sums if row is not None and row not in names]
         if gone:
             raise NotABundle(f"{gone[0]} is missing from the file.")
-        scope: Scope = "cues" if manifest.get("what") == "cues" else "book"
+        what = manifest.get("what")
+        scope: Scope = "cues" if what == "cues" else "all" if what == "all" else "book"
         without = [str(one)[:200] for one in manifest.get("left_out", [])][:100]
-        return Bundle(path, _book(told), scope, media, without)
+        has_data = scope == "all" and any(name in MEMBERS for name in names)
+        return Bundle(path, _book(told), scope, media, without, str(manifest.get("home", ""))[:64], has_data)
 
 
 def _checked(entries: Sequence[zipfile.ZipInfo], most_bytes: int) -> dict[str, str]:
@@ -196,15 +222,23 @@ def _checked(entries: Sequence[zipfile.ZipInfo], most_bytes: int) -> dict[str, s
             if found[1] in media:
                 raise NotABundle(f"“{name[:100]}” is in it twice, under another ending.")
             media[found[1]] = name
-        elif name not in (MANIFEST, BOOK, "media/"):
+        elif name not in (MANIFEST, BOOK, "media/", "data/", *MEMBERS):
             raise NotABundle(f"{_NO_ZIP} “{name[:100]}” does not belong into it.")
     _fits(most_bytes - sum(entry.file_size for entry in entries), most_bytes)
     return media
 
 
+def damaged(error: Exception) -> NotABundle:
+    return NotABundle(f"The file is damaged or cut off ({str(error) or type(error).__name__}).")
+
+
+def too_large(most_bytes: int) -> NotABundle:
+    return NotABundle(f"It unpacks to more than {most_bytes // 1_000_000:,} MB. Raise CUEJAR_MAX_BUNDLE_MB.")
+
+
 def _fits(left: int, most_bytes: int) -> None:
     if left < 0:
-        raise NotABundle(f"It unpacks to more than {most_bytes // 1_000_000:,} MB. Raise CUEJAR_MAX_BUNDLE_MB.")
+        raise too_large(most_bytes)
 
 
 def _unpacked(bundle: zipfile.ZipFile, name: str, most_bytes: int) -> bytes:

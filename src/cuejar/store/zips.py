@@ -6,7 +6,7 @@ import io
 import lzma
 import zipfile
 import zlib
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -37,18 +37,32 @@ class _Pipe(io.RawIOBase):
         return b"".join(pieces)
 
 
-def zipped(texts: Sequence[tuple[str, str | bytes]], files: Sequence[tuple[str, Path]]) -> Iterator[bytes]:
+def zipped(
+    texts: Sequence[tuple[str, str | bytes]],
+    files: Sequence[tuple[str, Path]],
+    streams: Mapping[str, Iterable[bytes]] | None = None,
+) -> Iterator[bytes]:
     """A zip in pieces.
 
     Args:
         texts: names in the zip and their contents; they are compressed.
         files: names in the zip and where the files lie. Media are compressed already, so they go in as they are.
+        streams: names in the zip and contents that are made while they are written; they are compressed.
     """
     pipe = _Pipe()
     with zipfile.ZipFile(pipe, "w", zipfile.ZIP_DEFLATED, strict_timestamps=False) as bundle:
         for name, content in texts:
             bundle.writestr(name, content)
         yield pipe.taken()
+        for name, pieces in (streams or {}).items():
+            info = zipfile.ZipInfo(name, datetime.now().timetuple()[:6])
+            info.compress_type = zipfile.ZIP_DEFLATED
+            with bundle.open(info, "w", force_zip64=True) as target:
+                for piece in pieces:
+                    target.write(piece)
+                    if taken := pipe.taken():
+                        yield taken
+            yield pipe.taken()
         for name, path in files:
             info = zipfile.ZipInfo(name, datetime.now().timetuple()[:6])
             with path.open("rb") as source, bundle.open(info, "w", force_zip64=True) as target:

@@ -694,6 +694,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/carry/everything.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Carry Everything
+         * @description The book with its media, the ledger, nights, viewers, points and counts, as one file: all that moves to another computer.
+         */
+        get: operations["carry_carry_everything"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/carry/cues.zip": {
         parameters: {
             query?: never;
@@ -782,7 +802,7 @@ export interface paths {
         put?: never;
         /**
          * Take
-         * @description Takes what was chosen, in one step that can be undone.
+         * @description Takes what was chosen. One step takes the book back; calls, nights, viewers and points that came with it stay.
          */
         post: operations["carry_take"];
         delete?: never;
@@ -3941,6 +3961,8 @@ export interface components {
             names: {
                 [key: string]: string;
             };
+            /** Data */
+            data?: ("calls" | "nights" | "viewers" | "points" | "counts")[] | null;
         };
         /** ClipBeat */
         ClipBeat: {
@@ -4406,6 +4428,26 @@ export interface components {
             at_min: number;
             /** Level */
             level: number;
+        };
+        /**
+         * DataOut
+         * @description A part of what comes beside the book: how much of it there is, how much of that is not here yet, how many lines cannot be read,
+         *     and whether it is taken.
+         */
+        DataOut: {
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "calls" | "nights" | "viewers" | "points" | "counts";
+            /** All */
+            all: number;
+            /** Fresh */
+            fresh: number;
+            /** Odd */
+            odd: number;
+            /** Takes */
+            takes: boolean;
         };
         /** DeedOut */
         DeedOut: {
@@ -7728,7 +7770,7 @@ export interface components {
              * Scope
              * @enum {string}
              */
-            scope: "book" | "cues";
+            scope: "book" | "cues" | "all";
             /** Version */
             version: number;
             /** Rows */
@@ -7755,6 +7797,11 @@ export interface components {
             problems: components["schemas"]["Problem"][];
             /** Counted */
             counted: string;
+            /**
+             * Data
+             * @default []
+             */
+            data: components["schemas"]["DataOut"][];
         };
         /** Reward */
         Reward: {
@@ -8701,6 +8748,8 @@ export interface components {
             names: {
                 [key: string]: string;
             };
+            /** Data */
+            data?: ("calls" | "nights" | "viewers" | "points" | "counts")[] | null;
             /** Version */
             version?: number | null;
         };
@@ -11664,6 +11713,35 @@ export interface operations {
         };
     };
     carry_carry_book: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    carry_carry_everything: {
         parameters: {
             query?: never;
             header?: never;

@@ -5,11 +5,12 @@ import { attempt } from './useSay'
 
 export type Review = Schemas['ReviewOut']
 export type EntryRow = Schemas['EntryRow']
+type Data = Schemas['DataOut']
 type Choices = Schemas['ChoicesIn']
 
 export function useReview(ask: (choices: Choices) => Promise<Review>) {
   const review = shallowRef<Review | null>(null)
-  const choices = ref<Choices>({ take: null, beside: null, allowed: [], names: {} })
+  const choices = ref<Choices>({ take: null, beside: null, allowed: [], names: {}, data: null })
   const busy = ref(false)
   let asked = 0
 
@@ -49,15 +50,23 @@ export function useReview(ask: (choices: Choices) => Promise<Review>) {
     change({ allowed: on ? [...others, ...keys] : others })
   }
 
+  /** A part of what comes beside the book is taken, or not. */
+  function takePart(part: string, on: boolean): void {
+    const all = (review.value?.data ?? []) as Data[]
+    const data = all.filter((one) => (one.part === part ? on : one.takes)).map((one) => one.part)
+    change({ data })
+  }
+
   const call = (key: string, to: string): void => change({ names: { ...choices.value.names, [key]: to } })
   const takes = computed(() => (review.value?.rows ?? []).filter((row) => row.takes).length)
+  const parts = computed(() => ((review.value?.data ?? []) as Data[]).filter((one) => one.takes).length)
 
   function begin(): void {
-    choices.value = { take: null, beside: null, allowed: [], names: {} }
+    choices.value = { take: null, beside: null, allowed: [], names: {}, data: null }
     review.value = null
     void attempt(look)
   }
-  return { review, choices, busy, takes, begin, look, tick, aside, allow, call }
+  return { review, choices, busy, takes, parts, begin, look, tick, aside, allow, call, takePart }
 }
 
 const ENDINGS = /\.(zip|json)$/i

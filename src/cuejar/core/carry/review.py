@@ -39,12 +39,14 @@ BY_NAME = frozenset({"lanes", "rewards", "cast", "gear", "overlays", "sets", "in
 
 class Choices(NamedTuple):
     """What the streamer chose. ``take`` has the keys of rows that are taken (none: as offered), ``beside`` those that come beside
-    one's own of the same id, ``allowed`` the powers that are allowed, ``names`` what stands for lost names."""
+    one's own of the same id, ``allowed`` the powers that are allowed, ``names`` what stands for lost names, ``data`` which parts are
+    taken of what comes beside the book (none: as offered)."""
 
     take: frozenset[str] | None = None
     beside: frozenset[str] | None = None
     allowed: frozenset[str] = frozenset()
     names: Mapping[str, str] = {}
+    data: frozenset[str] | None = None
 
 
 @dataclass

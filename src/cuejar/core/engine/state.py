@@ -244,6 +244,13 @@ def engine_from(data: JsonObject, tracing: bool = False, speech_grace: int = 0) 
     return engine
 
 
+def without_viewer(state: JsonObject, viewer: str) -> JsonObject:
+    """A state of the engine that does not know a viewer any more."""
+    engine = engine_from(state, True, SPEECH_GRACE_MS)
+    engine.handle(h.Forget(viewer), engine.now)
+    return snapshot_of(engine)
+
+
 def _late(rows: list[JsonRow], engine: Engine) -> Iterator[LateStrike]:
     """The strikes that wait for their gear; their runs may be over."""
     over: dict[str, Run] = {}

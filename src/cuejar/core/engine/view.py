@@ -252,6 +252,10 @@ class View:
         """A viewer's points of our own: their own, or those of whom they were merged into."""
         return self.accounts().get(self._reception.purse.account(viewer))
 
+    def aliases(self) -> dict[str, str]:
+        """Viewers who were merged into another, and into whom."""
+        return dict(self._reception.purse.aliases)
+
     def merged_into(self, viewer: str) -> str:
         return self._reception.purse.account(viewer)
 

@@ -29,6 +29,12 @@ async function bring(files: File[]): Promise<void> {
         >.
       </p>
       <a class="btn" href="/api/carry/book.zip" download data-test="carry">The book as one file</a>
+      <p class="soft small more">
+        Moving to another computer? Take the ledger, nights, viewers and points too.
+      </p>
+      <a class="btn" href="/api/carry/everything.zip" download data-test="carry-all"
+        >Everything as one file</a
+      >
     </section>
     <DropZone class="in" accept=".zip,.json" :busy="busy" @files="bring">
       <template #default>
@@ -69,6 +75,10 @@ async function bring(files: File[]): Promise<void> {
 
 .ways p {
   margin: 0 0 10px;
+}
+
+.ways .more {
+  margin-top: 14px;
 }
 
 .in {

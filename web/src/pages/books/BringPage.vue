@@ -8,6 +8,7 @@ import { useReview } from '@/composables/useReview'
 import { attempt, say } from '@/composables/useSay'
 import JobList from '@/parts/JobList.vue'
 import ReviewAsked from './ReviewAsked.vue'
+import ReviewData from './ReviewData.vue'
 import ReviewNames from './ReviewNames.vue'
 import ReviewRows from './ReviewRows.vue'
 
@@ -15,9 +16,14 @@ const props = defineProps<{ id: string }>()
 const book = useBook()
 const router = useRouter()
 const params = { path: { key: props.id } }
-const { review, choices, busy, takes, begin, look, tick, aside, allow, call } = useReview((body) =>
-  got(api.POST('/api/carry/in/{key}/review', { params, body })),
+const { review, choices, busy, takes, parts, begin, look, tick, aside, allow, call, takePart } = useReview(
+  (body) => got(api.POST('/api/carry/in/{key}/review', { params, body })),
 )
+const SCOPES = {
+  cues: 'cues that were handed on',
+  book: 'a whole book',
+  all: 'everything of another computer',
+}
 const taking = ref(false)
 const gone = ref('')
 const rows = computed(() => review.value?.rows ?? [])
@@ -51,9 +57,7 @@ async function leave(): Promise<void> {
   <div class="bring">
     <div class="row head">
       <h1>{{ review ? review.name : 'A file that was brought in' }}</h1>
-      <span v-if="review" class="soft">{{
-        review.scope === 'cues' ? 'cues that were handed on' : 'a whole book'
-      }}</span>
+      <span v-if="review" class="soft">{{ SCOPES[review.scope] }}</span>
       <span class="grow"></span>
       <template v-if="rows.length">
         <button
@@ -84,10 +88,10 @@ async function leave(): Promise<void> {
       <button
         class="btn main"
         data-test="take"
-        :disabled="!takes || taking || Boolean(review?.problems.length)"
+        :disabled="!(takes + parts) || taking || Boolean(review?.problems.length)"
         @click="take"
       >
-        {{ taking ? 'Taking it in…' : takes ? `Take in ${takes}` : 'Nothing to take in' }}
+        {{ taking ? 'Importing…' : takes + parts ? `Import ${takes + parts}` : 'Nothing to import' }}
       </button>
     </div>
     <JobList v-if="taking" />
@@ -100,6 +104,7 @@ async function leave(): Promise<void> {
         <p v-else class="empty">All of it is here already, just so.</p>
       </div>
       <aside>
+        <ReviewData v-if="review.data?.length" :data="review.data" @take="takePart" />
         <ReviewAsked v-if="review.asked.length" :asked="review.asked" @allow="allow" />
         <ReviewNames v-if="review.names.length" :names="review.names" @call="call" />
         <section class="card facts" aria-label="What else">

@@ -1,0 +1,461 @@
+"""What a data folder holds beside its book and its files: calls, nights, viewers, points and counts, as lines of JSON in the file that
+moves it to another computer.
+
+On the way in every line goes through one gate into a small database of its own (*the side*); what cannot be read is left out and
+counted. There it is fitted: what is here already goes, runs and nights get numbers that nobody has here, and viewers who were
+forgotten here stay forgotten. Only then is it copied, in small transactions; copied twice it is the same.
+"""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+import zipfile
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import closing
+from pathlib import Path
+from typing import IO, Annotated, Any, Literal, NamedTuple, get_args
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from sqlalchemy import create_engine, select
+from sqlalchemy.orm import Session, sessionmaker
+
+from cuejar.core.carry.secrets import scrubbed
+from cuejar.core.engine.state import without_viewer
+from cuejar.core.facts.gate import MOST_WHOLE, Key, ShortText, Text, Tier, sound_json
+from cuejar.core.nights.recorded import engine_of, recording_of
+from cuejar.core.parts.base import BookError
+from cuejar.store.models import Base, LedgerRow, NightPartRow, NightRow, NoteRow, PaidRow, SettlementRow, ViewerRow
+from cuejar.store.nights import A_PART, packed, recorded, unpacked, without
+
+Kind = Literal["ledger", "notes", "settlements", "viewers", "paid", "accounts", "aliases", "counts", "nights"]
+KINDS: tuple[Kind, ...] = get_args(Kind)
+Part = Literal["calls", "nights", "viewers", "points", "counts"]
+PARTS: dict[Part, tuple[Kind, ...]] = {
+    "calls": ("ledger", "notes", "settlements"),
+    "nights": ("nights",),
+    "viewers": ("viewers",),
+    "points": ("accounts", "aliases", "paid"),
+    "counts": ("counts",),
+}
+"""What is taken together, and which files of the zip hold it. The first is the one that is counted."""
+FIRST_NIGHT = 1_000_000_000
+"""Nights from elsewhere are numbered from here on: no journal has so many entries."""
+MOST_LINE, MOST_NIGHT = 200_000, 200_000_000
+"""The longest line, and the longest line that holds a night; in bytes."""
+BATCH = 2_000
+"""How many rows are copied in one transaction."""
+NIGHT_PARTS, NIGHT_DEPTH = 20_000_000, 60
+
+
+class Balances(NamedTuple):
+    """What the show knows of viewers and counts: whole points held with the viewers' names, who goes by whose points, and what each
+    count is at."""
+
+    accounts: Mapping[str, tuple[str, int]]
+    aliases: Mapping[str, str]
+    counts: Mapping[str, int]
+
+
+NOTHING = Balances({}, {}, {})
+
+
+class Found(NamedTuple):
+    """What of a part is in a file: how many in all, how many of them are not here yet, and how many lines could not be read."""
+
+    part: Part
+    all: int
+    fresh: int
+    odd: int
+
+
+# Out
+
+
+def written(sessions: sessionmaker[Session], balances: Balances) -> dict[str, Iterator[bytes]]:
+    """The files of the zip and their contents, in pieces. Nights that go on are left out, and redemptions of which the channel has not
+    confirmed what became of them: there they are still open."""
+    rows: dict[Kind, Iterator[dict[str, Any]]] = {
+        "ledger": _rows(sessions, LedgerRow, but=("id",)),
+        "notes": _rows(sessions, NoteRow),
+        "settlements": (row for row in _rows(sessions, SettlementRow) if row["confirmed"]),
+        "viewers": (row for row in _rows(sessions, ViewerRow) if row["name"]),
+        "paid": _rows(sessions, PaidRow),
+        "accounts": ({"viewer": who, "name": name, "held": n} for who, (name, n) in balances.accounts.items()),
+        "aliases": ({"viewer": who, "into": other} for who, other in balances.aliases.items()),
+        "counts": ({"count": name, "value": value} for name, value in balances.counts.items()),
+        "nights": _nights(sessions),
+    }
+    return {f"data/{kind}.jsonl": _lines(those) for kind, those in rows.items()}
+
+
+def _lines(rows: Iterator[dict[str, Any]]) -> Iterator[bytes]:
+    for row in rows:
+        yield json.dumps(row, ensure_ascii=False, separators=(",", ":")).encode() + b"\n"
+
+
+def _rows(sessions: sessionmaker[Session], table: type[Base], but: tuple[str, ...] = ()) -> Iterator[dict[str, Any]]:
+    columns = [column for column in table.__table__.columns if column.name not in but]
+    with sessions() as session:
+        for row in session.execute(select(*columns).execution_options(yield_per=BATCH)):
+            yield dict(row._mapping)
+
+
+def _nights(sessions: sessionmaker[Session]) -> Iterator[dict[str, Any]]:
+    query = select(NightRow.first, NightRow.last, NightRow.category).where(NightRow.last.is_not(None))
+    with sessions() as session:
+        those = session.execute(query.order_by(NightRow.wall)).all()
+    for first, last, category in those:
+        night = recorded(sessions, first)
+        if night is not None:
+            told = {**night._asdict(), "first": first, "last": last, "category": category}
+            del told["id"]
+            # What a hook sends, and its keys, stay.
+            yield {**told, "state": scrubbed(night.state), "entries": scrubbed(night.entries)}
+
+
+# The gate
+
+At = Annotated[int, Field(ge=-MOST_WHOLE, le=MOST_WHOLE)]
+Wall = Annotated[int, Field(ge=0, le=MOST_WHOLE)]
+Run = Annotated[str, Field(max_length=20, pattern=r"^[A-Za-z0-9.]*$")]
+Word = Annotated[str, Field(max_length=40, pattern=r"^[A-Za-z0-9_ .:/-]*$")]
+
+
+class _Line(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class LedgerLine(_Line):
+    at: At
+    wall: Wall
+    call: Key
+    kind: Word
+    viewer: ShortText = ""
+    viewer_name: ShortText = ""
+    text: Text = ""
+    reward: ShortText = ""
+    cost: Wall = 0
+    cue: ShortText = ""
+    verdict: Word
+    reason: Word = ""
+    detail: Text = ""
+    run: Run = ""
+    outcome: Word = ""
+    trace: list[Any] = []
+
+
+class NoteLine(_Line):
+    run: Run
+    at: At
+    what: Word
+    beat: ShortText = ""
+    data: dict[str, Any] = {}
+
+
+class SettlementLine(_Line):
+    redemption: Key
+    outcome: Word
+    confirmed: Literal[True]
+    at: At = 0
+    problem: Text = ""
+
+
+class ViewerLine(_Line):
+    id: Key
+    name: Annotated[ShortText, Field(min_length=1)]
+    roles: Annotated[list[Word], Field(max_length=20)] = []
+    tier: Tier = 0
+    first: Wall
+    last: Wall
+
+
+class PaidLine(_Line):
+    viewer: Key
+    at: At
+    what: Word
+    call: ShortText
+    wall: Wall
+    amount: Annotated[float, Field(ge=-1e9, le=1e9, allow_inf_nan=False)]
+    held: Annotated[int, Field(ge=0, le=10**9)]
+    why: ShortText = ""
+
+
+class AccountLine(_Line):
+    viewer: Key
+    name: ShortText = ""
+    held: Annotated[int, Field(ge=0, le=10**9)]
+
+
+class AliasLine(_Line):
+    viewer: Key
+    into: Key
+
+
+class CountLine(_Line):
+    count: Key
+    value: Annotated[int, Field(ge=0, le=10**9)]
+
+
+class NightLine(_Line):
+    first: Wall
+    last: Wall
+    at: At
+    wall: Wall
+    ended: At | None
+    ended_wall: Wall | None
+    category: ShortText = ""
+    note: Text = ""
+    state: dict[str, Any]
+    entries: list[tuple[Wall, At, Any]]
+
+
+LINES: dict[Kind, type[_Line]] = {
+    "ledger": LedgerLine,
+    "notes": NoteLine,
+    "settlements": SettlementLine,
+    "viewers": ViewerLine,
+    "paid": PaidLine,
+    "accounts": AccountLine,
+    "aliases": AliasLine,
+    "counts": CountLine,
+    "nights": NightLine,
+}
+MEMBERS = {f"data/{kind}.jsonl": kind for kind in KINDS}
+_OWN_TABLES = (
+    "create table accounts (viewer text primary key, name text, held integer)",
+    'create table aliases (viewer text primary key, "into" text)',
+    "create table counts (count text primary key, value integer)",
+    "create table odd (kind text primary key, lines integer)",
+)
+
+
+class TooLarge(Exception):
+    """What is in the zip is larger than it may be."""
+
+
+def gated(zipped: Path, side: Path, most_bytes: int) -> None:
+    """Reads what is beside the book out of a zip, line by line, into a new database.
+
+    Raises:
+        TooLarge.
+    """
+    side.unlink(missing_ok=True)
+    engine = create_engine(f"sqlite:///{side}")
+    tables = (LedgerRow, NoteRow, SettlementRow, ViewerRow, PaidRow, NightRow, NightPartRow)
+    Base.metadata.create_all(engine, tables=[Base.metadata.tables[table.__tablename__] for table in tables])
+    engine.dispose()
+    left = most_bytes
+    with closing(sqlite3.connect(side)) as target, zipfile.ZipFile(zipped) as bundle:
+        for statement in _OWN_TABLES:
+            target.execute(statement)
+        for member, kind in MEMBERS.items():
+            if member not in bundle.namelist():
+                continue
+            odd = 0
+            with bundle.open(member) as source:
+                for line in _read(source, MOST_NIGHT if kind == "nights" else MOST_LINE):
+                    left -= len(line or b"")
+                    if left < 0:
+                        raise TooLarge
+                    odd += line is None or not _taken(target, kind, line)
+            target.execute("insert into odd values (?, ?)", (kind, odd))
+        target.commit()
+
+
+def _read(source: IO[bytes], most: int) -> Iterator[bytes | None]:
+    """The lines of a file; None in the place of one that is too long."""
+    while line := source.readline(most + 1):
+        whole = line.endswith(b"\n") or len(line) <= most
+        yield line if whole else None
+        while not whole:
+            line = source.readline(most + 1)
+            whole = not line or line.endswith(b"\n")
+
+
+def _taken(target: sqlite3.Connection, kind: Kind, line: bytes) -> bool:
+    """Whether a line can be read, and is in the side now."""
+    limits = (NIGHT_PARTS, NIGHT_DEPTH) if kind == "nights" else (5_000, 16)
+    try:
+        told = LINES[kind].model_validate(sound_json(json.loads(line), *limits))
+        if isinstance(told, NightLine):
+            _keep_night(target, told)
+            return True
+    except (ValueError, ValidationError, RecursionError, BookError, KeyError, TypeError, AttributeError, IndexError):
+        return False
+    _put(target, kind, told.model_dump())
+    return True
+
+
+def _put(target: sqlite3.Connection, table: str, row: Mapping[str, Any]) -> None:
+    values = [json.dumps(one, ensure_ascii=False) if isinstance(one, (list, dict)) else one for one in row.values()]
+    names = ", ".join(f'"{name}"' for name in row)
+    marks = ", ".join("?" * len(values))
+    target.execute(f"insert or ignore into {table} ({names}) values ({marks})", values)
+
+
+def _keep_night(target: sqlite3.Connection, night: NightLine) -> None:
+    """Raises BookError and others: it is no night that could be played again."""
+    numbers = [number for number, _, _ in night.entries]
+    if numbers != sorted(set(numbers)) or not numbers or numbers[0] < night.first or numbers[-1] > night.last:
+        raise ValueError("entries are not in order")
+    recording = recording_of(night.state, night.entries)
+    engine_of(recording)
+    if recording.odd:
+        raise ValueError("entries cannot be read")
+    row = night.model_dump(exclude={"state", "entries"})
+    _put(target, "nights", {**row, "state": packed(night.state)})
+    for i in range(0, len(night.entries), A_PART):
+        piece = [list(one) for one in night.entries[i : i + A_PART]]
+        part = {"night": night.first, "first": piece[0][0], "last": piece[-1][0], "entries": len(piece)}
+        _put(target, "night_parts", {**part, "packed": packed(piece)})
+
+
+# Beside what is here
+
+_HERE: dict[str, str] = {
+    "ledger": "select 1 from here.ledger h where h.call = t.call and h.cue = t.cue and h.at = t.at",
+    "settlements": "select 1 from here.settlements h where h.redemption = t.redemption",
+    "viewers": "select 1 from here.viewers h where h.id = t.id",
+    "paid": "select 1 from here.paid h where h.viewer = t.viewer and h.at = t.at and h.what = t.what and h.call = t.call",
+    "nights": "select 1 from here.nights h where h.wall = t.wall",
+}
+"""What of a table is here already."""
+
+
+def _beside(side: Path, database: Path) -> sqlite3.Connection:
+    """The side, with the data folder's database as ``here``, which is only read."""
+    both = sqlite3.connect(f"file:{side}", uri=True)
+    both.execute("attach ? as here", [f"file:{database}?mode=ro"])
+    return both
+
+
+def found(side: Path, database: Path, balances: Balances) -> list[Found]:
+    """What is in the side, part by part; parts of which there is nothing are left out."""
+    told: list[Found] = []
+    with closing(_beside(side, database)) as both:
+        odd = dict(both.execute("select kind, lines from odd").fetchall())
+        for part, kinds in PARTS.items():
+            table = kinds[0]
+            count = both.execute(f"select count(*) from {table}").fetchone()[0]
+            if table in _HERE:
+                fresh = both.execute(f"select count(*) from {table} t where not exists ({_HERE[table]})").fetchone()[0]
+            else:
+                fresh = len(_fresh(both, table, balances))
+            lost = sum(odd.get(kind, 0) for kind in kinds)
+            if count or lost:
+                told.append(Found(part, count, fresh, lost))
+    return told
+
+
+def _fresh(side: sqlite3.Connection, table: str, balances: Balances) -> list[tuple[Any, ...]]:
+    """The accounts that nobody has here, or the counts that are new here or stand at nothing."""
+    rows = side.execute(f"select * from {table}").fetchall()
+    if table == "accounts":
+        return [row for row in rows if row[0] not in balances.accounts and row[0] not in balances.aliases]
+    return [row for row in rows if balances.counts.get(row[0], 0) == 0]
+
+
+def fitted(side: Path, database: Path, mark: str) -> None:
+    """Makes what is in the side fit to what is here. Done twice it is the same.
+
+    Args:
+        mark: of where it comes from, in front of the runs' numbers; empty: from here.
+    """
+    with closing(_beside(side, database)) as both:
+        for table, same in _HERE.items():
+            if table != "viewers":  # There a viewer may have been seen earlier.
+                both.execute(f"delete from {table} as t where exists ({same})")
+        both.execute("delete from notes where run not in (select run from ledger)")
+        both.execute("delete from night_parts where night not in (select first from nights)")
+        if mark:
+            for table in ("ledger", "notes"):
+                both.execute(
+                    f"update {table} set run = substr(? || '.' || run, 1, 20) where run != '' and instr(run, '.') = 0",
+                    [mark],
+                )
+        forgotten = [row[0] for row in both.execute("select id from here.viewers where name = ''")]
+        for viewer in forgotten:
+            both.execute("update ledger set viewer_name = '', text = '' where viewer = ?", [viewer])
+            both.execute("delete from viewers where id = ?", [viewer])
+        _renumber(both, forgotten)
+        both.commit()
+
+
+def _renumber(both: sqlite3.Connection, forgotten: list[str]) -> None:
+    """Nights get numbers that none has here, and their entries with them."""
+    most = both.execute("select max(last) from here.nights").fetchone()[0] or 0
+    free = max(FIRST_NIGHT, most + 1)
+    for first, last, state in both.execute("select first, last, state from nights order by wall").fetchall():
+        shift, free = free - first, free + last - first + 1
+        pieces = both.execute("select first, last, packed from night_parts where night = ?", [first]).fetchall()
+        whole = unpacked(state)
+        for viewer in forgotten:
+            if json.dumps(viewer, ensure_ascii=False) in json.dumps(whole, ensure_ascii=False):
+                whole = without_viewer(whole, viewer)
+        both.execute("delete from night_parts where night = ?", [first])
+        both.execute(
+            "update nights set first = ?, last = ?, state = ? where first = ?",
+            (first + shift, last + shift, packed(whole), first),
+        )
+        for begin, end, piece in pieces:
+            rows = [[number + shift, at, _forgetting(told, forgotten)] for number, at, told in unpacked(piece)]
+            both.execute(
+                "insert into night_parts (night, first, last, entries, packed) values (?, ?, ?, ?, ?)",
+                (first + shift, begin + shift, end + shift, len(rows), packed(rows)),
+            )
+
+
+def _forgetting(told: Any, forgotten: list[str]) -> Any:
+    for viewer in forgotten:
+        told = without(told, viewer)
+    return told
+
+
+# In
+
+_TABLES: dict[Part, tuple[str, ...]] = {
+    "calls": ("ledger", "notes", "settlements"),
+    "viewers": ("viewers",),
+    "points": ("paid",),
+    "nights": ("night_parts", "nights"),
+    "counts": (),
+}
+"""Which tables of the side are copied for a part."""
+_SEEN = " on conflict (id) do update set first = min(first, excluded.first) where name != ''"
+
+
+def batches(side: Path, part: Part) -> Iterator[Callable[[sqlite3.Connection], None]]:
+    """Pieces of work that copy a part, each for a transaction of its own."""
+    with closing(sqlite3.connect(f"file:{side}?mode=ro", uri=True, check_same_thread=False)) as source:
+        for table in _TABLES[part]:
+            columns = [
+                row[1] for row in source.execute(f"pragma table_info({table})") if (table, row[1]) != ("ledger", "id")
+            ]
+            names = ", ".join(f'"{name}"' for name in columns)
+            marks = ", ".join("?" * len(columns))
+            ending = _SEEN if table == "viewers" else " on conflict do nothing"
+            into = f"insert into {table} ({names}) values ({marks}){ending}"
+            rows = source.execute(f"select {names} from {table}")
+            while batch := rows.fetchmany(20 if table == "night_parts" else BATCH):
+                yield lambda connection, into=into, batch=batch: _copy(connection, into, batch)  # type: ignore[misc]
+
+
+def _copy(connection: sqlite3.Connection, into: str, rows: list[tuple[Any, ...]]) -> None:
+    connection.executemany(into, rows)
+
+
+def balances_in(side: Path, balances: Balances, parts: set[Part]) -> Balances:
+    """Points, accounts and counts of the side that are to be told to the show, beside what stands there."""
+    with closing(sqlite3.connect(f"file:{side}?mode=ro", uri=True)) as source:
+        accounts, aliases, counts = {}, {}, {}
+        if "points" in parts:
+            accounts = {who: (name, held) for who, name, held in _fresh(source, "accounts", balances)}
+            aliases = {
+                who: into
+                for who, into in source.execute("select * from aliases")
+                if who not in balances.aliases and who not in balances.accounts
+            }
+        if "counts" in parts:
+            counts = dict(_fresh(source, "counts", balances))
+    return Balances(accounts, aliases, counts)
