@@ -104,6 +104,10 @@ class Person:
         self._soon(lambda: self.driver.find_element(By.XPATH, f"//label[normalize-space(.)={words!r}]").click() or True)
         self.clicks += 1
 
+    def press_row(self, words: str) -> None:
+        """Clicks the first row of a list that says so."""
+        self._click_shown(f"//li[contains(., {words!r})]//button | //button[contains(., {words!r})]")
+
     def add_beat(self, kind: str) -> None:
         """Adds a beat that needs no file: by its pill, or from among more where the line has no room for it."""
         pill = f"[data-test=add-{kind}]"

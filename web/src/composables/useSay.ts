@@ -10,7 +10,8 @@ export function say(text: string, tone: 'fine' | 'wrong' | 'plain' = 'plain'): v
     duration: tone === 'wrong' ? 8000 : 3500,
     showClose: true,
     grouping: true,
-    offset: 70,
+    placement: 'bottom',
+    offset: 48,
   })
 }
 

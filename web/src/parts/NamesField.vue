@@ -41,6 +41,7 @@ function take(names: string[]): void {
     :placeholder="placeholder"
     no-data-text="Type a name"
     @update:model-value="take"
+    @click.capture.prevent
   >
     <ElOption v-for="name in known" :key="name" :value="name" :label="name" />
   </ElSelect>

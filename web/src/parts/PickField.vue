@@ -1,5 +1,9 @@
 <script setup lang="ts" generic="T extends string | number | undefined">
-/** One thing chosen out of several: typed letters narrow a long list, and what has a picture shows it. */
+/**
+ * One thing chosen out of several: typed letters narrow a long list, and what has a picture shows it.
+ *
+ * The default of a click is prevented: a list inside a label would pass the click on to its field, and open again.
+ */
 import { computed, nextTick, onMounted, ref } from 'vue'
 import { ElOptionGroup, ElSelect, ElSelectV2 } from 'element-plus'
 import type { Choice } from './choice'
@@ -68,6 +72,7 @@ function take(value: Exclude<T, undefined>): void {
     :offset="4"
     no-match-text="none is called so"
     @update:model-value="take"
+    @click.capture.prevent
   >
     <template v-if="picture" #prefix><img class="chosen-picture" :src="picture" alt="" /></template>
     <template #default="{ item }"><PickFace :choice="item.choice" /></template>
@@ -87,6 +92,7 @@ function take(value: Exclude<T, undefined>): void {
     no-match-text="none is called so"
     no-data-text="there is none yet"
     @update:model-value="take"
+    @click.capture.prevent
   >
     <template v-if="picture" #prefix><img class="chosen-picture" :src="picture" alt="" /></template>
     <slot>
