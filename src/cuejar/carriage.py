@@ -1,6 +1,6 @@
-"""What is carried away and brought in: bundles out of the book and the library, and their reviews on the way in.
+"""Export and import: bundles out of the book and the library, and the review of what comes in.
 
-A file that is brought in lies in a folder of its own until it is taken or left; nothing of it counts before. What is taken is one
+An imported file waits in its own folder until it is taken or cancelled; nothing of it counts before that. What is taken is one
 revision of the book, so that one undo takes all of it back.
 """
 
@@ -38,7 +38,7 @@ from cuejar.store.writer import Writer
 
 R = TypeVar("R")
 KEPT, KEPT_S = 8, 3_600
-"""How many files that are brought in wait at most for the streamer, and for how long."""
+"""How many imported files wait for the streamer at most, and for how long."""
 
 
 LIMIT_S = 600
@@ -155,7 +155,7 @@ class Carriage:
         """Raises NothingThere: it was taken, or left, or waited too long."""
         found = self._waiting.get(key)
         if found is None:
-            raise NothingThere("That file does not wait here any more. Bring it in again.")
+            raise NothingThere("That file is no longer waiting here. Import it again.")
         return found
 
     def leave(self, key: str) -> None:
@@ -200,7 +200,7 @@ class Carriage:
             Arriving(file_hash, name, partial(bundles.copied, waits.file.path, waits.media[file_hash], file_hash))
             for file_hash, name in taken.files
         ]
-        what = f"brought in {waits.file.name}: {taken.counted}"
+        what = f"imported {waits.file.name}: {taken.counted}"
         # What is beside the book goes first: taken again, after a failure, it changes nothing.
         for part in taken.data:
             for work in moving.batches(waits.file.side, part):
@@ -213,14 +213,14 @@ class Carriage:
         return Told(what, balances)
 
     async def take_back(self, version_of: int, choices: Choices, version: int | None, when: str) -> str:
-        """Takes a book of before back, or what was chosen of it, as one revision. Raises as `take`."""
+        """Restores an earlier version, or what was chosen of it, as one revision. Raises as `take`."""
         review = await asyncio.to_thread(self.before, version_of, choices)
-        what = f"took back from {when}: {counted(review)}"
+        what = f"restored from {when}: {counted(review)}"
         await self._books.replace(book_json(whole(review)), what, "before", version)
         return what
 
     def before(self, version: int, choices: Choices) -> Review:
-        """What would come of taking a book of before back. Raises NothingThere, BookError."""
+        """Returns the review of restoring an earlier version. Raises NothingThere, BookError."""
         return reviewed(self._books.book, self._books.at(version), "book", choices, trusted=True)
 
 

@@ -12,6 +12,7 @@ from tests.bench.carry import carry
 from tests.bench.desk import busy_desk, long_night
 from tests.bench.engine import engine_s, lateness, memory_kb, simpy_s
 from tests.bench.gear import put_right, to_broadcaster
+from tests.bench.hand import hand
 from tests.bench.lights import HOLDS, LAMPS, lamps
 from tests.bench.looking import a_year, again, beside, ledgers
 from tests.bench.nights import sweep
@@ -58,6 +59,7 @@ def main() -> None:
         figures["a broadcaster that comes back in a hold, ms"] = put_right(Path(folder))
         figures["the desk, 200 redemptions in 10 s"] = busy_desk(Path(folder))
         figures["the desk, six hours at sixty times the pace"] = long_night(Path(folder))
+        figures["from a press to the paint that shows it, ms"] = hand(Path(folder))
         figures["lists that open"] = pickers(Path(folder))
         figures["500 rewards and 20,000 viewers, first paint"] = first_paint(Path(folder))
         figures["a set of 100 rewards switched"] = burst(Path(folder))

@@ -89,7 +89,7 @@ def test_a_cue_is_handed_on_to_where_scenes_are_called_otherwise(
     person = _open(running, driver, "cues")
     # Dropped onto Cues it opens the review.
     driver.find_element("css selector", ".new input[type=file]").send_keys(str(file))
-    person.reads("cues that were handed on")
+    person.reads("shared cues")
     person.see("[data-test='cues/night']")
     person.reads("as night-2")
     assert "Yard cam" in person.see("[data-test=names]").text and "Yrd camera" in person.see("[data-test=names]").text
@@ -208,7 +208,7 @@ def test_back_to_yesterdays_book(running: Running, driver: Chrome) -> None:
     person.reads("Yesterday")
     person.reads("changed the cue Tea: pace: as the house → once in 1:30 min")
     person.click(f"[data-test=book-{version}]")
-    person.reads("Take it back whole")
+    person.reads("Restore this version")
     person.see("[data-test='cues/cake']")
     # A cue of it.
     for key in ("cues/tea", "cues/new", "house"):

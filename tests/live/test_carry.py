@@ -193,14 +193,14 @@ def test_a_book_goes_to_another_machine_without_its_keys(running: Running, tmp_p
     assert cuejar("check", str(file))[0] == 0
 
     status, said = cuejar("import", str(file), "--data", str(there), "--dry-run")
-    assert status == 0 and "Would take" in said and "! Note sends a request to 127.0.0.1: off" in said
+    assert status == 0 and "Would import" in said and "! Note sends a request to 127.0.0.1: off" in said
     assert not list((there / "media").glob("?" * 64)), "nothing was taken yet"
     assert cuejar("import", str(file), "--data", str(there), "--allow", "--exact")[0] == 0
     brought = json.loads((there / "book-copy.json").read_text())
     ours = json.loads((running.data / "book-copy.json").read_text())
     assert brought["cues"] == ours["cues"] and brought["media"] == ours["media"]
     assert {path.name for path in (there / "media").glob("?" * 64)} == {_hash(BELL), _hash(png())}
-    assert cuejar("import", str(file), "--data", str(there))[1].splitlines()[-1] == "Took: nothing."
+    assert cuejar("import", str(file), "--data", str(there))[1].splitlines()[-1] == "Imported: nothing."
 
     other = Running(there)
     try:
@@ -210,7 +210,7 @@ def test_a_book_goes_to_another_machine_without_its_keys(running: Running, tmp_p
         assert [(one["name"], one["missing"], one["length_s"]) for one in media if one["kind"] == "sound"] == [
             ("Platform bell", False, 1.5)
         ]
-        assert "brought in tinwhistle.zip" in other.api.get("/api/books").json()[0]["what"]
+        assert "imported tinwhistle.zip" in other.api.get("/api/books").json()[0]["what"]
         other.api.post("/api/book/undo").raise_for_status()
         assert other.api.get("/api/book").json()["book"]["cues"] == [], "one undo takes all of it back"
     finally:

@@ -7,6 +7,7 @@ import gzip
 import json
 import socketserver
 import threading
+import time
 from collections.abc import Iterator
 from typing import Any
 
@@ -111,10 +112,12 @@ def test_messages_are_read_as_fast_as_is_good() -> None:
 
     async def met(address: str) -> None:
         wire = Rpc(lambda method, params: heard.append(method), lambda error: None)
+        begun = time.monotonic()
         await wire.open(address)
         asking = asyncio.create_task(wire.ask("begin", {}, 30))
         await asyncio.sleep(1.5)
-        most = limits.MESSAGES_A_SECOND * (limits.BURST_S + 1.5)
+        # A busy machine sleeps longer than it was asked to.
+        most = limits.MESSAGES_A_SECOND * (limits.BURST_S + time.monotonic() - begun)
         assert 100 < len(heard) <= most + 100
         asking.cancel()
         await wire.close()

@@ -85,7 +85,7 @@ def test_the_commands_run_from_the_wheel(bare: dict[str, str], demo: int) -> Non
     found = json.loads(cuejar("doctor", "--json", "--port", str(demo), "--data", "fresh"))
     assert [row for row in found if row["grade"] == "wrong"] == []
     cuejar("export", "halt.zip", "--port", str(demo))
-    assert "Took" in cuejar("import", "halt.zip", "--data", "other", "--allow")
+    assert "Imported" in cuejar("import", "halt.zip", "--data", "other", "--allow")
     with zipfile.ZipFile(Path(bare["HOME"]) / "halt.zip") as bundle:
         assert len([name for name in bundle.namelist() if name.startswith("media/")]) > 10
 

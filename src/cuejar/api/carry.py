@@ -1,4 +1,4 @@
-"""Carrying away and bringing in: bundles out, their review on the way in, and the books of before."""
+"""Export and import: bundles out, the review of what comes in, and the versions of the book."""
 
 from __future__ import annotations
 
@@ -59,7 +59,7 @@ def _zip(studio: Studio, cues: list[str], whole: bool = False) -> ZipFile:
 
 @router.get("/carry/book.zip", response_class=ZipFile)
 async def carry_book(studio: TheStudio) -> ZipFile:
-    """The whole book with its media, as one file. Keys stay here."""
+    """Returns the whole book with its media as one file, without keys."""
     return _zip(studio, [])
 
 
@@ -71,12 +71,12 @@ async def carry_everything(studio: TheStudio) -> ZipFile:
 
 @router.get("/carry/cues.zip", response_class=ZipFile)
 async def carry_cues(studio: TheStudio, cue: Annotated[list[Id], Query(min_length=1, max_length=2_000)]) -> ZipFile:
-    """Some cues with all that they need, as one file."""
+    """Returns some cues with everything they need, as one file."""
     return _zip(studio, cue)
 
 
 class StaysOut(BaseModel):
-    """What does not go along, in words."""
+    """What is left out, in words."""
 
     left_out: list[str]
 
@@ -123,7 +123,7 @@ class ReviewJson(Response):
 
 @router.post("/carry/in", status_code=201, response_model=ReviewOut)
 async def bring_in(request: Request, studio: TheStudio, file: UploadFile) -> Response:
-    """Looks at a bundle, or a book as JSON. It waits here until it is taken or left."""
+    """Reviews a bundle, or a book as JSON. It waits here until it is taken or cancelled."""
     arriving = studio.carriage.arrive(chunks_of(file), file.filename or "a file")
     key = await while_there(request, arriving)
     review = await while_there(request, studio.carriage.review(key, Choices(), _show(studio)))
@@ -132,7 +132,7 @@ async def bring_in(request: Request, studio: TheStudio, file: UploadFile) -> Res
 
 @router.post("/carry/in/{key}/review", response_model=ReviewOut)
 async def review_again(request: Request, studio: TheStudio, key: TheKey, body: ChoicesIn) -> Response:
-    """What would come of it with other choices."""
+    """Returns the review with other choices."""
     review = studio.carriage.review(key, body.choices, _show(studio))
     return ReviewJson(await while_there(request, review))
 
@@ -160,7 +160,7 @@ def _said(balances: Balances, now: dict[str, int]) -> list[h.GivePoints | h.Merg
 @router.delete("/carry/in/{key}")
 async def leave(studio: TheStudio, key: TheKey) -> Done:
     studio.carriage.leave(key)
-    return Done(what="Nothing of it was taken.")
+    return Done(what="Nothing was imported.")
 
 
 class BookBefore(BaseModel):
@@ -176,7 +176,7 @@ class BookBefore(BaseModel):
 
 @router.get("/books")
 async def books(studio: TheStudio) -> list[BookBefore]:
-    """Every state of the book that is kept, the newest first."""
+    """Returns every kept version of the book, newest first."""
     now = studio.books.version
     return [BookBefore(**row._asdict(), now=row.id == now) for row in studio.books.before()]
 
@@ -192,13 +192,13 @@ class CopyOut(BaseModel):
 
 @router.get("/books/copies")
 def data_copies(studio: TheStudio) -> list[CopyOut]:
-    """The copies of the days, the newest first."""
+    """Returns the daily copies, newest first."""
     return [CopyOut(day=one.day, size=one.size, cues=one.cues, calls=one.calls) for one in copies(studio.folder)]
 
 
 @router.get("/books/{version}/changes")
 async def changes_of(studio: TheStudio, version: Version, since: Version) -> list[EntryRow]:
-    """In what a book of before differs from an earlier one (``since``)."""
+    """Returns what changed between an earlier version (``since``) and this one."""
     return await asyncio.to_thread(
         lambda: [row_out(row) for row in differences(studio.books.at(since), studio.books.at(version))]
     )
@@ -206,7 +206,7 @@ async def changes_of(studio: TheStudio, version: Version, since: Version) -> lis
 
 @router.post("/books/{version}/review")
 async def review_before(studio: TheStudio, version: Version, body: ChoicesIn) -> ReviewOut:
-    """What would come of taking a book of before back."""
+    """Returns the review of restoring a version."""
     review = await asyncio.to_thread(studio.carriage.before, version, body.choices)
     return review_out(
         review,
@@ -222,7 +222,7 @@ async def review_before(studio: TheStudio, version: Version, body: ChoicesIn) ->
 
 @router.post("/books/{version}/take")
 async def take_back(studio: TheStudio, version: Version, body: TakeIn) -> Edited:
-    """Takes a book of before back, or what was chosen of it, in one step that can be undone."""
+    """Restores a version, or what was chosen of it, in one step that can be undone."""
     what = await studio.carriage.take_back(version, body.choices, body.version, _when(studio, version))
     await studio.book_changed()
     return edited(studio, what)
@@ -231,5 +231,5 @@ async def take_back(studio: TheStudio, version: Version, body: TakeIn) -> Edited
 def _when(studio: Studio, version: int) -> str:
     row = next((row for row in studio.books.before() if row.id == version), None)
     if row is None:
-        raise Refused(404, "That book of before is not kept any more.")
+        raise Refused(404, "That version is no longer kept.")
     return f"{datetime.fromtimestamp(row.at / 1000):%d %b, %H:%M}"

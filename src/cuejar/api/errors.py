@@ -127,7 +127,7 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(NotABundle)
     async def not_a_bundle(_: Request, error: NotABundle) -> JSONResponse:
-        return _answer(422, str(error), "Nothing of it was taken.")
+        return _answer(422, str(error), "Nothing was imported.")
 
     @app.exception_handler(NotNow)
     async def not_now(_: Request, error: NotNow) -> JSONResponse:

@@ -29,18 +29,20 @@ AsJson = Annotated[bool, typer.Option("--json", help="As JSON.")]
 
 @app.command(name="export")
 def export_command(
-    file: Annotated[Path, typer.Argument(help="Where it is written (.zip).")],
+    file: Annotated[Path, typer.Argument(help="The file to write (.zip).")],
     cue: Annotated[
-        list[str] | None, typer.Option(help="Only this cue, by its id, with what it needs; several may be named.")
+        list[str] | None, typer.Option(help="Export only this cue (by id) with what it needs; can be repeated.")
     ] = None,
     everything: Annotated[
         bool,
-        typer.Option("--everything", help="The ledger, nights, viewers and points too, to move to another computer."),
+        typer.Option(
+            "--everything", help="Include the ledger, nights, viewers and points, to move to another computer."
+        ),
     ] = False,
     port: Port = None,
     data: Data = None,
 ) -> None:
-    """Writes the whole book with its media, or some cues, into one file. Passwords, tokens and links stay here.
+    """Exports the whole book with its media, or some cues, to one file. Passwords, tokens and links are left out.
 
     \b
     Example: cuejar export tinwhistle.zip
@@ -93,17 +95,19 @@ def _from_running(port: int | None, cues: list[str], everything: bool, write: Ca
 
 @app.command(name="import")
 def import_command(
-    file: Annotated[Path, typer.Argument(help="What is brought in: a file of Cue Jar's (.zip), or a book as JSON.")],
-    dry_run: Annotated[bool, typer.Option("--dry-run", help="Say what would come of it, and change nothing.")] = False,
-    exact: Annotated[bool, typer.Option("--exact", help="Take away what is not in it, too.")] = False,
+    file: Annotated[
+        Path, typer.Argument(help="The file to import: one that Cue Jar exported (.zip), or a book as JSON.")
+    ],
+    dry_run: Annotated[bool, typer.Option("--dry-run", help="Show what would change, and change nothing.")] = False,
+    exact: Annotated[bool, typer.Option("--exact", help="Remove what is not in it, too.")] = False,
     allow: Annotated[
-        bool, typer.Option("--allow", help="Allow all that it could do: hooks, keys, replies, rewards.")
+        bool, typer.Option("--allow", help="Allow all its permissions: hooks, keys, replies, rewards.")
     ] = False,
     as_json: AsJson = False,
     port: Port = None,
     data: Data = None,
 ) -> None:
-    """Brings a book or some cues in, as one step that can be undone. What it could do is off until it is allowed.
+    """Imports a book or some cues, as one step that can be undone. Permissions are off until you allow them.
 
     \b
     Example: cuejar import tinwhistle.zip --dry-run
@@ -166,9 +170,9 @@ async def _into_rest(studio: Studio, file: Path, chosen: Chosen, dry: bool) -> J
             await studio.carriage.take(key, choices, unknown, None)
         studio.carriage.leave(key)
     except NotABundle as error:
-        fail(f"{file}: {error} Nothing of it was taken.", 2)
+        fail(f"{file}: {error} Nothing was imported.", 2)
     except (BookError, NotTaken, CannotWrite) as error:
-        fail(f"{file}: {error}. Nothing of it was taken.")
+        fail(f"{file}: {error}. Nothing was imported.")
     return review
 
 
@@ -190,7 +194,11 @@ def _told(review: dict[str, Any], dry: bool) -> Iterator[str]:
         yield _part_told(part)
     yield from (f"{what} was left out where it came from" for what in review["left_out"])
     yield from (f"wrong: {problem['path']} {problem['what']}" for problem in review["problems"])
-    yield f"{'Would take' if dry else 'Took'}: {review['counted']}." if not review["problems"] else "Nothing was taken."
+    yield (
+        f"{'Would import' if dry else 'Imported'}: {review['counted']}."
+        if not review["problems"]
+        else "Nothing was imported."
+    )
 
 
 def _part_told(part: dict[str, Any]) -> str:

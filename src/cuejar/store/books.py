@@ -332,7 +332,7 @@ class Books:
         with self._sessions() as session:
             row = session.get(RevisionRow, version)
         if row is None:
-            raise NothingThere("That book of before is not kept any more.")
+            raise NothingThere("That version is no longer kept.")
         return book_from(row.book)
 
 

@@ -683,7 +683,7 @@ export interface paths {
         };
         /**
          * Carry Book
-         * @description The whole book with its media, as one file. Keys stay here.
+         * @description Returns the whole book with its media as one file, without keys.
          */
         get: operations["carry_carry_book"];
         put?: never;
@@ -723,7 +723,7 @@ export interface paths {
         };
         /**
          * Carry Cues
-         * @description Some cues with all that they need, as one file.
+         * @description Returns some cues with everything they need, as one file.
          */
         get: operations["carry_carry_cues"];
         put?: never;
@@ -762,7 +762,7 @@ export interface paths {
         put?: never;
         /**
          * Bring In
-         * @description Looks at a bundle, or a book as JSON. It waits here until it is taken or left.
+         * @description Reviews a bundle, or a book as JSON. It waits here until it is taken or cancelled.
          */
         post: operations["carry_bring_in"];
         delete?: never;
@@ -782,7 +782,7 @@ export interface paths {
         put?: never;
         /**
          * Review Again
-         * @description What would come of it with other choices.
+         * @description Returns the review with other choices.
          */
         post: operations["carry_review_again"];
         delete?: never;
@@ -837,7 +837,7 @@ export interface paths {
         };
         /**
          * Books
-         * @description Every state of the book that is kept, the newest first.
+         * @description Returns every kept version of the book, newest first.
          */
         get: operations["carry_books"];
         put?: never;
@@ -857,7 +857,7 @@ export interface paths {
         };
         /**
          * Data Copies
-         * @description The copies of the days, the newest first.
+         * @description Returns the daily copies, newest first.
          */
         get: operations["carry_data_copies"];
         put?: never;
@@ -877,7 +877,7 @@ export interface paths {
         };
         /**
          * Changes Of
-         * @description In what a book of before differs from an earlier one (``since``).
+         * @description Returns what changed between an earlier version (``since``) and this one.
          */
         get: operations["carry_changes_of"];
         put?: never;
@@ -899,7 +899,7 @@ export interface paths {
         put?: never;
         /**
          * Review Before
-         * @description What would come of taking a book of before back.
+         * @description Returns the review of restoring a version.
          */
         post: operations["carry_review_before"];
         delete?: never;
@@ -919,7 +919,7 @@ export interface paths {
         put?: never;
         /**
          * Take Back
-         * @description Takes a book of before back, or what was chosen of it, in one step that can be undone.
+         * @description Restores a version, or what was chosen of it, in one step that can be undone.
          */
         post: operations["carry_take_back"];
         delete?: never;
@@ -8690,7 +8690,7 @@ export interface components {
         };
         /**
          * StaysOut
-         * @description What does not go along, in words.
+         * @description What is left out, in words.
          */
         StaysOut: {
             /** Left Out */

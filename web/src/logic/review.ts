@@ -34,17 +34,17 @@ export function grouped(rows: Row[]): { kind: string; title: string; rows: Row[]
     .filter((group) => group.rows.length)
 }
 
-export const STATES = { new: 'new', changed: 'changed', removed: 'not in it' } as const
+export const STATES = { new: 'new', changed: 'changed', removed: 'removed' } as const
 
 export const WHENCE: Record<string, string> = {
   page: 'on a page',
-  import: 'out of a file',
-  before: 'from a book of before',
-  channel: 'by a hand at the channel',
-  gear: 'by a new name on the gear',
-  pads: 'by a pad',
-  first: 'at the beginning',
-  mended: 'out of what could be read',
+  import: 'imported',
+  before: 'restored',
+  channel: 'changed at the channel',
+  gear: 'renamed on the gear',
+  pads: 'from a pad',
+  first: 'first version',
+  mended: 'recovered',
 }
 
 /** A day in words, for a list that is parted by days. */

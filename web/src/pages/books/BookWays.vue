@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The ways of a book out and in: as one file, brought in from one, and the copies of the days. */
+/** Export, import, and the daily copies. */
 import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Schemas } from '@/api/client'
@@ -21,29 +21,28 @@ async function bring(files: File[]): Promise<void> {
 
 <template>
   <div class="ways">
-    <section class="card" aria-label="Carry it away">
-      <div class="card-title"><h2>Carry it away</h2></div>
+    <section class="card" aria-label="Export">
+      <div class="card-title"><h2>Export</h2></div>
       <p class="soft small">
-        The whole book with its files. Passwords, tokens and links stay here<template v-if="stays.length"
+        The book with its files. Passwords, tokens and links stay on this computer<template
+          v-if="stays.length"
           >, and so do {{ stays.join(', ') }}</template
         >.
       </p>
-      <a class="btn" href="/api/carry/book.zip" download data-test="carry">The book as one file</a>
+      <a class="btn" href="/api/carry/book.zip" download data-test="carry">Export the book</a>
       <p class="soft small more">
-        Moving to another computer? Take the ledger, nights, viewers and points too.
+        Moving to another computer? This adds the ledger, nights, viewers and points.
       </p>
-      <a class="btn" href="/api/carry/everything.zip" download data-test="carry-all"
-        >Everything as one file</a
-      >
+      <a class="btn" href="/api/carry/everything.zip" download data-test="carry-all">Export everything</a>
     </section>
     <DropZone class="in" accept=".zip,.json" :busy="busy" @files="bring">
       <template #default>
-        <h2>Bring in</h2>
+        <h2>Import</h2>
         <p class="soft small">
-          Drop a book, or cues that somebody handed on. You see what would come of it before anything does.
+          Drop a book, or cues that somebody shared. You see every change before it happens.
         </p>
         <label class="btn pick">
-          {{ busy ? 'Reading…' : 'Choose a file' }}
+          {{ busy ? 'Reading…' : 'Choose a file…' }}
           <input
             type="file"
             class="unseen"
@@ -54,12 +53,12 @@ async function bring(files: File[]): Promise<void> {
         </label>
       </template>
     </DropZone>
-    <section class="card" aria-label="Copies of the data">
-      <div class="card-title"><h2>A copy a day</h2></div>
+    <section class="card" aria-label="Daily copies">
+      <div class="card-title"><h2>Daily copies</h2></div>
       <p class="soft small">
-        Everything but the files, ledger too; fourteen are kept.
-        <template v-if="copies[0]">The last is of {{ copies[0].day }}.</template>
-        To go back to one, end Cue Jar and run
+        Everything but the files, for the last 14 days.
+        <template v-if="copies[0]">The latest is from {{ copies[0].day }}.</template>
+        To restore one, quit Cue Jar and run
       </p>
       <code>cuejar restore{{ copies[0] ? ` ${copies[0].day}` : '' }}</code>
     </section>

@@ -20,8 +20,8 @@ const days = computed(() => {
 </script>
 
 <template>
-  <section aria-label="Books of before" tabindex="0">
-    <h2>Books of before</h2>
+  <section aria-label="Versions" tabindex="0">
+    <h2>Versions</h2>
     <template v-for="part in days" :key="part.day">
       <h3 class="soft">{{ part.day }}</h3>
       <button
@@ -36,13 +36,7 @@ const days = computed(() => {
         <span class="time">{{ timeOf(one.at) }}</span>
         <span class="what">{{ one.what }}</span>
         <span class="soft small">{{
-          one.now
-            ? 'the book of now'
-            : one.undone
-              ? 'undone'
-              : one.whence === 'page'
-                ? ''
-                : WHENCE[one.whence]
+          one.now ? 'current' : one.undone ? 'undone' : one.whence === 'page' ? '' : WHENCE[one.whence]
         }}</span>
       </button>
     </template>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The book as a file, out and in; and every book of before, to be looked at and taken back. */
+/** Export and import of the book, and every version of it, to compare and restore. */
 import { ElSegmented } from 'element-plus'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
@@ -23,8 +23,8 @@ const { review, choices, takes, begin, tick } = useReview((body) =>
 )
 const picked = computed(() => books.value.find((one) => one.id === chosen.value))
 const SIDES = [
-  { value: 'now', label: 'against the book of now' },
-  { value: 'before', label: 'against the one before it' },
+  { value: 'now', label: 'Current book' },
+  { value: 'before', label: 'Version before' },
 ]
 /** Against what the chosen book is held: that of now, or the one that it was made of. */
 const against = ref('now')
@@ -72,7 +72,7 @@ async function take(whole: boolean): Promise<void> {
       got(api.POST('/api/books/{version}/take', { params: { path: { version } }, body })),
     )
     chosen.value = null
-    say(`${done.what}. Ctrl+Z takes it back.`, 'fine')
+    say(`${done.what}. Ctrl+Z undoes it.`, 'fine')
   })
   busy.value = false
 }
@@ -84,31 +84,33 @@ async function take(whole: boolean): Promise<void> {
     <BookWays :copies="copies" :stays="stays" />
     <div class="both">
       <BooksBefore class="list" :books="books" :chosen="chosen" @choose="choose" />
-      <section class="review" aria-label="What was otherwise">
+      <section class="review" aria-label="Changes">
         <template v-if="picked && review">
           <div class="row head">
             <div class="grow">
               <h2>{{ dayOf(picked.at, Date.now()) }}, {{ timeOf(picked.at) }}</h2>
-              <ElSegmented v-model="against" size="small" :options="SIDES" aria-label="Against which book" />
+              <ElSegmented v-model="against" size="small" :options="SIDES" aria-label="Compare with" />
             </div>
             <template v-if="rows.length && against === 'now'">
               <button class="btn" data-test="take-some" :disabled="busy || !takes" @click="take(false)">
-                {{ takes ? `Take back ${takes}` : 'Tick some to take back' }}
+                {{ takes ? `Restore ${takes} selected` : 'Nothing selected' }}
               </button>
               <button class="btn main" data-test="take-whole" :disabled="busy" @click="take(true)">
-                Take it back whole
+                Restore this version
               </button>
             </template>
           </div>
-          <p v-if="review.kept.length" class="soft">Stays, as it is used: {{ review.kept.join(', ') }}</p>
+          <p v-if="review.kept.length" class="soft">
+            Stays, because it is in use: {{ review.kept.join(', ') }}
+          </p>
           <ReviewRows v-if="rows.length" :rows="rows" :plain="against !== 'now'" @tick="tick" />
           <p v-else class="empty">
-            {{ against === 'now' ? 'The book of now is just like it.' : 'There is none before it.' }}
+            {{ against === 'now' ? 'The two are identical.' : 'This is the first version.' }}
           </p>
         </template>
         <p v-else class="empty">
-          Every change makes a book. Choose one to see what was otherwise, and take it back: whole, or a cue
-          of it.
+          Every change is kept. Choose a version to see what differs, then restore all of it or single
+          entries.
         </p>
       </section>
     </div>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A file that was brought in: what it would do, before anything is done. */
+/** The review of an import: what it would change, before anything is changed. */
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, got } from '@/api/client'
@@ -20,9 +20,9 @@ const { review, choices, busy, takes, parts, begin, look, tick, aside, allow, ca
   (body) => got(api.POST('/api/carry/in/{key}/review', { params, body })),
 )
 const SCOPES = {
-  cues: 'cues that were handed on',
+  cues: 'shared cues',
   book: 'a whole book',
-  all: 'everything of another computer',
+  all: 'everything from another computer',
 }
 const taking = ref(false)
 const gone = ref('')
@@ -40,7 +40,7 @@ async function take(): Promise<void> {
         await look().catch(() => undefined)
         throw error
       })
-    say(`${done.what}. Ctrl+Z takes it back.`, 'fine')
+    say(`${done.what}. Ctrl+Z undoes it.`, 'fine')
     gone.value = 'taken'
     await router.push(home.value)
   })
@@ -56,7 +56,7 @@ async function leave(): Promise<void> {
 <template>
   <div class="bring">
     <div class="row head">
-      <h1>{{ review ? review.name : 'A file that was brought in' }}</h1>
+      <h1>{{ review ? review.name : 'Import' }}</h1>
       <span v-if="review" class="soft">{{ SCOPES[review.scope] }}</span>
       <span class="grow"></span>
       <template v-if="rows.length">
@@ -70,7 +70,7 @@ async function leave(): Promise<void> {
             )
           "
         >
-          Tick all
+          Select all
         </button>
         <button
           class="btn tiny"
@@ -81,10 +81,10 @@ async function leave(): Promise<void> {
             )
           "
         >
-          Tick none
+          Select none
         </button>
       </template>
-      <button class="btn" data-test="leave" @click="leave">Leave it</button>
+      <button class="btn" data-test="leave" @click="leave">Cancel</button>
       <button
         class="btn main"
         data-test="take"
@@ -101,35 +101,35 @@ async function leave(): Promise<void> {
           {{ problem.path }} {{ problem.what }}
         </p>
         <ReviewRows v-if="rows.length" :rows="rows" apart @tick="tick" @aside="aside" />
-        <p v-else class="empty">All of it is here already, just so.</p>
+        <p v-else class="empty">Everything in it is already here.</p>
       </div>
       <aside>
         <ReviewData v-if="review.data?.length" :data="review.data" @take="takePart" />
         <ReviewAsked v-if="review.asked.length" :asked="review.asked" @allow="allow" />
         <ReviewNames v-if="review.names.length" :names="review.names" @call="call" />
-        <section class="card facts" aria-label="What else">
+        <section class="card facts" aria-label="Notes">
           <p v-if="review.off.length" data-test="off">
-            Comes in switched off: <strong>{{ review.off.join(', ') }}</strong>
+            Imported switched off: <strong>{{ review.off.join(', ') }}</strong>
           </p>
-          <p v-if="review.used.length">Yours are used: {{ review.used.join(', ') }}</p>
+          <p v-if="review.used.length">Yours are used instead: {{ review.used.join(', ') }}</p>
           <p v-if="review.missing.length" class="wrong">
-            Comes without its content: {{ review.missing.join(', ') }}
+            Files missing from it: {{ review.missing.join(', ') }}
           </p>
-          <p v-if="review.kept.length">Stays, as it is used: {{ review.kept.join(', ') }}</p>
+          <p v-if="review.kept.length">Stays, because it is in use: {{ review.kept.join(', ') }}</p>
           <p v-if="review.stays.length" class="soft" data-test="stays">
-            Never imported, stays as it is here: {{ review.stays.join(', ') }}
+            Never imported: {{ review.stays.join(', ') }}
           </p>
           <p v-if="review.left_out.length" class="soft">
-            Stayed where it came from: {{ review.left_out.join(', ') }}
+            Left out when it was exported: {{ review.left_out.join(', ') }}
           </p>
           <p v-for="credit in review.credits" :key="credit" class="small soft">{{ credit }}</p>
-          <p class="soft">Nothing is changed yet. One undo takes all of it back.</p>
+          <p class="soft">Nothing has changed yet. One undo reverts the whole import of the book.</p>
         </section>
       </aside>
     </div>
     <p v-else-if="!busy" class="empty">
-      That file does not wait here any more.
-      <RouterLink class="btn" to="/books">To the books</RouterLink>
+      That file is no longer waiting here.
+      <RouterLink class="btn" to="/books">Open History</RouterLink>
     </p>
   </div>
 </template>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What the newcomer could do beyond the overlay: off until it is allowed, one by one or all of it. */
+/** What the import could do beyond the overlay: off until you allow it, one by one or all at once. */
 import { ElSwitch } from 'element-plus'
 import { computed } from 'vue'
 import type { Review } from '@/composables/useReview'
@@ -15,15 +15,15 @@ const by = (one: Review['asked'][number]): string =>
 </script>
 
 <template>
-  <section class="card" aria-label="What it could do" data-test="asked">
+  <section class="card" aria-label="Permissions" data-test="asked">
     <div class="card-title">
-      <h2>What it could do</h2>
+      <h2>Permissions</h2>
       <span class="grow"></span>
       <button class="btn tiny" data-test="allow-all" @click="emit('allow', keys, allowed < keys.length)">
         {{ allowed < keys.length ? 'Allow all' : 'Allow none' }}
       </button>
     </div>
-    <p class="small soft">What you do not allow comes in switched off.</p>
+    <p class="small soft">Anything you don’t allow is imported switched off.</p>
     <ul>
       <li v-for="one in asked" :key="one.key">
         <ElSwitch

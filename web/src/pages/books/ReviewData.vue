@@ -23,8 +23,8 @@ function note(row: Row): string {
 </script>
 
 <template>
-  <section class="card" aria-label="What comes with the book" data-test="review-data">
-    <div class="card-title"><h2>Comes with the book</h2></div>
+  <section class="card" aria-label="Data" data-test="review-data">
+    <div class="card-title"><h2>Data</h2></div>
     <ul>
       <li v-for="row in data" :key="row.part">
         <ElCheckbox
@@ -39,8 +39,8 @@ function note(row: Row): string {
       </li>
     </ul>
     <p class="small soft">
-      What you have here stays: a viewer’s points come in only if they have none here. Undo takes the book
-      back, not these.
+      What you have stays: a viewer’s points are imported only if they have none here. Undo reverts the book,
+      not these.
     </p>
   </section>
 </template>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Names of the other's gear that are not here, and what of one's own stands for them. */
+/** Names of other gear that are missing here, and what is used instead. */
 import type { Review } from '@/composables/useReview'
 import type { Choice } from '@/parts/choice'
 import PickField from '@/parts/PickField.vue'
@@ -17,8 +17,8 @@ function choices(lost: Lost): Choice[] {
 </script>
 
 <template>
-  <section class="card" aria-label="Names that are not here" data-test="names">
-    <div class="card-title"><h2>Names that are not here</h2></div>
+  <section class="card" aria-label="Missing names" data-test="names">
+    <div class="card-title"><h2>Missing names</h2></div>
     <ul>
       <li v-for="lost in names" :key="lost.key">
         <span
@@ -27,7 +27,7 @@ function choices(lost: Lost): Choice[] {
         <PickField
           :model-value="lost.to"
           :choices="choices(lost)"
-          :aria-label="`What stands for ${lost.name}`"
+          :aria-label="`Use instead of ${lost.name}`"
           @update:model-value="emit('call', lost.key, String($event))"
         />
       </li>

@@ -1,18 +1,18 @@
 <script setup lang="ts">
-/** What differs, to be ticked: new, changed field by field, or not there any more. */
+/** What differs, to select from: new, changed field by field, or removed. */
 import { ElCheckbox, ElSegmented } from 'element-plus'
 import { computed } from 'vue'
 import type { EntryRow } from '@/composables/useReview'
 import { grouped, STATES } from '@/logic/review'
 
-/** `apart`: what clashes may come beside one's own; `plain`: to be looked at alone. */
+/** `apart`: what clashes may be added beside your own; `plain`: for looking only. */
 const props = defineProps<{ rows: EntryRow[]; apart?: boolean; plain?: boolean }>()
 const emit = defineEmits<{ tick: [keys: string[], on: boolean]; aside: [key: string, beside: boolean] }>()
 const groups = computed(() => grouped(props.rows))
 const MARKS = { new: '+', changed: '~', removed: '−' } as const
 const SIDES = [
-  { value: 'instead', label: 'instead of mine' },
-  { value: 'beside', label: 'beside mine' },
+  { value: 'instead', label: 'Replace mine' },
+  { value: 'beside', label: 'Keep both' },
 ]
 const some = (rows: EntryRow[]): boolean => rows.some((row) => row.takes)
 const all = (rows: EntryRow[]): boolean => rows.every((row) => row.takes)
@@ -58,7 +58,7 @@ const all = (rows: EntryRow[]): boolean => rows.every((row) => row.takes)
             <strong v-if="row.id || row.name.toLowerCase() !== group.title.toLowerCase()">{{
               row.name
             }}</strong>
-            <span class="state small">{{ row.beside ? 'beside yours' : STATES[row.state] }}</span>
+            <span class="state small">{{ row.beside ? 'added beside yours' : STATES[row.state] }}</span>
             <span v-if="row.needed_by" class="soft small">{{ row.needed_by }} needs it</span>
             <span v-if="row.as_id" class="soft small">as {{ row.as_id }}</span>
           </div>
