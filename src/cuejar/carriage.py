@@ -93,6 +93,7 @@ class Carriage:
         self._folder, self._books, self._library, self._most = folder, books, library, most_bytes
         self._readers = readers
         self._waiting: dict[str, Incoming] = {}
+        self._taking: set[str] = set()
         shutil.rmtree(folder, ignore_errors=True)
         library.clear({entry.file for entry in books.book.media})
 
@@ -180,7 +181,6 @@ class Carriage:
             show.catalogues,
             here,
             self._database,
-            self._home,
             show.balances,
         )
 
@@ -195,6 +195,15 @@ class Carriage:
             NothingThere, Stale, CannotWrite; NotTaken: a file of it cannot be read; BookError: it does not hang together.
         """
         waits = self.waiting(key)
+        if key in self._taking:
+            raise NothingThere("That file is being imported already.")
+        self._taking.add(key)
+        try:
+            return await self._take(waits, choices, show, version)
+        finally:
+            self._taking.discard(key)
+
+    async def _take(self, waits: Incoming, choices: Choices, show: Show, version: int | None) -> Told:
         taken = await self._apart(waits.file, reviews.taken, self._ours(show), choices)
         arriving = [
             Arriving(file_hash, name, partial(bundles.copied, waits.file.path, waits.media[file_hash], file_hash))
@@ -209,7 +218,7 @@ class Carriage:
             async with self._library.taking(arriving):
                 await self._books.replace(taken.book, what, "import", version)
         balances = moving.balances_in(waits.file.side, show.balances, {*taken.data}) if taken.data else None
-        self.leave(key)
+        self.leave(waits.file.key)
         return Told(what, balances)
 
     async def take_back(self, version_of: int, choices: Choices, version: int | None, when: str) -> str:

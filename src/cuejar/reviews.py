@@ -111,7 +111,7 @@ class ReviewOut(BaseModel):
 
 class Ours(NamedTuple):
     """One's own side of a review: the book as JSON and its version, whether nobody changed it yet, what the gear has, which files are
-    here (by their hashes), the data folder's database, the mark of this installation, and what the show knows of points and counts."""
+    here (by their hashes), the data folder's database, and what the show knows of points and counts."""
 
     book: JsonObject
     version: int
@@ -119,7 +119,6 @@ class Ours(NamedTuple):
     catalogues: Catalogues
     files: Set[str]
     database: Path
-    home: str
     balances: Balances
 
 
@@ -260,13 +259,13 @@ def looked(waits: Waiting) -> dict[str, str]:
 
 
 def _data(bundle: Bundle, waits: Waiting, ours: Ours, choices: Choices) -> list[DataOut]:
-    """What comes beside the book. By itself it is taken into a new data folder, and into the one that it is from."""
+    """What comes beside the book. By itself it is taken into a new data folder only: what a file says of where it is from proves nothing."""
     if not bundle.has_data:
         return []
-    offered = ours.is_untouched or bundle.home == ours.home
     return [
         DataOut(
-            **one._asdict(), takes=one.fresh > 0 and (offered if choices.data is None else one.part in choices.data)
+            **one._asdict(),
+            takes=one.fresh > 0 and (ours.is_untouched if choices.data is None else one.part in choices.data),
         )
         for one in found(waits.side, ours.database, ours.balances)
     ]
@@ -315,7 +314,7 @@ def taken(waits: Waiting, ours: Ours, choices: Choices) -> Taken:
     files = [(one, names.get(one, one[:6])) for one in bundle.media if one in wanted]
     data = [one for one in _data(bundle, waits, ours, choices) if one.takes]
     if data:
-        fitted(waits.side, ours.database, "" if bundle.home == ours.home else bundle.home[:5])
+        fitted(waits.side, ours.database, bundle.home[:5] or "far")
     is_new = any(row.takes for row in review.rows)
     words = [f"{one.fresh:,} {_many(PART_WORDS[one.part], one.fresh)}" for one in data]
     told = ", ".join([*([counted(review)] if is_new or not data else []), *words])

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import sqlite3
 import zipfile
 from collections.abc import Iterator
 from pathlib import Path
@@ -11,6 +12,8 @@ from typing import Any
 
 import pytest
 
+from cuejar.store import moving
+from cuejar.store.database import FILE
 from tests.running import Running, until
 
 KEY = "yard-key-4711"
@@ -159,3 +162,32 @@ def test_odd_lines_are_left_out_and_counted(running: Running, other: Running) ->
     }  # fmt: skip
     _take(other, review)
     assert _calls(other) == _calls(running)
+
+
+def test_after_an_end_in_the_middle_all_of_it_comes_again(running: Running, other: Running, tmp_path: Path) -> None:
+    _lived(running)
+    (file := tmp_path / "everything.zip").write_bytes(_out(running))
+    other.kill_server()
+    base, side = other.data / FILE, tmp_path / "side"
+
+    def copied(most: int) -> None:
+        """As many transactions as there are until it ends, or all."""
+        moving.gated(file, side, 10**9)
+        moving.fitted(side, base, "far")
+        works = [work for part in ("calls", "nights", "viewers", "points") for work in moving.batches(side, part)]
+        for work in works[:most]:
+            with sqlite3.connect(base) as connection:
+                work(connection)
+
+    def count(table: str) -> int:
+        with sqlite3.connect(base) as connection:
+            return int(connection.execute(f"select count(*) from {table}").fetchone()[0])
+
+    for most in (1, 2, 3, 4, 99, 99):
+        copied(most)
+    with sqlite3.connect(running.data / FILE) as there:
+        for table in ("ledger", "notes", "viewers", "nights"):
+            assert count(table) == there.execute(f"select count(*) from {table}").fetchone()[0] > 0, table
+    other.start_server()
+    night = other.api.get("/api/nights").json()["nights"][0]
+    assert other.api.get(f"/api/nights/{night['id']}/files/script").raise_for_status().json()

@@ -197,7 +197,15 @@ def _from_zip(path: Path, most_bytes: int) -> Bundle:
         scope: Scope = "cues" if what == "cues" else "all" if what == "all" else "book"
         without = [str(one)[:200] for one in manifest.get("left_out", [])][:100]
         has_data = scope == "all" and any(name in MEMBERS for name in names)
-        return Bundle(path, _book(told), scope, media, without, str(manifest.get("home", ""))[:64], has_data)
+        return Bundle(
+            path,
+            _book(told),
+            scope,
+            media,
+            without,
+            re.sub("[^0-9a-f]", "", str(manifest.get("home", "")))[:64],
+            has_data,
+        )
 
 
 def _checked(entries: Sequence[zipfile.ZipInfo], most_bytes: int) -> dict[str, str]:

@@ -360,7 +360,7 @@ def fitted(side: Path, database: Path, mark: str) -> None:
     """Makes what is in the side fit to what is here. Done twice it is the same.
 
     Args:
-        mark: of where it comes from, in front of the runs' numbers; empty: from here.
+        mark: of where it comes from, in front of the runs' numbers, so that none of them is a run of here.
     """
     with closing(_beside(side, database)) as both:
         for table, same in _HERE.items():
@@ -368,12 +368,11 @@ def fitted(side: Path, database: Path, mark: str) -> None:
                 both.execute(f"delete from {table} as t where exists ({same})")
         both.execute("delete from notes where run not in (select run from ledger)")
         both.execute("delete from night_parts where night not in (select first from nights)")
-        if mark:
-            for table in ("ledger", "notes"):
-                both.execute(
-                    f"update {table} set run = substr(? || '.' || run, 1, 20) where run != '' and instr(run, '.') = 0",
-                    [mark],
-                )
+        for table in ("ledger", "notes"):
+            both.execute(
+                f"update {table} set run = substr(? || '.' || run, 1, 20) where run != '' and instr(run, '.') = 0",
+                [mark],
+            )
         forgotten = [row[0] for row in both.execute("select id from here.viewers where name = ''")]
         for viewer in forgotten:
             both.execute("update ledger set viewer_name = '', text = '' where viewer = ?", [viewer])
@@ -384,8 +383,9 @@ def fitted(side: Path, database: Path, mark: str) -> None:
 
 def _renumber(both: sqlite3.Connection, forgotten: list[str]) -> None:
     """Nights get numbers that none has here, and their entries with them."""
-    most = both.execute("select max(last) from here.nights").fetchone()[0] or 0
-    free = max(FIRST_NIGHT, most + 1)
+    # Parts of a night that an end in the middle left alone count too.
+    lasts = (both.execute(f"select max(last) from here.{table}").fetchone()[0] for table in ("nights", "night_parts"))
+    free = max(FIRST_NIGHT, *((last or 0) + 1 for last in lasts))
     for first, last, state in both.execute("select first, last, state from nights order by wall").fetchall():
         shift, free = free - first, free + last - first + 1
         pieces = both.execute("select first, last, packed from night_parts where night = ?", [first]).fetchall()
@@ -415,13 +415,13 @@ def _forgetting(told: Any, forgotten: list[str]) -> Any:
 # In
 
 _TABLES: dict[Part, tuple[str, ...]] = {
-    "calls": ("ledger", "notes", "settlements"),
+    "calls": ("notes", "settlements", "ledger"),
     "viewers": ("viewers",),
     "points": ("paid",),
     "nights": ("night_parts", "nights"),
     "counts": (),
 }
-"""Which tables of the side are copied for a part."""
+"""Which tables of the side are copied for a part. What says that a thing is here comes last: after an end in the middle it all comes again."""
 _SEEN = " on conflict (id) do update set first = min(first, excluded.first) where name != ''"
 
 
