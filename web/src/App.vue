@@ -10,7 +10,7 @@ import JobList from './parts/JobList.vue'
 import FootStrip from './parts/FootStrip.vue'
 import RoomTabs from './parts/RoomTabs.vue'
 import SearchBox from './parts/SearchBox.vue'
-import ShortcutCard from './parts/ShortcutCard.vue'
+import HelpDrawer from './parts/HelpDrawer.vue'
 import TopBar from './parts/TopBar.vue'
 import TroubleBar from './parts/TroubleBar.vue'
 import ViewerCard from './parts/viewers/ViewerCard.vue'
@@ -18,7 +18,7 @@ import { PAGES } from './labels'
 
 const book = useBook()
 const router = useRouter()
-const shortcuts = ref(false)
+const help = ref(false)
 const searching = ref(false)
 
 function typing(event: KeyboardEvent): boolean {
@@ -41,7 +41,7 @@ function onKey(event: KeyboardEvent): void {
     event.preventDefault()
     void attempt(() => book.step(false))
   } else if (control || event.altKey) return
-  else if (event.key === '?') shortcuts.value = !shortcuts.value
+  else if (event.key === '?') help.value = !help.value
   else if (event.key === '/') {
     event.preventDefault()
     searching.value = true
@@ -67,7 +67,7 @@ void attempt(book.load)
 <template>
   <div class="frame">
     <div>
-      <TopBar @search="searching = true" @shortcuts="shortcuts = true" />
+      <TopBar @search="searching = true" @help="help = true" />
       <TroubleBar />
       <RoomTabs />
       <JobList class="jobs" :of="['importing', 'exporting']" />
@@ -76,7 +76,7 @@ void attempt(book.load)
       <RouterView v-if="book.book" />
     </main>
     <FootStrip />
-    <ShortcutCard v-model="shortcuts" />
+    <HelpDrawer v-model="help" />
     <SearchBox v-model="searching" />
     <ViewerCard />
   </div>

@@ -9,7 +9,7 @@ import Ajv2020 from 'ajv/dist/2020.js'
 import addFormats from 'ajv-formats'
 import { describe, expect, it } from 'vitest'
 
-const DOCS = join(import.meta.dirname, '../../docs')
+const DOCS = join(import.meta.dirname, '../../docs/reference')
 const read = (folder: string, name: string): string => readFileSync(join(DOCS, folder, name), 'utf8')
 const named = (folder: string, ending: string): string[] =>
   readdirSync(join(DOCS, folder)).filter((name) => name.endsWith(ending))
@@ -58,7 +58,7 @@ describe('the OpenAPI', () => {
     'SpeechTold',
   ]
 
-  it.each(['../.stamps/openapi.json', '../docs/wires/channel.openapi.json'])(
+  it.each(['../.stamps/openapi.json', '../docs/reference/wires/channel.openapi.json'])(
     '%s has nothing to mend',
     async (name) => {
       const linter = new Spectral()

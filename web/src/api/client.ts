@@ -6,6 +6,7 @@ export type Schemas = components['schemas']
 export type Book = Schemas['Book']
 export type Cue = Schemas['Cue']
 export type Beat = Cue['beats'][number]
+export type Call = Cue['calls'][number]
 export type Media = Schemas['MediaOut']
 export type LedgerLine = Schemas['LedgerLine']
 export type DeskMessage = Schemas['DeskMessage']
@@ -81,7 +82,7 @@ export async function got<T>(call: Promise<Answer<T>>): Promise<T> {
   try {
     answer = await call
   } catch {
-    throw new Refused(0, { what: 'Cue Jar does not answer.', do: 'Is it still running?', problems: [] })
+    throw new Refused(0, { what: 'Cue Jar isn’t answering.', do: 'Is it still running?', problems: [] })
   }
   if (!answer.response.ok) {
     const refusal = answer.error as Refusal | undefined
@@ -89,7 +90,7 @@ export async function got<T>(call: Promise<Answer<T>>): Promise<T> {
       answer.response.status,
       refusal?.what
         ? refusal
-        : { what: `It did not work (${answer.response.status}).`, do: '', problems: [] },
+        : { what: `That didn’t work (${answer.response.status}).`, do: '', problems: [] },
     )
   }
   return answer.data as T

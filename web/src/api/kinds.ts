@@ -259,18 +259,18 @@ export const DOOR_CHECKS: Record<string, string> = {
   "house": "House and kind open",
   "cue": "Cue is on",
   "role": "Role",
-  "viewer": "Not shut out",
+  "viewer": "Not blocked",
   "air": "On air",
   "category": "Category",
   "scene": "Scene",
   "text": "Text",
   "condition": "Condition",
   "points": "Points",
-  "cap_stream": "Cap for the stream",
-  "cap_viewer": "Cap for the viewer",
-  "cap_window": "Cap for a while",
-  "cooldown_viewer": "Viewer’s cooldown",
-  "cooldown": "Cue’s cooldown",
+  "cap_stream": "Limit per stream",
+  "cap_viewer": "Limit per viewer",
+  "cap_window": "Limit per period",
+  "cooldown_viewer": "Viewer cooldown",
+  "cooldown": "Cue cooldown",
   "lane": "Room in the lane"
 }
 
@@ -287,13 +287,13 @@ export const ENTRY_NAMES = {
   "queue": "waits its turn",
   "overlap": "starts at once",
   "solo": "runs alone",
-  "replace": "takes over",
-  "extend": "makes it longer",
-  "refuse": "only when free"
+  "replace": "replaces its current run",
+  "extend": "extends its current run",
+  "refuse": "runs only when free"
 } as const
 
 export const AIR_NAMES = {
-  "any": "live or not",
+  "any": "always",
   "live": "only while live",
   "off": "only off air"
 } as const

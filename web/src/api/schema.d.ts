@@ -608,7 +608,7 @@ export interface paths {
         put?: never;
         /**
          * Measure
-         * @description Where the beats of a cue lie, shortest and longest, and its snags, before it is saved.
+         * @description Returns when a cue's beats run (earliest and latest), its snags, and the cue in words, before it is saved.
          */
         post: operations["building_measure"];
         delete?: never;
@@ -997,7 +997,7 @@ export interface paths {
         };
         /**
          * Told
-         * @description What every cue does, for lists.
+         * @description Returns every cue in words, for lists.
          */
         get: operations["cues_told"];
         put?: never;
@@ -2859,16 +2859,6 @@ export interface components {
         };
         /** AvatarBeat */
         AvatarBeat: {
-            /**
-             * Fade In S
-             * @default 0
-             */
-            fade_in_s: number;
-            /**
-             * Fade Out S
-             * @default 0
-             */
-            fade_out_s: number;
             /** Id */
             id: string;
             /**
@@ -2901,11 +2891,8 @@ export interface components {
             model: string | null;
             /** Outfit */
             outfit: string | null;
-            /** Expression */
-            expression: string | null;
             /**
              * Expressions
-             * @description more of them at once
              * @default []
              */
             expressions: string[];
@@ -4079,7 +4066,7 @@ export interface components {
             at_min: number | null;
             /**
              * At Time
-             * @description a time of day here, while live: 21:30
+             * @description a local time of day, while live: 21:30
              */
             at_time: string | null;
         };
@@ -4200,7 +4187,7 @@ export interface components {
             goal: number | null;
             /**
              * Per
-             * @description starts at 0 with every stream, or goes on for good
+             * @description starts at 0 with each stream, or keeps counting
              * @default stream
              * @enum {string}
              */
@@ -4322,7 +4309,7 @@ export interface components {
             door: components["schemas"]["Door"];
             /**
              * Lane
-             * @description none: the first lane
+             * @description empty: the first lane
              */
             lane: string | null;
             /**
@@ -4350,7 +4337,7 @@ export interface components {
             hidden: components["schemas"]["HiddenSnag"][];
             /**
              * Origin
-             * @description of a cue that was shared: where it came from, so that it is known when it comes again
+             * @description of a shared cue: where it came from, so that it is recognised when imported again
              * @default
              */
             origin: string;
@@ -4379,6 +4366,20 @@ export interface components {
             changes: string[];
             cue: components["schemas"]["Cue"];
         };
+        /**
+         * CueLine
+         * @description A cue in a list.
+         *
+         *     ``does``: what it does; ``brief``: its calls, and where its rules differ from the defaults.
+         */
+        CueLine: {
+            /** Id */
+            id: string;
+            /** Does */
+            does: string;
+            /** Brief */
+            brief: string;
+        };
         /** CueOut */
         CueOut: {
             cue: components["schemas"]["Cue"];
@@ -4387,13 +4388,20 @@ export interface components {
         };
         /**
          * CueTold
-         * @description What a cue does, in words.
+         * @description A cue in words: ``said`` is its sentence in parts, ``calls`` each of its calls, in their order.
          */
         CueTold: {
             /** Id */
             id: string;
             /** Does */
             does: string;
+            /** Brief */
+            brief: string;
+            /** Said */
+            said: components["schemas"]["SaidOut"][];
+            /** Calls */
+            calls: string[];
+            effective: components["schemas"]["EffectiveOut"];
         };
         /**
          * CurveIn
@@ -4431,8 +4439,9 @@ export interface components {
         };
         /**
          * DataOut
-         * @description A part of what comes beside the book: how much of it there is, how much of that is not here yet, how many lines cannot be read,
-         *     and whether it is taken.
+         * @description Data beside the book: how much there is, how much of it is new here, how many lines can't be read, and whether it is imported.
+         *
+         *     ``said``: what is new, in words; ``note``: what isn't imported, in words.
          */
         DataOut: {
             /**
@@ -4448,6 +4457,10 @@ export interface components {
             odd: number;
             /** Takes */
             takes: boolean;
+            /** Said */
+            said: string;
+            /** Note */
+            note: string;
         };
         /** DeedOut */
         DeedOut: {
@@ -4735,6 +4748,33 @@ export interface components {
             what: string;
         };
         /**
+         * EffectiveOut
+         * @description What counts for a cue after the defaults of the house; the defaults are for what it doesn't say itself, ``shared``: one clock for all cues without their own.
+         */
+        EffectiveOut: {
+            /** Cooldown S */
+            cooldown_s: number;
+            /** Viewer Cooldown S */
+            viewer_cooldown_s: number;
+            /** Default Cooldown S */
+            default_cooldown_s: number;
+            /** Default Viewer Cooldown S */
+            default_viewer_cooldown_s: number;
+            /** Shared */
+            shared: boolean;
+            /**
+             * Air
+             * @enum {string}
+             */
+            air: "any" | "live" | "off";
+            /** Lane */
+            lane: string;
+            /** Lane Name */
+            lane_name: string;
+            /** Longest Text */
+            longest_text: number;
+        };
+        /**
          * ElsewhereIn
          * @description A reward that was made elsewhere: of which channel (its row), and its id there.
          */
@@ -5016,7 +5056,7 @@ export interface components {
             name: string;
             /**
              * Spared
-             * @description “all lamps” leaves it alone
+             * @description excluded from “all lamps”
              * @default false
              */
             spared: boolean;
@@ -5227,7 +5267,7 @@ export interface components {
             hook: components["schemas"]["HookOut"];
             /**
              * Priority
-             * @description lamps: of several senders they hear the highest
+             * @description lamps: the highest value of several senders counts
              * @default 100
              */
             priority: number;
@@ -5664,7 +5704,7 @@ export interface components {
             shared_cooldown_s: number | null;
             /**
              * Air
-             * @description when cues can be called that do not say so themselves: always, only while live, only off air
+             * @description when cues without a rule of their own can be called: always, only while live, only off air
              * @default any
              * @enum {string}
              */
@@ -5687,7 +5727,7 @@ export interface components {
             loudness_lufs: number | null;
             /**
              * Flash Guard
-             * @description what flashes more than three times a second is a snag, and softened
+             * @description anything that flashes more than three times a second is a snag and is softened
              * @default true
              */
             flash_guard: boolean;
@@ -5747,7 +5787,7 @@ export interface components {
             most_text: number;
             /**
              * Most Name
-             * @description where a viewer's name is cut
+             * @description maximum length of a viewer's name
              * @default 100
              */
             most_name: number;
@@ -5855,7 +5895,7 @@ export interface components {
             senders: string[];
             /**
              * Does
-             * @description osc: what a message does: calls cues, fires one, all to rest, a switch, the volume
+             * @description osc: what a message does: calls cues, calls one cue, all to rest, a switch, the volume
              * @default call
              * @enum {string}
              */
@@ -5934,7 +5974,7 @@ export interface components {
             value: string;
             /**
              * Name
-             * @description what a list calls it, beside its value
+             * @description its name in lists, beside its value
              * @default
              */
             name: string;
@@ -6099,7 +6139,7 @@ export interface components {
         };
         /**
          * LedgerLine
-         * @description A line of the ledger; ``at`` is ms since 1970, ``outcome`` what became of a redemption.
+         * @description A line of the ledger; ``at`` is ms since 1970, ``outcome`` how a redemption ended, ``said`` the result in words.
          */
         LedgerLine: {
             /** Id */
@@ -6138,6 +6178,8 @@ export interface components {
             notes: {
                 [key: string]: unknown;
             }[];
+            /** Said */
+            said: string;
         };
         /**
          * LedgerTaken
@@ -6363,7 +6405,7 @@ export interface components {
             louder_db?: number | null;
             /**
              * Volume
-             * @description their volume, in percent of the house’s
+             * @description their volume, in percent of the house volume
              */
             volume?: number | null;
             /**
@@ -6407,6 +6449,7 @@ export interface components {
             spans: components["schemas"]["SpanOut"][];
             /** Snags */
             snags: components["schemas"]["SnagOut"][];
+            told: components["schemas"]["CueTold"];
         };
         /**
          * MediaEntry
@@ -7019,7 +7062,7 @@ export interface components {
             name: string;
             /**
              * On
-             * @description off: shut out, the default part reads instead
+             * @description off: the default part reads instead
              * @default true
              */
             on: boolean;
@@ -7291,7 +7334,7 @@ export interface components {
             name: string;
             /**
              * Per Min
-             * @description for a minute of being there, while the stream is on
+             * @description points per minute of watching, while live
              * @default 10
              */
             per_min: number;
@@ -7318,7 +7361,7 @@ export interface components {
             membership: number[];
             /**
              * Month
-             * @description for every month of a membership so far, each time it is told
+             * @description points per month of membership, at each renewal
              * @default 0
              */
             month: number;
@@ -7525,7 +7568,7 @@ export interface components {
             max_parts: number;
             /**
              * Review
-             * @description whose texts wait for the streamer's yes
+             * @description whose texts need the streamer's approval
              * @default none
              * @enum {string}
              */
@@ -7550,7 +7593,7 @@ export interface components {
             most_s: number;
             /**
              * Viewers
-             * @description a part of their own that reads for a viewer, by id or name
+             * @description the part that reads for a viewer, by their id or name
              * @default {}
              */
             viewers: {
@@ -7860,7 +7903,7 @@ export interface components {
             closed: "pause" | "refund";
             /**
              * Elsewhere
-             * @description made elsewhere: it calls cues, and cannot be changed or settled
+             * @description made elsewhere: it calls cues, but can’t be changed or fulfilled here
              * @default false
              */
             elsewhere: boolean;
@@ -8042,6 +8085,19 @@ export interface components {
             version: number;
         };
         /**
+         * SaidOut
+         * @description A part of a sentence: what it is about, and its words.
+         */
+        SaidOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "plain" | "calls" | "who" | "text" | "pace" | "lane" | "does";
+            /** Words */
+            words: string;
+        };
+        /**
          * SayIn
          * @description What the streamer says of a viewer; what is not named stays. ``part`` empty: none of their own.
          */
@@ -8057,16 +8113,6 @@ export interface components {
         };
         /** SceneBeat */
         SceneBeat: {
-            /**
-             * Fade In S
-             * @default 0
-             */
-            fade_in_s: number;
-            /**
-             * Fade Out S
-             * @default 0
-             */
-            fade_out_s: number;
             /** Id */
             id: string;
             /**
@@ -8370,16 +8416,6 @@ export interface components {
         };
         /** SourceBeat */
         SourceBeat: {
-            /**
-             * Fade In S
-             * @default 0
-             */
-            fade_in_s: number;
-            /**
-             * Fade Out S
-             * @default 0
-             */
-            fade_out_s: number;
             /** Id */
             id: string;
             /**
@@ -8420,7 +8456,7 @@ export interface components {
             any_source: boolean;
             /**
              * Beginning
-             * @description with any_source: only those whose name begins so
+             * @description with any_source: only those whose name starts with this
              * @default
              */
             beginning: string;
@@ -8646,6 +8682,8 @@ export interface components {
              * @enum {string}
              */
             standing: "in_step" | "waiting" | "gone" | "refused" | "elsewhere" | "missing" | "away";
+            /** Said */
+            said: string;
             /** Problem */
             problem: string;
         };
@@ -8960,7 +8998,7 @@ export interface components {
             flight_s: number;
             /**
              * Arc
-             * @description how high over the straight way, of the height
+             * @description how far above the straight line, as a share of the height
              * @default 0.12
              */
             arc: number;
@@ -9117,7 +9155,7 @@ export interface components {
         /**
          * TicketOut
          * @description A reward as it is now. ``minutes`` is how long a viewer watches for it; ``own_prompt``: it was written by hand;
-         *     ``written``: what it would say by itself; ``closed``: why nobody can call its cue, in words.
+         *     ``written``: what it would say by itself; ``closed``: why nobody can call its cue, in words; ``said``: it in words.
          */
         TicketOut: {
             /** Id */
@@ -9155,6 +9193,26 @@ export interface components {
             sets: string[];
             /** Channels */
             channels: components["schemas"]["StandOut"][];
+            said: components["schemas"]["TicketSaid"];
+        };
+        /**
+         * TicketSaid
+         * @description A reward in words.
+         *
+         *     ``does``: what it does; ``rule``: where its cue's rules differ from the defaults; ``limits``: what the channel keeps;
+         *     ``tonight``: how often it was redeemed; ``stamp``: why viewers can't redeem it now (empty while they can).
+         */
+        TicketSaid: {
+            /** Does */
+            does: string;
+            /** Rule */
+            rule: string;
+            /** Limits */
+            limits: string;
+            /** Tonight */
+            tonight: string;
+            /** Stamp */
+            stamp: string;
         };
         /** TicketsOut */
         TicketsOut: {
@@ -9234,7 +9292,7 @@ export interface components {
         };
         /**
          * TonightOut
-         * @description How often a reward was redeemed, how often that was given back, and mostly why (a reason, in words).
+         * @description How often a reward was redeemed, how often that was refunded, and mostly why (a reason, in words).
          */
         TonightOut: {
             /**
@@ -9571,7 +9629,7 @@ export interface components {
             on: boolean;
             /**
              * Replace
-             * @description what stands for the word; none: the text is turned away
+             * @description the replacement; empty: the text is refused
              */
             replace: string | null;
             /**
@@ -12237,7 +12295,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CueTold"][];
+                    "application/json": components["schemas"]["CueLine"][];
                 };
             };
             /** @description Refused */

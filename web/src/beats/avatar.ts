@@ -5,6 +5,6 @@ export default {
   name: 'Avatar',
   offered: 'among more',
   fresh: (around) => ({ outfit: firstName(around, 'avatar', 'outfit', 'Outfit'), ...FIVE }),
-  say: (b) => [b.model, b.outfit, b.expression, ...(b.expressions ?? []), b.pose],
+  say: (b) => [b.model, b.outfit, ...(b.expressions ?? []), b.pose],
   settings: [BeatAvatar],
 } satisfies BeatKind

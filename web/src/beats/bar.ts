@@ -6,7 +6,7 @@ export default {
   offered: 'at once',
   fresh: ({ book }) => {
     const count = book?.counts[0]
-    if (!count) return 'there is no count yet: add one on the Counts page'
+    if (!count) return 'no counts yet: add one on the Counts page'
     return {
       count: count.id,
       goal: count.goal ? null : 10,

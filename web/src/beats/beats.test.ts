@@ -52,9 +52,9 @@ it('takes the names that the gear has, and says what is missing', () => {
   expect(made('scene', nothing)).toMatchObject({ scene: 'Scene' })
   expect(made('scene', { ...halt, scene: 'Empty' })).toMatchObject({ scene: 'Workbench' })
   expect([made('hook', nothing), made('reward', nothing), made('fire', nothing)]).toEqual([
-    'no hook is set up',
-    'there is no reward',
-    'there is no other cue',
+    'no hooks set up',
+    'no rewards yet',
+    'no other cues yet',
   ])
 })
 

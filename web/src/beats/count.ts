@@ -1,9 +1,9 @@
-import BeatOut from '@/pages/cue/settings/BeatOut.vue'
+import BeatCount from '@/pages/cue/settings/BeatCount.vue'
 import type { BeatKind } from './kind'
 
 export default {
   name: 'Count',
   offered: 'among more',
   fresh: () => ({ name: 'count', add: 1 }),
-  settings: [BeatOut],
+  settings: [BeatCount],
 } satisfies BeatKind

@@ -3,7 +3,7 @@ import BeatThing from '@/pages/cue/settings/BeatThing.vue'
 import { someThing, type BeatKind } from './kind'
 
 export default {
-  name: 'A thing does',
+  name: 'Thing: do',
   offered: 'among more',
   fresh: (around) => {
     const found = someThing(around, 'deeds')

@@ -6,7 +6,7 @@ export default {
   offered: 'among more',
   fresh: ({ book, cue }) => {
     const other = book?.cues.find((one) => one.id !== cue?.id)?.id
-    return other ? { cue: other } : 'there is no other cue'
+    return other ? { cue: other } : 'no other cues yet'
   },
   settings: [BeatOut],
 } satisfies BeatKind

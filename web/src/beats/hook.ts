@@ -6,7 +6,7 @@ export default {
   offered: 'among more',
   fresh: ({ book }) => {
     const hook = book?.gear.find((gear) => gear.kind === 'hook')?.id
-    return hook ? { hook } : 'no hook is set up'
+    return hook ? { hook } : 'no hooks set up'
   },
   settings: [BeatOut],
 } satisfies BeatKind

@@ -53,7 +53,7 @@ export function someThing(
       if (part) return { at: { gear, thing: id }, thing, part }
     }
   }
-  return bridges.length ? `no thing has told of ${what} yet` : 'no bridge is set up'
+  return bridges.length ? `no thing has told of ${what} yet` : 'no bridge set up'
 }
 
 export function scenesOf(around: Around): Record<string, string[]> {

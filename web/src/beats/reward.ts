@@ -6,7 +6,7 @@ export default {
   offered: 'among more',
   fresh: ({ book }) => {
     const reward = book?.rewards[0]?.id
-    return reward ? { rewards: [reward], on: false, ...FIVE } : 'there is no reward'
+    return reward ? { rewards: [reward], on: false, ...FIVE } : 'no rewards yet'
   },
   settings: [BeatOut],
 } satisfies BeatKind

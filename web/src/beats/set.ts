@@ -4,7 +4,7 @@ import BeatThing from '@/pages/cue/settings/BeatThing.vue'
 import { FIVE, someThing, type BeatKind } from './kind'
 
 export default {
-  name: 'Set a thing',
+  name: 'Thing: set',
   offered: 'among more',
   fresh: (around) => {
     const found = someThing(around, 'settings')

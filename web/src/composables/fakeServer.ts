@@ -35,7 +35,11 @@ export class FakeServer {
       this.asked.push({ method, path, params: init.params, body: init.body })
       if (path === '/api/building/measure') {
         this.measured.push((init.body as { value: Record<string, unknown> }).value)
-        return fine({ spans: [{ beat: 'words', begin: [0, 0], end: [2000, 2000] }], snags: [] })
+        return fine({
+          spans: [{ beat: 'words', begin: [0, 0], end: [2000, 2000] }],
+          snags: [],
+          told: { calls: [] },
+        })
       }
       if (method === 'GET') return fine(path === '/api/media' ? [] : this.whole())
       await this.busy
@@ -45,6 +49,8 @@ export class FakeServer {
         return { error: { what, do: '', problems: [] }, response: { ok: false, status } }
       }
       this.version += 1
+      if (path === '/api/book/house')
+        this.book = { ...this.book, house: (init.body as { value: Book['house'] }).value }
       const { kind, thing } = init.params?.path ?? {}
       if (kind === 'cues') {
         const others = this.book.cues.filter((cue) => cue.id !== thing)

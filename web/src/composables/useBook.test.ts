@@ -114,6 +114,16 @@ it('a setting of the house goes with the others as they are', async () => {
   expect(server.edits()[0]?.body).toMatchObject({ value: { most_text: 500, flash_guard: false } })
 })
 
+it('two settings changed at once are both kept', async () => {
+  const book = useBook()
+  await Promise.all([
+    book.putHouse({ flash_guard: false } as never),
+    book.putHouse({ most_text: 90 } as never),
+  ])
+  const last = server.edits().at(-1)?.body as { value: object }
+  expect(last.value).toMatchObject({ flash_guard: false, most_text: 90 })
+})
+
 it('undoing says what it undid, and every editor takes the book anew', async () => {
   const book = useBook()
   await book.step(true)

@@ -7,6 +7,8 @@ import { merged } from '@/logic/merging'
 import { say } from './useSay'
 
 type Entry = { id: string } & Record<string, unknown>
+/** What the book has once. */
+type Part = 'house' | 'reading' | 'points' | 'playbill'
 type ListName = paths['/api/book/{kind}/{thing}']['put']['parameters']['path']['kind']
 
 export const useBook = defineStore('book', () => {
@@ -98,10 +100,17 @@ export const useBook = defineStore('book', () => {
     return underWay(() => placed)
   }
 
-  async function putHouse(house: Partial<Book['house']>): Promise<void> {
-    const value = { ...(book.value?.house ?? {}), ...house } as unknown as Record<string, never>
-    await edit(() => got(api.PUT('/api/book/house', { body: { value, version: null } })))
+  /** Changes fields of a part that the book has once, one edit after the other: none takes back what the one before set. */
+  function putPart<P extends Part>(part: P, fields: Partial<Book[P]>): Promise<void> {
+    const placed = line.then(async () => {
+      const value = { ...book.value?.[part], ...fields } as unknown as Record<string, never>
+      await edit(() => got(api.PUT(`/api/book/${part as Part}` as const, { body: { value, version: null } })))
+    })
+    line = placed.catch(() => {})
+    return underWay(() => placed)
   }
+
+  const putHouse = (fields: Partial<Book['house']>): Promise<void> => putPart('house', fields)
 
   async function remove(kind: ListName, thing: string): Promise<void> {
     const params = { path: { kind, thing }, query: { version: version.value } }
@@ -111,7 +120,7 @@ export const useBook = defineStore('book', () => {
   async function step(back: boolean): Promise<void> {
     const edited = await edit(() => got(back ? api.POST('/api/book/undo') : api.POST('/api/book/redo')))
     outside.value += 1
-    say(`${back ? 'Undone' : 'Done again'}: ${edited.what}`, 'fine')
+    say(`${back ? 'Undone' : 'Redone'}: ${edited.what}`, 'fine')
   }
 
   /** Takes files into the library. Returns the ids of what is there now; says what was not taken. */
@@ -147,6 +156,7 @@ export const useBook = defineStore('book', () => {
     edit,
     refresh,
     put,
+    putPart,
     putHouse,
     remove,
     step,

@@ -1,5 +1,5 @@
 /** A cue being built: every change is saved by itself after a moment and counts from the next call on. */
-import { computed, onScopeDispose, ref, watch, type ComputedRef, type Ref } from 'vue'
+import { computed, onScopeDispose, ref, shallowRef, watch, type ComputedRef, type Ref } from 'vue'
 import {
   api,
   got,
@@ -37,6 +37,10 @@ export interface CueDraft {
   picked: ComputedRef<AnyBeat[]>
   problem: Ref<string>
   snags: Ref<Snag[]>
+  /** The cue in words as it was last measured. */
+  told: Ref<Schemas['CueTold'] | null>
+  /** What one of its calls is called. */
+  sayCall: (call: Cue['calls'][number]) => string
   state: Ref<'saved' | 'saving' | 'wrong'>
   addBeat: (kind: string, fields?: BeatFields) => void
   removeBeat: (id: string) => void
@@ -57,6 +61,8 @@ export function useCueDraft(id: () => string): CueDraft {
   const also = ref<string[]>([])
   const problem = ref('')
   const snags = ref<Snag[]>([])
+  const told = shallowRef<Schemas['CueTold'] | null>(null)
+  const callWords = shallowRef(new Map<string, string>())
   const state = ref<'saved' | 'saving' | 'wrong'>('saved')
   let saved = ''
   let timer = 0
@@ -83,6 +89,7 @@ export function useCueDraft(id: () => string): CueDraft {
   }
 
   function put(value: Cue | null): void {
+    if (value?.id !== cue.value?.id) told.value = null
     cue.value = value
     problem.value = ''
     if (chosen.value && !cue.value?.beats.some((b) => b.id === chosen.value)) chosen.value = null
@@ -92,8 +99,12 @@ export function useCueDraft(id: () => string): CueDraft {
   async function measure(): Promise<void> {
     if (!cue.value) return
     try {
-      const value = cue.value as unknown as Record<string, never>
+      const asked = JSON.parse(JSON.stringify(cue.value)) as Cue
+      const value = asked as unknown as Record<string, never>
       const measured = await got(api.POST('/api/building/measure', { body: { value } }))
+      const { calls } = measured.told
+      told.value = measured.told
+      callWords.value = new Map(asked.calls.map((call, at) => [JSON.stringify(call), calls[at] ?? '']))
       spans.value = new Map(measured.spans.map((row) => [row.beat, row]))
       snags.value = measured.snags
       problem.value = ''
@@ -253,6 +264,8 @@ export function useCueDraft(id: () => string): CueDraft {
     beats,
     spans,
     snags,
+    told,
+    sayCall: (call) => callWords.value.get(JSON.stringify(call)) ?? '…',
     chosen,
     chosenBeat,
     picked,

@@ -102,6 +102,6 @@ it('says what went to rest', async () => {
   await live.allToRest()
   expect(there.said).toEqual([
     'Ended: Night mail, Steam whistle (waiting, refunded)',
-    'Everything was at rest already.',
+    'Everything was already at rest.',
   ])
 })

@@ -1,6 +1,6 @@
 /** What is going on now: held, lanes, arrivals, gear, over the desk's feed. */
 import { defineStore } from 'pinia'
-import { computed, ref, shallowReactive } from 'vue'
+import { computed, ref, shallowReactive, shallowRef } from 'vue'
 import { api, got, type DeskMessage, type LedgerLine, type Schemas } from '@/api/client'
 import { useBook } from './useBook'
 import { useFeed } from './useFeed'
@@ -41,7 +41,7 @@ export const useLive = defineStore('live', () => {
     const lanes = order.flatMap((id) => (parts.get(`lane/${id}`) as LaneRow | undefined) ?? [])
     return { ...NOTHING, ...show, ...(told as Partial<Omit<Parts, 'show'>>), lanes }
   })
-  const lines = ref<LedgerLine[]>([])
+  const lines = shallowRef<LedgerLine[]>([])
   const now = ref(Date.now())
   let ahead = 0
 
@@ -83,7 +83,7 @@ export const useLive = defineStore('live', () => {
   async function allToRest(): Promise<void> {
     const done = await got(api.POST('/api/all-to-rest'))
     const ended = [...done.ended, ...done.dropped.map((name) => `${name} (waiting, refunded)`)]
-    say(ended.length ? `Ended: ${ended.join(', ')}` : 'Everything was at rest already.', 'fine')
+    say(ended.length ? `Ended: ${ended.join(', ')}` : 'Everything was already at rest.', 'fine')
   }
 
   async function release(run: string, beat: string | null): Promise<void> {

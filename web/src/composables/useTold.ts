@@ -1,18 +1,20 @@
-/** What every cue does, in words; asked again with every version of the book, once for all who show it. */
+/** Every cue in a line; asked again with every version of the book, once for all who show it. Without an answer the last lines stay. */
 import { defineStore } from 'pinia'
 import { computed, shallowRef, watch } from 'vue'
-import { api, got } from '@/api/client'
+import { api, got, type Schemas } from '@/api/client'
 import { useBook } from './useBook'
 
 export const useTold = defineStore('told', () => {
   const book = useBook()
-  const rows = shallowRef<{ id: string; does: string }[]>([])
+  const rows = shallowRef<Schemas['CueLine'][]>([])
   watch(
     () => book.version,
-    async () => (rows.value = await got(api.GET('/api/cues/told')).catch(() => [])),
+    async () => (rows.value = await got(api.GET('/api/cues/told')).catch(() => rows.value)),
     { immediate: true },
   )
-  const byCue = computed(() => new Map(rows.value.map((row) => [row.id, row.does])))
-  const of = (cue: string): string => byCue.value.get(cue) ?? ''
-  return { of }
+  const byCue = computed(() => new Map(rows.value.map((row) => [row.id, row])))
+  const cue = (id: string): Schemas['CueLine'] | null => byCue.value.get(id) ?? null
+  /** What a cue does. */
+  const of = (id: string): string => cue(id)?.does ?? ''
+  return { cue, of }
 })

@@ -17,6 +17,7 @@ const burst = at('pages/cue/settings/BeatBurst.vue')
 const chance = at('pages/cue/settings/ChanceSettings.vue')
 const bar = at('pages/cue/settings/BeatBar.vue')
 const speech = at('pages/cue/settings/BeatSpeech.vue')
+const count = at('pages/cue/settings/BeatCount.vue')
 const light = at('pages/cue/settings/BeatLight.vue')
 const circles = at('pages/cue/stage/StageTargets.vue')
 
@@ -35,8 +36,6 @@ const SEEN_ALONE = {
   fade_out_s: look,
   overlays: look,
 }
-const AT_ONCE = never('changes at once: there is nothing between')
-const SUDDEN = { ...TIMED, fade_in_s: AT_ONCE, fade_out_s: AT_ONCE }
 const ALL_OVER = never('flies over the whole overlay')
 const SEEN = { ...TIMED, ...SEEN_ALONE }
 const HEARD = { ...TIMED, volume: sound, duck: sound, fade_in_s: fades, fade_out_s: fades, overlays: look }
@@ -116,9 +115,9 @@ export const BEATS = {
     pattern: at('pages/cue/settings/BeatHaptics.vue'),
     strength: at('pages/cue/settings/BeatHaptics.vue'),
   },
-  SceneBeat: { ...SUDDEN, scene: broadcast },
+  SceneBeat: { ...TIMED, scene: broadcast },
   SourceBeat: {
-    ...SUDDEN,
+    ...TIMED,
     scene: broadcast,
     source: broadcast,
     any_source: broadcast,
@@ -129,10 +128,9 @@ export const BEATS = {
   FilterBeat: { ...FADED, sources: broadcast, filter: broadcast, setting: broadcast, value: broadcast },
   LightBeat: { ...FADED, fixtures: light, colour: light, level: light, look: light, period_s: light },
   AvatarBeat: {
-    ...FADED,
+    ...TIMED,
     model: avatar,
     outfit: avatar,
-    expression: avatar,
     expressions: avatar,
     pose: avatar,
   },
@@ -149,7 +147,7 @@ export const BEATS = {
   TapBeat: { ...BEAT, combo: at('pages/cue/settings/BeatKeys.vue') },
   DoBeat: { ...BEAT, gear: thing, thing, deed: thing, values: thing },
   HookBeat: { ...BEAT, hook: out, payload: out, then_s: out, then_payload: out },
-  CountBeat: { ...BEAT, name: out, add: out },
+  CountBeat: { ...BEAT, name: count, add: count },
   ReplyBeat: { ...BEAT, text: words },
   FireBeat: { ...BEAT, cue: out },
   ChanceBeat: { ...BEAT, ...SEEN_ALONE, dice: chance, outcomes: chance, spin_s: chance },

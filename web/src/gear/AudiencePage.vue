@@ -90,7 +90,7 @@ const WINDOWS = {
           aria-label="Text"
           data-test="text"
         />
-        <p v-if="!rewards.length" class="soft">The streamer has no rewards yet.</p>
+        <p v-if="!rewards.length" class="soft">No rewards yet.</p>
         <ul>
           <li v-for="r in rewards" :key="r.id">
             <button

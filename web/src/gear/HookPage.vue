@@ -10,9 +10,9 @@ interface BoxState {
 }
 const { state, problem, hand } = useStandIn<BoxState>('hook', 300)
 const ANSWERS = [
-  { status: 204, name: 'takes everything' },
+  { status: 204, name: 'accepts everything' },
   { status: 403, name: 'refuses everything' },
-  { status: 503, name: 'is out of order' },
+  { status: 503, name: 'is broken' },
 ] as const
 </script>
 
@@ -31,7 +31,7 @@ const ANSWERS = [
           {{ one.name }}
         </button>
       </div>
-      <p v-if="!state.received.length" class="soft">No hook came in yet.</p>
+      <p v-if="!state.received.length" class="soft">No hooks received yet.</p>
       <section
         v-for="(row, i) in [...state.received].reverse().slice(0, 10)"
         :key="i"
@@ -41,7 +41,7 @@ const ANSWERS = [
         <div class="row">
           <strong>{{ row.method }}</strong>
           <span :class="row.signed ? 'fine' : 'wrong'">{{
-            row.signed ? 'signature right' : 'signature not right'
+            row.signed ? 'valid signature' : 'wrong signature'
           }}</span>
           <span class="soft">answered {{ row.status }}</span>
         </div>

@@ -31,9 +31,9 @@ const { state, problem, hand } = useStandIn<KeysState>('keys', 150)
         </button>
       </section>
       <p class="soft small">
-        A click presses the keys by hand. Cue Jar cannot see that: put it right on its Rig page.
+        Click to press keys by hand. Cue Jar can’t see that: correct it on its Rig page.
       </p>
-      <h2>Pressed lately</h2>
+      <h2>Recent key presses</h2>
       <p v-if="!state.taps.length" class="soft">Nothing yet.</p>
       <ol>
         <li v-for="tap in [...state.taps].reverse().slice(0, 12)" :key="tap.number">

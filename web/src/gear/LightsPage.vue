@@ -26,8 +26,8 @@ const { state, problem } = useStandIn<LampsState>('lights', 120)
     <template v-if="state">
       <div class="card stand"><LampsPicture :lamps="state.lamps" /></div>
       <p class="soft">
-        {{ state.streaming ? `${state.source} is streaming` : 'Nobody is streaming' }};
-        {{ state.frames }} frames, {{ state.lost }} lost.
+        {{ state.streaming ? `${state.source} is streaming` : 'No sender' }}; {{ state.frames }} frames,
+        {{ state.lost }} lost.
       </p>
       <table class="small">
         <thead>

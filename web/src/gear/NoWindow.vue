@@ -9,6 +9,6 @@ defineProps<{ asked: string; there: string[] }>()
     <p class="row">
       <a v-for="name in there" :key="name" class="btn" :href="`/window/${name}`">{{ name }}</a>
     </p>
-    <a href="/">The audience page</a>
+    <a href="/">Audience page</a>
   </div>
 </template>

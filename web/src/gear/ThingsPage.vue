@@ -21,7 +21,7 @@ interface ThingsState {
 }
 const { state, problem, hand } = useStandIn<ThingsState>('things', 150)
 
-const BY: Record<string, string> = { hand: 'by hand', start: 'as it began', 'cue-jar': 'by Cue Jar' }
+const BY: Record<string, string> = { hand: 'by hand', start: 'unchanged', 'cue-jar': 'by Cue Jar' }
 const kindOf = (told: Told): Schemas['SettingOut'] => ({ ...told, choices: told.choices ?? [] })
 const nameOf = (id: string): string => state.value?.things.find((thing) => thing.id === id)?.name ?? id
 
@@ -57,7 +57,7 @@ function least(values: Told[]): Record<string, SettingValue> {
           </button>
         </article>
       </section>
-      <h2>Done lately</h2>
+      <h2>Recent actions</h2>
       <p v-if="!state.done.length" class="soft">Nothing yet.</p>
       <ol>
         <li v-for="one in [...state.done].reverse().slice(0, 8)" :key="one.number">

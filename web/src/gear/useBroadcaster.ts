@@ -37,7 +37,7 @@ export function useBroadcaster(): {
       if (next.serial !== state.value?.serial || problem.value) state.value = next
       problem.value = ''
     } catch {
-      problem.value = 'The stand-ins do not answer.'
+      problem.value = 'The stand-ins aren’t answering.'
     }
   }
 

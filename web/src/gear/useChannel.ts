@@ -39,7 +39,7 @@ async function ask<T>(path: string, body?: unknown): Promise<T> {
     body: body === undefined ? undefined : JSON.stringify(body),
   })
   const data = (answer.status === 204 ? {} : await answer.json()) as T & { what?: string }
-  if (!answer.ok) throw new Error(data.what ?? `It did not work (${answer.status}).`)
+  if (!answer.ok) throw new Error(data.what ?? `That didn’t work (${answer.status}).`)
   return data
 }
 

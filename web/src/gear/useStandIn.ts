@@ -17,7 +17,7 @@ export function useStandIn<State extends { serial: number }>(
       state.value = (await (await fetch(`/${kind}/state`)).json()) as State
       problem.value = ''
     } catch {
-      problem.value = 'The stand-ins do not answer.'
+      problem.value = 'The stand-ins aren’t answering.'
     }
   }
 

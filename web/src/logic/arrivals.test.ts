@@ -20,6 +20,7 @@ const line = (id: number, at: number, more: Partial<LedgerLine> = {}): LedgerLin
   outcome: 'fulfilled',
   trace: [],
   notes: [],
+  said: '',
   ...more,
 })
 const AWAY = { verdict: 'turned_away', reason: 'cooldown', outcome: 'refunded' }

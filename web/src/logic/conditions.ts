@@ -1,6 +1,5 @@
 /** What a condition can be about, and how it reads. */
 import type { Book, Schemas } from '@/api/client'
-import { ROLE_NAMES } from '@/api/kinds'
 
 export type Condition = Schemas['Condition']
 export type About =
@@ -83,37 +82,4 @@ const COUNTS: Record<string, string> = { viewer: 'calls by this viewer', all: 'c
 /** Every count that a condition can ask for, by its id. */
 export function countsOf(book: Book | null): Record<string, string> {
   return { ...COUNTS, ...Object.fromEntries((book?.counts ?? []).map((one) => [one.id, one.name])) }
-}
-
-function number({ text_from: from, text_to: to }: Condition): string {
-  if (from !== null && to !== null) return from === to ? `is ${from}` : `is ${from} to ${to}`
-  return from !== null ? `is ${from} or more` : `is ${to} or less`
-}
-
-const SIGNS: Record<Condition['is'], string> = { '=': 'is', '>=': 'is at least', '<=': 'is at most' }
-
-function plainly(condition: Condition, book: Book | null): string {
-  const about = aboutOf(condition)
-  switch (about) {
-    case 'role':
-      return `the viewer is one of the ${ROLE_NAMES[condition.role ?? '']}`
-    case 'number':
-      return `the number in the text ${number(condition)}`
-    case 'count':
-      return `${countsOf(book)[condition.count ?? ''] ?? condition.count} ${SIGNS[condition.is]} ${condition.number}`
-    case 'live':
-      return condition.live ? 'you are live' : 'you are off air'
-    case 'gear':
-      return `${book?.gear.find((one) => one.id === condition.gear)?.name || condition.gear} is connected`
-    case 'drawn':
-      return `“${condition.drawn}” draws ${condition.value}`
-    default:
-      return `${ABOUT[about]} ${String(condition[about])}`
-  }
-}
-
-/** A condition in words. */
-export function sayCondition(condition: Condition, book: Book | null): string {
-  const said = plainly(condition, book)
-  return condition.not ? `not: ${said}` : said
 }

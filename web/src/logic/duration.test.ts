@@ -1,5 +1,5 @@
 import { describe, expect, it, test } from 'vitest'
-import { readDuration, sayDuration, sayLeft } from './duration'
+import { readDuration, sayDuration, sayLeft, sayMinutes } from './duration'
 
 describe('lengths as people type them', () => {
   test.each([
@@ -13,6 +13,9 @@ describe('lengths as people type them', () => {
     ['1:02:03', 3723],
     ['1:30.25', 90.25],
     ['2 h', 7200],
+    ['1 min 30 s', 90],
+    ['1h 2m', 3720],
+    ['2 h 0.5s', 7200.5],
     ['0.0004', 0],
   ])('%s is %d s', (text, seconds) => expect(readDuration(text)).toBe(seconds))
 
@@ -29,9 +32,9 @@ describe('lengths as people read them', () => {
     [0.995, '0.99 s'],
     [4.2, '4.2 s'],
     [59.999, '60 s'],
-    [90, '1:30 min'],
-    [3599.6, '1:00:00 h'],
-    [3723, '1:02:03 h'],
+    [90, '1 min 30 s'],
+    [3599.6, '1 h'],
+    [3723, '1 h 2 min 3 s'],
   ])('%d s is %s', (seconds, said) => expect(sayDuration(seconds)).toBe(said))
 
   it('is read back as it was said, to the hundredth', () => {
@@ -48,3 +51,15 @@ test.each([
   [59_499, '59 s'],
   [90_400, '1:30'],
 ])('%d ms are left as %s', (ms, said) => expect(sayLeft(ms)).toBe(said))
+
+test('roughly, no tenths are said', () => {
+  expect([9_640, 500, 90_000].map((ms) => sayLeft(ms, true))).toEqual(['10 s', '1 s', '1:30'])
+})
+
+test.each([
+  [0.4, 'under a minute'],
+  [25.2, '25 min'],
+  [100, '1.5 h'],
+  [120, '2 h'],
+  [3_000, '2 days'],
+])('%s minutes of watching', (minutes, words) => expect(sayMinutes(minutes)).toBe(words))

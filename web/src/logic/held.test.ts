@@ -58,7 +58,7 @@ describe('held by run', () => {
     expect(row!.what).toBe('the scene, Mail 2 and caption')
     expect(row!.back).toBe('back to Workbench')
     expect(row!.parts.map((part) => [part.beat, part.after])).toEqual([
-      ['words', 'goes'],
+      ['words', 'disappears'],
       ['scene', 'returns to Workbench'],
       ['mail', 'returns to off'],
     ])
@@ -82,7 +82,7 @@ describe('held by run', () => {
     const [row] = heldByRun([], [run('1', [['lamp', 'light', 5000]])])
     expect([row!.what, row!.parts[0]!.after]).toEqual([
       'lamp (not on top)',
-      'set by hand meanwhile, or under another',
+      'changed by hand, or below another',
     ])
   })
 
@@ -92,5 +92,15 @@ describe('held by run', () => {
     )
     const [row] = heldByRun(lamps, [])
     expect([row!.what, row!.parts.length, row!.parts[0]!.swatch]).toEqual(['2 lamps', 1, '#d2281e'])
+  })
+  it('says which rewards are available', () => {
+    const held = ['tint', 'fog'].map((reward) =>
+      hold(`reward/${reward}/on`, { value: true, returns_to: false }),
+    )
+    const [row] = heldByRun(held, [], (reward) => ({ tint: 'Tint the bench', fog: 'Fog' })[reward] ?? '')
+    expect([row!.what, row!.parts[0]!.what]).toEqual([
+      'Tint the bench and Fog available',
+      'Tint the bench: available',
+    ])
   })
 })

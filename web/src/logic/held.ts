@@ -73,9 +73,14 @@ function short(path: string, paths: string[]): string {
 }
 
 /** Every run that holds something or is up, the one that ends next first; what stays open last. */
-export function heldByRun(held: readonly Held[], running: readonly Running[]): RunHeld[] {
+export function heldByRun(
+  held: readonly Held[],
+  running: readonly Running[],
+  titleOf: (reward: string) => string = (reward) => reward,
+): RunHeld[] {
   const parts = new Map<string, Part[]>()
   const words = new Map<string, { what: string[]; back: string[] }>()
+  const offered = new Map<string, Record<'available' | 'unavailable', string[]>>()
   const add = (run: string, part: Part, what: string, back: string): void => {
     parts.set(run, [...(parts.get(run) ?? []), part])
     const said = words.get(run) ?? { what: [], back: [] }
@@ -85,15 +90,29 @@ export function heldByRun(held: readonly Held[], running: readonly Running[]): R
   }
   const shown = together(held.filter(changes))
   for (const { row, paths } of shown) {
+    const [family, reward = '', setting] = row.path.split('/')
+    const isOffer = family === 'reward' && setting === 'on'
+    const state = row.value ? 'available' : 'unavailable'
     const part = {
       key: row.path,
       beat: row.beat,
       output: row.output,
-      what: `${sayPaths(paths)}: ${plain(row)}`,
+      what: isOffer
+        ? `${titleOf(reward)}: ${state}`
+        : family === 'reward'
+          ? `${titleOf(reward)} price: ${plain(row)}`
+          : `${sayPaths(paths)}: ${plain(row)}`,
       after: sayReturn(row),
       swatch: /^#[0-9a-f]{6}$/i.test(String(row.value)) ? String(row.value) : undefined,
       since: row.since,
       until: row.until,
+    }
+    if (isOffer) {
+      const its = offered.get(row.run) ?? { available: [], unavailable: [] }
+      its[state].push(titleOf(reward))
+      offered.set(row.run, its)
+      parts.set(row.run, [...(parts.get(row.run) ?? []), part])
+      continue
     }
     // That a source is not seen again, or a filter off, needs no word.
     const goes = /^sound\/|\/(visible|on)$/.test(row.path)
@@ -108,7 +127,7 @@ export function heldByRun(held: readonly Held[], running: readonly Running[]): R
         beat: beat.beat,
         output: beat.kind,
         what: `${markOf(beat.kind).name}: ${beat.beat}`,
-        after: lies ? 'set by hand meanwhile, or under another' : 'goes',
+        after: lies ? 'changed by hand, or below another' : 'disappears',
         since: run.started,
         until: beat.until,
       }
@@ -125,7 +144,14 @@ export function heldByRun(held: readonly Held[], running: readonly Running[]): R
       name: known?.name ?? first?.cue ?? '',
       viewer: known?.viewer ?? first?.viewer ?? '',
       viewerId: known?.viewer_id ?? first?.viewer_id ?? '',
-      what: inWords(words.get(run)?.what ?? []),
+      what: [
+        inWords(words.get(run)?.what ?? []),
+        ...Object.entries(offered.get(run) ?? {}).map(([state, titles]) =>
+          titles.length ? `${inWords(titles)} ${state}` : '',
+        ),
+      ]
+        .filter(Boolean)
+        .join(', '),
       back: backs.length ? `back to ${inWords(backs)}` : '',
       since: Math.min(...its.map((part) => part.since)),
       until: ends.includes(null) ? null : Math.max(...ends.map((end) => end ?? 0)),

@@ -62,4 +62,8 @@ describe('two who changed the same', () => {
       name: 'Other',
     })
   })
+  it('lists of names: what each added is in, what each took out is gone', () => {
+    expect(merged(['a', 'b', 'c'], ['b', 'c', 'mine'], ['a', 'b', 'theirs'])).toEqual(['b', 'mine', 'theirs'])
+    expect(merged([], ['a'], ['a', 'b'])).toEqual(['a', 'b'])
+  })
 })

@@ -9,8 +9,14 @@ const isObject = (value: Json): value is Record<string, Json> =>
 const areRows = (value: Json): value is Row[] =>
   Array.isArray(value) && value.every((row) => isObject(row) && typeof row.id === 'string')
 
+const areNames = (value: Json): value is string[] =>
+  Array.isArray(value) &&
+  value.every((name) => typeof name === 'string') &&
+  new Set(value).size === value.length
+
 /**
- * `mine` and `theirs`, both made from `base`: fields by name, lists of what has an id by it. Where both changed the same, mine counts;
+ * `mine` and `theirs`, both made from `base`: fields by name, lists of what has an id by it, lists of
+ * names by the name. Where both changed the same, mine counts;
  * what they took out is gone, unless I changed it.
  */
 export function merged<T>(base: T, mine: T, theirs: T): T {
@@ -18,6 +24,7 @@ export function merged<T>(base: T, mine: T, theirs: T): T {
   if (same(base, theirs)) return mine
   if (isObject(base) && isObject(mine) && isObject(theirs)) return fields(base, mine, theirs) as T
   if (areRows(base) && areRows(mine) && areRows(theirs)) return rows(base, mine, theirs) as T
+  if (areNames(base) && areNames(mine) && areNames(theirs)) return names(base, mine, theirs) as T
   return mine
 }
 
@@ -42,4 +49,10 @@ function rows(base: Row[], mine: Row[], theirs: Row[]): Row[] {
     const row = merged(bases.get(id), minds.get(id), others.get(id))
     return row ? [row] : []
   })
+}
+
+/** In my order, without what they took out; what they added comes at the end. */
+function names(base: string[], mine: string[], theirs: string[]): string[] {
+  const kept = mine.filter((name) => theirs.includes(name) || !base.includes(name))
+  return [...kept, ...theirs.filter((name) => !mine.includes(name) && !base.includes(name))]
 }

@@ -139,7 +139,7 @@ describe('figures', () => {
   it('are read with their unit and range', () => {
     expect(figure('seen', 0.234)).toBe('23 %')
     expect(figure('wait_p95_s', 12.345)).toBe('12.3 s')
-    expect(figure('longest_quiet_s', 185)).toBe('3:05 min')
+    expect(figure('longest_quiet_s', 185)).toBe('3 min 5 s')
     expect(spread('refunds', { median: 3, low: 1, high: 9 })).toBe('3 (1 to 9)')
     expect(spread('refunds', { median: 3, low: 3, high: 3 })).toBe('3')
   })

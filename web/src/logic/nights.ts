@@ -1,5 +1,6 @@
 /** A night as one looks at it: what stands where on its time line, the calls behind a figure, and the curve that one draws. */
 import type { Schemas } from '@/api/client'
+import { sayDuration } from './duration'
 
 export type Timeline = Schemas['Timeline']
 export type RunRow = Schemas['RunRow']
@@ -148,8 +149,7 @@ export function clock(ms: number, near = false): string {
 export function figure(name: string, value: number): string {
   if (['seen', 'heard', 'felt', 'held'].includes(name)) return `${Math.round(value * 100)} %`
   if (name.endsWith('_s')) {
-    if (value >= 100)
-      return `${Math.floor(value / 60)}:${String(Math.round(value) % 60).padStart(2, '0')} min`
+    if (value >= 100) return sayDuration(value)
     return `${Number(value.toFixed(1))} s`
   }
   return Number(value.toFixed(1)).toLocaleString()
@@ -210,15 +210,15 @@ export function curvesFor(length: number): { name: string; hint: string; curve: 
     [from + 0.3, 40],
   ]
   return [
-    { name: 'Steady', hint: 'All evening alike', curve: drawn([0, 50], [1, 50]) },
+    { name: 'Steady', hint: 'Constant all evening', curve: drawn([0, 50], [1, 50]) },
     {
       name: 'A rush at the start',
-      hint: 'Most come at once, then it calms down',
+      hint: 'Most arrive at once, then it calms down',
       curve: drawn([0, 100], [0.1, 80], [0.35, 35], [1, 25]),
     },
     {
       name: 'Waves',
-      hint: 'One for each of three games',
+      hint: 'Three peaks, one per game',
       curve: drawn(...wave(0), ...wave(1 / 3), ...wave(2 / 3), [1, 30]),
     },
   ]
@@ -302,23 +302,23 @@ export function settingsOf(book: Schemas['Book']): Setting[] {
     found.push({ path, name, now, range: [path.endsWith('width') ? 1 : 0, high, wide], choices: [] })
   }
   for (const lane of book.lanes) {
-    number(`lanes.${lane.id}.width`, `${lane.name}: how many at once`, lane.width, 6, 1)
+    number(`lanes.${lane.id}.width`, `${lane.name}: runs at once`, lane.width, 6, 1)
     number(`lanes.${lane.id}.line`, `${lane.name}: longest line`, lane.line, 40, 4)
     number(`lanes.${lane.id}.wait_s`, `${lane.name}: longest wait (s)`, lane.wait_s, 300, 30)
-    number(`lanes.${lane.id}.gap_s`, `${lane.name}: pause between (s)`, lane.gap_s, 20, 2)
+    number(`lanes.${lane.id}.gap_s`, `${lane.name}: gap between runs (s)`, lane.gap_s, 20, 2)
   }
   for (const cue of book.cues) {
     number(`cues.${cue.id}.door.cooldown_s`, `${cue.name}: cooldown (s)`, cue.door.cooldown_s ?? 0, 120, 10)
     number(
       `cues.${cue.id}.door.viewer_cooldown_s`,
-      `${cue.name}: cooldown of a viewer (s)`,
+      `${cue.name}: cooldown per viewer (s)`,
       cue.door.viewer_cooldown_s ?? 0,
       600,
       60,
     )
     found.push({
       path: `cues.${cue.id}.entry`,
-      name: `${cue.name}: how it comes in`,
+      name: `${cue.name}: entry`,
       now: cue.entry,
       range: null,
       choices: ENTRIES,
@@ -329,14 +329,8 @@ export function settingsOf(book: Schemas['Book']): Setting[] {
     const step = Math.max(10, Math.round(top / 12 / 10) * 10)
     number(`rewards.${reward.id}.cost`, `${reward.title}: price`, reward.cost, top, step)
   }
-  number('house.cooldown_s', 'The house: cooldown of everything (s)', book.house.cooldown_s, 60, 5)
-  number(
-    'house.viewer_cooldown_s',
-    'The house: cooldown of a viewer (s)',
-    book.house.viewer_cooldown_s,
-    300,
-    30,
-  )
+  number('house.cooldown_s', 'House: shared cooldown (s)', book.house.cooldown_s, 60, 5)
+  number('house.viewer_cooldown_s', 'House: cooldown per viewer (s)', book.house.viewer_cooldown_s, 300, 30)
   return found
 }
 

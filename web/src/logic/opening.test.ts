@@ -55,18 +55,18 @@ describe('why a test was missed', () => {
     expect(reasonsFor('heard', [page], size).map((one) => [one.what.slice(0, 11), one.sure])).toEqual([
       ['The browser', false],
       ['The page is', false],
-      ['It has anot', false],
+      ['It isn’t 19', false],
     ])
     expect(reasonsFor('seen', [page], size)[0]!.what).toContain('1920 × 1080')
   })
 
   it('puts first what the page tells itself', () => {
     const blocked = reasonsFor('seen', [{ ...page, blocked: true }], size)[0]!
-    expect([blocked.sure, blocked.mend]).toEqual([true, 'The page says so: click into it once.'])
+    expect([blocked.sure, blocked.mend]).toEqual([true, 'The page says so: click it once.'])
     const small = reasonsFor('heard', [{ ...page, width: 800, height: 600 }], size)[0]!
     expect([small.sure, small.mend]).toEqual([
       true,
-      'The page is 800 × 600: give it the size of the overlay.',
+      'The page is 800 × 600: set it to the size of the overlay.',
     ])
   })
 })

@@ -4,11 +4,11 @@ import type { LedgerLine, Schemas } from '@/api/client'
 export type StationId = 'hear' | 'seen' | 'move' | 'cue' | 'call'
 
 export const STATIONS: { id: StationId; title: string; why: string }[] = [
-  { id: 'hear', title: 'Hear the channel', why: 'so that viewers’ calls come in' },
-  { id: 'seen', title: 'Be seen', why: 'so that what happens is on your stream' },
+  { id: 'hear', title: 'Hear the channel', why: 'so viewers’ calls arrive' },
+  { id: 'seen', title: 'Be seen', why: 'so effects show on your stream' },
   { id: 'move', title: 'Move things', why: 'scenes, lamps, your avatar; it may wait' },
   { id: 'cue', title: 'A first cue', why: 'what happens when somebody calls' },
-  { id: 'call', title: 'A first call', why: 'and see it go all the way' },
+  { id: 'call', title: 'A first call', why: 'and watch it go all the way' },
 ]
 
 export interface Facts {
@@ -84,19 +84,19 @@ export function reasonsFor(
   const reasons = [
     {
       what: 'The browser blocks its sound.',
-      mend: blocked ? 'The page says so: click into it once.' : 'Click into the page once, and test again.',
+      mend: blocked ? 'The page says so: click it once.' : 'Click the page once, then test again.',
       sure: blocked,
     },
     {
       what: 'The page is muted, or hidden behind something.',
-      mend: 'Look at its place and its slider in your broadcasting program.',
+      mend: 'Check its position and its volume slider in your broadcasting program.',
       sure: false,
     },
     {
-      what: `It has another size than ${size.width} × ${size.height}.`,
+      what: `It isn’t ${size.width} × ${size.height}.`,
       mend: other
-        ? `The page is ${other.width} × ${other.height}: give it the size of the overlay.`
-        : 'Give the page the size of the overlay, and test again.',
+        ? `The page is ${other.width} × ${other.height}: set it to the size of the overlay.`
+        : 'Set the page to the size of the overlay, then test again.',
       sure: other !== undefined,
     },
   ]

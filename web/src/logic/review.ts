@@ -5,8 +5,8 @@ type Row = Schemas['EntryRow']
 
 const KINDS: Record<string, string> = {
   house: 'The house',
-  reading: 'How texts are read',
-  points: 'Points of our own',
+  reading: 'Reading settings',
+  points: 'Own points',
   playbill: 'The playbill',
   cues: 'Cues',
   rewards: 'Rewards',
@@ -37,7 +37,7 @@ export function grouped(rows: Row[]): { kind: string; title: string; rows: Row[]
 export const STATES = { new: 'new', changed: 'changed', removed: 'removed' } as const
 
 export const WHENCE: Record<string, string> = {
-  page: 'on a page',
+  page: 'in the browser',
   import: 'imported',
   before: 'restored',
   channel: 'changed at the channel',

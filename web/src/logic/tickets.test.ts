@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { found, sayLimits, sayMinutes, sayStanding, sayTonight, sorted, stampOf, type Row } from './tickets'
+import { found, sorted, type Row } from './tickets'
 
 function row(title: string, ticket: Partial<Row['ticket']> = {}, tags: string[] = []): Row {
   const plain = {
@@ -52,28 +52,4 @@ it('finds by name, tag, set and cue', () => {
   expect(names(found(rows, '', 'quiet', ''))).toEqual(['Tea'])
   expect(names(found(rows, '', '', 'bench'))).toEqual(['Tea'])
   expect(names(found(rows, 'quiet', '', ''))).toEqual(['Tea'])
-})
-
-describe('in words', () => {
-  it.each([
-    [0.4, 'under a minute'],
-    [25.2, '25 min'],
-    [100, '1.5 h'],
-    [120, '2 h'],
-    [3_000, '2 days'],
-  ])('%s minutes', (minutes, words) => expect(sayMinutes(minutes)).toBe(words))
-  it('limits and the night', () => {
-    const { ticket } = row('Tea', { per_stream: 3, per_viewer: 1, cooldown_s: 45 })
-    expect(sayLimits(ticket)).toBe('3 a stream, 1 each, 45 s between')
-    expect(sayTonight(ticket)).toBe('not redeemed tonight')
-    const night = row('Tea', { tonight: { calls: 12, refunds: 2, reason: 'the line is full' } })
-    expect(sayTonight(night.ticket)).toBe('12 tonight, 2 given back (the line is full)')
-  })
-  it('the stamp and the standing', () => {
-    expect(stampOf(row('Tea').ticket)).toBe('')
-    expect(stampOf(row('Tea', { paused: true }).ticket)).toBe('paused')
-    expect(stampOf(row('Tea', { shows: false }).ticket)).toBe('held off')
-    expect(stampOf(row('Tea', { shows: false, on: false }).ticket)).toBe('off')
-    expect(sayStanding({ standing: 'gone' } as never)).toBe('removed there by hand')
-  })
 })

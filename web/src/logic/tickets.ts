@@ -1,8 +1,7 @@
-/** Rewards as the page shows them: sorted, found, and their state in words. What they mean is decided by the server. */
+/** Rewards as the page shows them: sorted and found. */
 import type { Schemas } from '@/api/client'
-import { sayDuration } from './duration'
 
-export type Ticket = Schemas['TicketOut']
+type Ticket = Schemas['TicketOut']
 export type Reward = Schemas['Reward']
 /** A reward of the book with how it stands. */
 export interface Row {
@@ -11,13 +10,13 @@ export interface Row {
 }
 
 export const SORTS = {
-  order: 'as viewers see them',
+  order: 'in channel order',
   title: 'by name',
   cost: 'by price',
-  tonight: 'by how often tonight',
-  refunds: 'by refunds tonight',
-  on: 'those that are on first',
-  channel: 'what is not in step first',
+  tonight: 'most redeemed tonight',
+  refunds: 'most refunded tonight',
+  on: 'available first',
+  channel: 'out of sync first',
 } as const
 export type Sort = keyof typeof SORTS
 
@@ -48,49 +47,4 @@ export function found(rows: readonly Row[], text: string, tag: string, set: stri
         name.toLowerCase().includes(wanted),
       ),
   )
-}
-
-/** How long one watches for it. */
-export function sayMinutes(minutes: number): string {
-  if (minutes < 1) return 'under a minute'
-  if (minutes < 90) return `${Math.round(minutes)} min`
-  const hours = minutes / 60
-  return hours < 48 ? `${(Math.round(hours * 2) / 2).toString()} h` : `${Math.round(hours / 24)} days`
-}
-
-export function sayLimits(ticket: Ticket): string {
-  return [
-    ticket.per_stream ? `${ticket.per_stream} a stream` : '',
-    ticket.per_viewer ? `${ticket.per_viewer} each` : '',
-    ticket.cooldown_s ? `${sayDuration(ticket.cooldown_s)} between` : '',
-  ]
-    .filter(Boolean)
-    .join(', ')
-}
-
-export function sayTonight(ticket: Ticket): string {
-  const { calls, refunds, reason } = ticket.tonight
-  if (!calls) return 'not redeemed tonight'
-  const back = refunds ? `, ${refunds} given back (${reason})` : ''
-  return `${calls} tonight${back}`
-}
-
-const STANDINGS: Record<Schemas['StandOut']['standing'], string> = {
-  in_step: 'in step',
-  waiting: 'on its way',
-  gone: 'removed there by hand',
-  refused: 'refused there',
-  elsewhere: 'made elsewhere',
-  missing: 'not there',
-  away: 'away',
-}
-
-export function sayStanding(one: Schemas['StandOut']): string {
-  return STANDINGS[one.standing]
-}
-
-/** Why viewers cannot have it now, in a word for the ticket's stamp; empty while they can. */
-export function stampOf(ticket: Ticket): string {
-  if (!ticket.shows) return ticket.on ? 'held off' : 'off'
-  return ticket.paused ? 'paused' : ''
 }

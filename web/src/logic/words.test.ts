@@ -1,7 +1,6 @@
 import { expect, it, test } from 'vitest'
-import type { LedgerLine } from '@/api/client'
 import type { Held } from '@/composables/useLive'
-import { sayKeys, sayPath, sayPaths, sayReturn, saySize, sayValue, sayVerdict } from './words'
+import { sayKeys, sayPath, sayPaths, sayReturn, saySize, sayValue } from './words'
 
 test.each([
   ['broadcast/scene', 'Scene'],
@@ -13,7 +12,7 @@ test.each([
   ['avatar/outfit', 'Avatar’s outfit'],
   ['voice/pitch', 'Voice box pitch'],
   ['keys/ControlLeft+KeyM', 'Control+M'],
-  ['reward/tea/on', 'tea on sale'],
+  ['reward/tea/on', 'tea available'],
   ['reward/tea/cost', 'tea cost'],
   ['sound/others', 'Other sounds'],
   ['things/yard/vane/angle', 'vane angle'],
@@ -40,27 +39,4 @@ it('counts lamps, keys and bytes', () => {
 it('says what a hold goes back to', () => {
   expect(sayReturn({ layers: 1, returns_to: 'Workbench' } as Held)).toBe('returns to Workbench')
   expect(sayReturn({ layers: 2, returns_to: 'Night mail' } as Held)).toBe('under it: Night mail')
-})
-
-test.each([
-  [{ verdict: 'let_in' }, 'let in'],
-  [
-    {
-      verdict: 'turned_away',
-      reason: 'cooldown',
-      detail: '12 s of cooldown left',
-      outcome: 'refunded',
-      cost: 300,
-    },
-    'turned away, 12 s of cooldown left, 300 points refunded',
-  ],
-  [{ verdict: 'turned_away', reason: 'role' }, 'turned away, not for this role'],
-  [
-    { verdict: 'let_in', notes: [{ what: 'drop', as: 'stale' }], outcome: 'refunded', cost: 5 },
-    'let in, waited too long, 5 points refunded',
-  ],
-  [{ verdict: 'let_in', notes: [{ what: 'fail', why: 'the jar is empty' }] }, 'let in, the jar is empty'],
-])('a line: %o', (line, said) => {
-  const whole = { reason: '', detail: '', outcome: '', cost: 0, notes: [], ...line } as unknown as LedgerLine
-  expect(sayVerdict(whole, { role: 'not for this role' })).toBe(said)
 })

@@ -1,5 +1,4 @@
-/** Values and verdicts in plain words. What a reason means is told by the server; this only puts words together. */
-import type { LedgerLine } from '@/api/client'
+/** Values and properties in plain words. */
 import type { Held } from '@/composables/useLive'
 
 /** What a template of a single field stands for. */
@@ -30,7 +29,7 @@ export function sayPath(path: string): string {
   if (family === 'voice') return `Voice box ${rest[0]}`
   if (family === 'things') return `${rest[1]} ${rest[2]}`
   if (family === 'keys') return sayKeys(rest[0] ?? '')
-  if (family === 'reward') return `${rest[0]} ${rest[1] === 'on' ? 'on sale' : rest[1]}`
+  if (family === 'reward') return `${rest[0]} ${rest[1] === 'on' ? 'available' : rest[1]}`
   if (family === 'sound') return 'Other sounds'
   return `${family} ${rest.join(' ')}`
 }
@@ -58,41 +57,22 @@ export function sayReturn(held: Held): string {
     : `returns to ${sayValue(held.returns_to)}`
 }
 
-const VERDICTS: Record<string, string> = {
-  let_in: 'let in',
-  extended: 'made longer',
-  turned_away: 'turned away',
-  ignored: 'left alone',
-}
-
-/** `turned away, 12 s of cooldown left, 300 points refunded`. */
-export function sayVerdict(line: LedgerLine, reasons: Record<string, string>): string {
-  const parts = [VERDICTS[line.verdict] ?? line.verdict]
-  const dropped = line.notes.find((note) => note.what === 'drop')
-  if (line.reason)
-    parts.push(
-      line.detail && line.reason.startsWith('cooldown') ? line.detail : (reasons[line.reason] ?? line.reason),
-    )
-  else if (line.detail) parts.push(line.detail)
-  if (dropped) parts.push(dropped.as === 'stale' ? 'waited too long' : 'sent back by hand')
-  const failed = line.notes.find((note) => note.what === 'fail')
-  if (failed) parts.push(String(failed.why))
-  if (line.outcome === 'refunded') parts.push(`${line.cost} points refunded`)
-  return parts.join(', ')
-}
+const WITH_SECONDS = new Intl.DateTimeFormat([], { hour: '2-digit', minute: '2-digit', second: '2-digit' })
+const WITHOUT_SECONDS = new Intl.DateTimeFormat([], { hour: 'numeric', minute: '2-digit' })
+const GROUPED = new Intl.NumberFormat([])
 
 export function sayTime(ms: number): string {
-  return new Date(ms).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', second: '2-digit' })
+  return WITH_SECONDS.format(ms)
 }
 
 /** The time of day without seconds, as the reader's language has it. */
 export function sayClock(ms: number): string {
-  return new Date(ms).toLocaleTimeString([], { hour: 'numeric', minute: '2-digit' })
+  return WITHOUT_SECONDS.format(ms)
 }
 
 /** A count, grouped as the reader's language does. */
 export function sayNumber(count: number): string {
-  return count.toLocaleString()
+  return GROUPED.format(count)
 }
 
 export function saySize(bytes: number): string {

@@ -28,9 +28,9 @@ export function showCheck(line: Line, stage: OverlayStage, name: () => string): 
   const say = (): void => {
     rate = frames
     frames = 0
-    const link = line.connected() ? 'connected' : 'not connected, trying again'
-    const lag = line.lag() === null ? '' : `, ${line.lag()} ms there and back`
-    const quiet = stage.blocked ? ', sound is blocked until you click here' : ''
+    const link = line.connected() ? 'connected' : 'not connected, retrying'
+    const lag = line.lag() === null ? '' : `, ${line.lag()} ms round trip`
+    const quiet = stage.blocked ? ', sound is blocked: click here' : ''
     node.textContent = `${name() || 'Overlay'}: ${link}${lag}, ${stage.count} up, ${rate} frames a second${quiet}`
   }
   say()

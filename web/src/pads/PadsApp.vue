@@ -52,10 +52,10 @@ function pressed(cue: string): void {
       <button v-if="known" class="btn bare" :aria-expanded="more" @click="more = !more">More</button>
     </header>
     <p v-if="known && !isIn" class="gone" role="status">
-      No connection to Cue Jar. Nothing is pressed meanwhile; it comes back by itself.
+      No connection to Cue Jar. Presses are ignored until it reconnects.
     </p>
     <p v-else-if="known && house && !house.open" class="gone" role="status">
-      The house is closed: pads do nothing until it is open.
+      The house is closed. Pads work again when it opens.
     </p>
     <nav v-if="known && tags.length > 1" class="pages" aria-label="Pages of pads">
       <button
@@ -83,9 +83,7 @@ function pressed(cue: string): void {
         @press="pressed(pad.cue)"
         @let-go="ask({ do: 'let_go', cue: pad.cue })"
       />
-      <p v-if="!shown.length" class="soft">
-        There are no pads for this device. Every cue that is on has one.
-      </p>
+      <p v-if="!shown.length" class="soft">No pads for this device. Every cue that is switched on has one.</p>
     </main>
     <PadsNotIn v-else :state="state" :paired="paired" />
     <p class="said" role="alert">{{ said }}</p>

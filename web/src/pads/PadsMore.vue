@@ -26,7 +26,7 @@ const { learning, learned, names, on, problem } = props.midi
 <template>
   <section class="card more" aria-label="More">
     <div class="row">
-      <button class="btn" @click="theme = theme === 'night' ? 'paper' : 'night'">Night or paper</button>
+      <button class="btn" @click="theme = theme === 'night' ? 'paper' : 'night'">Dark or light</button>
       <button
         v-if="secure && awake.isSupported.value"
         class="btn"
@@ -40,7 +40,7 @@ const { learning, learned, names, on, problem } = props.midi
       <button v-if="secure && midi.can && !on" class="btn" @click="midi.begin()">Use a MIDI device</button>
     </div>
     <p v-if="!secure" class="soft small">
-      Keeping the screen on, installing and MIDI are given by browsers on this computer or over HTTPS alone.
+      Keeping the screen on, installing and MIDI need HTTPS, or a browser on this computer.
     </p>
     <template v-if="on">
       <p class="small">
@@ -60,10 +60,10 @@ const { learning, learned, names, on, problem } = props.midi
       <p v-if="learning" class="small" role="status">
         {{
           'pad' in learning && !learning.pad
-            ? 'Now press the pad here…'
+            ? 'Press a pad here…'
             : `Now press the key of ${nameOf(learning)} on the device…`
         }}
-        <button class="btn tiny" @click="learning = null">Not now</button>
+        <button class="btn tiny" @click="learning = null">Cancel</button>
       </p>
       <ul v-if="Object.keys(learned).length" class="small">
         <li v-for="(does, key) in learned" :key="key" class="row">

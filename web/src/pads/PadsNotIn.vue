@@ -7,26 +7,22 @@ const props = defineProps<{ state: LinkState; paired: boolean }>()
 const HOW =
   'On the computer open Cue Jar, go to Pads, press Pair a device, and scan the code with this device’s camera.'
 const WHY: Record<Extract<LinkState, { is: 'refused' }>['why'], [string, string]> = {
-  unknown: ['This device is not paired any more.', HOW],
-  expired: ['This code was used already, or its two minutes are over.', HOW],
-  wrong: ['Cue Jar did not take this device’s signature.', 'It is tried again.'],
+  unknown: ['This device is no longer paired.', HOW],
+  expired: ['This code was already used, or has expired after two minutes.', HOW],
+  wrong: ['Cue Jar rejected this device’s signature.', 'Retrying.'],
   locked: [
-    'This device is locked, after many wrong signatures in its name.',
-    'Unlock it in Cue Jar, on the page Pads. Then it comes back by itself.',
+    'This device is locked after too many wrong signatures.',
+    'Unlock it on the Pads page. It reconnects by itself.',
   ],
-  slow: ['Cue Jar asks this device to wait.', 'It is tried again in a moment.'],
-  full: ['Too many devices are connected.', 'It is tried again in a moment.'],
+  slow: ['Cue Jar asks this device to wait.', 'Retrying in a moment.'],
+  full: ['Too many devices are connected.', 'Retrying in a moment.'],
 }
 const said = computed<[string, string]>(() => {
   if (props.state.is === 'refused') return WHY[props.state.why]
   if (props.state.is === 'stranger')
-    return [
-      'This is not the Cue Jar that this device was paired with.',
-      'Nothing was sent. Is it the right net?',
-    ]
-  if (!props.paired) return ['This device is not paired yet.', HOW]
-  if (props.state.is === 'away')
-    return ['Cue Jar does not answer.', 'Is it running? It is tried again by itself.']
+    return ['This device was paired with another Cue Jar.', 'Nothing was sent. Are you on the right network?']
+  if (!props.paired) return ['This device isn’t paired yet.', HOW]
+  if (props.state.is === 'away') return ['Cue Jar isn’t answering.', 'Is it running? Retrying.']
   return ['Connecting…', '']
 })
 </script>

@@ -106,7 +106,7 @@ describe('the way to Cue Jar', () => {
     letIn()
     const lost = link.ask({ do: 'press', cue: 'bell' })
     FakeSocket.last().drop()
-    expect(await lost).toContain('ended before an answer')
+    expect(await lost).toContain('lost before the answer')
     expect(states.at(-1)).toEqual({ is: 'away' })
     expect(await link.ask({ do: 'let_go', cue: 'gap' })).toContain('nothing was done')
     vi.advanceTimersByTime(400)

@@ -35,7 +35,7 @@ const MOST_PAUSE_MS = 4000
 const PING_MS = 3000
 const SILENT_MS = 8000
 const NOT_THERE = 'There is no connection; nothing was done.'
-const CUT = 'The connection ended before an answer came. See whether it is on.'
+const CUT = 'The connection was lost before the answer came. Check whether the cue is on.'
 
 export function sign(key: string, ...words: string[]): string {
   return bytesToHex(hmac(sha256, hexToBytes(key), utf8ToBytes(words.join('\n'))))

@@ -68,14 +68,14 @@ export function useMidi(act: (does: Does, heard: Heard) => void): Midi {
     names.value = now
     if (gone.length) problem.value = `${gone.join(', ')} is gone.`
     else if (now.length) problem.value = ''
-    else problem.value = 'No MIDI device is connected.'
+    else problem.value = 'No MIDI device connected.'
   }
 
   async function begin(): Promise<void> {
     try {
       access = await navigator.requestMIDIAccess()
     } catch {
-      problem.value = 'The browser does not let this page hear MIDI.'
+      problem.value = 'The browser doesn’t let this page use MIDI.'
       return
     }
     on.value = wanted.value = true

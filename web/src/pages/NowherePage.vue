@@ -5,9 +5,9 @@ import { PAGES } from '@/labels'
 
 <template>
   <div class="empty" data-test="nowhere">
-    <h1>There is nothing here</h1>
-    <p class="soft">No page lies at this address. These do:</p>
-    <nav class="row" aria-label="Ways back">
+    <h1>Page not found</h1>
+    <p class="soft">Nothing is at this address. Try one of these:</p>
+    <nav class="row" aria-label="Suggested pages">
       <RouterLink v-for="page in PAGES" :key="page.path" class="btn" :to="page.path">{{
         page.name
       }}</RouterLink>

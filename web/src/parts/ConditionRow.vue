@@ -50,7 +50,7 @@ function write(text: string): void {
       class="btn tiny not"
       :class="{ main: condition.not }"
       :aria-pressed="condition.not"
-      title="Turn the condition round"
+      title="Reverse the condition"
       @click="set({ not: !condition.not })"
     >
       {{ condition.not ? 'not' : 'if' }}
@@ -100,13 +100,13 @@ function write(text: string): void {
         <PickField
           :model-value="condition.count ?? undefined"
           :choices="counts"
-          aria-label="Which count"
+          aria-label="Count"
           @update:model-value="set({ count: String($event) })"
         />
         <PickField
           class="sign"
           :model-value="condition.is"
-          aria-label="How it compares"
+          aria-label="Comparison"
           @update:model-value="set({ is: $event })"
         >
           <ElOption value="=" label="is" />
@@ -158,12 +158,12 @@ function write(text: string): void {
         <PickField
           :model-value="condition.drawn || undefined"
           :choices="draws"
-          aria-label="Which draw"
+          aria-label="Draw"
           @update:model-value="set({ drawn: String($event) })"
         />
         <input
           class="well"
-          aria-label="What is drawn"
+          aria-label="Drawn entry"
           :value="condition.value ?? ''"
           @change="set({ value: ($event.target as HTMLInputElement).value })"
         />

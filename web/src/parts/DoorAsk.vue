@@ -65,6 +65,7 @@ watchDebounced(
 
 <template>
   <ElPopover
+    :persistent="false"
     v-model:visible="open"
     role="dialog"
     aria-label="Would they get in?"
@@ -94,14 +95,14 @@ watchDebounced(
           >Role
           <PickField v-model="asked.role" data-test="door-role">
             <ElOption value="" label="no role" />
-            <ElOption v-for="[role, name] in roles" :key="role" :value="role" :label="`one of the ${name}`" />
+            <ElOption v-for="[role, name] in roles" :key="role" :value="role" :label="name" />
           </PickField>
         </label>
         <label class="field">Text<input v-model="asked.text" class="well" data-test="door-text" /></label>
         <label class="field"
           >Stream
           <PickField v-model="asked.air" data-test="door-live">
-            <ElOption value="" label="as it is now" />
+            <ElOption value="" label="as now" />
             <ElOption value="live" label="live" />
             <ElOption value="off" label="off air" />
           </PickField>
@@ -109,16 +110,14 @@ watchDebounced(
         <label class="field"
           >Scene
           <PickField v-model="asked.scene">
-            <ElOption value="" label="as it is now" />
+            <ElOption value="" label="as now" />
             <ElOption v-for="name in scenes" :key="name" :value="name" :label="name" />
           </PickField>
         </label>
         <label class="field"
-          >Category<input v-model="asked.category" class="well" placeholder="as it is now"
+          >Category<input v-model="asked.category" class="well" placeholder="as now"
         /></label>
-        <label class="field"
-          >In how many minutes<NumberField v-model="asked.min" :least="0" :most="1440"
-        /></label>
+        <label class="field">In minutes<NumberField v-model="asked.min" :least="0" :most="1440" /></label>
       </div>
       <ul v-if="answer" class="small">
         <li v-for="check in answer.trace" :key="check.check" :class="{ no: !check.passed }">

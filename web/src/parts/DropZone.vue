@@ -7,7 +7,7 @@ withDefaults(defineProps<{ busy?: boolean; label?: string; accept?: string; bund
   busy: false,
   bundles: false,
   accept: undefined,
-  label: 'Drop files here, or pick them',
+  label: 'Drop files here, or choose them',
 })
 const emit = defineEmits<{ files: [files: File[]] }>()
 const over = ref(false)

@@ -6,7 +6,7 @@ import OverlayLinks from './OverlayLinks.vue'
 
 const live = useLive()
 const WORDS: Record<GearRow['state'], string> = {
-  in_step: 'in step',
+  in_step: 'in sync',
   catching_up: 'catching up',
   away: 'away',
   off: 'off',
@@ -16,7 +16,7 @@ const pages = computed(() => (live.state?.overlays ?? []).reduce((sum, overlay) 
 
 <template>
   <footer class="strip small">
-    <span v-if="!live.connected" class="wrong">Cue Jar does not answer. Trying again…</span>
+    <span v-if="!live.connected" class="wrong">Cue Jar isn’t answering. Retrying…</span>
     <span
       v-for="gear in live.state?.gear ?? []"
       :key="gear.id"
@@ -31,8 +31,9 @@ const pages = computed(() => (live.state?.overlays ?? []).reduce((sum, overlay) 
     <span v-for="word in live.state?.said ?? []" :key="word" class="wrong cut-off">{{ word }}</span>
     <span class="grow"></span>
     <ElPopover
+      :persistent="false"
       role="dialog"
-      aria-label="Links of the overlays"
+      aria-label="Overlay links"
       trigger="click"
       :width="380"
       placement="top-end"
@@ -40,7 +41,7 @@ const pages = computed(() => (live.state?.overlays ?? []).reduce((sum, overlay) 
       <template #reference>
         <button class="btn bare tiny overlays" :class="{ none: pages === 0 }">
           Overlays:
-          {{ pages === 0 ? 'no page is connected' : `${pages} ${pages === 1 ? 'page' : 'pages'} connected` }}
+          {{ pages === 0 ? 'no page connected' : `${pages} ${pages === 1 ? 'page' : 'pages'} connected` }}
         </button>
       </template>
       <OverlayLinks />

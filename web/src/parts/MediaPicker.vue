@@ -49,7 +49,7 @@ function pick(entry: Media): void {
   <div class="picker">
     <template v-if="media.length > FEW">
       <input v-model="words" class="well" placeholder="Find a file" aria-label="Find a file" />
-      <div v-if="tags.length" class="tags" role="group" aria-label="Which files">
+      <div v-if="tags.length" class="tags" role="group" aria-label="Filter files">
         <button
           v-for="name in tags"
           :key="name"
@@ -82,8 +82,8 @@ function pick(entry: Media): void {
         <span v-if="entry.length_s" class="small soft">{{ sayDuration(entry.trimmed_s) }}</span>
       </button>
     </div>
-    <p v-if="!media.length" class="soft small">None in the library yet.</p>
-    <p v-else-if="!all.length" class="soft small">No file has that in its name.</p>
+    <p v-if="!media.length" class="soft small">No files yet.</p>
+    <p v-else-if="!all.length" class="soft small">No matching files.</p>
   </div>
 </template>
 

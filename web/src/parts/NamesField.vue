@@ -35,6 +35,7 @@ function take(names: string[]): void {
     filterable
     allow-create
     default-first-option
+    :persistent="false"
     :teleported="outside"
     append-to="#over"
     :model-value="modelValue"

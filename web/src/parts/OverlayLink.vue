@@ -25,7 +25,7 @@ const { link, show, copy, renew } = useOverlayLink(() => props.overlay.id)
       <button
         class="btn tiny"
         :disabled="covered"
-        :title="covered ? 'Uncover secrets in the bar above first' : ''"
+        :title="covered ? 'Uncover secrets first' : ''"
         @click="attempt(show)"
       >
         Show

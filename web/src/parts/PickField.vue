@@ -2,13 +2,13 @@
 /**
  * One thing chosen out of several: typed letters narrow a long list, and what has a picture shows it.
  *
+ * Options in the slot stand in it directly: those within groups or parts of their own have no name until the list is open (give `choices`).
  * The default of a click is prevented: a list inside a label would pass the click on to its field, and open again.
  */
 import { computed, nextTick, onMounted, ref } from 'vue'
-import { ElOptionGroup, ElSelect, ElSelectV2 } from 'element-plus'
+import { ElOption, ElOptionGroup, ElSelect, ElSelectV2 } from 'element-plus'
 import type { Choice } from './choice'
 import PickFace from './PickFace.vue'
-import PickOption from './PickOption.vue'
 
 const props = defineProps<{ modelValue: T; choices?: readonly Choice[]; placeholder?: string }>()
 const emit = defineEmits<{ 'update:modelValue': [value: Exclude<T, undefined>] }>()
@@ -44,7 +44,7 @@ const options = computed(() => {
   const grouped = [...groups.value].map(([label, list]) => ({ value: label, label, options: list.map(row) }))
   return [...plain.value.map(row), ...grouped]
 })
-const picture = computed(() => props.choices?.find((choice) => choice.value === props.modelValue)?.picture)
+const chosen = computed(() => props.choices?.find((choice) => choice.value === props.modelValue))
 
 /** What is shown is what is in the book: a choice that was not taken goes back by itself. */
 const refused = ref(0)
@@ -69,12 +69,15 @@ function take(value: Exclude<T, undefined>): void {
     :teleported="outside"
     filterable
     :show-arrow="false"
+    :persistent="false"
     :offset="4"
-    no-match-text="none is called so"
+    no-match-text="no matches"
     @update:model-value="take"
     @click.capture.prevent
   >
-    <template v-if="picture" #prefix><img class="chosen-picture" :src="picture" alt="" /></template>
+    <template v-if="chosen?.picture" #prefix
+      ><img class="chosen-picture" :src="chosen.picture" alt=""
+    /></template>
     <template #default="{ item }"><PickFace :choice="item.choice" /></template>
   </ElSelectV2>
   <ElSelect
@@ -88,17 +91,36 @@ function take(value: Exclude<T, undefined>): void {
     :teleported="outside"
     :filterable="(choices?.length ?? 0) > MANY"
     :show-arrow="false"
+    :persistent="false"
     :offset="4"
-    no-match-text="none is called so"
-    no-data-text="there is none yet"
+    no-match-text="no matches"
+    no-data-text="none yet"
     @update:model-value="take"
     @click.capture.prevent
   >
-    <template v-if="picture" #prefix><img class="chosen-picture" :src="picture" alt="" /></template>
+    <template v-if="chosen?.picture" #prefix
+      ><img class="chosen-picture" :src="chosen.picture" alt=""
+    /></template>
+    <!-- The list is there while it is open only, so that it cannot tell the name of what is chosen. -->
+    <template v-if="chosen" #label>{{ chosen.name }}</template>
     <slot>
-      <PickOption v-for="choice in plain" :key="choice.value" :choice="choice" />
+      <ElOption
+        v-for="choice in plain"
+        :key="choice.value"
+        :value="choice.value"
+        :label="choice.name"
+        :disabled="choice.off"
+        ><PickFace :choice="choice"
+      /></ElOption>
       <ElOptionGroup v-for="[group, list] in groups" :key="group" :label="group">
-        <PickOption v-for="choice in list" :key="choice.value" :choice="choice" />
+        <ElOption
+          v-for="choice in list"
+          :key="choice.value"
+          :value="choice.value"
+          :label="choice.name"
+          :disabled="choice.off"
+          ><PickFace :choice="choice"
+        /></ElOption>
       </ElOptionGroup>
     </slot>
   </ElSelect>

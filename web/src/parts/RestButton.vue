@@ -7,6 +7,7 @@ const { offers, rest, closeHouse } = useRest()
 
 <template>
   <ElPopover
+    :persistent="false"
     :visible="offers"
     popper-class="offer"
     width="230"
@@ -17,7 +18,7 @@ const { offers, rest, closeHouse } = useRest()
     <template #reference>
       <button
         class="btn rest"
-        title="Shift+Escape; Shift and a click close the house too"
+        title="Shift+Escape. Hold Shift and click to close the house too"
         data-test="all-to-rest"
         @click="rest($event.shiftKey)"
       >

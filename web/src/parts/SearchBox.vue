@@ -112,7 +112,7 @@ function onKey(event: KeyboardEvent): void {
         </button>
       </li>
     </ul>
-    <p v-if="!hits.length" class="soft">Nothing has that in its name.</p>
+    <p v-if="!hits.length" class="soft">No matches.</p>
   </ElDialog>
 </template>
 

@@ -1,12 +1,17 @@
 <script setup lang="ts">
 /** A bar that runs down, with what is left; open ends say so. */
 import { computed } from 'vue'
-import { sayLeft } from '@/logic/duration'
+import { useLive } from '@/composables/useLive'
+import TimeLeft from './TimeLeft.vue'
 
-const props = defineProps<{ since: number; until: number | null; now: number; colour?: string }>()
+const props = defineProps<{ since: number; until: number | null; colour?: string }>()
+const live = useLive()
+/** The bar is drawn anew only when that can be seen. */
+const STEPS = 150
 const part = computed(() => {
   if (props.until === null) return 1
-  return Math.max(0, Math.min(1, (props.until - props.now) / Math.max(1, props.until - props.since)))
+  const left = (props.until - live.now) / Math.max(1, props.until - props.since)
+  return Math.ceil(Math.max(0, Math.min(1, left)) * STEPS) / STEPS
 })
 </script>
 
@@ -18,7 +23,9 @@ const part = computed(() => {
         :style="{ transform: `scaleX(${part})`, background: colour ?? 'var(--marmalade)' }"
       ></div>
     </div>
-    <span class="far left">{{ until === null ? 'open' : sayLeft(until - now) }}</span>
+    <span class="far left"
+      ><template v-if="until === null">open</template><TimeLeft v-else :until="until"
+    /></span>
   </div>
 </template>
 

@@ -10,7 +10,7 @@ import { covered, theme } from '@/composables/useLook'
 import { attempt } from '@/composables/useSay'
 import { labelOf, PAGES } from '@/labels'
 
-defineEmits<{ search: []; shortcuts: [] }>()
+defineEmits<{ search: []; help: [] }>()
 const route = useRoute()
 const live = useLive()
 const book = useBook()
@@ -60,14 +60,14 @@ const houseOpen = computed({
     <span class="air" :class="{ on: onAir !== null }">
       <i class="lamp"></i>{{ onAir !== null ? `On air ${onAir}` : 'Off air' }}
     </span>
-    <label class="house row" title="A closed house turns every call away">
+    <label class="house row" title="A closed house refuses every call">
       <span class="small">{{ houseOpen ? 'House open' : 'House closed' }}</span>
       <ElSwitch v-model="houseOpen" size="small" aria-label="House open" />
     </label>
     <RestButton />
     <button
       class="btn bare"
-      :title="covered ? 'Secrets are covered' : 'Secrets can be seen: cover them'"
+      :title="covered ? 'Secrets are covered' : 'Secrets are visible: cover them'"
       :aria-label="covered ? 'Uncover secrets' : 'Cover secrets'"
       :class="{ open: !covered }"
       @click="covered = !covered"
@@ -76,15 +76,13 @@ const houseOpen = computed({
     </button>
     <button
       class="btn bare"
-      title="Night or paper"
-      aria-label="Night or paper"
+      title="Dark or light"
+      aria-label="Dark or light"
       @click="theme = theme === 'night' ? 'paper' : 'night'"
     >
       <Sunny v-if="theme === 'night'" class="icon" /><Moon v-else class="icon" />
     </button>
-    <button class="btn bare" title="Shortcuts (?)" aria-label="Shortcuts" @click="$emit('shortcuts')">
-      ?
-    </button>
+    <button class="btn bare" title="Help (?)" aria-label="Help" @click="$emit('help')">?</button>
   </header>
 </template>
 

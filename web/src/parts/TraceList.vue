@@ -27,7 +27,7 @@ function sayNote(note: Record<string, unknown>): string {
 
 <template>
   <div class="trace small">
-    <p v-if="!line.trace.length" class="soft">No door was asked.</p>
+    <p v-if="!line.trace.length" class="soft">The door wasn’t checked.</p>
     <ul v-else>
       <li v-for="check in line.trace" :key="check.check" :class="{ no: !check.passed }">
         <span class="sign" aria-hidden="true">{{ check.passed ? '✓' : '✕' }}</span>

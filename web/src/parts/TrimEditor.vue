@@ -95,7 +95,7 @@ function nameHandles(node: HTMLElement | null): void {
     if (!handle) continue
     handle.tabIndex = 0
     handle.setAttribute('role', 'slider')
-    handle.setAttribute('aria-label', edge === 'from' ? 'Where it begins' : 'Where it ends')
+    handle.setAttribute('aria-label', edge === 'from' ? 'Start' : 'End')
     useEventListener(handle, 'keydown', (event: KeyboardEvent) => onKey(event, edge))
     handles.set(edge, handle)
   }
@@ -184,10 +184,9 @@ defineExpose({ set, whole })
     </div>
     <div class="row small">
       <span class="soft grow"
-        >{{ sayDuration(Math.round((to - from) * 1000) / 1000) }} of {{ sayDuration(length) }} are
-        played</span
+        >{{ sayDuration(Math.round((to - from) * 1000) / 1000) }} of {{ sayDuration(length) }} plays</span
       >
-      <button v-if="changed" class="btn tiny" @click="whole">The whole</button>
+      <button v-if="changed" class="btn tiny" @click="whole">Whole file</button>
     </div>
   </div>
 </template>

@@ -5,21 +5,6 @@ import type { Review } from '@/composables/useReview'
 
 defineProps<{ data: Review['data'] }>()
 const emit = defineEmits<{ take: [part: string, on: boolean] }>()
-type Row = NonNullable<Review['data']>[number]
-const NAMES: Record<Row['part'], [string, string]> = {
-  calls: ['call in the ledger', 'calls in the ledger'],
-  nights: ['night', 'nights'],
-  viewers: ['viewer', 'viewers'],
-  points: ['viewer’s points', 'viewers’ points'],
-  counts: ['count', 'counts'],
-}
-
-function note(row: Row): string {
-  const here = row.part === 'counts' ? 'already running here' : 'already here'
-  const told = row.fresh < row.all ? [`${(row.all - row.fresh).toLocaleString('en')} ${here}`] : []
-  if (row.odd) told.push(`${row.odd} ${row.odd === 1 ? 'line' : 'lines'} can’t be read`)
-  return told.join(', ')
-}
 </script>
 
 <template>
@@ -32,10 +17,9 @@ function note(row: Row): string {
           :disabled="!row.fresh"
           :data-test="`data-${row.part}`"
           @update:model-value="emit('take', row.part, Boolean($event))"
-          ><strong>{{ row.fresh.toLocaleString('en') }}</strong>
-          {{ NAMES[row.part][row.fresh === 1 ? 0 : 1] }}</ElCheckbox
+          >{{ row.said }}</ElCheckbox
         >
-        <span v-if="note(row)" class="small soft">{{ note(row) }}</span>
+        <span v-if="row.note" class="small soft">{{ row.note }}</span>
       </li>
     </ul>
     <p class="small soft">

@@ -108,9 +108,9 @@ async function addresses(ids: string[]): Promise<string[]> {
 <template>
   <section class="card bench" data-test="bench">
     <div class="row">
-      <h2 class="grow">Try a text</h2>
+      <h2 class="grow">Test a message</h2>
       <label class="row small soft"
-        >written by a<PickField v-model="role" class="slim">
+        >Written by a<PickField v-model="role" class="slim">
           <ElOption v-for="one in ROLES" :key="one" :value="one" :label="one" /> </PickField
       ></label>
     </div>
@@ -118,17 +118,17 @@ async function addresses(ids: string[]): Promise<string[]> {
       v-model="text"
       class="well"
       rows="2"
-      aria-label="A text as a viewer writes it"
+      aria-label="Message from a viewer"
       data-test="bench-text"
     ></textarea>
     <div class="row">
       <button class="btn main" data-test="bench-listen" :disabled="busy || !text.trim()" @click="listen">
-        {{ busy ? 'Getting it said…' : 'Listen' }}
+        {{ busy ? 'Preparing…' : 'Listen' }}
       </button>
       <span v-if="read?.speeches.length && !read.turned_away" class="far"
         >{{ read.sound ? '' : 'about ' }}{{ sayDuration(read.length_s) }}</span
       >
-      <strong v-if="read?.turned_away" class="wrong">Turned away: {{ read.turned_away }}</strong>
+      <strong v-if="read?.turned_away" class="wrong">Refused: {{ read.turned_away }}</strong>
       <a v-if="read?.sound" class="small" :href="String(read.sound.url).replace('.wav', '.vtt')" download
         >WebVTT</a
       >
@@ -146,13 +146,11 @@ async function addresses(ids: string[]): Promise<string[]> {
         :class="hit.becomes === null ? 'wrong' : 'note'"
       >
         “{{ hit.written }}” is “{{ hit.entry }}” of {{ hit.words }}:
-        {{ hit.becomes === null ? 'turned away' : `becomes “${hit.becomes}”` }}
+        {{ hit.becomes === null ? 'refused' : `becomes “${hit.becomes}”` }}
       </li>
-      <li v-if="!read.speeches.length && !read.turned_away" class="soft">
-        There is nothing in it that can be said.
-      </li>
+      <li v-if="!read.speeches.length && !read.turned_away" class="soft">Nothing in it can be read aloud.</li>
     </ul>
-    <div ref="root" class="stage" data-hint="The mouth and the caption are shown here."></div>
+    <div ref="root" class="stage" data-hint="Mouth and caption appear here."></div>
   </section>
 </template>
 

@@ -27,7 +27,7 @@ async function add(): Promise<void> {
   <div class="cast">
     <div class="row">
       <h1>Cast</h1>
-      <span class="soft grow">Parts that read aloud what viewers write.</span>
+      <span class="soft grow">The voices that read viewers’ messages aloud.</span>
       <button class="btn main" data-test="new-part" @click="add">New part</button>
     </div>
     <div class="columns">
@@ -41,7 +41,7 @@ async function add(): Promise<void> {
           @toggle="open = open === part.id ? '' : part.id"
         />
         <p v-if="!book.book?.cast.length" class="soft">
-          No part yet: one plain voice reads everything. A part has a voice, a pace, a pitch and a mouth.
+          No parts yet, so one plain voice reads everything. A part has a voice, pace, pitch and mouth.
         </p>
         <ReadingCard />
       </section>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** One part: its voice, how it speaks, who may use it, its mouth. */
 import { ElCheckbox, ElOption, ElSlider, ElSwitch } from 'element-plus'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt, say } from '@/composables/useSay'
@@ -36,6 +36,13 @@ function toggle<K extends 'may' | 'who'>(key: K, value: Part[K][number], on: boo
   void set({ [key]: key === 'who' && !next.length ? ['everyone'] : next } as Partial<Part>)
 }
 
+/** Where a slider is while it is moved: it is saved when it is let go. */
+const slid = ref<Partial<Record<'rate' | 'pitch' | 'volume', number>>>({})
+watch(
+  () => props.part,
+  () => (slid.value = {}),
+)
+
 const choices = computed(() => voiceChoices(props.voices?.voices ?? [], navigator.language))
 const plays = ref(false)
 
@@ -54,7 +61,7 @@ async function listen(): Promise<void> {
     const heard = await got(api.POST('/api/cast/bench', { body }))
     const url = heard.sound?.url
     if (typeof url === 'string') await new Audio(url).play()
-    else say(heard.turned_away || 'There is nothing to hear.', 'wrong')
+    else say(heard.turned_away || 'Nothing to play.', 'wrong')
   })
   plays.value = false
 }
@@ -76,7 +83,7 @@ function setMouth(i: number, id: string): void {
         >{{ voices?.voices.find((v) => v.id === base)?.name ?? base
         }}{{ part.effect ? `, ${part.effect}` : '' }}</span
       >
-      <span v-if="!part.on" class="small wrong">shut out</span>
+      <span v-if="!part.on" class="small wrong">off</span>
       <ElSwitch
         :model-value="part.on"
         :aria-label="`${part.name} reads`"
@@ -104,8 +111,8 @@ function setMouth(i: number, id: string): void {
           ></label
         >
         <label class="field"
-          >Throat<PickField :model-value="variant" @update:model-value="setBase(base, $event)">
-            <ElOption value="" label="its own" />
+          >Voice type<PickField :model-value="variant" @update:model-value="setBase(base, $event)">
+            <ElOption value="" label="default" />
             <ElOption
               v-for="one in voices?.variants ?? []"
               :key="one"
@@ -114,8 +121,8 @@ function setMouth(i: number, id: string): void {
             /> </PickField
         ></label>
         <label class="field"
-          >Always with<PickField :model-value="part.effect" @update:model-value="set({ effect: $event })">
-            <ElOption value="" label="no effect" />
+          >Effect<PickField :model-value="part.effect" @update:model-value="set({ effect: $event })">
+            <ElOption value="" label="none" />
             <ElOption v-for="one in voices?.effects ?? []" :key="one" :value="one" :label="one" /> </PickField
         ></label>
       </div>
@@ -130,15 +137,16 @@ function setMouth(i: number, id: string): void {
           class="field"
           >{{ name }} {{ part[key]
           }}<ElSlider
-            :model-value="part[key]"
+            :model-value="slid[key] ?? part[key]"
             :min="least"
             :max="most"
             :step="key === 'volume' ? 1 : 0.05"
+            @update:model-value="slid[key] = Number($event)"
             @change="set({ [key]: Number($event) })"
         /></label>
       </div>
       <fieldset class="small">
-        <legend class="soft">Viewers may ask for</legend>
+        <legend class="soft">Effects for viewers</legend>
         <ElCheckbox
           v-for="one in voices?.effects ?? []"
           :key="one"
@@ -148,7 +156,7 @@ function setMouth(i: number, id: string): void {
         >
       </fieldset>
       <fieldset class="small">
-        <legend class="soft">Who may use it</legend>
+        <legend class="soft">Available to</legend>
         <ElCheckbox
           v-for="[role, name] in ROLES"
           :key="role"
@@ -174,7 +182,7 @@ function setMouth(i: number, id: string): void {
         /></label>
       </div>
       <button class="btn tiny danger" @click="attempt(() => book.remove('cast', part.id))">
-        Remove the part
+        Remove part
       </button>
     </template>
   </article>

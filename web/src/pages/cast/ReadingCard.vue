@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** How texts are read: who reads what names nobody, what waits for a yes, links, viewers with a part of their own. */
 import { computed } from 'vue'
-import { api, got, type Schemas } from '@/api/client'
+import type { Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
 import DurationField from '@/parts/DurationField.vue'
@@ -16,8 +16,7 @@ const cast = computed(() => book.book?.cast ?? [])
 const own = computed(() => Object.entries(reading.value?.viewers ?? {}))
 
 function set(fields: Partial<Reading>): Promise<unknown> {
-  const value = { ...reading.value, ...fields } as unknown as Record<string, never>
-  return attempt(() => book.edit(() => got(api.PUT('/api/book/reading', { body: { value, version: null } }))))
+  return attempt(() => book.putPart('reading', fields))
 }
 
 function setOwn(name: string, part: string): void {
@@ -41,15 +40,15 @@ function addViewer(event: Event): void {
     <h2>Reading</h2>
     <div class="two">
       <label class="field"
-        >What names nobody is read by<PickField
+        >Default voice<PickField
           :model-value="reading.default ?? ''"
           @update:model-value="set({ default: $event || null })"
         >
-          <ElOption value="" label="the first part" />
+          <ElOption value="" label="first part" />
           <ElOption v-for="part in cast" :key="part.id" :value="part.id" :label="part.name" /> </PickField
       ></label>
       <label class="field"
-        >At most speeches in a text<NumberField
+        >Maximum voices per message<NumberField
           :least="1"
           :most="20"
           :model-value="reading.max_parts"
@@ -57,7 +56,7 @@ function addViewer(event: Event): void {
           whole
       /></label>
       <label class="field"
-        >At most so many characters<NumberField
+        >Maximum length<NumberField
           :least="10"
           :most="2000"
           data-test="most-characters"
@@ -66,41 +65,36 @@ function addViewer(event: Event): void {
           whole
       /></label>
       <label class="field"
-        >Heard at most for<DurationField
+        >Maximum duration<DurationField
           :model-value="reading.most_s"
           @update:model-value="set({ most_s: $event })"
       /></label>
       <label class="field"
-        >Waits for your yes<PickField
+        >Needs approval<PickField
           data-test="review"
           :model-value="reading.review"
           @update:model-value="set({ review: $event })"
         >
           <ElOption value="none" label="nothing" />
-          <ElOption value="new" label="viewers never read before" />
-          <ElOption value="all" label="every text" /> </PickField
+          <ElOption value="new" label="first-time viewers" />
+          <ElOption value="all" label="every message" /> </PickField
       ></label>
       <label class="field"
-        >A link in a text<PickField :model-value="reading.links" @update:model-value="set({ links: $event })">
-          <ElOption value="word" label="is read as “link”" />
-          <ElOption value="refuse" label="turns the text away" /> </PickField
+        >Links<PickField :model-value="reading.links" @update:model-value="set({ links: $event })">
+          <ElOption value="word" label="are read as “link”" />
+          <ElOption value="refuse" label="refuse the message" /> </PickField
       ></label>
     </div>
     <div v-if="cast.length" class="small">
-      <span class="soft">Viewers with a part of their own</span>
+      <span class="soft">Viewers with their own part</span>
       <div v-for="[name, part] in own" :key="name" class="row">
         <strong class="grow">{{ name }}</strong>
         <PickField class="slim" :model-value="part" @update:model-value="setOwn(name, $event)">
-          <ElOption value="" label="as everyone" />
+          <ElOption value="" label="default" />
           <ElOption v-for="p in cast" :key="p.id" :value="p.id" :label="p.name" />
         </PickField>
       </div>
-      <input
-        class="well"
-        placeholder="Add a viewer’s name"
-        aria-label="Add a viewer’s name"
-        @change="addViewer"
-      />
+      <input class="well" placeholder="Viewer’s name" aria-label="Viewer’s name" @change="addViewer" />
     </div>
   </section>
 </template>

@@ -54,7 +54,7 @@ async function take(): Promise<void> {
   const body = { text: await file.text(), how: 'add' as const }
   await attempt(async () => {
     await book.edit(() => got(api.POST('/api/words/{list_id}/file', { params: { path: { list_id } }, body })))
-    say('The words are in the list.', 'fine')
+    say('Words imported.', 'fine')
   })
   if (picker.value) picker.value.value = ''
 }
@@ -72,24 +72,20 @@ function pick(list_id: string): void {
       <button class="btn tiny" @click="add">New list</button>
     </div>
     <label class="field"
-      >Try to get past them<input
-        v-model="tried"
-        class="well"
-        data-test="evasion"
-        placeholder="g r 0 t b a g"
+      >Test the lists<input v-model="tried" class="well" data-test="evasion" placeholder="g r 0 t b a g"
     /></label>
     <p v-if="found" class="small none" data-test="evasion-found">
       <span v-for="(hit, i) in found" :key="i" class="wrong"
         >“{{ hit.written }}” is “{{ hit.entry }}” of {{ hit.words }}.
       </span>
-      <span v-if="!found.length" class="fine">Nothing is found in it.</span>
+      <span v-if="!found.length" class="fine">No blocked words found.</span>
     </p>
     <div v-for="list in book.book?.words ?? []" :key="list.id" class="list">
       <div class="row">
         <input
           class="name"
           :value="list.name"
-          aria-label="Name of the list"
+          aria-label="List name"
           @change="set(list, { name: ($event.target as HTMLInputElement).value.trim() || list.name })"
         />
         <span class="grow"></span>
@@ -106,32 +102,30 @@ function pick(list_id: string): void {
         class="well"
         rows="3"
         :value="lines(list)"
-        placeholder="one word a line; *word* also inside others"
-        aria-label="The words, one a line"
+        placeholder="one word per line; *word* also matches inside other words"
+        aria-label="Words, one per line"
         @change="setLines(list, ($event.target as HTMLTextAreaElement).value)"
       ></textarea>
       <label class="row small soft">
-        What has one of them
+        Messages with one of these words
         <PickField
           class="slim"
           :model-value="list.replace === null ? 'away' : 'instead'"
           @update:model-value="set(list, { replace: $event === 'away' ? null : 'teapot' })"
         >
-          <ElOption value="away" label="is turned away" />
-          <ElOption value="instead" label="has instead" />
+          <ElOption value="away" label="are refused" />
+          <ElOption value="instead" label="have it replaced by" />
         </PickField>
         <input
           v-if="list.replace !== null"
           class="well slim"
           :value="list.replace"
-          aria-label="The word instead"
+          aria-label="Replacement"
           @change="set(list, { replace: ($event.target as HTMLInputElement).value })"
         />
       </label>
     </div>
-    <p v-if="!book.book?.words.length" class="soft small">
-      No list yet: everything that can be said is read.
-    </p>
+    <p v-if="!book.book?.words.length" class="soft small">No lists yet, so every message is read.</p>
     <input ref="picker" type="file" accept=".txt,text/plain" hidden @change="take" />
   </section>
 </template>

@@ -56,6 +56,7 @@ async function setTo(value: number): Promise<void> {
       <progress class="grow" :value="share" max="1" :aria-label="`${count.name}: ${now}`"></progress>
       <span class="big" data-test="count-now">{{ now }}{{ count.goal ? ` of ${count.goal}` : '' }}</span>
       <ElPopconfirm
+        :persistent="false"
         title="Delete this count?"
         confirm-button-text="Delete"
         cancel-button-text="Keep"
@@ -67,7 +68,7 @@ async function setTo(value: number): Promise<void> {
     </div>
     <div class="fields">
       <label class="field"
-        >Now at<NumberField
+        >Value<NumberField
           :model-value="now"
           :least="0"
           :most="1_000_000_000"
@@ -88,7 +89,7 @@ async function setTo(value: number): Promise<void> {
           @clear="change({ goal: null })"
       /></label>
       <label class="field"
-        >Starts again<PickField
+        >Resets<PickField
           :model-value="count.per"
           data-test="count-per"
           @update:model-value="change({ per: $event })"
@@ -98,7 +99,7 @@ async function setTo(value: number): Promise<void> {
       ></label>
     </div>
     <div class="feeds">
-      <span class="soft">Goes up with</span>
+      <span class="soft">Goes up by</span>
       <span v-for="(one, i) in count.feeds" :key="i" class="chip">
         {{ FEEDS[one.by] }}
         <PickField
@@ -106,7 +107,7 @@ async function setTo(value: number): Promise<void> {
           class="of"
           :model-value="one.reward ?? ''"
           :choices="rewards"
-          aria-label="Of which reward"
+          aria-label="Reward"
           @update:model-value="feed(i, { ...one, reward: $event || null })"
         />
         <button class="btn bare tiny" aria-label="Remove" @click="feed(i, null)">✕</button>
@@ -116,7 +117,7 @@ async function setTo(value: number): Promise<void> {
         :model-value="undefined"
         :choices="Object.entries(FEEDS).map(([value, name]) => ({ value, name }))"
         placeholder="Add…"
-        aria-label="What makes it go up"
+        aria-label="Add a source"
         data-test="count-feed"
         @update:model-value="change({ feeds: [...count.feeds, { by: $event as Feed['by'], reward: null }] })"
       />

@@ -53,8 +53,8 @@ async function add(): Promise<void> {
       </form>
     </div>
     <p class="soft small intro">
-      A count goes up by itself, or by a cue. A bar shows it on the overlay, and it can call a cue: at a
-      value, every so many, or when it reaches its goal.
+      A count goes up by itself or by a cue. A bar shows it on the overlay. It can call a cue at a value,
+      every few steps, or when it reaches its goal.
     </p>
     <CountCard v-for="one in counts" :key="one.id" :count="one" :now="now[one.id] ?? 0" @set="load" />
     <p v-if="!counts.length" class="empty soft">

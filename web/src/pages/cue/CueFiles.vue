@@ -16,8 +16,8 @@ const LISTED = 3
 function told(taken: Taken): void {
   const { changes, lost } = taken
   const more = changes.length > LISTED ? `, and ${changes.length - LISTED} more` : ''
-  if (changes.length) say(`${changes.slice(0, LISTED).join('; ')}${more}. Ctrl+Z takes it back.`, 'fine')
-  else say('Nothing in it is otherwise than here.', 'fine')
+  if (changes.length) say(`${changes.slice(0, LISTED).join('; ')}${more}. Ctrl+Z undoes it.`, 'fine')
+  else say('The file has no changes.', 'fine')
   if (lost.length) say(`Not in the library: ${lost.join(', ')}`, 'wrong')
 }
 
@@ -48,27 +48,28 @@ async function takeIn(file: File | undefined): Promise<void> {
 
 <template>
   <ElPopover
+    :persistent="false"
     v-model:visible="shown"
     role="dialog"
-    aria-label="As a file"
+    aria-label="Export"
     trigger="click"
     placement="bottom-end"
     width="360"
   >
-    <template #reference><button class="btn" data-test="cue-files">As a file</button></template>
+    <template #reference><button class="btn" data-test="cue-files">Export</button></template>
     <div class="ways">
-      <a class="btn main" :href="`/api/carry/cues.zip?cue=${id}`" download data-test="hand-on">Hand it on</a>
-      <span class="small soft">with all that it needs, for another Cue Jar</span>
-      <a class="btn" :href="`/api/cues/${id}/score.otio`" download data-test="score-out">Its score</a>
-      <span class="small soft">OpenTimelineIO, for video editors: times only</span>
+      <a class="btn main" :href="`/api/carry/cues.zip?cue=${id}`" download data-test="hand-on">Share…</a>
+      <span class="small soft">one file with everything it needs</span>
+      <a class="btn" :href="`/api/cues/${id}/score.otio`" download data-test="score-out">Score</a>
+      <span class="small soft">OpenTimelineIO for video editors, times only</span>
       <a class="btn" :href="`/api/cues/${id}/score.otioz`" download data-test="score-media-out"
         >Score and media</a
       >
-      <span class="small soft">the same with its pictures, clips and sounds</span>
-      <a class="btn" :href="`/api/cues/${id}/captions.vtt`" download>Its captions</a>
+      <span class="small soft">OpenTimelineIO with pictures, clips and sounds</span>
+      <a class="btn" :href="`/api/cues/${id}/captions.vtt`" download>Captions</a>
       <span class="small soft">WebVTT</span>
-      <button class="btn" @click="input?.click()">Take in</button>
-      <span class="small soft">a score or captions that were changed elsewhere</span>
+      <button class="btn" @click="input?.click()">Import changes…</button>
+      <span class="small soft">a score or captions edited elsewhere</span>
       <input
         ref="input"
         type="file"

@@ -58,7 +58,7 @@ async function follow(): Promise<void> {
   <p v-if="offers" class="row small follow" data-test="follow">
     Its {{ words }} {{ words.includes(' and ') ? 'are' : 'is' }} still called “{{ was }}”.
     <button class="btn tiny" data-test="follow-name" @click="follow">Rename too</button>
-    <button class="btn bare tiny" @click="left = true">Leave it</button>
+    <button class="btn bare tiny" @click="left = true">Keep</button>
   </p>
 </template>
 

@@ -29,7 +29,7 @@ async function take(state: Before): Promise<void> {
     await draft.flush()
     await book.put('cues', { ...state.cue } as Cue)
     book.outside += 1
-    say(`This is the cue of ${timeOf(state.at)}. Ctrl+Z takes it back.`, 'fine')
+    say(`Restored the version of ${timeOf(state.at)}. Ctrl+Z undoes it.`, 'fine')
     await load()
   })
 }
@@ -42,7 +42,7 @@ async function take(state: Before): Promise<void> {
       <li v-for="state in states" :key="state.version" :class="{ undone: state.undone }">
         <div class="row">
           <strong class="grow">{{ dayOf(state.at, Date.now()) }}, {{ timeOf(state.at) }}</strong>
-          <span v-if="state.now" class="soft">as it is now</span>
+          <span v-if="state.now" class="soft">current</span>
           <template v-else>
             <button class="btn tiny" @click="trying.look(state.cue)">Play</button>
             <button class="btn tiny" :data-test="`restore-${state.version}`" @click="take(state)">

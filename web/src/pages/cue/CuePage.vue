@@ -73,7 +73,7 @@ function onShelf(key: string): boolean {
     if (!count) return false
     if (key === 'x') for (const beat of draft.picked.value) draft.removeBeat(beat.id)
     say(
-      `${count} ${count === 1 ? 'beat' : 'beats'} ${key === 'x' ? 'taken off' : 'copied'}. Ctrl+V puts them down, in any cue.`,
+      `${count} ${count === 1 ? 'beat' : 'beats'} ${key === 'x' ? 'cut' : 'copied'}. Ctrl+V pastes them, in any cue.`,
     )
     return true
   }
@@ -122,14 +122,16 @@ async function remove(): Promise<void> {
     <h1 class="unseen">{{ cue.name }}</h1>
     <div class="row head">
       <RouterLink to="/cues" class="soft">Cues</RouterLink><span class="soft">/</span>
-      <input v-model="cue.name" class="name" aria-label="Name of the cue" maxlength="200" />
+      <input v-model="cue.name" class="name" aria-label="Cue name" maxlength="200" />
       <span class="small state" :class="state">{{
         { saved: 'Saved', saving: 'Saving…', wrong: 'Not saved' }[state]
       }}</span>
       <button
         class="btn tiny"
-        :disabled="!book.undoSteps"
-        :title="book.undoes ? `Undo: ${book.undoes}` : 'There is nothing to undo'"
+        :disabled="!book.undoSteps && state !== 'saving'"
+        :title="
+          state === 'saving' ? 'Undo this change' : book.undoes ? `Undo: ${book.undoes}` : 'Nothing to undo'
+        "
         data-test="undo"
         aria-label="Undo"
         @click="step(true)"
@@ -139,7 +141,7 @@ async function remove(): Promise<void> {
       <button
         class="btn tiny"
         :disabled="!book.redoSteps"
-        :title="book.redoes ? `Redo: ${book.redoes}` : 'There is nothing to redo'"
+        :title="book.redoes ? `Redo: ${book.redoes}` : 'Nothing to redo'"
         data-test="redo"
         aria-label="Redo"
         @click="step(false)"
@@ -151,7 +153,14 @@ async function remove(): Promise<void> {
       <DoorAsk :cue="cue" />
       <CueHistory />
       <CueFiles :id="id" :ready="draft.flush" />
-      <ElPopover trigger="click" width="260" placement="bottom-end" role="dialog" aria-label="More">
+      <ElPopover
+        :persistent="false"
+        trigger="click"
+        width="260"
+        placement="bottom-end"
+        role="dialog"
+        aria-label="More"
+      >
         <template #reference><button class="btn" data-test="cue-more">More</button></template>
         <div class="more">
           <label class="field"
@@ -167,7 +176,7 @@ async function remove(): Promise<void> {
               v-model.lazy="cue.note"
               class="well"
               rows="3"
-              placeholder="for yourself"
+              placeholder="Private note"
               data-test="cue-note"
             ></textarea>
           </label>
@@ -191,8 +200,8 @@ async function remove(): Promise<void> {
             <AddBeat />
             <input
               v-model.number="zoom"
-              title="Zoom of the score"
-              aria-label="Zoom of the score"
+              title="Score zoom"
+              aria-label="Score zoom"
               class="zoom"
               type="range"
               min="1"
@@ -207,7 +216,7 @@ async function remove(): Promise<void> {
     </CuePanes>
   </div>
   <div v-else class="empty">
-    <p>This cue is not there any more.</p>
+    <p>This cue no longer exists.</p>
     <RouterLink to="/cues" class="btn">All cues</RouterLink>
   </div>
 </template>

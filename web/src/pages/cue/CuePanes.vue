@@ -31,7 +31,7 @@ const score = computed(() => Math.min(most.value, Math.max(SCORE_LEAST, kept.val
     <div class="stage"><slot name="stage" /></div>
     <PaneEdge
       class="lower"
-      label="Where stage and score meet"
+      label="Stage and score divider"
       :model-value="score"
       :least="SCORE_LEAST"
       :most="most"
@@ -42,7 +42,7 @@ const score = computed(() => Math.min(most.value, Math.max(SCORE_LEAST, kept.val
     <PaneEdge
       class="side"
       upright
-      label="Where stage and settings meet"
+      label="Stage and settings divider"
       :model-value="kept.settings"
       :least="SETTINGS_LEAST"
       :most="SETTINGS_MOST"

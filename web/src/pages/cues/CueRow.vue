@@ -6,7 +6,6 @@ import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
 import { useTold } from '@/composables/useTold'
 import { attempt } from '@/composables/useSay'
-import { sayCalls, sayRule } from '@/logic/sentence'
 import { outputOf } from '@/parts/marks'
 import { posterOf } from '@/logic/choices'
 import OutputMark from '@/parts/OutputMark.vue'
@@ -31,7 +30,7 @@ const poster = computed(() => posterOf(props.cue, book.mediaById, book.book?.jar
       <span class="grow">
         <span class="row">
           <strong class="name">{{ cue.name }}</strong>
-          <span v-if="live.runningCues.has(cue.id)" class="lamp" title="It runs now"></span>
+          <span v-if="live.runningCues.has(cue.id)" class="lamp" title="Running"></span>
           <OutputMark v-for="output in outputs" :key="output" :of="output" />
           <span
             v-if="worst"
@@ -43,10 +42,7 @@ const poster = computed(() => posterOf(props.cue, book.mediaById, book.book?.jar
           <span v-for="tag in cue.tags" :key="tag" class="tag small">{{ tag }}</span>
         </span>
         <span class="block does" data-test="does">{{ told.of(cue.id) }}</span>
-        <span v-if="book.book" class="soft small block cut-off">
-          When {{ sayCalls(cue, book.book)
-          }}<template v-if="sayRule(cue, book.book)">; {{ sayRule(cue, book.book) }}</template>
-        </span>
+        <span class="soft small block cut-off">{{ told.cue(cue.id)?.brief }}</span>
       </span>
     </RouterLink>
     <ElSwitch
@@ -132,12 +128,22 @@ const poster = computed(() => posterOf(props.cue, book.mediaById, book.book?.jar
 
 @media (max-width: 760px) {
   .cue {
-    flex-wrap: wrap;
     gap: 8px;
+    padding-right: 10px;
   }
 
   .link {
-    flex-basis: 80%;
+    align-items: start;
+    gap: 8px;
+  }
+
+  .link .row {
+    flex-wrap: wrap;
+    row-gap: 2px;
+  }
+
+  .block.cut-off {
+    white-space: normal;
   }
 }
 </style>

@@ -77,15 +77,15 @@ async function empty(): Promise<void> {
             {{ busy ? 'Reading…' : 'New cue' }}
           </button>
           <span class="soft"
-            >Drop a picture, a clip or a sound here, or a cue that was handed on. It works at once; then tie
-            it to a reward.</span
+            >Drop a picture, clip, sound or shared cue here. It works right away; then connect it to a
+            reward.</span
           >
         </div>
       </DropZone>
       <DropZone
         class="random"
         :busy="busy"
-        label="Drop several: one of them each time"
+        label="Drop several files: one is picked each time"
         @files="(files) => fromFiles(files, true)"
       />
     </div>
@@ -100,10 +100,10 @@ async function empty(): Promise<void> {
         @update:model-value="pick(cue.id, $event)"
       />
     </ul>
-    <p v-else-if="book.book?.cues.length" class="soft">No cue has that in its name.</p>
+    <p v-else-if="book.book?.cues.length" class="soft">No matching cues.</p>
     <div v-else class="empty">
       <p>
-        A cue is one thing that can be fired: who may fire it, when, and what then happens.<br />Drop a file
+        A cue is something that viewers can trigger: who can call it, when, and what happens.<br />Drop a file
         above to begin.
       </p>
     </div>

@@ -58,7 +58,7 @@ async function addTag(): Promise<void> {
     </PickField>
     <PickField
       class="slim"
-      aria-label="Louder or softer"
+      aria-label="Change volume"
       :model-value="undefined"
       placeholder="Volume…"
       data-test="many-volume"
@@ -67,24 +67,20 @@ async function addTag(): Promise<void> {
       <ElOption v-for="(_, name) in LOUDER" :key="name" :value="name" :label="name" />
     </PickField>
     <form class="row" @submit.prevent="addTag">
-      <input v-model="tag" class="well slim" placeholder="Tag them" aria-label="Tag them" />
+      <input v-model="tag" class="well slim" placeholder="Add tag" aria-label="Add tag" />
     </form>
     <button v-for="name in tags" :key="name" class="btn tiny" @click="change({ untag: name })">
       {{ name }} ✕
     </button>
     <span class="grow"></span>
-    <a
-      class="btn tiny"
-      :href="handOn"
-      download
-      title="One file with all that they need, for another Cue Jar"
-      data-test="hand-on"
-      >Hand on</a
+    <a class="btn tiny" :href="handOn" download title="One file with everything they need" data-test="hand-on"
+      >Share…</a
     >
     <ElPopconfirm
+      :persistent="false"
       :title="`Remove ${there.length} cues? Undo brings them back.`"
       confirm-button-text="Remove"
-      cancel-button-text="Keep"
+      cancel-button-text="Cancel"
       width="260"
       @confirm="change({ remove: true })"
     >

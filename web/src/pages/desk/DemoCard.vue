@@ -37,12 +37,7 @@ onMounted(() =>
       </li>
       <li>Redeem <em>Steam whistle</em> there, and see it here.</li>
     </ol>
-    <button
-      class="btn bare"
-      aria-label="Put this card away"
-      title="Put it away for good"
-      @click="gone = true"
-    >
+    <button class="btn bare" aria-label="Dismiss this card" title="Dismiss" @click="gone = true">
       <Close class="icon" />
     </button>
   </aside>

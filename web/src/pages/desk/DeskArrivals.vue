@@ -1,16 +1,15 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { useInfiniteScroll } from '@vueuse/core'
+import { computed, ref, useTemplateRef } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
-import { useReasons } from '@/composables/useReasons'
 import { arrivals, toneOf, type Wanted } from '@/logic/arrivals'
-import { sayClock, sayVerdict } from '@/logic/words'
+import { sayClock } from '@/logic/words'
 import TraceList from '@/parts/TraceList.vue'
 import ViewerName from '@/parts/viewers/ViewerName.vue'
 
 const live = useLive()
 const book = useBook()
-const reasons = useReasons()
 const open = ref<number | null>(null)
 
 const names = computed(() => new Map((book.book?.cues ?? []).map((cue) => [cue.id, cue.name])))
@@ -19,17 +18,28 @@ const titles = computed(() => new Map((book.book?.rewards ?? []).map((reward) =>
 const WANTED: [Wanted, string][] = [
   ['all', 'All'],
   ['in', 'Let in'],
-  ['away', 'Turned away'],
+  ['away', 'Refused'],
 ]
 const wanted = ref<Wanted>('all')
-const rows = computed(() => arrivals(live.lines, wanted.value))
+const all = computed(() => arrivals(live.lines, wanted.value))
+
+/** A glance needs the newest; the rest is drawn when one scrolls towards it. */
+const AT_FIRST = 24
+const shown = ref(AT_FIRST)
+const rows = computed(() => all.value.slice(0, shown.value))
+const card = useTemplateRef('card')
+useInfiniteScroll(card, () => void (shown.value += AT_FIRST), {
+  distance: 200,
+  interval: 60,
+  canLoadMore: () => shown.value < all.value.length,
+})
 </script>
 
 <template>
-  <section class="card">
+  <section ref="card" class="card">
     <div class="card-title">
       <h2 class="grow">Arrivals</h2>
-      <div class="row" role="group" aria-label="Which arrivals">
+      <div class="row" role="group" aria-label="Filter arrivals">
         <button
           v-for="[which, said] in WANTED"
           :key="which"
@@ -44,8 +54,8 @@ const rows = computed(() => arrivals(live.lines, wanted.value))
     <p v-if="!rows.length" class="soft">
       {{
         live.lines.length
-          ? 'None of these among the latest.'
-          : 'Every call shows here, with what became of it and why.'
+          ? 'None of the latest calls match.'
+          : 'Every call appears here with its result and the reason.'
       }}
     </p>
     <ul>
@@ -71,9 +81,7 @@ const rows = computed(() => arrivals(live.lines, wanted.value))
               {{ names.get(line.cue) ?? titles.get(line.reward) ?? line.reward
               }}<template v-if="line.text">: “{{ line.text }}”</template>
             </span>
-            <span class="verdict small cut-off" :title="sayVerdict(line, reasons)">{{
-              sayVerdict(line, reasons)
-            }}</span>
+            <span class="verdict small cut-off" :title="line.said">{{ line.said }}</span>
           </button>
         </div>
         <TraceList v-if="open === line.id" :line="line" />

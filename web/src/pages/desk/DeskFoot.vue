@@ -24,7 +24,7 @@ const buttons = ref<InstanceType<typeof PadButton>[]>([])
 async function fire(cue: string): Promise<void> {
   const done = await got(api.POST('/api/cues/{cue_id}/fire', { params: { path: { cue_id: cue } } }))
   if (done.verdict === 'turned_away')
-    say(`Turned away: ${reasons.value[done.reason ?? ''] ?? done.reason}`, 'wrong')
+    say(`Refused: ${reasons.value[done.reason ?? ''] ?? done.reason}`, 'wrong')
 }
 
 async function letGo(cue: string): Promise<void> {
@@ -68,14 +68,14 @@ useEventListener(window, 'keyup', (event: KeyboardEvent) => buttonOf(event)?.lif
         :face="{ ...cue.pad, size: 'small' }"
         :holds="canBeHeld(cue)"
         :row="live.padRows.get(cue.id)"
-        :now="live.now"
+        :now="live.padRows.has(cue.id) ? live.now : 0"
         compact
         :hint="(keys.get(cue.id) ?? '').toUpperCase()"
         :data-pad="cue.id"
         @press="attempt(() => fire(cue.id))"
         @let-go="attempt(() => letGo(cue.id))"
       />
-      <span v-if="!pads.length" class="soft none">Cues become pads here.</span>
+      <span v-if="!pads.length" class="soft none">Your cues’ pads appear here.</span>
     </div>
   </section>
 </template>
@@ -111,7 +111,7 @@ useEventListener(window, 'keyup', (event: KeyboardEvent) => buttonOf(event)?.lif
   min-width: 0;
   display: grid;
   grid-template-columns: repeat(5, minmax(0, 1fr));
-  --pad-height: 44px;
+  --pad-height: 54px;
   --pad-font: 14px;
 }
 

@@ -4,16 +4,18 @@ import { computed, ref } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
 import { attempt } from '@/composables/useSay'
-import { sayLeft } from '@/logic/duration'
 import { heldByRun } from '@/logic/held'
 import { markOf } from '@/parts/marks'
 import OutputMark from '@/parts/OutputMark.vue'
 import TimeBar from '@/parts/TimeBar.vue'
+import TimeLeft from '@/parts/TimeLeft.vue'
 import ViewerName from '@/parts/viewers/ViewerName.vue'
 
 const live = useLive()
 const book = useBook()
-const rows = computed(() => heldByRun(live.state?.held ?? [], live.running))
+const titleOf = (reward: string): string =>
+  book.book?.rewards.find((one) => one.id === reward)?.title ?? reward
+const rows = computed(() => heldByRun(live.state?.held ?? [], live.running, titleOf))
 /** The timers that come next: more would push down what is on. */
 const MOST_TIMERS = 3
 const timers = computed(() =>
@@ -32,11 +34,11 @@ const open = ref<string | null>(null)
       <span class="soft">{{ rows.length || '' }}</span>
     </div>
     <p v-if="!rows.length" class="rest">
-      <span class="far">At rest</span><br /><span class="soft">Nothing is held and nothing is up.</span>
+      <span class="far">At rest</span><br /><span class="soft">No effects are running.</span>
     </p>
     <p v-for="timer in timers" :key="timer.cue" class="small timer" data-test="next-timer">
       <RouterLink :to="`/cues/${timer.cue}`">{{ timer.name }}</RouterLink>
-      <span class="soft">in {{ sayLeft(timer.at - live.now) }}, by its timer</span>
+      <span class="soft">in <TimeLeft :until="timer.at" />, by its timer</span>
     </p>
     <ul>
       <li v-for="row in rows" :key="row.run" :data-run="row.run">
@@ -47,13 +49,13 @@ const open = ref<string | null>(null)
             :title="`${row.name}, ${row.viewer}`"
             @click="open = open === row.run ? null : row.run"
           >
-            <strong class="cut-off">{{ row.name }}</strong>
+            <strong class="two-lines">{{ row.name }}</strong>
           </button>
           <span class="soft caller"><ViewerName :id="row.viewerId" :name="row.viewer" /></span>
           <RouterLink v-if="row.run.startsWith('set/')" class="btn tiny" to="/rewards">Rewards</RouterLink>
           <button v-else class="btn tiny" @click="attempt(() => live.release(row.run, null))">End</button>
         </div>
-        <TimeBar :since="row.since" :until="row.until" :now="live.now" />
+        <TimeBar :since="row.since" :until="row.until" />
         <p class="small story">
           {{ row.what }}<template v-if="row.back">; {{ row.back }}</template>
         </p>
@@ -67,12 +69,7 @@ const open = ref<string | null>(null)
                 Release
               </button>
             </div>
-            <TimeBar
-              :since="part.since"
-              :until="part.until"
-              :now="live.now"
-              :colour="markOf(part.output).colour"
-            />
+            <TimeBar :since="part.since" :until="part.until" :colour="markOf(part.output).colour" />
             <span class="soft small">{{ part.after }}</span>
           </li>
         </ul>

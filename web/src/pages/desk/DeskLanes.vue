@@ -3,10 +3,10 @@ import { ref } from 'vue'
 import { api, got } from '@/api/client'
 import { useLive, type Waiting } from '@/composables/useLive'
 import { attempt } from '@/composables/useSay'
-import { sayLeft } from '@/logic/duration'
 import { saidOfLane } from '@/logic/lanes'
 import { sayNumber } from '@/logic/words'
 import DeskReading from './DeskReading.vue'
+import TimeLeft from '@/parts/TimeLeft.vue'
 import ViewerName from '@/parts/viewers/ViewerName.vue'
 
 const live = useLive()
@@ -52,12 +52,12 @@ function stepUp(line: Waiting[], index: number): void {
       v-if="(live.state?.reviews.count ?? 0) > (live.state?.reviews.first.length ?? 0)"
       class="soft small more"
     >
-      {{ live.state!.reviews.count }} wait for your yes in all; the first are here.
+      {{ live.state!.reviews.count }} calls need approval; the first are shown.
     </p>
     <article v-for="lane in live.state?.lanes ?? []" :key="lane.id" class="card lane">
       <div class="card-title">
         <h2>
-          <RouterLink class="plain" to="/lanes" title="Settings of the lanes">{{ lane.name }}</RouterLink>
+          <RouterLink class="plain" to="/lanes" title="Lane settings">{{ lane.name }}</RouterLink>
         </h2>
         <span class="soft small">{{ saidOfLane(lane) }}</span>
       </div>
@@ -72,12 +72,12 @@ function stepUp(line: Waiting[], index: number): void {
           @drop.prevent="attempt(() => moveBefore(wait.run))"
         >
           <span class="grow who" :title="`${wait.name}, ${wait.viewer}`"
-            ><span class="wraps">{{ wait.name }}</span
+            ><span class="two-lines">{{ wait.name }}</span
             ><span class="soft small cut-off"><ViewerName :id="wait.viewer_id" :name="wait.viewer" /></span
           ></span>
-          <span class="soft small" title="About when it begins"
-            >in {{ sayLeft(Math.max(0, wait.begins - live.now)) }}</span
-          >
+          <span class="soft small" title="Approximate start"
+            >in <TimeLeft :until="wait.begins" roughly
+          /></span>
           <button
             class="btn tiny bare"
             :disabled="i === 0"
@@ -96,7 +96,7 @@ function stepUp(line: Waiting[], index: number): void {
           </button>
         </li>
         <li v-if="lane.waits > lane.waiting.length" class="soft small more" data-test="more-waiting">
-          and {{ sayNumber(lane.waits - lane.waiting.length) }} more behind them
+          and {{ sayNumber(lane.waits - lane.waiting.length) }} more waiting
         </li>
         <li
           v-if="dragged"
@@ -160,15 +160,6 @@ li {
 .who {
   display: grid;
   line-height: 1.15;
-}
-
-.wraps {
-  display: -webkit-box;
-  -webkit-box-orient: vertical;
-  -webkit-line-clamp: 2;
-  line-clamp: 2;
-  overflow: hidden;
-  overflow-wrap: anywhere;
 }
 
 li .btn.bare {

@@ -37,7 +37,14 @@ function set(output: string, on: boolean): void {
 
 <template>
   <div class="outputs">
-    <ElPopover role="dialog" aria-label="Outputs" trigger="click" :width="420" placement="top-start">
+    <ElPopover
+      :persistent="false"
+      role="dialog"
+      aria-label="Outputs"
+      trigger="click"
+      :width="420"
+      placement="top-start"
+    >
       <template #reference>
         <button class="btn" data-test="outputs">
           Outputs<span class="soft small">{{ off.length ? `${off.length} off` : 'all on' }}</span>
@@ -58,7 +65,7 @@ function set(output: string, on: boolean): void {
           />
         </li>
       </ul>
-      <p v-if="!rows.length" class="soft none">No cue has any output yet.</p>
+      <p v-if="!rows.length" class="soft none">No outputs yet.</p>
     </ElPopover>
     <button
       v-for="row in off"

@@ -33,7 +33,7 @@ const reads = computed(() =>
     <div v-if="!reading.length" class="row">
       <span class="soft small grow">Nothing is being read.</span>
       <button class="btn tiny" @click="attempt(() => got(api.POST('/api/speech/repeat')))">
-        Read the last again
+        Repeat last
       </button>
     </div>
   </article>

@@ -37,12 +37,22 @@ const wrong = computed(() => rows.value.filter((row) => row.grade === 'error').l
 const said = computed(() => {
   if (!asked.value) return 'looking…'
   if (!rows.value.length) return 'all is ready'
-  return wrong.value ? `${wrong.value} wrong` : `${rows.value.length} to look at`
+  return wrong.value
+    ? `${wrong.value} ${wrong.value === 1 ? 'problem' : 'problems'}`
+    : `${rows.value.length} ${rows.value.length === 1 ? 'warning' : 'warnings'}`
 })
 </script>
 
 <template>
-  <ElPopover role="dialog" aria-label="Ready?" trigger="click" :width="460" placement="top" @show="ask">
+  <ElPopover
+    :persistent="false"
+    role="dialog"
+    aria-label="Ready?"
+    trigger="click"
+    :width="460"
+    placement="top"
+    @show="ask"
+  >
     <template #reference>
       <button class="btn ready" :class="{ wrong, fine: asked && !rows.length }" data-test="ready">
         Ready?<span class="small">{{ said }}</span>

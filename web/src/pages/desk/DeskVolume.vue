@@ -45,7 +45,14 @@ function setQuiet(to: number): Promise<unknown> {
 
 <template>
   <div class="row">
-    <ElPopover trigger="click" width="300" placement="top-start" role="dialog" aria-label="Volume">
+    <ElPopover
+      :persistent="false"
+      trigger="click"
+      width="300"
+      placement="top-start"
+      role="dialog"
+      aria-label="Volume"
+    >
       <template #reference
         ><button class="btn tiny" :class="{ quiet }" data-test="volume">
           {{ quiet ? `Quiet ${sayLeft(quiet.until - live.now)}` : 'Volume' }}
@@ -67,7 +74,7 @@ function setQuiet(to: number): Promise<unknown> {
         </p>
         <template v-else>
           <div class="row">
-            <PickField v-model="share" class="grow" aria-label="How loud" data-test="quiet-share">
+            <PickField v-model="share" class="grow" aria-label="Level" data-test="quiet-share">
               <ElOption v-for="one in SHARES" :key="one.value" :value="one.value" :label="one.name" />
             </PickField>
             <span>for</span>
@@ -84,7 +91,7 @@ function setQuiet(to: number): Promise<unknown> {
           </div>
           <button class="btn main" data-test="quiet-start" @click="setQuiet(share)">Start</button>
         </template>
-        <p class="soft small">Sounds that are playing already stay as they are.</p>
+        <p class="soft small">Sounds already playing keep their volume.</p>
       </div>
     </ElPopover>
     <ElSlider

@@ -20,9 +20,9 @@ const drawn = ref<Schemas['Drawn'][]>([])
 const busy = ref(false)
 const paste = ref('')
 const RULES = {
-  any: 'any: every draw is independent',
-  no_repeat: 'no repeat: never the one drawn last',
-  bag: 'bag: every one once, then a new shuffle',
+  any: 'any: each draw is independent',
+  no_repeat: 'no repeat: never the same twice in a row',
+  bag: 'bag: each once, then reshuffled',
 }
 const FORMS = [
   { form: 'm3u8', name: 'M3U8' },
@@ -99,7 +99,7 @@ async function drawMany(): Promise<void> {
       <input
         class="name"
         :value="jar.name || jar.id"
-        aria-label="Name of the jar"
+        aria-label="Jar name"
         @change="put({ name: ($event.target as HTMLInputElement).value })"
       />
       <JarPicture
@@ -107,7 +107,7 @@ async function drawMany(): Promise<void> {
         @weigh="(w) => put({ entries: jar.entries.map((e, i) => ({ ...e, weight: w[i] ?? e.weight })) })"
       />
       <label class="field wide">
-        Drawn by
+        Draw rule
         <PickField :model-value="jar.rule" data-test="rule" @update:model-value="put({ rule: $event })">
           <ElOption v-for="(name, id) in RULES" :key="id" :value="id" :label="name" />
         </PickField>
@@ -115,7 +115,7 @@ async function drawMany(): Promise<void> {
     </section>
     <section class="card">
       <div class="card-title">
-        <h2>In it</h2>
+        <h2>Contents</h2>
         <span class="soft">{{ jar.entries.length }}</span>
       </div>
       <JarEntries :jar="jar" :odds="odds" @put="put" />
@@ -126,7 +126,7 @@ async function drawMany(): Promise<void> {
           class="well"
           rows="2"
           :placeholder="
-            jar.kind === 'media' ? 'Paste paths or names, one a line' : 'Paste a list, one a line'
+            jar.kind === 'media' ? 'Paste paths or names, one per line' : 'Paste a list, one per line'
           "
           aria-label="Paste a list"
           data-test="paste"
@@ -150,9 +150,10 @@ async function drawMany(): Promise<void> {
         >
         <span class="grow"></span>
         <ElPopconfirm
+          :persistent="false"
           title="Remove this jar? Undo brings it back."
           confirm-button-text="Remove"
-          cancel-button-text="Keep"
+          cancel-button-text="Cancel"
           width="240"
           @confirm="attempt(() => book.remove('jars', jar.id))"
         >

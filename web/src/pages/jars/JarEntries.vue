@@ -20,7 +20,7 @@ function change(index: number, fields: Partial<Jar['entries'][number]>): void {
 function share(index: number): string {
   const found = props.odds?.entries[index]
   if (!found) return ''
-  return found.can ? `${(found.share * 100).toFixed(1)} %` : 'cannot be drawn'
+  return found.can ? `${(found.share * 100).toFixed(1)} %` : 'can’t be drawn'
 }
 </script>
 
@@ -60,14 +60,14 @@ function share(index: number): string {
       />
       <button
         class="btn bare tiny"
-        aria-label="Take out"
+        aria-label="Remove"
         @click="emit('put', { entries: jar.entries.filter((_, k) => k !== i) })"
       >
         ✕
       </button>
     </li>
   </ul>
-  <p v-if="!jar.entries.length" class="soft">Nothing yet.</p>
+  <p v-if="!jar.entries.length" class="soft">Empty.</p>
 </template>
 
 <style scoped>

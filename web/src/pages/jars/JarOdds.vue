@@ -65,7 +65,7 @@ function name(value: string): string {
         <span class="right">{{ d.times }}</span>
       </li>
     </ul>
-    <p v-if="drawn.length" class="soft small">The line marks what was expected.</p>
+    <p v-if="drawn.length" class="soft small">The line marks the expected value.</p>
   </section>
 </template>
 

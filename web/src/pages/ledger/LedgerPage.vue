@@ -85,7 +85,7 @@ async function takeIn(file: File | undefined): Promise<void> {
   await attempt(async () => {
     const done = await got(api.POST('/api/ledger/in', upload(file)))
     say(`${done.taken} calls were taken in; ${done.known} were here already.`, 'fine')
-    if (done.refused.length) say(`Not taken: ${done.refused.slice(0, 3).join('; ')}`, 'wrong')
+    if (done.refused.length) say(`Not imported: ${done.refused.slice(0, 3).join('; ')}`, 'wrong')
     await load()
   })
 }
@@ -103,10 +103,10 @@ async function takeIn(file: File | undefined): Promise<void> {
       <a class="btn tiny" :href="`/api/ledger.jsonl?${query}`" download>JSON lines</a>
       <button
         class="btn tiny"
-        title="Past calls as JSON lines; nothing is fired by them"
+        title="Imports past calls from JSON lines; nothing fires"
         @click="input?.click()"
       >
-        Take in
+        Import
       </button>
       <input
         ref="input"
@@ -122,8 +122,8 @@ async function takeIn(file: File | undefined): Promise<void> {
         v-model.lazy="filters.words"
         class="well pick"
         type="search"
-        placeholder="Words in it"
-        aria-label="Words in it"
+        placeholder="Contains text"
+        aria-label="Contains text"
         data-test="words"
       />
       <input v-model.lazy="filters.viewer" class="well pick" placeholder="Viewer" aria-label="Viewer" />
@@ -131,9 +131,9 @@ async function takeIn(file: File | undefined): Promise<void> {
       <PickField v-model="filters.verdict" class="pick" aria-label="Verdict">
         <ElOption value="" label="every verdict" />
         <ElOption value="let_in" label="let in" />
-        <ElOption value="extended" label="made longer" />
-        <ElOption value="turned_away" label="turned away" />
-        <ElOption value="ignored" label="left alone" />
+        <ElOption value="extended" label="extended" />
+        <ElOption value="turned_away" label="refused" />
+        <ElOption value="ignored" label="ignored" />
       </PickField>
       <PickField v-model="filters.reason" class="pick" aria-label="Reason">
         <ElOption value="" label="every reason" />
@@ -146,8 +146,8 @@ async function takeIn(file: File | undefined): Promise<void> {
       Show more
     </button>
     <div v-if="loaded && !lines.length" class="empty">
-      <p v-if="query">No call is like that.</p>
-      <p v-else>Every call, who made it, what became of it and why, is kept here for good.</p>
+      <p v-if="query">No matching calls.</p>
+      <p v-else>Every call is kept here: who made it, the result and the reason.</p>
     </div>
   </div>
 </template>

@@ -4,14 +4,11 @@ import { ElAutoResizer, ElTableV2, type Column } from 'element-plus'
 import { computed, h, ref } from 'vue'
 import type { LedgerLine } from '@/api/client'
 import { useBook } from '@/composables/useBook'
-import { useReasons } from '@/composables/useReasons'
-import { sayVerdict } from '@/logic/words'
 import TraceList from '@/parts/TraceList.vue'
 import ViewerName from '@/parts/viewers/ViewerName.vue'
 
 const props = defineProps<{ lines: LedgerLine[] }>()
 const book = useBook()
-const reasons = useReasons()
 const open = ref<number | null>(null)
 const names = computed(() => new Map((book.book?.cues ?? []).map((cue) => [cue.id, cue.name])))
 
@@ -61,13 +58,9 @@ const columns: Column<Row>[] = [
   ),
   column('called', 'Called', 190, (line) => names.value.get(line.cue) ?? (line.cue || line.reward || '–')),
   column('text', 'Text', 180, (line) => h('span', { class: 'text' }, line.text), { flexGrow: 1 }),
-  column(
-    'verdict',
-    'What became of it',
-    250,
-    (line) => h('span', { class: ['verdict', tone(line)] }, sayVerdict(line, reasons.value)),
-    { flexGrow: 1 },
-  ),
+  column('verdict', 'Result', 250, (line) => h('span', { class: ['verdict', tone(line)] }, line.said), {
+    flexGrow: 1,
+  }),
   column('points', 'Points', 90, (line) => h('span', { class: 'nowrap' }, String(line.cost || '')), {
     align: 'right',
   }),

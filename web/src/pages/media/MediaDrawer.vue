@@ -44,14 +44,14 @@ const facts = computed<[string, string][]>(() => {
   if (m.length_s) rows.push(['Length', sayDuration(m.length_s)])
   if (m.kind === 'picture' && m.length_s) {
     rows.push(
-      ['Repeats', m.loops === 0 ? 'for ever' : `${m.loops} times`],
+      ['Repeats', m.loops === 0 ? 'forever' : `${m.loops} times`],
       ['Loops', `3 loops = ${sayDuration(3 * m.length_s)}`],
     )
   }
   if (m.kind === 'clip') rows.push(['Sound', m.has_sound ? 'yes' : 'none'])
   if (m.lufs !== null && m.lufs !== undefined) {
     const after = Math.round((m.lufs + m.gain_db) * 10) / 10
-    const way = m.gain_db === 0 ? 'left as it is' : `${m.gain_db > 0 ? '+' : ''}${signed(m.gain_db)} dB`
+    const way = m.gain_db === 0 ? 'not levelled' : `${m.gain_db > 0 ? '+' : ''}${signed(m.gain_db)} dB`
     rows.push(['Loudness', `${signed(m.lufs)} LUFS, peak ${signed(m.peak_dbtp ?? 0)} dBTP`])
     rows.push(['Levelled', `${signed(after)} LUFS (${way})`])
   }
@@ -85,7 +85,7 @@ async function replaceWith(file: File | undefined): Promise<void> {
   await attempt(async () => {
     const params = { path: { media_id } }
     await book.edit(() => got(api.POST('/api/media/{media_id}/replace', { params, ...upload(file) })))
-    say('The new file is used everywhere from now on.', 'fine')
+    say('Replaced everywhere.', 'fine')
   })
   busy.value = false
 }
@@ -108,8 +108,8 @@ async function rename(name: string): Promise<void> {
 const inBook = computed(() => book.book?.media.find((m) => m.id === props.entry?.id))
 /** What goes along with the file when it is carried away. */
 const TERMS = [
-  ['licence', 'Licence', 'on what terms it may be used'],
-  ['credit', 'Credit', 'who is to be named'],
+  ['licence', 'Licence', 'e.g. CC BY 4.0'],
+  ['credit', 'Credit', 'author to name'],
 ] as const
 
 async function term(key: 'licence' | 'credit', value: string): Promise<void> {
@@ -138,7 +138,7 @@ async function remove(): Promise<void> {
   >
     <div v-if="entry" class="drawer">
       <p v-if="entry.missing" class="wrong">
-        The file is missing. Drop it in again and it is found by its content.
+        The file is missing. Drop it here again; Cue Jar recognises it by its content.
       </p>
       <img v-if="entry.kind === 'picture' && entry.url" :src="entry.url" alt="" class="show" />
       <video v-else-if="entry.kind === 'clip' && entry.url" :src="entry.url" controls class="show"></video>
@@ -163,13 +163,15 @@ async function remove(): Promise<void> {
           <dd>{{ value }}</dd></template
         >
         <dt v-if="entry.kind !== 'sound'" class="soft">Flashes</dt>
-        <dd v-if="flashes" class="wrong">More than is safe: {{ flashes }}. Trim it away, or use another.</dd>
+        <dd v-if="flashes" class="wrong">
+          Unsafe flashing: {{ flashes }}. Trim that part, or use another file.
+        </dd>
         <dd v-else-if="entry.kind !== 'sound'">as little as is safe</dd>
         <dt class="soft">Used by</dt>
-        <dd>{{ entry.used_by.join(', ') || 'nothing yet' }}</dd>
+        <dd>{{ entry.used_by.join(', ') || 'no cues' }}</dd>
       </dl>
       <section v-if="entry.kind !== 'picture' && entry.length_s" class="wide">
-        <h2>What is played</h2>
+        <h2>Trim</h2>
         <TrimEditor :key="entry.id" :entry="entry" @trimming="trimming" />
         <p v-for="use in uses.filter((u) => u.before_s !== u.after_s)" :key="use.cue" class="small note">
           {{ use.cue }}: {{ use.before_s === null ? 'open' : sayDuration(use.before_s) }} becomes
@@ -198,13 +200,14 @@ async function remove(): Promise<void> {
           @change="(replaceWith(replacing?.files?.[0]), replacing && (replacing.value = ''))"
         />
         <ElPopconfirm
-          title="Take it out of the library? Undo brings it back."
-          confirm-button-text="Take out"
-          cancel-button-text="Keep"
+          :persistent="false"
+          title="Remove this file from the library? Undo brings it back."
+          confirm-button-text="Remove"
+          cancel-button-text="Cancel"
           width="260"
           @confirm="remove"
         >
-          <template #reference><button class="btn danger">Take out</button></template>
+          <template #reference><button class="btn danger">Remove</button></template>
         </ElPopconfirm>
       </div>
     </div>

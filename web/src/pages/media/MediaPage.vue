@@ -75,7 +75,7 @@ async function take(files: File[]): Promise<void> {
     <PastePaths v-model="pasting" />
     <DropZone
       :busy="busy"
-      label="Drop pictures, clips, sounds or a whole folder here, or pick them"
+      label="Drop pictures, clips, sounds or a folder here, or choose files"
       @files="take"
     />
     <ul v-if="shown.length" class="wall">
@@ -89,8 +89,8 @@ async function take(files: File[]): Promise<void> {
           <span class="row words">
             <OutputMark :of="entry.kind || 'picture'" :size="15" />
             <span class="grow cut-off">{{ entry.name }}</span>
-            <span v-if="entry.flashes.length" class="warn" title="It flashes more than is safe">▲</span>
-            <span v-if="entry.plays === 'nowhere'" class="wrong" title="No browser plays it: convert it"
+            <span v-if="entry.flashes.length" class="warn" title="Unsafe flashing">▲</span>
+            <span v-if="entry.plays === 'nowhere'" class="wrong" title="Browsers can’t play it: convert it"
               >✕</span
             >
             <span class="soft small">{{
@@ -103,7 +103,7 @@ async function take(files: File[]): Promise<void> {
     <div v-else-if="!book.media.length" class="empty">
       <p>Pictures, clips and sounds that your cues use live here.<br />Drop some above to begin.</p>
     </div>
-    <p v-else class="soft">No file has that in its name.</p>
+    <p v-else class="soft">No matching files.</p>
     <MediaDrawer :entry="chosen" @close="open = ''" />
   </div>
 </template>

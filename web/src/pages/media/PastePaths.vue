@@ -32,15 +32,13 @@ async function take(): Promise<void> {
 <template>
   <ElDialog append-to="#over" v-model="open" title="Paste paths" width="620">
     <form class="paste" @submit.prevent="take">
-      <p class="soft small">
-        One file or folder a line. Quotes around a path are taken off; a folder stands for the files in it.
-      </p>
+      <p class="soft small">One file or folder per line. Quotes are removed; a folder adds all its files.</p>
       <textarea
         v-model="text"
         class="well"
         rows="7"
         :placeholder="EXAMPLE"
-        aria-label="Paths, one a line"
+        aria-label="Paths, one per line"
       ></textarea>
       <ul v-if="lost.length" class="lost small">
         <li v-for="row in lost" :key="row.name">
@@ -51,7 +49,7 @@ async function take(): Promise<void> {
         <span class="grow"></span>
         <button type="button" class="btn" @click="open = false">Close</button>
         <button class="btn main" :disabled="busy || !text.trim()">
-          {{ busy ? 'Reading…' : 'Take them in' }}
+          {{ busy ? 'Reading…' : 'Add' }}
         </button>
       </div>
     </form>

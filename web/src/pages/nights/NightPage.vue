@@ -32,14 +32,14 @@ async function keepNote(): Promise<void> {
   const body = { note: note.value }
   await attempt(async () => {
     await got(api.PUT('/api/nights/{night}/note', { params: { path: { night: number.value } }, body }))
-    say('The note is kept.', 'fine')
+    say('Note saved.', 'fine')
   })
 }
 async function remove(): Promise<void> {
   const sure = await ElMessageBox.confirm(
-    'The night and the ledger’s lines of its calls are gone then. This cannot be undone.',
-    'Remove this night',
-    { confirmButtonText: 'Remove it', cancelButtonText: 'Keep it' },
+    'This deletes the night and its calls from the ledger. It can’t be undone.',
+    'Delete this night',
+    { confirmButtonText: 'Delete', cancelButtonText: 'Cancel' },
   ).catch(() => null)
   if (!sure) return
   await attempt(async () => {
@@ -48,7 +48,7 @@ async function remove(): Promise<void> {
   })
 }
 const FILES = [
-  ['page', 'To print'],
+  ['page', 'Print'],
   ['csv', 'CSV'],
   ['events', 'JSON lines'],
   ['script', 'Script'],
@@ -78,14 +78,14 @@ const FILES = [
       <input
         v-model="note"
         class="well note"
-        placeholder="A note on this night"
-        aria-label="A note on this night"
+        placeholder="Note"
+        aria-label="Note"
         data-test="note"
         @change="keepNote"
       />
       <span class="grow"></span>
-      <label class="row small soft" title="In the files that one takes along"
-        ><ElSwitch v-model="madeUp" size="small" aria-label="Made-up names" /> made-up names</label
+      <label class="row small soft" title="In exported files"
+        ><ElSwitch v-model="madeUp" size="small" aria-label="Made-up names" /> Made-up names</label
       >
       <a
         v-for="[kind, name] in FILES"
@@ -99,10 +99,10 @@ const FILES = [
       <button v-if="night.ended" class="btn tiny danger" @click="remove">Remove</button>
     </div>
     <div v-if="missing" class="empty">
-      <p>This night is not kept (any more).</p>
+      <p>This night no longer exists.</p>
       <RouterLink class="btn main" to="/nights">All nights</RouterLink>
     </div>
-    <p v-else-if="busy && !nights.length" class="soft" role="status">The night is played again…</p>
+    <p v-else-if="busy && !nights.length" class="soft" role="status">Replaying the night…</p>
     <p v-if="rehearsal?.problem" class="soft">{{ rehearsal.problem }}</p>
     <NightView v-if="rehearsal && nights.length" :rehearsal="rehearsal" :nights="nights" />
   </div>

@@ -94,8 +94,8 @@ async function keep(): Promise<void> {
         @update:model-value="wished = $event"
       >
         <ElOption value="ever" label="forever" />
-        <ElOption value="nights" label="up to a number" />
-        <ElOption value="days" label="for some days" />
+        <ElOption value="nights" label="a fixed number of nights" />
+        <ElOption value="days" label="a number of days" />
       </PickField>
       <NumberField
         v-if="shown !== 'ever'"
@@ -104,7 +104,7 @@ async function keep(): Promise<void> {
         :least="1"
         :most="10000"
         whole
-        aria-label="how many"
+        aria-label="number"
       />
       <span v-if="frees && shown !== 'ever'" class="small soft" data-test="frees">
         {{
@@ -142,18 +142,18 @@ async function keep(): Promise<void> {
           ><b>{{ night.calls }}</b> <span class="soft">calls</span></span
         >
         <span
-          ><b>{{ night.refunds }}</b> <span class="soft">given back</span></span
+          ><b>{{ night.refunds }}</b> <span class="soft">refunded</span></span
         >
         <span class="soft small">{{ size(night.size) }}</span>
-        <RouterLink class="btn tiny" :to="`/rehearse?night=${night.id}`">Rehearse it</RouterLink>
+        <RouterLink class="btn tiny" :to="`/rehearse?night=${night.id}`">Rehearse</RouterLink>
         <span v-if="night.note" class="note small soft cut-off">{{ night.note }}</span>
       </li>
     </ul>
     <button v-if="before !== null" class="btn" @click="attempt(() => load(true))">Show more</button>
     <div v-if="loaded && !nights.length" class="empty">
       <p>
-        Every stream is kept here from its beginning to its end, to be looked back at and rehearsed again. The
-        first one comes when your channel says that it is on air.
+        Every stream is saved here, to review and rehearse again. The first appears when your channel goes
+        live.
       </p>
       <RouterLink class="btn main" to="/rehearse">Rehearse one meanwhile</RouterLink>
     </div>

@@ -66,7 +66,7 @@ async function pretend(): Promise<void> {
     )
     if (tried.failed.length) return say(tried.failed.join('; '), 'wrong')
     said.value.pretended = true
-    say(`${cue.name} is on. It is a try: it costs nobody anything, and counts nowhere.`, 'fine')
+    say(`${cue.name} is on. This is a try: it costs nothing and isn’t counted.`, 'fine')
   })
 }
 
@@ -89,16 +89,16 @@ onMounted(() =>
         Have owlpost redeem it
       </button>
       <button class="btn" :class="{ main: !simulated }" data-test="pretend-call" @click="pretend">
-        As a pretend viewer
+        Call as a pretend viewer
       </button>
     </div>
-    <ol class="way" aria-label="How far the call has come">
+    <ol class="way" aria-label="Progress of the call">
       <li v-for="[name, is] in steps" :key="name" :class="{ is }" :data-step="name" :data-is="is">
         {{ name }}
       </li>
     </ol>
     <p v-if="line?.verdict === 'turned_away'" class="wrong none">
-      It was turned away: {{ line.detail || line.reason }}.
+      It was refused: {{ line.detail || line.reason }}.
     </p>
   </template>
 </template>

@@ -22,7 +22,7 @@ const choose = (one: Ready): Promise<void> => make(one.make)
 <template>
   <DropZone
     :busy="busy"
-    label="Drop a picture, a clip or a sound here, or pick one"
+    label="Drop a picture, clip or sound here, or choose one"
     @files="(files) => make(() => first.fromFiles(files))"
   />
   <div class="ready">

@@ -67,14 +67,14 @@ async function simulate(): Promise<void> {
   </ul>
   <form class="row ask" @submit.prevent="connect">
     <label class="field grow"
-      >Address of the channel<input
+      >Channel address<input
         v-model="address"
         class="well"
         placeholder="http://127.0.0.1:8710"
         data-test="channel-address"
     /></label>
     <label class="field"
-      >Token, if it asks for one<input v-model="token" class="well" type="password" autocomplete="off"
+      >Token (if required)<input v-model="token" class="well" type="password" autocomplete="off"
     /></label>
     <button class="btn" :disabled="busy || !address.trim()">Connect</button>
   </form>
@@ -82,7 +82,7 @@ async function simulate(): Promise<void> {
     <button class="btn main" data-test="simulate" :disabled="busy" @click="simulate">
       {{ busy ? 'One moment…' : 'Use the simulated channel' }}
     </button>
-    <span class="soft small">A channel of its own on this computer, with viewers to play with.</span>
+    <span class="soft small">Runs on this computer, with viewers to play with.</span>
   </div>
 </template>
 

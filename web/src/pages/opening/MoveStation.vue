@@ -15,7 +15,7 @@ const all = useGear()
 const found = shallowRef<Found[] | null>(null)
 const busy = ref(false)
 const there = computed(() => (live.state?.gear ?? []).filter((one) => one.kind !== 'channel'))
-const WORDS = { in_step: 'in step', catching_up: 'catching up', away: 'away', off: 'off' } as const
+const WORDS = { in_step: 'in sync', catching_up: 'catching up', away: 'away', off: 'off' } as const
 
 async function look(): Promise<void> {
   busy.value = true
@@ -40,9 +40,9 @@ onMounted(look)
       <RouterLink v-if="one.state !== 'in_step'" to="/rig" class="small">Set it up</RouterLink>
     </li>
   </ul>
-  <p v-if="busy" class="soft none">Looking for what answers on this computer…</p>
+  <p v-if="busy" class="soft none">Looking for gear on this computer…</p>
   <template v-else-if="found?.length">
-    <p class="none">These answer on this computer:</p>
+    <p class="none">Found on this computer:</p>
     <div class="row wrap">
       <button
         v-for="one in found"
@@ -56,8 +56,8 @@ onMounted(look)
     </div>
   </template>
   <p v-else class="soft none">
-    Nothing {{ there.length ? 'else' : '' }} answers on its usual address here. What is elsewhere is set up on
-    the <RouterLink to="/rig">Rig page</RouterLink>.
+    Nothing {{ there.length ? 'else' : '' }} found at the usual addresses. Set up gear elsewhere on the
+    <RouterLink to="/rig">Rig page</RouterLink>.
   </p>
   <div class="row">
     <button class="btn tiny" :disabled="busy" @click="look">Look again</button>

@@ -32,7 +32,7 @@ function leave(station: StationId): void {
 
 function state(station: StationId): string {
   if (done.value[station]) return 'done'
-  return said.value.leftOut.includes(station) ? 'left out' : ''
+  return said.value.leftOut.includes(station) ? 'skipped' : ''
 }
 </script>
 
@@ -41,9 +41,9 @@ function state(station: StationId): string {
     <header>
       <h1>Opening night</h1>
       <p class="soft">
-        Five stations to the first call. A lamp turns green when its station is really true; each can be left
-        out, and come back to. You have a book already?
-        <RouterLink to="/books" data-test="bring-a-book">Bring it in</RouterLink>
+        Five stations to the first call. A lamp turns green once its station works. Skip any and come back
+        later. Already have a book?
+        <RouterLink to="/books" data-test="bring-a-book">Import it</RouterLink>
       </p>
     </header>
     <ol class="line">
@@ -72,12 +72,12 @@ function state(station: StationId): string {
             <component :is="INSIDE[station.id]" />
             <div v-if="station.id === 'move' && done.move && open" class="row">
               <span class="grow"></span>
-              <button class="btn main" data-test="go-on" @click="shown = open">Go on</button>
+              <button class="btn main" data-test="go-on" @click="shown = open">Next</button>
             </div>
             <div v-if="!done[station.id]" class="row">
               <span class="grow"></span>
               <button class="btn bare tiny" data-test="leave-out" @click="leave(station.id)">
-                {{ said.leftOut.includes(station.id) ? 'Come back to it' : 'Leave it out' }}
+                {{ said.leftOut.includes(station.id) ? 'Come back' : 'Skip' }}
               </button>
             </div>
           </div>
@@ -85,8 +85,8 @@ function state(station: StationId): string {
       </li>
     </ol>
     <p v-if="!open" class="card arrived">
-      <strong class="far">You are on.</strong>
-      <RouterLink class="btn main" to="/desk">To the desk</RouterLink>
+      <strong class="far">You’re on.</strong>
+      <RouterLink class="btn main" to="/desk">Go to the desk</RouterLink>
       <RouterLink class="btn" to="/cues">More cues</RouterLink>
     </p>
   </div>

@@ -44,7 +44,7 @@ function answer(seen: boolean, heard: boolean): void {
 
 <template>
   <div v-if="!overlay" class="row">
-    <span class="soft">There is no overlay yet.</span>
+    <span class="soft">No overlay yet.</span>
     <button class="btn main" @click="make">Make one</button>
   </div>
   <template v-else>
@@ -59,7 +59,7 @@ function answer(seen: boolean, heard: boolean): void {
       <strong :class="state?.pages ? 'fine' : 'soft'" data-test="pages" aria-live="polite">{{
         state?.pages
           ? `${state.pages} ${state.pages === 1 ? 'page is' : 'pages are'} connected`
-          : 'no page is connected yet'
+          : 'no page connected yet'
       }}</strong>
     </div>
     <div class="row">
@@ -70,7 +70,7 @@ function answer(seen: boolean, heard: boolean): void {
         :disabled="!state?.pages"
         @click="test"
       >
-        Show a picture, play a bell
+        Test picture and sound
       </button>
       <template v-if="asking">
         <strong>Seen? Heard?</strong>

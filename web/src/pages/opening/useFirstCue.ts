@@ -76,7 +76,7 @@ export function useFirstCue() {
       {
         id: 'speech',
         title: 'Read aloud',
-        does: 'What the viewer writes is read, and stands in the picture.',
+        does: 'Reads the viewer’s text aloud and shows it.',
         not: '',
         make: () => {
           const words = {
@@ -95,7 +95,7 @@ export function useFirstCue() {
         does: scene
           ? `“${scene}” for eight seconds, then back to what was there.`
           : 'For eight seconds, then back.',
-        not: scene ? '' : 'It needs a broadcaster with two scenes.',
+        not: scene ? '' : 'Needs a broadcaster with two scenes.',
         make: () =>
           withBeats('A look elsewhere', [
             { id: 'scene', kind: 'scene', scene: scene ?? '', length: { s: 8 } },

@@ -31,7 +31,7 @@ async function setKey(event: KeyboardEvent): Promise<void> {
   if (event.key === 'Backspace' || event.key === 'Delete') return change({ key: null })
   if (event.ctrlKey || event.metaKey || event.altKey) return
   if (!PAD_KEYS.includes(key)) {
-    had.value = `${event.key} cannot be a pad’s key: take a letter.`
+    had.value = `${event.key} can’t be a pad key. Use a letter.`
     return
   }
   const other = withPad.value.find((one) => one.id !== props.cue.id && keys.value.get(one.id) === key)
@@ -54,27 +54,27 @@ const change = (to: Partial<Face>): void => void attempt(() => face(props.cue, t
     </div>
     <p class="does">{{ told.of(cue.id) }}</p>
     <label class="row">
-      <span class="grow">Has a pad</span>
+      <span class="grow">Show a pad</span>
       <ElSwitch
         :model-value="cue.pad.on"
-        aria-label="Has a pad"
+        aria-label="Show a pad"
         @update:model-value="change({ on: Boolean($event) })"
       />
     </label>
     <label class="row">
-      <span class="grow">Key on the desk</span>
+      <span class="grow">Desk key</span>
       <input
         class="well pad-key"
         readonly
         :value="(keys.get(cue.id) ?? '').toUpperCase()"
         placeholder="none"
-        aria-label="Key on the desk: press it here"
+        aria-label="Desk key: press it here"
         data-test="pad-key"
         @keydown="setKey"
       />
     </label>
     <p class="soft small">
-      {{ had || 'Press a key in the field. Backspace gives it back.' }}
+      {{ had || 'Press a key in the field. Backspace clears it.' }}
     </p>
     <ElSegmented
       :model-value="cue.pad.size"

@@ -20,8 +20,8 @@ const choices = computed(() => {
   const there = new Set([...(where.value?.addresses ?? []), where.value?.beyond ?? ''])
   const net = [...there]
     .filter(Boolean)
-    .map((address) => ({ value: address, name: `the net, at ${address}` }))
-  return [{ value: '', name: 'this computer alone' }, ...net]
+    .map((address) => ({ value: address, name: `the network, at ${address}` }))
+  return [{ value: '', name: 'this computer only' }, ...net]
 })
 
 async function load(): Promise<void> {
@@ -31,7 +31,7 @@ async function load(): Promise<void> {
 async function listen(address: string): Promise<void> {
   where.value = await got(api.PUT('/api/pads/beyond', { body: { address } }))
   say(
-    address ? `Paired devices are let in at ${where.value.link}` : 'Pads are for this computer alone now.',
+    address ? `Paired devices connect at ${where.value.link}` : 'Pads now work on this computer only.',
     'fine',
   )
   // The address is taken a moment later.
@@ -46,7 +46,7 @@ async function change(device: Device, to: { name?: string; cues?: string[] | nul
 
 async function revoke(device: Device): Promise<void> {
   await got(api.DELETE('/api/pads/devices/{device_id}', { params: { path: { device_id: device.id } } }))
-  say(`${device.name} may do nothing any more.`, 'fine')
+  say(`${device.name} has been revoked.`, 'fine')
 }
 
 async function unlock(device: Device): Promise<void> {
@@ -54,8 +54,8 @@ async function unlock(device: Device): Promise<void> {
 }
 
 function seen(device: Device): string {
-  if (device.locked) return 'locked after many wrong signatures'
-  if (device.connected) return device.connected > 1 ? `here ${device.connected} times` : 'here now'
+  if (device.locked) return 'locked after too many wrong signatures'
+  if (device.connected) return device.connected > 1 ? `connected ${device.connected} times` : 'connected'
   const at = new Date(device.seen)
   const today = at.toDateString() === new Date(live.now).toDateString()
   const told = at.toLocaleString(
@@ -75,23 +75,23 @@ onMounted(() => void attempt(load))
     </div>
     <template v-if="where">
       <label class="row">
-        <span class="soft small">Let in from</span>
+        <span class="soft small">Allow from</span>
         <PickField
           class="grow"
           :model-value="where.beyond"
           :choices="choices"
-          aria-label="Let in from"
+          aria-label="Allow from"
           data-test="beyond"
           @update:model-value="attempt(() => listen($event))"
         />
       </label>
       <p v-if="where.beyond" class="soft small">
-        Others on this net can see that something is here, and paired devices alone can use it.
-        {{ where.listens ? '' : 'It is not listened there yet.' }}
+        Others on this network can see that something is here, but only paired devices can use it.
+        {{ where.listens ? '' : 'Not listening there yet.' }}
         {{
           where.secure
             ? ''
-            : 'Without a certificate of your own whoever rules the net could alter the page itself.'
+            : 'Without your own certificate, whoever controls the network could alter the page.'
         }}
       </p>
       <div class="row">
@@ -99,16 +99,14 @@ onMounted(() => void attempt(load))
           class="btn main"
           data-test="pair"
           :disabled="!where.beyond"
-          :title="where.beyond ? '' : 'Choose where devices of the net are let in first'"
+          :title="where.beyond ? '' : 'First choose where devices connect'"
           @click="pairing = 'beyond'"
         >
           Pair a device
         </button>
         <button class="btn" data-test="pair-here" @click="pairing = 'here'">On this computer</button>
       </div>
-      <p v-if="!where.beyond" class="soft small">
-        To pair a phone, choose above on which address of this computer the net may reach the pads.
-      </p>
+      <p v-if="!where.beyond" class="soft small">To pair a phone, first choose the network address above.</p>
     </template>
     <ul v-if="devices.length">
       <li v-for="device in devices" :key="device.id" :data-device="device.id">
@@ -118,13 +116,14 @@ onMounted(() => void attempt(load))
             class="well grow"
             :value="device.name"
             maxlength="50"
-            aria-label="Name of the device"
+            aria-label="Device name"
             @change="attempt(() => change(device, { name: ($event.target as HTMLInputElement).value }))"
           />
           <button v-if="device.locked" class="btn tiny main" @click="attempt(() => unlock(device))">
             Unlock
           </button>
           <ElPopconfirm
+            :persistent="false"
             :title="`Revoke ${device.name}?`"
             width="220"
             @confirm="attempt(() => revoke(device))"
@@ -134,7 +133,7 @@ onMounted(() => void attempt(load))
         </div>
         <span class="soft small"
           >{{ seen(device)
-          }}{{ device.wrong && !device.locked ? `, ${device.wrong} wrong signatures lately` : '' }}</span
+          }}{{ device.wrong && !device.locked ? `, ${device.wrong} recent wrong signatures` : '' }}</span
         >
         <ElSelect
           :model-value="device.cues ?? []"
@@ -142,7 +141,7 @@ onMounted(() => void attempt(load))
           filterable
           collapse-tags
           collapse-tags-tooltip
-          placeholder="may do everything"
+          placeholder="all pads"
           :aria-label="`What ${device.name} may press`"
           @update:model-value="attempt(() => change(device, { cues: $event }))"
         >
@@ -150,7 +149,7 @@ onMounted(() => void attempt(load))
         </ElSelect>
       </li>
     </ul>
-    <p v-else class="soft small">None is paired yet.</p>
+    <p v-else class="soft small">No paired devices yet.</p>
     <PairDialog v-if="pairing" :here="pairing === 'here'" @close="pairing = null" />
   </section>
 </template>

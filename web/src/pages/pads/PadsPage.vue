@@ -52,7 +52,7 @@ function onKey(event: KeyboardEvent, id: string): void {
       <div class="card-title">
         <h1 class="title">Pads</h1>
         <span class="soft small grow"
-          >Every cue that is on has one. Drag to order, press one to change how it looks.</span
+          >Every cue that’s on has one. Drag to reorder; select one to change its look.</span
         >
       </div>
       <ElSegmented
@@ -95,7 +95,7 @@ function onKey(event: KeyboardEvent, id: string): void {
         </li>
       </ul>
       <p v-else class="soft">
-        No cue is on yet. <RouterLink to="/cues">Make one</RouterLink>, and it has a pad.
+        No cues are on yet. <RouterLink to="/cues">Make one</RouterLink>, and it has a pad.
       </p>
     </section>
     <aside>

@@ -62,34 +62,34 @@ useIntervalFn(() => void attempt(look), 700)
   <ElDialog v-model="open" title="Pair a device" width="440" append-to="#over" @closed="attempt(close)">
     <form v-if="!offer" class="step" @submit.prevent="attempt(make)">
       <label class="step">
-        <span>What is it called?</span>
+        <span>Device name</span>
         <input v-model="name" class="well" maxlength="50" data-test="device-name" />
       </label>
       <button class="btn main" data-test="make-code">
-        {{ here ? 'Open the pads in a new window' : 'Make the code' }}
+        {{ here ? 'Open the pads in a new window' : 'Show code' }}
       </button>
     </form>
     <div v-else-if="state === 'waits'" class="step" role="status">
       <template v-if="!here">
-        <img v-if="shown" class="code" :src="offer.code" alt="The code to be scanned" />
+        <img v-if="shown" class="code" :src="offer.code" alt="Pairing code" />
         <button v-else class="code covered" @click="shown = true">
-          The code is covered. Show it where no viewer sees it.
+          The code is covered. Show it only where viewers can’t see it.
         </button>
       </template>
       <p>
-        {{ here ? 'The pads open in a new window.' : 'Scan it with the device’s camera.' }} It is good once,
-        for <strong>{{ sayLeft(left) }}</strong>.
+        {{ here ? 'The pads open in a new window.' : 'Scan it with the device’s camera.' }} Valid once, for
+        <strong>{{ sayLeft(left) }}</strong>.
       </p>
-      <button class="btn" data-test="copy-offer" @click="attempt(copy)">Copy the link instead</button>
+      <button class="btn" data-test="copy-offer" @click="attempt(copy)">Copy link instead</button>
     </div>
     <div v-else-if="state === 'paired'" class="step" data-test="paired">
       <p class="far">{{ pairedAs }} is paired.</p>
-      <p class="soft">It can be limited to some pads, renamed or revoked in the list at any time.</p>
+      <p class="soft">Limit, rename or revoke it in the list at any time.</p>
       <button class="btn main" @click="attempt(close)">Done</button>
     </div>
     <div v-else class="step">
-      <p>The code’s two minutes are over. No device used it.</p>
-      <button class="btn main" @click="attempt(make)">Make another</button>
+      <p>The code expired. No device used it.</p>
+      <button class="btn main" @click="attempt(make)">New code</button>
     </div>
   </ElDialog>
 </template>

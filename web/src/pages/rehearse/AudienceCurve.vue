@@ -115,7 +115,7 @@ function keyPoint(event: KeyboardEvent, index: number): void {
       :width="whole"
       :height="HEIGHT"
       role="group"
-      aria-label="How busy it is when; twice pressed, a point comes"
+      aria-label="Activity over time; double-click to add a point"
       data-test="curve"
       @dblclick="add"
     >
@@ -146,7 +146,7 @@ function keyPoint(event: KeyboardEvent, index: number): void {
           :cx="x(point.at_min)"
           :cy="y(point.level)"
           r="7"
-          v-bind="slider(`How busy at minute ${point.at_min}`, point.level, 0, highest)"
+          v-bind="slider(`Activity at minute ${point.at_min}`, point.level, 0, highest)"
           :data-test="`point-${i}`"
           @pointerdown.prevent="dragPoint($event, i)"
           @dblclick.stop="emit('change', { curve: pointRemoved(audience.curve, i) })"

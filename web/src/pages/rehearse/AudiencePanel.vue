@@ -15,8 +15,8 @@ const emit = defineEmits<{ change: [fields: Partial<Audience>] }>()
 const book = useBook()
 
 const LIKES = [
-  { value: 'by_price', label: 'the cheaper the more' },
-  { value: 'evenly', label: 'all alike' },
+  { value: 'by_price', label: 'cheaper is more popular' },
+  { value: 'evenly', label: 'all equally' },
   { value: 'past', label: 'as on past nights' },
   { value: 'shares', label: 'as drawn here' },
 ]
@@ -38,18 +38,18 @@ function putWho([members = 0, followers = 0]: number[]): void {
 }
 const manners = computed(() => [
   { id: 'patient', name: 'patient', share: props.audience.manners.patient },
-  { id: 'keen', name: 'keen', share: props.audience.manners.keen, hint: 'They call three times as often.' },
+  { id: 'keen', name: 'keen', share: props.audience.manners.keen, hint: 'Call three times as often.' },
   {
     id: 'spammer',
     name: 'spammers',
     share: props.audience.manners.spammer,
-    hint: 'The same 3 to 8 times at once.',
+    hint: 'Repeat the same call 3 to 8 times.',
   },
   {
     id: 'nonsense',
     name: 'nonsense',
     share: props.audience.manners.nonsense,
-    hint: 'They write anything where a text is asked for.',
+    hint: 'Write nonsense where text is required.',
   },
 ])
 function putManners([patient = 0, keen = 0, spammer = 0, nonsense = 0]: number[]): void {
@@ -60,7 +60,7 @@ function putManners([patient = 0, keen = 0, spammer = 0, nonsense = 0]: number[]
 <template>
   <section class="card audience" aria-label="The audience" data-test="audience">
     <div class="row when">
-      <h2>When they come</h2>
+      <h2>Activity</h2>
       <button
         v-for="one in curves"
         :key="one.name"
@@ -74,10 +74,10 @@ function putManners([patient = 0, keen = 0, spammer = 0, nonsense = 0]: number[]
     <AudienceCurve :audience="audience" @change="emit('change', $event)" />
     <div class="columns">
       <div class="column">
-        <h2>Who they are</h2>
-        <SplitBar :parts="who" label="Who they are" @change="putWho" />
-        <h2>How they behave</h2>
-        <SplitBar :parts="manners" label="How they behave" @change="putManners" />
+        <h2>Viewers</h2>
+        <SplitBar :parts="who" label="Viewers" @change="putWho" />
+        <h2>Behaviour</h2>
+        <SplitBar :parts="manners" label="Behaviour" @change="putManners" />
       </div>
       <div class="column numbers">
         <label class="small"
@@ -93,14 +93,14 @@ function putManners([patient = 0, keen = 0, spammer = 0, nonsense = 0]: number[]
           />
         </label>
         <label class="small"
-          >calls in the night
+          >calls per night
           <NumberField
             :model-value="audience.calls"
             :least="0"
             :most="100000"
             :step="20"
             whole
-            aria-label="calls in the night"
+            aria-label="calls per night"
             @update:model-value="emit('change', { calls: $event })"
           />
         </label>
@@ -116,25 +116,25 @@ function putManners([patient = 0, keen = 0, spammer = 0, nonsense = 0]: number[]
           />
         </label>
         <label class="small"
-          >which such night
+          >seed
           <NumberField
             :model-value="audience.seed"
             :least="0"
             :most="2147483647"
             whole
-            aria-label="which such night"
-            title="The same number is the same night"
+            aria-label="seed"
+            title="The same number gives the same night"
             @update:model-value="emit('change', { seed: $event })"
           />
         </label>
       </div>
     </div>
     <div class="row likes-row">
-      <h2>What they like</h2>
+      <h2>Preferences</h2>
       <ElSegmented
         :model-value="audience.likes"
         :options="LIKES"
-        aria-label="What they like"
+        aria-label="Preferences"
         @update:model-value="emit('change', { likes: $event as Audience['likes'] })"
       />
     </div>

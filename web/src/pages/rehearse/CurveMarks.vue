@@ -86,7 +86,9 @@ const turned = (at: number): boolean => x(at) > props.width - 100
         :y="foot - 14"
         height="14"
         rx="2"
-        v-bind="mark('outages', i, 'for_min', `${book.gearName(outage.gear)} is away for so many minutes`, 1)"
+        v-bind="
+          mark('outages', i, 'for_min', `${book.gearName(outage.gear)} is away for this many minutes`, 1)
+        "
         :data-test="`outage-end-${i}`"
       />
     </template>

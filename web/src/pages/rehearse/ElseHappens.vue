@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What else happens in an audience's night: raids, gear that is away, something changed by hand. */
+/** Events in an audience's night: raids, gear that is away, something changed by hand. */
 import { ElOption, ElPopover } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useBook } from '@/composables/useBook'
@@ -36,7 +36,7 @@ function add(): void {
   else if (what.value === 'hand' && path.value && value.value)
     emit('change', { hands: [...props.audience.hands, { at_min, path: path.value, value: value.value }] })
   else {
-    say(what.value === 'outage' ? 'There is no gear on the rig yet.' : 'Say what becomes what.', 'wrong')
+    say(what.value === 'outage' ? 'No gear yet.' : 'Choose a property and its value.', 'wrong')
     return
   }
   added.value = false
@@ -65,7 +65,7 @@ const others = computed(() => [
 
 <template>
   <div class="row else">
-    <h2>What else happens</h2>
+    <h2>Events</h2>
     <span v-for="one in others" :key="one.key" class="chip small">
       {{ Math.round(one.at) }} min: {{ one.words }}
       <button
@@ -78,17 +78,18 @@ const others = computed(() => [
       </button>
     </span>
     <ElPopover
+      :persistent="false"
       v-model:visible="added"
       trigger="click"
       :width="300"
       role="dialog"
-      aria-label="Something else happens"
+      aria-label="Add an event"
     >
-      <template #reference><button class="btn tiny" data-test="add-else">Add</button></template>
+      <template #reference><button class="btn tiny" data-test="add-else">Add event</button></template>
       <div class="adding">
-        <PickField v-model="what" aria-label="What happens" data-test="else-what">
-          <ElOption value="raid" label="a raid" /><ElOption value="outage" label="gear is away" />
-          <ElOption value="hand" label="something is changed by hand" />
+        <PickField v-model="what" aria-label="Event" data-test="else-what">
+          <ElOption value="raid" label="a raid" /><ElOption value="outage" label="gear disconnects" />
+          <ElOption value="hand" label="a change by hand" />
         </PickField>
         <label class="small"
           >at minute <NumberField v-model="minute" :least="0" :most="1440" aria-label="at minute"
@@ -116,7 +117,7 @@ const others = computed(() => [
           <label class="small">property <input v-model="path" class="well" aria-label="property" /></label>
           <label class="small">becomes <input v-model="value" class="well" aria-label="becomes" /></label>
         </template>
-        <button class="btn main add" @click="add">Add it</button>
+        <button class="btn main add" @click="add">Add</button>
       </div>
     </ElPopover>
   </div>

@@ -150,11 +150,11 @@ function put(): void {
       <button v-if="busy" class="btn" data-test="stop-sweep" @click="emit('stop')">Stop</button>
     </div>
     <p v-if="setting && !values.length" class="soft" role="status">
-      That is no range of at most {{ MOST_VALUES }} values: take larger steps.
+      Use at most {{ MOST_VALUES }} values: choose a larger step.
     </p>
     <p v-if="!swept" class="soft">
-      Choose a setting and a range: each value is rehearsed over the same nights, and one sees what it does to
-      refunds, waits and what is on screen.
+      Choose a setting and a range. Each value is rehearsed over the same nights, so you can compare refunds,
+      waits and screen time.
     </p>
     <template v-else>
       <div class="row wrap">

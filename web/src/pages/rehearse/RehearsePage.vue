@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Rehearse: an audience or a night that was, under this book or another; looked at, held against each other, and a setting found. */
-import { ElOption, ElOptionGroup, ElProgress, ElSegmented } from 'element-plus'
+import { ElOption, ElProgress, ElSegmented } from 'element-plus'
 import { useLocalStorage } from '@vueuse/core'
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { useRoute } from 'vue-router'
@@ -13,6 +13,7 @@ import NumberField from '@/parts/NumberField.vue'
 import PickField from '@/parts/PickField.vue'
 import AudiencePanel from './AudiencePanel.vue'
 import FindIt from './FindIt.vue'
+import { under } from '@/logic/choices'
 import { nightName } from '@/logic/nights'
 import TwoBooks from './TwoBooks.vue'
 import { useAudiences } from './useAudiences'
@@ -24,6 +25,18 @@ const source = useLocalStorage('rehearse-source', '')
 const kept = shallowRef<Schemas['NightRow'][]>([])
 const { audiences, audience, change, add, remove } = useAudiences(source)
 const night = computed(() => kept.value.find((one) => `night:${one.id}` === source.value) ?? null)
+const choices = computed(() => [
+  ...under(
+    'Audiences',
+    '',
+    audiences.value.map((one) => ({ value: one.id, name: one.name })),
+  ),
+  ...under(
+    'Past nights',
+    'night:',
+    kept.value.map((one) => ({ value: one.id, name: nightName(one.at) })),
+  ),
+])
 const can = computed(() => Boolean(audience.value ?? night.value))
 
 const ROOMS = [
@@ -74,7 +87,7 @@ async function takeFile(taken: File | undefined): Promise<void> {
       file.value = { name: taken.name, book: JSON.parse(await taken.text()) as Record<string, unknown> }
       second.value = 'file'
     } catch {
-      say(`${taken.name} is no book: it is not JSON.`, 'wrong')
+      say(`${taken.name} isn’t a book: it isn’t JSON.`, 'wrong')
     }
   })
 }
@@ -96,11 +109,11 @@ function sweep(wish: Partial<RehearsalWish>): void {
   void begin({ ...whose(), ...wish })
 }
 
-/** A value that was found is put into the book; Ctrl+Z takes it back. */
+/** A value that was found is put into the book; Ctrl+Z undoes it. */
 async function put(setting: string, value: number | string): Promise<void> {
   await attempt(async () => {
     const done = await book.edit(() => got(api.POST('/api/book/setting', { body: { setting, value } })))
-    say(done.what ? `${done.what}. Ctrl+Z takes it back.` : 'It is so already.', 'fine')
+    say(done.what ? `${done.what}. Ctrl+Z undoes it.` : 'It’s already set to that.', 'fine')
   })
 }
 const looked = computed(() => rehearsal.value && !rehearsal.value.setting)
@@ -117,20 +130,14 @@ watch(
       <PickField
         v-model="source"
         class="source"
-        aria-label="Whose night"
+        aria-label="Audience"
         data-test="source"
-        placeholder="Whose night"
-      >
-        <ElOptionGroup label="Audiences">
-          <ElOption v-for="one in audiences" :key="one.id" :value="one.id" :label="one.name" />
-        </ElOptionGroup>
-        <ElOptionGroup v-if="kept.length" label="Nights that were">
-          <ElOption v-for="one in kept" :key="one.id" :value="`night:${one.id}`" :label="nightName(one.at)" />
-        </ElOptionGroup>
-      </PickField>
-      <PickField v-if="night" v-model="first" class="book" aria-label="Under which book">
-        <ElOption value="now" label="under the book of now" />
-        <ElOption value="own" label="as it was" />
+        placeholder="Audience"
+        :choices="choices"
+      />
+      <PickField v-if="night" v-model="first" class="book" aria-label="Book">
+        <ElOption value="now" label="with the current book" />
+        <ElOption value="own" label="as it happened" />
       </PickField>
       <button class="btn" data-test="new-audience" @click="add('New audience')">New audience</button>
       <span class="grow"></span>
@@ -163,22 +170,22 @@ watch(
           data-test="run"
           @click="run()"
         >
-          Run the night
+          Run night
         </button>
       </template>
     </div>
     <div class="row wrap">
-      <ElSegmented v-model="room" :options="ROOMS" aria-label="What one looks at" />
+      <ElSegmented v-model="room" :options="ROOMS" aria-label="View" />
       <template v-if="room === 'two'">
         <PickField
           v-model="second"
           class="second"
-          aria-label="The other book"
+          aria-label="Compare with"
           placeholder="the other book"
           data-test="second"
         >
-          <ElOption v-if="night" value="own" label="the book of that night" />
-          <ElOption v-if="night" value="now" label="the book of now" />
+          <ElOption v-if="night" value="own" label="that night’s book" />
+          <ElOption v-if="night" value="now" label="the current book" />
           <ElOption v-if="file" value="file" :label="file.name" />
           <ElOption
             v-for="one in revisions.slice(1, 60)"
@@ -205,24 +212,24 @@ watch(
         <input
           class="well name"
           :value="audience.name"
-          aria-label="Name of the audience"
+          aria-label="Audience name"
           data-test="audience-name"
           @change="change({ name: ($event.target as HTMLInputElement).value })"
         />
-        <button class="btn tiny" @click="add(`${audience.name} too`, audience)">Another like it</button>
+        <button class="btn tiny" @click="add(`${audience.name} too`, audience)">Duplicate</button>
         <button class="btn tiny danger" @click="remove">Remove</button>
         <button class="btn tiny" :aria-expanded="drawing" data-test="draw" @click="drawing = !drawing">
-          {{ drawing ? 'Fold it up' : 'Draw it' }}
+          {{ drawing ? 'Close' : 'Edit' }}
         </button>
       </template>
     </div>
     <AudiencePanel v-if="audience && drawing" :audience="audience" @change="change" />
     <div v-if="!can" class="empty">
       <p>
-        An audience is drawn here: how many they are, when they come, what they like. Then a whole night is
-        played in a moment, and you see what it does to lanes, waits and refunds.
+        Describe an audience: how many viewers, when they come, what they like. A whole night then plays in
+        moments and shows what it does to lanes, waits and refunds.
       </p>
-      <button class="btn main" @click="add('Friday evening')">Draw an audience</button>
+      <button class="btn main" @click="add('Friday evening')">Create an audience</button>
     </div>
     <FindIt
       v-if="room === 'find'"
@@ -238,7 +245,7 @@ watch(
       <NightView v-if="nights.length" :rehearsal="rehearsal" :nights="nights" />
     </template>
     <p v-if="room === 'two' && !second" class="soft">
-      Choose the other book: one of before, or a file. Both are played over the same nights.
+      Choose a book to compare with: an earlier version or a file. Both play over the same nights.
     </p>
   </div>
 </template>

@@ -47,10 +47,10 @@ const nights = computed(() => props.rehearsal.books[0]?.nights ?? 0)
     <div class="card-title">
       <h2>{{ rehearsal.told[0] }} and {{ rehearsal.told[1] }}</h2>
       <span class="soft small"
-        >{{ nights }} {{ nights === 1 ? 'night' : 'nights' }} each; differences are night by night</span
+        >{{ nights }} {{ nights === 1 ? 'night' : 'nights' }} each; compared night by night</span
       >
     </div>
-    <p v-if="!rehearsal.differ.length" class="soft">Nothing is set otherwise in the two.</p>
+    <p v-if="!rehearsal.differ.length" class="soft">The two books are identical.</p>
     <ul v-else class="differ small">
       <li v-for="line in rehearsal.differ.slice(0, 8)" :key="line">{{ line }}</li>
       <li v-if="rehearsal.differ.length > 8" class="soft">{{ rehearsal.differ.length - 8 }} more</li>
@@ -76,7 +76,7 @@ const nights = computed(() => props.rehearsal.books[0]?.nights ?? 0)
       </tbody>
     </table>
     <button v-if="same" class="btn tiny same" :aria-expanded="all" @click="all = !all">
-      {{ all ? 'Only what differs' : `${same} figures are the same` }}
+      {{ all ? 'Differences only' : `${same} figures are the same` }}
     </button>
   </section>
 </template>

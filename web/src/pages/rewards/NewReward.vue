@@ -5,7 +5,7 @@ import { useRouter } from 'vue-router'
 import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt, say } from '@/composables/useSay'
-import { sayMinutes } from '@/logic/tickets'
+import { sayMinutes } from '@/logic/duration'
 import NumberField from '@/parts/NumberField.vue'
 
 const open = defineModel<boolean>({ required: true })
@@ -25,7 +25,7 @@ async function make(then: 'cue' | 'stay'): Promise<void> {
   const made = await book.edit(() => got(api.POST('/api/rewards', { body })))
   emit('made')
   open.value = false
-  say(`${made.reward.title} is on its way to the channel.`, 'fine')
+  say(`${made.reward.title} is being sent to the channel.`, 'fine')
   if (then === 'cue' && made.cue) await router.push(`/cues/${made.cue}`)
 }
 </script>
@@ -34,7 +34,7 @@ async function make(then: 'cue' | 'stay'): Promise<void> {
   <ElDialog append-to="#over" v-model="open" title="New reward" width="440">
     <form class="form" @submit.prevent="attempt(() => make('cue'))">
       <label class="field">
-        What viewers read
+        Title
         <input
           v-model="title"
           class="well"
@@ -56,7 +56,7 @@ async function make(then: 'cue' | 'stay'): Promise<void> {
         />
         <span>{{ sayMinutes(minutes) }} of watching</span>
       </label>
-      <ElCheckbox v-model="text">It asks for a text</ElCheckbox>
+      <ElCheckbox v-model="text">Ask for text</ElCheckbox>
     </form>
     <template #footer>
       <button
@@ -65,10 +65,10 @@ async function make(then: 'cue' | 'stay'): Promise<void> {
         data-test="make-stay"
         @click="attempt(() => make('stay'))"
       >
-        Make it
+        Create
       </button>
       <button class="btn main" :disabled="!title.trim()" data-test="make" @click="attempt(() => make('cue'))">
-        Make it and build its cue
+        Create and build its cue
       </button>
     </template>
   </ElDialog>

@@ -29,7 +29,7 @@ async function takeOver(other: Schemas['OtherOut']): Promise<void> {
   <section class="card" aria-label="Made elsewhere" data-test="others">
     <div class="card-title">
       <h2>Made elsewhere</h2>
-      <span class="soft small">Cue Jar cannot change them, nor settle or give back what is redeemed.</span>
+      <span class="soft small">Cue Jar can’t change these, or refund what is redeemed.</span>
     </div>
     <p v-if="said" class="said" role="status">{{ said }}</p>
     <ul>
@@ -43,13 +43,13 @@ async function takeOver(other: Schemas['OtherOut']): Promise<void> {
         <button
           v-else
           class="btn tiny"
-          title="It can call a cue; nothing more"
+          title="It can call a cue, nothing more"
           @click="attempt(() => takeIn(other))"
         >
-          Use it as it is
+          Use as is
         </button>
         <button class="btn tiny" data-test="take-over" @click="attempt(() => takeOver(other))">
-          Take it over
+          Take over
         </button>
       </li>
     </ul>

@@ -15,13 +15,13 @@ const shown = ref(0)
 const bill = computed(() => book.book?.playbill as Playbill)
 const HEADS: Record<string, string> = {
   title: 'Title',
-  intro: 'Beneath it',
+  intro: 'Subtitle',
   rewards: 'Heading',
   chat: 'Heading',
   writing: 'Heading',
   cast: 'Heading',
   safety: 'Heading',
-  foot: 'At the foot',
+  foot: 'Footer',
 }
 
 async function load(): Promise<void> {
@@ -46,8 +46,7 @@ function nameOf(key: string): string {
 }
 
 async function put(to: Partial<Playbill>): Promise<void> {
-  const value = { ...bill.value, ...to } as unknown as Record<string, never>
-  await book.edit(() => got(api.PUT('/api/book/playbill', { body: { value, version: null } })))
+  await book.putPart('playbill', to)
 }
 
 function say(text: Schemas['TextOut'], said: string): void {
@@ -65,8 +64,8 @@ function leave(id: string, out: boolean): void {
 <template>
   <ElDialog append-to="#over" v-model="open" title="Playbill" width="min(1180px, 96%)" top="4vh">
     <div v-if="bill" class="both" data-test="playbill-texts">
-      <div class="texts" tabindex="0" role="region" aria-label="Its texts">
-        <p class="small soft">Each text writes itself from the book. What you write here is said instead.</p>
+      <div class="texts" tabindex="0" role="region" aria-label="Texts">
+        <p class="small soft">Texts are written from the book. Type here to replace one.</p>
         <label v-for="text in texts" :key="text.key" class="field">
           {{ nameOf(text.key) }}
           <textarea
@@ -79,32 +78,27 @@ function leave(id: string, out: boolean): void {
           ></textarea>
         </label>
         <fieldset v-if="book.book?.rewards.length" class="out">
-          <legend class="small soft">On it</legend>
+          <legend class="small soft">Cues shown</legend>
           <div v-for="reward in book.book.rewards" :key="reward.id" class="row" :data-on-it="reward.id">
             <span class="grow cut-off">{{ reward.title }}</span>
             <ElSwitch
               size="small"
               :model-value="!bill.left_out.includes(reward.id)"
-              :aria-label="`${reward.title} stands on it`"
+              :aria-label="`${reward.title} is shown`"
               @update:model-value="leave(reward.id, !$event)"
             />
           </div>
         </fieldset>
         <label class="row">
-          <span class="grow">A sample of each voice</span>
+          <span class="grow">Voice samples</span>
           <ElSwitch
             :model-value="bill.samples"
-            aria-label="A sample of each voice"
+            aria-label="Voice samples"
             @update:model-value="attempt(() => put({ samples: Boolean($event) }))"
           />
         </label>
       </div>
-      <iframe
-        :key="shown"
-        class="page"
-        src="/api/playbill.html"
-        title="The playbill as viewers read it"
-      ></iframe>
+      <iframe :key="shown" class="page" src="/api/playbill.html" title="Playbill preview"></iframe>
     </div>
     <template #footer>
       <a class="btn" href="/api/playbill.md" download="playbill.md">As a text</a>

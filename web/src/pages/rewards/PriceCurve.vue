@@ -3,7 +3,7 @@
 import { ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { useChart } from '@/composables/useChart'
-import { sayMinutes } from '@/logic/tickets'
+import { sayMinutes } from '@/logic/duration'
 
 const props = defineProps<{ points: Schemas['PointOut'][]; perMinute: number }>()
 const node = ref<HTMLElement>()

@@ -4,7 +4,8 @@ import { ElSegmented, ElSlider } from 'element-plus'
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
-import { sayMinutes, type Reward } from '@/logic/tickets'
+import { sayMinutes } from '@/logic/duration'
+import type { Reward } from '@/logic/tickets'
 import DurationField from '@/parts/DurationField.vue'
 import NumberField from '@/parts/NumberField.vue'
 
@@ -15,7 +16,7 @@ const emit = defineEmits<{ change: [change: Partial<Reward>] }>()
 const book = useBook()
 const KINDS: { value: Price['kind']; label: string }[] = [
   { value: 'fixed', label: 'Stays' },
-  { value: 'first', label: 'First of the night' },
+  { value: 'first', label: 'First one differs' },
   { value: 'rising', label: 'Rises and falls' },
 ]
 /** Redemptions an hour, in steps that grow: few matter most. */
@@ -63,12 +64,12 @@ function rule(change: Partial<Price>): void {
     <ElSegmented
       :model-value="reward.price.kind"
       :options="KINDS"
-      aria-label="How the price moves"
+      aria-label="Price rule"
       @update:model-value="rule({ kind: $event as Price['kind'] })"
     />
     <div v-if="reward.price.kind === 'first'" class="pair">
       <label class="field">
-        After the first of the stream
+        After the first one
         <NumberField
           :model-value="reward.price.then"
           :least="1"
@@ -82,7 +83,7 @@ function rule(change: Partial<Price>): void {
     </div>
     <div v-if="reward.price.kind === 'rising'" class="quarters">
       <label class="field">
-        Times, each time
+        Multiply by
         <NumberField
           :model-value="reward.price.factor"
           :least="1"
@@ -93,7 +94,7 @@ function rule(change: Partial<Price>): void {
         />
       </label>
       <label class="field">
-        What is above halves in
+        Excess halves every
         <DurationField
           :model-value="reward.price.half_life_s"
           aria-label="Half-life"
@@ -101,7 +102,7 @@ function rule(change: Partial<Price>): void {
         />
       </label>
       <label class="field">
-        At least
+        Minimum
         <NumberField
           :model-value="reward.price.least > 1 ? reward.price.least : null"
           :least="1"
@@ -109,28 +110,28 @@ function rule(change: Partial<Price>): void {
           whole
           optional
           hint="1"
-          aria-label="At least"
+          aria-label="Minimum"
           data-test="price-least"
           @update:model-value="rule({ least: $event })"
           @clear="rule({ least: 1 })"
         />
       </label>
       <label class="field">
-        At most
+        Maximum
         <NumberField
           :model-value="reward.price.most < 10_000_000 ? reward.price.most : null"
           :least="1"
           :most="10_000_000"
           whole
           optional
-          hint="no end"
-          aria-label="At most"
+          hint="no limit"
+          aria-label="Maximum"
           @update:model-value="rule({ most: $event })"
           @clear="rule({ most: 10_000_000 })"
         />
       </label>
       <label class="field">
-        In steps of
+        Round to
         <NumberField
           :model-value="reward.price.step"
           :least="1"
@@ -150,7 +151,7 @@ function rule(change: Partial<Price>): void {
           :max="DEMANDS.length - 1"
           :format-tooltip="(at: number) => `${DEMANDS[at]} an hour`"
           :format-value-text="(at: number) => `${DEMANDS[at]} an hour`"
-          aria-label="How often an hour"
+          aria-label="Redemptions per hour"
         />
         <span class="small soft"
           >up to {{ highest.toLocaleString() }}, {{ sayMinutes(highest / perMinute) }}</span

@@ -47,29 +47,30 @@ function setPrice(cost: number): void {
       optional
       narrow
       hint="Price"
-      aria-label="Price of all of them"
+      aria-label="Price of all"
       @update:model-value="setPrice"
     />
     <PickField
       v-if="sets.length"
       class="slim"
-      aria-label="Put into a set"
+      aria-label="Add to set"
       :model-value="into"
       :choices="sets"
-      placeholder="Into set…"
+      placeholder="Add to set…"
       @update:model-value="emit('change', { into: $event })"
     />
     <form class="row" @submit.prevent="addTag">
-      <input v-model="tag" class="well slim" placeholder="Tag them" aria-label="Tag them" />
+      <input v-model="tag" class="well slim" placeholder="Add tag" aria-label="Add tag" />
     </form>
     <button v-for="name in tags" :key="name" class="btn tiny" @click="emit('change', { untag: name })">
       {{ name }} ✕
     </button>
     <span class="grow"></span>
     <ElPopconfirm
+      :persistent="false"
       :title="`Remove ${picked.length} rewards, here and at the channel? Undo makes them again.`"
       confirm-button-text="Remove"
-      cancel-button-text="Keep"
+      cancel-button-text="Cancel"
       width="280"
       @confirm="emit('remove')"
     >

@@ -4,7 +4,7 @@ import { ElColorPicker, ElDrawer, ElPopconfirm, ElSegmented, ElSwitch } from 'el
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
-import { sayLimits, sayStanding, sayTonight, type Reward, type Row } from '@/logic/tickets'
+import type { Reward, Row } from '@/logic/tickets'
 import DoorAsk from '@/parts/DoorAsk.vue'
 import PickField from '@/parts/PickField.vue'
 import PriceRule from './PriceRule.vue'
@@ -45,12 +45,11 @@ function typed(event: Event): string {
   >
     <div v-if="reward && ticket" class="form" data-test="reward-drawer">
       <p v-if="reward.elsewhere" class="note">
-        It was made elsewhere: name, price and switch are kept at the channel, and what is redeemed cannot be
-        given back.
+        Made elsewhere: the channel keeps its name, price and switch, and redemptions can’t be refunded.
       </p>
       <template v-else>
         <label class="field">
-          What viewers read
+          Title
           <input
             class="well"
             maxlength="200"
@@ -60,7 +59,7 @@ function typed(event: Event): string {
         </label>
         <PriceRule :reward="reward" @change="change" />
         <label class="field">
-          What it asks them
+          Prompt
           <textarea
             class="well"
             rows="2"
@@ -69,37 +68,37 @@ function typed(event: Event): string {
             data-test="prompt"
             @change="change({ prompt: typed($event), text: true })"
           ></textarea>
-          <span v-if="!ticket.own_prompt">It writes itself from the door of its cue, and follows it.</span>
+          <span v-if="!ticket.own_prompt">Written from its cue’s door; it updates by itself.</span>
           <span v-else
             >Written by hand.
             <button class="btn tiny" data-test="self-written" @click="change({ prompt: null })">
-              Let it write itself
+              Write automatically
             </button></span
           >
         </label>
         <label class="row">
-          <span class="grow">Asks for a text</span>
+          <span class="grow">Ask for text</span>
           <ElSwitch
             :model-value="reward.text"
-            aria-label="Asks for a text"
+            aria-label="Ask for text"
             @update:model-value="change({ text: Boolean($event) })"
           />
         </label>
       </template>
       <label class="row">
-        <span class="grow">Waits at the desk for your yes</span>
+        <span class="grow">Each redemption waits on the desk for your approval</span>
         <ElSwitch
           :model-value="reward.review"
-          aria-label="Waits for your yes"
+          aria-label="Needs approval"
           @update:model-value="change({ review: Boolean($event) })"
         />
       </label>
       <div v-if="!reward.elsewhere" class="row wrap">
-        <span class="grow">While its cue cannot be called</span>
+        <span class="grow">When its cue can’t be called</span>
         <ElSegmented
           :model-value="reward.closed"
           :options="CLOSED"
-          aria-label="While its cue cannot be called"
+          aria-label="When its cue can’t be called"
           @update:model-value="change({ closed: $event as Reward['closed'] })"
         />
       </div>
@@ -121,19 +120,19 @@ function typed(event: Event): string {
           />
         </label>
         <label v-if="channels.length > 2" class="field">
-          Where it is
+          Channel
           <PickField
             :model-value="reward.channel ?? ''"
             :choices="channels"
-            aria-label="Where it is"
+            aria-label="Channel"
             @update:model-value="change({ channel: String($event) || null })"
           />
         </label>
         <div class="field small soft">
-          Colour of its ticket
+          Ticket colour
           <ElColorPicker
             :model-value="reward.colour"
-            aria-label="Colour of its ticket"
+            aria-label="Ticket colour"
             @update:model-value="change({ colour: $event?.toLowerCase() ?? null })"
           />
         </div>
@@ -145,21 +144,22 @@ function typed(event: Event): string {
             cue.name
           }}</RouterLink>
           <DoorAsk v-if="first" :cue="first" />
-          <span v-if="!ticket.cues.length">none; tie one to it in the cue’s first words</span>
+          <span v-if="!ticket.cues.length">none; add it in a cue, under Calls</span>
         </dd>
         <dt>Limits</dt>
-        <dd>{{ sayLimits(ticket) || 'none that the channel keeps' }}</dd>
+        <dd>{{ ticket.said.limits || 'none kept by the channel' }}</dd>
         <dt>Tonight</dt>
-        <dd>{{ sayTonight(ticket) }}</dd>
+        <dd>{{ ticket.said.tonight }}</dd>
         <template v-for="one in ticket.channels" :key="one.channel">
           <dt>{{ one.name }}</dt>
-          <dd>{{ sayStanding(one) }}{{ one.problem ? `: ${one.problem}` : '' }}</dd>
+          <dd>{{ one.said }}{{ one.problem ? `: ${one.problem}` : '' }}</dd>
         </template>
       </dl>
       <ElPopconfirm
+        :persistent="false"
         :title="`Remove ${reward.title}? Its cues stay. Undo makes it again.`"
         confirm-button-text="Remove"
-        cancel-button-text="Keep"
+        cancel-button-text="Cancel"
         width="260"
         @confirm="emit('remove')"
       >

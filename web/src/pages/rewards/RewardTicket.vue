@@ -2,29 +2,15 @@
 /** A reward as a paper ticket: what it is and does on the left, what it costs on the stub that is torn off. */
 import { ElCheckbox, ElSwitch } from 'element-plus'
 import { computed } from 'vue'
-import { useBook } from '@/composables/useBook'
-import { useTold } from '@/composables/useTold'
-import { sayLimits, sayMinutes, sayStanding, sayTonight, stampOf, type Row } from '@/logic/tickets'
-import { sayRule } from '@/logic/sentence'
+import { sayMinutes } from '@/logic/duration'
+import type { Row } from '@/logic/tickets'
 
 const props = defineProps<{ row: Row; dense?: boolean; sets: string[] }>()
 const picked = defineModel<boolean>({ required: true })
 defineEmits<{ open: []; on: [on: boolean]; again: []; remove: [] }>()
-const book = useBook()
-const told = useTold()
 const ticket = computed(() => props.row.ticket)
-const stamp = computed(() => stampOf(ticket.value))
-const limits = computed(() => sayLimits(ticket.value))
-const sentence = computed(() => {
-  const all = book.book
-  const cues = (all?.cues ?? []).filter((cue) => ticket.value.cues.some((one) => one.id === cue.id))
-  const first = cues[0]
-  if (!all || !first) return 'No cue hangs on it: it waits for you at the channel.'
-  const more = cues.length > 1 ? ` and ${cues.length - 1} more` : ''
-  const name = first.name === ticket.value.title && !more ? '' : `${first.name}${more}: `
-  const rule = sayRule(first, all)
-  return `${name}${told.of(first.id)}${rule ? ` – ${rule}` : ''}`
-})
+const stamp = computed(() => ticket.value.said.stamp)
+const sentence = computed(() => [ticket.value.said.does, ticket.value.said.rule].filter(Boolean).join(' – '))
 /** What does not stand as it should, of all channels. */
 const odd = computed(() => ticket.value.channels.filter((one) => one.standing !== 'in_step'))
 const gone = computed(() => odd.value.some((one) => one.standing === 'gone'))
@@ -48,22 +34,21 @@ const gone = computed(() => odd.value.some((one) => one.standing === 'gone'))
       </div>
       <p class="line two-lines" :title="sentence">{{ sentence }}</p>
       <p class="line soft small facts">
-        <span v-if="limits" class="fact">{{ limits }}</span>
-        <span class="fact" :class="{ back: ticket.tonight.refunds }">{{ sayTonight(ticket) }}</span>
+        <span class="fact" :class="{ back: ticket.tonight.refunds }">{{ ticket.said.tonight }}</span>
         <span v-if="ticket.closed" class="fact why">{{ ticket.closed }}</span>
-        <span v-if="row.reward.review" class="fact">waits for your yes</span>
+        <span v-if="row.reward.review" class="fact">needs approval</span>
       </p>
       <p v-if="odd.length" class="line small standing">
         <span v-for="one in odd" :key="one.channel" :class="one.standing" :title="one.problem">
-          {{ one.name }}: {{ sayStanding(one)
+          {{ one.name }}: {{ one.said
           }}<template v-if="one.standing === 'refused'"> – {{ one.problem }}</template>
         </span>
         <template v-if="gone">
-          <button class="btn tiny" data-test="again" @click="$emit('again')">Make it again</button>
-          <button class="btn tiny danger" @click="$emit('remove')">Take it out</button>
+          <button class="btn tiny" data-test="again" @click="$emit('again')">Make again</button>
+          <button class="btn tiny danger" @click="$emit('remove')">Remove</button>
         </template>
       </p>
-      <p v-else-if="!ticket.channels.length" class="line small soft standing">no channel has it yet</p>
+      <p v-else-if="!ticket.channels.length" class="line small soft standing">not at any channel yet</p>
     </div>
     <div class="stub">
       <span class="price" data-test="price">{{ ticket.cost.toLocaleString() }}</span>

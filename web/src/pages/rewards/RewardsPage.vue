@@ -67,7 +67,7 @@ function nudge(id: string, by: number): void {
 
 async function again(id: string): Promise<void> {
   await got(api.POST('/api/rewards/{reward_id}/again', { params: { path: { reward_id: id } } }))
-  say('It is made again at the channel.', 'fine')
+  say('Made again at the channel.', 'fine')
   await load()
 }
 
@@ -103,7 +103,7 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
         class="sort"
         :model-value="sort"
         :choices="sorts"
-        aria-label="In which order"
+        aria-label="Sort by"
         @update:model-value="sort = $event as Sort"
       />
       <ElSegmented
@@ -114,8 +114,8 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
       />
       <span class="grow"></span>
       <button class="btn" data-test="playbill" @click="playbill = true">Playbill…</button>
-      <a class="btn" href="/api/rewards/table.csv" download title="All rewards as CSV">As a table</a>
-      <button class="btn" data-test="from-table" @click="table = true">From a table</button>
+      <a class="btn" href="/api/rewards/table.csv" download title="All rewards as CSV">Export table</a>
+      <button class="btn" data-test="from-table" @click="table = true">Import table…</button>
       <button class="btn main" data-test="new-reward" title="N" @click="making = true">New reward</button>
     </div>
     <div class="row second">
@@ -171,14 +171,15 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
         @drop.prevent="dragged && attempt(() => moveBefore(dragged as string, row.ticket.id))"
       />
     </ul>
-    <p v-else-if="rows.length" class="soft">No reward has that in its name.</p>
+    <p v-else-if="rows.length" class="soft">No matching rewards.</p>
     <div v-else-if="told" class="empty">
       <p>
-        A reward is what viewers spend their points on. Make one here: it is at the channel a second later.<br />
-        Nothing at the channel is ever removed that Cue Jar did not make.
+        Viewers spend their points on rewards. Create one here and it appears at the channel a second
+        later.<br />
+        Cue Jar never removes rewards that it didn’t create.
       </p>
       <p v-if="!hasChannel">
-        No channel is connected yet. <RouterLink to="/opening">Connect one on Opening night.</RouterLink>
+        No channel connected yet. <RouterLink to="/opening">Connect one on Opening night.</RouterLink>
       </p>
       <button class="btn main" @click="making = true">Make the first reward</button>
     </div>

@@ -72,7 +72,7 @@ async function switchedBy(): Promise<void> {
         />
       </label>
       <fieldset class="members">
-        <legend class="small soft">In it</legend>
+        <legend class="small soft">Rewards</legend>
         <ElCheckbox
           v-for="reward in book.book?.rewards ?? []"
           :key="reward.id"
@@ -80,39 +80,34 @@ async function switchedBy(): Promise<void> {
           @update:model-value="member(reward.id, Boolean($event))"
           >{{ reward.title }}</ElCheckbox
         >
-        <p v-if="!book.book?.rewards.length" class="soft">There are no rewards yet.</p>
+        <p v-if="!book.book?.rewards.length" class="soft">No rewards yet.</p>
       </fieldset>
       <label class="field">
-        On only while one of these scenes shows
-        <NamesField
-          v-model="draft.scenes"
-          :known="scenes"
-          placeholder="in every scene"
-          data-test="set-scenes"
-        />
+        Only in these scenes
+        <NamesField v-model="draft.scenes" :known="scenes" placeholder="all scenes" data-test="set-scenes" />
       </label>
       <label class="field">
-        Off while one of these scenes shows
+        Off in these scenes
         <NamesField
           v-model="draft.off_scenes"
           :known="scenes"
-          placeholder="in none"
+          placeholder="none"
           data-test="set-off-scenes"
         />
       </label>
       <label class="field">
-        On only in these categories
+        Only in these categories
         <input
           class="well"
-          placeholder="in every category"
+          placeholder="all categories"
           :value="draft.categories.join(', ')"
           @change="draft.categories = listed(($event.target as HTMLInputElement).value)"
         />
       </label>
       <p v-if="!isNew" class="small soft">
-        A cue can hold it off for a while, called by a pad, a hook, a message or a reward:
+        A cue can switch it off for a while:
         <button type="button" class="btn tiny" data-test="set-cue" @click="attempt(switchedBy)">
-          Make that cue
+          Create that cue
         </button>
       </p>
     </form>

@@ -62,7 +62,7 @@ function where(set: RewardSet): string {
       >
         {{ set.name }} <span class="soft small">{{ set.rewards.length }}</span>
       </button>
-      <span v-if="where(set)" class="soft small" title="On only there">{{ where(set) }}</span>
+      <span v-if="where(set)" class="soft small" title="On only in these">{{ where(set) }}</span>
       <button class="btn bare tiny" :aria-label="`Change the set ${set.name}`" @click="edit(set)">…</button>
     </span>
     <button class="btn tiny" data-test="new-set" @click="add">

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Rewards from a table: what would be new, changed or refused, before anything is. */
+/** Import rewards: what would be new, changed or refused, before anything is. */
 import { ElDialog } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
@@ -12,7 +12,7 @@ const emit = defineEmits<{ taken: [] }>()
 const book = useBook()
 const text = ref('')
 const rows = ref<Schemas['RowOut'][]>([])
-const WORDS = { new: 'new', changed: 'changed', same: 'as it is', refused: 'refused' } as const
+const WORDS = { new: 'new', changed: 'changed', same: 'unchanged', refused: 'refused' } as const
 const counts = computed(() =>
   (Object.keys(WORDS) as (keyof typeof WORDS)[])
     .map((what) => ({ what, count: rows.value.filter((row) => row.what === what).length }))
@@ -36,12 +36,12 @@ async function take(): Promise<void> {
   await book.load()
   emit('taken')
   open.value = false
-  say(`${useful.value} rewards were taken in. Ctrl+Z undoes it.`, 'fine')
+  say(`${useful.value} rewards imported. Ctrl+Z undoes it.`, 'fine')
 }
 </script>
 
 <template>
-  <ElDialog append-to="#over" v-model="open" title="Rewards from a table" width="720">
+  <ElDialog append-to="#over" v-model="open" title="Import rewards" width="720">
     <DropZone
       class="zone"
       label="Drop a CSV file here, or choose one"
@@ -49,15 +49,15 @@ async function take(): Promise<void> {
       @files="(f) => attempt(() => look(f))"
     />
     <p class="small soft">
-      Its first line names the columns: title, cost, text, prompt, on, review, colour, tag, max_per_stream,
-      max_per_viewer, cooldown_s, set. Those that are not there stay as they are.
+      The first line names the columns: title, cost, text, prompt, on, review, colour, tag, max_per_stream,
+      max_per_viewer, cooldown_s, set. Missing columns stay unchanged.
     </p>
     <p v-if="rows.length" class="counts" role="status">
       <span v-for="one in counts" :key="one.what" :class="one.what"
         >{{ one.count }} {{ WORDS[one.what] }}</span
       >
     </p>
-    <ul v-if="rows.length" class="rows" tabindex="0" aria-label="What would become of each line">
+    <ul v-if="rows.length" class="rows" tabindex="0" aria-label="Preview">
       <li v-for="row in rows" :key="row.line">
         <span class="soft small">line {{ row.line }}</span>
         <strong class="cut-off">{{ row.title || 'no title' }}</strong>
@@ -67,7 +67,7 @@ async function take(): Promise<void> {
     </ul>
     <template #footer>
       <button class="btn main" :disabled="!useful" data-test="take-table" @click="attempt(take)">
-        {{ useful ? `Take in ${useful}` : 'Nothing to take in' }}
+        {{ useful ? `Import ${useful}` : 'Nothing to import' }}
       </button>
     </template>
   </ElDialog>

@@ -27,11 +27,11 @@ const kind = computed(() => all.kindOf(props.gear.kind))
 const resting = ref(false)
 const painting = ref(false)
 
-const WORDS = { in_step: 'in step', catching_up: 'catching up', away: 'away', off: 'off' } as const
+const WORDS = { in_step: 'in sync', catching_up: 'catching up', away: 'away', off: 'off' } as const
 const row = computed(() => live.state?.gear.find((g) => g.id === props.gear.id))
 const state = computed(() => row.value?.state ?? (props.gear.state as keyof typeof WORDS))
 const entry = computed(() => book.book?.gear.find((g) => g.id === props.gear.id))
-/** Folded, unless there is something that must be set before it can work. */
+/** Closed, unless there is something that must be set before it can work. */
 const open = ref(
   (props.gear.kind === 'broadcaster' && !props.gear.has_secret) ||
     (props.gear.kind === 'lights' && !entry.value?.fixtures.length) ||
@@ -75,7 +75,7 @@ async function test(): Promise<void> {
       <input
         class="name"
         :value="gear.name"
-        aria-label="Name of the gear"
+        aria-label="Gear name"
         @change="set({ name: ($event.target as HTMLInputElement).value.trim() || gear.name })"
       />
       <strong class="state" :class="state" data-test="gear-state">{{ WORDS[state] }}</strong>
@@ -94,7 +94,7 @@ async function test(): Promise<void> {
       </button>
       <button class="btn tiny" :aria-label="`Test ${gear.name}`" @click="test">Test</button>
       <button class="btn tiny" data-test="set-up" :aria-expanded="open" @click="fold">
-        {{ open ? 'Fold' : 'Set up' }}
+        {{ open ? 'Close' : 'Set up' }}
       </button>
     </div>
     <LatchList v-if="gear.kind === 'keys' && (open || gear.properties.length)" :gear="gear" />

@@ -34,11 +34,11 @@ const worn = computed(() => all.catalogue.haptics)
 </script>
 
 <template>
-  <div v-if="away" class="picture none soft small">Nothing to see while it is away.</div>
+  <div v-if="away" class="picture none soft small">Disconnected.</div>
   <img
     v-else-if="gear.kind === 'broadcaster'"
     :src="`/api/gear/${gear.id}/picture?n=${serial}`"
-    alt="What it shows now"
+    alt="Current state"
     class="picture"
   />
   <div v-else class="picture" :class="gear.kind">
@@ -65,13 +65,13 @@ const worn = computed(() => all.catalogue.haptics)
       :outlines="worn.outlines"
       :levels="[]"
     />
-    <p v-else-if="gear.kind === 'haptics'" class="none soft small">It has not told of any pad.</p>
+    <p v-else-if="gear.kind === 'haptics'" class="none soft small">No pads known yet.</p>
     <div v-else-if="gear.kind === 'keys'" class="keys">
       <KeyCaps v-for="one in latches" :key="one.path" :combo="one.path.slice(5)" :on="one.actual === 'on'" />
-      <span v-if="!latches.length" class="soft small">No key is latched.</span>
+      <span v-if="!latches.length" class="soft small">No latched keys.</span>
     </div>
     <ThingsPicture v-else-if="all.kindOf(gear.kind).mark === 'things'" class="whole" :gear="gear" />
-    <p v-else class="none soft small">Hooks go out from here; nothing stays.</p>
+    <p v-else class="none soft small">Hooks are sent from here.</p>
   </div>
 </template>
 

@@ -31,7 +31,7 @@ async function keepSecret(): Promise<void> {
   await attempt(async () => {
     await got(api.PUT('/api/gear/{gear_id}/secret', { params: path.value, body: { secret: secret.value } }))
     secret.value = ''
-    say(`The ${secretName.value.toLowerCase()} is kept.`, 'fine')
+    say(`The ${secretName.value.toLowerCase()} is saved.`, 'fine')
     await all.load()
   })
 }
@@ -56,14 +56,14 @@ async function takeAsRest(): Promise<void> {
     /></label>
     <form v-if="secretName" class="field" @submit.prevent="keepSecret">
       <label class="field"
-        >{{ secretName }}{{ gear.has_secret ? ' (one is kept)' : '' }}
+        >{{ secretName }}{{ gear.has_secret ? ' (saved)' : '' }}
         <span class="row">
           <input
             v-model="secret"
             class="well"
             type="password"
             autocomplete="off"
-            :placeholder="gear.has_secret ? '•••••' : 'none yet'"
+            :placeholder="gear.has_secret ? '•••••' : 'not set'"
           />
           <button class="btn tiny" :disabled="!secret">Keep</button>
         </span>
@@ -71,14 +71,15 @@ async function takeAsRest(): Promise<void> {
     </form>
     <div class="row wrap">
       <ElPopconfirm
+        :persistent="false"
         v-if="tells"
-        title="What it shows now is at rest from now on, and holds on it are dropped."
-        confirm-button-text="Take as rest"
-        cancel-button-text="Leave it"
+        title="Its current state becomes the rest values, and holds on it end."
+        confirm-button-text="Use as rest"
+        cancel-button-text="Cancel"
         width="280"
         @confirm="takeAsRest"
       >
-        <template #reference><button class="btn tiny">Take as rest what it shows now</button></template>
+        <template #reference><button class="btn tiny">Use current state as rest</button></template>
       </ElPopconfirm>
       <button
         v-if="gear.kind !== 'channel'"
@@ -90,12 +91,13 @@ async function takeAsRest(): Promise<void> {
       </button>
       <span class="grow"></span>
       <ElPopconfirm
-        title="Take this gear out of the rig?"
-        confirm-button-text="Take out"
+        :persistent="false"
+        title="Remove this gear from the rig?"
+        confirm-button-text="Remove"
         cancel-button-text="Keep"
         @confirm="attempt(() => book.remove('gear', gear.id))"
       >
-        <template #reference><button class="btn tiny danger">Take out</button></template>
+        <template #reference><button class="btn tiny danger">Remove</button></template>
       </ElPopconfirm>
     </div>
   </div>

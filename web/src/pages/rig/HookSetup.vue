@@ -63,13 +63,13 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
         </PickField>
       </label>
       <label class="field"
-        >Waits for an answer<DurationField
+        >Timeout<DurationField
           :model-value="hook.timeout_s"
           :least="0.1"
           @update:model-value="set({ timeout_s: $event })"
       /></label>
       <label class="field"
-        >Tries at most<NumberField
+        >Maximum tries<NumberField
           :least="1"
           :most="8"
           :model-value="hook.tries"
@@ -88,7 +88,7 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
         ></textarea>
       </label>
       <label class="field"
-        >Headers, one a line<textarea
+        >Headers, one per line<textarea
           class="well"
           rows="3"
           :value="covered && headers ? '•••• covered ••••' : headers"
@@ -100,17 +100,18 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
     </div>
     <div v-if="host" class="row wrap">
       <template v-if="!may">
-        <span class="wrong">Hooks may not go to {{ host }} yet.</span>
-        <button class="btn tiny" data-test="allow-host" @click="allow(true, false)">Allow it</button>
+        <span class="wrong">Hooks to {{ host }} aren’t allowed yet.</span>
+        <button class="btn tiny" data-test="allow-host" @click="allow(true, false)">Allow</button>
         <button class="btn tiny" data-test="allow-private" @click="allow(true, true)">
-          Allow it, also on this machine or in this house
+          Allow, also on this computer and network
         </button>
       </template>
       <template v-else>
         <span
-          >Hooks may go to {{ host }}{{ may.private ? ', also on this machine or in this house' : '' }}.</span
+          >Hooks to {{ host }}{{ may.private ? ', also on this computer and network,' : '' }} are
+          allowed.</span
         >
-        <button class="btn tiny" @click="allow(false, false)">Allow it no more</button>
+        <button class="btn tiny" @click="allow(false, false)">Revoke</button>
       </template>
     </div>
   </div>

@@ -18,14 +18,14 @@ function set(fields: Partial<Book['house']>): Promise<unknown> {
 }
 
 const TIMES: [keyof Book['house'], string][] = [
-  ['cooldown_s', 'Cooldown of a cue'],
-  ['viewer_cooldown_s', 'Cooldown of a viewer'],
-  ['still_s', 'A still picture is up for'],
-  ['open_cap_s', 'Left open at most'],
-  ['extend_cap_s', 'Made longer at most to'],
-  ['haptics_most_s', 'Felt without a pause at most'],
-  ['haptics_pause_s', 'That pause'],
-  ['late_s', 'An event later than this does not fire'],
+  ['cooldown_s', 'Cue cooldown'],
+  ['viewer_cooldown_s', 'Viewer cooldown'],
+  ['still_s', 'Still picture duration'],
+  ['open_cap_s', 'Open-ended limit'],
+  ['extend_cap_s', 'Extension limit'],
+  ['haptics_most_s', 'Longest continuous haptics'],
+  ['haptics_pause_s', 'Pause after that'],
+  ['late_s', 'Ignore events older than'],
 ]
 
 /** Off only after two questions: what flashes can harm people. */
@@ -35,13 +35,13 @@ async function guard(on: boolean): Promise<void> {
       const first =
         'Flashes of more than three a second can cause seizures in people who watch. Turn the guard off?'
       await ElMessageBox.confirm(first, 'Flash guard', {
-        confirmButtonText: 'Go on',
-        cancelButtonText: 'Leave it on',
+        confirmButtonText: 'Continue',
+        cancelButtonText: 'Leave on',
       })
-      const second = 'It is then up to you alone what flashes on your stream. Really off?'
+      const second = 'You are then responsible for flashing on your stream. Turn it off?'
       await ElMessageBox.confirm(second, 'Flash guard', {
         confirmButtonText: 'Turn it off',
-        cancelButtonText: 'Leave it on',
+        cancelButtonText: 'Leave on',
         confirmButtonClass: 'danger',
       })
     } catch {
@@ -65,7 +65,7 @@ function shutOut(text: string): void {
         }}<DurationField :model-value="Number(house[key])" @update:model-value="set({ [key]: $event })"
       /></label>
       <label class="field">
-        A viewer’s text has at most
+        Maximum text length
         <span class="row">
           <NumberField
             :model-value="house.most_text"
@@ -73,7 +73,7 @@ function shutOut(text: string): void {
             :most="5000"
             :step="50"
             whole
-            aria-label="A viewer’s text has at most so many characters"
+            aria-label="Maximum text length"
             data-test="most-text"
             @update:model-value="set({ most_text: $event })"
           />
@@ -81,14 +81,14 @@ function shutOut(text: string): void {
         </span>
       </label>
       <label class="field">
-        A viewer’s name is cut after
+        Maximum name length
         <span class="row">
           <NumberField
             :model-value="house.most_name"
             :least="5"
             :most="200"
             whole
-            aria-label="A viewer’s name is cut after so many characters"
+            aria-label="Maximum name length"
             data-test="most-name"
             @update:model-value="set({ most_name: $event })"
           />
@@ -106,11 +106,11 @@ function shutOut(text: string): void {
         </PickField>
       </label>
       <label class="field">
-        One cooldown over all cues
+        Shared cooldown
         <span class="row">
           <input
             type="checkbox"
-            aria-label="One cooldown over all cues"
+            aria-label="Shared cooldown"
             :checked="house.shared_cooldown_s !== null"
             @change="set({ shared_cooldown_s: ($event.target as HTMLInputElement).checked ? 10 : null })"
           />
@@ -119,11 +119,11 @@ function shutOut(text: string): void {
             :model-value="house.shared_cooldown_s ?? 0"
             @update:model-value="set({ shared_cooldown_s: $event })"
           />
-          <span v-else>each cue has its own</span>
+          <span v-else>none</span>
         </span>
       </label>
       <label class="field">
-        Sounds are levelled to
+        Loudness target
         <PickField
           :model-value="house.loudness_lufs ?? ''"
           @update:model-value="
@@ -138,11 +138,11 @@ function shutOut(text: string): void {
             :value="lufs"
             :label="`−${-lufs} LUFS`"
           />
-          <ElOption value="" label="not at all" />
+          <ElOption value="" label="off" />
         </PickField>
       </label>
       <label class="field">
-        Haptics at most, %
+        Maximum haptics, %
         <NumberField
           :least="0"
           :most="100"
@@ -156,10 +156,10 @@ function shutOut(text: string): void {
         />
       </label>
       <label class="field wide">
-        Viewers who are never let in
+        Blocked viewers
         <input
           class="well"
-          placeholder="names, with commas between"
+          placeholder="names, separated by commas"
           :value="house.shut_out.join(', ')"
           @change="shutOut(($event.target as HTMLInputElement).value)"
         />
@@ -169,7 +169,7 @@ function shutOut(text: string): void {
       :model-value="house.flash_guard"
       data-test="flash-guard"
       @update:model-value="guard(Boolean($event))"
-      >Flash guard: nothing may flash more than three times a second</ElCheckbox
+      >Flash guard: at most three flashes a second</ElCheckbox
     >
   </section>
 </template>

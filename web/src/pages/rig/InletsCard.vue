@@ -33,7 +33,7 @@ async function uncover(inlet: Inlet, renew: boolean): Promise<void> {
     const make = () => got(api.POST('/api/inlets/{inlet_id}/key', { params }))
     const there = renew ? null : await got(api.GET('/api/inlets/{inlet_id}/key', { params }))
     keys.value = { ...keys.value, [inlet.id]: (there?.key ? there : await make()).key }
-    if (renew) say('The old key counts no more.', 'fine')
+    if (renew) say('The old key no longer works.', 'fine')
   })
 }
 
@@ -83,13 +83,13 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
 <template>
   <section class="card inlets">
     <div class="row">
-      <h2>Hooks that come in</h2>
+      <h2>Incoming hooks</h2>
       <span class="grow"></span>
       <button class="btn tiny" data-test="add-inlet" @click="add">New inlet</button>
     </div>
     <p class="soft small none">
-      Another program calls an inlet’s address, signed with its key or with the key as a bearer token. A cue
-      is tied to it by a call “a hook comes in”; its fields are templates, as
+      Other programs call an inlet’s address, signed with its key or with the key as a bearer token. Cues use
+      the call “Hook”; its fields become templates, such as
       <code v-pre>{{ payload.amount }}</code>.
     </p>
     <div v-for="inlet in inlets" :key="inlet.id" class="inlet" :data-inlet="inlet.id">
@@ -97,7 +97,7 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
         <input
           class="well called"
           :value="inlet.name"
-          aria-label="Name of the inlet"
+          aria-label="Inlet name"
           @change="set(inlet, { name: valueOf($event).trim() || inlet.name })"
         />
         <code class="cut-off">{{ here }}/api/in/{{ inlet.id }}</code>
@@ -110,7 +110,7 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
         </button>
         <button
           class="btn tiny"
-          title="A line for the shell that calls this inlet, signed with its key"
+          title="A signed shell command that calls this inlet"
           data-test="copy-curl"
           @click="copyCurl(inlet)"
         >
@@ -124,10 +124,10 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
         />
         <button
           class="btn tiny danger"
-          :aria-label="`Take away ${inlet.name}`"
+          :aria-label="`Remove ${inlet.name}`"
           @click="attempt(() => book.remove('inlets', inlet.id))"
         >
-          Take away
+          Remove
         </button>
       </div>
       <div class="row small">
@@ -142,9 +142,10 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
         </button>
         <button class="btn tiny" @click="copy(inlet)">Copy</button>
         <ElPopconfirm
-          title="Make another key? The old one counts no more."
+          :persistent="false"
+          title="Make a new key? The old one stops working."
           confirm-button-text="Renew"
-          cancel-button-text="Keep"
+          cancel-button-text="Cancel"
           @confirm="uncover(inlet, true)"
         >
           <template #reference><button class="btn tiny">Renew</button></template>
@@ -162,7 +163,7 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
       </div>
       <div class="three small">
         <label class="field"
-          >Fields, one a line: name: path in the JSON<textarea
+          >Fields, one per line — name: JSON path<textarea
             class="well"
             rows="2"
             :value="fieldLines(inlet)"
@@ -171,14 +172,14 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
           ></textarea>
         </label>
         <label class="field"
-          >Who, by a path<input
+          >Viewer (JSON path)<input
             class="well"
             :value="inlet.viewer"
             placeholder="order.customer"
             @change="set(inlet, { viewer: valueOf($event).trim() })"
         /></label>
         <label class="field"
-          >Text, by a path<input
+          >Text (JSON path)<input
             class="well"
             :value="inlet.text"
             placeholder="order.note"

@@ -35,7 +35,7 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
       <input
         class="well"
         :value="lamp.name || lamp.id"
-        aria-label="Name of the lamp"
+        aria-label="Lamp name"
         @change="emit('change', { name: valueOf($event) })"
       />
     </td>
@@ -92,7 +92,8 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
       <input
         type="checkbox"
         :checked="lamp.spared"
-        aria-label="Spared"
+        aria-label="Exempt"
+        :data-test="`spared-${lamp.id}`"
         @change="emit('change', { spared: ($event.target as HTMLInputElement).checked })"
       />
     </td>
@@ -102,7 +103,7 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
           type="color"
           :value="colour"
           :data-test="`hand-${lamp.id}`"
-          aria-label="Colour at rest"
+          aria-label="Rest colour"
           @change="emit('hand', 'colour', valueOf($event))"
         />
         <input
@@ -110,7 +111,7 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
           min="0"
           max="100"
           :value="level * 100"
-          aria-label="Level at rest"
+          aria-label="Rest level"
           @change="emit('hand', 'level', Number(valueOf($event)) / 100)"
         />
       </span>
@@ -124,7 +125,7 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
       />
     </td>
     <td>
-      <button class="btn tiny" :aria-label="`Take ${lamp.name || lamp.id} away`" @click="emit('remove')">
+      <button class="btn tiny" :aria-label="`Remove ${lamp.name || lamp.id}`" @click="emit('remove')">
         ×
       </button>
     </td>

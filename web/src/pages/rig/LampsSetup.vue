@@ -87,17 +87,17 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
       <thead>
         <tr>
           <th>Lamp</th>
-          <th>Listens as</th>
+          <th>Profile</th>
           <th>Universe</th>
-          <th>From channel</th>
-          <th title="How its channels follow a colour: 2.2 suits most lamps, 1 is linear">Gamma</th>
-          <th title="“All lamps” leaves it alone">Spared</th>
+          <th>First channel</th>
+          <th title="How brightness follows the level: 2.2 suits most lamps, 1 is linear">Gamma</th>
+          <th title="Left out of “All lamps”">Exempt</th>
           <th>At rest</th>
           <th v-for="group in groups" :key="group.id">
             <input
               class="well head"
               :value="group.name"
-              aria-label="Name of the group"
+              aria-label="Group name"
               @change="
                 save({ groups: groups.map((g) => (g.id === group.id ? { ...g, name: valueOf($event) } : g)) })
               "
@@ -132,11 +132,11 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
     <p v-for="row in [...where.values()].filter((r) => r.problem)" :key="row.id" class="wrong small">
       {{ fixtures.find((f) => f.id === row.id)?.name || row.id }}: {{ row.problem }}
     </p>
-    <p v-if="!fixtures.length" class="soft small">No lamp yet.</p>
+    <p v-if="!fixtures.length" class="soft small">No lamps yet.</p>
     <div class="row">
       <button class="btn tiny" data-test="add-lamp" @click="add">New lamp</button>
       <button class="btn tiny" :disabled="!fixtures.length" @click="addGroup">New group</button>
-      <label class="row small" title="Where several programs send to the same lamps, they follow the highest."
+      <label class="row small" title="If several programs control the lamps, the highest priority wins."
         >Priority
         <NumberField
           class="slim"
@@ -152,10 +152,10 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
       </label>
       <span class="grow"></span>
       <a v-if="fixtures.length" class="btn tiny" :href="`/api/gear/${gear.id}/lamps.csv`" download
-        >As a table</a
+        >Export table</a
       >
       <label class="btn tiny">
-        From a table
+        Import table…
         <input
           type="file"
           class="unseen"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The latched keys, and what each was left at. One that was pressed by hand is put right with one click; one that may have been
+/** The latched keys, and the state each was left in. One that was pressed by hand is put right with one click; one that may have been
  * pressed or not, as nobody answered, is settled by whoever can see it. */
 import { computed } from 'vue'
 import { api, got } from '@/api/client'
@@ -34,35 +34,33 @@ async function settle(path: string, press: boolean): Promise<void> {
     <li v-for="one in latches" :key="one.path" class="row">
       <KeyCaps :combo="one.path.slice(5)" :on="one.actual === 'on'" />
       <template v-if="one.actual === 'doubt'">
-        <strong class="doubt">may be on; press once if so</strong>
+        <strong class="doubt">may be on; press once if it is</strong>
         <span class="grow"></span>
         <button
           class="btn tiny main"
           :data-test="`press-${one.path.slice(5)}`"
           @click="settle(one.path, true)"
         >
-          It is on: press once
+          It’s on: press once
         </button>
         <button class="btn tiny" :data-test="`leave-${one.path.slice(5)}`" @click="settle(one.path, false)">
-          It is off
+          It’s off
         </button>
       </template>
-      <span v-else>was left {{ one.actual }}</span>
+      <span v-else>last known: {{ one.actual }}</span>
       <span class="grow"></span>
       <button
         v-if="one.actual !== 'doubt'"
         class="btn tiny"
         :data-test="`correct-${one.path.slice(5)}`"
-        title="It was pressed by hand: nothing is pressed, but this is what counts from now on"
+        title="Corrects the record; nothing is pressed"
         @click="correct(one.path, one.actual === 'on' ? 'off' : 'on')"
       >
-        It is really {{ one.actual === 'on' ? 'off' : 'on' }}
+        Set it to {{ one.actual === 'on' ? 'off' : 'on' }}
       </button>
     </li>
   </ul>
-  <p v-else class="soft small none">
-    Combinations that a cue latches are listed here, with what each was left at.
-  </p>
+  <p v-else class="soft small none">Key combinations latched by cues are listed here, with their state.</p>
 </template>
 
 <style scoped>

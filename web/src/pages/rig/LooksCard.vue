@@ -30,26 +30,21 @@ async function take(look_id: string): Promise<void> {
   <section class="card looks">
     <div class="row">
       <h2>Resting looks</h2>
-      <span class="soft small grow">What everything goes back to, as a set with a name.</span>
+      <span class="soft small grow">Named sets of rest values.</span>
       <form class="row" @submit.prevent="make">
-        <input
-          v-model="name"
-          class="well slim"
-          placeholder="Name what is at rest now"
-          aria-label="Name of a new look"
-        />
-        <button class="btn tiny" :disabled="!name.trim()">Keep it</button>
+        <input v-model="name" class="well slim" placeholder="Save current rest as…" aria-label="Look name" />
+        <button class="btn tiny" :disabled="!name.trim()">Save</button>
       </form>
     </div>
     <ul v-if="book.book?.looks.length">
       <li v-for="look in book.book.looks" :key="look.id" class="row">
         <strong>{{ look.name }}</strong>
         <span class="soft small grow">{{ Object.keys(look.values).length }} rest values</span>
-        <button class="btn tiny" :data-test="`look-${look.id}`" @click="take(look.id)">Take it up</button>
+        <button class="btn tiny" :data-test="`look-${look.id}`" @click="take(look.id)">Apply</button>
         <button class="btn tiny danger" @click="attempt(() => book.remove('looks', look.id))">Remove</button>
       </li>
     </ul>
-    <p v-else class="soft small">None yet. Set the gear as you like it by hand, and keep it under a name.</p>
+    <p v-else class="soft small">None yet. Set your gear by hand, then save it under a name.</p>
   </section>
 </template>
 

@@ -15,9 +15,9 @@ type Inlet = Schemas['Inlet']
 const DOES: Record<Inlet['does'], string> = {
   call: 'calls the cues tied to it',
   pad: 'fires a cue',
-  rest: 'brings all to rest',
-  house: 'opens and closes',
-  volume: 'is the volume',
+  rest: 'all to rest',
+  house: 'open and close',
+  volume: 'volume',
 }
 const PORT = 8720
 const book = useBook()
@@ -71,19 +71,15 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
       <button class="btn tiny" data-test="add-osc" @click="add">New remote</button>
     </div>
     <p class="soft small none">
-      Any control surface or phone app that sends Open Sound Control. An address may stand for many:
-      <code>/pad/*</code>, <code>/{red,blue}/on</code>. A first argument of 0 lets go and presses nothing.
-      {{
-        far
-          ? 'It listens in this house’s network, to the senders named.'
-          : 'It listens to this machine alone.'
-      }}
+      Any control surface or phone app that sends Open Sound Control. Addresses can be patterns:
+      <code>/pad/*</code>, <code>/{red,blue}/on</code>. A first argument of 0 releases the press.
+      {{ far ? 'Listens on the network, to the named senders.' : 'Listens on this computer only.' }}
     </p>
     <div v-for="inlet in inlets" :key="inlet.id" class="remote" :data-inlet="inlet.id">
       <input
         class="well"
         :value="inlet.name"
-        aria-label="Name of the remote"
+        aria-label="Remote name"
         @change="set(inlet, { name: valueOf($event) || inlet.name })"
       />
       <input
@@ -96,7 +92,7 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
       />
       <PickField
         :model-value="inlet.does"
-        aria-label="What it does"
+        aria-label="Action"
         data-test="osc-does"
         @update:model-value="setDoes(inlet, $event)"
       >
@@ -112,7 +108,7 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
       <PickField
         v-else-if="inlet.does === 'house'"
         :model-value="inlet.switch"
-        aria-label="What it switches"
+        aria-label="Switch"
         @update:model-value="set(inlet, { switch: $event })"
       >
         <ElOption value="" label="the house" />
@@ -122,8 +118,8 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
       <input
         class="well"
         :value="inlet.senders.join(', ')"
-        aria-label="From which addresses"
-        placeholder="this machine"
+        aria-label="Allowed senders"
+        placeholder="this computer"
         @change="
           set(inlet, {
             senders: valueOf($event)
@@ -139,10 +135,10 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
       />
       <button
         class="btn tiny danger"
-        :aria-label="`Take away ${inlet.name}`"
+        :aria-label="`Remove ${inlet.name}`"
         @click="attempt(() => book.remove('inlets', inlet.id))"
       >
-        Take away
+        Remove
       </button>
     </div>
   </section>

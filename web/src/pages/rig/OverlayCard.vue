@@ -45,7 +45,7 @@ function setSize(text: string): void {
       <input
         class="name"
         :value="overlay.name"
-        aria-label="Name of the overlay"
+        aria-label="Overlay name"
         @change="set({ name: ($event.target as HTMLInputElement).value.trim() || overlay.name })"
       />
       <span class="grow"></span>
@@ -57,7 +57,7 @@ function setSize(text: string): void {
     </div>
     <ul v-if="pages.length" class="pages small">
       <li v-for="(lag, i) in pages" :key="i">
-        page {{ i + 1 }}: {{ lag === null ? 'just connected' : `${lag} ms there and back` }}
+        page {{ i + 1 }}: {{ lag === null ? 'just connected' : `${lag} ms round trip` }}
       </li>
     </ul>
     <div class="row">
@@ -66,15 +66,16 @@ function setSize(text: string): void {
       <button
         class="btn tiny"
         :disabled="covered"
-        :title="covered ? 'Uncover secrets in the bar above first' : ''"
+        :title="covered ? 'Uncover secrets first' : ''"
         @click="attempt(show)"
       >
         Show
       </button>
       <ElPopconfirm
-        title="Make a new link? The old one leads nowhere then."
+        :persistent="false"
+        title="Make a new link? The old one stops working."
         confirm-button-text="New link"
-        cancel-button-text="Keep"
+        cancel-button-text="Cancel"
         width="240"
         @confirm="attempt(renew)"
       >
@@ -107,7 +108,7 @@ function setSize(text: string): void {
         :model-value="overlay.timers"
         data-test="timers"
         @update:model-value="set({ timers: Boolean($event) })"
-        >Timers of all that is held</ElCheckbox
+        >Show timers</ElCheckbox
       >
     </div>
     <div class="row small">
@@ -116,7 +117,7 @@ function setSize(text: string): void {
           type="checkbox"
           :checked="overlay.ground !== null"
           @change="set({ ground: ($event.target as HTMLInputElement).checked ? '#00b140' : null })"
-        />plain key colour behind it</label
+        />Chroma key background</label
       >
       <input
         v-if="overlay.ground"
@@ -129,10 +130,11 @@ function setSize(text: string): void {
       <span class="grow"></span>
       <span v-if="beats.length" class="soft">{{ beats.length }} beats go here by name</span>
       <ElPopconfirm
+        :persistent="false"
         v-if="(book.book?.overlays.length ?? 0) > 1"
-        title="Remove this overlay? Its link leads nowhere then."
+        title="Remove this overlay? Its link stops working."
         confirm-button-text="Remove"
-        cancel-button-text="Keep"
+        cancel-button-text="Cancel"
         width="240"
         @confirm="attempt(() => book.remove('overlays', overlay.id))"
       >

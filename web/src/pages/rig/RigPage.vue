@@ -64,7 +64,7 @@ async function addOverlay(): Promise<void> {
       <GearCard v-for="gear in all.gear" :key="gear.id" :gear="gear" />
     </div>
     <p v-if="!all.gear.length" class="soft">
-      No gear yet. Add what Cue Jar should move: it goes back by itself.
+      No gear yet. Add what Cue Jar should control; it always returns by itself.
     </p>
     <InletsCard />
     <OscCard />
@@ -72,14 +72,14 @@ async function addOverlay(): Promise<void> {
     <h2>Overlays</h2>
     <p class="soft small none">
       Put the link of an overlay into your broadcasting program as a page. Whoever has a link can see it. With
-      <code>?check</code> at its end the page says how it is.
+      <code>?check</code> at its end, the page shows its status.
     </p>
     <div class="cards">
       <OverlayCard v-for="overlay in overlays" :key="overlay.id" :overlay="overlay" />
     </div>
     <HouseCard />
     <p v-if="!overlays.length" class="soft">
-      Without an overlay nothing can be seen or heard. Make one above.
+      Without an overlay, nothing can be seen or heard. Add one above.
     </p>
   </div>
 </template>

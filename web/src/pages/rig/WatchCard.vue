@@ -25,7 +25,7 @@ const why = computed(() => live.state?.gear.find((gear) => gear.kind === 'channe
     </p>
     <p v-for="task in away" :key="task.name" role="alert">
       <strong class="wrong">“{{ task.name }}” is away</strong> {{ task.problem }}
-      <span class="soft small">since {{ sayTime(task.since) }}; it is begun again by itself</span>
+      <span class="soft small">since {{ sayTime(task.since) }}; it restarts by itself</span>
     </p>
   </section>
 </template>

@@ -45,7 +45,7 @@ useIntervalFn(look, 5000)
           :data-test="`wire-${name}`"
           @click="open = open === name ? null : name"
         >
-          {{ open === name ? 'Fold' : 'Look' }}
+          {{ open === name ? 'Hide' : 'Show' }}
         </button>
       </div>
       <table v-if="open === name">

@@ -32,12 +32,12 @@ const focus = (field: unknown): void => (field as HTMLInputElement | null)?.focu
           v-model="reason"
           class="well grow"
           maxlength="200"
-          placeholder="Why is it as it should be?"
-          aria-label="Why it is hidden"
+          placeholder="Reason for hiding"
+          aria-label="Reason"
           @keydown.esc="hiding = false"
         />
         <button class="btn tiny main" :disabled="!reason.trim()">Hide</button>
-        <button type="button" class="btn tiny" @click="hiding = false">Not now</button>
+        <button type="button" class="btn tiny" @click="hiding = false">Cancel</button>
       </form>
     </div>
     <template v-if="!hiding">
@@ -45,7 +45,7 @@ const focus = (field: unknown): void => (field as HTMLInputElement | null)?.focu
         {{ snag.mend }}
       </button>
       <button v-if="props.snag.hidden === null" class="btn tiny" @click="hiding = true">Hide…</button>
-      <button v-else class="btn tiny" @click="$emit('hide', null)">Show again</button>
+      <button v-else class="btn tiny" @click="$emit('hide', null)">Unhide</button>
     </template>
   </li>
 </template>

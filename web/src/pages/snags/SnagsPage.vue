@@ -54,18 +54,18 @@ async function hide(snag: Snag, reason: string | null): Promise<void> {
   <div class="snags-page">
     <div class="row head">
       <h1>Snags</h1>
-      <ElSegmented v-model="which" :options="options" aria-label="Which snags" />
+      <ElSegmented v-model="which" :options="options" aria-label="Filter snags" />
       <span class="grow"></span>
       <button
         class="btn main"
         data-test="mend-safe"
         :disabled="!safe"
         :title="
-          safe ? 'Changes nothing that you meant; one step that can be undone' : 'None mends itself safely'
+          safe ? 'Changes nothing that you meant; one step that can be undone' : 'None can be fixed safely'
         "
         @click="attempt(() => mend(null))"
       >
-        Mend all that are safe{{ safe ? ` (${safe})` : '' }}
+        Fix all safely{{ safe ? ` (${safe})` : '' }}
       </button>
     </div>
     <section v-for="group in groups" :key="group.cue.id" class="card" :data-cue="group.cue.id">
@@ -88,10 +88,10 @@ async function hide(snag: Snag, reason: string | null): Promise<void> {
     <p v-if="known && !groups.length" class="empty">
       {{
         which === 'Hidden'
-          ? 'Nothing is hidden.'
+          ? 'None hidden.'
           : snags.some(FITS.All)
             ? 'None of this kind.'
-            : 'Nothing is wrong: every cue can do what it is set up for.'
+            : 'No snags: every cue works as set up.'
       }}
     </p>
   </div>

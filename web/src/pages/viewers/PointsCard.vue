@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Points of our own, for channels that have none: off until switched on; what is earned by what, and tables in and out. */
+/** Own points, for channels that have none: off until switched on; what is earned by what, and tables in and out. */
 import { ElSwitch } from 'element-plus'
 import { computed, ref } from 'vue'
 import { api, got, type Book, type Schemas } from '@/api/client'
@@ -15,17 +15,16 @@ const open = ref(false)
 const points = computed(() => book.book?.points as Points)
 const preview = ref<{ text: string; told: Schemas['BalancesOut'] } | null>(null)
 const RATES: { key: Rate; name: string; least?: number }[] = [
-  { key: 'per_min', name: 'a minute of being there' },
-  { key: 'member_factor', name: 'times that for members', least: 1 },
-  { key: 'follow', name: 'a follow' },
-  { key: 'month', name: 'a month of membership' },
-  { key: 'tip', name: 'one of a tip' },
-  { key: 'raid', name: 'each of a raid' },
+  { key: 'per_min', name: 'per minute present' },
+  { key: 'member_factor', name: 'multiplier for members', least: 1 },
+  { key: 'follow', name: 'per follow' },
+  { key: 'month', name: 'per month of membership' },
+  { key: 'tip', name: 'per 1 tipped' },
+  { key: 'raid', name: 'per raider' },
 ]
 
 async function change(to: Partial<Points>): Promise<void> {
-  const value = { ...points.value, ...to } as unknown as Record<string, never>
-  await book.edit(() => got(api.PUT('/api/book/points', { body: { value, version: null } })))
+  await book.putPart('points', to)
   emit('changed')
 }
 
@@ -46,7 +45,7 @@ async function take(): Promise<void> {
   if (!preview.value) return
   const told = await got(api.POST('/api/viewers/table', { body: { text: preview.value.text } }))
   preview.value = null
-  say(`${(told.counts.new ?? 0) + (told.counts.changed ?? 0)} balances were taken in.`, 'fine')
+  say(`${(told.counts.new ?? 0) + (told.counts.changed ?? 0)} balances imported.`, 'fine')
   emit('changed')
 }
 const useful = computed(
@@ -55,24 +54,24 @@ const useful = computed(
 </script>
 
 <template>
-  <section v-if="points" class="card points" aria-label="Points of our own" data-test="points-card">
+  <section v-if="points" class="card points" aria-label="Own points" data-test="points-card">
     <div class="row">
       <ElSwitch
         :model-value="points.on"
-        aria-label="Points of our own"
+        aria-label="Own points"
         data-test="points-on"
         @update:model-value="attempt(() => change({ on: Boolean($event) }))"
       />
-      <h2>Points of our own</h2>
+      <h2>Own points</h2>
       <span class="soft small grow">{{
         points.on
-          ? 'Viewers earn them here; a chat word of a cue may cost some.'
-          : 'For channels that have none: viewers earn them by being there, and spend them by chat words.'
+          ? 'Viewers earn them here and spend them with chat words.'
+          : 'For channels without points: viewers earn them by being there and spend them with chat words.'
       }}</span>
       <template v-if="points.on">
-        <a class="btn tiny" href="/api/viewers/points.csv" download>As a table</a>
+        <a class="btn tiny" href="/api/viewers/points.csv" download>Export table</a>
         <label class="btn tiny">
-          From a table<input
+          Import table…<input
             class="unseen"
             type="file"
             accept=".csv,text/csv"
@@ -80,14 +79,14 @@ const useful = computed(
           />
         </label>
         <button class="btn tiny" :aria-expanded="open" data-test="rates" @click="open = !open">
-          {{ open ? 'Done' : 'What is earned by what' }}
+          {{ open ? 'Done' : 'Edit rates' }}
         </button>
       </template>
     </div>
     <div v-if="preview" class="preview">
       <p role="status">
         {{ preview.told.counts.new ?? 0 }} new, {{ preview.told.counts.changed ?? 0 }} changed,
-        {{ preview.told.counts.same ?? 0 }} as they are, {{ preview.told.counts.refused ?? 0 }} refused
+        {{ preview.told.counts.same ?? 0 }} unchanged, {{ preview.told.counts.refused ?? 0 }} refused
       </p>
       <ul>
         <li
@@ -99,13 +98,13 @@ const useful = computed(
         </li>
       </ul>
       <div class="row">
-        <button class="btn main tiny" :disabled="!useful" @click="attempt(take)">Take in {{ useful }}</button>
-        <button class="btn tiny" @click="preview = null">Leave it</button>
+        <button class="btn main tiny" :disabled="!useful" @click="attempt(take)">Import {{ useful }}</button>
+        <button class="btn tiny" @click="preview = null">Cancel</button>
       </div>
     </div>
     <div v-if="points.on && open" class="rates">
       <label class="field">
-        What they are called
+        Name
         <input
           class="well"
           maxlength="40"
@@ -127,18 +126,18 @@ const useful = computed(
         />
       </label>
       <label v-for="(rate, at) in points.membership" :key="at" class="field">
-        a membership of tier {{ at + 1 }}
+        per tier {{ at + 1 }}
         <NumberField
           :model-value="rate"
           :least="0"
           :most="1_000_000"
           narrow
-          :aria-label="`A membership of tier ${at + 1}`"
+          :aria-label="`Per tier ${at + 1}`"
           @update:model-value="tier(at, $event)"
         />
       </label>
       <label v-for="word in ['balance_word', 'list_word'] as const" :key="word" class="field">
-        {{ word === 'balance_word' ? 'Chat word: how many do I have?' : 'Chat word: what can be had?' }}
+        {{ word === 'balance_word' ? 'Chat word for balance' : 'Chat word for prices' }}
         <input
           class="well"
           maxlength="60"

@@ -22,7 +22,7 @@ const loaded = ref(false)
 const PAGE = 100
 const ours = computed(() => book.book?.points.on ?? false)
 const sorts = computed(() => [
-  { value: 'last', name: 'seen last' },
+  { value: 'last', name: 'last seen' },
   { value: 'name', name: 'by name' },
   ...(ours.value ? [{ value: 'held', name: `most ${book.book?.points.name}` }] : []),
 ])
@@ -59,7 +59,7 @@ function ago(ms: number): string {
         class="sort"
         :model-value="sort"
         :choices="sorts"
-        aria-label="In which order"
+        aria-label="Sort by"
         @update:model-value="sort = $event as Sort"
       />
       <span class="grow"></span>
@@ -71,12 +71,12 @@ function ago(ms: number): string {
           <tr>
             <th scope="col">Name</th>
             <th scope="col">Roles</th>
-            <th scope="col">Seen last</th>
+            <th scope="col">Last seen</th>
             <th scope="col" class="number">Redeemed</th>
-            <th scope="col" class="number">Given back</th>
-            <th scope="col" class="number">Spent there</th>
+            <th scope="col" class="number">Refunded</th>
+            <th scope="col" class="number">Spent</th>
             <th v-if="ours" scope="col" class="number">{{ book.book?.points.name }}</th>
-            <th scope="col"><span class="unseen">What is said of them</span></th>
+            <th scope="col"><span class="unseen">Status</span></th>
           </tr>
         </thead>
         <tbody>
@@ -95,8 +95,8 @@ function ago(ms: number): string {
               <strong>{{ (row.held ?? 0).toLocaleString() }}</strong>
             </td>
             <td class="small">
-              <span v-if="row.shut_out" class="out">shut out</span>
-              <span v-else-if="row.spared" class="spared">spared</span>
+              <span v-if="row.shut_out" class="out">blocked</span>
+              <span v-else-if="row.spared" class="exempt">exempt</span>
             </td>
           </tr>
         </tbody>
@@ -106,8 +106,8 @@ function ago(ms: number): string {
       Show more
     </button>
     <div v-if="loaded && !rows.length" class="empty">
-      <p v-if="wanted">Nobody is called so.</p>
-      <p v-else>Everybody who calls, writes or watches is here from then on.</p>
+      <p v-if="wanted">No matching viewers.</p>
+      <p v-else>Everyone who calls, chats or watches appears here.</p>
     </div>
   </div>
 </template>
@@ -180,7 +180,7 @@ tbody tr:hover {
   color: var(--berry);
 }
 
-.spared {
+.exempt {
   color: var(--mint);
 }
 

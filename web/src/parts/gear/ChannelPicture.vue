@@ -21,11 +21,11 @@ const owed = computed(() => live.state?.owed.settlements ?? 0)
       <dd :class="{ on: live.state?.on_air }">{{ live.state?.on_air ? 'on air' : 'off air' }}</dd>
     </div>
     <div>
-      <dt>Rewards kept there</dt>
+      <dt>Rewards at the channel</dt>
       <dd>{{ sayNumber(rewards) }}</dd>
     </div>
     <div>
-      <dt>Settlements owed</dt>
+      <dt>Refunds and confirmations pending</dt>
       <dd :class="{ late: owed > 0 }">{{ sayNumber(owed) }}</dd>
     </div>
   </dl>

@@ -44,7 +44,7 @@ async function save(): Promise<void> {
   await attempt(async () => {
     await book.put('patterns', pattern.value as never)
     emit('chosen', pattern.value.id)
-    say(`${pattern.value.name} is kept.`, 'fine')
+    say(`${pattern.value.name} saved.`, 'fine')
   })
 }
 
@@ -84,10 +84,10 @@ async function read(): Promise<void> {
           :model-value="isThere ? pattern.id : ''"
           @update:model-value="choose($event)"
         >
-          <ElOption value="" label="a new pattern" />
+          <ElOption value="" label="new pattern" />
           <ElOption v-for="one in patterns" :key="one.id" :value="one.id" :label="one.name" />
         </PickField>
-        <input v-model="pattern.name" class="well grow" aria-label="Name of the pattern" />
+        <input v-model="pattern.name" class="well grow" aria-label="Pattern name" />
         <label class="row small"
           >lasts<DurationField
             :model-value="pattern.length_s"
@@ -97,17 +97,18 @@ async function read(): Promise<void> {
       </div>
       <PatternPainter :key="pattern.id" v-model="pattern" />
       <div class="row">
-        <button class="btn tiny" @click="picker?.click()">From CSV…</button>
+        <button class="btn tiny" @click="picker?.click()">Import CSV…</button>
         <input ref="picker" type="file" accept=".csv,text/csv" hidden @change="read" />
-        <a v-if="isThere" class="btn tiny" :href="`/api/patterns/${pattern.id}.csv`" download>To CSV</a>
+        <a v-if="isThere" class="btn tiny" :href="`/api/patterns/${pattern.id}.csv`" download>Export CSV</a>
         <ElPopconfirm
+          :persistent="false"
           v-if="isThere"
-          title="Throw this pattern away?"
-          confirm-button-text="Throw away"
-          cancel-button-text="Keep"
+          title="Delete this pattern?"
+          confirm-button-text="Delete"
+          cancel-button-text="Cancel"
           @confirm="remove"
         >
-          <template #reference><button class="btn tiny danger">Throw away</button></template>
+          <template #reference><button class="btn tiny danger">Delete</button></template>
         </ElPopconfirm>
         <span class="grow"></span>
         <button class="btn main" data-test="keep-pattern" @click="save">Keep</button>

@@ -102,32 +102,29 @@ onUnmounted(stop)
           @paint="paint"
         />
         <p v-else class="none soft">
-          No wearable has told of its pads yet. Connect one on the Rig page: what is painted for one fits any
-          other.
+          No wearable connected yet. Connect one on the Rig page; patterns fit any wearable.
         </p>
         <p v-if="pads.length && !known.length" class="soft small note">
-          No wearable is known: these are the pattern’s own places.
+          No wearable connected; these are the pattern’s own places.
         </p>
       </div>
       <div class="side">
-        <label class="field"
-          >Brush {{ level }} %<ElSlider v-model="level" aria-label="Level of the brush"
-        /></label>
+        <label class="field">Brush {{ level }} %<ElSlider v-model="level" aria-label="Brush level" /></label>
         <label class="field"
           >This frame at<DurationField :model-value="frame?.at_s ?? 0" @update:model-value="moveFrame"
         /></label>
         <label class="field"
           >to the next
           <PickField v-if="frame" v-model="frame.curve">
-            <ElOption value="line" label="in a line" />
-            <ElOption value="smooth" label="smoothly" />
+            <ElOption value="line" label="linear" />
+            <ElOption value="smooth" label="smooth" />
             <ElOption value="step" label="at once" />
           </PickField>
         </label>
         <div class="row wrap">
           <button class="btn tiny" data-test="copy-frame" @click="addFrame">Copy frame</button>
           <button class="btn tiny" :disabled="pattern.frames.length < 2" @click="removeFrame">
-            Take out
+            Remove frame
           </button>
           <button v-if="!played" class="btn tiny" data-test="play-pattern" @click="play">Play</button>
           <button v-else class="btn tiny" @click="stop">Stop</button>

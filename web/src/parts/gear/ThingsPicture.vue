@@ -32,7 +32,7 @@ const rows = computed(() =>
 
 <template>
   <div class="things">
-    <p v-if="!rows.length" class="soft small">It has no things.</p>
+    <p v-if="!rows.length" class="soft small">No things.</p>
     <div v-for="row in rows" :key="row.id" class="thing">
       <strong>{{ row.title }}</strong>
       <span v-for="one in row.settings" :key="one.key" class="value">

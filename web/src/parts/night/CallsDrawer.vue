@@ -22,7 +22,7 @@ watch(calls, () => (most.value = MANY))
 const became = (call: Call): string =>
   call.reason
     ? (reasons.value[call.reason] ?? call.reason)
-    : [call.extended ? 'made it last longer' : '', call.outcome].filter(Boolean).join(', ') || 'let in'
+    : [call.extended ? 'extended it' : '', call.outcome].filter(Boolean).join(', ') || 'let in'
 </script>
 
 <template>
@@ -32,7 +32,7 @@ const became = (call: Call): string =>
     size="min(720px, 100%)"
     append-to="#over"
   >
-    <p v-if="!calls.length" class="soft">There is none in this night.</p>
+    <p v-if="!calls.length" class="soft">None in this night.</p>
     <table v-else class="calls" data-test="calls">
       <thead>
         <tr>
@@ -41,7 +41,7 @@ const became = (call: Call): string =>
           <th>Called</th>
           <th>Text</th>
           <th class="number">Waited</th>
-          <th>What became of it</th>
+          <th>Result</th>
         </tr>
       </thead>
       <tbody>

@@ -17,7 +17,7 @@ const csv = computed(
       <h3>{{ title }}</h3>
       <span class="grow"></span>
       <button class="btn tiny" :aria-pressed="asTable" @click="asTable = !asTable">
-        {{ asTable ? 'As a chart' : 'As a table' }}
+        {{ asTable ? 'Chart' : 'Table' }}
       </button>
       <a class="btn tiny" :href="csv" :download="`${file}.csv`">CSV</a>
     </div>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** When calls came and what became of them; and how long they waited. */
+/** Calls over time and what became of them; and how long they waited. */
 import { computed, ref } from 'vue'
 import { useChart } from '@/composables/useChart'
 import { callsOf, clock, type Timeline } from '@/logic/nights'
@@ -47,8 +47,8 @@ useChart(
     series: (
       [
         ['let in', 'in', '--marmalade'],
-        ['given back', 'back', '--sky'],
-        ['turned away', 'away', '--berry'],
+        ['refunded', 'back', '--sky'],
+        ['refused', 'away', '--berry'],
       ] as const
     ).map(([name, key, token]) => ({
       name,
@@ -85,20 +85,20 @@ useChart(
 <template>
   <div class="charts">
     <ChartTable
-      title="When calls came"
+      title="Calls over time"
       file="calls"
-      :head="['from', 'let in', 'given back', 'turned away']"
+      :head="['from', 'let in', 'refunded', 'refused']"
       :rows="rows.map((row) => [clock(row.at), row.in, row.back, row.away])"
     >
-      <div ref="coming" class="drawn" role="img" aria-label="When calls came, and what became of them"></div>
+      <div ref="coming" class="drawn" role="img" aria-label="Calls over time, by result"></div>
     </ChartTable>
     <ChartTable
-      title="How long they waited, in seconds"
+      title="Waiting time in seconds"
       file="waits"
       :head="['waited (s)', 'runs']"
       :rows="waits.map((row) => [row.name, row.count])"
     >
-      <div ref="waiting" class="drawn" role="img" aria-label="How long runs waited"></div>
+      <div ref="waiting" class="drawn" role="img" aria-label="Waiting time of runs"></div>
     </ChartTable>
   </div>
 </template>

@@ -113,7 +113,7 @@ const isKept = computed(() => props.rehearsal.night !== null)
             v-if="isKept && picked.call"
             class="btn tiny"
             :to="`/ledger?call=${encodeURIComponent(picked.call)}`"
-            >Its trace</RouterLink
+            >Trace</RouterLink
           >
         </span>
         <button class="btn tiny" title="The whole night (0)" @click="window_ = { from: 0, span: length }">
@@ -133,7 +133,7 @@ const isKept = computed(() => props.rehearsal.night !== null)
         />
       </template>
       <p v-if="nights.some((night) => night.left_out)" class="soft small">
-        {{ nights[0]?.left_out }} more calls are counted and not drawn.
+        {{ nights[0]?.left_out }} more calls are counted but not drawn.
       </p>
     </section>
     <div class="sides">

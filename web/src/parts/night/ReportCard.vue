@@ -50,18 +50,18 @@ const rest = computed(() =>
 const lists = computed(() =>
   [
     {
-      title: 'Turned away, by reason',
+      title: 'Refused, by reason',
       rows: pairs('turned_away').map(([reason, n]) =>
         row('turned_away', reasons.value[reason] ?? reason, String(n), reason),
       ),
     },
     { title: 'Waits by lane', rows: waits('waits_by_lane') },
-    { title: 'Waits by cue, the longest first', rows: waits('waits_by_cue').slice(0, FEW) },
+    { title: 'Waits by cue', rows: waits('waits_by_cue').slice(0, FEW) },
     {
       title: 'Viewers',
       rows: [
-        ['luckiest', 'luckiest_share', 'got in most'],
-        ['unluckiest', 'unluckiest_share', 'got in least'],
+        ['luckiest', 'luckiest_share', 'most let in'],
+        ['unluckiest', 'unluckiest_share', 'least let in'],
       ]
         .filter(([who]) => result.value[who ?? ''])
         .map(([who, share, words]) => {
@@ -72,7 +72,7 @@ const lists = computed(() =>
     {
       title: 'Limits met',
       rows: [
-        row('haptics_limited', 'felt less or shorter than asked', String(count('haptics_limited')), ''),
+        row('haptics_limited', 'haptics limited', String(count('haptics_limited')), ''),
         row('flashes_softened', 'flashes softened', String(count('flashes_softened')), ''),
         row('sounds_over_others', 'sounds over other sounds', String(count('sounds_over_others')), ''),
       ],
@@ -91,7 +91,7 @@ function waits(name: string): Told[] {
     const [middle, late, longest] = [wait.median_s, wait.p95_s, wait.longest_s].map((one) =>
       figure('_s', one ?? 0),
     )
-    return row('wait_longest_s', named, `${middle}, 95th ${late}, longest ${longest}`, id)
+    return row('wait_longest_s', named, `${middle}, 95th percentile ${late}, longest ${longest}`, id)
   })
 }
 const open = (one: Told): void => emit('calls', one.figure, one.words, one.more)
@@ -102,9 +102,9 @@ const range = (name: string): string => {
 </script>
 
 <template>
-  <section class="card report" aria-label="What it came to" data-test="report">
+  <section class="card report" aria-label="Results" data-test="report">
     <div class="card-title">
-      <h2>What it came to</h2>
+      <h2>Results</h2>
       <span v-if="night.nights > 1" class="soft small">median of {{ night.nights }} nights</span>
     </div>
     <div class="first">

@@ -19,7 +19,7 @@ function mendAt(of: string): string | null {
 <template>
   <section class="card" aria-label="What stands out">
     <div class="card-title"><h2>What stands out</h2></div>
-    <p v-if="!standouts.length" class="soft">Nothing does.</p>
+    <p v-if="!standouts.length" class="soft">Nothing unusual.</p>
     <ul data-test="standouts">
       <li v-for="one in standouts" :key="one.rule + one.of">
         <RouterLink v-if="mendAt(one.of)" :to="mendAt(one.of)!">{{ one.what }}</RouterLink>
@@ -28,7 +28,7 @@ function mendAt(of: string): string | null {
       </li>
     </ul>
     <template v-if="assumed.length">
-      <h3>What was assumed</h3>
+      <h3>Assumptions</h3>
       <ul class="soft small">
         <li v-for="line in assumed" :key="line">{{ line }}</li>
       </ul>

@@ -41,7 +41,7 @@ export function bandsOf(night: Timeline): { bands: Band[]; height: number } {
     const row = rows > MOST_ROWS ? Math.max(3, (ROW * MOST_ROWS) / rows) : ROW
     add('lane', lane.id, lane.name, row * rows, row)
   }
-  if (night.turned.length) add('turned', 'turned', 'turned away', 16)
+  if (night.turned.length) add('turned', 'turned', 'refused', 16)
   const families = heldFamilies(night)
   for (const family of families) add('held', family, held(family), THIN)
   for (const [name, sorts] of Object.entries(SORTS))
@@ -259,14 +259,14 @@ export function hitOf(
     const one = night.turned.find((row) => Math.abs(row.at - at) < slack)
     if (!one) return null
     const words = [
-      `${one.viewer} was turned away`,
+      `${one.viewer} was refused`,
       reasons[one.reason] ?? one.reason,
       one.text,
       clock(one.at, true),
     ]
     return { x: px, words: words.filter(Boolean), cue: one.cue, call: one.call }
   }
-  if (band.kind === 'quiet') return { x: px, words: ['Nothing was seen'], cue: '', call: '' }
+  if (band.kind === 'quiet') return { x: px, words: ['Nothing was shown'], cue: '', call: '' }
   const span = (band.kind === 'held' ? night.held : night.shown).find(
     (row) => lies(row.what, band.id) && row.begin - slack <= at && row.end + slack >= at,
   )
@@ -283,7 +283,7 @@ export function hitOf(
 
 function wordsOf(run: RunRow): string[] {
   const waited =
-    run.start === null ? 'It never began' : `it waited ${((run.start - run.came) / 1000).toFixed(1)} s`
+    run.start === null ? 'Never started' : `it waited ${((run.start - run.came) / 1000).toFixed(1)} s`
   const lasted =
     run.start !== null && run.end !== null ? `lasted ${((run.end - run.start) / 1000).toFixed(1)} s` : ''
   return [run.name, run.viewer, run.text, [waited, lasted].filter(Boolean).join(', '), run.outcome].filter(

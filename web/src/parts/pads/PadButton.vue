@@ -133,11 +133,6 @@ defineExpose({ onDown, lift })
   white-space: nowrap;
 }
 
-.compact.lit,
-.compact:has(.words) {
-  --pad-lines: 1;
-}
-
 .pad:hover:not(:disabled) {
   border-color: var(--marmalade);
 }

@@ -23,7 +23,7 @@ watch(
   () => void attempt(load).then(() => card.viewer && !told.value && (card.viewer = null)),
 )
 const parts = computed(() => [
-  { value: '', name: 'as the text names them' },
+  { value: '', name: 'as named in the text' },
   ...(book.book?.cast ?? []).map((part) => ({ value: part.id, name: part.name })),
 ])
 
@@ -40,7 +40,7 @@ async function forget(): Promise<void> {
   await got(api.POST('/api/viewers/forget', { body: { viewer: card.viewer } }))
   card.viewer = null
   card.changes += 1
-  say('They are forgotten: their name and texts are nowhere any more, the sums stay.', 'fine')
+  say('Forgotten: their name and texts are gone; the totals stay.', 'fine')
 }
 
 const day = (ms: number): string =>
@@ -70,25 +70,25 @@ const roles = computed(() =>
       <dl class="facts">
         <dt>Roles</dt>
         <dd>{{ roles || 'none' }}</dd>
-        <dt>Seen first</dt>
+        <dt>First seen</dt>
         <dd>{{ day(who.first) }}</dd>
-        <dt>Seen last</dt>
+        <dt>Last seen</dt>
         <dd>{{ day(who.last) }}</dd>
         <dt>Redeemed</dt>
-        <dd>{{ who.redemptions }}, {{ who.refunds }} given back</dd>
-        <dt>Spent there</dt>
-        <dd>{{ who.spent.toLocaleString() }} points of the channel</dd>
+        <dd>{{ who.redemptions }}, {{ who.refunds }} refunded</dd>
+        <dt>Spent</dt>
+        <dd>{{ who.spent.toLocaleString() }} points at the channel</dd>
         <template v-if="told.read_as">
           <dt>Read aloud as</dt>
           <dd>“{{ told.read_as }}”</dd>
         </template>
         <template v-if="told.merged">
-          <dt>Is the same as</dt>
+          <dt>Same person as</dt>
           <dd><button class="btn tiny" @click="card.open(told.merged)">another viewer</button></dd>
         </template>
       </dl>
-      <section v-if="told.times.length" aria-label="What they called">
-        <h2>What they called</h2>
+      <section v-if="told.times.length" aria-label="Calls">
+        <h2>Calls</h2>
         <ul class="times">
           <li v-for="one in told.times" :key="one.cue">
             <RouterLink :to="`/cues/${one.cue}`" @click="card.viewer = null">{{ one.name }}</RouterLink>
@@ -97,27 +97,27 @@ const roles = computed(() =>
         </ul>
       </section>
       <label class="field">
-        Part of their own, which reads for them
+        Voice for their messages
         <PickField
           :model-value="who.part ?? ''"
           :choices="parts"
-          aria-label="Part of their own"
+          aria-label="Own part"
           @update:model-value="attempt(() => change({ part: String($event) }))"
         />
       </label>
       <label class="row">
-        <span class="grow">Spared: skips caps and cooldowns</span>
+        <span class="grow">Exempt from cooldowns and limits</span>
         <ElSwitch
           :model-value="who.spared"
-          aria-label="Spared"
+          aria-label="Exempt"
           @update:model-value="attempt(() => change({ spared: Boolean($event) }))"
         />
       </label>
       <label class="row">
-        <span class="grow">Shut out: every door turns them away</span>
+        <span class="grow">Blocked: can’t call anything</span>
         <ElSwitch
           :model-value="who.shut_out"
-          aria-label="Shut out"
+          aria-label="Blocked"
           @update:model-value="attempt(() => change({ shut_out: Boolean($event) }))"
         />
       </label>
@@ -134,9 +134,10 @@ const roles = computed(() =>
           >Their calls in the ledger</RouterLink
         >
         <ElPopconfirm
-          title="Forget this viewer? Their name and texts are blanked for good, in ledger and journal; the sums stay. Copies of the days before keep them until they go (14 days). This cannot be undone."
+          :persistent="false"
+          title="Forget this viewer? Their name and texts are erased from the ledger and journal; totals stay. Daily copies keep them for up to 14 days. This can’t be undone."
           confirm-button-text="Forget"
-          cancel-button-text="Keep"
+          cancel-button-text="Cancel"
           width="300"
           @confirm="attempt(forget)"
         >

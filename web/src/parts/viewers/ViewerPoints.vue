@@ -18,7 +18,7 @@ const account = computed(() => props.card.account)
 const WORDS: Record<string, string> = {
   earned: 'earned',
   spent: 'spent',
-  refunded: 'given back',
+  refunded: 'refunded',
   given: 'by hand',
   merged: 'merged',
 }
@@ -42,19 +42,19 @@ async function find(): Promise<void> {
 async function merge(into: Schemas['ViewerOut']): Promise<void> {
   await got(api.POST('/api/viewers/merge', { body: { viewer: props.card.viewer.id, into: into.id } }))
   found.value = []
-  say(`${props.card.viewer.name} goes by what ${into.name} has from now on.`, 'fine')
+  say(`${props.card.viewer.name} now uses the points of ${into.name} .`, 'fine')
   emit('changed')
 }
 </script>
 
 <template>
-  <section class="points" aria-label="Points of our own">
+  <section class="points" aria-label="Own points">
     <h2>
       {{ account ? round(account.held) : 0 }} <span class="soft">{{ name }}</span>
     </h2>
     <p v-if="account" class="small soft sums">
       earned {{ round(account.earned) }}, by hand {{ round(account.given) }}, spent
-      {{ round(account.spent) }}, given back
+      {{ round(account.spent) }}, refunded
       {{ round(account.refunded) }}
     </p>
     <form class="row" @submit.prevent="attempt(give)">
@@ -67,7 +67,7 @@ async function merge(into: Schemas['ViewerOut']): Promise<void> {
         optional
         narrow
         hint="Set to"
-        aria-label="How many they hold from now on"
+        aria-label="New balance"
         @update:model-value="held = $event"
         @clear="held = null"
       />

@@ -84,6 +84,7 @@ function addFresh(kind: BeatKindName): void {
 <template>
   <div ref="line" class="row line">
     <ElPopover
+      :persistent="false"
       v-for="kind in WITH_FILE"
       :key="kind"
       role="dialog"
@@ -112,7 +113,14 @@ function addFresh(kind: BeatKindName): void {
     >
       <OutputMark :of="kind" :size="16" />{{ BEATS[kind].name }}
     </button>
-    <ElPopover role="dialog" aria-label="More kinds of beat" :visible="more" width="300" placement="top-end">
+    <ElPopover
+      :persistent="false"
+      role="dialog"
+      aria-label="More kinds of beat"
+      :visible="more"
+      width="300"
+      placement="top-end"
+    >
       <template #reference>
         <button class="btn tiny" data-test="add-more" @click="more = !more">More…</button>
       </template>

@@ -90,8 +90,8 @@ const says = computed(() => {
       v-if="span?.returns_to"
       class="tail small"
       :style="{ left: `${solid + soft}px` }"
-      :title="`Then it goes back to ${span.returns_to}`"
-      >{{ span.returns_to === 'stays' ? 'stays so' : `↩ ${span.returns_to}` }}</span
+      :title="`Then returns to ${span.returns_to}`"
+      >{{ span.returns_to === 'stays' ? 'stays' : `↩ ${span.returns_to}` }}</span
     >
     <span v-if="snag" class="snag" :class="snag.grade" :title="snag.what">{{
       snag.grade === 'error' ? '✕' : '▲'

@@ -125,9 +125,7 @@ const total = computed(() => {
         ></div>
       </div>
     </div>
-    <p v-if="!rows.length" class="soft none">
-      Nothing happens yet. Add a picture, a clip, a sound or a caption above.
-    </p>
+    <p v-if="!rows.length" class="soft none">Empty. Add a picture, clip, sound or caption above.</p>
   </div>
 </template>
 

@@ -1,14 +1,16 @@
 <script setup lang="ts">
 /** One thing that calls a cue, with the bounds that it can have. */
 import { ElOption } from 'element-plus'
+import type { Call } from '@/api/client'
 import { useBook } from '@/composables/useBook'
-import { sayCall, type Call } from '@/logic/sentence'
 import NumberField from '@/parts/NumberField.vue'
 import PickField from '@/parts/PickField.vue'
+import { useDraft } from '../draft'
 
 const props = defineProps<{ call: Call }>()
 const emit = defineEmits<{ remove: []; change: [call: Call] }>()
 const book = useBook()
+const { sayCall } = useDraft()
 
 interface Bound {
   key: string
@@ -18,10 +20,10 @@ interface Bound {
   whole: boolean
 }
 const MONTHS_AND_GIFTS: Bound[] = [
-  { key: 'months_from', hint: 'months', what: 'From how many months', least: 1, whole: true },
-  { key: 'months_to', hint: 'to', what: 'Up to how many months', least: 1, whole: true },
-  { key: 'gifts_from', hint: 'gifts', what: 'From how many gifts', least: 1, whole: true },
-  { key: 'gifts_to', hint: 'to', what: 'Up to how many gifts', least: 1, whole: true },
+  { key: 'months_from', hint: 'months', what: 'Minimum months', least: 1, whole: true },
+  { key: 'months_to', hint: 'to', what: 'Maximum months', least: 1, whole: true },
+  { key: 'gifts_from', hint: 'gifts', what: 'Minimum gifts', least: 1, whole: true },
+  { key: 'gifts_to', hint: 'to', what: 'Maximum gifts', least: 1, whole: true },
 ]
 const AMOUNT: Bound[] = [
   { key: 'from', hint: 'from', what: 'From', least: 0, whole: false },
@@ -49,7 +51,7 @@ function set(key: string, to: number | null): void {
 <template>
   <li class="chip" :data-test="`call-${call.kind}`">
     <span class="row">
-      <span class="grow">{{ book.book ? sayCall(call, book.book) : '' }}</span>
+      <span class="grow">{{ sayCall(call) }}</span>
       <button class="btn bare tiny" aria-label="Remove" @click="emit('remove')">✕</button>
     </span>
     <span v-if="BOUNDS[call.kind] || call.kind === 'clock'" class="bounds">
@@ -57,7 +59,7 @@ function set(key: string, to: number | null): void {
         v-if="call.kind === 'membership'"
         :model-value="call.tier ?? 0"
         class="tier"
-        aria-label="From which tier"
+        aria-label="Minimum tier"
         @update:model-value="set('tier', $event || null)"
       >
         <ElOption :value="0" label="any tier" />
@@ -106,7 +108,7 @@ function set(key: string, to: number | null): void {
         optional
         narrow
         hint="free"
-        :aria-label="`What it costs in ${book.book.points.name}`"
+        :aria-label="`Price in ${book.book.points.name}`"
         :model-value="call.cost"
         @update:model-value="set('cost', $event)"
         @clear="set('cost', null)"

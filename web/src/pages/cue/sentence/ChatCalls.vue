@@ -3,7 +3,7 @@
 import { ElOption } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
-import type { Call } from '@/logic/sentence'
+import type { Call } from '@/api/client'
 import PickField from '@/parts/PickField.vue'
 import { useDraft } from '../draft'
 
@@ -26,7 +26,7 @@ watch([message, chats], async () => {
 const verdict = computed(() => {
   if (!heard.value.length) return ''
   const made = heard.value.find((one) => one.matches)
-  if (!made) return 'would not call it'
+  if (!made) return 'doesn’t call it'
   return made.text && made.text !== message.value ? `calls it, with the text “${made.text}”` : 'calls it'
 })
 
@@ -39,18 +39,18 @@ function add(): void {
 
 <template>
   <form class="row" @submit.prevent="add">
-    <PickField v-model="match" class="match" aria-label="How the message is matched">
+    <PickField v-model="match" class="match" aria-label="Match">
       <ElOption value="is" label="message is" />
       <ElOption value="starts" label="starts with" />
       <ElOption value="has_word" label="has word" />
       <ElOption value="contains" label="contains" />
     </PickField>
-    <input v-model="word" class="well grow" placeholder="!whistle" aria-label="What the message says" />
+    <input v-model="word" class="well grow" placeholder="!whistle" aria-label="Message" />
     <button class="btn" data-test="add-chat">Add</button>
   </form>
   <label v-if="chats.length" class="field">
     Try a message
-    <input v-model="message" class="well" data-test="match" placeholder="Write as a viewer would" />
+    <input v-model="message" class="well" data-test="match" placeholder="Test message" />
     <span v-if="verdict" data-test="verdict" :class="verdict.startsWith('calls') ? 'fine' : 'wrong'">{{
       verdict
     }}</span>

@@ -3,7 +3,7 @@
 import { computed, ref } from 'vue'
 import { ElOption } from 'element-plus'
 import { useBook } from '@/composables/useBook'
-import type { Call } from '@/logic/sentence'
+import type { Call } from '@/api/client'
 import NumberField from '@/parts/NumberField.vue'
 import PickField from '@/parts/PickField.vue'
 
@@ -43,13 +43,13 @@ function add(): void {
       v-model="number"
       :least="1"
       whole
-      aria-label="How many"
+      aria-label="Number"
       data-test="count-number"
     />
     <button class="btn" data-test="add-count-call" @click="add">Add</button>
   </div>
   <p v-else class="soft small">
-    There is no count yet. <RouterLink to="/counts">Add one on the Counts page</RouterLink>
+    No counts yet. <RouterLink to="/counts">Add one on the Counts page</RouterLink>
   </p>
 </template>
 

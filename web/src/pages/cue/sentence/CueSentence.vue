@@ -1,7 +1,8 @@
 <script setup lang="ts">
+/** The cue's sentence: the server writes it, and each part that can be set is a button. */
 import { ElPopover } from 'element-plus'
-import { useBook } from '@/composables/useBook'
-import { sayCalls, sayLane, sayPace, sayText, sayWho } from '@/logic/sentence'
+import { computed, type Component } from 'vue'
+import type { Schemas } from '@/api/client'
 import { useDraft } from '../draft'
 import EditCalls from './EditCalls.vue'
 import EditLane from './EditLane.vue'
@@ -9,53 +10,50 @@ import EditPace from './EditPace.vue'
 import EditText from './EditText.vue'
 import EditWho from './EditWho.vue'
 
-const book = useBook()
-const { cue } = useDraft()
+type Kind = Schemas['SaidOut']['kind']
+const EDITORS: Partial<Record<Kind, { title: string; width: number; at: Component }>> = {
+  calls: { title: 'Calls', width: 400, at: EditCalls },
+  who: { title: 'Who and when', width: 420, at: EditWho },
+  text: { title: 'Text', width: 360, at: EditText },
+  pace: { title: 'Cooldown and limits', width: 360, at: EditPace },
+  lane: { title: 'Lane', width: 420, at: EditLane },
+}
+const { cue, told } = useDraft()
+const parts = computed(() => told.value?.said ?? [])
 </script>
 
 <template>
-  <p v-if="cue && book.book" class="sentence">
-    When
-    <ElPopover role="dialog" aria-label="What calls it" trigger="click" width="400" placement="bottom-start">
-      <template #reference
-        ><button class="part" data-test="calls">{{ sayCalls(cue, book.book) }}</button></template
+  <p v-if="cue" class="sentence">
+    <template v-for="part in parts" :key="part.kind + (EDITORS[part.kind] ? '' : part.words)">
+      <ElPopover
+        v-if="EDITORS[part.kind]"
+        :persistent="false"
+        role="dialog"
+        :aria-label="EDITORS[part.kind]?.title"
+        trigger="click"
+        :width="EDITORS[part.kind]?.width"
+        placement="bottom-start"
       >
-      <EditCalls />
-    </ElPopover>
-    {{ ' ' }}
-    <ElPopover role="dialog" aria-label="The text" trigger="click" width="360" placement="bottom-start">
-      <template #reference
-        ><button class="part" data-test="text">{{ sayText(cue) || 'with no text' }}</button></template
-      >
-      <EditText /> </ElPopover
-    >,
-    <ElPopover role="dialog" aria-label="Who may" trigger="click" width="420" placement="bottom-start">
-      <template #reference
-        ><button class="part" data-test="who">{{ sayWho(cue, book.book) }}</button></template
-      >
-      <EditWho />
-    </ElPopover>
-    may come in,
-    <ElPopover role="dialog" aria-label="How often" trigger="click" width="360" placement="bottom-start">
-      <template #reference
-        ><button class="part" data-test="pace">{{ sayPace(cue, book.book) }}</button></template
-      >
-      <EditPace /> </ElPopover
-    >, and
-    <ElPopover role="dialog" aria-label="In which lane" trigger="click" width="420" placement="bottom-start">
-      <template #reference
-        ><button class="part" data-test="lane">{{ sayLane(cue, book.book) }}</button></template
-      >
-      <EditLane /> </ElPopover
-    >.
+        <template #reference
+          ><button class="part" :data-test="part.kind" :title="EDITORS[part.kind]?.title">
+            {{ part.words }}
+          </button></template
+        >
+        <component :is="EDITORS[part.kind]?.at" />
+      </ElPopover>
+      <template v-else>{{ part.words }}</template>
+    </template>
   </p>
 </template>
 
 <style scoped>
 .sentence {
   margin: 0;
+  /* Two lines, so that nothing moves when the words come. */
+  min-height: 61px;
   font: 500 18px/1.7 var(--display);
   color: var(--soft);
+  white-space: pre-wrap;
 }
 
 .part {
@@ -65,6 +63,7 @@ const { cue } = useDraft()
   border: 0;
   border-bottom: 2px dotted var(--marmalade);
   padding: 0 2px;
+  text-align: start;
   cursor: pointer;
 }
 

@@ -3,7 +3,7 @@
 import { computed, ref } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { useGear } from '@/composables/useGear'
-import type { Call } from '@/logic/sentence'
+import type { Call } from '@/api/client'
 import NumberField from '@/parts/NumberField.vue'
 import PickField from '@/parts/PickField.vue'
 import { useDraft } from '../draft'
@@ -66,14 +66,14 @@ const scenes = computed(() => {
 const named = computed(() => ({
   scene: {
     choices: scenes.value,
-    hint: 'When this scene comes up…',
+    hint: 'When this scene is shown…',
     none: 'Connect your broadcaster to choose a scene.',
     call: (scene: string) => ({ kind: 'scene', scene }) as Call,
   },
   hook: {
     choices: inlets.value,
     hint: 'When this inlet is called…',
-    none: 'There is no inlet yet.',
+    none: 'No inlets yet.',
     call: (name: string) => ({ kind: 'hook', name }) as Call,
   },
 }))
@@ -85,7 +85,7 @@ function add(call: Call): void {
 
 <template>
   <div v-if="cue && book.book" class="edit">
-    <h2>What calls it</h2>
+    <h2>Calls</h2>
     <ul v-if="cue.calls.length" class="chips">
       <CallChip
         v-for="(call, i) in cue.calls"
@@ -95,9 +95,9 @@ function add(call: Call): void {
         @remove="cue.calls.splice(i, 1)"
       />
     </ul>
-    <p v-else class="soft small">Only its pad so far.</p>
+    <p v-else class="soft small">Only its pad calls it.</p>
     <h2>Add</h2>
-    <div class="kinds" role="tablist" aria-label="What kind of call">
+    <div class="kinds" role="tablist" aria-label="Kind of call">
       <button
         v-for="(name, one) in KINDS"
         :key="one"

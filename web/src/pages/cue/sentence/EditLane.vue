@@ -3,7 +3,7 @@ import { ref } from 'vue'
 import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
-import { ENTRIES } from '@/logic/sentence'
+import { ENTRIES } from './entries'
 import { useDraft } from '../draft'
 
 const book = useBook()
@@ -51,7 +51,7 @@ const PICTURES: Record<string, { x: number; w: number; y: number; own: boolean }
 
 <template>
   <div v-if="cue && book.book" class="edit">
-    <h2>In which lane</h2>
+    <h2>Lane</h2>
     <div class="row wrap">
       <button
         v-for="lane in book.book.lanes"
@@ -73,7 +73,7 @@ const PICTURES: Record<string, { x: number; w: number; y: number; own: boolean }
       </form>
       <RouterLink class="btn tiny bare" to="/lanes" data-test="lane-settings">Lane settings</RouterLink>
     </div>
-    <h2>How it joins</h2>
+    <h2>Entry</h2>
     <label v-for="entry in ENTRIES" :key="entry.id" class="entry" :class="{ on: cue.entry === entry.id }">
       <input v-model="cue.entry" type="radio" name="entry" :value="entry.id" />
       <svg viewBox="0 0 100 26" width="90" height="24" aria-hidden="true">

@@ -1,14 +1,15 @@
 <script setup lang="ts">
 import { ElCheckbox, ElOption } from 'element-plus'
-import { useBook } from '@/composables/useBook'
+import { computed } from 'vue'
 import { sayDuration } from '@/logic/duration'
 import DurationField from '@/parts/DurationField.vue'
 import { useDraft } from '../draft'
 import PickField from '@/parts/PickField.vue'
 import NumberField from '@/parts/NumberField.vue'
 
-const book = useBook()
-const { cue } = useDraft()
+const { cue, told } = useDraft()
+/** What counts where the cue says nothing; the server decides. */
+const counts = computed(() => told.value?.effective)
 const QUICK = [0, 10, 30, 60, 300]
 
 function setWindow(count: number | null, per_s: number): void {
@@ -17,15 +18,18 @@ function setWindow(count: number | null, per_s: number): void {
 </script>
 
 <template>
-  <div v-if="cue && book.book" class="edit">
-    <h2>How often</h2>
+  <div v-if="cue" class="edit">
+    <h2>Cooldown and limits</h2>
     <ElCheckbox
       :model-value="cue.door.cooldown_s === null"
       @update:model-value="
-        (as) => cue && (cue.door.cooldown_s = as ? null : (book.book?.house.cooldown_s ?? 0))
+        (as) => cue && (cue.door.cooldown_s = as ? null : (counts?.default_cooldown_s ?? 0))
       "
     >
-      As the house ({{ sayDuration(book.book.house.cooldown_s) }} of cooldown)
+      Use the house default<template v-if="counts">
+        ({{ sayDuration(counts.default_cooldown_s)
+        }}{{ counts.shared ? ', shared by all cues' : '' }})</template
+      >
     </ElCheckbox>
     <div class="row">
       <button
@@ -40,27 +44,27 @@ function setWindow(count: number | null, per_s: number): void {
       </button>
     </div>
     <label class="field"
-      >Cooldown of the cue<DurationField
+      >Cue cooldown<DurationField
         :model-value="cue.door.cooldown_s ?? null"
-        hint="as the house"
+        :hint="counts ? `${sayDuration(counts.default_cooldown_s)}: house default` : 'house default'"
         @update:model-value="cue.door.cooldown_s = $event"
     /></label>
     <label class="field"
-      >Cooldown of each viewer<DurationField
+      >Cooldown per viewer<DurationField
         :model-value="cue.door.viewer_cooldown_s ?? null"
-        hint="as the house"
+        :hint="counts ? `${sayDuration(counts.default_viewer_cooldown_s)}: house default` : 'house default'"
         @update:model-value="cue.door.viewer_cooldown_s = $event"
     /></label>
     <label class="field">
-      Counted from
+      Cooldown starts
       <PickField v-model="cue.door.cooldown_from">
-        <ElOption value="admitted" label="when it was let in" />
-        <ElOption value="finished" label="when it has finished" />
+        <ElOption value="admitted" label="when the cue starts" />
+        <ElOption value="finished" label="when the cue finishes" />
       </PickField>
     </label>
     <div class="row">
       <label class="field grow"
-        >At most a stream<NumberField
+        >Limit per stream<NumberField
           :least="1"
           hint="no limit"
           :model-value="cue.door.cap_stream"
@@ -70,7 +74,7 @@ function setWindow(count: number | null, per_s: number): void {
           @clear="cue.door.cap_stream = null"
       /></label>
       <label class="field grow"
-        >Per viewer<NumberField
+        >Limit per viewer<NumberField
           :least="1"
           hint="no limit"
           :model-value="cue.door.cap_viewer"

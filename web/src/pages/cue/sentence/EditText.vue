@@ -45,14 +45,14 @@ function want(on: boolean): void {
 
 <template>
   <div v-if="cue" class="edit">
-    <h2>The viewer’s text</h2>
+    <h2>Viewer’s text</h2>
     <ElCheckbox :model-value="Boolean(cue.door.text)" @update:model-value="(on) => want(Boolean(on))"
       >Ask for a text</ElCheckbox
     >
     <template v-if="cue.door.text">
-      <ElCheckbox v-model="cue.door.text.need">Without one nobody comes in</ElCheckbox>
+      <ElCheckbox v-model="cue.door.text.need">Required</ElCheckbox>
       <label class="field">
-        It must be
+        Type
         <PickField v-model="cue.door.text.kind">
           <ElOption value="any" label="any text" />
           <ElOption value="colour" label="a colour" />
@@ -61,7 +61,7 @@ function want(on: boolean): void {
         </PickField>
       </label>
       <label class="field">
-        Choices, one a line
+        Choices, one per line
         <textarea
           class="well"
           rows="3"
@@ -84,7 +84,7 @@ function want(on: boolean): void {
       </div>
       <div v-if="cue.door.text.kind === 'any'" class="row">
         <label class="field grow"
-          >At least characters<NumberField
+          >Minimum length<NumberField
             :least="0"
             hint="0"
             :model-value="cue.door.text.min"
@@ -94,7 +94,7 @@ function want(on: boolean): void {
             @clear="setNumber('min', null)"
         /></label>
         <label class="field grow"
-          >At most characters<NumberField
+          >Maximum length<NumberField
             :least="1"
             hint="no limit"
             :model-value="cue.door.text.max"
@@ -104,10 +104,10 @@ function want(on: boolean): void {
             @clear="setNumber('max', null)"
         /></label>
         <label class="field grow">
-          Longer ones
+          Longer messages
           <PickField v-model="cue.door.text.too_long">
-            <ElOption value="refuse" label="are turned away" />
-            <ElOption value="cut" label="are cut" />
+            <ElOption value="refuse" label="are refused" />
+            <ElOption value="cut" label="are shortened" />
           </PickField>
         </label>
       </div>

@@ -37,7 +37,7 @@ function spare(role: Role, on: boolean): void {
 }
 
 const LISTS = [
-  { key: 'who' as const, title: 'Who may come in', roles: ROLES, set: toggle },
+  { key: 'who' as const, title: 'Who can call it', roles: ROLES, set: toggle },
   {
     key: 'spared' as const,
     title: 'Exempt from limits',
@@ -64,24 +64,24 @@ const LISTS = [
       </div>
     </div>
     <label v-if="cue.door.who.includes('member')" class="field">
-      Members from tier
+      Minimum member tier
       <PickField v-model="cue.door.tier">
         <ElOption v-for="tier in [1, 2, 3]" :key="tier" :value="tier" :label="tier" />
       </PickField>
     </label>
     <label class="field">
-      On air
+      Live or off air
       <PickField
         :model-value="cue.door.air ?? ''"
         data-test="air"
         @update:model-value="cue.door.air = $event || null"
       >
-        <ElOption value="" :label="`as the house: ${AIR_NAMES[book.book?.house.air ?? 'any']}`" />
+        <ElOption value="" :label="`house default: ${AIR_NAMES[book.book?.house.air ?? 'any']}`" />
         <ElOption v-for="(name, air) in AIR_NAMES" :key="air" :value="air" :label="name" />
       </PickField>
     </label>
     <label class="field">
-      Only while one of these scenes is on
+      Only in these scenes
       <NamesField
         v-model="cue.door.scenes"
         :known="Object.keys(gear.broadcast?.scenes ?? {})"
@@ -90,7 +90,7 @@ const LISTS = [
       />
     </label>
     <label class="field">
-      Only in these categories of the stream
+      Only in these categories
       <input
         class="well"
         placeholder="any category"
@@ -103,10 +103,10 @@ const LISTS = [
       <ConditionList v-model="cue.door.only_if" />
     </div>
     <label class="field">
-      Never these viewers
+      Blocked viewers
       <input
         class="well"
-        placeholder="names, with commas between"
+        placeholder="names, separated by commas"
         :value="cue.door.shut_out.join(', ')"
         @change="setList('shut_out', ($event.target as HTMLInputElement).value)"
       />

@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
-import type { Call } from '@/logic/sentence'
+import type { Call } from '@/api/client'
 import NumberField from '@/parts/NumberField.vue'
 import PickField from '@/parts/PickField.vue'
 import { useDraft } from '../draft'
@@ -51,7 +51,7 @@ async function newReward(): Promise<void> {
       v-model="title"
       class="well grow"
       :placeholder="`New reward: ${cue.name}`"
-      aria-label="Title of a new reward"
+      aria-label="New reward title"
       data-test="reward-title"
     />
     <NumberField
@@ -68,8 +68,8 @@ async function newReward(): Promise<void> {
     v-if="free.length"
     :model-value="undefined"
     :choices="free"
-    placeholder="Or a reward you have…"
-    aria-label="A reward you have"
+    placeholder="Existing reward…"
+    aria-label="Existing reward"
     data-test="reward-there"
     @update:model-value="emit('add', { kind: 'reward', reward: $event })"
   />

@@ -17,12 +17,9 @@ const WHAT = computed(
   () => (beat.value?.kind === 'voice' ? ['preset'] : ['model', 'outfit', 'pose']) as What[],
 )
 const NAME: Record<What, string> = { model: 'Model', outfit: 'Outfit', pose: 'Pose', preset: 'Preset' }
-const faces = computed(() => [
-  ...(beat.value?.expression ? [beat.value.expression] : []),
-  ...(beat.value?.expressions ?? []),
-])
+const faces = computed(() => beat.value?.expressions ?? [])
 const KNOBS = [
-  { key: 'pitch', name: 'Pitch, half tones', min: -24, max: 24, step: 1, usual: 0 },
+  { key: 'pitch', name: 'Pitch in semitones', min: -24, max: 24, step: 1, usual: 0 },
   { key: 'mix', name: 'Mix', min: 0, max: 1, step: 0.05, usual: 1 },
 ] as const
 
@@ -32,14 +29,14 @@ function shown(what: What): string {
 }
 
 function toggle(name: string, on: boolean): void {
-  set({ expression: null, expressions: on ? [...faces.value, name] : faces.value.filter((f) => f !== name) })
+  set({ expressions: on ? [...faces.value, name] : faces.value.filter((f) => f !== name) })
 }
 </script>
 
 <template>
   <div v-if="beat" class="stack">
     <p v-if="!Object.keys(names).length" class="soft small">
-      It has not told yet what it has; names are taken as you write them.
+      It isn’t connected, so names are used as you type them.
     </p>
     <div :class="beat.kind === 'avatar' ? 'beside' : 'stack'">
       <AvatarPicture
@@ -59,7 +56,7 @@ function toggle(name: string, on: boolean): void {
             :model-value="text(what)"
             @update:model-value="set({ [what]: $event || null })"
           >
-            <ElOption value="" label="left as it is" />
+            <ElOption value="" label="unchanged" />
             <ElOption
               v-if="text(what) && !names[what]?.includes(text(what))"
               :value="text(what)"
@@ -85,7 +82,7 @@ function toggle(name: string, on: boolean): void {
         @update:model-value="toggle(name, Boolean($event))"
         >{{ name }}</ElCheckbox
       >
-      <span v-if="!names.expression && !faces.length" class="soft">none are known yet</span>
+      <span v-if="!names.expression && !faces.length" class="soft">none known yet</span>
     </fieldset>
     <template v-else>
       <div v-for="knob in KNOBS" :key="knob.key" class="row">

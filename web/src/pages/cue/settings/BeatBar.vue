@@ -65,7 +65,7 @@ function reshape(shape: string): void {
           type="checkbox"
           :checked="beat.title !== false"
           @change="set({ title: ($event.target as HTMLInputElement).checked })"
-        />with its name</label
+        />Show name</label
       >
     </div>
     <div class="row small">

@@ -64,7 +64,7 @@ function toggleSource(name: string, on: boolean): void {
 <template>
   <div v-if="beat" class="broadcast">
     <p v-if="!gear.broadcast" class="soft small">
-      No broadcaster has told yet what it has; names are taken as you write them.
+      No broadcaster is connected, so names are used as you type them.
     </p>
     <NameField
       v-if="beat.kind !== 'filter'"
@@ -84,10 +84,10 @@ function toggleSource(name: string, on: boolean): void {
               : { any_source: false, source: inScene[0] ?? 'Source' },
           )
         "
-        >One at random of its sources</ElCheckbox
+        >Random source</ElCheckbox
       >
       <label v-if="beat.any_source" class="field"
-        >only those beginning with<input
+        >Names starting with<input
           class="well"
           :value="String(beat.beginning ?? '')"
           placeholder="any"
@@ -118,7 +118,7 @@ function toggleSource(name: string, on: boolean): void {
     </template>
     <template v-if="beat.kind === 'filter'">
       <fieldset class="small">
-        <legend class="soft">On the sources</legend>
+        <legend class="soft">Sources</legend>
         <ElCheckbox
           v-for="name in [...new Set([...filtered, ...sources])]"
           :key="name"

@@ -40,7 +40,7 @@ function drop(): void {
           :label="shape"
         /> </PickField
     ></label>
-    <label class="field" title="In degrees; 360 is every way"
+    <label class="field" title="In degrees; 360 is all directions"
       >Spread<NumberField
         :least="0"
         :most="360"
@@ -71,15 +71,13 @@ function drop(): void {
         />
         <button
           class="btn tiny"
-          aria-label="Another colour"
+          aria-label="Add colour"
           data-test="more-colours"
           @click="paint(colours.length, '#f4eedd')"
         >
           +
         </button>
-        <button v-if="colours.length > 1" class="btn tiny" aria-label="One colour less" @click="drop">
-          −
-        </button>
+        <button v-if="colours.length > 1" class="btn tiny" aria-label="Remove colour" @click="drop">−</button>
       </span>
     </div>
     <label class="field"
@@ -90,7 +88,7 @@ function drop(): void {
         :model-value="number('bounce', 0)"
         @update:model-value="set({ bounce: $event })"
     /></label>
-    <label class="field" title="Below zero they rise"
+    <label class="field" title="Below zero, pieces rise"
       >Gravity<NumberField
         :least="-1"
         :most="2"
@@ -100,7 +98,7 @@ function drop(): void {
         @update:model-value="set({ gravity: $event })"
     /></label>
     <label class="field"
-      >Each lasts<DurationField
+      >Lifetime<DurationField
         :model-value="number('life_s', 3)"
         :least="0.001"
         data-test="life"

@@ -15,7 +15,7 @@ const { set, number } = useFields()
         @update:model-value="set({ fade_in_s: $event })"
     /></label>
     <label class="field"
-      >{{ back ?? 'Fade back'
+      >{{ back ?? 'Fade out'
       }}<DurationField
         :model-value="number('fade_out_s', 0)"
         @update:model-value="set({ fade_out_s: $event })"

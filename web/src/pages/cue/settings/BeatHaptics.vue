@@ -29,7 +29,7 @@ const painting = ref(false)
           <ElOption
             v-if="!there"
             :value="text('pattern')"
-            :label="`${text('pattern') || 'none yet'} (not there)`"
+            :label="`${text('pattern') || 'no patterns yet'} (not there)`"
           />
           <ElOption v-for="one in patterns" :key="one.id" :value="one.id" :label="one.name" />
         </PickField>
@@ -42,8 +42,8 @@ const painting = ref(false)
         @update:model-value="set({ strength: Number($event) / 100 })"
     /></label>
     <p class="soft small none">
-      Never more than {{ Math.round((book.book?.house.haptics_level ?? 0.8) * 100) }} %, nor longer than
-      {{ book.book?.house.haptics_most_s }} s without a pause: the house says so.
+      The house limits this to {{ Math.round((book.book?.house.haptics_level ?? 0.8) * 100) }} % and
+      {{ book.book?.house.haptics_most_s }} s without a pause.
     </p>
     <PatternDialog
       v-if="painting"

@@ -52,10 +52,10 @@ useEventListener(whole, 'keyup', up, true)
       <button v-if="!recording" class="btn tiny" data-test="record-keys" @click="start">
         Press other keys
       </button>
-      <button v-else class="btn tiny" @click="stop">Leave it</button>
+      <button v-else class="btn tiny" @click="stop">Cancel</button>
     </div>
     <label class="field"
-      >or by name<input
+      >Or by name<input
         class="well"
         :value="text('combo')"
         placeholder="ControlLeft+KeyM"
@@ -67,8 +67,8 @@ useEventListener(whole, 'keyup', up, true)
     <p class="soft small none">
       {{
         beat.kind === 'tap'
-          ? 'They are pressed once.'
-          : 'They are pressed when it begins and again when it ends. Holds that overlap press twice in all.'
+          ? 'Pressed once.'
+          : 'Pressed at the start and again at the end. Overlapping holds still press only twice.'
       }}
     </p>
   </div>

@@ -67,13 +67,13 @@ function setLook(look: string): void {
 
 <template>
   <div v-if="beat" class="stack">
-    <p v-if="!choices.length" class="soft small">No lamps are set up yet; add them on the Rig page.</p>
+    <p v-if="!choices.length" class="soft small">No lamps yet. Add them on the Rig page.</p>
     <fieldset class="small">
       <legend class="soft">Lamps</legend>
       <ElCheckbox
         :model-value="wanted === 'all'"
         @update:model-value="set({ fixtures: $event || !choices.length ? 'all' : [choices[0]!.id] })"
-        >all that are not spared</ElCheckbox
+        >All lamps that aren’t exempt</ElCheckbox
       >
       <template v-if="wanted !== 'all'">
         <ElCheckbox
@@ -91,14 +91,14 @@ function setLook(look: string): void {
         <PickField data-test="colour-from" :model-value="from" @update:model-value="setFrom($event)">
           <ElOption value="fixed" label="this one" />
           <ElOption value="viewer" label="the viewer’s" />
-          <ElOption value="random" label="any, at random" />
+          <ElOption value="random" label="random" />
           <ElOption
             v-for="jar in jars"
             :key="jar.id"
             :value="`jar:${jar.id}`"
             :label="`from ${jar.name || jar.id}`"
           />
-          <ElOption value="none" label="left as it is" />
+          <ElOption value="none" label="unchanged" />
         </PickField>
       </label>
       <label v-if="from === 'fixed'" class="field"
@@ -131,7 +131,7 @@ function setLook(look: string): void {
         </PickField>
       </label>
       <label v-if="beat.look && beat.look !== 'steady'" class="field"
-        >One turn takes<DurationField
+        >Cycle time<DurationField
           :model-value="number('period_s', 2)"
           :least="0.2"
           @update:model-value="set({ period_s: $event })"

@@ -66,8 +66,8 @@ function toggle(id: string, on: boolean): void {
       <div class="moves">
         <label
           v-for="[way, name, usual] in [
-            ['enter', 'Comes', 'fade_in_s'],
-            ['leave', 'Goes', 'fade_out_s'],
+            ['enter', 'Entrance', 'fade_in_s'],
+            ['leave', 'Exit', 'fade_out_s'],
           ] as const"
           :key="way"
           class="field"
@@ -101,12 +101,12 @@ function toggle(id: string, on: boolean): void {
             @update:model-value="set({ corner: Number($event) / 100 })"
         /></label>
         <ElCheckbox :model-value="Boolean(beat.flip)" @update:model-value="set({ flip: Boolean($event) })"
-          >mirrored</ElCheckbox
+          >Mirrored</ElCheckbox
         >
       </div>
     </template>
-    <fieldset v-if="overlays.length > 1" class="where small">
-      <legend class="soft">On the overlays</legend>
+    <fieldset v-if="overlays.length > 1 && beat.overlays" class="where small">
+      <legend class="soft">Overlays</legend>
       <ElCheckbox
         v-for="o in overlays"
         :key="o.id"

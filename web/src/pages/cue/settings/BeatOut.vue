@@ -1,9 +1,10 @@
 <script setup lang="ts">
-/** What the chosen beat sends out or counts: a hook, a reward's switch or cost, a count, another cue. */
+/** What the chosen beat sends out or counts: a hook, a reward's switch or cost, another cue. */
 import { ElCheckbox, ElOption } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import DurationField from '@/parts/DurationField.vue'
+import { useDraft } from '../draft'
 import { useFields } from './useFields'
 import { cueChoices } from '@/logic/choices'
 import PickField from '@/parts/PickField.vue'
@@ -11,13 +12,16 @@ import NumberField from '@/parts/NumberField.vue'
 
 const EXAMPLE = '{"viewer": "{{viewer}}"}'
 const book = useBook()
+const draft = useDraft()
 const { beat, set, number, text } = useFields()
 const hooks = computed(() => (book.book?.gear ?? []).filter((g) => g.kind === 'hook'))
 const rewards = computed(() => book.book?.rewards ?? [])
 const sets = computed(() => book.book?.sets ?? [])
 const chosen = computed(() => ({ rewards: beat.value?.rewards ?? [], sets: beat.value?.sets ?? [] }))
 const on = computed(() => (beat.value?.on === true ? 'on' : beat.value?.on === false ? 'off' : ''))
-const cues = computed(() => cueChoices(book.book?.cues ?? [], book.mediaById, book.book?.jars ?? []))
+/** A cue that plays itself would never end. */
+const others = computed(() => (book.book?.cues ?? []).filter((cue) => cue.id !== draft.cue.value?.id))
+const cues = computed(() => cueChoices(others.value, book.mediaById, book.book?.jars ?? []))
 
 /** At least one stays, of either. */
 function toggle(what: 'rewards' | 'sets', id: string, wanted: boolean): void {
@@ -42,7 +46,7 @@ function setOn(value: string): void {
         </PickField>
       </label>
       <label class="field"
-        >Body of its own (JSON), empty for the hook’s<textarea
+        >Body (JSON); empty uses the hook’s own<textarea
           class="well"
           rows="3"
           :value="text('payload')"
@@ -53,7 +57,7 @@ function setOn(value: string): void {
       <ElCheckbox
         :model-value="typeof beat.then_s === 'number'"
         @update:model-value="set({ then_s: $event ? 10 : null })"
-        >a second call later</ElCheckbox
+        >Second call later</ElCheckbox
       >
       <div v-if="typeof beat.then_s === 'number'" class="stack">
         <label class="field"
@@ -95,18 +99,18 @@ function setOn(value: string): void {
       </fieldset>
       <div class="two">
         <label class="field"
-          >are switched
+          >Switch
           <PickField :model-value="on" @update:model-value="setOn($event)">
             <ElOption value="off" label="off" />
             <ElOption value="on" label="on" />
-            <ElOption value="" label="neither" />
+            <ElOption value="" label="unchanged" />
           </PickField>
         </label>
         <label class="field"
           >cost<NumberField
             :least="1"
             :model-value="beat.cost"
-            hint="as it is"
+            hint="unchanged"
             @update:model-value="set({ cost: $event })"
             optional
             whole
@@ -114,26 +118,6 @@ function setOn(value: string): void {
         /></label>
       </div>
     </template>
-    <div v-else-if="beat.kind === 'count'" class="two">
-      <label class="field"
-        >Count
-        <input
-          class="well"
-          :value="text('name')"
-          @change="
-            set({
-              name:
-                ($event.target as HTMLInputElement).value
-                  .trim()
-                  .toLowerCase()
-                  .replace(/[^a-z0-9]+/g, '-') || 'count',
-            })
-          "
-      /></label>
-      <label class="field"
-        >add<NumberField :model-value="number('add', 1)" @update:model-value="set({ add: $event })" whole
-      /></label>
-    </div>
     <label v-else-if="beat.kind === 'fire'" class="field"
       >Cue
       <PickField :model-value="text('cue')" :choices="cues" @update:model-value="set({ cue: $event })" />

@@ -52,7 +52,7 @@ function set(fields: BeatFields): void {
 
 <template>
   <section class="card settings">
-    <p v-if="!beat" class="soft">Choose a beat on the stage or on the score to set it.</p>
+    <p v-if="!beat" class="soft">Select a beat on the stage or in the score.</p>
     <template v-else>
       <div class="row">
         <OutputMark :of="beat.kind" :size="20" />
@@ -70,7 +70,7 @@ function set(fields: BeatFields): void {
       <component :is="form" v-for="(form, i) in kind.settings ?? []" :key="i" />
       <BeatWhen />
       <BeatConditions />
-      <BeatSound v-if="BEAT_KINDS[beat.kind].heard" />
+      <BeatSound v-if="BEAT_KINDS[beat.kind].heard && BEAT_KINDS[beat.kind].way === 'shown'" />
       <BeatLook />
     </template>
   </section>

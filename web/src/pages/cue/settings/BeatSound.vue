@@ -62,14 +62,14 @@ function fitPicture(): void {
     />
     <VolumeField
       v-if="draft.cue.value"
-      name="Volume of the whole cue"
+      name="Cue volume"
       data-test="cue-volume"
       :model-value="draft.cue.value.volume ?? 100"
       @update:model-value="draft.cue.value.volume = $event"
     />
-    <p class="soft small all">Heard at {{ heard }} % with the master volume. The three multiply.</p>
+    <p class="soft small all">Heard at {{ heard }} % including cue and master volume.</p>
     <label class="field">
-      Other sounds meanwhile {{ quiet ? `${quiet} % softer` : 'as they are' }}
+      Other sounds {{ quiet ? `${quiet} % quieter` : 'unchanged' }}
       <ElSlider
         :model-value="quiet"
         :step="5"

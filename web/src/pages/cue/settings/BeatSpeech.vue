@@ -42,7 +42,7 @@ function set(fields: BeatFields): void {
         :model-value="String(beat.part ?? '')"
         @update:model-value="set({ part: $event || null })"
       >
-        <ElOption value="" label="whom the text names, else the cast’s first" />
+        <ElOption value="" label="the named part, or the default" />
         <ElOption
           v-for="part in cast"
           :key="part.id"
@@ -51,19 +51,19 @@ function set(fields: BeatFields): void {
         /> </PickField
     ></label>
     <p v-if="!cast.length" class="soft small">
-      One plain voice reads. <RouterLink to="/cast">Make parts on the Cast page.</RouterLink>
+      One plain voice reads. <RouterLink to="/cast">Add parts on the Cast page.</RouterLink>
     </p>
     <div class="row">
       <ElCheckbox
         :model-value="beat.caption !== false"
         @update:model-value="set({ caption: Boolean($event) })"
-        >Its words as they are spoken</ElCheckbox
+        >Caption</ElCheckbox
       >
       <ElCheckbox
         :model-value="Boolean(beat.mouth)"
         :disabled="!drawn.length"
         @update:model-value="set({ mouth: Boolean($event) })"
-        >A mouth</ElCheckbox
+        >Talking picture</ElCheckbox
       >
     </div>
     <div v-if="beat.mouth" class="four">
@@ -76,7 +76,7 @@ function set(fields: BeatFields): void {
       /></label>
     </div>
     <label v-if="beat.caption !== false" class="field"
-      >Height of the words<ElSlider
+      >Text height<ElSlider
         :model-value="Number(beat.size ?? 0.06) * 100"
         :min="2"
         :max="20"

@@ -44,7 +44,7 @@ function chooseThing(id: string): void {
 <template>
   <div v-if="beat" class="stack">
     <p v-if="!Object.keys(things).length" class="soft small">
-      The bridge has not told yet what it has; it does once it is connected on the Rig page.
+      This bridge isn’t connected yet. Connect it on the Rig page.
     </p>
     <label v-if="bridges.length > 1" class="field"
       >Bridge<PickField

@@ -20,8 +20,8 @@ const ORIGINS = {
   above: 'above',
   left: 'the left',
   right: 'the right',
-  point: 'a placed point',
-  random: 'anywhere, at random',
+  point: 'a point on the stage',
+  random: 'random side',
 }
 const LANDINGS = { bounce: 'bounces off', stick: 'sticks', run: 'runs down' }
 
@@ -42,7 +42,7 @@ function toggle(id: string, on: boolean): void {
           whole
       /></label>
       <label class="field"
-        >One every<DurationField
+        >Interval<DurationField
           :model-value="number('every_s', 0.4)"
           @update:model-value="set({ every_s: $event })"
       /></label>
@@ -59,7 +59,7 @@ function toggle(id: string, on: boolean): void {
         </PickField>
       </label>
       <label class="field"
-        >Flies for<DurationField
+        >Flight time<DurationField
           :model-value="number('flight_s', 0.7)"
           :least="0.1"
           @update:model-value="set({ flight_s: $event })"
@@ -74,17 +74,17 @@ function toggle(id: string, on: boolean): void {
         @update:model-value="toggle(one.id, Boolean($event))"
         >{{ one.name }}</ElCheckbox
       >
-      <span v-if="!targets.length" class="soft">no circle is laid yet; lay them on the stage</span>
+      <span v-if="!targets.length" class="soft">no targets yet; add them on the stage</span>
     </fieldset>
     <div class="two">
       <label class="field"
-        >Where it hits it
+        >On impact
         <PickField :model-value="beat.landing ?? 'bounce'" @update:model-value="set({ landing: $event })">
           <ElOption v-for="(name, id) in LANDINGS" :key="id" :value="id" :label="name" />
         </PickField>
       </label>
       <label class="field"
-        >and is there for<DurationField
+        >Stays for<DurationField
           :model-value="number('linger_s', 1.2)"
           :least="0.1"
           @update:model-value="set({ linger_s: $event })"
@@ -106,7 +106,7 @@ function toggle(id: string, on: boolean): void {
     </div>
     <div v-if="drops" class="two">
       <label class="field"
-        >Colour of the drops<input
+        >Drop colour<input
           type="color"
           :value="text('colour') || '#6b3a12'"
           @input="set({ colour: ($event.target as HTMLInputElement).value })"
@@ -118,7 +118,7 @@ function toggle(id: string, on: boolean): void {
       /></label>
     </div>
     <label v-else class="field"
-      >Turns while it flies<ElSlider
+      >Spin<ElSlider
         :model-value="number('spin', 0.7)"
         :min="-5"
         :max="5"

@@ -60,7 +60,7 @@ function setAnchor(after: string): void {
   <div v-if="beat" class="when">
     <div class="two">
       <label class="field">
-        Begins after
+        Starts after
         <PickField
           data-test="after"
           :model-value="beat.start.after ?? ''"
@@ -103,12 +103,12 @@ function setAnchor(after: string): void {
       <label class="field">
         Lasts
         <PickField data-test="length-kind" :model-value="lengthKind" @update:model-value="setLength($event)">
-          <ElOption v-if="kind.natural || beat.media" value="natural" label="as long as it is" />
-          <ElOption value="seconds" label="for a time" />
-          <ElOption v-if="kind.loops" value="loops" label="whole loops" />
+          <ElOption v-if="kind.natural || beat.media" value="natural" label="natural length" />
+          <ElOption value="seconds" label="fixed time" />
+          <ElOption v-if="kind.loops" value="loops" label="number of loops" />
           <ElOption value="to_end" label="to the end" />
           <ElOption value="open" label="until released" />
-          <ElOption v-if="keeps" value="keep" label="for good" />
+          <ElOption v-if="keeps" value="keep" label="permanently" />
         </PickField>
       </label>
       <label v-if="lengthKind === 'seconds'" class="field"

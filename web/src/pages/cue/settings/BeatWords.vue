@@ -54,14 +54,14 @@ function put(id: string): void {
       <PickField
         v-if="jars.length"
         :model-value="jar"
-        aria-label="Where the words come from"
+        aria-label="Text source"
         @update:model-value="
           set({
             text: $event ? { jar: $event, count: 1 } : '{{viewer}}',
           })
         "
       >
-        <ElOption value="" label="written here" />
+        <ElOption value="" label="typed here" />
         <ElOption v-for="j in jars" :key="j.id" :value="j.id" :label="`drawn from ${j.name || j.id}`" />
       </PickField>
       <textarea
@@ -88,7 +88,7 @@ function put(id: string): void {
             <ElOption value="text" label="plain" /> </PickField
         ></label>
         <label class="field"
-          >Lies
+          >Alignment
           <PickField :model-value="beat.align ?? 'centre'" @update:model-value="set({ align: $event })">
             <ElOption value="left" label="left" />
             <ElOption value="centre" label="centred" />
@@ -114,12 +114,12 @@ function put(id: string): void {
             type="checkbox"
             :checked="beat.plate !== null"
             @change="set({ plate: ($event.target as HTMLInputElement).checked ? '#121d1b' : null })"
-          />on a plate</label
+          />With plate</label
         >
         <input
           v-if="beat.plate !== null"
           type="color"
-          aria-label="Colour of the plate"
+          aria-label="Plate colour"
           :value="String(beat.plate ?? '#121d1b')"
           @input="set({ plate: ($event.target as HTMLInputElement).value })"
         />

@@ -17,10 +17,10 @@ const outcomes = computed(() => beat.value?.outcomes ?? [])
 const RULES: Record<string, { name: string; fields: Partial<Outcome> }> = {
   all_equal: { name: 'all alike', fields: { when: 'all_equal', number: null, numbers: [] } },
   pair: { name: 'at least a pair', fields: { when: 'pair', number: null, numbers: [] } },
-  'sum>=': { name: 'a sum of at least', fields: { when: 'sum', is: '>=', number: 10, numbers: [] } },
-  'sum=': { name: 'a sum of', fields: { when: 'sum', is: '=', number: 7, numbers: [] } },
-  'sum<=': { name: 'a sum of at most', fields: { when: 'sum', is: '<=', number: 4, numbers: [] } },
-  sumin: { name: 'a sum out of', fields: { when: 'sum', is: 'in', number: null, numbers: [7, 11] } },
+  'sum>=': { name: 'sum at least', fields: { when: 'sum', is: '>=', number: 10, numbers: [] } },
+  'sum=': { name: 'sum is', fields: { when: 'sum', is: '=', number: 7, numbers: [] } },
+  'sum<=': { name: 'sum at most', fields: { when: 'sum', is: '<=', number: 4, numbers: [] } },
+  sumin: { name: 'sum is one of', fields: { when: 'sum', is: 'in', number: null, numbers: [7, 11] } },
   faces: { name: 'these faces', fields: { when: 'faces', number: null, numbers: [6, 6] } },
   any: { name: 'anything', fields: { when: 'any', number: null, numbers: [] } },
 }
@@ -79,7 +79,7 @@ function setKind(kind: string): void {
         /></label>
       </template>
       <label class="field"
-        >Rolls for<DurationField
+        >Duration<DurationField
           :model-value="Number(beat?.spin_s ?? 2)"
           :least="0.1"
           data-test="spin"
@@ -91,7 +91,7 @@ function setKind(kind: string): void {
         class="well grow"
         :value="outcome.name"
         :placeholder="outcome.id"
-        aria-label="Name of the outcome"
+        aria-label="Outcome name"
         @change="change(i, { name: ($event.target as HTMLInputElement).value })"
       />
       <PickField
@@ -108,7 +108,7 @@ function setKind(kind: string): void {
         v-if="dice && (outcome.when === 'faces' || outcome.is === 'in')"
         class="well number"
         :value="outcome.numbers.join(' ')"
-        aria-label="Which numbers"
+        aria-label="Numbers"
         data-test="outcome-numbers"
         @change="setNumbers(i, ($event.target as HTMLInputElement).value)"
       />
@@ -132,14 +132,14 @@ function setKind(kind: string): void {
       />
       <button
         class="btn bare tiny"
-        aria-label="Take out"
+        aria-label="Remove"
         :disabled="outcomes.length < 2"
         @click="set({ outcomes: outcomes.filter((o) => o.id !== outcome.id) })"
       >
         ✕
       </button>
     </div>
-    <button class="btn tiny" @click="add">Another outcome</button>
+    <button class="btn tiny" @click="add">Add outcome</button>
   </div>
 </template>
 

@@ -45,7 +45,7 @@ function take(on: boolean): void {
       >the viewer’s {{ wanted }}</ElCheckbox
     >
     <p v-if="fromViewer && wanted && rule !== asked" class="wrong small">
-      The door does not ask for a {{ wanted }}.
+      The door doesn’t ask for a {{ wanted }}.
     </p>
     <label v-if="!fromViewer" class="field"
       >{{ name

@@ -14,8 +14,8 @@ import { useFields } from './useFields'
 const { beat, set } = useFields()
 const book = useBook()
 const other = ref<AnyBeat | null>(null)
-type Side = 'in use' | 'kept beside'
-const sides = computed<Side[]>(() => (other.value ? ['in use', 'kept beside'] : ['in use']))
+type Side = 'in use' | 'saved'
+const sides = computed<Side[]>(() => (other.value ? ['in use', 'saved'] : ['in use']))
 const played: Partial<Record<Side, HTMLElement | null>> = {}
 const problem = ref('')
 let stop: (() => void)[] = []
@@ -75,7 +75,7 @@ async function again(): Promise<void> {
   try {
     await Promise.all([
       play(played['in use'], beat.value),
-      other.value ? play(played['kept beside'], other.value) : undefined,
+      other.value ? play(played['saved'], other.value) : undefined,
     ])
     problem.value = ''
   } catch (error) {
@@ -103,7 +103,7 @@ watch(
     <div class="row">
       <button class="btn tiny" data-test="throw-again" @click="again">Throw again (T)</button>
       <button class="btn tiny" @click="keep">
-        {{ other ? 'Keep these beside instead' : 'Keep these beside' }}
+        {{ other ? 'Save this instead' : 'Save to compare' }}
       </button>
       <button v-if="other" class="btn tiny" @click="swap">Swap</button>
     </div>

@@ -63,9 +63,7 @@ const text = computed(() => (typeof props.beat.text === 'string' ? filledFor(pro
       >{{ text }}</span
     >
     <OutputMark v-else-if="!hasMedia" :of="beat.kind" :size="44" />
-    <span v-else class="lost small">{{
-      media ? media.name : fromJar ? 'an empty jar' : 'the file is missing'
-    }}</span>
+    <span v-else class="lost small">{{ media ? media.name : fromJar ? 'empty jar' : 'file missing' }}</span>
     <span class="name small"
       ><OutputMark :of="beat.kind" :size="13" />{{ beat.id }}{{ fromJar ? ' (from a jar)' : '' }}</span
     >

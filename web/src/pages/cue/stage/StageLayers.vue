@@ -28,6 +28,7 @@ function move(index: number, by: number): void {
 
 <template>
   <ElPopover
+    :persistent="false"
     v-if="rows.length > 1"
     trigger="click"
     width="280"

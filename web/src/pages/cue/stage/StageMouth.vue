@@ -43,7 +43,7 @@ function stretch(event: PointerEvent): void {
     <div
       class="mouth"
       data-test="stage-mouth"
-      title="The talking picture: drag it"
+      title="Talking picture: drag to move"
       :style="{
         left: `${place.x * 100}%`,
         top: `${place.y * 100}%`,
@@ -54,7 +54,7 @@ function stretch(event: PointerEvent): void {
     >
       <img v-if="face" :src="face" alt="" draggable="false" />
       <span v-else>mouth</span>
-      <i class="corner" title="Drag to make it bigger" @pointerdown.stop.prevent="stretch"></i>
+      <i class="corner" title="Drag to resize" @pointerdown.stop.prevent="stretch"></i>
     </div>
   </div>
 </template>

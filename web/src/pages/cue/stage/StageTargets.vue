@@ -75,7 +75,7 @@ function add(): void {
 }
 
 function rename(id: string, now: string): void {
-  const name = window.prompt('Another name for this circle', now)?.trim()
+  const name = window.prompt('Target name', now)?.trim()
   if (name) void save(targets.value.map((t) => (t.id === id ? { ...t, name } : t)))
 }
 </script>
@@ -96,16 +96,12 @@ function rename(id: string, now: string): void {
       class="circle"
       :data-target="target.id"
       :style="{ left: `${target.x * 100}%`, top: `${target.y * 100}%`, height: `${target.r * 200}%` }"
-      :title="`${target.name}: drag it, double-click to rename it`"
+      :title="`${target.name}: drag to move, double-click to rename`"
       @pointerdown.stop.prevent="drag($event, target, false)"
       @dblclick.stop="rename(target.id, target.name)"
     >
       <span>{{ target.name }}</span>
-      <i
-        class="rim"
-        title="Drag to make it bigger"
-        @pointerdown.stop.prevent="drag($event, target, true)"
-      ></i>
+      <i class="rim" title="Drag to resize" @pointerdown.stop.prevent="drag($event, target, true)"></i>
       <button
         class="gone"
         :aria-label="`Take ${target.name} away`"
@@ -119,14 +115,14 @@ function rename(id: string, now: string): void {
       v-if="from"
       class="from"
       data-test="from"
-      title="They come from here: drag it"
+      title="Origin: drag to move"
       :style="{ left: `${from.x * 100}%`, top: `${from.y * 100}%` }"
       @pointerdown.stop.prevent="dragFrom"
     >
       <span>from here</span>
     </div>
     <button class="btn tiny new" data-test="new-target" @pointerdown.stop @click.stop="add">
-      New circle
+      New target
     </button>
   </div>
 </template>

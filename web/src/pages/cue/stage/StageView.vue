@@ -29,18 +29,16 @@ const overlayId = ref('')
 const overlays = computed(() => book.book?.overlays ?? [])
 const overlay = computed(() => overlays.value.find((o) => o.id === overlayId.value) ?? overlays.value[0])
 const size = computed(() => ({ w: overlay.value?.width ?? 1920, h: overlay.value?.height ?? 1080 }))
-const seen = computed(() =>
+const here = computed(() =>
   draft.beats.value.filter((beat) => {
     const wanted = beat.overlays ?? []
-    const here = wanted.length ? wanted.includes(overlay.value?.id ?? '') : !overlay.value?.private
-    return (
-      beat.place &&
-      beat.kind !== 'sound' &&
-      beat.kind !== 'throw' &&
-      (here || draft.picked.value.includes(beat))
-    )
+    const shown = wanted.length ? wanted.includes(overlay.value?.id ?? '') : !overlay.value?.private
+    return beat.place && beat.kind !== 'sound' && (shown || draft.picked.value.includes(beat))
   }),
 )
+/** What has a frame of its own; things that are thrown fly over all of it. */
+const seen = computed(() => here.value.filter((beat) => beat.kind !== 'throw'))
+const layered = computed(() => here.value.filter((beat) => beat.layer !== undefined))
 const NINE = [0, 0.5, 1].flatMap((y) => [0, 0.5, 1].map((x) => ({ x, y })))
 
 /** Moves all that is chosen and has a place. */
@@ -132,28 +130,23 @@ function pickBelow(event: MouseEvent): void {
         data-test="try-stage"
       ></div>
       <p v-if="!seen.length && !draft.chosenBeat.value" class="soft hint">
-        <span>What is seen on the overlay is placed here.</span>
+        <span>Anything visible is placed here.</span>
       </p>
     </div>
     <div class="row under small">
-      <PickField
-        v-if="overlays.length > 1"
-        v-model="overlayId"
-        class="which"
-        aria-label="The overlay whose frame is shown"
-      >
+      <PickField v-if="overlays.length > 1" v-model="overlayId" class="which" aria-label="Overlay shown">
         <ElOption v-for="(o, i) in overlays" :key="o.id" :value="i ? o.id : ''" :label="o.name" />
       </PickField>
       <span class="soft"
         >{{ overlays.length > 1 ? '' : (overlay?.name ?? 'Overlay') }} {{ size.w }} × {{ size.h }}</span
       >
       <ArrangeBar :seen="seen" />
-      <StageLayers :seen="seen" />
+      <StageLayers :seen="layered" />
       <span class="grow"></span>
       <label v-if="gear.programme" class="row"
-        ><input v-model="behind" type="checkbox" /> what is on air behind it</label
+        ><input v-model="behind" type="checkbox" /> Show programme behind</label
       >
-      <label class="row"><input v-model="free" type="checkbox" /> stretch freely</label>
+      <label class="row"><input v-model="free" type="checkbox" /> Stretch freely</label>
       <div class="nine" role="group" aria-label="Place">
         <button
           v-for="point in NINE"

@@ -41,6 +41,7 @@ function outcomes(beat: AnyBeat): Outcome[] {
 <template>
   <div class="row">
     <ElPopover
+      :persistent="false"
       v-model:visible="open"
       role="dialog"
       aria-label="Pretend"
@@ -54,13 +55,13 @@ function outcomes(beat: AnyBeat): Outcome[] {
       <div class="pretend">
         <h2>Pretend</h2>
         <p v-if="away" class="small away" data-test="pretend-away">
-          On air they would be turned away: {{ away }}. A try plays it all the same.
+          On air, they would be refused: {{ away }}. A try plays it anyway.
         </p>
         <label class="field">Viewer<input v-model="pretend.name" class="well" maxlength="60" /></label>
         <label class="field">
           Role
           <PickField v-model="pretend.role">
-            <ElOption value="" label="a stranger" />
+            <ElOption value="" label="anyone" />
             <ElOption
               v-for="role in ['follower', 'member', 'vip', 'moderator']"
               :key="role"
@@ -70,11 +71,7 @@ function outcomes(beat: AnyBeat): Outcome[] {
           </PickField>
         </label>
         <label class="field"
-          >Text<input
-            v-model="pretend.text"
-            class="well"
-            data-test="pretend-text"
-            placeholder="what they wrote"
+          >Text<input v-model="pretend.text" class="well" data-test="pretend-text" placeholder="message text"
         /></label>
         <label v-for="beat in chances" :key="beat.id" class="field">
           {{ beat.id }} rolls
@@ -83,11 +80,11 @@ function outcomes(beat: AnyBeat): Outcome[] {
             :data-test="`force-${beat.id}`"
             @update:model-value="pretend.rolled[beat.id] = $event"
           >
-            <ElOption value="" label="as it falls" />
+            <ElOption value="" label="random" />
             <ElOption v-for="o in outcomes(beat)" :key="o.id" :value="o.id" :label="o.name || o.id" />
           </PickField>
         </label>
-        <div class="row" role="radiogroup" aria-label="Speed of this try; it is not kept">
+        <div class="row" role="radiogroup" aria-label="Speed of this try only">
           <button
             v-for="times in [1, 4, 16] as const"
             :key="times"
@@ -99,7 +96,7 @@ function outcomes(beat: AnyBeat): Outcome[] {
           >
             ×{{ times }}
           </button>
-          <span class="soft small">for the next try only</span>
+          <span class="soft small">Next try only</span>
         </div>
         <p v-for="back in returns" :key="back.path" class="small back">
           {{ sayPath(back.path) }}: {{ sayValue(back.value) }} at {{ sayDuration(back.at / 1000) }}, then back

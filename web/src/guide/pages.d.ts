@@ -1,0 +1,5 @@
+declare module '*.md' {
+  import type { GuidePage } from '@/guide/pages'
+  const page: GuidePage
+  export default page
+}
