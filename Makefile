@@ -2,11 +2,11 @@
 PY := .venv/bin/python
 STAMPS := .stamps
 PY_SOURCES := $(shell find src/cuejar -name '*.py')
-WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/overlay.html web/audience.html web/gear.html web/pads.html $(shell find web/public -type f) web/vite.config.ts
+WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/overlay.html web/audience.html web/gear.html web/pads.html $(shell find web/public -type f) web/vite.config.ts web/guide.ts $(shell find docs/guide docs/reference -name '*.md')
 
 CORE_SOURCES := $(shell find src/cuejar/core -name '*.py')
 
-.PHONY: setup demo test dev bench soak fuzz mutants shots check format clean types dist licences
+.PHONY: setup demo test dev bench soak fuzz mutants shots check format clean types dist licences words
 
 setup: $(STAMPS)/python $(STAMPS)/compiled $(STAMPS)/web
 
@@ -30,7 +30,7 @@ $(STAMPS)/npm: web/package.json web/package-lock.json web/.npmrc
 	@touch $@
 
 $(STAMPS)/openapi: $(STAMPS)/python $(STAMPS)/npm $(PY_SOURCES)
-	$(PY) -m cuejar.api.schema $(STAMPS)/openapi.json web/src/api/kinds.ts docs/formats docs/wires
+	$(PY) -m cuejar.api.schema $(STAMPS)/openapi.json web/src/api/kinds.ts docs/reference/formats docs/reference/wires
 	cd web && npx openapi-typescript ../$(STAMPS)/openapi.json -o ../$(STAMPS)/schema.d.ts > /dev/null
 	cmp -s $(STAMPS)/schema.d.ts web/src/api/schema.d.ts || cp $(STAMPS)/schema.d.ts web/src/api/schema.d.ts
 	@touch $@
@@ -108,6 +108,10 @@ mutants: setup
 	$(PY) -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '.[mutants]'
 	.venv/bin/mutmut run
 	.venv/bin/mutmut results
+
+# Every text that a person can meet, with its file and line.
+words: $(STAMPS)/python $(STAMPS)/npm
+	@$(PY) -m scripts.words
 
 shots: setup $(STAMPS)/browser
 	$(PY) -m tests.shots

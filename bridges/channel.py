@@ -1,4 +1,4 @@
-"""A channel by the wire of ``docs/wires/channel.md``: what a bridge to some chat needs, whatever chat that is.
+"""A channel by the wire of ``docs/reference/wires/channel.md``: what a bridge to some chat needs, whatever chat that is.
 
 It has no rewards and keeps no points. What is told is remembered for those who were away; what Cue Jar says in chat is said once.
 """
@@ -91,7 +91,7 @@ class Channel:
     def _refused(self, request: Request) -> JSONResponse | None:
         if self._let_in(request.headers.get("authorization", "")):
             return None
-        return JSONResponse({"what": "The token is not right."}, 401, {"WWW-Authenticate": "Bearer"})
+        return JSONResponse({"what": "The token is wrong."}, 401, {"WWW-Authenticate": "Bearer"})
 
     async def _about(self, request: Request) -> JSONResponse:
         about = {"version": 1, "name": self.name, "can": {"rewards": False, "replies": True}}

@@ -64,7 +64,7 @@ def run(messages: Iterable[Any], cues: dict[tuple[str, int], str], api: httpx.Cl
             if not answer.is_success:
                 print(f"{cue}: {answer.json().get('what', answer.status_code)}", file=sys.stderr)
         except (httpx.HTTPError, ValueError) as error:
-            print(f"Cue Jar does not answer ({error or type(error).__name__})", file=sys.stderr)
+            print(f"Cue Jar isn’t answering ({error or type(error).__name__})", file=sys.stderr)
 
 
 def main() -> None:

@@ -2,7 +2,7 @@
 
 Commands go out by topics and payloads in which ``{value}`` (or a deed's values by name) stand; what comes back on a state's topic is what a
 setting is at. What we did not ask for was a hand. A thing whose availability says that it is away is not in the catalogue until it is
-back; while the broker is away nobody is let in.
+back; while the broker is away, connections are refused.
 """
 
 from __future__ import annotations

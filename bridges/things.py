@@ -1,4 +1,4 @@
-"""Things by the wire of ``docs/wires/things.md``: what a bridge to some machines needs, whatever machines these are."""
+"""Things by the wire of ``docs/reference/wires/things.md``: what a bridge to some machines needs, whatever machines these are."""
 
 from __future__ import annotations
 
@@ -43,7 +43,7 @@ def fitting(kind: dict[str, Any], value: Any) -> Any:
         return value
     if what == "text" and isinstance(value, str) and len(value) <= 10_000:
         return value
-    raise Refused(f"{kind.get('name') or kind['id']} cannot be at {json.dumps(value)[:100]}")
+    raise Refused(f"{kind.get('name') or kind['id']} can’t be {json.dumps(value)[:100]}")
 
 
 class Bridge:
@@ -70,7 +70,7 @@ class Bridge:
         self.hidden: set[str] = set()
         """Things that are away; whoever changes this tells of it by `structure`."""
         self.there = True
-        """Whether anything of it can be reached; while not, nobody is let in."""
+        """Returns whether the machine can be reached; connections are refused while it can't."""
         self._done: OrderedDict[str, Any] = OrderedDict()
         self._lines: dict[ServerConnection, str] = {}
         for thing in things:
@@ -96,7 +96,7 @@ class Bridge:
         await self._tell("structure", {})
 
     async def leave(self) -> None:
-        """Nothing can be reached any more: everybody is let go of."""
+        """Closes all connections, because nothing can be reached now."""
         self.there = False
         for socket in list(self._lines):
             await socket.close(1013)

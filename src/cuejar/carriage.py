@@ -196,7 +196,7 @@ class Carriage:
         """
         waits = self.waiting(key)
         if key in self._taking:
-            raise NothingThere("That file is being imported already.")
+            raise NothingThere("That file is already being imported.")
         self._taking.add(key)
         try:
             return await self._take(waits, choices, show, version)

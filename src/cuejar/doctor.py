@@ -38,9 +38,7 @@ def findings(settings: Settings) -> Iterator[Finding]:
         try:
             yield from (Finding(grade, of, what, mend) for grade, what, mend in look(settings))
         except Exception as error:
-            yield Finding(
-                "wrong", of, f"It could not be looked at: {error or type(error).__name__}.", "Install Cue Jar again."
-            )
+            yield Finding("wrong", of, f"Check failed: {error or type(error).__name__}.", "Install Cue Jar again.")
 
 
 Seen = Iterator[tuple[Literal["fine", "look", "wrong"], str, str]]
@@ -58,7 +56,7 @@ def _engine(_: Settings) -> Seen:
     if is_compiled():
         yield "fine", "The engine is compiled.", ""
     else:
-        yield "fine", "The engine is not compiled: it does the same, half as fast.", ""
+        yield "fine", "The engine isn’t compiled: it works the same, at half the speed.", ""
 
 
 def _pages(_: Settings) -> Seen:
@@ -66,7 +64,7 @@ def _pages(_: Settings) -> Seen:
     if missing:
         yield (
             "wrong",
-            f"The pages are not there ({', '.join(missing)}).",
+            f"The pages are missing ({', '.join(missing)}).",
             "In a checkout run make setup; else install it again.",
         )
     else:
@@ -80,7 +78,7 @@ def _folder(settings: Settings) -> Seen:
     except CannotStart as error:
         yield "wrong", str(error), ""
         return
-    yield "fine", f"{folder} can be written.", ""
+    yield "fine", f"{folder} is writable.", ""
 
 
 def _disk(settings: Settings) -> Seen:
@@ -109,7 +107,7 @@ def _database(settings: Settings) -> Seen:
     there = copies(file.parent)
     last = f"the last copy is of {there[0].day}" if there else "there is no copy yet"
     if rows != ["ok"]:
-        mend = "Start it: it offers the copies." if there else "Start it: it keeps what can be read."
+        mend = "Start Cue Jar: it offers the copies." if there else "Start Cue Jar: it keeps everything readable."
         yield "wrong", f"The database is damaged ({'; '.join(rows)}); {last}.", mend
     else:
         yield "fine", f"The database can be read; {last}.", ""
@@ -127,7 +125,7 @@ def _ports(settings: Settings) -> Seen:
                 probe.bind(("127.0.0.1", port))
             except OSError:
                 own = _is_ours(port)
-                what = f"Port {port} ({whose}) is taken{' by a Cue Jar that runs' if own else ''}."
+                what = f"Port {port} ({whose}) is in use{' by a running Cue Jar' if own else ''}."
                 yield (
                     ("fine", what, "") if own else ("wrong" if needed else "look", what, "Choose another with --port.")
                 )
@@ -161,8 +159,8 @@ def _codecs(_: Settings) -> Seen:
     if missing:
         yield (
             "look",
-            f"These kinds of media cannot be used: {', '.join(missing)}.",
-            "Install the package av as a wheel.",
+            f"These kinds of media can’t be used: {', '.join(missing)}.",
+            "Install the package av from a wheel.",
         )
     else:
         yield "fine", "All kinds of media can be read and converted.", ""
@@ -174,7 +172,7 @@ def _voices(_: Settings) -> Seen:
     try:
         count = len(Espeak.here().voices())
     except (CannotSpeak, OSError) as error:
-        yield "look", f"Nothing can be read aloud: {error}.", "Install the package espeakng-loader."
+        yield "look", f"Speech doesn’t work: {error}.", "Install the package espeakng-loader."
         return
     yield (
         ("fine", f"{count} voices can read aloud.", "")
@@ -198,8 +196,8 @@ def _display(_: Settings) -> Seen:
         import pynput  # noqa: F401
     except ImportError as error:
         known = isinstance(error, ModuleNotFoundError)
-        mend = "pip install cuejar[keys]" if known else "Start it where a display is, or use a bridge for keys."
-        yield "look", "Keys cannot be pressed on this computer.", mend
+        mend = "pip install cuejar[keys]" if known else "Start it in a desktop session, or use a bridge for keys."
+        yield "look", "Keys can’t be pressed on this computer.", mend
         return
     except Exception:
         shown = None
@@ -208,7 +206,7 @@ def _display(_: Settings) -> Seen:
     else:
         yield (
             "look",
-            "There is no display: no keys can be pressed on this computer.",
+            "There is no display, so keys can’t be pressed on this computer.",
             "All else works; use a bridge for keys.",
         )
 

@@ -44,16 +44,16 @@ class Guard:
         hosts = [host.lower() for host in headers.getlist("host")]
         if len(hosts) != 1 or hosts[0] not in self.hosts:
             host = ", ".join(hosts)
-            return f"The host “{host}” is not this program's. Open it as {self.scheme}://{self.first}."
+            return f"The host “{host}” isn’t this program’s address. Open {self.scheme}://{self.first}."
         origin = headers.get("origin")
         if origin is not None and origin.lower() not in self.origins:
-            return f"A page of {urlsplit(origin).netloc or origin} may not speak to this program."
+            return f"A page of {urlsplit(origin).netloc or origin} can’t connect to this program."
         site = headers.get("sec-fetch-site")
         changes = scope.get("method", "GET") not in ("GET", "HEAD", "OPTIONS")
         if site in ("cross-site", "same-site") and (
             changes or (origin is None and headers.get("sec-fetch-mode") != "navigate")
         ):
-            return "A page of another site may not fetch from this program."
+            return "Pages of other sites can’t fetch from this program."
         if changes and origin is None and site is None and headers.get("user-agent", "").startswith("Mozilla/"):
             # A browser that does not say which page asks. Programs of other kinds do not call themselves so.
             return "This browser does not say which page asks; use a newer one."
@@ -64,7 +64,7 @@ class Guard:
             and browses
             and not compare_digest(headers.get(TOKEN, "").encode(), self.token.encode())
         ):
-            return "This page was opened before Cue Jar was set up anew. Load it again."
+            return "This page is older than the current Cue Jar data. Reload it."
         return None
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:

@@ -75,7 +75,7 @@ def opened(kept: Kept, night: int, made_up: bool) -> Piece:
     """
     there = recorded(kept.sessions, night)
     if there is None:
-        raise NoSuchNight(f"There is no night {night}. It may not be kept any longer.")
+        raise NoSuchNight(f"There is no night {night}. It may have been deleted.")
     names = None
     state, rows = there.state, there.entries
     if made_up:

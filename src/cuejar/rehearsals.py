@@ -128,7 +128,7 @@ class Rehearsals:
             if one.stopping.is_set():
                 one.state = "stopped"
             else:
-                self._failed(one, "A worker of the rehearsal was lost. Run it again.")
+                self._failed(one, "The rehearsal crashed. Run it again.")
         else:
             one.state = "stopped" if one.stopping.is_set() else "done"
         finally:

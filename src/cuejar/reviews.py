@@ -17,9 +17,10 @@ from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_from, book_json
 from cuejar.core.carry.differences import Difference, in_words
 from cuejar.core.carry.review import Choices, Review, reviewed
-from cuejar.core.carry.words import ONE
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.parts.base import BookError, JsonObject, Problem
+from cuejar.core.words.data import data_note, data_said
+from cuejar.core.words.names import ONE
 from cuejar.store import bundle as bundles
 from cuejar.store.bundle import Bundle, Scope
 from cuejar.store.moving import Balances, Part, TooLarge, fitted, found, gated
@@ -73,14 +74,18 @@ class AskedOut(BaseModel):
 
 
 class DataOut(BaseModel):
-    """A part of what comes beside the book: how much of it there is, how much of that is not here yet, how many lines cannot be read,
-    and whether it is taken."""
+    """Data beside the book: how much there is, how much of it is new here, how many lines can't be read, and whether it is imported.
+
+    ``said``: what is new, in words; ``note``: what isn't imported, in words.
+    """
 
     part: Part
     all: int
     fresh: int
     odd: int
     takes: bool
+    said: str
+    note: str
 
 
 class ReviewOut(BaseModel):
@@ -145,16 +150,6 @@ class Taken(NamedTuple):
     files: Sequence[tuple[str, str]]
     data: Sequence[Part]
     is_new: bool
-
-
-PART_WORDS: dict[Part, str] = {
-    "calls": "call",
-    "nights": "night",
-    "viewers": "viewer",
-    "points": "account of points",
-    "counts": "count",
-}
-"""One of each part that comes beside the book."""
 
 
 def row_out(row: Any) -> EntryRow:
@@ -266,6 +261,8 @@ def _data(bundle: Bundle, waits: Waiting, ours: Ours, choices: Choices) -> list[
         DataOut(
             **one._asdict(),
             takes=one.fresh > 0 and (ours.is_untouched if choices.data is None else one.part in choices.data),
+            said=data_said(one.part, one.fresh),
+            note=data_note(one.part, one.all - one.fresh, one.odd),
         )
         for one in found(waits.side, ours.database, ours.balances)
     ]
@@ -316,11 +313,5 @@ def taken(waits: Waiting, ours: Ours, choices: Choices) -> Taken:
     if data:
         fitted(waits.side, ours.database, bundle.home[:5] or "far")
     is_new = any(row.takes for row in review.rows)
-    words = [f"{one.fresh:,} {_many(PART_WORDS[one.part], one.fresh)}" for one in data]
-    told = ", ".join([*([counted(review)] if is_new or not data else []), *words])
+    told = ", ".join([*([counted(review)] if is_new or not data else []), *(one.said for one in data)])
     return Taken(book_json(book), told, files, [one.part for one in data], is_new or not data)
-
-
-def _many(words: str, count: int) -> str:
-    first, _, rest = words.partition(" ")
-    return words if count == 1 else f"{first}s {rest}".rstrip()

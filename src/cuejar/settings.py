@@ -27,17 +27,15 @@ class Settings(BaseSettings):
         8700, ge=1, le=65_525, description="the server's port; the pads' is this plus 5, the stand-ins' plus 10"
     )
     channel: str | None = Field(None, description="address of the channel; none: no channel is connected")
-    standins: str | None = Field(None, description="host and port of the stand-ins, for gear without an address")
+    standins: str | None = Field(None, description="host and port of the stand-ins, used for gear without an address")
     key_store: bool = Field(True, description="keep secrets in the system's key store where there is one")
-    max_file_mb: int = Field(200, ge=1, le=100_000, description="the largest media file that is taken, in MB")
-    max_bundle_mb: int = Field(
-        4_000, ge=1, le=1_000_000, description="how much a file that is brought in may hold, in MB"
-    )
-    max_pixels: int = Field(50_000_000, ge=1, description="the largest picture that is taken, in pixels")
+    max_file_mb: int = Field(200, ge=1, le=100_000, description="maximum size of a media file, in MB")
+    max_bundle_mb: int = Field(4_000, ge=1, le=1_000_000, description="maximum size of an imported file, in MB")
+    max_pixels: int = Field(50_000_000, ge=1, description="maximum size of a picture, in pixels")
     snapshot_every: int = Field(2_000, ge=1, description="journal entries between two snapshots of the engine")
     orders: Path | None = Field(
         None,
-        description="a file into which everything that is ordered is written, a line each: for looking into a fault",
+        description="write every order to this file, one per line, for debugging",
     )
     seed: int = Field(1, description="the seed of all draws and rolls")
 
@@ -87,5 +85,5 @@ def prepare_data_folder(path: Path) -> Path:
         probe.unlink()
     except OSError as error:
         reason = os.strerror(error.errno) if error.errno else str(error)
-        raise CannotStart(f"The data folder {path} cannot be written: {reason}. Choose another with --data.") from error
+        raise CannotStart(f"The data folder {path} can’t be written: {reason}. Choose another with --data.") from error
     return path

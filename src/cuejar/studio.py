@@ -25,8 +25,9 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.parts.base import BookError, JsonObject
 from cuejar.core.rules.renames import followed
-from cuejar.core.rules.tickets import by_hand, in_words
+from cuejar.core.rules.tickets import by_hand
 from cuejar.core.rules.words import prepared
+from cuejar.core.words.rewards import hand_said
 from cuejar.ending import work_behind
 from cuejar.live import plugins
 from cuejar.live.channels import Channels
@@ -103,7 +104,7 @@ def lock_folder(folder: Path) -> IO[str]:
         lock = (folder / ".lock").open("w")
     except OSError as error:
         raise CannotStart(
-            f"{folder / '.lock'} cannot be written ({error.strerror}). Take it away, or choose another --data."
+            f"{folder / '.lock'} can’t be written ({error.strerror}). Remove it, or choose another folder with --data."
         ) from error
     try:
         fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
@@ -119,8 +120,8 @@ def _refuse_emptied(folder: Path) -> None:
     emptied = file.exists() and file.stat().st_size == 0 and not file.with_name(f"{FILE}-wal").exists()
     if emptied and media.is_dir() and any(media.iterdir()) and not (folder / BOOK_COPY).exists():
         raise CannotStart(
-            f"{file} is empty, but this folder holds media of a book. Put a copy of the file back, or take the empty "
-            "one away to begin anew with the media kept."
+            f"{file} is empty, but this folder has media of a book. Restore a copy of the file, or delete the empty "
+            "one to start over with the media."
         )
 
 
@@ -173,7 +174,7 @@ class Studio:
         try:
             journal.said = database.said + self.books.load(first, lambda: copied_aside(database.path, "damaged").name)
         except CannotWrite as error:
-            raise CannotStart(f"The book cannot be written to {self.folder}: {error}.") from error
+            raise CannotStart(f"The book can’t be saved to {self.folder}: {error}.") from error
         megabyte = 1_000_000
         self.library = Library(
             self.folder, self.sessions, self.writer, settings.max_file_mb * megabyte, settings.max_pixels
@@ -403,7 +404,7 @@ class Studio:
         async def follow() -> None:
             data = followed(self.books.data, renamed)
             if data is not self.books.data:
-                await self.books.replace(data, f"followed {renamed.old} to {renamed.new}", "gear")
+                await self.books.replace(data, f"updated {renamed.old} to {renamed.new}", "gear")
                 await self.book_changed()
 
         self.watch.once("following a rename", follow)
@@ -415,7 +416,7 @@ class Studio:
         """
         reward = next((one for one in self.books.book.rewards if one.id == reward_id), None)
         if reward is not None and set(hand) - {"paused"}:
-            what = f"changed at {self.channels.name(channel)}: {reward.title}: {in_words(was, hand)}"
+            what = f"changed at {self.channels.name(channel)}: {reward.title}: {hand_said(was, hand)}"
             value = by_hand(reward, hand, self.runner.view.sold(reward_id))
             with contextlib.suppress(BookError, NothingThere):  # What the book cannot take is put right at the channel.
                 await self.books.put("rewards", reward_id, value, None, what, "channel")

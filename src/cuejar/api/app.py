@@ -174,9 +174,9 @@ def create_app(studio: Studio | None, port: int, beside: PadsServer | None = Non
     async def page(request: Request, page: str = "desk") -> Response:
         known = page in PAGES
         if not known and "text/html" not in request.headers.get("accept", ""):
-            return JSONResponse({"what": "There is nothing at this address.", "do": "", "problems": []}, 404)
+            return JSONResponse({"what": "Nothing is at this address.", "do": "", "problems": []}, 404)
         if not (WEB / "index.html").is_file():
-            return JSONResponse({"what": "The pages are not built.", "do": "Run make setup.", "problems": []}, 503)
+            return JSONResponse({"what": "The pages haven’t been built.", "do": "Run make setup.", "problems": []}, 503)
         return FileResponse(WEB / "index.html", 200 if known else 404, headers={"Cache-Control": "no-cache"})
 
     return app

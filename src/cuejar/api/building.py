@@ -12,6 +12,7 @@ from cuejar.api.errors import Refused
 from cuejar.api.live import TryIn, ViewerIn
 from cuejar.api.need import TheStudio
 from cuejar.api.snags import SnagOut, snags_of
+from cuejar.api.told import CueTold, Teller
 from cuejar.core.book.book import Book, Cue
 from cuejar.core.book.files import book_from, book_json
 from cuejar.core.engine.asking import Asked
@@ -61,6 +62,7 @@ class DraftTryIn(TryIn):
 class Measured(BaseModel):
     spans: list[SpanOut]
     snags: list[SnagOut]
+    told: CueTold
 
 
 class ReturnOut(BaseModel):
@@ -117,7 +119,7 @@ def _returns(studio: Studio, book: Book, cue: Cue) -> dict[str, str]:
 
 @router.post("/building/measure")
 async def measure(studio: TheStudio, body: DraftIn) -> Measured:
-    """Where the beats of a cue lie, shortest and longest, and its snags, before it is saved."""
+    """Returns when a cue's beats run (earliest and latest), its snags, and the cue in words, before it is saved."""
     book, cue = _drafted(studio, body.value)
     spans = [
         SpanOut(
@@ -133,7 +135,7 @@ async def measure(studio: TheStudio, body: DraftIn) -> Measured:
     for span in spans:
         span.returns_to = back.get(span.beat)
     found = [snag for snag in snags_of(studio, book) if snag.cue == cue.id]
-    return Measured(spans=spans, snags=found)
+    return Measured(spans=spans, snags=found, told=Teller(book).told(cue))
 
 
 class ThrowIn(BaseModel):

@@ -1,4 +1,4 @@
-"""Counts: what each is at, and the streamer's hand on it. How they are set up is in the book."""
+"""Counts and their values, and the streamer's hand on it. How they are set up is in the book."""
 
 from __future__ import annotations
 
@@ -35,6 +35,6 @@ async def counts(studio: TheStudio) -> list[CountNow]:
 async def set_count(studio: TheStudio, count_id: Id, body: SetTo) -> CountNow:
     """The count is at this from now on; nothing is called by it."""
     if count_id not in studio.runner.view.counts():
-        raise Refused(404, "There is no such count.", "Add it on the Counts page.")
+        raise Refused(404, "This count doesn’t exist.", "Add it on the Counts page.")
     await studio.runner.post(h.SetCount(count_id, body.value))
     return CountNow(id=count_id, now=studio.runner.view.counts()[count_id])

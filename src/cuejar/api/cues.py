@@ -11,10 +11,10 @@ from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.found import TheCue
 from cuejar.api.need import TheStudio
+from cuejar.api.told import CueLine, Teller
 from cuejar.core.book.book import Cue
 from cuejar.core.book.files import book_json
 from cuejar.core.carry.differences import entry_fields
-from cuejar.core.carry.words import Names
 from cuejar.core.facts.happenings import MediaFacts
 from cuejar.core.kinds.table import UNION_TAGS
 from cuejar.core.measures.loudness import louder
@@ -22,8 +22,8 @@ from cuejar.core.parts.base import BookError, Id, Name, parsed
 from cuejar.core.parts.callkinds import ChatCall
 from cuejar.core.parts.slugs import slug
 from cuejar.core.parts.steps import Volume
-from cuejar.core.playbill.bill import Noticed, effect
 from cuejar.core.rules.calls import chat_matches, text_after
+from cuejar.core.words.names import Names, Noticed
 
 router = APIRouter(prefix="/api/cues", tags=["cues"])
 
@@ -65,14 +65,14 @@ async def cue_from_media(studio: TheStudio, body: FromMedia) -> CueOut:
         jar_id = slug(name, {jar.id for jar in studio.books.book.jars}, "jar")
         entries = [{"value": media_id} for media_id in body.media if facts[media_id].kind == first.kind]
         jar = {"id": jar_id, "name": name, "kind": "media", "rule": "no_repeat", "entries": entries}
-        await studio.books.put("jars", jar_id, jar, None, f"made the jar {name}")
+        await studio.books.put("jars", jar_id, jar, None, f"added the jar {name}")
         beats.append({**_beat_for(first, "", first.kind), "media": {"jar": jar_id}})
     for media_id in [] if body.one_of_them else body.media:
         beat_id = slug(facts[media_id].kind, taken)
         taken.add(beat_id)
         beats.append(_beat_for(facts[media_id], media_id, beat_id))
     value = {"id": cue_id, "name": name, "beats": beats}
-    await studio.books.put("cues", cue_id, value, None, f"made the cue {name}")
+    await studio.books.put("cues", cue_id, value, None, f"added the cue {name}")
     await studio.book_changed()
     cue = next(cue for cue in studio.books.book.cues if cue.id == cue_id)
     return CueOut(cue=cue, version=studio.books.version)
@@ -106,7 +106,7 @@ class ManyIn(BaseModel):
     louder_db: Annotated[float, Field(ge=-60, le=60)] | None = Field(
         None, description="their volume goes up or down by this"
     )
-    volume: Volume | None = Field(None, description="their volume, in percent of the house’s")
+    volume: Volume | None = Field(None, description="their volume, in percent of the house volume")
     remove: bool = False
 
 
@@ -117,7 +117,7 @@ async def many_cues(studio: TheStudio, body: ManyIn) -> Edited:
     there = {cue["id"] for cue in data.get("cues", [])}
     lost = [cue for cue in body.cues if cue not in there]
     if lost:
-        raise Refused(404, f"There is no cue “{lost[0]}”.", "Look at the list again: it has changed.")
+        raise Refused(404, f"There is no cue “{lost[0]}”.", "The list has changed. Look at it again.")
     cues = []
     for cue in data["cues"]:
         if cue["id"] in body.cues:
@@ -140,19 +140,11 @@ async def many_cues(studio: TheStudio, body: ManyIn) -> Edited:
     return edited(studio)
 
 
-class CueTold(BaseModel):
-    """What a cue does, in words."""
-
-    id: str
-    does: str
-
-
 @router.get("/told")
-def told(studio: TheStudio) -> list[CueTold]:
-    """What every cue does, for lists."""
-    book = studio.books.book
-    noticed = Noticed(book)
-    return [CueTold(id=cue.id, does=effect(cue, noticed)) for cue in book.cues]
+def told(studio: TheStudio) -> list[CueLine]:
+    """Returns every cue in words, for lists."""
+    teller = Teller(studio.books.book)
+    return [teller.line(cue) for cue in studio.books.book.cues]
 
 
 class CueBefore(BaseModel):
@@ -182,7 +174,7 @@ def history(studio: TheStudio, cue: TheCue) -> list[CueBefore]:
     names, noticed = Names(studio.books.book), Noticed(studio.books.book)
     told: list[CueBefore] = []
     for (row, state), (_, older) in zip(states, [*states[1:], (None, None)], strict=True):
-        changes = [str(one) for one in entry_fields(older, state, names, noticed)] if older is not None else ["made"]
+        changes = [str(one) for one in entry_fields(older, state, names, noticed)] if older is not None else ["added"]
         is_now = state == cue and not any(one.now for one in told)
         told.append(
             CueBefore(

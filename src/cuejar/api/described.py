@@ -9,34 +9,34 @@ Json = dict[str, Any]
 
 ABOUT = """Everything that Cue Jar's own pages do, for programs on the same computer.
 
-Errors are one shape: what is wrong, what to do, and where in the request."""
+All errors have one shape: what is wrong, what to do, and where in the request."""
 
 TAGS = {
     "book": "The book: all cues, rewards, jars, gear and settings, with undo and versions",
-    "building": "Help with building: what calls a cue, what it comes to, what it would need",
-    "carry": "Books and cues as files, out and in",
-    "cues": "Cues: fire, try, copy, make from media",
+    "building": "Help with building: calls, lengths and requirements of a cue",
+    "carry": "Books and cues as files: export and import",
+    "cues": "Cues: call, try, copy, create from media",
     "feeds": "WebSockets: the desk and the overlays",
     "files": "Open formats: OpenTimelineIO, WebVTT, CSV, CloudEvents",
     "gear": "Gear: state, catalogue, tests, secrets",
-    "health": "Whether everything runs",
-    "inlets": "Hooks that come in",
-    "jars": "Jars: draw, tip out, odds, files",
-    "counts": "Counts: what each is at",
+    "health": "Health",
+    "inlets": "Incoming hooks",
+    "jars": "Jars: draw, empty, odds, files",
+    "counts": "Counts and their values",
     "lanes": "Lanes: add, delete",
-    "ledger": "The ledger: every call and what came of it",
-    "live": "The desk: what is on, what waits, All to rest",
+    "ledger": "The ledger: every call and its result",
+    "live": "The desk: runs, lines, All to rest",
     "media": "The library of pictures, clips and sounds",
     "nights": "Kept nights and their files",
-    "opening": "Opening night: what stands between here and going live",
+    "opening": "Opening night: the steps to going live",
     "overlays": "Overlays and their keys",
     "pads": "Pads on a phone: pairing and devices",
-    "playbill": "The playbill: what viewers can call, as a page and as text",
+    "playbill": "The playbill: what viewers can trigger, as a page and as text",
     "readiness": "Whether a cue could run now",
-    "rehearsals": "Rehearsals: a night without an audience",
+    "rehearsals": "Rehearsals: simulated nights",
     "rewards": "Rewards at the channel",
     "snags": "Snags: what is wrong in the book",
-    "speech": "Voices and words that are read aloud",
+    "speech": "Voices, and texts read aloud",
     "viewers": "Viewers: points, blocks, forgetting",
 }
 

@@ -109,13 +109,13 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(BookError)
     async def book(_: Request, error: BookError) -> JSONResponse:
         problems = [{"path": p.path, "what": p.what} for p in error.problems]
-        return _answer(422, str(error.problems[0]), "Nothing was saved. Mend it and save again.", problems)
+        return _answer(422, str(error.problems[0]), "Nothing was saved. Correct it and save again.", problems)
 
     @app.exception_handler(Stale)
     async def stale(_: Request, error: Stale) -> JSONResponse:
-        problems = [{"path": name, "what": "was changed meanwhile"} for name in error.changed]
-        what = "This was changed meanwhile: " + ", ".join(error.changed)
-        return _answer(409, what, "Look at what it is now, then make your change again.", problems)
+        problems = [{"path": name, "what": "was changed in the meantime"} for name in error.changed]
+        what = "This was changed in the meantime: " + ", ".join(error.changed)
+        return _answer(409, what, "Check the current version, then make your change again.", problems)
 
     @app.exception_handler(NothingThere)
     async def nothing(_: Request, error: NothingThere) -> JSONResponse:
@@ -123,7 +123,7 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(NotTaken)
     async def not_taken(_: Request, error: NotTaken) -> JSONResponse:
-        return _answer(422, str(error), "Nothing of it was kept.")
+        return _answer(422, str(error), "Nothing was saved.")
 
     @app.exception_handler(NotABundle)
     async def not_a_bundle(_: Request, error: NotABundle) -> JSONResponse:
@@ -135,11 +135,11 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(CannotWrite)
     async def cannot_write(_: Request, error: CannotWrite) -> JSONResponse:
-        return _later(f"It cannot be written down: {error}. Nothing was saved.")
+        return _later(f"It can’t be saved: {error}. Nothing was saved.")
 
     @app.exception_handler(WorkFailed)
     async def work_failed(_: Request, error: WorkFailed) -> JSONResponse:
-        return _later("The program that reads files came down over it. Nothing was kept.")
+        return _later("The file reader crashed on it. Nothing was saved.")
 
     @app.exception_handler(Gone)
     async def gone(_: Request, __: Gone) -> JSONResponse:
@@ -147,20 +147,22 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(Stopped)
     async def stopped(_: Request, error: Stopped) -> JSONResponse:
-        return _answer(409, f"You stopped it: {error}. Nothing was changed.")
+        return _answer(409, f"You stopped this: {error}. Nothing was changed.")
 
     @app.exception_handler(OSError)
     async def system(_: Request, error: OSError) -> JSONResponse:
         log.warning("A request failed on the system: %s", error)
         if error.errno in (errno.ENOSPC, errno.EDQUOT):
-            return _answer(507, "The disk is full. Nothing was kept.", "Make room, then do it again.")
+            return _answer(507, "The disk is full. Nothing was saved.", "Free some space, then try again.")
         why = error.strerror or str(error) or type(error).__name__
-        return _answer(503, f"The system refused it: {why}. Nothing was kept.", "Do it again when that is right.")
+        return _answer(
+            503, f"The operating system refused this: {why}. Nothing was saved.", "Try again when that is fixed."
+        )
 
     @app.exception_handler(Exception)
     async def unexpected(_: Request, error: Exception) -> JSONResponse:
         # It is logged with where it came from by who called us.
-        return _answer(500, "Something went wrong here. It stands in the log.", "What was there before is still there.")
+        return _answer(500, "Something went wrong. Details are in the log.", "Your data is unchanged.")
 
     @app.exception_handler(RequestValidationError)
     async def request(_: Request, error: RequestValidationError) -> JSONResponse:
@@ -168,9 +170,9 @@ def install(app: FastAPI) -> None:
         found = plain_problems(inner, UNION_TAGS | {"body", "query", "path"})
         problems = [{"path": p.path.removeprefix("body").lstrip("."), "what": p.what} for p in found]
         what = "; ".join(f"{p['path']}: {p['what']}" if p["path"] else p["what"] for p in problems)
-        return _answer(422, what, "Nothing was done. Send it again as it should be.", problems)
+        return _answer(422, what, "Nothing was done. Correct the request and send it again.", problems)
 
     @app.exception_handler(HTTPException)
     async def http(_: Request, error: HTTPException) -> JSONResponse:
-        what = "There is nothing at this address." if error.status_code == 404 else str(error.detail)
+        what = "Nothing is at this address." if error.status_code == 404 else str(error.detail)
         return _answer(error.status_code, what)

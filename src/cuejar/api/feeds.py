@@ -109,7 +109,7 @@ async def overlay_feed(socket: WebSocket, studio: TheStudio, token: str, desk: s
 @router.get("/overlay/{token}", include_in_schema=False)
 async def overlay_page(studio: TheStudio, token: str) -> FileResponse:
     if studio.overlay_of(token) is None:
-        raise Refused(404, "There is no overlay at this link.", "Copy the link again from the Rig page.")
+        raise Refused(404, "This overlay link doesn’t exist.", "Copy the link again from the Rig page.")
     headers = {"Cache-Control": "no-store", "Referrer-Policy": "no-referrer"}
     return FileResponse(WEB / "overlay.html", headers=headers)
 

@@ -132,7 +132,7 @@ async def lamps_out(gear: TheGear) -> CsvText:
 async def lamps_in(studio: TheStudio, gear: TheGear, body: FileIn) -> Edited:
     """Lamps of a table: those that it names, in one step that can be undone."""
     if gear.kind != "lights":
-        raise Refused(409, f"{gear.name or gear.id} has no lamps.", "Bring the table in at lamps.")
+        raise Refused(409, f"{gear.name or gear.id} has no lamps.", "Import the table at lamps.")
     read = await studio.read_text("lamps", lamps.read, body.text, gear)
     await studio.books.put("gear", gear.id, read, None, "", "import")
     await studio.book_changed()
@@ -167,11 +167,15 @@ async def ledger_in(studio: TheStudio, file: UploadFile) -> LedgerTaken:
     async for chunk in chunks_of(file):
         size += len(chunk)
         if size > MOST_LEDGER:
-            raise Refused(413, f"The file is larger than {MOST_LEDGER // 1_000_000} MB.", "Part it into several.")
+            raise Refused(
+                413, f"The file is larger than {MOST_LEDGER // 1_000_000} MB.", "Split it into several files."
+            )
         *lines, rest = (rest + chunk).split(b"\n")
         if len(rest) > MOST_LINE:
             raise Refused(
-                422, f"Line {number + len(lines) + 1} is longer than {MOST_LINE:,} bytes.", "These are no calls."
+                422,
+                f"Line {number + len(lines) + 1} is longer than {MOST_LINE:,} bytes.",
+                "This file has no calls in it.",
             )
         for line in lines:
             number += 1

@@ -78,7 +78,7 @@ def _keeper(studio: TheStudio, gear_id: str) -> Keeper:
     _gear(studio, gear_id)
     keeper = studio.rig.keepers.get(gear_id)
     if keeper is None:
-        raise Refused(409, "It is switched off, or has no address.", "Switch it on on the Rig page.")
+        raise Refused(409, "It is switched off or has no address.", "Enable it on the Rig page.")
     return keeper
 
 
@@ -90,14 +90,14 @@ def _tested(studio: TheStudio, gear_id: str) -> Tested:
 def _running(studio: TheStudio, run_id: str) -> str:
     run = studio.runner.view.run(run_id)
     if run is None or run.started_at is None:
-        raise Refused(409, "It is over already.")
+        raise Refused(409, "It is already over.")
     return run_id
 
 
 def _waiting(studio: TheStudio, run_id: str) -> str:
     run = studio.runner.view.run(run_id)
     if run is None or run.started_at is not None:
-        raise Refused(409, "It does not wait any more.")
+        raise Refused(409, "It is no longer waiting.")
     return run_id
 
 

@@ -145,7 +145,13 @@ def _properties(studio: Studio, keeper: Keeper | None) -> list[PropertyOut]:
 @router.get("/gear")
 async def gear(studio: TheStudio) -> list[GearOut]:
     rows = {row["id"]: row for row in [*studio.channels.rows(), *studio.rig.rows()]}
-    nothing = {"state": "off", "since": 0, "problem": "Nothing drives this kind of gear yet.", "serial": 0, "lacks": []}
+    nothing = {
+        "state": "off",
+        "since": 0,
+        "problem": "This kind of gear isn’t supported yet.",
+        "serial": 0,
+        "lacks": [],
+    }
     return [
         GearOut(
             id=one.id,
@@ -194,7 +200,7 @@ async def put_secret(studio: TheStudio, gear: TheGear, body: SecretIn) -> Done:
     studio.secrets.put(gear.id, body.secret)
     studio.rig.take(studio.books.book)
     studio.channels.take(studio.books.book)
-    return Done(what=f"The secret of {gear.name or gear.id} is kept.")
+    return Done(what=f"Secret of {gear.name or gear.id} saved.")
 
 
 @router.post("/gear/{gear_id}/test")
@@ -202,7 +208,7 @@ async def test(tested: TheTested) -> Done:
     try:
         return Done(what=await tested.test())
     except AwayError as error:
-        raise Refused(409, f"It is away: {error}", "Look at its address and password.") from error
+        raise Refused(409, f"It isn’t connected: {error}", "Check its address and password.") from error
 
 
 @router.get("/gear/{gear_id}/picture", include_in_schema=False)
@@ -210,7 +216,7 @@ async def picture(keeper: TheKeeper) -> Response:
     """What the gear shows now, as a PNG; nothing while it is away."""
     png = await keeper.driver.picture() if keeper.driver is not None else None
     if png is None:
-        raise Refused(404, "It is away, or cannot tell what it shows.")
+        raise Refused(404, "It isn’t connected, or can’t report its state.")
     return Response(png, media_type="image/png", headers={"Cache-Control": "no-store"})
 
 
@@ -224,7 +230,7 @@ async def keep_as_rest(studio: TheStudio, keeper: TheKeeper) -> Done:
         if p is None or p.layers or p.rest != value:
             await studio.runner.post(h.Hand(path, value))
             taken += 1
-    return Done(what=f"{taken} {'property' if taken == 1 else 'properties'} taken as rest.")
+    return Done(what=f"{taken} {'property' if taken == 1 else 'properties'} saved as rest.")
 
 
 class HandIn(BaseModel):
@@ -236,12 +242,12 @@ class HandIn(BaseModel):
 async def hand(studio: TheStudio, keeper: TheKeeper, body: HandIn) -> Done:
     """The streamer's hand on gear that cannot tell of one: lamps, and latches that were toggled outside."""
     if keeper.kind not in ("lights", "keys") or not keeper.mine(body.path):
-        raise Refused(409, f"{keeper.name} has no “{body.path}” to set from here.")
+        raise Refused(409, f"{keeper.name} has no “{body.path}” that can be set here.")
     if keeper.kind == "lights" and not _shines(body.path, body.value):
-        raise Refused(422, f"“{body.value}” is nothing that a lamp can show there.", "A colour is written as #d2281e.")
+        raise Refused(422, f"“{body.value}” isn’t a valid value for this lamp.", "Write colours like #d2281e.")
     if isinstance(keeper.driver, KeysDriver):
         if body.value not in ("on", "off"):
-            raise Refused(422, "A latch is on or off.")
+            raise Refused(422, "A latch can only be on or off.")
         await keeper.driver.correct(body.path, body.value)
     await studio.runner.post(h.Hand(body.path, body.value))
     keeper.stir()  # The gear does not show it yet: it is the one change by hand that must go out.
@@ -259,11 +265,11 @@ class LatchIn(BaseModel):
 async def settle_doubt(keeper: TheKeeper, body: LatchIn) -> Done:
     """A person says what a latch shows that may have been tapped or not; it is off after this."""
     if not isinstance(keeper.driver, KeysDriver) or not keeper.mine(body.path):
-        raise Refused(409, f"{keeper.name} has no latch “{body.path}”, or is away.")
+        raise Refused(409, f"{keeper.name} has no latch “{body.path}”, or isn’t connected.")
     try:
         await keeper.driver.correct(body.path, "off", body.press)
     except (AwayError, GearRefused) as error:
-        raise Refused(409, f"It could not be pressed: {error}", "Look at the keys' address.") from error
+        raise Refused(409, f"The keys couldn’t be pressed: {error}", "Check the address of the keys.") from error
     keeper.stir()
     return Done(what=f"{body.path.split('/', 1)[1]} is off{', pressed once' if body.press else ''}.")
 
@@ -363,7 +369,7 @@ async def put_rest(studio: TheStudio, body: RestIn) -> Done:
     for path, value in body.values.items():
         _fits(studio, path, value)
     await studio.runner.post(h.Keep(dict(body.values)))
-    return Done(what="The rest values are set.")
+    return Done(what="Rest values saved.")
 
 
 def _fits(studio: Studio, path: str, value: Value) -> None:
@@ -372,7 +378,7 @@ def _fits(studio: Studio, path: str, value: Value) -> None:
     shown = next((k.actual[path] for k in studio.rig.keepers.values() if k.mine(path) and path in k.actual), None)
     now = shown if shown is not None else p.rest if p is not None else None
     if now is None:
-        raise Refused(404, f"There is no property “{path}”.", "The Rig page lists those there are.")
+        raise Refused(404, f"There is no property “{path}”.", "See the list on the Rig page.")
     number = isinstance(now, (int, float)) and not isinstance(now, bool)
     alike = isinstance(value, (int, float)) and not isinstance(value, bool) if number else type(value) is type(now)
     if not alike or not is_sound(value):
@@ -384,7 +390,7 @@ def _fits(studio: Studio, path: str, value: Value) -> None:
     if number:
         low, high = ("…" if end is None else f"{end:g}" for end in (setting.min, setting.max))
         raise Refused(422, f"“{path}” goes from {low} to {high}; {value} is not in it.")
-    raise Refused(422, f"“{path}” cannot rest at “{value}”.", f"Choose one of {', '.join(setting.choices)}.")
+    raise Refused(422, f"“{path}” can’t rest at “{value}”.", f"Choose one of {', '.join(setting.choices)}.")
 
 
 class LookIn(BaseModel):
@@ -403,10 +409,10 @@ async def new_look(studio: TheStudio, body: LookIn) -> Edited:
             if rest is not None:
                 values[path] = rest
     if not values:
-        raise Refused(409, "No gear has told what it shows yet.", "Connect some on the Rig page first.")
+        raise Refused(409, "No gear has reported its state yet.", "Connect some on the Rig page first.")
     look_id = slug(body.name, {look.id for look in studio.books.book.looks}, "look")
     value: dict[str, Any] = {"id": look_id, "name": body.name, "values": values}
-    await studio.books.put("looks", look_id, value, None, f"made the resting look {body.name}")
+    await studio.books.put("looks", look_id, value, None, f"added the resting look {body.name}")
     await studio.book_changed()
     return edited(studio)
 
@@ -415,4 +421,4 @@ async def new_look(studio: TheStudio, body: LookIn) -> Edited:
 async def take_look(studio: TheStudio, look: TheLook) -> Done:
     """Takes up a resting look: all its rest values at once."""
     await studio.runner.post(h.Keep(dict(look.values)))
-    return Done(what=f"{look.name} is taken up.")
+    return Done(what=f"{look.name} applied.")

@@ -1,4 +1,4 @@
-"""Hooks that come in, the keys of their inlets, and the patterns of the haptics as files."""
+"""Incoming hooks, the keys of their inlets, and the patterns of the haptics as files."""
 
 from __future__ import annotations
 
@@ -53,7 +53,7 @@ async def hook_in(studio: TheStudio, inlet: TheInlet, request: Request) -> JSONR
     async for part in request.stream():
         body += part
         if len(body) > MOST_BYTES:
-            raise Refused(413, f"A hook may be {MOST_BYTES // 1000} kB long.")
+            raise Refused(413, f"A hook can be at most {MOST_BYTES // 1000} kB long.")
     try:
         calls = studio.inlets.calls(inlet, studio.secrets.get(_secret(inlet.id)), request.headers, body)
     except NotLetIn as error:
@@ -148,9 +148,9 @@ async def pattern_in(studio: TheStudio, body: PatternIn) -> Edited:
         pattern = await studio.read_text(body.name, from_csv, body.text, pattern_id, body.name)
     except ValueError as error:
         raise Refused(
-            422, f"The file cannot be read: {error}.", "It must have the columns time_ms, side, x, y, size and level."
+            422, f"The file can’t be read: {error}.", "It must have the columns time_ms, side, x, y, size and level."
         ) from error
     value = pattern.model_dump(mode="json", exclude_defaults=True)
-    await studio.books.put("patterns", pattern_id, value, None, f"read the pattern {body.name}")
+    await studio.books.put("patterns", pattern_id, value, None, f"imported the pattern {body.name}")
     await studio.book_changed()
     return edited(studio)

@@ -53,5 +53,5 @@ async def take_path(studio: Studio, path: Path) -> str:
     try:
         row = await studio.library.add(_contents(path), path.name)
     except OSError as error:
-        raise NotTaken(f"The file cannot be read: {error.strerror}.") from error
+        raise NotTaken(f"The file can’t be read: {error.strerror}.") from error
     return await entry_for(studio, row, shown_name(path.name))

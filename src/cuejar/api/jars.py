@@ -106,7 +106,7 @@ async def try_draws(studio: TheStudio, jar: TheJar, body: DrawIn) -> list[Drawn]
     """Draws many times to look at it; the jar itself remembers nothing of it."""
     can = _can(studio, jar)
     if not can:
-        raise Refused(409, "This jar has nothing that can be drawn.", "Put something into it.")
+        raise Refused(409, "Nothing in this jar can be drawn.", "Add an entry first.")
     state, stream = JarState(), random.Random().random
     times = Counter(draw(can, jar.rule, state, stream)[0] for _ in range(body.count))
     often = long_run([weight for _, weight in can], jar.rule)
@@ -117,7 +117,7 @@ async def try_draws(studio: TheStudio, jar: TheJar, body: DrawIn) -> list[Drawn]
 async def export(studio: TheStudio, jar: TheJar, form: Form) -> PlainTextResponse:
     if form == "gpl" and jar.kind != "colour":
         raise Refused(
-            404, f"{jar.name or jar.id} holds no colours, so it has no palette.", "Take it as CSV or as a list."
+            404, f"{jar.name or jar.id} has no colours, so it has no palette.", "Export it as CSV or as a list."
         )
     names = {entry.id: entry.name for entry in studio.books.book.media} if jar.kind == "media" else {}
     text = write_jar(
@@ -169,7 +169,7 @@ def _jar_of(text: str, form: Any) -> list[Any]:
 async def import_file(studio: TheStudio, jar: TheJar, body: ImportIn) -> Imported:
     """The entries of a file become those of the jar; what they name and is not there is told, and left out."""
     if body.form == "gpl" and jar.kind != "colour":
-        raise Refused(422, "A palette goes into a jar of colours.", "Make the jar a jar of colours first.")
+        raise Refused(422, "A palette can only go into a jar of colours.", "Change the jar to a jar of colours first.")
     entries, missing = [], []
     cues = {folded(cue.name): cue.id for cue in reversed(studio.books.book.cues)}
     cues |= {cue.id: cue.id for cue in studio.books.book.cues}
@@ -179,7 +179,7 @@ async def import_file(studio: TheStudio, jar: TheJar, body: ImportIn) -> Importe
         found: str | None = value
         if jar.kind == "colour":
             if read_colour(value) is None:
-                raise Refused(422, f"Entry {number}: “{value}” is no colour.", "The jar is as it was.")
+                raise Refused(422, f"Entry {number}: “{value}” isn’t a colour.", "The jar is unchanged.")
             found = as_hex(value)
         elif jar.kind == "media":
             found = await _as_media(studio, value, names)
@@ -191,7 +191,7 @@ async def import_file(studio: TheStudio, jar: TheJar, body: ImportIn) -> Importe
             named = {"name": name[:MOST_NAME]} if name and jar.kind != "media" else {}
             entries.append({"value": found, "weight": weight, **named})
     if not entries and missing:
-        raise Refused(422, f"Nothing that the file names is there: {', '.join(missing[:5])}.", "The jar is as it was.")
+        raise Refused(422, f"Nothing in this file exists here: {', '.join(missing[:5])}.", "The jar is unchanged.")
     part = part_of(studio.books.data, "jars", jar.id)
     await studio.books.put(
         "jars", jar.id, {**part, "entries": entries}, body.version, f"filled the jar {jar.name or jar.id}"

@@ -81,11 +81,11 @@ def refuse_impossible(cue: Cue, rolled: dict[str, str]) -> None:
         beat = next((b for b in cue.beats if b.id == beat_id and b.kind == "chance"), None)
         if beat is None:
             chances = [b.id for b in cue.beats if b.kind == "chance"]
-            there = f"There are {', '.join(chances)}." if chances else "It rolls nothing."
+            there = f"There are {', '.join(chances)}." if chances else "It rolls no dice."
             raise Refused(422, f"“{cue.name}” has no roll “{beat_id}”.", there)
         can = possible(beat)
         if outcome not in can:
-            raise Refused(422, f"“{outcome}” cannot come out of “{beat_id}”.", f"There are {', '.join(can)}.")
+            raise Refused(422, f"“{outcome}” isn’t an outcome of “{beat_id}”.", f"There are {', '.join(can)}.")
 
 
 @router.get("/holds")
@@ -105,7 +105,7 @@ async def let_go(studio: TheStudio, cue: TheCue) -> Done:
     run = studio.runner.view.pressed(cue.id)
     for happening in endings(run) if run is not None else []:
         await studio.runner.post(happening)
-    return Done(what="It is let go." if run is not None else "Nothing of it was held.")
+    return Done(what="Released." if run is not None else "Nothing was held.")
 
 
 @router.post("/cues/{cue_id}/try")
@@ -124,7 +124,7 @@ async def all_to_rest(studio: TheStudio) -> Ended:
     timed = await studio.runner.post(h.AllToRest())
     ended = [names.get(f.run, f.run) for _, f in timed if isinstance(f, o.Finish) and f.as_ == "stopped"]
     dropped = [names.get(d.run, d.run) for _, d in timed if isinstance(d, o.Drop)]
-    what = f"Ended: {', '.join(ended + dropped)}." if ended or dropped else "Everything was at rest already."
+    what = f"Ended: {', '.join(ended + dropped)}." if ended or dropped else "Everything was already at rest."
     return Ended(what=what, ended=ended, dropped=dropped)
 
 
@@ -141,8 +141,8 @@ async def quiet(studio: TheStudio, body: QuietIn) -> Done:
     await studio.runner.post(h.Quiet(body.share, body.minutes * 60))
     studio.desk.changed()
     if body.share == 1:
-        return Done(what="As loud as ever.")
-    return Done(what=f"At {body.share:.0%} of the volume for {body.minutes:g} min.")
+        return Done(what="Volume is back to normal.")
+    return Done(what=f"Volume at {body.share:.0%} for {body.minutes:g} min.")
 
 
 class ReleaseIn(BaseModel):
@@ -160,25 +160,25 @@ class ReviewIn(BaseModel):
 @router.post("/runs/{run_id}/release")
 async def release(studio: TheStudio, run: Running, body: ReleaseIn) -> Done:
     await studio.runner.post(h.Release(run, body.beat))
-    return Done(what="It is released.")
+    return Done(what="Released.")
 
 
 @router.post("/runs/{run_id}/drop")
 async def drop(studio: TheStudio, run: Waiting) -> Done:
     """Sends someone who waits back; their points are refunded."""
     await studio.runner.post(h.DropCall(run=run))
-    return Done(what="They are sent back.")
+    return Done(what="Dropped and refunded.")
 
 
 @router.post("/runs/{run_id}/move")
 async def move(studio: TheStudio, run: Waiting, body: MoveIn) -> Done:
     await studio.runner.post(h.Move(run, body.before))
-    return Done(what="It is moved.")
+    return Done(what="Moved.")
 
 
 @router.post("/redemptions/{redemption}/review")
 async def review(studio: TheStudio, redemption: str, body: ReviewIn) -> Done:
     if redemption not in studio.runner.view.reviews:
-        raise Refused(409, "This redemption does not wait for review.")
+        raise Refused(409, "This redemption isn’t waiting for approval.")
     await studio.runner.post(h.Review(redemption, body.ok))
-    return Done(what="It is let in." if body.ok else "It is sent back.")
+    return Done(what="Approved." if body.ok else "Rejected and refunded.")

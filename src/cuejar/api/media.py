@@ -184,11 +184,11 @@ def _listed(text: str) -> tuple[list[Path], list[TurnedAwayFile]]:
             inside = sorted(p for p in path.iterdir() if p.is_file() and not p.name.startswith("."))
             paths += inside
             if not inside:
-                lost.append(TurnedAwayFile(name=str(path), what="There is no file in this folder."))
+                lost.append(TurnedAwayFile(name=str(path), what="This folder has no files."))
         elif path.is_file():
             paths.append(path)
         else:
-            lost.append(TurnedAwayFile(name=str(path), what="There is no such file on this computer."))
+            lost.append(TurnedAwayFile(name=str(path), what="This file doesn’t exist on this computer."))
     return paths, lost
 
 
@@ -239,7 +239,7 @@ async def convert_media(studio: TheStudio, entry: TheMedia) -> Added:
     """A sound or clip in a form that every browser plays, in the place of the old one."""
     old = studio.library.row(entry.file or "")
     if old is None or old.kind == "picture":
-        raise Refused(422, "Only sounds and clips are converted.", "Pictures play as they are.")
+        raise Refused(422, "Only sounds and clips can be converted.", "Pictures play as they are.")
     try:
         row = await studio.library.convert(old.hash, entry.name)
     except NotTaken as error:
@@ -289,8 +289,8 @@ async def jobs(studio: TheStudio) -> list[JobRow]:
 async def stop_job(studio: TheStudio, job_id: int) -> Done:
     """Stops a job; what it was at stays as it was before."""
     if not studio.stop_job(job_id):
-        raise Refused(404, "This work is over already.")
-    return Done(what="It is stopped.")
+        raise Refused(404, "This job has already finished.")
+    return Done(what="Stopped.")
 
 
 @router.delete("/api/media/{media_id}")
@@ -299,7 +299,7 @@ async def remove_media(studio: TheStudio, media_id: str, anyway: bool = False) -
     users = used_by(studio.books.book, media_id)
     if users and not anyway:
         what = f"“{media_id}” is used by {', '.join(users)}."
-        raise Refused(409, what, "Take it out of them first, or remove it anyway.")
+        raise Refused(409, what, "Remove it from them first, or remove it anyway.")
     await studio.books.put("media", media_id, None, None)
     await studio.book_changed()
     return {"version": studio.books.version}
@@ -309,7 +309,7 @@ async def remove_media(studio: TheStudio, media_id: str, anyway: bool = False) -
 async def file(studio: TheStudio, file_hash: str) -> FileResponse:
     path, row = studio.library.file(file_hash), studio.library.row(file_hash)
     if path is None or row is None:
-        raise Refused(404, "There is no such file.")
+        raise Refused(404, "This file doesn’t exist.")
     kept = {"Cache-Control": "private, max-age=31536000, immutable", "X-Content-Type-Options": "nosniff"}
     return FileResponse(path, media_type=row.mime, headers=kept)
 
@@ -318,5 +318,5 @@ async def file(studio: TheStudio, file_hash: str) -> FileResponse:
 async def beside(studio: TheStudio, file_hash: str, what: str) -> FileResponse:
     path = studio.library.beside(file_hash, what)
     if path is None:
-        raise Refused(404, "There is no such picture of this file.")
+        raise Refused(404, "This file has no such picture.")
     return FileResponse(path, media_type="image/png", headers={"Cache-Control": "private, max-age=31536000"})

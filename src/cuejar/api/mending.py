@@ -56,7 +56,7 @@ def mending_app(folder: Path, damaged: Damaged, port: int, chosen: Callable[[boo
         ]
         return _page(
             title="The data is damaged",
-            what=f"Cue Jar cannot read all of {damaged.path.name} ({damaged.problem}).",
+            what=f"Cue Jar can’t read all of {damaged.path.name} ({damaged.problem}).",
             problem=problem,
             copies=rows,
             lost=[f"{one[0].upper()}{one[1:]}." for one in damaged.lost],
@@ -68,15 +68,15 @@ def mending_app(folder: Path, damaged: Damaged, port: int, chosen: Callable[[boo
 
     @app.post("/mend")
     async def mend(choice: Annotated[str, Form(max_length=20)]) -> HTMLResponse:
-        done = "What can be read is taken."
+        done = "Everything readable was kept."
         if choice != GO_ON:
             try:
                 await asyncio.to_thread(restore, damaged.path, choice)
             except CannotStart as error:
                 return offered(str(error))
-            done = f"The copy of {choice} is in its place."
+            done = f"Restored from the copy of {choice}."
         chosen(choice != GO_ON)
-        return _page(title="It goes on", again=True, done=done)
+        return _page(title="Starting", again=True, done=done)
 
     @app.get("/mend.js")
     async def script() -> Response:
@@ -86,6 +86,6 @@ def mending_app(folder: Path, damaged: Damaged, port: int, chosen: Callable[[boo
     async def anything(request: Request, rest: str) -> Response:
         if "text/html" in request.headers.get("accept", ""):
             return offered()
-        return JSONResponse({"what": str(damaged), "do": "Open the page, and choose.", "problems": []}, 503)
+        return JSONResponse({"what": str(damaged), "do": "Open the page and choose.", "problems": []}, 503)
 
     return app

@@ -90,14 +90,14 @@ class NoteIn(BaseModel):
 
 def _there(studio: Studio, night: int) -> None:
     if not nights.is_there(studio.sessions, night):
-        raise Refused(404, f"There is no night {night}.", "It may not be kept any longer.")
+        raise Refused(404, f"There is no night {night}.", "It may have been deleted.")
 
 
 @router.put("/nights/{night}/note")
 async def put_note(studio: TheStudio, night: NightId, body: NoteIn) -> Done:
     _there(studio, night)
     await studio.writer.do(lambda c: nights.noted(c, night, body.note))
-    return Done(what="The note is kept.")
+    return Done(what="Note saved.")
 
 
 @router.delete("/nights/{night}")
@@ -105,9 +105,9 @@ async def delete_night(studio: TheStudio, night: NightId) -> Done:
     """A night is kept no longer, and neither are the lines of its calls."""
     _there(studio, night)
     if nights.goes_on(studio.sessions, night):
-        raise Refused(409, "This night is going on.", "End the stream first.")
+        raise Refused(409, "This night is still running.", "End the stream first.")
     await studio.writer.do(lambda c: nights.let_go(c, [night]))
-    return Done(what="The night and its calls are gone.")
+    return Done(what="Night and calls deleted.")
 
 
 class NightFile(StreamingResponse):

@@ -52,9 +52,7 @@ async def simulate(studio: TheStudio) -> SimulatedOut:
     try:
         await studio.simulate()
     except AwayError as error:
-        raise Refused(
-            409, f"The simulated channel does not start: {error}.", "End what is there, and try again."
-        ) from error
+        raise Refused(409, f"The simulated channel didn’t start: {error}.", "Stop it, then try again.") from error
     return await simulated(studio)
 
 
@@ -74,15 +72,15 @@ class RedeemedOut(BaseModel):
 async def redeem(studio: TheStudio, body: FirstViewerIn) -> RedeemedOut:
     where = _web(studio)
     if where is None:
-        raise Refused(409, "The simulated channel does not run.", "Start it on the page Opening night.")
+        raise Refused(409, "The simulated channel isn’t running.", "Start it on the Opening night page.")
     async with httpx.AsyncClient(base_url=where, trust_env=False, timeout=5) as http:
         try:
             answer = await http.post("/channel/redemptions", json=body.model_dump())
         except httpx.HTTPError as error:
-            raise Refused(409, "The simulated channel does not answer.", "Try again in a moment.") from error
+            raise Refused(409, "The simulated channel isn’t answering.", "Try again in a moment.") from error
     told = answer.json()
     if not answer.is_success:
-        raise Refused(409, str(told.get("what") or answer.status_code), "Look at the reward on the channel.")
+        raise Refused(409, str(told.get("what") or answer.status_code), "Check the reward at the channel.")
     return RedeemedOut(redemption=told["id"])
 
 
@@ -123,7 +121,7 @@ async def add_found(studio: TheStudio, body: GearFoundIn) -> Edited:
     """Takes gear that answers here into the book; of the simulated broadcaster the password is known."""
     found = next((one for one in await gear_found(studio) if one.kind == body.kind), None)
     if found is None:
-        raise Refused(404, f"There is no “{body.kind}” that answers here.", "Start it, and look again.")
+        raise Refused(404, f"There is no “{body.kind}” answering here.", "Start it, then look again.")
     gear_id = slug(found.kind, {gear.id for gear in studio.books.book.gear}, "gear")
     simulated = studio.simulated.address
     if found.kind == "broadcaster" and simulated is not None and simulated in found.address:
@@ -179,7 +177,7 @@ async def try_overlay(studio: TheStudio, overlay: TheOverlay) -> Done:
     now = studio.runner.clock.now()
     pages = len(studio.hub.pages(topic(overlay.id)))
     if not pages:
-        raise Refused(409, "No page of this overlay is connected.", "Copy its link and open it as a page first.")
+        raise Refused(409, "No page of this overlay is connected.", "First copy its link and open it as a page.")
     for name, (kind, mime, length_s) in READY_FILES.items():
         source = Source(
             url=f"/api/ready/{name}", kind=kind, mime=mime, length_s=length_s, loops=0, from_s=0, to_s=None, gain_db=0
@@ -197,12 +195,12 @@ async def try_overlay(studio: TheStudio, overlay: TheOverlay) -> Done:
             now=now,
         )
         studio.hub.say(topic(overlay.id), told)
-    return Done(what=f"A picture and a bell are on {pages} {'page' if pages == 1 else 'pages'}.")
+    return Done(what=f"A picture and a bell were sent to {pages} {'page' if pages == 1 else 'pages'}.")
 
 
 @router.get("/ready/{name}", response_class=FileResponse)
 async def ready(name: str) -> FileResponse:
     """A file that ships."""
     if name not in READY_FILES:
-        raise Refused(404, f"There is no ready file “{name}”.")
+        raise Refused(404, f"There is no sample file “{name}”.")
     return FileResponse(Path(READY) / name, media_type=READY_FILES[name][1])

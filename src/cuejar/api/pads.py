@@ -20,21 +20,21 @@ router = APIRouter(prefix="/api/pads", tags=["pads"])
 def _server(request: Request) -> PadsServer:
     server: PadsServer | None = getattr(request.app.state, "pads", None)
     if server is None:
-        raise Refused(409, "Pads are not served by this Cue Jar.")
+        raise Refused(409, "Pads are switched off in this Cue Jar.")
     return server
 
 
 def _device(studio: TheStudio, device_id: str) -> Device:
     found = studio.devices.all.get(device_id)
     if found is None:
-        raise Refused(404, "This device is not paired any more.")
+        raise Refused(404, "This device is no longer paired.")
     return found
 
 
 def _offer(studio: TheStudio, offer_id: str) -> Offer:
     found = studio.devices.offers.get(offer_id)
     if found is None:
-        raise Refused(404, "There is no such code any more.", "Make another.")
+        raise Refused(404, "This code has expired.", "Make a new one.")
     return found
 
 
@@ -82,7 +82,7 @@ async def beyond(server: TheServer, body: BeyondIn) -> PadsOut:
     """Lets devices of the net in, on one address, or none."""
     there = addresses()
     if body.address and body.address not in there:
-        known = f"There are {', '.join(there)}." if there else "It has none but the one for itself."
+        known = f"There are {', '.join(there)}." if there else "It has no network address."
         raise Refused(422, f"“{body.address}” is not an address of this computer.", known)
     await server.listen_beyond(body.address)
     return _out(server)
@@ -109,7 +109,7 @@ class OfferOut(BaseModel):
 async def offer(studio: TheStudio, server: TheServer, body: OfferIn) -> OfferOut:
     made = studio.devices.offer(body.name.strip() or "Phone", body.cues)
     if made is None:
-        raise Refused(409, "There are too many devices already.", "Revoke one that is not used any more.")
+        raise Refused(409, "Too many devices are paired.", "Revoke one you no longer use.")
     # What stands behind the # is never sent by a browser.
     link = f"{server.link(beyond=not body.here)}#pair.{made.id}.{made.key.hex()}"
     return OfferOut(
@@ -134,7 +134,7 @@ async def offered(studio: TheStudio, found: TheOffer) -> OfferState:
 @router.delete("/offers/{offer_id}")
 async def withdraw(studio: TheStudio, found: TheOffer) -> Done:
     studio.devices.withdraw(found.id)
-    return Done(what="The link leads nowhere any more.")
+    return Done(what="The link no longer works.")
 
 
 class DeviceIn(BaseModel):
@@ -147,7 +147,7 @@ async def change_device(studio: TheStudio, device: TheDevice, body: DeviceIn) ->
     """Names a device, and says to which cues it is limited."""
     await studio.devices.change(device, body.name.strip() or device.name, body.cues)
     studio.pads.let_go(device)
-    return Done(what=f"{device.name} is changed.")
+    return Done(what=f"{device.name} saved.")
 
 
 @router.delete("/devices/{device_id}")
@@ -157,10 +157,10 @@ async def revoke(studio: TheStudio, device: TheDevice) -> Done:
         await studio.devices.revoke(device)
     finally:
         studio.pads.let_go(device)
-    return Done(what=f"{device.name} is revoked.")
+    return Done(what=f"{device.name} revoked.")
 
 
 @router.post("/devices/{device_id}/unlock")
 async def unlock(studio: TheStudio, device: TheDevice) -> Done:
     await studio.devices.unlock(device)
-    return Done(what=f"{device.name} may try again.")
+    return Done(what=f"{device.name} unlocked.")

@@ -171,7 +171,7 @@ def _book(studio: Studio, choice: BookChoice, own: bool) -> tuple[Book | None, s
     """A chosen book, and how it is called. None: a kept night's own."""
     if choice.kind == "own":
         if not own:
-            raise Refused(400, "Only a kept night has a book of its own.", "Choose another book.")
+            raise Refused(400, "Only a past night has its own book.", "Choose another book.")
         return None, "the book of that night"
     if choice.kind == "revision":
         try:
@@ -187,7 +187,7 @@ def _book(studio: Studio, choice: BookChoice, own: bool) -> tuple[Book | None, s
 async def _task(studio: Studio, wish: RehearsalIn) -> tuple[Task, list[str], list[str], str]:
     """What is to be played, how the books are called, what is assumed, and what it is in words."""
     if (wish.audience is None) == (wish.night is None):
-        raise Refused(400, "Choose an audience, or a night that is kept.", "One of the two.")
+        raise Refused(400, "Choose an audience or a past night.", "Choose one.")
     chosen = [_book(studio, choice, wish.night is not None) for choice in wish.books]
     told = [name for _, name in chosen]
     books = [book for book, _ in chosen]
@@ -260,7 +260,7 @@ RehearsalId = Annotated[str, Path(max_length=12)]
 def _found(studio: Studio, rehearsal: str) -> Rehearsal:
     one = studio.rehearsals.kept.get(rehearsal)
     if one is None:
-        raise Refused(404, "That rehearsal is not here any more.", "Run it again.")
+        raise Refused(404, "That rehearsal no longer exists.", "Run it again.")
     return one
 
 
@@ -273,7 +273,7 @@ async def look(studio: TheStudio, rehearsal: RehearsalId) -> RehearsalOut:
 async def stop(studio: TheStudio, rehearsal: RehearsalId) -> Done:
     """Stops it; what is there stays to be looked at."""
     studio.rehearsals.stop(_found(studio, rehearsal))
-    return Done(what="The rehearsal is stopped.")
+    return Done(what="Rehearsal stopped.")
 
 
 BookNumber = Annotated[int, Query(ge=0, le=1)]
@@ -284,7 +284,7 @@ async def timeline(studio: TheStudio, rehearsal: RehearsalId, book: BookNumber =
     """The first night under a book, as one looks at it."""
     one = _found(studio, rehearsal)
     if book >= len(one.drawn):
-        raise Refused(404, "That night is not there yet.", "Wait a moment.")
+        raise Refused(404, "That night isn’t ready yet.", "Wait a moment.")
     return one.drawn[book].timeline
 
 
@@ -305,7 +305,7 @@ async def stage(
 ) -> StageOut:
     one = _found(studio, rehearsal)
     if book >= len(one.drawn):
-        raise Refused(404, "That night is not there yet.", "Wait a moment.")
+        raise Refused(404, "That night isn’t ready yet.", "Wait a moment.")
     shows = one.drawn[book].shows
     begin = bisect_left(shows, at, key=lambda timed: timed[0])
     up: dict[tuple[str, str], tuple[int, o.Order]] = {}

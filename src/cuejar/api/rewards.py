@@ -13,6 +13,7 @@ from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
 from cuejar.api.texts import CsvText
+from cuejar.api.told import Kept, of_rewards
 from cuejar.core.book.book import Book, Price, Reward
 from cuejar.core.book.files import book_json
 from cuejar.core.facts.whence import GIVEN_ROW
@@ -23,6 +24,7 @@ from cuejar.core.rules.openings import CLOSED
 from cuejar.core.rules.price import forecast, minutes_to_earn
 from cuejar.core.rules.rewardlist import Row, read, written
 from cuejar.core.rules.tickets import cues_of, limits_of, prompt_of
+from cuejar.core.words.rewards import STANDINGS, limits_said, stamp_said, tonight_said
 from cuejar.store.models import LedgerRow
 from cuejar.studio import Studio
 
@@ -39,7 +41,7 @@ class CalledOut(BaseModel):
 
 
 class TonightOut(BaseModel):
-    """How often a reward was redeemed, how often that was given back, and mostly why (a reason, in words)."""
+    """How often a reward was redeemed, how often that was refunded, and mostly why (a reason, in words)."""
 
     calls: int = 0
     refunds: int = 0
@@ -52,12 +54,27 @@ class StandOut(BaseModel):
     channel: str
     name: str
     standing: Literal["in_step", "waiting", "gone", "refused", "elsewhere", "missing", "away"]
+    said: str
     problem: str
+
+
+class TicketSaid(BaseModel):
+    """A reward in words.
+
+    ``does``: what it does; ``rule``: where its cue's rules differ from the defaults; ``limits``: what the channel keeps;
+    ``tonight``: how often it was redeemed; ``stamp``: why viewers can't redeem it now (empty while they can).
+    """
+
+    does: str
+    rule: str
+    limits: str
+    tonight: str
+    stamp: str
 
 
 class TicketOut(BaseModel):
     """A reward as it is now. ``minutes`` is how long a viewer watches for it; ``own_prompt``: it was written by hand;
-    ``written``: what it would say by itself; ``closed``: why nobody can call its cue, in words."""
+    ``written``: what it would say by itself; ``closed``: why nobody can call its cue, in words; ``said``: it in words."""
 
     id: str
     title: str
@@ -77,6 +94,7 @@ class TicketOut(BaseModel):
     tonight: TonightOut
     sets: list[str]
     channels: list[StandOut]
+    said: TicketSaid
 
 
 class OtherOut(BaseModel):
@@ -120,14 +138,19 @@ def _tonight(studio: Studio) -> tuple[int, dict[str, TonightOut]]:
                 reasons.setdefault(reward, Counter())[reason or "dropped"] += count
     for reward, counted in reasons.items():
         reason = counted.most_common(1)[0][0]
-        made[reward].reason = CLOSED.get(reason, "sent back while waiting, or nothing of it could be done")
+        made[reward].reason = CLOSED.get(reason, "dropped while waiting, or nothing worked")
     return since, made
+
+
+_WORDS = Kept(of_rewards)
 
 
 @router.get("/tickets")
 async def tickets(studio: TheStudio) -> TicketsOut:
+    book = studio.books.book
+    words = await _WORDS.of(book)
     view = studio.runner.view
-    book, closed = studio.books.book, view.closed()
+    closed = view.closed()
     cues, (since, night) = cues_of(book), _tonight(studio)
     stands = studio.channels.stands()
     names = {channel: studio.channels.name(channel if channel != GIVEN_ROW else "") for channel in stands}
@@ -142,7 +165,9 @@ async def tickets(studio: TheStudio) -> TicketsOut:
         cost, on = view.showing(f"reward/{reward.id}/cost"), view.showing(f"reward/{reward.id}/on")
         now = cost if isinstance(cost, int) else reward.cost
         why = closed.get(reward.id)
-        limits = limits_of(called, book)
+        limits, tonight = limits_of(called, book), night.get(reward.id, TonightOut())
+        shows = on if isinstance(on, bool) else reward.on
+        paused = view.showing(f"reward/{reward.id}/paused") is True
         out.append(
             TicketOut(
                 id=reward.id,
@@ -153,20 +178,32 @@ async def tickets(studio: TheStudio) -> TicketsOut:
                 own_prompt=reward.prompt is not None,
                 written=prompt_of(reward.model_copy(update={"prompt": None}), called, book.house.most_text),
                 on=reward.on,
-                shows=on if isinstance(on, bool) else reward.on,
-                paused=view.showing(f"reward/{reward.id}/paused") is True,
+                shows=shows,
+                paused=paused,
                 closed="" if why is None else CLOSED[why.reason] + (f": {why.detail}" if why.detail else ""),
                 cues=[CalledOut(id=cue.id, name=cue.name, on=cue.on) for cue in called],
                 cooldown_s=limits.cooldown_s,
                 per_stream=limits.per_stream,
                 per_viewer=limits.per_viewer,
-                tonight=night.get(reward.id, TonightOut()),
+                tonight=tonight,
                 sets=sets.get(reward.id, []),
                 channels=[
-                    StandOut(channel=channel, name=names[channel], **rows[reward.id]._asdict())
+                    StandOut(
+                        channel=channel,
+                        name=names[channel],
+                        said=STANDINGS[rows[reward.id].standing],
+                        **rows[reward.id]._asdict(),
+                    )
                     for channel, rows in stands.items()
                     if reward.id in rows
                 ],
+                said=TicketSaid(
+                    does=words[reward.id][0],
+                    rule=words[reward.id][1],
+                    limits=limits_said(limits),
+                    tonight=tonight_said(tonight.calls, tonight.refunds, tonight.reason),
+                    stamp=stamp_said(reward.on, shows, paused),
+                ),
             )
         )
     return TicketsOut(version=studio.books.version, since=since, tickets=out, others=_others(studio, book, names))
@@ -206,7 +243,7 @@ class RewardOut(BaseModel):
 
 def _refuse_twice(book: Book, title: str) -> None:
     if any(folded(reward.title) == folded(title) for reward in book.rewards):
-        raise Refused(409, f"There is a reward “{title}” already.", "Choose it, or give the new one another title.")
+        raise Refused(409, f"There is already a reward “{title}”.", "Use it, or give the new one another title.")
 
 
 @router.post("", status_code=201)
@@ -225,7 +262,7 @@ async def new_reward(studio: TheStudio, body: NewReward) -> RewardOut:
         cue_id = slug(title, {cue.id for cue in book.cues}, "cue")
         calls = [{"kind": "reward", "reward": reward_id}]
         data["cues"] = [*data.get("cues", []), {"id": cue_id, "name": title, "calls": calls}]
-    await studio.books.replace(data, f"made the reward {title}")
+    await studio.books.replace(data, f"added the reward {title}")
     await studio.book_changed()
     reward = next(r for r in studio.books.book.rewards if r.id == reward_id)
     return RewardOut(reward=reward, version=studio.books.version, cue=cue_id)
@@ -271,8 +308,8 @@ async def change(studio: TheStudio, body: ChangeIn) -> Edited:
         title = next(reward.title for reward in chosen if reward.elsewhere)
         raise Refused(
             409,
-            f"“{title}” was made elsewhere: it is switched and priced at the channel.",
-            "Take it over to do it here.",
+            f"“{title}” was made elsewhere, so its switch and price are set at the channel.",
+            "Take it over to change it here.",
         )
     fields = asked.model_dump(include={"on", "cost", "review", "closed"}, exclude_none=True)
 
@@ -351,8 +388,8 @@ def _without(cue: JsonObject, gone: set[str]) -> JsonObject:
             if not left and not beat.get("sets") and beat.get("rewards"):
                 raise Refused(
                     409,
-                    f"The cue “{cue['name']}” changes nothing but what is to be removed (“{beat['id']}”).",
-                    "Take that beat out of it first.",
+                    f"The cue “{cue['name']}” would change nothing once this is removed (“{beat['id']}”).",
+                    "Remove that beat first.",
                 )
             beat = {**beat, "rewards": left}
         beats.append(beat)
@@ -367,7 +404,7 @@ async def again(studio: TheStudio, reward_id: Id) -> Edited:
     """Makes a reward again that a hand removed at a channel."""
     _known(studio, [reward_id])
     if not await studio.channels.make_again(reward_id):
-        raise Refused(409, "It was not removed at any channel.", "There is nothing to be done.")
+        raise Refused(409, "It wasn’t removed at any channel.", "Nothing to do.")
     return edited(studio)
 
 
@@ -388,7 +425,7 @@ def _elsewhere(studio: Studio, body: ElsewhereIn) -> Any:
     for channel, other in studio.channels.others():
         if (channel, other.id) == (body.channel, body.id):
             return other
-    raise Refused(404, "There is no such reward at that channel any more.")
+    raise Refused(404, "That reward no longer exists at the channel.")
 
 
 async def _take(studio: Studio, body: ElsewhereIn, ours: bool) -> RewardOut:
@@ -397,7 +434,7 @@ async def _take(studio: Studio, body: ElsewhereIn, ours: bool) -> RewardOut:
     book, data = studio.books.book, dict(studio.books.data)
     known = next((reward for reward in book.rewards if folded(reward.title) == folded(other.title)), None)
     if known is not None and not (known.elsewhere and ours):
-        raise Refused(409, f"There is a reward “{other.title}” already.", "Give one of them another title.")
+        raise Refused(409, f"There is already a reward “{other.title}”.", "Give one of them another title.")
     fields = {
         "title": other.title,
         "cost": max(1, other.cost),
@@ -415,7 +452,7 @@ async def _take(studio: Studio, body: ElsewhereIn, ours: bool) -> RewardOut:
         data["rewards"] = [*rows, row]
     else:
         data["rewards"] = [{**one, **fields} if one["id"] == reward_id else one for one in rows]
-    await studio.books.replace(data, f"took {'over' if ours else 'in'} {other.title}")
+    await studio.books.replace(data, f"{'took over' if ours else 'imported'} {other.title}")
     await studio.book_changed()
     return RewardOut(
         reward=next(r for r in studio.books.book.rewards if r.id == reward_id), version=studio.books.version
@@ -434,7 +471,7 @@ async def take_over(studio: TheStudio, body: ElsewhereIn) -> TakenOver:
     made = await _take(studio, body, ours=True)
     title, name = made.reward.title, studio.channels.name("" if body.channel == GIVEN_ROW else body.channel)
     by_hand = (
-        f"Remove the old “{title}” at {name} by hand: as soon as it is gone, ours is made there under the same name."
+        f"Remove the old “{title}” at {name} by hand. Once it is gone, Cue Jar creates its own under the same name."
     )
     return TakenOver(**made.model_dump(), by_hand=by_hand)
 
@@ -512,6 +549,6 @@ async def take_table(studio: TheStudio, body: TableIn) -> TableOut:
     reading = await studio.read_text("rewards", read, body.text, studio.books.book)
     if reading.data != book_json(studio.books.book):
         taken = sum(row.what in ("new", "changed") for row in reading.rows)
-        await studio.books.replace(reading.data, f"took in {taken} rewards from a table")
+        await studio.books.replace(reading.data, f"imported {taken} rewards from a table")
         await studio.book_changed()
     return _rows(reading.rows)

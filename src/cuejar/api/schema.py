@@ -10,10 +10,10 @@ from pathlib import Path
 from cuejar.api.app import create_app
 from cuejar.core.book.book import DEFAULT_LANE, Book
 from cuejar.core.book.formats import schemas, text
-from cuejar.core.carry.words import AIR, ENTRIES, ROLES
 from cuejar.core.kinds.gear import GEAR_KINDS
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.rules.door import CHECKS
+from cuejar.core.words.names import AIR, ENTRIES, ROLES
 from cuejar.wires.table import schemas as wire_schemas
 
 

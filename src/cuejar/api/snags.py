@@ -92,13 +92,13 @@ async def mend(studio: TheStudio, body: MendIn) -> Edited:
         and ((snag.check, snag.cue, snag.beat) == wanted if body.check is not None else mend.safe and why is None)
     ]
     if not picked:
-        raise Refused(409, "There is nothing here that mends itself.", "Open the cue, and mend what is said there.")
+        raise Refused(409, "Nothing here can be fixed automatically.", "Open the cue and fix what it says.")
     data = dict(studio.books.data)
     cues = {cue["id"]: cue for cue in data.get("cues", [])}
     for snag, change in picked:
         cues[snag.cue] = mended(cues[snag.cue], change)
     data["cues"] = list(cues.values())
-    what = f"mended {len(picked)} snags" if len(picked) > 1 else f"mended: {picked[0][0].what}"
+    what = f"fixed {len(picked)} snags" if len(picked) > 1 else f"fixed: {picked[0][0].what}"
     await studio.books.replace(data, what[:200])
     await studio.book_changed()
     return edited(studio, what)

@@ -46,7 +46,7 @@ async def all_voices(studio: TheStudio) -> Voices:
     try:
         found = await studio.speakers.run("speaking", "voices", LIMIT_S, voices, studio.reader.own_voices)
     except (WorkFailed, CannotSpeak, OSError) as error:
-        raise Refused(503, "The speech library does not answer.", "Nothing can be read aloud until it does.") from error
+        raise Refused(503, "The speech library isn’t answering.", "Nothing can be read aloud until then.") from error
     rows = [VoiceOut(id=voice.id, name=voice.name, language=voice.language) for voice in found]
     return Voices(voices=rows, variants=list(VARIANTS), effects=list(CHAINS))
 
@@ -122,7 +122,9 @@ async def bench(studio: TheStudio, body: BenchIn) -> BenchOut:
         try:
             piece = await studio.reader.make(book, script)
         except (WorkFailed, CannotSpeak, OSError) as error:
-            raise Refused(422, f"It cannot be said: {error}.", "Choose another base voice for the part.") from error
+            raise Refused(
+                422, f"It can’t be read aloud: {error}.", "Choose another base voice for the part."
+            ) from error
         sound, length = piece.json(studio.runner.view.book), piece.length_s
     if sound is None:
         rates = {part.id: part.rate for part in book.cast}
@@ -208,7 +210,7 @@ async def sound(studio: TheStudio, key: str) -> Response:
         return StreamingResponse(there.parts(), media_type="audio/wav", headers={"Cache-Control": "no-store"})
     path = studio.reader.file(key)
     if path is None:
-        raise Refused(404, "There is no such speech.")
+        raise Refused(404, "This speech no longer exists.")
     return _Sound(path, media_type="audio/wav", headers={"Cache-Control": "private, max-age=86400"})
 
 
@@ -222,7 +224,7 @@ class _Sound(FileResponse):
 async def captions(studio: TheStudio, key: str) -> PlainTextResponse:
     words = studio.reader.words(key)
     if words is None:
-        raise Refused(404, "There is no such speech.")
+        raise Refused(404, "This speech no longer exists.")
     names = {part.id: part.name for part in studio.books.book.cast}
     return PlainTextResponse(web_vtt(words, names), media_type="text/vtt")
 
@@ -232,6 +234,6 @@ async def repeat(studio: TheStudio) -> dict[str, str]:
     """Reads once more what was read last, as a try: it counts for nobody."""
     last = studio.reader.last
     if last is None:
-        raise Refused(409, "Nothing was read yet.")
+        raise Refused(409, "Nothing has been read yet.")
     await studio.runner.post(h.Try(last.cue, last.viewer, last.text))
     return {"cue": last.cue}

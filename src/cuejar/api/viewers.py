@@ -189,9 +189,7 @@ async def viewers(studio: TheStudio, chosen: Annotated[Chosen, Query()]) -> View
 def _known(session: Session, viewer: str) -> ViewerRow:
     row = session.get(ViewerRow, viewer)
     if row is None:
-        raise Refused(
-            404, "There is no such viewer.", "They are known once they called, wrote or were told to be there."
-        )
+        raise Refused(404, "This viewer doesn’t exist.", "Viewers appear once they call, chat or watch.")
     return row
 
 
@@ -225,7 +223,7 @@ async def card(studio: TheStudio, viewer: Annotated[str, Query(max_length=200)])
                 name=names[cue],
                 viewer=mine,
                 all=everybody,
-                said=f"the {ordinal(mine)} time, all the {ordinal(everybody)}",
+                said=f"{ordinal(mine)} time ({ordinal(everybody)} overall)",
             )
             for cue, (mine, everybody) in times
             if cue in names
@@ -272,14 +270,14 @@ async def say(studio: TheStudio, body: SayIn) -> SaidOfViewer:
         }
         reading["viewers"] = {**own, **({row.id: body.part} if body.part else {})}
     data["house"], data["reading"] = house, reading
-    await studio.books.replace(data, f"changed what goes for {row.name or 'a viewer'}")
+    await studio.books.replace(data, f"changed the settings of {row.name or 'a viewer'}")
     await studio.book_changed()
     return SaidOfViewer(version=studio.books.version)
 
 
 def _points_on(studio: Studio) -> None:
     if not studio.books.book.points.on:
-        raise Refused(409, "There are no points of our own: they are off.", "Switch them on first.")
+        raise Refused(409, "Own points are off.", "Switch them on first.")
 
 
 class GiveIn(BaseModel):
@@ -312,7 +310,7 @@ async def merge(studio: TheStudio, body: MergeIn) -> CardOut:
         one, other = _known(session, body.viewer), _known(session, body.into)
     view = studio.runner.view
     if view.merged_into(one.id) == view.merged_into(other.id):
-        raise Refused(409, "They are one viewer already.", "Choose another.")
+        raise Refused(409, "They are already one viewer.", "Choose another.")
     await studio.runner.post(h.Merge(one.id, other.id))
     await studio.runner.recorder.written()
     return await card(studio, other.id)

@@ -15,12 +15,12 @@ from cuejar.cli.serving import standins
 @app.command()
 def wire(
     kind: Annotated[str, typer.Argument(help="channel, things, broadcaster, keys, avatar, voice, haptics or hook.")],
-    address: Annotated[str, typer.Argument(help="Where the other side is.")] = "",
+    address: Annotated[str, typer.Argument(help="Address of the other side.")] = "",
     token: Annotated[str, typer.Option(help="Its token, or the broadcaster's password.")] = "",
     listen: Annotated[bool, typer.Option("--listen", help="Play the other side instead, until Ctrl-C.")] = False,
-    port: Annotated[int, typer.Option(help="Where to listen.", min=1, max=65535)] = 8710,
-    record: Annotated[Path | None, typer.Option(help="A file for what was said (JSON-RPC wires).")] = None,
-    as_json: Annotated[bool, typer.Option("--json", help="One JSON object a rule.")] = False,
+    port: Annotated[int, typer.Option(help="Port to listen on.", min=1, max=65535)] = 8710,
+    record: Annotated[Path | None, typer.Option(help="Write the conversation to this file (JSON-RPC wires).")] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object per rule.")] = False,
 ) -> None:
     """Tries the rules of a wire against anybody's other side, and says which hold. Ends with 1 where one is broken.
 
@@ -42,7 +42,7 @@ def wire(
         return
     if kind not in TRIALS:
         which = GEAR_KINDS if listen else TRIALS
-        fail(f"“{kind}” is none of the wires that can be {'played' if listen else 'tried'}: {', '.join(which)}.", 2)
+        fail(f"“{kind}” isn’t a wire that can be {'played' if listen else 'tried'}: {', '.join(which)}.", 2)
     if not address:
         fail("Say where the other side is, or play it with --listen.", 2)
 
@@ -64,7 +64,7 @@ def wire(
     }
     if not as_json:
         typer.echo(
-            f"{counts['holds']} hold, {counts['broken']} broken, {counts['not tried']} not tried. docs/wires/{PAGES.get(kind, kind)}.md"
+            f"{counts['holds']} hold, {counts['broken']} broken, {counts['not tried']} not tried. docs/reference/wires/{PAGES.get(kind, kind)}.md"
         )
     if not trial.holds:
         raise typer.Exit(1)
@@ -72,7 +72,7 @@ def wire(
 
 @app.command()
 def playbill(
-    file: Annotated[Path, typer.Argument(help="Where it is written: a page (.html), or a text (.md).")],
+    file: Annotated[Path, typer.Argument(help="File to write: a page (.html) or text (.md).")],
     port: Port = None,
 ) -> None:
     """Writes what viewers may read: every reward with its price and what it does, how to write, the cast.
@@ -81,10 +81,10 @@ def playbill(
     Example: cuejar playbill playbill.html
     """
     if file.suffix not in (".html", ".md"):
-        fail(f"{file} is neither a page (.html) nor a text (.md).")
+        fail(f"{file} must be a page (.html) or text (.md).")
     answer = asked(port, lambda client: client.get(f"/api/playbill{file.suffix}"))
     try:
         file.write_text(answer.text, "utf-8")
     except OSError as error:
-        fail(f"{file} cannot be written ({error.strerror}).")
+        fail(f"{file} can’t be written ({error.strerror}).")
     typer.echo(f"{file}, {len(answer.content):,} bytes")

@@ -40,7 +40,7 @@ def _audience(book: Book, name: str) -> Audience:
     found = next((one for one in book.audiences if one.id == name or folded(one.name) == folded(name)), None)
     if found is None:
         there = ", ".join(one.name for one in book.audiences) or "none"
-        fail(f"The book has no audience “{name}”. There are: {there}.", 2)
+        fail(f"The book has no audience “{name}”. Available: {there}.", 2)
     return found
 
 
@@ -86,7 +86,7 @@ def _media(folder: Path, book: Book, own: bool) -> tuple[dict[str, MediaFacts] |
         try:
             known = facts_in(folder / FILE, book)
         except DBAPIError as error:
-            typer.echo(f"The library in {folder} cannot be read ({error.orig}).", err=True)
+            typer.echo(f"The library in {folder} can’t be read ({error.orig}).", err=True)
     if own:
         return known, 0
     used = {key for named in references(book).values() for key in named}
@@ -106,7 +106,7 @@ def _past(folder: Path) -> dict[str, float]:
     try:
         return pasts_in(folder / FILE)
     except DBAPIError as error:
-        typer.echo(f"The nights in {folder} cannot be read ({error.orig}).", err=True)
+        typer.echo(f"The nights in {folder} can’t be read ({error.orig}).", err=True)
         return {}
 
 
@@ -155,7 +155,7 @@ def _of_one(results: list[Result], stand_out: list[dict[str, Any]], many: Many) 
     for figure, words in FIGURES.items():
         yield f"{words:42}{figures[figure]}"
     for reason, count in results[0].turned_away.items():
-        yield f"turned away in the first night: {reason} {count}"
+        yield f"refused in the first night: {reason} {count}"
     for one in stand_out:
         yield f"! {one['what']} {one['mend']}"
     yield from _assumed(many.assumed)

@@ -37,7 +37,7 @@ def _version(wanted: bool) -> None:
 @app.callback()
 def main(
     version: Annotated[
-        bool, typer.Option("--version", help="Say which version this is.", callback=_version, is_eager=True)
+        bool, typer.Option("--version", help="Print the version.", callback=_version, is_eager=True)
     ] = False,
 ) -> None:
     """Turns viewers' calls into effects on a stream that last as long as they should and go back by themselves."""

@@ -24,7 +24,7 @@ Chosen = Callable[[JsonObject], JsonObject]
 """What is chosen of a review."""
 LONG_S = 3_600
 """How long a running Cue Jar may take over a file: it reads all of it."""
-AsJson = Annotated[bool, typer.Option("--json", help="As JSON.")]
+AsJson = Annotated[bool, typer.Option("--json", help="Print JSON.")]
 
 
 @app.command(name="export")
@@ -55,14 +55,14 @@ def export_command(
             if runs(port, data):
                 _from_running(port, cue or [], everything, out.write)
             elif everything:
-                fail("Points and counts are known while Cue Jar runs: start it, then export everything.", 2)
+                fail("Start Cue Jar first: it has the points and counts, so only then can everything be exported.", 2)
             else:
                 with at_rest(data) as studio:
                     for piece in _out(studio, cue or []):
                         out.write(piece)
         draft.replace(file)
     except OSError as error:
-        fail(f"{file} cannot be written ({error.strerror or error}).")
+        fail(f"{file} can’t be written ({error.strerror or error}).")
     finally:
         draft.unlink(missing_ok=True)
     typer.echo(f"{file}, {file.stat().st_size:,} bytes")
@@ -95,11 +95,11 @@ def _from_running(port: int | None, cues: list[str], everything: bool, write: Ca
 
 @app.command(name="import")
 def import_command(
-    file: Annotated[
-        Path, typer.Argument(help="The file to import: one that Cue Jar exported (.zip), or a book as JSON.")
-    ],
-    dry_run: Annotated[bool, typer.Option("--dry-run", help="Show what would change, and change nothing.")] = False,
-    exact: Annotated[bool, typer.Option("--exact", help="Remove what is not in it, too.")] = False,
+    file: Annotated[Path, typer.Argument(help="File to import: an export (.zip) or a book (.json).")],
+    dry_run: Annotated[
+        bool, typer.Option("--dry-run", help="Show what would change without changing anything.")
+    ] = False,
+    exact: Annotated[bool, typer.Option("--exact", help="Also remove everything that isn’t in it.")] = False,
     allow: Annotated[
         bool, typer.Option("--allow", help="Allow all its permissions: hooks, keys, replies, rewards.")
     ] = False,
@@ -189,11 +189,11 @@ def _told(review: dict[str, Any], dry: bool) -> Iterator[str]:
         yield f"? {lost['what']} “{lost['name']}” is not here; {lost['to'] or 'nothing'} stands for it"
     for one in review["asked"]:
         yield f"! {', '.join(one['by'])} {one['what']}: {'allowed' if one['allowed'] else 'off until it is allowed'}"
-    yield from (f"{name} comes without its content" for name in review["missing"])
+    yield from (f"{name} has no content" for name in review["missing"])
     for part in review["data"]:
         yield _part_told(part)
-    yield from (f"{what} was left out where it came from" for what in review["left_out"])
-    yield from (f"wrong: {problem['path']} {problem['what']}" for problem in review["problems"])
+    yield from (f"{what} was left out of the export" for what in review["left_out"])
+    yield from (f"problem: {problem['path']} {problem['what']}" for problem in review["problems"])
     yield (
         f"{'Would import' if dry else 'Imported'}: {review['counted']}."
         if not review["problems"]
@@ -205,15 +205,13 @@ def _part_told(part: dict[str, Any]) -> str:
     """A part beside the book, in words."""
     mark = "+" if part["takes"] else " "
     why = "" if part["takes"] else "; all here" if not part["fresh"] else "; only while Cue Jar runs"
-    odd = f"; {part['odd']:,} lines cannot be read" if part["odd"] else ""
+    odd = f"; {part['odd']:,} lines can’t be read" if part["odd"] else ""
     return f"{mark} {part['part']:9} {part['fresh']:,} of {part['all']:,} are new{why}{odd}"
 
 
 @app.command()
 def check(
-    book: Annotated[
-        Path | None, typer.Argument(help="A book (.json), a file of Cue Jar's (.zip), or a data folder.")
-    ] = None,
+    book: Annotated[Path | None, typer.Argument(help="A book (.json), an export (.zip) or a data folder.")] = None,
     as_json: AsJson = False,
     port: Port = None,
 ) -> None:
@@ -232,7 +230,7 @@ def check(
         for row in rows:
             typer.echo(f"{'wrong' if row['grade'] == 'error' else 'look':6}{row['what']} {row['mend']}".rstrip())
         if not rows:
-            typer.echo("Everything is ready." if book is None else "Nothing is wrong in it.")
+            typer.echo("Everything is ready." if book is None else "No problems found.")
     if any(row["grade"] == "error" for row in rows):
         raise typer.Exit(1)
 
@@ -302,7 +300,7 @@ def restore(
                 f"{one.day}  {one.cues} cues, {one.calls:,} calls, {one.size / 1e6:.1f} MB. Last change: {one.what}"
             )
         if not rows:
-            typer.echo(f"There is no copy in {folder} yet. One a day is made while Cue Jar runs.")
+            typer.echo(f"There is no copy in {folder} yet. Cue Jar makes one a day while it runs.")
         return
     try:
         lock = lock_folder(folder)
@@ -313,5 +311,5 @@ def restore(
     # What was kept beside the database was of the one of before.
     (folder / "book-copy.json").unlink(missing_ok=True)
     typer.echo(
-        f"The copy of {day} is in its place.{f' What was there is kept as {os.path.basename(aside)}.' if aside else ''}"
+        f"The copy of {day} was restored.{f' The old data is kept as {os.path.basename(aside)}.' if aside else ''}"
     )

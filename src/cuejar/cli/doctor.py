@@ -14,7 +14,7 @@ from cuejar.cli.base import Data, Port, app, settings_of
 def doctor(
     port: Port = None,
     data: Data = None,
-    as_json: Annotated[bool, typer.Option("--json", help="As JSON.")] = False,
+    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
 ) -> None:
     """Says what is missing or wrong on this machine, with the mend. Ends with 1 where Cue Jar would not run.
 

@@ -15,14 +15,14 @@ if TYPE_CHECKING:
     from cuejar.studio import Studio
 
 MOST = 200
-night_app = typer.Typer(no_args_is_help=True, help="The nights that are kept: list them, or take one along as a file.")
+night_app = typer.Typer(no_args_is_help=True, help="Past nights: list them or export one.")
 app.add_typer(night_app, name="night")
 KINDS = {
     "csv": "its calls as CSV",
     "events": "its calls as CloudEvents lines",
-    "script": "a script, to be rehearsed elsewhere",
-    "vtt": "what was read and captioned, as WebVTT",
-    "otio": "what was on the overlay, as OpenTimelineIO",
+    "script": "a script to rehearse elsewhere",
+    "vtt": "speech and captions as WebVTT",
+    "otio": "the overlay as OpenTimelineIO",
     "otioz": "the same with its pictures, clips and sounds",
     "page": "a page to print",
 }
@@ -54,9 +54,9 @@ def _rows(port: int | None, data: Path | None) -> list[dict[str, Any]]:
 
 @night_app.command(name="list")
 def list_command(
-    as_json: Annotated[bool, typer.Option("--json", help="As JSON.")] = False, port: Port = None, data: Data = None
+    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False, port: Port = None, data: Data = None
 ) -> None:
-    """Says which nights are kept, the newest first: number, when, how long, calls, how many were given back.
+    """Says which nights are kept, the newest first: number, when, how long, calls, how many were refunded.
 
     \b
     Example: cuejar night list
@@ -67,20 +67,20 @@ def list_command(
         typer.echo(json.dumps(rows, ensure_ascii=False))
         return
     if not rows:
-        typer.echo("No night is kept. The first one comes when your channel says that it is on air.")
+        typer.echo("No nights yet. The first is saved when your channel goes live.")
     for row in rows:
         when = datetime.fromtimestamp(row["at"] / 1000)
-        counts = f"{row['calls']} calls, {row['refunds']} given back"
+        counts = f"{row['calls']} calls, {row['refunds']} refunded"
         more = "  ".join(part for part in (row["category"], row["note"]) if part)
         typer.echo(f"{row['id']:>8}  {when:%a %d %b %Y %H:%M}  {_length(row):>8}  {counts}  {more}".rstrip())
 
 
 @night_app.command(name="export")
 def export_command(
-    night: Annotated[int, typer.Argument(help="Its number, as `cuejar night list` says it.", min=1)],
+    night: Annotated[int, typer.Argument(help="Its number from `cuejar night list`.", min=1)],
     file: Annotated[Path, typer.Argument(help="Where it is written; without --as its ending says what it is.")],
-    as_: Annotated[str, typer.Option("--as", help=f"What it is: {', '.join(KINDS)}.")] = "",
-    made_up: Annotated[bool, typer.Option("--made-up", help="Made-up names in the place of viewers'.")] = False,
+    as_: Annotated[str, typer.Option("--as", help=f"Format: {', '.join(KINDS)}.")] = "",
+    made_up: Annotated[bool, typer.Option("--made-up", help="Replace viewers' names with made-up ones.")] = False,
     port: Port = None,
     data: Data = None,
 ) -> None:
@@ -104,7 +104,7 @@ def export_command(
             with at_rest(data) as studio:
                 file.write_bytes(_whole(studio, night, kind, made_up))
     except OSError as error:
-        fail(f"{file} cannot be written ({error.strerror or error}).")
+        fail(f"{file} can’t be written ({error.strerror or error}).")
     typer.echo(f"{file}, {file.stat().st_size:,} bytes")
 
 

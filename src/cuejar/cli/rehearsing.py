@@ -31,13 +31,13 @@ def _read_script(path: Path, seed: int | None) -> Any:
 
 @app.command(name="rehearse")
 def rehearse_command(
-    scripts: Annotated[list[Path] | None, typer.Argument(help="Scripts of nights to rehearse.")] = None,
+    scripts: Annotated[list[Path] | None, typer.Argument(help="Scripts to rehearse.")] = None,
     report_only: Annotated[bool, typer.Option("--report", help="Print the report instead.")] = False,
-    as_json: Annotated[bool, typer.Option("--json", help="The report as JSON.")] = False,
+    as_json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
     beside: Annotated[bool, typer.Option("--beside", help="Write each output to SCRIPT.out.jsonl beside it.")] = False,
-    seed: Annotated[int | None, typer.Option(help="Another seed than the script's.")] = None,
-    against: Annotated[Path | None, typer.Option(help="Another book (.json or .zip), to be held against it.")] = None,
-    audience: Annotated[str, typer.Option(help="An audience of the book, by its name, in the place of a script.")] = "",
+    seed: Annotated[int | None, typer.Option(help="Use this seed instead of the script’s.")] = None,
+    against: Annotated[Path | None, typer.Option(help="A second book (.json or .zip) to compare with.")] = None,
+    audience: Annotated[str, typer.Option(help="An audience of the book, by name, instead of a script.")] = "",
     book: Annotated[
         Path | None, typer.Option(help="With --audience: the book; without it that of the data folder.")
     ] = None,
@@ -98,10 +98,12 @@ def _told(summary: dict[str, Any]) -> str:
         counts = ", ".join(f"{key} {value}" for key, value in summary[name].items()) or "none"
         rows.append(f"{name:12}{counts}")
     for lane, wait in summary["waits"].items():
-        rows.append(f"lane {lane}: {wait['runs']} runs, wait median {wait['median_s']:g} s, 95th {wait['p95_s']:g} s")
+        rows.append(
+            f"lane {lane}: {wait['runs']} runs, median wait {wait['median_s']:g} s, 95th percentile {wait['p95_s']:g} s"
+        )
     for output, share in summary["covered"].items():
         rows.append(f"{output}: {share:.1%} of the time")
     if summary["spared_by_pauses"]:
-        rows.append(f"{summary['spared_by_pauses']} refunds spared at a channel that pauses")
+        rows.append(f"{summary['spared_by_pauses']} refunds avoided at a channel that can pause rewards")
     rows.append(f"at most {summary['highest_at_once']} at once, {summary['points_spent']} points spent")
     return "\n".join(rows)

@@ -23,9 +23,7 @@ from cuejar.settings import CannotStart, Settings, prepare_data_folder
 if TYPE_CHECKING:
     from cuejar.store.database import Damaged
 
-PadsCert = Annotated[
-    Path | None, typer.Option(help="A certificate (PEM) with which other devices reach the pads by HTTPS.")
-]
+PadsCert = Annotated[Path | None, typer.Option(help="Certificate (PEM) for serving pads to other devices over HTTPS.")]
 PadsKey = Annotated[Path | None, typer.Option(help="The certificate's key (PEM).")]
 THREADS_TURN_S = 0.0005
 """How long the thread that writes may keep the show's own waiting for its turn."""
@@ -118,7 +116,7 @@ def serve(
     data: Data = None,
     channel: Annotated[str | None, typer.Option(help="The channel's address.")] = None,
     standins: Annotated[
-        str | None, typer.Option(help="Host and port of the stand-ins, for gear without an address.")
+        str | None, typer.Option(help="Host and port of the stand-ins, used for gear without an address.")
     ] = None,
     pads_cert: PadsCert = None,
     pads_key: PadsKey = None,
@@ -146,9 +144,9 @@ def _end_with(parent: int) -> None:
 @app.command()
 def standins(
     port: Annotated[int, typer.Option(help="The stand-ins' port.", min=1, max=65535)] = 8710,
-    state: Annotated[Path | None, typer.Option(help="A file in which the channel keeps what it knows.")] = None,
+    state: Annotated[Path | None, typer.Option(help="File in which the channel keeps its state.")] = None,
     token: Annotated[str, typer.Option(help="What the channel and the bridge ask for; empty: nothing.")] = "",
-    parent: Annotated[int | None, typer.Option(help="End when this process, which started us, is gone.")] = None,
+    parent: Annotated[int | None, typer.Option(help="End when this process ends.")] = None,
 ) -> None:
     """Runs the simulated channel and gear alone.
 
@@ -179,8 +177,8 @@ def standins(
 def demo(
     port: Port = None,
     data: Data = None,
-    fresh: Annotated[bool, typer.Option(help="Start from the demo data again.")] = False,
-    past: Annotated[bool, typer.Option("--yesterday", help="Begin with a night that was, to look back at.")] = False,
+    fresh: Annotated[bool, typer.Option(help="Reset to the demo data.")] = False,
+    past: Annotated[bool, typer.Option("--yesterday", help="Include a past night to look at.")] = False,
     pads_cert: PadsCert = None,
     pads_key: PadsKey = None,
 ) -> None:
@@ -253,9 +251,9 @@ def _wait_for(port: int, child: subprocess.Popen[bytes]) -> None:
     end = time.monotonic() + STANDINS_UP_S
     while time.monotonic() < end:
         if child.poll() is not None:
-            raise CannotStart("The stand-ins did not start.")
+            raise CannotStart("The stand-ins didn’t start.")
         with socket.socket() as probe:
             if probe.connect_ex(("127.0.0.1", port)) == 0:
                 return
         time.sleep(0.05)
-    raise CannotStart("The stand-ins do not answer.")
+    raise CannotStart("The stand-ins aren’t answering.")

@@ -18,6 +18,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from cuejar.core.book.book import OverlayEntry
 from cuejar.core.engine.night import Timed
 from cuejar.core.rules.traces import unpacked
+from cuejar.core.words.verdicts import verdict_said
 from cuejar.live.drivers.overlay import topic
 from cuejar.live.hub import Hub
 from cuejar.live.messages import (
@@ -84,6 +85,13 @@ def ledger_lines(session: Session, rows: Sequence[LedgerRow]) -> list[LedgerLine
             at=row.wall,
             trace=[CheckTold(**check) for check in unpacked(row.trace)],
             notes=notes.get(row.run, []),
+            said=verdict_said(
+                row.verdict,
+                row.reason,
+                row.detail,
+                row.cost if row.outcome == "refunded" else 0,
+                notes.get(row.run, []),
+            ),
         )
         for row in rows
     ]

@@ -1,4 +1,4 @@
-"""Hooks that come in: who may call, what of their JSON becomes a call, and how often.
+"""Incoming hooks: who may call, what of their JSON becomes a call, and how often.
 
 A caller proves itself by a signature (Standard Webhooks 1.0) or by the key itself as a bearer token. CloudEvents 1.0 are taken
 as they are, whole (structured) or with their attributes in headers (binary).
@@ -135,7 +135,7 @@ class Inlets:
         if not inlet.on:
             raise NotLetIn(403, f"{inlet.name} is switched off.")
         if not key or not proved(headers, body, key):
-            raise NotLetIn(401, "The signature is not right.")
+            raise NotLetIn(401, "The signature is wrong.")
         signed = self._signed_as(inlet, headers)
         if signed is not None and (signed in self._signed or self.heard(f"{signed}/0")):
             return []

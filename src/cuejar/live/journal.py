@@ -108,7 +108,7 @@ class Journal:
     def _set_aside(self, entry: int, why: str) -> None:
         if entry not in self.aside:
             self.aside.add(entry)
-            self.said.append(f"Entry {entry} of the journal is set aside: {why}.")
+            self.said.append(f"Entry {entry} of the journal was set aside: {why}.")
             log.error(self.said[-1])
 
     def _again(self, book: Book, seed: int, replay: Replay | None) -> tuple[Engine, list[Acted]]:
@@ -130,7 +130,7 @@ class Journal:
                 before = state_before(engine, happening)
                 batch.append(Acted(happening, engine.handle(happening, at), (wall or at) - at, at, number, before))
             except Exception as error:
-                self.said.append(f"Entry {number} of the journal cannot be handled ({error}); it is left out.")
+                self.said.append(f"Entry {number} of the journal can’t be handled ({error}); it is left out.")
                 log.exception(self.said[-1])
         self.since_snapshot = len(entries)
         engine.night.rules = RULES
@@ -144,7 +144,7 @@ class Journal:
                 state = session.scalar(select(SnapshotRow.state).where(SnapshotRow.id == number))
                 return engine_from(json.loads(state or ""), True, SPEECH_GRACE_MS), entry
             except Exception as error:
-                self.said.append(f"The snapshot of entry {entry} cannot be read ({error}); the one before it is used.")
+                self.said.append(f"The snapshot of entry {entry} can’t be read ({error}); the one before it is used.")
                 log.warning(self.said[-1])
         return None, 0
 

@@ -103,7 +103,7 @@ class Keeper:
         self._make, self._runner = make, runner
         self.prefixes = prefixes or (kind_of(kind).prefix,)
         self.state: State = "away"
-        self.since, self.problem = runner.clock.now(), "It was not asked yet."
+        self.since, self.problem = runner.clock.now(), "It hasn’t been asked yet."
         self.lacks: tuple[str, ...] = ()
         """What it cannot do that others of its kind can."""
         self.gone: dict[PropertyPath, str] = {}
@@ -162,8 +162,8 @@ class Keeper:
             except AwayError as error:
                 self._become("away", str(error))
             except Exception as error:
-                log.exception("The keeper of %s stumbled.", self.gear)
-                self._become("away", f"Something went wrong here: {error or type(error).__name__}")
+                log.exception("The keeper of %s failed.", self.gear)
+                self._become("away", f"Internal error: {error or type(error).__name__}")
             finally:
                 self.driver = None
                 await self._close(driver)
@@ -193,9 +193,9 @@ class Keeper:
             await self._runner.post(h.GearState(self.gear, state), patient=True)
 
     def _odd(self, message: Any, why: str) -> None:
-        """A message of the gear cannot be read: it is left out, and said the first time."""
+        """A message of the gear can’t be read: it is left out, and said the first time."""
         if self.wire.leave_out(message, why):
-            self._runner.leave_out(self.kind, None, f"a message of {self.name} cannot be read: {why}")
+            self._runner.leave_out(self.kind, None, f"a message of {self.name} can’t be read: {why}")
 
     async def _close(self, driver: Driver) -> None:
         """Lets go of a driver; one that hangs over it is left behind."""
@@ -203,7 +203,7 @@ class Keeper:
             async with asyncio.timeout(CLOSE_S):
                 await driver.close()
         except Exception as error:
-            log.warning("%s could not be let go of: %s", self.name, error or type(error).__name__)
+            log.warning("%s could not be disconnected: %s", self.name, error or type(error).__name__)
 
     async def _understand(self, catalogue: Greeting) -> None:
         """What the gear has and shows is told to the engine, as far as it means something to it."""
@@ -394,7 +394,7 @@ class Keeper:
         lost = [path for path in wanted if path not in self.actual]
         if self.refused:
             path, value = next(iter(self.refused.items()))
-            self._become("catching_up", f"It does not take {value} for {path.split('/', 1)[-1]}.")
+            self._become("catching_up", f"It refused {value} for {path.split('/', 1)[-1]}.")
         elif lost and any(self._runner.view.is_held(path) for path in lost):
             self._become("catching_up", f"It has no {lost[0].split('/', 1)[-1]}.")
         elif isinstance(self.driver, Doubting) and (doubt := self.driver.doubt()):
@@ -414,7 +414,7 @@ class Keeper:
             AwayError: it is away.
         """
         if self.driver is None:
-            raise AwayError(self.problem or "It is away.")
+            raise AwayError(self.problem or "It isn’t connected.")
         if isinstance(self.driver, Tested):
             return await self.driver.test()
         begun = time.perf_counter()

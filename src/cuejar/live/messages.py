@@ -39,7 +39,7 @@ class CheckTold(Told):
 
 
 class LedgerLine(Told):
-    """A line of the ledger; ``at`` is ms since 1970, ``outcome`` what became of a redemption."""
+    """A line of the ledger; ``at`` is ms since 1970, ``outcome`` how a redemption ended, ``said`` the result in words."""
 
     id: int
     at: int
@@ -58,6 +58,7 @@ class LedgerLine(Told):
     outcome: str
     trace: list[CheckTold]
     notes: list[dict[str, Any]]
+    said: str
 
 
 # The desk

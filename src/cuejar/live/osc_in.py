@@ -99,7 +99,7 @@ class OscIn:
                 troubles.gone(TASK)
                 return transport
             except OSError as error:
-                what = f"UDP port {port} cannot be listened on ({error.strerror or error})."
+                what = f"UDP port {port} can’t be opened ({error.strerror or error})."
                 troubles.has(TASK, what, "Remotes that speak OSC are not heard; choose another port on the Rig page.")
             await asyncio.sleep(AGAIN_S)
 
@@ -146,7 +146,7 @@ class OscIn:
             except NotLetIn as refused:
                 self.wire.leave_out(inlet.address, str(refused))
             except Exception as error:
-                self.wire.leave_out(inlet.address, f"it could not be done: {error or type(error).__name__}")
+                self.wire.leave_out(inlet.address, f"it failed: {error or type(error).__name__}")
 
     async def _do(self, inlet: Inlet, arguments: list[Any]) -> None:
         first = arguments[0] if arguments else True

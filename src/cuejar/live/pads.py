@@ -209,7 +209,7 @@ class PadsLine:
             await asyncio.sleep(UNKNOWN_S)
             return self._refuse("unknown")
         if not right:
-            log.warning("A wrong proof came in the name of the device %s, from %s.", known.name, self._sender)
+            log.warning("A wrong proof was sent for the device %s, from %s.", known.name, self._sender)
             return await self._slowed()
         if known.conduct.locked:
             return self._refuse("locked")
@@ -251,14 +251,14 @@ class PadsLine:
         try:
             await self._pads.devices.saw(device)
         except CannotWrite:
-            log.info("When %s was last seen is not written down.", device.name)
+            log.info("The time %s was last seen could not be saved.", device.name)
 
     async def _wrong(self, device: Device) -> bool:
-        log.warning("A wrong signature came in the name of the device %s.", device.name)
+        log.warning("A wrong signature was sent for the device %s.", device.name)
         try:
             await self._pads.devices.wrong(device)
         except CannotWrite:
-            log.warning("That %s is locked is known from memory alone.", device.name)
+            log.warning("The lock of %s could not be saved; it holds until Cue Jar ends.", device.name)
         if device.conduct.locked:
             self._pads.let_go(device)
             return self._refuse("locked")
@@ -335,12 +335,12 @@ class PadsLine:
         if isinstance(wish, (PressWish, LetGoWish)):
             there = padded(runner.view.book, device.cues)
             if not any(cue.id == wish.cue for cue in there):
-                return "This pad is no more."
+                return "This pad no longer exists."
             return await (
                 self._press(device, wish.cue, call) if isinstance(wish, PressWish) else self._let(device, wish.cue)
             )
         if device.cues is not None:
-            return "This device may press its own pads only."
+            return "This device can only press its own pads."
         if isinstance(wish, RestWish):
             await runner.post(h.AllToRest())
         elif isinstance(wish, VolumeWish):
@@ -353,11 +353,11 @@ class PadsLine:
         timed = await self._pads.runner.post(h.Pad(cue, "", call))
         verdict = next((v for _, v in timed if isinstance(v, o.Verdict) and v.cue == cue), None)
         if verdict is None:
-            return "This pad is no more."
+            return "This pad no longer exists."
         if verdict.run is not None:
             self._pads.held[device.id, cue] = verdict.run
         if verdict.verdict == "turned_away":
-            return REASONS.get(verdict.reason or "", verdict.reason or "It was turned away.")
+            return REASONS.get(verdict.reason or "", verdict.reason or "It was refused.")
         return ""
 
     async def _let(self, device: Device, cue: str) -> str:

@@ -1,4 +1,4 @@
-"""Plug-ins: packages that bring a whole kind of gear, by the entry point ``cuejar.gear`` (``docs/plugins.md``).
+"""Plug-ins: packages that bring a whole kind of gear, by the entry point ``cuejar.gear`` (``docs/inside/plugins.md``).
 
 One that cannot be loaded costs its own gear alone, which says the last line of what went wrong.
 """
@@ -28,11 +28,11 @@ def load(found: Iterable[EntryPoint] | None = None) -> None:
             made = entry.load()
             plugin = made if isinstance(made, Plugin) else made()
             if not isinstance(plugin, Plugin):
-                raise TypeError(f"{entry.value} is no Plugin")
+                raise TypeError(f"{entry.value} isn’t a Plugin")
             if plugin.kind.name != entry.name:
                 raise ValueError(f"its kind is called “{plugin.kind.name}”, its entry point “{entry.name}”")
             register(plugin)
         except Exception as error:
-            log.exception("The plug-in %s cannot be loaded.", entry.name)
+            log.exception("The plug-in %s can’t be loaded.", entry.name)
             line = traceback.format_exception_only(error)[-1].strip()
             BROKEN[entry.name] = f"Its plug-in is broken: {line[:500]}"

@@ -124,8 +124,8 @@ class Recorder:
                     )
                 written = True
             except CannotWrite as error:
-                means = "Redemptions are settled, replies, taps and hooks sent, when this is right again."
-                self._troubles.has("decided", f"What was decided cannot be written down: {error}.", means)
+                means = "Redemptions are settled and replies, taps and hooks sent once this is fixed."
+                self._troubles.has("decided", f"Decisions can’t be saved: {error}.", means)
             finally:
                 if not written:
                     self._undecided = decided + self._undecided
@@ -158,8 +158,8 @@ class Recorder:
             try:
                 touched = await self._writer.do_bare(lambda c, b=batch: self._journal.record(c, b))  # type: ignore[misc]
             except CannotWrite as error:
-                means = "Calls are acted on and settled; their lines come when this is right again."
-                self._troubles.has("ledger", f"The ledger cannot be written: {error}.", means)
+                means = "Calls still run and are settled; their ledger lines follow once this is fixed."
+                self._troubles.has("ledger", f"The ledger can’t be saved: {error}.", means)
             finally:
                 if touched is None:
                     self._unrecorded = batch + self._unrecorded

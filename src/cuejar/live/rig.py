@@ -124,7 +124,7 @@ class Rig:
                 continue
             problem = "It is switched off." if not gear.on else "It has no address."
             if gear.kind not in DRIVERS:
-                problem = BROKEN.get(gear.kind) or f"Its plug-in “{gear.kind}” is not here."
+                problem = BROKEN.get(gear.kind) or f"Its plug-in “{gear.kind}” isn’t installed."
             state = "away" if gear.kind in BROKEN else "off"
             row = {"id": gear.id, "kind": gear.kind, "name": gear.name or gear.id, "state": state, "since": 0}
             rows.append({**row, "problem": problem, "serial": 0})

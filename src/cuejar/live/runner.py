@@ -120,8 +120,8 @@ class Runner:
         if self.journal.aside != known:
             with contextlib.suppress(CannotWrite):  # The next start finds out again.
                 self.writer.now_bare(self.journal.keep_aside)
-            what = "Something that was called could not be handled when Cue Jar started, and is left out."
-            self.troubles.has("set aside", what, "What it was stands in the log.")
+            what = "A call could not be restored when Cue Jar started, so it was skipped."
+            self.troubles.has("set aside", what, "Details are in the log.")
         self.view = View(self.engine)
         self.clock = ShowClock(not_before=max(self.engine.now, self.journal.last_at))
         self.recorder.take(again)
@@ -143,7 +143,7 @@ class Runner:
             self.recorder.write_now()
         except CannotWrite as error:
             self._stamped = None
-            self.troubles.has("journal", f"Nothing can be written down: {error}.", WAITS)
+            self.troubles.has("journal", f"Nothing can be saved: {error}.", WAITS)
             self._carry([Acted(None, self.engine.advance(self.clock.now()), self._wall_off())], False)
             if not wrote:
                 for happening in first:
@@ -225,14 +225,14 @@ class Runner:
 
     def _cannot(self, batch: list[Waiting], why: str) -> None:
         """What asked by hand is told so; the rest goes back to the head of the line."""
-        self.troubles.has("journal", f"Nothing can be written down: {why}.", WAITS)
+        self.troubles.has("journal", f"Nothing can be saved: {why}.", WAITS)
         for one in reversed(batch):
             if one.patient:
                 self._mailbox.appendleft(one)
             elif one.done is not None and not one.done.done() and isinstance(one.happening, TO_REST):
                 one.done.set_result(self._act_unwritten(one.happening))
             elif one.done is not None and not one.done.done():
-                one.done.set_exception(NotNow(f"It cannot be written down: {why}. Nothing was done."))
+                one.done.set_exception(NotNow(f"It can’t be saved: {why}. Nothing was done."))
 
     async def _write_and_act(self, batch: list[Waiting]) -> None:
         entries: list[tuple[h.Happening, str, str | None]] = []
@@ -395,7 +395,7 @@ class Runner:
                 try:
                     ear.hear(everything)
                 except Exception:
-                    log.exception("%s stumbled over an order.", type(ear).__name__)
+                    log.exception("%s failed on an order.", type(ear).__name__)
         kept = [acted for acted in batch if acted.timed or acted.viewers() or isinstance(acted.happening, h.Stream)]
         if kept:
             self.recorder.take(kept)
@@ -413,8 +413,8 @@ class Runner:
             return False
 
         def failed(why: str) -> None:
-            means = "It is written when this is right again; until then it is known from memory."
-            self.troubles.has("small", f"{what[:1].upper()}{what[1:]} cannot be written down: {why}.", means)
+            means = "It is saved once this is fixed; until then it is in memory only."
+            self.troubles.has("small", f"{what[:1].upper()}{what[1:]} can’t be saved: {why}.", means)
 
         async def again() -> None:
             try:
@@ -464,9 +464,7 @@ class Runner:
         try:
             await self.writer.do(lambda c: self.journal.forget(c, viewer, _dumped(state), last, now, there))
         except CannotWrite as error:
-            raise NotNow(
-                f"It cannot be written down: {error}. Forget them once more when that is right again."
-            ) from error
+            raise NotNow(f"It can’t be saved: {error}. Forget them again once that is fixed.") from error
         self.journal.since_snapshot = 0
 
     async def _keep_snapshot(self) -> None:
@@ -479,8 +477,8 @@ class Runner:
             await self.writer.do(lambda c: self.journal.keep_snapshot(c, _dumped(state), last, now))
 
         def failed(why: str) -> None:
-            means = "The next start takes longer; nothing is lost. It is tried again."
-            self.troubles.has("snapshot", f"The show's state cannot be kept: {why}.", means)
+            means = "The next start takes longer, but nothing is lost. Cue Jar keeps trying."
+            self.troubles.has("snapshot", f"The show’s state can’t be saved: {why}.", means)
 
         await until_written(keep, failed)
         self.troubles.gone("snapshot")

@@ -101,12 +101,12 @@ class Settling:
             theirs = quote(parted(redemption)[1], safe="")
             answer = await self._http.patch(f"/redemptions/{theirs}", json={"state": outcome})
         except httpx.HTTPError as error:
-            raise Later(f"the channel does not answer ({type(error).__name__})") from error
+            raise Later(f"the channel isn’t answering ({type(error).__name__})") from error
         status = answer.status_code
         if answer.is_success:
             return ""
         if status == 409:
-            return f"the channel says it is settled already ({words(answer)})"
+            return f"the channel says it is already settled ({words(answer)})"
         if status in (404, 410):
             return f"the channel knows no such redemption ({words(answer)})"
         if status in (401, 403):

@@ -45,7 +45,7 @@ class Simulated:
         """
         if self.address is None:
             if await self._answers():
-                raise AwayError(f"port {self._port} is taken by another program")
+                raise AwayError(f"port {self._port} is used by another program")
             self._folder.mkdir(exist_ok=True)
             (self._folder / "on").touch()
             self._keep()

@@ -114,7 +114,7 @@ class Strikes:
             self.owed.pop(owed.id, None)
             raise
         except Exception as error:
-            log.exception("A strike stumbled.")
+            log.exception("A strike failed.")
             state, why = "failed", str(error) or type(error).__name__
         self._ended(owed, state, why)
         self.owed.pop(owed.id, None)

@@ -42,7 +42,7 @@ class Troubles:
         """It is right again."""
         before = self._now.pop(key, None)
         if before is not None:
-            log.warning("Right again: %s", before.what)
+            log.warning("Fixed: %s", before.what)
             self._logged.pop(key, None)
             self.on_change()
 

@@ -97,7 +97,7 @@ class Watch:
         except BaseException as error:
             if not _is_a_fall(error):
                 raise
-            log.exception("The task “%s” fell.", name)
+            log.exception("The task “%s” failed.", name)
             self._fell(key, said(error), failed)
             return
         if self._rows.pop(key, None) is not None:
@@ -108,7 +108,7 @@ class Watch:
         try:
             failed(problem)
         except Exception:
-            log.exception("What should be done when “%s” falls fell too.", key)
+            log.exception("The cleanup after “%s” failed too.", key)
 
     def _become(self, key: str, state: State, problem: str = "") -> None:
         before = self._rows.get(key)
@@ -136,7 +136,7 @@ class Watch:
         if ending:
             _, left = await asyncio.wait(ending, timeout=STOP_S)
         for task in left:
-            log.error("The task “%s” did not let go within %g s and is left behind.", task.get_name(), STOP_S)
+            log.error("The task “%s” did not stop within %g s and was abandoned.", task.get_name(), STOP_S)
         return [task.get_name() for task in left]
 
 
@@ -155,7 +155,7 @@ def background(name: str, work: Coroutine[Any, Any, None], failed: Callable[[str
         try:
             await work
         except Exception as error:
-            log.exception("The task “%s” fell.", name)
+            log.exception("The task “%s” failed.", name)
             failed(said(error))
 
     return asyncio.create_task(run(), name=name)

@@ -51,7 +51,7 @@ def convert(progress: Path, source: Path, target: Path) -> Path:
                 _Converting(container, out, teller(progress)).all()
     except (av.FFmpegError, ValueError, OSError) as error:
         target.unlink(missing_ok=True)
-        raise NotTaken(f"It cannot be converted: {error}.") from error
+        raise NotTaken(f"It can’t be converted: {error}.") from error
     return target
 
 

@@ -119,10 +119,8 @@ def probe(path: Path, max_pixels: int, told: Told = _deaf) -> Probed:
         return _av(path, max_pixels, told)
     text = head.lstrip().lower()
     if text.startswith((b"<?xml", b"<svg", b"<!doctype")) or b"<svg" in text[:1000]:
-        raise NotTaken(
-            "This is a drawing as text (SVG or a web page), which can carry programs. Save it as PNG or WebP."
-        )
-    raise NotTaken("This is none of PNG, APNG, JPEG, GIF, WebP, AVIF, MP3, Ogg, WAV, FLAC, WebM or MP4.")
+        raise NotTaken("This is an SVG or a web page, which can contain programs. Save it as PNG or WebP.")
+    raise NotTaken("Only PNG, APNG, JPEG, GIF, WebP, AVIF, MP3, Ogg, WAV, FLAC, WebM and MP4 are supported.")
 
 
 def read_file(progress: Path, path: Path, max_pixels: int) -> Probed:
@@ -163,9 +161,9 @@ def _picture(path: Path, max_pixels: int, told: Told) -> Probed:
             warnings.simplefilter("error")
             image = Image.open(path, formats=list(_MIMES))
     except UnidentifiedImageError as error:
-        raise NotTaken("The picture is broken: it cannot be read.") from error
+        raise NotTaken("The picture is damaged and can’t be read.") from error
     except Exception as error:
-        raise NotTaken(f"The picture is broken: {error}.") from error
+        raise NotTaken(f"The picture is damaged: {error}.") from error
     with image:
         width, height = image.size
         if width * height > max_pixels:
@@ -200,7 +198,7 @@ def _picture(path: Path, max_pixels: int, told: Told) -> Probed:
                     upright = ImageOps.exif_transpose(frame) if turned != 1 else frame
                     poster, brightest = _kept(upright, frames, alpha), content
         except (OSError, EOFError, SyntaxError, ValueError) as error:
-            raise NotTaken(f"The picture is cut off or broken: {error}.") from error
+            raise NotTaken(f"The picture is cut off or damaged: {error}.") from error
         if frames > 1 and not image.info.get("duration"):
             notes.append("Frame durations are missing; browsers show each for 0.1 s.")
         elif short:
@@ -287,7 +285,7 @@ def _av(path: Path, max_pixels: int, told: Told) -> Probed:
     try:
         container = av.open(str(path), mode="r", options={"err_detect": "explode"})
     except (av.FFmpegError, OSError, ValueError) as error:
-        raise NotTaken("The file is broken or cut off: it cannot be opened as sound or film.") from error
+        raise NotTaken("The file is damaged or cut off and can’t be opened as sound or video.") from error
     with container:
         found = next((value for key, value in _AV_FORMATS.items() if key in container.format.name.split(",")), None)
         if found is None:
@@ -299,7 +297,7 @@ def _av(path: Path, max_pixels: int, told: Told) -> Probed:
         pictures = [s for s in container.streams.video if not s.disposition & av.stream.Disposition.attached_pic]
         film = pictures[0] if pictures else None
         if sound is None and film is None:
-            raise NotTaken("There is neither sound nor film in this file.")
+            raise NotTaken("This file has neither sound nor video.")
         if film is not None and film.width * film.height > max_pixels:
             raise NotTaken(f"The film is {film.width} by {film.height}; that is too large to show.")
         reading = _Reading(container, sound, film, told)
@@ -309,7 +307,7 @@ def _av(path: Path, max_pixels: int, told: Told) -> Probed:
     if length <= 0:
         raise NotTaken("The file is cut off: nothing in it can be played.")
     if reading.problem:
-        raise NotTaken(f"The file is cut off or broken after {length:.1f} s: {reading.problem}.")
+        raise NotTaken(f"The file is cut off or damaged after {length:.1f} s: {reading.problem}.")
     if film is None:
         mime = mime.replace("video/", "audio/")
     width, height = (film.width, film.height) if film is not None else (0, 0)
@@ -362,7 +360,7 @@ class _Reading:
         if self.film is not None and self.film.average_rate and self.sound is None:
             self.length += 1 / float(self.film.average_rate)
         if not self.problem and self.promised > 0.5 and self.length < self.promised * 0.9 - 0.2:
-            self.problem = f"{self.promised:.1f} s were promised"
+            self.problem = f"{self.promised:.1f} s were expected"
 
     def _frame(self, frame: Any) -> None:
         if frame.pts is not None:
@@ -399,13 +397,13 @@ class _Reading:
     def notes(self, wave: list[float]) -> list[str]:
         out = []
         if self.sound is not None and wave and max(wave) < 1e-4:
-            out.append("The file is silent from end to end.")
+            out.append("The file is completely silent.")
         if self.loudness.clipped > 50:
-            out.append("The sound is clipped: it was recorded too loud and crackles at its peaks.")
+            out.append("The sound is clipped: it was recorded too loud and distorts at its peaks.")
         if self._gaps and max(self._gaps) > 2.5 * (sum(self._gaps) / len(self._gaps)):
             out.append("The pictures come at uneven times; after Convert they keep them.")
         if self.rotation:
-            out.append(f"The film lies turned by {self.rotation % 360}° in its file and is shown upright.")
+            out.append(f"The video is rotated by {self.rotation % 360}° in its file and is shown upright.")
         return out
 
 

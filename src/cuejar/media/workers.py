@@ -181,7 +181,7 @@ class Workers:
         except asyncio.CancelledError:
             asker = asyncio.current_task()
             if job.id not in self._stopped and not (asker is not None and asker.cancelling()):
-                problem = "Its process came down."
+                problem = "Its process crashed."
                 raise WorkFailed("crash") from None
             state = "stopped"
             scheduled.cancel()  # type: ignore[no-untyped-call]
@@ -190,13 +190,13 @@ class Workers:
             problem = "It took too long."
             raise WorkFailed("time") from error
         except ProcessExpired as error:
-            problem = "Its process came down."
+            problem = "Its process crashed."
             raise WorkFailed("crash") from error
         except Exception as error:
             problem = str(error)
             if pool is not self._pool or not pool.active:
                 self._pool = None if pool is self._pool else self._pool
-                problem = "Its process came down."
+                problem = "Its process crashed."
                 raise _PoolLost from error
             raise
         finally:

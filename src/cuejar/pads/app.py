@@ -52,7 +52,7 @@ def files_of(web: Path, page: str = PAGE) -> frozenset[str]:
 
 
 def _nothing() -> Response:
-    return JSONResponse({"what": "There is nothing at this address.", "do": "", "problems": []}, 404)
+    return JSONResponse({"what": "Nothing is at this address.", "do": "", "problems": []}, 404)
 
 
 def pads_app(pads: Pads, web: Path, port: int, names: Iterable[str], scheme: str = "http") -> Starlette:
@@ -64,7 +64,7 @@ def pads_app(pads: Pads, web: Path, port: int, names: Iterable[str], scheme: str
 
     async def page(_: Request) -> Response:
         if not (web / PAGE).is_file():
-            return JSONResponse({"what": "The pages are not built.", "do": "Run make setup.", "problems": []}, 503)
+            return JSONResponse({"what": "The pages haven’t been built.", "do": "Run make setup.", "problems": []}, 503)
         return FileResponse(web / PAGE, headers={"Cache-Control": "no-cache"})
 
     async def asset(request: Request) -> Response:

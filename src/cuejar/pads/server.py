@@ -57,7 +57,7 @@ def read_certificate(cert: Path | None, key: Path | None) -> Certificate | None:
         first = x509.load_pem_x509_certificates(cert.read_bytes())[0]
     except (OSError, ValueError) as error:  # An SSLError is an OSError.
         why = getattr(error, "strerror", None) or getattr(error, "reason", None) or str(error)
-        raise CannotStart(f"The pads' certificate {cert} with {key} cannot be used: {why}.") from error
+        raise CannotStart(f"The pads' certificate {cert} with {key} can’t be used: {why}.") from error
     return Certificate(cert, key, _names(first))
 
 
@@ -234,7 +234,7 @@ def _bound(address: str, port: int) -> socket:
 
 def _why(address: str, port: int, error: OSError) -> str:
     if error.errno == errno.EADDRNOTAVAIL:
-        return f"{address} is not an address of this computer any more."
+        return f"{address} is no longer an address of this computer."
     if error.errno == errno.EADDRINUSE:
         return f"Port {port} for the pads is used by another program."
-    return f"The pads cannot listen on {address}:{port} ({error.strerror or error})."
+    return f"Pads can’t listen on {address}:{port} ({error.strerror or error})."

@@ -70,7 +70,7 @@ def say(folder: Path | None, text: str, base: str, rate: float, pitch: float, ou
     try:
         made = list(_loaded(model, config).synthesize(text, SynthesisConfig(length_scale=1 / rate)))
     except Exception as error:
-        raise CannotSpeak(f"the voice “{base}” cannot be used: {error}") from error
+        raise CannotSpeak(f"the voice “{base}” can’t be used: {error}") from error
     if not made:
         return Said(np.zeros(0, np.float32), [])
     samples = np.concatenate([np.asarray(chunk.audio_float_array, np.float32).reshape(-1) for chunk in made])

@@ -189,7 +189,7 @@ class Channel:
         viewer, reward = self.viewer(body.viewer), self.reward(body.reward)
         self.rewards.refuse(reward, viewer["id"])
         if reward["text"] and not body.text.strip():
-            raise HTTPException(422, f"“{reward['title']}” asks for a text.")
+            raise HTTPException(422, f"“{reward['title']}” needs text.")
         if viewer["points"] < reward["cost"]:
             raise HTTPException(409, f"{viewer['name']} has {viewer['points']} points; it costs {reward['cost']}.")
         viewer["points"] -= reward["cost"]
@@ -215,7 +215,7 @@ class Channel:
             return
         if redemption["state"] != "unfulfilled":
             self.contradicted[redemption["id"]] = self.contradicted.get(redemption["id"], 0) + 1
-            raise HTTPException(409, f"It is {redemption['state']} already.")
+            raise HTTPException(409, f"It is already {redemption['state']}.")
         redemption["state"] = state
         viewer = self.viewers.get(redemption["viewer"]["id"]) if state == "refunded" else None
         with self._kept.together():
@@ -238,7 +238,7 @@ def router(channel: Channel) -> APIRouter:
         scheme, _, shown = authorization.partition(" ")
         right = scheme.casefold() == "bearer" and secrets.compare_digest(shown.encode(), channel.token.encode())
         if channel.token and not right:
-            raise HTTPException(401, "The token is not right.", {"WWW-Authenticate": "Bearer"})
+            raise HTTPException(401, "The token is wrong.", {"WWW-Authenticate": "Bearer"})
 
     programs = [Depends(let_in)]
 
@@ -441,7 +441,7 @@ def router(channel: Channel) -> APIRouter:
 
 def _bad_day(trouble: Trouble) -> HTTPException:
     headers = {"Retry-After": trouble.retry_after} if trouble.retry_after else None
-    return HTTPException(trouble.status, "The channel has a bad day.", headers)
+    return HTTPException(trouble.status, "The channel is failing on purpose.", headers)
 
 
 async def _until_gone(socket: WebSocket) -> None:

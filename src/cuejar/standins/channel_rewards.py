@@ -92,7 +92,7 @@ class Rewards:
     def _free(self, title: str, but: str = "") -> None:
         wanted = title.strip().casefold()
         if any(r["title"].strip().casefold() == wanted and r["id"] != but for r in self.all.values()):
-            raise HTTPException(409, f"There is a reward “{title}” already.")
+            raise HTTPException(409, f"There is already a reward “{title}”.")
 
     def make(self, body: NewReward, key: str = "") -> dict[str, Any]:
         if key in self.made and self.made[key] in self.all:
@@ -146,13 +146,13 @@ class Rewards:
         ]
         stream = [r for r in counted if r["at"] >= self.stream_from]
         if limits.get("per_stream") and len(stream) >= limits["per_stream"]:
-            raise HTTPException(409, f"“{title}” was redeemed often enough for this stream.")
+            raise HTTPException(409, f"“{title}” has reached its limit for this stream.")
         mine = sum(r["viewer"]["id"] == viewer for r in stream)
         if limits.get("per_viewer") and mine >= limits["per_viewer"]:
-            raise HTTPException(409, f"You had “{title}” often enough for this stream.")
+            raise HTTPException(409, f"You have reached your limit of “{title}” for this stream.")
         left = max((r["at"] for r in counted), default=0.0) + limits.get("cooldown_s", 0) - time.time()
         if counted and left > 0:
-            raise HTTPException(409, f"“{title}” has to wait {left:.0f} s.")
+            raise HTTPException(409, f"“{title}” is cooling down for {left:.0f} s.")
 
 
 def router(rewards: Rewards, programs: Any, misbehaved: Any, answered: Callable[[], None]) -> APIRouter:

@@ -45,10 +45,15 @@ FILTERS: dict[str, dict[str, dict[str, Any]]] = {
         },
     },
     "Platform lamp": {
+        "Tint": {
+            "on": {"type": "bool", "value": False},
+            "colour": {"type": "colour", "value": "#ffffff"},
+            "opacity": {"type": "number", "min": 0, "max": 1, "value": 0.55},
+        },
         "Glow": {
             "on": {"type": "bool", "value": True},
             "warmth": {"type": "number", "min": 0, "max": 100, "value": 60},
-        }
+        },
     },
 }
 

@@ -63,7 +63,7 @@ class Panel:
         property_ = self.properties[key]
         old = property_.value
         if isinstance(old, bool) or isinstance(value, bool):
-            raise Refused(f"“{value}” is not what “{key}” can show")
+            raise Refused(f"“{value}” isn’t a value of “{key}”")
         if isinstance(old, float):
             if not isinstance(value, (int, float)):
                 raise Refused(f"“{key}” takes a number")

@@ -1,4 +1,4 @@
-"""The simulated things of the yard, behind a bridge: JSON-RPC 2.0 over a WebSocket (``docs/wires/things.md``).
+"""The simulated things of the yard, behind a bridge: JSON-RPC 2.0 over a WebSocket (``docs/reference/wires/things.md``).
 
 What it has is told in its catalogue; every setting knows who changed it last and how often. With a state file, what is set
 and which deeds were done outlive the process; then everything counts as changed by nobody, and the boot is another.

@@ -40,7 +40,7 @@ class Stale(Exception):
 
     def __init__(self, version: int, changed: list[str]) -> None:
         self.version, self.changed = version, changed
-        super().__init__("changed meanwhile: " + ", ".join(changed))
+        super().__init__("changed in the meantime: " + ", ".join(changed))
 
 
 class Revision(NamedTuple):
@@ -108,16 +108,16 @@ class Books:
                 self._take(number, book_from(json.loads(written)))
                 break
             except (ValueError, BookError) as error:
-                said.append(f"Revision {number} of the book cannot be read ({error}); the one before it is taken.")
+                said.append(f"Version {number} of the book can’t be read ({error}); the one before it is taken.")
         else:
             if place is not None and not rows:
-                said.append("The revisions of the book cannot be read.")
+                said.append("The book’s history can’t be read.")
             data = self._copied()
             if data is not None:
                 said.append("The database held no book; the book was taken from its copy, book-copy.json.")
             self.book = book_from(data or first())
         if said and rows:
-            said.append(f"The database as it was is kept as {aside()}.")
+            said.append(f"The old database is kept as {aside()}.")
         if not rows or said:
             what, whence = ("taken from what could be read", "mended") if said else ("the first book", "first")
             self.version = max([self.version, *(row.id for row in rows)])

@@ -30,7 +30,7 @@ FORMAT, VERSION = "cue-jar-bundle", 1
 MANIFEST, BOOK = "manifest.json", "book.json"
 MOST_ENTRIES, MOST_BOOK, MOST_PARTS, MOST_DEPTH = 5_000, 50_000_000, 3_000_000, 40
 _MEDIA = re.compile(r"media/([0-9a-f]{64})(\.[a-z0-9]{1,5})?")
-_NO_ZIP = "This is no file that Cue Jar wrote."
+_NO_ZIP = "This file wasn’t exported by Cue Jar."
 Scope = Literal["book", "cues", "all"]
 """``all``: the book with what the data folder holds beside it."""
 
@@ -142,7 +142,7 @@ def copied(path: Path, name: str, file_hash: str, to: Path) -> None:
             digest.update(chunk)
             out.write(chunk)
     if digest.hexdigest() != file_hash:
-        raise NotABundle("The file was changed while it was read.")
+        raise NotABundle("The file changed while it was being read.")
 
 
 def read(path: Path, most_bytes: int) -> Bundle:
@@ -164,8 +164,8 @@ def read(path: Path, most_bytes: int) -> Bundle:
             raise
         raise damaged(error) from error
     except OSError as error:
-        raise NotABundle(f"The file cannot be read: {error.strerror or error}.") from error
-    raise NotABundle(f"{_NO_ZIP} It is neither a zip nor a book as JSON.")
+        raise NotABundle(f"The file can’t be read: {error.strerror or error}.") from error
+    raise NotABundle(f"{_NO_ZIP} It is neither a zip nor a book in JSON.")
 
 
 def _from_zip(path: Path, most_bytes: int) -> Bundle:
@@ -173,7 +173,7 @@ def _from_zip(path: Path, most_bytes: int) -> Bundle:
         entries = bundle.infolist()
         media = _checked(entries, most_bytes)
         if BOOK not in bundle.namelist():
-            raise NotABundle(f"{_NO_ZIP} There is no book in it.")
+            raise NotABundle(f"{_NO_ZIP} It contains no book.")
         left = most_bytes
         manifest = _manifest(_unpacked(bundle, MANIFEST, left)) if MANIFEST in bundle.namelist() else {}
         told = _unpacked(bundle, BOOK, left)
@@ -187,7 +187,7 @@ def _from_zip(path: Path, most_bytes: int) -> Bundle:
                     _fits(left, most_bytes)
                     digest.update(chunk)
             if digest.hexdigest() != file_hash:
-                raise NotABundle(f"{name} is not what its name says: its content was changed.")
+                raise NotABundle(f"{name} was altered: its content doesn’t match its name.")
             _same(name, digest.hexdigest(), sums)
         names = bundle.namelist()
         gone = [row for row in sums if row is not None and row not in names]
@@ -217,21 +217,21 @@ def _checked(entries: Sequence[zipfile.ZipInfo], most_bytes: int) -> dict[str, s
     for entry in entries:
         name = entry.filename
         if name.startswith(("/", "\\")) or ".." in re.split(r"[/\\]", name) or "\\" in name or ":" in name:
-            raise NotABundle(f"“{name[:100]}” would lead out of the folder.")
+            raise NotABundle(f"“{name[:100]}” points outside the folder.")
         if stat.S_ISLNK(entry.external_attr >> 16):
             raise NotABundle(f"“{name[:100]}” is a link.")
         if name in seen:
             raise NotABundle(f"“{name[:100]}” is in it twice.")
         if entry.flag_bits & 0x1:
-            raise NotABundle(f"“{name[:100]}” is locked by a password.")
+            raise NotABundle(f"“{name[:100]}” is protected by a password.")
         seen.add(name)
         found = _MEDIA.fullmatch(name)
         if found is not None:
             if found[1] in media:
-                raise NotABundle(f"“{name[:100]}” is in it twice, under another ending.")
+                raise NotABundle(f"“{name[:100]}” is in it twice, with another extension.")
             media[found[1]] = name
         elif name not in (MANIFEST, BOOK, "media/", "data/", *MEMBERS):
-            raise NotABundle(f"{_NO_ZIP} “{name[:100]}” does not belong into it.")
+            raise NotABundle(f"{_NO_ZIP} “{name[:100]}” doesn’t belong in it.")
     _fits(most_bytes - sum(entry.file_size for entry in entries), most_bytes)
     return media
 
@@ -265,16 +265,16 @@ def _whole(source: IO[bytes], name: str, most: int) -> bytes:
 def _same(name: str, digest: str, sums: Mapping[object, JsonObject]) -> None:
     told = sums.get(name, {}).get("sha256", digest)
     if told != digest:
-        raise NotABundle(f"{name} is not what the manifest says: its content was changed.")
+        raise NotABundle(f"{name} was altered: it doesn’t match the manifest.")
 
 
 def _json(data: bytes, what: str) -> JsonObject:
     try:
         sound = sound_json(json.loads(data.decode("utf-8-sig")), MOST_PARTS, MOST_DEPTH)
     except (ValueError, RecursionError) as error:
-        raise NotABundle(f"{what} cannot be read: {error}.") from error
+        raise NotABundle(f"{what} can’t be read: {error}.") from error
     if not isinstance(sound, dict):
-        raise NotABundle(f"{what} is no object of JSON.")
+        raise NotABundle(f"{what} isn’t a JSON object.")
     return sound
 
 
@@ -285,7 +285,7 @@ def _manifest(data: bytes) -> JsonObject:
     _known(manifest.get("version"), VERSION)
     for key in ("files", "left_out"):
         if not isinstance(manifest.get(key, []), list):
-            raise NotABundle(f"{MANIFEST}: {key} is no list.")
+            raise NotABundle(f"{MANIFEST}: {key} isn’t a list.")
     return manifest
 
 
@@ -299,6 +299,6 @@ def _known(version: object, known: int) -> None:
 def _book(data: bytes) -> Book:
     told = _json(data, BOOK)
     if told.get("format") != "cue-jar-book":
-        raise NotABundle(f"{_NO_ZIP} There is no book in it.")
+        raise NotABundle(f"{_NO_ZIP} It contains no book.")
     _known(told.get("version"), 1)
     return book_from(told)

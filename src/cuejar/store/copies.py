@@ -96,7 +96,7 @@ def restore(database: Path, day: str) -> Path | None:
     there = {one.day: one.path for one in copies(database.parent)}
     if day not in there:
         days = ", ".join(there) or "none"
-        raise CannotStart(f"There is no copy of {day} that can be read. There are: {days}.")
+        raise CannotStart(f"There is no readable copy of {day}. Available: {days}.")
     draft = database.with_name(f"{database.name}.new")
     try:
         draft.unlink(missing_ok=True)
@@ -110,7 +110,7 @@ def restore(database: Path, day: str) -> Path | None:
         draft.replace(database)
     except (OSError, sqlite3.Error) as error:
         draft.unlink(missing_ok=True)
-        raise CannotStart(f"The copy of {day} could not be put back: {error}. Nothing was changed.") from error
+        raise CannotStart(f"The copy of {day} could not be restored: {error}. Nothing was changed.") from error
     return aside
 
 

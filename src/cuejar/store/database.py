@@ -79,8 +79,8 @@ class Damaged(CannotStart):
     def __init__(self, path: Path, problem: str, lost: list[str]) -> None:
         self.path, self.problem, self.lost = path, problem, lost
         super().__init__(
-            f"{path} is damaged ({problem}). There are copies of the days before: “cuejar serve” offers them on a page, "
-            "“cuejar restore” here."
+            f"{path} is damaged ({problem}). Restore a daily copy with “cuejar restore”, or start “cuejar serve” "
+            "and choose one on its page."
         )
 
 
@@ -144,7 +144,7 @@ def _looked_at(path: Path) -> str:
             if "locked" not in text and "busy" not in text:
                 return text
             if time.monotonic() > end:
-                raise CannotStart(f"Another program holds {path}. End it, then start again.") from error
+                raise CannotStart(f"Another program is using {path}. Close it, then start again.") from error
             time.sleep(0.2)
 
 
@@ -193,7 +193,7 @@ def _renewed(path: Path, problem: str, go_on: bool) -> str:
             "room and can be written, then start again; nothing was changed."
         ) from error
     what = "; ".join(lost) if lost else "nothing is missing"
-    return f"The database was damaged and was made anew from what could be read of it: {what}. The damaged file is kept as {aside.name}."
+    return f"The database was damaged and was rebuilt from its readable parts: {what}. The damaged file is kept as {aside.name}."
 
 
 def _upgrade(url: str, config: Config, path: Path) -> None:

@@ -302,7 +302,7 @@ def _keep_night(target: sqlite3.Connection, night: NightLine) -> None:
     recording = recording_of(night.state, night.entries)
     engine_of(recording)
     if recording.odd:
-        raise ValueError("entries cannot be read")
+        raise ValueError("entries can’t be read")
     row = night.model_dump(exclude={"state", "entries"})
     _put(target, "nights", {**row, "state": packed(night.state)})
     for i in range(0, len(night.entries), A_PART):

@@ -43,4 +43,4 @@ def read(file: IO[bytes]) -> str:
     except BookError:
         raise
     except (*BROKEN, KeyError, OSError) as error:
-        raise BookError([Problem("", "the file is no OpenTimelineIO bundle, or it is damaged")]) from error
+        raise BookError([Problem("", "the file isn’t an OpenTimelineIO bundle, or it is damaged")]) from error

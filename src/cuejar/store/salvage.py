@@ -17,13 +17,13 @@ from cuejar.store.search import TABLE
 MANY = 50
 """About how many rows a page holds; said where nobody can count."""
 FEW = 4
-"""A range of so few rows that cannot be read is given up."""
+"""A range of so few rows that can’t be read is given up."""
 WORDS = {
     "journal": "entries of the journal",
     "snapshots": "snapshots of the show",
     "nights": "nights",
     "night_parts": "pieces of nights",
-    "revisions": "revisions of the book",
+    "revisions": "versions of the book",
     "ledger": "lines of the ledger",
     "notes": "notes of the ledger",
     "settlements": "settlements",
@@ -58,9 +58,9 @@ def salvaged(damaged: Path, new: Path) -> list[str]:
                 continue
             missing = _copied(source, target, table)
             if missing is None:
-                lost.append(f"the {WORDS.get(table, table)} cannot be read at all")
+                lost.append(f"the {WORDS.get(table, table)} can’t be read at all")
             elif missing:
-                lost.append(f"up to {missing} {WORDS.get(table, table)} cannot be read")
+                lost.append(f"up to {missing} {WORDS.get(table, table)} can’t be read")
         target.commit()
     return lost
 
@@ -138,7 +138,7 @@ def _keys(source: sqlite3.Connection, table: str) -> list[str]:
 def _read_by_key(
     source: sqlite3.Connection, table: str, names: str, keys: list[str]
 ) -> Iterator[list[tuple[object, ...]] | int]:
-    """From the front up to what cannot be read, then from the back; what lies between is lost, however much it is."""
+    """From the front up to what can’t be read, then from the back; what lies between is lost, however much it is."""
     for way in ("asc", "desc"):
         order = ", ".join(f"{key} {way}" for key in keys)
         try:

@@ -34,9 +34,9 @@ def _why(error: Exception) -> str:
     text = str(getattr(error, "orig", None) or error)
     plain = text.casefold()
     if "locked" in plain or "busy" in plain:
-        return "another program holds the data folder's database"
+        return "another program is using the data folder’s database"
     if "full" in plain or "no space" in plain or "disk i/o" in plain:
-        return "the disk is full or cannot be written"
+        return "the disk is full or can’t be written"
     if "readonly" in plain or "read-only" in plain:
         return "the data folder can only be read"
     if "malformed" in plain or "not a database" in plain:

@@ -169,7 +169,7 @@ ROUTES: list[Route] = [
         {"200": "confirmed", "404": "there is none", "409": "it is settled already", "410": "there is none any more",
          "429": "later", "503": "later"},
     ),
-    ("post", "/channel/replies", Reply, None, {"201": "said, once under its Idempotency-Key"}),
+    ("post", "/channel/replies", Reply, None, {"201": "sent once per Idempotency-Key"}),
 ]  # fmt: skip
 """What Cue Jar asks of a channel."""
 LISTS = ("/channel/rewards", "/channel/redemptions")
@@ -216,7 +216,7 @@ def openapi() -> dict[str, Any]:
         "info": {
             "title": "What Cue Jar asks of a channel",
             "version": "1",
-            "description": "The calls that a channel, or its bridge, answers. What it tells by itself is in channel.asyncapi.json.",
+            "description": "The calls that a channel or its bridge answers. Its events are in channel.asyncapi.json.",
         },
         "tags": [{"name": tag} for tag in sorted({_tag(path) for path in paths})],
         "servers": [{"url": "http://127.0.0.1:8710", "description": "the channel, or its bridge"}],

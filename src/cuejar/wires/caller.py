@@ -52,10 +52,10 @@ class Caller:
         try:
             message = json.loads(text)
         except ValueError as error:
-            raise Broken("what came is not JSON", str(text)) from error
+            raise Broken("the answer isn’t JSON", str(text)) from error
         self.said.append(message)
         self._session.append({"connection": self._number, "from": "other", "message": message})
-        expect(isinstance(message, dict) and message.get("jsonrpc") == "2.0", "this is no JSON-RPC 2.0", message)
+        expect(isinstance(message, dict) and message.get("jsonrpc") == "2.0", "this isn’t JSON-RPC 2.0", message)
         return dict(message)
 
     async def answer(self, method: str, params: Any) -> dict[str, Any]:
@@ -106,7 +106,7 @@ class Caller:
                             return message
                     self.told.append(await self.next())
         except TimeoutError as error:
-            raise Broken(f"“{method}” was not told within {seconds:g} s") from error
+            raise Broken(f"“{method}” was not sent within {seconds:g} s") from error
 
     async def close(self) -> None:
         if self._socket is not None:

@@ -46,7 +46,7 @@ class Channel:
         try:
             return answer.json()
         except ValueError as error:
-            raise Broken(f"{method} /channel{path} does not answer with JSON", answer.text) from error
+            raise Broken(f"{method} /channel{path} doesn’t answer with JSON", answer.text) from error
 
     def read(self, model: type[T], data: Any) -> T:
         try:
@@ -76,7 +76,7 @@ class Channel:
                 address, proxy=None, subprotocols=[SUBPROTOCOL], additional_headers=self.headers, open_timeout=ANSWER_S
             )
         except (OSError, TimeoutError, websockets.WebSocketException) as error:
-            raise Broken(f"{address} cannot be connected to ({error})") from error
+            raise Broken(f"{address} can’t be connected to ({error})") from error
 
     async def opens_its_events(self) -> None:
         self._socket = await self._connect()
@@ -110,7 +110,7 @@ class Channel:
 
     async def _list(self, path: str, **more: Any) -> list[Any]:
         told = await self.json("GET", path, 200, **more)
-        expect(isinstance(told, list), f"GET /channel{path} is no list", told)
+        expect(isinstance(told, list), f"GET /channel{path} isn’t a list", told)
         return list(told)
 
     async def makes_a_reward(self) -> None:
@@ -156,7 +156,7 @@ class Channel:
             raise NotTried("no event came")
         for event, message in self.events:
             expect(
-                isinstance(message, dict) and message.get("specversion") == "1.0", "it is no CloudEvent 1.0", message
+                isinstance(message, dict) and message.get("specversion") == "1.0", "it isn’t a CloudEvent 1.0", message
             )
             expect(bool(event.id) and bool(event.source), "it has no id or no source", message)
         keys = [event.key for event, _ in self.events]
@@ -214,8 +214,8 @@ async def try_channel(trial: Trial, address: str, token: str) -> None:
         await rule("only rewards that Cue Jar made", it.takes_it_away)
         await rule("`id` and `source` together tell an event apart", it.events_are_whole)
         await rule("the events that were told after that one", it.catches_up)
-        await rule("a list of the redemptions that nobody settled", it.lists_what_nobody_settled)
-        await rule("there is no such redemption (any more)", it.knows_no_such_redemption)
+        await rule("a list of unsettled redemptions", it.lists_what_nobody_settled)
+        await rule("no such redemption", it.knows_no_such_redemption)
         await rule("the same key again is answered as the first time and said once", it.says_once)
     finally:
         await it.close()

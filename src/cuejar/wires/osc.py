@@ -48,7 +48,7 @@ class Panel:
             whole = list(OscBundle(data)) if OscBundle.dgram_is_bundle(data) else [OscMessage(data)]
             messages = [(one.address, list(one.params)) for one in whole]
         except (ParseError, BundleError, IndexError, ValueError, AttributeError):
-            messages = [("no packet of OSC", [data[:100].hex()])]
+            messages = [("not an OSC packet", [data[:100].hex()])]
         self.heard.put_nowait(messages)
 
     def send(self, what: str, *values: Any) -> None:

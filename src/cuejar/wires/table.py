@@ -29,7 +29,7 @@ TRIALS: dict[str, Callable[[Trial, str, str], Coroutine[Any, Any, None]]] = {
 }
 """The trial of each wire: with the address of the other side, and its secret where it has one."""
 PAGES = {"avatar": "osc", "voice": "osc", "haptics": "osc", "hook": "hooks"}
-"""The page of a wire in ``docs/wires/``, where it is not called as the wire is."""
+"""The page of a wire in ``docs/reference/wires/``, where it is not called as the wire is."""
 
 
 class ThingWhole(things_wire.Thing):

@@ -97,7 +97,7 @@ class Things:
                 isinstance(answer, dict) and alike(answer.get("value"), other), "it does not show what was set", answer
             )
             after = (await self._catalogue(self.caller))[thing, setting]
-            expect(alike(after.value, other), f"the catalogue says otherwise of {thing}/{setting}", after.model_dump())
+            expect(alike(after.value, other), f"the catalogue contradicts {thing}/{setting}", after.model_dump())
             await self.caller.ask("set", {**params, "value": value})
 
     def _has_settings(self) -> tuple[str, str]:
@@ -132,10 +132,10 @@ class Things:
         thing, setting = self._has_settings()
         before = (await self._catalogue(self.caller))[thing, setting]
         if not self.hello.boot:
-            raise NotTried("its hello tells of no boot: it does not count")
+            raise NotTried("its hello has no boot")
         other = another(self.kinds[thing, setting], before.value)
         if other is None:
-            raise NotTried(f"{thing}/{setting} has one value alone")
+            raise NotTried(f"{thing}/{setting} has only one value")
         await self.caller.ask("set", {"thing": thing, "setting": setting, "value": other})
         after = (await self._catalogue(self.caller))[thing, setting]
         expect(
@@ -147,7 +147,7 @@ class Things:
         thing, setting = self._has_settings()
         other = another(self.kinds[thing, setting], self.first[thing, setting])
         if other is None:
-            raise NotTried(f"{thing}/{setting} has one value alone")
+            raise NotTried(f"{thing}/{setting} has only one value")
         await self._greet(self.other)
         await self.caller.ask("set", {"thing": thing, "setting": setting, "value": other})
         message = await self.other.hears("changed")
@@ -247,7 +247,7 @@ async def try_things(trial: Trial, address: str, token: str) -> None:
         await rule("its hand is safe over outages", it.counts_and_signs)
         await rule("to every connection that said hello", it.tells_everybody)
         await rule("`do` with an `id` that came before is answered as the first time", it.does_once)
-        await rule("there is no such method", it.refuses_an_unknown_method)
+        await rule("no such method", it.refuses_an_unknown_method)
         await rule("**What cannot be read costs itself alone.**", it.survives_odd_messages)
         await rule("leaves every setting as it was", it.is_as_it_was)
     finally:

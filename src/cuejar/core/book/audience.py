@@ -77,5 +77,5 @@ class Audience(Model):
     def _in_time(cls, curve: list[CurvePoint]) -> list[CurvePoint]:
         points = sorted(curve, key=lambda point: point.at_min)
         if points and not any(point.level for point in points):
-            raise ValueError("nobody ever comes: raise a point of the curve")
+            raise ValueError("no viewers come: raise a point of the curve")
         return points

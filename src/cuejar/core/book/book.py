@@ -46,14 +46,16 @@ class House(Model):
     shared_cooldown_s: Seconds | None = None
     air: Air = Field(
         "any",
-        description="when cues can be called that do not say so themselves: always, only while live, only off air",
+        description="when cues without a rule of their own can be called: always, only while live, only off air",
     )
     open_cap_s: Length_s = 600
     extend_cap_s: Length_s = 600
     loudness_lufs: Annotated[float, Field(ge=-40, le=-5)] | None = Field(
         -16, description="what sounds are levelled to (EBU R 128); none: each as loud as its file"
     )
-    flash_guard: bool = Field(True, description="what flashes more than three times a second is a snag, and softened")
+    flash_guard: bool = Field(
+        True, description="anything that flashes more than three times a second is a snag and is softened"
+    )
     still_s: Length_s = Field(5, description="how long a still picture is up when nothing else says so")
     switches: dict[str, bool] = {}
     shut_out: list[str] = Field([], description="ids or names of viewers whom every door turns away")
@@ -65,7 +67,7 @@ class House(Model):
     most_text: Annotated[int, Field(ge=10, le=5_000)] = Field(
         500, description="the longest text of a viewer; a longer one is refused or cut, as the door says"
     )
-    most_name: Annotated[int, Field(ge=5, le=200)] = Field(100, description="where a viewer's name is cut")
+    most_name: Annotated[int, Field(ge=5, le=200)] = Field(100, description="maximum length of a viewer's name")
     late_s: Seconds = Field(
         120, description="an event of the channel that is older when it arrives does not fire; redemptions always do"
     )
@@ -137,7 +139,7 @@ class Reward(Model):
     closed: Literal["pause", "refund"] = Field(
         "pause", description="while its cue cannot be called: paused at the channel, or left open and refunded"
     )
-    elsewhere: bool = Field(False, description="made elsewhere: it calls cues, and cannot be changed or settled")
+    elsewhere: bool = Field(False, description="made elsewhere: it calls cues, but can’t be changed or fulfilled here")
     channel: Id | None = Field(None, description="the one channel that has it; without it every channel has")
 
 
@@ -149,13 +151,13 @@ class Points(Model):
 
     on: bool = False
     name: Annotated[str, Field(min_length=1, max_length=40)] = "points"
-    per_min: Rate = Field(10, description="for a minute of being there, while the stream is on")
+    per_min: Rate = Field(10, description="points per minute of watching, while live")
     member_factor: Annotated[float, Field(ge=1, le=100)] = Field(1, description="what a member’s minute is worth")
     follow: Rate = 300
     membership: Annotated[list[Rate], Field(min_length=1, max_length=10)] = Field(
         [500, 1000, 2500], description="by tier"
     )
-    month: Rate = Field(0, description="for every month of a membership so far, each time it is told")
+    month: Rate = Field(0, description="points per month of membership, at each renewal")
     tip: Rate = Field(0, description="for one of what was tipped")
     raid: Rate = Field(0, description="for each who comes along")
     balance_word: Annotated[str, Field(max_length=60)] = Field("", description="says how many one has; empty: off")
@@ -196,13 +198,13 @@ class Count(Model):
     id: Id
     name: Name
     goal: Annotated[int, Field(ge=1, le=1_000_000_000)] | None = None
-    per: Literal["stream", "good"] = Field("stream", description="starts at 0 with every stream, or goes on for good")
+    per: Literal["stream", "good"] = Field("stream", description="starts at 0 with each stream, or keeps counting")
     feeds: Annotated[list[Feed], Field(max_length=50)] = []
 
 
 class JarEntry(Model):
     value: Annotated[str, Field(min_length=1, max_length=4000)]
-    name: Annotated[str, Field(max_length=200, description="what a list calls it, beside its value")] = ""
+    name: Annotated[str, Field(max_length=200, description="its name in lists, beside its value")] = ""
     weight: Annotated[float, Field(ge=0, le=1_000_000)] = 1
     on: bool = True
 
@@ -305,13 +307,13 @@ class Cue(Model):
     tags: list[Name] = []
     calls: Annotated[list[Call], Field(max_length=1_000)] = []
     door: Door = Door()
-    lane: Id | None = Field(None, description="none: the first lane")
+    lane: Id | None = Field(None, description="empty: the first lane")
     entry: Entry = "queue"
     volume: Volume | None = Field(None, description="percent of the house’s; none: all of it")
     pad: PadFace = PadFace()
     hidden: list[HiddenSnag] = []
     origin: Annotated[str, Field(max_length=140)] = Field(
-        "", description="of a cue that was shared: where it came from, so that it is known when it comes again"
+        "", description="of a shared cue: where it came from, so that it is recognised when imported again"
     )
     beats: Annotated[list[AnyBeat], Field(max_length=2_000)] = []
 
@@ -324,7 +326,7 @@ class Part(Model):
 
     id: Id
     name: Name
-    on: bool = Field(True, description="off: shut out, the default part reads instead")
+    on: bool = Field(True, description="off: the default part reads instead")
     base: Annotated[str, Field(pattern=r"^[A-Za-z0-9_+\-]{1,60}$")] = Field("en", description="the base voice")
     rate: Annotated[float, Field(ge=0.25, le=4)] = 1
     pitch: Annotated[float, Field(ge=0, le=2)] = 1
@@ -341,13 +343,13 @@ class Reading(Model):
 
     default: Id | None = Field(None, description="the part that reads what names nobody; none: the first")
     max_parts: Annotated[int, Field(ge=1, le=20)] = 4
-    review: Literal["none", "new", "all"] = Field("none", description="whose texts wait for the streamer's yes")
+    review: Literal["none", "new", "all"] = Field("none", description="whose texts need the streamer's approval")
     links: Literal["word", "refuse"] = "word"
     most_characters: Annotated[int, Field(ge=10, le=2_000)] = Field(
         400, description="the longest text that is read aloud"
     )
     most_s: Length_s = Field(60, description="the longest that a text may be heard; what goes beyond is left out")
-    viewers: dict[str, Id] = Field({}, description="a part of their own that reads for a viewer, by id or name")
+    viewers: dict[str, Id] = Field({}, description="the part that reads for a viewer, by their id or name")
 
 
 class Trim(Model):
@@ -403,7 +405,7 @@ class WordList(Model):
     id: Id
     name: Name
     on: bool = True
-    replace: str | None = Field(None, description="what stands for the word; none: the text is turned away")
+    replace: str | None = Field(None, description="the replacement; empty: the text is refused")
     entries: Annotated[list[BlockedWord], Field(max_length=100_000)] = []
 
 

@@ -1,6 +1,7 @@
-"""What books of before had otherwise, brought to what it is now.
+"""Reads what earlier versions wrote.
 
-Patterns were painted on cells 0 to 39, four across and five down, 0 to 19 in front: they become places on the body.
+- Patterns were painted on cells 0 to 39, four across and five down, 0 to 19 in front: they become places on the body.
+- Scenes, sources and avatars had fades, which did nothing: they are left out.
 """
 
 from __future__ import annotations
@@ -10,11 +11,32 @@ from typing import Any
 ACROSS, DOWN, CELLS = 4, 5, 40
 
 
+SUDDEN = ("scene", "source", "avatar")
+FADES = ("fade_in_s", "fade_out_s")
+
+
 def brought_on(data: Any) -> Any:
-    """A book as JSON with what was otherwise before as it is now; everything else as it stands."""
-    if not isinstance(data, dict) or not isinstance(data.get("patterns"), list):
+    """Returns a book's JSON as this version would have written it; what it does not know stays as it is."""
+    if not isinstance(data, dict):
         return data
-    return {**data, "patterns": [_by_place(pattern) for pattern in data["patterns"]]}
+    new = dict(data)
+    if isinstance(data.get("patterns"), list):
+        new["patterns"] = [_by_place(pattern) for pattern in data["patterns"]]
+    if isinstance(data.get("cues"), list):
+        new["cues"] = [_without_fades(cue) for cue in data["cues"]]
+    return new
+
+
+def _without_fades(cue: Any) -> Any:
+    beats = cue.get("beats") if isinstance(cue, dict) else None
+    if not isinstance(beats, list) or not any(_fades(beat) for beat in beats):
+        return cue
+    kept = [{k: v for k, v in beat.items() if k not in FADES} if _fades(beat) else beat for beat in beats]
+    return {**cue, "beats": kept}
+
+
+def _fades(beat: Any) -> bool:
+    return isinstance(beat, dict) and beat.get("kind") in SUDDEN and any(fade in beat for fade in FADES)
 
 
 def _by_place(pattern: Any) -> Any:

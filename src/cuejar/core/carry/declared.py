@@ -120,7 +120,8 @@ HARMLESS: dict[type[BaseModel], Fields] = {
     audience.Outage: "at_min for_min gear",
 }
 
-_COMMON = "id kind start only_if unless length fade_in_s fade_out_s"
+_SUDDEN = "id kind start only_if unless length"
+_COMMON = f"{_SUDDEN} fade_in_s fade_out_s"
 _SEEN = f"{_COMMON} place layer opacity corner flip enter leave overlays"
 _HEARD = f"{_COMMON} volume duck overlays"
 BEATS_HARMLESS: dict[str, Fields] = {
@@ -133,11 +134,11 @@ BEATS_HARMLESS: dict[str, Fields] = {
     "burst": f"{_SEEN} media shape colours count spread speed gravity bounce life_s",
     "throw": f"{_SEEN} media count every_s origin from_x from_y targets flight_s arc spin linger_s landing size colour thickness",
     "haptics": f"{_COMMON} pattern strength",
-    "scene": f"{_COMMON} scene",
-    "source": f"{_COMMON} scene source any_source beginning hide_others visible",
+    "scene": f"{_SUDDEN} scene",
+    "source": f"{_SUDDEN} scene source any_source beginning hide_others visible",
     "filter": f"{_COMMON} sources filter setting value",
     "light": f"{_COMMON} fixtures colour level look period_s",
-    "avatar": f"{_COMMON} model outfit expression expressions pose",
+    "avatar": f"{_SUDDEN} model outfit expressions pose",
     "voice": f"{_COMMON} preset pitch mix",
     "keys": _COMMON,
     "set": _COMMON,

@@ -10,11 +10,12 @@ from pydantic import TypeAdapter
 
 from cuejar.core.book.book import LISTS, Book
 from cuejar.core.carry.references import Key
-from cuejar.core.carry.words import ONCE, Names, label, order_of, said, titled
 from cuejar.core.kinds.table import KINDS, AnyBeat
 from cuejar.core.parts.base import JsonObject
 from cuejar.core.parts.steps import Beat
-from cuejar.core.playbill.bill import Noticed, beat_told
+from cuejar.core.words.cues import beat_told
+from cuejar.core.words.fields import label, said
+from cuejar.core.words.names import ONCE, Names, Noticed, order_of, titled
 
 PARTS = tuple(ONCE)
 """What the book has once."""
@@ -48,7 +49,7 @@ class Difference:
     def __str__(self) -> str:
         what = titled(self.key.kind, self.name, self.key.id)
         if self.state != "changed":
-            return f"{'made' if self.state == 'new' else 'removed'} {what}"
+            return f"{'added' if self.state == 'new' else 'removed'} {what}"
         told = "; ".join(str(one) for one in self.fields[:3])
         more = f"; {len(self.fields) - 3} more" if len(self.fields) > 3 else ""
         return f"changed {what}: {told}{more}" if told else f"changed {what}"
@@ -116,7 +117,7 @@ def _fields(
         elif key == "entries" and isinstance(old, list) and isinstance(new, list):
             yield from _jar_entries(old, new, here)
         elif isinstance(old, list) and isinstance(new, list) and key in ("frames", "wave"):
-            yield Field(here, f"{of}{label(key)}", str(len(old)), f"{len(new)}, not the same")
+            yield Field(here, f"{of}{label(key)}", str(len(old)), f"{len(new)}, changed")
         elif isinstance(old, dict) and isinstance(new, dict) and key in _DEEPER and set(old) == set(new):
             inside = of if key == "door" else f"{of}{label(key)} "
             yield from _fields(old, new, names, noticed, here, "" if key == "door" else inside)
@@ -151,7 +152,7 @@ def _entries(
         if thing not in was:
             yield Field(path, f"{of}new {one_of} “{thing}”", "", _told(key, now[thing], noticed))
         elif thing not in now:
-            yield Field(path, f"{of}{one_of} “{thing}” taken out", "", "")
+            yield Field(path, f"{of}{one_of} “{thing}” removed", "", "")
         elif was[thing] != now[thing]:
             yield from _fields(was[thing], now[thing], names, noticed, path, f"{of}“{thing}” ")
     if list(was) != list(now) and set(was) == set(now):
@@ -169,8 +170,8 @@ def _jar_entries(old: list[JsonObject], new: list[JsonObject], here: str) -> Ite
     was, now = ({one.get("value", one.get("text")): one for one in some} for some in (old, new))
     told = [
         (len(now.keys() - was.keys()), "new"),
-        (len(was.keys() - now.keys()), "gone"),
-        (sum(was[value] != now[value] for value in was.keys() & now.keys()), "otherwise"),
+        (len(was.keys() - now.keys()), "removed"),
+        (sum(was[value] != now[value] for value in was.keys() & now.keys()), "changed"),
     ]
     some = [f"{count} {what}" for count, what in told if count]
-    yield Field(here, "entries", "", ", ".join(some) or "in another order")
+    yield Field(here, "entries", "", ", ".join(some) or "new order")

@@ -12,11 +12,11 @@ from cuejar.core.carry.declared import ASKED, never_of
 from cuejar.core.carry.differences import PARTS, entry_fields
 from cuejar.core.carry.powers import Power, exact_of, host_of, marked
 from cuejar.core.carry.secrets import plain_address
-from cuejar.core.carry.words import ONCE, Names, label, said
 from cuejar.core.parts.base import JsonObject
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.gear import Gear
-from cuejar.core.playbill.bill import Noticed
+from cuejar.core.words.fields import label, said
+from cuejar.core.words.names import ONCE, Names, Noticed
 
 
 @dataclass
@@ -67,9 +67,9 @@ class Guard:
         own = {(place.host, place.private) for place in self.ours.house.hook_places}
         places = []
         for place in house.get("hook_places", []):
-            where = f"{place['host']}{', also in this house’s network' if place.get('private') else ''}"
+            where = f"{place['host']}{', also in your own network' if place.get('private') else ''}"
             known = (place["host"], place.get("private", False)) in own
-            if known or self.allowed(Power("place", where, f"lets hooks go to {where}"), "the house"):
+            if known or self.allowed(Power("place", where, f"lets hooks go to {where}"), "the house settings"):
                 places.append(place)
         if "hook_places" in house:
             house["hook_places"] = places
@@ -144,7 +144,7 @@ def as_it_is_here(ours: Book, own: JsonObject, theirs: Book) -> tuple[Book, list
         if getattr(theirs.house, name) != getattr(ours.house, name) and getattr(theirs.house, name) != getattr(
             House(), name
         ):
-            stays.append(f"the house’s “{label(name)}” ({said(name, getattr(theirs.house, name), names)})")
+            stays.append(f"the setting “{label(name)}” of the house ({said(name, getattr(theirs.house, name), names)})")
     folders = {jar.id: jar.folder for jar in ours.jars}
     jars = []
     for jar in data.get("jars", []):
@@ -184,7 +184,7 @@ def _gear_told(gear: Any) -> str:
 
 def _inlet_told(inlet: Any) -> str:
     how = f"OSC messages to {inlet.address}" if inlet.kind == "osc" else f"the hook {inlet.name}"
-    return f"lets {how} in from outside"
+    return f"lets {how} call cues"
 
 
 def _reward_told(reward: Any) -> str:

@@ -14,10 +14,11 @@ from urllib.parse import urlsplit
 
 from cuejar.core.book.book import Book, Cue
 from cuejar.core.carry.declared import asked_of
-from cuejar.core.carry.words import Names, said
 from cuejar.core.parts.base import BookError, JsonObject, Problem
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.steps import FromJar
+from cuejar.core.words.fields import said
+from cuejar.core.words.names import Names
 
 MOST_WAYS = 1_000_000
 """How many ways from cue to cue are followed."""

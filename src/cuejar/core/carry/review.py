@@ -24,13 +24,12 @@ from cuejar.core.carry.names import Lost, brought_home
 from cuejar.core.carry.powers import powers
 from cuejar.core.carry.references import Key, references, renamed
 from cuejar.core.carry.secrets import payloads_of_ours, with_ours
-from cuejar.core.carry.telling import Telling
-from cuejar.core.carry.words import ONCE, Names, order_of
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.parts.base import BookError, JsonObject, Problem
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.slugs import slug
-from cuejar.core.playbill.bill import Noticed
+from cuejar.core.words.entries import Telling
+from cuejar.core.words.names import ONCE, Names, Noticed, order_of
 
 Scope = Literal["book", "cues"]
 BY_NAME = frozenset({"lanes", "rewards", "cast", "gear", "overlays", "sets", "inlets"})

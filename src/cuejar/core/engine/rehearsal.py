@@ -96,7 +96,7 @@ def script_from(data: object) -> Script:
         try:
             engine_from(form.state)
         except (BookError, KeyError, ValueError, TypeError, AttributeError, IndexError) as error:
-            problems.append(Problem("state", f"is no whole state of a show ({error or type(error).__name__})"))
+            problems.append(Problem("state", f"isn’t a complete show state ({error or type(error).__name__})"))
     if problems or book is None:
         raise BookError(problems)
     timed.sort(key=lambda pair: pair[0])

@@ -135,8 +135,8 @@ class Stage:
 
     def _broken(self, run: Run, error: Exception, now: int) -> None:
         """A run that cannot go on: what it holds returns, its lane is free, its redemption is refunded if that is still open."""
-        log.exception("Run %s of the cue %s broke off.", run.id, run.score.id)
-        self.night.emit(o.Fail(run.id, "", f"the run broke off: {type(error).__name__}: {error}"))
+        log.exception("Run %s of the cue %s failed.", run.id, run.score.id)
+        self.night.emit(o.Fail(run.id, "", f"the run failed: {type(error).__name__}: {error}"))
         for beat in run.beats:
             if beat.state == UP:
                 beat.state = OVER
@@ -236,7 +236,7 @@ class Stage:
             self.night.emit(o.Roll(run.id, spec.id, value["faces"], value["outcome"], beat.end, spec.look))
         elif spec.kind == "fire":
             if run.depth + 1 > DEPTH:
-                self.night.emit(o.Fail(run.id, spec.id, f"cues fire each other more than {DEPTH} deep"))
+                self.night.emit(o.Fail(run.id, spec.id, f"cues call each other more than {DEPTH} deep"))
                 return
             self.night.emit(o.Strike(run.id, spec.id, spec.kind, beat.value))
             self.audience.fired(run, spec.id, beat.value)
@@ -262,7 +262,7 @@ class Stage:
             value = beat.value = {**value, "count": self.resolver.counts[name] + add}
             self.night.emit(o.Strike(run.id, spec.id, spec.kind, value))
             if run.depth + 1 > DEPTH:
-                self.night.emit(o.Fail(run.id, spec.id, f"cues fire each other more than {DEPTH} deep"))
+                self.night.emit(o.Fail(run.id, spec.id, f"cues call each other more than {DEPTH} deep"))
             elif not run.tried:  # A try counts for nobody.
                 self.audience.count_up(name, add, run=run)
             return

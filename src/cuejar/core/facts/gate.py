@@ -67,7 +67,7 @@ def sound_json(data: object, most_parts: int = MOST_PARTS, most_depth: int = MOS
             return {sound_text(str(key), MOST_NAME): part(one, depth + 1) for key, one in value.items()}
         if isinstance(value, (list, tuple)):
             return [part(one, depth + 1) for one in value]
-        raise ValueError(f"“{type(value).__name__}” is no JSON")
+        raise ValueError(f"“{type(value).__name__}” isn’t JSON")
 
     return part(data, 0)
 

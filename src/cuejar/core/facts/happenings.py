@@ -532,7 +532,7 @@ def happening_from(data: object, where: str = "") -> Happening:
     adapter = _ADAPTERS.get(data.get("kind", ""))
     if adapter is None:
         known = ", ".join(sorted(BY_KIND))
-        raise BookError([Problem(f"{where}.kind".lstrip("."), f"“{data.get('kind')}” is none of {known}")])
+        raise BookError([Problem(f"{where}.kind".lstrip("."), f"“{data.get('kind')}” must be one of {known}")])
     try:
         happening: Happening = adapter.validate_python(data)
     except ValidationError as error:

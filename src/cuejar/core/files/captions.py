@@ -74,7 +74,7 @@ def read(text: str, cue: Cue, spans: Sequence[Span]) -> Read:
     try:
         captions = webvtt.from_buffer(io.StringIO(text.removeprefix("\ufeff").replace("\r\n", "\n"))).captions
     except (webvtt.errors.MalformedFileError, webvtt.errors.MalformedCaptionError, ValueError, IndexError) as error:
-        raise BookError([Problem("", f"the file is no WebVTT: {error or 'it cannot be read'}")]) from error
+        raise BookError([Problem("", f"the file isn’t WebVTT: {error or 'it can’t be read'}")]) from error
     data = cue.model_dump(mode="json", by_alias=True, exclude_defaults=True)
     beats: list[JsonObject] = [dict(beat) for beat in data.get("beats", [])]
     by_id = {beat["id"]: beat for beat in beats if beat["kind"] == "caption"}

@@ -61,16 +61,16 @@ def data_of(event: dict[str, Any]) -> Any:
     try:
         content = base64.b64decode(told, validate=True).decode("utf-8")
     except UnicodeDecodeError:
-        raise ValueError("holds neither JSON nor text") from None
+        raise ValueError("contains neither JSON nor text") from None
     except (TypeError, ValueError):
-        raise ValueError("is no base64") from None
+        raise ValueError("isn’t base64") from None
     kind = str(event.get("datacontenttype") or "application/json").split(";")[0].strip().lower()
     if not kind.endswith("json"):
         return content
     try:
         return json.loads(content)
     except (ValueError, RecursionError):
-        raise ValueError("holds no JSON") from None
+        raise ValueError("doesn’t contain JSON") from None
 
 
 def event_of(line: bytes) -> Event:
@@ -84,7 +84,7 @@ def event_of(line: bytes) -> Event:
     try:
         told = sound_json(json.loads(line), 20_000, 20)
     except (UnicodeDecodeError, json.JSONDecodeError, RecursionError) as error:
-        raise ValueError("is no JSON") from error
+        raise ValueError("isn’t JSON") from error
     try:
         return Event.model_validate(told)
     except ValidationError as error:

@@ -90,7 +90,7 @@ def _lamp(line: int, cells: dict[str, str], lamps: dict[str, JsonObject], groups
             try:
                 lamp[key] = kind(cells[key].replace(",", "."))
             except ValueError as error:
-                raise BookError([Problem(f"line {line}", f"{key}: “{cells[key]}” is no number")]) from error
+                raise BookError([Problem(f"line {line}", f"{key}: “{cells[key]}” isn’t a number")]) from error
     if cells.get("spared"):
         lamp["spared"] = folded(cells["spared"]) in _YES
     try:

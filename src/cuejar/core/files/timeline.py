@@ -20,8 +20,9 @@ from cuejar.core.kinds.table import KINDS
 from cuejar.core.parts.base import DAY_S, BookError, JsonObject, Problem
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.slugs import slug
-from cuejar.core.playbill.bill import Noticed, beat_told
 from cuejar.core.rules.score import Span
+from cuejar.core.words.cues import beat_told
+from cuejar.core.words.names import Noticed
 
 OURS = "cue-jar"
 """Under which key of an object's metadata our own stands."""
@@ -32,7 +33,7 @@ MOST_PASSES = 200
 OPEN_MS = 10_000
 """How long a clip is drawn of what only a hand ends."""
 MOST_CLIPS, MOST_PARTS, MOST_DEPTH = 2_000, 500_000, 60
-_NO_TIMELINE = "is no OpenTimelineIO timeline"
+_NO_TIMELINE = "isn’t an OpenTimelineIO timeline"
 
 
 class Media(NamedTuple):
@@ -240,9 +241,7 @@ def _lies(clip: Any, timeline: Any) -> Any:
     try:
         return clip.transformed_time_range(clip.trimmed_range(), timeline.tracks)
     except (otio.exceptions.OTIOError, ValueError, LookupError, TypeError, NotImplementedError) as error:
-        raise BookError(
-            [Problem(clip.name or "a clip", "has no length, neither of its own nor of its file")]
-        ) from error
+        raise BookError([Problem(clip.name or "a clip", "has no duration of its own or from its file")]) from error
 
 
 def _ms(time: Any, name: str) -> int:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import Literal
 
-from pydantic import Field, model_validator
+from pydantic import model_validator
 
 from cuejar.core.kinds.base import (
     HELD,
@@ -23,20 +23,24 @@ from cuejar.core.kinds.base import (
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.parts.base import Name
 from cuejar.core.parts.gear import Gear
-from cuejar.core.parts.steps import Faded, Timed
+from cuejar.core.parts.steps import Timed, one_for_many
 
 
-class AvatarBeat(Timed, Faded):
+class AvatarBeat(Timed):
     kind: Literal["avatar"]
     model: Name | None = None
     outfit: Name | None = None
-    expression: Name | None = None
-    expressions: list[Name] = Field([], description="more of them at once")
+    expressions: list[Name] = []
     pose: Name | None = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def _one(cls, data: object) -> object:
+        return one_for_many(data, "expression", "expressions")
 
     @model_validator(mode="after")
     def _something(self) -> AvatarBeat:
-        if not (self.model or self.outfit or self.expression or self.expressions or self.pose):
+        if not (self.model or self.outfit or self.expressions or self.pose):
             raise ValueError("give a model, an outfit, an expression or a pose")
         return self
 
@@ -47,13 +51,13 @@ def _worn(b: AvatarBeat) -> list[tuple[str, str | None]]:
 
 def _resolve(r: Resolving, beat: Coming, b: AvatarBeat) -> None:
     hold_each(r, beat, "avatar", _worn(b))
-    for name in [*([b.expression] if b.expression else []), *b.expressions]:
+    for name in b.expressions:
         beat.sets.append((f"avatar/expression/{r.catalogues.named('avatar', 'expression', name)}", "on"))
     beat.sets = list(dict.fromkeys(beat.sets))
 
 
 def _snags(b: AvatarBeat, looked: Looked) -> Iterator[Snag]:
-    names = [(what, what, name) for what, name in [*_worn(b), ("expression", b.expression)]]
+    names = [(what, what, name) for what, name in _worn(b)]
     names += [("expressions", "expression", name) for name in b.expressions]
     return lost_names(b, "avatar", names, looked.catalogues)
 
@@ -63,7 +67,7 @@ def _holds(b: AvatarBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequen
 
 
 def _tells(b: AvatarBeat, named: Named) -> str:
-    worn = [name for name in (b.outfit, b.pose, b.expression, *b.expressions, b.model) if name]
+    worn = [name for name in (b.outfit, b.pose, *b.expressions, b.model) if name]
     return f"changes the avatar ({', '.join(worn)})"
 
 

@@ -36,7 +36,7 @@ def _refs(b: BarBeat) -> list[Ref]:
 
 
 def _tells(b: BarBeat, named: Named) -> str:
-    return "shows how far everybody has come"
+    return "shows the progress"
 
 
 KIND = Kind(BarBeat, "shown", "caption", _resolve, refs=lambda b: iter(_refs(b)), tells=_tells, noticed=SEEN)

@@ -164,10 +164,15 @@ B = TypeVar("B", bound=Beat)
 
 
 class Named(Protocol):
-    """What a beat may ask when it is told to viewers."""
+    """What a beat may ask to say what it does.
+
+    ``whose``: what a viewer's own things are called: *your*, *the viewer’s*.
+    """
+
+    whose: str
 
     def media(self, source: FromFile | FromJar | None, what: str) -> str:
-        """A file or a draw in words: *the sound Steam whistle*, *one of 6 pictures*."""
+        """A file or a draw in words: *Steam whistle*, *one of 6 pictures*."""
 
     def cue(self, source: str | FromJar) -> str: ...
     def thing(self, gear: str, thing: str) -> str: ...
@@ -307,7 +312,7 @@ def value_of(r: Resolving, template: str, path: str | None) -> str | int:
         r.colour(path)
     text = r.fill(template)
     if not text.strip():
-        raise CannotDo("there is no value: the viewer wrote none")
+        raise CannotDo("the viewer wrote no value")
     if "{{number}}" in template and r.number is not None:
         return r.number
     if text == RANDOM:
@@ -324,16 +329,14 @@ def no_bridge(beat: Beat, gear: str, looked: Looked) -> Iterator[Snag]:
     """The gear that a beat names has no things."""
     named = looked.by_id.get(gear)
     if named is not None and kind_of(named.kind).paths is not things_of:
-        what = (
-            f"“{beat.id}” needs a thing, and {named.name or gear} has none: it is {kind_of(named.kind).title.lower()}."
-        )
+        what = f"“{beat.id}” needs a thing, but {named.name or gear} has none ({kind_of(named.kind).title.lower()})."
         yield Snag("no_bridge", what, "Choose a bridge.", "gear", is_error=True)
 
 
 def lost(beat: Beat, key: str, error: NotThere) -> Snag:
     """A name that the gear does not have."""
     mend = f"Use “{error.near[0]}”." if error.near else "Choose another."
-    return Snag("lost_name", f"For “{beat.id}” {error}.", mend, key, tuple(error.near), True)
+    return Snag("lost_name", f"“{beat.id}”: {error}.", mend, key, tuple(error.near), True)
 
 
 def lost_names(

@@ -30,7 +30,7 @@ def _resolve(r: Resolving, beat: Coming, b: CaptionBeat) -> None:
 
 
 def _tells(b: CaptionBeat, named: Named) -> str:
-    return "shows your text" if isinstance(b.text, str) and "{{text}}" in b.text else "shows a line of words"
+    return f"shows {named.whose} text" if isinstance(b.text, str) and "{{text}}" in b.text else "shows a caption"
 
 
 KIND = Kind(CaptionBeat, "shown", "caption", _resolve, noticed=SEEN, tells=_tells)

@@ -52,7 +52,7 @@ def _snags(b: DoBeat, looked: Looked) -> Iterator[Snag]:
     try:
         _fitting(known, {name: value for name, value in b.values.items() if "{{" not in str(value)})
     except ValueError as error:
-        yield Snag("value", f"“{b.id}” cannot be done so: {error}.", "Choose a value.", "values", is_error=True)
+        yield Snag("value", f"“{b.id}” can’t run: {error}.", "Choose a value.", "values", is_error=True)
 
 
 def _refs(b: DoBeat) -> Iterator[Ref]:
@@ -60,7 +60,7 @@ def _refs(b: DoBeat) -> Iterator[Ref]:
 
 
 def _tells(b: DoBeat, named: Named) -> str:
-    return f"sets off {named.thing(b.gear, b.thing)}"
+    return f"triggers {named.thing(b.gear, b.thing)}"
 
 
 KIND = Kind(

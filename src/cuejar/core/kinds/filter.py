@@ -71,7 +71,7 @@ def _renamed(beat: JsonObject, renamed: Renamed) -> JsonObject:
 
 
 def _tells(b: FilterBeat, named: Named) -> str:
-    return f"puts {b.filter} over the picture"
+    return f"applies the filter {b.filter}"
 
 
 KIND = Kind(

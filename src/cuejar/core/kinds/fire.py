@@ -25,7 +25,7 @@ def _refs(b: FireBeat) -> Iterator[Ref]:
 
 
 def _tells(b: FireBeat, named: Named) -> str:
-    return f"sets off {named.cue(b.cue)}"
+    return f"calls {named.cue(b.cue)}"
 
 
 KIND = Kind(FireBeat, "strike", "cue", _resolve, refs=_refs, tells=_tells)

@@ -136,7 +136,7 @@ def add(kind: GearKind) -> None:
         ValueError: there is one of its name, or its properties would lie among those of other gear.
     """
     if kind.name in GEAR_KINDS:
-        raise ValueError(f"there is a kind of gear “{kind.name}” already")
+        raise ValueError(f"the kind of gear “{kind.name}” already exists")
     if kind.prefix != f"{THINGS}/":
         raise ValueError(f"the properties of “{kind.name}” must lie below {THINGS}/")
     GEAR_KINDS[kind.name] = kind

@@ -26,7 +26,7 @@ def _has_no_pads(catalogues: Catalogues) -> bool:
 
 def _resolve(r: Resolving, beat: Coming, b: HapticsBeat) -> None:
     if _has_no_pads(r.catalogues):
-        raise CannotDo("the wearable does not tell of any pad, so nothing can be felt")
+        raise CannotDo("the wearable reports no pads, so nothing can be felt")
     pattern = found(r.patterns, b.pattern)
     if pattern is None and r.patterns:
         raise NotThere("pattern", b.pattern, near_names(b.pattern, [p.name for p in r.patterns]), "in the book")
@@ -42,19 +42,15 @@ def _span(b: HapticsBeat, lengths: Lengths, loops: int | None, most: int) -> tup
 
 def _snags(b: HapticsBeat, looked: Looked) -> Iterator[Snag]:
     if _has_no_pads(looked.catalogues):
-        yield Snag(
-            "no_pads", f"“{b.id}” cannot be felt: the wearable does not tell of any pad.", "Look at it on the Rig page."
-        )
+        yield Snag("no_pads", f"“{b.id}” can’t be felt: the wearable reports no pads.", "Check it on the Rig page.")
     if found(looked.patterns, b.pattern) is None:
         near = tuple(near_names(b.pattern, [pattern.name for pattern in looked.patterns]))
-        mend = f"Use “{near[0]}”." if near else "Paint one."
-        yield Snag(
-            "lost_name", f"For “{b.id}” there is no pattern “{b.pattern}”.", mend, "pattern", near, is_error=True
-        )
+        mend = f"Use “{near[0]}”." if near else "Paint it, or choose another."
+        yield Snag("lost_name", f"“{b.id}”: there is no pattern “{b.pattern}”.", mend, "pattern", near, is_error=True)
 
 
 def _tells(b: HapticsBeat, named: Named) -> str:
-    return "is felt by the streamer"
+    return "can be felt by the streamer"
 
 
 KIND = Kind(

@@ -40,7 +40,9 @@ def _snags(b: HookBeat, looked: Looked) -> Iterator[Snag]:
     gear = looked.by_id.get(b.hook)
     host = urlsplit(gear.address).hostname if gear is not None and gear.address else None
     if host and host.casefold() not in looked.hosts:
-        yield Snag("hook_not_allowed", f"Hooks may not go to {host} yet.", "Allow it on the Rig page.", is_error=True)
+        yield Snag(
+            "hook_not_allowed", f"Hooks to {host} aren’t allowed yet.", "Allow it on the Rig page.", is_error=True
+        )
 
 
 def _refs(b: HookBeat) -> Iterator[Ref]:

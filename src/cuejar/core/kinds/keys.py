@@ -24,7 +24,7 @@ def _resolve(r: Resolving, beat: Coming, b: KeysBeat) -> None:
 
 def _snags(b: KeysBeat, looked: Looked) -> Iterator[Snag]:
     if wrong := unknown(b.combo):
-        what = f"For “{b.id}” there is no key “{wrong[0]}”."
+        what = f"“{b.id}”: there is no key “{wrong[0]}”."
         yield Snag("unknown_key", what, "Press the keys to record them.", is_error=True)
 
 

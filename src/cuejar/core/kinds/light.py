@@ -42,7 +42,7 @@ def _resolve(r: Resolving, beat: Coming, b: LightBeat) -> None:
             r.colour(path)
         colour = as_hex(r.words(beat, b.colour))
         if not colour:
-            raise CannotDo("there is no colour: the viewer named none")
+            raise CannotDo("the viewer named no colour")
         if colour == RANDOM:
             colour = r.random_colour(path)
         beat.sets += [(f"light/{fixture}/colour", colour) for fixture in fixtures]
@@ -56,8 +56,8 @@ def _resolve(r: Resolving, beat: Coming, b: LightBeat) -> None:
 def _snags(b: LightBeat, looked: Looked) -> Iterator[Snag]:
     lamps = [fixture for gear in looked.gear if gear.kind == "lights" for fixture in gear.fixtures]
     if lamps and (overlaps(lamps) or len(patched(lamps)) < len(lamps)):
-        what = "Two lamps listen to the same channels, or one finds no room."
-        yield Snag("lamp_overlap", what, "Put it right on the Rig page.")
+        what = "Two lamps use the same channels, or one doesn’t fit."
+        yield Snag("lamp_overlap", what, "Fix it on the Rig page.")
 
 
 def _holds(b: LightBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str | None:
@@ -75,8 +75,8 @@ def _refs(b: LightBeat) -> Iterator[Ref]:
 def _tells(b: LightBeat, named: Named) -> str:
     colour = b.colour if isinstance(b.colour, str) else ""
     if "{{colour}}" in colour:
-        return "turns the lamps to your colour"
-    return "turns the lamps to a colour" if b.colour is not None else "changes the lamps"
+        return f"turns the lamps {named.whose} colour"
+    return "changes the lamps’ colour" if b.colour is not None else "changes the lamps"
 
 
 KIND = Kind(

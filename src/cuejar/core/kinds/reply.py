@@ -23,7 +23,7 @@ def _resolve(r: Resolving, beat: Coming, b: ReplyBeat) -> None:
 
 
 def _tells(b: ReplyBeat, named: Named) -> str:
-    return "answers in chat"
+    return "replies in chat"
 
 
 KIND = Kind(

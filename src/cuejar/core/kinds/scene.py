@@ -10,12 +10,12 @@ from cuejar.core.kinds.base import HELD, SEEN, Coming, Kind, Lengths, Looked, Na
 from cuejar.core.measures.catalogue import Catalogues, NotThere
 from cuejar.core.parts.base import JsonObject, Name
 from cuejar.core.parts.gear import Gear
-from cuejar.core.parts.steps import Faded, Timed
+from cuejar.core.parts.steps import Timed
 
 PATH = "broadcast/scene"
 
 
-class SceneBeat(Timed, Faded):
+class SceneBeat(Timed):
     kind: Literal["scene"]
     scene: Name
 
@@ -33,7 +33,7 @@ def _snags(b: SceneBeat, looked: Looked) -> Iterator[Snag]:
 
 def _needless(b: SceneBeat, looked: Looked) -> str | None:
     on = looked.rest.get(PATH) == looked.catalogues.scene(b.scene)
-    return f"the scene {b.scene} is on anyway" if on else None
+    return f"the scene {b.scene} is already on" if on else None
 
 
 def _holds(b: SceneBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str:

@@ -58,7 +58,7 @@ def _snags(b: SetBeat, looked: Looked) -> Iterator[Snag]:
         try:
             fitted(setting, b.value)
         except ValueError as error:
-            what = f"“{b.id}” sets {setting.title or b.setting} to what it cannot be: {error}."
+            what = f"“{b.id}” sets {setting.title or b.setting} to an invalid value: {error}."
             yield Snag("value", what, "Choose a value.", "value", is_error=True)
 
 

@@ -13,15 +13,15 @@ from cuejar.core.measures.catalogue import Catalogues, NotThere
 from cuejar.core.parts.base import JsonObject, Name
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.gear import Gear
-from cuejar.core.parts.steps import Faded, Timed
+from cuejar.core.parts.steps import Timed
 
 
-class SourceBeat(Timed, Faded):
+class SourceBeat(Timed):
     kind: Literal["source"]
     scene: Name
     source: Name | None = None
     any_source: bool = Field(False, description="one at random of the scene's sources")
-    beginning: str = Field("", description="with any_source: only those whose name begins so")
+    beginning: str = Field("", description="with any_source: only those whose name starts with this")
     hide_others: bool = False
     visible: bool = True
 
@@ -66,7 +66,7 @@ def _needless(b: SourceBeat, looked: Looked) -> str | None:
     scene, source = looked.catalogues.source(b.scene, b.source)
     if looked.rest.get(_path(scene, source)) is not b.visible:
         return None
-    return f"{source} is {'shown' if b.visible else 'hidden'} in {scene} anyway"
+    return f"{source} is already {'shown' if b.visible else 'hidden'} in {scene}"
 
 
 def _holds(b: SourceBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str | None:
@@ -82,7 +82,7 @@ def _renamed(beat: JsonObject, renamed: Renamed) -> JsonObject:
 
 
 def _tells(b: SourceBeat, named: Named) -> str:
-    what = b.source or f"something of {b.scene}"
+    what = b.source or f"a random source in {b.scene}"
     return f"{'shows' if b.visible else 'hides'} {what}"
 
 

@@ -48,7 +48,7 @@ def _refs(b: SpeechBeat) -> Iterator[Ref]:
 def _tells(b: SpeechBeat, named: Named) -> str:
     who = named.part(b.part)
     yours = not isinstance(b.text, str) or "{{text}}" in b.text
-    said = "your text" if yours and isinstance(b.text, str) else "a few words"
+    said = f"{named.whose} text" if yours and isinstance(b.text, str) else "a text"
     return f"reads {said} aloud" + (f" as {who}" if who else "")
 
 

@@ -35,8 +35,8 @@ def _own_ms(b: ThrowBeat) -> int | None:
 
 def _snags(b: ThrowBeat, looked: Looked) -> Iterator[Snag]:
     if not looked.targets or not looked.targets.issuperset(b.targets):
-        what = f"“{b.id}” is thrown at a circle that is not laid; it goes to the middle or to another."
-        yield Snag("no_target", what, "Lay circles over the avatar on the stage.")
+        what = f"“{b.id}” is thrown at a target that doesn’t exist, so it goes to the middle or another target."
+        yield Snag("no_target", what, "Draw targets over the avatar on the stage.")
 
 
 def _tells(b: ThrowBeat, named: Named) -> str:

@@ -155,7 +155,7 @@ def from_csv(text: str, pattern_id: str, name: str) -> HapticPattern:
     try:
         rows = list(csv.reader(io.StringIO(text.lstrip("\ufeff"), newline="")))
     except csv.Error as error:
-        raise ValueError(f"it is no table ({error})") from error
+        raise ValueError(f"it isn’t a table ({error})") from error
     if not rows or [cell.strip().casefold() for cell in rows[0]] != HEAD:
         raise ValueError(f"the first line must be {','.join(HEAD)}")
     ids: dict[BodyPlace, str] = {}

@@ -73,7 +73,7 @@ def _csv(text: str) -> Entries:
     try:
         rows = list(csv.reader(io.StringIO(text, newline=""), delimiter=sign))
     except csv.Error as error:
-        raise BookError([Problem("the table", f"cannot be read ({error})")]) from error
+        raise BookError([Problem("the table", f"can’t be read ({error})")]) from error
     for number, row in enumerate(rows, 1):
         cells = [unguarded(cell.strip()) for cell in row]
         if not any(cells):
@@ -88,7 +88,7 @@ def _csv(text: str) -> Entries:
         try:
             weight = float(told.replace(",", ".")) if told else 1.0
         except ValueError as error:
-            raise BookError([Problem(f"line {number}", f"“{told}” is no weight")]) from error
+            raise BookError([Problem(f"line {number}", f"“{told}” isn’t a weight")]) from error
         if not 0 <= weight <= 1_000_000:
             raise BookError([Problem(f"line {number}", f"a weight of {told} is not from 0 to 1,000,000")])
         if len(cells) > of_value and cells[of_value]:
@@ -110,7 +110,9 @@ def _gpl(text: str) -> Entries:
         found = _COLOUR.match(row)
         values = [int(v) for v in found.groups()] if found else []
         if len(values) != 3 or max(values) > 255:
-            raise BookError([Problem(f"line {number}", f"“{row.strip()}” is no colour (three numbers from 0 to 255)")])
+            raise BookError(
+                [Problem(f"line {number}", f"“{row.strip()}” isn’t a colour (three numbers from 0 to 255)")]
+            )
         value, name = "#{:02x}{:02x}{:02x}".format(*values), row[found.end() :].strip() if found else ""
         entries.append(Entry(value, 1.0, "" if name.casefold() in (value, "untitled") else name))
     return entries

@@ -5,12 +5,12 @@ from __future__ import annotations
 from cuejar.core.book.audience import Audience
 from cuejar.core.book.book import Book
 
-SPEECH = "Speeches last as long as they are reckoned to, which may be a little off."
+SPEECH = "Speech durations are estimates."
 LENGTHS = "How long {} {} last is not known here: each counts as a picture of {:g} s."
-FOLDERS = "What is in followed folders is not known here: jars that draw from them draw nothing."
-REST = "What lies at rest on the gear is not known here: it is taken as it is in the book."
-RUNS = "What was done by hand with one run (released, moved, dropped) is left out, as runs are others here."
-PAST = "No past night is known here: this audience likes all alike."
+FOLDERS = "Followed folders aren’t known here, so jars that use them draw nothing."
+REST = "Rest values come from the book, not from the gear."
+RUNS = "Changes by hand to single runs (released, moved, dropped) are left out."
+PAST = "No past nights are known, so this audience likes everything equally."
 ODD = "{} entries of that night could not be read; they are left out."
 _RESTING = ("scene", "source", "filter", "light")
 

@@ -31,15 +31,15 @@ FIGURES = {
     "points_spent": "points spent",
     "points_refunded": "points refunded",
     "wait_median_s": "median wait (s)",
-    "wait_p95_s": "95th of the wait (s)",
+    "wait_p95_s": "95th percentile wait (s)",
     "wait_longest_s": "longest wait (s)",
-    "seen": "time with something seen",
-    "heard": "time with something heard",
-    "felt": "time with something felt",
+    "seen": "time with visible effects",
+    "heard": "time with sound",
+    "felt": "time with haptics",
     "held": "time with something held",
     "most_at_once": "most at once",
-    "longest_quiet_s": "longest quiet (s)",
-    "minutes_paid": "minutes that viewers paid",
+    "longest_quiet_s": "longest quiet spell (s)",
+    "minutes_paid": "minutes of watching spent",
 }
 """The figures of a night that are compared, in words."""
 SHARES = frozenset({"seen", "heard", "felt", "held"})
@@ -204,7 +204,7 @@ def values_of(told: str) -> list[int | float | str | bool]:
     else:
         low, high, step = (float(part) if part is not None else 1.0 for part in span.groups())
         if step <= 0 or high < low or (high - low) / step > MOST_VALUES:
-            raise BookError([Problem(told, f"is no range of at most {MOST_VALUES} values")])
+            raise BookError([Problem(told, f"isn’t a range of at most {MOST_VALUES} values")])
         values = [_value(f"{round(low + i * step, 6):g}") for i in range(int((high - low) / step + 1e-9) + 1)]
     if not 1 <= len(values) <= MOST_VALUES:
         raise BookError([Problem(told, f"needs 1 to {MOST_VALUES} values, like 1..4, 10..60/10 or queue,solo")])

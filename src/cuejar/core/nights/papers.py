@@ -22,7 +22,7 @@ from cuejar.core.nights.standouts import Standout
 from cuejar.core.nights.tally import Result
 from cuejar.core.nights.timeline import Timeline
 from cuejar.core.parts.base import JsonObject
-from cuejar.core.rules.door import REASONS
+from cuejar.core.words.verdicts import verdict_said
 
 STEPS = 120
 PRINTED = (
@@ -73,7 +73,7 @@ def overlay_otio(name: str, shows: Sequence[Timed], drawn: Timeline, book: Book,
         )
         for run in drawn.runs
     ]
-    for what, rows in (("Turned away", drawn.turned), ("Made it last longer", drawn.extended)):
+    for what, rows in (("Refused", drawn.turned), ("Extended", drawn.extended)):
         marks += [
             Mark(max(0, one.at), f"{what}: {one.viewer}", {"call": one.call, "cue": one.cue, "reason": one.reason})
             for one in rows
@@ -149,7 +149,7 @@ def page(
     calls += [
         (one.at, {
             "at": clock(one.at), "who": one.viewer, "cue": names.get(one.cue, one.cue), "text": one.text, "waited": "",
-            "became": f"turned away: {REASONS.get(one.reason, one.reason)}" if one.reason else f"longer, {one.outcome or 'let in'}",
+            "became": verdict_said("turned_away", one.reason) if one.reason else f"{verdict_said('extended')}, {one.outcome or verdict_said('let_in')}",
         })
         for one in (*drawn.turned, *drawn.extended)
     ]  # fmt: skip

@@ -83,7 +83,7 @@ class ClockCall(Model):
     every_min: Annotated[float, Field(ge=0.01, le=1440)] | None = None
     at_min: Annotated[float, Field(ge=0, le=10_000)] | None = None
     at_time: Annotated[str, Field(pattern=r"^([01][0-9]|2[0-3]):[0-5][0-9]$")] | None = Field(
-        None, description="a time of day here, while live: 21:30"
+        None, description="a local time of day, while live: 21:30"
     )
 
     @model_validator(mode="after")

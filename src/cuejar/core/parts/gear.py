@@ -20,7 +20,7 @@ class Fixture(Model):
 
     id: Id
     name: str = ""
-    spared: bool = Field(False, description="“all lamps” leaves it alone")
+    spared: bool = Field(False, description="excluded from “all lamps”")
     profile: Literal["dimmer", "rgb", "rgbw", "dimmer_rgb"] = "rgb"
     universe: Annotated[int, Field(ge=1, le=63_999)] = 1
     address: Annotated[int, Field(ge=1, le=512)] | None = None
@@ -79,7 +79,7 @@ class Gear(Model):
     targets: list[Target] = []
     hook: HookOut = HookOut()
     priority: Annotated[int, Field(ge=0, le=200)] = Field(
-        100, description="lamps: of several senders they hear the highest"
+        100, description="lamps: the highest value of several senders counts"
     )
 
 
@@ -150,7 +150,7 @@ class Inlet(Model):
         [], description="osc: from which addresses; none: from this machine alone"
     )
     does: Literal["call", "pad", "rest", "house", "volume"] = Field(
-        "call", description="osc: what a message does: calls cues, fires one, all to rest, a switch, the volume"
+        "call", description="osc: what a message does: calls cues, calls one cue, all to rest, a switch, the volume"
     )
     cue: Id | None = Field(None, description="does pad: which cue")
     switch: str = Field("", description="does house: which output; empty: the house itself")
@@ -166,7 +166,7 @@ class Inlet(Model):
             try:
                 ip_address(sender)
             except ValueError:
-                raise ValueError(f"“{sender}” is no address like 192.168.0.17") from None
+                raise ValueError(f"“{sender}” isn’t an address like 192.168.0.17") from None
         return senders
 
     @model_validator(mode="after")

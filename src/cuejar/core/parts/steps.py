@@ -20,7 +20,7 @@ class Start(Model):
     @model_validator(mode="after")
     def _not_before_the_run(self) -> Start:
         if self.after is None and self.at_s < 0:
-            raise ValueError("a beat cannot begin before its run: at_s must be 0 or more")
+            raise ValueError("a beat can’t start before its run: at_s must be 0 or more")
         return self
 
 
@@ -187,13 +187,16 @@ class Flight(Model):
     from_y: Annotated[float, Field(ge=-1, le=2)] = 0
     targets: list[Id] = Field([], description="circles on the avatar, one at random for each; none: all of them")
     flight_s: Length_s = 0.7
-    arc: Annotated[float, Field(ge=0, le=1)] = Field(0.12, description="how high over the straight way, of the height")
+    arc: Annotated[float, Field(ge=0, le=1)] = Field(
+        0.12, description="how far above the straight line, as a share of the height"
+    )
     spin: Annotated[float, Field(ge=-5, le=5)] = Field(0.7, description="turns while it flies")
     linger_s: Length_s = Field(1.2, description="how long it is there after it hit")
 
 
 def one_for_many(data: object, one: str, many: str) -> object:
-    """``{"source": "Bench cam"}`` is read as ``{"sources": ["Bench cam"]}``."""
-    if isinstance(data, dict) and one in data and many not in data:
-        return {**{key: value for key, value in data.items() if key != one}, many: [data[one]]}
+    """``{"source": "Bench cam"}`` is read as ``{"sources": ["Bench cam"]}``; none of it, as none."""
+    if isinstance(data, dict) and one in data and (many not in data or data[one] is None):
+        others = {key: value for key, value in data.items() if key != one}
+        return others if data[one] is None else {**others, many: [data[one]]}
     return data

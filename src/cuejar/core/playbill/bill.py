@@ -5,23 +5,23 @@ Everything follows from the book; each text has a key by which the streamer may 
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from cuejar.core.book.book import Book, Cue, Part, Reward, TextRule
-from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.colour import NAMES
-from cuejar.core.parts.steps import Beat, ForSeconds, FromFile, FromJar
-from cuejar.core.rules.door import switched_off
 from cuejar.core.rules.price import minutes_to_earn
 from cuejar.core.rules.tickets import cues_of, limits_of, prompt_of
+from cuejar.core.words.cues import does
+from cuejar.core.words.doors import people_said
+from cuejar.core.words.names import ROLES, Noticed
+from cuejar.core.words.rewards import limits_said
+from cuejar.core.words.values import joined, seconds, watching
 
 SWATCHES = (
     "red", "brick", "orange", "gold", "olive", "green", "teal", "skyblue", "royalblue", "indigo", "plum", "hotpink", "white", "black",
 )  # fmt: skip
-MOST_TOLD = 4
-"""How many things of a cue are told before it is "and more"."""
 
 
 class Text(NamedTuple):
@@ -66,117 +66,26 @@ class Bill:
     all_texts: list[Text] = field(default_factory=list)
 
 
-class Noticed:
-    """What of a book viewers notice, and what it is called."""
-
-    def __init__(self, book: Book) -> None:
-        self.house = book.house
-        self._media = {entry.id: entry.name for entry in book.media}
-        self._jars = {jar.id: jar for jar in book.jars}
-        self._cues = {cue.id: cue.name for cue in book.cues}
-        self._parts = {part.id: part.name for part in book.cast}
-
-    def media(self, source: FromFile | FromJar | None, what: str) -> str:
-        if isinstance(source, FromFile):
-            return f"the {what} {self._media.get(source.file, source.file)}"
-        if source is None:
-            return f"a {what}"
-        jar = self._jars.get(source.jar)
-        count = len([entry for entry in jar.entries if entry.on]) if jar is not None else 0
-        some = f"{source.count} of" if source.count > 1 else "one of"
-        return f"{some} {count} {what}s" if count > 1 else f"a {what}"
-
-    def cue(self, source: str | FromJar) -> str:
-        return self._cues.get(source, source) if isinstance(source, str) else "one of several"
-
-    def thing(self, gear: str, thing: str) -> str:
-        return f"the {thing}"
-
-    def part(self, part: str | None) -> str:
-        return self._parts.get(part, "") if part is not None else ""
-
-
-def beat_told(beat: Beat, names: Noticed) -> str:
-    """What a beat does, in plain words; empty where viewers notice nothing of it."""
-    kind = KINDS[getattr(beat, "kind", "")]
-    words, length = kind.tells(beat, names), getattr(beat, "length", None)
-    if words and kind.way != "strike" and isinstance(length, ForSeconds) and length.s >= 1:
-        words += f" for {length.s:g} s"
-    return words
-
-
-def does(cue: Cue, names: Noticed) -> str:
-    """What a cue does, in plain words, in the order in which it begins."""
-    told = dict[str, None]()
-    for beat in cue.beats:
-        words = "" if switched_off(beat.kind, names.house) else beat_told(beat, names)
-        if words:
-            told[words] = None
-    some = list(told)
-    if not some:
-        return "The streamer sees to it."
-    said = ", ".join(some[:MOST_TOLD]) + (", and more" if len(some) > MOST_TOLD else "")
-    return f"{said[0].upper()}{said[1:]}."
-
-
-UNNOTICED = {
-    "count": "counts",
-    "hook": "calls a hook",
-    "tap": "presses keys",
-    "keys": "holds keys down",
-    "reward": "switches rewards",
-}
-"""What kinds of beat do of which viewers notice nothing, for the streamer's lists."""
-
-
-def effect(cue: Cue, names: Noticed) -> str:
-    """What a cue does, for the streamer: also what viewers do not notice."""
-    told = dict.fromkeys(
-        beat_told(beat, names) or UNNOTICED.get(beat.kind, f"changes {beat.kind}") for beat in cue.beats
-    )
-    if not told:
-        return "Does nothing yet"
-    some = list(told)
-    said = ", ".join(some[:MOST_TOLD]) + (f", and {len(some) - MOST_TOLD} more" if len(some) > MOST_TOLD else "")
-    return f"{said[0].upper()}{said[1:]}"
-
-
-def _all(roles: Sequence[str]) -> str:
-    return " and ".join(f"{role}s" for role in roles)
-
-
 def _limits(cues: list[Cue], book: Book) -> str:
-    limits = limits_of(cues, book)
-    parts = [
-        f"{limits.per_stream} a stream" if limits.per_stream else "",
-        f"{limits.per_viewer} for each of you" if limits.per_viewer else "",
-        f"{limits.cooldown_s:g} s between" if limits.cooldown_s else "",
-    ]
-    who = next((cue.door.who for cue in cues if "everyone" not in cue.door.who), None)
-    return ", ".join([*(part for part in parts if part), *([f"for {_all(who)}"] if who else [])])
-
-
-def _minutes(cost: int, book: Book) -> str:
-    minutes = minutes_to_earn(cost, book.house.points_per_min)
-    if minutes < 90:
-        return f"{max(1, round(minutes))} min"
-    return f"{round(minutes / 30) / 2:g} h"
+    who = next((people_said(cue.door) for cue in cues if "everyone" not in cue.door.who), "")
+    parts = [limits_said(limits_of(cues, book)), f"for {who}" if who else ""]
+    return ", ".join(part for part in parts if part)
 
 
 def _price(reward: Reward, book: Book) -> str:
-    said = f"{reward.cost:,} ({_minutes(reward.cost, book)} of watching)"
+    said = f"{reward.cost:,} ({watching(minutes_to_earn(reward.cost, book.house.points_per_min))} of watching)"
     if reward.price.kind == "first" and reward.price.then is not None:
-        return f"{said}, after the first of the stream {reward.price.then:,}"
+        return f"{said}, then {reward.price.then:,} after the first of the stream"
     if reward.price.kind == "rising":
-        return f"from {said}, dearer each time, cheaper again by waiting"
+        return f"from {said}, rising with each redemption and falling over time"
     return said
 
 
 def _ways(rule: TextRule) -> tuple[str, str] | None:
     if rule.kind == "colour":
-        return "colour", "A colour: a name in any case, or a code such as #2a9d8f. “random” lets it be chosen for you."
+        return "colour", "A colour: its name, or a code such as #2a9d8f. Write “random” for a random one."
     if rule.kind == "any":
-        return "any", "Plain words. Links and blocked words are turned away, and what you paid comes back."
+        return "any", "Plain words. Links and blocked words are refused, and your points come back."
     return None
 
 
@@ -196,23 +105,23 @@ def build(book: Book, samples: Mapping[str, str] | None = None) -> Bill:
     texts = {
         key: text(key, default)
         for key, default in (
-            ("title", "What is on tonight"),
-            ("intro", "Everything you can set off while you watch, and what it takes."),
+            ("title", "On tonight"),
+            ("intro", "Everything you can trigger while you watch, and what it costs."),
             ("rewards", "Rewards"),
             ("chat", "In chat"),
             ("writing", "How to write"),
             ("cast", "The cast"),
-            ("safety", "Held back for safety"),
-            ("foot", "Whatever you set off goes back by itself. What cannot be done is given back."),
+            ("safety", "For your safety"),
+            ("foot", "Every effect ends by itself. If something fails, your points come back."),
         )
     }
-    cues, noticed = cues_of(book), Noticed(book)
+    cues, noticed = cues_of(book), Noticed(book, "your")
     rewards = []
     for reward in book.rewards:
         if not reward.on or reward.id in book.playbill.left_out:
             continue
         called = cues.get(reward.id, [])
-        default = " ".join(does(cue, noticed) for cue in called if cue.on) or "The streamer sees to it."
+        default = " ".join(does(cue, noticed) for cue in called if cue.on) or "The streamer does this."
         rewards.append(
             Entry(
                 title=reward.title,
@@ -240,10 +149,8 @@ def build(book: Book, samples: Mapping[str, str] | None = None) -> Bill:
     if speaks and book.cast:
         first = book.cast[0]
         effect = next((f"{part.name} ({part.may[0]}): words" for part in book.cast if part.may), "")
-        more = f" Some have effects: “{effect}”." if effect else ""
-        default = (
-            f"Begin a line with a name of the cast: “{first.name}: words”. A new line, or “ / ”, begins the next.{more}"
-        )
+        more = f" Some voices have effects: “{effect}”." if effect else ""
+        default = f"Start a line with a name from the cast: “{first.name}: words”. A new line or “ / ” starts the next speaker.{more}"
         writing.append(text("writing/script", default))
     return Bill(
         texts=texts,
@@ -262,7 +169,7 @@ def build(book: Book, samples: Mapping[str, str] | None = None) -> Bill:
 def _voice(part: Part, text: object, samples: Mapping[str, str]) -> Voice:
     assert callable(text)
     may = f"With {', '.join(part.may)}." if part.may else "Plain."
-    who = "" if "everyone" in part.who else f" For {_all(part.who)}."
+    who = "" if "everyone" in part.who else f" For {joined([ROLES[role] for role in part.who])}."
     return Voice(part.name, text(f"part/{part.id}", may + who), samples.get(part.id, ""))
 
 
@@ -270,13 +177,13 @@ def _safety(book: Book, text: object) -> list[Text]:
     assert callable(text)
     house, rows = book.house, []
     if house.flash_guard:
-        rows.append(text("safety/flash", "Nothing flashes more than three times a second, lamps and pictures alike."))
+        rows.append(text("safety/flash", "Nothing flashes more than three times a second, neither pictures nor lamps."))
     if house.loudness_lufs is not None:
-        rows.append(text("safety/loud", "Every sound is brought to one loudness: nothing is louder than the rest."))
+        rows.append(text("safety/loud", "All sounds play at the same loudness."))
     if any(beat.kind == "haptics" for cue in book.cues for beat in cue.beats):
         words = (
-            f"What is felt never passes {house.haptics_level:.0%} of its strength, lasts {house.haptics_most_s:g} s at most, and then pauses for "
-            f"{house.haptics_pause_s:g} s."
+            f"Haptics stay below {house.haptics_level:.0%} of full strength, last at most {seconds(house.haptics_most_s)} and then pause for "
+            f"{seconds(house.haptics_pause_s)}."
         )
         rows.append(text("safety/haptics", words))
     return rows

@@ -114,7 +114,7 @@ def _forced(beat: ChanceBeat, random: Random, forced: str) -> list[int]:
             faces = _towards(faces, target, sides)
         if outcome_of(faces, beat.outcomes) == forced:
             return faces
-    raise ValueError(f"the outcome “{forced}” cannot come out with {count} dice of {sides} sides")
+    raise ValueError(f"the outcome “{forced}” can’t occur with {count} dice of {sides} sides")
 
 
 def _towards(faces: list[int], target: int, sides: int) -> list[int]:

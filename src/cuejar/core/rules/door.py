@@ -34,6 +34,7 @@ from cuejar.core.measures.colour import read_colour
 from cuejar.core.parts.base import ms
 from cuejar.core.parts.folding import folded
 from cuejar.core.rules.conditions import all_hold, among, has_role
+from cuejar.core.rules.defaults import air_of, longest_text, paces_of
 from cuejar.core.rules.purse import Purse
 from cuejar.core.rules.tallies import Cooldown, CueTally, Tallies
 from cuejar.core.rules.words import censored, linked, normalised
@@ -42,31 +43,31 @@ REASONS: dict[str, str] = {
     "house_closed": "the house is closed",
     "cue_off": "the cue is off",
     "role": "not for this viewer's role",
-    "viewer_shut_out": "this viewer is shut out",
+    "viewer_shut_out": "this viewer is blocked",
     "off_air": "only while live",
     "on_air": "only off air",
     "category": "not in this category",
     "scene": "not in this scene",
-    "text_missing": "a text is needed",
+    "text_missing": "text is required",
     "text_short": "the text is too short",
     "text_long": "the text is too long",
     "text_word": "a word in the text is not allowed",
-    "text_colour": "that is not a colour",
-    "text_number": "that is not a whole number in range",
-    "text_choice": "that is none of the choices",
-    "condition": "its condition does not hold",
+    "text_colour": "not a colour",
+    "text_number": "not a whole number in range",
+    "text_choice": "not one of the choices",
+    "condition": "its condition isn’t met",
     "too_few_points": "the viewer has too few points",
-    "cap_stream": "enough for this stream",
-    "cap_viewer": "enough for this viewer this stream",
-    "cap_window": "enough for a while",
-    "cooldown_viewer": "this viewer has to wait",
-    "cooldown": "the cue has to cool down",
-    "busy": "it is running already",
+    "cap_stream": "limit for this stream reached",
+    "cap_viewer": "limit per viewer reached",
+    "cap_window": "limit for this period reached",
+    "cooldown_viewer": "this viewer’s cooldown",
+    "cooldown": "the cue’s cooldown",
+    "busy": "already running",
     "lane_full": "the line is full",
-    "repeat": "this redemption came before",
-    "no_cue": "no cue is called by it",
-    "unreadable": "it could not be read",
-    "too_late": "it came too late to fire",
+    "repeat": "duplicate redemption",
+    "no_cue": "it calls no cue",
+    "unreadable": "unreadable",
+    "too_late": "it came too late",
 }
 """Every reason in plain words."""
 
@@ -198,7 +199,7 @@ def _text(visit: Visit) -> Failed | None:
         return Failed("text_missing") if rule.need else None
     if rule.min is not None and len(text) < rule.min:
         return Failed("text_short", f"{len(text)} of at least {rule.min} characters")
-    most = min(rule.max or visit.doorway.house.most_text, visit.doorway.house.most_text)
+    most = longest_text(rule, visit.doorway.house)
     if len(text) > most:
         if rule.too_long == "refuse":
             return Failed("text_long", f"{len(text)} of at most {most} characters")
@@ -371,7 +372,7 @@ CHECKS: dict[str, DoorCheck] = {
     ),
     "cue": DoorCheck("Cue is on", _cue, ("cue_off",), lambda d: not d.cue.on, pads=True),
     "role": DoorCheck("Role", _role, ("role",), lambda d: "everyone" not in d.cue.door.who),
-    "viewer": DoorCheck("Not shut out", _viewer, ("viewer_shut_out",), lambda d: bool(d.shut_out)),
+    "viewer": DoorCheck("Not blocked", _viewer, ("viewer_shut_out",), lambda d: bool(d.shut_out)),
     "air": DoorCheck("On air", _air, ("off_air", "on_air"), lambda d: d.air != "any"),
     "category": DoorCheck("Category", _category, ("category",), lambda d: bool(d.cue.door.categories)),
     "scene": DoorCheck("Scene", _scene, ("scene",), lambda d: bool(d.cue.door.scenes)),
@@ -379,18 +380,18 @@ CHECKS: dict[str, DoorCheck] = {
     "condition": DoorCheck("Condition", _condition, ("condition",), lambda d: bool(d.cue.door.only_if)),
     "points": DoorCheck("Points", _points, ("too_few_points",), lambda d: d.costs),
     "cap_stream": DoorCheck(
-        "Cap for the stream", _cap_stream, ("cap_stream",), lambda d: d.cue.door.cap_stream is not None, spares=True
+        "Limit per stream", _cap_stream, ("cap_stream",), lambda d: d.cue.door.cap_stream is not None, spares=True
     ),
     "cap_viewer": DoorCheck(
-        "Cap for the viewer", _cap_viewer, ("cap_viewer",), lambda d: d.cue.door.cap_viewer is not None, spares=True
+        "Limit per viewer", _cap_viewer, ("cap_viewer",), lambda d: d.cue.door.cap_viewer is not None, spares=True
     ),
     "cap_window": DoorCheck(
-        "Cap for a while", _cap_window, ("cap_window",), lambda d: d.cue.door.cap_window is not None, spares=True
+        "Limit per period", _cap_window, ("cap_window",), lambda d: d.cue.door.cap_window is not None, spares=True
     ),
     "cooldown_viewer": DoorCheck(
-        "Viewer’s cooldown", _cooldown_viewer, ("cooldown_viewer",), lambda d: d.viewer_pace, spares=True
+        "Viewer cooldown", _cooldown_viewer, ("cooldown_viewer",), lambda d: d.viewer_pace, spares=True
     ),
-    "cooldown": DoorCheck("Cue’s cooldown", _cooldown, ("cooldown",), lambda d: d.cue_pace, spares=True),
+    "cooldown": DoorCheck("Cue cooldown", _cooldown, ("cooldown",), lambda d: d.cue_pace, spares=True),
     "lane": DoorCheck("Room in the lane", _lane, ("busy", "lane_full"), _always, pads=True),
 }
 """All checks in their order."""
@@ -415,19 +416,17 @@ class Doorway:
         self.all_off = bool(cue.beats) and all(switched_off(beat.kind, house) for beat in cue.beats)
         listed = [*door.shut_out, *house.shut_out]
         self.shut_out = frozenset([*listed, *map(folded, listed)])
-        self.air = door.air or house.air
+        self.air = air_of(door, house)
         self.spared = frozenset([*house.spared, *map(folded, house.spared)])
         self.costs = book.points.on and any(call.kind == "chat" and call.cost for call in cue.calls)
         self.words: list[WordList] = [words for words in book.words if words.on]
         self.no_links = book.reading.links == "refuse"
         self.from_finish = door.cooldown_from == "finished"
-        self.uses_shared = door.cooldown_s is None and house.shared_cooldown_s is not None
-        span = door.cooldown_s if door.cooldown_s is not None else house.shared_cooldown_s
-        self.cue_ms = ms(span if span is not None else house.cooldown_s)
-        viewer_span = door.viewer_cooldown_s
-        self.viewer_ms = ms(viewer_span if viewer_span is not None else house.viewer_cooldown_s)
+        paces = paces_of(door, house)
+        self.uses_shared = paces.shared
+        self.cue_ms, self.viewer_ms = ms(paces.cue_s), ms(paces.viewer_s)
         self.cue_pace = self.cue_ms > 0 or (self.from_finish and door.cooldown_s is not None)
-        self.viewer_pace = self.viewer_ms > 0 or (self.from_finish and viewer_span is not None)
+        self.viewer_pace = self.viewer_ms > 0 or (self.from_finish and door.viewer_cooldown_s is not None)
         self.shares_clock = house.shared_cooldown_s is not None
         self.clocked = self.cue_pace or self.viewer_pace or self.shares_clock
         self.windowed = door.cap_window is not None

@@ -135,7 +135,7 @@ class Line:
         line = self._line
         at = _at(line, run)
         if at == self.size or line[at][1] is not run:
-            raise ValueError(f"{run.id} does not wait here")
+            raise ValueError(f"{run.id} isn’t waiting here")
         del line[at]
         self.size -= 1
         cue = run.score.id

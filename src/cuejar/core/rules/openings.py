@@ -32,7 +32,7 @@ ASKED = ("house", "cue", "air", "category", "scene", "cap_stream")
 """The checks of the door that may close it for everybody."""
 SET = "set/"
 """What the run of a layer begins with that a set has laid."""
-CLOSED = {**REASONS, "gear_away": "its gear is away, and it does nothing else"}
+CLOSED = {**REASONS, "gear_away": "its gear is disconnected and it does nothing else"}
 """Why a reward is closed, in words."""
 
 

@@ -6,7 +6,7 @@ case; ``Name (effect): words`` adds one of that part's allowed effects. Anything
     Pip: tickets please / Marlow (echo): mind the gap     Pip, then Marlow with an echo
     Nobody: hello                                          the default part reads "Nobody: hello"
 
-A part that is shut out, or that the viewer's roles may not use, is replaced by the default part. There are at most so many
+A part that is switched off, or that the viewer's roles may not use, is replaced by the default part. There are at most so many
 speeches; what goes beyond is read by the last of them.
 
 What is read is made speakable: names without their ornaments, emoji by their names, endless numbers left out, and nothing that
@@ -125,7 +125,7 @@ def speeches(
         if label and named is not None:
             written, wanted = label.group(3), folded(label.group(2) or "")
             if not named.on:
-                instead = f"{named.name} is shut out"
+                instead = f"{named.name} is switched off"
             elif not may_use(named, viewer):
                 instead = f"{named.name} is not for this viewer"
             else:

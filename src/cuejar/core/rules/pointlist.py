@@ -92,13 +92,13 @@ def _row(
     if not viewer:
         found = by_name.get(folded(name), [])
         if len(found) != 1:
-            return refused("There is no such viewer." if not found else "Two viewers are called so; name one by id.")
+            return refused("This viewer doesn’t exist." if not found else "Two viewers are called so; name one by id.")
         viewer = found[0]
     if len(viewer) > 200:
-        return refused("That is no id of a viewer.")
+        return refused("That isn’t a viewer id.")
     bare = points.replace("\u00a0", "").replace(" ", "").removesuffix(".0").removesuffix(",0")
     if not bare.isdecimal() or int(bare) > MOST_POINTS:
-        return refused(f"“{points}” is no number of points.")
+        return refused(f"“{points}” isn’t a number of points.")
     was, now = held.get(viewer), int(bare)
     what: Literal["new", "changed", "same"] = "new" if was is None else "same" if was == now else "changed"
     return Balance(line, viewer, name or names.get(viewer, ""), now, was, what)

@@ -102,7 +102,7 @@ def _count(cell: str) -> int:
     # A spreadsheet may write 1 000, 1.000,0 or 250.0.
     bare = cell.replace("\u00a0", "").replace("\u202f", "").replace(" ", "").removesuffix(".0").removesuffix(",0")
     if not bare.isdecimal() or len(bare) > 12:
-        raise _Wrong(f"“{cell}” is no whole number")
+        raise _Wrong(f"“{cell}” isn’t a whole number")
     return int(bare)
 
 
@@ -110,16 +110,16 @@ def _seconds(cell: str) -> float:
     try:
         number = float(cell.replace(",", "."))
     except ValueError:
-        raise _Wrong(f"“{cell}” is no number of seconds") from None
+        raise _Wrong(f"“{cell}” isn’t a number of seconds") from None
     if not 0 <= number <= 86_400:
-        raise _Wrong(f"{cell} s is not between nothing and a day")
+        raise _Wrong(f"{cell} s isn’t between 0 and one day")
     return number
 
 
 def _colour(cell: str) -> str:
     reading = read_colour(cell)
     if reading is None or reading.hex == RANDOM:
-        raise _Wrong(f"“{cell}” is no colour")
+        raise _Wrong(f"“{cell}” isn’t a colour")
     return reading.hex.lower()
 
 
@@ -244,7 +244,7 @@ class _Taking:
             self._add(title, fields, limits, sets or [])
             return "new", []
         if known.elsewhere:
-            raise _Wrong("it was made elsewhere, and cannot be changed here")
+            raise _Wrong("it was made elsewhere and can’t be changed here")
         row = _whole({**self._rewards[known.id], **fields})
         reward = parsed(Reward, row)
         called = self._called.get(known.id, [])
@@ -255,7 +255,7 @@ class _Taking:
             door = parsed(Door, at_door)
         elif any(limit is not None for limit in limits.values()):
             raise _Wrong(
-                f"its limits stand at the door of a cue, and it calls {'none' if not called else 'more than one'}"
+                f"its limits belong to its cue’s door, and it calls {'no cue' if not called else 'more than one cue'}"
             )
         was = _cells(known, before, self._in(known.id))
         self._rewards[known.id] = row

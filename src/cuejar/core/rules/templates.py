@@ -138,7 +138,7 @@ class _Filling:
         for node in nodes:
             self._steps += 1
             if self._steps > MOST_STEPS:
-                raise TemplateError(f"the template puts in more than {MOST_STEPS:,} parts")
+                raise TemplateError(f"the template inserts more than {MOST_STEPS:,} parts")
             if isinstance(node, str):
                 self._put(node)
             elif isinstance(node, _Value):
@@ -150,7 +150,7 @@ class _Filling:
     def _put(self, text: str) -> None:
         self._length += len(text)
         if self._length > MOST_OUT:
-            raise TemplateError(f"the template comes to more than {MOST_OUT:,} characters")
+            raise TemplateError(f"the template expands to more than {MOST_OUT:,} characters")
         self._out.append(text)
 
     def _section(self, node: _Section) -> None:

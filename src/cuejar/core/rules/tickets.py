@@ -89,16 +89,6 @@ def limits_of(cues: Sequence[Cue], book: Book) -> Limits:
 
 # A hand at the channel
 
-WORDS = {
-    "title": "name",
-    "cost": "price",
-    "prompt": "prompt",
-    "text": "asking for a text",
-    "on": "on",
-    "paused": "paused",
-}
-"""What a hand may have changed, in words."""
-
 
 def by_hand(reward: Reward, changes: JsonObject, sold: int) -> JsonObject:
     """The reward's JSON once a hand at the channel changed these of its fields; the hand wins.
@@ -125,23 +115,3 @@ def by_hand(reward: Reward, changes: JsonObject, sold: int) -> JsonObject:
             price["step"] = 1
         data = {**data, "price": price} if price else data
     return data
-
-
-def in_words(was: JsonObject, now: JsonObject) -> str:
-    """What a hand changed: ``price 400 (was 500), off (was on)``."""
-
-    def said(name: str, value: object) -> str:
-        if name in ("on", "paused", "text"):
-            yes, no = {"on": ("on", "off"), "paused": ("paused", "open"), "text": ("asks for a text", "asks for none")}[
-                name
-            ]
-            return yes if value else no
-        return f"{WORDS[name]} {value}" if name == "cost" else f"{WORDS[name]} “{value}”"
-
-    def before(name: str, value: object) -> str:
-        return said(name, value).removeprefix(f"{WORDS[name]} ")
-
-    return ", ".join(
-        f"{said(name, value)} (was {before(name, was[name])})" if name in was else said(name, value)
-        for name, value in now.items()
-    )

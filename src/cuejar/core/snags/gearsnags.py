@@ -25,7 +25,7 @@ def gear_there(cue: Cue, looked: Looked) -> Iterator[Snag]:
             yield Snag("no_gear", "error", cue.id, beat.id, what, "Add them on the Rig page.")
         if gear == "broadcaster" and len(broadcasters) > 1:
             what = f"There are {len(broadcasters)} broadcasters ({', '.join(broadcasters)}); “{beat.id}” moves them all alike."
-            yield Snag("two_broadcasters", "warning", cue.id, beat.id, what, "Switch all but one off on the Rig page.")
+            yield Snag("two_broadcasters", "warning", cue.id, beat.id, what, "Switch off all but one on the Rig page.")
 
 
 def anchored(cue: Cue, looked: Looked) -> Iterator[Snag]:
@@ -36,7 +36,7 @@ def anchored(cue: Cue, looked: Looked) -> Iterator[Snag]:
         anchor = next((other for other in cue.beats if other.id == beat.start.after), None)
         if anchor is None or anchor.kind != "throw":
             what = f"“{beat.id}” waits for a hit, but nothing is thrown before it; it begins at once."
-            yield Snag("no_hit", "warning", cue.id, beat.id, what, "Hang it on a throw.")
+            yield Snag("no_hit", "warning", cue.id, beat.id, what, "Attach it to a throw.")
         elif beat.start.hit > anchor.count:
             what = (
                 f"“{beat.id}” waits for hit {beat.start.hit}, but only {anchor.count} are thrown; the last one counts."

@@ -66,50 +66,58 @@ def concerns(tonight: Tonight) -> list[Concern]:
 
 def _concerns(t: Tonight) -> Iterator[Concern]:
     for trouble in t.troubles:
-        yield Concern("trouble", "error", trouble, "Mend it before all else.", "/rig")
+        yield Concern("trouble", "error", trouble, "Fix this first.", "/rig")
     channels = [gear for gear in t.gear if gear.kind == "channel"]
     if not channels:
-        yield Concern("channel", "error", "No channel is connected: no viewer is heard.", "Connect one.", "/opening")
+        yield Concern(
+            "channel", "error", "No channel is connected, so viewers can’t call anything.", "Connect one.", "/opening"
+        )
     for gear in t.gear:
         if gear.state == "away":
             why = f": {gear.problem}" if gear.problem else ""
             yield Concern(
-                "away", "error", f"{gear.name} is away{why}.".replace("..", "."), "Look at it on the rig.", "/rig"
+                "away", "error", f"{gear.name} is away{why}.".replace("..", "."), "Check it on the Rig page.", "/rig"
             )
     if t.errors:
         what = (
-            f"{_named(t.errors)} cannot work." if len(t.errors) == 1 else f"{_named(t.errors)} cannot work as they are."
+            f"{_named(t.errors)} can’t work." if len(t.errors) == 1 else f"{_named(t.errors)} can’t work as they are."
         )
-        yield Concern("snags", "error", what, "Mend them among the snags.", "/snags")
+        yield Concern("snags", "error", what, "Fix them on the Snags page.", "/snags")
     seen = [overlay for overlay in t.overlays if overlay.pages]
     if not seen:
         yield Concern(
-            "overlay", "error", "No overlay is connected: nothing is seen or heard.", "Copy its link.", "/opening"
+            "overlay",
+            "error",
+            "No overlay is connected, so nothing can be seen or heard.",
+            "Copy its link.",
+            "/opening",
         )
     for overlay in seen:
         if overlay.blocked:
             what = f"The browser blocks the sound of {overlay.name}."
-            yield Concern("blocked", "error", what, "Click into the page once.", "/opening")
+            yield Concern("blocked", "error", what, "Click the page once.", "/opening")
     if not t.house_open:
         yield Concern(
-            "house", "error", "The house is closed: every call is turned away.", "Open it in the bar above.", "/desk"
+            "house", "error", "The house is closed, so every call is refused.", "Open it in the top bar.", "/desk"
         )
     for device in t.locked:
-        what = f"{device} is locked: many wrong signatures came in its name."
-        yield Concern("locked", "warning", what, "Unlock it on the page Pads, if that was you.", "/pads")
+        what = f"{device} is locked after too many wrong signatures."
+        yield Concern("locked", "warning", what, "Unlock it on the Pads page if that was you.", "/pads")
     if t.volume == 0:
-        yield Concern("volume", "warning", "The volume is at 0: nothing is heard.", "Turn it up on the desk.", "/desk")
+        yield Concern(
+            "volume", "warning", "The volume is 0, so nothing can be heard.", "Turn it up on the desk.", "/desk"
+        )
     for output, cues in t.off.items():
         if cues:
             what = f"{output} is switched off; {_named(cues)} {'has' if len(cues) == 1 else 'have'} it."
-            yield Concern("off", "warning", what, "Switch it on at the desk, if that is not meant.", "/desk")
+            yield Concern("off", "warning", what, "Switch it on at the desk if that’s a mistake.", "/desk")
     if t.tries:
         yield Concern(
-            "try", "warning", f"{_named(t.tries)} is being tried faster than it is.", "It ends by itself.", "/desk"
+            "try", "warning", f"{_named(t.tries)} is being tried at a higher speed.", "It ends by itself.", "/desk"
         )
     if t.warnings:
-        what = f"{_named(t.warnings)} {'has' if len(t.warnings) == 1 else 'have'} something to look at."
-        yield Concern("warnings", "warning", what, "See what, among the snags.", "/snags")
+        what = f"{_named(t.warnings)} {'has' if len(t.warnings) == 1 else 'have'} a warning."
+        yield Concern("warnings", "warning", what, "See the Snags page.", "/snags")
     if t.free_bytes < LOW_BYTES:
-        what = f"Only {t.free_bytes / GIGABYTE:.1f} GB are free where the data lie."
-        yield Concern("disk", "warning", what, "Make room: the ledger and speech need some.", "/media")
+        what = f"Only {t.free_bytes / GIGABYTE:.1f} GB are free on the data drive."
+        yield Concern("disk", "warning", what, "Free some space for the ledger and speech.", "/media")

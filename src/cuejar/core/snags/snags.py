@@ -51,17 +51,19 @@ def _empty_jar(cue: Cue, looked: Looked) -> Iterator[Snag]:
             jar = looked.lengths.jars[source.jar]
             if not jar.folder and not any(entry.on and entry.weight > 0 for entry in jar.entries):
                 what = f"The jar “{jar.name or jar.id}” has nothing that can be drawn."
-                yield Snag("empty_jar", "error", cue.id, beat.id, what, "Put something into the jar.")
+                yield Snag("empty_jar", "error", cue.id, beat.id, what, "Add an entry to the jar.")
 
 
 def _nothing_happens(cue: Cue, looked: Looked) -> Iterator[Snag]:
     if not cue.beats:
-        yield Snag("nothing_happens", "warning", cue.id, "", "Nothing happens in this cue.", "Add a beat to its score.")
+        yield Snag("nothing_happens", "warning", cue.id, "", "This cue does nothing.", "Add a beat to its score.")
 
 
 def _no_call(cue: Cue, looked: Looked) -> Iterator[Snag]:
     if not cue.calls and cue.id not in looked.fired:
-        yield Snag("no_call", "warning", cue.id, "", "Only its pad fires this cue.", "Tie it to a reward or a message.")
+        yield Snag(
+            "no_call", "warning", cue.id, "", "Only its pad calls this cue.", "Connect it to a reward or a message."
+        )
 
 
 SHORT_MS = 300
@@ -93,7 +95,7 @@ def _sound_outlasts_picture(cue: Cue, looked: Looked) -> Iterator[Snag]:
     for beat in cue.beats:
         longest = spans[beat.id][3]
         if beat.kind == "sound" and longest is not None and longest > last + 100:
-            what = f"The sound “{beat.id}” goes on {(longest - last) / 1000:g} s after the last picture."
+            what = f"The sound “{beat.id}” plays {(longest - last) / 1000:g} s longer than the last picture."
             yield Snag("sound_outlasts_picture", "warning", cue.id, beat.id, what, "Let the picture last to the end.")
 
 
@@ -107,7 +109,7 @@ def _same_sound_twice(cue: Cue, looked: Looked) -> Iterator[Snag]:
         hearing = [o for o in loud if o.id in wanted]
         if len(hearing) > 1 or any(o in twice for o in hearing):
             names = ", ".join(o.name for o in hearing)
-            what = f"“{beat.id}” is heard more than once: {names} play it on the stream."
+            what = f"“{beat.id}” plays more than once: {names} play it on the stream."
             yield Snag("same_sound_twice", "warning", cue.id, beat.id, what, "Mute all but one of the overlays.")
             return
 
@@ -120,9 +122,7 @@ def _flashes(cue: Cue, looked: Looked) -> Iterator[Snag]:
             facts = looked.lengths.known(file)
             if facts is not None and facts.flashes:
                 what = f"“{file}” flashes more than three times a second, which can harm people."
-                yield Snag(
-                    "flashes", "warning", cue.id, beat.id, what, "See on its media page where, and trim it away."
-                )
+                yield Snag("flashes", "warning", cue.id, beat.id, what, "Find the part on its media page and trim it.")
 
 
 def _needless(cue: Cue, looked: Looked) -> Iterator[Snag]:
@@ -135,8 +135,8 @@ def _needless(cue: Cue, looked: Looked) -> Iterator[Snag]:
         with suppress(NotThere):
             why = KINDS[beat.kind].needless(beat, looked)
         if why:
-            what = f"Nothing will be seen to happen at “{beat.id}”: {why}."
-            yield Snag("nothing_seen", "warning", cue.id, beat.id, what, "Change what is at rest, or choose another.")
+            what = f"Nothing will visibly change at “{beat.id}”: {why}."
+            yield Snag("nothing_seen", "warning", cue.id, beat.id, what, "Change the rest value, or choose another.")
 
 
 def _text_not_asked(cue: Cue, looked: Looked) -> Iterator[Snag]:
@@ -148,8 +148,8 @@ def _text_not_asked(cue: Cue, looked: Looked) -> Iterator[Snag]:
                 continue
             used = next((w for w in ("text", "colour", "number", "choice") if "{{" + w + "}}" in words), None)
             if used:
-                what = f"“{beat.id}” uses the viewer's {used}, but the door asks for no text."
-                yield Snag("text_not_asked", "warning", cue.id, beat.id, what, "Ask for a text at the door.", used)
+                what = f"“{beat.id}” uses the viewer's {used}, but the door doesn’t ask for text."
+                yield Snag("text_not_asked", "warning", cue.id, beat.id, what, "Ask for text at the door.", used)
 
 
 def _of_its_kind(cue: Cue, looked: Looked) -> Iterator[Snag]:

@@ -35,9 +35,9 @@ def never_text(cue: Cue, looked: Looked) -> Iterator[Snag]:
         return
     kinds = [kind for kind in WORDLESS if any(call.kind == kind for call in cue.calls)]
     if kinds:
-        what = f"{WORDLESS[kinds[0]]} brings no text, and this cue needs one: every such call is turned away."
+        what = f"{WORDLESS[kinds[0]]} brings no text, but this cue needs it, so every such call is refused."
         grade: Literal["error", "warning"] = "error" if all(one.kind in WORDLESS for one in cue.calls) else "warning"
-        yield Snag("never_text", grade, cue.id, "", what, "Let calls in without a text.")
+        yield Snag("never_text", grade, cue.id, "", what, "Allow calls without text.")
 
 
 def before_chance(cue: Cue, looked: Looked) -> Iterator[Snag]:
@@ -51,10 +51,8 @@ def before_chance(cue: Cue, looked: Looked) -> Iterator[Snag]:
             chance = chances.get(condition.rolled or "")
             if chance is None or spans[beat.id].start.shortest >= spans[chance.id].end.shortest:
                 continue
-            what = (
-                f"“{beat.id}” depends on “{chance.id}” and begins before that has come out: it gives the result away."
-            )
-            yield Snag("before_chance", "warning", cue.id, beat.id, what, f"Begin it after “{chance.id}”.", chance.id)
+            what = f"“{beat.id}” depends on “{chance.id}” but starts before its result, so it gives the result away."
+            yield Snag("before_chance", "warning", cue.id, beat.id, what, f"Start it after “{chance.id}”.", chance.id)
             break
 
 
@@ -101,8 +99,8 @@ def _filter_off(cue: Cue, beat: FilterBeat, looked: Looked) -> Iterator[Snag]:
         except NotThere:
             return
         if looked.rest.get(f"broadcast/filter/{there}/{name}/on") is False and source not in on:
-            what = f"“{beat.id}” changes the filter {name} of {there}, which is off: nobody will see it."
-            yield Snag("filter_off", "warning", cue.id, beat.id, what, "Switch the filter on meanwhile.")
+            what = f"“{beat.id}” changes the filter {name} of {there}, which is off, so nobody will see it."
+            yield Snag("filter_off", "warning", cue.id, beat.id, what, "Switch the filter on for the beat.")
             return
 
 
@@ -117,16 +115,16 @@ def _scene_away(cue: Cue, beat: SourceBeat, looked: Looked) -> Iterator[Snag]:
             return  # It is told that nothing happens at all.
     switches = any(other.kind in ("scene", "fire") for other in cue.beats)
     if isinstance(rest, str) and rest != scene and not switches and not cue.door.scenes:
-        what = f"“{beat.id}” moves something in the scene {scene}, and {rest} is on: nobody will see it."
-        yield Snag("scene_away", "warning", cue.id, beat.id, what, f"Show {scene} meanwhile.", scene)
+        what = f"“{beat.id}” moves something in the scene {scene}, and {rest} is on, so nobody will see it."
+        yield Snag("scene_away", "warning", cue.id, beat.id, what, f"Show {scene} for the beat.", scene)
 
 
 def _dark(cue: Cue, beat: LightBeat, looked: Looked) -> Iterator[Snag]:
     levels = [looked.rest.get(f"light/{lamp}/level") for lamp in meant_lamps(looked.gear, beat.fixtures)]
     lit = any(other.kind == "light" and other.level for other in cue.beats)
     if levels and all(level == 0 for level in levels) and not lit:
-        what = f"“{beat.id}” colours lamps whose level is 0: they stay dark."
-        yield Snag("lamps_dark", "warning", cue.id, beat.id, what, "Turn them up meanwhile.")
+        what = f"“{beat.id}” colours lamps whose level is 0, so they stay dark."
+        yield Snag("lamps_dark", "warning", cue.id, beat.id, what, "Turn them up for the beat.")
 
 
 def unheard(cue: Cue, looked: Looked) -> Iterator[Snag]:
@@ -138,5 +136,5 @@ def unheard(cue: Cue, looked: Looked) -> Iterator[Snag]:
         meant = getattr(beat, "overlays", []) or [one.id for one in looked.book.overlays]
         if not loud & set(meant):
             mend = "Play it on every overlay." if loud else "Let an overlay play sound, on the Rig page."
-            what = f"“{beat.id}” goes to overlays without sound: nobody will hear it."
+            what = f"“{beat.id}” plays only on overlays without sound, so nobody will hear it."
             yield Snag("unheard", "warning", cue.id, beat.id, what, mend, "overlays" if loud else "")

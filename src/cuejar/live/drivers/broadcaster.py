@@ -50,14 +50,14 @@ class BroadcasterDriver(CataloguedDriver):
                 challenge = await self._challenge
         except TimeoutError as error:
             await self.close()
-            raise AwayError(f"{self.address} does not answer (it asks for no password)") from error
+            raise AwayError(f"{self.address} isn’t answering (it asks for no password)") from error
         proof = hmac.new(self._password.encode(), challenge.encode(), hashlib.sha256).hexdigest()
         try:
             await self._rpc.ask("sign_in", {"proof": proof, "name": CLIENT, "version": VERSION})
             return await self._look()
         except GearRefused as error:
             await self.close()
-            raise AwayError(f"It does not let us in: {error}.") from error
+            raise AwayError(f"It refused the connection: {error}.") from error
 
     # What it tells by itself
 

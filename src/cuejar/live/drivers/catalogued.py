@@ -92,7 +92,7 @@ class CataloguedDriver:
             greeting = self._read(answer)
         except Unreadable as error:
             self._rpc.odd(error.message, str(error))
-            raise AwayError(f"what it says that it has cannot be read: {error}") from error
+            raise AwayError(f"its catalogue can’t be read: {error}") from error
         for path in set(self.actual) - set(greeting.found):
             self.actual.pop(path, None)
             self.changes.pop(path, None)
@@ -137,7 +137,7 @@ class CataloguedDriver:
             self._looking = background("gear: looking again", look(), self._fell)
 
     def _fell(self, problem: str) -> None:
-        self._reports.put_nowait(AwayError(f"something went wrong here: {problem}"))
+        self._reports.put_nowait(AwayError(f"internal error: {problem}"))
 
     async def reports(self) -> AsyncIterator[Report]:
         while True:
@@ -155,7 +155,7 @@ class CataloguedDriver:
             try:
                 self._reports.put_nowait(await self._look())
             except GearRefused as error:
-                raise AwayError(f"it does not say what it has: {error}") from error
+                raise AwayError(f"it doesn’t report its catalogue: {error}") from error
             self._unsure.clear()
         answers = await asyncio.gather(*(self._set(path, value) for path, value in wanted.items()))
         return {path: value for path, value in zip(wanted, answers, strict=True) if path not in self._unsure}

@@ -135,12 +135,12 @@ class ChannelDriver:
 
     def _fell(self, problem: str) -> None:
         self._connected.clear()
-        self._become("away", f"Something went wrong here: {problem}")
+        self._become("away", f"Internal error: {problem}")
 
     def lacks(self) -> list[str]:
         """What it cannot do, and what that means; nothing before it said so."""
-        said = [] if self.can.rewards else ["It has no rewards: its viewers call by chat, tips and the like."]
-        return said + ([] if self.can.replies else ["It takes no replies: what you answer there is not said."])
+        said = [] if self.can.rewards else ["It has no rewards. Viewers can call cues by chat, tips and other events."]
+        return said + ([] if self.can.replies else ["It takes no replies, so reply beats do nothing there."])
 
     def _settling_is(self, problem: str) -> None:
         """Settling goes well (no problem), or why it does not."""
@@ -196,14 +196,14 @@ class ChannelDriver:
         status = answer.status_code if answer is not None else None
         if status in (401, 403):
             what = "the token is wrong" if self._token else "it asks for a token"
-            return f"It does not let us in: {what} ({status})."
+            return f"It refused the connection: {what} ({status})."
         if status == 404:
-            return f"At {self.address} there is no channel: it answers 404."
+            return f"At {self.address} there is no channel (404)."
         if status == 429:
-            return "It has been asked too often and wants us to wait (429)."
+            return "It asked us to slow down (429)."
         if status is not None:
             return f"{self.address} answers {status}."
-        return f"{self.address} does not answer ({error or type(error).__name__})"
+        return f"{self.address} isn’t answering ({error or type(error).__name__})"
 
     async def _catch_up(self) -> None:
         await self._ask_what_it_can()
@@ -263,15 +263,15 @@ class ChannelDriver:
         except Unreadable as error:
             self._leave_out(error)
         except Exception as error:
-            log.exception("A message of the channel stumbled.")
-            self._leave_out(Unreadable(str(text[:1000]), f"something went wrong here: {error}"))
+            log.exception("A message from the channel could not be handled.")
+            self._leave_out(Unreadable(str(text[:1000]), f"internal error: {error}"))
 
     def _leave_out(self, error: Unreadable) -> None:
         fresh = self.wire.leave_out(error.message, str(error))
         if (redemption := wire.redemption_in(error.message)) is not None:
             self._runner.leave_out("redemption", joined(self.channel, redemption), str(error))
         elif fresh:
-            self._runner.leave_out("channel", None, f"a message of the channel cannot be read: {error}")
+            self._runner.leave_out("channel", None, f"a message from the channel can’t be read: {error}")
         self.on_state()
 
     def _key(self, event: wire.Event) -> str:
@@ -353,7 +353,7 @@ class ChannelDriver:
             await self.rewards.make()
         except (httpx.HTTPError, ValueError) as error:
             # What viewers call is heard all the same; the rewards are brought in step as soon as that can be done.
-            log.warning("The rewards are not in step: %s", error or type(error).__name__)
+            log.warning("The rewards are out of sync: %s", error or type(error).__name__)
             self._sync_now.set()
         if boot and boot != self._boot:
             self._boot = boot
@@ -383,7 +383,7 @@ class ChannelDriver:
                     self._become("in_step")
             except (httpx.HTTPError, ValueError) as error:
                 attempt += 1
-                self._become("catching_up", f"the rewards are not in step ({error or type(error).__name__})")
+                self._become("catching_up", f"the rewards are out of sync ({error or type(error).__name__})")
                 self._sync_now.set()
                 wait_s = _told_to_wait(error)
                 await asyncio.sleep(pause_s(attempt) if wait_s is None else wait_s)

@@ -126,8 +126,8 @@ class Rewards:
         if reward.elsewhere:
             found = any(other.id == self.ids.get(reward.id) for other in self.others)
             if connected and not found:
-                return Stand("missing", "It is not at the channel any more.")
-            return Stand("elsewhere", "It was made elsewhere: it cannot be changed, settled or refunded here.")
+                return Stand("missing", "It is no longer at the channel.")
+            return Stand("elsewhere", "It was made elsewhere, so it can’t be changed or refunded here.")
         if there is not None and there.gone:
             return Stand("gone", "It was removed at the channel by hand.")
         if reward.id in self._refused:
@@ -310,7 +310,7 @@ class Rewards:
         title = reward.title.casefold()
         why = words(answer)
         if answer.status_code == 409 and any(other.title.casefold() == title for other in self.others):
-            why = f"“{reward.title}” is there already, made elsewhere. Remove that one at the channel, and this one is made."
+            why = f"“{reward.title}” already exists there, made elsewhere. Remove it at the channel so that Cue Jar can create its own."
         self._refused[reward.id] = why
 
     async def _keep(self, reward: Reward, theirs: str, wanted: Values, shows: wire.Reward, known: There) -> None:

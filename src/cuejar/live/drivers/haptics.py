@@ -23,7 +23,7 @@ from cuejar.live.watch import background
 
 FRAME_S = 0.02
 MOST_PADS, MOST_LINES = 500, 40
-NO_PADS = "It does not tell of any pad, so nothing can be felt."
+NO_PADS = "It reports no pads, so nothing can be felt."
 Part = Annotated[float, Field(ge=0, le=1)]
 
 

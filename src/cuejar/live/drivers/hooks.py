@@ -70,7 +70,7 @@ def allowed(url: str, places: list[HookPlace]) -> HookPlace:
     """
     parts = urlsplit(url)
     if parts.scheme not in ("http", "https") or not parts.hostname:
-        raise GearRefused(f"“{parts.scheme}://{parts.hostname or ''}” is no web address")
+        raise GearRefused(f"“{parts.scheme}://{parts.hostname or ''}” isn’t a web address")
     host = parts.hostname
     place = next((place for place in places if place.host.casefold().strip() == host.casefold()), None)
     if place is None:
@@ -90,7 +90,7 @@ def _refuse_climbing(template: str, url: str) -> None:
     """Raises GearRefused: a value that was put into the path would lead out of it."""
     steps, own = _steps(url), _steps(template)
     if any(step in (".", "..") for step in steps) and not any(step in (".", "..") for step in own):
-        raise GearRefused("a value in the hook's address would lead out of its path")
+        raise GearRefused("a value in the hook's address would change its path")
 
 
 class _NotTaken(GearRefused):
@@ -228,11 +228,11 @@ class HookDriver:
                 async with client.stream(hook.method, url, headers=headers, content=content or None) as answer:
                     await _read_some(answer)
         except TimeoutError:
-            raise _NotTaken(f"{host} does not answer within {hook.timeout_s:g} s") from None
+            raise _NotTaken(f"{host} didn’t answer within {hook.timeout_s:g} s") from None
         except httpx.HTTPError as error:
-            raise _NotTaken(f"{host} does not answer ({type(error).__name__})") from error
+            raise _NotTaken(f"{host} isn’t answering ({type(error).__name__})") from error
         except (UnicodeError, httpx.InvalidURL) as error:
-            raise GearRefused(f"its address cannot be read: {error}") from error
+            raise GearRefused(f"its address can’t be read: {error}") from error
         self.sent += 1
         if answer.is_success:
             return
@@ -247,7 +247,7 @@ class HookDriver:
             await self.strike(Strike("test", "test", "hook", told), f"test_{uuid.uuid4().hex}")
         except GearRefused as error:
             raise AwayError(str(error)) from error
-        return "It was sent, and taken."
+        return "Sent and accepted."
 
     async def picture(self) -> bytes | None:
         return None

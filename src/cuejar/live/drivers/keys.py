@@ -27,7 +27,9 @@ from cuejar.live.latches import DOUBT, NO_MEMORY, Latches
 OWN_KEYBOARD = "keyboard:"
 VERSION = 1
 """Of the wire, as both sides say it in `hello`."""
-NO_IDS = "It does not remember what it was asked: a tap without an answer is not sent again, and you are asked about its latch."
+NO_IDS = (
+    "It doesn’t remember requests. A tap without an answer isn’t sent again; you are asked about its latch instead."
+)
 LOOKED_AHEAD = 8
 """How many taps that were not confirmed the gear is asked about, for each latch."""
 
@@ -123,7 +125,7 @@ class KeysDriver:
         combo = canonical(combo)
         wrong = unknown(combo)
         if wrong or not parts(combo):
-            raise GearRefused(f"“{', '.join(wrong) or combo}” is no key")
+            raise GearRefused(f"“{', '.join(wrong) or combo}” isn’t a key")
         await self._tapper.tap(parts(combo), tap_id)
 
     def remembers(self) -> bool:
@@ -227,7 +229,7 @@ class WireTapper:
         try:
             answer = await self.rpc.ask("known", {"ids": tap_ids})
         except GearRefused as error:
-            raise AwayError(f"it does not say which taps it did: {error}") from error
+            raise AwayError(f"it doesn’t report its taps: {error}") from error
         return set(self._read(Known, answer).known)
 
     def _read(self, model: type[T], answer: Any) -> T:
@@ -236,7 +238,7 @@ class WireTapper:
             return read(model, answer)
         except Unreadable as error:
             self.rpc.odd(error.message, str(error))
-            raise AwayError(f"its answer cannot be read: {error}") from error
+            raise AwayError(f"its answer can’t be read: {error}") from error
 
     async def gone(self) -> None:
         assert self._over is not None
@@ -260,7 +262,7 @@ class OwnKeyboard:
         try:
             from pynput import keyboard
         except Exception as error:
-            raise AwayError(f"the keyboard cannot be pressed from here ({type(error).__name__}: {error})") from error
+            raise AwayError(f"keys can’t be pressed on this computer ({type(error).__name__}: {error})") from error
         self._keys, self._controller = keyboard, keyboard.Controller()
 
     async def tap(self, codes: list[str], tap_id: str) -> None:

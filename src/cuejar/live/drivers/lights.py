@@ -116,7 +116,7 @@ class LightsDriver:
 
     def _fell(self, problem: str) -> None:
         if self._gone is not None and not self._gone.done():
-            self._gone.set_exception(AwayError(f"something went wrong here: {problem}"))
+            self._gone.set_exception(AwayError(f"internal error: {problem}"))
 
     async def _run(self) -> None:
         """Sends frames. The first is a little late, so that what is held is in it."""

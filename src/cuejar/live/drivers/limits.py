@@ -30,7 +30,7 @@ class _Stream(httpx.AsyncByteStream):
             if read > MOST_ANSWER:
                 raise httpx.ReadError(f"its answer is longer than {MOST_ANSWER // 1_000_000} MB")
             if time.monotonic() - begun > ANSWER_S:
-                raise httpx.ReadError(f"its answer does not end within {ANSWER_S:g} s")
+                raise httpx.ReadError(f"its answer took longer than {ANSWER_S:g} s")
             yield part
 
     async def aclose(self) -> None:
@@ -48,7 +48,7 @@ class Limited(httpx.AsyncBaseTransport):
         answer = await self._inside.handle_async_request(request)
         if answer.headers.get("content-encoding", "identity").strip().lower() not in ("", "identity"):
             await answer.aclose()
-            raise httpx.ReadError("its answer is compressed, and was not asked to be")
+            raise httpx.ReadError("its answer is compressed without being asked for")
         assert isinstance(answer.stream, httpx.AsyncByteStream)
         return httpx.Response(
             answer.status_code, headers=answer.headers, stream=_Stream(answer.stream), extensions=answer.extensions

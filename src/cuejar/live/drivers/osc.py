@@ -82,7 +82,7 @@ def host_and_port(address: str, scheme: str, port: int) -> tuple[str, int]:
             raise ValueError
         return parts.hostname, parts.port or port
     except ValueError:
-        raise AwayError(f"“{address}” is no address; write it as {scheme}://127.0.0.1:{port}") from None
+        raise AwayError(f"“{address}” isn’t an address; write it as {scheme}://127.0.0.1:{port}") from None
 
 
 class UdpPort(asyncio.DatagramProtocol):
@@ -119,7 +119,7 @@ async def udp(host: str, port: int) -> UdpPort:
     try:
         _, made = await asyncio.get_running_loop().create_datagram_endpoint(UdpPort, remote_addr=(host, port))
     except OSError as error:
-        raise AwayError(f"{host} cannot be reached ({error.strerror or error})") from error
+        raise AwayError(f"{host} can’t be reached ({error.strerror or error})") from error
     return made
 
 
@@ -194,7 +194,7 @@ class OscDriver:
         return Greeting(things, dict(self._found), self.boot)
 
     def _fell(self, problem: str) -> None:
-        self._reports.put_nowait(AwayError(f"something went wrong here: {problem}"))
+        self._reports.put_nowait(AwayError(f"internal error: {problem}"))
 
     async def _ask_again(self) -> None:
         while True:
@@ -219,7 +219,7 @@ class OscDriver:
                 if kind == self.kind:
                     self._heard_one(what, list(message.params))
         except (ParseError, BundleError, IndexError, TypeError, ValueError, RecursionError, OverflowError):
-            self._odd(repr(data[:300]), "it is no packet of OSC")
+            self._odd(repr(data[:300]), "it isn’t an OSC packet")
 
     def _heard_one(self, what: str, params: list[Any]) -> None:
         """One that cannot be read costs itself alone, also within a bundle."""

@@ -62,7 +62,7 @@ class Rpc:
             )
         except (OSError, TimeoutError, ValueError, websockets.WebSocketException) as error:
             what = getattr(error, "strerror", None) or str(error) or type(error).__name__
-            raise AwayError(f"{address} does not answer ({what})") from error
+            raise AwayError(f"{address} isn’t answering ({what})") from error
         self._reader = background("rpc", self._read(self._socket), self._broke)
 
     async def ask(self, method: str, params: dict[str, Any], answer_s: float | None = None) -> Any:

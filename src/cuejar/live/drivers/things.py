@@ -1,4 +1,4 @@
-"""Things behind a bridge: a small program that says what it has, by JSON-RPC 2.0 over a WebSocket (``docs/wires/things.md``)."""
+"""Things behind a bridge: a small program that says what it has, by JSON-RPC 2.0 over a WebSocket (``docs/reference/wires/things.md``)."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyP
 from cuejar.live.drivers.catalogued import CLIENT, Call, CataloguedDriver
 from cuejar.live.drivers.said import Unreadable, read
 
-NO_IDS = "It does not remember what it was asked: a deed without an answer is not asked for again."
+NO_IDS = "It doesn’t remember requests. An action without an answer isn’t sent again."
 
 
 class ThingsDriver(CataloguedDriver):
@@ -34,11 +34,11 @@ class ThingsDriver(CataloguedDriver):
             return await self._look()
         except GearRefused as error:
             await self.close()
-            raise AwayError(f"It does not let us in: {error}.") from error
+            raise AwayError(f"It refused the connection: {error}.") from error
         except Unreadable as error:
             self._rpc.odd(error.message, str(error))
             await self.close()
-            raise AwayError(f"its hello cannot be read: {error}") from error
+            raise AwayError(f"its hello can’t be read: {error}") from error
 
     def _heard(self, method: str, params: dict[str, Any]) -> None:
         if method == "changed":
@@ -48,7 +48,7 @@ class ThingsDriver(CataloguedDriver):
             if kind is None:
                 return
             if not shows(kind, change.value):
-                raise Unreadable(params, f"{change.thing}/{change.setting} cannot be at that")
+                raise Unreadable(params, f"{change.thing}/{change.setting} can’t have that value")
             counted = change.changes
             self._saw(path, change.value, self.changes.get(path, 0) if counted is None else counted)
             if change.by != CLIENT:

@@ -1,4 +1,4 @@
-"""What a bridge says of its things, as models; and its catalogue as what we call properties. See ``docs/wires/things.md``."""
+"""What a bridge says of its things, as models; and its catalogue as what we call properties. See ``docs/reference/wires/things.md``."""
 
 from __future__ import annotations
 
@@ -115,7 +115,7 @@ def tables(gear: str, answer: Any, odd: Odd) -> Tables:
         for setting in readable(Setting, thing.settings, odd):
             kind, path = setting.fact(), f"{known_as(gear)}/{thing.id}/{setting.id}"
             if not shows(kind, setting.value):
-                odd(setting.model_dump(), f"{path} cannot be at that")
+                odd(setting.model_dump(), f"{path} can’t have that value")
                 continue
             settings[setting.id] = kinds[path] = kind
             found[path] = _found(setting, kind)

@@ -1,4 +1,4 @@
-"""What an entry of a book is, in a line: so that one sees what comes in before it does."""
+"""What an entry of a book is, in a line, for the review of an import."""
 
 from __future__ import annotations
 
@@ -6,8 +6,10 @@ from collections.abc import Callable
 from typing import Any
 
 from cuejar.core.book.book import Book
-from cuejar.core.carry.words import Names, call_said, seconds
-from cuejar.core.playbill.bill import Noticed, does
+from cuejar.core.words.calls import calls_said
+from cuejar.core.words.cues import does
+from cuejar.core.words.names import Names, Noticed
+from cuejar.core.words.values import counted, seconds
 
 
 class Telling:
@@ -23,21 +25,21 @@ class Telling:
 
 
 def _cue(cue: Any, book: Telling) -> str:
-    calls = ", or ".join(call_said(call.model_dump(mode="json", by_alias=True), book.names) for call in cue.calls)
-    what = does(cue, book.noticed) if cue.beats else "Nothing happens yet."
-    return f"When {calls}: {what[0].lower()}{what[1:]}" if calls else f"By its pad: {what[0].lower()}{what[1:]}"
+    calls = calls_said([call.model_dump(mode="json", by_alias=True) for call in cue.calls], book.names)
+    what = does(cue, book.noticed) if cue.beats else "Does nothing yet."
+    return f"When {calls}: {what[0].lower()}{what[1:]}"
 
 
 def _jar(jar: Any, book: Telling) -> str:
-    return f"{len(jar.entries)} {'entry' if len(jar.entries) == 1 else 'entries'} of {jar.kind}"
+    return f"{counted(len(jar.entries), 'entry', 'entries')} ({jar.kind})"
 
 
 def _reward(reward: Any, book: Telling) -> str:
-    return f"{reward.cost:,}{', asks for a text' if reward.text else ''}{'' if reward.on else ', off'}"
+    return f"{reward.cost:,}{', asks for text' if reward.text else ''}{'' if reward.on else ', off'}"
 
 
 def _lane(lane: Any, book: Telling) -> str:
-    return f"{lane.width} at once, {lane.line} may wait"
+    return f"{lane.width} at once, up to {lane.line} waiting"
 
 
 def _count(count: Any, book: Telling) -> str:
@@ -53,7 +55,7 @@ def _pattern(pattern: Any, book: Telling) -> str:
 
 
 def _words(words: Any, book: Telling) -> str:
-    return f"{len(words.entries)} entries"
+    return counted(len(words.entries), "entry", "entries")
 
 
 _TOLD: dict[str, Callable[[Any, Telling], str]] = {

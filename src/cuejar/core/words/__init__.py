@@ -1,0 +1,1 @@
+"""What everything is called in words: cues, rewards, doors, limits, beats, properties, reasons, differences; each written here, once."""
