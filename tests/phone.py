@@ -1,4 +1,4 @@
-"""A device with pads, as the page on a phone is one: it signs with the standard library alone, by docs/pads.md."""
+"""A device with pads, as the page on a phone is one: it signs with the standard library alone, by docs/reference/pads.md."""
 
 from __future__ import annotations
 

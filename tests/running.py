@@ -18,6 +18,7 @@ import httpx
 import psutil
 from websockets.sync.client import connect
 
+from cuejar.standins.halt import PASSWORD
 from tests import copies
 
 FIRST_PORT, PORTS = 12_000, 2_000
@@ -170,6 +171,12 @@ class Running:
         answer.raise_for_status()
         media_id: str = answer.json()["media"][0]["id"]
         return media_id
+
+    def with_broadcaster(self, **book: Any) -> None:
+        """A book with the simulated broadcaster, once it is in step."""
+        self.book(gear=[{"id": "broadcast", "kind": "broadcaster", "name": "Broadcaster"}], **book)
+        self.api.put("/api/gear/broadcast/secret", json={"secret": PASSWORD}).raise_for_status()
+        until(lambda: self.api.get("/api/gear").json()[0]["state"] == "in_step")
 
     def redeem(self, viewer: str, reward: str, text: str = "") -> str:
         answer = self.channel.post("/redemptions", json={"viewer": viewer, "reward": reward, "text": text})

@@ -72,9 +72,9 @@ BAD: list[tuple[str, str, Any, int, str]] = [
     ("POST", "/api/cues/nobody/fire", None, 404, "no cue “nobody”"),
     ("POST", "/api/cues/from-media", {"media": ["lost"]}, 404, "no file “lost”"),
     ("POST", "/api/rewards", {"title": "", "cost": 0}, 422, "cost: 0 must be at least 1"),
-    ("POST", "/api/runs/99/release", {}, 409, "over already"),
+    ("POST", "/api/runs/99/release", {}, 409, "already over"),
     ("GET", "/api/ledger?limit=0", None, 422, "limit"),
-    ("GET", "/api/nothing", None, 404, "nothing at this address"),
+    ("GET", "/api/nothing", None, 404, "Nothing is at this address"),
 ]
 
 
@@ -140,15 +140,15 @@ DUSK = (FILES / "poster-dusk.gif").read_bytes()
 OWL = (FILES / "poster-owl.png").read_bytes()
 REFUSED: list[tuple[str, bytes, str]] = [
     ("empty.gif", b"", "is empty"),
-    ("notes.png", b"just words, not a picture at all", "none of PNG"),
-    ("drawing.svg", b"<svg xmlns='http://www.w3.org/2000/svg'><script>alert(1)</script></svg>", "drawing as text"),
-    ("drawing.png", b"<?xml version='1.0'?><svg onload='x()'/>", "drawing as text"),
-    ("half.gif", DUSK[: len(DUSK) // 2], "cut off or broken"),
-    ("half.ogg", WHISTLE[:300], "broken or cut off"),
-    ("head.png", OWL[:60], "broken"),
+    ("notes.png", b"just words, not a picture at all", "Only PNG"),
+    ("drawing.svg", b"<svg xmlns='http://www.w3.org/2000/svg'><script>alert(1)</script></svg>", "an SVG or a web page"),
+    ("drawing.png", b"<?xml version='1.0'?><svg onload='x()'/>", "an SVG or a web page"),
+    ("half.gif", DUSK[: len(DUSK) // 2], "cut off or damaged"),
+    ("half.ogg", WHISTLE[:300], "damaged or cut off"),
+    ("head.png", OWL[:60], "damaged"),
     ("bomb.png", _bomb(), "30000 by 30000"),
-    ("zip.mp3", b"PK\x03\x04" + bytes(400), "none of PNG"),
-    ("noise.webm", b"\x1aE\xdf\xa3" + bytes(range(256)) * 8, "broken or cut off"),
+    ("zip.mp3", b"PK\x03\x04" + bytes(400), "Only PNG"),
+    ("noise.webm", b"\x1aE\xdf\xa3" + bytes(range(256)) * 8, "damaged or cut off"),
 ]
 
 
@@ -214,7 +214,7 @@ def test_what_keeps_it_from_starting(running: Running, tmp_path: Path) -> None:
     blocked.write_text("")
     nowhere = _cli("demo", "--port", str(running.port + 2), "--data", str(blocked / "data"))
     assert nowhere.returncode == 1
-    assert "cannot be written" in nowhere.stderr
+    assert "can’t be written" in nowhere.stderr
     newer = tmp_path / "newer"
     newer.mkdir()
     with sqlite3.connect(newer / "cue-jar.sqlite") as database:
@@ -263,8 +263,8 @@ def test_a_snapshot_that_cannot_be_read(tmp_path: Path, monkeypatch: pytest.Monk
         made.start_server()
         said = made.state()["show"]["said"]
         assert len(said) == 2
-        assert "cannot be read" in said[0]
-        assert "cannot be handled" in said[1]
+        assert "can’t be read" in said[0]
+        assert "can’t be handled" in said[1]
         made.in_step()
         again = made.redeem("kettlewright", "A")
         until(lambda: made.state_of(again) == "refunded")

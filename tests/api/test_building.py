@@ -128,7 +128,7 @@ def test_jars_over_the_api(running: Running, tmp_path: Path) -> None:
     assert running.api.post("/api/jars/paint/file", json=named).json()["taken"] == 2
     assert "18  29  27\tTunnel" in running.api.get("/api/jars/paint/file?form=gpl").text
     unread = running.api.post("/api/jars/paint/file", json={"form": "csv", "text": "value\nslate blue\nnot-a-colour"})
-    assert (unread.status_code, unread.json()["what"]) == (422, "Entry 2: “not-a-colour” is no colour.")
+    assert (unread.status_code, unread.json()["what"]) == (422, "Entry 2: “not-a-colour” isn’t a colour.")
     none = running.api.get("/api/jars/wall/file?form=gpl")
     assert (none.status_code, "has no palette" in none.json()["what"]) == (404, True)
     bad = running.api.post("/api/jars/paint/file", json={"form": "gpl", "text": "GIMP Palette\n300 0 0"})
@@ -146,5 +146,24 @@ def test_jar_files_are_read_back_as_written() -> None:
     for form in ("m3u8", "list", "gpl"):
         back = read_jar(form, write_jar(form, "x", entries))
         assert [entry.value for entry in back] == ([] if form == "m3u8" else ["#f0a23c", "#121d1b"])
-    with pytest.raises(BookError, match="line 2: “heavy” is no weight"):
+    with pytest.raises(BookError, match="line 2: “heavy” isn’t a weight"):
         read_jar("csv", "value,weight\ntea,heavy\n")
+
+
+def test_a_cue_is_in_words_also_in_a_book_without_lanes(running: Running) -> None:
+    cue = {"id": "gap", "name": "Gap", "beats": [], "calls": [{"kind": "follow"}]}
+    running.book(cues=[cue], lanes=[], house={"shared_cooldown_s": 9, "viewer_cooldown_s": 30})
+    (line,) = running.api.get("/api/cues/told").raise_for_status().json()
+    assert line == {"id": "gap", "does": "Does nothing yet", "brief": "someone follows"}
+    told = running.api.post("/api/building/measure", json={"value": cue}).raise_for_status().json()["told"]
+    said = "".join(part["words"] for part in told["said"])
+    assert said.startswith(
+        "When someone follows, anyone can call it without text, once every 9 s for all cues together"
+    )
+    assert told["calls"] == ["someone follows"]
+    counts = {"cooldown_s": 9, "viewer_cooldown_s": 30, "default_cooldown_s": 9, "default_viewer_cooldown_s": 30}
+    assert counts.items() <= told["effective"].items() and told["effective"]["shared"] is True
+    own = {**cue, "door": {"cooldown_s": 0, "viewer_cooldown_s": 1}}
+    told = running.api.post("/api/building/measure", json={"value": own}).json()["told"]
+    assert (told["effective"]["cooldown_s"], told["effective"]["default_cooldown_s"]) == (0, 9)
+    assert told["brief"] == "someone follows · with no cooldown · each viewer once a second"

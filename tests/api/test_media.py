@@ -29,8 +29,8 @@ def test_pasted_paths_and_what_is_missing_among_them(running: Running, tmp_path:
     assert sorted(m["name"] for m in answer["media"]) == ["one", "poster-dusk", "two"]
     refused = {Path(row["name"]).name: row["what"] for row in answer["refused"]}
     assert set(refused) == {"notes.txt", "gone.png", "relative.png"}
-    assert "no such file" in refused["gone.png"]
-    assert "none of PNG" in refused["notes.txt"]
+    assert "This file doesn’t exist" in refused["gone.png"]
+    assert "Only PNG" in refused["notes.txt"]
     # Once more: nothing is there twice.
     running.api.post("/api/media/paths", json={"text": text})
     names = [m["name"] for m in running.api.get("/api/media").json()]

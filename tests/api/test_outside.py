@@ -29,7 +29,7 @@ def test_lamps_tell_where_they_listen_and_a_hand_is_taken(running: Running) -> N
 
     assert rest("light/c/colour") == "#3366aa"
     refused = running.api.post("/api/gear/voice/hand", json={"path": "voice/preset", "value": "Tunnel"})
-    assert refused.status_code == 409 and "to set from here" in said(refused)
+    assert refused.status_code == 409 and "that can be set here" in said(refused)
     refused = running.api.post("/api/gear/lamps/hand", json={"path": "voice/preset", "value": "Tunnel"})
     assert refused.status_code == 409
     for path, value in (("light/c/colour", "puce"), ("light/c/level", 7.0), ("light/c/look", "wobble")):
@@ -104,10 +104,10 @@ def test_inlets_refuse_in_plain_words(running: Running) -> None:
             send("office", json.dumps(carried).encode(), **{"content-type": "application/cloudevents+json"})[0] == 202
         )
     for odd, why in (
-        ("*", "is no base64"),
+        ("*", "isn’t base64"),
         ("/w==", "neither JSON nor text"),
-        ("e30", "is no base64"),
-        ("ew==", "no JSON"),
+        ("e30", "isn’t base64"),
+        ("ew==", "JSON"),
     ):
         carried = {**whole, "id": "b9", "data_base64": odd}
         status, what = send("office", json.dumps(carried).encode(), **{"content-type": "application/cloudevents+json"})
@@ -120,4 +120,4 @@ def test_inlets_refuse_in_plain_words(running: Running) -> None:
     again = running.api.post("/api/in/office", content=b"{}", headers={**bearer, **binary})
     assert again.json()["taken"] is False, "also after a crash"
     running.api.post("/api/inlets/office/key").raise_for_status()
-    assert send("office", b"{}") == (401, "The signature is not right.")
+    assert send("office", b"{}") == (401, "The signature is wrong.")

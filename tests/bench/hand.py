@@ -52,6 +52,9 @@ def _round(hand: _Hand, person: Person) -> None:
     hand.press("an empty page", "/nothing/here", "[data-test=nowhere]")
     for page in PAGES:
         hand.press("a page", f".label[href='/{page}']", f".label.on[href='/{page}']")
+        if page == "cast":
+            hand.press("a part of the cast", ".part .name", "[data-test=base-voice]")
+            hand.press("a part of the cast", ".part + .part .name", ".part + .part [data-test=base-voice]")
     hand.press("a page", "a[href='/cues']", f"[href='/cues/{CUE}']")
     hand.press("a cue", f"[href='/cues/{CUE}']", "[data-test=score] [data-block]")
     blocks = [e.get_attribute("data-block") for e in hand.driver.find_elements("css selector", "[data-block]")][:3]

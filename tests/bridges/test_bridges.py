@@ -353,7 +353,7 @@ def test_a_value_that_does_not_fit_is_refused() -> None:
     bridge = Bridge(
         "b", [{"id": "t", "settings": [{"id": "s", "type": "number", "max": 5, "value": 1}]}], nothing, nothing
     )
-    with pytest.raises(Refused, match="cannot be at"):
+    with pytest.raises(Refused, match="can’t be"):
         asyncio.run(bridge.became("t", "s", 9))
 
 

@@ -44,7 +44,7 @@ OPENED = [
     ("/desk", "[data-test=outputs]"),
     ("/desk", ".overlays"),
     ("/desk", "[aria-label=Search]"),
-    ("/desk", "[aria-label=Shortcuts]"),
+    ("/desk", "[aria-label=Help]"),
     ("/cues/steam-whistle", "[data-test=calls]"),
     ("/cues/steam-whistle", "[data-test=text]"),
     ("/cues/steam-whistle", "[data-test=who]"),
@@ -225,7 +225,7 @@ def test_the_pads_on_a_phone_are_for_everyone(demo: tuple[str, Chrome]) -> None:
             found[f"pads {width}"] = told
     driver.execute_script("localStorage.clear()")
     driver.refresh()
-    person.reads("not paired yet")
+    person.reads("isn’t paired yet")
     found |= _asked(driver, "not paired")
     assert found == {}
 

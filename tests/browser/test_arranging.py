@@ -43,7 +43,7 @@ def test_a_sound_trimmed_to_fit(running: Running, driver: Chrome) -> None:
     person.see("[data-block=picture]")
     person.drop_files(".score-card .drop", str(FILES / "crossing-bell.ogg"))
     person.click("[data-block=sound]")
-    person.reads("The sound “sound” goes on 2.6")
+    person.reads("The sound “sound” plays 2.6")
 
     # The handle at the end goes to half; the file stays, what is played of it is half as long.
     track = person.see("[data-test=trim]")
@@ -51,13 +51,13 @@ def test_a_sound_trimmed_to_fit(running: Running, driver: Chrome) -> None:
     person.drag(driver.execute_script(TRIM_END), -track.size["width"] // 2, 0)
     trim = until(lambda: [m["trim"] for m in running.api.get("/api/book").json()["book"]["media"] if m["trim"]])[0]
     assert 1.8 < trim["to_s"] < 2.2
-    person.reads("goes on 0.6")
+    person.reads("plays 0.6")
 
     # And then it ends with the picture, to the millisecond, and the snag is gone.
     person.click("[data-test=fit-sound]")
     length = until(lambda: (b := beat(running, "sound")["length"]) != "natural" and b)
     assert length == {"s": 1.4}
-    until(lambda: "goes on" not in person.text())
+    until(lambda: "longer than the last picture" not in person.text())
     person.click("[data-test=fit-picture]")
     assert running.api.post(f"/api/cues/{only_cue(running)['id']}/fire").json()["started"]
 
@@ -170,7 +170,7 @@ def test_several_overlays(running: Running, driver: Chrome) -> None:
     snags = [s["check"] for s in running.api.get("/api/snags").json()]
     assert "same_sound_twice" in snags
     driver.switch_to.window(driver.window_handles[0])
-    person.reads("ms there and back")
+    person.reads("ms round trip")
     running.api.post("/api/overlays/stream/renew")
     until(lambda: not running.api.get("/api/overlays").json()[0]["pages"])
 

@@ -206,7 +206,7 @@ def test_back_to_yesterdays_book(running: Running, driver: Chrome) -> None:
     today = _book(running)
     person = _open(running, driver, "books")
     person.reads("Yesterday")
-    person.reads("changed the cue Tea: pace: as the house → once in 1:30 min")
+    person.reads("changed the cue Tea: cooldown: house default → once every 1 min 30 s")
     person.click(f"[data-test=book-{version}]")
     person.reads("Restore this version")
     person.see("[data-test='cues/cake']")
@@ -255,7 +255,7 @@ def test_a_broken_database_is_restored_on_a_page(running: Running, driver: Chrom
     person.reads("The data is damaged")
     assert f"{day:%A, %d %B %Y}" in person.text() and "1 cues, 0 calls in the ledger" in person.text()
     person.click("button.copy")
-    person.reads("It goes on")
+    person.reads("Starting")
     # The page goes on to the desk by itself once that is up.
     person.see(".labels a[href='/desk']")
     assert [cue["id"] for cue in _book(running)["cues"]] == ["tea"]

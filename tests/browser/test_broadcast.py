@@ -23,7 +23,7 @@ def test_a_scene_a_source_and_back_built_by_hand(running: Running, driver: Chrom
     person.see("[data-gear=broadcaster]")
     person.type("[data-gear=broadcaster] input[type=password]", PASSWORD)
     person.press("Keep")
-    until(lambda: person.see("[data-test=gear-state]").text == "in step")
+    until(lambda: person.see("[data-test=gear-state]").text == "in sync")
 
     driver.get(f"{home}/cues")
     person.press("Empty cue")
@@ -75,33 +75,33 @@ def test_a_scene_a_source_and_back_built_by_hand(running: Running, driver: Chrom
     assert running.api.get("/api/holds").json() == []
 
 
-def test_a_viewers_colour_tints_the_bench(running: Running, driver: Chrome) -> None:
-    running.book(gear=[{"id": "broadcast", "kind": "broadcaster", "name": "Broadcaster"}])
-    running.api.put("/api/gear/broadcast/secret", json={"secret": PASSWORD})
-    until(lambda: running.api.get("/api/gear").json()[0]["state"] == "in_step")
+def test_a_viewers_colour_tints_two_sources(running: Running, driver: Chrome) -> None:
+    running.with_broadcaster()
     person = Person(driver)
     driver.get(f"http://127.0.0.1:{running.port}/cues")
     person.press("Empty cue")
     person.add_beat("filter")
     person.choose("[data-test=name-filter]", "Tint")
     person.choose("[data-test=name-setting]", "colour")
+    person.press_label("Platform lamp")
     person.press_label("the viewer’s colour")
     person.click("[data-test=calls]")
     person.click("[data-test=reward-add]")
+    assert person.clicks <= 12
     person.reads("with a colour")
     until(lambda: "Saved" in person.text())
     until(lambda: len(running.channel.get("/rewards").json()) == 1)
     reward = running.channel.get("/rewards").json()[0]["id"]
-    tint = "broadcast/filter/Bench cam/Tint/colour"
+    tints = [f"broadcast/filter/{source}/Tint/colour" for source in ("Bench cam", "Platform lamp")]
     redemption = running.redeem("owlpost", reward, "slate blue")
-    until(lambda: shown(running, tint) == "#6a5acd")
+    until(lambda: [shown(running, tint) for tint in tints] == ["#6a5acd"] * 2)
     running.channel.post("/stream", json={"state": "live"})
     driver.get(f"http://127.0.0.1:{running.port}/desk")
     person.reads("Tint on Bench cam")
     person.reads("back to #ffffff")
     running.broadcaster.post("/hand", json={"path": "broadcast/scene", "value": "Tea table"})
     until(lambda: running.state_of(redemption) == "fulfilled")
-    until(lambda: shown(running, tint) == "#ffffff")
+    until(lambda: [shown(running, tint) for tint in tints] == ["#ffffff"] * 2)
     assert shown(running, "broadcast/scene") == "Tea table"
     lost = running.redeem("owlpost", reward, "a nice one")
     until(lambda: running.state_of(lost) == "refunded")

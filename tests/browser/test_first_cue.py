@@ -91,7 +91,7 @@ def test_first_cue(running: Running, driver: Chrome) -> None:
     driver.switch_to.window(audience)
     viewer.click("[data-test=be-puddlejump]")
     viewer.click("[data-test='redeem-poster-dusk']")
-    viewer.reads("has to wait")
+    viewer.reads("is cooling down")
     assert viewer.see("[data-test=points-puddlejump]").text == "20000"
     # Where another way calls it too it is asked at the door: turned away, and the points are back.
     cue = running.api.get("/api/book").json()["book"]["cues"][0]
@@ -107,7 +107,7 @@ def test_first_cue(running: Running, driver: Chrome) -> None:
     rows = [row.text for row in driver.find_elements(By.CSS_SELECTOR, "[role=row].line")]
     assert len(rows) == 2
     assert "puddlejump" in rows[0]
-    assert "turned away" in rows[0]
+    assert "refused" in rows[0]
     assert "kettlewright" in rows[1]
     assert "let in" in rows[1]
 
@@ -145,4 +145,4 @@ def test_overlay_picks_up_what_is_up(running: Running, driver: Chrome) -> None:
     running.api.post("/api/cues/bell/fire")
     assert page.see("img[data-beat=pic]").rect["x"] < 2
     driver.get(f"http://127.0.0.1:{running.port}{path}x")
-    assert "There is no overlay at this link." in page.text()
+    assert "This overlay link doesn’t exist." in page.text()

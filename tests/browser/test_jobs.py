@@ -8,7 +8,6 @@ from typing import Any
 import httpx
 from selenium.webdriver import Chrome, Keys
 
-from cuejar.standins.halt import PASSWORD
 from tests.browser.person import Person
 from tests.browser.test_building import FILES
 from tests.running import Running, until
@@ -57,7 +56,7 @@ def test_a_members_sound_by_a_word_in_chat(running: Running, driver: Chrome) -> 
     person.drop_files(".new", str(FILES / "steam-whistle.ogg"))
     person.click("[data-test=calls]")
     person.click("[data-test=call-kind-chat]")
-    person.type("[aria-label='What the message says']", "!whistle")
+    person.type("[aria-label='Message']", "!whistle")
     person.click("[data-test=add-chat]")
     person.click("[data-test=who]")
     person.press_label("members")
@@ -131,12 +130,12 @@ def test_who_is_blocked_and_who_is_exempt(running: Running, driver: Chrome) -> N
     at = At(running, driver, "/viewers")
     person = at.person
     person.press("bramble_jo")
-    person.click("[data-test=viewer-card] label:has([aria-label=Spared]) .el-switch")
+    person.click("[data-test=viewer-card] label:has([aria-label=Exempt]) .el-switch")
     until(lambda: running.now["house"]["spared"])
     at.escape()
     person.gone("[data-test=viewer-card]")
     person.press("owlpost")
-    person.click("[data-test=viewer-card] label:has([aria-label='Shut out']) .el-switch")
+    person.click("[data-test=viewer-card] label:has([aria-label='Blocked']) .el-switch")
     until(lambda: running.now["house"]["shut_out"])
     assert person.clicks <= MOST_CLICKS
     says(running, "bramble_jo", "!gap")
@@ -181,7 +180,7 @@ def test_five_edits_undone_and_one_of_them_restored(running: Running, driver: Ch
     person = at.person
     names = [f"Gap {number}" for number in range(1, 6)]
     for name in names:
-        person.fill("input[aria-label='Name of the cue']", name)
+        person.fill("input[aria-label='Cue name']", name)
         until(lambda name=name: at.first()["name"] == name)
     for name in [*reversed(names[:-1]), "Gap"]:
         person.click("[data-test=undo]")
@@ -244,12 +243,7 @@ def test_a_file_is_found_and_replaced_everywhere(running: Running, driver: Chrom
 
 
 def test_two_rewards_are_off_in_a_scene(running: Running, driver: Chrome) -> None:
-    running.book(
-        rewards=[{"id": one, "title": one.title(), "cost": 10} for one in ("tea", "cake", "coal")],
-        gear=[{"id": "broadcast", "kind": "broadcaster", "name": "Broadcaster"}],
-    )
-    running.api.put("/api/gear/broadcast/secret", json={"secret": PASSWORD})
-    until(lambda: running.api.get("/api/gear").json()[0]["state"] == "in_step")
+    running.with_broadcaster(rewards=[{"id": one, "title": one.title(), "cost": 10} for one in ("tea", "cake", "coal")])
     until(lambda: len(running.channel.get("/rewards").json()) == 3)
     at = At(running, driver, "/rewards")
     person = at.person
@@ -297,3 +291,73 @@ def test_moving_to_another_computer(running: Running, driver: Chrome, tmp_path: 
         person.reads("owlpost")
     finally:
         other.stop()
+
+
+def values(running: Running) -> dict[str, Any]:
+    told: dict[str, Any] = running.broadcaster.get("/state").json()["values"]
+    return told
+
+
+def test_one_at_random_of_the_sources_of_a_scene(running: Running, driver: Chrome) -> None:
+    running.with_broadcaster()
+    at = At(running, driver, "/cues")
+    person = at.person
+    person.press("Empty cue")
+    person.add_beat("source")
+    person.choose("[data-test=name-scene]", "Night mail")
+    person.press_label("Random source")
+    person.press_label("the others hidden")
+    until(lambda: at.first()["beats"] and at.first()["beats"][0].get("hide_others"))
+    assert person.clicks <= MOST_CLICKS
+
+    def shown() -> list[str]:
+        return [
+            path for path, is_on in values(running).items() if path.startswith("broadcast/source/Night mail/") and is_on
+        ]
+
+    rest, seen = shown(), set()
+    for _ in range(6):
+        running.api.post(f"/api/cues/{at.first()['id']}/fire")
+        until(lambda: running.api.get("/api/holds").json())
+        until(lambda: len(shown()) == 1)
+        seen.add(shown()[0])
+        running.api.post("/api/all-to-rest", json={})
+        until(lambda: shown() == rest)
+    assert len(seen) > 1
+
+
+def test_all_lamps_but_one(running: Running, driver: Chrome) -> None:
+    lamps = [
+        {"id": name, "name": name.title(), "address": 1 + 3 * n} for n, name in enumerate(("signal", "strip", "key"))
+    ]
+    running.book(
+        gear=[{"id": "lamps", "kind": "lights", "fixtures": lamps}],
+        cues=[cue("red", beats=[{"id": "l", "kind": "light", "colour": "#ff0000", "length": {"s": 1}}])],
+    )
+    at = At(running, driver, "/rig")
+    person = at.person
+    person.press("Set up")
+    person.click("[data-test=spared-key]")
+    until(lambda: running.now["gear"][0]["fixtures"][2]["spared"])
+    running.api.post("/api/cues/red/fire")
+    held = until(lambda: {row["path"] for row in running.api.get("/api/holds").json()})
+    assert held == {"light/signal/colour", "light/strip/colour"}
+    assert person.clicks <= MOST_CLICKS
+
+
+def test_a_beat_makes_its_own_count_and_is_undone_at_once(running: Running, driver: Chrome) -> None:
+    at = At(running, driver, "/cues")
+    person = at.person
+    person.press("Empty cue")
+    person.add_beat("caption")
+    person.click("[data-test=undo]")
+    until(lambda: not driver.find_elements("css selector", "[data-block]"))
+    person.add_beat("count")
+    person.choose("[data-test=count-of]", "New count…")
+    person.fill(".el-message-box input", "Cups of tea")
+    person.press("Add")
+    until(lambda: [one["name"] for one in running.now["counts"]] == ["Cups of tea"])
+    until(lambda: at.first()["beats"] and at.first()["beats"][0]["name"] == running.now["counts"][0]["id"])
+    assert person.clicks <= MOST_CLICKS
+    running.api.post(f"/api/cues/{at.first()['id']}/fire")
+    until(lambda: running.api.get("/api/counts").json()[0]["now"] == 1)

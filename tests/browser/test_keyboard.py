@@ -110,7 +110,7 @@ def test_a_cue_by_keyboard_alone(running: Running, driver: Chrome) -> None:
     until(lambda: [call["kind"] for call in cue()["calls"]] == ["reward"])
     hands.press(Keys.ESCAPE)
     # The panes.
-    hands.to("[aria-label='Where stage and settings meet']")
+    hands.to("[aria-label='Stage and settings divider']")
     wide = driver.execute_script("return document.activeElement.ariaValueNow")
     hands.press(Keys.ARROW_LEFT)
     assert int(driver.execute_script("return document.activeElement.ariaValueNow")) == int(wide) + 16
@@ -118,7 +118,7 @@ def test_a_cue_by_keyboard_alone(running: Running, driver: Chrome) -> None:
     told = nodes(driver)
     assert [role for role, name in told if not name] == []
     names = [name for _, name in told]
-    for words in ("Try here", "Name of the cue", "Where stage and score meet", "All to rest", "Zoom of the score"):
+    for words in ("Try here", "Cue name", "Stage and score divider", "All to rest", "Score zoom"):
         assert words in names
     blocks = [name for role, name in told if role == "button" and ", from " in name]
     assert len(blocks) == 4

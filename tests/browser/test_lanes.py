@@ -100,7 +100,7 @@ def test_what_calls_a_cue_and_when(running: Running, driver: Chrome) -> None:
     person.press("When the stream ends")
     until(lambda: calls()[-1] == {"kind": "stream", "state": "ended"})
     person.click("[data-test=call-kind-chat]")
-    person.type("input[aria-label='What the message says']", "!tea")
+    person.type("input[aria-label='Message']", "!tea")
     person.click("[data-test=add-chat]")
     until(lambda: calls()[-1]["text"] == "!tea")
     person.see("body").send_keys(Keys.ESCAPE)

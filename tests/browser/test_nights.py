@@ -50,8 +50,9 @@ def _ran(person: Person) -> None:
 def test_an_audience_is_drawn_and_a_better_cooldown_found(running: Running, driver: Chrome) -> None:
     _tea(running)
     person = _open(running, driver, "rehearse")
-    person.press("Draw an audience")
+    person.press("Create an audience")
     person.see("[data-test=audience]")
+    assert person.see("[data-test=source]").text == "Friday evening"
     person.press("Waves")
     until(lambda: len(_book(running)["audiences"][0]["curve"]) == 10)
     person.press("Steady")
@@ -74,10 +75,10 @@ def test_an_audience_is_drawn_and_a_better_cooldown_found(running: Running, driv
 
     _ran(person)
     bad = _figure(person, "refunds")
-    assert bad > 100 and "given back" in person.see("[data-test=standouts]").text
+    assert bad > 100 and "refunded" in person.see("[data-test=standouts]").text
     person.click("[data-test=figure-refunds]")
     person.reads(f"refunds: {bad:.0f} calls")
-    person.reads("the cue has to cool down")
+    person.reads("the cue’s cooldown")
     person.see("body").send_keys(Keys.ESCAPE)
     person.gone(".el-drawer.open")
 
@@ -94,7 +95,7 @@ def test_an_audience_is_drawn_and_a_better_cooldown_found(running: Running, driv
     person.click("[data-test=value-0]")
     person.click("[data-test=set-value]")
     until(lambda: _book(running)["cues"][0]["door"]["cooldown_s"] == 0)
-    person.reads("Ctrl+Z takes it back")
+    person.reads("Ctrl+Z undoes it")
     until(lambda: not person.is_seen("[data-test=stop-sweep]"))
     person.press_segment("The night")
     _ran(person)
@@ -134,14 +135,14 @@ def test_what_else_happens_and_what_is_liked_are_dragged(running: Running, drive
             field = person.see(f".adding [aria-label='{label.replace('_', ' ')}']")
             field.send_keys(Keys.CONTROL + "a")
             field.send_keys(value, Keys.TAB)
-        if what == "gear is away":
+        if what == "gear disconnects":
             person.choose("[data-test=else-gear]", "Broadcaster")
-        person.press("Add it")
+        person.press("Add")
         until(lambda: not person.is_seen(".adding .btn.main"))
 
     added("a raid", at_minute="20", viewers_that_come="400")
-    added("gear is away", at_minute="40", minutes_away="10")
-    added("something is changed by hand", at_minute="90", becomes="Bench")
+    added("gear disconnects", at_minute="40", minutes_away="10")
+    added("a change by hand", at_minute="90", becomes="Bench")
     until(lambda: len(friday()["hands"]) == 1)
     assert friday()["raids"] == [{"at_min": 20, "viewers": 400}]
     assert friday()["outages"] == [{"at_min": 40, "for_min": 10, "gear": "broadcast"}]
@@ -201,7 +202,7 @@ def test_a_night_that_was_is_looked_at_and_held_against_tonights_book(running: R
     timeline = otio.adapters.read_from_string(httpx.get(otio_link, trust_env=False, timeout=60).text, "otio_json")
     (clip,) = timeline.find_clips()
     assert clip.name == "owlpost: tea" and abs(clip.duration().to_seconds() - 4) < 0.1
-    assert [mark.name for mark in timeline.tracks.markers] == ["Tea: owlpost", "Turned away: bramble_jo"]
+    assert [mark.name for mark in timeline.tracks.markers] == ["Tea: owlpost", "Refused: bramble_jo"]
     captions = webvtt.from_buffer(io.StringIO(httpx.get(vtt_link, trust_env=False, timeout=60).text)).captions
     assert [one.text for one in captions] == ["owlpost: tea"]
     # What would have been under tonight's book.
@@ -210,7 +211,7 @@ def test_a_night_that_was_is_looked_at_and_held_against_tonights_book(running: R
     person.see("[data-test=two-books]")
     row = person.see("[data-test=shift-let_in]").text
     assert row.split() == ["let", "in", "1", "2", "+1"]
-    assert "changed the cue Tea: pace" in person.see("[data-test=two-books]").text
+    assert "changed the cue Tea: cooldown" in person.see("[data-test=two-books]").text
     assert len(driver.find_elements("css selector", "[data-test=score]")) == 2
 
 

@@ -90,7 +90,7 @@ def test_from_an_empty_folder_to_a_first_call(
     driver.switch_to.window(opening)
     until(lambda: done() == ["hear", "seen", "move", "cue", "call"])
     until(lambda: len(driver.find_elements(By.CSS_SELECTOR, "[data-step][data-is=true]")) == 4)
-    person.reads("You are on.")
+    person.reads("You’re on.")
     assert person.clicks <= MOST_CLICKS
     # It is all there after a start, the simulated channel too; and one arrives at the desk.
     alone.kill_server()
@@ -105,7 +105,7 @@ def test_what_does_not_work_says_so_and_what_is_left_out_comes_back(alone: Runni
     driver.get(f"http://127.0.0.1:{alone.port}/")
     field = person.see("[data-test=channel-address]")
     field.send_keys("http://127.0.0.1:9", Keys.ENTER)
-    person.reads("does not answer")
+    person.reads("answer")
     person.click("[data-test=leave-out]")
     until(lambda: driver.find_elements(By.CSS_SELECTOR, "[data-station=hear].out"))
     # The next one is open; a test without a page cannot be pressed, and nothing is asked.
@@ -122,15 +122,15 @@ def test_what_does_not_work_says_so_and_what_is_left_out_comes_back(alone: Runni
     person.click("[data-station=seen] .head")
     person.click("[data-test=test-overlay]")
     person.press("Neither")
-    person.reads("It has another size than 1920 × 1080. The page is 1280")
+    person.reads("It isn’t 1920 × 1080. The page is 1280")
 
 
 def test_an_address_with_nothing_shows_the_way_back(alone: Running, driver: Chrome) -> None:
     person = Person(driver)
     for path in ("/no/such/page", "/desk/../elsewhere"):
         driver.get(f"http://127.0.0.1:{alone.port}{path}")
-        person.reads("There is nothing here")
+        person.reads("Page not found")
     person.click("[data-test=nowhere] a[href='/cues']")
     person.reads("New cue")
     answer = alone.api.get("/no/such/page")
-    assert answer.status_code == 404 and answer.json()["what"] == "There is nothing at this address."
+    assert answer.status_code == 404 and answer.json()["what"] == "Nothing is at this address."

@@ -142,7 +142,7 @@ def test_keys_are_recorded_latched_and_put_right(running: Running, driver: Chrom
     home = f"http://127.0.0.1:{running.port}"
     driver.get(f"{home}/rig")
     person.click("[data-test=add-keys]")
-    until(lambda: person.see("[data-gear=keys] [data-test=gear-state]").text == "in step")
+    until(lambda: person.see("[data-gear=keys] [data-test=gear-state]").text == "in sync")
     driver.get(f"{home}/cues")
     person.press("Empty cue")
     person.click("[data-test=add-more]")
@@ -168,7 +168,7 @@ def test_keys_are_recorded_latched_and_put_right(running: Running, driver: Chrom
     taps = state(running, "keys")["serial"]
     driver.get(f"{home}/rig")
     person.click(f"[data-test='correct-{path[5:]}']")
-    person.reads("was left on")
+    person.reads("last known: on")
     assert state(running, "keys")["serial"] == taps
 
 
@@ -192,13 +192,13 @@ def test_throws_are_tuned_and_their_circles_laid(running: Running, driver: Chrom
     )
     assert targets[0]["id"] == "head" and person.see("[data-target=head]").location["x"] < before - 30
     person.choose("[data-test=origin]", "above")
-    person.press("Keep these beside")
+    person.press("Save to compare")
     person.choose("[data-test=origin]", "the right")
     driver.find_element("tag name", "body").send_keys("t")
     until(lambda: len(driver.find_elements("css selector", ".pair canvas")) == 2)
     person.press("Swap")
     until(lambda: person.see("[data-test=origin]").text == "above")
-    person.choose("[data-test=origin]", "a placed point")
+    person.choose("[data-test=origin]", "a point on the stage")
     person.drag(person.see("[data-test=from]"), 0, 40)
     until(lambda: 0.05 < _throw(running)["from_y"] < 0.6)
     driver.get(f"http://127.0.0.1:{running.port}/cues/top-hat")
@@ -255,7 +255,7 @@ def test_a_pattern_is_painted_and_a_timer_shown(running: Running, driver: Chrome
     until(lambda: levels() == {"brow": 0.8, "chin": 0.8, "nape": 0.8})
     # One that tells of no pad says on its card what it lacks.
     running.standin("/haptics/wear", [])
-    person.reads("It does not tell of any pad")
+    person.reads("It reports no pads")
 
     # An overlay for the streamer's eye shows how long something is still held.
     halt(running)

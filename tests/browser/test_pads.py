@@ -106,7 +106,7 @@ def test_paired_by_hand_and_in_step_with_another_phone_and_the_desk(
     device = halt.state()["pads"]["devices"][1]
     desk.click(f"[data-device={device['id']}] .top button:last-of-type")
     desk.press("Yes")
-    other.reads("This device is not paired any more.")
+    other.reads("This device is no longer paired.")
 
 
 def test_held_as_long_as_a_finger_or_a_key_is_down(halt: Running, driver: Chrome, phone: Chrome) -> None:
@@ -157,10 +157,10 @@ def test_without_the_net_it_says_so_and_comes_back(halt: Running, driver: Chrome
     driver.execute_script("localStorage.clear()")
     driver.get("about:blank")
     driver.get(used)
-    person.reads("This code was used already")
+    person.reads("This code was already used")
     driver.get("about:blank")
     driver.get(used.partition("#")[0])
-    person.reads("not paired yet")
+    person.reads("isn’t paired yet")
 
 
 def test_a_midi_device_is_learned_by_pressing(halt: Running, driver: Chrome) -> None:
@@ -242,7 +242,7 @@ def test_a_code_is_covered_until_it_is_asked_for_and_scanned_once(halt: Running,
     assert not driver.find_elements(By.CSS_SELECTOR, "img.code")
     desk.click("button.code")
     assert desk.see("img.code").size["width"] > 250
-    desk.reads("It is good once")
+    desk.reads("Valid once")
     phone.get(driver.execute_script("return window.offered.link"))
     pad(phone, "bell")
     desk.reads("Phone is paired.")

@@ -47,7 +47,7 @@ def test_a_first_reward_from_nothing_and_its_price_after_the_first(running: Runn
     running.book(cues=[{**book["cues"][0], "beats": BEATS}])
     # Dearer for the first of the night.
     person.click("[data-reward=tea-break] .title")
-    person.press_segment("First of the night")
+    person.press_segment("First one differs")
     person.see("[data-test=price-curve] svg")
     until(lambda: _book(running)["rewards"][0].get("price", {}).get("then") == 75)
     running.channel.post("/stream", json={"state": "live"}).raise_for_status()
@@ -105,7 +105,7 @@ def test_a_reward_of_somebody_else_is_taken_over(running: Running, driver: Chrom
     person.see("[data-test=others]")
     person.click("[data-test=take-over]")
     person.reads("Remove the old “Tea”")
-    person.reads("refused there")
+    person.reads("refused by the channel")
     running.channel.delete(f"/hand/rewards/{other['id']}").raise_for_status()
     until(lambda: _there(running)["Tea"]["made_by"] == "cue-jar")
     person.gone("[data-test=others]")
@@ -131,7 +131,7 @@ def test_a_table_goes_out_and_comes_back(running: Running, driver: Chrome, tmp_p
     person = _open(running, driver)
     person.click("[data-test=from-table]")
     person.drop_files(".zone", str(file))
-    person.reads("“many” is no whole number.")
+    person.reads("“many” isn’t a whole number.")
     person.reads("max per stream: 3 (was none)")
     assert [reward["cost"] for reward in _book(running)["rewards"]] == [10, 10], "nothing is done yet"
     person.click("[data-test=take-table]")
@@ -155,10 +155,8 @@ def test_points_are_earned_spent_and_set_by_hand(running: Running, driver: Chrom
     person.reads("180")
     person.click("[data-viewer=v-owl] .name")
     person.see("[data-test=viewer-card]")
-    person.reads("the 1st time, all the 1st")
-    person.see(
-        "[aria-label='How many they hold from now on'] input, input[aria-label='How many they hold from now on']"
-    ).send_keys("50")
+    person.reads("1st time (1st overall)")
+    person.see("[aria-label='New balance'] input, input[aria-label='New balance']").send_keys("50")
     person.see("input[aria-label=Why]").send_keys("a lost parcel")
     person.click("[data-test=give]")
     person.reads("a lost parcel")

@@ -30,7 +30,7 @@ def test_mended_hidden_and_counted_no_more(running: Running, driver: Chrome) -> 
     person.see(".head a .count")
     person.press("Snags3")
     until(lambda: checks(driver) == ["text_not_asked", "too_short", "nothing_happens"])
-    person.press("Mend all that are safe (1)")
+    person.press("Fix all safely (1)")
     until(lambda: checks(driver) == ["too_short", "nothing_happens"])
     # A follow never brings a text, so that none is needed.
     assert running.api.get("/api/book").json()["book"]["cues"][0]["door"]["text"]["need"] is False
@@ -42,12 +42,12 @@ def test_mended_hidden_and_counted_no_more(running: Running, driver: Chrome) -> 
     assert not person.see("form .main").is_enabled()
     person.type("form input", "it counts alone")
     driver.switch_to.active_element.send_keys(Keys.ENTER)
-    person.reads("Nothing is wrong: every cue can do what it is set up for.")
+    person.reads("No snags: every cue works as set up.")
     assert "snags" not in [row["check"] for row in running.api.get("/api/readiness").json()]
     until(lambda: "Hidden 1" in person.text())
     person.press_label("Hidden 1")
     person.reads("Hidden: it counts alone")
     driver.find_element(By.TAG_NAME, "body").send_keys(Keys.CONTROL, "z")
-    person.reads("Nothing is hidden.")
+    person.reads("None hidden.")
     person.press_label("All 1")
     until(lambda: checks(driver) == ["nothing_happens"])

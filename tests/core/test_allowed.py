@@ -167,7 +167,7 @@ def test_what_guards_the_show_is_loosened_only_where_it_is_allowed() -> None:
     assert there.house.spared == ["ada_engine"]
     assert there.rewards[0].review and there.rewards[0].prompt == "How strong?" and there.rewards[0].on
     assert {one.what.split(":")[0] for one in review.asked} == {
-        "changes Rude", "changes Desk", "changes the house", "changes how texts are read", "offers Tea (10) at your channel"
+        "changes Rude", "changes Desk", "changes the house settings", "changes the reading settings", "offers Tea (10) at your channel"
     }  # fmt: skip
     there, _ = taken(mine, theirs, "book", Choices(allowed=allowed(review)))
     assert not there.words[0].on and there.house.spared == ["nine_gauge"] and not there.rewards[0].review

@@ -71,7 +71,7 @@ def test_cues_fire_cues_and_never_for_ever() -> None:
     chain = [cue(f"c{i}", beats=fire(f"c{i + 1}")) for i in range(12)] + [cue("c12")]
     _, timed = night({"cues": chain}, (0, {"kind": "pad", "cue": "c0"}))
     assert [name for _, name in starts(timed)] == [f"c{i}" for i in range(9)]
-    assert [order.why for _, order in timed if isinstance(order, o.Fail)] == ["cues fire each other more than 8 deep"]
+    assert [order.why for _, order in timed if isinstance(order, o.Fail)] == ["cues call each other more than 8 deep"]
     with pytest.raises(BookError, match="fire each other without end: a → b → a"):
         book_from({"cues": [cue("a", beats=fire("b")), cue("b", beats=fire("a"))]})
     # Two scenes that call each other's cue stop by themselves, too.

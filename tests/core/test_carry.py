@@ -19,10 +19,10 @@ from cuejar.core.carry.handon import handed_on
 from cuejar.core.carry.references import references
 from cuejar.core.carry.review import Choices, Review, reviewed
 from cuejar.core.carry.secrets import plain_address, with_ours, without_secrets
-from cuejar.core.carry.words import Names
 from cuejar.core.facts.happenings import Catalogue
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.parts.base import BookError
+from cuejar.core.words.names import Names
 from cuejar.demo.load import demo_book
 from tests.core.books import books
 
@@ -437,17 +437,17 @@ def test_differences_are_in_the_sentences_words() -> None:
     )
     (found,) = differences(with_(), after)
     assert [str(field) for field in found.fields] == [
-        "switched: on → off",
-        "calls: its pad alone → Tea is redeemed, or a message starts with “!tea”",
+        "state: on → off",
+        "calls: its pad only → Tea (10) is redeemed or a message starts with “!tea”",
         "who: anyone → members, VIPs",
-        "pace: as the house → once in 1:30 min",
-        "most in a while: none → count 2, per 1:00:00 h",
-        "lane: the first lane → Yard",
-        "in its lane it: waits its turn → runs alone",
+        "cooldown: house default → once every 1 min 30 s",
+        "limit per period: none → 2 every 1 h",
+        "lane: first lane → Yard",
+        "start: waits its turn → runs alone",
         "“c” length: 2 s → 250 ms",
         "new beat “s”: switches to Yard cam for 5 s",
     ]
-    assert in_words([found]).startswith("changed the cue Kettle: switched: on → off; calls: its pad alone → Tea")
+    assert in_words([found]).startswith("changed the cue Kettle: state: on → off; calls: its pad only → Tea")
     assert str(differences(after, book_from({"lanes": [{"id": "main", "name": "Main"}]}))[0]) == "removed the lane Yard"
 
 

@@ -4,37 +4,47 @@ from __future__ import annotations
 
 import json
 import re
+import shlex
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any, get_args
 
 import jsonschema
 import pytest
+import typer
 from openapi_spec_validator import OpenAPIV31SpecValidator
+from pydantic import TypeAdapter
+from typer.core import TyperGroup
 
 from cuejar.api.app import create_app
+from cuejar.cli import app
 from cuejar.core.book.book import Entry
 from cuejar.core.book.formats import schemas, text
-from cuejar.core.kinds.table import KINDS
+from cuejar.core.kinds.table import KINDS, AnyBeat
 from cuejar.core.rules.door import CHECKS, REASONS
 from cuejar.wires.asked import openapi
 
-DOCS = Path(__file__).parents[2] / "docs"
+HOME = Path(__file__).parents[2]
+DOCS = HOME / "docs"
 
 
 def test_every_reason_and_entry_is_documented() -> None:
-    rules = (DOCS / "rules.md").read_text("utf-8")
+    rules = (DOCS / "reference" / "rules.md").read_text("utf-8")
     assert [reason for reason in REASONS if f"`{reason}`" not in rules] == []
     assert [entry for entry in get_args(Entry) if f"| {entry} |" not in rules] == []
     table = rules[rules.index("| check | reason when it fails |") :].split("\n\n")[0]
     assert re.findall(r"`(\w+)`", table) == [reason for check in CHECKS.values() for reason in check.reasons]
     spared = {name for name, check in CHECKS.items() if check.spares}
-    assert spared == {"cap_stream", "cap_viewer", "cap_window", "cooldown_viewer", "cooldown"}, "as docs/rules.md says"
-    assert {name for name, check in CHECKS.items() if check.pads} == {"house", "cue", "lane"}, "as docs/rules.md says"
+    assert spared == {"cap_stream", "cap_viewer", "cap_window", "cooldown_viewer", "cooldown"}, (
+        "as docs/reference/rules.md says"
+    )
+    assert {name for name, check in CHECKS.items() if check.pads} == {"house", "cue", "lane"}, (
+        "as docs/reference/rules.md says"
+    )
 
 
 def test_every_kind_of_beat_is_documented() -> None:
-    beats = (DOCS / "beats.md").read_text("utf-8")
+    beats = (DOCS / "reference" / "beats.md").read_text("utf-8")
     assert [kind for kind in KINDS if f"| `{kind}` |" not in beats] == []
     assert [f"{k} {row.way}" for k, row in KINDS.items() if f"| `{k}` | {row.way} |" not in beats] == []
 
@@ -53,12 +63,90 @@ def test_an_independent_validator_takes_what_is_told_of_http(told: Callable[[], 
 
 @pytest.mark.parametrize("name", sorted(schemas()))
 def test_the_shipped_schema_is_the_models(name: str) -> None:
-    assert (DOCS / "formats" / name).read_text("utf-8") == text(schemas()[name])
+    assert (DOCS / "reference" / "formats" / name).read_text("utf-8") == text(schemas()[name])
 
 
 def test_the_examples_fit_the_schema() -> None:
     book, script = schemas()["book.schema.json"], schemas()["script.schema.json"]
-    for path in (DOCS / "examples").glob("*.script.json"):
+    for path in (DOCS / "reference" / "examples").glob("*.script.json"):
         data = json.loads(path.read_text("utf-8"))
         jsonschema.validate(data, script)
         jsonschema.validate(data["book"], book)
+
+
+PAGES = [HOME / "README.md", HOME / "CONTRIBUTING.md", HOME / "CHANGELOG.md", *sorted(DOCS.rglob("*.md"))]
+GUIDE = (
+    "first-night",
+    "cues",
+    "rewards",
+    "reading-aloud",
+    "gear",
+    "pads",
+    "safety",
+    "rehearsing",
+    "moving-house",
+    "trouble",
+)
+
+
+def anchors(page: Path) -> set[str]:
+    headings = re.findall(r"^#+ (.+)$", page.read_text("utf-8"), re.MULTILINE)
+    return {re.sub(r"[^\w -]", "", heading.lower()).replace(" ", "-") for heading in headings}
+
+
+@pytest.mark.parametrize("page", PAGES, ids=lambda page: str(page.relative_to(HOME)))
+def test_every_link_of_a_page_leads_somewhere(page: Path) -> None:
+    links = re.findall(r"\]\(([^)\s]+)\)", page.read_text("utf-8"))
+    for path, _, anchor in (link.partition("#") for link in links if "://" not in link):
+        target = (page.parent / path).resolve() if path else page
+        assert target.exists(), path
+        assert not anchor or target.suffix != ".md" or anchor in anchors(target), f"{path}#{anchor}"
+
+
+def test_the_guide_has_its_ten_pages_each_with_its_purpose_first() -> None:
+    assert {page.stem for page in (DOCS / "guide").glob("*.md")} == set(GUIDE)
+    for name in GUIDE:
+        title, _, purpose = (DOCS / "guide" / f"{name}.md").read_text("utf-8").split("\n")[:3]
+        assert title.startswith("# ") and purpose and purpose[0] not in "#|!`", name
+
+
+COMMANDS = sorted(
+    {
+        line.split(" # ")[0].strip()
+        for page in PAGES
+        for block in re.findall(r"^```\n(.*?)^```", page.read_text("utf-8"), re.MULTILINE | re.DOTALL)
+        for line in block.splitlines()
+        if line.startswith("cuejar ")
+    }
+)
+
+
+@pytest.mark.parametrize("line", COMMANDS)
+def test_every_command_of_the_docs_is_taken(line: str) -> None:
+    command, words = typer.main.get_command(app), shlex.split(line)[1:]
+    context = command.make_context("cuejar", [], resilient_parsing=True)
+    while isinstance(command, TyperGroup):
+        found = command.get_command(context, words.pop(0))
+        assert found is not None
+        command = found
+    command.make_parser(command.context_class(command)).parse_args(words)
+
+
+def test_a_command_that_is_not_taken_is_found() -> None:
+    with pytest.raises(Exception, match="No such option"):
+        test_every_command_of_the_docs_is_taken("cuejar export halt.zip --all-of-it")
+
+
+JSON = [
+    (page, block)
+    for page in sorted(DOCS.rglob("*.md"))
+    for block in re.findall(r"^```json\n(.*?)^```", page.read_text("utf-8"), re.MULTILINE | re.DOTALL)
+]
+
+
+@pytest.mark.parametrize(("page", "block"), JSON, ids=lambda one: one.stem if isinstance(one, Path) else "")
+def test_the_json_of_the_docs_is_read(page: Path, block: str) -> None:
+    """A beat as a cue has it, and whatever the wires say as JSON."""
+    data = json.loads(block)
+    if page.name == "beats.md":
+        assert TypeAdapter(AnyBeat).validate_python(data).kind == data["kind"]

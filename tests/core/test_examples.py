@@ -13,7 +13,7 @@ from typer.testing import CliRunner
 
 from cuejar.cli import app
 
-EXAMPLES = Path(__file__).parents[2] / "docs" / "examples"
+EXAMPLES = Path(__file__).parents[2] / "docs" / "reference" / "examples"
 NAMES = sorted(path.name.removesuffix(".script.json") for path in EXAMPLES.glob("*.script.json"))
 
 

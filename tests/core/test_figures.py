@@ -99,9 +99,7 @@ def test_every_figure_of_a_planted_night(name: str) -> None:
         told = report(Script(book, night_of(friday, book, 3), 3, media=MEDIA))
         assert told["points_spent"] == result.points_spent, "the report of a script says the same"
     elif name == "gear away":
-        assert (
-            "60 minutes" in rules["away"].what and rules["refunded"].mend == "Let it be paused while its gear is away."
-        )
+        assert "60 minutes" in rules["away"].what and rules["refunded"].mend == "Pause it while its gear is away."
         at_rest = [one.run for _, one in log.of(o.Set) if one.run]
         away = {one.call for at, one in log.of(o.Verdict) if 1_806_000 < at < 5_390_000}
         assert len(away) > 100 and all(
@@ -114,10 +112,10 @@ def test_every_figure_of_a_planted_night(name: str) -> None:
         )
     elif name == "for members alone":
         assert result.turned_away == {"role": result.calls}
-        assert rules["refunded"].mend == "Say in its prompt whom it is for, or let everybody call it."
+        assert rules["refunded"].mend == "Say in its prompt who it is for, or let everyone call it."
     elif name == "made longer":
         marks = papers.overlay_otio("x", drawing.shows, timeline, book, {})
-        assert len(timeline.extended) > 100 and marks.count("Made it last longer: ") == len(timeline.extended)
+        assert len(timeline.extended) > 100 and marks.count("Extended: ") == len(timeline.extended)
     else:
         assert result.seen > 0.03 and result.longest_quiet_s < 7_200
 

@@ -135,7 +135,7 @@ BARE = {"OTIO_SCHEMA": "Timeline.1", "name": "x", "tracks": {"OTIO_SCHEMA": "Sta
     ],
 )
 def test_what_is_no_timeline_is_refused(text: str) -> None:
-    with pytest.raises(BookError, match="no OpenTimelineIO"):
+    with pytest.raises(BookError, match="an OpenTimelineIO"):
         timeline.read(text, HALT.cues[0], [])
 
 

@@ -138,7 +138,7 @@ def test_a_value_is_brought_to_what_its_setting_can_be(setting: str, value: obje
         ("grain", "{{text}}", "perhaps", "neither on nor off"),
         ("edge", "{{text}}", "Sft", "there is no choice “Sft” of this setting; near it: Soft"),
         ("colour", "{{text}}", "teapot", "“teapot” is not a colour"),
-        ("amount", "{{text}}", " ", "there is no value: the viewer wrote none"),
+        ("amount", "{{text}}", " ", "the viewer wrote no value"),
     ],
 )
 def test_a_value_that_cannot_be_fails_its_beat_and_says_why(setting: str, value: object, text: str, why: str) -> None:

@@ -142,7 +142,7 @@ def test_hands_and_outages_happen() -> None:
     )  # fmt: skip
     assert (300_000, h.Hand("broadcast/scene", "Yard cam")) in rows
     assert (600_000, h.GearState("lamps", "lost")) in rows and (720_000, h.GearState("lamps", "back")) in rows
-    with pytest.raises(ValueError, match="nobody ever comes"):
+    with pytest.raises(ValueError, match="no viewers come"):
         audience(curve=[{"at_min": 0, "level": 0}])
 
 
@@ -210,7 +210,7 @@ def test_what_stands_out_says_its_figure_and_its_mend() -> None:
     assert rules["unaffordable"].of == "rewards/cake" and "300 minutes" in rules["unaffordable"].what
     assert str(result.full_by_lane["main"]) in rules["full"].what
     nobody = list(standouts(one_night(book_from({}), audience(), 1), book_from({})))
-    assert [one.rule for one in nobody] == ["nobody"] and "Let a reward" in nobody[0].mend
+    assert [one.rule for one in nobody] == ["nobody"] and "Connect a cue" in nobody[0].mend
     quiet = one_night(tea(), audience(calls=6), 1)
     assert {one.rule for one in standouts(quiet, tea())} >= {"quiet"}
     data = book_json(tea())
@@ -319,7 +319,7 @@ def test_on_the_command_line(tmp_path: Path) -> None:
     refunds = [point["figures"]["refunds"]["median"] for point in points]
     assert refunds == sorted(refunds, reverse=True) and refunds[0] > refunds[2]
     assert rehearse(*base, "--sweep", "lanes.main.width")[0] == 2
-    assert "no audience “Monday”. There are: Friday night." in rehearse("--audience", "Monday", "--book", str(book))[1]
+    assert "no audience “Monday”. Available: Friday night." in rehearse("--audience", "Monday", "--book", str(book))[1]
     assert rehearse()[0] == 2
     happenings = [
         {"at": n, "kind": "redemption", "id": f"r{n}", "reward": "tea", "viewer": {"id": "v", "name": "owlpost"}}

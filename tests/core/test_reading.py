@@ -126,7 +126,10 @@ def test_why_another_reads() -> None:
     viewer = Viewer("v", "hopper_kit", ("follower",))
     member = Viewer("m", "owlpost", ("member",))
     why = {text: speeches(text, CAST, None, viewer)[0].instead for text in ("Old Harbour: a", "Aunt Dorrie: a")}
-    assert why == {"Old Harbour: a": "Old Harbour is shut out", "Aunt Dorrie: a": "Aunt Dorrie is not for this viewer"}
+    assert why == {
+        "Old Harbour: a": "Old Harbour is switched off",
+        "Aunt Dorrie: a": "Aunt Dorrie is not for this viewer",
+    }
     assert speeches("Aunt Dorrie: a", CAST, None, member)[0].part == "dorrie"
     assert speeches("mind the gap", CAST, "gone", viewer)[0].part == "clerk", "a default that is shut out reads nothing"
     assert speeches("mind the gap", [], None) == []

@@ -131,7 +131,7 @@ def test_a_kept_nights_script_is_held_against_a_book_on_the_command_line(tmp_pat
     assert done.exit_code == 0 and figures["let_in"]["by"]["median"] == 1
     script.write_text(script.read_text("utf-8").replace('"on_air"', '"on_the_air"'), "utf-8")
     done = CliRunner().invoke(app, ["rehearse", str(script)], catch_exceptions=False)
-    assert done.exit_code == 2 and "is no whole state of a show" in done.output
+    assert done.exit_code == 2 and "isn’t a complete show state" in done.output
 
 
 def test_made_up_names_are_everywhere_the_same() -> None:

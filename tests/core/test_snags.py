@@ -91,14 +91,14 @@ HAS: dict[str, list[Case]] = {
         Case([DRAWN], "a", "error", "The jar “Posters” has nothing", book=jar()),
         Case([DRAWN], "a", "error", "nothing that can be drawn", book=jar(("plume", 1, False), ("plume", 0, True))),
     ],
-    "nothing_happens": [Case([], "", "warning", "Nothing happens in this cue.")],
-    "no_call": [Case([PLUME], "", "warning", "Only its pad fires this cue.", cue={"calls": []})],
+    "nothing_happens": [Case([], "", "warning", "This cue does nothing.")],
+    "no_call": [Case([PLUME], "", "warning", "Only its pad calls this cue.", cue={"calls": []})],
     "too_short": [
         Case([beat("a", "caption", text="mind the gap", length={"s": 0.299})], "a", "warning", "up for 299 ms"),
         Case([beat("a", "picture", **media("plume"), length={"s": 0.1})], "a", "warning", "up for 100 ms"),
     ],
     "sound_outlasts_picture": [
-        Case([beat("p", "picture", **media("plume"), length={"s": 2.4}), BELL], "bell", "warning", "goes on 0.2 s after"),
+        Case([beat("p", "picture", **media("plume"), length={"s": 2.4}), BELL], "bell", "warning", "plays 0.2 s longer"),
     ],
     "same_sound_twice": [
         Case([BELL], "bell", "warning", "Stream, Side play it", book=TWO_LOUD, known={"pages": {"stream": 1, "side": 1}}),
@@ -106,7 +106,7 @@ HAS: dict[str, list[Case]] = {
     ],
     "flashes": [Case([beat("a", "clip", **media("strobe"))], "a", "warning", "more than three times a second")],
     "nothing_seen": [
-        Case([YARD], "yard", "warning", "Nothing will be seen to happen", known={"rest": {"broadcast/scene": "Yard cam"}}),
+        Case([YARD], "yard", "warning", "Nothing will visibly change", known={"rest": {"broadcast/scene": "Yard cam"}}),
     ],
     "text_not_asked": [
         Case([beat("a", "caption", text="{{text}}, said {{viewer}}", length={"s": 3})], "a", "warning", "the viewer's text"),
@@ -118,7 +118,7 @@ HAS: dict[str, list[Case]] = {
     ],
     "before_chance": [
         Case([DICE, beat("a", "sound", **media("bell"), only_if=[{"rolled": "pair"}])], "a", "warning", "gives the result away"),
-        Case([DICE, beat("a", "caption", text="x", only_if=[{"rolled": "pair"}], start={"at_s": 1.9})], "a", "warning", "before that has"),
+        Case([DICE, beat("a", "caption", text="x", only_if=[{"rolled": "pair"}], start={"at_s": 1.9})], "a", "warning", "before its result"),
     ],
     "unknown_scene": [
         Case([BELL], "", "warning", "no scene “Yard”", cue={"door": {"scenes": ["Yard"]}}, known=AT_HALT),
@@ -142,8 +142,8 @@ HAS: dict[str, list[Case]] = {
     ],
     "no_gear": [Case([beat("a", "tap", combo="KeyM")], "a", "error", "none are on the rig", book=AVATAR)],
     "no_target": [
-        Case([THROW], "t", "warning", "a circle that is not laid", book={"gear": [{"id": "avatar", "kind": "avatar"}]}),
-        Case([{**THROW, "targets": ["chest"]}], "t", "warning", "not laid", book=AVATAR),
+        Case([THROW], "t", "warning", "a target that doesn’t exist", book={"gear": [{"id": "avatar", "kind": "avatar"}]}),
+        Case([{**THROW, "targets": ["chest"]}], "t", "warning", "doesn’t exist", book=AVATAR),
     ],
     "two_broadcasters": [
         Case(

@@ -81,13 +81,13 @@ def test_it_is_read_as_a_spreadsheet_writes_it(sign: str, end: str) -> None:
     ("row", "why"),
     [
         ({"title": "", "cost": "5"}, "It has no title."),
-        ({"title": "Tea, with milk", "cost": "-5"}, "“-5” is no whole number."),
+        ({"title": "Tea, with milk", "cost": "-5"}, "“-5” isn’t a whole number."),
         ({"title": "Tea, with milk", "cost": "0"}, "cost: 0 must be at least 1."),
         ({"title": "Tea, with milk", "on": "perhaps"}, "“perhaps” is neither yes nor no."),
-        ({"title": "Tea, with milk", "colour": "grumble"}, "“grumble” is no colour."),
-        ({"title": "Tea, with milk", "cooldown_s": "1e9"}, "1e9 s is not between nothing and a day."),
-        ({"title": "Bare", "max_per_stream": "3"}, "Its limits stand at the door of a cue, and it calls none."),
-        ({"title": "Own", "cost": "3"}, "It was made elsewhere, and cannot be changed here."),
+        ({"title": "Tea, with milk", "colour": "grumble"}, "“grumble” isn’t a colour."),
+        ({"title": "Tea, with milk", "cooldown_s": "1e9"}, "1e9 s isn’t between 0 and one day."),
+        ({"title": "Bare", "max_per_stream": "3"}, "Its limits belong to its cue’s door, and it calls no cue."),
+        ({"title": "Own", "cost": "3"}, "It was made elsewhere and can’t be changed here."),
         ({"title": "New one"}, "A new reward needs a cost."),
         ({"title": "x" * 300, "cost": "5"}, "title: "),
     ],
@@ -133,8 +133,8 @@ def test_balances_come_back_and_odd_ones_are_refused() -> None:
     assert [(row.viewer, row.held, row.was, row.what) for row in rows[:1]] == [("v1", 80, 5, "changed")]
     assert [row.problem for row in rows[1:]] == [
         "Two viewers are called so; name one by id.",
-        "There is no such viewer.",
-        "“many” is no number of points.",
+        "This viewer doesn’t exist.",
+        "“many” isn’t a number of points.",
     ]
     assert pointlist.read("viewer,points\nyard:v9,3\n", names, held)[0].what == "new"
 
@@ -191,13 +191,13 @@ def test_a_playbill_says_what_the_book_does() -> None:
     })  # fmt: skip
     bill = build(book)
     tea, bare = bill.rewards
-    assert tea.does.said == "Shows one of 2 pictures for 4 s, plays the sound Platform bell."
+    assert tea.does.said == "Shows one of 2 pictures for 4 s, plays Platform bell."
     assert (
-        tea.price == "1,200 (2 h of watching), after the first of the stream 40"
-        and tea.limits == "3 a stream, for members"
+        tea.price == "1,200 (2 h of watching), then 40 after the first of the stream"
+        and tea.limits == "3 per stream, for members"
     )
-    assert (bare.does.default, bare.does.said) == ("The streamer sees to it.", "By hand.")
-    assert (bill.chats[0].price, bill.chats[0].does.said) == ("50 tokens", "The streamer sees to it.")
+    assert (bare.does.default, bare.does.said) == ("The streamer does this.", "By hand.")
+    assert (bill.chats[0].price, bill.chats[0].does.said) == ("50 tokens", "The streamer does this.")
     text = markdown(bill)
     assert "Mind the \\*gap\\*." in text and "\n\n\n" not in text and "Off" not in text
     muted = book_from({**book_json(book), "house": {"switches": {"sound": False}}})

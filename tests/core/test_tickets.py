@@ -13,7 +13,8 @@ from cuejar.core.engine.rehearsal import report, script_from
 from cuejar.core.engine.view import View
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
-from cuejar.core.rules.tickets import Limits, by_hand, cues_of, in_words, limits_of, prompt_for
+from cuejar.core.rules.tickets import Limits, by_hand, cues_of, limits_of, prompt_for
+from cuejar.core.words.rewards import hand_said
 
 OWL = h.Viewer("v1", "owlpost", ("follower",))
 LIVE = h.Stream("live", "Model railways")
@@ -247,7 +248,7 @@ def test_a_price_by_hand_is_the_price_that_shows(
 
 
 def test_a_hand_in_words() -> None:
-    said = in_words({"cost": 500, "on": True, "title": "Tea"}, {"cost": 400, "on": False, "title": "Cocoa"})
+    said = hand_said({"cost": 500, "on": True, "title": "Tea"}, {"cost": 400, "on": False, "title": "Cocoa"})
     assert said == "price 400 (was 500), off (was on), name “Cocoa” (was “Tea”)"
 
 

@@ -171,3 +171,19 @@ def test_graphs() -> None:
     assert found is not None and set(found) == {"a", "b", "c"} and found[0] == found[-1]
     assert longest({"a": ["b"], "b": ["c"], "d": []}) == (3, "a")
     assert longest({}) == (0, "")
+
+
+def test_fades_that_did_nothing_are_left_out_of_older_books() -> None:
+    fades = {"fade_in_s": 2, "fade_out_s": 1}
+    beats: list[dict[str, Any]] = [
+        {"id": "s", "kind": "scene", "scene": "Yard cam", **fades},
+        {"id": "o", "kind": "source", "scene": "Yard cam", "source": "Snow", **fades},
+        {"id": "a", "kind": "avatar", "expression": "Cheer", **fades},
+        {"id": "w", "kind": "avatar", "expression": None, "expressions": ["Sleepy"], "pose": "Waving"},
+        {"id": "l", "kind": "light", "level": 0.5, **fades},
+    ]
+    book: dict[str, Any] = {"cues": [{"id": "c", "name": "C", "beats": beats}]}
+    told = [beat.model_dump(exclude_defaults=True) for beat in book_from(book).cues[0].beats]
+    assert [beat.keys() & fades.keys() for beat in told] == [set(), set(), set(), set(), set(fades)]
+    assert [told[n]["expressions"] for n in (2, 3)] == [["Cheer"], ["Sleepy"]]
+    assert book["cues"][0]["beats"][0]["fade_in_s"] == 2, "what was given stays as it was"

@@ -1,4 +1,4 @@
-"""Recorded sessions of the wires (``docs/wires/sessions``): what a driver and the other side said to each other, in order.
+"""Recorded sessions of the wires (``docs/reference/wires/sessions``): what a driver and the other side said to each other, in order.
 
 ``python -m tests.live.sessions`` records them anew, with the drivers on one side and the stand-ins on the other. Played back they
 hold both: the stand-ins must answer as recorded, and the drivers, met by what was recorded, must say what they said.
@@ -37,7 +37,7 @@ from starlette.websockets import WebSocket, WebSocketDisconnect
 from cuejar.standins.halt import PASSWORD
 from tests.running import PATIENCE_S, free_ports
 
-SESSIONS = Path(__file__).parents[2] / "docs" / "wires" / "sessions"
+SESSIONS = Path(__file__).parents[2] / "docs" / "reference" / "wires" / "sessions"
 VOLATILE = {"boot", "memory", "challenge", "proof", "id", "reward", "time", "at", "idempotency_key"}
 """What is another text each time. It must stand for the same all along."""
 Row = dict[str, Any]

@@ -34,7 +34,7 @@ def test_check_ends_with_what_it_found(running: Running) -> None:
         assert check(running.port) == (0, "Everything is ready.\n")
         running.book(house={"volume": 0})
         status, said = check(running.port)
-        assert status == 0 and said.startswith("look  The volume is at 0")
+        assert status == 0 and said.startswith("look  The volume is 0")
     status, said = check(free_ports())
     assert status == 2 and "No Cue Jar answers" in said
 
@@ -45,7 +45,7 @@ def test_the_simulated_channel_says_what_is_in_its_way_and_comes_back(alone: Run
         other.bind(("127.0.0.1", alone.port + 10))
         other.listen()
         refused = alone.api.post("/api/simulated")
-        assert refused.status_code == 409 and "does not start" in refused.json()["what"]
+        assert refused.status_code == 409 and "didn’t start" in refused.json()["what"]
     assert alone.api.get("/api/simulated").json()["address"] is None
     where = until(lambda: alone.api.post("/api/simulated").json()["address"])
     assert alone.server is not None

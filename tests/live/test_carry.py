@@ -72,14 +72,14 @@ TOLD = json.dumps(BOOK).encode()
 MEDIA = f"media/{'a' * 64}.wav"
 HOSTILE: dict[str, tuple[bytes, str]] = {
     "no zip": (b"tinwhistle", "neither a zip nor a book"),
-    "no book": (zipped({"manifest.json": b"{}"}), "no file that Cue Jar wrote"),
-    "leads out": (zipped({"book.json": TOLD, "../far.txt": b"x"}), "lead out"),
-    "leads to the root": (zipped({"book.json": TOLD, "/etc/x": b"x"}), "lead out"),
-    "leads out the other way": (zipped({"book.json": TOLD, "media\\..\\..\\x": b"x"}), "lead out"),
-    "a drive": (zipped({"book.json": TOLD, "c:x": b"x"}), "lead out"),
+    "no book": (zipped({"manifest.json": b"{}"}), "wasn’t exported by Cue Jar"),
+    "leads out": (zipped({"book.json": TOLD, "../far.txt": b"x"}), "outside the folder"),
+    "leads to the root": (zipped({"book.json": TOLD, "/etc/x": b"x"}), "outside the folder"),
+    "leads out the other way": (zipped({"book.json": TOLD, "media\\..\\..\\x": b"x"}), "outside the folder"),
+    "a drive": (zipped({"book.json": TOLD, "c:x": b"x"}), "outside the folder"),
     "a link": (zipped({"book.json": TOLD, MEDIA: b"/etc/passwd"}, linked), "is a link"),
-    "a hash that is not right": (zipped({"book.json": TOLD, MEDIA: BELL}), "content was changed"),
-    "a stranger": (zipped({"book.json": TOLD, "run.sh": b"x"}), "does not belong"),
+    "a hash that is not right": (zipped({"book.json": TOLD, MEDIA: BELL}), "was altered"),
+    "a stranger": (zipped({"book.json": TOLD, "run.sh": b"x"}), "doesn’t belong"),
     "too many": (zipped({"book.json": TOLD, **{f"media/{n:064x}": b"" for n in range(10_000)}}), "10,001 entries"),
     "a bomb": (zipped({"book.json": TOLD, MEDIA: bytes(ROOM + 1)}), "unpacks to more than 10 MB"),
     "a bomb of a book": (zipped({"book.json": b" " * (ROOM + 1)}), "unpacks to more than"),
@@ -91,9 +91,9 @@ HOSTILE: dict[str, tuple[bytes, str]] = {
     "cut off": (zipped({"book.json": TOLD, MEDIA: BELL})[:-40], "damaged or cut off"),
     "another manifest": (
         zipped({"book.json": TOLD, "manifest.json": b'{"format": "tea"}'}),
-        "no file that Cue Jar wrote",
+        "wasn’t exported by Cue Jar",
     ),
-    "deep": (zipped({"book.json": b'{"a":' * 5_000 + b"1" + b"}" * 5_000}), "cannot be read"),
+    "deep": (zipped({"book.json": b'{"a":' * 5_000 + b"1" + b"}" * 5_000}), "can’t be read"),
     "not a number": (
         zipped({"book.json": b'{"format": "cue-jar-book", "version": 1, "house": {"volume": NaN}}'}),
         "finite",
@@ -314,18 +314,18 @@ def test_a_damaged_database_is_offered_its_copies(running: Running) -> None:
 
     def page() -> str:
         shown = running.api.get("/cues", headers={"accept": "text/html"})
-        return shown.text if "Take this copy" in shown.text else ""
+        return shown.text if "Restore this copy" in shown.text else ""
 
     try:
         running.server = running._start("serve", "--port", str(running.port), "--data", str(running.data))
         shown = until(page)
-        assert "The data is damaged" in shown and "revisions of the book cannot be read" in shown
+        assert "The data is damaged" in shown and "of the book can’t be read" in shown
         assert running.api.get("/api/health").status_code == 503
         assert (running.data / FILE).read_bytes() == kept, "nothing was changed yet"
         foreign = running.api.post("/mend", data={"choice": day}, headers={"origin": "http://far.example"})
         assert foreign.status_code == 403
-        assert "There is no copy" in running.api.post("/mend", data={"choice": "2001-01-01"}).text
-        assert "It goes on" in running.api.post("/mend", data={"choice": day}).text
+        assert "There is no readable copy" in running.api.post("/mend", data={"choice": "2001-01-01"}).text
+        assert "Starting" in running.api.post("/mend", data={"choice": day}).text
         until(lambda: running.api.get("/api/health").is_success)
         assert [cue["id"] for cue in running.api.get("/api/book").json()["book"]["cues"]] == ["tea"]
         assert list(running.data.glob("cue-jar.before-restore-*.sqlite")), "the damaged one is kept"
@@ -334,7 +334,7 @@ def test_a_damaged_database_is_offered_its_copies(running: Running) -> None:
         (running.data / FILE).write_bytes(b"no database at all " * 500)
         running.server = running._start("serve", "--port", str(running.port), "--data", str(running.data))
         until(page)
-        assert "It goes on" in running.api.post("/mend", data={"choice": "go-on"}).text
+        assert "Starting" in running.api.post("/mend", data={"choice": "go-on"}).text
         until(lambda: running.api.get("/api/health").is_success)
         assert "damaged" in " ".join(running.state()["show"]["said"])
     finally:
@@ -347,7 +347,7 @@ def test_restore_on_the_command_line(running: Running) -> None:
     assert cuejar("restore", "--data", data)[1].startswith(f"{day}  1 cues, 0 calls")
     assert "Another Cue Jar is running" in cuejar("restore", day, "--data", data)[1]
     running.kill_server()
-    assert "There is no copy of 2001-01-01" in cuejar("restore", "2001-01-01", "--data", data)[1]
+    assert "There is no readable copy of 2001-01-01" in cuejar("restore", "2001-01-01", "--data", data)[1]
     status, said = cuejar("restore", day, "--data", data)
     assert status == 0 and "is kept as cue-jar.before-restore-" in said
     running.start_server()
@@ -389,7 +389,7 @@ def test_check_of_files(tmp_path: Path) -> None:
     file = tmp_path / "book.json"
     file.write_text(json.dumps(BOOK))
     status, said = cuejar("check", str(file))
-    assert status == 0 and "Nothing happens in this cue" in said
+    assert status == 0 and "This cue does nothing" in said
     beat = {"id": "k", "kind": "tap", "combo": "Whistle"}
     file.write_text(json.dumps({**BOOK, "cues": [{"id": "tea", "name": "Tea", "beats": [beat]}]}))
     status, said = cuejar("check", str(file), "--json")
@@ -405,11 +405,11 @@ def test_doctor_says_what_is_wrong(tmp_path: Path, monkeypatch: pytest.MonkeyPat
     found = {row["of"]: row for row in json.loads(said)}
     assert status == 0 and set(found) >= {"python", "pages", "folder", "disk", "database", "ports", "codecs", "voices"}
     assert (found["engine"]["what"] == "The engine is compiled.") is is_compiled()
-    assert "by a Cue Jar that runs" in next(row["what"] for row in json.loads(said) if "(the pages)" in row["what"])
+    assert "by a running Cue Jar" in next(row["what"] for row in json.loads(said) if "(the pages)" in row["what"])
     monkeypatch.setattr("cuejar.doctor.WEB", tmp_path)
     (tmp_path / "fresh" / FILE).write_bytes(b"spoilt" * 1000)
     status, said = cuejar("doctor", *where)
-    assert status == 1 and "The pages are not there" in said and "The database is damaged" in said
+    assert status == 1 and "The pages are missing" in said and "The database is damaged" in said
 
 
 def _commands(group: Any, before: str = "") -> dict[str, Any]:
@@ -431,7 +431,9 @@ def test_every_command_has_help_and_examples_that_it_takes(name: str) -> None:
     undone = [p.name for p in command.params if p.name != "help" and not getattr(p, "help", None)]
     assert undone == [], "without a help"
     examples = re.findall(r"Example: cuejar (.*)", said)
-    assert examples and f"cuejar {name}" in (Path(__file__).parents[2] / "docs" / "commands.md").read_text("utf-8")
+    assert examples and f"cuejar {name}" in (
+        Path(__file__).parents[2] / "docs" / "reference" / "commands.md"
+    ).read_text("utf-8")
     for example in examples:
         words = example.split()
         depth = len(name.split())

@@ -81,7 +81,7 @@ def test_a_wrong_password_is_said_and_the_right_one_helps(running: Running) -> N
     row = until(
         lambda: (r := running.api.get("/api/gear").json()[0])["state"] == "away" and "password" in r["problem"] and r
     )
-    assert "does not let us in" in row["problem"]
+    assert "refused the connection" in row["problem"]
     assert "wrong" not in running.api.get("/api/book").text
     kept = running.data / "secrets.json"
     assert not kept.exists() or kept.stat().st_mode & 0o077 == 0

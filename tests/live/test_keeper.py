@@ -86,7 +86,7 @@ def test_what_was_refused_once_is_asked_again_also_where_it_was_on_its_way_elsew
         gear.refuses = {0.0}
         await inside.runner.post(h.Pad("short"))
         await until(lambda: 0.0 in gear.asked)
-        assert keeper.state == "catching_up" and "does not take 0.0" in keeper.problem
+        assert keeper.state == "catching_up" and "refused 0.0" in keeper.problem
         await inside.runner.post(h.Pad("again"))
         await until(lambda: not inside.runner.view.runs)
         gear.refuses = set()

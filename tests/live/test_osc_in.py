@@ -151,7 +151,7 @@ def test_a_control_surface_is_a_remote(running: Running) -> None:
 def test_an_inlet_that_cannot_be_is_refused(running: Running) -> None:
     for fields, why in (
         ({"address": "pads"}, "must begin with /"),
-        ({"address": "/a", "senders": ["halt"]}, "“halt” is no address"),
+        ({"address": "/a", "senders": ["halt"]}, "“halt” isn’t an address"),
         ({"address": "/a", "does": "pad", "cue": "gone"}, "there is no cue “gone”"),
         ({"address": "/a", "does": "house", "switch": "kettle"}, "there is no kind of output “kettle”"),
     ):
@@ -167,6 +167,6 @@ def test_a_port_that_is_taken_is_said_and_taken_once_it_is_free(running: Running
         running.book(inlets=[{"id": "p", "name": "P", "kind": "osc", "address": "/p", "does": "rest"}])
         running.book(house={"osc_port": port})
         trouble = until(lambda: running.api.get("/api/health").json()["troubles"])[0]
-        assert f"UDP port {port} cannot be listened on" in trouble["what"] and "Rig page" in trouble["means"]
+        assert f"UDP port {port} can’t be opened" in trouble["what"] and "Rig page" in trouble["means"]
     until(lambda: not running.api.get("/api/health").json()["troubles"])
     assert all(task["falls"] == 0 for task in running.api.get("/api/health").json()["tasks"])

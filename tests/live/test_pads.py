@@ -264,9 +264,9 @@ def test_a_limited_device_may_press_its_own_pads_alone(halt: Running) -> None:
     assert phone.told["welcome"]["limited"]
     assert [pad["cue"] for pad in phone.told["pads"]["pads"]] == ["mail"]
     assert phone.press("mail") == ""
-    assert phone.press("bell") == "This pad is no more."
+    assert phone.press("bell") == "This pad no longer exists."
     for wish in ({"do": "rest"}, {"do": "volume", "value": 3}, {"do": "house", "open": False}):
-        assert phone.ask(**wish) == "This device may press its own pads only."
+        assert phone.ask(**wish) == "This device can only press its own pads."
     house = halt.api.get("/api/book").json()["book"]["house"]
     assert house["open"] and house["volume"] == 80
     halt.api.put(f"/api/pads/devices/{phone.device}", json={"name": "Porter", "cues": None}).raise_for_status()
@@ -313,9 +313,9 @@ def test_two_phones_and_a_desk_stay_in_step_and_a_sleeping_one_lets_go(halt: Run
     # The desk's own hand: fire and let go, as its pads do.
     halt.api.post("/api/cues/gap/fire", json={}).raise_for_status()
     two.until(lambda: two.row("gap"))
-    assert halt.api.post("/api/cues/gap/let-go").json()["what"] == "It is let go."
+    assert halt.api.post("/api/cues/gap/let-go").json()["what"] == "Released."
     two.until(lambda: two.row("gap") is None)
-    assert halt.api.post("/api/cues/gap/let-go").json()["what"] == "Nothing of it was held."
+    assert halt.api.post("/api/cues/gap/let-go").json()["what"] == "Nothing was held."
 
 
 def test_too_much_at_once_is_left_out(halt: Running) -> None:
@@ -351,8 +351,8 @@ def test_a_certificate_is_looked_at_before_anything_starts(tmp_path: Path) -> No
     assert found is not None and found.names == ["jar.halt.example", "127.0.0.1"]
     for given, words in [
         ((cert, None), "needs both"),
-        ((tmp_path / "no.pem", key), "cannot be used"),
-        ((key, cert), "cannot be used"),
+        ((tmp_path / "no.pem", key), "can’t be used"),
+        ((key, cert), "can’t be used"),
     ]:
         with pytest.raises(CannotStart, match=words):
             read_certificate(*given)

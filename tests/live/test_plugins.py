@@ -19,7 +19,7 @@ from cuejar.live.drivers.table import DRIVERS
 from tests.inside import Inside
 from tests.running import PATIENCE_S
 
-DOCS = Path(__file__).parents[2] / "docs" / "plugins.md"
+DOCS = Path(__file__).parents[2] / "docs" / "inside" / "plugins.md"
 
 
 @pytest.fixture
@@ -113,7 +113,7 @@ def test_one_that_is_broken_or_missing_costs_its_gear_alone(installed: Path, tmp
 
     (tmp_path / "a").mkdir()
     (tmp_path / "b").mkdir()
-    assert asyncio.run(row("a", "off"))["problem"] == "Its plug-in “fogger” is not here."
+    assert asyncio.run(row("a", "off"))["problem"] == "Its plug-in “fogger” isn’t installed."
     (installed / "halt_fogger.py").write_text("import halt_kettle\n", "utf-8")
     plugins.load()
     broken = asyncio.run(row("b", "away"))["problem"]
@@ -124,7 +124,7 @@ def test_one_that_is_broken_or_missing_costs_its_gear_alone(installed: Path, tmp
     ("name", "code", "why"),
     [
         ("fogger", "PLUGIN = 5", "'int' object is not callable"),
-        ("fogger", "PLUGIN = dict", "is no Plugin"),
+        ("fogger", "PLUGIN = dict", "isn’t a Plugin"),
         ("other", "", "its kind is called “fogger”, its entry point “other”"),
         ("mist", "from cuejar.plugin import *\nPLUGIN = Plugin(of_things('lights', 'L'), None)", "its kind is called “lights”"),
     ],

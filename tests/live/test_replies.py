@@ -76,7 +76,7 @@ def test_a_reply_with_no_channel_at_all_is_said(tmp_path: Path) -> None:
 
 def test_the_last_text_is_read_again(running: Running) -> None:
     refused = running.api.post("/api/speech/repeat")
-    assert (refused.status_code, refused.json()["what"]) == (409, "Nothing was read yet.")
+    assert (refused.status_code, refused.json()["what"]) == (409, "Nothing has been read yet.")
     say: dict[str, Any] = {
         "id": "say",
         "name": "Say",

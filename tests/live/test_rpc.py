@@ -119,7 +119,7 @@ def test_silence_and_a_cut_are_said(monkeypatch: pytest.MonkeyPatch) -> None:
             await tapper.gone()
         await tapper.close()
         nobody = WireTapper("ws://127.0.0.1:9/")
-        with pytest.raises(AwayError, match="does not answer"):
+        with pytest.raises(AwayError, match="answer"):
             await nobody.open()
 
     between(cut, gone)
@@ -132,7 +132,7 @@ def test_something_else_than_a_broadcaster_is_said(monkeypatch: pytest.MonkeyPat
         pass
 
     async def do(address: str) -> None:
-        with pytest.raises(AwayError, match="does not answer"):
+        with pytest.raises(AwayError, match="answer"):
             await BroadcasterDriver(address, "x").connect()
 
     between(silent, do)

@@ -128,7 +128,7 @@ def test_a_long_job_is_seen_and_can_be_stopped(running: Running, tmp_path: Path)
     going = until(lambda: [job for job in running.api.get("/api/jobs").json() if job["what"] == "importing"])
     until(lambda: running.api.delete(f"/api/jobs/{going[0]['id']}").is_success)
     sending.join(15)
-    assert answers[0].status_code == 409 and "You stopped it" in answers[0].json()["what"]
+    assert answers[0].status_code == 409 and "You stopped this" in answers[0].json()["what"]
     # Whoever closes the connection stops it as well.
     with pytest.raises(httpx.ReadTimeout), file.open("rb") as content, client(str(running.api.base_url)) as api:
         api.post("/api/carry/in", files={"file": (file.name, content)}, timeout=httpx.Timeout(30, read=1.5))

@@ -25,7 +25,7 @@ from cuejar.wires.caller import Caller
 from cuejar.wires.trial import Trial
 from tests.live.standin import StandIn
 
-WIRES = Path(__file__).parents[2] / "docs" / "wires"
+WIRES = Path(__file__).parents[2] / "docs" / "reference" / "wires"
 SECRET = {"broadcaster": PASSWORD, "hook": HOOK_SECRET}
 
 
@@ -67,9 +67,9 @@ def _kept(was: Callable[..., Any], value: Any) -> Callable[..., Any]:
 
 
 BROKEN: dict[str, tuple[str, Callable[[Any], Callable[..., Any]], str, str]] = {
-    "tells nobody": ("tell", lambda was: lambda *_: None, "to every connection that said hello", "was not told within"),
+    "tells nobody": ("tell", lambda was: lambda *_: None, "to every connection that said hello", "was not sent within"),
     "does it again": ("do", lambda was: lambda *_: {"done": secrets.token_hex(4)}, "that came before is answered", "otherwise"),
-    "sets nothing": ("set", lambda was: lambda t, s, value, by: {"value": value}, "the setting as it is now", "says otherwise"),
+    "sets nothing": ("set", lambda was: lambda t, s, value, by: {"value": value}, "the setting as it is now", "contradicts"),
     "signs nothing": (
         "set", lambda was: lambda t, s, value, by: was(t, s, value, "somebody"), "its hand is safe", "that it was us",
     ),
@@ -77,7 +77,7 @@ BROKEN: dict[str, tuple[str, Callable[[Any], Callable[..., Any]], str, str]] = {
     "is at what cannot be": (
         "catalogue",
         lambda was: lambda: {"things": [{"id": "vane", "settings": [{"id": "angle", "type": "bool", "value": 5}]}]},
-        "makes its row unreadable", "cannot be at that",
+        "makes its row unreadable", "can’t have that value",
     ),
 }  # fmt: skip
 
@@ -90,7 +90,7 @@ def test_a_broken_rule_is_named_with_its_message(stand_in: StandIn, monkeypatch:
     rows = [row for row in tried("things", address(stand_in, "things")).tried if row.outcome == "broken"]
     found = next((row for row in rows if rule in " ".join(row.rule.split())), None)
     assert found is not None and why in found.why, rows
-    assert found.message or "told within" in why
+    assert found.message or "sent within" in why
 
 
 def test_a_channel_that_breaks_its_rules(stand_in: StandIn, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -104,7 +104,7 @@ def test_the_command_line_says_what_holds(stand_in: StandIn, tmp_path: Path) -> 
     run = CliRunner().invoke
     where = address(stand_in, "keys")
     said = run(app, ["wire", "keys", where])
-    assert said.exit_code == 0 and "4 hold, 0 broken, 0 not tried. docs/wires/keys.md" in said.output
+    assert said.exit_code == 0 and "4 hold, 0 broken, 0 not tried. docs/reference/wires/keys.md" in said.output
     rows = [json.loads(line) for line in run(app, ["wire", "keys", where, "--json"]).output.splitlines()]
     assert {row["outcome"] for row in rows} == {"holds"}
     nobody = run(app, ["wire", "things", "ws://127.0.0.1:9/things"])

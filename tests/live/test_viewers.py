@@ -117,7 +117,7 @@ def test_who_watches_earns_and_the_list_knows_everybody(running: Running) -> Non
     until(lambda: _card(running)["viewer"]["redemptions"] == 2)
     card = _card(running)
     assert (card["viewer"]["refunds"], card["viewer"]["spent"]) == (0, 60)
-    until(lambda: [row["said"] for row in _card(running)["times"]] == ["the 2nd time, all the 2nd"])
+    until(lambda: [row["said"] for row in _card(running)["times"]] == ["2nd time (2nd overall)"])
     listed = running.api.get("/api/viewers?sort=name&limit=1&skip=1").json()
     assert listed["total"] == 2 and [row["name"] for row in listed["viewers"]] == ["owlpost"]
     # What the streamer says of them is in the book, and goes with one undo.

@@ -123,7 +123,7 @@ def test_uneven_and_turned_films(tmp_path: Path) -> None:
     assert any("uneven" in note for note in uneven.notes)
     turned = probe(write_turned(tmp_path / "turned.mp4"), LIMIT)
     assert (turned.width, turned.height) == (48, 64)
-    assert any("turned" in note for note in turned.notes)
+    assert any("rotated" in note for note in turned.notes)
 
 
 def test_a_huge_canvas_is_not_taken(tmp_path: Path) -> None:

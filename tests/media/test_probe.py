@@ -72,18 +72,18 @@ def cut(write: Callable[[Path], Path], share: float) -> Callable[[Path], Path]:
 
 
 NOT_TAKEN: dict[str, tuple[Callable[[Path], Path], str]] = {
-    "mp4 cut off": (cut(TAKEN["mp4"][0], 0.5), "broken or cut off"),
+    "mp4 cut off": (cut(TAKEN["mp4"][0], 0.5), "damaged or cut off"),
     "webm cut off": (cut(lambda p: write_clip(p, "libvpx-vp9", "webm", 60), 0.4), "cut off"),
     "wav cut off": (cut(lambda p: write_sound(p, "pcm_s16le", "wav", 4.0), 0.3), "cut off"),
-    "webp cut off": (cut(TAKEN["webp"][0], 0.5), "broken"),
-    "apng cut off": (cut(TAKEN["apng"][0], 0.6), "broken"),
-    "jpeg cut off": (cut(lambda p: (Image.effect_noise((200, 200), 90).save(p, "JPEG"), p)[1], 0.5), "broken"),
+    "webp cut off": (cut(TAKEN["webp"][0], 0.5), "damaged"),
+    "apng cut off": (cut(TAKEN["apng"][0], 0.6), "damaged"),
+    "jpeg cut off": (cut(lambda p: (Image.effect_noise((200, 200), 90).save(p, "JPEG"), p)[1], 0.5), "damaged"),
     "huge": (lambda p: (Image.new("1", (9000, 9000)).save(p, "PNG"), p)[1], "9000 by 9000"),
     "more pictures than anybody counts": (
         lambda p: frames(p, "GIF", 3_001, 20, optimize=False),
         r"3,001 frames of 40 by 30; at most 3,000",
     ),
-    "a film without an end": (lambda p: (p.write_bytes(b"\x00\x00\x00\x20ftypisom" + bytes(100)), p)[1], "broken"),
+    "a film without an end": (lambda p: (p.write_bytes(b"\x00\x00\x00\x20ftypisom" + bytes(100)), p)[1], "damaged"),
 }
 
 
