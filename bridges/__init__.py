@@ -1,1 +1,3 @@
-"""Small programs that make a channel or things known to Cue Jar. Written from ``docs/reference/wires/`` alone; none knows Cue Jar's code."""
+"""Small programs that connect a channel or things to Cue Jar. Written from ``docs/reference/wires/`` alone; none knows
+Cue Jar's code.
+"""

@@ -1,6 +1,7 @@
-"""A channel by the wire of ``docs/reference/wires/channel.md``: what a bridge to some chat needs, whatever chat that is.
+"""A channel over the wire of ``docs/reference/wires/channel.md``: what a bridge to any chat needs.
 
-It has no rewards and keeps no points. What is told is remembered for those who were away; what Cue Jar says in chat is said once.
+It has no rewards and no points. Events are remembered for clients that were disconnected; Cue Jar's chat messages are
+said once.
 """
 
 from __future__ import annotations
@@ -26,14 +27,14 @@ MOST_BODY = 100_000
 
 
 class Channel:
-    """Everything that happens in one chat, and whom it is told to."""
+    """Everything that happens in one chat, and its listeners."""
 
     def __init__(
         self, name: str, say: Callable[[str], Awaitable[None]], token: str = "", source: str | None = None
     ) -> None:
         """Args:
         say: says something in the chat.
-        token: what a program must show; empty: nothing.
+        token: what a client must send; empty: nothing.
         """
         self.name, self.token, self.source = name, token, source or f"/{name}"
         self.stream: dict[str, str] = {"state": "live"}
@@ -45,7 +46,7 @@ class Channel:
     # What happens
 
     def tell(self, what: str, data: dict[str, Any]) -> None:
-        """Something happened: ``chat``, ``follow``, ``stream`` … with its data."""
+        """Sends an event: ``chat``, ``follow``, ``stream`` … with its data."""
         event_id = secrets.token_hex(8)
         event = {
             "specversion": "1.0",
@@ -68,7 +69,7 @@ class Channel:
         self.tell("chat", {"id": secrets.token_hex(8), "viewer": who, "text": text})
 
     def become(self, state: str) -> None:
-        """The stream is `live` or `ended` now."""
+        """Notes that the stream is `live` or `ended` now."""
         self.stream = {"state": state}
         self.tell("stream", self.stream)
 

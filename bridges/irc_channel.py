@@ -1,7 +1,7 @@
 """A channel over IRC (RFC 1459): ``python -m bridges.irc_channel irc.example 6667 '#halt' cuejar``.
 
-What is said in the IRC channel is chat; operators (@) are moderators, those with a voice (+) vip. Replies are said there. After a
-break it connects again by itself.
+Messages in the IRC channel are chat; operators (@) are moderators, voiced users (+) are vip. Replies are said there.
+After a break it reconnects by itself.
 """
 
 from __future__ import annotations
@@ -25,7 +25,7 @@ ROLES = {"@": "moderator", "+": "vip"}
 
 
 def parsed(line: str) -> tuple[str, str, list[str]]:
-    """From whom, the command, its parameters (RFC 1459, 2.3.1); an empty command for what is no message."""
+    """Returns the sender, the command, and its parameters (RFC 1459, 2.3.1); an empty command if it isn't a message."""
     found = MESSAGE.match(line.rstrip("\r\n"))
     if found is None:
         return "", "", []
@@ -49,7 +49,7 @@ class Irc:
         self._writer.write(line.replace("\r", " ").replace("\n", " ").encode()[:510] + b"\r\n")
 
     async def say(self, text: str) -> None:
-        """Raises OSError: it is not connected."""
+        """Raises OSError: it isn't connected."""
         words = " ".join(text.split())
         for start in range(0, len(words), MOST_LINE):
             self._send(f"PRIVMSG {self.room} :{words[start : start + MOST_LINE]}")
@@ -57,7 +57,7 @@ class Irc:
             await self._writer.drain()
 
     async def keep(self) -> None:
-        """Connects again and again, with pauses that grow."""
+        """Keeps connecting, with growing pauses."""
         attempt = 0
         while True:
             try:

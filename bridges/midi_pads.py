@@ -1,8 +1,8 @@
 """Pads of a MIDI controller fire cues: ``python -m bridges.midi_pads "My pads" note36=mail-call note37=tea-break``.
 
-Comes with ``pip install 'cuejar[bridges]'``. A note that begins fires the cue, and so does a control that comes past its middle, once until it
-is back below it; ``rest=note40`` brings all to rest. Without
-mappings it says what is pressed, so that one learns the numbers.
+Comes with ``pip install 'cuejar[bridges]'``. A cue fires when its note begins, or when its control passes the middle,
+again only after it went back below it; ``rest=note40`` brings all to rest. Without mappings it prints what is pressed,
+so that you learn the numbers.
 """
 
 from __future__ import annotations
@@ -20,7 +20,7 @@ ALL_TO_REST = "rest"
 
 
 def mappings(given: Iterable[str]) -> dict[tuple[str, int], str]:
-    """Which cue each press fires. Raises ValueError: one of them says nothing."""
+    """Returns which cue each press fires. Raises ValueError: a mapping is invalid."""
     found = {}
     for one in given:
         match = PRESSED.match(one)
@@ -31,7 +31,7 @@ def mappings(given: Iterable[str]) -> dict[tuple[str, int], str]:
 
 
 def pressed(message: Any) -> tuple[str, int] | None:
-    """What a MIDI message presses; nothing for one that lets go."""
+    """Returns what a MIDI message presses; nothing for a release."""
     if message.type == "note_on" and message.velocity > 0:
         return "note", int(message.note)
     if message.type == "control_change" and message.value >= 64:
@@ -42,7 +42,7 @@ def pressed(message: Any) -> tuple[str, int] | None:
 
 
 def run(messages: Iterable[Any], cues: dict[tuple[str, int], str], api: httpx.Client) -> None:
-    """Fires cues for as long as messages come. What Cue Jar says no to is printed, and the next press counts again."""
+    """Fires cues for as long as messages come. A refusal by Cue Jar is printed, and the next press counts again."""
     up: set[tuple[int, int]] = set()
     for message in messages:
         what = pressed(message)

@@ -1,8 +1,8 @@
-"""Things over MQTT: ``python -m bridges.mqtt_things yard.toml``. What there is stands in a file (`bridges/yard.example.toml`).
+"""Things over MQTT: ``python -m bridges.mqtt_things yard.toml``. A file describes them (`bridges/yard.example.toml`).
 
-Commands go out by topics and payloads in which ``{value}`` (or a deed's values by name) stand; what comes back on a state's topic is what a
-setting is at. What we did not ask for was a hand. A thing whose availability says that it is away is not in the catalogue until it is
-back; while the broker is away, connections are refused.
+Commands are topics and payloads that contain ``{value}`` (or a deed's values by name); messages on a state's topic
+report a setting's value. A change that we didn't ask for was made by hand. An unavailable thing isn't in the catalogue
+until it is back; while the broker is disconnected, connections are refused.
 """
 
 from __future__ import annotations
@@ -29,11 +29,11 @@ ECHO_S = 5.0
 
 
 class Wrong(Exception):
-    """What is in the file cannot be used; the text says where and why."""
+    """The file's content is unusable; the text says where and why."""
 
 
 def config_from(text: str) -> dict[str, Any]:
-    """The file's content, checked as far as it must be to begin. Raises Wrong."""
+    """Returns the file's content, checked as far as the start needs. Raises Wrong."""
     try:
         config = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
@@ -59,7 +59,7 @@ def config_from(text: str) -> dict[str, Any]:
 
 
 def written(template: str, values: dict[str, Any], words: dict[str, str]) -> str:
-    """A payload with its values; true and false as the words for ``on`` and ``off`` say them."""
+    """Returns a payload with its values; true and false in the words for ``on`` and ``off``."""
     out = template
     for name, value in values.items():
         said = (
@@ -74,7 +74,7 @@ def written(template: str, values: dict[str, Any], words: dict[str, str]) -> str
 
 
 def told(row: dict[str, Any], payload: bytes) -> Any:
-    """What a state's payload says that the setting is at. Raises Refused: nothing that it can be at."""
+    """Returns the setting's value in a state's payload. Raises Refused: it isn't a possible one."""
     text = payload[:MOST_PAYLOAD].decode("utf-8", "replace").strip()
     for key in filter(None, str(row["state"].get("path", "")).split(".")):
         try:
@@ -147,7 +147,7 @@ class Mqtt:
     # From the broker to Cue Jar
 
     async def hear(self, topic: str, payload: bytes, kept: bool = False) -> None:
-        """Takes one message; ``kept``: the broker had it from before (retained)."""
+        """Takes one message; ``kept``: the broker had stored it (retained)."""
         if topic in self.available:
             thing, row = self.available[topic]
             there = payload.decode("utf-8", "replace").strip() == row.get("payload", "online")
@@ -178,10 +178,11 @@ class Mqtt:
         await self.bridge.became(thing, setting, value)
 
     def _ours(self, key: tuple[str, str], value: Any) -> bool:
-        """Whether a value is one that we asked for, or what it was on the way there.
+        """Returns whether we asked for a value, or it was an intermediate one.
 
-        States come back in the order in which they were asked for, and some are left out: the first that is the same takes with it all
-        that were asked before it, and no later one. Asked for A, B and A again, the first A to come back does not end the wait.
+        States come back in the order of the requests, and some are skipped: the first match also answers all requests
+        before it, but no later one. After requests for A, B and A again, the first A that comes back doesn't end the
+        wait.
         """
         asked, now = self._asked.get(key, deque()), asyncio.get_running_loop().time()
         while asked and asked[0][1] < now:
@@ -193,7 +194,7 @@ class Mqtt:
         return waited
 
     async def keep(self) -> None:
-        """Connects to the broker again and again, with pauses that grow."""
+        """Keeps connecting to the broker, with growing pauses."""
         broker, attempt = self.broker, 0
         while True:
             tls = aiomqtt.TLSParameters(ca_certs=broker.get("ca")) if broker.get("tls") else None

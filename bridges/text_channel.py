@@ -1,11 +1,11 @@
-"""A channel out of a plain text file or of what is typed: ``python -m bridges.text_channel chat.txt``, ``… -`` for typing.
+"""A channel from a plain text file or typed lines: ``python -m bridges.text_channel chat.txt``, ``… -`` for typing.
 
     owlpost: !tea                owlpost says "!tea"
     owlpost (member, vip): hm    … with roles
-    # anything                   is passed over
+    # anything                   is ignored
     * live                       the stream begins; * ended
 
-Lines that are added to the file are told as they come; what stood in it at the start is not.
+Lines added to the file are sent as they come; lines there at the start aren't.
 """
 
 from __future__ import annotations
@@ -27,7 +27,7 @@ LOOK_S = 0.2
 
 
 def take(channel: Channel, line: str) -> bool:
-    """Tells what a line says. Returns whether it says something."""
+    """Sends a line's event. Returns whether there is one."""
     line = line.strip("\n\r")
     if not line.strip() or line.lstrip().startswith("#"):
         return False
@@ -45,7 +45,7 @@ def take(channel: Channel, line: str) -> bool:
 
 
 async def added(path: Path) -> AsyncIterator[str]:
-    """Lines as they are added to a file; one that began anew is read from its beginning."""
+    """Yields lines as they are added to a file; a file that restarts is read from its beginning."""
     at = path.stat().st_size if path.exists() else 0
     rest = b""
     while True:
@@ -64,7 +64,7 @@ async def added(path: Path) -> AsyncIterator[str]:
 
 
 async def typed() -> AsyncIterator[str]:
-    """Lines as they are typed."""
+    """Yields lines as they are typed."""
     loop = asyncio.get_running_loop()
     lines: asyncio.Queue[str] = asyncio.Queue()
 

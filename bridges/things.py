@@ -1,4 +1,4 @@
-"""Things by the wire of ``docs/reference/wires/things.md``: what a bridge to some machines needs, whatever machines these are."""
+"""Things over the wire of ``docs/reference/wires/things.md``: what a bridge to any machines needs."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ NO_HELLO, WRONG_TOKEN, NOTHING_THERE, NOT_TAKEN = -32001, -32002, -32003, -32004
 
 
 class Refused(Exception):
-    """A call that cannot be done; the message is shown to the streamer."""
+    """A call that can't be carried out; the message is shown to the streamer."""
 
     def __init__(self, what: str, code: int = NOT_TAKEN) -> None:
         self.code = code
@@ -30,7 +30,7 @@ class Refused(Exception):
 
 
 def fitting(kind: dict[str, Any], value: Any) -> Any:
-    """A value as a setting of this kind can have it. Raises Refused."""
+    """Returns a value as a setting of this kind takes it. Raises Refused."""
     what = kind["type"]
     if what == "bool" and isinstance(value, bool):
         return value
@@ -47,13 +47,13 @@ def fitting(kind: dict[str, Any], value: Any) -> Any:
 
 
 class Bridge:
-    """Every thing of a bridge. ``move`` and ``do`` are what really moves them.
+    """All things of a bridge. ``move`` and ``do`` move the real ones.
 
     Args:
-        things: as in the catalogue, each setting with the value it is at.
-        move: makes a setting be at a value; raises Refused or OSError.
+        things: as in the catalogue, each setting with its current value.
+        move: sets a setting; raises Refused or OSError.
         do: has a thing do a deed with values; raises Refused or OSError.
-        token: what Cue Jar must show; empty: nothing.
+        token: what Cue Jar must send; empty: nothing.
     """
 
     def __init__(
@@ -80,7 +80,7 @@ class Bridge:
     # What happens at the things themselves
 
     async def became(self, thing: str, setting: str, value: Any, by: str = HAND) -> dict[str, Any]:
-        """A setting is at a value now, by whomever; everybody who said hello is told."""
+        """Notes a setting's value, whoever changed it; every client that said hello is told."""
         row = self.part(thing, "settings", setting)
         value = fitting(row, value)
         if value == row["value"] and by != HAND:
@@ -92,7 +92,7 @@ class Bridge:
         return shown(row)
 
     async def structure(self) -> None:
-        """What there is is another."""
+        """Replaces the list of things."""
         await self._tell("structure", {})
 
     async def leave(self) -> None:
@@ -110,7 +110,7 @@ class Bridge:
                 self._lines.pop(socket, None)
 
     def part(self, thing: Any, what: str, name: Any) -> dict[str, Any]:
-        """A setting or a deed of a thing, itself: what it is at is kept in it. Raises Refused."""
+        """Returns the row of a setting or a deed itself, which holds its value. Raises Refused."""
         there = self.things.get(thing) if isinstance(thing, str) and thing not in self.hidden else None
         found: dict[str, Any] | None = next((row for row in (there or {}).get(what, []) if row["id"] == name), None)
         if found is None:

@@ -1,4 +1,4 @@
-"""Compiles the engine and its rules (mypyc). Where there is no C compiler nothing is made, and the sources are taken as they stand."""
+"""Compiles the engine and its rules (mypyc). Without a C compiler nothing is made, and the sources are used."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ setup(name="compiled", ext_modules=modules)
 
 
 def can_compile() -> bool:
-    """Whether this machine has what it takes: a C compiler, and Python's headers."""
+    """Returns whether this machine has a C compiler and Python's headers."""
     has_headers = Path(sysconfig.get_paths()["include"], "Python.h").is_file()
     return has_headers and shutil.which(os.environ.get("CC", "cc")) is not None
 

@@ -1,6 +1,6 @@
-"""The licences of all that ships, as LICENCES.md: Python packages that Cue Jar needs, and what is in the pages.
+"""Licences of everything that ships, as LICENCES.md: Python packages that Cue Jar needs, and packages in the pages.
 
-``python -m scripts.licences`` writes the list; ``--check`` fails where something that ships is not in it, or does not go with
+``python -m scripts.licences`` writes the list; ``--check`` fails if something is missing from it, or incompatible with
 GPL-3.0-or-later.
 """
 
@@ -62,7 +62,7 @@ _WORDS = {
 
 
 class Shipped(NamedTuple):
-    """Something that ships: what it is a part of, its name, its version, its licence as an SPDX expression."""
+    """Something that ships: what it belongs to, its name, its version, its licence as an SPDX expression."""
 
     of: str
     name: str
@@ -117,18 +117,18 @@ def _web() -> Iterator[Shipped]:
 
 
 def shipped() -> list[Shipped]:
-    """Everything that ships, sorted."""
+    """Returns everything that ships, sorted."""
     return sorted({*_python(), *_web()})
 
 
 def goes(licence: str) -> bool:
-    """Whether something of this licence may ship: of several to choose from one, of several together all."""
+    """Returns whether something with this licence may ship: any one of alternatives, or all of several together."""
     plain = licence.replace("(", " ").replace(")", " ")
     return any(all(part.strip() in GOES for part in way.split(" AND ")) for way in plain.split(" OR "))
 
 
 def told(rows: list[Shipped]) -> str:
-    """The list as Markdown."""
+    """Returns the list as Markdown."""
     lines = [
         "# Licences of all that ships",
         "",

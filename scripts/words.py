@@ -1,7 +1,7 @@
 """Every text that a person can meet, with its file and line: ``make words`` prints them.
 
-The pages' texts are told by ``web/words.mjs``. Those of the server, of the command line and of the core are the strings of its code that
-read like words; where something is filled in stands ``…``.
+``web/words.mjs`` provides the pages' texts. Those of the server, the command line and the core are the strings in the
+code that read like words; ``…`` stands for values.
 """
 
 from __future__ import annotations
@@ -39,7 +39,7 @@ class Text:
 
 
 def of_the_pages() -> Iterator[Text]:
-    """Yields what the templates and scripts of the pages say. Needs Node and the packages of ``web/``."""
+    """Yields the texts in the pages' templates and scripts. Needs Node and the packages of ``web/``."""
     told = subprocess.run(["node", "words.mjs"], cwd=HOME / "web", check=True, capture_output=True, text=True).stdout
     for line in told.splitlines():
         yield Text(**json.loads(line))
@@ -54,7 +54,7 @@ def of_the_code() -> Iterator[Text]:
 
 
 def of_the_forms() -> Iterator[Text]:
-    """Yields what the pages say that are filled in on the server: the playbill, a night to print, the mending page."""
+    """Yields the texts of pages that the server fills in: the playbill, a night to print, the mending page."""
     for file in sorted(CODE.rglob("*.mustache")):
         for number, line in enumerate(file.read_text().splitlines(), 1):
             bare = re.sub(r"\{\{\{?[#^/].*?\}\}|<[^>]*>", " ", line)

@@ -22,7 +22,7 @@ settings.load_profile("here")
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """What runs whole servers beside other tests is tried once more, and `-rR` lists it; a rule never is."""
+    """Retries tests with whole servers once, which `-rR` lists; a rule's test never."""
     for item in items:
         if {"running", "alone", "driver"} & set(getattr(item, "fixturenames", ())):
             item.add_marker(pytest.mark.flaky(reruns=1))

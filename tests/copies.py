@@ -1,6 +1,7 @@
-"""The project's processes, started quickly: one process imports everything once, and each that a test starts is a copy of it.
+"""The project's processes, started quickly: one process imports everything once, and each one that a test starts is a
+fork of it.
 
-A copy is a process of its own with its own id, as real as one from the shell (``tests/live/test_demo.py`` starts those).
+A fork has its own id and is as real as one from the shell (``tests/live/test_demo.py`` starts those).
 """
 
 from __future__ import annotations
@@ -23,7 +24,7 @@ _first: subprocess.Popen[str] | None = None
 
 
 def start(args: list[str], log: Path) -> psutil.Process:
-    """Starts ``cuejar ARGS…`` with this process's environment; what it prints goes to ``log``."""
+    """Starts ``cuejar ARGS…`` with this process's environment; its output goes to ``log``."""
     global _first
     if _first is None:
         _first = subprocess.Popen(
@@ -41,7 +42,7 @@ def start(args: list[str], log: Path) -> psutil.Process:
 
 
 def main() -> None:
-    """Reads orders from the standard input, and answers each with the id of the copy that carries it out."""
+    """Reads orders from the standard input, and answers each with the id of the fork that carries it out."""
     for module in NEEDED:
         importlib.import_module(module)
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # A copy that has ended needs nobody to wait for it.

@@ -1,4 +1,4 @@
-"""A device with pads, as the page on a phone is one: it signs with the standard library alone, by docs/reference/pads.md."""
+"""A device with pads, as the page on a phone: it signs with the standard library alone, by docs/reference/pads.md."""
 
 from __future__ import annotations
 
@@ -21,13 +21,13 @@ def signature(key: str, *words: str) -> str:
 
 
 class Phone:
-    """``device`` and ``key`` are what it remembers; ``told`` is the latest of each kind of message."""
+    """``device`` and ``key`` are its memory; ``told`` is the latest of each kind of message."""
 
     def __init__(
         self, address: str, device: str, key: str, pair: bool = False, tls: ssl.SSLContext | None = None, of: str = ""
     ) -> None:
         """Args:
-        of: the address from which it connects; empty: the usual one.
+        of: the address it connects from; empty: the usual one.
         """
         self.address, self.device, self.key, self.pair, self.tls = address, device, key, pair, tls
         self.socket: ClientConnection | None = None
@@ -39,7 +39,7 @@ class Phone:
 
     @classmethod
     def of_link(cls, link: str, tls: ssl.SSLContext | None = None) -> Phone:
-        """One that scanned a code."""
+        """Returns a phone that scanned a code."""
         home, _, offer = link.partition("#pair.")
         device, key = offer.split(".")
         return cls(f"{home.replace('http', 'ws', 1)}feed", device, key, pair=True, tls=tls)
@@ -55,7 +55,7 @@ class Phone:
         return told
 
     def join(self) -> Phone:
-        """Connects, and proves its key; paired by this it has a key of its own."""
+        """Connects, and proves its key; pairing gives it a key of its own."""
         assert self.hello()["t"] == "challenge", self.told
         self.send(
             {"t": "prove", "signature": signature(self.key, "pair" if self.pair else "prove", self.mine, self.theirs)}
@@ -86,14 +86,14 @@ class Phone:
         return found
 
     def signed(self, wish: dict[str, Any]) -> dict[str, Any]:
-        """Something asked for, as it goes over the net."""
+        """Returns a request as it goes over the network."""
         self.count += 1
         body = json.dumps(wish)
         right = signature(self.key, "do", self.mine, self.theirs, str(self.count), body)
         return {"t": "do", "n": self.count, "body": body, "signature": right}
 
     def ask(self, **wish: Any) -> str:
-        """Asks for something and waits for the answer. Returns why it was not done."""
+        """Sends a request and waits for the answer. Returns why it wasn't done."""
         said = self.signed(wish)
         self.send(said)
         self.until(lambda: self.told.get("done", {}).get("n") == said["n"])
@@ -112,7 +112,7 @@ class Phone:
         self.line.close()
 
     def is_ended(self) -> bool:
-        """Whether the other side ends the connection now."""
+        """Returns whether the other side ends the connection now."""
         try:
             while True:
                 self.hear()

@@ -1,7 +1,7 @@
-"""Asks two servers all the time, from a process of its own: the show's, and a bare one that does nothing else.
+"""Keeps asking two servers, from a process of its own: the show's, and a bare one that does nothing else.
 
-It prints how long the longest answer of each took since the last line on its standard input: ``show bare``, in ms. What the machine
-itself holds up, both are late by.
+It prints the longest answer time of each since the last line on its standard input: ``show bare``, in ms. Delays of the
+machine itself affect both.
 """
 
 from __future__ import annotations
@@ -18,7 +18,7 @@ EVERY_S = 0.004
 
 
 def bare() -> None:
-    """A server that answers whatever it is told."""
+    """A server that answers anything."""
 
     async def serve() -> None:
         async def answer(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
@@ -40,7 +40,7 @@ class _Probe:
         self._thread.start()
 
     def stop(self) -> None:
-        """After the answer that is waited for: a server is not to write to who is gone."""
+        """Stops after the pending answer: a server shouldn't write to a closed connection."""
         self._going = False
         self._thread.join(2)
 

@@ -27,7 +27,7 @@ _next_ports: dict[int, int] = {}
 
 
 def free_ports() -> int:
-    """A port that is free together with those five, ten and eleven above it, and is given out once in a while only."""
+    """Returns a port that is free together with those five, ten and eleven above it, and isn't given out again soon."""
     worker = int(os.environ.get("PYTEST_XDIST_WORKER", "gw7").removeprefix("gw"))
     first = FIRST_PORT + worker % 8 * PORTS
     for _ in range(PORTS // 20):
@@ -53,13 +53,13 @@ PATIENCE_S = 60.0
 
 
 def client(address: str, timeout: float = PATIENCE_S) -> httpx.Client:
-    """Asks a server here; a connection is not used again once the other side may be about to close it."""
+    """Returns a client for a server here; it doesn't reuse a connection that the other side may be closing."""
     limits = httpx.Limits(keepalive_expiry=1.0)
     return httpx.Client(base_url=address, timeout=timeout, trust_env=False, limits=limits)
 
 
 def until(check: Callable[[], Any], every: float = 0.03, patience_s: float = PATIENCE_S) -> Any:
-    """Waits until ``check`` gives something true, and returns it."""
+    """Waits until ``check`` returns something true, and returns it."""
     end = time.monotonic() + patience_s
     while True:
         try:
@@ -74,7 +74,7 @@ def until(check: Callable[[], Any], every: float = 0.03, patience_s: float = PAT
 
 
 def wav(seconds: float) -> bytes:
-    """A sound of this length."""
+    """Returns a sound of this length."""
     out = io.BytesIO()
     with wave.open(out, "wb") as made:
         made.setnchannels(1)
@@ -101,7 +101,7 @@ class Running:
         return copies.start(list(command), self.data.parent / f"{command[0]}.log")
 
     def launch_standins(self) -> None:
-        """Starts them and does not wait."""
+        """Starts them without waiting."""
         state = str(self.data.parent / "channel.json")
         self.standins = self._start("standins", "--port", str(self.port + 10), "--state", state)
 
@@ -127,7 +127,7 @@ class Running:
         until(lambda: self.api.get("/api/health").json()["channel"] == "in_step")
 
     def kill_server(self) -> None:
-        """The hard way: no chance to write anything down."""
+        """Kills it: no chance to write anything."""
         assert self.server is not None
         os.kill(self.server.pid, signal.SIGKILL)
         self.server.wait()
@@ -173,7 +173,7 @@ class Running:
         return media_id
 
     def with_broadcaster(self, **book: Any) -> None:
-        """A book with the simulated broadcaster, once it is in step."""
+        """Returns a book with the simulated broadcaster, once it is in step."""
         self.book(gear=[{"id": "broadcast", "kind": "broadcaster", "name": "Broadcaster"}], **book)
         self.api.put("/api/gear/broadcast/secret", json={"secret": PASSWORD}).raise_for_status()
         until(lambda: self.api.get("/api/gear").json()[0]["state"] == "in_step")
@@ -185,7 +185,7 @@ class Running:
         return redemption
 
     def standin(self, path: str, body: Any) -> None:
-        """A hand on one of the stand-ins, by the path of its HTTP."""
+        """Changes one of the stand-ins by hand, by the path of its HTTP."""
         answer = httpx.post(f"http://127.0.0.1:{self.port + 10}{path}", json=body, timeout=PATIENCE_S, trust_env=False)
         answer.raise_for_status()
 
@@ -194,7 +194,7 @@ class Running:
         return state
 
     def state(self) -> dict[str, Any]:
-        """What a desk is told when it opens, part by part; every lane under ``lanes``."""
+        """Returns what a desk gets when it opens, part by part; every lane under ``lanes``."""
         state: dict[str, Any] = {}
         with connect(f"ws://127.0.0.1:{self.port}/api/feed", proxy=None, max_queue=None) as feed:
             while (message := json.loads(feed.recv(timeout=PATIENCE_S)))["t"] != "ready":

@@ -25,7 +25,7 @@ SHOTS = Path(__file__).parents[1] / "docs" / "screenshots"
 
 
 def _busy(channel: httpx.Client) -> None:
-    """A lively moment at Tinwhistle Halt."""
+    """Makes a lively moment at Tinwhistle Halt."""
     channel.post("/stream", json={"state": "live", "category": "Model railways"})
     for viewer, reward in (
         ("bramble_jo", "Waiting-room poster"),
@@ -43,7 +43,7 @@ def _busy(channel: httpx.Client) -> None:
 
 
 def _points(home: str, channel: httpx.Client) -> None:
-    """Points of our own, earned and set by hand."""
+    """Gives out points of our own, earned and set by hand."""
     points = {"value": {"on": True, "name": "tokens", "balance_word": "!mine"}}
     httpx.put(f"{home}/api/book/points", json=points, trust_env=False).raise_for_status()
     for viewer in ("bramble_jo", "owlpost", "hopper_kit"):
@@ -68,7 +68,7 @@ def _fire(home: str, cue: str) -> None:
 
 
 def _pairing(home: str) -> str:
-    """The link of a code for one more device."""
+    """Returns the link for pairing another device."""
     body = {"name": "Signal box phone", "here": True}
     return str(httpx.post(f"{home}/api/pads/offers", json=body, trust_env=False).json()["link"])
 
@@ -80,7 +80,7 @@ def _hold(page: Person, home: str) -> None:
 
 
 def _handed_on(home: str) -> str:
-    """The review of cues of the next halt, whose gear is called otherwise."""
+    """Imports cues of the next halt, whose gear has other names. Returns the review."""
     data = demo_book()
     for cue in data["cues"]:
         if cue["id"] == "fog-on-the-line":
@@ -101,7 +101,7 @@ def _rehearsed(page: Person) -> None:
 
 
 def _at_a_poster(page: Person) -> None:
-    """To a moment at which something is on the overlay."""
+    """Moves to a moment with something on the overlay."""
     page.see("[data-test=score]")
     page.click("[data-test=figure-let_in]")
     row = "//tr[td[normalize-space(.)='Waiting-room poster']][8]//button"
@@ -158,7 +158,7 @@ def take(driver: Chrome, home: str, channel: httpx.Client) -> None:
     # Nights: as an audience, under two books, a setting found, and yesterday's looked back at
     shot("rehearse", f"{home}/rehearse", lambda: _rehearsed(page), 1.0)
     night = httpx.get(f"{home}/api/nights", trust_env=False).json()["nights"][-1]["id"]
-    shot("night", f"{home}/nights/{night}", lambda: (_at_a_poster(page), page.press("Whole")), 1.0)
+    shot("night", f"{home}/nights/{night}", lambda: (_at_a_poster(page), page.press("Whole night")), 1.0)
     setting = {"setting": "lanes.tannoy.width", "value": 3}
     httpx.post(f"{home}/api/book/setting", json=setting, trust_env=False).raise_for_status()
     shot("two-books", f"{home}/rehearse?night={night}&against=now", lambda: page.see("[data-test=score]"), 1.2)

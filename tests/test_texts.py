@@ -1,4 +1,6 @@
-"""What a person reads is plain English: no text has the turns that the wording rules refuse, labels are short, buttons are verbs."""
+"""What a person reads is plain English: no text has the phrases that the wording rules refuse, labels are short,
+buttons are verbs.
+"""
 
 from __future__ import annotations
 
@@ -85,7 +87,7 @@ def test_a_button_says_what_it_does(texts: list[Text]) -> None:
 
 
 def test_every_noun_of_ours_is_in_the_vocabulary(texts: list[Text]) -> None:
-    """What the pages are called, and what is ours on them."""
+    """The names of the pages, and our own nouns on them."""
     known = (HOME / "docs" / "reference" / "vocabulary.md").read_text("utf-8").lower()
     said = {word.lower() for one in texts if one.file.startswith("web/") for word in re.findall(r"[A-Za-z]+", one.text)}
     ours = words(

@@ -1,7 +1,7 @@
-"""Export and import: bundles out of the book and the library, and the review of what comes in.
+"""Export and import: bundles out of the book and the library, and the review of an import.
 
-An imported file waits in its own folder until it is taken or cancelled; nothing of it counts before that. What is taken is one
-revision of the book, so that one undo takes all of it back.
+An imported file waits in its own folder until it is imported or cancelled; until then nothing of it counts. An import
+is one revision of the book, so that one undo reverts it.
 """
 
 from __future__ import annotations
@@ -46,7 +46,7 @@ LIMIT_S = 600
 
 
 class Incoming(NamedTuple):
-    """A file that waits to be taken, which media are in it by their hashes, and when it came."""
+    """A file waiting to be imported, the media in it by their hashes, and when it arrived."""
 
     file: Waiting
     media: Mapping[str, str]
@@ -54,7 +54,7 @@ class Incoming(NamedTuple):
 
 
 class Kept(NamedTuple):
-    """Where everything is kept: the database, its file, and who writes into it."""
+    """Where everything is stored: the database, its file, and who writes to it."""
 
     sessions: sessionmaker[Session]
     database: Path
@@ -62,21 +62,21 @@ class Kept(NamedTuple):
 
 
 class Show(NamedTuple):
-    """What the show knows: what the gear has, and what there is of points and counts."""
+    """What the show knows: what the gear has, and the points and counts."""
 
     catalogues: Catalogues
     balances: Balances = NOTHING
 
 
 class Told(NamedTuple):
-    """What was taken, in words; and points and counts that are to be told to the show."""
+    """What was imported, in words; and points and counts for the show."""
 
     what: str
     balances: Balances | None
 
 
 class Carriage:
-    """Everything that goes out and comes in as a file."""
+    """Everything that is exported and imported."""
 
     def __init__(
         self,
@@ -100,10 +100,10 @@ class Carriage:
     # Out
 
     def out(self, cues: Sequence[str] = (), balances: Balances | None = None) -> Iterator[bytes]:
-        """The whole book, or some cues with what they need, in pieces.
+        """Yields the whole book, or some cues with what they need, in pieces.
 
         Args:
-            balances: where all that the data folder holds goes along: what the show knows of points and counts.
+            balances: for an export of the whole data folder: the show's points and counts.
 
         Raises:
             BookError: there is no such cue.
@@ -121,10 +121,10 @@ class Carriage:
     # In
 
     async def arrive(self, chunks: AsyncIterator[bytes], name: str) -> str:
-        """Takes a file to look at, and returns the key under which it waits.
+        """Receives a file for review, and returns the key under which it waits.
 
         Raises:
-            NotABundle, BookError: it is not to be taken; nothing is left of it.
+            NotABundle, BookError: it can't be imported; nothing is left of it.
         """
         self._sweep()
         self._folder.mkdir(parents=True, exist_ok=True)
@@ -153,14 +153,14 @@ class Carriage:
         return await self._readers.apart("importing", file.name, LIMIT_S, work, file, *args)
 
     def waiting(self, key: str) -> Incoming:
-        """Raises NothingThere: it was taken, or left, or waited too long."""
+        """Raises NothingThere: it was imported, cancelled, or waited too long."""
         found = self._waiting.get(key)
         if found is None:
             raise NothingThere("That file is no longer waiting here. Import it again.")
         return found
 
     def leave(self, key: str) -> None:
-        """The file is not taken after all."""
+        """Cancels the import of a file."""
         self._waiting.pop(key, None)
         with suppress(OSError):
             (self._folder / Path(key).name).unlink(missing_ok=True)
@@ -185,14 +185,15 @@ class Carriage:
         )
 
     async def review(self, key: str, choices: Choices, show: Show) -> bytes:
-        """What would come of taking it, as JSON of `ReviewOut`. Raises NothingThere, WorkFailed."""
+        """Returns what importing it would change, as JSON of `ReviewOut`. Raises NothingThere, WorkFailed."""
         return await self._apart(self.waiting(key).file, reviews.told, self._ours(show), choices)
 
     async def take(self, key: str, choices: Choices, show: Show, version: int | None) -> Told:
-        """Takes what was chosen: the book as one revision, and what comes beside it.
+        """Imports what was chosen: the book as one revision, and what comes beside it.
 
         Raises:
-            NothingThere, Stale, CannotWrite; NotTaken: a file of it cannot be read; BookError: it does not hang together.
+            NothingThere, Stale, CannotWrite; NotTaken: a file of it can't be read; BookError: the result would be
+            invalid.
         """
         waits = self.waiting(key)
         if key in self._taking:
@@ -222,7 +223,7 @@ class Carriage:
         return Told(what, balances)
 
     async def take_back(self, version_of: int, choices: Choices, version: int | None, when: str) -> str:
-        """Restores an earlier version, or what was chosen of it, as one revision. Raises as `take`."""
+        """Restores an earlier version, or some of it, as one revision. Raises as `take`."""
         review = await asyncio.to_thread(self.before, version_of, choices)
         what = f"restored from {when}: {counted(review)}"
         await self._books.replace(book_json(whole(review)), what, "before", version)
@@ -234,7 +235,7 @@ class Carriage:
 
 
 def media_of(book: Book, library: Library) -> list[Media]:
-    """The files of the library, by their names in the book."""
+    """Returns the files of the library, by their names in the book."""
     found = []
     for entry in book.media:
         row = library.row(entry.file or "")
@@ -246,6 +247,6 @@ def media_of(book: Book, library: Library) -> list[Media]:
 
 
 def files_of(book: Book, library: Library) -> dict[str, Path]:
-    """Where the files of the library lie on the disk, by their ids in the book."""
+    """Returns where the files of the library lie on disk, by their ids in the book."""
     found = ((entry.id, library.file(entry.file or "")) for entry in book.media)
     return {media_id: path for media_id, path in found if path is not None}

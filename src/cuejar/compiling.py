@@ -1,7 +1,8 @@
-"""The engine and its rules, compiled: twice as fast, made at set-up (``python -m scripts.compiled``) where there is a C compiler.
+"""The engine and its rules, compiled: twice as fast, built at set-up (``python -m scripts.compiled``) where there is a
+C compiler.
 
-What was compiled counts only as long as the sources of the core are those it was made of: after an edit they are taken as
-they stand, and nothing has to be made anew for it to count. ``CUEJAR_INTERPRETED=1`` takes them as they stand anyway.
+A compiled module counts only while its source is the one it was built from; after an edit the source itself is used,
+so nothing has to be rebuilt for the edit to count. ``CUEJAR_INTERPRETED=1`` always uses the sources.
 """
 
 from __future__ import annotations
@@ -26,7 +27,7 @@ SHARED = "cuejar_engine"
 
 
 def digest(package: Path = PACKAGE) -> str:
-    """What the sources are; the same wherever they lie."""
+    """Returns a digest of the sources, wherever they lie."""
     found = hashlib.sha256()
     for room in ROOMS:
         for source in sorted((package / "core" / room).glob("*.py")):
@@ -36,7 +37,7 @@ def digest(package: Path = PACKAGE) -> str:
 
 
 def made(folder: Path = FOLDER, package: Path = PACKAGE) -> dict[str, Path]:
-    """By module: what was compiled of exactly these sources, for this Python."""
+    """Returns the modules compiled from exactly these sources for this Python."""
     there = folder / digest(package) if folder.is_dir() else folder
     return {
         ".".join(path.relative_to(there).parts).removesuffix(EXTENSION_SUFFIXES[0]): path
@@ -58,7 +59,7 @@ class Compiled(MetaPathFinder):
 
 
 def offer() -> None:
-    """From now on compiled modules are taken, where they fit."""
+    """Uses compiled modules from now on, where they match."""
     if os.environ.get("CUEJAR_INTERPRETED") or "cuejar.core.engine" in sys.modules:
         return
     modules = made()
@@ -73,5 +74,5 @@ def offer() -> None:
 
 
 def is_compiled() -> bool:
-    """Whether this process runs the compiled engine."""
+    """Returns whether this process runs the compiled engine."""
     return f"{SHARED}__mypyc" in sys.modules

@@ -1,4 +1,4 @@
-"""What this machine lacks, or has wrong, for Cue Jar to run well: each with its mend."""
+"""What this machine lacks, or has wrong, for Cue Jar to run well: each with its fix."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ CODECS = {
 
 
 class Finding(NamedTuple):
-    """``fine``; ``look``: something does not work, and the rest does; ``wrong``: it will not run. ``mend`` says what to do."""
+    """``fine``; ``look``: something doesn't work, but the rest does; ``wrong``: it won't run. ``mend`` is the fix."""
 
     grade: Literal["fine", "look", "wrong"]
     of: str
@@ -33,7 +33,7 @@ class Finding(NamedTuple):
 
 
 def findings(settings: Settings) -> Iterator[Finding]:
-    """Everything that is looked at, in order; a look that falls itself is a finding, too."""
+    """Returns all findings, in order; a check that fails itself is a finding, too."""
     for of, look in LOOKS.items():
         try:
             yield from (Finding(grade, of, what, mend) for grade, what, mend in look(settings))

@@ -1,4 +1,4 @@
-"""An end that comes: a stop is over in time whatever runs, and workers do not outlive who started them."""
+"""Ending in time: a stop completes whatever runs, and workers don't outlive their parent."""
 
 from __future__ import annotations
 
@@ -16,9 +16,9 @@ STOP_S = 5.0
 
 
 def end_in_time() -> None:
-    """From now on a signal to stop ends this process within `STOP_S`, also where nothing of it listens any more.
+    """Makes a stop signal end this process within `STOP_S`, even if nothing in it reacts any more.
 
-    To be called where the loop runs already: it takes the place of the loop's own ear for signals.
+    To be called once the loop runs: it replaces the loop's own signal handler.
     """
     hears, tells = socket.socketpair()
     tells.setblocking(False)
@@ -28,7 +28,7 @@ def end_in_time() -> None:
 
 def _wait_for_the_end(hears: socket.socket, tells: socket.socket) -> None:
     """Args:
-    tells: the other side; it is open as long as this thread has it.
+    tells: the other end; it stays open as long as this thread has it.
     """
     ends = {signal.SIGTERM, signal.SIGINT}
     while tells.fileno() >= 0 and not ends & set(hears.recv(64)):
@@ -39,17 +39,17 @@ def _wait_for_the_end(hears: socket.socket, tells: socket.socket) -> None:
 
 
 def end_with_parent() -> None:
-    """In a worker process: it is not there any more once its parent is not, however that ended."""
+    """Ends a worker process once its parent is gone, for whatever reason."""
     Thread(target=_wait_for_parent, name="the show's end", daemon=True).start()
 
 
 def work_beside() -> None:
-    """In a worker process that nobody waits for: it gives way to everything else, and ends with its parent."""
+    """Sets up a worker process that nobody waits for: it gives way to everything else, and ends with its parent."""
     _behind(15)
 
 
 def work_behind() -> None:
-    """In a worker process that a person waits for: it gives way to the show, but gets its share beside a game."""
+    """Sets up a worker process that a person waits for: it gives way to the show, but gets its share beside a game."""
     _behind(4)
 
 

@@ -1,9 +1,9 @@
-"""The guard: only pages of our own may speak to us.
+"""The guard: only our own pages may connect.
 
-Everything but the pads, where that is switched on, listens on this computer only, but a web page open in the same browser could still send requests here. So an
-unknown ``Host`` is refused (a foreign name that was made to point here), and so are a foreign ``Origin`` and requests
-that the browser itself marks as coming from another site, on every route and every socket. A change that a browser asks for
-carries a token besides, which only a page of our own can read.
+Everything except the pads (if switched on) listens on this computer only, but a web page open in the same browser could
+still send requests here. So an unknown ``Host`` is refused (a foreign name that points here), and so are a foreign
+``Origin`` and requests that the browser itself marks as coming from another site, on every route and every socket. A
+browser's changes also carry a token, which only our own pages can read.
 """
 
 from __future__ import annotations
@@ -22,8 +22,9 @@ LOCAL = ("127.0.0.1", "localhost", "[::1]")
 
 
 class Guard:
-    """ASGI middleware. ``port`` is the one that we listen on; ``also`` are further origins that may speak to us; ``names`` are what
-    we may be called; ``scheme`` is how we are reached; ``token`` is what a browser's changes carry (empty: none)."""
+    """ASGI middleware. ``port`` is our port; ``also`` are further allowed origins; ``names`` are our
+    host names; ``scheme`` is that of our address; ``token`` is what a browser's changes carry (empty: none).
+    """
 
     def __init__(
         self,

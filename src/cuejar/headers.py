@@ -1,7 +1,7 @@
-"""Headers of every answer: what a page of ours may load, and who may show it in a frame.
+"""Headers of every answer: what our pages may load, and who may show them in a frame.
 
-Scripts and connections come from this server alone; nobody else may frame a page and steal its clicks; an overlay's secret link
-goes nowhere as a referrer.
+Scripts and connections come from this server alone; no other site may frame a page and steal its clicks; an overlay's
+secret link is never sent as a referrer.
 """
 
 from __future__ import annotations
@@ -31,7 +31,7 @@ POLICY = "; ".join(
 
 
 class Headers:
-    """ASGI middleware. ``port`` is the one that we listen on, ``names`` are what we are called there, ``scheme`` is of our sockets."""
+    """ASGI middleware. ``port`` is our port, ``names`` are our host names there, ``scheme`` is that of our sockets."""
 
     def __init__(
         self, app: ASGIApp, port: int, names: Iterable[str] = ("127.0.0.1", "localhost"), scheme: str = "ws"

@@ -1,4 +1,4 @@
-"""A kept night as files, with viewers' names or made-up ones."""
+"""A saved night as files, with viewers' names or made-up ones."""
 
 from __future__ import annotations
 
@@ -52,7 +52,7 @@ class NoSuchNight(Exception):
 
 
 class Kept(NamedTuple):
-    """Where nights are kept: the database, its file, and the mark of this installation."""
+    """Where nights are stored: the database, its file, and the mark of this installation."""
 
     sessions: sessionmaker[Session]
     file: Path
@@ -60,7 +60,7 @@ class Kept(NamedTuple):
 
 
 class Piece(NamedTuple):
-    """A kept night, ready to be written out; ``names`` are made up, where that is wanted."""
+    """A saved night, ready to be written; ``names`` are made up, if wanted."""
 
     night: Recorded
     names: MadeUp | None
@@ -68,7 +68,7 @@ class Piece(NamedTuple):
 
 
 def opened(kept: Kept, night: int, made_up: bool) -> Piece:
-    """A night, read.
+    """Returns a night, read.
 
     Raises:
         NoSuchNight.
@@ -89,20 +89,20 @@ def opened(kept: Kept, night: int, made_up: bool) -> Piece:
 
 
 def draw_here(task: Task) -> Drawn:
-    """A night in full, in this process."""
+    """Returns a night in full, from this process."""
     assert task.recorded is not None
     recording = recording_of(*task.recorded)
     return Drawn(*Nights(task.books, "", recording).drawn(0, 0))
 
 
 def name_of(kind: Kind, piece: Piece) -> str:
-    """How the file is called."""
+    """Returns the name of the file."""
     began = datetime.fromtimestamp(piece.night.wall / 1000)
     return f"night-{began:%Y-%m-%d-%H%M}.{ENDINGS[kind]}"
 
 
 def lines_of(kept: Kept, kind: Kind, piece: Piece) -> Iterator[str]:
-    """The calls of a night as lines of CSV, or of CloudEvents."""
+    """Yields the calls of a night as lines of CSV, or of CloudEvents."""
     night = piece.night
     where = Where(night.wall, until=night.ended_wall, names=piece.names)
     if kind == "csv":
@@ -111,7 +111,7 @@ def lines_of(kept: Kept, kind: Kind, piece: Piece) -> Iterator[str]:
 
 
 def script_of(piece: Piece) -> str:
-    """A night as a script. With made-up names it begins at rest: what was counted of viewers goes by their ids."""
+    """Returns a night as a script. With made-up names it begins at rest: viewers' counts go by their ids."""
     night, names = piece.night, piece.names
     recording = recording_of(night.state, night.entries)
     if names is None:
@@ -128,7 +128,7 @@ def script_of(piece: Piece) -> str:
 
 
 def paper_of(kind: Kind, piece: Piece, drawn: Drawn, media: Sequence[Media], note: str, noted_with: str = "") -> str:
-    """A night as a timeline, as captions, or as a page."""
+    """Returns a night as a timeline, as captions, or as a page."""
     recording = recording_of(*piece.task.recorded) if piece.task.recorded is not None else None
     assert recording is not None
     book, names, ids = recording.book, piece.names, [one.id for one in media]
@@ -150,23 +150,25 @@ def paper_of(kind: Kind, piece: Piece, drawn: Drawn, media: Sequence[Media], not
 
 
 def _renamed(one: Media, number: int, names: MadeUp) -> Media:
-    """A file under a name that tells of nobody, also where it lies beside a timeline."""
+    """Returns a file under a neutral name, even beside a timeline."""
     name = names.text(one.name)
     return one._replace(id=slug(name, ()), name=name, url=f"media/{number}{PurePosixPath(one.url).suffix}")
 
 
 def _shown(order: o.Order, names: MadeUp, media: Container[str]) -> o.Order:
-    """What was on the overlay, with the words in it renamed. Files keep their ids (``media``): they are looked up by them."""
+    """Returns what was on the overlay, with the words in it renamed. Files keep their ids (``media``), by which they
+    are found.
+    """
     if isinstance(order, o.Show) and not (isinstance(order.value, str) and order.value in media):
         return order._replace(value=names.deep(order.value))
     return order
 
 
 def with_files(piece: Piece, text: str, media: Sequence[Media], paths: Mapping[str, Path]) -> Iterator[bytes]:
-    """A night's timeline with the files that it shows.
+    """Yields a night's timeline with the files that it shows.
 
     Args:
-        paths: where the files lie, by their ids in the book.
+        paths: where the files are, by their ids in the book.
     """
     lie = {}
     for number, one in enumerate(media, 1):
@@ -178,7 +180,7 @@ def with_files(piece: Piece, text: str, media: Sequence[Media], paths: Mapping[s
 def pieces_of(
     kept: Kept, kind: Kind, piece: Piece, media: Sequence[Media], paths: Mapping[str, Path]
 ) -> Iterator[bytes]:
-    """A night as a file, in pieces. ``paths`` say where the files of the library lie, by their ids in the book."""
+    """Yields a night as a file, in pieces. ``paths`` says where the files of the library are, by their ids in the book."""
     if kind in ("csv", "events"):
         yield from (line.encode() for line in lines_of(kept, kind, piece))
     elif kind == "script":
@@ -198,7 +200,7 @@ def written_into(
     media: Sequence[Media],
     paths: Mapping[str, Path],
 ) -> str:
-    """In a worker: writes a night into a file. Returns how it is called.
+    """In a worker: writes a night into a file. Returns its name.
 
     Raises:
         NoSuchNight.

@@ -1,6 +1,6 @@
 """Many nights at once, in worker processes that give way to everything else.
 
-What a job needs is written into a file of its own; each worker reads it once, when the first of its nights comes.
+A job's input is written into a file of its own; each worker reads it once, with the first of its nights.
 """
 
 from __future__ import annotations
@@ -37,19 +37,19 @@ class Work(NamedTuple):
 
 
 class Entries(NamedTuple):
-    """A recorded night as it is kept: the state before it, and its entries (number, instant, happening)."""
+    """A recorded night as it is stored: the state before it, and its entries (number, instant, happening)."""
 
     state: JsonObject
     rows: Sequence[tuple[int, int, Any]]
 
 
 class Task(NamedTuple):
-    """Whose nights are played, and against what.
+    """Whose nights are played, with which books.
 
     Args:
         books: the first is the one that the audience knows. None stands for a recorded night's own.
         audience: its id in the first book; empty: the recorded night is played.
-        past: how often what was called on past nights.
+        past: how often each thing was called on past nights.
     """
 
     books: list[Book | None]
@@ -60,7 +60,7 @@ class Task(NamedTuple):
 
 
 class Drawn(NamedTuple):
-    """A night in full: added up, what stands out, as one looks at it, and what an overlay's page would have been told."""
+    """A night in full: its totals, what stands out, its timeline, and the messages for an overlay's page."""
 
     result: Result
     standouts: list[Standout]
@@ -103,7 +103,7 @@ class Crew:
 
     def __init__(self, processes: int = 0) -> None:
         """Args:
-        processes: how many at once; 0: as many as there are cores.
+        processes: how many at once; 0: one per core.
         """
         self._processes = processes or os.cpu_count() or 1
         self._pool: ProcessPoolExecutor | None = None
@@ -115,7 +115,7 @@ class Crew:
 
     @contextmanager
     def at(self, task: Task) -> Iterator[_Job]:
-        """A job: its file is there as long as it is worked on."""
+        """A job: its file exists while it is worked on."""
         with tempfile.TemporaryDirectory(prefix="cue-jar-nights-") as folder:
             file = Path(folder) / "task.json"
             told = {
@@ -143,11 +143,11 @@ class _Job:
         self._pool, self._file = pool, file
 
     def drawn(self, work: Work) -> Drawn:
-        """A night in full. Raises what the book or the audience is refused for (BookError), or BrokenExecutor."""
+        """Returns a night in full. Raises BookError if the book or the audience is refused, or BrokenExecutor."""
         return self._pool.submit(_draw, self._file, work).result()
 
     def results(self, work: Iterable[Work]) -> Iterator[tuple[Work, Result]]:
-        """Every night as it is done. Whoever stops asking stops the work: what was not begun is not begun."""
+        """Yields every night as it is done. When the caller stops iterating, no further ones are started."""
         waiting: dict[Future[Result], Work] = {self._pool.submit(_play, self._file, one): one for one in work}
         try:
             for done in as_completed(waiting):
@@ -163,7 +163,7 @@ class _Job:
 
 
 def results(task: Task, work: Iterable[Work], processes: int = 0) -> Iterator[tuple[Work, Result]]:
-    """Every night as it is done, with workers of its own."""
+    """Yields every night as it is done, with workers of its own."""
     crew = Crew(processes)
     try:
         with crew.at(task) as job:

@@ -1,4 +1,4 @@
-"""What a plug-in needs: everything here stays as it is from version to version. See ``docs/inside/plugins.md``."""
+"""What a plug-in needs: everything here is stable across versions. See ``docs/inside/plugins.md``."""
 
 from cuejar.core.facts.happenings import Catalogue, Deed, Hand, PropertyValue, Setting, Thing
 from cuejar.core.facts.orders import Strike

@@ -1,4 +1,4 @@
-"""Rehearsals: jobs of nights, one after the other, with progress and a stop. What came of the last few is kept in memory."""
+"""Rehearsals: jobs of nights, one after the other, with progress and a stop. The last few results are kept in memory."""
 
 from __future__ import annotations
 
@@ -29,13 +29,13 @@ Value = int | float | str | bool
 
 @dataclass
 class Rehearsal:
-    """A job: nights of a task under one or two books, or a setting at several values.
+    """A job: nights of a task with one or two books, or a setting at several values.
 
     Attributes:
-        told: how each of the books is called, for people.
-        night: which kept one it is, if one is.
-        values: those of the setting, where one is tried; book ``i + 1`` of the task has value ``i``.
-        differ: what is set otherwise in the second book, in words.
+        told: the name of each book, for people.
+        night: the saved night, if any.
+        values: those of the setting, if one is tried; book ``i + 1`` of the task has value ``i``.
+        differ: what differs in the second book, in words.
     """
 
     id: str
@@ -64,12 +64,12 @@ class Rehearsal:
 
     @property
     def work(self) -> list[Work]:
-        """What is to be played: seed by seed, so that every value has its first night soon."""
+        """Returns what to play: seed by seed, so that every value has its first night soon."""
         numbers = range(1, len(self.task.books)) if self.values else range(len(self.task.books))
         return [Work(number, seed) for seed in self.seeds for number in numbers]
 
     def of(self, book: int) -> list[tuple[int, Result]]:
-        """What is there of a book, by seed."""
+        """Returns the results of a book, by seed."""
         return [(work.seed, self.results[work]) for work in sorted(self.results) if work.book == book]
 
     def figures(self, book: int) -> dict[str, Spread]:
@@ -77,14 +77,14 @@ class Rehearsal:
         return spreads(found) if found else {}
 
     def differences(self) -> dict[str, Shift]:
-        """The first two books, night by night, as far as both are there."""
+        """Returns the first two books, night by night, as far as both are done."""
         first, second = dict(self.of(0)), dict(self.of(1))
         both = [seed for seed in first if seed in second]
         return shifts([first[seed] for seed in both], [second[seed] for seed in both]) if both else {}
 
 
 class Rehearsals:
-    """Runs one rehearsal at a time: a new one stops the one that is under way."""
+    """Runs one rehearsal at a time: a new one stops the one in progress."""
 
     def __init__(self, watch: Watch) -> None:
         self._watch, self._crew = watch, Crew()
@@ -94,7 +94,7 @@ class Rehearsals:
         self._idle: asyncio.TimerHandle | None = None
 
     def begin(self, make: Callable[[str], Rehearsal]) -> Rehearsal:
-        """Begins a rehearsal.
+        """Starts a rehearsal.
 
         Args:
             make: makes it, given its id.
@@ -137,7 +137,7 @@ class Rehearsals:
                 self._idle = asyncio.get_running_loop().call_later(IDLE_S, self._crew.close)
 
     def _work(self, one: Rehearsal) -> None:
-        """In a thread of its own: nothing here may touch the show."""
+        """Runs in a thread of its own: nothing here may touch the show."""
         with self._crew.at(one.task) as job:
             if not one.values:
                 for number in range(len(one.task.books)):
@@ -154,7 +154,7 @@ class Rehearsals:
                     return
 
     def stop(self, one: Rehearsal) -> None:
-        """Stops it at once; what is there stays."""
+        """Stops it at once; results so far stay."""
         one.stopping.set()
         if one.state == "running":
             self._crew.close()

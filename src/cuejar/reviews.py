@@ -1,6 +1,7 @@
-"""What comes in as a file, looked at in a worker process: its review as it is told, and what is taken of it.
+"""Imported files, read in a worker process: the review, and what is imported.
 
-Nothing here knows the show. A worker keeps the last file and the last book that it read, so that other choices cost the review alone.
+Nothing here knows the show. A worker keeps the last file and the last book that it read, so that other choices only
+cost the review.
 """
 
 from __future__ import annotations
@@ -28,7 +29,7 @@ from cuejar.store.zips import BROKEN
 
 
 class ReviewField(BaseModel):
-    """A field that differs: what it is, what it was and what it would be, in words."""
+    """A field that differs: its name, and its old and new value, in words."""
 
     path: str
     what: str
@@ -37,7 +38,7 @@ class ReviewField(BaseModel):
 
 
 class EntryRow(BaseModel):
-    """An entry that differs; ``beside``: it comes beside one's own of the same id, as ``as_id``; ``needed_by``: what takes it along."""
+    """An entry that differs; ``beside``: both are kept, this one as ``as_id``; ``needed_by``: what brings it along."""
 
     key: str
     kind: str
@@ -54,7 +55,7 @@ class EntryRow(BaseModel):
 
 
 class LostOut(BaseModel):
-    """A name that the gear here does not have, and what stands for it."""
+    """A name that the gear here doesn't have, and its replacement."""
 
     key: str
     what: str
@@ -65,7 +66,7 @@ class LostOut(BaseModel):
 
 
 class AskedOut(BaseModel):
-    """What could be done that could not be done before, by what; off until it is allowed."""
+    """Something that couldn't be done before, and by what; off until it is allowed."""
 
     key: str
     what: str
@@ -89,10 +90,11 @@ class DataOut(BaseModel):
 
 
 class ReviewOut(BaseModel):
-    """What would come of taking it: nothing is changed yet.
+    """The result of an import; nothing has changed yet.
 
-    ``used`` of one's own stand for what comes; ``off`` comes switched off; ``kept`` cannot be removed; ``missing`` are files that
-    come without their content; ``left_out`` stayed where it came from; ``stays`` is never imported; ``counted`` says what is taken.
+    ``used``: ours that replace theirs; ``off``: imported switched off; ``kept`` can't be removed; ``missing``: files
+    without their content; ``left_out`` stayed where it came from; ``stays`` is never imported; ``counted`` says what is
+    imported.
     """
 
     key: str
@@ -115,8 +117,9 @@ class ReviewOut(BaseModel):
 
 
 class Ours(NamedTuple):
-    """One's own side of a review: the book as JSON and its version, whether nobody changed it yet, what the gear has, which files are
-    here (by their hashes), the data folder's database, and what the show knows of points and counts."""
+    """Our side of a review: the book as JSON and its version, whether it was ever changed, what the gear has, which
+    files are here (by their hashes), the data folder's database, and the show's points and counts.
+    """
 
     book: JsonObject
     version: int
@@ -128,7 +131,7 @@ class Ours(NamedTuple):
 
 
 class Waiting(NamedTuple):
-    """A file that waits: its key, where it lies, how large it may be, what it is called."""
+    """A waiting file: its key, its path, its maximum size, its name."""
 
     key: str
     path: Path
@@ -137,13 +140,14 @@ class Waiting(NamedTuple):
 
     @property
     def side(self) -> Path:
-        """Where what comes beside its book lies, line by line."""
+        """Returns where the data beside its book is, line by line."""
         return self.path.with_name(f"{self.path.name}.rows")
 
 
 class Taken(NamedTuple):
-    """What comes of taking it: the whole book as JSON, what that is in words, the files of the bundle that it wants, by hash with
-    their names, which parts beside the book are taken, and whether there is anything of the book."""
+    """The result of an import: the whole book as JSON, its words, the files it needs from the bundle, by hash with
+    their names, which parts beside the book are imported, and whether any of the book is.
+    """
 
     book: JsonObject
     counted: str
@@ -188,7 +192,7 @@ def review_out(review: Review, version: int, **more: Any) -> ReviewOut:
 
 
 def counted(review: Review) -> str:
-    """What is taken, in words: *2 cues, 1 jar*; the one difference where it is one."""
+    """Returns what is imported, in words: *2 cues, 1 jar*; the one difference if it is a single one."""
     taken = [row for row in review.rows if row.takes]
     if len(taken) == 1:
         row = taken[0]
@@ -202,7 +206,7 @@ def counted(review: Review) -> str:
 
 
 def whole(review: Review) -> Book:
-    """The book of a review. Raises BookError: it does not hang together."""
+    """Returns the book of a review. Raises BookError: it would be invalid."""
     if review.book is None:
         raise BookError(review.problems)
     return review.book
@@ -237,10 +241,10 @@ def _review(waits: Waiting, ours: Ours, choices: Choices) -> tuple[Bundle, Revie
 
 
 def looked(waits: Waiting) -> dict[str, str]:
-    """Reads a file that came in; what is in it by hash.
+    """Reads an imported file; its content by hash.
 
     Raises:
-        NotABundle, BookError: it is not to be taken.
+        NotABundle, BookError: it can't be imported.
     """
     bundle = _theirs(waits)
     if bundle.has_data:
@@ -254,7 +258,9 @@ def looked(waits: Waiting) -> dict[str, str]:
 
 
 def _data(bundle: Bundle, waits: Waiting, ours: Ours, choices: Choices) -> list[DataOut]:
-    """What comes beside the book. By itself it is taken into a new data folder only: what a file says of where it is from proves nothing."""
+    """Returns the data beside the book. By default it is imported only into a new data folder: a file's claim of its
+    origin proves nothing.
+    """
     if not bundle.has_data:
         return []
     return [
@@ -269,7 +275,7 @@ def _data(bundle: Bundle, waits: Waiting, ours: Ours, choices: Choices) -> list[
 
 
 def told(waits: Waiting, ours: Ours, choices: Choices) -> bytes:
-    """The review of a file that waits, as JSON of `ReviewOut`. Raises as `looked`."""
+    """Returns the review of a waiting file, as JSON of `ReviewOut`. Raises as `looked`."""
     bundle, review = _review(waits, ours, choices)
     taken = {row.key.id for row in review.rows if row.key.kind == "media" and row.takes and row.state != "removed"}
     media = bundle.book.media
@@ -299,10 +305,10 @@ def told(waits: Waiting, ours: Ours, choices: Choices) -> bytes:
 
 
 def taken(waits: Waiting, ours: Ours, choices: Choices) -> Taken:
-    """What comes of taking what was chosen.
+    """Returns the result of importing what was chosen.
 
     Raises:
-        NotABundle, BookError: it does not hang together.
+        NotABundle, BookError: it would be invalid.
     """
     bundle, review = _review(waits, ours, choices)
     book = whole(review)

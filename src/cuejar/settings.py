@@ -1,4 +1,4 @@
-"""Settings: from the environment (``CUEJAR_…``), then the command line; the data folder by the system's custom."""
+"""Settings: from the environment (``CUEJAR_…``), then the command line; the data folder by the system's convention."""
 
 from __future__ import annotations
 
@@ -59,7 +59,7 @@ TOKEN_LENGTH = 32
 
 
 def token_of(folder: Path) -> str:
-    """The token of a data folder, which changes that a browser asks for carry; made where there is none."""
+    """Returns the token of a data folder, which a browser's changes carry; makes one if there is none."""
     path = folder / "token"
     with suppress(OSError):
         there = path.read_text("ascii").strip()
@@ -72,10 +72,10 @@ def token_of(folder: Path) -> str:
 
 
 def prepare_data_folder(path: Path) -> Path:
-    """Makes sure that the data folder is there and can be written.
+    """Makes sure that the data folder exists and can be written.
 
     Raises:
-        CannotStart: it cannot.
+        CannotStart: it can't.
     """
     path = path.expanduser()
     try:

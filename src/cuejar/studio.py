@@ -85,7 +85,7 @@ Past = Callable[[Book, Mapping[str, h.MediaFacts]], Iterable[tuple[int, h.Happen
 
 
 def first_book() -> dict[str, Any]:
-    """What a new data folder begins with: a lane and an overlay, so that the first cue can be fired at once."""
+    """Returns the book of a new data folder: a lane and an overlay, so that the first cue can be fired at once."""
     return {
         "format": "cue-jar-book",
         "version": 1,
@@ -95,7 +95,7 @@ def first_book() -> dict[str, Any]:
 
 
 def lock_folder(folder: Path) -> IO[str]:
-    """Takes the data folder for this process alone.
+    """Locks the data folder for this process.
 
     Raises:
         CannotStart: another Cue Jar has it.
@@ -115,7 +115,7 @@ def lock_folder(folder: Path) -> IO[str]:
 
 
 def _refuse_emptied(folder: Path) -> None:
-    """Raises CannotStart: the database is empty, but the folder was used, and no copy of its book is there."""
+    """Raises CannotStart: the database is empty, but the folder was used, and there is no copy of its book."""
     file, media = folder / FILE, folder / "media"
     emptied = file.exists() and file.stat().st_size == 0 and not file.with_name(f"{FILE}-wal").exists()
     if emptied and media.is_dir() and any(media.iterdir()) and not (folder / BOOK_COPY).exists():
@@ -130,13 +130,13 @@ async def _contents(path: Path) -> AsyncIterator[bytes]:
 
 
 def _retention(book: JsonObject) -> Any:
-    """How long nights are kept, in a book as JSON."""
+    """Returns how long nights are kept, from a book as JSON."""
     house = book.get("house", {})
     return house.get("nights_kept"), house.get("nights_days")
 
 
 class Studio:
-    """The composition. Nothing decides here."""
+    """The composition. It decides nothing."""
 
     def __init__(
         self,
@@ -147,10 +147,10 @@ class Studio:
         past: Past | None = None,
     ) -> None:
         """Args:
-            past: what happened before the first start of all, from a book and its files on.
-            first: the book of a new data folder.
-            files: media files to take into the library on starting.
-            go_on: a damaged database is made anew from what can be read, whatever copies there are.
+            past: returns what happened before the very first start, from a book and its files.
+            first: returns the book of a new data folder.
+            files: media files to add to the library at start-up.
+            go_on: a damaged database is rebuilt from its readable part, whatever copies there are.
 
         Raises:
             CannotStart, Damaged.
@@ -231,7 +231,7 @@ class Studio:
         return Source(**source) if source is not None else None
 
     def facts(self) -> dict[str, h.MediaFacts]:
-        """What is in every file that can be shown: those of the book, and those of the folder jars."""
+        """Returns what is in every file that can be shown: those of the book, and those of the folder jars."""
         facts = self.library.facts(self.books.book)
         for file_hash in self.folders.hashes:
             row = self.library.row(file_hash)
@@ -253,12 +253,12 @@ class Studio:
         return self.rig.striker(strike)
 
     def _decided(self, settled: list[tuple[str, str]], strikes: list[Owed]) -> None:
-        """What was decided is written down: now it is owed."""
+        """Notes that decisions are written down: now they are owed."""
         self.channels.owe(settled)
         self.strikes.owe(strikes)
 
     def owed(self) -> dict[str, int]:
-        """How much is owed to channel and gear."""
+        """Returns how much is owed to channel and gear."""
         return {"settlements": self.channels.owed, "strikes": len(self.strikes.owed)}
 
     async def start(self) -> None:
@@ -311,7 +311,7 @@ class Studio:
         self.watch.keep("how long nights are kept", self._keep_nights)
 
     async def _keep_copies(self) -> None:
-        """A copy of the data a day; where it cannot be made, it is said, and tried again."""
+        """Makes a copy of the data every day; a failure is reported, and retried."""
         while True:
             try:
                 await asyncio.to_thread(make_copy, self.database, date.today())
@@ -322,7 +322,7 @@ class Studio:
             await asyncio.sleep(COPY_AGAIN_S if COPIES in self.troubles else COPY_S)
 
     async def _keep_nights(self) -> None:
-        """Nights that are older than the house says are kept no longer."""
+        """Deletes nights that are older than the house keeps them."""
         while True:
             house = self.books.book.house
             if house.nights_kept is not None or house.nights_days is not None:
@@ -342,7 +342,7 @@ class Studio:
             self.hub.say(TOPIC, DeskBook(version=self.books.version))
 
     async def stop(self) -> None:
-        """Stops every part; one that hangs is given up after a while, and said."""
+        """Stops every part; one that hangs is abandoned after a while, and reported."""
         self.hub.close_all()
         try:
             async with asyncio.timeout(STOP_S):
@@ -355,7 +355,8 @@ class Studio:
         self.let_go()
 
     async def read_text(self, name: str, work: Callable[..., R], text: str, *args: Any) -> R:
-        """What ``work`` makes of a text from outside: of a long one in a worker process, where it can be stopped.
+        """Returns the result of ``work`` on a text from outside: a long one is read in a worker process, where it can
+        be stopped.
 
         Raises:
             Stopped, WorkFailed: as `Workers.apart`.
@@ -366,14 +367,14 @@ class Studio:
 
     @property
     def jobs(self) -> list[Job]:
-        """Long work that can be stopped."""
+        """Returns long work that can be stopped."""
         return [*self.library.workers.jobs, *self.readers.jobs]
 
     def stop_job(self, job_id: int) -> bool:
         return self.library.workers.stop_job(job_id) or self.readers.stop_job(job_id)
 
     def let_go(self) -> None:
-        """Gives the folder free again where it was opened for its book alone, and never started."""
+        """Releases a folder that was opened for its book alone, and never started."""
         self.speakers.close()
         self.readers.close()
         self.library.close()
@@ -392,14 +393,14 @@ class Studio:
         await self.simulated.stop()
 
     async def simulate(self) -> None:
-        """Runs the simulated channel and gear; what has no address is looked for there. Raises AwayError."""
+        """Runs the simulated channel and gear, which gear without an address uses. Raises AwayError."""
         self.rig.standins = await self.simulated.start()
         self.rig.take(self.books.book)
         self.channels.take(self.books.book)
         self.desk.changed()
 
     def _renamed(self, renamed: h.Renamed) -> None:
-        """The book follows a rename on the gear, as a revision of its own."""
+        """Follows a rename on the gear, as a revision of the book."""
 
         async def follow() -> None:
             data = followed(self.books.data, renamed)
@@ -410,9 +411,9 @@ class Studio:
         self.watch.once("following a rename", follow)
 
     async def _reward_by_hand(self, channel: str, reward_id: str, hand: dict[str, Any], was: dict[str, Any]) -> None:
-        """A hand changed a reward at a channel: the book says so, as a revision of its own, and what is held of it is dropped.
+        """Takes a change by hand of a reward at a channel, as a revision of the book, and drops what is held of it.
 
-        In this order: after a crash in between it is still a hand's, and told again.
+        In this order: after a crash in between it is still a change by hand, and reported again.
         """
         reward = next((one for one in self.books.book.rewards if one.id == reward_id), None)
         if reward is not None and set(hand) - {"paused"}:
@@ -428,7 +429,7 @@ class Studio:
     # The book
 
     async def book_changed(self) -> None:
-        """The book has a new revision: it counts from the next call on."""
+        """Takes a new revision of the book: it counts from the next call on."""
         await asyncio.to_thread(prepared, self.books.book.words)
         await self._media_changed()
         # Saved it is already; while nothing can be written it counts as soon as that is right again.
@@ -446,7 +447,7 @@ class Studio:
         await asyncio.sleep(0)
 
     async def _change_house(self, fields: dict[str, Any]) -> None:
-        """Settings of the house are others; what is so already is no revision."""
+        """Changes settings of the house; unchanged ones make no revision."""
         before = self.books.data.get("house", {})
         if any(before.get(key, getattr(self.books.book.house, key)) != value for key, value in fields.items()):
             await self.books.put("house", None, {**before, **fields}, None, whence="pads")
@@ -455,7 +456,7 @@ class Studio:
     # Links
 
     async def _keep_links(self) -> None:
-        """Every overlay has a link; one that is gone has none."""
+        """Gives every overlay a link, and removes those of deleted ones."""
         ids = {overlay.id for overlay in self.books.book.overlays}
         for overlay_id in ids - set(self._tokens):
             await self.renew_link(overlay_id)
@@ -463,7 +464,7 @@ class Studio:
             self.hub.close(topic(gone))
 
     async def renew_link(self, overlay_id: str) -> str:
-        """A new secret link of 128 random bits; pages on the old one are let go."""
+        """Makes a new secret link of 128 random bits; pages on the old one are disconnected."""
         token = secrets.token_urlsafe(16)
         row = {"kind": OVERLAY_LINK, "thing": overlay_id, "value": token}
         query = insert(LinkRow).values(row).on_conflict_do_update(index_elements=["kind", "thing"], set_=row)
@@ -476,7 +477,7 @@ class Studio:
         return self._tokens.get(overlay_id)
 
     def overlay_of(self, token: str) -> OverlayEntry | None:
-        """The overlay of a link, compared without telling how much of it was right."""
+        """Returns the overlay of a link, compared in constant time."""
         found = None
         for overlay_id, known in self._tokens.items():
             if secrets.compare_digest(known.encode(), token.encode()):

@@ -1,4 +1,4 @@
-"""The API as other programs meet it: what is refused and how, edits that cross, undo over a restart, files of all kinds."""
+"""The API as other programs use it: what is refused and how, concurrent edits, undo over a restart, files of all kinds."""
 
 from __future__ import annotations
 
@@ -245,7 +245,7 @@ def test_a_snapshot_that_cannot_be_read(tmp_path: Path, monkeypatch: pytest.Monk
         with sqlite3.connect(made.data / "cue-jar.sqlite") as database:
 
             def two_kept() -> bool:
-                """What comes together makes one snapshot at most, so it comes one by one."""
+                """Simultaneous happenings make at most one snapshot, so they come one by one."""
                 made.channel.post("/chat", json={"viewer": "owlpost", "text": "mind the gap"})
                 return bool(database.execute("select count(*) from snapshots").fetchone()[0] == 2)
 

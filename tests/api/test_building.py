@@ -1,4 +1,6 @@
-"""Building: a private try does nothing outside, snags are found with their mends, jars tell their odds and take files."""
+"""Building: a private try does nothing outside, snags are found with their fixes, jars show their odds and import
+files.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""The library over the API: pasted paths, replacing everywhere, trims and what they do, converting, stopping; many cues at once."""
+"""The library over the API: pasted paths, replacing everywhere, trims and their effects, converting, stopping; many
+cues at once.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Every route of the API, in this process: what it does when it can, and how it refuses. A route that is not here is named."""
+"""Every route of the API, in this process: what it does, and how it refuses. A missing route is named."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ PNG = Path(demo_files()[0])
 
 
 class Case(NamedTuple):
-    """A request and the status it is answered with; ``says`` is in the answer."""
+    """A request and its expected status; ``says`` is in the answer."""
 
     method: str
     path: str
@@ -423,7 +423,7 @@ CASES: list[Case] = [
 
 
 def _past(book: Book, media: Mapping[str, h.MediaFacts]) -> Iterator[tuple[int, h.Happening]]:
-    """A night of ten minutes with one call."""
+    """Returns a night of ten minutes with one call."""
     begin = now_ms() - 86_400_000
     yield begin, h.NewBook(book_json(book))
     yield begin, h.MediaKnown(dict(media))
@@ -434,7 +434,7 @@ def _past(book: Book, media: Mapping[str, h.MediaFacts]) -> Iterator[tuple[int, 
 
 @pytest.fixture(scope="module")
 def answers(tmp_path_factory: pytest.TempPathFactory) -> list[httpx.Response]:
-    """The answers to all cases, in their order, of the app over the demo's book without its gear."""
+    """Returns the answers to all cases, in order, from the app with the demo's book and no gear."""
     folder = tmp_path_factory.mktemp("routes")
     settings = Settings(data=folder / "data", key_store=False, port=free_ports())
     studio = Studio(settings, first=demo_book, files=demo_files(), past=_past)
@@ -464,7 +464,7 @@ def answers(tmp_path_factory: pytest.TempPathFactory) -> list[httpx.Response]:
 
 
 async def _played(client: httpx.AsyncClient) -> None:
-    """Waits until no rehearsal goes on: its workers begin when the first is asked for."""
+    """Waits until no rehearsal is running: its workers start with the first request."""
     async with asyncio.timeout(60):
         while any(row["state"] in ("waiting", "running") for row in (await client.get("/api/rehearsals")).json()):
             await asyncio.sleep(0.05)

@@ -25,7 +25,7 @@ from tests.bench.speech import reading
 
 
 class Told(dict[str, object]):
-    """Figures that are said as they come: a run takes a quarter of an hour."""
+    """Figures printed as they come: a run takes a quarter of an hour."""
 
     def __setitem__(self, name: str, figure: object) -> None:
         super().__setitem__(name, figure)

@@ -1,4 +1,6 @@
-"""Large files from others: a review of 10,000 cues, and made-up names for 20,000 calls, next to reading the same as JSON."""
+"""Large files from others: a review of 10,000 cues, and made-up names for 20,000 calls, next to reading the same as
+JSON.
+"""
 
 from __future__ import annotations
 

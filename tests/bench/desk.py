@@ -28,7 +28,7 @@ requestAnimationFrame(frame);
 
 
 def _row(driver: Chrome) -> dict[str, float]:
-    """What the page saw since it was asked last."""
+    """Returns what the page measured since the last question."""
     told = driver.execute_script(
         "const told = [window.long, window.frames]; window.long = []; window.frames = []; return told"
     )
@@ -49,7 +49,7 @@ def _heap_kb(driver: Chrome) -> float:
 
 @contextmanager
 def _desk(folder: Path) -> Iterator[tuple[Running, Chrome]]:
-    """A desk with four lanes and eight rewards."""
+    """Makes a desk with four lanes and eight rewards."""
     data = folder / "desk" / "data"
     data.mkdir(parents=True)
     running = Running(data).start()
@@ -73,8 +73,9 @@ def _desk(folder: Path) -> Iterator[tuple[Running, Chrome]]:
 
 
 def long_night(folder: Path, minutes: float = 6) -> dict[str, Any]:
-    """The heap of a desk that is open for a night of six hours sixty times as fast: 3.3 redemptions a second. The last half of it
-    against the first."""
+    """Measures the heap of an open desk during a six-hour night at sixty times the speed: 3.3 redemptions a second. The
+    last half against the first.
+    """
     heaps: list[float] = []
     with _desk(folder / "night") as (running, driver):
         for _ in range(PARTS):
@@ -88,7 +89,7 @@ def long_night(folder: Path, minutes: float = 6) -> dict[str, Any]:
 
 
 def busy_desk(folder: Path) -> dict[str, Any]:
-    """The desk idle for ten seconds, then under the redemptions; frames as a ratio."""
+    """Measures the desk idle for ten seconds, then with the redemptions; frames as a ratio."""
     with _desk(folder / "busy") as (running, driver):
         driver.execute_script(WATCH)
         time.sleep(1)

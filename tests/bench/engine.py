@@ -43,7 +43,7 @@ def simpy_s() -> float:
 
 
 def a_book() -> Any:
-    """50 cues in 3 lanes with the doors that a channel has: a minute of cooldown, half a minute for each viewer."""
+    """Returns 50 cues in 3 lanes with typical doors: a minute of cooldown, half a minute for each viewer."""
     cues = []
     for i in range(50):
         beats: list[dict[str, Any]] = [
@@ -76,7 +76,7 @@ def engine_s(every_ms: int) -> tuple[float, int, int]:
 
 
 def memory_kb() -> list[int]:
-    """What the engine holds after a half and after all of the calls."""
+    """Returns the engine's memory after half and after all of the calls."""
     calls = night(400)
     engine = Engine(a_book(), 1)
     gc.collect()
@@ -96,7 +96,7 @@ def _p99(values: list[float]) -> float:
 
 
 async def lateness(folder: Path) -> tuple[float, float]:
-    """99th percentile of how late 500 holds are released, and of bare ``loop.call_at``; in ms."""
+    """Returns the 99th percentile of how late 500 holds are released, and of plain ``loop.call_at``; in ms."""
     loop = asyncio.get_running_loop()
     late: list[float] = []
     start = loop.time() + 0.1

@@ -1,4 +1,6 @@
-"""The floor for the way from the channel to an overlay: a bare FastAPI app that receives, commits as safely as Cue Jar does, and broadcasts."""
+"""The floor for the way from the channel to an overlay: a bare FastAPI app that receives, commits as safely as Cue Jar
+does, and broadcasts.
+"""
 
 from __future__ import annotations
 

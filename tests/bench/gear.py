@@ -56,8 +56,9 @@ def _round_trip() -> list[float]:
 
 
 def put_right(folder: Path) -> dict[str, Any]:
-    """The broadcaster is killed in the middle of a hold and comes back with another scene on: from the moment it listens
-    until it shows what it should, next to the first answer that a bare client gets of it."""
+    """Kills the broadcaster in the middle of a hold and restarts it with another scene: measures from its first
+    listening until it shows what it should, next to the first answer that a bare client gets from it.
+    """
     running = Running(folder / "back" / "data", free_ports())
     running.data.mkdir(parents=True)
     kept = running.data.parent / "broadcaster.json"

@@ -48,7 +48,7 @@ class _Hand:
 
 
 def _round(hand: _Hand, person: Person) -> None:
-    """Once through the pages, and into a cue."""
+    """Visits every page once, and a cue."""
     hand.press("an empty page", "/nothing/here", "[data-test=nowhere]")
     for page in PAGES:
         hand.press("a page", f".label[href='/{page}']", f".label.on[href='/{page}']")
@@ -71,7 +71,7 @@ def _figures(times: list[float]) -> dict[str, float]:
 
 
 def hand(folder: Path) -> dict[str, Any]:
-    """The 95th percentile and the median of each, in ms, over `TIMES` rounds; the first round only warms up."""
+    """Returns the 95th percentile and the median of each, in ms, over `TIMES` rounds; the first round only warms up."""
     data = folder / "hand" / "data"
     data.mkdir(parents=True)
     running = Running(data)

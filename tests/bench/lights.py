@@ -28,7 +28,7 @@ class _Listener(asyncio.DatagramProtocol):
 
 
 def _jitter(at: list[float]) -> dict[str, float]:
-    """How far the time between two frames is off 25 ms: in ms, the median and the 99th percentile."""
+    """Returns how far the time between two frames deviates from 25 ms: in ms, the median and the 99th percentile."""
     off = sorted(abs((b - a) - FRAME_S) * 1000 for a, b in zip(at, at[1:], strict=False))
     cuts = quantiles(off, n=100)
     return {"median": round(cuts[49], 3), "99th": round(cuts[98], 3)}

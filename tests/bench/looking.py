@@ -28,7 +28,7 @@ DAY_MS = 86_400_000
 
 
 def _lines(file: Path, count: int) -> None:
-    """So many calls, written into the ledger of a Cue Jar at rest."""
+    """Writes so many calls into the ledger of a Cue Jar at rest."""
     with sqlite3.connect(file, timeout=20) as base:
         numbers = f"with recursive k(n) as (select 1 union all select n + 1 from k where n < {count})"
         line = ("n, 'rd-' || n, 'redemption', 'v' || (n % 900), 'bramble_' || (n % 900), 'mind the gap ' || n, 'tea', 100, 'tea', "
@@ -46,7 +46,7 @@ def _asked(running: Running, asks: dict[str, Any]) -> Any:
 
 
 def _took(ask: Callable[[], Any], times: int = 40) -> float:
-    """The median of how long an answer takes, in ms."""
+    """Returns the median time of an answer, in ms."""
     took = []
     for _ in range(times):
         begun = time.perf_counter()
@@ -68,7 +68,9 @@ ASKED: dict[str, dict[str, Any]] = {
 
 
 def ledgers(folder: Path) -> dict[str, Any]:
-    """Pages of the ledger by each filter, of 200,000 calls next to 200; each page has as many lines here as there."""
+    """Measures pages of the ledger by each filter, with 200,000 calls next to 200; each page has as many lines here as
+    there.
+    """
     told: dict[str, dict[str, float]] = {}
     most: dict[str, int] = {}
     for count in (SHORT, LONG):
@@ -93,7 +95,7 @@ def ledgers(folder: Path) -> dict[str, Any]:
 
 
 def _starts(running: Running) -> float:
-    """How long a start takes, in s; the best of three."""
+    """Returns how long a start takes, in s; the best of three."""
     took = []
     for _ in range(3):
         running.kill_server()
@@ -104,7 +106,7 @@ def _starts(running: Running) -> float:
 
 
 def a_year(folder: Path) -> dict[str, Any]:
-    """A year of nights like yesterday's at the halt: what it takes on the disk, and how much longer a start takes."""
+    """Measures a year of nights like yesterday's at the halt: its size on disk, and how much longer a start takes."""
     running = Running(folder / "year" / "data", free_ports())
     running.data.mkdir(parents=True)
     try:
@@ -153,7 +155,7 @@ def a_year(folder: Path) -> dict[str, Any]:
 
 
 def beside(folder: Path) -> dict[str, Any]:
-    """From the channel's event to the overlay's message, alone and while a sweep is played."""
+    """Measures from the channel's event to the overlay's message, alone and during a sweep."""
     running = Running(folder / "beside" / "data", free_ports())
     running.data.mkdir(parents=True)
     channel = Channel(running.port + 10)
@@ -187,7 +189,7 @@ def beside(folder: Path) -> dict[str, Any]:
 
 
 def again(folder: Path) -> dict[str, Any]:
-    """Random nights of the real process, played again: how many are the same, order by order."""
+    """Replays random nights of the real process: how many are identical, order by order."""
     orders = folder / "orders.jsonl"
     os.environ["CUEJAR_ORDERS"], os.environ["CUEJAR_SNAPSHOT_EVERY"] = str(orders), "200"
     running = Running(folder / "again" / "data", free_ports())

@@ -1,4 +1,6 @@
-"""A setting over 12 values, 20 nights each of 2 h with 2,000 redemptions, next to simpy passing as many jobs in one process a core."""
+"""A setting over 12 values, 20 nights each of 2 h with 2,000 redemptions, next to simpy passing as many jobs in one
+process per core.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +27,7 @@ def _floor(_: int) -> float:
 
 
 def sweep() -> dict[str, float]:
-    """Seconds for the whole sweep, until the first night is there, and the floor's for as many jobs."""
+    """Returns the seconds for the whole sweep, until the first night is done, and the floor's for as many jobs."""
     book = _book()
     books: list[Book | None] = [book, *(with_setting(book, "lanes.l0.width", value) for value in range(1, VALUES + 1))]
     work = [Work(number, seed) for seed in range(1, NIGHTS + 1) for number in range(1, VALUES + 1)]

@@ -1,4 +1,4 @@
-"""What is owed and what grows: refunds after a flood, long lines, the ledger's size and its export, a database that is held."""
+"""What is owed and what grows: refunds after a flood, long lines, the ledger's size and its export, a locked database."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ REFUNDS, LINES, GROWN = 5_000, 50_000, 10_000
 
 
 def refunds(folder: Path) -> dict[str, Any]:
-    """Five thousand who wait are sent back at once, next to the channel's own answers to a bare client."""
+    """Drops five thousand waiting viewers at once, next to the channel's own answers to a bare client."""
     running = Running(folder / "refunds" / "data")
     running.data.mkdir(parents=True)
     try:
@@ -81,7 +81,7 @@ def refunds(folder: Path) -> dict[str, Any]:
 
 
 class Timed:
-    """An engine that is looked at from outside: how long its rounds take, in µs."""
+    """An engine measured from outside: how long its rounds take, in µs."""
 
     def __init__(self, engine: Engine, times: list[float]) -> None:
         self.engine, self.times = engine, times
@@ -102,7 +102,7 @@ class Timed:
 
 
 def long_lines(folder: Path) -> dict[str, Any]:
-    """How long the show takes for a round when ten wait, and when ten thousand do."""
+    """Measures a round of the show with ten waiting viewers, and with ten thousand."""
 
     async def rounds(where: Path, waiting: int) -> list[float]:
         where.mkdir()
@@ -133,7 +133,7 @@ def long_lines(folder: Path) -> dict[str, Any]:
 
 
 def growth(folder: Path) -> dict[str, Any]:
-    """What ten thousand redemptions, all let in, leave on the disk beside the show's own state."""
+    """Measures what ten thousand redemptions, all let in, leave on disk beside the show's own state."""
 
     async def night() -> float:
         beats = [{"id": "c", "kind": "caption", "text": "hi {{viewer}}", "length": {"s": 0.1}}]
@@ -159,7 +159,7 @@ def growth(folder: Path) -> dict[str, Any]:
 
 
 def exports(folder: Path) -> dict[str, Any]:
-    """Fifty thousand lines next to a bare cursor over the same rows, and how the server answers meanwhile."""
+    """Measures fifty thousand lines next to a bare cursor over the same rows, and the server's answers meanwhile."""
     running = Running(folder / "exports" / "data")
     running.data.mkdir(parents=True)
     try:
@@ -233,7 +233,7 @@ def exports(folder: Path) -> dict[str, Any]:
 
 
 def held_database(folder: Path) -> dict[str, Any]:
-    """How long the server keeps somebody waiting while another program holds its database."""
+    """Measures how long the server keeps somebody waiting while another program holds its database."""
     running = Running(folder / "held" / "data")
     running.data.mkdir(parents=True)
 

@@ -19,7 +19,7 @@ FIRINGS = 2_000
 
 
 def page_heap(folder: Path) -> dict[str, Any]:
-    """The page's heap in kB after 200 firings and after 2,200; each puts up a picture and a sound."""
+    """Returns the page's heap in kB after 200 firings and after 2,200; each shows a picture and plays a sound."""
     data = folder / "page" / "data"
     data.mkdir(parents=True)
     running = Running(data).start()
@@ -87,7 +87,7 @@ def _decode(path: Path) -> None:
 
 
 def probing() -> dict[str, Any]:
-    """All demo files: read with everything measured, and plainly decoded."""
+    """Measures all demo files: read with every measurement, and plainly decoded."""
     files = [path for path in sorted(FILES.iterdir()) if path.suffix in (".ogg", ".gif", ".webp", ".png")]
     ours = min(_took(lambda: [probe(path, 50_000_000) for path in files]) for _ in range(3))
     bare = min(_took(lambda: [_decode(path) for path in files]) for _ in range(3))

@@ -1,4 +1,4 @@
-"""How long lists take to open with very many things in the book, next to few: files to add, and cues to fire."""
+"""How long lists take to open with very many entries in the book, next to few: files to add, and cues to fire."""
 
 from __future__ import annotations
 
@@ -94,7 +94,7 @@ def _all_files(running: Running, files: int, cues: int) -> None:
 
 
 def pickers(folder: Path) -> dict[str, Any]:
-    """Medians in ms from the press to the first row on the screen; many things over few."""
+    """Returns medians in ms from the press to the first row on the screen; many entries over few."""
     few, many = _measured(folder, FEW, FEW), _measured(folder, FILES, CUES)
     return {
         name: {

@@ -1,4 +1,6 @@
-"""Rewards, viewers and points: pages with very many next to few, a set of a hundred on its way to the channel, the door with points."""
+"""Rewards, viewers and points: pages with very many next to few, a set of a hundred on its way to the channel, the door
+with points.
+"""
 
 from __future__ import annotations
 
@@ -96,7 +98,7 @@ def _measured(folder: Path, rewards: int, viewers: int) -> dict[str, float]:
 
 
 def first_paint(folder: Path) -> dict[str, Any]:
-    """Medians in ms from the address to the first row on the screen; many over few."""
+    """Returns medians in ms from the address to the first row on the screen; many over few."""
     few, many = _measured(folder, FEW, FEW), _measured(folder, REWARDS, VIEWERS)
     return {
         name: {
@@ -109,7 +111,9 @@ def first_paint(folder: Path) -> dict[str, Any]:
 
 
 def burst(folder: Path) -> dict[str, Any]:
-    """A set of a hundred that is switched off, until the channel has it; next to a hundred bare calls, as many at once."""
+    """Measures a set of a hundred that is switched off, until the channel has it; next to a hundred bare calls, as many
+    at once.
+    """
     data = folder / "burst" / "data"
     data.mkdir(parents=True)
     running = Running(data).start()
@@ -160,7 +164,7 @@ def _night_s(points: bool) -> float:
 
 
 def door() -> dict[str, Any]:
-    """40,000 chat calls of 500 viewers, each let in; with a cost in points of ours, and without."""
+    """Measures 40,000 chat calls of 500 viewers, each let in; with a price in points of ours, and without."""
     bare = min(_night_s(False) for _ in range(3))
     with_points = min(_night_s(True) for _ in range(3))
     return {

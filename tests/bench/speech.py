@@ -38,7 +38,7 @@ def _next(feed: Any, what: str) -> dict[str, Any]:
 
 
 def _first_sound(running: Running, url: str) -> None:
-    """Until the page has the first samples of it."""
+    """Returns the time until the page has the first samples of it."""
     with running.api.stream("GET", url) as answer:
         there = 0
         for part in answer.iter_raw():

@@ -1,4 +1,4 @@
-"""The bridges, by themselves: each keeps the rules of its wire, and does what it is for against a real other side."""
+"""The bridges alone: each keeps the rules of its wire, and does its job against a real other side."""
 
 from __future__ import annotations
 
@@ -210,7 +210,9 @@ async def broker(folder: Path, port: int, tls: int) -> AsyncIterator[None]:
 
 
 def test_things_over_a_real_broker(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    """A command goes out and is confirmed by its state; a hand there is told; a thing and the broker go away and come back."""
+    """A command goes out and is confirmed by its state; a change by hand is reported; a thing and the broker disappear
+    and return.
+    """
     monkeypatch.setenv("MQTT_PASSWORD", "signal-box-47")
     at, tls, port = free_ports(), free_ports(), free_ports()
     ours = trustme.CA()
@@ -228,7 +230,7 @@ def test_things_over_a_real_broker(tmp_path: Path, monkeypatch: pytest.MonkeyPat
     heard: dict[str, str] = {}
 
     async def machine(work: Callable[[aiomqtt.Client], Awaitable[None]]) -> None:
-        """The machines themselves: they do what they are told, and say so."""
+        """Moves the machines themselves, and reports it."""
         async with aiomqtt.Client("127.0.0.1", at, username="halt", password="signal-box-47") as client:
             await client.subscribe("halt/#")
 
@@ -358,7 +360,9 @@ def test_a_value_that_does_not_fit_is_refused() -> None:
 
 
 def test_states_that_come_back_late_are_ours(monkeypatch: pytest.MonkeyPatch) -> None:
-    """Asked for 0, 60 and 0 again before any came back, none of the three is taken for a hand; what comes after them is."""
+    """After requests for 0, 60 and 0 again without an answer, none of the three counts as a change by hand; later
+    values do.
+    """
 
     async def whole() -> None:
         mqtt = Mqtt(config_from(EXAMPLE.read_text("utf-8")))

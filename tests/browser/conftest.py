@@ -44,7 +44,7 @@ def driver(tmp_path: Path) -> Iterator[webdriver.Chrome]:
 
 
 def problems(driver: webdriver.Chrome) -> list[str]:
-    """What the browser's console complained about, apart from answers that say no on purpose and servers that were killed."""
+    """Returns the browser's console errors, apart from intended refusals and killed servers."""
     log = driver.get_log("browser")  # type: ignore[no-untyped-call]
     severe = [entry["message"] for entry in log if entry["level"] == "SEVERE"]
     return [said for said in severe if "Failed to load resource" not in said and "ERR_CONNECTION_" not in said]

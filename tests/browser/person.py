@@ -28,7 +28,7 @@ SOFT = (
 
 
 class Person:
-    """Clicks, types and drags; ``clicks`` and ``keys`` say how much it took."""
+    """Clicks, types and drags; ``clicks`` and ``keys`` count the effort."""
 
     def __init__(self, driver: Chrome) -> None:
         self.driver = driver
@@ -65,7 +65,7 @@ class Person:
             return self.is_seen(css)
 
     def press_segment(self, words: str) -> None:
-        """Takes one of a row of choices."""
+        """Chooses a segment."""
         self._click_shown(f"//label[contains(@class,'el-segmented__item')][normalize-space(.)={words!r}]")
         self.clicks += 1
 
@@ -95,21 +95,21 @@ class Person:
         self.clicks += 1
 
     def press(self, words: str) -> None:
-        """Clicks the button that says so."""
+        """Clicks the button with this text."""
         xpath = f"//button[normalize-space(.)={words!r}] | //a[normalize-space(.)={words!r}]"
         self._click_shown(xpath)
 
     def press_label(self, words: str) -> None:
-        """Clicks the box whose label says so."""
+        """Clicks the box with this label."""
         self._soon(lambda: self.driver.find_element(By.XPATH, f"//label[normalize-space(.)={words!r}]").click() or True)
         self.clicks += 1
 
     def press_row(self, words: str) -> None:
-        """Clicks the first row of a list that says so."""
+        """Clicks the first row of a list with this text."""
         self._click_shown(f"//li[contains(., {words!r})]//button | //button[contains(., {words!r})]")
 
     def add_beat(self, kind: str) -> None:
-        """Adds a beat that needs no file: by its pill, or from among more where the line has no room for it."""
+        """Adds a beat that needs no file: by its pill, or from More if the row has no room for it."""
         pill = f"[data-test=add-{kind}]"
         self.see("[data-test=add-more]")
         if not any(e.is_displayed() for e in self.driver.find_elements(By.CSS_SELECTOR, pill)):
@@ -122,14 +122,14 @@ class Person:
         self.keys += len(words)
 
     def fill(self, css: str, words: str) -> None:
-        """Writes this into a field in place of what is there, and leaves it."""
+        """Replaces the content of a field, and leaves it."""
         field = self.see(css)
         field.send_keys(Keys.CONTROL, "a")
         field.send_keys(words, Keys.TAB)
         self.keys += len(words)
 
     def choose(self, css: str, words: str) -> None:
-        """Takes one of what a field offers; counts as two clicks."""
+        """Chooses one of a field's options; counts as two clicks."""
         self.click(css)
         item = "//li[contains(@class,'el-select-dropdown__item')]"
         named = f".//span[@class][contains(@class,'name')][normalize-space(.)={words!r}]"
@@ -151,7 +151,7 @@ class Person:
 
 
 def attributes(driver: Chrome, css: str, name: str) -> list[str]:
-    """An attribute of everything that fits, read at one moment."""
+    """Returns an attribute of everything that matches, read at one moment."""
     script = "return [...document.querySelectorAll(arguments[0])].map((e) => e.getAttribute(arguments[1]) ?? '')"
     found: list[str] = driver.execute_script(script, css, name)
     return found

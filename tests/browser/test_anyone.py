@@ -1,4 +1,4 @@
-"""Every page for everyone: at any width nothing overlaps and nothing is cut off, and the checker for readers finds nothing."""
+"""Every page for everyone: at any width nothing overlaps or is cut off, and the accessibility checker finds nothing."""
 
 from __future__ import annotations
 
@@ -145,7 +145,7 @@ def _open(driver: Chrome, home: str, path: str) -> None:
 
 
 def _themes(driver: Chrome) -> Iterator[str]:
-    """Both themes, one after the other, of what is open."""
+    """Returns both themes, one after the other, of the open page."""
     for theme in ("paper", "night"):
         driver.execute_script(
             "document.documentElement.dataset.theme = arguments[0];"
@@ -157,7 +157,7 @@ def _themes(driver: Chrome) -> Iterator[str]:
 
 
 def _asked(driver: Chrome, where: str) -> dict[str, Any]:
-    """What the checker finds in both themes."""
+    """Returns what the checker finds in both themes."""
     driver.execute_script(AXE.read_text("utf-8"))
     told = {}
     for theme in _themes(driver):
@@ -170,7 +170,7 @@ def _asked(driver: Chrome, where: str) -> dict[str, Any]:
 
 
 def _review(home: str) -> str:
-    """The review of a cue of somebody else's, with gear that is called otherwise here."""
+    """Returns the review of somebody else's cue, with gear that has other names here."""
     beats = [
         {"id": "s", "kind": "scene", "scene": "Yrd camera", "length": {"s": 1}},
         {"id": "k", "kind": "tap", "combo": "ControlLeft+KeyH"},

@@ -1,4 +1,6 @@
-"""Whole jobs with books as files: a cue handed on, a hostile one kept off, a book of before taken back, a broken database restored."""
+"""Whole jobs with books as files: a shared cue, a hostile one kept out, an earlier book restored, a broken database
+restored.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Every control that the table of the web names is there, and what it is set to is in the book."""
+"""Every control that the web's table names exists, and what it is set to is in the book."""
 
 from __future__ import annotations
 
@@ -139,7 +139,7 @@ ELSEWHERE: dict[str, dict[str, str]] = {
 
 @pytest.fixture(scope="module")
 def table(tmp_path_factory: pytest.TempPathFactory) -> Table:
-    """Of each model and field, the component that edits it (``at``), or why nobody should (``never``)."""
+    """Returns for each model and field the component that edits it (``at``), or why nobody should (``never``)."""
     file = tmp_path_factory.mktemp("controls") / "controls.mjs"
     bundle = ["node_modules/.bin/rolldown", "src/controls/index.ts", "--file", str(file), "--format", "esm"]
     subprocess.run(bundle, cwd=WEB, check=True, capture_output=True)
@@ -151,7 +151,7 @@ def table(tmp_path_factory: pytest.TempPathFactory) -> Table:
 
 @pytest.fixture(scope="module")
 def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
-    """The demo, with two of what there would be one."""
+    """The demo, with two of what it has only one of."""
     running = Running(tmp_path_factory.mktemp("demo"))
     running.server = running._start("demo", "--port", str(running.port), "--data", str(running.data))
     try:
@@ -186,7 +186,7 @@ def entry(running: Running, kind: str, thing: str) -> dict[str, Any]:
 
 
 def set_all(driver: Chrome, scope: str, most: int = 80) -> list[str]:
-    """Sets the controls in there; returns what was set."""
+    """Sets the controls in an element; returns what was set."""
     told: list[str] = driver.execute_async_script(SET_ALL, scope, most)
     return told
 
@@ -259,7 +259,7 @@ def _at(running: Running, path: str) -> dict[str, Any]:
 
 
 def _settled(running: Running, browser: Chrome, path: str) -> dict[str, Any]:
-    """What stands there once the page has nothing more to send."""
+    """Returns the content once the page has nothing more to send."""
     seen: list[int] = []
 
     def is_quiet() -> bool:

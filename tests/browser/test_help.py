@@ -1,4 +1,4 @@
-"""Help: the guide's page for where one is, its links, and its search."""
+"""Help: the guide's page for the current page, its links, and its search."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Jobs of an evening by clicks and keys alone, each with how many it takes at most."""
+"""Jobs of an evening by clicks and keys alone, each with its maximum number of them."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ def cue(name: str, **more: Any) -> dict[str, Any]:
 
 
 def lines(running: Running) -> list[tuple[str, str, str]]:
-    """What came: of which kind, what became of it at the door, and why."""
+    """Returns what came: its kind, its verdict at the door, and why."""
     told = running.api.get("/api/ledger").json()["lines"]
     return [(line["kind"], line["verdict"], line["reason"]) for line in told]
 

@@ -1,4 +1,6 @@
-"""A cue of four beats built, placed, timed, tied, tried and undone by the keyboard alone, and what a reader of the screen is told."""
+"""A cue of four beats built, placed, timed, tied, tried and undone by the keyboard alone, and what a screen reader is
+told.
+"""
 
 from __future__ import annotations
 
@@ -42,7 +44,7 @@ class Keyboard:
         chain.perform()
 
     def to(self, css: str) -> None:
-        """Goes on with the tabulator until there."""
+        """Presses Tab until there."""
         until(lambda: self.driver.execute_script("return document.querySelector(arguments[0]) !== null", css))
         for _ in range(MOST_TABS):
             if self.driver.execute_script("return document.activeElement.matches(arguments[0])", css):
@@ -56,7 +58,7 @@ class Keyboard:
 
 
 def nodes(driver: Chrome) -> list[tuple[str, str]]:
-    """The role and name of all that the accessibility tree has and that can be used."""
+    """Returns the role and name of everything usable in the accessibility tree."""
     tree = driver.execute_cdp_cmd("Accessibility.getFullAXTree", {})["nodes"]
     return [
         (node["role"]["value"], node.get("name", {}).get("value", "").strip())

@@ -1,4 +1,6 @@
-"""Whole jobs with nights: an audience drawn and a cooldown found, a night that was against tonight's book, a sweep stopped, files read."""
+"""Whole jobs with nights: an audience drawn and a cooldown found, a past night with tonight's book, a sweep stopped,
+files read.
+"""
 
 from __future__ import annotations
 
@@ -40,7 +42,7 @@ def _figure(person: Person, name: str) -> float:
 
 
 def _ran(person: Person) -> None:
-    """Runs the night, and waits until it is there."""
+    """Runs the night, and waits for its result."""
     person.click("[data-test=run]")
     person.see("[data-test=run]")
     person.see("[data-test=score]")
@@ -105,7 +107,7 @@ def test_an_audience_is_drawn_and_a_better_cooldown_found(running: Running, driv
 
 
 def _night(running: Running) -> int:
-    """A night of a few seconds with two calls, one of which came too soon."""
+    """Makes a night of a few seconds with two calls, one of which came too soon."""
     running.channel.post("/stream", json={"state": "live", "category": "Model railways"}).raise_for_status()
     until(lambda: running.api.get("/api/nights").json()["nights"])
     for viewer in ("owlpost", "bramble_jo"):

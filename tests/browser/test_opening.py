@@ -70,7 +70,7 @@ def test_from_an_empty_folder_to_a_first_call(
     # Gear that answers here; a cue that is ready; a call that goes all the way.
 
     def offered() -> bool:
-        """On a busy machine gear may not answer within a look: then one looks again."""
+        """Looks again if gear doesn't answer within one look, as on a busy machine."""
         if person.is_seen("[data-test=found-broadcaster]"):
             return True
         for button in driver.find_elements(By.XPATH, "//button[normalize-space(.)='Look again'][not(@disabled)]"):

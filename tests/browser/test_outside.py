@@ -1,4 +1,6 @@
-"""Whole jobs with lamps, avatar, throws, haptics, voice box, keys and hooks, seen in the stand-ins' windows; each returns."""
+"""Whole jobs with lamps, avatar, throws, haptics, voice box, keys and hooks, seen in the stand-ins' windows; each
+returns.
+"""
 
 from __future__ import annotations
 
@@ -31,13 +33,13 @@ def values(running: Running, kind: str) -> dict[str, object]:
 
 
 def near(one: str | None, other: str) -> bool:
-    """Whether two colours differ by no more than what eight bits and a lamp's gamma make of them."""
+    """Returns whether two colours are the same within eight bits and a lamp's gamma."""
     parts = [[int(colour[i : i + 2], 16) for i in (1, 3, 5)] for colour in (one or "#000000", other)]
     return all(abs(a - b) <= 4 for a, b in zip(*parts, strict=True))
 
 
 def halt(running: Running, seconds: float = 3) -> None:
-    """The demo's gear and the cues that move it, with their long holds cut to a few seconds; the hat outlasts what happens beside it."""
+    """The demo's gear and its cues, with their long holds cut to a few seconds; the hat outlasts everything beside it."""
     for name in ("parcel.png", "express-rumble.ogg"):
         running.add_file(name, (FILES / name).read_bytes())
     wanted = (

@@ -1,4 +1,6 @@
-"""Pads in the browser: paired by hand, two phones and a desk in step, held by finger, key and MIDI, over a net that is gone."""
+"""Pads in the browser: paired by hand, two phones and a desk in step, held by finger, key and MIDI, over a lost
+network.
+"""
 
 from __future__ import annotations
 
@@ -232,7 +234,7 @@ window.fetch = async (request, more) => {
 
 
 def test_a_code_is_covered_until_it_is_asked_for_and_scanned_once(halt: Running, driver: Chrome, phone: Chrome) -> None:
-    """As where the net is let in: this computer has no other address than its own here."""
+    """As on a shared network: this computer has no address but its own here."""
     driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": SCANNED})
     desk = Person(driver)
     driver.get(f"http://127.0.0.1:{halt.port}/pads")

@@ -1,4 +1,4 @@
-"""The snags' room: found by cue, mended all that are safe in one step, hidden with a reason, and what is left on the desk."""
+"""The Snags page: found by cue, all safe ones fixed in one step, hidden with a reason, and the rest on the desk."""
 
 from __future__ import annotations
 

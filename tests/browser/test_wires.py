@@ -1,4 +1,6 @@
-"""Whole jobs at the rig: a second channel let in by its token, and a thing of a bridge held, moved by hand, and let go."""
+"""Whole jobs at the rig: a second channel connected by its token, and a bridge's thing held, moved by hand, and
+released.
+"""
 
 from __future__ import annotations
 

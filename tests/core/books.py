@@ -1,4 +1,4 @@
-"""Random books and nights for the engine's tests: small alphabets, so that everything meets everything."""
+"""Random books and nights for the engine's tests: small alphabets, so that everything interacts."""
 
 from __future__ import annotations
 
@@ -136,7 +136,7 @@ def books(draw: st.DrawFn) -> Book:
 
 @st.composite
 def nights(draw: st.DrawFn) -> list[tuple[int, h.Happening]]:
-    """Happenings with their times in ms, in order; redemption ids are unique but for a repeat now and then."""
+    """Draws happenings with their times in ms, in order; redemption ids are unique except for occasional repeats."""
     now, night = 0, [(0, h.Stream("live"))]
     for number in range(1, draw(st.integers(1, 30)) + 1):
         now += draw(st.sampled_from([0, 1, 250, 500, 1000, 1500, 3000]))

@@ -1,6 +1,6 @@
-"""A second reading of a night: every figure of its report out of the bare list of what came and what was ordered, by hand.
+"""A second reading of a night: every figure of its report from the plain list of happenings and orders, by hand.
 
-It shares no code with the report. Everything is kept as it came and looked through from the beginning for each figure.
+It shares no code with the report. Everything is kept as it came and searched from the beginning for each figure.
 """
 
 from __future__ import annotations
@@ -21,7 +21,7 @@ HELD = {"scene", "source", "filter", "light", "avatar", "set", "voice", "keys"}
 
 
 class Log:
-    """Everything, in order: what came and what was ordered, each with its instant; ``ended`` is how far the night itself goes."""
+    """Everything in order: happenings and orders, each with its instant; ``ended`` is the end of the night itself."""
 
     def __init__(self) -> None:
         self.rows: list[tuple[int, Any]] = []
@@ -42,7 +42,7 @@ class Log:
 
 
 def up(log: Log, kinds: set[str]) -> list[tuple[int, int]]:
-    """From when to when something of these kinds was there."""
+    """Returns from when to when something of these kinds was there."""
     found: list[tuple[int, int]] = []
     ends = _ends(log)
     for i, (at, one) in enumerate(log.rows[: log.ended]):
@@ -59,7 +59,7 @@ def _end_of(one: o.Show | o.Hold) -> o.Hide | o.Let:
 
 
 def _ends(log: Log) -> dict[Any, list[int]]:
-    """Where in the night each thing that was up or held came to its end."""
+    """Returns where in the night each thing that was up or held ended."""
     ends: dict[Any, list[int]] = defaultdict(list)
     for i, (_, one) in enumerate(log.rows[: log.ended]):
         if isinstance(one, (o.Hide, o.Let)):
@@ -78,7 +78,7 @@ def joined(spans: list[tuple[int, int]]) -> list[tuple[int, int]]:
 
 
 def prices(book: Book, log: Log) -> dict[str, int]:
-    """What each redemption cost: what its reward showed when a door first spoke of it."""
+    """Returns the price of each redemption: what its reward showed at its first verdict."""
     now, paid = {reward.id: reward.cost for reward in book.rewards}, dict[str, int]()
     reward_of = {one.id: one for _, one in log.of(h.Redemption)}
     for _, one in log.rows:
@@ -92,7 +92,7 @@ def prices(book: Book, log: Log) -> dict[str, int]:
 
 
 def unseen(log: Log) -> Counter[str]:
-    """Runs that changed a source whose scene was never on while they did."""
+    """Returns runs that changed a source whose scene was never on meanwhile."""
     cue_of, scenes, scene = {one.run: one.cue for _, one in log.of(o.Start)}, [], None
     for i, (_, one) in enumerate(log.rows[: log.ended]):
         if isinstance(one, (o.Set, h.Hand)) and one.path == "broadcast/scene":
@@ -109,7 +109,7 @@ def unseen(log: Log) -> Counter[str]:
 
 
 def report(book: Book, log: Log) -> dict[str, Any]:
-    """Every figure of the report, by its name."""
+    """Returns every figure of the report, by its name."""
     verdicts = [(at, one) for at, one in log.of(o.Verdict) if one.verdict != "ignored"]
     turned = [one for _, one in verdicts if one.verdict == "turned_away"]
     let_in = [one for _, one in verdicts if one.verdict != "turned_away"]

@@ -1,4 +1,4 @@
-"""What comes from a file does nothing that nobody allowed: every field is declared, what is asked stays off, what is never taken stays."""
+"""An import does nothing that nobody allowed: every field is declared, asked ones stay off, never ones stay."""
 
 from __future__ import annotations
 
@@ -97,7 +97,7 @@ REACH: dict[str, tuple[dict[str, Any], dict[str, Any]]] = {
 
 @pytest.mark.parametrize("what", REACH)
 def test_what_reaches_beyond_is_asked_and_off_and_asked_again(what: str) -> None:
-    """Also where the same file comes twice, in place of one's own: what is off was allowed nothing."""
+    """Even if the same file comes twice, replacing one's own: what is off was allowed nothing."""
     theirs_cue, lists = REACH[what]
     # Everything but the cue is here already, and works.
     ours, theirs = book_from({**lists}), book_from({**lists, "cues": [theirs_cue]})

@@ -1,4 +1,4 @@
-"""Every kind of call, clocks, scenes, cues that fire cues, holds that multiply: short nights with known outcomes."""
+"""Every kind of call, clocks, scenes, cues that fire cues, holds that multiply: short nights with known results."""
 
 from __future__ import annotations
 

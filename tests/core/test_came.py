@@ -1,4 +1,4 @@
-"""What of a run really comes: a redemption is fulfilled once something of it is done, and refunded where nothing ever was."""
+"""What becomes of a run: a redemption is fulfilled once something of it is done, and refunded if nothing ever was."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Carrying away and bringing in: what is needed comes along, what clashes is told apart, what could do harm is off, keys stay."""
+"""Export and import: needed entries come along, clashes are kept apart, harmful ones are off, keys stay."""
 
 from __future__ import annotations
 
@@ -53,7 +53,7 @@ def test_a_cue_comes_with_all_that_it_needs_and_comes_home_as_nothing(cue: str) 
 
 
 def test_a_shared_cue_that_comes_again_is_known_and_offered_as_an_update() -> None:
-    """By where it came from, whatever became of its id: not a fourth copy of it."""
+    """Recognised by its origin, whatever its id: no fourth copy of it."""
     bundle = handed_on(HALT, ["waiting-room-poster"], "halt")
     mine = {"id": "waiting-room-poster", "name": "My poster", "beats": [CAPTION], "calls": []}
     ours = book_from(
@@ -103,14 +103,14 @@ def test_taking_everything_makes_the_other_book(data: st.DataObject) -> None:
 
 
 def leaves(value: Any, path: tuple[Any, ...] = ()) -> Iterator[tuple[Any, ...]]:
-    """Where everything stands in a book; lists and objects too, as they may be emptied."""
+    """Yields every place in a book; including lists and objects, as they may be emptied."""
     yield path
     for key, one in value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ():
         yield from leaves(one, (*path, key))
 
 
 def others(value: Any) -> list[Any]:
-    """What could stand in a value's place."""
+    """Yields other possible values for a place."""
     if isinstance(value, bool):
         return [not value]
     if isinstance(value, (int, float)):
@@ -123,7 +123,7 @@ def others(value: Any) -> list[Any]:
 
 
 def changed_at(entry: Any, data: Any, path: tuple[Any, ...]) -> Any:
-    """An entry of the book with something else at a place; None where nothing else can stand there."""
+    """Returns an entry of the book with another value at a place; None if there is no other."""
     *way, last = path
     for other in others(reduce(getitem, path, data)):
         copy = json.loads(json.dumps(data))
@@ -143,7 +143,7 @@ FULL = book_from({**book_json(HALT), "audiences": [{"id": "friday", "name": "Fri
 
 
 def test_whatever_field_differs_it_is_said_and_comes_in() -> None:
-    """Each field of the book once, wherever something else can stand there: the difference has words, and taking it makes the other book."""
+    """Each field of the book once, if it can differ: the difference has words, and importing it gives the other book."""
     said, whole_too = set[str](), 0
     names, whole_data = Names(FULL), book_json(FULL)
     entries = [(part, getattr(FULL, part)) for part in PARTS]
@@ -278,7 +278,7 @@ def test_what_could_do_harm_is_said_and_off_until_it_is_allowed() -> None:
 
 
 def test_harm_does_not_come_in_by_a_side_door() -> None:
-    """One's own cue that draws from a jar, or fires another, may do no more than before either."""
+    """Existing cues that draw from a jar, or fire another cue, mustn't be able to do more than before either."""
     fire = {"id": "f", "kind": "fire", "cue": {"jar": "deeds"}}
     quiet = {"id": "quiet", "name": "Quiet", "beats": [CAPTION]}
     ours = book_from(
@@ -452,7 +452,7 @@ def test_differences_are_in_the_sentences_words() -> None:
 
 
 def test_every_reference_that_the_validation_knows_is_met() -> None:
-    """What may not dangle is found as a reference: taking out what it names makes the book invalid."""
+    """Whatever may not dangle is found as a reference: removing its target makes the book invalid."""
     named = references(HALT)
     met = {what for some in named.values() for what in some}
     data = book_json(HALT)

@@ -1,4 +1,4 @@
-"""The compiled engine and the one as it stands are one: any book, any night, the same orders; and an edit counts at once."""
+"""The compiled engine and the plain one are the same: any book, any night, the same orders; and an edit counts at once."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ EVENINGS = 6
 
 
 def come_to(engine: Engine, happenings: Iterable[tuple[int, h.Happening]]) -> None:
-    """Prints how many orders a night comes to, and which."""
+    """Prints the number of orders of a night, and a digest of them."""
     orders = engine.handle(h.Rest(dict(whole.REST)), 0)
     for at, happening in happenings:
         orders += engine.handle(happening, at)
@@ -41,7 +41,7 @@ def come_to(engine: Engine, happenings: Iterable[tuple[int, h.Happening]]) -> No
 
 
 def tell_nights() -> None:
-    """Drawn books in which everything is, and evenings of the demo's audiences; the same each time."""
+    """Prints drawn books with everything in them, and evenings of the demo's audiences; the same each time."""
 
     @settings(
         max_examples=NIGHTS, derandomize=True, database=None, deadline=None, suppress_health_check=list(HealthCheck)
@@ -86,7 +86,7 @@ def test_an_edit_of_what_the_engine_stands_on_counts_at_once(tmp_path: Path, roo
 
 
 def test_what_cannot_be_loaded_is_left_alone(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    """Of another machine, or cut off: the sources are there."""
+    """From another machine, or cut off: the sources are used."""
     there = tmp_path / f"{compiling.SHARED}__mypyc.so"
     there.write_bytes(b"\x7fELF and no more")
     monkeypatch.setattr(compiling, "made", lambda: {f"{compiling.SHARED}__mypyc": there})

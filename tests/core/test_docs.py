@@ -1,4 +1,4 @@
-"""The docs say what the code does: reasons, entries, beat kinds, words, formats."""
+"""The docs match the code: reasons, entries, beat kinds, words, formats."""
 
 from __future__ import annotations
 
@@ -146,7 +146,7 @@ JSON = [
 
 @pytest.mark.parametrize(("page", "block"), JSON, ids=lambda one: one.stem if isinstance(one, Path) else "")
 def test_the_json_of_the_docs_is_read(page: Path, block: str) -> None:
-    """A beat as a cue has it, and whatever the wires say as JSON."""
+    """Beats as cues have them, and the JSON of the wires."""
     data = json.loads(block)
     if page.name == "beats.md":
         assert TypeAdapter(AnyBeat).validate_python(data).kind == data["kind"]

@@ -1,4 +1,4 @@
-"""The door: every reason there is, what must be so for it, and that the trace names the check that said no."""
+"""The door: every reason, its conditions, and that the trace names the check that failed."""
 
 from __future__ import annotations
 
@@ -22,7 +22,9 @@ LIVE = (0, h.Stream("live", "Model railways"))
 
 
 class Case(NamedTuple):
-    """A door, what happened before, and the call that is turned away; ``detail`` is in what is said, ``left_ms`` until it is free."""
+    """A door, what happened before, and the call that is turned away; ``detail`` is in the words, ``left_ms`` until it
+    would pass.
+    """
 
     cue: dict[str, Any]
     before: list[tuple[int, Any]]
@@ -84,7 +86,7 @@ ELSEWHERE = {"unreadable", "too_late"}
 
 
 def after(case: Case, tracing: bool = True) -> Engine:
-    """An engine over the case's door, after what happened before."""
+    """Returns an engine with the case's door, after what happened before."""
     rewards = [{"id": name, "title": name, "cost": 10} for name in ("tea", "another")]
     cue = {"id": "tea", "name": "Tea", "calls": [{"kind": "reward", "reward": "tea"}], "entry": "overlap", **case.cue}
     if "lane" in case.cue:
@@ -217,7 +219,7 @@ def test_a_number_is_read_as_the_number_it_is(text: str, range_: list[int] | Non
 
 
 def test_what_is_said_in_signs_keeps_every_one_of_them() -> None:
-    """Four alike are not three where each of them counts."""
+    """Four alike aren't cut to three if each of them counts."""
     tint = {"beats": [{"id": "c", "kind": "caption", "text": "{{colour}}", "length": {"s": 3}}]}
     for written in ("#0000ff", "#ffff00", "ffffff"):
         case = Case({**tint, **asks(kind="colour")}, [], (1, call(1, text=written)))
@@ -307,7 +309,9 @@ def test_a_member_is_spared_from_the_doors_tier_on() -> None:
 
 
 def test_one_clock_for_all_cues_turns_away_what_the_others_let_in() -> None:
-    """House: 20 s over all cues. Both cues of one call come in; the next waits for both, one with a clock of its own does not."""
+    """House: 20 s for all cues. Both cues of one call are let in; the next one waits for both, unless it has its own
+    clock.
+    """
     cues = [
         {"id": name, "name": name, "entry": "overlap", "calls": [{"kind": "reward", "reward": reward}], "door": door}
         for name, reward, door in (

@@ -33,7 +33,7 @@ def fresh(book: Book, seed: int = 3) -> Engine:
 
 
 def finish(engine: Engine) -> list[Timed]:
-    """Everything that is still due."""
+    """Returns everything that is still due."""
     orders = []
     while (due := engine.due()) is not None:
         orders += engine.advance(due)
@@ -196,13 +196,13 @@ def test_a_new_book_in_the_middle_loses_nobody(book: Book, night: Night, other: 
 
 
 def kept_by(part: Any) -> set[str]:
-    """The names of an object's attributes; a compiled class says them itself."""
+    """Returns the names of an object's attributes; a compiled class lists them itself."""
     of_class: tuple[str, ...] = getattr(type(part), "__mypyc_attrs__", ())
     return {name for name in (of_class or vars(part)) if not name.startswith("__")}
 
 
 def test_everything_that_the_parts_keep_is_in_the_snapshot() -> None:
-    """A new attribute must be kept, follow from something else, or be empty between two steps; and say which."""
+    """A new attribute must be kept, follow from something else, or be empty between two steps; and be listed so."""
     engine = fresh(book_from({"cues": []}))
     parts = {name for name in kept_by(engine)
              if type(getattr(engine, name)).__module__.startswith("cuejar.core.engine.")}  # fmt: skip
@@ -237,7 +237,9 @@ def test_a_snapshot_of_the_first_version_is_read(book: Book, night: Night) -> No
 
 
 def test_who_was_moved_behind_a_solo_is_not_behind_it_after_a_crash() -> None:
-    """X came before the solo; a hand puts the solo first. X stays free of it, in the engine that goes on and in the one restored."""
+    """X came before the solo; the solo is moved to the front by hand. X stays free of it, in the running engine and in
+    the restored one.
+    """
     beat = {"id": "b", "kind": "caption", "text": "tea", "length": {"s": 5}}
     cues = [{"id": cue, "name": cue, "beats": [beat]} for cue in ("first", "other")]
     cues.append({"id": "alone", "name": "alone", "entry": "solo", "beats": [beat]})
@@ -255,7 +257,7 @@ def test_who_was_moved_behind_a_solo_is_not_behind_it_after_a_crash() -> None:
 
 @given(st.data())
 def test_restored_at_any_moment_of_any_night_goes_on_as_if_nothing_had_been(data: Any) -> None:
-    """Every kind of beat, every happening: written down and read back after one of them, and through the journal's form."""
+    """Every kind of beat, every happening: written and read back after one of them, and through the journal's form."""
     assert set(whole.BEATS) == set(KINDS) and {*whole.happenings(0), "book"} == set(h.BY_KIND)
     book = data.draw(whole.whole_books())
     night = data.draw(whole.whole_nights(book))

@@ -1,4 +1,4 @@
-"""The worked examples of the docs come out line by line; lines of one instant may come in another order."""
+"""The worked examples of the docs are reproduced line by line; lines of one instant may come in another order."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ class Done(NamedTuple):
 
 
 def rehearse(*arguments: str) -> Done:
-    """``cuejar rehearse ARGUMENTS…``, in this process."""
+    """Runs ``cuejar rehearse ARGUMENTS…`` in this process."""
     done = CliRunner().invoke(app, ["rehearse", *arguments], catch_exceptions=False)
     return Done(done.exit_code, done.stdout, done.stderr)
 

@@ -1,4 +1,6 @@
-"""The reports of nights, held against a second reading of the same nights (`tests.core.second`); and what the figures lead to."""
+"""The reports of nights, compared with a second reading of the same nights (`tests.core.second`); and what the figures
+lead to.
+"""
 
 from __future__ import annotations
 
@@ -51,7 +53,7 @@ def test_every_figure_of_a_night_at_the_halt(seed: int) -> None:
 
 
 def planted(cue: dict[str, Any], audience: dict[str, Any], **more: Any) -> tuple[Book, Audience]:
-    """A book of one cue that is called by one reward, in which one thing is to be found."""
+    """Returns a book with one cue, called by one reward, that has one thing to find."""
     whole = {
         "id": "tea", "name": "Tea", "calls": [{"kind": "reward", "reward": "tea"}], "entry": "overlap",
         "beats": [{"id": "c", "kind": "caption", "text": "tea", "length": {"s": 20}}], **cue,
@@ -128,7 +130,7 @@ def test_a_hog_has_its_share_of_all() -> None:
 
 
 def test_what_did_not_change_comes_out_the_same_under_another_book() -> None:
-    """Another cue draws more, in another order, from a line of another length: the dice of this one fall as they fell."""
+    """Another cue draws more, in another order, from a line of another length: this one's dice fall as before."""
     other = book_json(HALT)
     other["cues"] = [{**cue, "lane": "yard"} if cue["id"] == "poster" else cue for cue in other["cues"]]
     other["lanes"] = [{**lane, "width": 3} if lane["id"] == "yard" else lane for lane in other["lanes"]]

@@ -1,4 +1,4 @@
-"""Open formats out and in: what goes out comes back as it was, what another program wrote is read, what is wrong is refused in words."""
+"""Open formats: an exported file is imported unchanged, other programs' files are read, errors are refused in words."""
 
 from __future__ import annotations
 
@@ -247,7 +247,7 @@ def test_lamps_as_a_table() -> None:
 
 
 def test_what_other_programs_wrote() -> None:
-    """A play list of a player, a palette of a painting program, a pattern of a spreadsheet."""
+    """A player's play list, a painting program's palette, a spreadsheet's pattern."""
     player = '#EXTM3U\r\n#EXTENC: UTF-8\r\n#PLAYLIST:Halt\r\n#EXTINF:3,Bell\r\nmedia/bell.ogg\r\n\r\n#EXTINF:-1 tvg-id="x",Rain\r\nrain.mp3\r\n'
     assert [entry.value for entry in read_jar("m3u8", player)] == ["media/bell.ogg", "rain.mp3"]
     palette = "GIMP Palette\nName: Halt\nColumns: 3\n#\n 42 157 143\tSignal teal\n255   0   0\tUntitled\n"

@@ -1,4 +1,4 @@
-"""What comes in: made sound once, at a cost that its length has; and the rules for those who wait together."""
+"""Input: made valid once, at a cost proportional to its length; and the rules for those who wait together."""
 
 from __future__ import annotations
 
@@ -128,7 +128,7 @@ def _cost(work: Callable[[str], Any], text: str) -> float:
 
 @pytest.mark.parametrize("what", COSTS)
 def test_a_text_costs_what_its_length_costs(what: str) -> None:
-    """Eight times the length, at most about nine times the processor's time; counted from a millisecond on."""
+    """Eight times the length, at most about nine times the processor's time; measured from a millisecond on."""
     work = COSTS[what]
     for nasty in NASTY:
         short, long = (nasty * 9000)[:1000], (nasty * 9000)[:8000]

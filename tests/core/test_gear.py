@@ -1,4 +1,4 @@
-"""What gear means to the core: names that need not match, values brought to fit, being back after a while, renames."""
+"""Gear in the core: loose names, values in range, gear that comes back, renames."""
 
 from __future__ import annotations
 

@@ -433,7 +433,7 @@ MOTIONS = [
 def test_a_bank_of_lamps_is_each_lamp_by_itself(
     turns: list[tuple[int, str | float | Motion, float, float]], later_s: float
 ) -> None:
-    """All at once in numbers, as each colour's fade by the colour library and each motion by its own formula."""
+    """All at once in numpy, each colour's fade as the colour library's and each motion by its own formula."""
     fixtures = [Fixture(id=f"l{n}", gamma=1 + n / 2) for n in range(4)]
     bank = LampBank(fixtures, "#ffd9a0", 1.0)
     colours, levels, motions = (

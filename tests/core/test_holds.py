@@ -1,4 +1,4 @@
-"""Holds, one step at a time: what lies where, what shows, what is asked of the gear."""
+"""Holds, step by step: the layers, what shows, what is asked of the gear."""
 
 from __future__ import annotations
 

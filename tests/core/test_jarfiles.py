@@ -1,4 +1,4 @@
-"""Jars as files of other programs: whatever stands between the cells, columns by their heading, play lists that players resolve."""
+"""Jars as other programs' files: any delimiter, columns by their headings, play lists that players resolve."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Lanes, one step at a time: who has room, who goes first, what the gap holds back."""
+"""Lanes, step by step: who has room, who goes first, what the gap delays."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What others send takes time in proportion to its size: counted in calls, not in seconds."""
+"""Other people's files take time in proportion to their size: counted in calls, not in seconds."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ FEW, TIMES = 150, 4
 
 
 def calls_of(work: Callable[[], object]) -> int:
-    """How many calls of functions, ours and built-in ones, a piece of work takes."""
+    """Returns how many function calls, ours and built-in ones, a piece of work takes."""
     count = 0
 
     def seen(_: Any, event: str, __: Any) -> None:
@@ -87,7 +87,7 @@ def _jars(count: int) -> tuple[dict[str, Any], dict[str, Any]]:
 
 
 def _fan(count: int) -> tuple[dict[str, Any], dict[str, Any]]:
-    """Half of the cues draw one of the other half, from one jar."""
+    """Returns a book in which half of the cues draw one of the other half, from one jar."""
     half = count // 2
     fire = {"id": "f", "kind": "fire", "cue": {"jar": "all"}}
     reply = {"id": "r", "kind": "reply", "text": "heard"}

@@ -1,4 +1,4 @@
-"""Who waits in a lane: the line against a plain list that is sorted anew each time; and traces kept small."""
+"""Who waits in a lane: the line compared with a plain list sorted again each time; and compact traces."""
 
 from __future__ import annotations
 
@@ -37,7 +37,7 @@ def a_run(number: int, cue: tuple[str, str], viewer: int) -> Run:
 
 
 class Plain:
-    """The same line as a list: in the order of arrival, sorted whenever somebody asks."""
+    """The same line as a list: in order of arrival, sorted on every question."""
 
     def __init__(self, fair: bool) -> None:
         self.fair, self.starts, self.runs = fair, dict[str, int](), list[Run]()

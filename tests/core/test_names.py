@@ -1,4 +1,4 @@
-"""Names on the broadcaster: what is meant by one, what comes near one that is not there, what a rename does, what a value becomes."""
+"""Names on the broadcaster: which one is meant, near misses, renames, values of settings."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ def known() -> Catalogues:
 
 
 def asked(beat: dict[str, Any], text: str = "", there: bool = True, seed: int = 3, **rest: Any) -> dict[str, Any]:
-    """What a cue with this one beat asks of the gear at its start; why it cannot under ``failed``."""
+    """Returns what a cue with this one beat asks of the gear at its start; its failure under ``failed``."""
     door = {"text": {"need": False, "kind": "any"}} if text else {}
     calls = [{"kind": "chat", "match": "starts", "text": "!go"}]
     cue = {"id": "c", "name": "C", "calls": calls, "door": door, "beats": [{"id": "b", "length": {"s": 3}, **beat}]}

@@ -1,4 +1,4 @@
-"""Nights of an audience: they keep what they promise, add up, and can be held against each other."""
+"""Nights of an audience: they keep their promises, add up, and can be compared."""
 
 from __future__ import annotations
 
@@ -44,7 +44,7 @@ def audience(**fields: Any) -> Audience:
 
 
 def tea(**fields: Any) -> Book:
-    """Two rewards of different prices, each with its cue."""
+    """Returns two rewards of different prices, each with its cue."""
     return book_from(
         {
             "rewards": [{"id": "tea", "title": "Tea", "cost": 100}, {"id": "cake", "title": "Cake", "cost": 300}],
@@ -230,7 +230,7 @@ def test_what_stands_out_says_its_figure_and_its_mend() -> None:
 
 
 def test_every_figure_leads_to_its_calls() -> None:
-    """A night drawn: each run says which figures it is a part of, and what nobody saw or what met a limit is counted."""
+    """A drawn night: each run names its figures, and unseen effects and reached limits are counted."""
 
     def cue(one: str, *beats: dict[str, Any]) -> dict[str, Any]:
         told = [{"id": f"b{number}", "length": {"s": 20}, **beat} for number, beat in enumerate(beats)]

@@ -124,7 +124,7 @@ def test_several_at_once(weights: list[tuple[str, float]], rule: str, count: int
 
 
 def brute_mean(weights: list[int], rule: str) -> float:
-    """The mean number of draws until all were seen, by walking every way there is."""
+    """Returns the mean number of draws until all were seen, by trying every path."""
     n = len(weights)
     if rule == "bag":
         orders = list(permutations([i for i, w in enumerate(weights) for _ in range(w)]))

@@ -1,4 +1,4 @@
-"""Pads: signatures and what becomes of wrong ones; order, what letting go ends, and what a pad shows of its cue."""
+"""Pads: signatures and penalties for wrong ones; order, what a release ends, and what a cue's pad shows."""
 
 from __future__ import annotations
 
@@ -105,7 +105,7 @@ def test_the_order_is_the_houses_and_then_the_books() -> None:
     [(3000, [h.Release("1")]), (5000, [h.Release("1", "words"), h.Release("1", "later")])],
 )
 def test_letting_go_ends_what_is_open(let_go_at: int, ends: list[h.Happening]) -> None:
-    """What is open goes; what has a length of its own stays; what would still open takes the run with it."""
+    """Open beats end; one with its own length stays; one that would still open ends the whole run."""
     engine = Engine(book_from(BOOK), 1, {})
     view = View(engine)
     engine.handle(h.Pad("gap"), 0)

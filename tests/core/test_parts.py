@@ -234,7 +234,9 @@ def test_a_rising_price_stays_between_least_and_most(least: int, most: int, paid
 
 
 def test_every_kind_is_whole() -> None:
-    """A kind that is missing in one of its places is named here: its file, the table, the union, the drivers, the gear it needs."""
+    """Names a kind that is missing from one of its places: its file, the table, the union, the drivers, the gear it
+    needs.
+    """
     files = {path.stem for path in Path(kinds.__file__).parent.glob("*.py")} - {"__init__", "base", "table", "gear"}
     assert files == set(KINDS), "each kind of beat is a file of its name"
     union = get_args(get_args(AnyBeat)[0])

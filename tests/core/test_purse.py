@@ -1,4 +1,6 @@
-"""Points of our own: none is made or lost, nobody owes any, minutes and refunds are exact, and asking is answered now and then."""
+"""Points of our own: none are added or lost, nobody goes below zero, minutes and refunds are exact, and questions are
+answered once in a while.
+"""
 
 from __future__ import annotations
 
@@ -54,7 +56,7 @@ def whole_again(over: Engine) -> None:
 
 @given(st.data())
 def test_points_are_neither_made_nor_lost(data: Any) -> None:
-    """After every happening of any night, over a restart at any moment, and for the account of everybody."""
+    """After every happening of any night, across a restart at any moment, and for everybody's account."""
     book = data.draw(whole.whole_books())
     points = {**book_json(book).get("points", {}), "on": True, "per_min": data.draw(st.sampled_from([0, 0.333, 7]))}
     book = book_from({**book_json(book), "points": points})
@@ -204,7 +206,7 @@ def test_a_question_is_answered_once_in_a_while() -> None:
 
 @given(st.lists(st.integers(0, 40 * MIN), max_size=12), st.sampled_from([0.0004, 0.0005, 0.333, 7]))
 def test_it_is_the_same_whenever_somebody_looks(looks: list[int], rate: float) -> None:
-    """What a page asks between two happenings is not in the journal, and changes nothing."""
+    """A page's question between two happenings isn't in the journal, and changes nothing."""
     ends = []
     for asked in ([], sorted(looks)):
         over = engine(per_min=rate, member_factor=1.5)

@@ -1,4 +1,4 @@
-"""Before going on air: each thing that may be wrong is said with what mends it, and nothing is said when all is well."""
+"""Before going on air: each problem is reported with its fix, and nothing if all is well."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What is read of what viewers write, and why: scripts, evasions, look-alikes, markup; no false alarms; the mouth."""
+"""What is read of viewers' text, and why: scripts, evasions, look-alikes, markup; no false alarms; the mouth."""
 
 from __future__ import annotations
 

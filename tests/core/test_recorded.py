@@ -1,5 +1,6 @@
-"""A night that was, played again: the same under its own book, whatever was in it; under another one no edit of before counts; and no
-viewer's name gets through where others are wanted."""
+"""A past night replayed: the same with its own book, whatever was in it; with another one no earlier edit counts; and
+no viewer's name gets through if others are wanted.
+"""
 
 from __future__ import annotations
 
@@ -91,7 +92,7 @@ OWL, SUE = h.Viewer("v-1", "owlpost"), h.Viewer("v-2", "saltmarsh_sue")
 
 
 def _night() -> tuple[dict[str, Any], list[tuple[int, int, Any]]]:
-    """Sue waits from before; the owl calls twice, and the book is edited on air."""
+    """Sue has been waiting; the owl calls twice, and the book is edited on air."""
     engine = Engine(book_from(BOOK), 1)
     engine.handle(h.Redemption("r-0", "tea", SUE, "for owlpost"), 0)
     engine.handle(h.Redemption("r-1", "tea", SUE, "more"), 10)
@@ -157,7 +158,7 @@ FORMS = (
 
 
 def looks_like(name: str) -> list[str]:
-    """Ways in which a name is written so that a plain search does not find it."""
+    """Yields spellings of a name that a plain search doesn't find."""
     wide = "".join(chr(ord(c) + 0xFEE0) if "!" <= c <= "~" else c for c in name)
     signs = name.translate(str.maketrans("oieas", "01345"))
     return [name, name.upper(), wide, signs, " ".join(name), ".".join(name), name.replace("o", "о"), name.replace("e", "é"),

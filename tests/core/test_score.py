@@ -1,4 +1,4 @@
-"""The score as a table: what a beat's own length is, where it lies, and how the plan moves while it runs. Times in ms."""
+"""The score as a table: the natural length of a beat, where it lies, and how the plan moves during a run. Times in ms."""
 
 from __future__ import annotations
 
@@ -61,7 +61,7 @@ def after(anchor: str, edge: str = "end", at_s: float = 0, **more: Any) -> dict[
 
 
 def lies(score: Score, lengths: Lengths) -> dict[str, tuple[Any, Any]]:
-    """Where each beat lies: a number where shortest and longest are the same, else both."""
+    """Returns where each beat lies: a number if shortest and longest are equal, otherwise both."""
 
     def told(span: Range) -> Any:
         return span.shortest if span.shortest == span.longest else (span.shortest, span.longest)

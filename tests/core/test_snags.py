@@ -1,4 +1,4 @@
-"""Snags: for each check a cue that has it, with where and how bad, and the nearest cue that has not."""
+"""Snags: for each check a cue that has it, with its place and severity, and a similar cue without it."""
 
 from __future__ import annotations
 
@@ -70,7 +70,7 @@ AT_HALT: dict[str, Any] = {
 
 
 class Case(NamedTuple):
-    """A cue's beats and what else is so; ``where`` is the beat that is named, ``words`` are in what is said."""
+    """A cue's beats and their surroundings; ``where`` is the named beat, ``words`` are in the message."""
 
     beats: list[dict[str, Any]]
     where: str

@@ -1,4 +1,4 @@
-"""Tables in and out: rewards and balances, as a spreadsheet writes them; what is refused costs itself alone."""
+"""Tables exported and imported: rewards and balances in any spreadsheet's form; a refused row costs only itself."""
 
 from __future__ import annotations
 
@@ -152,7 +152,7 @@ def test_the_price_of_the_coming_hour(price: dict[str, Any], per_hour: float, li
 
 
 def test_a_rising_price_is_forecast_as_it_would_be() -> None:
-    """Each point of the curve is what the rule says at that instant, and no change between two points is left out."""
+    """Each point of the curve is the rule's price at that instant, and no change between two points is missing."""
     reward = Reward(
         id="r", title="R", cost=100, price=Price(kind="rising", factor=1.5, half_life_s=600, step=5, most=300)
     )
@@ -169,7 +169,7 @@ def test_a_rising_price_is_forecast_as_it_would_be() -> None:
 
 
 def test_every_kind_of_beat_has_words_for_viewers_or_none() -> None:
-    """What viewers notice is told; what they do not (keys, hooks, counts, switches of rewards) is not."""
+    """What viewers notice is described; what they don't (keys, hooks, counts, switches of rewards) isn't."""
     quiet = {name for name, kind in KINDS.items() if kind.tells.__name__ == "_not_told"}
     assert quiet == {"keys", "tap", "hook", "count", "reward"}
 

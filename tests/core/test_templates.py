@@ -1,4 +1,4 @@
-"""Templates: what they come to is what Mustache says, and no template over no value takes long."""
+"""Templates: results as Mustache defines them, and no template with any value takes long."""
 
 from __future__ import annotations
 
@@ -96,7 +96,7 @@ HOSTILE = {
 
 @pytest.mark.parametrize("what", HOSTILE)
 def test_no_template_stops_the_show(what: str) -> None:
-    """In a process of its own, that is given up after a while: those of before never ended."""
+    """In a process of its own, which is abandoned after a while: earlier ones never ended."""
     code = (
         "from cuejar.core.rules.words import filled\n"
         "try: print(len(filled(*(" + HOSTILE[what] + ",))))\n"

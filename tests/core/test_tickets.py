@@ -1,4 +1,4 @@
-"""Which rewards are out and open, what a channel is asked for them, and what a hand there means."""
+"""Which rewards are out and open, what a channel is asked for them, and what a change by hand there means."""
 
 from __future__ import annotations
 

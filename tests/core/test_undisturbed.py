@@ -1,4 +1,4 @@
-"""While a night is rehearsed the garbage collector rests; after it, it is as it was, whatever happened."""
+"""The garbage collector rests during a rehearsal; afterwards it is as before, whatever happened."""
 
 from __future__ import annotations
 

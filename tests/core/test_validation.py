@@ -1,4 +1,4 @@
-"""A book that does not hang together: every name of nothing, every id that is there twice, every circle, each with its path."""
+"""An invalid book: every unknown name, every duplicate id, every circle, each with its path."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The view of a show: what is up, held, running and waiting, as a desk would say it."""
+"""The view of a show: what is up, held, running and waiting, as a desk shows it."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Word lists: what is found is what a plain search finds, however long the list."""
+"""Word lists: they find what a plain search finds, however long the list."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ ENTRIES = st.lists(
 
 
 def plainly(text: str, words: WordList) -> set[tuple[int, int]]:
-    """The same, word by word and entry by entry."""
+    """Does the same, word by word and entry by entry."""
     found = set()
     for start, end in rules._units(text):
         looks = rules._looks(text[start:end])

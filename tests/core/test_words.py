@@ -1,4 +1,4 @@
-"""Every text that is made of a book's parts reads without a gap: over drawn books, whatever is in them."""
+"""Every text made from a book's parts reads without gaps: over drawn books, whatever is in them."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Random books and nights in which everything there is can happen: all kinds of beat, all happenings, all kinds of gear."""
+"""Random books and nights in which everything can happen: all kinds of beat, all happenings, all kinds of gear."""
 
 from __future__ import annotations
 
@@ -175,7 +175,7 @@ def whole_books(draw: st.DrawFn) -> Book:
 
 
 def happenings(number: int) -> dict[str, st.SearchStrategy[h.Happening]]:
-    """Each kind of happening, as the one of this number in its night."""
+    """Draws each kind of happening, as the one of this number in its night."""
     viewer, run = one(VIEWERS), st.integers(1, 6).map(str)
     beat, text = one(["b0", "b1", "b2"]), one(["", "mind the gap", "3", "slate blue", "tea"])
     key = st.just(f"x{number}")
@@ -219,7 +219,9 @@ def happenings(number: int) -> dict[str, st.SearchStrategy[h.Happening]]:
 
 @st.composite
 def whole_nights(draw: st.DrawFn, book: Book) -> list[tuple[int, h.Happening]]:
-    """At first what the gear has; then anything, a new book in between at times; in the end the gear is back and the stream over."""
+    """Draws the gear first; then anything, sometimes a new book in between; in the end the gear is back and the stream
+    over.
+    """
     now = 0
     night: list[tuple[int, h.Happening]] = [(0, catalogue) for catalogue in CATALOGUES if draw(st.booleans())]
     night.append((0, h.Stream("live", "Model railways")))

@@ -1,4 +1,4 @@
-"""Something between Cue Jar and the gear that spoils what is said, both ways."""
+"""Something between Cue Jar and the gear that corrupts messages, both ways."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ from tests.running import PATIENCE_S, free_ports
 
 
 class Between:
-    """Passes on what both sides say; while it ``spoils``, about a third of it comes out odd."""
+    """Passes on both sides' messages; while it ``spoils``, it corrupts about a third of them."""
 
     def __init__(self, rng: random.Random) -> None:
         self.rng, self.spoils, self.spoilt = rng, True, 0
@@ -133,7 +133,7 @@ class _Ear(asyncio.DatagramProtocol):
 
 
 def packet(data: bytes, rng: random.Random) -> bytes:
-    """An OSC packet made odd: other arguments, cut off, bytes changed, or nothing of it left."""
+    """Returns a corrupted OSC packet: other arguments, cut off, bytes changed, or empty."""
     how = rng.random()
     try:
         message = OscMessage(data)

@@ -1,4 +1,4 @@
-"""The demo as one process tree: nothing that is sent to it may break it, and what it printed is read at the end."""
+"""The demo as one process tree: no message may break it, and its output is read at the end."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ def target(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
 
 
 def heal(made: Running) -> None:
-    """Ends what the stand-ins were told to do wrong, and what nobody can be in step with: a wrong password, lost packets."""
+    """Ends the stand-ins' misbehaviour, and anything that prevents being in step: a wrong password, lost packets."""
     made.api.put("/api/gear/broadcast/secret", json={"secret": PASSWORD}).raise_for_status()
     made.channel.post("/trouble", json={}).raise_for_status()
     made.standin("/keys/silent", {"silent": False})
@@ -45,7 +45,7 @@ def heal(made: Running) -> None:
 
 
 def unbroken(made: Running) -> None:
-    """Every task runs and never fell, the book can be read, and a redemption goes all the way."""
+    """Checks that every task runs and never failed, the book can be read, and a redemption is fulfilled."""
     heal(made)
     health = made.api.get("/api/health").json()
     assert [(task["name"], task["problem"]) for task in health["tasks"] if task["falls"]] == []

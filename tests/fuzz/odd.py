@@ -35,12 +35,12 @@ def odd(rng: random.Random) -> Any:
 
 
 def deep(rng: random.Random) -> str:
-    """Nested deeper than any parser likes."""
+    """Returns a structure nested deeper than any parser likes."""
     return rng.choice(["[", '{"a":']) * rng.choice([20, 1_000, 60_000])
 
 
 def changed(message: Any, rng: random.Random) -> Any:
-    """A message with a part of it taken out, put in twice, or replaced by something odd."""
+    """Returns a message with a part removed, repeated, or replaced by something odd."""
     message = copy.deepcopy(message)
     for _ in range(rng.choice([1, 1, 1, 2, 5])):
         there: list[tuple[Any, Any]] = []
@@ -74,7 +74,9 @@ def _parts(value: Any, there: list[tuple[Any, Any]]) -> None:
 
 
 def text(message: Any, rng: random.Random) -> str:
-    """A message as odd text: mostly JSON, at times cut off, not JSON at all, or with numbers that JSON has not."""
+    """Returns a message as odd text: mostly JSON, sometimes cut off, not JSON at all, or with numbers that JSON doesn't
+    have.
+    """
     how = rng.random()
     if how < 0.06:
         return deep(rng)

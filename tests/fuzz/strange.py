@@ -22,7 +22,7 @@ SIGNS = ["<", '"', "'", "\\", "\n", "\r\n", ";", ",", "\t", "{", "[", "--> ", "&
 
 
 def broken(text: str, rng: random.Random) -> str:
-    """A text with a sign over and over, lines of it repeated, or a part of it cut out."""
+    """Returns a text with a character repeated, lines repeated, or a part cut out."""
     how = rng.randrange(5)
     at = rng.randrange(len(text))
     if how == 0:
@@ -37,7 +37,7 @@ def broken(text: str, rng: random.Random) -> str:
 
 
 def template(rng: random.Random) -> str:
-    """A template that is hard to take apart: open, deep, crossed, wide, with other delimiters."""
+    """Returns a template that is hard to parse: unclosed, deep, crossed, wide, with other delimiters."""
     names = ["viewer", "text", "payload", "payload.a", ".", "count.calls", "", " " * 200]
     tags = [
         "{{%s}}",
@@ -76,7 +76,7 @@ LINES: dict[str, dict[str, Any]] = {
 
 
 def bundle(rng: random.Random) -> bytes:
-    """A bundle whose book, manifest or zip is broken."""
+    """Returns a bundle whose book, manifest or zip is broken."""
     cue = {
         "id": "far",
         "name": "From afar",

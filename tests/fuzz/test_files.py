@@ -1,4 +1,4 @@
-"""Files and templates from anybody: long, deep and broken ones cost themselves alone, and no template stops the show."""
+"""Files and templates from anybody: long, deep and broken ones fail alone, and no template stops the show."""
 
 from __future__ import annotations
 
@@ -70,7 +70,7 @@ def test_bundles_that_come_in(target: Running) -> None:
 
 
 def test_templates(target: Running) -> None:
-    """Each either is refused, or runs; and the next one is heard."""
+    """Each either is refused, or runs; and the next one is handled."""
     rng = random.Random(SEED)
     target.api.timeout = httpx.Timeout(PATIENT_S)
     payload = json.dumps({"a": [{"a": number} for number in range(300)]})

@@ -1,4 +1,4 @@
-"""Whatever is asked over HTTP: no 500, an answer as the API says, and words for every refusal."""
+"""Any HTTP request: no 500, an answer as documented, and words for every refusal."""
 
 from __future__ import annotations
 
@@ -51,7 +51,7 @@ STANDINS = schemathesis.openapi.from_dict(standins(0, None).openapi())
 
 
 def here_only(case: Case) -> None:
-    """What is there is asked for about half of the time; and gear is looked for on this machine alone."""
+    """Uses existing ids about half of the time; and looks for gear on this machine alone."""
     for name, value in (case.path_parameters or {}).items():
         known = KNOWN.get(name)
         if known and len(str(value)) % 2 == 0:
@@ -62,7 +62,7 @@ def here_only(case: Case) -> None:
 
 
 def operations(schema: Any) -> list[Any]:
-    """Every operation of a schema, as a test's parameter."""
+    """Returns every operation of a schema, as a test's parameter."""
     found = [result.ok() for result in schema.get_all_operations()]
     return [pytest.param(one, id=f"{one.method.upper()} {one.path}") for one in found]
 

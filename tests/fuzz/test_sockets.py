@@ -1,4 +1,4 @@
-"""Whatever comes over a socket costs itself alone: pages, the channel, and gear on every wire, both sides of each."""
+"""Whatever comes over a socket fails alone: pages, the channel, and gear on every wire, both sides of each."""
 
 from __future__ import annotations
 
@@ -64,7 +64,7 @@ PADS: list[Any] = [
 
 
 def test_nobody_gets_in_at_the_pads(target: Running, rng: random.Random) -> None:
-    """Whatever is said there by somebody without a key is answered with a challenge or a no, and nothing else."""
+    """Whatever somebody without a key sends is answered with a challenge or a refusal, and nothing else."""
     for _ in range(EXAMPLES * 2):
         with contextlib.suppress(ConnectionClosed), _feed(f"ws://127.0.0.1:{target.port + 5}/feed") as nobody:
             for _ in range(4):
@@ -99,7 +99,7 @@ def test_the_channels_events(target: Running, rng: random.Random) -> None:
 
 @pytest.fixture
 def between(request: pytest.FixtureRequest, target: Running, rng: random.Random) -> Iterator[Any]:
-    """The gear's address leads through something that spoils what is said; afterwards it is as before."""
+    """Routes the gear's address through something that corrupts messages; afterwards it is as before."""
     gear = request.param
     sockets = {"broadcast": "/broadcaster", "keys": "/keys", "yard": "/things"}
     there: Any
@@ -114,7 +114,7 @@ def between(request: pytest.FixtureRequest, target: Running, rng: random.Random)
     there.spoils = False
 
     def in_step() -> bool:
-        """A latch whose tap was never answered is for a person to say."""
+        """Returns whether all is in step; a latch whose tap was never answered is settled by a person."""
         row = _row(target, gear)
         if "may be on" in row["problem"]:
             for path in [p["path"] for p in row["properties"] if p["path"].startswith("keys/")]:
@@ -169,7 +169,7 @@ def test_gear_that_speaks_oddly(between: tuple[str, Any], target: Running) -> No
 
 
 def test_packets_from_anybody(target: Running, rng: random.Random) -> None:
-    """The gear's port hears packets that nobody sane sends, and goes on."""
+    """The gear's port receives packets that nobody sane sends, and goes on."""
     import socket
 
     from pythonosc.osc_message_builder import OscMessageBuilder

@@ -1,13 +1,14 @@
-"""Recorded sessions of the wires (``docs/reference/wires/sessions``): what a driver and the other side said to each other, in order.
+"""Recorded sessions of the wires (``docs/reference/wires/sessions``): what a driver and the other side said to each
+other, in order.
 
-``python -m tests.live.sessions`` records them anew, with the drivers on one side and the stand-ins on the other. Played back they
-hold both: the stand-ins must answer as recorded, and the drivers, met by what was recorded, must say what they said.
+``python -m tests.live.sessions`` records them again, with the drivers on one side and the stand-ins on the other.
+Playback checks both: the stand-ins must answer as recorded, and the drivers must say the same again.
 
-    {"from": "cue-jar", "message": …}       JSON-RPC as it is; OSC as [address, argument…]
-    {"from": "other", "bundle": [[…], …]}   OSC messages in one packet
-    {"from": "cue-jar", "asks": "GET /channel/stream", "body": null}, {"from": "other", "status": 200, "body": …}
-    {"from": "cue-jar", "listens": "/channel/events"}, {"from": "other", "event": …}
-    {"from": "hand", "post": "/things/hand", "body": …}     what a person did at the stand-in
+{"from": "cue-jar", "message": …}       JSON-RPC as it is; OSC as [address, argument…]
+{"from": "other", "bundle": [[…], …]}   OSC messages in one packet
+{"from": "cue-jar", "asks": "GET /channel/stream", "body": null}, {"from": "other", "status": 200, "body": …}
+{"from": "cue-jar", "listens": "/channel/events"}, {"from": "other", "event": …}
+{"from": "hand", "post": "/things/hand", "body": …}     what a person did at the stand-in
 """
 
 from __future__ import annotations
@@ -44,7 +45,9 @@ Row = dict[str, Any]
 
 
 def like(wanted: Any, there: Any, names: dict[str, str], key: str = "") -> bool:
-    """Whether a message is the recorded one but for what is another text each time; ``names`` gathers what stands for what."""
+    """Returns whether a message equals the recorded one, except for texts that differ each time; ``names`` collects
+    their mapping.
+    """
     if isinstance(wanted, dict) and isinstance(there, dict):
         return wanted.keys() == there.keys() and all(like(wanted[k], there[k], names, k) for k in wanted)
     if isinstance(wanted, list) and isinstance(there, list):
@@ -59,7 +62,7 @@ def like(wanted: Any, there: Any, names: dict[str, str], key: str = "") -> bool:
 
 
 def named(message: Any, names: dict[str, str]) -> Any:
-    """A recorded message with what stands for its texts now."""
+    """Returns a recorded message with the current texts."""
     if isinstance(message, dict):
         return {key: named(value, names) for key, value in message.items()}
     if isinstance(message, list):
@@ -71,7 +74,7 @@ def named(message: Any, names: dict[str, str]) -> Any:
 
 
 class Wire:
-    """Between a driver and the other side: the stand-in at a port, everything being written down, or what was recorded."""
+    """Between a driver and the other side: the stand-in at a port, with everything recorded, or the recording."""
 
     def __init__(self, rows: list[Row] | None = None, standins: int = 0) -> None:
         self.played = rows is not None
@@ -94,7 +97,7 @@ class Wire:
         await asyncio.sleep(0.1)
 
     def following(self) -> list[Row]:
-        """What the other side says next, up to where Cue Jar or a hand comes in again."""
+        """Returns what the other side says next, up to Cue Jar's or a hand's next turn."""
         begun = self.at
         while self.at < len(self.rows) and self.rows[self.at]["from"] == "other":
             self.at += 1
@@ -104,7 +107,7 @@ class Wire:
         raise NotImplementedError
 
     def answers(self, said: Row) -> list[Row]:
-        """What follows on what Cue Jar says."""
+        """Returns what follows Cue Jar's message."""
         assert self.at < len(self.rows) and said == self.rows[self.at], (said, self.rows[self.at : self.at + 1])
         self.at += 1
         return self.following()
@@ -182,7 +185,7 @@ def unpacked(who: str, data: bytes) -> Row:
 
 
 def _plain(value: Any) -> Any:
-    """An argument as JSON: a float of 32 bits as one would write it."""
+    """Returns an argument as JSON: a 32-bit float as people write it."""
     if isinstance(value, bytes):
         return {"blob": value.hex()}
     return round(value, 6) if isinstance(value, float) else value
@@ -193,7 +196,7 @@ def _is(row: Row, what: str) -> bool:
 
 
 class PacketWire(Wire, asyncio.DatagramProtocol):
-    """OSC over UDP. What is only said again (a hello, a frame) is written down once."""
+    """OSC over UDP. Repetitions (a hello, a frame) are written once."""
 
     def __init__(self, rows: list[Row] | None = None, standins: int = 0) -> None:
         super().__init__(rows, standins)
@@ -258,7 +261,7 @@ class PacketWire(Wire, asyncio.DatagramProtocol):
 
 
 class ChannelWire(Wire):
-    """The channel's HTTP and its WebSocket. Calls are answered by what they ask, whichever comes first."""
+    """The channel's HTTP and its WebSocket. Calls are answered by their content, whichever comes first."""
 
     def __init__(self, rows: list[Row] | None = None, standins: int = 0) -> None:
         super().__init__(rows, standins)
@@ -355,7 +358,7 @@ class ChannelWire(Wire):
                 await self._events.send_text(json.dumps(row["event"]))
 
     def unasked(self) -> list[str]:
-        """What was recorded as asked for, and was not."""
+        """Returns recorded requests that weren't made."""
         kept = [
             (i, row["asks"]) for i, row in enumerate(self.rows) if "asks" in row and not row["asks"].startswith("GET ")
         ]
@@ -373,7 +376,7 @@ Send = Callable[[Any], Awaitable[None]]
 
 
 async def held(rows: list[Row], port: int, path: str) -> None:
-    """Says to a stand-in what Cue Jar said, and does what hands did. Raises AssertionError: it answers otherwise."""
+    """Says Cue Jar's part to a stand-in, and does the changes by hand. Raises AssertionError: its answer differs."""
     names: dict[str, str] = {}
     heard: asyncio.Queue[Row] = asyncio.Queue()
     async with (

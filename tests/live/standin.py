@@ -15,7 +15,7 @@ from tests.running import PATIENCE_S, free_ports, until
 
 
 class StandIn:
-    """The stand-ins' server in a thread of this process, so that a test can lay a hand on it and cut its wires."""
+    """The stand-ins' server in a thread of this process, so that a test can change them by hand and cut their wires."""
 
     def __init__(self, port: int | None = None, token: str = "") -> None:
         self.port = port or free_ports()
@@ -51,7 +51,7 @@ class StandIn:
         asyncio.run_coroutine_threadsafe(lay(), self.loop).result(PATIENCE_S)
 
     def call(self, work: Callable[[], Any]) -> Any:
-        """Does something in the stand-ins' own loop."""
+        """Calls something in the stand-ins' own loop."""
 
         async def lay() -> Any:
             return work()

@@ -1,4 +1,4 @@
-"""Before going on air: what ``cuejar check`` says and ends with, and the simulated channel when something is in its way."""
+"""Before going on air: the output and exit status of ``cuejar check``, and the simulated channel with obstacles."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ from tests.running import Running, free_ports, until
 
 
 def check(port: int) -> tuple[int, str]:
-    """The exit status of ``cuejar check``, and what it said."""
+    """Returns the exit status of ``cuejar check``, and its output."""
     ran = subprocess.run(
         [sys.executable, "-m", "cuejar.cli", "check", "--port", str(port)], capture_output=True, text=True, timeout=120
     )

@@ -1,4 +1,4 @@
-"""A text whose turn has come is heard from its beginning on while the rest is made: one sound, as loud as it should be."""
+"""A text whose turn has come is heard from its beginning while the rest is made: one sound, at the right loudness."""
 
 from __future__ import annotations
 
@@ -109,7 +109,7 @@ def test_a_page_is_told_twice_and_hears_one_sound(running: Running) -> None:
 
 
 class Falls:
-    """Workers of which the first comes down when it has sent its beginning, and the next one too if it ``stays`` so."""
+    """Workers of which the first crashes after sending its beginning, and the next one too if it ``stays`` so."""
 
     def __init__(self, stays: bool) -> None:
         self.stays, self.asked = stays, list[Ahead]()

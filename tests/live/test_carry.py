@@ -1,4 +1,6 @@
-"""Books as files between real processes: hostile ones, ends in the middle, keys that stay, copies of the days, commands as documented."""
+"""Books as files between real processes: hostile ones, kills in the middle, keys that stay, daily copies, commands as
+documented.
+"""
 
 from __future__ import annotations
 
@@ -47,7 +49,7 @@ ROOM = 10_000_000
 
 
 def cuejar(*arguments: str) -> tuple[int, str]:
-    """A command in this process: its exit status, and all it said."""
+    """Returns a command's exit status and its whole output, run in this process."""
     done = CliRunner().invoke(app, list(arguments), catch_exceptions=False)
     return done.exit_code, done.output
 
@@ -124,7 +126,7 @@ def test_a_hostile_file_is_refused_in_words(name: str, tmp_path: Path) -> None:
 
 @pytest.mark.parametrize("at", range(0, 100, 7))
 def test_a_spoilt_file_is_refused_or_still_right(at: int, tmp_path: Path) -> None:
-    """Any byte may be wrong: what is taken is what was written, or nothing."""
+    """Any byte may be wrong: what is imported is what was written, or nothing."""
     media = bundles.MediaFile(_hash(BELL), tmp_path / "bell", ".wav")
     media.path.write_bytes(BELL)
     book = book_from({**BOOK, "media": [{"id": "bell", "name": "Bell", "file": media.hash, "credit": "The halt"}]})
@@ -294,7 +296,7 @@ def test_a_copy_a_day_is_kept_and_old_ones_go(tmp_path: Path) -> None:
 
 
 def _with_a_copy_of_yesterday(running: Running) -> str:
-    """The copy of today becomes yesterday's, with a cue in it; then another cue is made."""
+    """Makes today's copy yesterday's, with a cue in it; then another cue."""
     running.book(cues=[{"id": "tea", "name": "Tea"}], rewards=[{"id": "tea", "title": "Tea", "cost": 10}])
     day = (date.today() - timedelta(days=1)).isoformat()
     until(lambda: list((running.data / "copies").glob("cue-jar-*.sqlite")))
@@ -413,7 +415,7 @@ def test_doctor_says_what_is_wrong(tmp_path: Path, monkeypatch: pytest.MonkeyPat
 
 
 def _commands(group: Any, before: str = "") -> dict[str, Any]:
-    """Every command by its name, those of groups with the group's before it."""
+    """Yields every command by its name, those of groups with the group's before it."""
     found: dict[str, Any] = {}
     for name, command in group.commands.items():
         found |= _commands(command, f"{name} ") if hasattr(command, "commands") else {f"{before}{name}": command}

@@ -1,4 +1,4 @@
-"""The channel's wire: one odd message never kills it, every event counts once, and what cannot be read costs itself alone."""
+"""The channel's wire: no odd message kills it, every event counts once, and an unreadable one is skipped alone."""
 
 from __future__ import annotations
 
@@ -96,7 +96,7 @@ def test_odd_messages_cost_themselves_alone(running: Running) -> None:
 
 @pytest.mark.stumbles
 def test_an_odd_answer_does_not_hold_up_the_start(running: Running) -> None:
-    """A redemption nobody can read, and a reward, among those that the channel lists."""
+    """An unreadable redemption, and a reward, in the channel's lists."""
     _tea(running)
     running.kill_server()
     good = running.redeem("owlpost", "Tea")
@@ -194,7 +194,7 @@ def test_answers_carry_the_headers_that_keep_others_out(running: Running) -> Non
 
 
 def test_a_colour_and_a_number_come_in_as_they_were_written(running: Running) -> None:
-    """Four alike in a row are not three: blue stays blue, ten thousand ten thousand."""
+    """Four alike in a row aren't cut to three: blue stays blue, ten thousand ten thousand."""
     rules = {"tint": {"kind": "colour"}, "platform": {"kind": "number", "range": [10_000, 10_000]}}
     running.book(
         rewards=[{"id": one, "title": one, "cost": 10} for one in rules],

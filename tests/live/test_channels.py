@@ -1,4 +1,6 @@
-"""Channels as gear: let in by their token, several at once, each with its own viewers, rewards, redemptions and replies."""
+"""Channels as gear: connected by their token, several at once, each with its own viewers, rewards, redemptions and
+replies.
+"""
 
 from __future__ import annotations
 
@@ -16,14 +18,14 @@ TOKEN = "branch-line-token"
 
 @pytest.fixture
 def branch() -> Iterator[StandIn]:
-    """A second channel, that asks for a token."""
+    """A second channel that needs a token."""
     made = StandIn(token=TOKEN)
     yield made
     made.stop()
 
 
 class Branch:
-    """The second channel as its viewers have it, and what Cue Jar says of it."""
+    """The second channel as its viewers see it, and what Cue Jar says of it."""
 
     def __init__(self, running: Running, port: int) -> None:
         self.running = running

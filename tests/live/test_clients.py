@@ -1,4 +1,4 @@
-"""Clients that others' generators make of the OpenAPI: nothing of it is left out, and they do what Cue Jar's own pages do."""
+"""Clients generated from the OpenAPI by others' generators: complete, and able to do what Cue Jar's own pages do."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Counts and quiet spells over kills, and the same event told twice."""
+"""Counts and quiet spells across kills, and repeated events."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""``kill -9`` at the worst moments: nothing lost, nothing doubled, and what is up goes on with the time it has left."""
+"""``kill -9`` at the worst moments: nothing lost, nothing doubled, and effects that are up keep their remaining time."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The database: migrations that are killed after any statement, the clock that was ahead, exports as other programs read them."""
+"""The database: migrations killed after any statement, the clock that was ahead, exports as other programs read them."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ BOOK = {
 
 
 def _before(folder: Path) -> Path:
-    """A database as an earlier version left it, with something in every table that is changed."""
+    """Makes a database as an earlier version left it, with something in every changed table."""
     folder.mkdir()
     file = folder / FILE
     command.upgrade(_config(f"sqlite:///{file}"), "0002")
@@ -59,7 +59,9 @@ def _before(folder: Path) -> Path:
 
 
 def _upgraded_until(folder: Path, statement: int) -> bool:
-    """Opens the database in a process of its own that is killed before its n-th statement. False: it needed fewer."""
+    """Opens the database in a process of its own that is killed before its n-th statement. Returns False: it needed
+    fewer.
+    """
     child = os.fork()
     if child == 0:
         count = 0
@@ -107,7 +109,7 @@ def test_a_migration_survives_a_kill_before_any_statement(tmp_path: Path) -> Non
 
 
 def _night(folder: Path, count: int, first: int = 0) -> Inside:
-    """A night of so many redemptions, gone again afterwards."""
+    """Makes a night of so many redemptions, deleted afterwards."""
 
     async def night() -> Inside:
         inside = Inside(folder, book_from(BOOK))
@@ -123,7 +125,7 @@ def _night(folder: Path, count: int, first: int = 0) -> Inside:
 
 
 def test_the_ledger_follows_the_wall_clock_again(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    """A start with the computer's clock a day ahead; at the next start it is right again."""
+    """A start with the computer's clock a day ahead; it is right again at the next start."""
     real = time.time_ns
     with monkeypatch.context() as ahead:
         ahead.setattr(time, "time_ns", lambda: real() + 86_400_000_000_000)
@@ -160,7 +162,7 @@ def test_exports_are_read_by_other_programs(tmp_path: Path) -> None:
 
 
 def test_every_column_is_written_where_lines_notes_points_and_strikes_are() -> None:
-    """The statements stand beside the models: a new column must be in both."""
+    """The statements are separate from the models: a new column must be in both."""
     for table, statement in {
         LedgerRow: rows._LINE, NoteRow: rows._NOTE, PaidRow: rows._PAID, StrikeRow: rows._OWE,
     }.items():  # fmt: skip

@@ -1,4 +1,4 @@
-"""The demo: one command starts everything over the demo data, and Ctrl-C or an end signal ends both processes."""
+"""The demo: one command starts everything over the demo data, and Ctrl-C or a termination signal ends both processes."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a channel tells of its rewards: what we asked for comes back, and is no hand; everything else is one."""
+"""What a channel reports about its rewards: our own requests come back, and aren't changes by hand; everything else is."""
 
 from __future__ import annotations
 
@@ -52,7 +52,7 @@ def test_what_is_as_it_was_confirmed_is_an_echo(rewards: Rewards, told: Any, ech
 
 
 def test_while_something_is_asked_for_only_that_is_an_echo(rewards: Rewards) -> None:
-    """A hand may have put back what had been confirmed, after what was asked for."""
+    """A hand may have restored what was confirmed, after the request."""
     tea = rewards._there["tea"]
     tea.asked(dict(DEAR), NOW)
     assert rewards.is_echo({"id": "their-7", **DEAR})
@@ -81,7 +81,7 @@ def test_what_was_so_before_may_be_told_a_while_longer() -> None:
 
 
 def test_what_was_asked_for_and_never_confirmed_may_be_told_too() -> None:
-    """The answer was lost: whether it is so there nobody knows."""
+    """The answer was lost: nobody knows whether it was done."""
     tea = There(dict(TEA))
     tea.asked(dict(DEAR), NOW)
     assert tea.may_be_old("cost", 250, NOW + SURE_S / 2) and tea.values == TEA

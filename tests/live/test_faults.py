@@ -1,4 +1,6 @@
-"""What cannot be written or read never ends the show: it is said, and everything that waited is done when the fault is gone."""
+"""Write and read failures never end the show: they are reported, and everything that waited is done once the fault is
+gone.
+"""
 
 from __future__ import annotations
 
@@ -55,7 +57,7 @@ def _aborting(table: str) -> Callable[[Path], contextlib.AbstractContextManager[
 
 @pytest.fixture
 def on_a_small_disk(tmp_path: Path) -> Iterator[Running]:
-    """A server whose data folder lies on a disk of its own, which can be filled."""
+    """A server whose data folder is on a disk of its own, which can be filled."""
     data = tmp_path / "data"
     data.mkdir()
     mount = ["mount", "-t", "tmpfs", "-o", "size=24m", "tmpfs", str(data)]
@@ -72,7 +74,8 @@ def on_a_small_disk(tmp_path: Path) -> Iterator[Running]:
 def a_night_with(
     running: Running, fault: Callable[[Path], contextlib.AbstractContextManager[None]], waits: bool
 ) -> None:
-    """A hold ends on time while something cannot be written; what came meanwhile is done after it.
+    """Runs a night in which a hold ends on time while something can't be written; what came meanwhile is done
+    afterwards.
 
     Args:
         waits: whether nothing that comes in can be acted on meanwhile.
@@ -198,7 +201,9 @@ def test_a_task_that_falls_is_said_and_begun_again(tmp_path: Path) -> None:
 
 
 def test_no_task_is_started_unwatched() -> None:
-    """Tasks are begun by the watch, or in a group or gathering that waits for them; the sockets of the web wait for theirs."""
+    """Tasks are started by the watch, or in a group or gathering that waits for them; the sockets of the web wait for
+    theirs.
+    """
     here = Path(__file__).parents[2] / "src" / "cuejar"
     waited = {here / "api" / "feeds.py", here / "pads" / "app.py", here / "pads" / "server.py"}
     allowed = {here / "live" / "watch.py", *waited}
@@ -220,7 +225,7 @@ def _stopped(running: Running) -> None:
 
 
 def _nights(running: Running) -> None:
-    """Something in every table."""
+    """Puts something into every table."""
     beats = [{"id": "c", "kind": "caption", "text": "tea", "length": {"s": 0.1}}]
     calls = [{"kind": "reward", "reward": "tea"}]
     running.book(
@@ -301,7 +306,7 @@ def test_an_emptied_file_that_held_a_book(running: Running, what: str) -> None:
 
 
 def _refused(running: Running) -> str:
-    """What the command line says when it does not start."""
+    """Returns what the command line says when it doesn't start."""
     log = running.data.parent / "refused.log"
     port = str(running.port)
     started = copies.start(["serve", "--port", port, "--data", str(running.data)], log)

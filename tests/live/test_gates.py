@@ -1,4 +1,4 @@
-"""Gates on the real server: repeats of signed hooks, hooks back to Cue Jar itself, browsers that do not say who asks."""
+"""Gates on the real server: repeated signed hooks, hooks back to Cue Jar itself, browsers that don't say who asks."""
 
 from __future__ import annotations
 
@@ -53,7 +53,7 @@ def test_a_signed_hook_counts_once_however_it_comes_again(running: Running) -> N
     assert send(one, proof) == {"taken": True, "count": 1}
 
     def again(number: int) -> dict[str, Any]:
-        """The same bytes under the same signature, called something else each time."""
+        """Sends the same bytes with the same signature, under another name each time."""
         binary = {"ce-specversion": "1.0", "ce-id": f"x{number}", "ce-source": "/far", "ce-type": "t"}
         batch = {"content-type": "application/cloudevents-batch+json"}
         return send(one, proof, **(binary if number % 2 else batch))
@@ -138,7 +138,7 @@ MARKS = {name: f"MARK{number}k3yQ7zX9c4V6b1N8" for number, name in enumerate("ab
 
 
 def _marked(running: Running) -> dict[str, Any]:
-    """A hook whose every field that may hold a key holds one."""
+    """Returns a hook with a key in every field that may hold one."""
     hook = {
         "headers": {"Authorization": f"Bearer {MARKS['a']}", "X-Line": MARKS["b"]},
         "body": json.dumps({"token": MARKS["c"], "note": f"by {MARKS['d']}", "who": "{{viewer}}"}),

@@ -1,4 +1,4 @@
-"""What is held at the broadcaster when somebody dies: it goes back first of all, or is put right again."""
+"""Holds at the broadcaster when a process dies: they go back first of all, or are restored."""
 
 from __future__ import annotations
 
@@ -130,7 +130,7 @@ def test_a_scene_that_comes_up_calls_a_cue(running: Running) -> None:
 
 
 def test_killed_with_everything_else_held(running: Running) -> None:
-    """Lamps, avatar, voice box and a latch: what ran out meanwhile goes back, a latch is tapped once more and no more."""
+    """Lamps, avatar, voice box and a latch: what ran out meanwhile goes back, a latch is tapped exactly once more."""
 
     def shows(kind: str) -> dict[str, str]:
         told = httpx.get(f"http://127.0.0.1:{running.port + 10}/{kind}/state", trust_env=False).json()
@@ -175,7 +175,7 @@ def test_killed_with_everything_else_held(running: Running) -> None:
 
 
 def test_nobody_pays_for_what_gear_that_is_away_did_not_do(running: Running) -> None:
-    """A scene, lamps and a tap at gear that nobody answers for: given back once it is sure; done, where it comes in time."""
+    """A scene, lamps and a tap at gear without an answer: refunded once it is sure; done if it comes in time."""
     nowhere = free_ports()
     gear = [
         {"id": "cast", "kind": "broadcaster", "address": f"ws://127.0.0.1:{nowhere}/broadcaster"},

@@ -1,4 +1,4 @@
-"""A keeper and gear that does not always take what it is asked."""
+"""A keeper and gear that refuses some requests."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ FOG = "broadcast/filter/Bench cam/Fog/amount"
 
 
 class Moody:
-    """Gear with a fog machine that takes no value of ``refuses``."""
+    """Gear with a fog machine that refuses the values in ``refuses``."""
 
     def __init__(self) -> None:
         self.actual: dict[PropertyPath, PropertyValue] = {FOG: 0.0}
@@ -67,7 +67,7 @@ def fog(name: str, amount: float, length_s: float, fade_in_s: float) -> dict[str
 def test_what_was_refused_once_is_asked_again_also_where_it_was_on_its_way_elsewhere(
     tmp_path: Path, fade_in_s: float
 ) -> None:
-    """Its rest is refused; before that is asked again it begins to fade to what a cue holds, and is wanted at rest again."""
+    """Its rest is refused; before the retry it begins to fade to what a cue holds, and is wanted at rest again."""
 
     async def night() -> None:
         book = book_from({"cues": [fog("short", 80.0, 0.1, 0), fog("again", 40.0, 0.15, fade_in_s)]})

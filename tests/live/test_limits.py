@@ -1,4 +1,4 @@
-"""Answers and messages that are too long or too many, on the wire: they end, and what waits is not read into memory."""
+"""Answers and messages that are too long or too many, on the wire: they end, and waiting ones aren't read into memory."""
 
 from __future__ import annotations
 
@@ -31,7 +31,9 @@ class _Server(socketserver.ThreadingTCPServer):
 
 @pytest.fixture
 def endless() -> Iterator[_Server]:
-    """A channel that answers ``/long`` without an end, ``/slow`` with a byte now and then, ``/packed`` with 1 GB in 1 MB."""
+    """A channel whose ``/long`` answers without an end, ``/slow`` with a byte now and then, ``/packed`` with 1 GB in 1
+    MB.
+    """
 
     class Answers(socketserver.BaseRequestHandler):
         def handle(self) -> None:
@@ -103,7 +105,7 @@ def test_a_catalogue_that_is_too_long_is_refused_and_a_long_one_not_asked_for_at
 
 
 def test_messages_are_read_as_fast_as_is_good() -> None:
-    """Who sends more has to wait: the line fills, and nothing heaps up here."""
+    """A faster sender has to wait: the line fills, and nothing piles up here."""
     heard: list[str] = []
 
     async def side(socket: Any, call: dict[str, Any]) -> None:

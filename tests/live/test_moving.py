@@ -1,4 +1,4 @@
-"""Everything of a data folder moves to another computer in one file, and nothing else comes with it."""
+"""A whole data folder moves to another computer in one file, and nothing else comes with it."""
 
 from __future__ import annotations
 
@@ -40,7 +40,7 @@ def other(tmp_path: Path) -> Iterator[Running]:
 
 
 def _lived(running: Running) -> None:
-    """A night with calls, points and counts, by a viewer who is on a mailing list of secrets."""
+    """Makes a night with calls, points and counts, and a viewer whose name is a list of secrets."""
     points = {"on": True, "per_min": 0, "follow": 120, "name": "tokens"}
     running.api.put("/api/book/points", json={"value": points}).raise_for_status()
     running.book(
@@ -171,7 +171,7 @@ def test_after_an_end_in_the_middle_all_of_it_comes_again(running: Running, othe
     base, side = other.data / FILE, tmp_path / "side"
 
     def copied(most: int) -> None:
-        """As many transactions as there are until it ends, or all."""
+        """Copies with so many transactions, or all."""
         moving.gated(file, side, 10**9)
         moving.fitted(side, base, "far")
         works = [work for part in ("calls", "nights", "viewers", "points") for work in moving.batches(side, part)]

@@ -1,4 +1,6 @@
-"""Nights as they are kept: the same again to the millisecond, as files, forgotten in, let go of; and the ledger over them."""
+"""Saved nights: identical to the millisecond when replayed, as files, without forgotten viewers, deleted; and the
+ledger over them.
+"""
 
 from __future__ import annotations
 
@@ -43,7 +45,7 @@ CAPTION = {"id": "c", "kind": "caption", "text": "{{viewer}} rang", "length": {"
 
 @pytest.fixture
 def written(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Running]:
-    """A show that writes down what it orders, and packs its journal away often."""
+    """A show that records its orders, and packs its journal often."""
     monkeypatch.setenv("CUEJAR_ORDERS", str(tmp_path / "orders.jsonl"))
     monkeypatch.setenv("CUEJAR_SNAPSHOT_EVERY", "30")
     made = Running(tmp_path / "data")
@@ -103,7 +105,7 @@ def _calls(running: Running, luck: random.Random, seconds: float) -> None:
 
 
 def _ordered(file: Path, begin: int, end: int) -> list[str]:
-    """What was ordered within a night, with its times from the night's beginning."""
+    """Returns the orders of a night, with their times from its beginning."""
     found = []
     for row in map(json.loads, file.read_text("utf-8").splitlines()):
         at = round(row["at"] * 1000)
@@ -117,7 +119,7 @@ def _moved(row: dict[str, Any], begin: int) -> dict[str, Any]:
 
 
 def _again(running: Running, night: int) -> tuple[list[str], int]:
-    """What its script orders when it is rehearsed, and how long it was (ms)."""
+    """Returns the orders of its script in rehearsal, and its length (ms)."""
     script = running.api.get(f"/api/nights/{night}/files/script").json()
     length = round(script["happenings"][-1]["at"] * 1000)
     rows = [json.loads(line) for line in lines(rehearse(script_from(script)))]
@@ -169,7 +171,7 @@ def test_a_night_that_was_killed_in_the_middle_is_whole(written: Running, tmp_pa
 
 
 def _small_night(running: Running, *viewers: str) -> int:
-    """A short night in which these viewers ask and redeem; its number."""
+    """Makes a short night in which these viewers ask and redeem; returns its number."""
     before = {night["id"] for night in _nights(running)}
     _on_air(running, "live")
     for viewer in viewers:
@@ -200,7 +202,7 @@ def _zipped(name: str, content: bytes) -> bytes:
 
 
 def _timeline_in(content: bytes, folder: Path) -> tuple[Any, set[str]]:
-    """A bundle as OpenTimelineIO's own reader unpacks it: its timeline, and the files that its clips name and that are there."""
+    """Returns a bundle's timeline as OpenTimelineIO's own reader unpacks it, and its existing files."""
     (folder / "out").mkdir(parents=True)
     (folder / "night.otioz").write_bytes(content)
     whole = otio.adapters.read_from_file(str(folder / "night.otioz"), extract_to_directory=str(folder / "out"))
@@ -491,7 +493,9 @@ def test_a_rehearsal_is_stopped_and_a_new_one_stops_it(written: Running) -> None
 
 
 def test_an_audience_likes_what_was_called_on_past_nights(written: Running) -> None:
-    """On the page as on the command line, which reads the folder of a Cue Jar that runs; without a night it is said that none is known."""
+    """On the page as on the command line, which reads the folder of a running Cue Jar; without a night it says that
+    none is known.
+    """
     _book(written)
     written.book(audiences=[{**FRIDAY, "likes": "past"}])
 

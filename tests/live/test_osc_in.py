@@ -1,4 +1,4 @@
-"""OSC that comes in: from whom, by which address, and what it does to a running Cue Jar."""
+"""Incoming OSC: from whom, to which address, and its effect on a running Cue Jar."""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""What was asked of gear and channel is owed until it is confirmed, whoever dies: it returns, it is done once, it is settled."""
+"""Requests to gear and channel are owed until confirmed, whoever dies: effects return, strikes are done once,
+redemptions are settled.
+"""
 
 from __future__ import annotations
 
@@ -51,7 +53,7 @@ def in_step(running: Running) -> None:
 
 @pytest.mark.parametrize("whose", ["both", "gear"])
 def test_what_was_held_never_becomes_rest(running: Running, whose: str) -> None:
-    """Server and gear die in a hold and come back after its end; or the gear dies around the end of a fade."""
+    """Server and gear die during a hold and come back after its end; or the gear dies around the end of a fade."""
     connected(running)
     at_rest = gear(running, "broadcaster/state")["values"][FOG]
     fog = {"id": "f", "kind": "filter", "source": "Bench cam", "filter": "Fog", "setting": "amount", "value": 90.0,
@@ -103,7 +105,7 @@ def test_a_latch_is_tapped_twice_however_often_everybody_dies(running: Running) 
 
 
 class OldKeys:
-    """Keys on an older wire, which remember nothing: they do taps, and answer them unless told to be silent."""
+    """Keys on an older wire, without a memory: they do taps, and answer them unless told to be silent."""
 
     def __init__(self) -> None:
         self.taps, self.silent = 0, True
@@ -179,7 +181,7 @@ def test_strikes_under_kills_are_done_once_or_said(running: Running) -> None:
         running.in_step()
 
     def steady() -> bool:
-        """Nothing is owed, and nothing more is heard: what was said while nobody was there is read afterwards."""
+        """Waits until nothing is owed or coming in: messages missed meanwhile are read afterwards."""
         counts = []
         for _ in range(2):
             if running.api.get("/api/health").json()["owed"] != {"settlements": 0, "strikes": 0}:
@@ -274,7 +276,9 @@ def test_what_the_channel_knows_otherwise_or_not_at_all_ends_there(running: Runn
 
 
 def test_what_the_first_look_decides_is_settled_at_once(running: Running) -> None:
-    """Somebody waits while Cue Jar is away for longer than their wait: they are refunded at the start, not at the next one."""
+    """A viewer waits while Cue Jar is down for longer than the maximum wait: they are refunded at the start, not at the
+    next one.
+    """
     beats = [{"id": "c", "kind": "caption", "text": "tea", "length": {"s": 30}}]
     calls = [{"kind": "reward", "reward": "tea"}]
     running.book(
@@ -292,7 +296,7 @@ def test_what_the_first_look_decides_is_settled_at_once(running: Running) -> Non
 
 
 def test_small_things_are_written_in_their_order_and_what_waits_is_known() -> None:
-    """What waits for a full disk must not be written over what is newer; and nothing is asked of a channel meanwhile."""
+    """Data waiting for a full disk must not overwrite newer data; and nothing is asked of a channel meanwhile."""
     written: list[str] = []
     full = True
 

@@ -1,4 +1,6 @@
-"""Pads on other devices over the real port: what is served there, who is let in, what they may, and what is told to whom."""
+"""Pads on other devices over the real port: what is served there, who may connect, their permissions, and their
+messages.
+"""
 
 from __future__ import annotations
 
@@ -58,7 +60,7 @@ def device(running: Running, phone: Phone) -> dict[str, Any]:
 
 
 def test_nothing_but_the_pads_is_served_there(halt: Running) -> None:
-    """Every route of the app, every file of the other pages, odd ways: none is found at the pads' port."""
+    """Every route of the app, every file of the other pages, odd paths: none is found at the pads' port."""
     http = client(pads_of(halt))
     routes = [*create_app(None, 8700).openapi()["paths"]]
     routes += ["/api/book", "/api/cues/bell/fire", "/overlay/x", "/media/x", "/desk", "/index.html", "/pads.html"]
@@ -214,7 +216,7 @@ def test_wrong_signatures_on_a_line_that_was_proved_lock_the_device(halt: Runnin
 
 
 def _is_served(port: int) -> bool:
-    """Whether somebody new gets the page."""
+    """Returns whether a new client gets the page."""
     try:
         with httpx.Client(transport=httpx.HTTPTransport(local_address="127.0.3.1")) as page:
             return page.get(f"http://127.0.0.1:{port}/").is_success
@@ -288,7 +290,7 @@ def test_a_limited_device_may_press_its_own_pads_alone(halt: Running) -> None:
 
 
 def test_two_phones_and_a_desk_stay_in_step_and_a_sleeping_one_lets_go(halt: Running) -> None:
-    """What one phone holds the other sees and may let go; what a phone held that is gone ends by the house's cap."""
+    """What one phone holds the other sees and may release; what a lost phone held ends by the house's cap."""
     halt.book(house={"open_cap_s": 8})
     one, two = paired(halt, name="One"), paired(halt, name="Two")
     assert one.press("gap") == ""
@@ -359,7 +361,7 @@ def test_a_certificate_is_looked_at_before_anything_starts(tmp_path: Path) -> No
 
 
 def test_others_are_let_in_by_https_on_the_address_that_is_switched_on(tmp_path: Path) -> None:
-    """The server that goes beyond this computer, alone, by a certificate; the address that is taken away, and comes back."""
+    """The server beyond this computer, alone, with a certificate; the address that disappears, and comes back."""
     cert, key, ours = certificate(tmp_path, "127.0.0.1")
     trust = ssl.create_default_context()
     ours.configure_trust(trust)
@@ -397,7 +399,7 @@ def test_others_are_let_in_by_https_on_the_address_that_is_switched_on(tmp_path:
 
 
 def test_a_stranger_cannot_play_cue_jar(halt: Running) -> None:
-    """Whoever has no key cannot say the welcome that the phone waits for."""
+    """Without a key nobody can produce the welcome that the phone waits for."""
     phone = paired(halt)
     assert phone.told["welcome"]["signature"] == signature(phone.key, "welcome", phone.mine, phone.theirs)
     assert phone.told["welcome"]["signature"] != signature("00" * 32, "welcome", phone.mine, phone.theirs)

@@ -1,4 +1,4 @@
-"""Plug-ins: the one of the docs, installed and moved by a cue; one that is broken, one that is missing, one that takes another's name."""
+"""Plug-ins: the one from the docs, installed and used by a cue; a broken one, a missing one, one with another's name."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ DOCS = Path(__file__).parents[2] / "docs" / "inside" / "plugins.md"
 
 @pytest.fixture
 def installed(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Path]:
-    """The package of the docs, as pip would lay it down; and what is left of it is taken away."""
+    """Installs the package of the docs as pip would, and removes it."""
     folder = tmp_path / "site"
     (folder / "halt_fogger-1.0.dist-info").mkdir(parents=True)
     toml, code = re.findall(r"```(?:toml|python)\n(.*?)```", DOCS.read_text("utf-8"), re.S)

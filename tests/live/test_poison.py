@@ -1,4 +1,6 @@
-"""What never ends does not stop the show for good: it is set aside at the next start, and a stop is over in time whatever runs."""
+"""An endless happening doesn't stop the show for good: it is set aside at the next start, and a stop ends in time
+whatever runs.
+"""
 
 from __future__ import annotations
 
@@ -30,7 +32,7 @@ app()
 
 
 def _poisoned(running: Running) -> subprocess.Popen[bytes]:
-    """A server that never gets over a certain chat line."""
+    """Starts a server that never finishes a certain chat line."""
     log = (running.data.parent / "poisoned.log").open("ab")
     command = ["serve", "--port", str(running.port), "--data", str(running.data)]
     command += ["--channel", f"http://127.0.0.1:{running.port + 10}", "--standins", f"127.0.0.1:{running.port + 10}"]

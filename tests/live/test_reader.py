@@ -1,4 +1,4 @@
-"""Reading aloud as it happens: ready when its turn comes, cut short, failing without harm, waiting for a yes."""
+"""Reading aloud live: ready when its turn comes, cut short, failing without harm, waiting for approval."""
 
 from __future__ import annotations
 
@@ -181,7 +181,7 @@ def test_words_lists_review_and_who_was_read_before(running: Running) -> None:
 
 
 def test_a_voice_of_the_streamers_own(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    """Where the library is installed and a model lies in the folder; here a library that hums stands in for it."""
+    """If the library is installed and a model is in the folder; here a humming library replaces it."""
     library = tmp_path / "library" / "piper"
     library.mkdir(parents=True)
     (library / "__init__.py").write_text("""
@@ -221,7 +221,7 @@ ROWS = ["x." * 199, "A.B.C." * 66, "é." * 120, "é. " * 200, "stationmaster" * 
 
 
 def test_no_row_of_letters_brings_the_library_down() -> None:
-    """In a process of its own: those of before were killed by the system."""
+    """In a process of its own: earlier ones were killed by the system."""
     code = (
         "import json, sys\n"
         "from cuejar.speech.espeak import Espeak, pieces\n"

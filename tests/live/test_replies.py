@@ -1,4 +1,4 @@
-"""Counts and replies in chat, reading the last text again, and what is said when a reply reaches nobody."""
+"""Counts and replies in chat, reading the last text again, and the message when a reply reaches nobody."""
 
 from __future__ import annotations
 

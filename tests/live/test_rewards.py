@@ -1,4 +1,6 @@
-"""Rewards in step with a channel, both ways: over the real wire, with a channel that fails, lags, answers twice and forgets."""
+"""Rewards synchronised with a channel, both ways: over the real wire, with a channel that fails, lags, answers twice
+and forgets.
+"""
 
 from __future__ import annotations
 
@@ -29,7 +31,7 @@ TITLES = ("Tea", "Horn", "Whistle", "Toss", "Fog")
 
 
 class Two:
-    """A show in this process and a channel in another thread of it, and what was done to both."""
+    """A show in this process and a channel in another thread of it, with the history of both."""
 
     def __init__(self, folder: Path, there: StandIn) -> None:
         self.there, self.channel = there, there.app.state.channel
@@ -54,7 +56,7 @@ class Two:
         await self.in_step()
 
     async def _by_hand(self, channel: str, reward: str, hand: dict[str, Any], was: dict[str, Any]) -> None:
-        """As the composition does it: the hand is told, then the book says so."""
+        """As the composition does it: the change by hand is reported, then the book follows."""
         self.hands.append((reward, hand))
         for name in ("on", "cost", "paused"):
             if name in hand:
@@ -77,7 +79,7 @@ class Two:
         self.driver.book_changed()
 
     def at_channel(self) -> dict[str, dict[str, Any]]:
-        """By their titles; a title that is there twice is an error."""
+        """Returns rewards by their titles; a duplicate title is an error."""
         rows = self.there.call(self.channel.rewards.public)
         assert len({row["title"].casefold() for row in rows}) == len(rows), rows
         return {row["title"]: row for row in rows if row["made_by"] == "cue-jar"}
@@ -106,7 +108,7 @@ class Two:
 
 
 async def one_step(two: Two, luck: random.Random) -> str:
-    """Something happens on one of both sides, or between them."""
+    """Does something on one of both sides, or between them."""
     rewards = two.book.rewards
     rows = [dict(row) for row in two._rows()]
     ids = {title: row["id"] for title, row in two.at_channel().items()}
@@ -185,7 +187,9 @@ async def one_night(folder: Path, there: StandIn, seed: int) -> Two:
 def test_whatever_comes_between_both_sides_end_in_step(
     share: int, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """Interleavings of edits, hands, failures, lost answers, late and repeated ones: each ends in step, with no reward made twice."""
+    """Interleavings of edits, changes by hand, failures, lost, late and repeated answers: each ends in step, with no
+    reward made twice.
+    """
     monkeypatch.setattr(reward_memory, "SURE_S", 0.3)
     for place in (reward_memory, channel_rewards):
         monkeypatch.setattr(place, "LATE_S", 0.5)
@@ -246,7 +250,9 @@ def test_a_hand_at_the_channel_wins_and_the_book_says_what_it_was(running: Runni
 
 
 def test_what_a_hold_asked_for_is_nobody_s_hand_after_a_crash(running: Running) -> None:
-    """The channel does it and does not say so; the server dies. Back again it finds its own values there, and they return."""
+    """The channel does it without an answer; the server dies. After the restart it recognises its own values, and they
+    return.
+    """
     beat = {"id": "r", "kind": "reward", "rewards": ["tea"], "on": False, "cost": 7, "length": {"s": 1.5}}
     hold = {"id": "hold", "name": "Hold", "calls": [{"kind": "chat", "match": "is", "text": "!hold"}], "beats": [beat]}
     running.book(rewards=[TEA, {"id": "horn", "title": "Horn", "cost": 9}], cues=[hold])
@@ -376,7 +382,7 @@ def test_the_order_and_a_set_of_a_hundred_reach_the_channel(running: Running) ->
 
 
 def test_a_bare_channel_answers_the_hand_and_refuses_programs(running: Running) -> None:
-    """What the stand-in itself keeps: a program's hands off others' rewards, limits, and its order."""
+    """The stand-in's own rules: programs can't touch others' rewards, limits, and its order."""
     other = running.channel.post(
         "/hand/rewards", json={"title": "Own", "cost": 5, "limits": {"per_viewer": 1, "cooldown_s": 60}}
     ).json()

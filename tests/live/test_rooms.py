@@ -1,4 +1,4 @@
-"""Rooms of what goes out: a silent host holds up nobody else, and no viewer fills a room alone."""
+"""Queues for outgoing requests: a silent host delays nobody else, and no viewer fills a queue alone."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The wire of broadcaster and keys, against another side that behaves badly."""
+"""The wire of broadcaster and keys, against another side that misbehaves."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ def between(side: Side, do: Callable[[str], Awaitable[None]]) -> None:
 
 
 async def ask(address: str, expect: type[Exception], why: str) -> None:
-    """One call that must fail so, and the connection that must tell its end where it has one, and what it could not read."""
+    """One call that must fail so, and a connection that must report its end if it has one, and what it couldn't read."""
     ends: list[AwayError] = []
     odd: list[str] = []
     wire = rpc.Rpc(lambda method, params: None, ends.append)

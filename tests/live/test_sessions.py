@@ -1,6 +1,6 @@
-"""The recorded sessions hold both sides: drivers say what was recorded, and stand-ins answer as recorded.
+"""The recorded sessions bind both sides: drivers say what was recorded, and stand-ins answer as recorded.
 
-``python -m tests.live.test_sessions`` records them anew.
+``python -m tests.live.test_sessions`` records them again.
 """
 
 from __future__ import annotations
@@ -60,7 +60,7 @@ async def _next(reports: AsyncIterator[Report]) -> Report:
 
 
 async def _held_and_back(driver: Driver, wire: Wire, path: str, post: str, body: Any, *values: Any) -> None:
-    """A property is held, moved by a hand meanwhile, and goes back to where the hand put it."""
+    """Holds a property, changes it by hand meanwhile, and sees it return to the hand's value."""
     rest, held_at, by_hand = values
     greeting = await driver.connect()
     assert greeting.found[path].value == rest
@@ -193,7 +193,7 @@ def test_the_stand_in_answers_as_recorded(kind: str, stand_in: StandIn) -> None:
 
 
 def record(kinds: list[str]) -> None:
-    """Writes sessions anew, each from a fresh stand-in."""
+    """Writes sessions again, each from a fresh stand-in."""
     for kind in kinds or list(WIRES):
         stand_in = StandIn()
         wire = _made(kind, None, stand_in.port)

@@ -1,4 +1,4 @@
-"""Gear that is slow, silent or forgets: it is asked again only where that is safe, and what is not known is said."""
+"""Slow, silent or forgetful gear: it is asked again only if that is safe, and what is unknown is reported."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ from tests.live.test_wires import GEAR, Stage, cue, staged
 def test_a_broadcaster_slower_than_its_limit_is_looked_at_before_it_is_asked_again(
     tmp_path: Path, stand_in: StandIn, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """It does everything, and answers after its time limit: each change is asked for once."""
+    """It carries out everything, and answers after its time limit: each change is asked for once."""
     monkeypatch.setattr(rpc, "ANSWER_S", 0.25)
     asked: list[str] = []
     at_once = 0
@@ -114,7 +114,7 @@ def test_keys_whose_answer_does_not_come_are_not_dead(
 def test_a_latch_nobody_remembers_is_in_doubt_until_a_person_says(
     tmp_path: Path, stand_in: StandIn, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """Keys on an older wire, which remembers no ids: a tap without an answer is never sent twice."""
+    """Keys on an older wire, without a memory of ids: a tap without an answer is never sent twice."""
     monkeypatch.setattr(rpc, "ANSWER_S", 0.3)
     keyboard = stand_in.app.state.keyboard
     real = keyboard.do
@@ -158,7 +158,7 @@ def test_a_latch_nobody_remembers_is_in_doubt_until_a_person_says(
 
 
 def test_a_long_line_makes_no_long_messages(tmp_path: Path) -> None:
-    """Ten thousand who wait: a desk that opens hears small messages, and changes alone from then on."""
+    """Ten thousand waiting viewers: a desk that opens gets small messages, and only changes from then on."""
     beats = [{"id": "c", "kind": "caption", "text": "tea", "length": {"s": 600}}]
     calls = [{"kind": "chat", "match": "starts", "text": "!tea"}]
     lanes = [{"id": "yard", "name": "Yard", "line": 10_000, "wait_s": 3600}]

@@ -1,4 +1,4 @@
-"""Captions of speech: every word of the text, in order, whatever the voice tells of them."""
+"""Captions of speech: every word of the text, in order, whatever the voice reports."""
 
 from __future__ import annotations
 
@@ -71,7 +71,7 @@ def sentences() -> list[str]:
 
 
 def test_every_word_by_every_voice() -> None:
-    """Five hundred sentences, dealt out to all voices that ship."""
+    """Five hundred sentences, distributed over all voices that ship."""
     espeak, voices = Espeak.here(), [voice.id for voice in Espeak.here().voices()]
     assert len(voices) > 100
     for number, text in enumerate(sentences()):

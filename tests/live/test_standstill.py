@@ -1,4 +1,4 @@
-"""The show goes on while others hand in what takes long: nothing of it runs on the show's thread."""
+"""The show goes on during other people's long requests: none of them runs on the show's thread."""
 
 from __future__ import annotations
 
@@ -70,7 +70,7 @@ def _long_manifest(path: Path) -> Path:
 
 
 def test_the_show_goes_on_while_long_files_come_in(running: Running, prober_of: Prober, tmp_path: Path) -> None:
-    """Each of them held the show up for seconds before. ``status`` is what the answer is to be."""
+    """Each of them used to hold up the show for seconds. ``status`` is the expected answer."""
     running.book(
         jars=[{"id": "signs", "name": "Signs", "kind": "text", "entries": []}],
         gear=[{"id": "yard", "kind": "lights", "name": "Yard", "address": "", "on": False}],

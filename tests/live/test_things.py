@@ -1,4 +1,6 @@
-"""Things behind a bridge, over the real wire: held and let go, moved by hand, away and back, done once, read and refused."""
+"""Things behind a bridge, over the real wire: held and released, moved by hand, lost and back, done once, read and
+refused.
+"""
 
 from __future__ import annotations
 
@@ -196,7 +198,7 @@ def test_a_bridge_that_refuses_or_remembers_nothing() -> None:
 
 
 def test_a_row_that_could_not_be_read_is_asked_for_again() -> None:
-    """Once spoilt on the way, a setting does not stay away for good."""
+    """A setting that was corrupted once on the way doesn't stay lost for good."""
     spoilt = {"things": [{"id": "lid", "settings": [{**SETTING, "value": "spoilt"}]}]}
     whole = {"things": [{"id": "lid", "settings": [SETTING]}]}
     asked: list[int] = []
@@ -223,8 +225,9 @@ def test_a_row_that_could_not_be_read_is_asked_for_again() -> None:
 
 
 def test_a_catalogue_that_was_wrong_once_is_read_again() -> None:
-    """It told of too small a range, and the next time it refused to tell: what is wanted is shown all the same. One that never said
-    anything odd is believed."""
+    """It reported too small a range, and refused the next request: what is wanted is shown all the same. A catalogue
+    that was never odd is believed.
+    """
     asked: list[int] = []
 
     async def side(socket: Any, call: dict[str, Any]) -> None:

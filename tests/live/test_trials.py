@@ -1,4 +1,6 @@
-"""``cuejar wire``: the stand-ins keep every rule of their pages, and a side that breaks one is told which, and by what message."""
+"""``cuejar wire``: the stand-ins keep every rule of their pages, and a side that breaks one learns which, and by which
+message.
+"""
 
 from __future__ import annotations
 
@@ -116,7 +118,7 @@ VOLATILE = {"boot", "memory", "challenge", "proof", "png"}
 
 
 def _still(message: Any) -> Any:
-    """A message without what is another each time."""
+    """Returns a message without its changing parts."""
     if isinstance(message, dict):
         return {key: _still(value) for key, value in message.items() if key not in VOLATILE}
     return [_still(one) for one in message] if isinstance(message, list) else message

@@ -1,4 +1,6 @@
-"""Viewers and points of our own on the real processes: over a kill, told once however often they come, and forgotten for good."""
+"""Viewers and points of our own on the real processes: across a kill, counted once however often they come, and
+forgotten for good.
+"""
 
 from __future__ import annotations
 
@@ -85,7 +87,7 @@ def test_points_are_earned_spent_and_given_back_over_a_kill(running: Running) ->
 
 
 def _events(running: Running) -> list[str]:
-    """What the channel told so far, as it told it."""
+    """Returns the channel's events so far, unaltered."""
     from websockets.sync.client import connect
 
     first = running.channel.post("/follows", json={"viewer": "hopper_kit"}).json()

@@ -1,4 +1,4 @@
-"""Lamps, avatar, voice box, haptics, keys and hooks over their real wires: with loss, with peers that go away, by hand."""
+"""Lamps, avatar, voice box, haptics, keys and hooks over their real wires: with loss, with lost peers, by hand."""
 
 from __future__ import annotations
 
@@ -124,7 +124,7 @@ def staged(
 
 
 def test_frames_on_the_wire_are_streaming_acn(tmp_path: Path) -> None:
-    """Decoded by another reader than the one that wrote them; 40 a second while something moves, one a second else."""
+    """Decoded by another reader than their writer; 40 a second while something moves, otherwise one a second."""
     sender = uuid.uuid4()
     with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as wire:
         wire.bind(("127.0.0.1", 0))
@@ -200,7 +200,7 @@ def test_frames_on_the_wire_are_streaming_acn(tmp_path: Path) -> None:
 
 
 def test_each_universe_goes_to_its_own_group() -> None:
-    """Heard on the loopback by whoever joined a universe's group (E1.31, 9.3.1), and by nobody else."""
+    """Received on the loopback by members of a universe's group (E1.31, 9.3.1), and by nobody else."""
     fixtures = [Fixture(id="a", universe=1), Fixture(id="b", universe=300)]
 
     def joined(universe: int, port: int = 0) -> socket.socket:
@@ -235,7 +235,7 @@ def test_each_universe_goes_to_its_own_group() -> None:
 
 
 def test_a_sender_that_begins_anew_is_heard_within_its_first_frames() -> None:
-    """Whatever number the one before it had come to when it was killed."""
+    """Whatever number the previous one had reached when it was killed."""
     sender = uuid.uuid4()
     for reached in range(0, 256, 5):
         lamps = Lamps([Lamp("a", "A", "rgb", 1, 1)])
@@ -253,7 +253,7 @@ def frame(sender: uuid.UUID, number: int, level: int) -> bytes:
 
 
 def test_lamps_of_which_nobody_listens_are_away_once(tmp_path: Path, stand_in: StandIn) -> None:
-    """Their receiver's process dies: that is told once, however long it is dead, and that it is back once it has stayed."""
+    """Their receiver's process dies: that is reported once, however long it is dead, and its return once it has lasted."""
 
     async def night(stage: Stage) -> None:
         told: list[str] = []
@@ -414,7 +414,9 @@ def test_the_avatar_over_osc_by_another_reader() -> None:
 
 
 def test_an_avatar_that_has_its_resting_outfit_no_more_goes_back_to_its_own(tmp_path: Path, stand_in: StandIn) -> None:
-    """While it wears a hat its wardrobe changes, and what it rested in is not there any more: also the scene's, the voice's, the things'."""
+    """While it wears a hat its wardrobe changes, and its resting outfit no longer exists; likewise the scene's, the
+    voice's, the things'.
+    """
     cues = [cue("hat", {"kind": "avatar", "outfit": "Top hat", "length": {"s": 1.0}})]
     panel = stand_in.app.state.panels["avatar"]
 
@@ -511,7 +513,7 @@ def test_haptics_play_merge_and_stop(tmp_path: Path, stand_in: StandIn) -> None:
 
     async def night(stage: Stage) -> None:
         def felt() -> dict[str, float]:
-            """The pads that are felt, by their ids."""
+            """Returns the pads that are felt, by their ids."""
             state = coat.state()
             return {pad["id"]: level for pad, level in zip(state["pads"], state["levels"], strict=True) if level}
 
@@ -595,7 +597,7 @@ def test_latches_tap_when_the_wanted_value_changes_and_remember(tmp_path: Path, 
 
 
 def test_this_machines_own_keyboard() -> None:
-    """Under a display of its own: what is pressed arrives at another program that listens there."""
+    """Under a display of its own: pressed keys arrive at another program that listens there."""
     if shutil.which("Xvfb") is None or importlib.util.find_spec("pynput") is None:
         pytest.skip("there is no Xvfb or no pynput here")
     script = """
@@ -689,7 +691,7 @@ def test_hooks_are_signed_filled_and_tried_again(tmp_path: Path, stand_in: Stand
 
 
 def failures(stage: Stage) -> list[str]:
-    """What the ledger says of beats that could not do their work."""
+    """Returns the ledger's notes on beats that couldn't do their work."""
     with stage.inside.database.sessions() as session:
         return [note.data["why"] for note in session.scalars(select(NoteRow).where(NoteRow.what == "fail"))]
 
@@ -716,7 +718,7 @@ def test_hooks_go_only_where_they_may(tmp_path: Path, stand_in: StandIn) -> None
 
 
 def test_the_signature_is_that_of_the_standard() -> None:
-    """The example of the Standard Webhooks specification's reference libraries, reckoned here by hand."""
+    """The example of the Standard Webhooks specification's reference libraries, computed here by hand."""
     secret = "whsec_" + base64.b64encode(b"a key of twenty-four bytes").decode()
     body = json.dumps({"test": 2432232314}).encode()
     by_hand = hmac.new(b"a key of twenty-four bytes", b"msg_1.1614265330." + body, hashlib.sha256).digest()

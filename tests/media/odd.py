@@ -1,4 +1,4 @@
-"""Odd files, made here: sounds and clips of every form that is taken."""
+"""Odd files, made here: sounds and clips of every accepted form."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ import numpy as np
 def write_sound(
     path: Path, codec: str, form: str, seconds: float = 1.0, rate: int = 48_000, level: float = 0.5
 ) -> Path:
-    """A 440 Hz tone, mono; ``level`` 0 is silence, above 1 clips."""
+    """Writes a 440 Hz tone, mono; ``level`` 0 is silence, above 1 clips."""
     t = np.arange(int(seconds * rate)) / rate
     wave = np.clip(np.sin(2 * np.pi * 440 * t) * level, -1, 1)
     with av.open(str(path), "w", format=form) as container:
@@ -25,7 +25,7 @@ def write_sound(
 
 
 def write_clip(path: Path, codec: str, form: str, frames: int = 20, rate: int = 10, pixels: str = "yuv420p") -> Path:
-    """A clip of ``frames`` pictures of 64 by 48, each of another grey."""
+    """Writes a clip of ``frames`` pictures of 64 by 48, each of another grey."""
     with av.open(str(path), "w", format=form) as container:
         stream = container.add_stream(codec, rate=rate)
         stream.width, stream.height, stream.pix_fmt = 64, 48, pixels
@@ -41,7 +41,7 @@ def write_clip(path: Path, codec: str, form: str, frames: int = 20, rate: int = 
 
 
 def write_stereo(path: Path, wave: np.ndarray, rate: int = 48_000) -> Path:
-    """A WAV of float samples from -1 to 1, shape (samples, channels)."""
+    """Writes a WAV of float samples from -1 to 1, shape (samples, channels)."""
     layout = "stereo" if wave.shape[1] == 2 else "mono"
     with av.open(str(path), "w", format="wav") as container:
         stream = container.add_stream("pcm_s16le", rate=rate, layout=layout)
@@ -54,7 +54,7 @@ def write_stereo(path: Path, wave: np.ndarray, rate: int = 48_000) -> Path:
 
 
 def write_uneven(path: Path) -> Path:
-    """A clip whose pictures are up for very different times."""
+    """Writes a clip whose pictures are up for very different times."""
     with av.open(str(path), "w", format="webm") as container:
         stream = container.add_stream("libvpx-vp9", rate=30)
         stream.width, stream.height, stream.pix_fmt = 64, 48, "yuv420p"
@@ -69,7 +69,7 @@ def write_uneven(path: Path) -> Path:
 
 
 def write_turned(path: Path) -> Path:
-    """A film whose file says that it lies on its side: a track matrix of a quarter turn in an MP4."""
+    """Writes a film whose file says that it lies on its side: a track matrix of a quarter turn in an MP4."""
     write_clip(path, "libx264", "mp4")
     content = bytearray(path.read_bytes())
     one, none = (0x10000).to_bytes(4, "big"), bytes(4)

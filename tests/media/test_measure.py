@@ -25,7 +25,7 @@ DEMO = sorted(
 
 
 def heard_by_libebur128(path: Path) -> tuple[float, float]:
-    """Integrated loudness and true peak in dB by libebur128, a second implementation of EBU R 128."""
+    """Returns integrated loudness and true peak in dB by libebur128, a second implementation of EBU R 128."""
     with av.open(str(path)) as container:
         frames = list(container.decode(audio=0))
         rate, channels = frames[0].sample_rate, len(frames[0].layout.channels)
@@ -67,7 +67,7 @@ def test_loudness_of_odd_sounds(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize("length_s", [0.05, 0.333, 0.45, 0.667, 1.234, 3.0, 7.071])
 def test_loudness_of_sounds_of_any_length(tmp_path: Path, length_s: float) -> None:
-    """What is left over behind the last tenth of a second does not take the rest with it."""
+    """A rest after the last tenth of a second doesn't remove the whole."""
     found = probe(write_sound(tmp_path / "a", "pcm_s16le", "wav", length_s), LIMIT)
     long = heard_by_libebur128(write_sound(tmp_path / "b", "pcm_s16le", "wav", 10.0))[0]
     assert found.lufs == pytest.approx(long, abs=0.3)
@@ -88,7 +88,7 @@ def test_levelled_sounds_end_at_the_target(tmp_path: Path) -> None:
 
 
 def blink(path: Path, ms: int, dark: int = 0, light: int = 255, part: float = 1.0) -> Path:
-    """A GIF of two pictures that differ in a part of their area, for ever."""
+    """Returns an endless GIF of two pictures that differ in a part of their area."""
     first = Image.new("L", (64, 64), dark)
     second = first.copy()
     second.paste(light, (0, 0, int(64 * part), 64))

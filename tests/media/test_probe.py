@@ -1,4 +1,4 @@
-"""What is said of files of every form: their kind, length, loops; and why some are not taken."""
+"""What is read of files of every form: their kind, length, loops; and why some are refused."""
 
 from __future__ import annotations
 
@@ -96,7 +96,7 @@ def test_not_taken(name: str, tmp_path: Path) -> None:
 
 
 def test_reading_ends_after_its_share_of_work(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    """The reader's own processor time counts, not how long it waits."""
+    """The reader's own processor time counts, not its waiting."""
     monkeypatch.setattr(probing, "WORK_S", 0.05)
     path = frames(tmp_path / "busy.gif", "GIF", 900, 20)
     with pytest.raises(NotTaken, match="more than 0 s of work"):
@@ -106,7 +106,7 @@ def test_reading_ends_after_its_share_of_work(tmp_path: Path, monkeypatch: pytes
 
 
 def _tone(path: Path, codec: str, seconds: float, rate: int = 44_100) -> Path:
-    """A tone of exactly so many seconds, encoded."""
+    """Returns a tone of exactly so many seconds, encoded."""
     samples = (0.3 * np.sin(2 * np.pi * 440 * np.arange(round(rate * seconds)) / rate)).astype(np.float32)
     with av.open(str(path), "w") as out:
         stream = out.add_stream(codec, rate=rate, layout="stereo")
@@ -127,7 +127,7 @@ def _tone(path: Path, codec: str, seconds: float, rate: int = 44_100) -> Path:
 )  # fmt: skip
 @pytest.mark.parametrize("seconds", [0.5, 2.0, 3.217])
 def test_a_sound_is_as_long_as_it_is_heard(name: str, codec: str, rate: int, seconds: float, tmp_path: Path) -> None:
-    """What encoders put before and behind it is not heard."""
+    """Encoders' padding before and after it isn't heard."""
     found = probe(_tone(tmp_path / name, codec, seconds, rate), 10**7)
     assert found.kind == "sound" and found.length_s == pytest.approx(seconds, abs=0.002)
 

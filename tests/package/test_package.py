@@ -25,7 +25,7 @@ BIN = CLEAN / "bin"
 
 @pytest.fixture(scope="module")
 def bare(tmp_path_factory: pytest.TempPathFactory) -> dict[str, str]:
-    """The wheel is installed without any index; what runs has no path to Node and knows nothing of this checkout."""
+    """Installs the wheel without any index; its processes have no path to Node and don't know this checkout."""
     home = tmp_path_factory.mktemp("home")
     env = {"PATH": str(home), "HOME": str(home), "PYTHONNOUSERSITE": "1"}
     (wheel,) = (ROOT / "dist").glob("*.whl")

@@ -1,6 +1,7 @@
-"""``make soak MIN=10``: a storm over the real processes, again and again with other seeds; then an audit from the other side.
+"""``make soak MIN=10``: a storm over the real processes, again and again with other seeds; then an audit from the other
+side.
 
-A seed that is given runs alone: ``python -m tests.soak --seed 7 --seconds 60``.
+A given seed runs alone: ``python -m tests.soak --seed 7 --seconds 60``.
 """
 
 from __future__ import annotations
@@ -21,7 +22,7 @@ MOST_MEMORY_MB, MOST_FILE_MB, MOST_LOG_KB = 400, 40, 400
 
 
 def one(seed: int, seconds: float, keep: bool = False) -> dict[str, Any]:
-    """One storm and its audit. ``wrong`` is what came out wrong."""
+    """Runs one storm and its audit. ``wrong`` is what the audit found."""
     folder = Path(tempfile.mkdtemp(prefix=f"soak-{seed}-"))
     begun = time.monotonic()
     told: dict[str, Any] = {"seed": seed, "seconds": seconds}

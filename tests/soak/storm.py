@@ -1,4 +1,4 @@
-"""The storm: what viewers, the streamer's hand and bad luck do, drawn from a seed; and the audit from the other side."""
+"""The storm: viewers, changes by hand and bad luck, drawn from a seed; and the audit from the other side."""
 
 from __future__ import annotations
 
@@ -42,7 +42,7 @@ def _reward(cue: str) -> list[dict[str, Any]]:
 
 
 def book() -> dict[str, list[dict[str, Any]]]:
-    """Cues of every kind that holds or strikes."""
+    """Returns cues of every kind that holds or strikes."""
     filter_ = {"kind": "filter", "source": "Bench cam"}
     rewards = {
         "yard": [{"id": "a", "kind": "scene", "scene": "Yard cam", "length": _s(1.5)}],
@@ -111,7 +111,7 @@ def _cue(cue_id: str) -> dict[str, Any]:
 
 
 def as_put(world: World) -> dict[str, Any]:
-    """The book as it is, but for what the storm itself edits."""
+    """Returns the book without the storm's own edits."""
     there: dict[str, Any] = world.http["server"].get("/api/book").json()["book"]
     return {**there, "cues": [cue for cue in there["cues"] if cue["id"] != "night"]}
 
@@ -174,7 +174,7 @@ class Storm:
         self.world.ask("server", "POST", f"/api/cues/{self.luck.choice(['yard', 'hat', 'mute'])}/fire", json={})
 
     def _look(self) -> None:
-        """Whether an effect has become rest, at any moment."""
+        """Checks whether an effect has become rest, at any moment."""
         answer = self.world.ask("server", "GET", "/api/gear")
         for gear in answer.json() if answer is not None and answer.is_success else ():
             for p in gear["properties"]:
@@ -187,7 +187,7 @@ class Storm:
         self.world.ask("server", "PUT", "/api/book/cues/night", json={"value": cue})
 
     def _switch(self) -> None:
-        """A cue, or a set, is off for a moment: its rewards are paused, or off."""
+        """Switches a cue, or a set, off for a moment: its rewards are paused, or off."""
         what, one, entry = self.luck.choice(
             [("cues", "tint", {**_cue("tint"), "on": False}), ("sets", "pair", {**book()["sets"][0], "on": False})]
         )
@@ -199,7 +199,7 @@ class Storm:
             self.world.ask("server", "PUT", f"/api/book/{what}/{one}", json={"value": entry})
 
     def _stranger(self) -> None:
-        """A hostile template in a cue, or a file from afar that is looked at."""
+        """Uses a hostile template in a cue, or reviews a hostile file."""
         if self.luck.random() < 0.5:
             cue = _cue("night")
             cue["beats"][1]["text"] = strange.template(self.luck)
@@ -253,7 +253,9 @@ class Storm:
             heapq.heappop(self.later)[2]()
 
     def rage(self, for_s: float) -> None:
-        """Everything at once, for so long. In the last third no hand helps any more: a hand puts right what it touches."""
+        """Does everything at once, for a while. In the last third there are no changes by hand: they would repair what
+        they touch.
+        """
         begun = time.monotonic()
         weights = [weight for weight, _, _ in self.what]
         while (passed := time.monotonic() - begun) < for_s:
@@ -265,7 +267,7 @@ class Storm:
             time.sleep(self.luck.choice([0, 0.01, 0.03, 0.08]))
 
     def calm(self) -> None:
-        """Nothing is wrong any more, and everything has time to be right."""
+        """Ends all faults, and gives everything time to recover."""
         world = self.world
         world.unlock()
         world.empty()
@@ -283,7 +285,7 @@ class Storm:
         return all(named.get("on", True) for named in [*there["sets"], *there["cues"]])
 
     def _quiet(self) -> bool:
-        """Whether nothing runs, waits or is owed, twice at a distance."""
+        """Returns whether nothing runs, waits or is owed, twice in a row."""
         for _ in range(2):
             if self._how():
                 return False
@@ -291,7 +293,7 @@ class Storm:
         return True
 
     def _how(self) -> dict[str, Any]:
-        """What is not at rest yet."""
+        """Returns what isn't at rest yet."""
         server = self.world.http["server"]
         health = server.get("/api/health").json()
         found: dict[str, Any] = {}
@@ -312,10 +314,10 @@ class Storm:
 
 
 def audit(world: World, put: dict[str, Any]) -> list[str]:
-    """What is wrong, seen from the channel and the gear; nothing when all is as it should be.
+    """Returns what is wrong, seen from the channel and the gear; empty if all is as it should be.
 
     Args:
-        put: the book as the streamer put it: no hand was at a channel, so that nothing of it may be otherwise.
+        put: the book as the streamer put it: nobody changed a channel by hand, so nothing in it may differ.
     """
     wrong: list[str] = []
     channel, gear, server = world.http["channel"], world.http["gear"], world.http["server"]

@@ -1,5 +1,6 @@
-"""The soak's world: the server, the channel and the gear as three real processes on one data folder, and what can go wrong
-with each of them."""
+"""The soak's world: the server, the channel and the gear as three real processes on one data folder, and their possible
+faults.
+"""
 
 from __future__ import annotations
 
@@ -28,7 +29,7 @@ QUIET_S = 90.0
 
 
 def until(check: Callable[[], Any], what: Callable[[], Any], within_s: float = QUIET_S) -> Any:
-    """Waits until ``check`` gives something true; ``what`` says how it is if that does not come."""
+    """Waits until ``check`` returns something true; ``what`` describes the state otherwise."""
     end = time.monotonic() + within_s
     while True:
         with contextlib.suppress(httpx.HTTPError, KeyError, ValueError):
@@ -56,7 +57,7 @@ class World:
         return self.data / "cue-jar.sqlite"
 
     def start(self, name: str) -> None:
-        """Starts a process that is not running, and does not wait."""
+        """Starts a process that isn't running, without waiting."""
         if self.is_up(name):
             return
         if name == "server":
@@ -83,7 +84,7 @@ class World:
         return True
 
     def kill(self, name: str) -> None:
-        """The hard way."""
+        """Kills it."""
         if self.is_up(name):
             with contextlib.suppress(psutil.NoSuchProcess):
                 os.kill(self.running[name].pid, signal.SIGKILL)
@@ -98,7 +99,7 @@ class World:
             self.running[name].resume()
 
     def fill(self) -> None:
-        """Fills the data folder's disk to the last byte, where it is one of its own."""
+        """Fills the data folder's disk to the last byte, if it is one of its own."""
         if not self.small:
             return
         with contextlib.suppress(OSError), (self.data / "filler").open("ab", buffering=0) as filler:
@@ -126,7 +127,7 @@ class World:
             self._lock = None
 
     def ask(self, name: str, method: str, path: str, **more: Any) -> httpx.Response | None:
-        """Asks, and takes no answer for one."""
+        """Asks, and accepts no answer as one."""
         try:
             return self.http[name].request(method, path, timeout=ASKED_S, **more)
         except httpx.HTTPError:
@@ -162,7 +163,7 @@ class World:
 
 
 def _mounted(folder: Path) -> bool:
-    """Puts a small disk of its own under the data folder, where that may be done."""
+    """Mounts a small disk under the data folder, if permitted."""
     done = subprocess.run(
         ["mount", "-t", "tmpfs", "-o", f"size={DISK_MB}m", "tmpfs", str(folder)], capture_output=True, check=False
     )

@@ -1,4 +1,4 @@
-"""Long work for one request: it ends when whoever asked for it is gone."""
+"""Long work for one request; it ends when the client closes the connection."""
 
 from __future__ import annotations
 
@@ -14,14 +14,14 @@ LOOK_S = 0.5
 
 
 class Gone(Exception):
-    """Whoever asked closed the connection."""
+    """The client closed the connection."""
 
 
 async def while_there(request: Request, work: Coroutine[Any, Any, R]) -> R:
-    """The result of work.
+    """Returns the result of the work.
 
     Raises:
-        Gone: the connection was closed before; the work is cancelled.
+        Gone: the connection was closed first; the work is cancelled.
     """
     done: list[R] = []
     failed: list[Exception] = []

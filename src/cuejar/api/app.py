@@ -70,13 +70,15 @@ PAGES = (
 
 
 class TokenOut(BaseModel):
-    """What changes that a browser asks for carry, in the header ``x-cue-jar-token``."""
+    """The token that a browser sends with every change, in the header ``x-cue-jar-token``."""
 
     token: str
 
 
 class Health(BaseModel):
-    """``ok``: every task runs and everything can be written. ``owed`` counts what channel and gear did not confirm yet."""
+    """``ok``: every task runs and everything can be written. ``owed`` counts what the channel and the gear haven't
+    confirmed yet.
+    """
 
     ok: bool
     version: str
@@ -88,7 +90,7 @@ class Health(BaseModel):
 
 
 def create_app(studio: Studio | None, port: int, beside: PadsServer | None = None) -> FastAPI:
-    """The app. Without a studio it can only tell its OpenAPI. ``beside`` runs as long as it does."""
+    """Returns the app. Without a studio it can only produce its OpenAPI. ``beside`` runs as long as the app does."""
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
@@ -146,7 +148,7 @@ def create_app(studio: Studio | None, port: int, beside: PadsServer | None = Non
 
     @app.get("/api/token", tags=["health"])
     async def token() -> TokenOut:
-        """What a page of our own sends along with every change."""
+        """Returns the token that our own pages send with every change."""
         assert studio is not None
         return TokenOut(token=studio.token)
 

@@ -1,4 +1,4 @@
-"""The book in pieces: read it, put or remove a part, undo, redo. Every edit counts from the next call on."""
+"""The book in parts: read it, put or remove a part, undo, redo. Every edit counts from the next call on."""
 
 from __future__ import annotations
 
@@ -16,7 +16,9 @@ router = APIRouter(prefix="/api", tags=["book"])
 
 
 class BookOut(BaseModel):
-    """The book with its version; an edit names the version it was made on. ``undoes`` and ``redoes`` say what the next step would be."""
+    """The book with its version; an edit names the version it was based on. ``undoes`` and ``redoes`` say what the next
+    step would be.
+    """
 
     version: int
     book: Book
@@ -27,7 +29,9 @@ class BookOut(BaseModel):
 
 
 class PartIn(BaseModel):
-    """A part of the book as it should be from now on. ``version``: the one it was made on; none: whatever happened."""
+    """A part of the book as it should be from now on. ``version`` is the one it was based on; without one, the edit
+    always applies.
+    """
 
     value: Annotated[dict[str, Any], AfterValidator(lambda value: sound_json(value, 500_000, 30))]
     version: Version | None = None

@@ -1,4 +1,4 @@
-"""What building a cue asks: where its beats lie, what a try would do, what the checks find. Nothing is saved or done."""
+"""Questions of the cue editor: where beats lie, what a try would do, what the checks find. Nothing is saved or done."""
 
 from __future__ import annotations
 
@@ -38,8 +38,9 @@ router = APIRouter(prefix="/api", tags=["building"])
 
 
 class SpanOut(BaseModel):
-    """Where a beat lies on the score, in ms from the run's start; ``end_latest`` is none while only a hand ends it;
-    ``returns_to`` is what a hold goes back to as things are now."""
+    """Where a beat lies on the score, in ms from the start of the run. ``end_latest`` is none if only the streamer can
+    end it; ``returns_to`` is what a hold returns to as things are now.
+    """
 
     beat: str
     start: int
@@ -50,7 +51,7 @@ class SpanOut(BaseModel):
 
 
 class DraftIn(BaseModel):
-    """A cue as it would be, not saved yet."""
+    """A cue that isn't saved yet."""
 
     value: dict[str, Any]
 
@@ -66,7 +67,7 @@ class Measured(BaseModel):
 
 
 class ReturnOut(BaseModel):
-    """A property that a try would change, when (ms from its start), and what it would go back to."""
+    """A property that a try would change, when (ms from its start), and what it would return to."""
 
     path: str
     value: Any
@@ -76,7 +77,7 @@ class ReturnOut(BaseModel):
 
 
 class Preview(BaseModel):
-    """A try that is only seen here: messages for the stage in the editor (``at`` in ms), how long it lasts, what failed."""
+    """A try that only the editor sees: messages for its stage (``at`` in ms), how long it lasts, and what failed."""
 
     messages: list[Annotated[ShowTold | HideTold | OthersTold, Field(discriminator="t")]]
     length: int
@@ -85,10 +86,10 @@ class Preview(BaseModel):
 
 
 def _drafted(studio: Studio, value: dict[str, Any]) -> tuple[Book, Cue]:
-    """The book with the cue as it would be.
+    """Returns the book with the draft of a cue.
 
     Raises:
-        BookError: the cue cannot be taken.
+        BookError: the cue is invalid.
     """
     data = dict(book_json(studio.books.book))
     cue_id = str(value.get("id", ""))
@@ -104,7 +105,7 @@ def _in_words(value: Any) -> str:
 
 
 def _returns(studio: Studio, book: Book, cue: Cue) -> dict[str, str]:
-    """What each hold of a cue goes back to, as far as it can be told before it runs."""
+    """Returns what each hold of a cue returns to, as far as that is known before it runs."""
     view, lengths = studio.runner.view, Lengths(book, None)
     out = {}
     for beat in cue.beats:
@@ -139,7 +140,7 @@ async def measure(studio: TheStudio, body: DraftIn) -> Measured:
 
 
 class ThrowIn(BaseModel):
-    """A throw to look at while it is tuned; the same ``luck`` throws the same."""
+    """A throw to look at while tuning it; the same ``luck`` throws the same way."""
 
     beat: dict[str, Any]
     luck: int = 0
@@ -167,7 +168,7 @@ Pieces = dict[tuple[str, str], Piece | None]
 
 
 async def _said(studio: Studio, book: Book, viewer: h.Viewer, timed: list[Timed]) -> Pieces:
-    """The speeches of a try, made now; none where the text cannot be said."""
+    """Returns the speeches of a try, made now; None if the text can't be spoken."""
     pieces: Pieces = {}
     for _, order in timed:
         if isinstance(order, o.Show) and order.kind == "speech":
@@ -180,7 +181,7 @@ async def _said(studio: Studio, book: Book, viewer: h.Viewer, timed: list[Timed]
 
 
 def _heard(studio: Studio, timed: list[Timed], pieces: Pieces) -> list[ShowTold | HideTold | OthersTold]:
-    """The messages for the editor's stage, with the speeches that were made for it alone."""
+    """Returns the messages for the editor's stage, with the speeches made for it alone."""
     live = studio.overlays.speech
     made = {key: piece.json(studio.runner.view.book) for key, piece in pieces.items() if piece is not None}
     studio.overlays.speech = lambda run, beat: made.get((run, beat))
@@ -191,7 +192,9 @@ def _heard(studio: Studio, timed: list[Timed], pieces: Pieces) -> list[ShowTold 
 
 
 class DoorIn(BaseModel):
-    """Who would call a cue (as it would be), and how things would be; none: as they are. ``viewer_id``: a viewer who is known."""
+    """Who would call a cue (or the draft of one), and under which conditions; none: as things are. ``viewer_id`` is a
+    known viewer.
+    """
 
     value: dict[str, Any]
     viewer: ViewerIn = ViewerIn()
@@ -204,7 +207,7 @@ class DoorIn(BaseModel):
 
 
 class DoorOut(BaseModel):
-    """Whether the call would be let in, else the reason; and what every check of the door answers, in order."""
+    """Whether the call would be let in, otherwise the reason; and the result of every check of the door, in order."""
 
     let_in: bool
     reason: str
@@ -228,7 +231,7 @@ async def door(studio: TheStudio, body: DoorIn) -> DoorOut:
 
 @router.post("/building/try", response_model_exclude_unset=True)
 async def try_here(studio: TheStudio, body: DraftTryIn) -> Preview:
-    """What a try would do, for the editor's stage alone: nothing reaches an overlay or any gear."""
+    """Plays a try on the editor's stage alone: nothing reaches an overlay or any gear."""
     book, cue = _drafted(studio, body.value)
     live = studio.runner.view
     engine = live.draft(book, studio.facts())

@@ -1,4 +1,4 @@
-"""Export and import: bundles out, the review of what comes in, and the versions of the book."""
+"""Export and import: bundles out, the review of an import, and the versions of the book."""
 
 from __future__ import annotations
 
@@ -65,7 +65,9 @@ async def carry_book(studio: TheStudio) -> ZipFile:
 
 @router.get("/carry/everything.zip", response_class=ZipFile)
 async def carry_everything(studio: TheStudio) -> ZipFile:
-    """The book with its media, the ledger, nights, viewers, points and counts, as one file: all that moves to another computer."""
+    """Returns all that moves to another computer, as one file: the book with its media, ledger, nights, viewers, points
+    and counts.
+    """
     return _zip(studio, [], whole=True)
 
 
@@ -92,7 +94,7 @@ Keys = Annotated[list[Key], Field(max_length=20_000)]
 
 
 class ChoicesIn(BaseModel):
-    """What the streamer chose; what is not given is as it was offered."""
+    """What the streamer chose; anything not given stays as offered."""
 
     take: Keys | None = None
     beside: Keys | None = None
@@ -123,7 +125,7 @@ class ReviewJson(Response):
 
 @router.post("/carry/in", status_code=201, response_model=ReviewOut)
 async def bring_in(request: Request, studio: TheStudio, file: UploadFile) -> Response:
-    """Reviews a bundle, or a book as JSON. It waits here until it is taken or cancelled."""
+    """Reviews a bundle, or a book as JSON. It waits on the server until it is imported or cancelled."""
     arriving = studio.carriage.arrive(chunks_of(file), file.filename or "a file")
     key = await while_there(request, arriving)
     review = await while_there(request, studio.carriage.review(key, Choices(), _show(studio)))
@@ -139,7 +141,7 @@ async def review_again(request: Request, studio: TheStudio, key: TheKey, body: C
 
 @router.post("/carry/in/{key}/take")
 async def take(studio: TheStudio, key: TheKey, body: TakeIn) -> Edited:
-    """Takes what was chosen. One step takes the book back; calls, nights, viewers and points that came with it stay."""
+    """Imports what was chosen. One undo reverts the book; imported calls, nights, viewers and points stay."""
     told = await studio.carriage.take(key, body.choices, _show(studio), body.version)
     await studio.book_changed()
     if told.balances is not None:
@@ -149,7 +151,7 @@ async def take(studio: TheStudio, key: TheKey, body: TakeIn) -> Edited:
 
 
 def _said(balances: Balances, now: dict[str, int]) -> list[h.GivePoints | h.Merge | h.SetCount]:
-    """Points, accounts and counts of another computer, as they are told to the show."""
+    """Returns points, accounts and counts from another computer, as the show takes them."""
     return [
         *(h.GivePoints(who, held, name, MOVED) for who, (name, held) in balances.accounts.items()),
         *(h.Merge(who, into) for who, into in balances.aliases.items()),
@@ -164,7 +166,7 @@ async def leave(studio: TheStudio, key: TheKey) -> Done:
 
 
 class BookBefore(BaseModel):
-    """A state of the book: what was done, when (ms since 1970), from where; ``undone``: it was taken back by undo since."""
+    """A version of the book: what was done, when (ms since 1970), from where; ``undone``: it has been undone since."""
 
     id: int
     what: str
@@ -182,7 +184,7 @@ async def books(studio: TheStudio) -> list[BookBefore]:
 
 
 class CopyOut(BaseModel):
-    """A copy of the data: its day, its size in bytes, how many cues and calls are in it."""
+    """A copy of the data: its day, its size in bytes, and how many cues and calls it has."""
 
     day: str
     size: int

@@ -1,4 +1,4 @@
-"""Counts and their values, and the streamer's hand on it. How they are set up is in the book."""
+"""Counts: their values, and setting them by hand. Their setup is in the book."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ router = APIRouter(prefix="/api/counts", tags=["counts"])
 
 
 class CountNow(BaseModel):
-    """What a count is at."""
+    """The value of a count."""
 
     id: str
     now: int
@@ -33,7 +33,7 @@ async def counts(studio: TheStudio) -> list[CountNow]:
 
 @router.post("/{count_id}")
 async def set_count(studio: TheStudio, count_id: Id, body: SetTo) -> CountNow:
-    """The count is at this from now on; nothing is called by it."""
+    """Sets the value of a count; this calls nothing."""
     if count_id not in studio.runner.view.counts():
         raise Refused(404, "This count doesn’t exist.", "Add it on the Counts page.")
     await studio.runner.post(h.SetCount(count_id, body.value))

@@ -1,4 +1,4 @@
-"""Cues as the list and the editor make them: from files, as copies, several at once; and whether a message would call one."""
+"""Cues as lists and the editor make them: from files, as copies, several at once; and whether a message would call one."""
 
 from __future__ import annotations
 
@@ -29,7 +29,9 @@ router = APIRouter(prefix="/api/cues", tags=["cues"])
 
 
 class FromMedia(BaseModel):
-    """Media entries that a new cue begins from; none makes an empty cue. ``one_of_them`` puts them into a jar to draw from."""
+    """Media entries to start a new cue from; none makes an empty cue. ``one_of_them`` puts them into a jar to draw
+    from.
+    """
 
     media: list[str] = []
     one_of_them: bool = False
@@ -50,7 +52,7 @@ def _beat_for(facts: MediaFacts, media_id: str, beat_id: str) -> dict[str, Any]:
 
 @router.post("/from-media", status_code=201)
 async def cue_from_media(studio: TheStudio, body: FromMedia) -> CueOut:
-    """A new cue that already works: natural length, in the middle, waiting its turn in the first lane."""
+    """Makes a new cue that already works: natural length, in the middle, waiting its turn in the first lane."""
     facts = studio.library.facts(studio.books.book)
     names = {entry.id: entry.name for entry in studio.books.book.media}
     for media_id in body.media:
@@ -80,7 +82,7 @@ async def cue_from_media(studio: TheStudio, body: FromMedia) -> CueOut:
 
 @router.post("/{cue_id}/copy", status_code=201)
 async def copy_cue(studio: TheStudio, found: TheCue) -> CueOut:
-    """The same cue once more under another name, switched off and without its calls, so that nothing fires twice."""
+    """Duplicates a cue under another name, switched off and without its calls, so that nothing fires twice."""
     book = studio.books.book
     taken = {cue.name for cue in book.cues}
     name, number = f"{found.name} (copy)", 2
@@ -96,7 +98,7 @@ async def copy_cue(studio: TheStudio, found: TheCue) -> CueOut:
 
 
 class ManyIn(BaseModel):
-    """What becomes of several cues at once; what is not given stays as it is."""
+    """Changes to several cues at once; anything not given stays as it is."""
 
     cues: Annotated[list[Id], Field(min_length=1)]
     on: bool | None = None
@@ -112,7 +114,7 @@ class ManyIn(BaseModel):
 
 @router.post("/many")
 async def many_cues(studio: TheStudio, body: ManyIn) -> Edited:
-    """Switches, tags, moves or removes several cues in one revision, so that one undo brings all back."""
+    """Switches, tags, moves or removes several cues in one revision, so that one undo reverts them all."""
     data = dict(book_json(studio.books.book))
     there = {cue["id"] for cue in data.get("cues", [])}
     lost = [cue for cue in body.cues if cue not in there]
@@ -148,7 +150,9 @@ def told(studio: TheStudio) -> list[CueLine]:
 
 
 class CueBefore(BaseModel):
-    """A cue as it was: since when (ms since 1970), what changed in it then, and itself; ``now``: it is so now."""
+    """An earlier state of a cue: since when (ms since 1970), what changed in it then, and the cue itself; ``now``: it
+    is the current one.
+    """
 
     version: int
     at: int
@@ -160,7 +164,7 @@ class CueBefore(BaseModel):
 
 
 def _as_it_was(data: dict[str, Any] | None) -> Cue | None:
-    """A cue of before; None where it was not there, or an earlier version wrote it in a form that is not read any more."""
+    """Returns an earlier state of a cue; None if it didn't exist, or was written in a form that can't be read any more."""
     try:
         return parsed(Cue, data, UNION_TAGS) if data is not None else None
     except BookError:
@@ -169,7 +173,7 @@ def _as_it_was(data: dict[str, Any] | None) -> Cue | None:
 
 @router.get("/{cue_id}/history")
 def history(studio: TheStudio, cue: TheCue) -> list[CueBefore]:
-    """The states of a cue that are kept, the newest first."""
+    """Returns the states of a cue that are kept, newest first."""
     states = [(row, state) for row, data in studio.books.of_cue(cue.id) if (state := _as_it_was(data)) is not None]
     names, noticed = Names(studio.books.book), Noticed(studio.books.book)
     told: list[CueBefore] = []
@@ -190,7 +194,7 @@ class MatchIn(BaseModel):
 
 
 class MatchOut(BaseModel):
-    """Whether a chat message makes a call, and what of it would be the viewer's text."""
+    """Whether a chat message makes a call, and which part of it would be the viewer's text."""
 
     matches: bool
     text: str
@@ -198,7 +202,7 @@ class MatchOut(BaseModel):
 
 @router.post("/match")
 async def match(body: MatchIn) -> list[MatchOut]:
-    """For each call: would this message make it? The same test as live."""
+    """Would this message call the cue? Each call is tested exactly as on air."""
     return [
         MatchOut(matches=(made := chat_matches(call, body.text)), text=text_after(call, body.text) if made else "")
         for call in body.calls

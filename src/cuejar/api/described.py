@@ -1,4 +1,6 @@
-"""The OpenAPI as others can read it: what generators of clients and checkers stumble over is told in another way that means the same."""
+"""The OpenAPI as other tools read it: what trips up generators and checkers is expressed in another way that means the
+same.
+"""
 
 from __future__ import annotations
 
@@ -53,8 +55,9 @@ SECURITY = {
 
 
 def described(told: Json, port: int) -> Json:
-    """An OpenAPI with where it is, what its parts are, and schemas that every reader takes. Asks for nothing to show by but where it
-    says so: it is heard on this computer alone."""
+    """Returns an OpenAPI with a server address, described tags, and schemas that every reader accepts. It asks for
+    credentials only where it says so: the server listens on this computer alone.
+    """
     told["components"]["securitySchemes"] = SECURITY
     told["info"]["description"] = ABOUT
     schemas: Json = told["components"]["schemas"]
@@ -80,7 +83,7 @@ def described(told: Json, port: int) -> Json:
 
 
 def _parts(value: Any) -> Iterator[Json]:
-    """Every object in it, however deep."""
+    """Yields every object in it, however deep."""
     if isinstance(value, dict):
         yield value
         for inside in list(value.values()):

@@ -1,4 +1,4 @@
-"""Errors: one shape for all of them. What is wrong, where, and what to do."""
+"""Errors in one shape: what is wrong, where, and what to do about it."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ log = logging.getLogger(__name__)
 
 
 class ProblemOut(BaseModel):
-    """One thing that is wrong: where (a path into what was sent), and what."""
+    """One problem: where it is (a path into what was sent), and what it is."""
 
     path: str
     what: str
@@ -62,7 +62,9 @@ def _later(what: str) -> JSONResponse:
 
 
 def describe(app: FastAPI) -> dict[str, Any]:
-    """The app's OpenAPI, in which every operation may be refused in the one shape; with what is told on the feeds."""
+    """Returns the app's OpenAPI, in which every operation can be refused in this one shape, with the messages of the
+    feeds.
+    """
     schema = get_openapi(title=app.title, version=app.version, routes=app.routes)
     parts = schema.setdefault("components", {}).setdefault("schemas", {})
     parts["Refusal"] = Refusal.model_json_schema(ref_template="#/components/schemas/{model}")

@@ -23,7 +23,7 @@ router = APIRouter()
 
 
 class OverlayOut(OverlaySetUp):
-    """An overlay with its connected pages; its link is asked for on its own."""
+    """An overlay with its connected pages; its link has a route of its own."""
 
     pages: list[dict[str, Any]]
 
@@ -33,7 +33,9 @@ class Link(BaseModel):
 
 
 class PageSays(BaseModel):
-    """A page's message: that it is there, how far it lags, how much is up, how large it is, whether its sound is blocked."""
+    """A message from a page: that it is there, how far it lags, how much is up, its size, and whether its sound is
+    blocked.
+    """
 
     model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
     t: Annotated[str, Field(max_length=20)] = ""
@@ -52,7 +54,7 @@ async def _speak(socket: WebSocket, listener: Listener) -> None:
 
 
 async def _listen(socket: WebSocket, listener: Listener, hub: Hub) -> None:
-    """What a page says. What cannot be read is passed over, and reaches nobody else."""
+    """Reads what a page says. Anything unreadable is ignored and reaches nobody else."""
     while True:
         message = await socket.receive()
         if message["type"] == "websocket.disconnect":
@@ -70,7 +72,7 @@ async def _listen(socket: WebSocket, listener: Listener, hub: Hub) -> None:
 
 
 async def _serve(socket: WebSocket, hub: Hub, listener: Listener) -> None:
-    """Both directions of a feed until one of them ends."""
+    """Serves both directions of a feed until one of them ends."""
     ways = [asyncio.create_task(_speak(socket, listener)), asyncio.create_task(_listen(socket, listener, hub))]
     try:
         await asyncio.wait(ways, return_when=asyncio.FIRST_COMPLETED)
@@ -93,7 +95,7 @@ async def desk_feed(socket: WebSocket, studio: TheStudio) -> None:
 
 @router.websocket("/overlay/{token}/feed")
 async def overlay_feed(socket: WebSocket, studio: TheStudio, token: str, desk: str | None = None) -> None:
-    """An overlay's feed. ``desk`` marks a page of our own that only looks on; it does not count as connected."""
+    """An overlay's feed. ``desk`` marks one of our own pages that only watches; it doesn't count as connected."""
     overlay = studio.overlay_of(token)
     if overlay is None:
         await socket.close(4404)
@@ -124,11 +126,11 @@ async def overlays(studio: TheStudio) -> list[OverlayOut]:
 
 @router.post("/api/overlays/{overlay_id}/link", tags=["overlays"])
 async def uncover(studio: TheStudio, overlay: TheOverlay) -> Link:
-    """The overlay's secret link. A POST, so that no page of another site can have it fetched."""
+    """Returns the overlay's secret link. A POST, so that no page of another site can have it fetched."""
     return Link(path=f"/overlay/{studio.link(overlay.id)}")
 
 
 @router.post("/api/overlays/{overlay_id}/renew", tags=["overlays"])
 async def renew(studio: TheStudio, overlay: TheOverlay) -> Link:
-    """A new link; the old one leads nowhere from now on."""
+    """Makes a new link; the old one stops working."""
     return Link(path=f"/overlay/{await studio.renew_link(overlay.id)}")

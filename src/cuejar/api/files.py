@@ -1,4 +1,6 @@
-"""Open formats of single things, out and in: scores (OpenTimelineIO), captions (WebVTT), lamps (CSV), past calls (CloudEvents)."""
+"""Open formats of single things, exported and imported: scores (OpenTimelineIO), captions (WebVTT), lamps (CSV), past
+calls (CloudEvents).
+"""
 
 from __future__ import annotations
 
@@ -31,20 +33,20 @@ MOST_LEDGER, AT_ONCE = 500_000_000, 2_000
 
 
 class FileIn(BaseModel):
-    """A file's text."""
+    """The text of a file."""
 
     text: Annotated[str, Field(max_length=5_000_000)]
 
 
 class FileTaken(Edited):
-    """What changed, in words; ``lost``: names in it that are nothing here."""
+    """What changed, in words; ``lost``: names in the file that mean nothing here."""
 
     changes: list[str]
     lost: list[str]
 
 
 class OtioFile(PlainTextResponse):
-    """A timeline. No type of its own is registered for it, and the ending says it."""
+    """A timeline. It has no registered media type; the file's ending tells what it is."""
 
     media_type = "application/octet-stream"
 
@@ -77,7 +79,7 @@ async def _taken(studio: Studio, cue: Cue, read: Read, what: str) -> FileTaken:
 
 @router.get("/cues/{cue_id}/score.otio", response_class=OtioFile)
 async def score_out(studio: TheStudio, cue: TheCue) -> OtioFile:
-    """A score for programs that cut film. Where its files lie in it, is where they lie in a bundle of the cue."""
+    """Returns a score for video editors. Its media have the paths they have in a bundle of the cue."""
     media = {one.id: one for one in media_of(studio.books.book, studio.library)}
     text = timeline.written(cue, studio.books.book, _spans(studio, cue), media)
     return OtioFile(text, headers=_named(f"{cue.id}.otio"))
@@ -85,7 +87,7 @@ async def score_out(studio: TheStudio, cue: TheCue) -> OtioFile:
 
 @router.get("/cues/{cue_id}/score.otioz", response_class=OtiozFile)
 async def score_with_media_out(studio: TheStudio, cue: TheCue) -> OtiozFile:
-    """A score with the files that it shows and plays."""
+    """Returns a score with the files that it shows and plays."""
     book, library = studio.books.book, studio.library
     media = media_of(book, library)
     text = timeline.written(cue, book, _spans(studio, cue), {one.id: one for one in media})
@@ -96,7 +98,7 @@ async def score_with_media_out(studio: TheStudio, cue: TheCue) -> OtiozFile:
 
 @router.post("/cues/{cue_id}/score.otioz")
 async def score_with_media_in(studio: TheStudio, cue: TheCue, file: UploadFile) -> FileTaken:
-    """The times of a bundle's timeline; its media are left where they are."""
+    """Imports the times of a bundle's timeline; its media are ignored."""
     media = media_of(studio.books.book, studio.library)
     text = await asyncio.to_thread(otioz.read, file.file)
     read = await studio.read_text(file.filename or "a timeline", timeline.read, text, cue, media)
@@ -105,7 +107,9 @@ async def score_with_media_in(studio: TheStudio, cue: TheCue, file: UploadFile) 
 
 @router.post("/cues/{cue_id}/score.otio")
 async def score_in(studio: TheStudio, cue: TheCue, body: FileIn) -> FileTaken:
-    """The times of a timeline for the beats of a cue, in one step that can be undone; clips of known files become beats."""
+    """Imports the times of a timeline into the beats of a cue, in one step that can be undone; clips of known files
+    become beats.
+    """
     media = media_of(studio.books.book, studio.library)
     read = await studio.read_text("a timeline", timeline.read, body.text, cue, media)
     return await _taken(studio, cue, read, "took a timeline")
@@ -118,7 +122,7 @@ async def captions_out(studio: TheStudio, cue: TheCue) -> VttFile:
 
 @router.post("/cues/{cue_id}/captions.vtt")
 async def captions_in(studio: TheStudio, cue: TheCue, body: FileIn) -> FileTaken:
-    """The captions of a file for a cue, in one step that can be undone."""
+    """Imports a file's captions into a cue, in one step that can be undone."""
     read = await studio.read_text("captions", captions.read, body.text, cue, _spans(studio, cue))
     return await _taken(studio, cue, read, "took captions")
 
@@ -130,7 +134,7 @@ async def lamps_out(gear: TheGear) -> CsvText:
 
 @router.post("/gear/{gear_id}/lamps.csv")
 async def lamps_in(studio: TheStudio, gear: TheGear, body: FileIn) -> Edited:
-    """Lamps of a table: those that it names, in one step that can be undone."""
+    """Imports the lamps of a table, in one step that can be undone; other lamps stay."""
     if gear.kind != "lights":
         raise Refused(409, f"{gear.name or gear.id} has no lamps.", "Import the table at lamps.")
     read = await studio.read_text("lamps", lamps.read, body.text, gear)
@@ -140,7 +144,7 @@ async def lamps_in(studio: TheStudio, gear: TheGear, body: FileIn) -> Edited:
 
 
 class LedgerTaken(BaseModel):
-    """How many calls were taken, how many were there already, and which lines were not taken, with the reason."""
+    """How many calls were imported, how many were there already, and which lines were refused, with the reason."""
 
     taken: int
     known: int
@@ -152,7 +156,7 @@ MOST_REFUSED = 50
 
 @router.post("/ledger/in")
 async def ledger_in(studio: TheStudio, file: UploadFile) -> LedgerTaken:
-    """Past calls, as CloudEvents lines. They are only remembered: nothing is fired, and no channel is told."""
+    """Imports past calls, as CloudEvents lines. They are only remembered: nothing fires, and no channel hears of it."""
     refused: list[str] = []
     counts = [0, 0]
     waiting: list[Any] = []

@@ -1,4 +1,4 @@
-"""What a path names: found before a route is called, or refused in words."""
+"""Finds what a path names before its route runs, or refuses in words."""
 
 from __future__ import annotations
 
@@ -31,7 +31,7 @@ T = TypeVar("T", bound=_Named)
 
 
 def _one(things: Iterable[T], thing_id: str, what: str) -> T:
-    """Raises Refused: there is none of this id."""
+    """Raises Refused: there is nothing with this id."""
     found = next((thing for thing in things if thing.id == thing_id), None)
     if found is None:
         raise Refused(404, f"There is no {what} “{thing_id}”.")

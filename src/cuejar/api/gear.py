@@ -1,4 +1,4 @@
-"""The rig: how each piece of gear is, what it shows and rests at, its secret, a test; and resting looks."""
+"""The rig: the state of each piece of gear, what it shows and rests at, its secret, a test; and resting looks."""
 
 from __future__ import annotations
 
@@ -32,8 +32,9 @@ Value = bool | float | str
 
 
 class GearKindOut(BaseModel):
-    """A kind of gear: its name, what it is called, its mark, the wire's scheme, what its secret is called, whether it tells what
-    it shows, whether there may be several."""
+    """A kind of gear: its name, title and mark, the scheme of its address, what its secret is called, whether it
+    reports what it shows, and whether there may be several.
+    """
 
     name: str
     title: str
@@ -45,7 +46,7 @@ class GearKindOut(BaseModel):
 
 
 class PropertyOut(BaseModel):
-    """A property of the gear: what it rests at, what it should show, what it does show; ``held``: something lies on it."""
+    """A property of the gear: what it rests at, what it should show, what it does show; ``held``: a hold is on it."""
 
     path: str
     rest: Value | None
@@ -55,8 +56,9 @@ class PropertyOut(BaseModel):
 
 
 class GearOut(BaseModel):
-    """A piece of gear. ``address`` is where it is looked for; the secret itself is never told. ``lacks`` is what it cannot do
-    that others of its kind can."""
+    """A piece of gear. ``address`` is where Cue Jar looks for it; the secret itself is never sent. ``lacks`` is what it
+    can't do that others of its kind can.
+    """
 
     id: str
     kind: KindOfGear
@@ -73,7 +75,7 @@ class GearOut(BaseModel):
 
 
 class SettingOut(BaseModel):
-    """What a setting, or a value of a deed, can be; ``title`` is what people call it where its id does not say it."""
+    """What a setting, or a value of a deed, can be; ``title`` is what people call it if its id doesn't say so."""
 
     type: Literal["bool", "number", "colour", "choice", "text"]
     min: float | None
@@ -96,7 +98,7 @@ class ThingOut(BaseModel):
 
 
 class TouchOut(BaseModel):
-    """A pad of a wearable, and where on the body it lies, as a pattern's places do."""
+    """A pad of a wearable, and where on the body it lies, in the coordinates of a pattern."""
 
     id: str
     title: str
@@ -107,15 +109,17 @@ class TouchOut(BaseModel):
 
 
 class OutlineOut(BaseModel):
-    """A line of a wearable's picture: x and y of its points in turn. The first of a side is its edge."""
+    """A line of a wearable's picture: x and y of each point in turn. The first line of a side is its edge."""
 
     side: Side
     points: list[float]
 
 
 class CatalogueOut(BaseModel):
-    """What the gear of a kind has, as last heard: scenes with their sources, filters by source, other names; the things of a
-    bridge, whose catalogue is called ``things/`` and the gear's id; the pads of a wearable, and the lines of its picture."""
+    """What the gear of a kind has, as last reported: scenes with their sources, filters by source, other names; the
+    things of a bridge (its catalogue is called ``things/`` and the gear's id); the pads of a wearable, and the lines
+    of its picture.
+    """
 
     scenes: dict[str, list[str]]
     filters: dict[str, dict[str, dict[str, SettingOut]]]
@@ -169,7 +173,7 @@ async def gear(studio: TheStudio) -> list[GearOut]:
 
 @router.get("/gear/kinds")
 async def gear_kinds() -> list[GearKindOut]:
-    """Every kind of gear that there is, with those that plug-ins bring."""
+    """Returns every kind of gear, including those from plug-ins."""
     return [
         GearKindOut(
             name=kind.name,
@@ -196,7 +200,7 @@ class SecretIn(BaseModel):
 
 @router.put("/gear/{gear_id}/secret")
 async def put_secret(studio: TheStudio, gear: TheGear, body: SecretIn) -> Done:
-    """Keeps the gear's password where only its owner can read it, and connects anew."""
+    """Saves the gear's password where only its owner can read it, and reconnects."""
     studio.secrets.put(gear.id, body.secret)
     studio.rig.take(studio.books.book)
     studio.channels.take(studio.books.book)
@@ -213,7 +217,7 @@ async def test(tested: TheTested) -> Done:
 
 @router.get("/gear/{gear_id}/picture", include_in_schema=False)
 async def picture(keeper: TheKeeper) -> Response:
-    """What the gear shows now, as a PNG; nothing while it is away."""
+    """Returns what the gear shows now, as a PNG; nothing while it is disconnected."""
     png = await keeper.driver.picture() if keeper.driver is not None else None
     if png is None:
         raise Refused(404, "It isn’t connected, or can’t report its state.")
@@ -222,7 +226,7 @@ async def picture(keeper: TheKeeper) -> Response:
 
 @router.post("/gear/{gear_id}/keep-as-rest")
 async def keep_as_rest(studio: TheStudio, keeper: TheKeeper) -> Done:
-    """What the gear shows now is at rest from now on; holds on it are dropped, as if a hand had set it so."""
+    """Makes what the gear shows now its rest; holds on it are dropped, as if the streamer had set it by hand."""
     view = studio.runner.view
     taken = 0
     for path, value in list(keeper.actual.items()):
@@ -240,7 +244,7 @@ class HandIn(BaseModel):
 
 @router.post("/gear/{gear_id}/hand")
 async def hand(studio: TheStudio, keeper: TheKeeper, body: HandIn) -> Done:
-    """The streamer's hand on gear that cannot tell of one: lamps, and latches that were toggled outside."""
+    """Reports a change by hand on gear that can't report one: lamps, and latches that were toggled outside."""
     if keeper.kind not in ("lights", "keys") or not keeper.mine(body.path):
         raise Refused(409, f"{keeper.name} has no “{body.path}” that can be set here.")
     if keeper.kind == "lights" and not _shines(body.path, body.value):
@@ -255,7 +259,9 @@ async def hand(studio: TheStudio, keeper: TheKeeper, body: HandIn) -> Done:
 
 
 class LatchIn(BaseModel):
-    """A latch in doubt: ``press`` when it is on and should be tapped once more; else it is off and nothing is pressed."""
+    """A latch in doubt: ``press`` if it is on and should be tapped once more; otherwise it is off and nothing is
+    pressed.
+    """
 
     path: str
     press: bool
@@ -263,7 +269,7 @@ class LatchIn(BaseModel):
 
 @router.post("/gear/{gear_id}/latch")
 async def settle_doubt(keeper: TheKeeper, body: LatchIn) -> Done:
-    """A person says what a latch shows that may have been tapped or not; it is off after this."""
+    """Settles the state of a latch that may or may not have been tapped; it is off afterwards."""
     if not isinstance(keeper.driver, KeysDriver) or not keeper.mine(body.path):
         raise Refused(409, f"{keeper.name} has no latch “{body.path}”, or isn’t connected.")
     try:
@@ -318,7 +324,7 @@ async def lamps(gear: TheGear) -> list[LampOut]:
 
 
 class LeftOutOut(BaseModel):
-    """A message that was left out: when (ms since 1970), what it said (cut, secrets blanked), why."""
+    """A message that was ignored: when (ms since 1970), what it said (cut, secrets blanked), why."""
 
     at: int
     what: str
@@ -326,7 +332,7 @@ class LeftOutOut(BaseModel):
 
 
 class WireOut(BaseModel):
-    """What one wire brought that could not be read, the newest first; and how often each unknown kind was passed over."""
+    """Messages of one wire that couldn't be read, newest first; and how often each unknown kind was ignored."""
 
     count: int
     left_out: list[LeftOutOut]
@@ -334,7 +340,7 @@ class WireOut(BaseModel):
 
 
 def _wires(studio: Studio) -> dict[str, WireLog]:
-    """The wire logs of the channels and of all gear."""
+    """Returns the wire logs of the channels and of all gear."""
     channels = {channel or GIVEN_ROW: driver.wire for channel, driver in studio.channels.drivers.items()}
     return channels | {"osc": studio.osc.wire} | {gear: keeper.wire for gear, keeper in studio.rig.keepers.items()}
 
@@ -346,8 +352,9 @@ def _told(log: WireLog) -> WireOut:
 
 @router.get("/wires")
 async def wire_logs(studio: TheStudio) -> dict[str, WireOut]:
-    """The wire logs of every piece of gear; that of a channel given on starting is called
-    ``given:channel``, that of OSC that comes in ``osc``."""
+    """Returns the wire logs of every piece of gear; that of a channel given at start-up is called
+    ``given:channel``, that of incoming OSC ``osc``.
+    """
     return {name: _told(log) for name, log in _wires(studio).items()}
 
 
@@ -365,7 +372,7 @@ class RestIn(BaseModel):
 
 @router.put("/rest-values")
 async def put_rest(studio: TheStudio, body: RestIn) -> Done:
-    """Sets what properties are at rest at; they show it as soon as nothing lies above."""
+    """Sets the rest values of properties; they show as soon as nothing lies above."""
     for path, value in body.values.items():
         _fits(studio, path, value)
     await studio.runner.post(h.Keep(dict(body.values)))
@@ -373,7 +380,7 @@ async def put_rest(studio: TheStudio, body: RestIn) -> Done:
 
 
 def _fits(studio: Studio, path: str, value: Value) -> None:
-    """Raises Refused: there is no such property, or it cannot rest at this value."""
+    """Raises Refused: there is no such property, or it can't rest at this value."""
     p = studio.runner.view.known(path)
     shown = next((k.actual[path] for k in studio.rig.keepers.values() if k.mine(path) and path in k.actual), None)
     now = shown if shown is not None else p.rest if p is not None else None
@@ -394,7 +401,7 @@ def _fits(studio: Studio, path: str, value: Value) -> None:
 
 
 class LookIn(BaseModel):
-    """A new resting look of everything that is at rest now."""
+    """A resting look of all current rest values."""
 
     name: Annotated[str, Field(min_length=1, max_length=200)]
 
@@ -419,6 +426,6 @@ async def new_look(studio: TheStudio, body: LookIn) -> Edited:
 
 @router.post("/looks/{look_id}/take")
 async def take_look(studio: TheStudio, look: TheLook) -> Done:
-    """Takes up a resting look: all its rest values at once."""
+    """Applies a resting look: all its rest values at once."""
     await studio.runner.post(h.Keep(dict(look.values)))
     return Done(what=f"{look.name} applied.")

@@ -1,4 +1,4 @@
-"""Incoming hooks, the keys of their inlets, and the patterns of the haptics as files."""
+"""Incoming hooks, the keys of their inlets, and haptic patterns as files."""
 
 from __future__ import annotations
 
@@ -48,7 +48,7 @@ HOOK = {
 
 @router.post("/in/{inlet_id}", status_code=202, response_model=TakenOut, openapi_extra=HOOK)
 async def hook_in(studio: TheStudio, inlet: TheInlet, request: Request) -> JSONResponse:
-    """A hook comes in. 202 when it is taken (also when the same came before), 401 when its signature is not right."""
+    """Receives a hook. 202 if it is accepted (or came before), 401 if its signature is wrong."""
     body = b""
     async for part in request.stream():
         body += part
@@ -76,13 +76,13 @@ class KeyOut(BaseModel):
 
 @router.get("/inlets/{inlet_id}/key")
 async def key(studio: TheStudio, inlet: TheInlet) -> KeyOut:
-    """The inlet's key; empty until one is made. The interface keeps it covered."""
+    """Returns the inlet's key; empty until one is made. The pages keep it covered."""
     return KeyOut(key=studio.secrets.get(_secret(inlet.id)), path=f"/api/in/{inlet.id}")
 
 
 @router.post("/inlets/{inlet_id}/key")
 async def renew_key(studio: TheStudio, inlet: TheInlet) -> KeyOut:
-    """Makes a key; an old one counts no more."""
+    """Makes a key; an old one stops working."""
     studio.secrets.put(_secret(inlet.id), new_key())
     return await key(studio, inlet)
 
@@ -105,8 +105,9 @@ PLAY_S = 0.04
 
 
 class PlayedOut(BaseModel):
-    """A pattern as it is felt: the levels of the wearable's pads, ``every_s`` apart, after the house's limit on the level; of its
-    own places while no wearable is known."""
+    """A pattern as it is felt: the levels of the wearable's pads, ``every_s`` apart, after the house's limit on the
+    level; of its own places while no wearable is known.
+    """
 
     every_s: float
     frames: list[list[float]]
@@ -122,7 +123,7 @@ async def play_pattern(studio: TheStudio, pattern: HapticPattern) -> PlayedOut:
 
 
 class FitOut(BaseModel):
-    """By which pads of the wearable each place of a pattern is felt, by their ids; by none while no wearable is known."""
+    """Which pads of the wearable play each place of a pattern, by their ids; none while no wearable is known."""
 
     pads: dict[str, list[str]]
 

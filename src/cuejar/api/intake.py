@@ -1,4 +1,4 @@
-"""Files on their way into the book: an uploaded one, or one that lies on this computer."""
+"""Files on their way into the book, uploaded or from this computer."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ async def _contents(path: Path) -> AsyncIterator[bytes]:
 
 
 async def entry_for(studio: Studio, row: MediaRow, name: str) -> str:
-    """The id of the media entry of a file; a new one is put into the book where there is none."""
+    """Returns the id of a file's media entry; a missing one is added to the book."""
     book = studio.books.book
     known = next((entry.id for entry in book.media if entry.file == row.hash), None)
     if known is not None:
@@ -33,7 +33,9 @@ async def entry_for(studio: Studio, row: MediaRow, name: str) -> str:
 
 
 def path_in(line: str) -> Path | None:
-    """The path that a pasted line means: quotes around it and ``file://`` taken off, ``~`` read; None if it is not one."""
+    """Returns the path that a pasted line means, without quotes or ``file://`` and with ``~`` expanded; None if it
+    isn't one.
+    """
     plain = line.strip().strip("\"'“”‘’").removeprefix("file://").strip()
     if not plain or "\x00" in plain:
         return None
@@ -45,10 +47,10 @@ def path_in(line: str) -> Path | None:
 
 
 async def take_path(studio: Studio, path: Path) -> str:
-    """Takes a file of this computer in and returns its media entry's id.
+    """Imports a file of this computer and returns its media entry's id.
 
     Raises:
-        NotTaken: why not.
+        NotTaken: it was refused, and why.
     """
     try:
         row = await studio.library.add(_contents(path), path.name)

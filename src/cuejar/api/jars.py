@@ -1,4 +1,4 @@
-"""Jars: their odds, a thousand draws to look at, and files in and out."""
+"""Jars: their odds, a thousand draws to look at, files in and out."""
 
 from __future__ import annotations
 
@@ -46,7 +46,7 @@ class EntryOdds(BaseModel):
 
 
 class Odds(BaseModel):
-    """``seen``: for 1, 2, … draws, the chance of having seen each entry (in order); ``mean_until_all`` may be unknown."""
+    """``seen``: the chance of having seen each entry (in order) after 1, 2, … draws; ``mean_until_all`` may be unknown."""
 
     entries: list[EntryOdds]
     seen: list[list[float]]
@@ -70,7 +70,7 @@ class ImportIn(BaseModel):
 
 
 class Imported(Edited):
-    """What the file put into the jar, and which of its lines name nothing that is there."""
+    """What the file put into the jar, and which of its lines name something unknown."""
 
     taken: int
     missing: list[str]
@@ -103,7 +103,7 @@ async def odds(studio: TheStudio, jar: TheJar) -> Odds:
 
 @router.post("/{jar_id}/draw")
 async def try_draws(studio: TheStudio, jar: TheJar, body: DrawIn) -> list[Drawn]:
-    """Draws many times to look at it; the jar itself remembers nothing of it."""
+    """Draws many times to look at the result; the jar remembers nothing of it."""
     can = _can(studio, jar)
     if not can:
         raise Refused(409, "Nothing in this jar can be drawn.", "Add an entry first.")
@@ -131,7 +131,7 @@ async def export(studio: TheStudio, jar: TheJar, form: Form) -> PlainTextRespons
 
 
 def _track(studio: Studio, media: str) -> Track:
-    """A media entry as a play list names it; its path goes from the data folder, where the list is to lie."""
+    """Returns a media entry as a line of a play list; its path starts at the data folder, where the list belongs."""
     entry = next((entry for entry in studio.books.book.media if entry.id == media), None)
     row = studio.library.row(entry.file) if entry is not None and entry.file else None
     if entry is None or row is None:
@@ -140,14 +140,14 @@ def _track(studio: Studio, media: str) -> Track:
 
 
 def _media_names(book: Book) -> dict[str, str]:
-    """Media entries by everything that a line may call them."""
+    """Returns media entries by every name that a line may use for them."""
     by_name = {folded(entry.name): entry.id for entry in reversed(book.media)}
     by_file = {f"media/{entry.file}": entry.id for entry in reversed(book.media)}
     return by_name | by_file | {entry.id: entry.id for entry in book.media}
 
 
 async def _as_media(studio: Studio, line: str, names: Mapping[str, str]) -> str | None:
-    """The media entry that a line names: by its id or name, or a file on this computer, which is taken in."""
+    """Returns the media entry that a line names: by id or name, or a file on this computer, which is imported."""
     there = names.get(line) or names.get(folded(line)) or names.get(folded(shown_name(line)))
     if there is not None:
         return there
@@ -167,7 +167,7 @@ def _jar_of(text: str, form: Any) -> list[Any]:
 
 @router.post("/{jar_id}/file")
 async def import_file(studio: TheStudio, jar: TheJar, body: ImportIn) -> Imported:
-    """The entries of a file become those of the jar; what they name and is not there is told, and left out."""
+    """Makes the entries of a file those of the jar; names of missing things are reported and left out."""
     if body.form == "gpl" and jar.kind != "colour":
         raise Refused(422, "A palette can only go into a jar of colours.", "Change the jar to a jar of colours first.")
     entries, missing = [], []

@@ -1,4 +1,4 @@
-"""Lanes: added and deleted in one step each, cues and all."""
+"""Adds and deletes lanes in one step each, cues included."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ class LaneMade(Edited):
 
 @router.post("", status_code=201)
 async def new_lane(studio: TheStudio, body: NewLane) -> LaneMade:
-    """Adds a lane behind the others. A book that had none keeps the one that it came with."""
+    """Adds a lane after the others. A book without lanes keeps its implied one."""
     data, lane = with_lane(studio.books.book, body.name)
     await studio.books.replace(data, f"added the lane {body.name}")
     await studio.book_changed()
@@ -33,14 +33,14 @@ async def new_lane(studio: TheStudio, body: NewLane) -> LaneMade:
 
 
 class DeleteLane(BaseModel):
-    """Where its cues go; none: it has none."""
+    """Where the lane's cues move; none: it has none."""
 
     to: Id | None = None
 
 
 @router.post("/{lane_id}/delete")
 async def delete_lane(studio: TheStudio, lane_id: Id, body: DeleteLane) -> Edited:
-    """Deletes a lane; its cues go to another, in the same revision."""
+    """Deletes a lane; its cues move to another one in the same revision."""
     names = {one.id: one.name for one in studio.books.book.lanes}
     data = without_lane(studio.books.book, lane_id, body.to)
     await studio.books.replace(data, f"deleted the lane {names[lane_id]}")

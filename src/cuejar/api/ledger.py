@@ -23,7 +23,7 @@ MOST_COUNTED = 1_000
 
 
 class Lines(BaseModel):
-    """Lines, the newest first. ``total`` is how many there are by these filters, up to 1,000; ``before`` asks for those after them."""
+    """Lines, newest first. ``total`` counts all that match, up to 1,000; ``before`` asks for the next page."""
 
     lines: list[LedgerLine]
     total: int
@@ -33,8 +33,9 @@ class Lines(BaseModel):
 
 
 class Filters(BaseModel):
-    """Which lines: in a time (ms since 1970), by words that stand anywhere in them, by viewer's name, cue, verdict, reason, outcome,
-    or of one call."""
+    """Which lines: in a period (ms since 1970), by words anywhere in them, by viewer's name, cue, verdict, reason or
+    outcome, or of one call.
+    """
 
     since: Annotated[int, Query(ge=0, le=2**53)] = 0
     until: Annotated[int | None, Query(ge=0, le=2**53)] = None
@@ -61,7 +62,9 @@ class PagedFilters(Filters):
 
 @router.get("/ledger")
 async def ledger(studio: TheStudio, filters: Annotated[PagedFilters, Query()]) -> Lines:
-    """Lines by key: the next page begins before the last line of this one, however many came meanwhile."""
+    """Returns a page of lines. Pages go by key: the next one starts before the last line of this one, however many
+    lines are added meanwhile.
+    """
     where = _where(filters)
     with studio.sessions() as session:
         page = page_of(session, where, filters.before, filters.limit, MOST_COUNTED + 1)

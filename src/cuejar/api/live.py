@@ -1,4 +1,4 @@
-"""What the streamer does while on air: fire, try, release, drop, move, review, all to rest; and what is held."""
+"""What the streamer does on air: fire, try, release, drop, move, review, all to rest; and what is held."""
 
 from __future__ import annotations
 
@@ -42,7 +42,7 @@ class TryIn(BaseModel):
 
 
 class Fired(BaseModel):
-    """What became of it: ``let_in``, ``extended`` or ``turned_away`` with a reason; ``until`` is when the run will end."""
+    """The result: ``let_in``, ``extended`` or ``turned_away`` with a reason; ``until`` is when the run will end."""
 
     verdict: str
     reason: str | None = None
@@ -54,7 +54,7 @@ class Fired(BaseModel):
 
 
 class Ended(Done):
-    """What was brought to rest, by the cues' names: what ran, and who waited."""
+    """What was brought to rest, by the names of the cues: running and waiting ones."""
 
     ended: list[str]
     dropped: list[str]
@@ -76,7 +76,7 @@ def _fired(timed: list[Timed], cue: str) -> Fired:
 
 
 def refuse_impossible(cue: Cue, rolled: dict[str, str]) -> None:
-    """Raises Refused: an outcome is forced that cannot be, with those there are."""
+    """Raises Refused: a forced outcome doesn't exist, or contradicts the others."""
     for beat_id, outcome in rolled.items():
         beat = next((b for b in cue.beats if b.id == beat_id and b.kind == "chance"), None)
         if beat is None:
@@ -101,7 +101,7 @@ async def fire(studio: TheStudio, cue: TheCue, body: FireIn | None = None) -> Fi
 
 @router.post("/cues/{cue_id}/let-go")
 async def let_go(studio: TheStudio, cue: TheCue) -> Done:
-    """Ends what is open of the latest run of a cue, as a pad does that is held no more."""
+    """Ends the open beats of the latest run of a cue, as letting go of its pad does."""
     run = studio.runner.view.pressed(cue.id)
     for happening in endings(run) if run is not None else []:
         await studio.runner.post(happening)
@@ -110,7 +110,7 @@ async def let_go(studio: TheStudio, cue: TheCue) -> Done:
 
 @router.post("/cues/{cue_id}/try")
 async def try_cue(studio: TheStudio, cue: TheCue, body: TryIn) -> Fired:
-    """Fires a cue on air to see it: past its door, counted nowhere."""
+    """Fires a cue on air to see it: it skips the door and counts nowhere."""
     refuse_impossible(cue, body.rolled)
     viewer = h.Viewer("try", body.viewer.name, tuple(body.viewer.roles), body.viewer.tier)
     attempt = h.Try(cue.id, viewer, body.text, body.rolled, body.drawn, body.speed)
@@ -129,7 +129,7 @@ async def all_to_rest(studio: TheStudio) -> Ended:
 
 
 class QuietIn(BaseModel):
-    """What begins is heard at ``share`` of its volume for ``minutes``; a share of 1 ends the spell."""
+    """What begins is heard at ``share`` of its volume for ``minutes``; a share of 1 ends the quiet spell."""
 
     share: Annotated[float, Field(ge=0, le=1)] = 0.5
     minutes: Annotated[float, Field(ge=0.1, le=1440)] = 60
@@ -137,7 +137,7 @@ class QuietIn(BaseModel):
 
 @router.post("/quiet")
 async def quiet(studio: TheStudio, body: QuietIn) -> Done:
-    """A quiet spell: it ends by itself."""
+    """Starts or ends a quiet spell. It also ends by itself."""
     await studio.runner.post(h.Quiet(body.share, body.minutes * 60))
     studio.desk.changed()
     if body.share == 1:
@@ -165,7 +165,7 @@ async def release(studio: TheStudio, run: Running, body: ReleaseIn) -> Done:
 
 @router.post("/runs/{run_id}/drop")
 async def drop(studio: TheStudio, run: Waiting) -> Done:
-    """Sends someone who waits back; their points are refunded."""
+    """Drops a waiting viewer; their points are refunded."""
     await studio.runner.post(h.DropCall(run=run))
     return Done(what="Dropped and refunded.")
 

@@ -38,8 +38,8 @@ class FlashOut(BaseModel):
 class MediaOut(BaseModel):
     """A media entry with what is in its file. ``missing`` files keep their place in the book until they are back.
 
-    ``plays``: where browsers play it. ``lufs``, ``peak_dbtp`` as measured; ``gain_db`` is what levelling adds to it.
-    ``flashes``: where it flashes more than is safe. ``length_s`` is the file's, ``trimmed_s`` what is left of it.
+    ``plays``: where browsers can play it. ``lufs``, ``peak_dbtp`` as measured; ``gain_db`` is what levelling adds.
+    ``flashes``: it flashes more than is safe. ``length_s`` is the file's, ``trimmed_s`` what is left of it.
     """
 
     id: str
@@ -77,7 +77,7 @@ class TurnedAwayFile(BaseModel):
 
 
 class Added(BaseModel):
-    """What became of the dropped files: those in the library now, and those that were not taken, with the reason."""
+    """What became of the dropped files: those now in the library, and those refused, with the reason."""
 
     media: list[MediaOut]
     refused: list[TurnedAwayFile]
@@ -147,7 +147,7 @@ async def _added(studio: Studio, media: list[str], refused: list[TurnedAwayFile]
 
 @router.post("/api/media", status_code=201)
 async def add_media(studio: TheStudio, files: list[UploadFile]) -> Added:
-    """Takes files into the library. What is there already is not taken twice."""
+    """Adds files to the library. A file that is there already isn't added twice."""
 
     async def take(upload: UploadFile) -> MediaRow | TurnedAwayFile:
         try:
@@ -171,7 +171,7 @@ class PathsIn(BaseModel):
 
 
 def _listed(text: str) -> tuple[list[Path], list[TurnedAwayFile]]:
-    """The files that a pasted list names; a folder stands for the files in it. And the lines that name nothing."""
+    """Returns the files that a pasted list names, with those of its folders; and the lines that name nothing."""
     paths: list[Path] = []
     lost: list[TurnedAwayFile] = []
     for line in text.splitlines():
@@ -194,7 +194,7 @@ def _listed(text: str) -> tuple[list[Path], list[TurnedAwayFile]]:
 
 @router.post("/api/media/paths", status_code=201)
 async def add_paths(studio: TheStudio, body: PathsIn) -> Added:
-    """Takes in every file that a pasted list of paths names, and says which are missing."""
+    """Imports every file that a pasted list of paths names, and says which are missing."""
     paths, refused = _listed(body.text)
     if len(paths) > MOST_PATHS:
         raise Refused(422, f"These are {len(paths)} files; at most {MOST_PATHS} are taken at once.")
@@ -211,7 +211,7 @@ async def add_paths(studio: TheStudio, body: PathsIn) -> Added:
 
 
 async def _becomes(studio: Studio, entry: MediaEntry, row: MediaRow, what: str) -> Added:
-    """Another file takes the place of an entry's, wherever the entry is used. Undo brings the old one back."""
+    """Puts another file in the place of an entry's, wherever the entry is used. Undo restores the old one."""
     value = entry.model_dump(mode="json", exclude_defaults=True) | {"id": entry.id, "name": entry.name}
     value["file"] = row.hash
     if entry.trim is not None and row.length_s <= entry.trim.from_s:
@@ -222,7 +222,7 @@ async def _becomes(studio: Studio, entry: MediaEntry, row: MediaRow, what: str) 
 
 @router.post("/api/media/{media_id}/replace")
 async def replace_media(studio: TheStudio, entry: TheMedia, file: UploadFile) -> Added:
-    """Another file in the place of this one, in every cue and jar at once."""
+    """Replaces this file with another one, in every cue and jar at once."""
     try:
         row = await studio.library.add(chunks_of(file), file.filename or "a file")
     except NotTaken as error:
@@ -236,7 +236,7 @@ async def replace_media(studio: TheStudio, entry: TheMedia, file: UploadFile) ->
 
 @router.post("/api/media/{media_id}/convert")
 async def convert_media(studio: TheStudio, entry: TheMedia) -> Added:
-    """A sound or clip in a form that every browser plays, in the place of the old one."""
+    """Converts a sound or clip into a form that every browser plays, in the place of the old one."""
     old = studio.library.row(entry.file or "")
     if old is None or old.kind == "picture":
         raise Refused(422, "Only sounds and clips can be converted.", "Pictures play as they are.")
@@ -248,7 +248,7 @@ async def convert_media(studio: TheStudio, entry: TheMedia) -> Added:
 
 
 class TrimUse(BaseModel):
-    """What a trim does to a cue that uses the file: its longest length before and after, in s; none: open."""
+    """How a trim changes a cue that uses the file: its longest length before and after, in s; none: open."""
 
     cue: str
     before_s: float | None
@@ -263,7 +263,7 @@ def _cue_s(book: Book, cue_id: str, studio: Studio) -> float | None:
 
 @router.post("/api/media/{media_id}/trim-use")
 async def trim_use(studio: TheStudio, entry: TheMedia, body: Trim) -> list[TrimUse]:
-    """What another trim would do to the cues that use the file. Nothing is changed."""
+    """Returns how another trim would change the cues that use the file. Nothing is changed."""
     book = studio.books.book
     other = book.model_copy(
         update={
@@ -287,7 +287,7 @@ async def jobs(studio: TheStudio) -> list[JobRow]:
 
 @router.delete("/api/jobs/{job_id}")
 async def stop_job(studio: TheStudio, job_id: int) -> Done:
-    """Stops a job; what it was at stays as it was before."""
+    """Stops a job; what it worked on stays as it was."""
     if not studio.stop_job(job_id):
         raise Refused(404, "This job has already finished.")
     return Done(what="Stopped.")
@@ -295,7 +295,7 @@ async def stop_job(studio: TheStudio, job_id: int) -> Done:
 
 @router.delete("/api/media/{media_id}")
 async def remove_media(studio: TheStudio, media_id: str, anyway: bool = False) -> dict[str, int]:
-    """Takes an entry out of the book; guarded while something uses it. The file stays for undo."""
+    """Removes an entry from the book, unless something uses it. The file stays for undo."""
     users = used_by(studio.books.book, media_id)
     if users and not anyway:
         what = f"“{media_id}” is used by {', '.join(users)}."

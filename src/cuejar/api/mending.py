@@ -1,4 +1,6 @@
-"""The page in the place of everything else while the database is damaged and the streamer is to choose: a copy, or what can be read."""
+"""The page shown instead of everything else while the database is damaged and the streamer chooses: a copy, or what can
+be read.
+"""
 
 from __future__ import annotations
 
@@ -32,11 +34,12 @@ def _page(**values: object) -> HTMLResponse:
 
 
 def mending_app(folder: Path, damaged: Damaged, port: int, chosen: Callable[[bool], None]) -> FastAPI:
-    """The app.
+    """Returns the app.
 
     Args:
-        chosen: called once the streamer chose, and it is done: with True where a copy was put back, with False where what can be
-            read of the damaged file is to be taken.
+        chosen: called once the choice is carried out: with True if a copy was restored, with False if the readable part
+        of the
+        damaged file is to be used.
     """
     app = FastAPI(openapi_url=None, docs_url=None, redoc_url=None)
     app.add_middleware(Guard, port=port)

@@ -1,4 +1,4 @@
-"""What routes need."""
+"""What routes depend on."""
 
 from __future__ import annotations
 

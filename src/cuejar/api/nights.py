@@ -1,4 +1,4 @@
-"""Nights: every stream that is kept, its files, its note, and how long nights are kept."""
+"""Nights: every saved stream, its files, its note, and how long nights are kept."""
 
 from __future__ import annotations
 
@@ -30,7 +30,9 @@ NightId = Annotated[int, InPath(ge=1, le=2**53)]
 
 
 class NightRow(BaseModel):
-    """A stream: begin and end (None: it goes on) in ms since 1970; its calls by 60 even steps; its size on the disk in bytes."""
+    """A stream: begin and end (None: it goes on) in ms since 1970; its calls in 60 even steps; its size on disk in
+    bytes.
+    """
 
     id: int
     at: int
@@ -44,7 +46,7 @@ class NightRow(BaseModel):
 
 
 class NightsOut(BaseModel):
-    """The newest first; ``before`` asks for older ones."""
+    """Nights, newest first; ``before`` asks for older ones."""
 
     nights: list[NightRow]
     before: int | None
@@ -62,7 +64,7 @@ async def list_nights(
 
 
 class FreedOut(BaseModel):
-    """What it would free: nights, lines of the ledger, bytes."""
+    """What would be freed: nights, lines of the ledger, bytes."""
 
     nights: int
     calls: int
@@ -75,7 +77,7 @@ async def freed(
     kept: Annotated[int | None, Query(ge=1, le=10_000)] = None,
     days: Annotated[int | None, Query(ge=1, le=36_500)] = None,
 ) -> FreedOut:
-    """What it would free to keep fewer nights; nothing is taken out by asking."""
+    """Returns what keeping fewer nights would free; asking deletes nothing."""
 
     def look() -> nights.Freed:
         those = nights.too_old(studio.sessions, kept, days, round(time.time() * 1000))
@@ -102,7 +104,7 @@ async def put_note(studio: TheStudio, night: NightId, body: NoteIn) -> Done:
 
 @router.delete("/nights/{night}")
 async def delete_night(studio: TheStudio, night: NightId) -> Done:
-    """A night is kept no longer, and neither are the lines of its calls."""
+    """Deletes a night, with the lines of its calls."""
     _there(studio, night)
     if nights.goes_on(studio.sessions, night):
         raise Refused(409, "This night is still running.", "End the stream first.")
@@ -122,7 +124,9 @@ def kept_at(studio: Studio) -> Kept:
 async def night_file(
     request: Request, studio: TheStudio, night: NightId, kind: Kind, made_up: bool = False
 ) -> NightFile:
-    """A night as a file: its calls (``csv``, ``events``), a ``script``, ``vtt``, ``otio`` (``otioz`` with its media), a ``page`` to print."""
+    """Returns a night as a file: its calls (``csv``, ``events``), a ``script``, ``vtt``, ``otio`` (``otioz`` with its
+    media), or a ``page`` to print.
+    """
     _there(studio, night)
     book, library = studio.books.book, studio.library
     target = studio.readers.folder / f"night-{secrets.token_hex(8)}"
@@ -150,7 +154,7 @@ async def night_file(
 
 
 def _sent(file: Path) -> Iterator[bytes]:
-    """A file in pieces; afterwards it is gone."""
+    """Sends a file in pieces, then deletes it."""
     try:
         with file.open("rb") as source:
             while chunk := source.read(CHUNK):

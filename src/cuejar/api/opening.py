@@ -1,4 +1,6 @@
-"""Opening night: the simulated channel by one press, gear that answers on this machine, an overlay's test, ready media."""
+"""Opening night: the simulated channel at one press, gear that answers on this machine, an overlay's test, ready-made
+media.
+"""
 
 from __future__ import annotations
 
@@ -31,7 +33,7 @@ router = APIRouter(prefix="/api", tags=["opening"])
 
 
 class SimulatedOut(BaseModel):
-    """Where the simulated channel is, none while it does not run; and whether this is the demo."""
+    """Where the simulated channel is; none while it isn't running. ``demo``: this is the demo."""
 
     address: str | None
     demo: bool
@@ -48,7 +50,7 @@ async def simulated(studio: TheStudio) -> SimulatedOut:
 
 @router.post("/simulated")
 async def simulate(studio: TheStudio) -> SimulatedOut:
-    """Runs the simulated channel and gear, from now on with every start."""
+    """Runs the simulated channel and gear, now and at every start."""
     try:
         await studio.simulate()
     except AwayError as error:
@@ -57,7 +59,7 @@ async def simulate(studio: TheStudio) -> SimulatedOut:
 
 
 class FirstViewerIn(BaseModel):
-    """A viewer of the simulated channel redeems a reward, by the title that it has there."""
+    """A viewer of the simulated channel redeems a reward, by its title there."""
 
     viewer: Annotated[str, Field(min_length=1, max_length=200)] = "owlpost"
     reward: Annotated[str, Field(min_length=1, max_length=200)]
@@ -90,7 +92,7 @@ ASKED_S = 0.6
 
 
 class GearFoundOut(BaseModel):
-    """Gear that answers on its usual address and is not in the book."""
+    """Gear that answers on its usual address and isn't in the book."""
 
     kind: str
     title: str
@@ -118,7 +120,7 @@ class GearFoundIn(BaseModel):
 
 @router.post("/gear-found", status_code=201)
 async def add_found(studio: TheStudio, body: GearFoundIn) -> Edited:
-    """Takes gear that answers here into the book; of the simulated broadcaster the password is known."""
+    """Adds gear that answers here to the book, with the password of the simulated broadcaster."""
     found = next((one for one in await gear_found(studio) if one.kind == body.kind), None)
     if found is None:
         raise Refused(404, f"There is no “{body.kind}” answering here.", "Start it, then look again.")
@@ -144,7 +146,7 @@ async def _answers(kind: GearKind, address: str) -> bool:
 
 
 async def _says_here(kind: str, address: str) -> bool:
-    """Whether gear behind OSC answers a hello. Raises AwayError or TimeoutError."""
+    """Checks whether gear behind OSC answers a hello. Raises AwayError or TimeoutError."""
     from pythonosc.osc_message_builder import OscMessageBuilder
 
     port = await udp(*host_and_port(address, "osc", 8710))
@@ -173,7 +175,7 @@ READY_FILES: dict[str, tuple[Literal["picture", "sound"], str, float]] = {
 
 @router.post("/overlays/{overlay_id}/test")
 async def try_overlay(studio: TheStudio, overlay: TheOverlay) -> Done:
-    """Shows a picture and plays a sound on this overlay's pages for five seconds; nothing else hears of it."""
+    """Shows a picture and plays a sound on this overlay's pages for five seconds; nothing else is affected."""
     now = studio.runner.clock.now()
     pages = len(studio.hub.pages(topic(overlay.id)))
     if not pages:
@@ -200,7 +202,7 @@ async def try_overlay(studio: TheStudio, overlay: TheOverlay) -> Done:
 
 @router.get("/ready/{name}", response_class=FileResponse)
 async def ready(name: str) -> FileResponse:
-    """A file that ships."""
+    """Returns a file that ships with Cue Jar."""
     if name not in READY_FILES:
         raise Refused(404, f"There is no sample file “{name}”.")
     return FileResponse(Path(READY) / name, media_type=READY_FILES[name][1])

@@ -1,4 +1,4 @@
-"""Pads on other devices, as the streamer sets them up: where they are let in, who is paired, limited, locked, revoked."""
+"""Pads on other devices, as the streamer sets them up: where they connect, which are paired, limited, locked, revoked."""
 
 from __future__ import annotations
 
@@ -44,8 +44,9 @@ TheOffer = Annotated[Offer, Depends(_offer)]
 
 
 class PadsOut(BaseModel):
-    """Where pads are: their port, the address beyond this computer on which they are let in (empty: none) and those that there
-    are, whether that goes by HTTPS, whether it is listened on now, and the address of the page."""
+    """The pads' port, the network address on which devices may connect (empty: none) and the ones available, whether
+    that uses HTTPS, whether it is listening now, and the address of the page.
+    """
 
     port: int
     beyond: str
@@ -72,14 +73,14 @@ async def pads(server: TheServer) -> PadsOut:
 
 
 class BeyondIn(BaseModel):
-    """An address of this computer on which others are let in; empty: none."""
+    """An address of this computer on which other devices may connect; empty: none."""
 
     address: Annotated[str, Field(max_length=45)]
 
 
 @router.put("/beyond")
 async def beyond(server: TheServer, body: BeyondIn) -> PadsOut:
-    """Lets devices of the net in, on one address, or none."""
+    """Lets devices of the network connect on one address, or none."""
     there = addresses()
     if body.address and body.address not in there:
         known = f"There are {', '.join(there)}." if there else "It has no network address."
@@ -89,7 +90,9 @@ async def beyond(server: TheServer, body: BeyondIn) -> PadsOut:
 
 
 class OfferIn(BaseModel):
-    """``cues``: the device is limited to these; none: it may do everything. ``here``: the link is for this computer itself."""
+    """``cues``: the device is limited to these; none: it may do everything. ``here``: the link is for this computer
+    itself.
+    """
 
     name: Annotated[str, Field(min_length=1, max_length=50)] = "Phone"
     cues: Annotated[list[str], Field(max_length=500)] | None = None
@@ -97,7 +100,9 @@ class OfferIn(BaseModel):
 
 
 class OfferOut(BaseModel):
-    """A link for one new device, as words and as a QR code (an SVG as data URI); good once, until ``ends`` (ms since 1970)."""
+    """A link for one new device, as text and as a QR code (an SVG as data URI); valid once, until ``ends`` (ms since
+    1970).
+    """
 
     id: str
     link: str
@@ -144,7 +149,7 @@ class DeviceIn(BaseModel):
 
 @router.put("/devices/{device_id}")
 async def change_device(studio: TheStudio, device: TheDevice, body: DeviceIn) -> Done:
-    """Names a device, and says to which cues it is limited."""
+    """Names a device, or limits it to some cues."""
     await studio.devices.change(device, body.name.strip() or device.name, body.cues)
     studio.pads.let_go(device)
     return Done(what=f"{device.name} saved.")
@@ -152,7 +157,7 @@ async def change_device(studio: TheStudio, device: TheDevice, body: DeviceIn) ->
 
 @router.delete("/devices/{device_id}")
 async def revoke(studio: TheStudio, device: TheDevice) -> Done:
-    """The device may do nothing any more, from this moment on."""
+    """Revokes a device; it can't do anything from this moment on."""
     try:
         await studio.devices.revoke(device)
     finally:

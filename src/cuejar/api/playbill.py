@@ -1,4 +1,4 @@
-"""The playbill: what viewers may read of the book, as a page and as a text, with a sample of each part of the cast."""
+"""The playbill: what viewers may read of the book, as a page and as text, with a sample of each part of the cast."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ MOST_SAMPLE = 2_000_000
 
 
 class TextOut(BaseModel):
-    """A text of the playbill: its key, what it says by itself, and what it says."""
+    """A text of the playbill: its key, its default, and what it says."""
 
     key: str
     default: str
@@ -37,7 +37,7 @@ class PlaybillOut(BaseModel):
 
 
 async def _samples(studio: Studio) -> dict[str, str]:
-    """A sound for each part of the cast, as data URLs; one whose voice is not there has none."""
+    """Returns a sound for each part of the cast, as data URLs; None for a part whose voice is missing."""
     book, made = studio.books.book, {}
     for part in book.cast if book.playbill.samples else []:
         try:
@@ -53,7 +53,7 @@ async def _samples(studio: Studio) -> dict[str, str]:
 
 @router.get("/playbill")
 async def playbill(studio: TheStudio) -> PlaybillOut:
-    """Every text that stands on it."""
+    """Returns every text of the playbill."""
     return PlaybillOut(texts=[TextOut(**text._asdict()) for text in build(studio.books.book).all_texts])
 
 
@@ -66,7 +66,7 @@ async def put_playbill(studio: TheStudio, body: PartIn) -> Edited:
 
 @router.get("/playbill.html", response_class=HTMLResponse)
 async def page(studio: TheStudio) -> HTMLResponse:
-    """One page that needs nothing beside it."""
+    """Returns the playbill as one self-contained page."""
     return HTMLResponse(html(build(studio.books.book, await _samples(studio))))
 
 

@@ -1,4 +1,4 @@
-"""Whether tonight can begin: what would not work, each with what mends it."""
+"""Whether tonight can begin: what wouldn't work, each with its fix."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ router = APIRouter(prefix="/api", tags=["opening"])
 
 
 class ConcernOut(BaseModel):
-    """Something to look at before going on air, and the page on which it is mended."""
+    """Something to look at before going on air, and the page on which to fix it."""
 
     check: str
     grade: Literal["error", "warning"]
@@ -38,7 +38,7 @@ def _overlays(studio: Studio) -> list[OverlayThere]:
 
 
 def looked_at(studio: Studio) -> list[Concern]:
-    """Everything that is wrong now, the worst first."""
+    """Returns every current problem, worst first."""
     book, view = studio.books.book, studio.runner.view
     on = {cue.id: cue for cue in book.cues if cue.on}
     graded: dict[str, set[str]] = {"error": set(), "warning": set()}
@@ -70,5 +70,5 @@ def looked_at(studio: Studio) -> list[Concern]:
 
 @router.get("/readiness")
 async def readiness(studio: TheStudio) -> list[ConcernOut]:
-    """What of tonight would not work, or not as one thinks; nothing when all is well."""
+    """Returns what wouldn't work tonight; empty if all is well."""
     return [ConcernOut(**one._asdict()) for one in looked_at(studio)]

@@ -1,4 +1,4 @@
-"""Rehearsals: nights of an audience or a kept one, under one book or two, or with one setting at several values."""
+"""Rehearsals: nights of an audience or a saved one, with one book or two, or one setting at several values."""
 
 from __future__ import annotations
 
@@ -40,7 +40,7 @@ Small = Annotated[dict[str, Any], AfterValidator(lambda value: sound_json(value,
 
 
 class BookChoice(BaseModel):
-    """Which book: that of now, a revision, a file's, or the one that a kept night was played with."""
+    """Which book: the current one, a revision, one from a file, or the one that a saved night was played with."""
 
     kind: Literal["now", "revision", "file", "own"] = "now"
     version: Version | None = None
@@ -55,7 +55,7 @@ class Sweep(BaseModel):
 
 
 class RehearsalIn(BaseModel):
-    """Whose night: an ``audience`` of the book of now, or a kept ``night``. ``books``: one, or two to be held against each other."""
+    """Whose night: an ``audience`` of the current book, or a saved ``night``. ``books``: one, or two to compare."""
 
     audience: Id | None = None
     night: Annotated[int, Field(ge=1, le=2**53)] | None = None
@@ -66,7 +66,7 @@ class RehearsalIn(BaseModel):
 
 
 class SpreadOut(BaseModel):
-    """A figure over the nights that are there: median, lowest, highest."""
+    """A figure over the finished nights: median, lowest, highest."""
 
     median: float
     low: float
@@ -74,7 +74,7 @@ class SpreadOut(BaseModel):
 
 
 class ShiftOut(BaseModel):
-    """A figure under two books; ``by`` is the difference, night by night."""
+    """A figure with two books; ``by`` is the difference, night by night."""
 
     before: SpreadOut
     after: SpreadOut
@@ -82,7 +82,7 @@ class ShiftOut(BaseModel):
 
 
 class StandoutOut(BaseModel):
-    """What stands out, with what would mend it; ``of``: in which part of the book (``rewards/tea``)."""
+    """Something that stands out, with what would help; ``of``: the part of the book (``rewards/tea``)."""
 
     rule: str
     what: str
@@ -91,7 +91,7 @@ class StandoutOut(BaseModel):
 
 
 class NightOut(BaseModel):
-    """A book's first night: everything that was added up, and what stands out."""
+    """A book's first night: all its totals, and what stands out."""
 
     result: dict[str, Any]
     standouts: list[StandoutOut]
@@ -100,7 +100,7 @@ class NightOut(BaseModel):
 
 
 class ValueOut(BaseModel):
-    """A value of the setting, with the figures over the nights that are there."""
+    """A value of the setting, with the figures over the finished nights."""
 
     value: int | float | bool | str
     nights: int
@@ -108,7 +108,7 @@ class ValueOut(BaseModel):
 
 
 class RehearsalRow(BaseModel):
-    """How far a rehearsal is, in nights."""
+    """The progress of a rehearsal, in nights."""
 
     id: str
     what: str
@@ -119,8 +119,9 @@ class RehearsalRow(BaseModel):
 
 
 class RehearsalOut(RehearsalRow):
-    """``words``: what each figure is called; ``differ``: what is set otherwise in the second book; ``assumed``: what could not be
-    known."""
+    """``words``: what each figure is called; ``differ``: what differs in the second book; ``assumed``: what couldn't be
+    known.
+    """
 
     told: list[str]
     seed: int
@@ -168,7 +169,7 @@ def _row(one: Rehearsal) -> dict[str, Any]:
 
 
 def _book(studio: Studio, choice: BookChoice, own: bool) -> tuple[Book | None, str]:
-    """A chosen book, and how it is called. None: a kept night's own."""
+    """Returns a chosen book and its name. None: the saved night's own."""
     if choice.kind == "own":
         if not own:
             raise Refused(400, "Only a past night has its own book.", "Choose another book.")
@@ -185,7 +186,7 @@ def _book(studio: Studio, choice: BookChoice, own: bool) -> tuple[Book | None, s
 
 
 async def _task(studio: Studio, wish: RehearsalIn) -> tuple[Task, list[str], list[str], str]:
-    """What is to be played, how the books are called, what is assumed, and what it is in words."""
+    """Returns what to play, the names of the books, what is assumed, and all of it in words."""
     if (wish.audience is None) == (wish.night is None):
         raise Refused(400, "Choose an audience or a past night.", "Choose one.")
     chosen = [_book(studio, choice, wish.night is not None) for choice in wish.books]
@@ -227,7 +228,7 @@ async def _task(studio: Studio, wish: RehearsalIn) -> tuple[Task, list[str], lis
 
 @router.post("/rehearsals")
 async def begin(studio: TheStudio, body: RehearsalIn) -> RehearsalOut:
-    """Begins a rehearsal; it goes on by itself, and is asked for how far it is. One that is under way is stopped."""
+    """Starts a rehearsal, which continues in the background. One in progress is stopped."""
     task, told, assumed, what = await _task(studio, body)
     differ: list[str] = []
     if len(body.books) == 2 and body.sweep is None:
@@ -250,7 +251,7 @@ async def begin(studio: TheStudio, body: RehearsalIn) -> RehearsalOut:
 
 @router.get("/rehearsals")
 async def list_rehearsals(studio: TheStudio) -> list[RehearsalRow]:
-    """Those of late, the newest last."""
+    """Returns the recent ones, newest last."""
     return [RehearsalRow(**_row(one)) for one in studio.rehearsals.kept.values()]
 
 
@@ -271,7 +272,7 @@ async def look(studio: TheStudio, rehearsal: RehearsalId) -> RehearsalOut:
 
 @router.delete("/rehearsals/{rehearsal}")
 async def stop(studio: TheStudio, rehearsal: RehearsalId) -> Done:
-    """Stops it; what is there stays to be looked at."""
+    """Stops it; finished nights can still be viewed."""
     studio.rehearsals.stop(_found(studio, rehearsal))
     return Done(what="Rehearsal stopped.")
 
@@ -281,7 +282,7 @@ BookNumber = Annotated[int, Query(ge=0, le=1)]
 
 @router.get("/rehearsals/{rehearsal}/timeline")
 async def timeline(studio: TheStudio, rehearsal: RehearsalId, book: BookNumber = 0) -> Timeline:
-    """The first night under a book, as one looks at it."""
+    """Returns the first night of a book as a timeline."""
     one = _found(studio, rehearsal)
     if book >= len(one.drawn):
         raise Refused(404, "That night isn’t ready yet.", "Wait a moment.")
@@ -289,7 +290,9 @@ async def timeline(studio: TheStudio, rehearsal: RehearsalId, book: BookNumber =
 
 
 class StageOut(BaseModel):
-    """What an overlay's page shows: what is ``up`` at the beginning, and what comes ``then`` (ms from the night's beginning)."""
+    """What an overlay shows: what is ``up`` at the beginning, and what comes ``then`` (ms from the beginning of the
+    night).
+    """
 
     up: list[ShowTold]
     then: list[ShowTold | HideTold | OthersTold]
@@ -320,14 +323,14 @@ async def stage(
 
 
 def _seen(order: o.Order) -> o.Order:
-    """A speech of a rehearsal is not made: its words stand there as a caption."""
+    """Shows the words of a speech as a caption, as a rehearsal makes no speech."""
     if isinstance(order, o.Show) and order.kind == "speech":
         return order._replace(kind="caption")
     return order
 
 
 class SettingIn(BaseModel):
-    """A setting (`lanes.yard.width`) and what it is to be."""
+    """A setting (`lanes.yard.width`) and its new value."""
 
     setting: Annotated[str, Field(min_length=3, max_length=200)]
     value: int | float | bool | str
@@ -335,7 +338,7 @@ class SettingIn(BaseModel):
 
 @router.post("/book/setting")
 async def put_setting(studio: TheStudio, body: SettingIn) -> Edited:
-    """One setting of the book is otherwise, as an edit that can be undone."""
+    """Changes one setting of the book, as an edit that can be undone."""
     book = with_setting(studio.books.book, body.setting, body.value)
     found = differences(studio.books.book, book)
     what = str(found[0]) if found else ""

@@ -1,4 +1,4 @@
-"""Rewards: how each stands tonight, several changed at once, those that were made elsewhere, price curves, and tables in and out."""
+"""Rewards: the state of each tonight, several changed at once, those made elsewhere, price curves, tables in and out."""
 
 from __future__ import annotations
 
@@ -41,7 +41,7 @@ class CalledOut(BaseModel):
 
 
 class TonightOut(BaseModel):
-    """How often a reward was redeemed, how often that was refunded, and mostly why (a reason, in words)."""
+    """How often a reward was redeemed, how often that was refunded, and the most common reason in words."""
 
     calls: int = 0
     refunds: int = 0
@@ -49,7 +49,7 @@ class TonightOut(BaseModel):
 
 
 class StandOut(BaseModel):
-    """How a reward stands with a channel."""
+    """The state of a reward at a channel."""
 
     channel: str
     name: str
@@ -73,8 +73,9 @@ class TicketSaid(BaseModel):
 
 
 class TicketOut(BaseModel):
-    """A reward as it is now. ``minutes`` is how long a viewer watches for it; ``own_prompt``: it was written by hand;
-    ``written``: what it would say by itself; ``closed``: why nobody can call its cue, in words; ``said``: it in words."""
+    """A reward as it is now. ``minutes`` is how long a viewer watches to earn it; ``own_prompt``: it was written by
+    hand; ``written``: its default; ``closed``: why nobody can call its cue, in words; ``said``: the reward in words.
+    """
 
     id: str
     title: str
@@ -98,7 +99,7 @@ class TicketOut(BaseModel):
 
 
 class OtherOut(BaseModel):
-    """A reward of a channel that was made elsewhere; ``reward`` is the book's that calls cues by it."""
+    """A reward of a channel that was made elsewhere; ``reward`` is the book's id for it."""
 
     channel: str
     name: str
@@ -118,7 +119,7 @@ class TicketsOut(BaseModel):
 
 
 def _tonight(studio: Studio) -> tuple[int, dict[str, TonightOut]]:
-    """Since when (ms since 1970) tonight is, and what came for each reward."""
+    """Returns since when (ms since 1970) tonight lasts, and what came for each reward."""
     runner = studio.runner
     begun = runner.view.on_air_from
     since = runner.clock.wall(begun if begun is not None else max(0, runner.clock.now() - NIGHT_MS))
@@ -227,7 +228,7 @@ def _others(studio: Studio, book: Book, names: dict[str, str]) -> list[OtherOut]
 
 
 class NewReward(BaseModel):
-    """A new reward; ``cue``: with a cue of its own of the same name, in which nothing happens yet."""
+    """A new reward; ``cue``: with an empty cue of the same name."""
 
     title: Annotated[str, Field(min_length=1, max_length=200)]
     cost: Annotated[int, Field(ge=1, le=10_000_000)] = 300
@@ -248,7 +249,7 @@ def _refuse_twice(book: Book, title: str) -> None:
 
 @router.post("", status_code=201)
 async def new_reward(studio: TheStudio, body: NewReward) -> RewardOut:
-    """A new reward; its id is made from its title and stays, whatever the title becomes."""
+    """Adds a reward; its id is made from its title and stays, whatever the title becomes."""
     book = studio.books.book
     title = body.title.strip()
     _refuse_twice(book, title)
@@ -269,7 +270,7 @@ async def new_reward(studio: TheStudio, body: NewReward) -> RewardOut:
 
 
 class Change(BaseModel):
-    """What several rewards get; what is not named stays."""
+    """Changes to several rewards; anything not named stays."""
 
     on: bool | None = None
     cost: Annotated[int, Field(ge=1, le=10_000_000)] | None = None
@@ -296,7 +297,7 @@ def _known(studio: Studio, wanted: list[str]) -> list[Reward]:
 
 @router.post("/change")
 async def change(studio: TheStudio, body: ChangeIn) -> Edited:
-    """Changes several rewards in one step. Those that were made elsewhere keep what is theirs at the channel."""
+    """Changes several rewards in one step. Those made elsewhere keep what belongs to the channel."""
     chosen, asked = _known(studio, body.rewards), body.change
     ids = [reward.id for reward in chosen]
     theirs = {reward.id for reward in chosen if reward.elsewhere}
@@ -345,7 +346,7 @@ class OrderIn(BaseModel):
 
 @router.post("/order")
 async def order(studio: TheStudio, body: OrderIn) -> Edited:
-    """Puts rewards in this order; those that are not named come after, as they were."""
+    """Puts rewards in this order; the others follow in their old order."""
     _known(studio, body.order)
     place = {one: number for number, one in enumerate(dict.fromkeys(body.order))}
     data = dict(studio.books.data)
@@ -361,7 +362,7 @@ class RewardsIn(BaseModel):
 
 @router.post("/remove")
 async def remove(studio: TheStudio, body: RewardsIn) -> Edited:
-    """Takes rewards out of the book, and out of whatever names them: calls of cues, sets, beats."""
+    """Removes rewards from the book, and from everything that names them: calls of cues, sets, beats."""
     chosen = _known(studio, body.rewards)
     gone = {reward.id for reward in chosen}
     data = dict(studio.books.data)
@@ -377,7 +378,7 @@ async def remove(studio: TheStudio, body: RewardsIn) -> Edited:
 
 
 def _without(cue: JsonObject, gone: set[str]) -> JsonObject:
-    """A cue without what names these rewards. Raises Refused: nothing would be left of a beat."""
+    """Returns a cue without references to these rewards. Raises Refused: a beat would be left empty."""
     out = dict(cue)
     if "calls" in cue:
         out["calls"] = [call for call in cue["calls"] if not (call["kind"] == "reward" and call["reward"] in gone)]
@@ -401,7 +402,7 @@ def _without(cue: JsonObject, gone: set[str]) -> JsonObject:
 
 @router.post("/{reward_id}/again")
 async def again(studio: TheStudio, reward_id: Id) -> Edited:
-    """Makes a reward again that a hand removed at a channel."""
+    """Makes a reward again that was removed at a channel."""
     _known(studio, [reward_id])
     if not await studio.channels.make_again(reward_id):
         raise Refused(409, "It wasn’t removed at any channel.", "Nothing to do.")
@@ -409,14 +410,14 @@ async def again(studio: TheStudio, reward_id: Id) -> Edited:
 
 
 class ElsewhereIn(BaseModel):
-    """A reward that was made elsewhere: of which channel (its row), and its id there."""
+    """A reward that was made elsewhere: its channel, and its id there."""
 
     channel: str
     id: str
 
 
 class TakenOver(RewardOut):
-    """``by_hand`` is what is still to be done at the channel; empty where that is nothing."""
+    """``by_hand`` is what is still to be done at the channel; empty if that is nothing."""
 
     by_hand: str = ""
 
@@ -429,7 +430,7 @@ def _elsewhere(studio: Studio, body: ElsewhereIn) -> Any:
 
 
 async def _take(studio: Studio, body: ElsewhereIn, ours: bool) -> RewardOut:
-    """A reward that was made elsewhere into the book: as it is, or as one of ours that stands in its place."""
+    """Adds a reward that was made elsewhere to the book: as it is, or replaced by one of ours."""
     other = _elsewhere(studio, body)
     book, data = studio.books.book, dict(studio.books.data)
     known = next((reward for reward in book.rewards if folded(reward.title) == folded(other.title)), None)
@@ -461,13 +462,13 @@ async def _take(studio: Studio, body: ElsewhereIn, ours: bool) -> RewardOut:
 
 @router.post("/take-in", status_code=201)
 async def take_in(studio: TheStudio, body: ElsewhereIn) -> RewardOut:
-    """A reward that was made elsewhere can call cues from now on; it cannot be changed, settled or refunded."""
+    """Lets a reward that was made elsewhere call cues; it can't be changed, fulfilled or refunded."""
     return await _take(studio, body, ours=False)
 
 
 @router.post("/take-over", status_code=201)
 async def take_over(studio: TheStudio, body: ElsewhereIn) -> TakenOver:
-    """An equal one of ours stands in its place; cues that it called are called by that. The other must be removed by hand."""
+    """Replaces it with an equal one of ours, also in the cues that it calls. The other must be removed by hand."""
     made = await _take(studio, body, ours=True)
     title, name = made.reward.title, studio.channels.name("" if body.channel == GIVEN_ROW else body.channel)
     by_hand = (
@@ -488,7 +489,7 @@ class CurveIn(BaseModel):
 
 
 class PointOut(BaseModel):
-    """From this minute on it costs so much, and so many minutes of watching."""
+    """From this minute on: the price, and the minutes of watching it takes."""
 
     minute: float
     cost: int
@@ -520,7 +521,7 @@ class TableIn(BaseModel):
 
 
 class RowOut(BaseModel):
-    """A row of a table: what becomes of it, what of the reward is otherwise then, and why it is refused."""
+    """A row of a table: its result, what it changes in the reward, and why it is refused."""
 
     line: int
     title: str
@@ -539,13 +540,13 @@ def _rows(rows: list[Row]) -> TableOut:
 
 @router.post("/table/preview")
 async def preview_table(studio: TheStudio, body: TableIn) -> TableOut:
-    """What a table would do; nothing is done."""
+    """Returns what a table would change; nothing is done."""
     return _rows((await studio.read_text("rewards", read, body.text, studio.books.book)).rows)
 
 
 @router.post("/table")
 async def take_table(studio: TheStudio, body: TableIn) -> TableOut:
-    """Takes in what is not refused, in one step."""
+    """Imports what isn't refused, in one step."""
     reading = await studio.read_text("rewards", read, body.text, studio.books.book)
     if reading.data != book_json(studio.books.book):
         taken = sum(row.what in ("new", "changed") for row in reading.rows)

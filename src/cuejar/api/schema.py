@@ -61,7 +61,7 @@ def kinds() -> str:
 
 
 def write(path: Path, content: str) -> None:
-    """Writes a file where it is not so already."""
+    """Writes a file if its content differs."""
     if not path.is_file() or path.read_text("utf-8") != content:
         path.write_text(content, "utf-8")
 

@@ -1,4 +1,4 @@
-"""Snags: what of the book cannot work or is risky; their mends, one by one or all that are safe."""
+"""Snags: what can't work in the book or is risky; their fixes, one by one or all safe ones."""
 
 from __future__ import annotations
 
@@ -21,8 +21,9 @@ router = APIRouter(prefix="/api", tags=["snags"])
 
 
 class MendOut(BaseModel):
-    """Fields of a beat (of the cue itself where ``beat`` is empty) as they should be; ``safe``: nothing that was meant is changed;
-    ``add``: beats that come beside."""
+    """New values of the fields of a beat (of the cue itself if ``beat`` is empty); ``safe``: it keeps what was
+    intended; ``add``: beats to add.
+    """
 
     beat: str
     fields: dict[str, Any]
@@ -31,7 +32,7 @@ class MendOut(BaseModel):
 
 
 class SnagOut(BaseModel):
-    """Something wrong (``error``) or risky (``warning``) in a cue, with what would mend it; ``hidden`` is why it is not to be seen."""
+    """Something wrong (``error``) or risky (``warning``) in a cue, with its fix; ``hidden`` is why it was hidden."""
 
     check: str
     grade: str
@@ -57,7 +58,7 @@ def _found(studio: Studio, book: Book) -> list[tuple[Snag, Mend | None, str | No
 
 
 def snags_of(studio: Studio, book: Book) -> list[SnagOut]:
-    """What of a book does not hang together, with what is known of media, pages and gear."""
+    """Returns the snags of a book, given what is known of media, pages and gear."""
     return [
         SnagOut(
             **{**snag._asdict(), "near": list(snag.near)},
@@ -74,7 +75,7 @@ async def all_snags(studio: TheStudio) -> list[SnagOut]:
 
 
 class MendIn(BaseModel):
-    """A snag by its check, cue and beat; none: all whose mend is safe, and that are not hidden."""
+    """A snag by its check, cue and beat; none: all that have a safe fix and aren't hidden."""
 
     check: str | None = None
     cue: str = ""
@@ -83,7 +84,7 @@ class MendIn(BaseModel):
 
 @router.post("/snags/mend")
 async def mend(studio: TheStudio, body: MendIn) -> Edited:
-    """Mends one snag, or all that can be mended safely, in one step that can be undone."""
+    """Fixes one snag, or all that have a safe fix, in one step that can be undone."""
     wanted = (body.check, body.cue, body.beat)
     picked = [
         (snag, mend)

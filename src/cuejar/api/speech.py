@@ -1,4 +1,4 @@
-"""Reading aloud: the voices, a bench on which a text is read as some viewer's, the word lists, and the sounds themselves."""
+"""Reading aloud: voices, a bench that reads a text as some viewer's, word lists, and the sounds themselves."""
 
 from __future__ import annotations
 
@@ -34,7 +34,7 @@ class VoiceOut(BaseModel):
 
 
 class Voices(BaseModel):
-    """The base voices, their variants (``en-gb+f3``), and the effects there are."""
+    """The base voices, their variants (``en-gb+f3``), and the available effects."""
 
     voices: list[VoiceOut]
     variants: list[str]
@@ -52,7 +52,9 @@ async def all_voices(studio: TheStudio) -> Voices:
 
 
 class BenchIn(BaseModel):
-    """A text as some viewer would write it; ``part``: who reads what names nobody, else the book's default."""
+    """A text as some viewer would write it; ``part``: the part that reads text without a name, otherwise the book's
+    default.
+    """
 
     text: Annotated[str, Field(max_length=10_000)]
     viewer: str = "hopper_kit"
@@ -63,7 +65,7 @@ class BenchIn(BaseModel):
 
 
 class FoundOut(BaseModel):
-    """A blocked word: what was written, the entry that it matched, its list, and what becomes of it."""
+    """A blocked word: what was written, the entry it matched, its list, and what happens to it."""
 
     written: str
     entry: str
@@ -81,7 +83,7 @@ class SpeechOut(BaseModel):
 
 
 class BenchOut(BaseModel):
-    """How a text would be read: what is left of it, what was found in it, who says what, and the sound of it."""
+    """How a text would be read: what is left of it, what was found in it, who says what, and its sound."""
 
     text: str
     turned_away: str
@@ -140,13 +142,13 @@ class CheckIn(BaseModel):
 
 @router.post("/api/words/check")
 async def check(studio: TheStudio, body: CheckIn) -> list[FoundOut]:
-    """What of a text the word lists that are on would find."""
+    """Returns what the active word lists would find in a text."""
     return found_in(studio, normalised(body.text))
 
 
 @router.get("/api/words/{list_id}/file", response_class=PlainTextResponse)
 async def export_words(words: TheWords) -> PlainTextResponse:
-    """The list as plain lines; an entry that matches anywhere has a ``*`` before and after it."""
+    """Returns the list as plain lines; an entry that matches anywhere has a ``*`` before and after it."""
     lines = [f"*{entry.text}*" if entry.anywhere else entry.text for entry in words.entries]
     headers = {"Content-Disposition": f'attachment; filename="{words.id}.txt"'}
     return PlainTextResponse("\n".join(lines) + "\n", headers=headers)
@@ -159,7 +161,7 @@ class WordsIn(BaseModel):
 
 @router.post("/api/words/{list_id}/file")
 async def import_words(studio: TheStudio, words: TheWords, body: WordsIn) -> Edited:
-    """Puts the lines of a plain list into a word list; what is there already stays once."""
+    """Adds the lines of a plain list to a word list; duplicates are ignored."""
     entries = [] if body.how == "replace" else [entry.model_dump() for entry in words.entries]
     there = {(entry["text"].casefold(), entry["anywhere"]) for entry in entries}
     for line in listed(body.text):
@@ -182,7 +184,7 @@ LINE_WORDS = 7
 
 
 def web_vtt(words: list[Word], names: dict[str, str]) -> str:
-    """The words as WebVTT cues of a few words each, with who says them (W3C WebVTT, voice spans)."""
+    """Returns the words as WebVTT cues of a few words each, with their speakers (W3C WebVTT, voice spans)."""
     out = ["WEBVTT", ""]
     line: list[Word] = []
 
@@ -215,7 +217,7 @@ async def sound(studio: TheStudio, key: str) -> Response:
 
 
 class _Sound(FileResponse):
-    """Most speeches go out in one piece, as each costs a turn of another thread."""
+    """The file of a speech. Most go out in one piece, as each piece costs a switch between threads."""
 
     chunk_size = 1 << 20
 
@@ -231,7 +233,7 @@ async def captions(studio: TheStudio, key: str) -> PlainTextResponse:
 
 @router.post("/api/speech/repeat")
 async def repeat(studio: TheStudio) -> dict[str, str]:
-    """Reads once more what was read last, as a try: it counts for nobody."""
+    """Reads the last text again, as a try: it counts for nobody."""
     last = studio.reader.last
     if last is None:
         raise Refused(409, "Nothing has been read yet.")

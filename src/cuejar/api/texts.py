@@ -1,4 +1,4 @@
-"""Answers that are texts of a kind: so the OpenAPI says which."""
+"""Answers that are texts of a certain type, so that the OpenAPI says which."""
 
 from __future__ import annotations
 

@@ -17,14 +17,16 @@ from cuejar.core.words.rewards import called_said, rule_said
 
 
 class SaidOut(BaseModel):
-    """A part of a sentence: what it is about, and its words."""
+    """A part of a sentence: its subject, and its words."""
 
     kind: PartKind
     words: str
 
 
 class EffectiveOut(BaseModel):
-    """What counts for a cue after the defaults of the house; the defaults are for what it doesn't say itself, ``shared``: one clock for all cues without their own."""
+    """A cue's values after the house defaults. The default ones apply if it has none of its own; ``shared``: one clock
+    for all cues without their own.
+    """
 
     cooldown_s: float
     viewer_cooldown_s: float
@@ -96,7 +98,7 @@ Made = TypeVar("Made")
 
 
 class Kept(Generic[Made]):
-    """Something made of a book, made again only when there is another book, and off the show's thread."""
+    """Something made from a book, made again only when the book changes, and off the show's thread."""
 
     def __init__(self, make: Callable[[Book], Made]) -> None:
         self._make = make

@@ -1,4 +1,4 @@
-"""Viewers: who was there, what they called, what they hold in points of our own; and what the streamer says of each."""
+"""Viewers: who was there, what they called, what they have in points of our own; and the streamer's settings for each."""
 
 from __future__ import annotations
 
@@ -32,8 +32,9 @@ LATER = case((PaidRow.what == "refunded", 2), (PaidRow.what == "spent", 1), else
 
 
 class ViewerOut(BaseModel):
-    """A viewer: their roles and name of last time, when they were seen (ms since 1970), what they redeemed, what was given back and
-    spent at the channel; ``held`` are whole points of ours, none where there is no account."""
+    """A viewer: their roles and last name, when they were seen (ms since 1970), what they redeemed, what was refunded
+    and spent at the channel; ``held`` are whole points of ours, none without an account.
+    """
 
     id: str
     name: str
@@ -56,7 +57,7 @@ class ViewersOut(BaseModel):
 
 
 class TimesOut(BaseModel):
-    """How often a cue ran for a viewer, and for all; in words: *the 7th time, all the 412th*."""
+    """How often a cue ran for a viewer and in total; in words: *7th time (412th overall)*."""
 
     cue: str
     name: str
@@ -82,7 +83,9 @@ class AccountOut(BaseModel):
 
 
 class CardOut(BaseModel):
-    """Everything of one viewer. ``read_as`` is how their name is read aloud; ``merged`` whose points they go by."""
+    """All about one viewer. ``read_as`` is how their name is read aloud; ``merged``: the viewer whose points they
+    share.
+    """
 
     viewer: ViewerOut
     read_as: str
@@ -93,7 +96,7 @@ class CardOut(BaseModel):
 
 
 class Chosen(BaseModel):
-    """Which viewers, and in which order."""
+    """Which viewers, in which order."""
 
     text: Annotated[str, Query(max_length=200)] = ""
     sort: Literal["last", "name", "held"] = "last"
@@ -111,7 +114,7 @@ def _part(studio: Studio, viewer: ViewerRow) -> str | None:
 
 
 def _out(studio: Studio, session: Session, rows: list[ViewerRow], accounts: dict[str, Account]) -> list[ViewerOut]:
-    """The rows with what the ledger has of them; a redemption counts once, whatever cues it called."""
+    """Returns the rows with the ledger's figures; a redemption counts once, however many cues it called."""
     settled = (
         select(
             LedgerRow.viewer,
@@ -234,7 +237,7 @@ async def card(studio: TheStudio, viewer: Annotated[str, Query(max_length=200)])
 
 
 class SayIn(BaseModel):
-    """What the streamer says of a viewer; what is not named stays. ``part`` empty: none of their own."""
+    """The streamer's settings for a viewer; anything not named stays. ``part`` empty: none of their own."""
 
     viewer: Key
     part: Id | Literal[""] | None = None
@@ -288,7 +291,7 @@ class GiveIn(BaseModel):
 
 @router.post("/points")
 async def give(studio: TheStudio, body: GiveIn) -> CardOut:
-    """A viewer holds so many points from now on, for a reason that is kept."""
+    """Sets how many points a viewer has, for a reason that is saved."""
     _points_on(studio)
     with studio.sessions() as session:
         name = _known(session, body.viewer).name
@@ -298,7 +301,7 @@ async def give(studio: TheStudio, body: GiveIn) -> CardOut:
 
 
 class MergeIn(BaseModel):
-    """Two viewers are one person: the first goes by the second's points and counts from now on."""
+    """Two viewers are the same person: the first uses the points and counts of the second from now on."""
 
     viewer: Key
     into: Key
@@ -322,7 +325,7 @@ class WhoIn(BaseModel):
 
 @router.post("/forget", status_code=204)
 async def forget(studio: TheStudio, body: WhoIn) -> None:
-    """A viewer's name and texts are blanked wherever they stand; the sums stay."""
+    """Blanks a viewer's name and texts everywhere; totals stay."""
     with studio.sessions() as session:
         _known(session, body.viewer)
         query = select(LedgerRow.call).where(LedgerRow.viewer == body.viewer).order_by(LedgerRow.id.desc()).limit(60)
@@ -357,7 +360,7 @@ class BalanceOut(BaseModel):
 
 
 class BalancesOut(BaseModel):
-    """What a table does, the first rows of each sort; ``counts`` by what."""
+    """What a table does, with the first rows of each kind; ``counts`` by kind."""
 
     rows: list[BalanceOut]
     counts: dict[str, int]
@@ -387,13 +390,13 @@ def _told(rows: list[Balance]) -> BalancesOut:
 
 @router.post("/table/preview")
 async def preview_points(studio: TheStudio, body: BalancesIn) -> BalancesOut:
-    """What a table would do; nothing is done."""
+    """Returns what a table would change; nothing is done."""
     return _told(await _balances(studio, body.text))
 
 
 @router.post("/table")
 async def take_points(studio: TheStudio, body: BalancesIn) -> BalancesOut:
-    """Takes in what is not refused."""
+    """Imports what isn't refused."""
     _points_on(studio)
     rows = await _balances(studio, body.text)
     given = [

@@ -1,4 +1,4 @@
-"""The command line. What a command needs is imported by it alone: every worker process reads these files when it starts."""
+"""The command line. Each command imports what it needs itself: every worker process reads these files when it starts."""
 
 from cuejar.cli import asking, carrying, doctor, nights, rehearsing, serving
 from cuejar.cli.base import app

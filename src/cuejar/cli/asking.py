@@ -1,4 +1,4 @@
-"""Asking: a wire's other side, and a running Cue Jar for its playbill."""
+"""Questions to the other side of a wire, and to a running Cue Jar for its playbill."""
 
 from __future__ import annotations
 

@@ -47,7 +47,7 @@ def _audience(book: Book, name: str) -> Audience:
 def told(
     name: str, path: Path | None, data: Path | None, against: Path | None, nights: int, sweep: str, as_json: bool
 ) -> Iterator[str]:
-    """What nights of an audience come to, in lines."""
+    """Returns the results of an audience's nights, as lines."""
     from cuejar.core.nights.assumed import of_audience
     from cuejar.core.parts.base import BookError
     from cuejar.studio import BOOK_COPY
@@ -69,10 +69,10 @@ def told(
 
 
 def _media(folder: Path, book: Book, own: bool) -> tuple[dict[str, MediaFacts] | None, int]:
-    """What is in the files of a book, out of the library of a data folder, and of how many that cues use it is not known.
+    """Returns what is in the files of a book, from the library of a data folder, and how many files in use are unknown.
 
     Args:
-        own: it is the book of that folder: what is not in its library is missing, as it is on the page.
+        own: it is the book of that folder: files outside its library are missing, as they are on the page.
     """
     from sqlalchemy.exc import DBAPIError
 
@@ -95,7 +95,7 @@ def _media(folder: Path, book: Book, own: bool) -> tuple[dict[str, MediaFacts] |
 
 
 def _past(folder: Path) -> dict[str, float]:
-    """How often each thing was called on the nights that are kept in a data folder; nothing where none can be read."""
+    """Returns how often each thing was called on the nights saved in a data folder; empty if none can be read."""
     from sqlalchemy.exc import DBAPIError
 
     from cuejar.store.database import FILE
@@ -111,7 +111,7 @@ def _past(folder: Path) -> dict[str, float]:
 
 
 class Many(NamedTuple):
-    """Nights of an audience, as they were asked for."""
+    """The nights of an audience that were asked for."""
 
     book: Book
     audience: Audience
@@ -122,7 +122,7 @@ class Many(NamedTuple):
     media: dict[str, MediaFacts] | None
 
     def results(self, books: list[Book | None], numbers: Sequence[int]) -> list[list[Result]]:
-        """What the nights under each of some books (by their numbers) come to, book by book."""
+        """Returns the results of the nights of some books (by their numbers), book by book."""
         from cuejar.nights import Task, Work, results
 
         work = [Work(number, seed) for seed in range(1, self.nights + 1) for number in numbers]
@@ -205,7 +205,9 @@ def _assumed(lines: Sequence[str]) -> Iterator[str]:
 
 
 def held_against(script: Script, path: Path, as_json: bool) -> Iterator[str]:
-    """A scripted night under its own book and another one; a kept night's script begins with all that was under way."""
+    """Returns a scripted night with its own book and another one; a saved night's script begins with everything that
+    was in progress.
+    """
     from cuejar.core.nights.assumed import of_kept
     from cuejar.core.nights.compare import Nights
     from cuejar.core.nights.recorded import Recording

@@ -1,4 +1,4 @@
-"""What every command shares: the options by which all are run, one line for what cannot be, and how a running Cue Jar is asked."""
+"""What every command shares: common options, one line for each error, and how a running Cue Jar is asked."""
 
 from __future__ import annotations
 
@@ -47,7 +47,7 @@ def main(
 
 @contextmanager
 def at_rest(data: Path | None) -> Iterator[Studio]:
-    """The book and library of a data folder that no Cue Jar has open."""
+    """Returns the book and library of a data folder that no Cue Jar has open."""
     from cuejar.studio import Studio
 
     try:
@@ -61,7 +61,9 @@ def at_rest(data: Path | None) -> Iterator[Studio]:
 
 
 def runs(port: int | None, data: Path | None) -> bool:
-    """Whether a running Cue Jar is meant: by its port, or because one answers at the usual one and no folder was named."""
+    """Returns whether a running Cue Jar is meant: by its port, or because one answers at the usual port and no folder
+    was named.
+    """
     if data is not None and port is None:
         return False
     if port is not None:
@@ -95,7 +97,7 @@ def port_free(port: int) -> None:
 
 
 def asked(port: int | None, ask: Callable[[httpx.Client], httpx.Response], timeout_s: float = 60) -> httpx.Response:
-    """What a running Cue Jar answers. Ends with 2 where none does, with 1 and its words where it refuses."""
+    """Returns the answer of a running Cue Jar. Exits with 2 if there is none, with 1 and its words if it refuses."""
     import httpx
 
     where = f"http://127.0.0.1:{port or Settings().port}"

@@ -1,4 +1,4 @@
-"""Carrying away and bringing in, checking a book, and going back to a copy: of a running Cue Jar, or of a data folder at rest."""
+"""Export and import, checking a book, and restoring a copy: of a running Cue Jar, or of a data folder at rest."""
 
 from __future__ import annotations
 
@@ -202,7 +202,7 @@ def _told(review: dict[str, Any], dry: bool) -> Iterator[str]:
 
 
 def _part_told(part: dict[str, Any]) -> str:
-    """A part beside the book, in words."""
+    """Returns a part beside the book, in words."""
     mark = "+" if part["takes"] else " "
     why = "" if part["takes"] else "; all here" if not part["fresh"] else "; only while Cue Jar runs"
     odd = f"; {part['odd']:,} lines can’t be read" if part["odd"] else ""

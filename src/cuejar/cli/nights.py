@@ -1,4 +1,4 @@
-"""Nights that are kept: which there are, and each as a file."""
+"""Saved nights: the list, and each as a file."""
 
 from __future__ import annotations
 

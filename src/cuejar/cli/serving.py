@@ -1,4 +1,4 @@
-"""Running it: the server, the stand-ins, the demo."""
+"""Running Cue Jar: the server, the stand-ins, the demo."""
 
 from __future__ import annotations
 
@@ -90,7 +90,9 @@ def _serve(settings: Settings, demo: bool, past: bool = False) -> None:
 
 
 def _mended(settings: Settings, damaged: Damaged) -> bool:
-    """Shows the page on which the streamer chooses. True: a copy was put back; False: go on with what can be read."""
+    """Shows the page on which the streamer chooses. Returns True if a copy was restored, False to go on with what can
+    be read.
+    """
     import uvicorn
 
     from cuejar.api.mending import mending_app
@@ -135,7 +137,7 @@ def serve(
 
 
 def _end_with(parent: int) -> None:
-    """Ends this process once the one that started it is gone, however that ended."""
+    """Ends this process once its parent has ended, for whatever reason."""
     while os.getppid() == parent:
         time.sleep(0.5)
     os.kill(os.getpid(), signal.SIGTERM)
@@ -235,7 +237,7 @@ def demo(
 
 
 def _clear(folder: Path) -> None:
-    """Empties a data folder; anything that does not look like one is left alone."""
+    """Empties a data folder; refuses anything that doesn't look like one."""
     if any(folder.iterdir()) and not (folder / "cue-jar.sqlite").exists() and not (folder / ".lock").exists():
         raise CannotStart(
             f"{folder} does not look like a data folder of Cue Jar; --fresh would empty it. Choose another --data."

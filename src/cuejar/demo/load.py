@@ -25,12 +25,12 @@ def _media() -> list[dict[str, Any]]:
 
 
 def demo_files() -> list[Path]:
-    """The demo's media files, which a new data folder takes into its library."""
+    """Returns the demo's media files, which a new data folder adds to its library."""
     return sorted(FILES.iterdir())
 
 
 def _dice() -> dict[str, Any]:
-    """Three dice: a pair rings the bell, three alike send paper tickets flying with a fanfare."""
+    """Throws three dice: a pair rings the bell, three alike send paper tickets flying with a fanfare."""
     outcomes = [
         {"id": "alike", "name": "Three alike", "when": "all_equal"},
         {"id": "pair", "name": "A pair", "when": "pair"},
@@ -82,7 +82,7 @@ def _dice() -> dict[str, Any]:
 
 
 def _broadcast() -> list[dict[str, Any]]:
-    """Scenes, sources and filters of the demo, each of which goes back by itself."""
+    """Adds scenes, sources and filters of the demo, each of which goes back by itself."""
     colour = {"need": True, "kind": "colour"}
     tint = {"kind": "filter", "sources": ["Bench cam"], "filter": "Tint", "fade_in_s": 0.6, "fade_out_s": 1.2}
     fog = {"kind": "filter", "sources": ["Bench cam"], "filter": "Fog", "setting": "amount"}
@@ -161,7 +161,7 @@ MOUTHS = {"mouths": [f"stationmaster-{how}" for how in ("closed", "half", "wide"
 
 
 def _cast() -> list[dict[str, Any]]:
-    """Who reads at Tinwhistle Halt. Aunt Dorrie is for members."""
+    """Adds the cast of Tinwhistle Halt. Aunt Dorrie is for members."""
     return [
         {"id": "clerk", "name": "Clerk", "base": "en-gb", "may": ["echo", "tannoy"], **MOUTHS},
         {"id": "marlow", "name": "Marlow", "base": "en-gb-scotland+m3", "pitch": 0.7, "rate": 0.9,
@@ -175,7 +175,7 @@ def _cast() -> list[dict[str, Any]]:
 
 
 def _ask() -> dict[str, Any]:
-    """A text read aloud with the stationmaster's mouth."""
+    """Adds a text read aloud with the stationmaster's mouth."""
     return {
         "id": "ask-the-stationmaster",
         "name": "Ask the stationmaster",

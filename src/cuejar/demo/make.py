@@ -1,5 +1,6 @@
-"""Makes the demo's media into ``files/``. The same every time: fixed seeds, no clock. Run it after changing a drawing or
-a sound: ``python -m cuejar.demo.make``."""
+"""Makes the demo's media into ``files/``. Always the same: fixed seeds, no clock. Run it after changing a drawing or
+a sound: ``python -m cuejar.demo.make``.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +19,7 @@ FILES = Path(__file__).parent / "files"
 
 
 def write_ogg(path: Path, wave: Wave) -> None:
-    """Mono Vorbis-free Ogg: Opus at 64 kbit/s."""
+    """Writes mono sound as Ogg with Opus at 64 kbit/s."""
     with av.open(str(path), "w", format="ogg") as container:
         stream = container.add_stream("libopus", rate=RATE, layout="mono")
         stream.bit_rate = 64_000
@@ -30,7 +31,7 @@ def write_ogg(path: Path, wave: Wave) -> None:
 
 
 def write_webm(path: Path, frames: Sequence[Image.Image], rate: int = 15) -> None:
-    """VP9 with alpha, as browsers play it."""
+    """Writes VP9 with alpha, as browsers play it."""
     with av.open(str(path), "w", format="webm") as container:
         stream = container.add_stream("libvpx-vp9", rate=rate, options={"crf": "40", "b:v": "0", "auto-alt-ref": "0"})
         stream.width, stream.height = frames[0].size

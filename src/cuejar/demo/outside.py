@@ -1,4 +1,4 @@
-"""The demo's gear besides the broadcaster, and the cues that move it."""
+"""The demo's gear apart from the broadcaster, and the cues that use it."""
 
 from __future__ import annotations
 
@@ -61,7 +61,9 @@ PLACES: dict[str, Any] = {pad: {"side": side, "x": x, "y": y, "size": size} for 
 
 
 def patterns() -> list[dict[str, Any]]:
-    """Rolling stock goes up the coat and down; a coupling jolts the lapels; an express rushes past from one side to the other."""
+    """Returns rolling stock that goes up the coat and down, a coupling that jolts the lapels, and an express that
+    rushes past.
+    """
 
     def pattern(pattern_id: str, name: str, length_s: float, frames: list[dict[str, Any]]) -> dict[str, Any]:
         felt = {place for frame in frames for place in frame["levels"]}

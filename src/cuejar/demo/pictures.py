@@ -1,6 +1,6 @@
 """The pictures of Tinwhistle Halt: flat railway-poster shapes in the app's palette, drawn at twice their size.
 
-Every poster is a function of the moment ``u`` (0 to 1 once round) that draws one frame; it is the same at 0 and at 1.
+Every poster is a function of the moment ``u`` (0 to 1 per loop) that draws one frame; it is the same at 0 and at 1.
 """
 
 from __future__ import annotations
@@ -22,7 +22,7 @@ def _circle(d: ImageDraw.ImageDraw, x: float, y: float, r: float, fill: str) -> 
 
 
 def _plate(d: ImageDraw.ImageDraw, title: str, line: str, ink: str = CREAM, ground: str = DEEP) -> None:
-    """The lower plate that every poster of the waiting room has."""
+    """Draws the lower plate of every waiting-room poster."""
     d.rectangle((0, H * 2 - 150, W * 2, H * 2), fill=ground)
     d.rectangle((0, H * 2 - 156, W * 2, H * 2 - 148), fill=MARMALADE)
     d.text((W, H * 2 - 96), title, font=ImageFont.load_default(62), fill=ink, anchor="mm")
@@ -30,7 +30,7 @@ def _plate(d: ImageDraw.ImageDraw, title: str, line: str, ink: str = CREAM, grou
 
 
 def _engine(d: ImageDraw.ImageDraw, x: float, y: float, s: float, body: str = BERRY, u: float = 0) -> None:
-    """A tank engine facing right; x, y is the rail under its middle, s its scale."""
+    """Draws a tank engine facing right; x, y is the rail under its middle, s its scale."""
     d.rounded_rectangle((x - 70 * s, y - 70 * s, x + 62 * s, y - 26 * s), 12 * s, fill=body)
     d.rectangle((x - 84 * s, y - 104 * s, x - 26 * s, y - 26 * s), fill=body)
     d.rectangle((x - 92 * s, y - 112 * s, x - 18 * s, y - 102 * s), fill=DEEP)
@@ -185,7 +185,7 @@ FRAMES, FRAME_MS = 14, 100
 
 
 def poster_frames(draw: Frame) -> list[Image.Image]:
-    """The frames of a poster, RGB, W by H."""
+    """Returns the frames of a poster, RGB, W by H."""
     frames = []
     for number in range(FRAMES):
         big = Image.new("RGB", (W * TWICE, H * TWICE), DEEP)
@@ -195,7 +195,7 @@ def poster_frames(draw: Frame) -> list[Image.Image]:
 
 
 def whistle_frames() -> list[Image.Image]:
-    """The brass whistle with its plume, RGBA on nothing, 480 by 320."""
+    """Returns the brass whistle with its plume, RGBA on nothing, 480 by 320."""
     frames = []
     for number in range(12):
         u = number / 12
@@ -242,7 +242,7 @@ def parcel() -> Image.Image:
 
 
 def crossing_frames(count: int = 60) -> list[Image.Image]:
-    """A barrier that comes down and goes up again, its two lamps taking turns; see-through around it. 960 x 360."""
+    """Returns a barrier that comes down and goes up again, its two lamps alternating; transparent around it. 960 x 360."""
     w, h = 1920, 720
     frames = []
     for i in range(count):

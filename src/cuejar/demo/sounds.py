@@ -23,7 +23,7 @@ def _level(wave: Wave, peak: float = 0.7) -> Wave:
 
 
 def whistle() -> Wave:
-    """A three-chime steam whistle: three pipes that slide up into tune, and the steam behind them. 2.4 s."""
+    """Returns a three-chime steam whistle: three pipes that slide up into tune, with steam behind them. 2.4 s."""
     t = _time(2.4)
     noise = np.random.default_rng(11).normal(size=t.size)
     slide = 1 - 0.06 * np.exp(-t * 9)
@@ -37,7 +37,7 @@ def whistle() -> Wave:
 
 
 def bell(seconds: float = 2.0, strokes: int = 1, pitch: float = 880) -> Wave:
-    """A platform bell with its inharmonic partials, struck ``strokes`` times."""
+    """Returns a platform bell with its inharmonic partials, struck ``strokes`` times."""
     t = _time(seconds)
     wave = np.zeros_like(t)
     for stroke in range(strokes):
@@ -49,7 +49,7 @@ def bell(seconds: float = 2.0, strokes: int = 1, pitch: float = 880) -> Wave:
 
 
 def fanfare() -> Wave:
-    """Four brass notes for three alike. 2.0 s."""
+    """Returns four brass notes for three alike. 2.0 s."""
     wave = np.zeros(int(2.0 * RATE))
     for start, length, pitch in ((0, 0.2, 392), (0.2, 0.2, 523.3), (0.4, 0.2, 659.3), (0.6, 1.3, 784)):
         t = _time(length)
@@ -60,7 +60,7 @@ def fanfare() -> Wave:
 
 
 def rumble() -> Wave:
-    """The express on its rails: low noise and the beat of the joints. 4.0 s."""
+    """Returns the express on its rails: low noise and the beat of the joints. 4.0 s."""
     t = _time(4.0)
     noise = np.random.default_rng(7).normal(size=t.size)
     low = np.convolve(noise, np.hanning(900) / 450, "same")

@@ -1,4 +1,4 @@
-"""A night that was: yesterday's at Tinwhistle Halt, out of the demo's audience, as if it had been on air."""
+"""Yesterday's night at Tinwhistle Halt, made from the demo's audience as if it had been on air."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ REST: dict[str, h.PropertyValue] = {"broadcast/scene": "Workbench"}
 
 
 def yesterday(book: Book, media: Mapping[str, h.MediaFacts]) -> Iterator[tuple[int, h.Happening]]:
-    """The happenings of that night with their instants (ms since 1970)."""
+    """Returns the happenings of that night with their instants (ms since 1970)."""
     evening = datetime.now().replace(hour=BEGINS_AT, minute=0, second=0, microsecond=0) - timedelta(days=1)
     begin = round(time.mktime(evening.timetuple())) * 1000
     audience = next(one for one in book.audiences if one.id == AUDIENCE)

@@ -1,4 +1,4 @@
-"""Speeches that can be heard from their beginning on while their rest is made: sent to a page as a WAV that has no length yet."""
+"""Speeches that can be heard while the rest of them is made: sent to a page as a WAV without a known length."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ OPEN = b"\xff\xff\xff\xff"
 
 
 class Beginning:
-    """One sound that is being made, whose worker puts its beginning at ``path`` when it is ``length_s`` long."""
+    """A sound in the making, whose worker puts its beginning at ``path`` once it is ``length_s`` long."""
 
     def __init__(self, path: Path, length_s: float) -> None:
         self._path, self._length_s = path, length_s
@@ -25,12 +25,12 @@ class Beginning:
 
     @property
     def ahead(self) -> Ahead:
-        """What its worker is asked for; one that comes after another that came down begins as that one began."""
+        """Returns the worker's request; after a crash the new one begins exactly as the lost one."""
         there = self._path.read_bytes() if self._path.is_file() else b""
         return Ahead(self._path, self._length_s, there[HEAD:])
 
     async def comes(self) -> None:
-        """Returns as soon as the beginning is there."""
+        """Waits for the beginning."""
         looks = 0
         while not self._path.is_file():
             looks += 1
@@ -38,16 +38,16 @@ class Beginning:
         self._wav = self._path.read_bytes()
 
     def made(self, wav: bytes) -> None:
-        """The whole, which begins with this."""
+        """Takes the whole sound, which starts with this beginning."""
         self._rest = wav[len(self._wav) :]
 
     def ends(self) -> None:
-        """There is no more of it than what was made."""
+        """Ends it: there will be no more than what was made."""
         self._has_ended.set()
         self._path.unlink(missing_ok=True)
 
     async def parts(self) -> AsyncIterator[bytes]:
-        """The sound as it comes. Its head says that it goes on as long as it goes on (RIFF: the greatest length)."""
+        """Yields the sound as it arrives. Its header gives the greatest possible length (RIFF)."""
         yield self._wav[:4] + OPEN + self._wav[8 : HEAD - 4] + OPEN + self._wav[HEAD:]
         await self._has_ended.wait()
         if self._rest:

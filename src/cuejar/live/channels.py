@@ -1,6 +1,6 @@
-"""All channels: those of the book, and one that was given on starting. Each has its rewards, viewers and redemptions.
+"""All channels: those of the book, and one given at start-up. Each has its own rewards, viewers and redemptions.
 
-What is to become of a redemption goes to the channel it came from; what is owed to one that is not there now waits for it. The
+A redemption is settled at the channel it came from; what is owed to a missing channel waits for it. The
 show is on air while any of them says so.
 """
 
@@ -27,7 +27,7 @@ from cuejar.live.runner import Runner
 
 
 class Channels:
-    """Every channel that is connected, by the id of its gear; the one given on starting by none."""
+    """Every connected channel, by the id of its gear; None for the one given at start-up."""
 
     def __init__(
         self,
@@ -39,10 +39,10 @@ class Channels:
         on_hand: HandAt,
     ) -> None:
         """Args:
-        secret: the token of a channel, by the id of its gear.
-        address: where a channel of the book is looked for.
-        given: the address of a channel that is not in the book.
-        on_hand: takes what a hand changed of a channel's rewards.
+        secret: returns the token of a channel, by the id of its gear.
+        address: returns where to look for a channel of the book.
+        given: the address of a channel outside the book.
+        on_hand: takes changes by hand to a channel's rewards.
         """
         self._runner, self._sessions, self._secret, self._address, self._given = (
             runner,
@@ -63,7 +63,7 @@ class Channels:
         self.on_state: Callable[[], None] = lambda: None
 
     def take(self, book: Book) -> None:
-        """Drivers for the channels of this book; what did not change is left alone."""
+        """Takes the channels of a new book; unchanged ones are left alone."""
         self._gear = {gear.id: gear for gear in book.gear if gear.kind == CHANNEL}
         wanted: dict[str, tuple[str, str]] = {}
         there: dict[str, str] = {}
@@ -113,7 +113,7 @@ class Channels:
     # What is owed
 
     def owe(self, settled: Iterable[tuple[str, str]]) -> None:
-        """These redemptions are to be told with these outcomes."""
+        """Takes redemptions to be settled with these outcomes."""
         self._owed.update(settled)
         self._share()
 
@@ -131,19 +131,19 @@ class Channels:
                     del self._owed[redemption]
 
     def _now_in_book(self) -> str:
-        """The gear at whose address the channel given on starting is now; what that is owed is owed there."""
+        """Returns the gear that now has the address of the channel given at start-up, and takes over its debts."""
         given = (self._given or "").rstrip("/")
         return next((channel for channel, driver in self.drivers.items() if driver.address == given), GIVEN)
 
     @property
     def owed(self) -> int:
-        """How many settlements are not confirmed."""
+        """Returns how many settlements aren't confirmed."""
         return len(self._owed) + sum(len(driver.settling.owed) for driver in self.drivers.values())
 
     # The stream
 
     def _streamed(self, channel: str, stream: Stream, event: str | None) -> None:
-        """A channel says whether its stream is on: on air is who is so at any of them."""
+        """Notes whether a channel's stream is on: the show is on air while any of them is."""
         self._streams[channel] = stream
         view = self._runner.view
         live = any(one.state == "live" for one in self._streams.values())
@@ -156,11 +156,12 @@ class Channels:
     # Replies
 
     def remembers(self) -> bool:
-        """A channel does a reply that comes again under its ``Idempotency-Key`` once."""
+        """Returns True: a channel does a repeated reply with the same ``Idempotency-Key`` only once."""
         return True
 
     async def strike(self, strike: o.Strike, strike_id: str) -> None:
-        """Says a reply in the chat of the channel that the viewer is of; one for nobody in all, where none was given on starting.
+        """Says a reply in the chat of the viewer's channel; without a viewer in all channels, unless one was given at
+        start-up.
 
         Raises AwayError, Unanswered or GearRefused.
         """
@@ -183,7 +184,7 @@ class Channels:
         return (gear.name or gear.id) if gear is not None else "Channel"
 
     def rows(self) -> list[dict[str, Any]]:
-        """How each is, for the desk and the rig."""
+        """Returns the state of each, for the desk and the rig."""
         rows: list[dict[str, Any]] = []
         for channel in [*([GIVEN] if GIVEN in self.drivers else []), *self._gear]:
             row = {"id": channel or GIVEN_ROW, "kind": CHANNEL, "name": self.name(channel), "serial": 0}
@@ -208,20 +209,20 @@ class Channels:
     # Rewards
 
     def stands(self) -> dict[str, dict[str, Stand]]:
-        """How each reward stands with each channel: by the channel's row, then by the reward."""
+        """Returns the state of each reward at each channel: by the channel's row, then by the reward."""
         return {
             channel or GIVEN_ROW: driver.rewards.stands(driver.state != "away")
             for channel, driver in self.drivers.items()
         }
 
     def others(self) -> list[tuple[str, Reward]]:
-        """Rewards that were made elsewhere, each with the channel (its row) that has it."""
+        """Returns rewards that were made elsewhere, each with its channel's row."""
         return [
             (channel or GIVEN_ROW, other) for channel, driver in self.drivers.items() for other in driver.rewards.others
         ]
 
     async def make_again(self, reward: str) -> bool:
-        """A reward that a hand removed is made again wherever that was. Returns whether it was removed anywhere."""
+        """Makes a reward again wherever it was removed by hand. Returns whether it was removed anywhere."""
         again = [await driver.rewards.again(reward) for driver in self.drivers.values()]
         for driver in self.drivers.values():
             driver.book_changed()
@@ -229,6 +230,6 @@ class Channels:
 
     @property
     def state(self) -> str | None:
-        """How the worst of them is; nothing where there is none."""
+        """Returns the state of the worst of them; nothing without channels."""
         states = [driver.state for driver in self.drivers.values()]
         return next((state for state in ("away", "catching_up", "in_step") if state in states), None)

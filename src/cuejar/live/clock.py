@@ -1,7 +1,7 @@
-"""The show's clock: the wall clock's start, the monotonic clock's pace. Setting the computer's clock does not move it.
+"""The show's clock: the wall clock's start, the monotonic clock's pace. Setting the computer's clock doesn't move it.
 
-It never goes back, not even over a restart with a wall clock that was a day ahead before. What people read is told by the
-wall clock as it is now: `wall` says what it shows, or showed, at an instant of this clock.
+It never goes back, not even across a restart with a wall clock that was a day ahead before. People read the current
+wall clock: `wall` returns what it shows, or showed, at an instant of this clock.
 """
 
 from __future__ import annotations
@@ -24,13 +24,13 @@ class ShowClock:
         return (time.monotonic_ns() + self._offset_ns) // 1_000_000
 
     def monotonic(self, at: int) -> float:
-        """The monotonic time in s at which this clock will show ``at``."""
+        """Returns the monotonic time in s at which this clock will show ``at``."""
         return (at * 1_000_000 - self._offset_ns) / 1e9
 
     def wall(self, at: int) -> int:
-        """What the wall clock shows at an instant of this clock; both in ms since 1970.
+        """Returns what the wall clock shows at an instant of this clock; both in ms since 1970.
 
-        By less than `STEADY_MS` the difference of the two does not change: of two things one after the other the second is not told first.
+        Differences of less than `STEADY_MS` are ignored, so that of two events the second never appears first.
         """
         ahead = (time.time_ns() - time.monotonic_ns() - self._offset_ns) / 1e6
         if abs(ahead - self._ahead) >= STEADY_MS:

@@ -1,8 +1,8 @@
-"""The desk: what the live page is told. Parts of the state as they change, at most twenty times a second, and ledger lines as
-they come or change.
+"""The desk: the messages for the live page. Parts of the state as they change, at most twenty times a second, and
+ledger lines as they come or change.
 
-However much is going on, a message stays small (`MOST_BYTES`): of a line the first are named and all are counted, a long text
-is cut. A desk that opens hears ``whole``, every part, the latest arrivals, and ``ready``.
+A message stays small (`MOST_BYTES`) however much is going on: the first of a line are named and all are counted, a
+long text is cut. A desk that opens gets ``whole``, every part, the latest arrivals, and ``ready``.
 """
 
 from __future__ import annotations
@@ -72,7 +72,7 @@ ORDER = ("start", "draw", "roll", "fail", "drop", "finish")
 
 
 def ledger_lines(session: Session, rows: Sequence[LedgerRow]) -> list[LedgerLine]:
-    """Ledger lines as the API gives them, each with the notes on its run."""
+    """Returns ledger lines for the API, each with the notes on its run."""
     runs = [row.run for row in rows if row.run]
     notes: dict[str, list[dict[str, Any]]] = {}
     found = session.scalars(select(NoteRow).where(NoteRow.run.in_(runs))).all()
@@ -129,7 +129,7 @@ class Desk:
         self._stirred.set()
 
     def ledger_changed(self, calls: list[str]) -> None:
-        """Of very many at once a desk hears the last: it shows no more."""
+        """Sends changed lines; of very many at once only the last, as a desk shows no more."""
         for call in calls[-ARRIVALS:]:
             self._calls.pop(call, None)
             self._calls[call] = None
@@ -162,7 +162,7 @@ class Desk:
             return ledger_lines(session, session.scalars(query).all()[::-1])
 
     def parts(self) -> Iterator[DeskPart]:
-        """What is going on now, part by part."""
+        """Returns the current state, part by part."""
         runner, view = self._runner, self._runner.view
         now = runner.clock.now()
         show = ShowState(
@@ -220,7 +220,7 @@ class Desk:
         return OverlayRow(id=overlay.id, name=overlay.name, pages=len(pages), lags=lags, told=told)
 
     def whole(self, version: int) -> Iterator[Message]:
-        """What a desk needs when it opens: every part of the state and the latest arrivals."""
+        """Yields what a desk needs when it opens: every part of the state and the latest arrivals."""
         yield DeskWhole(now=self._runner.clock.now(), version=version)
         yield from self.parts()
         with self._sessions() as session:

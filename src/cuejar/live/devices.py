@@ -1,4 +1,4 @@
-"""Devices that may press pads: offered a link to be paired with, kept with a name and limits, locked after many wrong signatures."""
+"""Devices that may press pads: paired through a link, saved with a name and limits, locked after many wrong signatures."""
 
 from __future__ import annotations
 
@@ -21,13 +21,13 @@ SEEN_EVERY_MS = 60_000
 
 
 def now_ms() -> int:
-    """The wall clock, in ms since 1970: pairing has nothing to do with the show's."""
+    """Returns the wall clock, in ms since 1970: pairing doesn't use the show's clock."""
     return time.time_ns() // 1_000_000
 
 
 @dataclass(slots=True)
 class Device:
-    """``cues`` are those that it is limited to; None: all, with house, volume and all to rest."""
+    """``cues`` are those it is limited to; None: all, with house, volume and all to rest."""
 
     id: str
     name: str
@@ -39,7 +39,7 @@ class Device:
 
 @dataclass(slots=True)
 class Offer:
-    """A link that one device may be paired with, until ``ends`` (ms since 1970). ``taken`` is that device once it was."""
+    """A link for pairing one device, until ``ends`` (ms since 1970). ``taken`` is the device that used it."""
 
     id: str
     key: bytes
@@ -50,7 +50,7 @@ class Offer:
 
 
 class Devices:
-    """All devices of the data folder, and what is offered to new ones."""
+    """All devices of the data folder, and the open offers."""
 
     def __init__(self, sessions: sessionmaker[Session], writer: Writer, keys: Secrets) -> None:
         self._writer, self._keys = writer, keys
@@ -63,13 +63,13 @@ class Devices:
         }
 
     def key(self, device: str) -> bytes:
-        """A device's key; empty for one that is not known."""
+        """Returns a device's key; empty if unknown."""
         return bytes.fromhex(self._keys.get(_secret(device))) if device in self.all else b""
 
     # Pairing
 
     def offer(self, name: str, cues: list[str] | None) -> Offer | None:
-        """A link for one new device; None: there are too many devices or offers already."""
+        """Makes a link for one new device; None: there are too many devices or offers already."""
         self._drop_old()
         if len(self.all) >= MOST_DEVICES or len(self.offers) >= MOST_OFFERS:
             return None
@@ -89,7 +89,7 @@ class Devices:
             del self.offers[offer.id]
 
     async def paired(self, offer: Offer, line: SignedLine) -> Device:
-        """Makes the device that used an offer's link; the link is used up from here on. Raises CannotWrite."""
+        """Makes the device that used an offer's link; the link stops working. Raises CannotWrite."""
         device = Device(f"d{secrets.token_hex(6)}", self._free_name(offer.name), now_ms(), now_ms(), offer.cues)
         offer.taken = device.id
         try:
@@ -122,7 +122,7 @@ class Devices:
         self.on_change()
 
     async def revoke(self, device: Device) -> None:
-        """The device may do nothing from now on, also if that cannot be written down yet."""
+        """Revokes a device at once, even if that can't be written yet."""
         self.all.pop(device.id, None)
         self._keys.forget(_secret(device.id))
         self.on_change()
@@ -134,14 +134,14 @@ class Devices:
         await self._keep(device)
 
     async def wrong(self, device: Device) -> None:
-        """A signature in its name was wrong."""
+        """Notes a wrong signature in its name."""
         device.conduct.wrong(now_ms())
         self.on_change()
         if device.conduct.locked:
             await self._keep(device)
 
     async def saw(self, device: Device) -> None:
-        """It was there now; written down once a minute."""
+        """Notes that it is there; written once a minute."""
         before, device.seen = device.seen, now_ms()
         if device.seen - before > SEEN_EVERY_MS:
             await self._keep(device)

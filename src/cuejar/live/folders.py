@@ -1,7 +1,7 @@
-"""Folder jars: what a jar's folder holds is in its next draw, without a restart.
+"""Folder jars: a new file in a jar's folder is in its next draw, without a restart.
 
-Each file is taken into the library like any other (probed, known by its content) under an id made from its content; files
-that are not taken are left out. The engine is told the whole contents whenever they change.
+Each file is added to the library like any other (probed, known by its content) under an id made from its content;
+refused files are left out. The engine gets the whole contents whenever they change.
 """
 
 from __future__ import annotations
@@ -26,7 +26,7 @@ PREFIX = "folder-"
 
 
 def media_id(file_hash: str) -> str:
-    """The id under which a file of a folder jar is drawn."""
+    """Returns the id under which a file of a folder jar is drawn."""
     return f"{PREFIX}{file_hash[:32]}"
 
 
@@ -35,7 +35,7 @@ async def _contents(path: Path) -> AsyncIterator[bytes]:
 
 
 class Folders:
-    """Follows the folders of all folder jars of the book."""
+    """Watches the folders of all folder jars of the book."""
 
     def __init__(self, runner: Runner, library: Library, media_changed: Callable[[], Awaitable[None]]) -> None:
         self._runner, self._library, self._media_changed = runner, library, media_changed
@@ -45,11 +45,11 @@ class Folders:
 
     @property
     def hashes(self) -> set[str]:
-        """The files that some folder holds, by the hash of their content."""
+        """Returns the hashes of all files in the folders."""
         return {file_hash for held in self._held.values() for file_hash in held}
 
     def take(self, book: Book) -> None:
-        """Follows what the book says now; called after every edit."""
+        """Takes a new book; called after every edit."""
         wanted = {jar.id: Path(jar.folder).expanduser() for jar in book.jars if jar.folder and jar.kind == "media"}
         for jar_id, (path, task) in list(self._watching.items()):
             if wanted.get(jar_id) != path:

@@ -1,7 +1,7 @@
-"""Feeds: messages to whoever listens, each listener with a line of its own.
+"""Feeds: messages to listeners, each with a queue of its own.
 
-A listener that does not keep up is let go; its page connects again and gets the whole state anew. Nothing a listener
-does can hold up the show.
+A listener that doesn't keep up is dropped; its page reconnects and gets the whole state again. No listener
+can hold up the show.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ MOST_WAITING = 2_000
 
 
 class Listener:
-    """One connection to a feed. ``about`` is what the page told of itself."""
+    """One connection to a feed. ``about`` is what the page reported about itself."""
 
     def __init__(self, topic: str) -> None:
         self.topic = topic
@@ -58,7 +58,7 @@ class Hub:
                 listener.put(text)
 
     def close(self, topic: str) -> None:
-        """Lets everyone on a topic go, for a link that is no more."""
+        """Drops everyone on a topic whose link no longer exists."""
         for listener in self._listeners.get(topic, set()):
             listener.put(None)
 
@@ -67,7 +67,7 @@ class Hub:
             self.close(topic)
 
     def pages(self, topic: str) -> list[Listener]:
-        """Those listeners on a topic that do not merely look on."""
+        """Returns the listeners on a topic that don't merely watch."""
         return [listener for listener in self.listeners(topic) if not listener.looks_on]
 
     def listeners(self, topic: str) -> list[Listener]:

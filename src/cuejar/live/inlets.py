@@ -1,7 +1,7 @@
-"""Incoming hooks: who may call, what of their JSON becomes a call, and how often.
+"""Incoming hooks: who may call, which part of their JSON becomes a call, and how often.
 
-A caller proves itself by a signature (Standard Webhooks 1.0) or by the key itself as a bearer token. CloudEvents 1.0 are taken
-as they are, whole (structured) or with their attributes in headers (binary).
+A caller proves itself by a signature (Standard Webhooks 1.0) or by the key itself as a bearer token. CloudEvents 1.0
+are accepted whole (structured) or with their attributes in headers (binary).
 """
 
 from __future__ import annotations
@@ -33,7 +33,7 @@ STRUCTURED, BATCH = "application/cloudevents+json", "application/cloudevents-bat
 
 
 class NotLetIn(Exception):
-    """The hook is refused: an HTTP status and why; ``wait_s`` says when to try again, where that helps."""
+    """The hook is refused: an HTTP status and why; ``wait_s`` says when to try again, if that helps."""
 
     def __init__(self, status: int, what: str, wait_s: int = 0) -> None:
         super().__init__(what)
@@ -41,12 +41,12 @@ class NotLetIn(Exception):
 
 
 def new_key() -> str:
-    """A key of 192 random bits, as Standard Webhooks writes them."""
+    """Returns a key of 192 random bits, in the form of Standard Webhooks."""
     return "whsec_" + b64encode(secrets.token_bytes(24)).decode()
 
 
 def proved(headers: Mapping[str, str], body: bytes, key: str) -> bool:
-    """Whether the caller has the key: by a signature that is not older than 5 min, or as a bearer token."""
+    """Returns whether the caller has the key: by a signature up to 5 min old, or as a bearer token."""
     bearer = headers.get("authorization", "")
     if bearer.startswith("Bearer "):
         return hmac.compare_digest(bearer.removeprefix("Bearer ").strip().encode(), key.encode())
@@ -54,7 +54,7 @@ def proved(headers: Mapping[str, str], body: bytes, key: str) -> bool:
 
 
 def at_path(data: Any, path: str) -> Any:
-    """What stands in JSON at ``order.items.0.name``; None where there is nothing."""
+    """Returns the value in JSON at ``order.items.0.name``; None if there is none."""
     for step in [step for step in path.split(".") if step]:
         if isinstance(data, dict):
             data = data.get(step)
@@ -70,10 +70,10 @@ def _words(value: Any) -> str:
 
 
 def read_events(headers: Mapping[str, str], body: bytes) -> list[tuple[str, Any]]:
-    """The ids and the data of a hook: of a CloudEvent its own, of a batch each one's, else the whole JSON.
+    """Returns the ids and the data of a hook: those of its CloudEvents, otherwise the whole JSON.
 
     Raises:
-        NotLetIn: it is no JSON, or no whole CloudEvent.
+        NotLetIn: it isn't JSON, or an incomplete CloudEvent.
     """
     try:
         data = json.loads(body) if body.strip() else {}
@@ -101,7 +101,7 @@ def read_events(headers: Mapping[str, str], body: bytes) -> list[tuple[str, Any]
 
 
 def _structured(event: Any) -> tuple[str, Any]:
-    """Raises NotLetIn: it is no whole CloudEvent of a version that is known."""
+    """Raises NotLetIn: it isn't a complete CloudEvent of a known version."""
     if not isinstance(event, dict) or not all(
         isinstance(event.get(k), str) and event[k] for k in ("id", "source", "type")
     ):
@@ -115,7 +115,7 @@ def _structured(event: Any) -> tuple[str, Any]:
 
 
 class Inlets:
-    """All inlets, with what came in lately."""
+    """All inlets, with what they received recently."""
 
     def __init__(self) -> None:
         self._lately: dict[str, deque[float]] = {}
@@ -125,12 +125,13 @@ class Inlets:
         self._seen: OrderedDict[str, None] = OrderedDict()
 
     def calls(self, inlet: Inlet, key: str, headers: Mapping[str, str], body: bytes) -> list[tuple[h.Hook, str | None]]:
-        """The calls that a hook makes, one for each event in it, each with what tells it apart; those that came before are left out.
+        """Returns the calls that a hook makes, one for each event in it, each with its identity; repeated ones are left
+        out.
 
-        A signed hook is known by the id that was signed: what else says otherwise (other headers, another type) was not.
+        A signed hook is identified by the id that was signed: other headers weren't.
 
         Raises:
-            NotLetIn: the inlet is off, the caller did not prove itself, it calls too often, or its JSON cannot be read.
+            NotLetIn: the inlet is off, the caller didn't prove itself, it calls too often, or its JSON can't be read.
         """
         if not inlet.on:
             raise NotLetIn(403, f"{inlet.name} is switched off.")
@@ -153,13 +154,13 @@ class Inlets:
 
     @staticmethod
     def _signed_as(inlet: Inlet, headers: Mapping[str, str]) -> str | None:
-        """What a signed hook is known by; None: it was not signed."""
+        """Returns the identity of a signed hook; None: it isn't signed."""
         if headers.get("authorization", "").startswith("Bearer "):
             return None
         return f"signed:{inlet.id}/{headers.get('webhook-id', '')}"
 
     def _count(self, inlet: Inlet, count: int) -> None:
-        """Counts what comes in. Raises NotLetIn: it is too much in a minute."""
+        """Counts incoming hooks. Raises NotLetIn: there are too many in a minute."""
         now_s = time.time()
         lately = self._lately.setdefault(inlet.id, deque())
         while lately and now_s - lately[0] >= WINDOW_S:
@@ -170,12 +171,12 @@ class Inlets:
         lately.extend([now_s] * count)
 
     def message(self, inlet: Inlet, arguments: list[Any]) -> h.Hook | None:
-        """The call that an OSC message makes. Raises NotLetIn: there are too many in a minute."""
+        """Returns the call that an OSC message makes. Raises NotLetIn: there are too many in a minute."""
         self._count(inlet, 1)
         return self._call(inlet, "", arguments)
 
     def _call(self, inlet: Inlet, event_id: str, data: Any) -> h.Hook | None:
-        """The call that an event is; None when the same came before."""
+        """Returns the call of an event; None if it is repeated."""
         if len(event_id) > MOST_ID:
             event_id = hashlib.sha256(event_id.encode()).hexdigest()
         call_id = f"hook:{inlet.id}/{event_id}" if event_id else None
@@ -190,14 +191,14 @@ class Inlets:
         return h.Hook(inlet.name, payload, who, text, call_id)
 
     def remember(self, call_ids: Iterable[str]) -> None:
-        """These came before; the last 5,000 are kept."""
+        """Takes earlier ids; the last 5,000 are kept."""
         for call_id in call_ids:
             self._seen[call_id] = None
         while len(self._seen) > MOST_SEEN:
             self._seen.popitem(last=False)
 
     def forget(self, call: h.Hook, event: str | None) -> None:
-        """A call that could not be written down may come again."""
+        """Lets a call that couldn't be written come again."""
         self._seen.pop(call.id or "", None)
         if event is not None:
             self._signed.pop(event.rpartition("/")[0], None)

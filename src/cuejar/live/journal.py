@@ -1,10 +1,11 @@
-"""The journal: what happened, written down before anything is acted on; and what follows from it: ledger, settlements, strikes.
+"""The journal: happenings, written down before anything acts on them; and what follows from them: ledger, settlements,
+strikes.
 
-A happening is journalled, then handled; so after a crash the same happenings give the same orders. On the way up the
-last readable snapshot is loaded and the entries after it are handled again; what they mean for the ledger, for settlements
-and strikes is written again too, which changes nothing where it was written before.
+A happening is journalled, then handled; so after a crash the same happenings give the same orders. At start-up the
+last readable snapshot is loaded and the later entries are handled again; what they mean for the ledger, for settlements
+and strikes is written again too, which changes nothing that was written before.
 
-Everything that writes takes a connection and is done by the `Writer`; everything that reads may be done anywhere.
+Everything that writes takes a connection and is called by the `Writer`; everything that reads can run anywhere.
 """
 
 from __future__ import annotations
@@ -42,8 +43,9 @@ HEARD_FOR_MS = 3 * 86_400_000
 
 
 class Acted(NamedTuple):
-    """A happening (none: something fell due) with the orders it caused, how far the wall clock is from the show's, when it came
-    (ms), its number in the journal, and where a stream begins with it the engine's state right before."""
+    """A happening (none: something fell due) with its orders, the offset of the wall clock from the show's, its instant
+    (ms), its number in the journal, and, if a stream begins with it, the engine's state right before.
+    """
 
     happening: h.Happening | None
     timed: list[Timed]
@@ -53,7 +55,7 @@ class Acted(NamedTuple):
     before: dict[str, Any] | None = None
 
     def viewers(self) -> Sequence[h.Viewer]:
-        """Who is told of by what happened."""
+        """Yields the viewers in what happened."""
         if isinstance(self.happening, h.Present):
             return self.happening.viewers
         viewer: h.Viewer | None = getattr(self.happening, "viewer", None)
@@ -85,13 +87,13 @@ class Journal:
     # On the way up
 
     def load(self, book: Book, seed: int, marker: Path | None = None) -> tuple[Engine, list[Acted]]:
-        """The engine as it was when Cue Jar last ran, or a new one over ``book``, and what was handled again to get there.
+        """Returns the engine as it was when Cue Jar last ran, or a new one over ``book``, and what was handled again.
 
-        What was noticed on the way (an unreadable snapshot, an entry that is set aside) is in ``said`` afterwards, and entries that
-        are never handled again in ``aside``.
+        Afterwards ``said`` has the problems (an unreadable snapshot, an entry that was set aside), and ``aside`` the
+        entries that are never handled again.
 
         Args:
-            marker: a file for what is handled at the moment; none: nothing watches over it.
+            marker: a file for the entry being handled; none: nothing watches over it.
         """
         if marker is None:
             return self._again(book, seed, None)
@@ -149,30 +151,30 @@ class Journal:
         return None, 0
 
     def hooks_before(self, most: int) -> list[str]:
-        """The ids of the hooks that called something last, the oldest first."""
+        """Returns the ids of the last hooks that called something, oldest first."""
         with self.sessions() as session:
             ids = session.execute(_HOOKS, {"most": most}).scalars().all()
         return [str(one) for one in reversed(ids)]
 
     def has_heard(self, event: str) -> bool:
-        """Whether an event was heard before."""
+        """Returns whether an event was received before."""
         with self.sessions() as session:
             return session.get(HeardRow, number_of(event)) is not None
 
     def knows(self, redemption: str) -> bool:
-        """Whether this redemption was written down before."""
+        """Returns whether this redemption was written before."""
         with self.sessions() as session:
             return session.get(SettlementRow, redemption) is not None
 
     # What is owed
 
     def unconfirmed(self) -> list[tuple[str, str]]:
-        """Settlements that the channel has not confirmed, oldest first."""
+        """Returns settlements that the channel hasn't confirmed, oldest first."""
         with self.sessions() as session:
             return [(redemption, outcome) for redemption, outcome in session.execute(_UNCONFIRMED)]
 
     def owed_strikes(self) -> list[Owed]:
-        """Strikes that went out and were not confirmed, or did not go out yet; oldest first."""
+        """Returns strikes that aren't confirmed or weren't sent yet; oldest first."""
         with self.sessions() as session:
             owed = session.scalars(select(StrikeRow).where(StrikeRow.state == "owed").order_by(StrikeRow.at)).all()
         return [Owed(row.id, row.at, o.Strike(row.run, row.beat, row.kind, row.value)) for row in owed]
@@ -180,7 +182,7 @@ class Journal:
     # Writing
 
     def keep_aside(self, connection: sqlite3.Connection) -> None:
-        """Writes which entries are never handled again."""
+        """Saves which entries are never handled again."""
         connection.execute(_KEEP_ASIDE, (ASIDE, json.dumps(sorted(self.aside))))
 
     def append(
@@ -191,15 +193,15 @@ class Journal:
         wall: Callable[[int], int],
         before: Sequence[Unjournalled] = (),
     ) -> tuple[list[h.Happening | None], int, int]:
-        """Writes happenings, each with its text for the journal and what tells its event apart, in one transaction.
+        """Writes happenings, each with its text for the journal and its event's identity, in one transaction.
 
         Args:
-            stamp: gives their instant, once the transaction has the lock.
-            wall: what the wall clock shows then.
+            stamp: returns their instant, once the transaction has the lock.
+            wall: returns the wall clock at that instant.
             before: what was acted on earlier without being written.
 
         Returns:
-            The same happenings, with redemptions that came before marked as such, and None for an event that was heard before;
+            The same happenings, with repeated redemptions marked as such, and None for a repeated event;
             their instant; the last entry's number.
         """
         at = stamp()
@@ -222,8 +224,9 @@ class Journal:
         return out, at, last
 
     def remember(self, connection: sqlite3.Connection, past: Sequence[tuple[int, h.Happening]]) -> None:
-        """Writes what happened before the first start of all, with its instants (ms since 1970); once there is a journal, nothing.
-        Its redemptions were settled long ago."""
+        """Writes what happened before the very first start, with its instants (ms since 1970); does nothing if there is
+        a journal. Its redemptions were settled long ago.
+        """
         if self.last_id or connection.execute("select 1 from journal union select 1 from snapshots").fetchone():
             return
         for at, happening in past:
@@ -236,7 +239,7 @@ class Journal:
         rows.decide(connection, settles(batch), self.strikes(batch))
 
     def strikes(self, batch: Iterable[Acted]) -> list[Owed]:
-        """The strikes at gear and channel among the orders, each under its id."""
+        """Yields the strikes at gear and channel among the orders, each under its id."""
         return [
             Owed(strike_id(self.installation, order, at), at, order)
             for acted in batch
@@ -245,7 +248,7 @@ class Journal:
         ]
 
     def record(self, connection: sqlite3.Connection, batch: Iterable[Acted]) -> list[str]:
-        """Writes what orders mean for the ledger.
+        """Writes the ledger lines of orders.
 
         Returns:
             The calls whose ledger lines are new or changed.
@@ -261,7 +264,7 @@ class Journal:
         return lines.write(connection)
 
     def keep_snapshot(self, connection: Connection, state: str, journal_id: int, at: int) -> None:
-        """Writes the engine's state as it was after an entry, and prunes what is not needed any more."""
+        """Writes the engine's state after an entry, and prunes what is no longer needed."""
         connection.execute(insert(SnapshotRow).values(journal_id=journal_id, at=at, state=state))
         kept = connection.execute(
             select(SnapshotRow.id, SnapshotRow.journal_id, SnapshotRow.at)
@@ -277,11 +280,11 @@ class Journal:
     def forget(
         self, connection: Connection, viewer: str, state: str, journal_id: int, at: int, there: nights.Blanked
     ) -> None:
-        """Blanks a viewer's name and texts wherever they stand. The state of the moment, which does not know them any more, takes the
-        place of every snapshot and journal entry before it.
+        """Blanks a viewer's name and texts everywhere. The current state, which has already forgotten them, replaces
+        every earlier snapshot and journal entry.
 
         Args:
-            there: what nights are without them. Of one that goes on what was packed is among it, the rest is packed here.
+            there: the nights without them. It includes what was packed of a night in progress; the rest is packed here.
         """
         connection.execute(text("pragma secure_delete = on"))
         nights.keep_blanked(connection, there)
@@ -302,13 +305,13 @@ class Journal:
 
 
 def state_before(engine: Engine, happening: h.Happening) -> dict[str, Any] | None:
-    """The engine's state, where a stream is about to begin."""
+    """Returns the engine's state, if a stream is about to begin."""
     begins = isinstance(happening, h.Stream) and happening.state == "live" and not engine.night.on_air
     return snapshot_of(engine) if begins else None
 
 
 def _night(connection: sqlite3.Connection, acted: Acted) -> None:
-    """A stream begins or ends, or is of another category."""
+    """Notes that a stream begins, ends, or changes its category."""
     happening, number, wall = acted.happening, acted.number, acted.at + acted.wall_off
     if not isinstance(happening, h.Stream) or not number:
         return
@@ -321,7 +324,7 @@ def _night(connection: sqlite3.Connection, acted: Acted) -> None:
 
 
 def _blank_entries(connection: Connection, viewer: str, upto: int) -> None:
-    """A viewer's name and words are in no entry of the journal any more."""
+    """Blanks a viewer's name and words in every entry of the journal."""
     theirs = connection.execute(
         text("select id, happening from journal where id <= :id and instr(happening, :v)"),
         {"id": upto, "v": json.dumps(viewer, ensure_ascii=False)},
@@ -332,10 +335,10 @@ def _blank_entries(connection: Connection, viewer: str, upto: int) -> None:
 
 
 def written_of(happening: h.Happening) -> str:
-    """A happening as its text in the journal.
+    """Returns a happening as its text in the journal.
 
     Raises:
-        ValueError, TypeError: it cannot be written as text.
+        ValueError, TypeError: it can't be written as text.
     """
     written = json.dumps(h.happening_json(happening), ensure_ascii=False, separators=(",", ":"), allow_nan=False)
     written.encode("utf-8")
@@ -343,12 +346,12 @@ def written_of(happening: h.Happening) -> str:
 
 
 def number_of(event: str) -> int:
-    """A number of 63 bits for an event, as good as its own."""
+    """Returns a 63-bit number that identifies an event."""
     return int.from_bytes(hashlib.blake2b(event.encode("utf-8", "replace"), digest_size=8).digest(), "big") >> 1
 
 
 def settles(batch: Iterable[Acted]) -> list[tuple[int, o.Settle]]:
-    """The settlements among the orders."""
+    """Returns the settlements among the orders."""
     return [(at, order) for acted in batch for at, order in acted.timed if isinstance(order, o.Settle)]
 
 

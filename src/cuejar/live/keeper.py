@@ -1,12 +1,13 @@
-"""The keeper of one piece of gear: keeps it in step with what the engine wants, and the engine in step with the hand.
+"""The keeper of one piece of gear: keeps it in step with what the engine wants, and the engine in step with changes by
+hand.
 
-It works by desired state. `wanted` is what the engine says a property should show; `actual` is what the gear last said it
-does show. Where they differ the gear is asked, until they are the same. A hand's change is told to the engine first, and
-nothing is asked of that property until the engine has heard it.
+It works by desired state. `wanted` is what the engine wants a property to show; `actual` is what the gear last
+reported. While they differ the gear is asked. A change by hand is reported to the engine first, and that property isn't
+changed until the engine has handled it.
 
-On being back the gear tells what it shows, and the rules of `core.rig.reunited` say what that means. Nothing is played late:
-what it gets is the value of the moment. That it is away is told to the engine after a pause: a connection that is made again at once
-is nothing that a night's marks or a redemption should hear of.
+When the gear is back it reports what it shows, and `core.rig.reunited` interprets that. Nothing is played late:
+it gets the current value. The engine hears that it is lost after a pause: a connection that comes back at once
+shouldn't appear in a night's marks or affect a redemption.
 """
 
 from __future__ import annotations
@@ -94,8 +95,8 @@ class Keeper:
         prefixes: tuple[str, ...] = (),
     ) -> None:
         """Args:
-        make: a new driver for each attempt to connect.
-        prefixes: where its properties lie, where that is not all of its kind.
+        make: makes a new driver for each attempt to connect.
+        prefixes: where its properties lie, if that differs from its kind.
         """
         self.gear, self.kind, self.name = gear, kind, name
         self._name = f"gear {gear}"
@@ -175,7 +176,7 @@ class Keeper:
             attempt += 1
 
     async def _back(self, catalogue: Greeting) -> None:
-        """The gear is there: what it shows is understood, and the engine told."""
+        """Handles gear that is back: interprets what it shows, and informs the engine."""
         self._gone_at = None
         await self._understand(catalogue)
         await self._tell("back")
@@ -193,12 +194,12 @@ class Keeper:
             await self._runner.post(h.GearState(self.gear, state), patient=True)
 
     def _odd(self, message: Any, why: str) -> None:
-        """A message of the gear can’t be read: it is left out, and said the first time."""
+        """Ignores an unreadable message of the gear, and reports the first one."""
         if self.wire.leave_out(message, why):
             self._runner.leave_out(self.kind, None, f"a message of {self.name} can’t be read: {why}")
 
     async def _close(self, driver: Driver) -> None:
-        """Lets go of a driver; one that hangs over it is left behind."""
+        """Closes a driver; one that hangs is left behind."""
         try:
             async with asyncio.timeout(CLOSE_S):
                 await driver.close()
@@ -206,7 +207,7 @@ class Keeper:
             log.warning("%s could not be disconnected: %s", self.name, error or type(error).__name__)
 
     async def _understand(self, catalogue: Greeting) -> None:
-        """What the gear has and shows is told to the engine, as far as it means something to it."""
+        """Tells the engine what the gear has and shows."""
         self._take(catalogue)
         if catalogue.things is not None:
             await self._runner.post(catalogue.things, patient=True)
@@ -232,7 +233,7 @@ class Keeper:
         self.serial += 1
 
     async def _while_there(self, driver: Driver) -> None:
-        """Both ways, until one of them ends."""
+        """Serves both directions, until one of them ends."""
         try:
             async with asyncio.TaskGroup() as ways:
                 heard: asyncio.Queue[Report | AwayError] = asyncio.Queue()
@@ -245,8 +246,9 @@ class Keeper:
     # From the gear to the engine
 
     async def _hear_reports(self, driver: Driver, heard: asyncio.Queue[Report | AwayError]) -> None:
-        """What it reports is known at once, however long the engine takes over what came before: a property that a hand moved
-        twice is not put back to where it was in between."""
+        """Takes reports at once, however long the engine takes over earlier ones: a property that was changed by hand
+        twice isn't put back to its value in between.
+        """
         try:
             async for report in driver.reports():
                 if isinstance(report, h.Hand):
@@ -300,20 +302,20 @@ class Keeper:
                 self._tell_up()
 
     def stir(self) -> None:
-        """What the gear shows is known anew."""
+        """Checks again what the gear should show."""
         self.serial += 1
         self._stirred.set()
 
     # Strikes
 
     def remembers(self) -> bool:
-        """Whether a strike that comes again under its id is done once. Raises AwayError: it is not known yet."""
+        """Returns whether a repeated strike with the same id is done only once. Raises AwayError: unknown yet."""
         if self.driver is None or self.state == "away":
             raise AwayError(f"{self.name} is away")
         return not isinstance(self.driver, Forgetful) or self.driver.remembers()
 
     async def strike(self, strike: o.Strike, strike_id: str) -> None:
-        """Raises AwayError, Unanswered or GearRefused; what is wrong is said on the rig too."""
+        """Raises AwayError, Unanswered or GearRefused; the rig shows the problem too."""
         try:
             if self.driver is None or self.state == "away":
                 raise AwayError(f"{self.name} is away")
@@ -323,14 +325,15 @@ class Keeper:
             raise
 
     def _tell_up(self) -> None:
-        """Gear that plays what is up hears of all of it."""
+        """Sends everything that is up to gear that plays it."""
         if isinstance(self.driver, Player):
             shows = [order for order in self._runner.view.up() if isinstance(order, o.Show)]
             self.driver.up([show for show in shows if KINDS[show.kind].gear == self.kind])
 
     def wanted(self) -> dict[PropertyPath, PropertyValue]:
-        """What the engine wants of this gear now. A property that was never met is left alone: what it shows must be known
-        first, as that is its rest."""
+        """Returns what the engine wants of this gear now. An unknown property is left alone: its value must be known
+        first, as that is its rest.
+        """
         return {
             path: self._runner.view.showing(path)
             for path, rest in self._runner.view.rest_values().items()
@@ -338,7 +341,7 @@ class Keeper:
         }
 
     def _due(self, fades_itself: bool = False) -> Mapping[PropertyPath, PropertyValue]:
-        """What is to be asked of the gear now: where wanted and actual differ, with the fades at their present place."""
+        """Returns what to ask of the gear now: where wanted and actual differ, with fades at their current values."""
         due: dict[PropertyPath, PropertyValue] = {}
         at, wanted = time.monotonic(), self.wanted()
         # What fades to where it is not wanted any more ends, also where nothing is asked now.
@@ -408,10 +411,10 @@ class Keeper:
             self._become("catching_up" if behind else "in_step")
 
     async def test(self) -> str:
-        """Asks the gear for what it shows, and says how long the answer took.
+        """Asks the gear for what it shows, and returns how long the answer took.
 
         Raises:
-            AwayError: it is away.
+            AwayError: it is disconnected.
         """
         if self.driver is None:
             raise AwayError(self.problem or "It isn’t connected.")
@@ -423,7 +426,7 @@ class Keeper:
         return f"It answers in {took:.0f} ms." if picture is not None else "It is connected."
 
     def row(self) -> dict[str, Any]:
-        """How it is, for the desk and the rig."""
+        """Returns its state, for the desk and the rig."""
         return {
             "id": self.gear,
             "kind": self.kind,

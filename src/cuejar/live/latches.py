@@ -1,8 +1,8 @@
-"""Latches: what every latched key was left at, kept over restarts of either side.
+"""Latches: the last state of every latched key, saved across restarts of either side.
 
-Nobody can read what a latch toggles in another program. So each tap is counted: it goes out under an id made from the latch
-and its number, and gear that remembers ids says on connecting which of the next ones it did. Gear that cannot remember is
-asked at most once; when that may have been done or not, the latch is in doubt until a person says which.
+Nobody can read what a latch toggles in another program. So each tap is counted: it has an id made from the latch and
+its number, and gear that remembers ids reports on connecting which of the next ones it did. Gear that can't remember is
+asked at most once; if that may or may not have been done, the latch is in doubt until a person decides.
 """
 
 from __future__ import annotations
@@ -26,14 +26,16 @@ NO_MEMORY = "none"
 
 @dataclass
 class Latch:
-    """``value`` is what it was left at after ``taps``; ``asked`` is whose memory was asked for one more, not confirmed yet."""
+    """``value`` is its state after ``taps``; ``asked`` names the memory that was asked for one more tap, not confirmed
+    yet.
+    """
 
     value: str = "off"
     taps: int = 0
     asked: str = ""
 
     def turned(self) -> None:
-        """One more tap was done."""
+        """Notes one more tap."""
         self.value = "off" if self.value == "on" else "on"
         self.taps, self.asked = self.taps + 1, ""
 
@@ -43,7 +45,7 @@ class Latches:
 
     def __init__(self, sessions: sessionmaker[Session], keep_later: KeepLater, installation: str) -> None:
         """Args:
-        keep_later: writes something small now, or as soon as that can be done.
+        keep_later: writes something small now, or as soon as possible.
         """
         self._keep_later, self._installation = keep_later, installation
         with sessions() as session:
@@ -54,12 +56,12 @@ class Latches:
         return self.rows.setdefault(path, Latch())
 
     def value(self, path: str) -> str:
-        """``on``, ``off``, or `DOUBT`."""
+        """Returns ``on``, ``off``, or `DOUBT`."""
         latch = self.rows.get(path)
         return latch.value if latch is not None else "off"
 
     def tap_id(self, path: str, number: int) -> str:
-        """The id of a latch's tap, by its number."""
+        """Returns the id of a latch's tap, by its number."""
         told = f"{self._installation}/{path}/{number}"
         return "latch_" + hashlib.sha256(told.encode()).hexdigest()[:28]
 
@@ -67,7 +69,7 @@ class Latches:
         return [path for path, latch in self.rows.items() if latch.value == DOUBT]
 
     async def keep(self, path: str) -> None:
-        """Writes a latch down. If that cannot be done now it is done later; what is to be tapped is tapped meanwhile."""
+        """Saves a latch. If that can't be done now it is done later; taps go on meanwhile."""
 
         def write(connection: Connection) -> None:
             latch = self.of(path)

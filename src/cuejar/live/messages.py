@@ -1,6 +1,6 @@
-"""What is told on the feeds: to the desk, and to the pages of an overlay. The web's types are made from these models.
+"""Messages of the feeds, to the desk and to the pages of an overlay. The web's types are made from these models.
 
-A field that is not set is not sent. Times are ms since 1970 by the show's clock.
+A field that isn't set isn't sent. Times are ms since 1970 by the show's clock.
 """
 
 from __future__ import annotations
@@ -29,7 +29,7 @@ class Message(Told):
 
 
 class CheckTold(Told):
-    """The answer of one check of the door."""
+    """The result of one check of the door."""
 
     check: str
     passed: bool
@@ -65,7 +65,9 @@ class LedgerLine(Told):
 
 
 class ShowState(Told):
-    """How the show is; ``said`` is what was noticed on the way up, ``owed`` what channel and gear did not confirm yet."""
+    """The state of the show; ``said`` are problems found at start-up, ``owed`` what channel and gear haven't confirmed
+    yet.
+    """
 
     on_air: bool
     stream_from: int | None
@@ -84,7 +86,7 @@ class ReviewRow(Told):
 
 
 class Reviews(Told):
-    """Calls that wait for the streamer's yes: how many, and the first."""
+    """Calls waiting for the streamer's approval: how many, and the first."""
 
     count: int
     first: list[ReviewRow]
@@ -102,7 +104,7 @@ class GearRow(Told):
 
 
 class PageTold(Told):
-    """What a page of an overlay tells of itself: how far it lags (ms), how large it is, whether the browser blocks its sound."""
+    """An overlay page's report: how far it lags (ms), its size, whether the browser blocks its sound."""
 
     lag_ms: float | None = None
     width: int | None = None
@@ -111,7 +113,7 @@ class PageTold(Told):
 
 
 class OverlayRow(Told):
-    """An overlay with how many pages are connected, and what each tells of itself."""
+    """An overlay with the number of its connected pages, and the report of each."""
 
     id: str
     name: str
@@ -146,14 +148,14 @@ class TaskRow(Told):
 
 
 class Wrong(Told):
-    """What does not work now, and the tasks that fell."""
+    """What doesn't work now, and the tasks that failed."""
 
     troubles: list[TroubleRow]
     tasks: list[TaskRow]
 
 
 class DeviceTold(Told):
-    """A phone or second screen with pads: on how many connections it is there, and how many wrong signatures came in its name."""
+    """A phone or second screen with pads: its number of connections, and of wrong signatures in its name."""
 
     id: str
     name: str
@@ -166,14 +168,14 @@ class DeviceTold(Told):
 
 
 class PadsDesk(Told):
-    """What pads show, and the devices that have some."""
+    """What pads show, and the devices that have any."""
 
     rows: list[PadNow]
     devices: list[DeviceTold]
 
 
 class QuietTold(Told):
-    """A quiet spell: what begins until then is heard at this share of its volume."""
+    """A quiet spell: until then new sounds play at this share of their volume."""
 
     share: float
     until: int
@@ -187,7 +189,7 @@ class NextTimer(Told):
 
 
 class Timing(Told):
-    """What goes by the clock: the quiet spell that is on, and the timers that come next."""
+    """What depends on the clock: the current quiet spell, and the next timers."""
 
     quiet: QuietTold | None
     timers: list[NextTimer]
@@ -280,7 +282,7 @@ DeskPart = Annotated[
 
 
 class DeskWhole(Message):
-    """A desk that opens: everything is told anew."""
+    """A desk opened: everything follows."""
 
     t: Literal["whole"] = "whole"
     now: int
@@ -293,14 +295,14 @@ class DeskLedger(Message):
 
 
 class DeskBook(Message):
-    """The book has another version now."""
+    """The book has a new version."""
 
     t: Literal["book"] = "book"
     version: int
 
 
 class DeskReady(Message):
-    """Everything was told to a desk that opened."""
+    """A desk that opened has received everything."""
 
     t: Literal["ready"] = "ready"
 
@@ -343,7 +345,7 @@ class Source(Told):
 
 
 class Look(BaseModel):
-    """How a beat looks and sounds; each kind has more of its own."""
+    """How a beat looks and sounds; each kind adds its own fields."""
 
     model_config = ConfigDict(extra="allow")
     place: Place | None = None
@@ -368,8 +370,9 @@ class Look(BaseModel):
 
 
 class SpeechTold(Told):
-    """What a speech brings besides its sound, in s from its beginning: words with their beginning, end and who says them;
-    which mouth picture shows from when on."""
+    """A speech's details, in s from its beginning: words with their beginning, end and speaker;
+    which mouth picture shows from when on.
+    """
 
     words: list[tuple[str, float, float, str]]
     mouth: list[tuple[float, int]]
@@ -411,7 +414,7 @@ class UntilTold(Message):
 
 
 class OthersTold(Message):
-    """What every sound that does not duck is multiplied by."""
+    """The factor for every sound that doesn't duck others."""
 
     t: Literal["others"] = "others"
     value: float
@@ -419,7 +422,7 @@ class OthersTold(Message):
 
 
 class TimerRow(Told):
-    """Something that is held: its value, until when (None: open), by which cue."""
+    """Something held: its value, its end (None: open), its cue."""
 
     path: str
     value: PropertyValue
@@ -433,7 +436,7 @@ class TimersTold(Message):
 
 
 class OverlaySetUp(Told):
-    """An overlay as it is set up."""
+    """The setup of an overlay."""
 
     id: str
     name: str
@@ -447,7 +450,7 @@ class OverlaySetUp(Told):
 
 
 class OverlayWhole(Message):
-    """A page that opens, or whose overlay is set up otherwise: all that is up."""
+    """A page opens, or its overlay's setup changed: all that is up."""
 
     t: Literal["whole"] = "whole"
     now: int

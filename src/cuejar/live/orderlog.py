@@ -1,4 +1,4 @@
-"""Everything that is ordered, written into a file, a line each, as ``cuejar rehearse`` prints it: for looking into a fault."""
+"""Writes all orders to a file, one per line, as ``cuejar rehearse`` prints them: to investigate a fault."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from cuejar.core.engine.rehearsal import lines
 
 
 class OrderLog:
-    """Listens, and writes. What an earlier process wrote stays before it."""
+    """Listens, and writes. Lines of an earlier process stay before it."""
 
     def __init__(self, file: Path) -> None:
         self._out = file.open("a", encoding="utf-8", buffering=1)

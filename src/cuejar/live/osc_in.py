@@ -1,7 +1,8 @@
-"""OSC that comes in: any control surface or phone app that speaks Open Sound Control 1.0 is a remote, by the inlets of the book.
+"""Incoming OSC: any control surface or phone app that speaks Open Sound Control 1.0 is a remote, through the inlets of
+the book.
 
-One UDP port for all of them. Only whom an inlet names is heard by it; without names that is this machine alone. What cannot be read is left
-out and in the wire log.
+One UDP port for all of them. An inlet accepts only the senders that it names; without names, only this machine.
+Unreadable messages are ignored and appear in the wire log.
 """
 
 from __future__ import annotations
@@ -59,7 +60,7 @@ class OscIn:
         self._moved = asyncio.Event()
 
     def take(self, book: Book) -> None:
-        """Listens as this book says: beyond this machine only where an inlet names somebody who is."""
+        """Listens as this book says: beyond this machine only if an inlet names such a sender."""
         self._book = book
         ways = [inlet for inlet in book.inlets if inlet.kind == "osc" and inlet.on]
         port = book.house.osc_port
@@ -91,7 +92,7 @@ class OscIn:
             transport.close()
 
     async def _opened(self, host: str, port: int) -> asyncio.DatagramTransport:
-        """Opens the port, as soon as that can be; while it cannot, that is said."""
+        """Opens the port as soon as possible; until then, that is reported."""
         loop, troubles = asyncio.get_running_loop(), self._runner.troubles
         while True:
             try:
@@ -106,7 +107,7 @@ class OscIn:
     # What arrives
 
     def heard(self, data: bytes, sender: str) -> None:
-        """One packet: a message, or a bundle of them."""
+        """Takes one packet: a message, or a bundle of them."""
         try:
             if len(data) > MOST_PACKET:
                 raise ValueError(f"it is over {MOST_PACKET} bytes")
@@ -176,7 +177,7 @@ class OscIn:
             await self._house({"open": on})
 
     async def _write_fader(self) -> None:
-        """A fader tells of every step of its way; the book gets where it is now and then, and where it stays."""
+        """Writes faders into the book: they report every step of their way; the book gets some of them, and the last."""
         while True:
             await self._moved.wait()
             self._moved.clear()
@@ -204,7 +205,7 @@ def _within(bundle: OscBundle, depth: int = 0) -> list[OscMessage]:
 
 
 def _arguments(given: list[Any]) -> list[Any]:
-    """Arguments as JSON can hold them. Raises ValueError: one cannot be taken."""
+    """Returns arguments as JSON values. Raises ValueError: one is invalid."""
     if len(given) > MOST_ARGUMENTS:
         raise ValueError(f"it has over {MOST_ARGUMENTS} arguments")
     sound = sound_json([_plain(one) for one in given])
@@ -220,7 +221,7 @@ def _plain(given: Any) -> Any:
 
 
 def _lets_go(first: Any) -> bool:
-    """Whether a message's first argument is 0 or false, as of a button that is let go of. A text is none."""
+    """Returns whether a message's first argument is 0 or false, as a button sends when it is released. A text isn't."""
     return isinstance(first, (bool, int, float)) and not first
 
 

@@ -1,6 +1,6 @@
-"""What is said between Cue Jar and a device with pads. The web's types are made from these models.
+"""Messages between Cue Jar and a device with pads. The web's types are made from these models.
 
-Down go the names of pads and times, no text of a viewer and no secret; up goes what is asked for, counted and signed
+The device receives pad names and times, no viewer's text and no secret; it sends requests, counted and signed
 (`core.rules.pairing`).
 """
 
@@ -21,21 +21,23 @@ Signature = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 
 
 class PadsChallenge(Message):
-    """Our number of this connection."""
+    """Our nonce for this connection."""
 
     t: Literal["challenge"] = "challenge"
     number: str
 
 
 class PadsPaired(Message):
-    """The device has an id and a key of its own from now on."""
+    """The device now has an id and a key of its own."""
 
     t: Literal["paired"] = "paired"
     device: str
 
 
 class PadsWelcome(Message):
-    """The device is let in. ``signature`` proves that this is the Cue Jar that it was paired with; ``limited``: to some cues."""
+    """The device is accepted. ``signature`` proves that this is the Cue Jar that it was paired with; ``limited``: to
+    some cues.
+    """
 
     t: Literal["welcome"] = "welcome"
     signature: str
@@ -44,7 +46,7 @@ class PadsWelcome(Message):
 
 
 class PadTold(Told):
-    """A pad: its cue, what it is called, on which pages it lies, how it looks, and whether it can be held."""
+    """A pad: its cue, its name, its pages, its look, and whether it can be held."""
 
     cue: str
     name: str
@@ -54,14 +56,14 @@ class PadTold(Told):
 
 
 class PadsTold(Message):
-    """All pads of this device, in their order."""
+    """All pads of this device, in order."""
 
     t: Literal["pads"] = "pads"
     pads: list[PadTold]
 
 
 class PadsNow(Message):
-    """What is not idle, and how the house is."""
+    """What isn't idle, and the state of the house."""
 
     t: Literal["now"] = "now"
     now: int
@@ -72,7 +74,7 @@ class PadsNow(Message):
 
 
 class PadsDone(Message):
-    """What became of something asked for, by its count; ``what`` says why it was not done."""
+    """The result of a request, by its count; ``what`` says why it wasn't done."""
 
     t: Literal["done"] = "done"
     n: int
@@ -81,7 +83,7 @@ class PadsDone(Message):
 
 
 class PadsRefused(Message):
-    """The device is not let in, and why; ``wait_ms``: until it may try again."""
+    """The device is refused, and why; ``wait_ms``: until it may try again."""
 
     t: Literal["refused"] = "refused"
     why: Literal["unknown", "expired", "wrong", "locked", "slow", "full"]
@@ -102,7 +104,7 @@ class _Said(BaseModel):
 
 
 class PadsHello(_Said):
-    """Who is there: a device, or one that uses the link of an offer; with its number of this connection."""
+    """Who is connecting: a device, or one that uses the link of an offer; with its nonce for this connection."""
 
     t: Literal["hello"]
     device: Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
@@ -116,7 +118,7 @@ class PadsProve(_Said):
 
 
 class PadsDo(_Said):
-    """Something asked for: ``body`` is a `PadsWish` as JSON, ``n`` its count."""
+    """A request: ``body`` is a `PadsWish` as JSON, ``n`` its count."""
 
     t: Literal["do"]
     n: Annotated[int, Field(ge=1, le=1_000_000_000)]
@@ -141,7 +143,7 @@ class PressWish(_Said):
 
 
 class LetGoWish(_Said):
-    """Ends what this device's press of the cue holds, or else the latest that is held by the cue."""
+    """Ends what this device's press of the cue holds, otherwise the latest run of the cue that is held."""
 
     do: Literal["let_go"]
     cue: CueId

@@ -1,7 +1,7 @@
-"""Pads on other devices: who is let in by a signature, what they may ask for, and what they are told.
+"""Pads on other devices: accepted by a signature, with their requests and messages.
 
-A connection (`PadsLine`) is nobody until it has proved its key; then each thing it asks for is counted and signed. What it says
-that is not, ends it.
+A connection (`PadsLine`) has no rights until it has proved its key; then each request is counted and signed. Anything
+else ends it.
 """
 
 from __future__ import annotations
@@ -65,12 +65,12 @@ ChangeHouse = Callable[[dict[str, Any]], Awaitable[None]]
 
 
 def topic(device: str) -> str:
-    """The topic of a device's feed."""
+    """Returns the topic of a device's feed."""
     return f"pads/{device}"
 
 
 class Pads:
-    """Tells every device what is going on, and does what it asks for."""
+    """Sends the state to every device, and carries out their requests."""
 
     def __init__(self, hub: Hub, runner: Runner, devices: Devices, house: ChangeHouse) -> None:
         self.hub, self.runner, self.devices, self.house = hub, runner, devices, house
@@ -107,7 +107,7 @@ class Pads:
             await asyncio.sleep(PAUSE_S)
 
     def told_to_the_desk(self) -> PadsDesk:
-        """What the desk's own pads show, and who else has pads."""
+        """Returns what the desk's own pads show, and the other devices with pads."""
         count = {
             device: sum(line.device is not None and line.device.id == device for line in self.lines)
             for device in self.devices.all
@@ -128,18 +128,18 @@ class Pads:
         return PadsDesk(rows=self.runner.view.pads()[: 2 * MOST_TOLD], devices=rows)
 
     def let_go(self, device: Device) -> None:
-        """Ends the connections of a device that may do nothing any more, or something else than before."""
+        """Ends the connections of a device that was revoked or limited."""
         for line in list(self.lines):
             if line.device is not None and line.device.id == device.id:
                 line.listener.put(None)
 
 
 class PadsLine:
-    """One connection. ``say`` to it through its listener; it is closed when `hear` returns False."""
+    """One connection. Messages to it go through its listener; it is closed when `hear` returns False."""
 
     def __init__(self, pads: Pads, sender: str) -> None:
         """Args:
-        sender: the address from which it comes.
+        sender: the address it comes from.
         """
         self._pads, self._sender = pads, sender
         self.listener = Listener("pads")
@@ -160,7 +160,7 @@ class PadsLine:
         return False
 
     async def hear(self, text: str) -> bool:
-        """What comes over the connection. False: it is to be ended."""
+        """Takes a message from the connection. False: the connection is to be ended."""
         try:
             said = SAID.validate_json(text)
         except ValidationError:
@@ -217,7 +217,7 @@ class PadsLine:
         return True
 
     async def _slowed(self) -> bool:
-        """A wrong proof: whoever sent it waits before the next."""
+        """Delays the sender of a wrong proof before the next attempt."""
         senders = self._pads.senders
         senders.wrong(self._sender, now_ms())
         await asyncio.sleep(min(UNKNOWN_S, senders.wait_ms(self._sender, now_ms()) / 1000))
@@ -268,7 +268,7 @@ class PadsLine:
     # What it is told
 
     def tell(self, rows: list[PadNow]) -> None:
-        """The pads, where they are others than were told; and what is not idle."""
+        """Sends the pads if they changed; and what isn't idle."""
         if self.device is None:
             return
         view = self._pads.runner.view
@@ -330,7 +330,7 @@ class PadsLine:
         return False
 
     async def _do(self, device: Device, wish: Any, call: str) -> str:
-        """Does what a device asks for. Returns why it was not done; empty when it was."""
+        """Carries out a request. Returns why it wasn't done; empty if it was."""
         runner = self._pads.runner
         if isinstance(wish, (PressWish, LetGoWish)):
             there = padded(runner.view.book, device.cues)
@@ -361,7 +361,9 @@ class PadsLine:
         return ""
 
     async def _let(self, device: Device, cue: str) -> str:
-        """Ends what is open of the run that this device began, or else of the latest of the cue; one that waits is sent back."""
+        """Ends what is open of the run that this device began, otherwise of the latest of the cue; a waiting run is
+        dropped.
+        """
         runner = self._pads.runner
         own = runner.view.run(self._pads.held.pop((device.id, cue), ""))
         run = own if own is not None else runner.view.pressed(cue)

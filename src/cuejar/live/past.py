@@ -1,4 +1,4 @@
-"""Past calls of somewhere else, into the ledger: only remembered, nothing is fired by them."""
+"""Imports past calls from elsewhere into the ledger: they are only remembered and fire nothing."""
 
 from __future__ import annotations
 
@@ -17,8 +17,8 @@ from cuejar.store.models import LedgerRow, NoteRow
 
 
 def taken_in(connection: Connection, events: Sequence[Event]) -> int:
-    """Writes past calls of somewhere else into the ledger; one that is there already (the same call at the same cue at the same
-    instant) stays once. Their runs are called otherwise, so that they are nobody else's.
+    """Writes past calls from elsewhere into the ledger; an existing one (the same call at the same cue at the same
+    instant) isn't repeated. Their runs get other names, so that they match no run here.
 
     Returns:
         How many were new.
@@ -45,7 +45,7 @@ def taken_in(connection: Connection, events: Sequence[Event]) -> int:
 
 
 def _sound_trace(trace: Any) -> list[Any]:
-    """A trace as it is kept, where it is one; else none."""
+    """Returns a valid trace in its stored form, otherwise none."""
     try:
         for check in unpacked(trace):
             CheckTold(**check)

@@ -1,6 +1,7 @@
-"""Plug-ins: packages that bring a whole kind of gear, by the entry point ``cuejar.gear`` (``docs/inside/plugins.md``).
+"""Plug-ins: packages that add a whole kind of gear, through the entry point ``cuejar.gear``
+(``docs/inside/plugins.md``).
 
-One that cannot be loaded costs its own gear alone, which says the last line of what went wrong.
+If one can't be loaded, only its own gear fails, and shows the last line of the error.
 """
 
 from __future__ import annotations
@@ -19,7 +20,7 @@ BROKEN: dict[str, str] = {}
 
 
 def load(found: Iterable[EntryPoint] | None = None) -> None:
-    """Takes in every plug-in that is installed; those that are in already stay."""
+    """Loads every installed plug-in; loaded ones stay."""
     for entry in entry_points(group=GROUP) if found is None else found:
         if entry.name in DRIVERS:
             continue

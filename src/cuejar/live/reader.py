@@ -1,8 +1,9 @@
-"""The reader: has viewer text turned into speech as soon as a call is let in, and gives it to the overlays when its turn comes.
+"""The reader: turns viewer text into speech as soon as a call is let in, and passes it to the overlays when its turn
+comes.
 
-Synthesis runs in a worker process with a time limit. If it crashes, hangs or has no such voice, the run goes on without its
-speech, and the ledger says so. What was made once is kept, by its words and by how its parts speak. A text whose turn has
-come already is heard from its beginning on while the rest of it is made.
+Synthesis runs in a worker process with a time limit. If it crashes, hangs or lacks the voice, the run goes on without
+its speech, and the ledger says so. Finished speech is cached, by its words and how its parts speak. If the turn of a
+text has already come, its beginning plays while the rest of it is made.
 """
 
 from __future__ import annotations
@@ -42,7 +43,7 @@ VERSION = 2
 
 
 class Last(NamedTuple):
-    """What was read last, so that it can be read again."""
+    """The last text that was read, so that it can be read again."""
 
     cue: str
     viewer: h.Viewer | None
@@ -51,7 +52,7 @@ class Last(NamedTuple):
 
 @dataclass
 class Piece:
-    """A text as it is heard: its sound by key, what every part says in it, its words and levels."""
+    """A text as sound: its sound by key, what every part says in it, its words and levels."""
 
     key: str
     length_s: float
@@ -62,7 +63,7 @@ class Piece:
     """Otherwise only its beginning can be heard yet: its length is reckoned, and its words and levels come later."""
 
     def json(self, book: Book) -> dict[str, Any]:
-        """What a page needs: the sound, the words with their times, and the mouths that follow it."""
+        """Returns what a page needs: the sound, the words with their times, and the mouths that follow it."""
         parts = {part.id: part for part in book.cast}
         spoken = [parts[speech.part] for speech in self.speeches if speech.part in parts]
         drawn = next((part for part in spoken if len(part.mouths) > 1), None)
@@ -108,7 +109,7 @@ class Reader:
     # What is said by whom
 
     def script(self, book: Book, text: str, part: str | None, viewer: h.Viewer | None) -> list[Speech]:
-        """Who says what of a text, for a viewer; their own part, if they have one, reads what names nobody."""
+        """Returns who says which part of a viewer's text; their own part, if any, reads text without a name."""
         own = None
         if viewer is not None:
             named = {folded(name): part_id for name, part_id in book.reading.viewers.items()}
@@ -123,14 +124,14 @@ class Reader:
         return [Order(s.part, s.said, (p := parts[s.part]).base, p.rate, p.pitch, p.volume, s.effect) for s in script]
 
     async def make(self, book: Book, script: list[Speech], begun: Callable[[Piece], None] | None = None) -> Piece:
-        """The piece of a script, made now or kept from before.
+        """Returns the sound of a script, new or cached.
 
         Args:
-            begun: who waits for it, and hears of its beginning while the rest is made.
+            begun: is waiting for it, and gets its beginning while the rest is made.
 
         Raises:
             WorkFailed: its worker crashed or took too long.
-            Exception: a voice that is not there.
+            Exception: a voice is missing.
         """
         orders = self._orders(book, script)
         lufs, most_s = book.house.loudness_lufs, book.reading.most_s
@@ -160,7 +161,7 @@ class Reader:
     def _heard_early(
         self, key: str, orders: list[Order], script: list[Speech], begun: Callable[[Piece], None]
     ) -> Iterator[Beginning]:
-        """While a sound is made: whoever waits for it is told as soon as it can be heard from its beginning on."""
+        """Tells whoever waits for a sound in the making as soon as its beginning can be heard."""
         length_s = AHEAD_S + AHEAD_FOR_A_CHARACTER_S * sum(len(order.text) for order in orders)
         reckoned_s = sum(speech_length_s(order.text, order.rate) for order in orders)
         beginning = Beginning(self._folder / f".{key}.{next(self._numbers)}.first", length_s)
@@ -182,7 +183,7 @@ class Reader:
     async def _made(
         self, name: str, orders: list[Order], target: Path, lufs: float | None, most_s: float, first: Beginning | None
     ) -> Made:
-        """Once more when a worker came down that may have been down before; it begins as it began."""
+        """Retries once if a worker failed that may have been failing already; it begins with the same sound."""
 
         async def work() -> Made:
             ahead = first.ahead if first is not None else None
@@ -198,7 +199,7 @@ class Reader:
             return await work()
 
     def _tidy(self) -> None:
-        """Keeps the pieces that were used last."""
+        """Keeps the most recently used sounds."""
         sounds = sorted(self._folder.glob("*.wav"), key=lambda path: path.stat().st_mtime, reverse=True)
         for old in sounds[MOST_KEPT:]:
             old.unlink(missing_ok=True)
@@ -209,7 +210,7 @@ class Reader:
         return path if key.isalnum() and path.is_file() else None
 
     def words(self, key: str) -> list[Word] | None:
-        """The words of a piece that is kept."""
+        """Returns the words of a cached sound."""
         if self.file(key) is None:
             return None
         with contextlib.suppress(OSError, ValueError, KeyError, TypeError):
@@ -220,7 +221,9 @@ class Reader:
     # While the show goes on
 
     def start(self) -> None:
-        """Loads the library in its worker, so that the first text is not late, and makes again what is still to be heard."""
+        """Loads the library in its worker, so that the first text isn't late, and makes again what is still to be
+        heard.
+        """
         self._tasks["", "warm"] = self._runner.watch.once("voices", self._warm)
         for run in self._runner.view.runs:
             for beat in run.beats:
@@ -300,7 +303,7 @@ class Reader:
         self._tidy()
 
     def ready(self, run: str, beat: str) -> dict[str, Any] | None:
-        """What a page needs to play a speech; none while it is being made."""
+        """Returns what a page needs to play a speech; none while it is being made."""
         piece = self.pieces.get((run, beat))
         return piece.json(self._runner.view.book) if piece is not None else None
 

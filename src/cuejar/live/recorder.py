@@ -1,7 +1,7 @@
-"""The recorder: writes what follows from orders behind the show. Each kind of writing is guarded on its own.
+"""The recorder: writes the results of orders behind the show. Each kind of writing fails on its own.
 
-First what was decided (settlements, strikes): it is owed from the moment it stands there, and goes out only then. Then the
-ledger. What cannot be written waits in memory and is written when the fault is gone; the desk says meanwhile what that means.
+Decisions (settlements, strikes) come first: they are owed once they are written, and only sent then. Then the ledger.
+Anything that can't be written waits in memory until the fault is gone; meanwhile the desk explains the consequences.
 """
 
 from __future__ import annotations
@@ -47,7 +47,7 @@ class Recorder:
         """How many batches were taken, and up to which of them everything is written."""
 
     def take(self, batch: Sequence[Acted]) -> None:
-        """What these orders mean is to be written."""
+        """Takes orders whose results are to be written."""
         self._unrecorded += batch
         self._taken += len(batch)
         decided = [acted for acted in batch if _decides(acted)]
@@ -56,12 +56,12 @@ class Recorder:
         self._stirred.set()
 
     def confirmed(self, redemption: str, problem: str) -> None:
-        """The channel took a settlement, or never will."""
+        """Notes that the channel accepted a settlement, or never will."""
         self._confirmed.append((redemption, problem))
         self._stirred.set()
 
     def struck(self, owed: Owed, state: str, problem: str) -> None:
-        """What became of a strike."""
+        """Notes the result of a strike."""
         self._struck.append((owed.id, state, problem))
         self._stirred.set()
 
@@ -102,7 +102,7 @@ class Recorder:
             rows.struck(connection, struck)
 
     async def written(self) -> None:
-        """Waits until everything that was taken up to now is written, however long that takes."""
+        """Waits until everything taken so far is written, however long that takes."""
         taken = self._taken
         while self._decided_to < taken or self._recorded_to < taken:
             await asyncio.sleep(0.01)
@@ -146,7 +146,7 @@ class Recorder:
                 self._stirred.set()
 
     async def _keep_ledger(self) -> None:
-        """Writes the ledger behind the show, many orders at a time. It can be written again from the journal."""
+        """Writes the ledger behind the show, many orders at a time. It can be rewritten from the journal."""
         pause = LEDGER_PAUSE_S
         while True:
             await asyncio.sleep(pause)

@@ -1,7 +1,7 @@
-"""Happenings that are handled again at a start, watched over: one that never ends, or that brings the program down, is set aside.
+"""Watches over happenings handled again at start-up: one that never ends, or that crashes the program, is set aside.
 
-Which entry is handled at the moment stands in a file beside the database. An entry in which the last start came to its end, after a
-second or more, or in which two starts did, is not handled at the next.
+A file beside the database names the entry being handled. An entry in which the last start ended after a
+second or more, or in which two starts ended, is skipped at the next.
 """
 
 from __future__ import annotations
@@ -23,15 +23,15 @@ _WIDTH = 64
 
 
 class TookTooLong(BaseException):
-    """Ends an entry that goes on and on. Not an error like others: nothing that guards against those may hold it up."""
+    """Ends an entry that goes on for ever. It isn't an ordinary error: nothing that guards against those may catch it."""
 
 
 class Replay:
-    """Watches over one replay. Used with ``with``; `handling` before each entry."""
+    """Watches over one replay. Used with ``with``; call `handling` before each entry."""
 
     def __init__(self, marker: Path, late_s: float = LATE_S) -> None:
         """Args:
-        marker: the file in which stands what is handled.
+        marker: the file that names the entry being handled.
         """
         self._marker, self._late_s = marker, late_s
         self._before = _read(marker)
@@ -46,7 +46,7 @@ class Replay:
         self._since = 0.0
 
     def died_in(self) -> int | None:
-        """The entry that brought down the start before this one, where that can be told."""
+        """Returns the entry that ended the previous start, if known."""
         entry, times, slow = self._before
         return entry if entry and (slow or times >= 2) else None
 

@@ -1,4 +1,4 @@
-"""The rig: a keeper for each piece of gear in the book, made anew when its address or its switch changes."""
+"""The rig: a keeper for each piece of gear in the book, renewed when its address or its switch changes."""
 
 from __future__ import annotations
 
@@ -23,11 +23,11 @@ from cuejar.live.runner import Runner
 
 
 class Rig:
-    """Everything that is driven."""
+    """All connected gear."""
 
     def __init__(self, runner: Runner, secret: Callable[[str], str], standins: str | None, latches: Latches) -> None:
         """Args:
-        secret: the secret of a piece of gear, by its id.
+        secret: returns the secret of a piece of gear, by its id.
         standins: host and port of the stand-ins, for gear without an address.
         """
         self._runner, self._secret, self.standins, self._latches = runner, secret, standins, latches
@@ -38,7 +38,7 @@ class Rig:
         self.on_renamed: Callable[[h.Renamed], None] = lambda renamed: None
 
     def address(self, gear: Gear) -> str:
-        """The gear's own, or else that of the stand-in of its kind."""
+        """Returns the gear's own address, otherwise that of the stand-in of its kind."""
         if gear.address or self.standins is None:
             return gear.address
         kind = kind_of(gear.kind)
@@ -48,7 +48,7 @@ class Rig:
         return kind.address.format(host=host, port=int(port) + kind.behind)
 
     def driver(self, gear: Gear) -> Driver:
-        """A new driver of a piece of gear."""
+        """Returns a new driver of a piece of gear."""
         runner = self._runner
         return DRIVERS[gear.kind](
             Set(
@@ -65,7 +65,7 @@ class Rig:
         )
 
     def take(self, book: Book) -> None:
-        """Keepers for the gear of this book; what did not change is left alone."""
+        """Takes the gear of a new book; unchanged gear is left alone."""
         self._gear = {gear.id: gear for gear in book.gear if gear.kind != CHANNEL}
         for gear in self._gear.values():
             set_up = (
@@ -115,7 +115,7 @@ class Rig:
             keeper.hear(timed)
 
     def rows(self) -> list[dict[str, Any]]:
-        """How each piece of gear is, for the desk and the rig."""
+        """Returns the state of each piece of gear, for the desk and the rig."""
         rows = []
         for gear in self._gear.values():
             keeper = self.keepers.get(gear.id)
@@ -134,14 +134,14 @@ class Rig:
         await asyncio.gather(*(keeper.stop() for keeper in self.keepers.values()))
 
     def where(self, strike: o.Strike) -> str:
-        """What a strike goes to: a piece of gear, or the host of a hook, whichever hook it is."""
+        """Returns the target of a strike: a piece of gear, or the host of a hook, whichever hook it is."""
         kind = KINDS[strike.kind]
         gear = kind.struck(strike.value) if kind.struck is not None else kind.gear or ""
         there = self._gear.get(gear)
         return f"host {host_of(there.address)}" if there is not None and there.kind == "hook" else gear
 
     def striker(self, strike: o.Strike) -> Keeper | None:
-        """Who does a strike; None while nobody can."""
+        """Returns who carries out a strike; None while nobody can."""
         kind = KINDS[strike.kind]
         if kind.struck is not None:
             keeper = self.keepers.get(kind.struck(strike.value))

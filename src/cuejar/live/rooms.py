@@ -1,5 +1,6 @@
-"""Rooms for what goes out: each piece of gear and each host has its own, so that a silent one holds up nobody else; in a room, whoever
-waits is taken in turn, viewer by viewer."""
+"""Queues for outgoing requests: each piece of gear and each host has its own, so that a silent one delays nobody else;
+in a queue, viewers take turns.
+"""
 
 from __future__ import annotations
 
@@ -10,7 +11,7 @@ from contextlib import asynccontextmanager
 
 
 class Room:
-    """Takes so many at once, and of one viewer half of them at most."""
+    """Allows so many at once, and at most half of them for one viewer."""
 
     def __init__(self, size: int) -> None:
         self._free, self._each = size, max(1, size // 2)
@@ -36,7 +37,7 @@ class Room:
         self._let_in()
 
     def _let_in(self) -> None:
-        """Lets in whoever waits, one of each viewer in turn."""
+        """Lets in those who wait, one of each viewer in turn."""
         for whose in list(self._waiting):
             if self._free <= 0:
                 return
@@ -52,7 +53,7 @@ class Room:
 
 
 class Rooms:
-    """One room for each address."""
+    """One queue for each address."""
 
     def __init__(self, size: int) -> None:
         self._size = size

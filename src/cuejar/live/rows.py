@@ -1,6 +1,6 @@
 """What orders mean for the data folder: lines of the ledger, notes of runs, points, settlements and strikes.
 
-Written over a bare connection: it stands in line before the journal's next entry, which viewers wait for.
+Written over a plain connection: it comes before the journal's next entry, which viewers wait for.
 """
 
 from __future__ import annotations
@@ -30,17 +30,17 @@ def decide(connection: sqlite3.Connection, settled: Sequence[tuple[int, o.Settle
 
 
 def confirm(connection: sqlite3.Connection, settled: Sequence[tuple[str, str]]) -> None:
-    """The channel took these settlements, or will never take them; then the problem says why."""
+    """Notes that the channel accepted these settlements, or never will; then the problem says why."""
     connection.executemany(_CONFIRM, [{"r": redemption, "p": problem} for redemption, problem in settled])
 
 
 def struck(connection: sqlite3.Connection, done: Sequence[tuple[str, str, str]]) -> None:
-    """What became of strikes: their ids, `done`, `failed` or `late`, and why."""
+    """Writes the results of strikes: their ids, `done`, `failed` or `late`, and why."""
     connection.executemany(_STRUCK, [{"i": one, "s": state, "p": problem} for one, state, problem in done])
 
 
 class Lines:
-    """What many orders mean for the ledger, put together and written at once."""
+    """The ledger lines of many orders, collected and written at once."""
 
     def __init__(self) -> None:
         self._lines: list[Row] = []
@@ -52,12 +52,12 @@ class Lines:
         self._runs: dict[str, None] = {}
 
     def see(self, viewer: h.Viewer, wall: int) -> None:
-        """A viewer was there (ms since 1970)."""
+        """Notes that a viewer was there (ms since 1970)."""
         roles = json.dumps(viewer.roles, ensure_ascii=False)
         self._seen[viewer.id] = {"id": viewer.id, "name": viewer.name, "roles": roles, "tier": viewer.tier, "at": wall}
 
     def add(self, happening: h.Happening | None, at: int, wall: int, order: o.Order) -> None:
-        """What an order of this instant means, that the happening caused."""
+        """Adds an order of this instant, caused by the happening."""
         if isinstance(order, o.Paid):
             self._paid.append({**order._asdict(), "at": at, "wall": wall})
         elif isinstance(order, o.Verdict):
@@ -71,7 +71,7 @@ class Lines:
             self._runs[note["run"]] = None
 
     def write(self, connection: sqlite3.Connection) -> list[str]:
-        """Writes it; what stands there already stays.
+        """Writes them; existing lines stay.
 
         Returns:
             The calls whose lines in the ledger are new or changed.
@@ -90,7 +90,7 @@ class Lines:
 
 
 def _insert(table: str, *columns: str) -> str:
-    """An insert of what does not stand there yet."""
+    """Returns an insert that skips existing rows."""
     values = ", ".join(f":{column}" for column in columns)
     return f"insert into {table} ({', '.join(columns)}) values ({values}) on conflict do nothing"
 
@@ -144,7 +144,7 @@ def _ledger_line(happening: h.Happening | None, at: int, verdict: o.Verdict) -> 
 
 
 def _note_of(order: o.Order, at: int) -> Row | None:
-    """What the ledger keeps of a run beside its verdict."""
+    """Returns the ledger's note on a run, apart from its verdict."""
     kind = _NOTED.get(type(order))
     if kind is None:
         return None

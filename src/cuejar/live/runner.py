@@ -1,14 +1,14 @@
-"""The runner: what owns the engine, and nothing that can hold it up.
+"""The runner: owns the engine, and nothing that can hold it up.
 
-Happenings wait in a mailbox. All that are there are written into the journal in one transaction, by a thread of its own;
-once they are on the disk each is handed to the engine at the instant at which they were written, and the orders go out.
-Beside that the engine is asked whenever something falls due, whether anything can be written or not: holds end on time from
-memory. Overlays hear first, drivers next; what the ledger keeps is written after that, by the `Recorder`.
+Happenings wait in a mailbox. All of them are written into the journal in one transaction, by a thread of its own; once
+they are on disk each is passed to the engine at the instant it was written, and the orders go out. Independently, the
+engine is asked whenever something falls due, whether anything can be written or not: holds end on time from memory.
+Overlays come first, drivers next; the `Recorder` writes the ledger after that.
 
-While the journal cannot be written nothing that comes in is acted on, but for what brings things to rest; it waits, and is
-done when the fault is gone. Whoever asked by hand is told so at once instead.
+While the journal can't be written, only happenings that bring things to rest are acted on; the others wait until the
+fault is gone. Whoever asked by hand is told so at once.
 
-On the way up: the last snapshot, the journal after it through the same engine with its orders suppressed, then one look
+At start-up: the last snapshot, the later journal through the same engine with its orders suppressed, then one look
 at the clock: what ran out meanwhile returns to rest, what still holds goes on with the time it has left.
 """
 
@@ -62,8 +62,9 @@ WAITS = "What viewers call waits, and is done when this is right again; what is 
 
 
 class Waiting(NamedTuple):
-    """A happening that waits to be written. ``patient``: it goes on waiting when that cannot be done now; ``event``: what tells
-    it apart from every other of its wire, so that it counts once."""
+    """A happening waiting to be written. ``patient``: it keeps waiting if that is impossible now; ``event``: identifies
+    it on its wire, so that it counts once.
+    """
 
     happening: h.Happening
     done: asyncio.Future[list[Timed]] | None
@@ -72,7 +73,7 @@ class Waiting(NamedTuple):
 
 
 class NotNow(Exception):
-    """What was asked by hand cannot be done, as it cannot be written down; the text says why, in the user's words."""
+    """A request by hand can't be carried out, because it can't be written down; the text says why, in the user's words."""
 
 
 class Ear(Protocol):
@@ -114,7 +115,7 @@ class Runner:
     # Coming up and going down
 
     def load(self, book: Book) -> None:
-        """Brings the engine back to where it was, up to the last thing that was written down, and writes what follows."""
+        """Restores the engine up to the last written entry, and writes what follows."""
         known = set(self.journal.aside)
         self.engine, again = self.journal.load(book, self.settings.seed, self.settings.data.expanduser() / REPLAYING)
         if self.journal.aside != known:
@@ -153,7 +154,7 @@ class Runner:
         self.recorder.start(self.watch)
 
     async def stop(self) -> None:
-        """Stops, and writes what was still to be written, as far as that can be done."""
+        """Stops, and writes what was still to be written, as far as possible."""
         await self.watch.stop("show", "journal")
         await self.recorder.stop(self.watch)
         with contextlib.suppress(CannotWrite):
@@ -165,10 +166,10 @@ class Runner:
     # What comes in
 
     def put(self, happening: h.Happening, event: str | None = None) -> None:
-        """Puts a happening into the mailbox and does not wait.
+        """Puts a happening into the mailbox without waiting.
 
         Args:
-            event: what tells it apart; one that was heard before, also by an earlier process, is passed over.
+            event: identifies it; a repeated one, even from an earlier process, is ignored.
         """
         if len(self._mailbox) >= MOST_WAITING and not isinstance(happening, (h.Redemption, h.GearState)):
             self.left_out += 1
@@ -177,11 +178,11 @@ class Runner:
         self._arrived.set()
 
     async def post(self, happening: h.Happening, patient: bool = False, event: str | None = None) -> list[Timed]:
-        """Puts a happening into the mailbox and waits until it was written down and handled.
+        """Puts a happening into the mailbox and waits until it was written and handled.
 
         Args:
-            patient: waits as long as it takes; else `NotNow` says at once that nothing can be written.
-            event: what tells it apart; one that was heard before, also by an earlier process, is passed over.
+            patient: waits as long as it takes; otherwise `NotNow` reports at once that nothing can be written.
+            event: identifies it; a repeated one, even from an earlier process, is ignored.
 
         Returns:
             The orders that it caused, and those that fell due just before it.
@@ -196,12 +197,12 @@ class Runner:
         return await done
 
     async def post_all(self, happenings: Sequence[h.Happening]) -> None:
-        """Posts many: what comes together is written down together. Raises as `post`."""
+        """Posts many, which are written together. Raises as `post`."""
         for i in range(0, len(happenings), MOST_TOGETHER):
             await asyncio.gather(*(self.post(one) for one in happenings[i : i + MOST_TOGETHER]))
 
     async def _as_it_comes(self) -> None:
-        """Writes what waits, then has it acted on; nothing is acted on that is not written."""
+        """Writes what waits, then acts on it; nothing is acted on before it is written."""
         pause = FIRST_PAUSE_S
         while True:
             await self._arrived.wait()
@@ -224,7 +225,7 @@ class Runner:
                     raise
 
     def _cannot(self, batch: list[Waiting], why: str) -> None:
-        """What asked by hand is told so; the rest goes back to the head of the line."""
+        """Rejects requests by hand; the rest goes back to the head of the queue."""
         self.troubles.has("journal", f"Nothing can be saved: {why}.", WAITS)
         for one in reversed(batch):
             if one.patient:
@@ -268,7 +269,7 @@ class Runner:
         self._perhaps_snapshot()
 
     def _sound(self, happening: h.Happening) -> h.Happening:
-        """The happening as it goes through the gate, and would come back from the journal. Raises BookError."""
+        """Returns the happening after the gate, as the journal would return it. Raises BookError."""
         viewer = getattr(happening, "viewer", None)
         most = self.engine.book.house.most_name
         if isinstance(viewer, h.Viewer) and len(viewer.name) > most:
@@ -277,10 +278,10 @@ class Runner:
         return h.sound(happening)
 
     def leave_out(self, kind: str, call: str | None, why: str) -> None:
-        """Something that came in cannot be read or acted on: it costs itself alone. A redemption is given back.
+        """Skips a single input that can't be read or acted on. A redemption is refunded.
 
         Args:
-            call: the id under which the ledger says it, where there is one.
+            call: its id for the ledger, if any.
         """
         log.warning("A happening of kind %s is left out: %s", kind, why)
         self.said_out[kind] += 1
@@ -291,7 +292,7 @@ class Runner:
         self.recorder.take([Acted(None, orders, self._wall_off())])
 
     def ignore(self, happening: h.Happening, reason: str, detail: str, event: str | None = None) -> None:
-        """A call that does not fire, for a reason of its own: it is in the ledger, once."""
+        """Records a call that doesn't fire, for a reason of its own, in the ledger once."""
         if event is not None and event in self._ignored:
             return
         if event is not None:
@@ -310,7 +311,7 @@ class Runner:
         self.journal.since_snapshot += count
 
     def _stamp(self) -> int:
-        """The instant of what is being written: from here until it is acted on, the engine does not go beyond it."""
+        """Returns the instant of what is being written: the engine doesn't pass it until it is acted on."""
         with self._mutex:
             self._stamped = max(self.clock.now(), self._reached)
             return self._stamped
@@ -366,7 +367,7 @@ class Runner:
         self._carry(batch, True)
 
     def _act_unwritten(self, happening: h.Happening) -> list[Timed]:
-        """Brings things to rest although nothing can be written; it is written later, at this instant."""
+        """Brings things to rest although nothing can be written; it is written later, with this instant."""
         with self._mutex:
             self._reached = at = max(self.clock.now(), self._reached)
         self._unjournalled.append(Unjournalled(written_of(happening), at))
@@ -388,7 +389,7 @@ class Runner:
         return timed
 
     def _carry(self, batch: list[Acted], came: bool) -> None:
-        """Lets everybody act on what the engine asks for."""
+        """Passes the engine's orders to everybody."""
         everything = [pair for acted in batch for pair in acted.timed]
         if everything:
             for ear in self.ears:
@@ -404,9 +405,9 @@ class Runner:
         self._rearm()
 
     async def keep_later(self, what: str, work: Work[Any]) -> bool:
-        """Writes something small: now if that can be done, else as soon as it can. Returns whether it is written now.
+        """Writes something small: now if possible, otherwise as soon as it is. Returns whether it is written now.
 
-        What is written later is written in its order: nothing newer of the same sort is there before it.
+        Later writes keep their order: nothing newer of the same kind is written first.
         """
         if what in self._later:
             self._later[what].append(work)
@@ -439,7 +440,7 @@ class Runner:
         return True
 
     def is_kept(self, what: str) -> bool:
-        """Whether nothing of this sort waits to be written."""
+        """Returns whether nothing of this kind waits to be written."""
         return what not in self._later
 
     # Snapshots
@@ -454,7 +455,7 @@ class Runner:
         self.watch.once("snapshot", self._keep_snapshot)
 
     async def forget(self, viewer: str) -> None:
-        """A viewer's name and texts are nowhere any more, once the engine has forgotten them. Raises NotNow."""
+        """Removes a viewer's name and texts everywhere, once the engine has forgotten them. Raises NotNow."""
         await self.post(h.Forget(viewer))
         await self.recorder.written()
         there = await asyncio.to_thread(
@@ -468,7 +469,7 @@ class Runner:
         self.journal.since_snapshot = 0
 
     async def _keep_snapshot(self) -> None:
-        """Writes the state of the moment, again with growing pauses until it is written; never past what waits elsewhere."""
+        """Writes the current state, retrying with growing pauses; never past what waits elsewhere."""
 
         async def keep() -> None:
             state, last, now = self._state(), self.journal.last_id, self.engine.now
@@ -485,7 +486,7 @@ class Runner:
 
 
 def _dumped(state: dict[str, Any]) -> str:
-    """The state as JSON, run by run, so that the show's thread comes in between."""
+    """Returns the state as JSON, run by run, so that the show's thread gets its turns."""
     parts = []
     for key, value in state.items():
         if key == "runs":

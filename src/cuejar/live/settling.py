@@ -1,10 +1,10 @@
-"""Settling: what became of redemptions is told to the channel until it confirms it, many at a time.
+"""Settling: reports the outcome of redemptions to the channel until it confirms, many at a time.
 
 2xx                 confirmed
-409                 settled already: confirmed, whatever the other outcome was; that is said in the ledger
-404, 410            the channel knows no such redemption (any more): it ends there, said in the ledger
-401, 403            the channel does not let us in: said on the rig, and tried again
-429, 5xx, nothing   tried again after ``Retry-After``, or after pauses that grow
+409                 settled already: confirmed, whatever the other outcome was; the ledger says so
+404, 410            the channel knows no such redemption (any more): it ends there; the ledger says so
+401, 403            the channel refuses access: shown on the rig, and tried again
+429, 5xx, nothing   tried again after ``Retry-After``, or after growing pauses
 """
 
 from __future__ import annotations
@@ -23,7 +23,7 @@ MOST_WAIT_S = 60.0
 
 
 class Later(Exception):
-    """It was not confirmed; to be tried again after ``wait_s``, or after a pause that grows."""
+    """It wasn't confirmed; to be tried again after ``wait_s``, or after a growing pause."""
 
     def __init__(self, why: str, wait_s: float | None = None) -> None:
         self.wait_s = wait_s
@@ -31,7 +31,7 @@ class Later(Exception):
 
 
 class Settling:
-    """Everything that is owed to the channel."""
+    """Everything owed to the channel."""
 
     def __init__(
         self,
@@ -41,8 +41,8 @@ class Settling:
         told: Callable[[str], None],
     ) -> None:
         """Args:
-        confirmed: gets a redemption that is settled, and what to say about it in the ledger.
-        told: gets why settling does not go well; nothing once it does.
+        confirmed: gets a settled redemption, and what to note in the ledger.
+        told: gets why settling doesn't go well; nothing once it does.
         """
         self._http, self._connected, self._confirmed, self._told = http, connected, confirmed, told
         self.owed: dict[str, str] = {}
@@ -50,7 +50,7 @@ class Settling:
         self._wrong = False
 
     def owe(self, settled: Iterable[tuple[str, str]]) -> None:
-        """These redemptions are to be told with these outcomes."""
+        """Takes redemptions to be reported with these outcomes."""
         for redemption, outcome in settled:
             self.owed.setdefault(redemption, outcome)
         self._now.set()
@@ -83,7 +83,7 @@ class Settling:
             attempt += 1
 
     async def _some(self, line: Iterable[tuple[str, str]], waits: list[Later]) -> None:
-        """Settles one after the other until the line is through or the channel is not well."""
+        """Settles one after the other until the queue is empty or the channel has trouble."""
         for redemption, outcome in line:
             try:
                 problem = await self._settle(redemption, outcome)
@@ -96,7 +96,7 @@ class Settling:
                 return
 
     async def _settle(self, redemption: str, outcome: str) -> str:
-        """Tells one. Returns what to say in the ledger about it. Raises Later."""
+        """Reports one. Returns what to note in the ledger. Raises Later."""
         try:
             theirs = quote(parted(redemption)[1], safe="")
             answer = await self._http.patch(f"/redemptions/{theirs}", json={"state": outcome})
@@ -115,7 +115,7 @@ class Settling:
 
 
 def words(answer: httpx.Response) -> str:
-    """What an answer says, as far as it says it in our way."""
+    """Returns the words of an answer in our form, if there are any."""
     try:
         told = answer.json()
     except ValueError:
@@ -125,6 +125,6 @@ def words(answer: httpx.Response) -> str:
 
 
 def retry_after(headers: Mapping[str, str]) -> float | None:
-    """The seconds of ``Retry-After`` (RFC 9110, 10.2.3), where they are given so."""
+    """Returns the seconds of ``Retry-After`` (RFC 9110, 10.2.3), if given so."""
     told = (headers.get("retry-after") or "").strip()
     return float(told) if told.isdigit() and len(told) < 7 else None

@@ -1,4 +1,4 @@
-"""The simulated channel and gear, run beside the server by one press: the stand-ins as a process of ours."""
+"""The simulated channel and gear, run beside the server at one press: the stand-ins as a child process."""
 
 from __future__ import annotations
 
@@ -15,13 +15,13 @@ UP_S = 20.0
 
 
 class Simulated:
-    """The stand-ins. Once they were asked for they come up with every start, and again when they end."""
+    """The stand-ins. Once requested they start with every start, and again when they end."""
 
     def __init__(self, folder: Path, port: int, there: str | None, watch: Watch) -> None:
         """Args:
-        folder: where they keep what they know.
+        folder: where they keep their state.
         port: where they are to listen.
-        there: host and port of stand-ins that run already; then none are run here.
+        there: host and port of stand-ins that already run; then none are started here.
         """
         self._folder, self._port, self._there, self._watch = folder, port, there, watch
         self._task: asyncio.Task[None] | None = None
@@ -29,19 +29,19 @@ class Simulated:
 
     @property
     def address(self) -> str | None:
-        """Host and port, while they are wanted."""
+        """Returns host and port, while they are wanted."""
         return self._there or (f"127.0.0.1:{self._port}" if self._task is not None else None)
 
     def resume(self) -> None:
-        """They were asked for before."""
+        """Starts them if they were requested before."""
         if self._there is None and (self._folder / "on").is_file():
             self._keep()
 
     async def start(self) -> str:
-        """Host and port, once they answer.
+        """Returns host and port, once they answer.
 
         Raises:
-            AwayError: they do not come up.
+            AwayError: they don't start.
         """
         if self.address is None:
             if await self._answers():

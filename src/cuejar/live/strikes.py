@@ -1,8 +1,8 @@
-"""Strikes at gear and channel: each is written down under an id before it goes out, and owed until it is confirmed.
+"""Strikes at gear and channel: each is written under an id before it is sent, and owed until it is confirmed.
 
-The id follows from the run, the beat and the instant; the wire carries it, and the other side does it once however often it
-comes. So after a crash whatever is still within its time limit is sent again under the same id; what is too late is a line
-in the ledger. Where the other side cannot remember ids, a strike that may have gone out is never sent twice.
+The id follows from the run, the beat and the instant; the wire carries it, and the other side does it once however
+often it comes. So after a crash strikes still within their time limit are sent again under the same id; late ones are
+noted in the ledger. If the other side can't remember ids, a strike that may have been sent is never repeated.
 """
 
 from __future__ import annotations
@@ -29,46 +29,48 @@ MOST_AT_ONCE = 16
 
 
 def is_outward(kind: str) -> bool:
-    """Whether a strike goes to gear or channel."""
+    """Returns whether a strike goes to gear or channel."""
     return kind in LIMIT_S
 
 
 class Owed(NamedTuple):
-    """A strike that is to be done once. ``at`` is when it fell due (ms of the show's clock)."""
+    """A strike to be done once. ``at`` is when it fell due (ms of the show's clock)."""
 
     id: str
     at: int
     strike: o.Strike
 
     def row(self) -> dict[str, Any]:
-        """As it stands in the database."""
+        """Returns its row in the database."""
         strike = self.strike
         return {"id": self.id, "at": self.at, "run": strike.run, "beat": strike.beat, "kind": strike.kind,
                 "value": json.dumps(strike.value), "state": "owed", "problem": ""}  # fmt: skip
 
 
 def strike_id(installation: str, strike: o.Strike, at: int) -> str:
-    """The same for the same strike, also after a restart; another one for every other, also of another data folder."""
+    """Returns an id, the same for the same strike, even after a restart; different for every other one, also of another
+    data folder.
+    """
     second = strike.kind == "hook" and bool(strike.value.get("second"))
     told = f"{installation}/{strike.run}/{strike.beat}/{at}/{int(second)}"
     return "st_" + hashlib.sha256(told.encode()).hexdigest()[:28]
 
 
 def _whose(strike: o.Strike) -> str:
-    """The viewer whose call it comes from, as far as it says; else its run."""
+    """Returns the viewer behind a strike, if known; otherwise its run."""
     values = strike.value.get("values") if isinstance(strike.value, dict) else None
     viewer = values.get("viewer") if isinstance(values, dict) else None
     return f"viewer {viewer}" if viewer else strike.run
 
 
 class Striker(Protocol):
-    """Who does strikes of a kind."""
+    """Carries out strikes of a kind."""
 
     def remembers(self) -> bool:
-        """Whether a strike that comes again under its id is done once. Raises AwayError: that is not known yet."""
+        """Returns whether a repeated strike with the same id is done only once. Raises AwayError: unknown yet."""
 
     async def strike(self, strike: o.Strike, strike_id: str) -> None:
-        """Raises AwayError (nothing was heard), Unanswered (it may have been done) or GearRefused (it will never be)."""
+        """Raises AwayError (it wasn't received), Unanswered (it may have been done) or GearRefused (it never will be)."""
 
 
 class Strikes:
@@ -84,11 +86,11 @@ class Strikes:
         where: Callable[[o.Strike], str],
     ) -> None:
         """Args:
-        striker: who does a strike; None while nobody can.
+        striker: returns who carries out a strike; None while nobody can.
         once: runs a watched task.
-        ended: gets what became of a strike: `done`, `failed` or `late`, and why.
+        ended: gets the result of a strike: `done`, `failed` or `late`, and why.
         tell: posts a happening and waits until it was handled.
-        where: what a strike goes to: a piece of gear, a channel, or the host of a hook.
+        where: returns the target of a strike: a piece of gear, a channel, or the host of a hook.
         """
         self._striker, self._now, self._once, self._ended, self._tell = striker, now, once, ended, tell
         self._where = where
@@ -96,7 +98,7 @@ class Strikes:
         self.owed: dict[str, Owed] = {}
 
     def owe(self, strikes: Iterable[Owed], again: bool = False) -> None:
-        """These are to be done. ``again``: they may have gone out before, from an earlier process."""
+        """Takes strikes to carry out. ``again``: an earlier process may have sent them."""
         for owed in strikes:
             if owed.id not in self.owed:
                 self.owed[owed.id] = owed

@@ -1,6 +1,6 @@
-"""Timers of the day: cues that are called at a time of the wall clock, while the stream is live.
+"""Timers of the day: cues called at a time of the wall clock, while the stream is live.
 
-The engine knows no wall clock; a time that has come is put to it as a happening, once a day for each cue.
+The engine knows no wall clock; it gets each time as a happening, once a day for each cue.
 """
 
 from __future__ import annotations
@@ -21,13 +21,13 @@ LATE_S = 60.0
 
 
 class DayTimers:
-    """Watches the wall clock for the runner. ``wall`` gives local time, without a zone."""
+    """Watches the wall clock for the runner. ``wall`` returns local time, without a zone."""
 
     def __init__(self, runner: Runner, wall: Callable[[], datetime] = datetime.now) -> None:
         self._runner, self._wall = runner, wall
 
     def next(self) -> list[tuple[int, str]]:
-        """When (ms since 1970) which cues are called next."""
+        """Returns when (ms since 1970) which cues are called next."""
         found = next_time(self._runner.view.book, self._wall())
         if found is None:
             return []

@@ -1,4 +1,4 @@
-"""Troubles: what does not work at the moment and what that means, for the desk; in the log at most once a minute each."""
+"""Troubles: what doesn't work at the moment and its consequences, for the desk; in the log at most once a minute each."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ class Trouble(NamedTuple):
 
 
 class Troubles:
-    """Everything that is wrong now, by what it concerns."""
+    """All current troubles, by subject."""
 
     def __init__(self) -> None:
         self._now: dict[str, Trouble] = {}
@@ -28,7 +28,7 @@ class Troubles:
         self.on_change: Callable[[], None] = lambda: None
 
     def has(self, key: str, what: str, means: str) -> None:
-        """It is (still) wrong."""
+        """Notes that it is (still) wrong."""
         before = self._now.get(key)
         since = before.since if before is not None else time.time_ns() // 1_000_000
         self._now[key] = Trouble(what, means, since)
@@ -39,7 +39,7 @@ class Troubles:
             self.on_change()
 
     def gone(self, key: str) -> None:
-        """It is right again."""
+        """Notes that it is right again."""
         before = self._now.pop(key, None)
         if before is not None:
             log.warning("Fixed: %s", before.what)

@@ -1,7 +1,7 @@
-"""Watched tasks: whatever runs beside the show is started here, and none can end by an error unnoticed.
+"""Watched tasks: everything that runs beside the show is started here, and none can end by an error unnoticed.
 
-A task that is *kept* is started again when it ends by an error, after a pause that grows; one that runs *once* is not. Both
-are logged, and both say what is wrong with them until they are well again: `rows` is what health and the rig tell of them.
+A *kept* task is restarted after an error, after a growing pause; one that runs *once* isn't. Both
+are logged, and both report their problem until they are well again: health and the rig show `rows`.
 """
 
 from __future__ import annotations
@@ -24,7 +24,9 @@ State = Literal["running", "away"]
 
 
 class Row(NamedTuple):
-    """How a task is: ``problem`` is why it is away, ``since`` when that began (ms since 1970), ``falls`` how often it fell."""
+    """The state of a task: ``problem`` is why it is down, ``since`` when that began (ms since 1970), ``falls`` how
+    often it failed.
+    """
 
     name: str
     state: State
@@ -34,12 +36,12 @@ class Row(NamedTuple):
 
 
 def said(error: BaseException) -> str:
-    """An error as one line for people."""
+    """Returns an error as one line for people."""
     return f"{type(error).__name__}: {error}" if str(error) else type(error).__name__
 
 
 class Watch:
-    """All watched tasks. Two may have the same name, as when gear is set up anew while the old keeper still lets go."""
+    """All watched tasks. Two may have the same name, as when gear is renewed while the old keeper is still closing."""
 
     def __init__(self) -> None:
         self._tasks: dict[str, asyncio.Task[None]] = {}
@@ -47,10 +49,10 @@ class Watch:
         self.on_change: Callable[[], None] = lambda: None
 
     def keep(self, name: str, work: Work, failed: Callable[[str], None] = lambda problem: None) -> asyncio.Task[None]:
-        """Runs ``work`` until it ends by itself or is stopped; after an error it is begun again.
+        """Runs ``work`` until it ends by itself or is stopped; after an error it is restarted.
 
         Args:
-            failed: gets the reason in words, at every fall.
+            failed: gets the reason in words, after every failure.
         """
         key = self._key(name)
         self._become(key, "running")
@@ -117,18 +119,18 @@ class Watch:
         self.on_change()
 
     def rows(self) -> list[Row]:
-        """Every kept task, and each that ran once and fell."""
+        """Returns every kept task, and each that ran once and failed."""
         return sorted(self._rows.values())
 
     def running(self, name: str) -> bool:
         return any(task.get_name() == name for task in self._tasks.values())
 
     async def stop(self, *names: str) -> list[str]:
-        """Stops the tasks of these names, or all. Returns those that did not let go in time; they are left behind."""
+        """Stops the tasks of these names, or all. Returns those that didn't stop in time; they are left behind."""
         return await self.let_go([task for task in self._tasks.values() if not names or task.get_name() in names])
 
     async def let_go(self, tasks: Iterable[asyncio.Task[None]]) -> list[str]:
-        """Stops these tasks. Returns those that did not let go in time; they are left behind."""
+        """Stops these tasks. Returns those that didn't stop in time; they are left behind."""
         ending = {task for task in tasks if task is not asyncio.current_task() and not task.done()}
         for task in ending:
             task.cancel()
@@ -141,7 +143,7 @@ class Watch:
 
 
 def _is_a_fall(error: BaseException) -> bool:
-    """An error, or a stop that nobody asked this task for: one that strayed in from something it waited for."""
+    """Returns whether it is an error, or a cancellation that nobody asked this task for."""
     if isinstance(error, asyncio.CancelledError):
         task = asyncio.current_task()
         return task is not None and not task.cancelling()
@@ -149,7 +151,7 @@ def _is_a_fall(error: BaseException) -> bool:
 
 
 def background(name: str, work: Coroutine[Any, Any, None], failed: Callable[[str], None]) -> asyncio.Task[None]:
-    """A helper task of something that is itself watched: an error in it is told to its owner, who says what it means."""
+    """Starts a helper of something that is itself watched: its error goes to its owner, who knows what it means."""
 
     async def run() -> None:
         try:

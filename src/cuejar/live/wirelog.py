@@ -1,6 +1,6 @@
-"""The wire log: what came over a wire and could not be read, the last of it, with when and why; and what was passed over.
+"""The wire log: the last unreadable messages of a wire, with time and reason; and counts of ignored ones.
 
-Unknown kinds and fields are no fault: they are passed over and counted. Secrets are blanked.
+Unknown kinds and fields are no fault: they are ignored and counted. Secrets are blanked.
 """
 
 from __future__ import annotations
@@ -18,7 +18,7 @@ _SECRET = re.compile(r'(?i)("(?:[^"]*(?:token|password|secret|proof|authorizatio
 
 
 class LeftOut(NamedTuple):
-    """A message that was left out: when (ms since 1970), what it said, why it could not be read."""
+    """An ignored message: when (ms since 1970), what it said, why it couldn't be read."""
 
     at: int
     what: str
@@ -26,12 +26,12 @@ class LeftOut(NamedTuple):
 
 
 def blanked(text: str) -> str:
-    """A message as it may be looked at: cut, and without what looks like a secret."""
+    """Returns a message for display: cut, and without anything that looks like a secret."""
     return _SECRET.sub(r'\1"•••"', sound_text(text, 4 * MOST_CHARACTERS))[:MOST_CHARACTERS]
 
 
 class WireLog:
-    """What one wire brought that was left out or passed over."""
+    """The unreadable and unknown messages of one wire."""
 
     def __init__(self) -> None:
         self.left_out: deque[LeftOut] = deque(maxlen=KEPT)
@@ -41,7 +41,7 @@ class WireLog:
         self._said: set[tuple[str, str]] = set()
 
     def leave_out(self, message: Any, why: str) -> bool:
-        """A message could not be read. Returns whether that is to be said: the first time for each kind and reason."""
+        """Notes an unreadable message. Returns whether to report it: the first time for each kind and reason."""
         try:
             text = message if isinstance(message, str) else json.dumps(message, ensure_ascii=False, default=str)
         except (ValueError, RecursionError):

@@ -1,4 +1,4 @@
-"""Convert: a sound or clip into a form that plays in every browser: Opus, or VP9 with Opus in WebM."""
+"""Converts a sound or clip into a form that plays in every browser: Opus, or VP9 with Opus in WebM."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ MS = Fraction(1, 1000)
 
 
 def plays(form: str, codecs: list[str]) -> Plays:
-    """Where browsers play a file: in every one, in most (some are built without these decoders), or in none."""
+    """Returns where browsers play a file: in all, in most (some are built without these decoders), or in none."""
     worst: Plays = "everywhere"
     for codec in codecs:
         if codec in _EVERYWHERE and not (form == "mp4" and codec.startswith(("vp8", "pcm"))):
@@ -36,12 +36,12 @@ def plays(form: str, codecs: list[str]) -> Plays:
 
 
 def convert(progress: Path, source: Path, target: Path) -> Path:
-    """Writes ``source`` as WebM (VP9 and Opus; see-through stays so) or, without film, as Opus in Ogg.
+    """Writes ``source`` as WebM (VP9 and Opus; transparency stays) or, without film, as Opus in Ogg.
 
     Runs in a worker process.
 
     Raises:
-        NotTaken: it cannot be decoded or encoded.
+        NotTaken: it can't be decoded or encoded.
     """
     try:
         with av.open(str(source)) as container:

@@ -1,7 +1,7 @@
 """The library: files by the hash of their content, what is in them, and their posters.
 
-A file is written to a folder for arrivals first, probed there in a worker process, and only then moved to its place; one
-that is refused leaves nothing behind. Names from outside are never used as paths.
+A file is first written to a folder for arrivals, probed there in a worker process, and only then moved to its place; a
+refused one leaves nothing behind. Names from outside are never used as paths.
 """
 
 from __future__ import annotations
@@ -39,7 +39,7 @@ BESIDE = ("poster", "strip")
 
 
 def shown_name(name: str) -> str:
-    """A name for people out of a file's name: no folders, no ending, no control characters, no quotes around it.
+    """Returns a name for people from a file's name: no folders, no ending, no control characters, no quotes around it.
 
     Browsers send a quote in a file's name as ``%22``.
     """
@@ -50,7 +50,7 @@ def shown_name(name: str) -> str:
 
 
 class Arriving(NamedTuple):
-    """A file that is to come in: its hash, its name for people, and what copies its content to a path."""
+    """A file to be added: its hash, its name for people, and a function that copies its content to a path."""
 
     hash: str
     name: str
@@ -89,16 +89,16 @@ class Library:
         return file_in(self._files, file_hash)
 
     def beside(self, file_hash: str, what: str) -> Path | None:
-        """The poster or the strip of a file."""
+        """Returns the path of a file's poster or strip."""
         ending = {"poster": ".png", "strip": ".strip.png"}.get(what)
         path = self._posters / f"{file_hash}{ending}"
         return path if ending and re.fullmatch(r"[0-9a-f]{64}", file_hash) and path.is_file() else None
 
     async def add(self, chunks: AsyncIterator[bytes], name: str = "a file") -> MediaRow:
-        """Takes a file in; ``name`` is what people see meanwhile.
+        """Adds a file; ``name`` is what people see meanwhile.
 
         Raises:
-            NotTaken: why not; nothing is left of it then.
+            NotTaken: why it was refused; nothing is left of it then.
         """
         with tempfile.NamedTemporaryFile(dir=self._arrivals, delete=False) as arrival:
             path = Path(arrival.name)
@@ -120,8 +120,8 @@ class Library:
 
     @asynccontextmanager
     async def taking(self, files: Sequence[Arriving]) -> AsyncIterator[None]:
-        """Takes several files in, for as long as they are named in the book within; else they go again, also at the next start after a
-        crash in between.
+        """Adds several files that the body must put into the book; otherwise they are removed, after a crash at the
+        next start.
 
         Raises:
             NotTaken: which file is wrong, and why.
@@ -138,13 +138,13 @@ class Library:
             self._mark.unlink(missing_ok=True)
 
     def clear(self, named: Container[str | None]) -> None:
-        """What was being taken in when Cue Jar ended goes again, where the book does not name it."""
+        """Removes files that were being added when Cue Jar ended, unless the book names them."""
         with suppress(OSError, ValueError):
             self.leave_out([one for one in json.loads(self._mark.read_text("utf-8")) if one not in named])
             self._mark.unlink(missing_ok=True)
 
     def leave_out(self, hashes: Sequence[str]) -> None:
-        """Files are not in the library any more."""
+        """Removes files from the library."""
         for one in hashes:
             self._rows.pop(one, None)
             for path in (self._files / one, self._posters / f"{one}.png", self._posters / f"{one}.strip.png"):
@@ -153,7 +153,7 @@ class Library:
             self._writer.now(lambda c: c.execute(delete(MediaRow).where(MediaRow.hash.in_(hashes))))
 
     async def _add_all(self, files: Sequence[Arriving]) -> None:
-        """All or none: nothing is there before the last of them was read."""
+        """Adds all or none: nothing is there before the last of them was read."""
         ready: list[tuple[Path, str, int, Probed]] = []
         drafts: list[Path] = []
         try:
@@ -218,7 +218,7 @@ class Library:
             raise NotTaken("You stopped it; the file is not taken.") from None
 
     async def measure_again(self) -> bool:
-        """Files that an older Cue Jar read are read again for what it did not measure. True if there were any."""
+        """Reads files again that an older Cue Jar measured less thoroughly. Returns True if there were any."""
         old = [row for row in self._rows.values() if row.probed < PROBE and self.file(row.hash) is not None]
         for row in old:
             path = self.file(row.hash)
@@ -231,7 +231,7 @@ class Library:
         return bool(old)
 
     async def convert(self, file_hash: str, name: str) -> MediaRow:
-        """The same sound or clip in a form that every browser plays, as a new file.
+        """Returns the same sound or clip in a form that every browser plays, as a new file.
 
         Raises:
             NotTaken: why not.
@@ -256,11 +256,11 @@ class Library:
             target.unlink(missing_ok=True)
 
     def facts(self, book: Book) -> dict[str, MediaFacts]:
-        """What the engine needs to know of every media entry of the book whose file is there."""
+        """Returns what the engine needs to know of every media entry of the book with an existing file."""
         return facts_of(book, self._rows, self._files)
 
     def source(self, entry: MediaEntry | None, target_lufs: float | None) -> dict[str, Any] | None:
-        """What a page needs to show or play a media entry, or None when its file is not there."""
+        """Returns what a page needs to show or play a media entry, or None if its file is missing."""
         row = self._rows.get(entry.file or "") if entry is not None else None
         if entry is None or row is None:
             return None

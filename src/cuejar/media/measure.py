@@ -1,4 +1,4 @@
-"""What is measured while a file is read through: loudness (EBU R 128), flashes, a strip of its pictures."""
+"""Measurements made while a file is read: loudness (EBU R 128), flashes, a strip of its pictures."""
 
 from __future__ import annotations
 
@@ -30,13 +30,13 @@ BLOCK_S = 0.4
 
 
 class Loudness:
-    """Decoded sound, measured: by FFmpeg's `ebur128`, its levels, and its true peak unless told not to.
+    """Measures decoded sound: its loudness by FFmpeg's `ebur128`, its levels, and its true peak unless told not to.
 
-    Frames are gathered and looked at many at a time, which costs little more than one.
+    Frames are collected and measured many at a time, which costs little more than one.
 
     Attributes:
         levels: the highest level of each frame, 1 is full scale.
-        clipped: how many samples are as loud as can be.
+        clipped: how many samples are at full scale.
     """
 
     def __init__(self, peaks: bool = True) -> None:
@@ -72,7 +72,7 @@ class Loudness:
         self._graph = graph
 
     def hear(self, frame: av.AudioFrame) -> None:
-        """The next frame, whose instant is taken from it; one of another form than the first is left out."""
+        """Takes the next frame, with its own instant; one of another format than the first is ignored."""
         form = (frame.format.name, frame.layout.name, frame.sample_rate)
         if self._form is None:
             self._form = form
@@ -97,7 +97,7 @@ class Loudness:
         self._pull()
 
     def _look(self) -> None:
-        """Measures what has come in."""
+        """Measures what was collected."""
         frame = self._waits.read() if self._waits is not None and self._waiting else None
         if frame is None:
             return
@@ -118,13 +118,13 @@ class Loudness:
         self._push(samples)
 
     def hear_made(self, samples: Any, rate: int) -> None:
-        """The whole of a sound that was made here, shape (n,): its levels are not looked for."""
+        """Takes the whole of a sound that was made here, shape (n,), without its levels."""
         self._form = (PLANES, "mono", rate)
         self._begin("mono", rate)
         self._take(samples.reshape(1, -1), rate)
 
     def measured(self) -> tuple[float | None, float | None]:
-        """Integrated loudness in LUFS and true peak in dBTP; none for what is silent, was never heard or not looked for."""
+        """Returns integrated loudness in LUFS and true peak in dBTP; none if silent, never heard or not asked for."""
         self._look()
         if self._graph is None or self._form is None or not self._short:
             return None, None
@@ -142,7 +142,7 @@ class Loudness:
 
 
 def _channels(samples: Any, frame: av.AudioFrame) -> Any:
-    """A frame's samples as shares of full scale, shape (channels, n)."""
+    """Returns a frame's samples relative to full scale, shape (channels, n)."""
     if not frame.format.is_planar:
         samples = samples.reshape(-1, frame.layout.nb_channels).T
     if samples.dtype == np.uint8:
@@ -153,7 +153,7 @@ def _channels(samples: Any, frame: av.AudioFrame) -> Any:
 
 
 class Flashes:
-    """Looks at every picture of something that moves."""
+    """Checks every picture of something that moves."""
 
     def __init__(self) -> None:
         self._times: list[float] = []
@@ -161,14 +161,14 @@ class Flashes:
         self._waits: list[Any] = []
 
     def see(self, at_s: float, rgb: Any) -> None:
-        """One picture: when it comes up, and its sRGB bytes, shape (height, width, 3), the same for all."""
+        """Takes one picture: its instant, and its sRGB bytes, shape (height, width, 3), the same for all."""
         self._times.append(at_s)
         self._waits.append(rgb)
         if len(self._waits) >= PICTURES_AT_ONCE:
             self._look()
 
     def _look(self) -> None:
-        """Takes the light of each cell of what has come in."""
+        """Takes the luminance of each cell of what was collected."""
         if not self._waits:
             return
         rows, columns = CELLS
@@ -181,7 +181,7 @@ class Flashes:
         self._waits = []
 
     def found(self, repeats_s: float = 0) -> list[Flashing]:
-        """Where it flashes too often; ``repeats_s`` is one pass of something that goes round, so that the seam counts."""
+        """Returns where it flashes too often; ``repeats_s`` is one pass of a loop, so that its seam counts."""
         if len(self._times) < 2:
             return []
         self._look()
@@ -218,7 +218,7 @@ class Strip:
         self._pictures.append(small)
 
     def png(self) -> bytes:
-        """The strip as a PNG; empty if fewer than two pictures were seen."""
+        """Returns the strip as a PNG; empty if fewer than two pictures were seen."""
         if len(self._pictures) < 2:
             return b""
         width = max(p.width for p in self._pictures)

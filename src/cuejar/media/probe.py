@@ -1,8 +1,8 @@
-"""What is in a file: sniffed from its content, never believed from its name.
+"""What is in a file: determined by its content, never by its name.
 
-Runs in a worker process. Pictures (PNG, APNG, JPEG, GIF, WebP, AVIF) are read by Pillow, sounds and clips (MP3, Ogg, WAV, FLAC,
-WebM, MP4) by PyAV. Everything is decoded once from end to end, so that a truncated file is found here and not on the stream; in
-the same pass its loudness and its flashes are measured.
+Runs in a worker process. Pillow reads pictures (PNG, APNG, JPEG, GIF, WebP, AVIF), PyAV sounds and clips (MP3, Ogg,
+WAV, FLAC, WebM, MP4). Everything is decoded once from end to end, so that a truncated file is found here and not on the
+stream; its loudness and its flashes are measured in the same pass.
 """
 
 from __future__ import annotations
@@ -44,7 +44,7 @@ Told = Callable[[float], None]
 
 
 class NotTaken(Exception):
-    """A file that cannot be taken; the text says why in the user's words."""
+    """A refused file; the text says why in the user's words."""
 
 
 class Probed(NamedTuple):
@@ -76,7 +76,7 @@ _AVIF = {b"avif", b"avis"}
 
 
 def _looks_like(head: bytes) -> str | None:
-    """The family of a file by its first bytes."""
+    """Returns the family of a file by its first bytes."""
     if head.startswith((b"\x89PNG\r\n\x1a\n", b"\xff\xd8\xff", b"GIF87a", b"GIF89a")):
         return "picture"
     if head[:4] == b"RIFF" and head[8:12] == b"WEBP":
@@ -99,10 +99,10 @@ def _deaf(_: float) -> None:
 
 
 def probe(path: Path, max_pixels: int, told: Told = _deaf) -> Probed:
-    """Reads a file through.
+    """Reads a whole file.
 
     Raises:
-        NotTaken: it is empty, of no kind that is taken, broken, truncated, or too large to show.
+        NotTaken: it is empty, of an unknown kind, broken, truncated, or too large to show.
     """
     size = path.stat().st_size
     if size == 0:
@@ -124,14 +124,14 @@ def probe(path: Path, max_pixels: int, told: Told = _deaf) -> Probed:
 
 
 def read_file(progress: Path, path: Path, max_pixels: int) -> Probed:
-    """`probe` as a worker does it."""
+    """Runs `probe` in a worker."""
     with _at_most(WORK_S):
         return probe(path, max_pixels, teller(progress))
 
 
 @contextlib.contextmanager
 def _at_most(seconds: float) -> Iterator[None]:
-    """Ends what takes more of this process's own processor time. Raises NotTaken."""
+    """Limits this process's own processor time. Raises NotTaken."""
 
     def over(*_: object) -> None:
         raise NotTaken(f"Reading the file takes more than {seconds:.0f} s of work; it is not taken.")
@@ -233,29 +233,31 @@ def _see_through(image: Image.Image) -> bool:
 
 
 def _kept(frame: Image.Image, frames: int, alpha: bool) -> Image.Image:
-    """A frame as the poster is made of it; that of a still picture is used up by it."""
+    """Returns a frame in the poster's size; a still picture's frame is used up."""
     mode = "RGBA" if alpha else "RGB"
     return frame if frames == 1 and frame.mode == mode else frame.convert(mode)
 
 
 def _is_a_poster(image: Image.Image, path: Path) -> bool:
-    """Whether a still picture can be its own poster."""
+    """Returns whether a still picture can be its own poster."""
     fits = image.width <= POSTER[0] and image.height <= POSTER[1]
     return fits and image.format == "PNG" and path.stat().st_size <= MOST_POSTER
 
 
 def _over_black(points: Image.Image) -> Any:
-    """Points of a picture over black as RGB bytes; points and not means, which would cost more than all the rest."""
+    """Returns points of a picture over black as RGB bytes; points instead of means, which would cost more than
+    everything else.
+    """
     return np.asarray(points.convert("RGBa"))[:, :, :3]
 
 
 def _content(points: Image.Image) -> int:
-    """How much there is to see, so that the poster is not an empty first frame."""
+    """Returns how much there is to see, so that the poster isn't an empty first frame."""
     return int(np.asarray(points)[:, :, 3].sum())
 
 
 def _loops(image: Image.Image) -> int:
-    """How often the picture repeats by itself; a GIF without a loop block plays once, n repeats are n + 1 passes."""
+    """Returns how often the picture repeats; a GIF without a loop block plays once, n repeats are n + 1 passes."""
     if "loop" not in image.info:
         return 1
     loop = int(image.info["loop"])
@@ -334,7 +336,7 @@ def _av(path: Path, max_pixels: int, told: Told) -> Probed:
 
 
 class _Reading:
-    """Decodes everything of a container and keeps what is to be known of it."""
+    """Decodes everything in a container and collects what is to be known of it."""
 
     def __init__(self, container: Any, sound: Any, film: Any, told: Told) -> None:
         self.container, self.sound, self.film, self.told = container, sound, film, told

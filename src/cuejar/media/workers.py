@@ -1,7 +1,7 @@
-"""Worker processes for what is heavy or may crash: a time limit, a cancel, and how far it is.
+"""Worker processes for heavy or risky work: a time limit, a cancel, and progress.
 
-The work is a function of this process's packages that takes the path of a progress file first. A crash, a hang or a cancel
-costs that one job and no more.
+The work is a function of this project whose first parameter is the path of a progress file. A crash, a hang or a cancel
+costs only that job.
 """
 
 from __future__ import annotations
@@ -26,7 +26,7 @@ State = Literal["waiting", "running", "done", "stopped", "failed"]
 
 
 class WorkFailed(Exception):
-    """The work did not come to its end: ``why`` is `time` or `crash`."""
+    """The work didn't finish: ``why`` is `time` or `crash`."""
 
     def __init__(self, why: Literal["time", "crash"]) -> None:
         super().__init__(why)
@@ -34,7 +34,7 @@ class WorkFailed(Exception):
 
 
 class Stopped(Exception):
-    """The work was stopped by hand; the text says which."""
+    """The work was stopped by hand; the text names it."""
 
 
 class _PoolLost(Exception):
@@ -42,12 +42,12 @@ class _PoolLost(Exception):
 
 
 def _apart(_: Path, work: Callable[..., R], *args: Any) -> R:
-    """In a worker: work that does not say how far it is."""
+    """In a worker: work without progress."""
     return work(*args)
 
 
 def teller(progress: Path) -> Callable[[float], None]:
-    """What a worker calls to say how far it is (0 to 1); writes at most every hundredth."""
+    """Returns the function by which a worker reports progress (0 to 1); writes at most every hundredth."""
     said = -1
 
     def tell(share: float) -> None:
@@ -74,12 +74,12 @@ class Job(NamedTuple):
 
 
 class Workers:
-    """A pool of worker processes, and the jobs they are at."""
+    """A pool of worker processes, and their jobs."""
 
     def __init__(self, folder: Path, count: int = 2, begin: Callable[[], None] = end_with_parent) -> None:
         """Args:
         folder: where progress is written; emptied at the start.
-        begin: what each process does first.
+        begin: runs first in each process.
         """
         self.folder, self._count, self._begin = folder, count, begin
         folder.mkdir(exist_ok=True)
@@ -105,7 +105,7 @@ class Workers:
         self.on_change()
 
     def stop_job(self, job_id: int) -> bool:
-        """Ends a job that waits or runs; its worker is killed."""
+        """Stops a waiting or running job; its worker is killed."""
         task = self._tasks.get(job_id)
         if task is None:
             return False
@@ -116,7 +116,8 @@ class Workers:
         self, what: What, name: str, limit_s: float, work: Callable[..., R],
         *args: Any,
     ) -> R:  # fmt: skip
-        """Runs ``work(progress_file, *args)`` in a worker. Where the workers were killed from outside, once more with new ones.
+        """Runs ``work(progress_file, *args)`` in a worker. If the workers were killed from outside, once more with new
+        ones.
 
         Raises:
             WorkFailed: it took too long, or its process ended.

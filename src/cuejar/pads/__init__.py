@@ -1,1 +1,1 @@
-"""The pads' own door: a port that serves the pads and nothing else, on this computer and, where that is switched on, beyond it."""
+"""The pads' own server: a port that serves the pads and nothing else, on this computer and, if switched on, beyond it."""

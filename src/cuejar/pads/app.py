@@ -1,4 +1,4 @@
-"""What is served at the pads' port: their page, its files, and the connection of a device. No API, no feed, no media."""
+"""What the pads' port serves: their page, its files, and the connection of a device. No API, no feed, no media."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ PROVE_S = 5.0
 
 
 def files_of(web: Path, page: str = PAGE) -> frozenset[str]:
-    """The names of all built files that a page needs, in ``assets/``; what other pages have is not among them."""
+    """Returns the names of all built files that a page needs, in ``assets/``; those of other pages aren't among them."""
     manifest = web / ".vite" / "manifest.json"
     if not manifest.is_file():
         return frozenset()
@@ -57,7 +57,7 @@ def _nothing() -> Response:
 
 def pads_app(pads: Pads, web: Path, port: int, names: Iterable[str], scheme: str = "http") -> Starlette:
     """Args:
-    names: what this computer may be called by those who connect; the first is the one that is told.
+    names: the host names under which others may connect; the first is shown.
     scheme: ``http`` or ``https``.
     """
     names, files = list(names), files_of(web)
@@ -99,7 +99,7 @@ def pads_app(pads: Pads, web: Path, port: int, names: Iterable[str], scheme: str
 
 
 async def _serve(socket: WebSocket, pads: Pads) -> None:
-    """Both directions of a device's connection until one of them ends."""
+    """Serves both directions of a device's connection until one of them ends."""
     line = PadsLine(pads, socket.client.host if socket.client is not None else "")
     pads.lines.add(line)
     loop = asyncio.get_running_loop()

@@ -1,7 +1,7 @@
-"""The door of the pads' port: how many may stand in it, and for how long without a word.
+"""Connections at the pads' port: how many, and how long without a request.
 
-It counts connections from the moment at which they are taken, before anything is read of them: in all, and by who connects. One that
-asks for nothing within a few seconds is ended. From where a paired device came there is always room.
+They are counted from the moment they are accepted, before anything is read: in total, and by sender. One without
+a request within a few seconds is ended. A paired device's address always has room.
 """
 
 from __future__ import annotations
@@ -25,7 +25,7 @@ SILENT_S, HANDSHAKE_S, LOOK_S = 5.0, 5.0, 0.5
 
 
 class Door:
-    """Takes connections from a bound socket and gives each a protocol."""
+    """Accepts connections from a bound socket and gives each a protocol."""
 
     def __init__(
         self, bound: socket.socket, make: Callable[[], asyncio.Protocol], tls: ssl.SSLContext | None, known: Known
@@ -101,6 +101,6 @@ class Door:
 
 
 def _is_silent(transport: asyncio.BaseTransport) -> bool:
-    """Whether nothing was asked for on it yet."""
+    """Returns whether nothing was requested on it yet."""
     protocol = transport.get_protocol()
     return hasattr(protocol, "cycle") and protocol.cycle is None

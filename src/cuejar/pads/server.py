@@ -35,7 +35,7 @@ STOP_S = 2
 
 
 class Certificate(NamedTuple):
-    """A certificate with its key, as files, and the names that it is for."""
+    """A certificate with its key, as files, and its host names."""
 
     cert: Path
     key: Path
@@ -43,10 +43,10 @@ class Certificate(NamedTuple):
 
 
 def read_certificate(cert: Path | None, key: Path | None) -> Certificate | None:
-    """The certificate that the streamer brought; None without one.
+    """Returns the streamer's certificate; None without one.
 
     Raises:
-        CannotStart: one of the two is missing, they cannot be read, or do not belong together.
+        CannotStart: one of the two is missing, they can't be read, or don't belong together.
     """
     if cert is None and key is None:
         return None
@@ -72,21 +72,21 @@ def _names(certificate: x509.Certificate) -> list[str]:
 
 
 def addresses() -> list[str]:
-    """The IPv4 addresses of this computer that others may reach, those of its networks at home first."""
+    """Returns the IPv4 addresses of this computer that others may reach, those of home networks first."""
     found = {ip.ip for adapter in ifaddr.get_adapters() for ip in adapter.ips if isinstance(ip.ip, str)}
     private = ("192.168.", "10.", "172.")
     return sorted((ip for ip in found if not ip.startswith("127.")), key=lambda ip: (not ip.startswith(private), ip))
 
 
 class _Server(uvicorn.Server):
-    """One of several in a process: signals are not its own. ``listening`` is called once it takes connections."""
+    """One of several in a process: it doesn't handle signals. ``listening`` is called once it accepts connections."""
 
     def __init__(self, config: uvicorn.Config, listening: Callable[[], None], known: Known) -> None:
         super().__init__(config)
         self._listening, self._known = listening, known
 
     async def startup(self, sockets: list[socket] | None = None) -> None:
-        """Takes connections by a door of our own."""
+        """Accepts connections through our own door."""
         assert sockets is not None
         await self.lifespan.startup()
         config, made = self.config, self.config.http_protocol_class
@@ -110,7 +110,7 @@ class _Server(uvicorn.Server):
 
 
 class PadsServer:
-    """Serves the pads. ``beyond`` is the address of this computer on which others are let in too; empty: none."""
+    """Serves the pads. ``beyond`` is the address of this computer on which others may connect too; empty: none."""
 
     def __init__(self, studio: Studio, port: int, certificate: Certificate | None = None) -> None:
         self._studio, self.port, self.certificate = studio, port, certificate
@@ -136,18 +136,18 @@ class PadsServer:
         await self._watch.stop("pads’ port", "pads’ port beyond")
 
     def names(self) -> list[str]:
-        """What a device may call this computer by: the first is the one in links."""
+        """Returns the host names for devices: the first is used in links."""
         named = self.certificate.names if self.certificate is not None else []
         return list(dict.fromkeys([*named, self.beyond]))
 
     def link(self, beyond: bool = True) -> str:
-        """The address of the pads, for a device elsewhere or for one here."""
+        """Returns the address of the pads, for a device elsewhere or for one here."""
         if not beyond or not self.beyond:
             return f"http://{HERE}:{self.port}/"
         return f"{'https' if self.certificate is not None else 'http'}://{self.names()[0]}:{self.port}/"
 
     async def listen_beyond(self, address: str) -> None:
-        """Lets others in on an address of this computer, or on none. Raises CannotWrite."""
+        """Lets others connect on an address of this computer, or on none. Raises CannotWrite."""
         row = {"key": ADDRESS, "value": address}
         query = insert(MetaRow).values(row).on_conflict_do_update(index_elements=["key"], set_=row)
         await self._studio.writer.do(lambda connection: connection.execute(query))
@@ -174,7 +174,7 @@ class PadsServer:
                 await self._again.wait()
 
     async def _keep(self, where: str, names: list[str], certificate: Certificate | None) -> None:
-        """Serves on one address; where that cannot be had it is tried again."""
+        """Serves on one address; retries while it is unavailable."""
         trouble = "pads-here" if where == HERE and certificate is None else "pads-beyond"
         while True:
             try:

@@ -1,4 +1,4 @@
-"""Effects on a voice: FFmpeg's filters. None changes how long a speech is by more than its echo."""
+"""Effects on a voice: FFmpeg's filters. None changes the length of a speech by more than its echo."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ CHAINS: Mapping[str, Chain] = {
 
 
 def shifted(samples: npt.NDArray[np.float32], rate: int, by: float) -> npt.NDArray[np.float32]:
-    """The samples ``by`` times as high (0.5 to 2), as long as before."""
+    """Returns the samples ``by`` times as high (0.5 to 2), of the same length."""
     by = min(2.0, max(0.5, by))
     return _through(
         samples, rate, (("asetrate", f"{{rate}}*{by}"), ("aresample", "{rate}"), ("atempo", f"{1 / by:.4f}"))
@@ -43,7 +43,7 @@ def shifted(samples: npt.NDArray[np.float32], rate: int, by: float) -> npt.NDArr
 
 
 def changed(samples: npt.NDArray[np.float32], rate: int, effect: str) -> npt.NDArray[np.float32]:
-    """The samples with an effect on them, shape (n,) in and out; without an effect they stay as they are."""
+    """Returns the samples with an effect, shape (n,) in and out; unchanged without one."""
     chain = CHAINS.get(effect)
     return samples if chain is None else _through(samples, rate, chain)
 

@@ -1,7 +1,7 @@
 """eSpeak NG, through its library: words in, samples and word times out. Runs in a worker process only.
 
-Text goes in as plain characters; the library's markup (SSML, phonemes in brackets) is switched off. What may change while
-it speaks (voice, rate, pitch) is set anew for every speech.
+Text is passed as plain characters; the library's markup (SSML, phonemes in brackets) is switched off. Voice, rate and
+pitch, which may change while it speaks, are set again for every speech.
 """
 
 from __future__ import annotations
@@ -33,7 +33,7 @@ VARIANTS = ("m1", "m2", "m3", "m4", "m5", "m6", "m7", "f1", "f2", "f3", "f4", "f
 
 
 class Voice(NamedTuple):
-    """A base voice: what it is called in a book, and its language."""
+    """A base voice: its name in a book, and its language."""
 
     id: str
     name: str
@@ -41,14 +41,16 @@ class Voice(NamedTuple):
 
 
 class Said(NamedTuple):
-    """Samples from −1 to 1, shape (n,), and for each word its place in the text (characters) and its beginning in ms."""
+    """Samples from −1 to 1, shape (n,), and for each word its position in the text (characters) and its beginning in
+    ms.
+    """
 
     samples: npt.NDArray[np.float32]
     words: list[tuple[int, int, int]]
 
 
 class Early(NamedTuple):
-    """Who hears the beginning of a speech while the rest is made: once, as soon as there are so many samples."""
+    """Gets the beginning of a speech while the rest is made: once, as soon as there are enough samples."""
 
     samples: int
     hear: Callable[[npt.NDArray[np.float32]], None]
@@ -89,12 +91,13 @@ _Callback = ctypes.CFUNCTYPE(ctypes.c_int, ctypes.POINTER(ctypes.c_short), ctype
 
 
 class CannotSpeak(Exception):
-    """The library is not there, or has no such voice."""
+    """The library is missing, or has no such voice."""
 
 
 def pieces(text: str) -> Iterator[tuple[int, str]]:
-    """A text in pieces with their places, nearly always one. A long row of letters with dots is one word without an end to the library,
-    and over a hundred of them are more than it has room for."""
+    """Returns a text in pieces with their positions, nearly always one. A long row of letters with dots is one endless
+    word to the library, which has room for about a hundred of them.
+    """
     begun = 0
     for count, dotted in enumerate(_DOTTED.finditer(text), 1):
         if count % MOST_DOTTED == 0 and dotted.end() < len(text):
@@ -104,7 +107,7 @@ def pieces(text: str) -> Iterator[tuple[int, str]]:
 
 
 class Espeak:
-    """One loaded library. There is only one in a process."""
+    """The loaded library. There is only one in a process."""
 
     _only: Espeak | None = None
 
@@ -172,14 +175,14 @@ class Espeak:
             number += 1
 
     def _has_dictionary(self, identifier: str) -> bool:
-        """Whether the dictionary that a voice needs is there: without it the library reads memory that is not its own."""
+        """Returns whether a voice's dictionary is there: without it the library reads foreign memory."""
         file = next((f for place in ("lang", "voices") if (f := self._data / place / identifier).is_file()), None)
         said = file.read_text("utf-8", "replace") if file is not None else ""
         found = _DICTIONARY.search(said) or _LANGUAGE.search(said)
         return found is None or (self._data / f"{found[1]}_dict").is_file()
 
     def voices(self) -> list[Voice]:
-        """Every base voice of the library, by language."""
+        """Returns every base voice of the library, by language."""
         named = (
             (v.languages[1:].decode("utf-8", "replace"), v.name.decode("utf-8", "replace")) for v in self._listed()
         )
@@ -189,7 +192,7 @@ class Espeak:
         )
 
     def _choose(self, base: str) -> bool:
-        """Sets the voice: a language of the library, with ``+`` and a variant if wished."""
+        """Sets the voice: a language of the library, optionally with ``+`` and a variant."""
         language, plus, variant = base.partition("+")
         if language in self._mute:
             return False
@@ -197,12 +200,12 @@ class Espeak:
         return bool(self._library.espeak_SetVoiceByName(file) == 0)
 
     def say(self, text: str, base: str, rate: float, pitch: float, early: Early | None = None) -> Said:
-        """One speech.
+        """Speaks one speech.
 
         Args:
             rate: 1 is the voice's own pace.
             pitch: 1 is the voice's own pitch.
-            early: what it hears is the beginning of what is returned; one that is shorter is not told before its end.
+            early: gets the beginning of the result; not for one that is shorter.
 
         Raises:
             CannotSpeak: there is no such voice.

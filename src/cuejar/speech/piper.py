@@ -1,7 +1,7 @@
-"""Piper voices that the streamer put into ``voices/`` of the data folder, where ``piper-tts`` is installed.
+"""Piper voices in ``voices/`` of the data folder, if ``piper-tts`` is installed.
 
-A voice is a ``NAME.onnx`` with its ``NAME.onnx.json`` (or ``NAME.json``) beside it. It tells no word times: words get a share of the
-sound by their letters.
+A voice is a ``NAME.onnx`` with its ``NAME.onnx.json`` (or ``NAME.json``) beside it. It reports no word times: words get
+a share of the sound by their letters.
 """
 
 from __future__ import annotations
@@ -28,7 +28,7 @@ def _beside(model: Path) -> Path | None:
 
 
 def _models(folder: Path | None) -> dict[str, Path]:
-    """By the id of the voice; none where the library is not installed."""
+    """Returns the models by voice id; none if the library isn't installed."""
     if folder is None or not folder.is_dir() or importlib.util.find_spec("piper") is None:
         return {}
     found = (path for path in sorted(folder.glob("*.onnx")) if _beside(path) is not None)
@@ -56,10 +56,10 @@ def _loaded(model: Path, config: Path) -> Any:
 
 
 def say(folder: Path | None, text: str, base: str, rate: float, pitch: float, out_rate: int) -> Said:
-    """One speech, at ``out_rate`` samples a second. ``rate`` and ``pitch`` as in `espeak.Espeak.say`.
+    """Speaks one speech, at ``out_rate`` samples a second. ``rate`` and ``pitch`` as in `espeak.Espeak.say`.
 
     Raises:
-        CannotSpeak: there is no such voice, or it cannot be loaded.
+        CannotSpeak: there is no such voice, or it can't be loaded.
     """
     model = _models(folder).get(base)
     config = _beside(model) if model is not None else None

@@ -1,4 +1,4 @@
-"""What a speech worker does: speeches into one levelled sound, with the times of its words and its levels for a mouth."""
+"""A speech worker's job: speeches into one levelled sound, with the times of its words and its levels for a mouth."""
 
 from __future__ import annotations
 
@@ -36,9 +36,9 @@ class Order(NamedTuple):
 
 
 class Ahead(NamedTuple):
-    """A beginning that can be heard while the rest is made: where it is put, as a WAV, and how long it is at least.
+    """A beginning that plays while the rest is made: its path, as a WAV, and its minimum length.
 
-    What was ``sent`` (16 bit) of it before its worker came down is how the sound begins this time.
+    ``sent`` (16 bit) is what was sent of it before its worker crashed; the sound begins with it this time.
     """
 
     path: Path
@@ -47,7 +47,7 @@ class Ahead(NamedTuple):
 
 
 class Word(NamedTuple):
-    """A word as it is spoken, in ms from the beginning of the sound."""
+    """A spoken word, in ms from the beginning of the sound."""
 
     text: str
     begin: int
@@ -56,7 +56,7 @@ class Word(NamedTuple):
 
 
 class Made(NamedTuple):
-    """What became of the orders. ``levels`` are dB of full scale, `FRAMES_S` a second."""
+    """The result. ``levels`` are dB of full scale, `FRAMES_S` a second."""
 
     length_s: float
     words: list[Word]
@@ -64,13 +64,14 @@ class Made(NamedTuple):
 
 
 def voices(progress: Path, own: Path | None = None) -> list[Voice]:
-    """The streamer's own voices first, where there are any."""
+    """Returns the streamer's own voices first, if any."""
     return [*piper.voices(own), *Espeak.here().voices()]
 
 
 def _words(order: Order, events: list[tuple[int, int, int]], begin_ms: int, length_ms: int) -> list[Word]:
-    """The words of one speech with their times: every word of its text, in order; the voice gives only times. Said backwards they come
-    in the other order."""
+    """Returns the words of one speech with their times: every word of its text, in order; the voice gives only times.
+    Backwards speech has them in reverse.
+    """
     places = [(match.start(), match.end()) for match in _WORD.finditer(order.text)]
     starts = [*timed(places, events, length_ms), length_ms]
     out = []
@@ -81,11 +82,11 @@ def _words(order: Order, events: list[tuple[int, int, int]], begin_ms: int, leng
 
 
 def timed(places: list[tuple[int, int]], events: list[tuple[int, int, int]], length_ms: int) -> list[int]:
-    """When (ms) the words at these places begin. A voice tells words that it runs together once, and numbers once for each of their
-    parts: a word that is not told begins between its neighbours, by its letters.
+    """Returns when (ms) the words at these positions begin. A voice reports words that it runs together once, and
+    numbers once for each part: an unreported word begins between its neighbours, by its letters.
 
     Args:
-        events: of words that the voice told: place in the text, length, begin in ms.
+        events: of reported words: position in the text, length, begin in ms.
     """
     told: dict[int, int] = {}
     for place, _, at in events:
@@ -117,12 +118,13 @@ def synthesize(
 
     Args:
         own: the folder of the streamer's own voices.
-        most_s: how long the whole may be; what goes beyond is left out.
-        ahead: its beginning is put there first, as loud as it is measured alone, and the whole begins with it; only where
-            the first speech is longer, by the library and without an effect.
+        most_s: the maximum length of the whole; the rest is cut off.
+        ahead: its beginning is put there first, at the loudness of its own measurement, and the whole begins with it;
+        only if
+        the first speech is longer, made by the library and without an effect.
 
     Raises:
-        CannotSpeak: a voice is not there.
+        CannotSpeak: a voice is missing.
     """
     espeak = Espeak.here()
     rate = espeak.rate
@@ -171,7 +173,7 @@ def _write(target: Path, rate: int, content: bytes) -> None:
 
 
 class _Beginning:
-    """The beginning of a sound, which may be gone out already when the whole is levelled."""
+    """The beginning of a sound, which may already be playing when the whole is levelled."""
 
     def __init__(self, ahead: Ahead | None, rate: int, lufs: float | None) -> None:
         self._ahead, self._rate, self._lufs = ahead, rate, lufs
@@ -193,7 +195,7 @@ class _Beginning:
         beside.replace(self._ahead.path)
 
     def levelled(self, samples: Any) -> Any:
-        """The whole, from where its beginning ends on gliding to its own gain."""
+        """Returns the whole, gliding to its own gain from the end of its beginning."""
         db = _gain_db(samples, self._rate, self._lufs)
         if not self.sent:
             return samples * np.float32(10 ** (db / 20))

@@ -47,14 +47,14 @@ from cuejar.standins.things import router as things_router
 def standins(
     port: int, web: Path | None, state: Path | None = None, password: str = PASSWORD, token: str = ""
 ) -> FastAPI:
-    """The stand-ins' app.
+    """Returns the stand-ins' app.
 
     Args:
         port: where it will listen, for the guard.
         web: the folder with the built pages; None serves the wires only.
-        state: a file in which the channel keeps what it knows; the gear keeps its own beside it.
+        state: a file for the channel's state; the gear's are beside it.
         password: the broadcaster's.
-        token: that of the channel and of the bridge; empty: they ask for none.
+        token: that of the channel and of the bridge; empty: none is needed.
     """
     panels = [
         Panel("avatar", dict(AVATAR), AVATAR_NAMES),
@@ -66,7 +66,7 @@ def standins(
 
     @contextlib.asynccontextmanager
     async def wires(_: FastAPI) -> AsyncIterator[None]:
-        """The wires over UDP: the port of the web pages for OSC, the next one for the lamps."""
+        """Opens the wires over UDP: the port of the web pages for OSC, the next one for the lamps."""
         loop = asyncio.get_running_loop()
         heard = await loop.create_datagram_endpoint(lambda: osc, local_addr=("127.0.0.1", port))
         lit = await loop.create_datagram_endpoint(lambda: lamps, local_addr=("127.0.0.1", port + 1))

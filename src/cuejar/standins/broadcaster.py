@@ -1,8 +1,8 @@
 """The simulated broadcaster: scenes with ordered sources, filters with typed settings, audio inputs, a current scene.
 
-Things are told apart by ids that stay when a name changes. Every property knows who changed it last and how often it was
-changed, so that a program that was away can tell its own changes from a hand's. With a state file, what is set up outlives
-the process; then everything counts as changed by nobody, and the boot id is another.
+Its parts have ids that stay when a name changes. Every property knows who changed it last and how often it was changed,
+so that a program that was disconnected can tell its own changes from those by hand. With a state file, the setup
+outlives the process; then everything counts as changed by nobody, and the boot id is new.
 """
 
 from __future__ import annotations
@@ -20,7 +20,7 @@ from cuejar.standins.panel import HAND, Property, Refused, Value
 
 
 def fitting(kind: dict[str, Any], value: Any) -> Value:
-    """A value of a setting's type, within its range.
+    """Returns a value of a setting's type, within its range.
 
     Raises:
         Refused: it is of another type.
@@ -40,7 +40,7 @@ def fitting(kind: dict[str, Any], value: Any) -> Value:
 
 
 class Broadcaster:
-    """Everything the broadcaster has, and whom it tells."""
+    """Everything the broadcaster has, and its listeners."""
 
     def __init__(self, state: Path | None = None) -> None:
         self.boot = secrets.token_hex(8)
@@ -201,7 +201,7 @@ class Broadcaster:
         return self._change(row[setting], fitting(kind, value), by, what="input", id=input_id, setting=setting)
 
     def rename(self, what: str, old: str, new: str, of: str = "") -> None:
-        """A hand gives a thing another name; its id stays."""
+        """Renames something by hand; its id stays."""
         table = {"scene": self.scenes, "source": self.sources, "filter": self.filters}.get(what)
         if table is None or not new.strip():
             raise Refused(f"a {what} cannot be renamed to “{new}”")
@@ -224,7 +224,7 @@ class Broadcaster:
         self.tell("structure", {})
 
     def remove(self, what: str, name: str) -> None:
-        """A hand deletes a scene or a source; the current scene stays."""
+        """Deletes a scene or a source by hand; the current scene stays."""
         if what == "scene":
             scene = self._scene_id(name)
             if scene == self.current.value:
@@ -242,7 +242,7 @@ class Broadcaster:
     # For people, by names
 
     def values(self) -> dict[str, Value]:
-        """Every property by the path under which Cue Jar knows it."""
+        """Returns every property by Cue Jar's path for it."""
         out: dict[str, Value] = {"broadcast/scene": self.scenes[str(self.current.value)]["name"]}
         for row in self.sources.values():
             scene = self.scenes[row["scene"]]["name"]
@@ -253,7 +253,7 @@ class Broadcaster:
         return out
 
     def hand(self, path: str, value: Any) -> dict[str, Any]:
-        """A hand changes a property, by its path."""
+        """Changes a property by hand, by its path."""
         if path == "broadcast/scene":
             return self.show_scene(self._scene_id(str(value)), HAND)
         for key, row in self.sources.items():

@@ -21,7 +21,7 @@ NOT_SIGNED_IN, WRONG_PASSWORD = -32001, -32002
 
 
 def proof(password: str, challenge: str) -> str:
-    """HMAC-SHA-256 of the challenge, keyed by the password, in hexadecimal (RFC 2104)."""
+    """Returns HMAC-SHA-256 of the challenge, keyed by the password, in hexadecimal (RFC 2104)."""
     return hmac.new(password.encode(), challenge.encode(), hashlib.sha256).hexdigest()
 
 
@@ -114,14 +114,14 @@ def router(broadcaster: Broadcaster, password: str) -> APIRouter:
 
     @routes.get("/state")
     async def state() -> dict[str, Any]:
-        """What it shows, by the paths under which Cue Jar knows it, and everything it has."""
+        """Returns what it shows, by Cue Jar's paths, and everything it has."""
         values = broadcaster.values()
         named = {"scene": values["broadcast/scene"], "serial": broadcaster.serial, "values": values}
         return {**broadcaster.catalogue(), **named}
 
     @routes.post("/hand")
     async def hand(body: HandIn) -> dict[str, Any]:
-        """The streamer's hand: changes a property as one would in the broadcaster itself."""
+        """Changes a property by hand, as in the broadcaster itself."""
         changed: dict[str, Any] = tried(lambda: broadcaster.hand(body.path, body.value))
         return changed
 

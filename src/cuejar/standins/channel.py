@@ -1,7 +1,8 @@
-"""The simulated channel: viewers with points and roles, rewards, redemptions, chat, tips, and a stream that goes on and off.
+"""The simulated channel: viewers with points and roles, rewards, redemptions, chat, tips, and a stream that goes on and
+off.
 
-Points are taken on redeeming and given back on a refund. Everything that happens goes out as a CloudEvents 1.0 message
-over the WebSocket at ``/channel/events``. With a state file, what the channel knows outlives its process.
+Points are taken when redeeming and returned on a refund. Everything that happens goes out as a CloudEvents 1.0 message
+over the WebSocket at ``/channel/events``. With a state file, the channel's state outlives its process.
 """
 
 from __future__ import annotations
@@ -77,7 +78,7 @@ class StreamChange(Body):
 
 
 class Abilities(Body):
-    """What the channel can from now on. A channel without rewards has no points."""
+    """What the channel can do from now on. A channel without rewards has no points."""
 
     rewards: bool = True
     replies: bool = True
@@ -92,9 +93,10 @@ class Raw(Body):
 
 
 class Trouble(Body):
-    """How the channel misbehaves: the status with which it answers what programs ask, how many times, what it says in
-    ``Retry-After``, and how many seconds it takes for each; ``done``: it does what was asked, and answers so all the same;
-    ``what``: only settlements and replies, or only rewards."""
+    """How the channel misbehaves: the status of its answers, how many times, its ``Retry-After``, and the delay of each
+    in seconds; ``done``: it carries the request out but still answers so; ``what``: only settlements and replies, or
+    only rewards.
+    """
 
     status: Annotated[int, Field(ge=400, le=599)] = 503
     times: Annotated[int, Field(ge=0, le=100_000)] = 0
@@ -105,7 +107,7 @@ class Trouble(Body):
 
 
 class Channel:
-    """What the channel knows, and who listens to it."""
+    """The channel's state and its listeners."""
 
     def __init__(self, file: Path | None = None, token: str = "") -> None:
         self.token = token
@@ -142,7 +144,7 @@ class Channel:
         self._kept.drop(kind, key)
 
     def tell(self, what: str, data: dict[str, Any]) -> None:
-        """Sends a CloudEvents message to everyone who listens."""
+        """Sends a CloudEvents message to all listeners."""
         event_id = secrets.token_hex(8)
         event = {
             "specversion": "1.0",
@@ -164,7 +166,7 @@ class Channel:
             line.put_nowait(text)
 
     def after(self, event: str) -> list[str]:
-        """What was told after an event, as far as that is remembered; nothing where the event is not known."""
+        """Returns the events after one, as far as they are remembered; none if it is unknown."""
         ids = list(self.told)
         return [self.told[one] for one in ids[ids.index(event) + 1 :]] if event in self.told else []
 
@@ -231,7 +233,7 @@ def public(viewer: dict[str, Any]) -> dict[str, Any]:
 
 
 def router(channel: Channel) -> APIRouter:
-    """The channel's HTTP and WebSocket."""
+    """Returns the channel's HTTP and WebSocket."""
     api = APIRouter(prefix="/channel", tags=["channel"])
 
     def let_in(authorization: Annotated[str, Header(max_length=2_000)] = "") -> None:
@@ -244,18 +246,18 @@ def router(channel: Channel) -> APIRouter:
 
     @api.get("", dependencies=programs)
     async def about() -> dict[str, Any]:
-        """Who it is, and what it can."""
+        """Returns its name and its abilities."""
         return {"version": 1, "name": "Tinwhistle Halt", "boot": channel.boot, "can": channel.can.model_dump()}
 
     @api.post("/can")
     async def abilities(body: Abilities) -> Abilities:
-        """What it can from now on; programs hear of it when they connect the next time."""
+        """Sets what it can do; programs learn of it with their next connection."""
         channel.can = body
         return body
 
     @api.post("/presence", status_code=204)
     async def present(body: Who) -> None:
-        """A viewer has the page open; said again every few minutes."""
+        """A viewer has the page open; repeated every few minutes."""
         viewer = channel.viewer(body.viewer)
         if channel.can.presence:
             channel.tell("present", {"viewers": [public(viewer)]})
@@ -281,7 +283,7 @@ def router(channel: Channel) -> APIRouter:
         await bad_day("rewards")
 
     def done_all_the_same() -> None:
-        """It may do what was asked of rewards, and answer that it did not."""
+        """May carry out a request about rewards and still answer with an error."""
         trouble = channel.trouble
         if trouble.what == "rewards" and trouble.times > 0 and trouble.done:
             trouble.times -= 1
@@ -335,7 +337,7 @@ def router(channel: Channel) -> APIRouter:
 
     @api.post("/replies", status_code=201, dependencies=programs)
     async def reply(body: Reply, idempotency_key: Annotated[str, Header(max_length=200)] = "") -> dict[str, Any]:
-        """Says something in chat; the same ``Idempotency-Key`` again is answered as the first time, and said once."""
+        """Says something in chat; a repeated ``Idempotency-Key`` gets the first answer, and is said once."""
         await misbehaved()
         if idempotency_key in channel.replied:
             return channel.replied[idempotency_key]
@@ -372,23 +374,23 @@ def router(channel: Channel) -> APIRouter:
 
     @api.get("/contradicted")
     async def contradicted() -> dict[str, int]:
-        """Redemptions that were told to be settled otherwise than they were."""
+        """Returns redemptions that were also settled with another outcome."""
         return channel.contradicted
 
     @api.get("/replies")
     async def replies() -> dict[str, Any]:
-        """Replies that were said, by their keys."""
+        """Returns the replies that were said, by their keys."""
         return channel.replied
 
     @api.post("/trouble")
     async def trouble(body: Trouble) -> Trouble:
-        """How it misbehaves from now on."""
+        """Sets how it misbehaves from now on."""
         channel.trouble = body
         return body
 
     @api.post("/raw", status_code=204)
     async def raw(body: Raw) -> None:
-        """Sends any text to everyone who listens, as it is."""
+        """Sends any text to all listeners, unchanged."""
         channel.say(body.text)
 
     @api.get("/stream")
@@ -407,7 +409,7 @@ def router(channel: Channel) -> APIRouter:
 
     @api.websocket("/events")
     async def events(socket: WebSocket, after: str = "") -> None:
-        """All events from now on; with ``after``, first those that were told after that one."""
+        """Sends all events from now on; with ``after``, first the events since that one."""
         try:
             let_in(socket.headers.get("authorization", ""))
         except HTTPException:

@@ -1,7 +1,7 @@
 """The simulated channel's rewards: those of programs and those made by hand, their order, pauses and limits.
 
-A program changes, removes and settles only what it made itself (``made_by``); the streamer's hand, at ``/channel/hand/rewards``,
-does as it likes. Limits are kept here: what is redeemed counts, what is refunded gives its place back.
+A program can change, remove and settle only its own (``made_by``); the streamer's hand, at ``/channel/hand/rewards``,
+can do anything. Limits are kept here: a redemption counts, a refund frees its place.
 """
 
 from __future__ import annotations
@@ -61,7 +61,7 @@ class Order(Body):
 
 
 class Rewards:
-    """What rewards there are, in their order, and who made each by which key."""
+    """All rewards in order, and who made each with which key."""
 
     def __init__(self, channel: Channel) -> None:
         self.channel = channel
@@ -83,7 +83,7 @@ class Rewards:
         return self.all[reward_id]
 
     def own(self, reward_id: str) -> dict[str, Any]:
-        """A reward that the program made."""
+        """Returns a reward that the program made."""
         reward = self.of(reward_id)
         if reward["made_by"] != PROGRAM:
             raise HTTPException(403, f"“{reward['title']}” was made elsewhere.")
@@ -123,7 +123,7 @@ class Rewards:
         self.channel.tell("reward-gone", {"id": reward_id})
 
     def sort(self, wanted: list[str]) -> None:
-        """Puts these in this order, at the places that they have among all."""
+        """Puts these in this order, in the positions they have among all."""
         named = [one for one in dict.fromkeys(wanted) if one in self.all]
         line = iter(named)
         ids = [next(line) if one in named else one for one in self.all]
@@ -135,7 +135,7 @@ class Rewards:
         self.channel.tell("rewards-sorted", {"order": ids})
 
     def refuse(self, reward: dict[str, Any], viewer: str) -> None:
-        """Raises HTTPException: this viewer cannot redeem it now."""
+        """Raises HTTPException: this viewer can't redeem it now."""
         title, limits = reward["title"], reward.get("limits", {})
         if not reward["on"]:
             raise HTTPException(409, f"“{title}” is switched off.")
@@ -156,7 +156,7 @@ class Rewards:
 
 
 def router(rewards: Rewards, programs: Any, misbehaved: Any, answered: Callable[[], None]) -> APIRouter:
-    """What programs may ask, and what the streamer's hand may do.
+    """Returns what programs may ask, and what the streamer's hand may do.
 
     Args:
         answered: called once something was done for a program; may raise.
@@ -172,14 +172,14 @@ def router(rewards: Rewards, programs: Any, misbehaved: Any, answered: Callable[
     async def new_reward(
         body: NewReward, idempotency_key: Annotated[str, Header(max_length=200)] = ""
     ) -> dict[str, Any]:
-        """Makes a reward; the same ``Idempotency-Key`` again is answered as the first time, and made once."""
+        """Makes a reward; a repeated ``Idempotency-Key`` gets the first answer, and makes it once."""
         made = rewards.make(body, idempotency_key)
         answered()
         return made
 
     @api.put("/rewards/order", dependencies=guarded)
     async def sort(body: Order) -> list[dict[str, Any]]:
-        """Puts rewards in this order; those that are not named keep their places."""
+        """Puts rewards in this order; others keep their positions."""
         rewards.sort(body.order)
         answered()
         return rewards.public()
@@ -198,7 +198,7 @@ def router(rewards: Rewards, programs: Any, misbehaved: Any, answered: Callable[
 
     @api.post("/hand/rewards", status_code=201)
     async def made_by_hand(body: NewReward) -> dict[str, Any]:
-        """The streamer, or another program, makes a reward at the channel itself."""
+        """Makes a reward at the channel itself, by the streamer or another program."""
         return rewards.make(body.model_copy(update={"made_by": body.made_by or BY_HAND}))
 
     @api.patch("/hand/rewards/{reward_id}")

@@ -1,4 +1,4 @@
-"""What the simulated broadcaster has at Tinwhistle Halt: its scenes, sources, filters and inputs."""
+"""The simulated broadcaster at Tinwhistle Halt: its scenes, sources, filters and inputs."""
 
 from __future__ import annotations
 
@@ -98,7 +98,7 @@ wearer's; x goes from left to right as one looks at a side."""
 
 
 def _mirrored(half: list[tuple[float, float]]) -> tuple[float, ...]:
-    """A line down one half and up the other."""
+    """Returns a line down one half and up the other."""
     return tuple(number for x, y in [*half, *((1 - x, y) for x, y in reversed(half))] for number in (x, y))
 
 

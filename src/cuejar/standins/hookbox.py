@@ -1,4 +1,6 @@
-"""The simulated receiver of hooks: takes HTTP requests, checks their signature (Standard Webhooks), keeps the last ones."""
+"""The simulated receiver of hooks: accepts HTTP requests, checks their signature (Standard Webhooks), keeps the last
+ones.
+"""
 
 from __future__ import annotations
 
@@ -19,11 +21,11 @@ REMEMBERED = 5_000
 
 
 class Hookbox:
-    """What came in. ``answers`` is the status it answers with, ``fail`` how many more times it answers 503 first."""
+    """Received hooks. ``answers`` is the status of its answers, ``fail`` how many more times it first answers 503."""
 
     def __init__(self, secret: str, file: Path | None = None) -> None:
         """Args:
-        file: where the ids of what was done are kept, so that they outlive the process.
+        file: where the ids of done hooks are kept, so that they outlive the process.
         """
         self.secret, self._file = secret, file
         self.done: OrderedDict[str, int] = OrderedDict()
@@ -35,7 +37,7 @@ class Hookbox:
         self.answers = 204
 
     def first(self, hook_id: str) -> bool:
-        """Whether this id is done now for the first time; the same id again is not done again (Standard Webhooks)."""
+        """Returns whether this id is new; a repeated one isn't done again (Standard Webhooks)."""
         self.done[hook_id] = self.done.get(hook_id, 0) + 1
         while len(self.done) > REMEMBERED:
             self.done.popitem(last=False)
@@ -46,7 +48,7 @@ class Hookbox:
         return self.done[hook_id] == 1
 
     def verify(self, headers: Any, body: bytes) -> bool:
-        """Whether one of its signatures is right (Standard Webhooks 1.0)."""
+        """Returns whether one of its signatures is right (Standard Webhooks 1.0)."""
         try:
             Webhook(self.secret).verify(body, dict(headers), json_parse=False)
         except (WebhookVerificationError, ValueError):
@@ -98,12 +100,12 @@ def router(box: Hookbox) -> APIRouter:
 
     @routes.get("/done")
     async def done() -> dict[str, int]:
-        """How often each id came that was done."""
+        """Returns how often each done id came."""
         return box.done
 
     @routes.post("/hand")
     async def hand(body: AnswerIn) -> dict[str, Any]:
-        """What it answers from now on."""
+        """Sets its answers from now on."""
         box.answers, box.fail = body.answers, body.fail
         return box.state()
 

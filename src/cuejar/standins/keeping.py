@@ -1,4 +1,4 @@
-"""Where the simulated channel keeps what it knows: rows by kind and id in a small database, one write a change."""
+"""The simulated channel's storage: rows by kind and id in a small database, one write per change."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ class Keeping:
             )
 
     def all(self, kind: str) -> dict[str, Any]:
-        """Everything of a kind, by id."""
+        """Returns everything of a kind, by id."""
         if self._base is None:
             return {}
         rows = self._base.execute("select id, data from kept where kind = ? order by id", [kind]).fetchall()
@@ -32,7 +32,7 @@ class Keeping:
 
     @contextlib.contextmanager
     def together(self) -> Iterator[None]:
-        """What is put in here is kept whole or not at all, whenever the process ends."""
+        """Writes everything inside completely or not at all, whenever the process ends."""
         if self._base is None:
             yield
             return

@@ -1,7 +1,7 @@
 """The simulated keys: JSON-RPC 2.0 over a WebSocket, key names by the ``code`` of W3C UI Events.
 
-Behind them is a made-up program in which some combinations toggle something. It does not say what is on: that is the point.
-What it does say is which taps it did, by their ids: one that comes again is done once, and answered as the first time.
+They control a made-up program in which some combinations toggle something. It doesn't report its state: that is the
+point. It does report which taps it did, by their ids: a repeated one is done once, and gets the first answer.
 """
 
 from __future__ import annotations
@@ -29,11 +29,11 @@ REMEMBERED = 1_000
 
 
 class Keyboard:
-    """What was pressed, and what it toggled. With a state file, that and the ids of taps outlive the process."""
+    """What was pressed and toggled. With a state file, that and the ids of taps outlive the process."""
 
     def __init__(self, toggles: dict[str, str], file: Path | None = None) -> None:
         """Args:
-        toggles: what each combination toggles, by combination.
+        toggles: what each combination toggles.
         """
         self.toggles, self._file = toggles, file
         self.on = dict.fromkeys(toggles, False)
@@ -74,7 +74,7 @@ class Keyboard:
         return {"serial": self.count, "toggles": rows, "taps": list(self.taps), "values": values}
 
     def do(self, method: str, params: dict[str, Any]) -> Any:
-        """What a program may ask for. A tap that comes again under its id is answered as the first time. Raises Refused."""
+        """Carries out a request. A tap with a repeated id gets the first answer. Raises Refused."""
         if method == "hello":
             return {"version": 1, "memory": self.memory, "remembers": REMEMBERED}
         if method == "known":
@@ -125,18 +125,18 @@ def router(keyboard: Keyboard) -> APIRouter:
 
     @routes.get("/known")
     async def known() -> list[str]:
-        """The ids of the taps that are remembered."""
+        """Returns the ids of remembered taps."""
         return list(keyboard.known)
 
     @routes.post("/hand")
     async def hand(body: TapIn) -> dict[str, Any]:
-        """A hand presses the keys."""
+        """Presses the keys by hand."""
         keyboard.tap(body.combo, "hand")
         return keyboard.state()
 
     @routes.post("/silent")
     async def silent(body: SilentIn) -> dict[str, bool]:
-        """Whether it does not answer from now on, although it does what it is asked."""
+        """Sets whether it stays silent, although it carries out its requests."""
         keyboard.silent = body.silent
         return {"silent": keyboard.silent}
 

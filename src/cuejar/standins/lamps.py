@@ -1,6 +1,6 @@
 """The simulated lamps: they listen to streaming ACN (ANSI E1.31) over UDP and show what their channels say.
 
-A lamp's light is what an eye would see: linear channels are turned back into sRGB for its picture.
+A lamp's picture is what an eye would see: linear channels are converted back to sRGB.
 """
 
 from __future__ import annotations
@@ -39,7 +39,7 @@ class Data(NamedTuple):
 
 
 def read(packet: bytes) -> Data | None:
-    """A data packet of E1.31 (sections 4 to 7), or None where it is none."""
+    """Returns a data packet of E1.31 (sections 4 to 7), or None."""
     if len(packet) < HEADER or packet[4:16] != ACN_ID or struct.unpack(">HH", packet[:4]) != (0x0010, 0):
         return None
     root_vector, framing_vector = struct.unpack(">I", packet[18:22])[0], struct.unpack(">I", packet[40:44])[0]
@@ -54,7 +54,7 @@ def read(packet: bytes) -> Data | None:
 
 
 def _srgb(linear: float) -> int:
-    """The channel of a picture (0 to 255) for linear light (IEC 61966-2-1)."""
+    """Returns the picture's channel (0 to 255) for linear light (IEC 61966-2-1)."""
     value = 12.92 * linear if linear <= 0.0031308 else 1.055 * linear ** (1 / 2.4) - 0.055
     return round(255 * min(1.0, max(0.0, value)))
 
@@ -89,7 +89,7 @@ class Lamps(asyncio.DatagramProtocol):
             self.serial += 1
 
     def light(self, lamp: Lamp) -> tuple[float, float, float]:
-        """Linear red, green and blue of a lamp, 0 to 1."""
+        """Returns linear red, green and blue of a lamp, 0 to 1."""
         channels = self.universes.get(lamp.universe, b"")
         count = {"dimmer": 1, "rgb": 3, "rgbw": 4, "dimmer_rgb": 4}[lamp.profile]
         at = lamp.address - 1

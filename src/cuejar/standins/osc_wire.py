@@ -38,7 +38,7 @@ Outline = tuple[str, tuple[float, ...]]
 
 
 class Wearable(Panel):
-    """The simulated haptics: a panel, and the levels of its pads. They go silent when no frame comes for a while."""
+    """The simulated haptics: a panel, and the levels of its pads. They fall silent without frames."""
 
     def __init__(self, pads: list[Pad], outlines: list[Outline]) -> None:
         super().__init__("haptics", {"strength": 1.0}, {})
@@ -47,7 +47,7 @@ class Wearable(Panel):
         self.frames = 0
 
     def wear(self, pads: list[Pad], outlines: list[Outline]) -> None:
-        """It has other pads from now on."""
+        """Changes its pads."""
         self.pads, self.outlines, self._levels = pads, outlines, bytes(len(pads))
         self.serial += 1
 
@@ -66,7 +66,7 @@ class Wearable(Panel):
 
 
 class OscServer(asyncio.DatagramProtocol):
-    """Answers for all panels on one UDP port. ``loss`` is the share of packets that go missing, both ways."""
+    """Answers for all panels on one UDP port. ``loss`` is the share of lost packets, both ways."""
 
     def __init__(self, panels: list[Panel]) -> None:
         self.panels = {panel.kind: panel for panel in panels}
@@ -178,7 +178,7 @@ class LossIn(BaseModel):
 
 
 def router(panel: Panel, server: OscServer) -> APIRouter:
-    """The HTTP by which a panel's window looks at it and a hand works it."""
+    """Returns the HTTP of a panel's window and its changes by hand."""
     routes = APIRouter(prefix=f"/{panel.kind}", tags=[panel.kind])
 
     @routes.get("/state")
@@ -194,7 +194,7 @@ def router(panel: Panel, server: OscServer) -> APIRouter:
 
     @routes.post("/loss")
     async def loss(body: LossIn) -> dict[str, float]:
-        """The share of this gear's packets that go missing from now on."""
+        """Sets the share of this gear's packets that get lost."""
         server.loss[panel.kind] = body.share
         return {"share": body.share}
 
@@ -202,7 +202,7 @@ def router(panel: Panel, server: OscServer) -> APIRouter:
 
         @routes.post("/wear")
         async def wear(pads: Annotated[list[PadIn], Field(max_length=500)]) -> dict[str, Any]:
-            """It is another wearable from now on, with these pads and no outline."""
+            """Turns it into another wearable, with these pads and no outline."""
             panel.wear([(pad.id, pad.title, pad.side, pad.x, pad.y, pad.size) for pad in pads], [])
             return panel.state()
 

@@ -1,4 +1,4 @@
-"""What simulated gear shows: properties that a program or a hand can set, each knowing who did last and how often."""
+"""What simulated gear shows: properties that a program or a hand can set, each with its last author and a count."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ Value = bool | float | str
 
 
 class Refused(Exception):
-    """A change that cannot be made; ``code`` is the JSON-RPC error code."""
+    """A change that can't be made; ``code`` is the JSON-RPC error code."""
 
     def __init__(self, what: str, code: int = -32004) -> None:
         self.code = code
@@ -19,7 +19,7 @@ class Refused(Exception):
 
 
 class Property:
-    """One thing that can be changed: its value, who changed it last, how often."""
+    """One thing that can be changed: its value, its last author, its number of changes."""
 
     __slots__ = ("by", "changes", "hand", "hand_changes", "turn", "value")
 
@@ -35,7 +35,7 @@ class Property:
             self.hand, self.hand_changes = value, self.changes
 
     def json(self) -> dict[str, Any]:
-        """With the value that a hand gave it last, and at which of its changes."""
+        """Returns it with the last value set by hand, and its change number."""
         hand = {"value": self.hand, "changes": self.hand_changes}
         return {"value": self.value, "by": self.by, "changes": self.changes, "hand": hand}
 
@@ -45,8 +45,8 @@ class Panel:
 
     def __init__(self, kind: str, start: dict[str, Value], names: dict[str, list[str]]) -> None:
         """Args:
-        start: what every property shows at first, by key.
-        names: what may be chosen, by the first step of a key; a key whose step is not here takes a number.
+        start: the first value of every property, by key.
+        names: the options, by the first step of a key; a key without options takes a number.
         """
         self.kind = kind
         self.names = {key: list(choices) for key, choices in names.items()}
@@ -57,7 +57,7 @@ class Panel:
         self.listeners: set[Callable[[str], None]] = set()
 
     def set(self, key: str, value: Any, by: str) -> Property:
-        """Raises Refused: there is no such property, or it cannot show that."""
+        """Raises Refused: there is no such property, or it can't have this value."""
         if key not in self.properties:
             raise Refused(f"there is no property “{key}”", -32003)
         property_ = self.properties[key]
@@ -82,15 +82,15 @@ class Panel:
         return property_
 
     def values(self) -> dict[str, Value]:
-        """Every property by the path under which Cue Jar knows it."""
+        """Returns every property by Cue Jar's path for it."""
         return {f"{self.kind}/{key}": property_.value for key, property_ in self.properties.items()}
 
     def hand(self, path: str, value: Any) -> dict[str, Any]:
-        """A hand changes a property, by its path."""
+        """Changes a property by hand, by its path."""
         return self.set(path.removeprefix(f"{self.kind}/"), value, HAND).json()
 
     def faces(self) -> list[str]:
-        """The expressions that are on, the last that came on top."""
+        """Returns the expressions that are on, the latest on top."""
         on = [(p.turn, key) for key, p in self.properties.items() if key.startswith("expression/") and p.value == "on"]
         return [key.split("/", 1)[1] for _, key in sorted(on)]
 

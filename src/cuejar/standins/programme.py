@@ -139,7 +139,7 @@ DRAWINGS: dict[str, Callable[[Draw, float, float], None]] = {
 
 
 def _filtered(image: Image.Image, broadcaster: Broadcaster, source: str) -> Image.Image:
-    """Tint, fog and glow, as far as they are on."""
+    """Draws tint, fog and glow, if they are on."""
     for row in broadcaster.filters.values():
         values = {name: p.value for name, p in row["values"].items()}
         if row["source"] != source or not values.get("on", True):
@@ -185,7 +185,7 @@ COATS = {"Top hat": "#2b2f3a", "Sou'wester": "#e0b23c"}
 
 
 def _avatar(frame: Image.Image, shown: dict[str, Any]) -> None:
-    """The avatar's window, laid into the lower right of the programme: its coat, face, hat and expression."""
+    """Draws the avatar's window in the lower right of the programme: its coat, face, hat and expression."""
     d = ImageDraw.Draw(frame)
     left, top, s = W * 0.521, H * 0.22, H * 0.78 / 200
     outfit, face = str(shown["avatar/outfit"]), str(shown["face"])
@@ -221,7 +221,7 @@ def _avatar(frame: Image.Image, shown: dict[str, Any]) -> None:
 
 
 def picture(broadcaster: Broadcaster, width: int) -> bytes:
-    """What goes out now, as a PNG of this width, 16 to 9."""
+    """Returns the current output, as a PNG of this width, 16 to 9."""
     frame = _drawn(broadcaster, str(broadcaster.current.value))
     if broadcaster.avatar is not None:
         _avatar(frame, broadcaster.avatar())

@@ -1,4 +1,4 @@
-"""JSON-RPC 2.0 over a WebSocket, from the side that answers."""
+"""JSON-RPC 2.0 over a WebSocket, answering side."""
 
 from __future__ import annotations
 
@@ -16,10 +16,10 @@ PARSE, INVALID, UNKNOWN, PARAMS = -32700, -32600, -32601, -32602
 
 
 def answered(text: str, do: Callable[[str, dict[str, Any]], Any]) -> dict[str, Any] | None:
-    """The response to one message; none for a notification.
+    """Returns the response to one message; none for a notification.
 
     Args:
-        do: does a method with its parameters and gives the result; it may raise Refused, KeyError or TypeError.
+        do: calls a method with its parameters and returns the result; it may raise Refused, KeyError or TypeError.
     """
     try:
         call = json.loads(text)
@@ -47,7 +47,7 @@ MOST_WAITING = 5_000
 
 
 class Line:
-    """What goes out on one connection, in order. One that does not take it in time misses the rest."""
+    """The outgoing messages of one connection, in order. A client that doesn't take them in time misses the rest."""
 
     def __init__(self, socket: WebSocket) -> None:
         self.socket = socket
@@ -63,7 +63,7 @@ class Line:
 
 
 async def said(socket: WebSocket) -> str:
-    """The next message, as text. Raises WebSocketDisconnect."""
+    """Returns the next message, as text. Raises WebSocketDisconnect."""
     message = await socket.receive()
     if message["type"] == "websocket.disconnect":
         raise WebSocketDisconnect(message.get("code", 1005))

@@ -1,7 +1,8 @@
-"""The simulated things of the yard, behind a bridge: JSON-RPC 2.0 over a WebSocket (``docs/reference/wires/things.md``).
+"""The simulated things of the yard, behind a bridge: JSON-RPC 2.0 over a WebSocket
+(``docs/reference/wires/things.md``).
 
-What it has is told in its catalogue; every setting knows who changed it last and how often. With a state file, what is set
-and which deeds were done outlive the process; then everything counts as changed by nobody, and the boot is another.
+Its catalogue says what it has; every setting knows who changed it last and how often. With a state file, settings
+and done deeds outlive the process; then everything counts as changed by nobody, and the boot is new.
 """
 
 from __future__ import annotations
@@ -28,7 +29,7 @@ NO_TOKEN, WRONG_TOKEN, NOTHING_THERE = -32001, -32002, -32003
 
 
 class Yard:
-    """Every thing of the bridge, and whom it tells."""
+    """Every thing of the bridge, and its listeners."""
 
     def __init__(self, things: list[dict[str, Any]], file: Path | None = None) -> None:
         """Args:
@@ -70,11 +71,11 @@ class Yard:
             beside.replace(self._file)
 
     def shown(self) -> dict[str, bool | float | str]:
-        """What every setting is at, by ``THING/SETTING``."""
+        """Returns the value of every setting, by ``THING/SETTING``."""
         return {f"{thing}/{setting}": p.value for (thing, setting), p in self.values.items()}
 
     def _row(self, thing: Any, what: str, name: Any) -> dict[str, Any]:
-        """A setting or a deed of a thing. Raises Refused."""
+        """Returns a setting or a deed of a thing. Raises Refused."""
         there = self.things.get(thing) if isinstance(thing, str) else None
         if there is None:
             raise Refused(f"there is no thing “{thing}”", NOTHING_THERE)
@@ -99,7 +100,7 @@ class Yard:
         return p.json()
 
     def do(self, thing: Any, deed: Any, values: Any, by: str, deed_id: str = "") -> Any:
-        """Does a deed; one that comes again under its id is answered as the first time."""
+        """Does a deed; a repeated id gets the first answer."""
         if deed_id in self.known:
             return self.known[deed_id]
         row = self._row(thing, "deed", deed)
@@ -130,7 +131,7 @@ class Yard:
             listener({"jsonrpc": "2.0", "method": method, "params": params})
 
     def remove(self, thing: str) -> None:
-        """A hand takes a thing away."""
+        """Removes a thing by hand."""
         if self.things.pop(thing, None) is None:
             raise Refused(f"there is no thing “{thing}”", NOTHING_THERE)
         self.values = {key: p for key, p in self.values.items() if key[0] != thing}
@@ -173,7 +174,7 @@ class _Connection(Line):
 
 
 class HandIn(BaseModel):
-    """A hand sets something, or has a thing do something."""
+    """Sets something by hand, or has a thing do its deed."""
 
     model_config = ConfigDict(extra="forbid")
     thing: str
@@ -216,7 +217,7 @@ def router(yard: Yard, token: str) -> APIRouter:
 
     @routes.post("/hand")
     async def hand(body: HandIn) -> dict[str, Any]:
-        """A hand at a thing."""
+        """Changes a thing by hand."""
         try:
             if body.deed:
                 yard.do(body.thing, body.deed, body.values, HAND)
@@ -236,7 +237,7 @@ def router(yard: Yard, token: str) -> APIRouter:
 
     @routes.post("/silent")
     async def silent(body: SilentIn) -> dict[str, bool]:
-        """Whether it does not answer from now on, although it does what it is asked."""
+        """Sets whether it stays silent, although it carries out its requests."""
         yard.silent = body.silent
         return {"silent": yard.silent}
 

@@ -1,7 +1,7 @@
 """The book on disk: every edit is a revision; undo and redo walk along them.
 
-An edit says on which version it was made. If the same part of the book was changed since, it is refused with what
-changed; if only other parts were, it goes in beside them.
+An edit names the version it was based on. If the same part of the book was changed since, it is refused with what
+changed; if only other parts were, it is applied.
 """
 
 from __future__ import annotations
@@ -36,7 +36,7 @@ log = logging.getLogger(__name__)
 
 
 class Stale(Exception):
-    """The part was changed since the version the edit was made on. ``changed`` names what."""
+    """The part was changed since the version the edit was based on. ``changed`` names what."""
 
     def __init__(self, version: int, changed: list[str]) -> None:
         self.version, self.changed = version, changed
@@ -44,7 +44,9 @@ class Stale(Exception):
 
 
 class Revision(NamedTuple):
-    """A state of the book: its number, what was done, when (ms since 1970), from where, and whether it was undone since."""
+    """A version of the book: its number, what was done, when (ms since 1970), from where, and whether it was undone
+    since.
+    """
 
     id: int
     what: str
@@ -58,14 +60,14 @@ class NothingThere(Exception):
 
 
 def part_of(data: dict[str, Any], kind: str, thing: str | None) -> Any:
-    """A part of a book in JSON: ``house``, or an entry of one of its lists; None when it is not there."""
+    """Returns a part of a book in JSON: ``house``, or an entry of one of its lists; None if it isn't there."""
     if thing is None:
         return data.get(kind)
     return next((entry for entry in data.get(kind, []) if entry["id"] == thing), None)
 
 
 def changes(before: dict[str, Any], after: dict[str, Any]) -> list[str]:
-    """The parts in which two books differ, as ``house`` or ``cues/steam-whistle``."""
+    """Returns the parts in which two books differ, as ``house`` or ``cues/steam-whistle``."""
     found: list[str] = [part for part in PARTS if before.get(part) != after.get(part)]
     for kind in LISTS:
         old = {entry["id"]: entry for entry in before.get(kind, [])}
@@ -81,7 +83,7 @@ class Books:
 
     def __init__(self, sessions: sessionmaker[Session], writer: Writer, copy: Path) -> None:
         """Args:
-        copy: where the newest book is kept beside the database, in case that cannot be read one day.
+        copy: where the newest book is kept beside the database, in case that becomes unreadable.
         """
         self._sessions, self._writer, self._copy = sessions, writer, copy
         self._lock = asyncio.Lock()
@@ -90,14 +92,14 @@ class Books:
         self.book = Book()
 
     def load(self, first: Callable[[], dict[str, Any]], aside: Callable[[], str]) -> list[str]:
-        """Reads the book; a new data folder gets ``first()``. Where its newest revision cannot be read, the one before it is
-        taken, or the copy beside the database.
+        """Reads the book; a new data folder gets ``first()``. If its newest revision can't be read, the one before it
+        is used, or the copy beside the database.
 
         Args:
-            aside: copies the database as it is and returns the copy's name, before anything is mended.
+            aside: copies the database unchanged and returns the copy's name, before any repair.
 
         Returns:
-            What was noticed on the way, in words.
+            The problems, in words.
         """
         with self._sessions() as session:
             place = session.get(MetaRow, PLACE)
@@ -126,11 +128,11 @@ class Books:
         return said
 
     def since(self, of: Callable[[dict[str, Any]], Any], enough: int) -> int:
-        """Since when (ms since 1970) something about the book is as it is now, as far back as revisions are kept.
+        """Returns since when (ms since 1970) something in the book has been as it is now, as far as revisions go back.
 
         Args:
-            of: what it is, in a book as JSON.
-            enough: nothing is looked at beyond this instant.
+            of: returns it from a book as JSON.
+            enough: looks no further back than this instant.
         """
         now = of(self.data)
         held = select(RevisionRow.at, RevisionRow.book).where(
@@ -147,7 +149,7 @@ class Books:
         return at
 
     def _copied(self) -> dict[str, Any] | None:
-        """The book as the copy beside the database has it."""
+        """Returns the book from the copy beside the database."""
         try:
             data: dict[str, Any] = json.loads(self._copy.read_text("utf-8"))
             book_from(data)
@@ -190,12 +192,12 @@ class Books:
     async def put(
         self, kind: str, thing: str | None, value: Any, version: int | None, what: str = "", whence: Whence = "page"
     ) -> Book:
-        """Puts a part into the book (a new one last), or takes it out when ``value`` is None.
+        """Puts a part into the book (a new one last), or removes it if ``value`` is None.
 
         Args:
             kind: ``house`` or one of the lists.
-            version: the version the edit was made on; None puts it in whatever happened.
-            what: what is done, in words; empty: as it shows.
+            version: the version the edit was based on; None always applies it.
+            what: what is done, in words; empty: derived from the change.
 
         Raises:
             BookError, Stale, NothingThere, CannotWrite.
@@ -232,10 +234,10 @@ class Books:
     async def replace(
         self, data: dict[str, Any], what: str, whence: Whence = "page", version: int | None = None
     ) -> Book:
-        """A whole new book as a revision; the same book as before makes none.
+        """Writes a whole new book as a revision; an identical one makes none.
 
         Args:
-            version: the version it was made on; None: whatever happened since.
+            version: the version it was based on; None: always applies.
 
         Raises:
             BookError, Stale, CannotWrite.
@@ -256,7 +258,7 @@ class Books:
         return self.book
 
     async def step(self, back: bool) -> tuple[Book, str]:
-        """One revision back (undo) or on (redo).
+        """Moves one revision back (undo) or forward (redo).
 
         Returns:
             The book, and what was undone or redone.
@@ -277,21 +279,22 @@ class Books:
         return self.book, what
 
     def can_step(self) -> tuple[int, int]:
-        """How many steps back and on there are."""
+        """Returns how many steps back and forward there are."""
         with self._sessions() as session:
             back, on = (session.scalar(_stepped(select(func.count()), self.version, one)) or 0 for one in (True, False))
         return back, on
 
     def before(self) -> list[Revision]:
-        """Every revision that is kept, the newest first."""
+        """Returns every saved revision, newest first."""
         columns = (RevisionRow.id, RevisionRow.what, RevisionRow.at, RevisionRow.whence, RevisionRow.aside)
         with self._sessions() as session:
             rows = session.execute(select(*columns).order_by(RevisionRow.id.desc())).all()
         return [Revision(row.id, row.what, row.at, row.whence, row.aside or row.id > self.version) for row in rows]
 
     def of_cue(self, cue: str) -> list[tuple[Revision, dict[str, Any] | None]]:
-        """The states of a cue in every revision that is kept, the newest first; None where it was not there. A state that
-        is as the one before it is left out."""
+        """Returns the states of a cue in every saved revision, newest first; None if it didn't exist. Unchanged
+        states are left out.
+        """
         inside = text(
             "(select value from json_each(case when json_valid(book) then book else '{}' end, '$.cues')"
             " where json_extract(value, '$.id') = :cue) as cue"
@@ -309,7 +312,7 @@ class Books:
         return states
 
     def step_told(self, back: bool) -> str:
-        """What undo, or redo, would take back or do again; empty: nothing."""
+        """Returns what undo, or redo, would change; empty: nothing."""
         with self._sessions() as session:
             there = session.scalars(_stepped(select(RevisionRow.what), self.version, back).limit(1)).first()
             now = session.scalars(select(RevisionRow.what).where(RevisionRow.id == self.version)).first()
@@ -317,17 +320,17 @@ class Books:
 
     @property
     def is_untouched(self) -> bool:
-        """Whether nobody changed anything yet since the data folder was made."""
+        """Returns whether nothing was changed since the data folder was made."""
         with self._sessions() as session:
             rows = session.scalars(select(RevisionRow.whence).limit(2)).all()
         return list(rows) == ["first"]
 
     def at(self, version: int) -> Book:
-        """The book as a revision has it.
+        """Returns the book of a revision.
 
         Raises:
-            NothingThere: that revision is not kept any more.
-            BookError: it cannot be read.
+            NothingThere: that revision is no longer kept.
+            BookError: it can't be read.
         """
         with self._sessions() as session:
             row = session.get(RevisionRow, version)
@@ -337,6 +340,6 @@ class Books:
 
 
 def _stepped(query: Select[Any], version: int, back: bool) -> Select[Any]:
-    """Of a query over revisions those to which undo (``back``) or redo would lead, the next first."""
+    """Returns the revisions of a query to which undo (``back``) or redo would lead, the next first."""
     query = query.where(RevisionRow.id < version if back else RevisionRow.id > version, RevisionRow.aside.is_(False))
     return query.order_by(RevisionRow.id.desc() if back else RevisionRow.id)

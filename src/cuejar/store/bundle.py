@@ -1,7 +1,7 @@
 """A book, or some cues of it, as one file: a zip of ``manifest.json``, ``book.json`` and ``media/HASH.ext``.
 
-Written in pieces, so that nothing waits and memory stays the same however much it holds. Read with suspicion: what a zip says of
-itself is not believed before it was unpacked and counted.
+Written in pieces, so that nothing waits and memory stays constant. Read with suspicion: a zip's claims about
+itself aren't trusted before it was unpacked and counted.
 """
 
 from __future__ import annotations
@@ -36,11 +36,11 @@ Scope = Literal["book", "cues", "all"]
 
 
 class NotABundle(Exception):
-    """A file that cannot be brought in; the text says why, in the user's words."""
+    """A file that can't be imported; the text says why, in the user's words."""
 
 
 class MediaFile(NamedTuple):
-    """A file of the library on its way out: its hash, where it lies, its ending with the dot."""
+    """A file of the library to export: its hash, its path, its ending with the dot."""
 
     hash: str
     path: Path
@@ -51,13 +51,13 @@ _ENDINGS = {"audio/mpeg": ".mp3", "audio/x-wav": ".wav", "audio/wav": ".wav", "v
 
 
 def ending(mime: str, form: str) -> str:
-    """How the name of a file of this kind ends, with the dot."""
+    """Returns the ending of a file of this kind, with the dot."""
     found = _ENDINGS.get(mime) or mimetypes.guess_extension(mime) or f".{re.sub('[^a-z0-9]', '', form.lower())[:5]}"
     return found if re.fullmatch(r"\.[a-z0-9]{1,5}", found) else ""
 
 
 def left_out(book: Book) -> list[str]:
-    """What of a book is not carried away, in words: keys in headers and addresses."""
+    """Returns what isn't exported of a book, in words: keys in headers and addresses."""
     return without_secrets(book_json(book))[1]
 
 
@@ -69,13 +69,13 @@ def written(
     beside: Mapping[str, Iterator[bytes]] | None = None,
     home: str = "",
 ) -> Iterator[bytes]:
-    """A bundle in pieces.
+    """Yields a bundle in pieces.
 
     Args:
-        media: the files that are there, by hash; those of the book that are not stay away.
-        cues: which cues were meant, where it is not the whole book.
-        beside: what is beside the book, by its name in the zip (`store.moving`).
-        home: the mark of this installation, where data go along.
+        media: the available files, by hash; missing ones are left out.
+        cues: which cues were asked for, if it isn't the whole book.
+        beside: the data beside the book, by its name in the zip (`store.moving`).
+        home: the mark of this installation, if data are included.
     """
     data, without = without_secrets(book_json(book))
     told = json.dumps(data, ensure_ascii=False, indent=1).encode()
@@ -113,8 +113,9 @@ def written(
 
 
 class Bundle:
-    """A bundle that was read and found right. ``media`` has the hashes of the files that are in it; ``home`` is the mark of the
-    installation that wrote all of its data; ``has_data``: something beside the book is in it."""
+    """A bundle that was read and is valid. ``media`` has the hashes of the files in it; ``home`` is the mark of the
+    installation that wrote all of its data; ``has_data``: it has data beside the book.
+    """
 
     def __init__(
         self,
@@ -134,7 +135,7 @@ def copied(path: Path, name: str, file_hash: str, to: Path) -> None:
     """Copies a file out of a bundle, by its name there.
 
     Raises:
-        NotABundle: it is not what it was any more.
+        NotABundle: it has changed meanwhile.
     """
     with zipfile.ZipFile(path) as bundle, bundle.open(name) as source, to.open("wb") as out:
         digest = hashlib.sha256()
@@ -146,11 +147,11 @@ def copied(path: Path, name: str, file_hash: str, to: Path) -> None:
 
 
 def read(path: Path, most_bytes: int) -> Bundle:
-    """Reads a bundle, or a book alone as JSON, and checks all of it. Nothing is unpacked to the disk.
+    """Reads a bundle, or a book alone as JSON, and checks all of it. Nothing is unpacked to disk.
 
     Raises:
-        NotABundle: it is damaged, hostile, or of a newer Cue Jar; in words.
-        BookError: its book does not hang together.
+        NotABundle: it is damaged, hostile, or from a newer Cue Jar; in words.
+        BookError: its book is invalid.
     """
     try:
         with path.open("rb") as file:
@@ -209,7 +210,7 @@ def _from_zip(path: Path, most_bytes: int) -> Bundle:
 
 
 def _checked(entries: Sequence[zipfile.ZipInfo], most_bytes: int) -> dict[str, str]:
-    """The names of its media by their hash, once everything that a zip says of itself is found harmless."""
+    """Returns the names of its media by hash, once all claims of the zip about itself are found harmless."""
     if len(entries) > MOST_ENTRIES:
         raise NotABundle(f"There are {len(entries):,} entries in it; at most {MOST_ENTRIES:,} are taken.")
     media: dict[str, str] = {}

@@ -1,6 +1,8 @@
-"""Copies of the data, one a day: the database as it was, in a folder beside it. Files of the library are in none of them; they stay.
+"""Copies of the data, one a day: snapshots of the database, in a folder beside it. They don't contain the library's
+files, which stay.
 
-A copy is made by ``VACUUM INTO``, which other programs' reading and writing do not disturb (SQLite, "VACUUM with an INTO clause").
+A copy is made by ``VACUUM INTO``, which other programs' reading and writing don't disturb (SQLite, "VACUUM with an
+INTO clause").
 """
 
 from __future__ import annotations
@@ -21,8 +23,9 @@ _ASIDE = "cue-jar.before-restore-"
 
 
 class Copy(NamedTuple):
-    """A copy: its day, when it was made (ms since 1970), its size in bytes, what its book was changed to last, how many cues that
-    has, and how many calls stand in its ledger."""
+    """A copy: its day, its instant (ms since 1970), its size in bytes, the last change of its book, its number of cues,
+    and of calls in its ledger.
+    """
 
     day: str
     path: Path
@@ -34,10 +37,10 @@ class Copy(NamedTuple):
 
 
 def make_copy(database: Path, today: date) -> Path | None:
-    """Makes today's copy where there is none, and lets go of the oldest. Returns it; None where it was there.
+    """Makes today's copy if there is none, and deletes the oldest. Returns it; None if there was one.
 
     Raises:
-        sqlite3.Error, OSError: it could not be made; nothing is left of it.
+        sqlite3.Error, OSError: it couldn't be made; nothing is left of it.
     """
     folder = database.parent / FOLDER
     to = folder / f"cue-jar-{today.isoformat()}.sqlite"
@@ -60,7 +63,7 @@ def make_copy(database: Path, today: date) -> Path | None:
 
 
 def copies(folder: Path) -> list[Copy]:
-    """The copies of a data folder that can be read, the newest first."""
+    """Returns the readable copies of a data folder, newest first."""
     found = []
     for path in sorted((folder / FOLDER).glob("cue-jar-*.sqlite"), reverse=True):
         named = _NAME.fullmatch(path.name)
@@ -72,7 +75,7 @@ def copies(folder: Path) -> list[Copy]:
 
 
 def _told(path: Path) -> tuple[str, int, int] | None:
-    """What the book of a copy was changed to, how many cues it has, and how many calls the ledger; None: it cannot be read."""
+    """Returns the last change of a copy's book, its number of cues, and of calls in the ledger; None: it can't be read."""
     query = """select what, coalesce(json_array_length(book, '$.cues'), 0) from revisions
       where id = (select cast(value as integer) from meta where key = 'book')"""
     try:
@@ -85,13 +88,13 @@ def _told(path: Path) -> tuple[str, int, int] | None:
 
 
 def restore(database: Path, day: str) -> Path | None:
-    """Puts a copy in the place of the database, which is kept aside. Nobody may have the folder open.
+    """Replaces the database with a copy, and keeps the former one. Nobody may have the folder open.
 
     Returns:
-        Where the database of before is kept; None where there was none.
+        The path of the former database; None if there was none.
 
     Raises:
-        CannotStart: there is no such copy, or it is damaged, or the disk has no room; nothing was changed.
+        CannotStart: there is no such copy, or it is damaged, or the disk is full; nothing was changed.
     """
     there = {one.day: one.path for one in copies(database.parent)}
     if day not in there:

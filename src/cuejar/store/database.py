@@ -1,8 +1,8 @@
-"""Opening the data folder's database: SQLite in WAL mode, brought up to date by Alembic.
+"""Opens the data folder's database: SQLite in WAL mode, brought up to date by Alembic.
 
-``synchronous=FULL``: what was acted on is on the disk, also after a power cut. Every step of a migration is one transaction,
-and a copy of the file is made before the first. A file that cannot be read whole is copied aside, and what can be read of it
-goes into a new one; what cannot is named.
+``synchronous=FULL``: what was acted on is on disk, even after a power cut. Every step of a migration is one
+transaction, and a copy of the file is made before the first. If a file can't be read completely it is copied aside, and
+its readable part goes into a new one; the rest is named.
 """
 
 from __future__ import annotations
@@ -35,7 +35,7 @@ LOCKED_S = 8.0
 
 
 class Database(NamedTuple):
-    """``sessions`` read; the engine ``writing`` begins every transaction with the write lock. ``said``: what was noticed."""
+    """``sessions`` read; the engine ``writing`` begins every transaction with the write lock. ``said``: the problems."""
 
     path: Path
     sessions: sessionmaker[Session]
@@ -58,7 +58,7 @@ def _pragmas(connection: object, _: object) -> None:
 
 
 def writing_engine(url: str, pooled: bool = True) -> Engine:
-    """An engine whose transactions begin with the write lock, and hold table changes too."""
+    """Returns an engine whose transactions begin with the write lock, and include table changes."""
     engine = create_engine(url, connect_args={"timeout": BUSY_MS / 1000}, **({} if pooled else {"poolclass": NullPool}))
     event.listen(engine, "connect", _pragmas)
 
@@ -74,7 +74,9 @@ def writing_engine(url: str, pooled: bool = True) -> Engine:
 
 
 class Damaged(CannotStart):
-    """The database is damaged, something of it would be lost, and there are copies: the streamer chooses. ``lost`` says what."""
+    """The database is damaged, some of it would be lost, and there are copies: the streamer chooses. ``lost`` says
+    what.
+    """
 
     def __init__(self, path: Path, problem: str, lost: list[str]) -> None:
         self.path, self.problem, self.lost = path, problem, lost
@@ -88,10 +90,10 @@ def open_database(folder: Path, go_on: bool = False) -> Database:
     """Opens (or makes) the database of a data folder and brings its tables up to date.
 
     Args:
-        go_on: a damaged one is made anew from what can be read of it, also where there are copies to choose from.
+        go_on: a damaged one is rebuilt from its readable part, even if there are copies to choose from.
 
     Raises:
-        CannotStart: another program holds it, it cannot be written, or it was written by a newer Cue Jar.
+        CannotStart: another program holds it, it can't be written, or it was written by a newer Cue Jar.
         Damaged: it is damaged, and the streamer is to choose; nothing was changed.
     """
     path = folder / FILE
@@ -117,14 +119,14 @@ def open_database(folder: Path, go_on: bool = False) -> Database:
 
 
 def read_only(path: Path) -> sessionmaker[Session]:
-    """A database that is open elsewhere, to be read from another process."""
+    """Opens a database for reading that another process has open."""
     return sessionmaker(
         create_engine(f"sqlite:///file:{path}?mode=ro&uri=true", connect_args={"timeout": BUSY_MS / 1000})
     )
 
 
 def _looked_at(path: Path) -> str:
-    """What is wrong with the file; empty when it can be read whole, or is not there yet.
+    """Returns what is wrong with the file; empty if it can be read completely, or doesn't exist yet.
 
     Raises:
         CannotStart: another program holds it.
@@ -149,7 +151,7 @@ def _looked_at(path: Path) -> str:
 
 
 def copied_aside(path: Path, what: str) -> Path:
-    """A copy of the file beside it, byte by byte, with what is still in its write-ahead log."""
+    """Copies the file beside itself, byte by byte, with its write-ahead log."""
     stamp = datetime.now().strftime("%Y%m%d-%H%M%S")
     to = path.with_name(f"{path.stem}.{what}-{stamp}{path.suffix}")
     number = 1
@@ -166,11 +168,11 @@ def copied_aside(path: Path, what: str) -> Path:
 
 
 def _renewed(path: Path, problem: str, go_on: bool) -> str:
-    """Puts a new database in the place of a damaged one, with all that can be read of it. Returns what to say about it.
+    """Replaces a damaged database with a new one that has its readable part. Returns what to say about it.
 
     Raises:
-        CannotStart: it cannot be written.
-        Damaged: something would be lost, and ``go_on`` does not say that this is fine.
+        CannotStart: it can't be written.
+        Damaged: something would be lost, and ``go_on`` doesn't permit that.
     """
     try:
         aside = copied_aside(path, "damaged")

@@ -1,6 +1,6 @@
-"""The ledger as lines: CSV and CloudEvents, made by the database itself, so that nothing else waits for them.
+"""The ledger as lines: CSV and CloudEvents, produced by the database itself, so that nothing else waits for them.
 
-One query, read a few hundred rows at a time; memory stays the same however long the ledger is.
+One query, read a few hundred rows at a time; memory stays constant however long the ledger is.
 """
 
 from __future__ import annotations
@@ -36,12 +36,12 @@ OUTSIDE = frozenset({"call", "viewer", "viewer_name", "text", "reward", "detail"
 
 
 def _text(value: str) -> str:
-    """A text as an SQL literal."""
+    """Returns a text as an SQL literal."""
     return "'" + value.replace("'", "''") + "'"
 
 
 def _column(column: str, names: Names | None) -> str:
-    """A column, in which viewers are called otherwise where that is wanted."""
+    """Returns a column, with other names of viewers if wanted."""
     if names is None:
         return f"l.{column}"
     others = {"viewer": "other_id(l.viewer)", "viewer_name": "other_name(l.viewer, l.viewer_name)"}
@@ -50,7 +50,7 @@ def _column(column: str, names: Names | None) -> str:
 
 
 def _cell(column: str, names: Names | None) -> str:
-    """What stands in a cell, so that no spreadsheet takes it for a formula."""
+    """Returns the content of a cell that no spreadsheet takes for a formula."""
     there = _column(column, names)
     if column not in OUTSIDE:
         return there
@@ -67,7 +67,7 @@ _NOTES = """(select json_group_array(json(said)) from (
 
 
 def csv_lines(file: Path, where: Where) -> Iterator[str]:
-    """The ledger as CSV, oldest first, in pieces."""
+    """Yields the ledger as CSV, oldest first, in pieces."""
     cells = [
         _WHEN if name == "at" else f"l.{name}" if name == "cost" else _cell(name, where.names) for name in CSV_COLUMNS
     ]
@@ -78,7 +78,9 @@ def csv_lines(file: Path, where: Where) -> Iterator[str]:
 
 
 def event_lines(file: Path, where: Where, source: str) -> Iterator[str]:
-    """The ledger as CloudEvents 1.0, one a line, oldest first, in pieces. ``trace`` is as it is kept (`core.traces`)."""
+    """Yields the ledger as CloudEvents 1.0, one per line, oldest first, in pieces. ``trace`` is in its stored form
+    (`core.traces`).
+    """
     names = ("id", "call", "kind", "viewer", "viewer_name", "text", "reward", "cost", "cue", "verdict", "reason", "detail",
              "run", "outcome")  # fmt: skip
     data = ", ".join(f"'{name}', {_column(name, where.names)}" for name in names)

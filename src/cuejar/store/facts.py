@@ -20,13 +20,13 @@ FOLDER = "media"
 
 
 def file_in(files: Path, file_hash: str) -> Path | None:
-    """A file by its hash; None where it is not there."""
+    """Returns a file by its hash; None if it doesn't exist."""
     path = files / file_hash
     return path if re.fullmatch(r"[0-9a-f]{64}", file_hash) and path.is_file() else None
 
 
 def facts_of(book: Book, rows: Mapping[str, MediaRow], files: Path) -> dict[str, MediaFacts]:
-    """Of every media entry of the book whose file is there.
+    """Returns the facts of every media entry of the book with an existing file.
 
     Args:
         rows: what was read of the library's files, by their hashes.
@@ -41,10 +41,10 @@ def facts_of(book: Book, rows: Mapping[str, MediaRow], files: Path) -> dict[str,
 
 
 def facts_in(database: Path, book: Book) -> dict[str, MediaFacts]:
-    """The same, out of the database of a data folder that a Cue Jar may have open; it is only read.
+    """Returns the same, from the database of a data folder that a Cue Jar may have open; it is only read.
 
     Raises:
-        sqlalchemy.exc.DBAPIError: it cannot be read.
+        sqlalchemy.exc.DBAPIError: it can't be read.
     """
     engine = create_engine(f"sqlite:///file:{quote(str(database.absolute()))}?mode=ro&uri=true")
     try:
@@ -56,6 +56,6 @@ def facts_in(database: Path, book: Book) -> dict[str, MediaFacts]:
 
 
 def _flashes(row: MediaRow, entry: MediaEntry) -> bool:
-    """Whether what is left of a file after trimming flashes too often."""
+    """Returns whether the part of a file that is left after trimming flashes too often."""
     begin, end = (entry.trim.from_s, entry.trim.to_s) if entry.trim else (0, None)
     return any(flash["to_s"] > begin and (end is None or flash["from_s"] < end) for flash in row.flashes)

@@ -18,7 +18,7 @@ NEAR = 20_000
 
 
 class Names(Protocol):
-    """Other names in the place of viewers'."""
+    """Other names in place of viewers' names."""
 
     def name(self, viewer: str, name: str) -> str: ...
 
@@ -28,9 +28,9 @@ class Names(Protocol):
 
 
 class Where:
-    """Which lines: where they are read (``l`` is the ledger), an SQL condition with its values, and the column of their order.
+    """Which lines: their source (``l`` is the ledger), an SQL condition with its values, and the column of their order.
 
-    Where words are looked for the index leads, and each line that it finds is looked at for the rest: asked the other way round the
+    In a search for words the index comes first, and each line found is checked for the rest: the other way round the
     index would be searched once for every line.
     """
 
@@ -49,8 +49,8 @@ class Where:
     ) -> None:
         """Args:
         since, until: ms since 1970, both included.
-        words: what stands somewhere in a line (`store.search`).
-        names: other names for viewers, where they are wanted.
+        words: words anywhere in a line (`store.search`).
+        names: other names for viewers, if wanted.
         """
         self.names = names
         self.source, self.key = LEDGER, "l.id"
@@ -77,14 +77,14 @@ class Where:
 
 @dataclass(frozen=True)
 class Page:
-    """Lines, the newest first, and how many there are by the same filters (counted up to a limit)."""
+    """Lines, newest first, and how many match the same filters (counted up to a limit)."""
 
     lines: Sequence[LedgerRow]
     total: int
 
 
 def page_of(session: Session, where: Where, before: int | None, most: int, most_counted: int) -> Page:
-    """The newest lines, at most ``most``; ``before``: those older than this one."""
+    """Returns the newest lines, at most ``most``; ``before``: those older than this one."""
     connection = session.connection()
 
     def asked(query: str, *values: str | int) -> CursorResult[Any]:

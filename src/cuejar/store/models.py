@@ -1,6 +1,6 @@
 """The tables: journal, snapshots, the book's revisions, ledger, settlements, media, links.
 
-The journal is the truth about what happened; ledger and settlements can be written again from it and are keyed so that
+The journal is the truth about what happened; ledger and settlements can be rewritten from it and are keyed so that
 writing them twice changes nothing.
 """
 
@@ -38,9 +38,10 @@ class SnapshotRow(Base):
 
 
 class NightRow(Base):
-    """A stream. ``first`` and ``last`` are the journal's entries that it begins and ends with (``last`` is None while it goes on), ``at``
-    and ``ended`` their instants by the show's clock, ``wall`` and ``ended_wall`` by the wall clock; ``state`` is the engine's state
-    right before it began, packed (`store.nights`)."""
+    """A stream. ``first`` and ``last`` are its first and last entries in the journal (``last`` is None while it goes
+    on), ``at`` and ``ended`` their instants by the show's clock, ``wall`` and ``ended_wall`` by the wall clock;
+    ``state`` is the engine's state right before it began, packed (`store.nights`).
+    """
 
     __tablename__ = "nights"
     first: Mapped[int] = mapped_column(Integer, primary_key=True)
@@ -55,7 +56,7 @@ class NightRow(Base):
 
 
 class NightPartRow(Base):
-    """Entries of the journal that belong to a night and stand no longer in it: from ``first`` to ``last``, packed."""
+    """Journal entries of a night that were moved here: from ``first`` to ``last``, packed."""
 
     __tablename__ = "night_parts"
     night: Mapped[int] = mapped_column(Integer, primary_key=True)
@@ -66,8 +67,9 @@ class NightPartRow(Base):
 
 
 class RevisionRow(Base):
-    """The book as it was after an edit. Undo and redo move ``place`` in `MetaRow` along these; those that were undone when another
-    edit was made are ``aside``: they can be looked at and taken back, and no step leads to them. ``whence``: from where it came."""
+    """The book after an edit. Undo and redo move ``place`` in `MetaRow` along these; undone ones that another edit
+    replaced are ``aside``: they can be viewed and restored, but no step leads to them. ``whence``: their origin.
+    """
 
     __tablename__ = "revisions"
     id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
@@ -87,7 +89,7 @@ class MetaRow(Base):
 class LedgerRow(Base):
     """A call at one cue's door, or one that called no cue (``cue`` is empty then).
 
-    ``at`` is of the show's clock, which tells lines apart; ``wall`` is what people read. ``trace`` is kept small
+    ``at`` is by the show's clock, which orders lines; ``wall`` is what people read. ``trace`` is compact
     (`core.traces`).
     """
 
@@ -120,7 +122,7 @@ class LedgerRow(Base):
 
 
 class NoteRow(Base):
-    """What became of a run beside its verdict: it started, drew, rolled, failed, was dropped, finished."""
+    """An event of a run after its verdict: it started, drew, rolled, failed, was dropped, finished."""
 
     __tablename__ = "notes"
     run: Mapped[str] = mapped_column(String(20), primary_key=True)
@@ -132,7 +134,7 @@ class NoteRow(Base):
 
 
 class SettlementRow(Base):
-    """What is to become of a redemption, and whether the channel confirmed it. Its id is remembered for ever."""
+    """The outcome of a redemption, and whether the channel confirmed it. Its id is remembered for ever."""
 
     __tablename__ = "settlements"
     redemption: Mapped[str] = mapped_column(String(200), primary_key=True)
@@ -144,7 +146,7 @@ class SettlementRow(Base):
 
 
 class StrikeRow(Base):
-    """A strike at gear or channel, written before it goes out: `owed` until it is `done`, `failed` or `late`."""
+    """A strike at gear or channel, written before it is sent: `owed` until it is `done`, `failed` or `late`."""
 
     __tablename__ = "strikes"
     id: Mapped[str] = mapped_column(String(40), primary_key=True)
@@ -159,7 +161,7 @@ class StrikeRow(Base):
 
 
 class HeardRow(Base):
-    """An event of a wire that was taken, by a number made of what tells it apart."""
+    """An event of a wire that was received, by a number made from its identity."""
 
     __tablename__ = "heard"
     event: Mapped[int] = mapped_column(Integer, primary_key=True)
@@ -167,8 +169,9 @@ class HeardRow(Base):
 
 
 class LatchRow(Base):
-    """What a latched key was left at, after how many taps. ``asked`` is whose memory was asked for one more tap that was not
-    confirmed yet; empty when there is none."""
+    """The last state of a latched key, and its number of taps. ``asked`` names the memory that was asked for one more
+    tap, not confirmed yet; empty if there is none.
+    """
 
     __tablename__ = "latches"
     path: Mapped[str] = mapped_column(String(200), primary_key=True)
@@ -178,7 +181,7 @@ class LatchRow(Base):
 
 
 class MediaRow(Base):
-    """A file of the library: what is in it. The streamer's words about it (name, trim) are in the book."""
+    """A file of the library: what is in it. The streamer's settings for it (name, trim) are in the book."""
 
     __tablename__ = "media"
     hash: Mapped[str] = mapped_column(String(64), primary_key=True)
@@ -203,7 +206,7 @@ class MediaRow(Base):
 
 
 class LinkRow(Base):
-    """A secret or an outside id that belongs to a thing of the book: an overlay's link, a reward's id at the channel."""
+    """A secret or an outside id that belongs to something in the book: an overlay's link, a reward's id at the channel."""
 
     __tablename__ = "links"
     kind: Mapped[str] = mapped_column(String(20), primary_key=True)
@@ -212,8 +215,9 @@ class LinkRow(Base):
 
 
 class RewardThereRow(Base):
-    """What a channel confirmed last of a reward of the book; ``gone``: a hand removed it there, and the streamer is asked; ``asked``: the
-    values that it was asked for and has not confirmed, field by field."""
+    """What a channel last confirmed of a reward of the book; ``gone``: it was removed by hand there, and the streamer
+    is to decide; ``asked``: unconfirmed values, field by field.
+    """
 
     __tablename__ = "rewards_there"
     thing: Mapped[str] = mapped_column(String(300), primary_key=True)
@@ -224,8 +228,9 @@ class RewardThereRow(Base):
 
 
 class ViewerRow(Base):
-    """A viewer as they were seen: their name, roles and tier of last time; ``first`` and ``last`` are ms since 1970. One who was
-    forgotten has no name."""
+    """A viewer as last seen: their name, roles and tier; ``first`` and ``last`` are ms since 1970. A forgotten one has
+    no name.
+    """
 
     __tablename__ = "viewers"
     id: Mapped[str] = mapped_column(String(200), primary_key=True)
@@ -238,7 +243,7 @@ class ViewerRow(Base):
 
 
 class PaidRow(Base):
-    """Points of our own that were spent, refunded, given, or earned for something done; minutes of being there are not told."""
+    """Points of our own that were spent, refunded, given, or earned by an action; minutes of presence aren't listed."""
 
     __tablename__ = "paid"
     viewer: Mapped[str] = mapped_column(String(200), primary_key=True)

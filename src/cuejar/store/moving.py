@@ -1,9 +1,10 @@
-"""What a data folder holds beside its book and its files: calls, nights, viewers, points and counts, as lines of JSON in the file that
-moves it to another computer.
+"""A data folder's contents beside its book and its files: calls, nights, viewers, points and counts, as lines of JSON
+in the file that moves it to another computer.
 
-On the way in every line goes through one gate into a small database of its own (*the side*); what cannot be read is left out and
-counted. There it is fitted: what is here already goes, runs and nights get numbers that nobody has here, and viewers who were
-forgotten here stay forgotten. Only then is it copied, in small transactions; copied twice it is the same.
+When imported, every line goes through one gate into a small database of its own (*the side*); unreadable lines are
+ignored and counted. There it is adapted: what is here already is removed, runs and nights get unused numbers, and
+viewers who were forgotten here stay forgotten. Only then is it copied, in small transactions; copying it twice
+changes nothing.
 """
 
 from __future__ import annotations
@@ -49,8 +50,9 @@ NIGHT_PARTS, NIGHT_DEPTH = 20_000_000, 60
 
 
 class Balances(NamedTuple):
-    """What the show knows of viewers and counts: whole points held with the viewers' names, who goes by whose points, and what each
-    count is at."""
+    """The show's data about viewers and counts: whole points with the viewers' names, who shares whose points, and the
+    value of each count.
+    """
 
     accounts: Mapping[str, tuple[str, int]]
     aliases: Mapping[str, str]
@@ -61,7 +63,7 @@ NOTHING = Balances({}, {}, {})
 
 
 class Found(NamedTuple):
-    """What of a part is in a file: how many in all, how many of them are not here yet, and how many lines could not be read."""
+    """A part's contents in a file: how many in all, how many new ones, and how many unreadable lines."""
 
     part: Part
     all: int
@@ -73,8 +75,9 @@ class Found(NamedTuple):
 
 
 def written(sessions: sessionmaker[Session], balances: Balances) -> dict[str, Iterator[bytes]]:
-    """The files of the zip and their contents, in pieces. Nights that go on are left out, and redemptions of which the channel has not
-    confirmed what became of them: there they are still open."""
+    """Yields the files of the zip and their contents, in pieces. Nights in progress are left out, and redemptions whose
+    outcome the channel hasn't confirmed: there they are still open.
+    """
     rows: dict[Kind, Iterator[dict[str, Any]]] = {
         "ledger": _rows(sessions, LedgerRow, but=("id",)),
         "notes": _rows(sessions, NoteRow),
@@ -231,11 +234,11 @@ _OWN_TABLES = (
 
 
 class TooLarge(Exception):
-    """What is in the zip is larger than it may be."""
+    """The zip's contents are larger than allowed."""
 
 
 def gated(zipped: Path, side: Path, most_bytes: int) -> None:
-    """Reads what is beside the book out of a zip, line by line, into a new database.
+    """Reads the data beside the book from a zip, line by line, into a new database.
 
     Raises:
         TooLarge.
@@ -264,7 +267,7 @@ def gated(zipped: Path, side: Path, most_bytes: int) -> None:
 
 
 def _read(source: IO[bytes], most: int) -> Iterator[bytes | None]:
-    """The lines of a file; None in the place of one that is too long."""
+    """Yields the lines of a file; None in place of one that is too long."""
     while line := source.readline(most + 1):
         whole = line.endswith(b"\n") or len(line) <= most
         yield line if whole else None
@@ -274,7 +277,7 @@ def _read(source: IO[bytes], most: int) -> Iterator[bytes | None]:
 
 
 def _taken(target: sqlite3.Connection, kind: Kind, line: bytes) -> bool:
-    """Whether a line can be read, and is in the side now."""
+    """Returns whether a line is readable, and in the side now."""
     limits = (NIGHT_PARTS, NIGHT_DEPTH) if kind == "nights" else (5_000, 16)
     try:
         told = LINES[kind].model_validate(sound_json(json.loads(line), *limits))
@@ -295,7 +298,7 @@ def _put(target: sqlite3.Connection, table: str, row: Mapping[str, Any]) -> None
 
 
 def _keep_night(target: sqlite3.Connection, night: NightLine) -> None:
-    """Raises BookError and others: it is no night that could be played again."""
+    """Raises BookError and others: it isn't a night that could be played again."""
     numbers = [number for number, _, _ in night.entries]
     if numbers != sorted(set(numbers)) or not numbers or numbers[0] < night.first or numbers[-1] > night.last:
         raise ValueError("entries are not in order")
@@ -324,14 +327,14 @@ _HERE: dict[str, str] = {
 
 
 def _beside(side: Path, database: Path) -> sqlite3.Connection:
-    """The side, with the data folder's database as ``here``, which is only read."""
+    """Opens the side, with the data folder's database as ``here``, read-only."""
     both = sqlite3.connect(f"file:{side}", uri=True)
     both.execute("attach ? as here", [f"file:{database}?mode=ro"])
     return both
 
 
 def found(side: Path, database: Path, balances: Balances) -> list[Found]:
-    """What is in the side, part by part; parts of which there is nothing are left out."""
+    """Returns what is in the side, part by part; empty parts are left out."""
     told: list[Found] = []
     with closing(_beside(side, database)) as both:
         odd = dict(both.execute("select kind, lines from odd").fetchall())
@@ -349,7 +352,7 @@ def found(side: Path, database: Path, balances: Balances) -> list[Found]:
 
 
 def _fresh(side: sqlite3.Connection, table: str, balances: Balances) -> list[tuple[Any, ...]]:
-    """The accounts that nobody has here, or the counts that are new here or stand at nothing."""
+    """Returns the accounts that nobody has here, or the counts that are new or zero here."""
     rows = side.execute(f"select * from {table}").fetchall()
     if table == "accounts":
         return [row for row in rows if row[0] not in balances.accounts and row[0] not in balances.aliases]
@@ -357,10 +360,10 @@ def _fresh(side: sqlite3.Connection, table: str, balances: Balances) -> list[tup
 
 
 def fitted(side: Path, database: Path, mark: str) -> None:
-    """Makes what is in the side fit to what is here. Done twice it is the same.
+    """Adapts the side to the data here. Repeating it changes nothing.
 
     Args:
-        mark: of where it comes from, in front of the runs' numbers, so that none of them is a run of here.
+        mark: names its origin, in front of the runs' numbers, so that none of them matches a run here.
     """
     with closing(_beside(side, database)) as both:
         for table, same in _HERE.items():
@@ -382,7 +385,7 @@ def fitted(side: Path, database: Path, mark: str) -> None:
 
 
 def _renumber(both: sqlite3.Connection, forgotten: list[str]) -> None:
-    """Nights get numbers that none has here, and their entries with them."""
+    """Gives nights and their entries unused numbers."""
     # Parts of a night that an end in the middle left alone count too.
     lasts = (both.execute(f"select max(last) from here.{table}").fetchone()[0] for table in ("nights", "night_parts"))
     free = max(FIRST_NIGHT, *((last or 0) + 1 for last in lasts))
@@ -426,7 +429,7 @@ _SEEN = " on conflict (id) do update set first = min(first, excluded.first) wher
 
 
 def batches(side: Path, part: Part) -> Iterator[Callable[[sqlite3.Connection], None]]:
-    """Pieces of work that copy a part, each for a transaction of its own."""
+    """Yields pieces of work that copy a part, each for a transaction of its own."""
     with closing(sqlite3.connect(f"file:{side}?mode=ro", uri=True, check_same_thread=False)) as source:
         for table in _TABLES[part]:
             columns = [
@@ -446,7 +449,7 @@ def _copy(connection: sqlite3.Connection, into: str, rows: list[tuple[Any, ...]]
 
 
 def balances_in(side: Path, balances: Balances, parts: set[Part]) -> Balances:
-    """Points, accounts and counts of the side that are to be told to the show, beside what stands there."""
+    """Returns the side's points, accounts and counts for the show, with the values here."""
     with closing(sqlite3.connect(f"file:{side}?mode=ro", uri=True)) as source:
         accounts, aliases, counts = {}, {}, {}
         if "points" in parts:

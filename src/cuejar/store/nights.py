@@ -1,7 +1,7 @@
-"""Nights as they are kept: the show's state before each, and its entries of the journal, so that it can be played again.
+"""Saved nights: the show's state before each, and its entries of the journal, so that it can be played again.
 
-While a night goes on its entries stand in the journal; what a snapshot makes needless there is packed away for it. What is written
-takes a connection and is done by the `Writer`.
+The entries of a night in progress are in the journal; those that a snapshot makes unnecessary there are packed.
+Everything that writes takes a connection and is called by the `Writer`.
 """
 
 from __future__ import annotations
@@ -32,8 +32,9 @@ Entry = tuple[int, int, Any]
 
 
 class Night(NamedTuple):
-    """A stream; times in ms since 1970. ``calls`` and ``refunds`` are counted in the ledger, ``curve`` counts calls by `STEPS` even
-    steps; ``size`` is what it takes on the disk, in bytes."""
+    """A stream; times in ms since 1970. ``calls`` and ``refunds`` are counted in the ledger, ``curve`` counts calls by
+    `STEPS` even steps; ``size`` is its size on disk, in bytes.
+    """
 
     id: int
     at: int
@@ -84,7 +85,7 @@ _END = "update nights set last = ?, ended = ?, ended_wall = ? where last is null
 def begins(
     connection: sqlite3.Connection, first: int, at: int, wall: int, category: str, state: dict[str, Any]
 ) -> None:
-    """A stream begins with this entry. Writing it twice changes nothing."""
+    """Notes that a stream begins with this entry. Writing it twice changes nothing."""
     connection.execute(_END, (first - 1, at, wall, first))  # One whose end was lost ends here.
     connection.execute(
         "insert into nights (first, at, wall, category, note, state) values (?, ?, ?, ?, '', ?) on conflict do nothing",
@@ -93,7 +94,7 @@ def begins(
 
 
 def ends(connection: sqlite3.Connection, last: int, at: int, wall: int) -> None:
-    """The stream that goes on ends with this entry."""
+    """Notes that the current stream ends with this entry."""
     connection.execute(_END, (last, at, wall, last))
 
 
@@ -105,7 +106,7 @@ _OF_NIGHT = (JournalRow.id >= bindparam("first"), JournalRow.id <= bindparam("la
 
 
 def pack_away(connection: Connection, upto: int) -> None:
-    """Entries up to a number are needed in the journal no longer: those of nights are packed for them, all are taken out."""
+    """Removes journal entries up to a number, and packs those of nights."""
     oldest = connection.execute(select(func.min(JournalRow.id))).scalar()
     reaches = NightRow.first <= upto, or_(NightRow.last.is_(None), NightRow.last >= (oldest or 0))
     for first, last in connection.execute(select(NightRow.first, NightRow.last).where(*reaches)).all():
@@ -125,7 +126,7 @@ def noted(connection: Connection, night: int, note: str) -> None:
 
 
 def let_go(connection: Connection, nights: Sequence[int]) -> None:
-    """Nights are kept no longer: neither they nor the lines of their calls. That redemptions came is remembered all the same."""
+    """Deletes nights and the lines of their calls. Their redemptions are still remembered."""
     spans = connection.execute(
         select(NightRow.wall, NightRow.ended_wall).where(NightRow.first.in_(nights), NightRow.ended_wall.is_not(None))
     ).all()
@@ -143,7 +144,7 @@ def let_go(connection: Connection, nights: Sequence[int]) -> None:
 
 
 def nights(sessions: sessionmaker[Session], most: int = 500, before: int | None = None) -> list[Night]:
-    """The nights, the newest first; ``before``: those older than this one."""
+    """Returns the nights, newest first; ``before``: those older than this one."""
     columns = (
         NightRow.first, NightRow.wall, NightRow.ended_wall, NightRow.category, NightRow.note,
         func.length(NightRow.state),
@@ -164,7 +165,7 @@ def nights(sessions: sessionmaker[Session], most: int = 500, before: int | None 
 
 
 def _curve(session: Session, begin: int, end: int | None) -> tuple[list[int], int]:
-    """The calls of a time by even steps, and how many were given back."""
+    """Returns the calls of a period by even steps, and how many were refunded."""
     until = end if end is not None else round(datetime.now(UTC).timestamp() * 1000)
     step = max(1, (until - begin) / STEPS)
     curve, refunds = [0] * STEPS, 0
@@ -186,14 +187,14 @@ def is_there(sessions: sessionmaker[Session], night: int) -> bool:
 
 
 def goes_on(sessions: sessionmaker[Session], night: int) -> bool:
-    """Whether a night is not over."""
+    """Returns whether a night is still in progress."""
     with sessions() as session:
         row = session.execute(select(NightRow.last).where(NightRow.first == night)).one_or_none()
     return row is not None and row[0] is None
 
 
 def recorded(sessions: sessionmaker[Session], night: int) -> Recorded | None:
-    """A night with all its entries; None: there is no such night (any more)."""
+    """Returns a night with all its entries; None: there is no such night (any more)."""
     with sessions() as session:
         row = session.get(NightRow, night)
         if row is None:
@@ -215,7 +216,7 @@ def recorded(sessions: sessionmaker[Session], night: int) -> Recorded | None:
 
 
 def too_old(sessions: sessionmaker[Session], most: int | None, days: int | None, now: int) -> list[int]:
-    """The nights that are over and more than ``most``, or ended more than ``days`` ago (``now`` is ms since 1970)."""
+    """Returns finished nights beyond ``most``, or that ended more than ``days`` ago (``now`` is ms since 1970)."""
     query = (
         select(NightRow.first, NightRow.ended_wall).where(NightRow.last.is_not(None)).order_by(NightRow.first.desc())
     )
@@ -229,7 +230,7 @@ def too_old(sessions: sessionmaker[Session], most: int | None, days: int | None,
 
 
 def freed(sessions: sessionmaker[Session], those: Sequence[int]) -> Freed:
-    """What it would free to keep these nights no longer."""
+    """Returns what deleting these nights would free."""
     with sessions() as session:
         rows = session.execute(
             select(NightRow.wall, NightRow.ended_wall, func.length(NightRow.state)).where(NightRow.first.in_(those))
@@ -253,7 +254,7 @@ def freed(sessions: sessionmaker[Session], those: Sequence[int]) -> Freed:
 
 
 class Blanked(NamedTuple):
-    """What stands in the place of nights' states and pieces, once a viewer is forgotten there; and which pieces were read."""
+    """Replacements for nights' states and pieces without a forgotten viewer; and which pieces were read."""
 
     viewer: str
     states: list[tuple[int, bytes]]
@@ -264,10 +265,10 @@ class Blanked(NamedTuple):
 def blanked(
     sessions: sessionmaker[Session], viewer: str, forget: Callable[[dict[str, Any]], dict[str, Any]]
 ) -> Blanked:
-    """Every night without a viewer's name and words. Reads and reckons; writes nothing.
+    """Returns every night without a viewer's name and words. Reads and computes; writes nothing.
 
     Args:
-        forget: a state without them.
+        forget: returns a state without them.
     """
     with sessions() as session:
         nights = session.execute(select(NightRow.first)).scalars().all()
@@ -290,7 +291,7 @@ def blanked(
 
 
 def _piece_without(piece: bytes, viewer: str) -> bytes | None:
-    """A piece without a viewer; None where they are not in it."""
+    """Returns a piece without a viewer; None if they aren't in it."""
     whole = zlib.decompress(piece)
     if not _names(whole, viewer):
         return None
@@ -302,7 +303,7 @@ def _names(whole: bytes, viewer: str) -> bool:
 
 
 def without(happening: Any, viewer: str) -> Any:
-    """A happening as JSON without this viewer's name and words."""
+    """Returns a happening as JSON without this viewer's name and words."""
     told = happening
     if not isinstance(told, dict):
         return told
@@ -342,10 +343,10 @@ def keep_blanked(connection: Connection, there: Blanked) -> None:
 
 
 def pasts_in(database: Path) -> dict[str, float]:
-    """The same as `pasts`, out of the database of a data folder that a Cue Jar may have open; it is only read.
+    """Returns the same as `pasts`, from the database of a data folder that a Cue Jar may have open; it is only read.
 
     Raises:
-        sqlalchemy.exc.DBAPIError: it cannot be read.
+        sqlalchemy.exc.DBAPIError: it can't be read.
     """
     engine = create_engine(f"sqlite:///file:{quote(str(database.absolute()))}?mode=ro&uri=true")
     try:
@@ -355,7 +356,7 @@ def pasts_in(database: Path) -> dict[str, float]:
 
 
 def pasts(sessions: sessionmaker[Session], nights_back: int = 20) -> dict[str, float]:
-    """How often each reward (by its id) and each cue that chat calls (``cue/ID``) was called on the last nights."""
+    """Returns how often each reward (by id) and each chat cue (``cue/ID``) was called on the last nights."""
     with sessions() as session:
         since = session.scalars(select(NightRow.wall).order_by(NightRow.first.desc()).limit(nights_back)).all()
         if not since:
@@ -375,7 +376,7 @@ def pasts(sessions: sessionmaker[Session], nights_back: int = 20) -> dict[str, f
 
 
 def everybody(sessions: sessionmaker[Session]) -> list[tuple[str, str]]:
-    """Ids and names of all viewers of the data folder, under every name that they had."""
+    """Returns ids and names of all viewers of the data folder, with every name they ever had."""
     ledger = select(LedgerRow.viewer, LedgerRow.viewer_name).distinct().where(LedgerRow.viewer_name != "")
     with sessions() as session:
         seen = [(row.id, row.name) for row in session.execute(select(ViewerRow.id, ViewerRow.name))]

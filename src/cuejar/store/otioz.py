@@ -19,20 +19,21 @@ MOST_TEXT = 5_000_000
 
 
 def written(text: str, media: Mapping[str, Path]) -> Iterator[bytes]:
-    """A bundle in pieces.
+    """Yields a bundle in pieces.
 
     Args:
-        media: where the files lie, by their addresses in the timeline (``media/NAME.ext``). Those that it does not name stay out.
+        media: where the files are, by their addresses in the timeline (``media/NAME.ext``). Files that it doesn't name
+        are left out.
     """
     files = [(url, path) for url, path in media.items() if f'"{url}"' in text]
     return zipped([(CONTENT, text), (VERSION_FILE, VERSION)], files)
 
 
 def read(file: IO[bytes]) -> str:
-    """The timeline in a bundle; its media are not looked at.
+    """Returns the timeline in a bundle; its media are ignored.
 
     Raises:
-        BookError: it is no such bundle, or its timeline is too large.
+        BookError: it isn't such a bundle, or its timeline is too large.
     """
     try:
         with zipfile.ZipFile(file) as bundle, bundle.open(CONTENT) as source:

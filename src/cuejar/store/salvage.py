@@ -1,7 +1,7 @@
-"""What can still be read of a damaged database goes into a new one, table by table and row by row.
+"""Copies the readable part of a damaged database into a new one, table by table and row by row.
 
-A row is read by its number. Where reading a range of rows fails, its halves are tried, down to a few rows; so a damaged page
-costs what lay on it and no more.
+A row is read by its number. If reading a range of rows fails, its halves are tried, down to a few rows; so a damaged
+page costs only what was on it.
 """
 
 from __future__ import annotations
@@ -43,10 +43,10 @@ class _Range(NamedTuple):
 
 
 def salvaged(damaged: Path, new: Path) -> list[str]:
-    """Copies all that can be read into the new database, whose tables are there and empty.
+    """Copies everything readable into the new database, whose tables exist and are empty.
 
     Returns:
-        What could not be read, in words; empty when nothing is missing.
+        What couldn't be read, in words; empty if nothing is missing.
     """
     lost = []
     with closing(sqlite3.connect(damaged)) as source, closing(sqlite3.connect(new)) as target:
@@ -92,7 +92,7 @@ def _copied(source: sqlite3.Connection, target: sqlite3.Connection, table: str) 
 
 
 def _is_named(source: sqlite3.Connection, table: str) -> bool | None:
-    """Whether the damaged file knows of this table at all; None when not even that can be read."""
+    """Returns whether the damaged file has this table at all; None if not even that can be read."""
     try:
         found = source.execute("select 1 from sqlite_master where name = ?", [table]).fetchone()
     except sqlite3.DatabaseError:
@@ -101,7 +101,7 @@ def _is_named(source: sqlite3.Connection, table: str) -> bool | None:
 
 
 def _read(source: sqlite3.Connection, table: str, names: str) -> Iterator[list[tuple[object, ...]] | int]:
-    """Rows of a table in parts; a number where so many may be lost."""
+    """Yields rows of a table in parts; a number in place of rows that may be lost."""
     keys = _keys(source, table)
     if keys:
         yield from _read_by_key(source, table, names, keys)
@@ -124,7 +124,7 @@ def _read(source: sqlite3.Connection, table: str, names: str) -> Iterator[list[t
 
 
 def _keys(source: sqlite3.Connection, table: str) -> list[str]:
-    """The columns of the primary key of a table whose rows have no numbers."""
+    """Returns the columns of the primary key of a table whose rows have no numbers."""
     try:
         row = source.execute("select sql from sqlite_master where name = ?", [table]).fetchone()
         if row is None or "WITHOUT ROWID" not in str(row[0]).upper():
@@ -138,7 +138,7 @@ def _keys(source: sqlite3.Connection, table: str) -> list[str]:
 def _read_by_key(
     source: sqlite3.Connection, table: str, names: str, keys: list[str]
 ) -> Iterator[list[tuple[object, ...]] | int]:
-    """From the front up to what can’t be read, then from the back; what lies between is lost, however much it is."""
+    """Reads from the front up to the damage, then from the back; everything in between is lost."""
     for way in ("asc", "desc"):
         order = ", ".join(f"{key} {way}" for key in keys)
         try:
@@ -151,7 +151,7 @@ def _read_by_key(
 
 
 def _edge(source: sqlite3.Connection, table: str) -> _Range | None:
-    """From which to which row's number the table goes; None when it is empty."""
+    """Returns the first or last row number of the table; None if it is empty."""
     try:
         low, high = source.execute(f"select min(rowid), max(rowid) from {table}").fetchone()
         return _Range(low, high) if low is not None else None

@@ -1,4 +1,4 @@
-"""Finding lines of the ledger by their words: an index of SQLite's FTS5 over the ledger itself, kept by triggers."""
+"""Searches lines of the ledger by words: an index of SQLite's FTS5 over the ledger itself, maintained by triggers."""
 
 from __future__ import annotations
 
@@ -33,13 +33,13 @@ FILLED = f"insert into {TABLE} ({TABLE}) values ('rebuild')"
 
 
 def words_of(told: str, field: str = "") -> str:
-    """What is looked for, as the index asks for it: every word, each also as the beginning of a longer one.
+    """Returns a search in the index's form: every word, also as the beginning of a longer one.
 
     Args:
-        field: only in this one.
+        field: search only this one.
 
     Returns:
-        Empty when there is no word in it.
+        Empty without any words.
     """
     words = [f'"{word}"*' for word in _WORD.findall(told)[:MOST_WORDS]]
     if not words:
@@ -48,11 +48,11 @@ def words_of(told: str, field: str = "") -> str:
 
 
 def asked_for(words: str, viewer: str) -> str:
-    """What the index is asked where words stand anywhere in a line, and others in its viewer's name. Empty: nothing is asked."""
+    """Returns the index query for words anywhere in a line, and others in its viewer's name. Empty: no query."""
     parts = [words_of(told, field) or NOTHING for told, field in ((words, ""), (viewer, "viewer_name")) if told.strip()]
     return " AND ".join(f"({part})" for part in parts)
 
 
 def wiped(connection: Connection) -> None:
-    """What was taken out is in no part of the index any more."""
+    """Removes every trace of deleted text from the index."""
     connection.execute(text(f"insert into {TABLE} ({TABLE}) values ('optimize')"))

@@ -1,4 +1,5 @@
-"""Passwords and keys of the gear: in the system's key store where there is one, else in a file only its owner can read.
+"""Passwords and keys of the gear: in the system's key store if there is one, otherwise in a file only its owner can
+read.
 
 They are never in the book, in a log, in an answer of the API or in an export.
 """
@@ -17,7 +18,7 @@ SERVICE = "cue-jar"
 
 
 class Secrets:
-    """Secrets of a data folder, by the id of what they belong to."""
+    """Secrets of a data folder, by the id of their owner."""
 
     def __init__(self, folder: Path, use_key_store: bool = True) -> None:
         self._file = folder / "secrets.json"
@@ -26,7 +27,7 @@ class Secrets:
 
     @staticmethod
     def has_key_store() -> bool:
-        """Whether the system has a key store that can be used."""
+        """Returns whether the system has a usable key store."""
         try:
             there = keyring.get_keyring()
             return not isinstance(there, fail.Keyring) and there.priority >= 1
@@ -44,7 +45,7 @@ class Secrets:
         return found
 
     def get(self, thing: str) -> str:
-        """The secret; empty when there is none."""
+        """Returns the secret; empty if there is none."""
         if self._key_store:
             try:
                 return keyring.get_password(SERVICE, self._user(thing)) or ""
@@ -53,7 +54,7 @@ class Secrets:
         return self._all().get(thing, "")
 
     def forget(self, thing: str) -> None:
-        """Takes a secret away; where there is none nothing happens."""
+        """Deletes a secret, if there is one."""
         if self._key_store:
             try:
                 keyring.delete_password(SERVICE, self._user(thing))

@@ -1,7 +1,7 @@
-"""The writer: one thread through which everything is written, so that no disk and no lock can hold up the show.
+"""The writer: one thread for all writing, so that no disk and no lock can hold up the show.
 
-Each piece of work is one transaction that begins with the write lock (``BEGIN IMMEDIATE``) and ends on the disk
-(``synchronous=FULL``). What cannot be written is a `CannotWrite` in the user's words; nothing of it is there then.
+Each piece of work is one transaction that begins with the write lock (``BEGIN IMMEDIATE``) and ends on disk
+(``synchronous=FULL``). A failure is a `CannotWrite` in the user's words; nothing of it is written then.
 """
 
 from __future__ import annotations
@@ -27,7 +27,7 @@ FIRST_PAUSE_S, MOST_PAUSE_S = 0.1, 2.0
 
 
 class CannotWrite(Exception):
-    """It could not be written; the text says why."""
+    """It couldn't be written; the text says why."""
 
 
 def _why(error: Exception) -> str:
@@ -57,7 +57,7 @@ class Writer:
         self._bare: sqlite3.Connection | None = None
 
     def now(self, work: Work[T]) -> T:
-        """Does a piece of work in this thread. For starting and stopping, when there is no show to be held up.
+        """Does a piece of work in this thread. For start and stop, when there is no show to hold up.
 
         Raises:
             CannotWrite.
@@ -69,7 +69,7 @@ class Writer:
             raise CannotWrite(_why(error)) from error
 
     def now_bare(self, work: BareWork[T]) -> T:
-        """Does a piece of work over a bare connection in this thread: what is written most often, and must be quick.
+        """Does a piece of work over a plain connection in this thread: for frequent writes that must be quick.
 
         Raises:
             CannotWrite.
@@ -78,7 +78,7 @@ class Writer:
             return _in_transaction(connection, work)
 
     async def do(self, work: Work[T]) -> T:
-        """Does a piece of work. Once it has begun it comes to its end, also when the one who waits for it is gone.
+        """Does a piece of work. Once begun it finishes, even if its caller is gone.
 
         Raises:
             CannotWrite.
@@ -86,7 +86,7 @@ class Writer:
         return await self._done(lambda: self.now(work))
 
     async def do_bare(self, work: BareWork[T]) -> T:
-        """Does a piece of work over the writer's own bare connection. Raises CannotWrite."""
+        """Does a piece of work over the writer's own plain connection. Raises CannotWrite."""
 
         def bare() -> T:
             if self._bare is None:
@@ -132,17 +132,17 @@ class Writer:
             self._bare.close()
 
     async def until_done(self, work: Work[T], failed: Callable[[str], None]) -> T:
-        """Does a piece of work, again and again with growing pauses until it is done. ``failed`` gets each reason."""
+        """Does a piece of work, retrying with growing pauses until it is done. ``failed`` gets each reason."""
         done: T = await until_written(lambda: self.do(work), failed)
         return done
 
     def close(self) -> None:
-        """Ends the thread once what it has begun is done; does not wait for that."""
+        """Ends the thread after its current work; doesn't wait for that."""
         self._line.put(None)
 
 
 async def until_written(work: Callable[[], Awaitable[T]], failed: Callable[[str], None]) -> T:
-    """Awaits a piece of work, again and again with growing pauses while it cannot be written."""
+    """Awaits a piece of work, retrying with growing pauses while it can't be written."""
 
     def told(state: RetryCallState) -> None:
         if state.outcome is not None:
@@ -158,7 +158,7 @@ async def until_written(work: Callable[[], Awaitable[T]], failed: Callable[[str]
 
 
 def bare_connection(engine: Engine) -> sqlite3.Connection:
-    """A connection of its own to the same file, set up in the same way."""
+    """Returns another connection to the same file, set up in the same way."""
     connection = sqlite3.connect(str(engine.url.database), timeout=BUSY_MS / 1000, isolation_level=None,
                                  check_same_thread=False)  # fmt: skip
     connection.execute("pragma synchronous=full")

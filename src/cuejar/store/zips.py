@@ -1,4 +1,4 @@
-"""Zips that are written in pieces, so that nothing waits and memory stays the same however much they hold."""
+"""Zips written in pieces, so that nothing waits and memory stays constant."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ BROKEN = (
 
 
 class _Pipe(io.RawIOBase):
-    """What a zip is written to, and taken from piece by piece."""
+    """A zip's output, taken piece by piece."""
 
     def __init__(self) -> None:
         self.pieces: list[bytes] = []
@@ -42,12 +42,13 @@ def zipped(
     files: Sequence[tuple[str, Path]],
     streams: Mapping[str, Iterable[bytes]] | None = None,
 ) -> Iterator[bytes]:
-    """A zip in pieces.
+    """Yields a zip in pieces.
 
     Args:
         texts: names in the zip and their contents; they are compressed.
-        files: names in the zip and where the files lie. Media are compressed already, so they go in as they are.
-        streams: names in the zip and contents that are made while they are written; they are compressed.
+        files: names in the zip and the paths of the files. Media are already compressed, so they are stored as they
+        are.
+        streams: names in the zip and contents made while writing; they are compressed.
     """
     pipe = _Pipe()
     with zipfile.ZipFile(pipe, "w", zipfile.ZIP_DEFLATED, strict_timestamps=False) as bundle:

@@ -1,4 +1,4 @@
-"""The wires tried from outside: Cue Jar's side against anybody's other side, rule by rule (``cuejar wire``).
+"""Tests wires from outside: Cue Jar's side against anybody's other side, rule by rule (``cuejar wire``).
 
-Each rule is a sentence of the wire's page in ``docs/reference/wires/``; a test holds that it stands there.
+Each rule is a sentence of the wire's page in ``docs/reference/wires/``, which a test checks.
 """

@@ -1,4 +1,6 @@
-"""What Cue Jar asks of the other sides, as models; and the OpenAPI and AsyncAPI of the wires, made from both sides' models."""
+"""Cue Jar's requests to the other sides, as models; and the OpenAPI and AsyncAPI of the wires, made from both sides'
+models.
+"""
 
 from __future__ import annotations
 
@@ -88,7 +90,7 @@ class AskedLimits(Asked):
 
 
 class RewardChange(Asked):
-    """``paused`` goes only to a channel that can ``pause``, ``limits`` to one that can ``limits``."""
+    """``paused`` is only sent to a channel that can ``pause``, ``limits`` to one that can do ``limits``."""
 
     title: str
     cost: int
@@ -183,7 +185,7 @@ def _definitions(models: list[type[BaseModel]], where: str) -> dict[str, Any]:
 
 
 def openapi() -> dict[str, Any]:
-    """The channel's HTTP as OpenAPI 3.1."""
+    """Returns the channel's HTTP as OpenAPI 3.1."""
     where = "#/components/schemas/"
     paths: dict[str, Any] = {}
     for method, path, body, answer, statuses in ROUTES:
@@ -229,12 +231,12 @@ def openapi() -> dict[str, Any]:
 
 
 def _tag(path: str) -> str:
-    """What a path is about: its step after ``/channel``."""
+    """Returns the subject of a path: its step after ``/channel``."""
     return path.split("/")[2] if path.count("/") > 1 else "channel"
 
 
 def asyncapi(wire: str) -> dict[str, Any]:
-    """A wire over a WebSocket as AsyncAPI 3.0: what Cue Jar sends, and what it receives."""
+    """Returns a wire over a WebSocket as AsyncAPI 3.0: what Cue Jar sends, and what it receives."""
     where = "#/components/schemas/"
     if wire == "channel":
         payloads = {f"cuejar.channel.{what}": model for what, model in EVENTS.items()}
@@ -288,6 +290,6 @@ def _call(method: str, ref: str, asked: bool) -> dict[str, Any]:
 
 
 def described() -> dict[str, dict[str, Any]]:
-    """All of them by the names of their files."""
+    """Returns all of them by the names of their files."""
     wires = {f"{wire}.asyncapi.json": asyncapi(wire) for wire in ("channel", "things", "broadcaster", "keys")}
     return {"channel.openapi.json": openapi(), **wires}

@@ -1,4 +1,4 @@
-"""JSON-RPC from the side that calls, for trials: every message is seen as it is, nothing is made sound."""
+"""The calling side of JSON-RPC, for trials: every message is seen unaltered."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ UNKNOWN, NOTHING_THERE, NOT_TAKEN, WRONG_SECRET, NOT_SIGNED_IN = -32601, -32003,
 
 
 class Caller:
-    """One connection. ``told`` is what the other side told by itself."""
+    """One connection. ``told`` are the other side's notifications."""
 
     def __init__(self, session: list[dict[str, Any]]) -> None:
         """Args:
@@ -40,7 +40,7 @@ class Caller:
             raise Broken(f"nobody answers at {address} ({error or type(error).__name__})") from error
 
     async def next(self) -> dict[str, Any]:
-        """The next message. Raises Broken: none comes in time, or it is none."""
+        """Returns the next message. Raises Broken: none comes in time, or it isn't one."""
         assert self._socket is not None
         try:
             async with asyncio.timeout(ANSWER_S):
@@ -59,13 +59,13 @@ class Caller:
         return dict(message)
 
     async def answer(self, method: str, params: Any) -> dict[str, Any]:
-        """The whole answer to a call. Raises Broken: there is none."""
+        """Returns the whole answer to a call. Raises Broken: there is none."""
         number = next(self._numbers)
         await self.send({"jsonrpc": "2.0", "id": number, "method": method, "params": params})
         return await self.heard(number)
 
     async def heard(self, number: int) -> dict[str, Any]:
-        """The answer to the call of this number. Raises Broken."""
+        """Returns the answer to the call of this number. Raises Broken."""
         while True:
             message = await self.next()
             if message.get("id") == number and "method" not in message:
@@ -76,13 +76,13 @@ class Caller:
             self.told.append(message)
 
     async def ask(self, method: str, params: Any) -> Any:
-        """The result of a call. Raises Broken: it is refused."""
+        """Returns the result of a call. Raises Broken: it is refused."""
         message = await self.answer(method, params)
         expect("result" in message, f"{method} was refused", message)
         return message["result"]
 
     async def refused(self, method: str, params: Any, *codes: int) -> None:
-        """Raises Broken: the call is not refused, or with none of these codes."""
+        """Raises Broken: the call isn't refused, or with none of these codes."""
         message = await self.answer(method, params)
         error = message.get("error")
         expect(isinstance(error, dict), f"{method} with {json.dumps(params)} was not refused", message)
@@ -96,7 +96,7 @@ class Caller:
             await self._socket.send(message if isinstance(message, str) else json.dumps(message, ensure_ascii=False))
 
     async def hears(self, method: str, seconds: float = ANSWER_S) -> dict[str, Any]:
-        """The next message of a kind that it tells by itself. Raises Broken: none came in time."""
+        """Returns the next notification of a kind. Raises Broken: none came in time."""
         try:
             async with asyncio.timeout(seconds):
                 while True:

@@ -40,7 +40,7 @@ class Channel:
             raise Broken(f"{method} /channel{path} was not answered ({error or type(error).__name__})") from error
 
     async def json(self, method: str, path: str, *right: int, **more: Any) -> Any:
-        """Raises Broken: it is answered with another status than these, or not with JSON."""
+        """Returns the answer. Raises Broken: its status isn't one of these, or it isn't JSON."""
         answer = await self.call(method, path, **more)
         expect(answer.status_code in right, f"{method} /channel{path} answers {answer.status_code}", answer.text)
         try:
@@ -83,7 +83,7 @@ class Channel:
         expect(self._socket.subprotocol in (SUBPROTOCOL, None), f"it speaks {self._socket.subprotocol}")
 
     async def _hear(self, socket: websockets.ClientConnection, what: str) -> tuple[wire.Event, Any]:
-        """The next event of a kind. Raises Broken: it cannot be read, or does not come in time."""
+        """Returns the next event of a kind. Raises Broken: it can't be read, or doesn't come in time."""
         try:
             async with asyncio.timeout(ANSWER_S):
                 while True:
@@ -199,7 +199,7 @@ class Channel:
 
 
 async def try_channel(trial: Trial, address: str, token: str) -> None:
-    """Tries all rules. Stops where nobody answers."""
+    """Tries all rules. Stops without an answer."""
     it = Channel(address, token)
     rule = trial.rule
     try:

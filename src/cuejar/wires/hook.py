@@ -1,4 +1,4 @@
-"""The rules for whoever receives hooks."""
+"""The rules for receivers of hooks."""
 
 from __future__ import annotations
 
@@ -48,7 +48,7 @@ class Receiver:
 
 
 async def try_hook(trial: Trial, address: str, token: str) -> None:
-    """Tries all rules. Stops where nobody answers, or where the secret cannot be one."""
+    """Tries all rules. Stops without an answer, or with an invalid secret."""
     it = Receiver(address, token)
     try:
         if await trial.rule("2xx says that it was taken", it.takes):

@@ -65,7 +65,7 @@ class Panel:
             raise Broken(str(error), list(message)) from error
 
     def _take(self, message: Message) -> str:
-        """Takes one message in. Returns what it was about."""
+        """Takes one message. Returns its subject."""
         address, values = message
         expect(address.startswith(f"/{self.kind}/"), "its address is of another kind", list(message))
         what = address.removeprefix(f"/{self.kind}/")
@@ -95,7 +95,7 @@ class Panel:
         return what
 
     async def _until(self, *wanted: str, seconds: float = ANSWER_S) -> list[str]:
-        """What is told until one of these is. Raises Broken: it does not come in time."""
+        """Takes messages until one of these comes. Raises Broken: it doesn't come in time."""
         seen: list[str] = []
         try:
             async with asyncio.timeout(seconds):
@@ -107,7 +107,7 @@ class Panel:
             raise Broken(f"no /{self.kind}/{wanted[0]} came within {seconds:g} s") from error
 
     async def _asked(self, what: str, *values: Any, wanted: str = "") -> list[str]:
-        """Sends it until the answer comes: packets may be lost. What was told before is taken in first."""
+        """Sends it until the answer comes, as packets may get lost. Earlier messages are taken first."""
         await asyncio.sleep(QUIET_S / 10)
         while not self.heard.empty():
             for message in self.heard.get_nowait():
@@ -156,7 +156,7 @@ class Panel:
             expect("all" not in seen, "everything was told again", seen)
 
     def _one(self) -> tuple[str, list[Any], list[Any], Any]:
-        """A property with a value that it is not at: what it is called, how it is set so and back, and the value."""
+        """Returns a property with another possible value: its name, how to set it so and back, and the value."""
         for what, told in self.first.items():
             first, _, name = what.partition("/")
             if name:
@@ -184,7 +184,7 @@ class Panel:
         await self._asked(what.partition("/")[0], *back, wanted=what)
 
     async def tells_who_said_hello(self) -> None:
-        """Another program that said hello hears of what this one changes."""
+        """Checks that another program that said hello gets this one's changes."""
         what, there, back, _ = self._one()
         other = Panel(self.kind, self.address)
         await other.open()
@@ -248,7 +248,7 @@ async def _try(kind: str, trial: Trial, address: str) -> None:
 
 
 async def try_avatar(trial: Trial, address: str, token: str) -> None:
-    """Tries all rules. Stops where nobody answers."""
+    """Tries all rules. Stops without an answer."""
     await _try("avatar", trial, address)
 
 

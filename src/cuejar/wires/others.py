@@ -54,7 +54,7 @@ class Keys:
 
 
 async def try_keys(trial: Trial, address: str, token: str) -> None:
-    """Tries all rules. Stops where nobody answers."""
+    """Tries all rules. Stops without an answer."""
     it = Keys(address, trial.session)
     try:
         if await trial.rule("A side that has no `hello` remembers nothing", it.says_hello):
@@ -121,7 +121,7 @@ class Broadcaster:
         expect(back.get("changes", 0) > shown.get("changes", 0), "it did not count the change", back)
 
     async def moves_everything(self) -> None:
-        """Each source and setting to another value and back."""
+        """Sets each source and setting to another value and back."""
         told, _ = await self._tables()
         for path, found in told.found.items():
             other = another(told.kinds[path], found.value)
@@ -135,7 +135,7 @@ class Broadcaster:
             expect(alike(back.get("value"), found.value), f"{path} did not go back", back)
 
     async def tells_everybody(self) -> None:
-        """A second connection hears of what the first one does, and of nothing where nothing changes."""
+        """Checks that a second connection gets the first one's changes, and nothing else."""
         other = Caller(self.session)
         challenge = await self._challenge(other)
         await other.ask("sign_in", {"proof": self._proof(challenge), "name": f"{NAME}-2", "unknown": {"field": True}})
@@ -176,7 +176,7 @@ class Broadcaster:
 
 
 async def try_broadcaster(trial: Trial, address: str, token: str) -> None:
-    """Tries all rules. Stops where nobody answers, or where we are not let in."""
+    """Tries all rules. Stops without an answer, or if access is refused."""
     it = Broadcaster(address, token, trial.session)
     rule = trial.rule
     try:

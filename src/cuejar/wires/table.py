@@ -33,14 +33,14 @@ PAGES = {"avatar": "osc", "voice": "osc", "haptics": "osc", "hook": "hooks"}
 
 
 class ThingWhole(things_wire.Thing):
-    """A thing as its rows are read."""
+    """A thing with its rows read."""
 
     settings: list[things_wire.Setting] = []
     deeds: list[DeedWhole] = []
 
 
 class DeedWhole(things_wire.Deed):
-    """A deed as its values are read."""
+    """A deed with its values read."""
 
     values: list[things_wire.Kind] = []
 
@@ -86,7 +86,9 @@ MESSAGES: dict[str, list[type[BaseModel]]] = {
 
 
 def schemas() -> dict[str, dict[str, Any]]:
-    """The schemas of what the other sides say, and the OpenAPI and AsyncAPI of the wires, by the names of their files."""
+    """Returns the schemas of the other sides' messages, and the OpenAPI and AsyncAPI of the wires, by the names of
+    their files.
+    """
     return {**{f"{wire}.schema.json": _schema(wire, models) for wire, models in MESSAGES.items()}, **described()}
 
 

@@ -60,7 +60,7 @@ class Things:
             await caller.close()
 
     async def _catalogue(self, caller: Caller) -> dict[tuple[str, str], wire.Setting]:
-        """Every setting as it is now. Raises Broken: something of the catalogue cannot be read."""
+        """Returns the current value of every setting. Raises Broken: something in the catalogue can't be read."""
         answer = await caller.ask("catalogue", {})
         odd: list[tuple[Any, str]] = []
         try:
@@ -207,14 +207,14 @@ def alike(one: Any, other: Any) -> bool:
 
 
 def least(kind: Setting) -> Any:
-    """A value that a setting of this kind can have."""
+    """Returns a possible value of a setting of this kind."""
     first = kind.choices[0] if kind.choices else ""
     number = kind.min if kind.min is not None else kind.max if kind.max is not None else 1
     return {"bool": False, "number": number, "colour": "#336699", "choice": first, "text": "Mind the gap"}[kind.type]
 
 
 def another(kind: Setting, value: Any) -> Any:
-    """Another value than this one, that the setting can have too; None where there is none."""
+    """Returns another possible value of the setting; None if there is none."""
     if kind.type == "bool":
         return not value
     if kind.type == "number":
@@ -230,7 +230,7 @@ def another(kind: Setting, value: Any) -> Any:
 
 
 async def try_things(trial: Trial, address: str, token: str) -> None:
-    """Tries all rules. Stops where nobody answers, or where what there is cannot be read."""
+    """Tries all rules. Stops without an answer, or with an unreadable catalogue."""
     it = Things(address, token, trial.session)
     rule = trial.rule
     if not await rule("`hello` comes first on every connection.", it.says_hello):

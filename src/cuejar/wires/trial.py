@@ -1,4 +1,4 @@
-"""A trial: rules that are tried one after the other, each of which holds, is broken, or could not be tried."""
+"""A trial: rules tried one after the other; each holds, is broken, or couldn't be tried."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ MOST_SHOWN = 600
 
 
 class Broken(Exception):
-    """A rule does not hold: why, and the message that was wrong."""
+    """A rule doesn't hold: why, and the wrong message."""
 
     def __init__(self, why: str, message: Any = None) -> None:
         self.message = message
@@ -19,11 +19,11 @@ class Broken(Exception):
 
 
 class NotTried(Exception):
-    """A rule cannot be tried here; the text says why."""
+    """A rule can't be tried here; the text says why."""
 
 
 class Tried(NamedTuple):
-    """What came of a rule. ``rule`` is the sentence of the docs."""
+    """The result of a rule. ``rule`` is the sentence of the docs."""
 
     rule: str
     outcome: Outcome
@@ -32,7 +32,7 @@ class Tried(NamedTuple):
 
 
 class Trial:
-    """The rules of one wire as they are tried. The first that breaks off the whole is the last."""
+    """The rules of one wire as they are tried. One that aborts the trial is the last."""
 
     def __init__(self, told: Callable[[Tried], None]) -> None:
         """Args:
@@ -60,12 +60,12 @@ class Trial:
 
     @property
     def holds(self) -> bool:
-        """Whether no rule is broken, and one at least holds."""
+        """Returns whether no rule is broken, and at least one holds."""
         return all(row.outcome != "broken" for row in self.tried) and any(row.outcome == "holds" for row in self.tried)
 
 
 def shown(message: Any) -> str:
-    """A message as people read it, cut where it is long."""
+    """Returns a message for display, cut if it is long."""
     if message is None:
         return ""
     text = message if isinstance(message, str) else json.dumps(message, ensure_ascii=False, default=str)
@@ -73,6 +73,6 @@ def shown(message: Any) -> str:
 
 
 def expect(right: bool, why: str, message: Any = None) -> None:
-    """Raises Broken where it is not right."""
+    """Raises Broken if it isn't right."""
     if not right:
         raise Broken(why, message)

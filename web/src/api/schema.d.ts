@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * Playbill
-         * @description Every text that stands on it.
+         * @description Returns every text of the playbill.
          */
         get: operations["playbill_playbill"];
         put?: never;
@@ -50,7 +50,7 @@ export interface paths {
         };
         /**
          * Page
-         * @description One page that needs nothing beside it.
+         * @description Returns the playbill as one self-contained page.
          */
         get: operations["playbill_page"];
         put?: never;
@@ -226,7 +226,7 @@ export interface paths {
         put?: never;
         /**
          * New Reward
-         * @description A new reward; its id is made from its title and stays, whatever the title becomes.
+         * @description Adds a reward; its id is made from its title and stays, whatever the title becomes.
          */
         post: operations["rewards_new_reward"];
         delete?: never;
@@ -246,7 +246,7 @@ export interface paths {
         put?: never;
         /**
          * Change
-         * @description Changes several rewards in one step. Those that were made elsewhere keep what is theirs at the channel.
+         * @description Changes several rewards in one step. Those made elsewhere keep what belongs to the channel.
          */
         post: operations["rewards_change"];
         delete?: never;
@@ -266,7 +266,7 @@ export interface paths {
         put?: never;
         /**
          * Order
-         * @description Puts rewards in this order; those that are not named come after, as they were.
+         * @description Puts rewards in this order; the others follow in their old order.
          */
         post: operations["rewards_order"];
         delete?: never;
@@ -286,7 +286,7 @@ export interface paths {
         put?: never;
         /**
          * Remove
-         * @description Takes rewards out of the book, and out of whatever names them: calls of cues, sets, beats.
+         * @description Removes rewards from the book, and from everything that names them: calls of cues, sets, beats.
          */
         post: operations["rewards_remove"];
         delete?: never;
@@ -306,7 +306,7 @@ export interface paths {
         put?: never;
         /**
          * Again
-         * @description Makes a reward again that a hand removed at a channel.
+         * @description Makes a reward again that was removed at a channel.
          */
         post: operations["rewards_again"];
         delete?: never;
@@ -326,7 +326,7 @@ export interface paths {
         put?: never;
         /**
          * Take In
-         * @description A reward that was made elsewhere can call cues from now on; it cannot be changed, settled or refunded.
+         * @description Lets a reward that was made elsewhere call cues; it can't be changed, fulfilled or refunded.
          */
         post: operations["rewards_take_in"];
         delete?: never;
@@ -346,7 +346,7 @@ export interface paths {
         put?: never;
         /**
          * Take Over
-         * @description An equal one of ours stands in its place; cues that it called are called by that. The other must be removed by hand.
+         * @description Replaces it with an equal one of ours, also in the cues that it calls. The other must be removed by hand.
          */
         post: operations["rewards_take_over"];
         delete?: never;
@@ -403,7 +403,7 @@ export interface paths {
         put?: never;
         /**
          * Preview Table
-         * @description What a table would do; nothing is done.
+         * @description Returns what a table would change; nothing is done.
          */
         post: operations["rewards_preview_table"];
         delete?: never;
@@ -423,7 +423,7 @@ export interface paths {
         put?: never;
         /**
          * Take Table
-         * @description Takes in what is not refused, in one step.
+         * @description Imports what isn't refused, in one step.
          */
         post: operations["rewards_take_table"];
         delete?: never;
@@ -494,7 +494,7 @@ export interface paths {
         put?: never;
         /**
          * Give
-         * @description A viewer holds so many points from now on, for a reason that is kept.
+         * @description Sets how many points a viewer has, for a reason that is saved.
          */
         post: operations["viewers_give"];
         delete?: never;
@@ -531,7 +531,7 @@ export interface paths {
         put?: never;
         /**
          * Forget
-         * @description A viewer's name and texts are blanked wherever they stand; the sums stay.
+         * @description Blanks a viewer's name and texts everywhere; totals stay.
          */
         post: operations["viewers_forget"];
         delete?: never;
@@ -568,7 +568,7 @@ export interface paths {
         put?: never;
         /**
          * Preview Points
-         * @description What a table would do; nothing is done.
+         * @description Returns what a table would change; nothing is done.
          */
         post: operations["viewers_preview_points"];
         delete?: never;
@@ -588,7 +588,7 @@ export interface paths {
         put?: never;
         /**
          * Take Points
-         * @description Takes in what is not refused.
+         * @description Imports what isn't refused.
          */
         post: operations["viewers_take_points"];
         delete?: never;
@@ -665,7 +665,7 @@ export interface paths {
         put?: never;
         /**
          * Try Here
-         * @description What a try would do, for the editor's stage alone: nothing reaches an overlay or any gear.
+         * @description Plays a try on the editor's stage alone: nothing reaches an overlay or any gear.
          */
         post: operations["building_try_here"];
         delete?: never;
@@ -703,7 +703,8 @@ export interface paths {
         };
         /**
          * Carry Everything
-         * @description The book with its media, the ledger, nights, viewers, points and counts, as one file: all that moves to another computer.
+         * @description Returns all that moves to another computer, as one file: the book with its media, ledger, nights, viewers, points
+         *     and counts.
          */
         get: operations["carry_carry_everything"];
         put?: never;
@@ -762,7 +763,7 @@ export interface paths {
         put?: never;
         /**
          * Bring In
-         * @description Reviews a bundle, or a book as JSON. It waits here until it is taken or cancelled.
+         * @description Reviews a bundle, or a book as JSON. It waits on the server until it is imported or cancelled.
          */
         post: operations["carry_bring_in"];
         delete?: never;
@@ -802,7 +803,7 @@ export interface paths {
         put?: never;
         /**
          * Take
-         * @description Takes what was chosen. One step takes the book back; calls, nights, viewers and points that came with it stay.
+         * @description Imports what was chosen. One undo reverts the book; imported calls, nights, viewers and points stay.
          */
         post: operations["carry_take"];
         delete?: never;
@@ -939,7 +940,7 @@ export interface paths {
         put?: never;
         /**
          * Cue From Media
-         * @description A new cue that already works: natural length, in the middle, waiting its turn in the first lane.
+         * @description Makes a new cue that already works: natural length, in the middle, waiting its turn in the first lane.
          */
         post: operations["cues_cue_from_media"];
         delete?: never;
@@ -959,7 +960,7 @@ export interface paths {
         put?: never;
         /**
          * Copy Cue
-         * @description The same cue once more under another name, switched off and without its calls, so that nothing fires twice.
+         * @description Duplicates a cue under another name, switched off and without its calls, so that nothing fires twice.
          */
         post: operations["cues_copy_cue"];
         delete?: never;
@@ -979,7 +980,7 @@ export interface paths {
         put?: never;
         /**
          * Many Cues
-         * @description Switches, tags, moves or removes several cues in one revision, so that one undo brings all back.
+         * @description Switches, tags, moves or removes several cues in one revision, so that one undo reverts them all.
          */
         post: operations["cues_many_cues"];
         delete?: never;
@@ -1017,7 +1018,7 @@ export interface paths {
         };
         /**
          * History
-         * @description The states of a cue that are kept, the newest first.
+         * @description Returns the states of a cue that are kept, newest first.
          */
         get: operations["cues_history"];
         put?: never;
@@ -1039,7 +1040,7 @@ export interface paths {
         put?: never;
         /**
          * Match
-         * @description For each call: would this message make it? The same test as live.
+         * @description Would this message call the cue? Each call is tested exactly as on air.
          */
         post: operations["cues_match"];
         delete?: never;
@@ -1076,7 +1077,7 @@ export interface paths {
         put?: never;
         /**
          * Try Draws
-         * @description Draws many times to look at it; the jar itself remembers nothing of it.
+         * @description Draws many times to look at the result; the jar remembers nothing of it.
          */
         post: operations["jars_try_draws"];
         delete?: never;
@@ -1097,7 +1098,7 @@ export interface paths {
         put?: never;
         /**
          * Import File
-         * @description The entries of a file become those of the jar; what they name and is not there is told, and left out.
+         * @description Makes the entries of a file those of the jar; names of missing things are reported and left out.
          */
         post: operations["jars_import_file"];
         delete?: never;
@@ -1134,7 +1135,7 @@ export interface paths {
         put?: never;
         /**
          * Set Count
-         * @description The count is at this from now on; nothing is called by it.
+         * @description Sets the value of a count; this calls nothing.
          */
         post: operations["counts_set_count"];
         delete?: never;
@@ -1154,7 +1155,7 @@ export interface paths {
         put?: never;
         /**
          * New Lane
-         * @description Adds a lane behind the others. A book that had none keeps the one that it came with.
+         * @description Adds a lane after the others. A book without lanes keeps its implied one.
          */
         post: operations["lanes_new_lane"];
         delete?: never;
@@ -1174,7 +1175,7 @@ export interface paths {
         put?: never;
         /**
          * Delete Lane
-         * @description Deletes a lane; its cues go to another, in the same revision.
+         * @description Deletes a lane; its cues move to another one in the same revision.
          */
         post: operations["lanes_delete_lane"];
         delete?: never;
@@ -1195,7 +1196,7 @@ export interface paths {
         put?: never;
         /**
          * Add Media
-         * @description Takes files into the library. What is there already is not taken twice.
+         * @description Adds files to the library. A file that is there already isn't added twice.
          */
         post: operations["media_add_media"];
         delete?: never;
@@ -1215,7 +1216,7 @@ export interface paths {
         put?: never;
         /**
          * Add Paths
-         * @description Takes in every file that a pasted list of paths names, and says which are missing.
+         * @description Imports every file that a pasted list of paths names, and says which are missing.
          */
         post: operations["media_add_paths"];
         delete?: never;
@@ -1235,7 +1236,7 @@ export interface paths {
         put?: never;
         /**
          * Replace Media
-         * @description Another file in the place of this one, in every cue and jar at once.
+         * @description Replaces this file with another one, in every cue and jar at once.
          */
         post: operations["media_replace_media"];
         delete?: never;
@@ -1255,7 +1256,7 @@ export interface paths {
         put?: never;
         /**
          * Convert Media
-         * @description A sound or clip in a form that every browser plays, in the place of the old one.
+         * @description Converts a sound or clip into a form that every browser plays, in the place of the old one.
          */
         post: operations["media_convert_media"];
         delete?: never;
@@ -1275,7 +1276,7 @@ export interface paths {
         put?: never;
         /**
          * Trim Use
-         * @description What another trim would do to the cues that use the file. Nothing is changed.
+         * @description Returns how another trim would change the cues that use the file. Nothing is changed.
          */
         post: operations["media_trim_use"];
         delete?: never;
@@ -1313,7 +1314,7 @@ export interface paths {
         post?: never;
         /**
          * Stop Job
-         * @description Stops a job; what it was at stays as it was before.
+         * @description Stops a job; what it worked on stays as it was.
          */
         delete: operations["media_stop_job"];
         options?: never;
@@ -1333,7 +1334,7 @@ export interface paths {
         post?: never;
         /**
          * Remove Media
-         * @description Takes an entry out of the book; guarded while something uses it. The file stays for undo.
+         * @description Removes an entry from the book, unless something uses it. The file stays for undo.
          */
         delete: operations["media_remove_media"];
         options?: never;
@@ -1389,7 +1390,7 @@ export interface paths {
         put?: never;
         /**
          * Let Go
-         * @description Ends what is open of the latest run of a cue, as a pad does that is held no more.
+         * @description Ends the open beats of the latest run of a cue, as letting go of its pad does.
          */
         post: operations["live_let_go"];
         delete?: never;
@@ -1409,7 +1410,7 @@ export interface paths {
         put?: never;
         /**
          * Try Cue
-         * @description Fires a cue on air to see it: past its door, counted nowhere.
+         * @description Fires a cue on air to see it: it skips the door and counts nowhere.
          */
         post: operations["live_try_cue"];
         delete?: never;
@@ -1449,7 +1450,7 @@ export interface paths {
         put?: never;
         /**
          * Quiet
-         * @description A quiet spell: it ends by itself.
+         * @description Starts or ends a quiet spell. It also ends by itself.
          */
         post: operations["live_quiet"];
         delete?: never;
@@ -1486,7 +1487,7 @@ export interface paths {
         put?: never;
         /**
          * Drop
-         * @description Sends someone who waits back; their points are refunded.
+         * @description Drops a waiting viewer; their points are refunded.
          */
         post: operations["live_drop"];
         delete?: never;
@@ -1538,7 +1539,8 @@ export interface paths {
         };
         /**
          * Ledger
-         * @description Lines by key: the next page begins before the last line of this one, however many came meanwhile.
+         * @description Returns a page of lines. Pages go by key: the next one starts before the last line of this one, however many
+         *     lines are added meanwhile.
          */
         get: operations["ledger_ledger"];
         put?: never;
@@ -1614,7 +1616,7 @@ export interface paths {
         put?: never;
         /**
          * Uncover
-         * @description The overlay's secret link. A POST, so that no page of another site can have it fetched.
+         * @description Returns the overlay's secret link. A POST, so that no page of another site can have it fetched.
          */
         post: operations["feeds_uncover"];
         delete?: never;
@@ -1634,7 +1636,7 @@ export interface paths {
         put?: never;
         /**
          * Renew
-         * @description A new link; the old one leads nowhere from now on.
+         * @description Makes a new link; the old one stops working.
          */
         post: operations["feeds_renew"];
         delete?: never;
@@ -1652,13 +1654,14 @@ export interface paths {
         };
         /**
          * Score Out
-         * @description A score for programs that cut film. Where its files lie in it, is where they lie in a bundle of the cue.
+         * @description Returns a score for video editors. Its media have the paths they have in a bundle of the cue.
          */
         get: operations["files_score_out"];
         put?: never;
         /**
          * Score In
-         * @description The times of a timeline for the beats of a cue, in one step that can be undone; clips of known files become beats.
+         * @description Imports the times of a timeline into the beats of a cue, in one step that can be undone; clips of known files
+         *     become beats.
          */
         post: operations["files_score_in"];
         delete?: never;
@@ -1676,13 +1679,13 @@ export interface paths {
         };
         /**
          * Score With Media Out
-         * @description A score with the files that it shows and plays.
+         * @description Returns a score with the files that it shows and plays.
          */
         get: operations["files_score_with_media_out"];
         put?: never;
         /**
          * Score With Media In
-         * @description The times of a bundle's timeline; its media are left where they are.
+         * @description Imports the times of a bundle's timeline; its media are ignored.
          */
         post: operations["files_score_with_media_in"];
         delete?: never;
@@ -1703,7 +1706,7 @@ export interface paths {
         put?: never;
         /**
          * Captions In
-         * @description The captions of a file for a cue, in one step that can be undone.
+         * @description Imports a file's captions into a cue, in one step that can be undone.
          */
         post: operations["files_captions_in"];
         delete?: never;
@@ -1724,7 +1727,7 @@ export interface paths {
         put?: never;
         /**
          * Lamps In
-         * @description Lamps of a table: those that it names, in one step that can be undone.
+         * @description Imports the lamps of a table, in one step that can be undone; other lamps stay.
          */
         post: operations["files_lamps_in"];
         delete?: never;
@@ -1744,7 +1747,7 @@ export interface paths {
         put?: never;
         /**
          * Ledger In
-         * @description Past calls, as CloudEvents lines. They are only remembered: nothing is fired, and no channel is told.
+         * @description Imports past calls, as CloudEvents lines. They are only remembered: nothing fires, and no channel hears of it.
          */
         post: operations["files_ledger_in"];
         delete?: never;
@@ -1779,7 +1782,7 @@ export interface paths {
         };
         /**
          * Gear Kinds
-         * @description Every kind of gear that there is, with those that plug-ins bring.
+         * @description Returns every kind of gear, including those from plug-ins.
          */
         get: operations["gear_gear_kinds"];
         put?: never;
@@ -1817,7 +1820,7 @@ export interface paths {
         get?: never;
         /**
          * Put Secret
-         * @description Keeps the gear's password where only its owner can read it, and connects anew.
+         * @description Saves the gear's password where only its owner can read it, and reconnects.
          */
         put: operations["gear_put_secret"];
         post?: never;
@@ -1855,7 +1858,7 @@ export interface paths {
         put?: never;
         /**
          * Keep As Rest
-         * @description What the gear shows now is at rest from now on; holds on it are dropped, as if a hand had set it so.
+         * @description Makes what the gear shows now its rest; holds on it are dropped, as if the streamer had set it by hand.
          */
         post: operations["gear_keep_as_rest"];
         delete?: never;
@@ -1875,7 +1878,7 @@ export interface paths {
         put?: never;
         /**
          * Hand
-         * @description The streamer's hand on gear that cannot tell of one: lamps, and latches that were toggled outside.
+         * @description Reports a change by hand on gear that can't report one: lamps, and latches that were toggled outside.
          */
         post: operations["gear_hand"];
         delete?: never;
@@ -1895,7 +1898,7 @@ export interface paths {
         put?: never;
         /**
          * Settle Doubt
-         * @description A person says what a latch shows that may have been tapped or not; it is off after this.
+         * @description Settles the state of a latch that may or may not have been tapped; it is off afterwards.
          */
         post: operations["gear_settle_doubt"];
         delete?: never;
@@ -1930,8 +1933,8 @@ export interface paths {
         };
         /**
          * Wire Logs
-         * @description The wire logs of every piece of gear; that of a channel given on starting is called
-         *     ``given:channel``, that of OSC that comes in ``osc``.
+         * @description Returns the wire logs of every piece of gear; that of a channel given at start-up is called
+         *     ``given:channel``, that of incoming OSC ``osc``.
          */
         get: operations["gear_wire_logs"];
         put?: never;
@@ -1969,7 +1972,7 @@ export interface paths {
         get?: never;
         /**
          * Put Rest
-         * @description Sets what properties are at rest at; they show it as soon as nothing lies above.
+         * @description Sets the rest values of properties; they show as soon as nothing lies above.
          */
         put: operations["gear_put_rest"];
         post?: never;
@@ -2007,7 +2010,7 @@ export interface paths {
         put?: never;
         /**
          * Take Look
-         * @description Takes up a resting look: all its rest values at once.
+         * @description Applies a resting look: all its rest values at once.
          */
         post: operations["gear_take_look"];
         delete?: never;
@@ -2027,7 +2030,7 @@ export interface paths {
         put?: never;
         /**
          * Hook In
-         * @description A hook comes in. 202 when it is taken (also when the same came before), 401 when its signature is not right.
+         * @description Receives a hook. 202 if it is accepted (or came before), 401 if its signature is wrong.
          */
         post: operations["inlets_hook_in"];
         delete?: never;
@@ -2045,13 +2048,13 @@ export interface paths {
         };
         /**
          * Key
-         * @description The inlet's key; empty until one is made. The interface keeps it covered.
+         * @description Returns the inlet's key; empty until one is made. The pages keep it covered.
          */
         get: operations["inlets_key"];
         put?: never;
         /**
          * Renew Key
-         * @description Makes a key; an old one counts no more.
+         * @description Makes a key; an old one stops working.
          */
         post: operations["inlets_renew_key"];
         delete?: never;
@@ -2176,7 +2179,7 @@ export interface paths {
         put?: never;
         /**
          * Check
-         * @description What of a text the word lists that are on would find.
+         * @description Returns what the active word lists would find in a text.
          */
         post: operations["speech_check"];
         delete?: never;
@@ -2194,13 +2197,13 @@ export interface paths {
         };
         /**
          * Export Words
-         * @description The list as plain lines; an entry that matches anywhere has a ``*`` before and after it.
+         * @description Returns the list as plain lines; an entry that matches anywhere has a ``*`` before and after it.
          */
         get: operations["speech_export_words"];
         put?: never;
         /**
          * Import Words
-         * @description Puts the lines of a plain list into a word list; what is there already stays once.
+         * @description Adds the lines of a plain list to a word list; duplicates are ignored.
          */
         post: operations["speech_import_words"];
         delete?: never;
@@ -2220,7 +2223,7 @@ export interface paths {
         put?: never;
         /**
          * Repeat
-         * @description Reads once more what was read last, as a try: it counts for nobody.
+         * @description Reads the last text again, as a try: it counts for nobody.
          */
         post: operations["speech_repeat"];
         delete?: never;
@@ -2241,7 +2244,7 @@ export interface paths {
         put?: never;
         /**
          * Simulate
-         * @description Runs the simulated channel and gear, from now on with every start.
+         * @description Runs the simulated channel and gear, now and at every start.
          */
         post: operations["opening_simulate"];
         delete?: never;
@@ -2279,7 +2282,7 @@ export interface paths {
         put?: never;
         /**
          * Add Found
-         * @description Takes gear that answers here into the book; of the simulated broadcaster the password is known.
+         * @description Adds gear that answers here to the book, with the password of the simulated broadcaster.
          */
         post: operations["opening_add_found"];
         delete?: never;
@@ -2299,7 +2302,7 @@ export interface paths {
         put?: never;
         /**
          * Try Overlay
-         * @description Shows a picture and plays a sound on this overlay's pages for five seconds; nothing else hears of it.
+         * @description Shows a picture and plays a sound on this overlay's pages for five seconds; nothing else is affected.
          */
         post: operations["opening_try_overlay"];
         delete?: never;
@@ -2317,7 +2320,7 @@ export interface paths {
         };
         /**
          * Ready
-         * @description A file that ships.
+         * @description Returns a file that ships with Cue Jar.
          */
         get: operations["opening_ready"];
         put?: never;
@@ -2337,7 +2340,7 @@ export interface paths {
         };
         /**
          * Readiness
-         * @description What of tonight would not work, or not as one thinks; nothing when all is well.
+         * @description Returns what wouldn't work tonight; empty if all is well.
          */
         get: operations["readiness_readiness"];
         put?: never;
@@ -2375,7 +2378,7 @@ export interface paths {
         get?: never;
         /**
          * Beyond
-         * @description Lets devices of the net in, on one address, or none.
+         * @description Lets devices of the network connect on one address, or none.
          */
         put: operations["pads_beyond"];
         post?: never;
@@ -2430,13 +2433,13 @@ export interface paths {
         get?: never;
         /**
          * Change Device
-         * @description Names a device, and says to which cues it is limited.
+         * @description Names a device, or limits it to some cues.
          */
         put: operations["pads_change_device"];
         post?: never;
         /**
          * Revoke
-         * @description The device may do nothing any more, from this moment on.
+         * @description Revokes a device; it can't do anything from this moment on.
          */
         delete: operations["pads_revoke"];
         options?: never;
@@ -2487,7 +2490,7 @@ export interface paths {
         };
         /**
          * Freed
-         * @description What it would free to keep fewer nights; nothing is taken out by asking.
+         * @description Returns what keeping fewer nights would free; asking deletes nothing.
          */
         get: operations["nights_freed"];
         put?: never;
@@ -2527,7 +2530,7 @@ export interface paths {
         post?: never;
         /**
          * Delete Night
-         * @description A night is kept no longer, and neither are the lines of its calls.
+         * @description Deletes a night, with the lines of its calls.
          */
         delete: operations["nights_delete_night"];
         options?: never;
@@ -2544,7 +2547,8 @@ export interface paths {
         };
         /**
          * Night File
-         * @description A night as a file: its calls (``csv``, ``events``), a ``script``, ``vtt``, ``otio`` (``otioz`` with its media), a ``page`` to print.
+         * @description Returns a night as a file: its calls (``csv``, ``events``), a ``script``, ``vtt``, ``otio`` (``otioz`` with its
+         *     media), or a ``page`` to print.
          */
         get: operations["nights_night_file"];
         put?: never;
@@ -2564,13 +2568,13 @@ export interface paths {
         };
         /**
          * List Rehearsals
-         * @description Those of late, the newest last.
+         * @description Returns the recent ones, newest last.
          */
         get: operations["rehearsals_list_rehearsals"];
         put?: never;
         /**
          * Begin
-         * @description Begins a rehearsal; it goes on by itself, and is asked for how far it is. One that is under way is stopped.
+         * @description Starts a rehearsal, which continues in the background. One in progress is stopped.
          */
         post: operations["rehearsals_begin"];
         delete?: never;
@@ -2592,7 +2596,7 @@ export interface paths {
         post?: never;
         /**
          * Stop
-         * @description Stops it; what is there stays to be looked at.
+         * @description Stops it; finished nights can still be viewed.
          */
         delete: operations["rehearsals_stop"];
         options?: never;
@@ -2609,7 +2613,7 @@ export interface paths {
         };
         /**
          * Timeline
-         * @description The first night under a book, as one looks at it.
+         * @description Returns the first night of a book as a timeline.
          */
         get: operations["rehearsals_timeline"];
         put?: never;
@@ -2648,7 +2652,7 @@ export interface paths {
         put?: never;
         /**
          * Put Setting
-         * @description One setting of the book is otherwise, as an edit that can be undone.
+         * @description Changes one setting of the book, as an edit that can be undone.
          */
         post: operations["rehearsals_put_setting"];
         delete?: never;
@@ -2685,7 +2689,7 @@ export interface paths {
         put?: never;
         /**
          * Mend
-         * @description Mends one snag, or all that can be mended safely, in one step that can be undone.
+         * @description Fixes one snag, or all that have a safe fix, in one step that can be undone.
          */
         post: operations["snags_mend"];
         delete?: never;
@@ -2703,7 +2707,7 @@ export interface paths {
         };
         /**
          * Token
-         * @description What a page of our own sends along with every change.
+         * @description Returns the token that our own pages send with every change.
          */
         get: operations["app_token"];
         put?: never;
@@ -2750,7 +2754,7 @@ export interface components {
         };
         /**
          * Added
-         * @description What became of the dropped files: those in the library now, and those that were not taken, with the reason.
+         * @description What became of the dropped files: those now in the library, and those refused, with the reason.
          */
         Added: {
             /** Media */
@@ -2762,7 +2766,7 @@ export interface components {
         };
         /**
          * AskedOut
-         * @description What could be done that could not be done before, by what; off until it is allowed.
+         * @description Something that couldn't be done before, and by what; off until it is allowed.
          */
         AskedOut: {
             /** Key */
@@ -2776,8 +2780,9 @@ export interface components {
         };
         /**
          * Audience
-         * @description ``calls`` is how many calls a night has on average, without those of raids; ``likes`` how they choose: evenly, the cheaper the
-         *     more often, as on past nights, or by ``shares`` (of rewards by their id, of cues that are called in chat as ``cue/ID``).
+         * @description ``calls`` is the average number of calls a night, without those of raids; ``likes`` is how they choose: evenly,
+         *     more often what is cheaper, as on past nights, or by ``shares`` (of rewards by id, of cues called in chat as
+         *     ``cue/ID``).
          */
         Audience: {
             /** Id */
@@ -2926,7 +2931,7 @@ export interface components {
         };
         /**
          * BalancesOut
-         * @description What a table does, the first rows of each sort; ``counts`` by what.
+         * @description What a table does, with the first rows of each kind; ``counts`` by kind.
          */
         BalancesOut: {
             /** Rows */
@@ -3061,7 +3066,8 @@ export interface components {
         };
         /**
          * BenchIn
-         * @description A text as some viewer would write it; ``part``: who reads what names nobody, else the book's default.
+         * @description A text as some viewer would write it; ``part``: the part that reads text without a name, otherwise the book's
+         *     default.
          */
         BenchIn: {
             /** Text */
@@ -3093,7 +3099,7 @@ export interface components {
         };
         /**
          * BenchOut
-         * @description How a text would be read: what is left of it, what was found in it, who says what, and the sound of it.
+         * @description How a text would be read: what is left of it, what was found in it, who says what, and its sound.
          */
         BenchOut: {
             /** Text */
@@ -3113,7 +3119,7 @@ export interface components {
         };
         /**
          * BeyondIn
-         * @description An address of this computer on which others are let in; empty: none.
+         * @description An address of this computer on which other devices may connect; empty: none.
          */
         BeyondIn: {
             /** Address */
@@ -3131,8 +3137,8 @@ export interface components {
         };
         /**
          * BodyPlaceInput
-         * @description A place on the body: x goes from 0 at the left to 1 at the right of the side as one looks at it, y from 0 at the neck to 1
-         *     at the hips, ``size`` is how wide it is, of the side's width. A side is a quarter higher than wide.
+         * @description A place on the body: x goes from 0 at the left to 1 at the right of the side as you look at it, y from 0 at the
+         *     neck to 1 at the hips, ``size`` is its width relative to the side's. A side is a quarter higher than wide.
          */
         "BodyPlace-Input": {
             /**
@@ -3153,8 +3159,8 @@ export interface components {
         };
         /**
          * BodyPlaceOutput
-         * @description A place on the body: x goes from 0 at the left to 1 at the right of the side as one looks at it, y from 0 at the neck to 1
-         *     at the hips, ``size`` is how wide it is, of the side's width. A side is a quarter higher than wide.
+         * @description A place on the body: x goes from 0 at the left to 1 at the right of the side as you look at it, y from 0 at the
+         *     neck to 1 at the hips, ``size`` is its width relative to the side's. A side is a quarter higher than wide.
          */
         "BodyPlace-Output": {
             /**
@@ -3368,7 +3374,7 @@ export interface components {
         };
         /**
          * BookBefore
-         * @description A state of the book: what was done, when (ms since 1970), from where; ``undone``: it was taken back by undo since.
+         * @description A version of the book: what was done, when (ms since 1970), from where; ``undone``: it has been undone since.
          */
         BookBefore: {
             /** Id */
@@ -3386,7 +3392,7 @@ export interface components {
         };
         /**
          * BookChoice
-         * @description Which book: that of now, a revision, a file's, or the one that a kept night was played with.
+         * @description Which book: the current one, a revision, one from a file, or the one that a saved night was played with.
          */
         BookChoice: {
             /**
@@ -3404,7 +3410,8 @@ export interface components {
         };
         /**
          * BookOut
-         * @description The book with its version; an edit names the version it was made on. ``undoes`` and ``redoes`` say what the next step would be.
+         * @description The book with its version; an edit names the version it was based on. ``undoes`` and ``redoes`` say what the next
+         *     step would be.
          */
         BookOut: {
             /** Version */
@@ -3688,7 +3695,8 @@ export interface components {
         };
         /**
          * CardOut
-         * @description Everything of one viewer. ``read_as`` is how their name is read aloud; ``merged`` whose points they go by.
+         * @description All about one viewer. ``read_as`` is how their name is read aloud; ``merged``: the viewer whose points they
+         *     share.
          */
         CardOut: {
             viewer: components["schemas"]["ViewerOut"];
@@ -3704,8 +3712,9 @@ export interface components {
         };
         /**
          * CatalogueOut
-         * @description What the gear of a kind has, as last heard: scenes with their sources, filters by source, other names; the things of a
-         *     bridge, whose catalogue is called ``things/`` and the gear's id; the pads of a wearable, and the lines of its picture.
+         * @description What the gear of a kind has, as last reported: scenes with their sources, filters by source, other names; the
+         *     things of a bridge (its catalogue is called ``things/`` and the gear's id); the pads of a wearable, and the lines
+         *     of its picture.
          */
         CatalogueOut: {
             /** Scenes */
@@ -3838,7 +3847,7 @@ export interface components {
         };
         /**
          * Change
-         * @description What several rewards get; what is not named stays.
+         * @description Changes to several rewards; anything not named stays.
          */
         Change: {
             /** On */
@@ -3913,7 +3922,7 @@ export interface components {
         };
         /**
          * CheckTold
-         * @description The answer of one check of the door.
+         * @description The result of one check of the door.
          */
         CheckTold: {
             /** Check */
@@ -3929,7 +3938,7 @@ export interface components {
         };
         /**
          * ChoicesIn
-         * @description What the streamer chose; what is not given is as it was offered.
+         * @description What the streamer chose; anything not given stays as offered.
          */
         ChoicesIn: {
             /** Take */
@@ -4072,7 +4081,7 @@ export interface components {
         };
         /**
          * ConcernOut
-         * @description Something to look at before going on air, and the page on which it is mended.
+         * @description Something to look at before going on air, and the page on which to fix it.
          */
         ConcernOut: {
             /** Check */
@@ -4091,7 +4100,7 @@ export interface components {
         };
         /**
          * Condition
-         * @description Something that must hold at the run's start. Exactly one of the keys is given; ``not`` turns it round.
+         * @description A condition at the start of the run. Exactly one of the keys is given; ``not`` inverts it.
          */
         Condition: {
             /**
@@ -4162,7 +4171,7 @@ export interface components {
         };
         /**
          * CopyOut
-         * @description A copy of the data: its day, its size in bytes, how many cues and calls are in it.
+         * @description A copy of the data: its day, its size in bytes, and how many cues and calls it has.
          */
         CopyOut: {
             /** Day */
@@ -4176,7 +4185,7 @@ export interface components {
         };
         /**
          * Count
-         * @description A number that goes up: by count beats, and by what feeds it.
+         * @description A number that count beats and feeds raise.
          */
         Count: {
             /** Id */
@@ -4236,7 +4245,7 @@ export interface components {
         };
         /**
          * CountCall
-         * @description A count reaches a value, every so many, or its goal.
+         * @description A count reaches a value, every Nth one, or its goal.
          */
         CountCall: {
             /**
@@ -4258,7 +4267,7 @@ export interface components {
         };
         /**
          * CountNow
-         * @description What a count is at.
+         * @description The value of a count.
          */
         CountNow: {
             /** Id */
@@ -4349,7 +4358,8 @@ export interface components {
         };
         /**
          * CueBefore
-         * @description A cue as it was: since when (ms since 1970), what changed in it then, and itself; ``now``: it is so now.
+         * @description An earlier state of a cue: since when (ms since 1970), what changed in it then, and the cue itself; ``now``: it
+         *     is the current one.
          */
         CueBefore: {
             /** Version */
@@ -4429,7 +4439,7 @@ export interface components {
         };
         /**
          * CurvePoint
-         * @description How busy it is at a minute, against the other points; in between it goes straight.
+         * @description How busy a minute is, relative to the other points; linear in between.
          */
         CurvePoint: {
             /** At Min */
@@ -4473,7 +4483,7 @@ export interface components {
         };
         /**
          * DeleteLane
-         * @description Where its cues go; none: it has none.
+         * @description Where the lane's cues move; none: it has none.
          */
         DeleteLane: {
             /** To */
@@ -4614,7 +4624,8 @@ export interface components {
         };
         /**
          * DoorIn
-         * @description Who would call a cue (as it would be), and how things would be; none: as they are. ``viewer_id``: a viewer who is known.
+         * @description Who would call a cue (or the draft of one), and under which conditions; none: as things are. ``viewer_id`` is a
+         *     known viewer.
          */
         DoorIn: {
             /** Value */
@@ -4652,7 +4663,7 @@ export interface components {
         };
         /**
          * DoorOut
-         * @description Whether the call would be let in, else the reason; and what every check of the door answers, in order.
+         * @description Whether the call would be let in, otherwise the reason; and the result of every check of the door, in order.
          */
         DoorOut: {
             /** Let In */
@@ -4666,7 +4677,7 @@ export interface components {
         };
         /**
          * DraftIn
-         * @description A cue as it would be, not saved yet.
+         * @description A cue that isn't saved yet.
          */
         DraftIn: {
             /** Value */
@@ -4749,7 +4760,8 @@ export interface components {
         };
         /**
          * EffectiveOut
-         * @description What counts for a cue after the defaults of the house; the defaults are for what it doesn't say itself, ``shared``: one clock for all cues without their own.
+         * @description A cue's values after the house defaults. The default ones apply if it has none of its own; ``shared``: one clock
+         *     for all cues without their own.
          */
         EffectiveOut: {
             /** Cooldown S */
@@ -4776,7 +4788,7 @@ export interface components {
         };
         /**
          * ElsewhereIn
-         * @description A reward that was made elsewhere: of which channel (its row), and its id there.
+         * @description A reward that was made elsewhere: its channel, and its id there.
          */
         ElsewhereIn: {
             /** Channel */
@@ -4786,7 +4798,7 @@ export interface components {
         };
         /**
          * Ended
-         * @description What was brought to rest, by the cues' names: what ran, and who waited.
+         * @description What was brought to rest, by the names of the cues: running and waiting ones.
          */
         Ended: {
             /** What */
@@ -4814,7 +4826,7 @@ export interface components {
         };
         /**
          * EntryRow
-         * @description An entry that differs; ``beside``: it comes beside one's own of the same id, as ``as_id``; ``needed_by``: what takes it along.
+         * @description An entry that differs; ``beside``: both are kept, this one as ``as_id``; ``needed_by``: what brings it along.
          */
         EntryRow: {
             /** Key */
@@ -4847,8 +4859,8 @@ export interface components {
         };
         /**
          * Feed
-         * @description What makes a count go up by itself: by one for each (redemptions, tips, members, follows), or by as many as it is worth
-         *     (points spent, amount tipped, viewers of a raid). Redemptions that were refunded do not count.
+         * @description What raises a count by itself: by one for each (redemptions, tips, members, follows), or by its value
+         *     (points spent, amount tipped, viewers of a raid). Refunded redemptions don't count.
          */
         Feed: {
             /**
@@ -4864,7 +4876,7 @@ export interface components {
         };
         /**
          * FileIn
-         * @description A file's text.
+         * @description The text of a file.
          */
         FileIn: {
             /** Text */
@@ -4872,7 +4884,7 @@ export interface components {
         };
         /**
          * FileTaken
-         * @description What changed, in words; ``lost``: names in it that are nothing here.
+         * @description What changed, in words; ``lost``: names in the file that mean nothing here.
          */
         FileTaken: {
             /** Version */
@@ -4987,7 +4999,7 @@ export interface components {
         };
         /**
          * Fired
-         * @description What became of it: ``let_in``, ``extended`` or ``turned_away`` with a reason; ``until`` is when the run will end.
+         * @description The result: ``let_in``, ``extended`` or ``turned_away`` with a reason; ``until`` is when the run will end.
          */
         Fired: {
             /** Verdict */
@@ -5016,7 +5028,7 @@ export interface components {
         };
         /**
          * FirstViewerIn
-         * @description A viewer of the simulated channel redeems a reward, by the title that it has there.
+         * @description A viewer of the simulated channel redeems a reward, by its title there.
          */
         FirstViewerIn: {
             /**
@@ -5034,7 +5046,7 @@ export interface components {
         };
         /**
          * FitOut
-         * @description By which pads of the wearable each place of a pattern is felt, by their ids; by none while no wearable is known.
+         * @description Which pads of the wearable play each place of a pattern, by their ids; none while no wearable is known.
          */
         FitOut: {
             /** Pads */
@@ -5109,7 +5121,7 @@ export interface components {
         };
         /**
          * FoundOut
-         * @description A blocked word: what was written, the entry that it matched, its list, and what becomes of it.
+         * @description A blocked word: what was written, the entry it matched, its list, and what happens to it.
          */
         FoundOut: {
             /** Written */
@@ -5123,7 +5135,7 @@ export interface components {
         };
         /**
          * FrameInput
-         * @description The levels of a pattern's places at one time of it, by their ids; a place that is not named is at 0.
+         * @description The levels of a pattern's places at one time, by their ids; a place not named is at 0.
          */
         "Frame-Input": {
             /**
@@ -5148,7 +5160,7 @@ export interface components {
         };
         /**
          * FrameOutput
-         * @description The levels of a pattern's places at one time of it, by their ids; a place that is not named is at 0.
+         * @description The levels of a pattern's places at one time, by their ids; a place not named is at 0.
          */
         "Frame-Output": {
             /**
@@ -5173,7 +5185,7 @@ export interface components {
         };
         /**
          * FreedOut
-         * @description What it would free: nights, lines of the ledger, bytes.
+         * @description What would be freed: nights, lines of the ledger, bytes.
          */
         FreedOut: {
             /** Nights */
@@ -5200,7 +5212,8 @@ export interface components {
         };
         /**
          * FromMedia
-         * @description Media entries that a new cue begins from; none makes an empty cue. ``one_of_them`` puts them into a jar to draw from.
+         * @description Media entries to start a new cue from; none makes an empty cue. ``one_of_them`` puts them into a jar to draw
+         *     from.
          */
         FromMedia: {
             /**
@@ -5279,7 +5292,7 @@ export interface components {
         };
         /**
          * GearFoundOut
-         * @description Gear that answers on its usual address and is not in the book.
+         * @description Gear that answers on its usual address and isn't in the book.
          */
         GearFoundOut: {
             /** Kind */
@@ -5293,8 +5306,8 @@ export interface components {
         };
         /**
          * GearKindOut
-         * @description A kind of gear: its name, what it is called, its mark, the wire's scheme, what its secret is called, whether it tells what
-         *     it shows, whether there may be several.
+         * @description A kind of gear: its name, title and mark, the scheme of its address, what its secret is called, whether it
+         *     reports what it shows, and whether there may be several.
          */
         GearKindOut: {
             /** Name */
@@ -5314,8 +5327,8 @@ export interface components {
         };
         /**
          * GearOut
-         * @description A piece of gear. ``address`` is where it is looked for; the secret itself is never told. ``lacks`` is what it cannot do
-         *     that others of its kind can.
+         * @description A piece of gear. ``address`` is where Cue Jar looks for it; the secret itself is never sent. ``lacks`` is what it
+         *     can't do that others of its kind can.
          */
         GearOut: {
             /** Id */
@@ -5388,8 +5401,8 @@ export interface components {
         };
         /**
          * HapticPatternInput
-         * @description What is felt: levels of places on the body over time, ``length_s`` long. Whichever pads a wearable has, those near a
-         *     place are what it is felt by.
+         * @description A haptic pattern: levels of places on the body over time, ``length_s`` long. Any wearable plays it on the pads
+         *     near its places.
          */
         "HapticPattern-Input": {
             /** Id */
@@ -5416,8 +5429,8 @@ export interface components {
         };
         /**
          * HapticPatternOutput
-         * @description What is felt: levels of places on the body over time, ``length_s`` long. Whichever pads a wearable has, those near a
-         *     place are what it is felt by.
+         * @description A haptic pattern: levels of places on the body over time, ``length_s`` long. Any wearable plays it on the pads
+         *     near its places.
          */
         "HapticPattern-Output": {
             /** Id */
@@ -5485,7 +5498,8 @@ export interface components {
         };
         /**
          * Health
-         * @description ``ok``: every task runs and everything can be written. ``owed`` counts what channel and gear did not confirm yet.
+         * @description ``ok``: every task runs and everything can be written. ``owed`` counts what the channel and the gear haven't
+         *     confirmed yet.
          */
         Health: {
             /** Ok */
@@ -5542,7 +5556,7 @@ export interface components {
         };
         /**
          * HiddenSnag
-         * @description A snag that the streamer does not want to see any more, with why: by its check and its beat (empty: the cue's own).
+         * @description A snag that the streamer has hidden, with the reason: by its check and its beat (empty: the cue itself).
          */
         HiddenSnag: {
             /** Check */
@@ -5630,7 +5644,7 @@ export interface components {
         };
         /**
          * HookOut
-         * @description How a hook goes out. Templates stand in the address, the headers and the body.
+         * @description An outgoing hook. Address, headers and body are templates.
          */
         HookOut: {
             /**
@@ -5664,7 +5678,7 @@ export interface components {
         };
         /**
          * HookPlace
-         * @description A host that hooks may go to; ``private``: also where it lies on this machine or in this house's network.
+         * @description A host that hooks may call; ``private``: even on this machine or in the local network.
          */
         HookPlace: {
             /** Host */
@@ -5677,7 +5691,7 @@ export interface components {
         };
         /**
          * House
-         * @description The settings over everything.
+         * @description The settings for the whole show.
          */
         House: {
             /**
@@ -5839,7 +5853,7 @@ export interface components {
         };
         /**
          * Imported
-         * @description What the file put into the jar, and which of its lines name nothing that is there.
+         * @description What the file put into the jar, and which of its lines name something unknown.
          */
         Imported: {
             /** Version */
@@ -5860,10 +5874,10 @@ export interface components {
         };
         /**
          * Inlet
-         * @description A named way in: an address at which hooks come in, or an address pattern of OSC messages.
+         * @description A named input: an address for incoming hooks, or an address pattern of OSC messages.
          *
-         *     ``fields`` are names for templates, each with a path into the JSON; of an OSC message the path is the number of an argument,
-         *     from 0. A message whose first argument is 0 or false lets go, and presses nothing.
+         *     ``fields`` are names for templates, each with a path into the JSON; for an OSC message the path is the number of an
+         *     argument, from 0. A message whose first argument is 0 or false releases, and presses nothing.
          */
         Inlet: {
             /** Id */
@@ -6129,7 +6143,8 @@ export interface components {
         };
         /**
          * LatchIn
-         * @description A latch in doubt: ``press`` when it is on and should be tapped once more; else it is off and nothing is pressed.
+         * @description A latch in doubt: ``press`` if it is on and should be tapped once more; otherwise it is off and nothing is
+         *     pressed.
          */
         LatchIn: {
             /** Path */
@@ -6183,7 +6198,7 @@ export interface components {
         };
         /**
          * LedgerTaken
-         * @description How many calls were taken, how many were there already, and which lines were not taken, with the reason.
+         * @description How many calls were imported, how many were there already, and which lines were refused, with the reason.
          */
         LedgerTaken: {
             /** Taken */
@@ -6195,7 +6210,7 @@ export interface components {
         };
         /**
          * LeftOutOut
-         * @description A message that was left out: when (ms since 1970), what it said (cut, secrets blanked), why.
+         * @description A message that was ignored: when (ms since 1970), what it said (cut, secrets blanked), why.
          */
         LeftOutOut: {
             /** At */
@@ -6265,7 +6280,7 @@ export interface components {
         };
         /**
          * Lines
-         * @description Lines, the newest first. ``total`` is how many there are by these filters, up to 1,000; ``before`` asks for those after them.
+         * @description Lines, newest first. ``total`` counts all that match, up to 1,000; ``before`` asks for the next page.
          */
         Lines: {
             /** Lines */
@@ -6288,7 +6303,7 @@ export interface components {
         };
         /**
          * Look
-         * @description How a beat looks and sounds; each kind has more of its own.
+         * @description How a beat looks and sounds; each kind adds its own fields.
          */
         Look: {
             place?: components["schemas"]["Place"] | null;
@@ -6332,7 +6347,7 @@ export interface components {
         };
         /**
          * LookIn
-         * @description A new resting look of everything that is at rest now.
+         * @description A resting look of all current rest values.
          */
         LookIn: {
             /** Name */
@@ -6340,7 +6355,7 @@ export interface components {
         };
         /**
          * LostOut
-         * @description A name that the gear here does not have, and what stands for it.
+         * @description A name that the gear here doesn't have, and its replacement.
          */
         LostOut: {
             /** Key */
@@ -6358,8 +6373,8 @@ export interface components {
         };
         /**
          * Manners
-         * @description How many of them behave how, against each other. The *patient* call now and then, the *keen* three times as often; a
-         *     *spammer* calls the same several times within seconds; those who write *nonsense* do so wherever a text is asked for.
+         * @description How viewers behave, as relative weights. The *patient* call now and then, the *keen* three times as often; a
+         *     *spammer* calls the same thing several times within seconds; *nonsense* writers do so wherever a text is asked for.
          */
         Manners: {
             /**
@@ -6385,7 +6400,7 @@ export interface components {
         };
         /**
          * ManyIn
-         * @description What becomes of several cues at once; what is not given stays as it is.
+         * @description Changes to several cues at once; anything not given stays as it is.
          */
         ManyIn: {
             /** Cues */
@@ -6416,7 +6431,7 @@ export interface components {
         };
         /**
          * MarkRow
-         * @description Something that happened beside the calls: a raid, a hand, gear lost and back, the stream's beginning and end.
+         * @description An event beside the calls: a raid, a change by hand, gear lost and back, the beginning and end of the stream.
          */
         MarkRow: {
             /** At */
@@ -6435,7 +6450,7 @@ export interface components {
         };
         /**
          * MatchOut
-         * @description Whether a chat message makes a call, and what of it would be the viewer's text.
+         * @description Whether a chat message makes a call, and which part of it would be the viewer's text.
          */
         MatchOut: {
             /** Matches */
@@ -6453,7 +6468,7 @@ export interface components {
         };
         /**
          * MediaEntry
-         * @description A picture, clip or sound of the library: what the streamer said about it, not what is in the file.
+         * @description A picture, clip or sound of the library: what the streamer set for it, not what is in the file.
          */
         MediaEntry: {
             /** Id */
@@ -6480,8 +6495,8 @@ export interface components {
          * MediaOut
          * @description A media entry with what is in its file. ``missing`` files keep their place in the book until they are back.
          *
-         *     ``plays``: where browsers play it. ``lufs``, ``peak_dbtp`` as measured; ``gain_db`` is what levelling adds to it.
-         *     ``flashes``: where it flashes more than is safe. ``length_s`` is the file's, ``trimmed_s`` what is left of it.
+         *     ``plays``: where browsers can play it. ``lufs``, ``peak_dbtp`` as measured; ``gain_db`` is what levelling adds.
+         *     ``flashes``: it flashes more than is safe. ``length_s`` is the file's, ``trimmed_s`` what is left of it.
          */
         MediaOut: {
             /** Id */
@@ -6613,7 +6628,7 @@ export interface components {
         };
         /**
          * MendIn
-         * @description A snag by its check, cue and beat; none: all whose mend is safe, and that are not hidden.
+         * @description A snag by its check, cue and beat; none: all that have a safe fix and aren't hidden.
          */
         MendIn: {
             /** Check */
@@ -6631,8 +6646,8 @@ export interface components {
         };
         /**
          * MendOut
-         * @description Fields of a beat (of the cue itself where ``beat`` is empty) as they should be; ``safe``: nothing that was meant is changed;
-         *     ``add``: beats that come beside.
+         * @description New values of the fields of a beat (of the cue itself if ``beat`` is empty); ``safe``: it keeps what was
+         *     intended; ``add``: beats to add.
          */
         MendOut: {
             /** Beat */
@@ -6650,7 +6665,7 @@ export interface components {
         };
         /**
          * MergeIn
-         * @description Two viewers are one person: the first goes by the second's points and counts from now on.
+         * @description Two viewers are the same person: the first uses the points and counts of the second from now on.
          */
         MergeIn: {
             /** Viewer */
@@ -6670,7 +6685,7 @@ export interface components {
         };
         /**
          * NewReward
-         * @description A new reward; ``cue``: with a cue of its own of the same name, in which nothing happens yet.
+         * @description A new reward; ``cue``: with an empty cue of the same name.
          */
         NewReward: {
             /** Title */
@@ -6693,7 +6708,7 @@ export interface components {
         };
         /**
          * NightOut
-         * @description A book's first night: everything that was added up, and what stands out.
+         * @description A book's first night: all its totals, and what stands out.
          */
         NightOut: {
             /** Result */
@@ -6711,7 +6726,8 @@ export interface components {
         };
         /**
          * NightRow
-         * @description A stream: begin and end (None: it goes on) in ms since 1970; its calls by 60 even steps; its size on the disk in bytes.
+         * @description A stream: begin and end (None: it goes on) in ms since 1970; its calls in 60 even steps; its size on disk in
+         *     bytes.
          */
         NightRow: {
             /** Id */
@@ -6735,7 +6751,7 @@ export interface components {
         };
         /**
          * NightsOut
-         * @description The newest first; ``before`` asks for older ones.
+         * @description Nights, newest first; ``before`` asks for older ones.
          */
         NightsOut: {
             /** Nights */
@@ -6750,7 +6766,7 @@ export interface components {
         };
         /**
          * Odds
-         * @description ``seen``: for 1, 2, … draws, the chance of having seen each entry (in order); ``mean_until_all`` may be unknown.
+         * @description ``seen``: the chance of having seen each entry (in order) after 1, 2, … draws; ``mean_until_all`` may be unknown.
          */
         Odds: {
             /** Entries */
@@ -6762,7 +6778,8 @@ export interface components {
         };
         /**
          * OfferIn
-         * @description ``cues``: the device is limited to these; none: it may do everything. ``here``: the link is for this computer itself.
+         * @description ``cues``: the device is limited to these; none: it may do everything. ``here``: the link is for this computer
+         *     itself.
          */
         OfferIn: {
             /**
@@ -6780,7 +6797,8 @@ export interface components {
         };
         /**
          * OfferOut
-         * @description A link for one new device, as words and as a QR code (an SVG as data URI); good once, until ``ends`` (ms since 1970).
+         * @description A link for one new device, as text and as a QR code (an SVG as data URI); valid once, until ``ends`` (ms since
+         *     1970).
          */
         OfferOut: {
             /** Id */
@@ -6812,7 +6830,7 @@ export interface components {
         };
         /**
          * OtherOut
-         * @description A reward of a channel that was made elsewhere; ``reward`` is the book's that calls cues by it.
+         * @description A reward of a channel that was made elsewhere; ``reward`` is the book's id for it.
          */
         OtherOut: {
             /** Channel */
@@ -6834,7 +6852,7 @@ export interface components {
         };
         /**
          * OthersTold
-         * @description What every sound that does not duck is multiplied by.
+         * @description The factor for every sound that doesn't duck others.
          */
         OthersTold: {
             /**
@@ -6849,7 +6867,7 @@ export interface components {
         };
         /**
          * Outage
-         * @description A piece of gear is away for a while, by its id or its kind.
+         * @description A piece of gear, by its id or its kind, is disconnected for a while.
          */
         Outage: {
             /** At Min */
@@ -6864,7 +6882,7 @@ export interface components {
         };
         /**
          * Outcome
-         * @description One outcome of a chance beat, tested in order; the first that holds is taken.
+         * @description One outcome of a chance beat. They are tested in order; the first match counts.
          */
         Outcome: {
             /** Id */
@@ -6902,7 +6920,7 @@ export interface components {
         };
         /**
          * OutlineOut
-         * @description A line of a wearable's picture: x and y of its points in turn. The first of a side is its edge.
+         * @description A line of a wearable's picture: x and y of each point in turn. The first line of a side is its edge.
          */
         OutlineOut: {
             /**
@@ -6959,7 +6977,7 @@ export interface components {
         };
         /**
          * OverlayOut
-         * @description An overlay with its connected pages; its link is asked for on its own.
+         * @description An overlay with its connected pages; its link has a route of its own.
          */
         OverlayOut: {
             /** Id */
@@ -7021,8 +7039,8 @@ export interface components {
         };
         /**
          * PadsOut
-         * @description Where pads are: their port, the address beyond this computer on which they are let in (empty: none) and those that there
-         *     are, whether that goes by HTTPS, whether it is listened on now, and the address of the page.
+         * @description The pads' port, the network address on which devices may connect (empty: none) and the ones available, whether
+         *     that uses HTTPS, whether it is listening now, and the address of the page.
          */
         PadsOut: {
             /** Port */
@@ -7119,7 +7137,8 @@ export interface components {
         };
         /**
          * PartIn
-         * @description A part of the book as it should be from now on. ``version``: the one it was made on; none: whatever happened.
+         * @description A part of the book as it should be from now on. ``version`` is the one it was based on; without one, the edit
+         *     always applies.
          */
         PartIn: {
             /** Value */
@@ -7241,7 +7260,7 @@ export interface components {
         };
         /**
          * Place
-         * @description Where on the overlay, as fractions of its width and height; x, y is the upper left corner.
+         * @description A place on the overlay, as fractions of its width and height; x, y is the upper left corner.
          */
         Place: {
             /**
@@ -7267,7 +7286,7 @@ export interface components {
         };
         /**
          * Playbill
-         * @description What viewers may read of the book, as the streamer says it otherwise: texts by their keys, and rewards that are left out.
+         * @description The streamer's changes to the playbill: texts by their keys, and rewards that are left out.
          */
         Playbill: {
             /**
@@ -7296,8 +7315,8 @@ export interface components {
         };
         /**
          * PlayedOut
-         * @description A pattern as it is felt: the levels of the wearable's pads, ``every_s`` apart, after the house's limit on the level; of its
-         *     own places while no wearable is known.
+         * @description A pattern as it is felt: the levels of the wearable's pads, ``every_s`` apart, after the house's limit on the
+         *     level; of its own places while no wearable is known.
          */
         PlayedOut: {
             /** Every S */
@@ -7307,7 +7326,7 @@ export interface components {
         };
         /**
          * PointOut
-         * @description From this minute on it costs so much, and so many minutes of watching.
+         * @description From this minute on: the price, and the minutes of watching it takes.
          */
         PointOut: {
             /** Minute */
@@ -7319,7 +7338,7 @@ export interface components {
         };
         /**
          * Points
-         * @description Points of our own: what viewers earn for what, and the chat words by which they ask.
+         * @description Points of our own: how viewers earn them, and the chat commands by which they ask.
          */
         Points: {
             /**
@@ -7392,7 +7411,7 @@ export interface components {
         };
         /**
          * Preview
-         * @description A try that is only seen here: messages for the stage in the editor (``at`` in ms), how long it lasts, what failed.
+         * @description A try that only the editor sees: messages for its stage (``at`` in ms), how long it lasts, and what failed.
          */
         Preview: {
             /** Messages */
@@ -7406,7 +7425,7 @@ export interface components {
         };
         /**
          * PriceInput
-         * @description How a reward's cost moves. ``fixed`` stays; ``first`` has another price after the first of the stream;
+         * @description How a reward's price changes. ``fixed`` stays; ``first`` has another price after the first of the stream;
          *     ``rising`` is multiplied by ``factor`` at each redemption and falls back with ``half_life_s``.
          */
         "Price-Input": {
@@ -7446,7 +7465,7 @@ export interface components {
         };
         /**
          * PriceOutput
-         * @description How a reward's cost moves. ``fixed`` stays; ``first`` has another price after the first of the stream;
+         * @description How a reward's price changes. ``fixed`` stays; ``first`` has another price after the first of the stream;
          *     ``rising`` is multiplied by ``factor`` at each redemption and falls back with ``half_life_s``.
          */
         "Price-Output": {
@@ -7486,7 +7505,7 @@ export interface components {
         };
         /**
          * Problem
-         * @description One thing wrong with a piece of input: where it stands, and what is wrong in the user's words.
+         * @description One problem in a piece of input: where it is, and what is wrong in the user's words.
          */
         Problem: {
             /** Path */
@@ -7496,7 +7515,7 @@ export interface components {
         };
         /**
          * PropertyOut
-         * @description A property of the gear: what it rests at, what it should show, what it does show; ``held``: something lies on it.
+         * @description A property of the gear: what it rests at, what it should show, what it does show; ``held``: a hold is on it.
          */
         PropertyOut: {
             /** Path */
@@ -7512,7 +7531,7 @@ export interface components {
         };
         /**
          * QuietIn
-         * @description What begins is heard at ``share`` of its volume for ``minutes``; a share of 1 ends the spell.
+         * @description What begins is heard at ``share`` of its volume for ``minutes``; a share of 1 ends the quiet spell.
          */
         QuietIn: {
             /**
@@ -7528,7 +7547,7 @@ export interface components {
         };
         /**
          * RaidAt
-         * @description So many come along at once; half of them are gone ten minutes later.
+         * @description This many viewers arrive at once; half of them are gone ten minutes later.
          */
         RaidAt: {
             /** At Min */
@@ -7607,7 +7626,7 @@ export interface components {
         };
         /**
          * RehearsalIn
-         * @description Whose night: an ``audience`` of the book of now, or a kept ``night``. ``books``: one, or two to be held against each other.
+         * @description Whose night: an ``audience`` of the current book, or a saved ``night``. ``books``: one, or two to compare.
          */
         RehearsalIn: {
             /** Audience */
@@ -7637,7 +7656,7 @@ export interface components {
         };
         /**
          * RehearsalOut
-         * @description ``words``: what each figure is called; ``differ``: what is set otherwise in the second book; ``assumed``: what could not be
+         * @description ``words``: what each figure is called; ``differ``: what differs in the second book; ``assumed``: what couldn't be
          *     known.
          */
         RehearsalOut: {
@@ -7683,7 +7702,7 @@ export interface components {
         };
         /**
          * RehearsalRow
-         * @description How far a rehearsal is, in nights.
+         * @description The progress of a rehearsal, in nights.
          */
         RehearsalRow: {
             /** Id */
@@ -7747,7 +7766,7 @@ export interface components {
         };
         /**
          * RestingLook
-         * @description A named set of rest values that can be taken up at once.
+         * @description A named set of rest values that can be applied at once.
          */
         RestingLook: {
             /** Id */
@@ -7764,7 +7783,7 @@ export interface components {
         };
         /**
          * ReturnOut
-         * @description A property that a try would change, when (ms from its start), and what it would go back to.
+         * @description A property that a try would change, when (ms from its start), and what it would return to.
          */
         ReturnOut: {
             /** Path */
@@ -7780,7 +7799,7 @@ export interface components {
         };
         /**
          * ReviewField
-         * @description A field that differs: what it is, what it was and what it would be, in words.
+         * @description A field that differs: its name, and its old and new value, in words.
          */
         ReviewField: {
             /** Path */
@@ -7799,10 +7818,11 @@ export interface components {
         };
         /**
          * ReviewOut
-         * @description What would come of taking it: nothing is changed yet.
+         * @description The result of an import; nothing has changed yet.
          *
-         *     ``used`` of one's own stand for what comes; ``off`` comes switched off; ``kept`` cannot be removed; ``missing`` are files that
-         *     come without their content; ``left_out`` stayed where it came from; ``stays`` is never imported; ``counted`` says what is taken.
+         *     ``used``: ours that replace theirs; ``off``: imported switched off; ``kept`` can't be removed; ``missing``: files
+         *     without their content; ``left_out`` stayed where it came from; ``stays`` is never imported; ``counted`` says what is
+         *     imported.
          */
         ReviewOut: {
             /** Key */
@@ -7979,7 +7999,8 @@ export interface components {
         };
         /**
          * RewardSet
-         * @description Rewards that are switched together. Off, or while scene or category is none of its own, or the scene one of `off_scenes`, it holds its rewards off.
+         * @description Rewards that are switched together. The set disables its rewards while it is off, while scene or category isn't
+         *     one of its own, or while the scene is one of `off_scenes`.
          */
         RewardSet: {
             /** Id */
@@ -8022,7 +8043,7 @@ export interface components {
         };
         /**
          * RowOut
-         * @description A row of a table: what becomes of it, what of the reward is otherwise then, and why it is refused.
+         * @description A row of a table: its result, what it changes in the reward, and why it is refused.
          */
         RowOut: {
             /** Line */
@@ -8041,9 +8062,9 @@ export interface components {
         };
         /**
          * RunRow
-         * @description A run: when it was let in, began and ended (None: never, within the night), what became of it (``as_``: finished, dropped, …)
-         *     and of its redemption (``outcome``), and on which row of its lane it lies, so that no two overlap. ``kind``: what called it;
-         *     ``behind``: the figures of the report that it is a part of, beside those of every call.
+         * @description A run: when it was let in, began and ended (None: never, within the night), what became of it (``as_``: finished,
+         *     dropped, …) and of its redemption (``outcome``), and its row in the lane, chosen so that no two overlap. ``kind``:
+         *     what called it; ``behind``: the report's figures that it belongs to, apart from those of every call.
          */
         RunRow: {
             /** Run */
@@ -8086,7 +8107,7 @@ export interface components {
         };
         /**
          * SaidOut
-         * @description A part of a sentence: what it is about, and its words.
+         * @description A part of a sentence: its subject, and its words.
          */
         SaidOut: {
             /**
@@ -8099,7 +8120,7 @@ export interface components {
         };
         /**
          * SayIn
-         * @description What the streamer says of a viewer; what is not named stays. ``part`` empty: none of their own.
+         * @description The streamer's settings for a viewer; anything not named stays. ``part`` empty: none of their own.
          */
         SayIn: {
             /** Viewer */
@@ -8215,7 +8236,7 @@ export interface components {
         };
         /**
          * SettingIn
-         * @description A setting (`lanes.yard.width`) and what it is to be.
+         * @description A setting (`lanes.yard.width`) and its new value.
          */
         SettingIn: {
             /** Setting */
@@ -8225,7 +8246,7 @@ export interface components {
         };
         /**
          * SettingOut
-         * @description What a setting, or a value of a deed, can be; ``title`` is what people call it where its id does not say it.
+         * @description What a setting, or a value of an action, can be; ``title`` is what people call it if its id doesn't say so.
          */
         SettingOut: {
             /**
@@ -8254,7 +8275,7 @@ export interface components {
         };
         /**
          * ShiftOut
-         * @description A figure under two books; ``by`` is the difference, night by night.
+         * @description A figure with two books; ``by`` is the difference, night by night.
          */
         ShiftOut: {
             before: components["schemas"]["SpreadOut"];
@@ -8294,7 +8315,7 @@ export interface components {
         };
         /**
          * SimulatedOut
-         * @description Where the simulated channel is, none while it does not run; and whether this is the demo.
+         * @description Where the simulated channel is; none while it isn't running. ``demo``: this is the demo.
          */
         SimulatedOut: {
             /** Address */
@@ -8304,7 +8325,7 @@ export interface components {
         };
         /**
          * SnagOut
-         * @description Something wrong (``error``) or risky (``warning``) in a cue, with what would mend it; ``hidden`` is why it is not to be seen.
+         * @description Something wrong (``error``) or risky (``warning``) in a cue, with its fix; ``hidden`` is why it was hidden.
          */
         SnagOut: {
             /** Check */
@@ -8473,8 +8494,8 @@ export interface components {
         };
         /**
          * SpanOut
-         * @description Where a beat lies on the score, in ms from the run's start; ``end_latest`` is none while only a hand ends it;
-         *     ``returns_to`` is what a hold goes back to as things are now.
+         * @description Where a beat lies on the score, in ms from the start of the run. ``end_latest`` is none if only the streamer can
+         *     end it; ``returns_to`` is what a hold returns to as things are now.
          */
         SpanOut: {
             /** Beat */
@@ -8492,7 +8513,7 @@ export interface components {
         };
         /**
          * SpanRow
-         * @description Something that was so for a while: a property held (``what`` is its path), or a kind of output shown.
+         * @description A state that lasted for a while: a property held (``what`` is its path), or a kind of output shown.
          */
         SpanRow: {
             /** What */
@@ -8625,7 +8646,7 @@ export interface components {
         };
         /**
          * SpeechTold
-         * @description What a speech brings besides its sound, in s from its beginning: words with their beginning, end and who says them;
+         * @description A speech's details, in s from its beginning: words with their beginning, end and speaker;
          *     which mouth picture shows from when on.
          */
         SpeechTold: {
@@ -8648,7 +8669,7 @@ export interface components {
         };
         /**
          * SpreadOut
-         * @description A figure over the nights that are there: median, lowest, highest.
+         * @description A figure over the finished nights: median, lowest, highest.
          */
         SpreadOut: {
             /** Median */
@@ -8660,7 +8681,8 @@ export interface components {
         };
         /**
          * StageOut
-         * @description What an overlay's page shows: what is ``up`` at the beginning, and what comes ``then`` (ms from the night's beginning).
+         * @description What an overlay shows: what is ``up`` at the beginning, and what comes ``then`` (ms from the beginning of the
+         *     night).
          */
         StageOut: {
             /** Up */
@@ -8670,7 +8692,7 @@ export interface components {
         };
         /**
          * StandOut
-         * @description How a reward stands with a channel.
+         * @description The state of a reward at a channel.
          */
         StandOut: {
             /** Channel */
@@ -8689,7 +8711,7 @@ export interface components {
         };
         /**
          * StandoutOut
-         * @description What stands out, with what would mend it; ``of``: in which part of the book (``rewards/tea``).
+         * @description Something that stands out, with what would help; ``of``: the part of the book (``rewards/tea``).
          */
         StandoutOut: {
             /** Rule */
@@ -8703,7 +8725,8 @@ export interface components {
         };
         /**
          * Start
-         * @description When a beat begins: seconds after the run's start, or after the start or end of another beat, or a throw's hit.
+         * @description When a beat begins: seconds after the start of the run, or after the start or end of another beat, or a throw's
+         *     hit.
          */
         Start: {
             /**
@@ -8803,7 +8826,7 @@ export interface components {
         };
         /**
          * TakenOver
-         * @description ``by_hand`` is what is still to be done at the channel; empty where that is nothing.
+         * @description ``by_hand`` is what is still to be done at the channel; empty if that is nothing.
          */
         TakenOver: {
             reward: components["schemas"]["Reward"];
@@ -8850,8 +8873,8 @@ export interface components {
         };
         /**
          * Target
-         * @description A circle on the overlay that things are thrown at; x, y is its middle, r its radius, all of the overlay's width and
-         *     height (r: of its height).
+         * @description A circle on the overlay that things are thrown at; x, y is its middle and r its radius, relative to the overlay's
+         *     width and height (r: to its height).
          */
         Target: {
             /** Id */
@@ -8889,7 +8912,7 @@ export interface components {
         };
         /**
          * TextOut
-         * @description A text of the playbill: its key, what it says by itself, and what it says.
+         * @description A text of the playbill: its key, its default, and what it says.
          */
         TextOut: {
             /** Key */
@@ -8956,7 +8979,7 @@ export interface components {
         };
         /**
          * ThrowBeat
-         * @description The place is the part of the overlay that the things may cross.
+         * @description Its place is the part of the overlay that the things may cross.
          */
         ThrowBeat: {
             /**
@@ -9132,7 +9155,7 @@ export interface components {
         };
         /**
          * ThrowIn
-         * @description A throw to look at while it is tuned; the same ``luck`` throws the same.
+         * @description A throw to look at while tuning it; the same ``luck`` throws the same way.
          */
         ThrowIn: {
             /** Beat */
@@ -9154,8 +9177,8 @@ export interface components {
         };
         /**
          * TicketOut
-         * @description A reward as it is now. ``minutes`` is how long a viewer watches for it; ``own_prompt``: it was written by hand;
-         *     ``written``: what it would say by itself; ``closed``: why nobody can call its cue, in words; ``said``: it in words.
+         * @description A reward as it is now. ``minutes`` is how long a viewer watches to earn it; ``own_prompt``: it was written by
+         *     hand; ``written``: its default; ``closed``: why nobody can call its cue, in words; ``said``: the reward in words.
          */
         TicketOut: {
             /** Id */
@@ -9227,7 +9250,7 @@ export interface components {
         };
         /**
          * Timeline
-         * @description ``quiet``: pairs of begin and end; ``left_out``: how many more runs and calls there were than are told.
+         * @description ``quiet``: pairs of begin and end; ``left_out``: how many further runs and calls there were.
          */
         Timeline: {
             /** Length */
@@ -9256,7 +9279,7 @@ export interface components {
         };
         /**
          * TimesOut
-         * @description How often a cue ran for a viewer, and for all; in words: *the 7th time, all the 412th*.
+         * @description How often a cue ran for a viewer and in total; in words: *7th time (412th overall)*.
          */
         TimesOut: {
             /** Cue */
@@ -9284,7 +9307,7 @@ export interface components {
         };
         /**
          * TokenOut
-         * @description What changes that a browser asks for carry, in the header ``x-cue-jar-token``.
+         * @description The token that a browser sends with every change, in the header ``x-cue-jar-token``.
          */
         TokenOut: {
             /** Token */
@@ -9292,7 +9315,7 @@ export interface components {
         };
         /**
          * TonightOut
-         * @description How often a reward was redeemed, how often that was refunded, and mostly why (a reason, in words).
+         * @description How often a reward was redeemed, how often that was refunded, and the most common reason in words.
          */
         TonightOut: {
             /**
@@ -9313,7 +9336,7 @@ export interface components {
         };
         /**
          * TouchOut
-         * @description A pad of a wearable, and where on the body it lies, as a pattern's places do.
+         * @description A pad of a wearable, and where on the body it lies, in the coordinates of a pattern.
          */
         TouchOut: {
             /** Id */
@@ -9354,7 +9377,7 @@ export interface components {
         };
         /**
          * TrimUse
-         * @description What a trim does to a cue that uses the file: its longest length before and after, in s; none: open.
+         * @description How a trim changes a cue that uses the file: its longest length before and after, in s; none: open.
          */
         TrimUse: {
             /** Cue */
@@ -9423,7 +9446,7 @@ export interface components {
         };
         /**
          * TurnedRow
-         * @description A call that made no run of its own: no cue let it in, for a reason, or it made the run ``run`` last longer.
+         * @description A call without a run of its own: no cue let it in, for a reason, or it extended the run ``run``.
          */
         TurnedRow: {
             /** Run */
@@ -9451,7 +9474,7 @@ export interface components {
         };
         /**
          * ValueOut
-         * @description A value of the setting, with the figures over the nights that are there.
+         * @description A value of the setting, with the figures over the finished nights.
          */
         ValueOut: {
             /** Value */
@@ -9485,8 +9508,8 @@ export interface components {
         };
         /**
          * ViewerOut
-         * @description A viewer: their roles and name of last time, when they were seen (ms since 1970), what they redeemed, what was given back and
-         *     spent at the channel; ``held`` are whole points of ours, none where there is no account.
+         * @description A viewer: their roles and last name, when they were seen (ms since 1970), what they redeemed, what was refunded
+         *     and spent at the channel; ``held`` are whole points of ours, none without an account.
          */
         ViewerOut: {
             /** Id */
@@ -9587,7 +9610,7 @@ export interface components {
         };
         /**
          * Voices
-         * @description The base voices, their variants (``en-gb+f3``), and the effects there are.
+         * @description The base voices, their variants (``en-gb+f3``), and the available effects.
          */
         Voices: {
             /** Voices */
@@ -9604,7 +9627,7 @@ export interface components {
         };
         /**
          * WireOut
-         * @description What one wire brought that could not be read, the newest first; and how often each unknown kind was passed over.
+         * @description Messages of one wire that couldn't be read, newest first; and how often each unknown kind was ignored.
          */
         WireOut: {
             /** Count */
@@ -9669,7 +9692,7 @@ export interface components {
         };
         /**
          * ProblemOut
-         * @description One thing that is wrong: where (a path into what was sent), and what.
+         * @description One problem: where it is (a path into what was sent), and what it is.
          */
         ProblemOut: {
             /** Path */
@@ -9690,7 +9713,7 @@ export interface components {
         };
         /**
          * DeskBook
-         * @description The book has another version now.
+         * @description The book has a new version.
          */
         DeskBook: {
             /**
@@ -9715,7 +9738,7 @@ export interface components {
         };
         /**
          * DeskReady
-         * @description Everything was told to a desk that opened.
+         * @description A desk that opened has received everything.
          */
         DeskReady: {
             /**
@@ -9727,7 +9750,7 @@ export interface components {
         };
         /**
          * DeskWhole
-         * @description A desk that opens: everything is told anew.
+         * @description A desk opened: everything follows.
          */
         DeskWhole: {
             /**
@@ -9743,7 +9766,7 @@ export interface components {
         };
         /**
          * DeviceTold
-         * @description A phone or second screen with pads: on how many connections it is there, and how many wrong signatures came in its name.
+         * @description A phone or second screen with pads: its number of connections, and of wrong signatures in its name.
          */
         DeviceTold: {
             /** Id */
@@ -9874,7 +9897,7 @@ export interface components {
         };
         /**
          * LaneState
-         * @description A lane: how many run and wait; the first of them are named.
+         * @description A lane: how many run and wait; the first of them by name.
          */
         LaneState: {
             /** Id */
@@ -9915,7 +9938,7 @@ export interface components {
         };
         /**
          * LetGoWish
-         * @description Ends what this device's press of the cue holds, or else the latest that is held by the cue.
+         * @description Ends what this device's press of the cue holds, otherwise the latest run of the cue that is held.
          */
         LetGoWish: {
             /**
@@ -9938,7 +9961,7 @@ export interface components {
         };
         /**
          * OverlayRow
-         * @description An overlay with how many pages are connected, and what each tells of itself.
+         * @description An overlay with the number of its connected pages, and the report of each.
          */
         OverlayRow: {
             /** Id */
@@ -9957,7 +9980,7 @@ export interface components {
         };
         /**
          * OverlaySetUp
-         * @description An overlay as it is set up.
+         * @description The setup of an overlay.
          */
         OverlaySetUp: {
             /** Id */
@@ -9981,7 +10004,7 @@ export interface components {
         };
         /**
          * OverlayWhole
-         * @description A page that opens, or whose overlay is set up otherwise: all that is up.
+         * @description A page opens, or its overlay's setup changed: all that is up.
          */
         OverlayWhole: {
             /**
@@ -10019,8 +10042,9 @@ export interface components {
         };
         /**
          * PadNow
-         * @description A cue that is not idle, as its pad shows it: how many of it run and wait; since when and until when what runs is on (None:
-         *     until it is let go, or nothing runs); whether something open is up; until when viewers wait for its cooldown.
+         * @description A cue that isn't idle, as its pad shows it: how many of it run and wait; since when and until when it is on
+         *     (None: until it is released, or nothing runs); whether something open is up; until when viewers wait for its
+         *     cooldown.
          */
         PadNow: {
             /** Cue */
@@ -10040,7 +10064,7 @@ export interface components {
         };
         /**
          * PadTold
-         * @description A pad: its cue, what it is called, on which pages it lies, how it looks, and whether it can be held.
+         * @description A pad: its cue, its name, its pages, its look, and whether it can be held.
          */
         PadTold: {
             /** Cue */
@@ -10055,7 +10079,7 @@ export interface components {
         };
         /**
          * PadsChallenge
-         * @description Our number of this connection.
+         * @description Our nonce for this connection.
          */
         PadsChallenge: {
             /**
@@ -10068,7 +10092,7 @@ export interface components {
         };
         /**
          * PadsDesk
-         * @description What pads show, and the devices that have some.
+         * @description What pads show, and the devices that have any.
          */
         PadsDesk: {
             /** Rows */
@@ -10078,7 +10102,7 @@ export interface components {
         };
         /**
          * PadsDo
-         * @description Something asked for: ``body`` is a `PadsWish` as JSON, ``n`` its count.
+         * @description A request: ``body`` is a `PadsWish` as JSON, ``n`` its count.
          */
         PadsDo: {
             /**
@@ -10095,7 +10119,7 @@ export interface components {
         };
         /**
          * PadsDone
-         * @description What became of something asked for, by its count; ``what`` says why it was not done.
+         * @description The result of a request, by its count; ``what`` says why it wasn't done.
          */
         PadsDone: {
             /**
@@ -10112,7 +10136,7 @@ export interface components {
         };
         /**
          * PadsHello
-         * @description Who is there: a device, or one that uses the link of an offer; with its number of this connection.
+         * @description Who is connecting: a device, or one that uses the link of an offer; with its nonce for this connection.
          */
         PadsHello: {
             /**
@@ -10132,7 +10156,7 @@ export interface components {
         };
         /**
          * PadsNow
-         * @description What is not idle, and how the house is.
+         * @description What isn't idle, and the state of the house.
          */
         PadsNow: {
             /**
@@ -10153,7 +10177,7 @@ export interface components {
         };
         /**
          * PadsPaired
-         * @description The device has an id and a key of its own from now on.
+         * @description The device now has an id and a key of its own.
          */
         PadsPaired: {
             /**
@@ -10203,7 +10227,7 @@ export interface components {
         };
         /**
          * PadsRefused
-         * @description The device is not let in, and why; ``wait_ms``: until it may try again.
+         * @description The device is refused, and why; ``wait_ms``: until it may try again.
          */
         PadsRefused: {
             /**
@@ -10224,7 +10248,7 @@ export interface components {
         };
         /**
          * PadsTold
-         * @description All pads of this device, in their order.
+         * @description All pads of this device, in order.
          */
         PadsTold: {
             /**
@@ -10237,7 +10261,8 @@ export interface components {
         };
         /**
          * PadsWelcome
-         * @description The device is let in. ``signature`` proves that this is the Cue Jar that it was paired with; ``limited``: to some cues.
+         * @description The device is accepted. ``signature`` proves that this is the Cue Jar that it was paired with; ``limited``: to
+         *     some cues.
          */
         PadsWelcome: {
             /**
@@ -10254,7 +10279,7 @@ export interface components {
         };
         /**
          * PageTold
-         * @description What a page of an overlay tells of itself: how far it lags (ms), how large it is, whether the browser blocks its sound.
+         * @description An overlay page's report: how far it lags (ms), its size, whether the browser blocks its sound.
          */
         PageTold: {
             /** Lag Ms */
@@ -10291,7 +10316,7 @@ export interface components {
         };
         /**
          * QuietTold
-         * @description A quiet spell: what begins until then is heard at this share of its volume.
+         * @description A quiet spell: until then new sounds play at this share of their volume.
          */
         QuietTold: {
             /** Share */
@@ -10325,7 +10350,7 @@ export interface components {
         };
         /**
          * Reviews
-         * @description Calls that wait for the streamer's yes: how many, and the first.
+         * @description Calls waiting for the streamer's approval: how many, and the first.
          */
         Reviews: {
             /** Count */
@@ -10399,7 +10424,8 @@ export interface components {
         };
         /**
          * ShowState
-         * @description How the show is; ``said`` is what was noticed on the way up, ``owed`` what channel and gear did not confirm yet.
+         * @description The state of the show; ``said`` are problems found at start-up, ``owed`` what channel and gear haven't confirmed
+         *     yet.
          */
         ShowState: {
             /** On Air */
@@ -10419,7 +10445,7 @@ export interface components {
         };
         /**
          * TimerRow
-         * @description Something that is held: its value, until when (None: open), by which cue.
+         * @description Something held: its value, its end (None: open), its cue.
          */
         TimerRow: {
             /** Path */
@@ -10443,7 +10469,7 @@ export interface components {
         };
         /**
          * Timing
-         * @description What goes by the clock: the quiet spell that is on, and the timers that come next.
+         * @description What depends on the clock: the current quiet spell, and the next timers.
          */
         Timing: {
             quiet: components["schemas"]["QuietTold"] | null;
@@ -10516,7 +10542,7 @@ export interface components {
         };
         /**
          * WaitingRow
-         * @description ``begins`` is about when it will start, to the second.
+         * @description ``begins`` is roughly when it will start, to the second.
          */
         WaitingRow: {
             /** Run */
@@ -10547,7 +10573,7 @@ export interface components {
         };
         /**
          * Wrong
-         * @description What does not work now, and the tasks that fell.
+         * @description What doesn't work now, and the tasks that failed.
          */
         Wrong: {
             /** Troubles */

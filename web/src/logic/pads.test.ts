@@ -19,7 +19,7 @@ describe('what a pad says', () => {
     ['how long it is held', row({ runs: 1, since: 2000, open: true }), 'held 3.0 s', true, null],
     ['who waits', row({ runs: 1, since: 0, until: 10_000, waits: 2 }), '5.0 s, 2 wait', true, 0.5],
     ['one who waits', row({ waits: 1 }), '1 waits', false, null],
-    ['how long it cools', row({ cools_until: 9500 }), 'cools 4.5 s', false, null],
+    ['how long it cools', row({ cools_until: 9500 }), 'ready in 4.5 s', false, null],
     ['nothing of what is over', row({ runs: 1, since: 0, until: 4000, cools_until: 4500 }), '', false, null],
   ])('%s', (_, given, words, lit, left) => expect(padWords(given, 5000)).toEqual({ lit, words, left }))
 })

@@ -25,7 +25,7 @@ export function padWords(row: PadNow | undefined, now: number): PadWords {
   } else if (lit) words.push(`held ${sayLeft(Math.max(0, now - (row.since ?? now)))}`)
   if (row.waits) words.push(`${row.waits} ${row.waits === 1 ? 'waits' : 'wait'}`)
   if (!lit && row.cools_until !== null && row.cools_until > now)
-    words.push(`cools ${sayLeft(row.cools_until - now)}`)
+    words.push(`ready in ${sayLeft(row.cools_until - now)}`)
   return { lit, words: words.join(', '), left }
 }
 

@@ -13,14 +13,14 @@ Weight = Annotated[float, Field(ge=0, le=1_000_000)]
 
 
 class CurvePoint(Model):
-    """How busy it is at a minute, against the other points; in between it goes straight."""
+    """How busy a minute is, relative to the other points; linear in between."""
 
     at_min: Minute
     level: Annotated[float, Field(ge=0, le=1_000)]
 
 
 class RaidAt(Model):
-    """So many come along at once; half of them are gone ten minutes later."""
+    """This many viewers arrive at once; half of them are gone ten minutes later."""
 
     at_min: Minute
     viewers: Annotated[int, Field(ge=1, le=100_000)] = 50
@@ -35,7 +35,7 @@ class HandAt(Model):
 
 
 class Outage(Model):
-    """A piece of gear is away for a while, by its id or its kind."""
+    """A piece of gear, by its id or its kind, is disconnected for a while."""
 
     at_min: Minute
     for_min: Annotated[float, Field(gt=0, le=1_440)] = 5
@@ -43,8 +43,9 @@ class Outage(Model):
 
 
 class Manners(Model):
-    """How many of them behave how, against each other. The *patient* call now and then, the *keen* three times as often; a
-    *spammer* calls the same several times within seconds; those who write *nonsense* do so wherever a text is asked for."""
+    """How viewers behave, as relative weights. The *patient* call now and then, the *keen* three times as often; a
+    *spammer* calls the same thing several times within seconds; *nonsense* writers do so wherever a text is asked for.
+    """
 
     patient: Weight = 60
     keen: Weight = 30
@@ -53,8 +54,10 @@ class Manners(Model):
 
 
 class Audience(Model):
-    """``calls`` is how many calls a night has on average, without those of raids; ``likes`` how they choose: evenly, the cheaper the
-    more often, as on past nights, or by ``shares`` (of rewards by their id, of cues that are called in chat as ``cue/ID``)."""
+    """``calls`` is the average number of calls a night, without those of raids; ``likes`` is how they choose: evenly,
+    more often what is cheaper, as on past nights, or by ``shares`` (of rewards by id, of cues called in chat as
+    ``cue/ID``).
+    """
 
     id: Id
     name: Name

@@ -1,8 +1,8 @@
 """The book: everything the streamer has set up, as strict models, with every reference checked.
 
-Only what differs from a default need be in it. Whatever points at nothing (a cue at a reward, a beat at a jar, a
-lane that is not there) is refused with the path at which it stands; so is a circle of anchors or of cues that fire
-each other. Media are the exception: a file may be lost and found again, so a missing one is a snag, not an error.
+Only values that differ from a default need to be in it. A reference to something missing (a reward, a jar, a lane) is
+refused with its path; so is a circle of anchors or of cues that fire each other. Media are the exception: a file may be
+lost and found again, so a missing one is a snag, not an error.
 """
 
 from __future__ import annotations
@@ -37,7 +37,7 @@ Air = Literal["any", "live", "off"]
 
 
 class House(Model):
-    """The settings over everything."""
+    """The settings for the whole show."""
 
     open: bool = True
     volume: Volume = 80
@@ -103,8 +103,9 @@ class Lane(Model):
 
 
 class Price(Model):
-    """How a reward's cost moves. ``fixed`` stays; ``first`` has another price after the first of the stream;
-    ``rising`` is multiplied by ``factor`` at each redemption and falls back with ``half_life_s``."""
+    """How a reward's price changes. ``fixed`` stays; ``first`` has another price after the first of the stream;
+    ``rising`` is multiplied by ``factor`` at each redemption and falls back with ``half_life_s``.
+    """
 
     kind: Literal["fixed", "first", "rising"] = "fixed"
     then: Annotated[int, Field(ge=1, le=10_000_000)] | None = None
@@ -147,7 +148,7 @@ Rate = Annotated[float, Field(ge=0, le=1_000_000)]
 
 
 class Points(Model):
-    """Points of our own: what viewers earn for what, and the chat words by which they ask."""
+    """Points of our own: how viewers earn them, and the chat commands by which they ask."""
 
     on: bool = False
     name: Annotated[str, Field(min_length=1, max_length=40)] = "points"
@@ -165,7 +166,7 @@ class Points(Model):
 
 
 class Playbill(Model):
-    """What viewers may read of the book, as the streamer says it otherwise: texts by their keys, and rewards that are left out."""
+    """The streamer's changes to the playbill: texts by their keys, and rewards that are left out."""
 
     words: dict[Annotated[str, Field(max_length=120)], Annotated[str, Field(max_length=2_000)]] = {}
     left_out: list[str] = []
@@ -173,7 +174,9 @@ class Playbill(Model):
 
 
 class RewardSet(Model):
-    """Rewards that are switched together. Off, or while scene or category is none of its own, or the scene one of `off_scenes`, it holds its rewards off."""
+    """Rewards that are switched together. The set disables its rewards while it is off, while scene or category isn't
+    one of its own, or while the scene is one of `off_scenes`.
+    """
 
     id: Id
     name: Name
@@ -185,15 +188,16 @@ class RewardSet(Model):
 
 
 class Feed(Model):
-    """What makes a count go up by itself: by one for each (redemptions, tips, members, follows), or by as many as it is worth
-    (points spent, amount tipped, viewers of a raid). Redemptions that were refunded do not count."""
+    """What raises a count by itself: by one for each (redemptions, tips, members, follows), or by its value
+    (points spent, amount tipped, viewers of a raid). Refunded redemptions don't count.
+    """
 
     by: Literal["redemptions", "points", "tips", "tipped", "members", "follows", "raiders"]
     reward: Id | None = Field(None, description="only redemptions of this reward")
 
 
 class Count(Model):
-    """A number that goes up: by count beats, and by what feeds it."""
+    """A number that count beats and feeds raise."""
 
     id: Id
     name: Name
@@ -292,7 +296,7 @@ class PadFace(Model):
 
 
 class HiddenSnag(Model):
-    """A snag that the streamer does not want to see any more, with why: by its check and its beat (empty: the cue's own)."""
+    """A snag that the streamer has hidden, with the reason: by its check and its beat (empty: the cue itself)."""
 
     check: Annotated[str, Field(pattern=r"^[a-z_]{1,40}$")]
     beat: Annotated[str, Field(max_length=80)] = ""
@@ -364,7 +368,7 @@ class Trim(Model):
 
 
 class MediaEntry(Model):
-    """A picture, clip or sound of the library: what the streamer said about it, not what is in the file."""
+    """A picture, clip or sound of the library: what the streamer set for it, not what is in the file."""
 
     id: Id
     name: Name
@@ -389,7 +393,7 @@ class OverlayEntry(Model):
 
 
 class RestingLook(Model):
-    """A named set of rest values that can be taken up at once."""
+    """A named set of rest values that can be applied at once."""
 
     id: Id
     name: Name
@@ -461,7 +465,7 @@ class Book(Model):
 
     @property
     def all_lanes(self) -> list[Lane]:
-        """The lanes in order; a book without any has one called Main."""
+        """Returns the lanes in order; a book without any has one called Main."""
         return self.lanes or [DEFAULT_LANE]
 
     def lane_of(self, cue: Cue) -> str:

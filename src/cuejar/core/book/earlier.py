@@ -16,7 +16,7 @@ FADES = ("fade_in_s", "fade_out_s")
 
 
 def brought_on(data: Any) -> Any:
-    """Returns a book's JSON as this version would have written it; what it does not know stays as it is."""
+    """Returns a book's JSON as this version would have written it; unknown parts stay as they are."""
     if not isinstance(data, dict):
         return data
     new = dict(data)

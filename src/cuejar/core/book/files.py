@@ -10,7 +10,7 @@ from cuejar.core.parts.base import BookError, JsonObject, Model, Problem, parsed
 
 
 def book_from(data: object) -> Book:
-    """A checked book from parsed JSON.
+    """Returns a checked book from parsed JSON.
 
     Raises:
         BookError: every unknown key, wrong value, dangling reference and circle, each with its path.
@@ -25,7 +25,8 @@ def book_from(data: object) -> Book:
 
 
 def rebuilt(data: JsonObject, *known: tuple[Book, JsonObject]) -> Book:
-    """As `book_from` for a book as it is written now; entries that stand just so in a known book (with its JSON) are not read again.
+    """Returns a book, as `book_from`, for JSON in the current form; entries identical to those of a known book (with
+    its JSON) aren't read again.
 
     Raises:
         BookError: as `book_from`.
@@ -51,6 +52,6 @@ def _known(row: JsonObject, there: tuple[JsonObject, Model] | None) -> JsonObjec
 
 
 def book_json(book: Book) -> JsonObject:
-    """The book as JSON, with only what differs from the defaults."""
+    """Returns the book as JSON, with only what differs from the defaults."""
     kept = book.model_dump(mode="json", by_alias=True, exclude_defaults=True)
     return {"format": FORMAT, "version": VERSION, **kept}

@@ -14,7 +14,7 @@ from cuejar.core.parts.base import JsonObject
 
 
 def schemas() -> dict[str, JsonObject]:
-    """Each format's schema by its file name."""
+    """Returns each format's schema by its file name."""
     book = Book.model_json_schema(by_alias=True)
     script = ScriptForm.model_json_schema(by_alias=True)
     happenings, definitions = [], JsonObject()
@@ -34,7 +34,7 @@ def schemas() -> dict[str, JsonObject]:
 
 
 def _plain(schema: Any) -> Any:
-    """A schema without ``discriminator``, which is OpenAPI's: JSON Schema does not know it."""
+    """Returns a schema without ``discriminator``, which belongs to OpenAPI: JSON Schema doesn't have it."""
     if isinstance(schema, dict):
         return {key: _plain(value) for key, value in schema.items() if key != "discriminator" or isinstance(value, str)}
     return [_plain(one) for one in schema] if isinstance(schema, list) else schema

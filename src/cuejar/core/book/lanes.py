@@ -1,4 +1,4 @@
-"""Adding a lane to a book, and taking one out: its cues go along."""
+"""Adds a lane to a book or deletes one, moving its cues."""
 
 from __future__ import annotations
 
@@ -9,17 +9,19 @@ from cuejar.core.parts.slugs import slug
 
 
 def with_lane(book: Book, name: str) -> tuple[JsonObject, str]:
-    """The book as JSON with a new lane behind the others, and its id. A book that had none keeps the one that it came with."""
+    """Returns the book as JSON with a new lane after the others, and its id. A book without lanes keeps its implied
+    one.
+    """
     lane = slug(name, {one.id for one in book.all_lanes}, "lane")
     there = [one.model_dump(mode="json", exclude_defaults=True) for one in book.all_lanes]
     return {**book_json(book), "lanes": [*there, {"id": lane, "name": name}]}, lane
 
 
 def without_lane(book: Book, lane_id: str, to: str | None) -> JsonObject:
-    """The book as JSON without a lane; its cues are in another one.
+    """Returns the book as JSON without a lane; its cues are moved to another one.
 
     Args:
-        to: where they go; none: it has none.
+        to: where they go; None: it has no cues.
 
     Raises:
         BookError: there is no such lane, it is the only one, or its cues have no lane to go to.

@@ -1,4 +1,4 @@
-"""Whether a book is whole: no id twice, nothing that points at nothing, no circle."""
+"""Checks a book: no id twice, no reference to something missing, no circle."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from cuejar.core.parts.steps import FromJar
 
 
 def problems_of(book: Book) -> list[Problem]:
-    """Every id that is there twice, every name of nothing and every circle, each with its path."""
+    """Returns every duplicate id, unknown name and circle, each with its path."""
     return [*_twice(book), *_dangling(book), *_circles(book)]
 
 
@@ -46,7 +46,7 @@ def _twice(book: Book) -> Iterator[Problem]:
 
 @lru_cache(maxsize=256)
 def _fields_of(model: type[BaseModel]) -> tuple[str, ...]:
-    """Which of a kind of beat's fields may draw from a jar of their name, or name overlays."""
+    """Returns the fields of a kind of beat that may draw from a jar of the same name, or that name overlays."""
     return tuple(key for key in ("media", "text", "colour", "cue", "overlays") if key in model.model_fields)
 
 
@@ -142,7 +142,7 @@ MOST_CHAINED = 1_000
 
 
 def circle(edges: dict[str, list[str]]) -> list[str] | None:
-    """A circle in a graph of names, as the names along it; None when there is none."""
+    """Returns a circle in a graph of names, as the names along it; None if there is none."""
     try:
         TopologicalSorter(edges).prepare()
     except CycleError as error:
@@ -152,7 +152,9 @@ def circle(edges: dict[str, list[str]]) -> list[str] | None:
 
 
 def longest(edges: dict[str, list[str]]) -> tuple[int, str]:
-    """How long the longest chain of a graph without circles is, and the name at its end. A jar on the way does not count."""
+    """Returns the length of the longest chain of a graph without circles, and the name at its end. A jar on the way
+    doesn't count.
+    """
     lengths: dict[str, int] = {}
     for name in TopologicalSorter(edges).static_order():
         counts = 0 if name.startswith(_STOPS) else 1

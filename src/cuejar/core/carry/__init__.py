@@ -1,1 +1,1 @@
-"""Carrying away and bringing in: what belongs together, what differs, what would become of a book. Nothing here reads files."""
+"""Export and import: what belongs together, what differs, what a book would become. Nothing here reads files."""

@@ -1,11 +1,11 @@
-"""What every field of the book is to somebody who takes it from a file: harmless, asked, or never taken.
+"""How each field of the book is imported from a file: harmless, asked, or never.
 
-``harmless``   comes as it is
-``asked``      comes only where it is allowed: of a cue that is off until then, of something of one's own that stays as it was
+``harmless``   is imported as it is
+``asked``      is imported only if allowed: until then the cue is off, and the streamer's own entry stays as it was
 ``never``      stays as it is here: where things lie on this computer, what deletes, what switches the whole show
 
-A field of a part that has fields of its own is harmless as such; its own fields are declared where they stand. Every field of every
-model is here, and a test holds it: whoever adds one says what it is.
+A field that has fields of its own is harmless as such; its own fields are declared separately. Every field of every
+model is here, which a test checks: whoever adds one declares it.
 """
 
 from __future__ import annotations
@@ -156,7 +156,7 @@ BEATS_HARMLESS: dict[str, Fields] = {
 
 
 def asked_of(kind: str) -> tuple[str, ...]:
-    """The fields of a kind of beat that are asked."""
+    """Returns the fields of a kind of beat that are asked."""
     return tuple(BEATS_ASKED.get(kind, "").split())
 
 
@@ -165,7 +165,7 @@ def never_of(model: type[BaseModel]) -> tuple[str, ...]:
 
 
 def undeclared(model: type[BaseModel]) -> tuple[set[str], set[str]]:
-    """The fields of a model that are in none of the three, and those that are in two of them."""
+    """Returns the fields of a model that are in none of the three, and those that are in two of them."""
     kind = next((one.name for one in KINDS.values() if one.model is model), None)
     if kind is not None:
         told = [BEATS_ASKED.get(kind, "").split(), BEATS_HARMLESS.get(kind, "").split()]

@@ -24,7 +24,7 @@ MOST_WORDS = 200
 
 
 class Field(NamedTuple):
-    """A field that differs: ``path`` as in the book, what it is, what it was and what it is now, in words."""
+    """A field that differs: its ``path`` in the book, its name, and its old and new value in words."""
 
     path: str
     what: str
@@ -39,7 +39,7 @@ class Field(NamedTuple):
 
 @dataclass
 class Difference:
-    """An entry that is new, changed or removed; ``fields`` are told of a changed one."""
+    """An entry that is new, changed or removed; a changed one has ``fields``."""
 
     key: Key
     name: str
@@ -56,7 +56,7 @@ class Difference:
 
 
 def differences(before: Book, after: Book) -> list[Difference]:
-    """Every entry in which two books differ, by list; an order that differs counts as a change of its list alone."""
+    """Returns every entry in which two books differ, by list; another order counts as a change of the list only."""
     names, noticed = Names(before, after), Noticed(after)
     found: list[Difference] = []
     for part in PARTS:
@@ -82,7 +82,7 @@ def differences(before: Book, after: Book) -> list[Difference]:
 
 
 def in_words(found: Sequence[Difference]) -> str:
-    """Differences as the one line of a revision, at most `MOST_WORDS` characters."""
+    """Returns differences as the one line of a revision, at most `MOST_WORDS` characters."""
     if not found:
         return "nothing"
     text = str(found[0]) + (f", and {len(found) - 1} more" if len(found) > 1 else "")
@@ -90,7 +90,7 @@ def in_words(found: Sequence[Difference]) -> str:
 
 
 def entry_fields(was: Any, now: Any, names: Names, noticed: Noticed) -> list[Field]:
-    """The fields in which two states of an entry differ; ``noticed`` is of the book in which they stand now."""
+    """Returns the fields in which two states of an entry differ; ``noticed`` belongs to the current book."""
     return list(_fields(_full(was), _full(now), names, noticed))
 
 
@@ -142,7 +142,7 @@ def _entries(
     here: str,
     of: str,
 ) -> Iterator[Field]:
-    """Beats, lamps, groups, outcomes: those that came, went or changed."""
+    """Returns the beats, lamps, groups or outcomes that were added, removed or changed."""
     was, now = {one["id"]: one for one in old}, {one["id"]: one for one in new}
     one_of = {"beats": "beat", "fixtures": "lamp", "groups": "group", "targets": "target"}.get(
         key, label(key).removesuffix("s")
@@ -166,7 +166,7 @@ def _told(key: str, entry: JsonObject, noticed: Noticed) -> str:
 
 
 def _jar_entries(old: list[JsonObject], new: list[JsonObject], here: str) -> Iterator[Field]:
-    """Entries of a jar or of a word list, counted: there may be thousands."""
+    """Returns the changed entries of a jar or of a word list, counted: there may be thousands."""
     was, now = ({one.get("value", one.get("text")): one for one in some} for some in (old, new))
     told = [
         (len(now.keys() - was.keys()), "new"),

@@ -1,4 +1,4 @@
-"""What comes in from a file, held back until it is allowed: the guard of a review. What is what stands in `declared`."""
+"""Holds back what an import brings until it is allowed; `declared` says which fields that is."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ from cuejar.core.words.names import ONCE, Names, Noticed
 
 @dataclass
 class Asked:
-    """A power that is asked for, by whom; ``key`` tells it apart."""
+    """A permission that is asked for, and by which entry; ``key`` identifies it."""
 
     key: str
     what: str
@@ -30,7 +30,9 @@ class Asked:
 
 
 class Guard:
-    """Asks for what comes in, and makes it as it was where the answer is no. ``own`` is one's own book as JSON, ``data`` the other."""
+    """Asks for permissions, and restores the former value if one is refused. ``own`` is the streamer's book as JSON,
+    ``data`` the other.
+    """
 
     def __init__(self, ours: Book, own: JsonObject, data: JsonObject, allowed: Set[str]) -> None:
         self.ours, self.own, self.data = ours, own, data
@@ -50,7 +52,7 @@ class Guard:
         return one.allowed
 
     def never(self) -> None:
-        """What is never taken is as it is here."""
+        """Restores the fields that are never imported."""
         _as_ours(self.data.setdefault("house", {}), self.own.get("house", {}), never_of(House))
         for kind, model in (("jars", Jar), ("gear", Gear)):
             own = {entry["id"]: entry for entry in self.own.get(kind, [])}
@@ -62,7 +64,7 @@ class Guard:
                     _as_ours(entry, known, ("address",))
 
     def house(self) -> None:
-        """Hosts are asked one by one."""
+        """Asks for hosts one by one."""
         house = self.data.get("house", {})
         own = {(place.host, place.private) for place in self.ours.house.hook_places}
         places = []
@@ -75,7 +77,7 @@ class Guard:
             house["hook_places"] = places
 
     def parts(self) -> None:
-        """Fields of the house, the reading and the points, and of one's own overlays and word lists."""
+        """Asks for fields of the house, the reading and the points, and of existing overlays and word lists."""
         for part in PARTS:
             self._fields(part, getattr(self.ours, part), self.data.setdefault(part, {}), ONCE[part])
         for kind in ("overlays", "words"):
@@ -85,7 +87,7 @@ class Guard:
                     self._fields(kind, own[row["id"]], row, str(row.get("name", row["id"])))
 
     def _let_go(self, address: str) -> None:
-        """A hook that is allowed may go to its host."""
+        """Allows the host of an allowed hook."""
         places = self.data.setdefault("house", {}).setdefault("hook_places", [])
         host = host_of(address)
         if self._hosts is None:
@@ -111,7 +113,7 @@ class Guard:
                 row[key] = known[key]
 
     def entries(self, merged: Book) -> None:
-        """Gear, inlets and rewards: what can do something by being there. New ones stay off, one's own as they were."""
+        """Asks for gear, inlets and rewards, which act just by existing. New ones stay off, existing ones as they were."""
         for kind, tell in _TOLD.items():
             own = {entry.id: entry for entry in getattr(self.ours, kind)}
             own_rows = {entry["id"]: entry for entry in self.own.get(kind, [])}
@@ -135,7 +137,9 @@ class Guard:
 
 
 def as_it_is_here(ours: Book, own: JsonObject, theirs: Book) -> tuple[Book, list[str]]:
-    """Theirs with what is never imported as it is here (``own`` as JSON), and what that is, in words."""
+    """Returns their book with the fields that are never imported as they are here (``own`` as JSON), and those fields
+    in words.
+    """
     data = book_json(theirs)
     names, stays = Names(ours, theirs), list[str]()
     house = dict(data.get("house", {}))
@@ -171,7 +175,7 @@ def as_it_is_here(ours: Book, own: JsonObject, theirs: Book) -> tuple[Book, list
 
 
 def _as_ours(row: JsonObject, ours: JsonObject, fields: Sequence[str]) -> None:
-    """These fields as they are in ours; what is not said there is not said."""
+    """Sets these fields as they are in ours; a field missing there is removed."""
     for key in fields:
         row.pop(key, None)
         if key in ours:

@@ -1,4 +1,4 @@
-"""Handing on some cues: they alone, with all that they need, and nothing that is only the streamer's."""
+"""Shares some cues: only these, with all that they need, and nothing private."""
 
 from __future__ import annotations
 
@@ -14,13 +14,13 @@ HOME = frozenset({"lights", "broadcaster", "avatar", "voice", "haptics", "keys",
 
 
 def handed_on(book: Book, cues: Sequence[str], home: str = "") -> Book:
-    """A book of these cues with the files, jars, parts, patterns, lanes, rewards, inlets and hooks that they name; cues that they
-    fire come along.
+    """Returns a book of these cues with the files, jars, parts, patterns, lanes, rewards, inlets and hooks that they
+    name, and the cues that they fire.
 
-    Shut-out viewers, what is hidden, folders of this computer and lamps stay at home.
+    Blocked viewers, hidden snags, folders of this computer and lamps are left out.
 
     Args:
-        home: what tells this data folder apart; by it cues are known when they come again.
+        home: identifies this data folder; by it the cues are recognised when they are imported again.
 
     Raises:
         BookError: there is no such cue.

@@ -1,4 +1,4 @@
-"""Names of the other's gear, brought to one's own: scenes, sources, filters, outfits, presets, lamps."""
+"""Maps names of the other book's gear to those of the gear here: scenes, sources, filters, outfits, presets, lamps."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ _TIMES = 4
 
 
 class Lost(NamedTuple):
-    """A name that the gear here does not have; ``to`` is what stands for it. ``key`` tells it apart, ``what`` is it in words."""
+    """A name that the gear here doesn't have; ``to`` replaces it. ``key`` identifies it, ``what`` is it in words."""
 
     key: str
     what: str
@@ -37,12 +37,13 @@ class Lost(NamedTuple):
 def brought_home(
     theirs: Book, cues: Sequence[str], gear: Sequence[Gear], catalogues: Catalogues, chosen: Mapping[str, str]
 ) -> tuple[Book, list[Lost]]:
-    """A book whose cues name what the gear here has.
+    """Returns a book whose cues name what the gear here has.
 
     Args:
-        cues: which of its cues are asked.
-        gear: what there is where it is to come; its lamps are what there is.
-        chosen: by a lost name's key what stands for it; without one the nearest does, an empty one leaves it as it is.
+        cues: the cues to look at.
+        gear: what the gear here has; its lamps are the known ones.
+        chosen: the replacement of a missing name, by its key; without one the nearest is used, an empty one keeps the
+        name.
     """
     found: dict[str, Lost] = {}
     wanted = frozenset(cues)
@@ -98,7 +99,7 @@ def _of_beat(beat: Beat, looked: Looked) -> Iterator[Lost]:
 
 
 def _choices(kind: str, key: str, beat: Beat, catalogues: Catalogues) -> list[str]:
-    """All that the gear here has in the place of such a name; empty where that cannot be said."""
+    """Returns all names of the gear here that could replace it; empty if unknown."""
     there, what = catalogues.broadcaster, key.removesuffix("s")
     if kind in ("scene", "source", "filter") and there is not None:
         if what == "scene":
@@ -117,7 +118,7 @@ def _choices(kind: str, key: str, beat: Beat, catalogues: Catalogues) -> list[st
 
 
 def _exchanged(book: Book, lost: Sequence[Lost]) -> Book:
-    """The book with other names in the place of those that are lost."""
+    """Returns the book with the missing names replaced."""
     lamps = {one.name: one.to for one in lost if one.what == LAMP}
     to = {one.key: one.to for one in lost if one.what != LAMP}
 

@@ -1,7 +1,7 @@
-"""What a cue could do that its streamer should have allowed, beyond what comes and goes on the overlay: where hooks go, keys, replies…
+"""What a cue could do that its streamer should allow, beyond what comes and goes on the overlay: hooks, keys, replies…
 
-Which fields that is stands in `declared`. Something that is allowed is allowed as it is: another text, another body, other words in
-the jar that it draws from are asked anew. A cue also can what those can that it fires, whether it names them or draws them from a jar.
+`declared` says which fields that is. A permission is for the exact content: another text, another body, or other words
+in the jar that it draws from are asked for again. A cue can also do what the cues that it fires can do, named or drawn.
 """
 
 from __future__ import annotations
@@ -27,7 +27,7 @@ MOST_TOLD = 160
 
 
 class Power(NamedTuple):
-    """Something that can be done; ``what`` says it in words, ``kind`` and ``of`` tell it apart."""
+    """Something that can be done; ``what`` says it in words, ``kind`` and ``of`` identify it."""
 
     kind: str
     of: str
@@ -39,13 +39,13 @@ class Power(NamedTuple):
 
 
 def marked(name: str, value: Any) -> str:
-    """A name, and a mark of what exactly is meant by it."""
+    """Returns a name with a mark of its exact content."""
     told = json.dumps(value, sort_keys=True, ensure_ascii=False)
     return f"{name} {sha256(told.encode()).hexdigest()[:16]}"
 
 
 def powers(book: Book) -> dict[str, dict[Power, None]]:
-    """What every cue can do, by its id.
+    """Returns what every cue can do, by its id.
 
     Raises:
         BookError: the cues fire each other in too many ways to tell.
@@ -83,7 +83,7 @@ def _target(cue: str | FromJar) -> tuple[str, str]:
 
 
 class _Asked:
-    """What the cues of a book ask for, each by itself."""
+    """What each cue of a book asks for by itself."""
 
     def __init__(self, book: Book) -> None:
         self._book, self._names = book, Names(book)
@@ -110,7 +110,7 @@ class _Asked:
                 yield Power("inlet", folded(call.name), f"can be fired from outside by the hook {call.name}")
 
     def _exact(self, value: Any) -> Any:
-        """Fields as JSON, with the words of the jars that they draw from."""
+        """Returns fields as JSON, with the words of the jars that they draw from."""
         if isinstance(value, FromJar):
             return {"jar": value.jar, "words": self._jars.get(value.jar, [])}
         if isinstance(value, dict):
@@ -169,7 +169,7 @@ def _short(text: str, most: int = MOST_TOLD) -> str:
 
 
 def host_of(address: str) -> str:
-    """The host of an address; the address itself where it has none."""
+    """Returns the host of an address; the address itself if it has none."""
     try:
         return urlsplit(address).hostname or address
     except ValueError:
@@ -177,6 +177,6 @@ def host_of(address: str) -> str:
 
 
 def exact_of(entry: Any, fields: str) -> JsonObject:
-    """The fields of an entry that are asked, as JSON."""
+    """Returns the fields of an entry that are asked, as JSON."""
     whole: JsonObject = entry.model_dump(mode="json", by_alias=True)
     return {name: whole.get(name) for name in fields.split()}

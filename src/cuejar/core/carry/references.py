@@ -1,6 +1,6 @@
-"""What of a book names what else of it: found, or named otherwise.
+"""Finds or renames the references inside a book.
 
-Everything that points at an entry of one of the book's lists is met once, with who points and at what. Lamps are met as
+Visits each reference to an entry of one of the book's lists once, with its owner and its target. Lamps appear as
 ``fixtures``: they have no list of their own.
 """
 
@@ -22,7 +22,7 @@ LISTS_NAMED = {**NAMED, "fixture": FIXTURES}
 
 
 class Key(NamedTuple):
-    """An entry of one of the book's lists; ``id`` is empty for what the book has once (``house``, ``reading``, …)."""
+    """An entry of one of the book's lists; ``id`` is empty for the single parts (``house``, ``reading``, …)."""
 
     kind: str
     id: str = ""
@@ -36,14 +36,14 @@ Change = Callable[[Key, Key], str | None]
 
 
 def renamed(book: Book, change: Change) -> JsonObject:
-    """The book's JSON with every reference as ``change`` says."""
+    """Returns the book's JSON with every reference changed by ``change``."""
     data = book_json(book)
     _Walk(book, data, change).all()
     return data
 
 
 def references(book: Book) -> dict[Key, dict[Key, None]]:
-    """What each entry names, in order, each once."""
+    """Returns what each entry names, in order, without repeats."""
     named: dict[Key, dict[Key, None]] = {}
 
     def seen(owner: Key, what: Key) -> str:
@@ -55,7 +55,7 @@ def references(book: Book) -> dict[Key, dict[Key, None]]:
 
 
 class _Walk:
-    """Goes through a book and its JSON side by side."""
+    """Walks through a book and its JSON side by side."""
 
     def __init__(self, book: Book, data: JsonObject, change: Change) -> None:
         self.book, self.data, self.change = book, data, change
@@ -123,7 +123,7 @@ class _Walk:
             row[key] = kept
 
     def _path(self, owner: Key, path: str) -> str:
-        """A property's path: the lamp, the reward or the bridge in it."""
+        """Renames the lamp, reward or bridge in a property's path."""
         parts = path.split("/")
         kind = {"light": FIXTURES, "reward": "rewards", "things": "gear"}.get(parts[0])
         if kind and len(parts) > 2:
@@ -168,7 +168,7 @@ class _Walk:
 
 
 def reached(book: Book, starts: list[Key]) -> dict[Key, None]:
-    """Everything that is named from these entries on, with themselves, in the order in which it is met."""
+    """Returns everything reachable from these entries, including themselves, in the order it is found."""
     named, met = references(book), dict[Key, None]()
     waiting = list(reversed(starts))
     while waiting:

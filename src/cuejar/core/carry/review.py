@@ -1,11 +1,12 @@
-"""What bringing in another book, or some cues, would do to one's own: entry by entry, to be ticked, and what comes of it.
+"""What importing another book, or some cues, would change: entry by entry, selectable, with the result.
 
-``book``   another state of a whole book: the same id means the same thing, which is then changed; what is not there is removed
-``cues``   cues from somewhere: what is called the same here is used (lanes, parts, rewards, gear, overlays); an id that means
-           something else here gets another one, with everything that names it
+``book``   another state of a whole book: the same id means the same entry, which is changed; missing entries are
+removed
+``cues``   cues from elsewhere: entries with the same name here are used (lanes, parts, rewards, gear, overlays); an id
+that is taken here is replaced, with everything that names it
 
-Whatever is taken takes along what it names and what is not here. What could be done that could not be done before (`powers`) comes
-in switched off until it is allowed.
+A selected entry brings along what it names if that isn't here. Anything that could do more than before (`powers`) is
+imported switched off until it is allowed.
 """
 
 from __future__ import annotations
@@ -37,9 +38,10 @@ BY_NAME = frozenset({"lanes", "rewards", "cast", "gear", "overlays", "sets", "in
 
 
 class Choices(NamedTuple):
-    """What the streamer chose. ``take`` has the keys of rows that are taken (none: as offered), ``beside`` those that come beside
-    one's own of the same id, ``allowed`` the powers that are allowed, ``names`` what stands for lost names, ``data`` which parts are
-    taken of what comes beside the book (none: as offered)."""
+    """What the streamer chose. ``take`` has the keys of the selected rows (none: as offered), ``beside`` those to keep
+    both of, ``allowed`` the permissions, ``names`` the replacements of missing names, ``data`` the parts beside the
+    book (none: as offered).
+    """
 
     take: frozenset[str] | None = None
     beside: frozenset[str] | None = None
@@ -50,8 +52,9 @@ class Choices(NamedTuple):
 
 @dataclass
 class Row:
-    """An entry that differs. ``takes``: it is taken; ``clashes``: one's own has its id and may stay beside it; ``beside``: it comes
-    so, as ``as_id``; ``needed_by``: what takes it along; ``told``: what it is, in a line, where it is new."""
+    """An entry that differs. ``takes``: it is selected; ``clashes``: ours has its id, and both may be kept; ``beside``:
+    both are kept, this one as ``as_id``; ``needed_by``: what brings it along; ``told``: a new entry in one line.
+    """
 
     key: Key
     name: str
@@ -67,9 +70,10 @@ class Row:
 
 @dataclass
 class Review:
-    """``book`` is what would come of it; none where that would not hang together, as ``problems`` say. ``off`` are names of what
-    comes in switched off; ``kept`` of what cannot be removed as it is still used; ``used`` of one's own that stand for theirs;
-    ``stays`` says what of theirs is never imported."""
+    """``book`` is the result; none if it would be invalid, as ``problems`` say. ``off`` are names of entries imported
+    switched off; ``kept`` of those that can't be removed because they are still used; ``used`` of ours that replace
+    theirs; ``stays`` says what is never imported.
+    """
 
     rows: list[Row]
     names: list[Lost]
@@ -91,12 +95,12 @@ def reviewed(
     trusted: bool = False,
     fresh: bool = False,
 ) -> Review:
-    """What would come of bringing ``theirs`` in.
+    """Returns the result of importing ``theirs``.
 
     Args:
         catalogues: what the gear here has.
-        trusted: it is a state of this very book, so that nothing in it needs to be allowed.
-        fresh: nobody changed one's own book yet: a whole book takes its place.
+        trusted: it is a state of this very book, so that nothing in it needs permission.
+        fresh: the current book was never changed: a whole book replaces it.
     """
     same = _same(ours, theirs) if scope == "cues" else {}
     updates: dict[Key, str] = {}
@@ -134,7 +138,9 @@ def _called(entry: Any) -> str:
 
 
 def _same(ours: Book, theirs: Book) -> dict[Key, str]:
-    """What of theirs is here already: by name where that is what counts, else where nothing in it differs; and files by content."""
+    """Returns which of their entries are here already: by name where names count, otherwise by content; and files by
+    hash.
+    """
     found: dict[Key, str] = {}
     for kind in LISTS:
         own = _Own(kind, getattr(ours, kind))
@@ -146,7 +152,7 @@ def _same(ours: Book, theirs: Book) -> dict[Key, str]:
 
 
 class _Own:
-    """One of the lists here, in which an entry of theirs is looked for."""
+    """One of the lists here, to look up an entry of theirs."""
 
     def __init__(self, kind: str, own: Sequence[Any]) -> None:
         self.kind = kind
@@ -164,7 +170,7 @@ class _Own:
         return _called(entry), entry.kind if self.kind == "gear" else ""
 
     def match(self, entry: Any) -> Any:
-        """What stands for it here; none."""
+        """Returns its counterpart here, or None."""
         if self.kind == "media":
             return self.by_file.get(entry.file)
         there = self.by_id.get(entry.id)
@@ -180,13 +186,13 @@ class _Own:
 
 
 def _content(entry: Any) -> str:
-    """An entry without its id and its name, to be compared."""
+    """Returns an entry without its id and name, for comparison."""
     content: str = entry.model_dump_json(by_alias=True, exclude={"id", "name"})
     return content
 
 
 def _updates(ours: Book, own_book: JsonObject, theirs: Book, same: dict[Key, str]) -> dict[Key, str]:
-    """Cues that came before, by where they came from: one's own ids. Those in which nothing differs are in ``same`` from then on."""
+    """Returns cues that were imported before, by their origin: our ids. Unchanged ones are added to ``same``."""
     by_origin = {cue.origin: cue for cue in ours.cues if cue.origin}
     found = {
         Key("cues", cue.id): by_origin[cue.origin].id for cue in theirs.cues if cue.origin and cue.origin in by_origin
@@ -203,12 +209,12 @@ def _updates(ours: Book, own_book: JsonObject, theirs: Book, same: dict[Key, str
 
 
 def _plain(cue: JsonObject) -> JsonObject:
-    """A cue without what is one's own about it."""
+    """Returns a cue without its private fields."""
     return {key: value for key, value in cue.items() if key not in ("id", "on", "origin", "hidden", "name", "lane")}
 
 
 def _alike(one: Any, other: Any) -> bool:
-    """Whether two entries are the same, wherever they came from."""
+    """Returns whether two entries are the same, whatever their origin."""
     if isinstance(one, Cue) and isinstance(other, Cue):
         return one.model_copy(update={"origin": ""}) == other.model_copy(update={"origin": ""})
     return bool(one == other)
@@ -265,7 +271,7 @@ def _choose(rows: list[Row], choices: Choices, scope: Scope) -> None:
 
 
 def _take_along(rows: list[Row], ours: Book, theirs: Book, same: Mapping[Key, str]) -> None:
-    """What is taken takes along what it names and what is not here under that id."""
+    """Adds what selected entries name and what isn't here under that id."""
     if all(row.takes for row in rows if row.state == "new"):
         return
     by_key = {row.key: row for row in rows}
@@ -281,7 +287,7 @@ def _take_along(rows: list[Row], ours: Book, theirs: Book, same: Mapping[Key, st
 
 
 def _name_beside(rows: list[Row], ours: Book, theirs: Book) -> None:
-    """Ids for what comes in beside one's own."""
+    """Returns new ids for entries that are kept beside ours."""
     taken: dict[str, set[str]] = {
         kind: {entry.id for book in (ours, theirs) for entry in getattr(book, kind)} for kind in LISTS
     }
@@ -353,13 +359,13 @@ def _merged(
 
 
 def _ordered(entries: dict[str, JsonObject], wanted: list[JsonObject]) -> list[JsonObject]:
-    """Entries in the order in which they are wanted; those that are not wanted stay behind the one that they stood behind."""
+    """Returns entries in the wanted order; the others stay after their former predecessor."""
     ids = [entry["id"] for entry in wanted if entry["id"] in entries]
     return [entries[thing] for thing in _woven(ids, list(entries))]
 
 
 def _placed(entries: dict[str, JsonObject], own: Set[str], wanted: Sequence[str]) -> list[JsonObject]:
-    """One's own entries in their order; each that is new behind the one that it stands behind where it comes from."""
+    """Returns our entries in their order; each new one follows its predecessor in the other book."""
     ids = _woven([thing for thing in entries if thing in own], [thing for thing in wanted if thing in entries])
     there = set(ids)
     ids += [thing for thing in entries if thing not in there]
@@ -367,7 +373,7 @@ def _placed(entries: dict[str, JsonObject], own: Set[str], wanted: Sequence[str]
 
 
 def _woven(order: Sequence[str], others: Sequence[str]) -> list[str]:
-    """An order, with what only the other order has behind the one that it stands behind there."""
+    """Returns an order with the missing items of the other one inserted after their predecessor there."""
     behind: dict[str, list[str]] = {thing: [] for thing in order}
     first, last = list[str](), ""
     for thing in others:
@@ -379,7 +385,7 @@ def _woven(order: Sequence[str], others: Sequence[str]) -> list[str]:
 
 
 def _apart(entry: JsonObject, names: set[str]) -> JsonObject:
-    """A thing that comes beside one's own of the same name is told apart by its name, too."""
+    """Gives an entry kept beside ours another name, too."""
     key = "title" if "title" in entry else "name"
     name, number = str(entry.get(key, "")), 2
     if not name or folded(name) not in names:
@@ -390,7 +396,7 @@ def _apart(entry: JsonObject, names: set[str]) -> JsonObject:
 
 
 def _without_removed(whole: Book, removed: list[Row], review: Review) -> Book:
-    """Takes out what is removed; what something that stays still names is kept, and said."""
+    """Removes entries; those still named by something are kept, and reported."""
     out = {row.key: row for row in removed}
     named = references(whole)
     staying = [owner for owner in named if owner not in out and owner.id]
@@ -413,7 +419,7 @@ def _without_removed(whole: Book, removed: list[Row], review: Review) -> Book:
 
 
 def _guarded(ours: Book, own: JsonObject, merged: Book, choices: Choices, review: Review) -> Book:
-    """Leaves out what is never taken, and what could do more than before and was not allowed."""
+    """Drops fields that are never imported, and holds back what could do more than before and wasn't allowed."""
     told = book_json(merged)
     data: JsonObject = from_json(to_json(told))
     guard = Guard(ours, own, data, choices.allowed)

@@ -1,7 +1,7 @@
-"""What of a book is nobody else's: keys in headers, addresses, bodies and payloads are left out of everything that is carried away.
+"""Private parts of a book: keys in headers, addresses, bodies and payloads are left out of every export.
 
-Passwords and tokens are in the key store and overlays' links in the database, so that they are in no book at all. But a hook may
-have a key typed into one of its headers, its address or what it sends. Every way out (bundles, books, nights as scripts) goes through
+Passwords and tokens are in the key store and overlay links in the database, so no book contains them. But somebody may
+have typed a key into a hook's header, address or body. Every export (bundles, books, nights as scripts) goes through
 `without_secrets` or `scrubbed`.
 """
 
@@ -27,12 +27,12 @@ GONE = "…"
 
 
 def _is_key(word: str) -> bool:
-    """Whether a word looks like a key: long, with letters and digits."""
+    """Returns whether a word looks like a key: long, with letters and digits."""
     return len(word) >= 20 and any(c.isdigit() for c in word) and any(c.isalpha() for c in word)
 
 
 def plain_text(text: str) -> str:
-    """What a hook sends, without values of fields that are called like keys, and without words that look like keys."""
+    """Returns what a hook sends, without values of fields named like keys, and without words that look like keys."""
 
     def field(found: re.Match[str]) -> str:
         return f'"{found[1]}"{found[2]}""' if _SECRET.search(found[1]) and "{{" not in found[3] else found[0]
@@ -46,7 +46,7 @@ def plain_text(text: str) -> str:
 
 
 def without_secrets(data: JsonObject) -> tuple[JsonObject, list[str]]:
-    """The book's JSON without what is nobody else's.
+    """Returns the book's JSON without private parts.
 
     Returns:
         The JSON, and what was left out, in words.
@@ -90,7 +90,7 @@ def _cue(cue: JsonObject, left_out: list[str]) -> JsonObject:
 
 
 def scrubbed(value: Any) -> Any:
-    """JSON of a night: books in it without hooks' addresses, headers, bodies and payloads, and what ran without what it sent."""
+    """Returns the JSON of a night, without the addresses, headers, bodies and payloads of hooks in its books and runs."""
     if isinstance(value, Mapping):
         out = {key: scrubbed(one) for key, one in value.items()}
         if "hook" in out:
@@ -113,7 +113,7 @@ def _host_alone(address: str) -> str:
 
 
 def plain_address(address: str) -> str:
-    """An address without who logs in, without values of keys in its query, and without steps that look like keys."""
+    """Returns an address without its user, without values of keys in its query, and without steps that look like keys."""
     try:
         parts = urlsplit(address)
         port = f":{parts.port}" if parts.port else ""
@@ -133,7 +133,7 @@ def plain_address(address: str) -> str:
 
 
 def with_ours(theirs: JsonObject, ours: JsonObject) -> JsonObject:
-    """Gear that comes back without its keys, with those that ours has where it is the same otherwise."""
+    """Restores the keys of returning gear from ours, if it is otherwise the same."""
     out = dict(theirs)
     if out.get("address") and out["address"] == plain_address(ours.get("address", "")):
         out["address"] = ours["address"]
@@ -150,7 +150,7 @@ def with_ours(theirs: JsonObject, ours: JsonObject) -> JsonObject:
 
 
 def payloads_of_ours(theirs: JsonObject, ours: JsonObject) -> JsonObject:
-    """A cue that comes back without keys in what it sends, with what ours sends where it is the same otherwise."""
+    """Restores the keys in a returning cue's payloads from ours, if it is otherwise the same."""
     own = {beat["id"]: beat for beat in ours.get("beats", []) if beat.get("kind") == "hook"}
     beats = []
     for beat in theirs.get("beats", []):

@@ -1,4 +1,4 @@
-"""Would they get in? What a door would say of a call: nothing is called, nothing counts, and nothing of the engine changes by it."""
+"""Would they get in? Asks a door about a call: nothing is called, nothing counts, and the engine doesn't change."""
 
 from __future__ import annotations
 
@@ -17,7 +17,9 @@ from cuejar.core.rules.tallies import Cooldown, CueTally
 
 @dataclass(frozen=True)
 class Asked:
-    """Who would call, and how things would be; None: as they are. ``in_s``: so much later than now; lanes have room by then."""
+    """Who would call, and under which conditions; None: as they are. ``in_s``: this much later than now; lanes have
+    room by then.
+    """
 
     viewer: h.Viewer
     text: str = ""
@@ -29,7 +31,7 @@ class Asked:
 
 @dataclass(frozen=True)
 class Answer:
-    """``failed`` is the first check that fails; ``note`` says what was made of the text."""
+    """``failed`` is the first check that fails; ``note`` says what became of the text."""
 
     failed: Failed | None
     checks: tuple[Check, ...]
@@ -37,7 +39,7 @@ class Answer:
 
 
 class _AsNow:
-    """Points of ours as they are now: what somebody would earn until then is not known."""
+    """Points of ours as they are now: what a viewer will earn until then is unknown."""
 
     def __init__(self, purse: Purse, now: int) -> None:
         self.on = purse.on
@@ -48,7 +50,7 @@ class _AsNow:
 
 
 class _AsAsked:
-    """The door's host (`door.Host`), with what was asked in place of how things are."""
+    """The door's host (`door.Host`), with the assumed conditions in place of the real ones."""
 
     def __init__(self, reception: Reception, cue: Cue, asked: Asked) -> None:
         self._reception, self._cue, self._asked = reception, cue, asked
@@ -69,7 +71,7 @@ class _AsAsked:
 
 
 def would_get_in(reception: Reception, cue: Cue, asked: Asked) -> Answer:
-    """What the door of a cue would answer, be it saved or not. Raises KeyError: its lane is not in the book."""
+    """Returns the door's answer for a cue, saved or not. Raises KeyError: its lane isn't in the book."""
     host, doorway = _AsAsked(reception, cue, asked), Doorway(cue, reception.resolver.book)
     there = reception.tallies.cues.get(cue.id)
     # A window forgets what is over by then.

@@ -1,4 +1,4 @@
-"""The calendar: what is due when. An entry knows itself whether it still counts, and what it does."""
+"""The calendar: what is due when. An entry knows whether it still counts, and what it does."""
 
 from __future__ import annotations
 
@@ -11,17 +11,17 @@ EVER = 1 << 62
 
 
 class Entry(Protocol):
-    """Something that is noted for an instant."""
+    """Something noted for an instant."""
 
     def due(self, at: int) -> bool:
-        """Whether it still counts, having been noted for ``at`` (ms)."""
+        """Returns whether it still counts, having been noted for ``at`` (ms)."""
 
     def take(self, at: int) -> None:
-        """Its instant has come."""
+        """Acts; its instant has come."""
 
 
 class Calendar:
-    """Entries by their instants (ms); those of one instant in the order in which they were noted."""
+    """Entries by their instants (ms); those of one instant in the order they were noted."""
 
     def __init__(self) -> None:
         self._heap: list[tuple[int, int, Entry]] = []
@@ -32,11 +32,11 @@ class Calendar:
         heapq.heappush(self._heap, (at, self._serial, entry))
 
     def next(self) -> int | None:
-        """The next instant at which something is due, or None."""
+        """Returns the next instant at which something is due, or None."""
         return self.come(EVER)
 
     def come(self, now: int) -> int | None:
-        """The first instant up to and at ``now`` at which something is due, or None."""
+        """Returns the first instant up to and including ``now`` at which something is due, or None."""
         heap = self._heap
         while heap and heap[0][0] <= now:
             at, _, entry = heap[0]
@@ -46,7 +46,7 @@ class Calendar:
         return None
 
     def take(self, until: int) -> None:
-        """Takes what is due up to and at ``until`` off the calendar, in order."""
+        """Removes and returns what is due up to and including ``until``, in order."""
         heap = self._heap
         while heap and heap[0][0] <= until:
             at, _, entry = heapq.heappop(heap)
@@ -54,12 +54,12 @@ class Calendar:
                 entry.take(until)
 
     def leave_out(self, kind: type) -> None:
-        """Entries of a kind are off the calendar."""
+        """Removes all entries of a kind."""
         self._heap = [row for row in self._heap if not isinstance(row[2], kind)]
         heapq.heapify(self._heap)
 
     def __iter__(self) -> Iterator[tuple[int, Entry]]:
-        """What still counts, in order."""
+        """Yields what still counts, in order."""
         for at, _, entry in sorted(self._heap, key=lambda row: row[:2]):
             if entry.due(at):
                 yield at, entry

@@ -1,4 +1,4 @@
-"""Counts: what feeds them, what they call on their way, and the bars that show them."""
+"""Counts: what raises them, what they call on the way, and the bars that show them."""
 
 from __future__ import annotations
 
@@ -12,36 +12,36 @@ from cuejar.core.rules.run import Run
 
 
 class Calling(Protocol):
-    """Who brings a call of a count to a door."""
+    """Takes a count's call to a door."""
 
     calls: Calls
 
     def count_called(self, cue: str, happening: h.Called | None, run: Run | None) -> None:
-        """A count that this happening fed, or this run raised, calls a cue."""
+        """A count that this happening or run raised calls a cue."""
 
 
 class Counting:
-    """The counts of the book as they go up and down. Their numbers are the resolver's, as conditions and templates ask for them."""
+    """The counts of the book as they go up and down. The resolver holds their values, for conditions and templates."""
 
     def __init__(self, stage: Stage, resolver: Resolver, host: Calling) -> None:
         self.stage, self.resolver, self.host = stage, resolver, host
 
     def feed(self, happening: h.Called) -> None:
-        """What a happening makes go up by itself."""
+        """Raises the counts that a happening feeds."""
         for by, worth in FEEDS.get(happening.kind, {}).items():
             for name, feed in self.host.calls.feeds.get(by, ()):
                 if feed.reward is None or feed.reward == getattr(happening, "reward", None):
                     self.up(name, worth(happening), happening)
 
     def redeemed(self, run: Run) -> None:
-        """The redemption of a run is fulfilled: it counts now."""
+        """Counts the redemption of a run, now that it is fulfilled."""
         if self.host.calls.feeds and run.redemption is not None and run.viewer is not None:
             reward, cost = run.facts.get("reward_id", ""), run.facts.get("cost")
             paid = cost if isinstance(cost, int) else None
             self.feed(h.Redemption(run.redemption, reward, run.viewer, run.text.text, paid))
 
     def up(self, name: str, add: int, happening: h.Called | None = None, run: Run | None = None) -> None:
-        """A count goes up or down: bars show it, and what waits for a value is called."""
+        """Raises or lowers a count: bars show it, and calls waiting for a value are made."""
         before = self.resolver.counts[name]
         after = before + add
         self._put(name, after)
@@ -49,7 +49,7 @@ class Counting:
             self.host.count_called(cue, happening, run)
 
     def set(self, said: h.SetCount) -> None:
-        """A hand says what a count is at; nothing is called."""
+        """Sets a count by hand; this calls nothing."""
         self._put(said.count, said.value)
 
     def new_stream(self) -> None:

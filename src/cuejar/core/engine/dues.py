@@ -1,4 +1,4 @@
-"""What reception and waiting note on the calendar: waits and gaps that end, calls of the clock, prices that fall."""
+"""What reception and waiting note on the calendar: waits and gaps that end, clock calls, prices that fall."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from cuejar.core.rules.run import Run
 
 
 class Waits(Protocol):
-    """Who is told that somebody has waited long enough."""
+    """Is told that somebody has waited long enough."""
 
     night: Night
     stale: list[Run]
@@ -21,7 +21,7 @@ class Waits(Protocol):
 
 
 class Receives(Protocol):
-    """Who is told when an instant has come."""
+    """Is told that an instant has come."""
 
     night: Night
     calendar: Calendar
@@ -30,7 +30,7 @@ class Receives(Protocol):
     """Calls of the clock that are due in this step."""
 
     def reprice(self, reward: str) -> None:
-        """The reward's price may be another now."""
+        """Works out the reward's price again."""
 
 
 class WaitOver:
@@ -64,7 +64,7 @@ class GapOver:
 
 
 class ClockCall:
-    """A cue is called by the stream's clock: once, or every so many ms."""
+    """The stream's clock calls a cue: once, or every so many ms."""
 
     __slots__ = ("cue", "every", "reception", "stream")
 
@@ -82,7 +82,7 @@ class ClockCall:
 
 
 class PriceFalls:
-    """A reward costs less from now on."""
+    """A reward's price falls."""
 
     __slots__ = ("reception", "reward")
 

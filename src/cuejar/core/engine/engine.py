@@ -1,15 +1,15 @@
 """The engine: happenings in, orders out. No clock, no waiting, no I/O.
 
-There is one way in, `Engine.handle`, and one way out, the list of orders it returns; `Engine.due` says when it wants to
-be asked again even if nothing happens. Time is whole milliseconds of whoever runs it, and never goes back.
+The only input is `Engine.handle`, the only output the list of orders it returns; `Engine.due` says when it wants to be
+asked again even if nothing happens. Time is in whole milliseconds of the caller's clock, and never goes back.
 
 What is due at an instant is handled in one step before the happenings of the same millisecond; then each of those in
-the order they came, each a step of its own. Within a step: beats that end, beats that start, runs that finish, runs that
-start (lanes in the book's order), then drops, then whoever a drop let through, and last the properties, each of which
-changes at most once.
+the order they came, each a step of its own. Within a step: beats that end, beats that start, runs that finish, runs
+that start (lanes in the book's order), then drops, then whoever a drop let through, and last the properties, each of
+which changes at most once.
 
-The rules themselves are in `core.rules`; `stage`, `reception`, `waiting` and `surroundings` carry them out, and `calendar` knows what is
-due. Here is the order of a step, and who hears what.
+The rules themselves are in `core.rules`; `stage`, `reception`, `waiting` and `surroundings` apply them, and `calendar`
+knows what is due. This module holds the order of a step, and passes on what happens.
 """
 
 from __future__ import annotations
@@ -37,9 +37,9 @@ Hears = Callable[[Any], None]
 
 
 class Engine:
-    """The parts of the engine, put together. See the module's text for its contract.
+    """The parts of the engine, put together. The module's text is its contract.
 
-    Whoever looks on does so by `core.engine.view`.
+    Observers use `core.engine.view`.
     """
 
     def __init__(
@@ -51,9 +51,9 @@ class Engine:
         speech_grace: int = 0,
     ) -> None:
         """Args:
-        media: what is in the files of the library; None takes every file of the book as there.
-        tracing: whether verdicts carry the answers of all checks.
-        speech_grace: how much longer (ms) than reckoned a speech may take that is still being made when its turn has come.
+        media: what is in the files of the library; None counts every file of the book as present.
+        tracing: whether verdicts carry the results of all checks.
+        speech_grace: how much longer (ms) than estimated a speech may take that isn't ready when its turn comes.
         """
         self.night, self.calendar, holds, away = Night(), Calendar(), Holds(), Away()
         self.resolver = Resolver(book, Lengths(book, media), Jars(), holds, away, self.night, seed, speech_grace)
@@ -82,13 +82,13 @@ class Engine:
         return self.calendar.next()
 
     def handle(self, happening: h.Happening, now: int) -> list[Timed]:
-        """Handles what is due by ``now``, then the happening, in steps of their own.
+        """Handles what is due by ``now``, then the happening, in separate steps.
 
         Args:
-            now: ms; an instant before the last one counts as the last one.
+            now: ms; an earlier instant than the last one counts as the last one.
 
         Raises:
-            BookError: the happening is a new book that cannot be taken; nothing has changed then.
+            BookError: the happening is an invalid new book; nothing has changed then.
         """
         self._advance(now)
         self._hears[type(happening)](happening)
@@ -96,11 +96,11 @@ class Engine:
         return self.night.taken()
 
     def taken_out(self) -> list[Timed]:
-        """The orders of a step that broke off in the middle: what was asked for up to there was asked for."""
+        """Returns the orders of a step that broke off: whatever was ordered before the error still counts."""
         return self.night.taken()
 
     def advance(self, now: int) -> list[Timed]:
-        """Handles everything that is due up to and at ``now`` (ms), instant by instant."""
+        """Handles everything due up to and including ``now`` (ms), instant by instant."""
         self._advance(now)
         return self.night.taken()
 
@@ -126,7 +126,7 @@ class Engine:
         self._step()
 
     def _step(self) -> None:
-        """The rest of a step: runs that start, drops, whoever a drop let through, and the properties."""
+        """Finishes a step: runs that start, drops, whoever a drop let through, and the properties."""
         now, reception, waiting, around = self.night.now, self.reception, self.waiting, self.surroundings
         waiting.start(now)
         while waiting.newcomers:

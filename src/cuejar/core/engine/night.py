@@ -1,4 +1,4 @@
-"""The night: what all parts of the engine share. The instant, the stream, who was let in, the orders on their way out."""
+"""The night: what all parts of the engine share. The instant, the stream, who was let in, the orders to be returned."""
 
 from __future__ import annotations
 
@@ -13,13 +13,15 @@ Timed = tuple[int, o.Order]
 
 
 class Night:
-    """Where the engine is in its night. Times are ms of whoever runs it.
+    """The current state of the night. Times are ms of the caller's clock.
 
-    ``runs`` are all that were let in and are not over, by their ids; ``stream`` counts the streams, ``stream_from`` is when
-    the last of them began. ``quiet`` is the share of its volume at which sounds are heard, and until when. ``rules`` is the version of what is decided: a night that was is played again by those of then.
+    ``runs`` are all that were let in and aren't over, by their ids; ``stream`` counts the streams, ``stream_from`` is
+    when the last one began. ``quiet`` is the volume share of the quiet spell, and its end. ``rules`` is the version of
+    the rules: a saved night is replayed by the rules of its time.
 
-        3    random numbers by the run's number; whatever began counts as done, and a strike at gear that is away fails at once
-        4    random numbers by cue and call; what nothing came of is given back, and strikes wait for their gear
+    3    random numbers by the run's number; anything that began counts as done, and a strike at disconnected gear fails
+    at once
+    4    random numbers by cue and call; runs without any effect are refunded, and strikes wait for their gear
     """
 
     def __init__(self) -> None:
@@ -35,7 +37,7 @@ class Night:
 
     @property
     def loudness(self) -> float:
-        """The share of its volume at which what begins now is heard."""
+        """Returns the volume share of what begins now."""
         share, until = self.quiet
         return share if self.now < until else 1
 
@@ -43,12 +45,14 @@ class Night:
         self.out.append((self.now, order))
 
     def taken(self) -> list[Timed]:
-        """The orders so far; they are not here any more."""
+        """Returns the orders so far and clears them."""
         out, self.out = self.out, []
         return out
 
     def snapshot(self) -> JsonObject:
-        """All but the runs, which know the book (`state`), and the orders, of which none are left between two steps."""
+        """Returns everything but the runs, which know the book (`state`), and the orders, which are empty between two
+        steps.
+        """
         return {name: getattr(self, name) for name in KEPT}
 
     def restore(self, data: JsonObject) -> None:

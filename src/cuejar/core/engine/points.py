@@ -1,6 +1,7 @@
-"""Points of our own: who earns them by being there and by what they do, who is told what they have.
+"""Points of our own: who earns them by being there or by what they do, and who is told their balance.
 
-The accounts are the purse's (`core.rules.purse`); what a call costs is taken by the reception, which knows who was let in.
+The purse (`core.rules.purse`) holds the accounts; the reception, which knows who was let in, charges the price of a
+call.
 """
 
 from __future__ import annotations
@@ -19,13 +20,13 @@ MOST_ANSWER = 400
 
 
 class Points:
-    """What is heard and asked of the purse."""
+    """What the purse is told and asked."""
 
     def __init__(self, night: Night, purse: Purse, resolver: Resolver) -> None:
         self.night, self.purse, self.resolver = night, purse, resolver
 
     def hear(self, happening: h.Called) -> None:
-        """Whoever does something is there, and may have earned something by it."""
+        """Notes that a viewer is there, and credits what they have earned by this happening."""
         viewer: h.Viewer | None = getattr(happening, "viewer", None)
         if viewer is None:
             return
@@ -43,7 +44,7 @@ class Points:
             )
 
     def _answer(self, viewer: h.Viewer, said: str) -> None:
-        """Says in chat what somebody has, or what can be had."""
+        """Says a viewer's balance in chat, or the list of rewards."""
         rates, purse, now = self.purse.rates, self.purse, self.night.now
         if said not in purse.words or not purse.may_answer(viewer.id, now):
             return
@@ -65,14 +66,14 @@ class Points:
                 self.purse.seen(viewer, self.night.now, self.night.on_air)
 
     def spend(self, viewer: h.Viewer | None, cost: int, call: str) -> int:
-        """Takes what a call costs. Returns what was taken."""
+        """Charges the price of a call. Returns the amount."""
         if not self.purse.on or viewer is None:
             return 0
         self.night.emit(o.Paid(viewer.id, "spent", cost, self.purse.spend(viewer, cost), call))
         return cost
 
     def refund(self, run: Run) -> None:
-        """Gives back what a run cost that never began."""
+        """Refunds the price of a run that never began."""
         if run.paid and run.viewer is not None:
             held = self.purse.refund(run.viewer, run.paid, self.night.now)
             self.night.emit(o.Paid(run.viewer.id, "refunded", run.paid, held, run.call))

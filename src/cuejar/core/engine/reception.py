@@ -1,8 +1,9 @@
-"""The reception: from a call to its door, its place among those who wait, and its settlement.
+"""The reception: a call on its way to the door, its place in line, and its settlement.
 
-This part of the engine knows who is let in, and what becomes of a redemption: it is *fulfilled* when something of one of its runs
-is really done, *refunded* when every cue it called turned it away, dropped it, or did nothing. One that calls no cue is left alone;
-one whose id came before is ignored. It is the door's `Host`, that of those who wait, and the stage's `Audience`.
+This part of the engine knows who is let in, and what becomes of a redemption: it is *fulfilled* when something of one
+of its runs is really done, *refunded* when every cue it called turned it away, dropped it, or did nothing. One that
+calls no cue is left alone; a repeated id is ignored. It is the `Host` of the door and of the waiting, and the stage's
+`Audience`.
 """
 
 from __future__ import annotations
@@ -43,12 +44,12 @@ class Arrival:
     """A call on its way to the doors of the cues that it calls.
 
     Attributes:
-        happening: what calls; None where a pad, the clock or another cue does.
-        redemption: the id under which it is settled, where it is.
+        happening: the call; None if a pad, the clock or another cue calls.
+        redemption: the id under which it is settled, if it is.
         depth: how many cues deep it was fired.
-        fired_by: the run that fires; caps and cooldowns count such a call for nobody.
-        luck: what its runs' random numbers are made from.
-        cost: what a redemption costs.
+        fired_by: the run that fires; such a call doesn't count for anybody's caps and cooldowns.
+        luck: the seed of its runs' random numbers.
+        cost: the price of a redemption.
     """
 
     __slots__ = ("call", "cost", "depth", "fired_by", "happening", "luck", "pad", "redemption", "viewer")
@@ -76,7 +77,7 @@ class Arrival:
 
     @property
     def caller(self) -> h.Viewer | None:
-        """Whom caps and cooldowns count it for."""
+        """The viewer for whom caps and cooldowns count it."""
         return self.viewer if self.fired_by is None else None
 
 
@@ -85,14 +86,14 @@ class Reception:
 
     Attributes:
         scores: every cue of the book, laid out.
-        open: redemptions that are not settled, with the runs that they wait for.
-        reviews: calls that wait for the streamer's yes.
-        heard: viewers of whom something was read aloud before.
-        clocks: calls of the clock that are due in this step.
+        open: unsettled redemptions, with the runs that they wait for.
+        reviews: calls waiting for the streamer's approval.
+        heard: viewers who had something read aloud before.
+        clocks: clock calls due in this step.
         by_reward: the cues that each reward calls.
-        asks_scene: whether it matters to a door or a set which scene is on.
-        twins: an instant, and how many calls without an id there were of each sort at it.
-        doubtful: whether a reward may be open or closed now that was not so before (`tickets`).
+        asks_scene: whether a door or a set depends on the current scene.
+        twins: an instant, and how many calls of each kind without an id it had.
+        doubtful: whether a reward may have to open or close (`tickets`).
     """
 
     def __init__(self, night: Night, calendar: Calendar, stage: Stage, waiting: Waiting, tracing: bool) -> None:
@@ -119,7 +120,7 @@ class Reception:
         self.asks_scene = False
 
     def take(self, book: Book) -> None:
-        """The book says otherwise now."""
+        """Takes a new book."""
         self.shares_clock = book.house.shared_cooldown_s is not None
         self.how_reviewed = book.reading.review
         self.calls = Calls(book)
@@ -136,7 +137,7 @@ class Reception:
         self._schedule_clocks()
 
     def sort_anew(self) -> None:
-        """Those who wait go where their cues belong now, and rewards cost what they cost now."""
+        """Moves waiting runs to the lanes of their cues, and works out the prices of rewards."""
         self.waiting.sort_anew(self.scores.get)
         for path, value in self.prices.properties(self.night.now):
             if self.holds.rest_of(path) != value:
@@ -231,12 +232,14 @@ class Reception:
         self.called(redemption)
 
     def _price(self, reward: str) -> int | None:
-        """What a reward costs at this instant, whatever holds it."""
+        """Returns the price of a reward at this instant, whatever holds it."""
         cost = self.holds.showing(f"reward/{reward}/cost")
         return cost if isinstance(cost, int) else None
 
     def _luck(self, sort: str) -> str:
-        """What tells a call without an id apart from all others: what it is, when, and which of those at the instant."""
+        """Returns what tells a call without an id apart from all others: what it is, when, and its number within the
+        instant.
+        """
         now = self.night.now
         at, there = self.twins
         if at != now:
@@ -255,14 +258,14 @@ class Reception:
             self.night.emit(o.Settle(waiting.id, "refunded"))
 
     def _is_elsewhere(self, redemption: h.Redemption) -> bool:
-        """Whether its reward was made elsewhere: the channel lets only who made it settle it."""
+        """Returns whether its reward was made elsewhere: only its maker can settle it at the channel."""
         reward = self.prices.rewards.get(redemption.reward)
         return reward is not None and reward.elsewhere
 
     # Who is who
 
     def forgotten(self, forget: h.Forget) -> None:
-        """Who waits is dropped; what runs comes to its end and is not kept."""
+        """Drops the viewer's waiting runs; running ones finish and aren't recorded."""
         for call, waiting in list(self.reviews.items()):
             if getattr(waiting, "viewer", None) is not None and waiting.viewer.id == forget.viewer:  # type: ignore[union-attr]
                 self.reviewed(h.Review(call, False))
@@ -277,7 +280,7 @@ class Reception:
         self.purse.forget(forget.viewer)
 
     def _must_be_reviewed(self, happening: h.Called, called: Sequence[Score]) -> TypeGuard[h.Texted]:
-        """Whether a text would be read aloud and waits for the streamer's yes first."""
+        """Returns whether a text to be read aloud needs the streamer's approval first."""
         how = self.how_reviewed
         if how == "none":
             return False
@@ -337,7 +340,7 @@ class Reception:
         return True
 
     def _redeem(self, redemption: h.Redemption, scores: Sequence[Score]) -> None:
-        """A redemption at the doors of its cues; it is settled at once where nothing of it waits."""
+        """Takes a redemption to the doors of its cues; it is settled at once if nothing of it waits."""
         night, settling, text = self.night, redemption.id, redemption.text
         self.before_a_call()
         if self._is_elsewhere(redemption):
@@ -364,7 +367,7 @@ class Reception:
                 self.counting.feed(redemption)
 
     def before_a_call(self) -> None:
-        """What the shared clock says now goes for all cues of the call that comes: none turns another away."""
+        """Fixes the shared clock for all cues of the coming call, so that none turns another away."""
         if self.shares_clock:
             self.shared_before = Cooldown(self.tallies.shared.latest())
 
@@ -422,7 +425,7 @@ class Reception:
         self.night.runs[run.id] = run
 
     def _at_door(self, score: Score, arrival: Arrival, text: str, cost: int = 0) -> str:
-        """One call at one door. Returns the verdict."""
+        """Takes one call to one door. Returns the verdict."""
         doorway, night, viewer = score.doorway, self.night, arrival.viewer
         visit = Visit(self, doorway, self.tallies.of(score.id), viewer, text, night.now, cost)
         failed, trace = (
@@ -461,7 +464,7 @@ class Reception:
         return "let_in"
 
     def _facts(self, arrival: Arrival, paid: int) -> JsonObject:
-        """What templates of the run may name of its call."""
+        """Returns what templates of the run may use of its call."""
         by, happening = arrival.fired_by, arrival.happening
         if happening is None or by is not None:
             return dict(by.facts) if by is not None else {}
@@ -473,7 +476,7 @@ class Reception:
         return facts
 
     def _extend(self, running: Run, arrival: Arrival, visit: Visit, trace: tuple[o.Check, ...], cost: int) -> None:
-        """The call makes a run that is under way last longer."""
+        """Extends the running run of the cue."""
         doorway, now = visit.doorway, self.night.now
         self.tallies.started(doorway, arrival.caller, now)
         note = visit.read.note
@@ -503,12 +506,12 @@ class Reception:
         self.lost(run)
 
     def _capped(self, score: Score, most: int) -> None:
-        """Where the cap for the stream is reached, or is not any more, the cue's rewards may close or open."""
+        """Notes that a cue's rewards may open or close, when its cap for the stream is reached or no longer is."""
         if score.cap_stream is not None and most >= score.cap_stream:
             self.doubtful = True
 
     def let_go(self, drop: h.DropCall) -> None:
-        """A hand drops a call: all that waits of it."""
+        """Drops a call by hand: everything of it that waits."""
         if drop.redemption in self.reviews:
             self.reviewed(h.Review(drop.redemption, False))
             return

@@ -1,7 +1,7 @@
 """Rehearsal: the same engine on a virtual clock.
 
-A script holds a book, what is at rest, what is in the media and the scenes, and the happenings of a night with their
-times. Running it yields every order with its instant; the report adds them up.
+A script holds a book, rest values, what is in the media and the scenes, and the happenings of a night with their times.
+Running it yields every order with its instant; the report adds them up.
 """
 
 from __future__ import annotations
@@ -27,7 +27,7 @@ from cuejar.core.parts.base import BookError, JsonObject, Problem, ms, parsed
 
 
 class Script:
-    """A night to be rehearsed. Happenings are in time order; those of one millisecond keep theirs."""
+    """A night to rehearse. Happenings are in time order; those of one millisecond keep theirs."""
 
     def __init__(
         self,
@@ -42,8 +42,8 @@ class Script:
         begins: int = 0,
     ) -> None:
         """Args:
-        state: the engine's before the night (`core.engine.state`); what is at rest and in files is in it then.
-        begins: at which instant of its clock (ms) the night begins; all times here are from there.
+        state: the engine's before the night (`core.engine.state`), with its rest values and files.
+        begins: the instant of its clock (ms) at which the night begins; all times here count from there.
         """
         self.state, self.begins = state, begins
         self.book, self.seed, self.until = book, seed, until
@@ -62,10 +62,10 @@ class Script:
 
 
 def script_from(data: object) -> Script:
-    """A checked script from parsed JSON.
+    """Returns a checked script from parsed JSON.
 
     Raises:
-        BookError: everything that is wrong, with its path.
+        BookError: every problem, with its path.
     """
     form: ScriptForm = parsed(ScriptForm, data)
     problems: list[Problem] = []
@@ -108,7 +108,9 @@ def script_from(data: object) -> Script:
 
 @contextmanager
 def undisturbed() -> Iterator[None]:
-    """Without rounds of the garbage collector: a night makes no circles, and looking for them takes a fifth of its time."""
+    """Suspends the garbage collector: a night makes no reference cycles, and looking for them takes a fifth of its
+    time.
+    """
     if not gc.isenabled():
         yield
         return
@@ -135,7 +137,7 @@ def rehearse(script: Script) -> Iterator[Timed]:
 
 
 def _from(order: o.Order, begins: int) -> o.Order:
-    """The order with its instants counted from the night's beginning."""
+    """Returns the order with its instants counted from the beginning of the night."""
     if not isinstance(order, (o.Show, o.Roll, o.Prolong, o.Start)):
         return order
     until = order.until - begins if order.until is not None else None
@@ -159,11 +161,11 @@ def play(engine: Engine, script: Script) -> Iterator[Timed]:
 
 
 def preview(engine: Engine, attempt: Try, then: Sequence[Happening] = ()) -> list[Timed]:
-    """What a try of a cue would do, from 0 ms on, played to its end without anything being done.
+    """Plays a try of a cue from 0 ms to its end, without anything being done.
 
     Args:
-        engine: a fresh one over the book as it would be; it is used up.
-        then: what is known right after its start, such as how long its speeches really are.
+        engine: a fresh one over the draft of the book; it can't be used again.
+        then: what is known right after the start, such as the real length of its speeches.
     """
     orders = engine.handle(attempt, 0)
     for happening in then:
@@ -175,7 +177,7 @@ def preview(engine: Engine, attempt: Try, then: Sequence[Happening] = ()) -> lis
 
 
 def lines(timed: Iterable[Timed]) -> Iterator[str]:
-    """The printed form: one JSON object a line, times in seconds."""
+    """Yields the printed form: one JSON object per line, times in seconds."""
     for at, order in timed:
         row = o.line(order, at)
         if row is not None:
@@ -183,7 +185,7 @@ def lines(timed: Iterable[Timed]) -> Iterator[str]:
 
 
 class Report:
-    """What a night came to. Feed it every order, then ask for `summary`."""
+    """The totals of a night. Feed it every order, then ask for `summary`."""
 
     def __init__(self, script: Script) -> None:
         self.script = script
@@ -274,7 +276,7 @@ class Report:
             self.covered[output] = self.covered.get(output, 0) + at - self._since[output]
 
     def summary(self, engine: Engine | None = None) -> JsonObject:
-        """The report as JSON; times in s, shares from 0 to 1 of the night's length."""
+        """Returns the report as JSON; times in s, shares from 0 to 1 of the length of the night."""
         night = self.script.until if self.script.until is not None else self.last
         covered = dict(self.covered)
         for output, up in self._up.items():

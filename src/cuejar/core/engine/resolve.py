@@ -1,6 +1,6 @@
-"""What a beat comes to when its run starts: what was rolled, what was drawn, the words with the viewer's in them.
+"""Decides the values of a beat when its run starts: what is rolled, what is drawn, the words with the viewer's text.
 
-Nothing is resolved before the start: someone who waits draws from the jar as it is when their turn comes. The order is
+Nothing is decided before the start: a waiting viewer draws from the jar as it is when their turn comes. The order is
 rolls first, then each beat in its place; a condition on what another beat drew settles that beat first. A beat whose
 condition does not hold is left out and draws nothing; a beat that cannot do its work (an empty jar, a missing file)
 fails with a line that says why, and the others go on.
@@ -36,14 +36,14 @@ from cuejar.core.rules.words import filled, normalised, ordinal
 
 
 class Jars:
-    """The jars of the book with what they remember, and what their folders hold."""
+    """The jars of the book with their memory, and the contents of their folders."""
 
     def __init__(self) -> None:
         self.states: dict[str, JarState] = {}
         self.folders: dict[str, tuple[str, ...]] = {}
 
     def can_be_drawn(self, book: Book, lengths: Lengths, jar_id: str) -> list[tuple[str, float]]:
-        """The entries that can be drawn now with their weights: switched on, and their file or cue there."""
+        """Returns the entries that can be drawn now with their weights: switched on, with an existing file or cue."""
         jar = lengths.jars[jar_id]
         entries = [(entry.value, float(entry.weight)) for entry in jar.entries if entry.on and entry.weight > 0]
         listed = {entry.value for entry in jar.entries}
@@ -65,7 +65,7 @@ class Jars:
 
 
 class Resolver:
-    """Everything that beats may look at when they are resolved."""
+    """Everything that beats may depend on when they are resolved."""
 
     def __init__(
         self,
@@ -88,7 +88,7 @@ class Resolver:
         self.speech_grace = speech_grace
 
     def resolve(self, run: Run) -> list[Order]:
-        """Gives every beat of the run its value, or leaves it out, or has it fail. Returns the draws and failures."""
+        """Gives every beat of the run its value, leaves it out, or has it fail. Returns the draws and failures."""
         if run.score.settled and run.speed == 1 and not run.forced:
             return self._settled(run)
         run.beats = [RunBeat(spec, spec.own) for spec in run.score.at_speed(run.speed)]
@@ -116,7 +116,7 @@ class Resolver:
         return failed
 
     def beforehand(self, run: Run, template: str) -> str:
-        """The words of a waiting run as far as they can be known: nothing is drawn or rolled yet."""
+        """Returns the words of a waiting run as far as they are known: nothing is drawn or rolled yet."""
         return _Resolving(self, run).fill(template, said=True)
 
     # How things are
@@ -126,7 +126,7 @@ class Resolver:
         return scene if isinstance(scene, str) else None
 
     def has_gear(self, gear: str) -> bool:
-        """Whether gear of the book is there."""
+        """Returns whether gear of the book is connected."""
         return gear not in self.away.lost and any(one.id == gear and one.on for one in self.book.gear)
 
     @property
@@ -134,7 +134,7 @@ class Resolver:
         return {count.id: count.goal for count in self.book.counts if count.goal is not None}
 
     def count(self, cue: str, viewer: str, name: str) -> int:
-        """The runs of a cue for a `viewer`, for `all`, or a count by its name."""
+        """Returns the number of runs of a cue for a `viewer` or for `all`, or a count by its name."""
         if name == "all":
             return self.cue_counts.get(cue, 0)
         if name == "viewer":
@@ -142,7 +142,7 @@ class Resolver:
         return self.counts[name]
 
     def started(self, run: Run) -> None:
-        """Counts a run of its cue, in all and for its viewer."""
+        """Counts a run of its cue, overall and for its viewer."""
         cue = run.score.id
         self.cue_counts[cue] = self.cue_counts.get(cue, 0) + 1
         if run.viewer is not None:
@@ -150,7 +150,7 @@ class Resolver:
             counts[run.viewer.id] = counts.get(run.viewer.id, 0) + 1
 
     def merge(self, viewer: str, into: str) -> None:
-        """Two viewers are one: their runs are counted together."""
+        """Counts the runs of two viewers together."""
         for counts in self.by_viewer.values():
             if viewer in counts:
                 counts[into] = counts.get(into, 0) + counts.pop(viewer)
@@ -297,7 +297,7 @@ class _Resolving:
         return self.by.count(self.run.score.id, self.run.viewer_id, name)
 
     def values(self) -> JsonObject:
-        """What a template may name."""
+        """Returns what a template may use."""
         if self._values is None:
             run, text = self.run, self.run.text
             self._values = {
@@ -319,7 +319,7 @@ class _Resolving:
         return self._values
 
     def fill(self, template: str, said: bool = False) -> str:
-        """The template with its values; ``said``: for reading aloud, with names as one says them."""
+        """Fills in the template; ``said``: for reading aloud, with names as they are pronounced."""
         if "{{" not in template:
             return template
         if "{{rolled" in template:
@@ -330,7 +330,7 @@ class _Resolving:
         return filled(template, values)
 
     def colour(self, path: str | None) -> str:
-        """The viewer's colour; `random` becomes one colour for the whole run, away from what ``path`` shows."""
+        """Returns the viewer's colour; `random` becomes one colour for the whole run, unlike what ``path`` shows."""
         if self._colour is None:
             said = self.run.text.colour
             if said == RANDOM:
@@ -359,7 +359,7 @@ class _Resolving:
         return drawn
 
     def _drawn(self, beat: Coming, jar: str, entries: list[tuple[str, float]], rule: str, count: int = 1) -> list[str]:
-        """Draws, and notes how it came about."""
+        """Draws, and notes how the result came about."""
         numbers: list[float] = []
 
         def note() -> float:

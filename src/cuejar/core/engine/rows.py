@@ -1,4 +1,6 @@
-"""What is told of a running show, row by row: as the view gives it, and as it goes to the desk. Times are ms of the show's clock."""
+"""What is sent of a running show, row by row: as the view gives it, and as the desk gets it. Times are ms of the show's
+clock.
+"""
 
 from __future__ import annotations
 
@@ -57,15 +59,17 @@ class RunningRow(RunRow):
 
 
 class WaitingRow(RunRow):
-    """``begins`` is about when it will start, to the second."""
+    """``begins`` is roughly when it will start, to the second."""
 
     since: int
     begins: int
 
 
 class PadNow(Told):
-    """A cue that is not idle, as its pad shows it: how many of it run and wait; since when and until when what runs is on (None:
-    until it is let go, or nothing runs); whether something open is up; until when viewers wait for its cooldown."""
+    """A cue that isn't idle, as its pad shows it: how many of it run and wait; since when and until when it is on
+    (None: until it is released, or nothing runs); whether something open is up; until when viewers wait for its
+    cooldown.
+    """
 
     cue: str
     runs: int
@@ -77,7 +81,7 @@ class PadNow(Told):
 
 
 class LaneState(Told):
-    """A lane: how many run and wait; the first of them are named."""
+    """A lane: how many run and wait; the first of them by name."""
 
     id: str
     name: str

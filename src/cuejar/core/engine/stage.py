@@ -1,7 +1,7 @@
 """The stage: runs and their beats, from the moment a run starts to its finish.
 
 This part of the engine knows time and order: which beats end and begin at an instant, what that shows and holds, when a
-run is over, and what releasing and extending do to it. Who gets to run, and what becomes of those who called, is for its
+run is over, and what releasing and extending do to it. Who gets to run, and what becomes of the callers, is up to its
 `Audience`.
 """
 
@@ -37,7 +37,7 @@ OTHERS = "sound/others"
 
 
 class Audience(Protocol):
-    """Who is told what becomes of runs."""
+    """Is told what becomes of runs."""
 
     def started(self, run: Run) -> None:
         """It runs, and something of it is really done."""
@@ -49,10 +49,10 @@ class Audience(Protocol):
         """One of its beats fires a cue."""
 
     def count_up(self, name: str, add: int, *, run: Run) -> None:
-        """One of its beats counts."""
+        """One of its beats raises or lowers a count."""
 
     def over(self, run: Run, now: int) -> None:
-        """It runs no more."""
+        """It has finished."""
 
 
 class BeatsDue:
@@ -72,7 +72,7 @@ class BeatsDue:
 
 
 class LateStrike:
-    """A strike whose gear is away waits for it until ``until`` (ms), also when its run is over."""
+    """A strike that waits for its disconnected gear until ``until`` (ms), even after its run is over."""
 
     __slots__ = ("beat", "run", "stage", "until")
 
@@ -89,8 +89,9 @@ class LateStrike:
 class Stage:
     """Runs that have begun, and their beats.
 
-    A run *came* as soon as something of it is really done: its gear is there, its speech is made. One of which nothing came by its end is
-    lost. ``due`` are the runs of whose beats some end or begin at this instant, ``late`` the strikes that wait for their gear.
+    A run *came* as soon as something of it is really done: its gear is there, its speech is made. A run that ends
+    without any effect is lost. ``due`` are the runs with beats that end or begin at this instant, ``late`` the strikes
+    that wait for their gear.
     """
 
     audience: Audience
@@ -102,14 +103,14 @@ class Stage:
         self.late: list[LateStrike] = []
 
     def note(self, run: Run) -> None:
-        """Puts a run on the calendar for when its beats want to be asked again."""
+        """Puts a run on the calendar for its next change."""
         if run.next_at is not None:
             self.calendar.note(run.next_at, BeatsDue(self, run))
 
     # Beats
 
     def beats_due(self, now: int) -> None:
-        """The first three parts of a step: beats that end, beats that start, runs that finish."""
+        """Does the first three parts of a step: beats that end, beats that start, runs that finish."""
         runs, self.due = self.due, []
         if len(runs) == 1:
             run = runs[0]
@@ -127,14 +128,16 @@ class Stage:
         self.finish(run, "ended", now)
 
     def guarded(self, run: Run, now: int, work: Callable[[Run, int], None]) -> None:
-        """Does something with a run; an error that nobody expected costs this run alone."""
+        """Runs something for one run; an unexpected error ends this run alone."""
         try:
             work(run, now)
         except Exception as error:
             self._broken(run, error, now)
 
     def _broken(self, run: Run, error: Exception, now: int) -> None:
-        """A run that cannot go on: what it holds returns, its lane is free, its redemption is refunded if that is still open."""
+        """Ends a run that failed: what it holds returns, its lane is free, its redemption is refunded if that is still
+        open.
+        """
         log.exception("Run %s of the cue %s failed.", run.id, run.score.id)
         self.night.emit(o.Fail(run.id, "", f"the run failed: {type(error).__name__}: {error}"))
         for beat in run.beats:
@@ -163,7 +166,7 @@ class Stage:
                 self._take_down(run, beat)
 
     def _capped(self, beat: RunBeat) -> int:
-        """When an open beat ends even if no hand releases it."""
+        """Returns when an open beat ends even if nobody releases it."""
         return (beat.start or 0) + self.resolver.lengths.open_cap
 
     def _take_down(self, run: Run, beat: RunBeat) -> None:
@@ -269,7 +272,7 @@ class Stage:
         self.night.emit(o.Strike(run.id, spec.id, spec.kind, value))
 
     def retell(self, count: str) -> None:
-        """A count is another number now: bars that are up show it."""
+        """Updates the bars that show a count."""
         for run in self.night.runs.values():
             for beat in run.beats:
                 if beat.state == UP and isinstance(beat.spec.beat, BarBeat) and beat.spec.beat.count == count:
@@ -279,7 +282,7 @@ class Stage:
     # What really comes
 
     def _is_away(self, beat: RunBeat) -> bool:
-        """Whether the gear that a beat cannot do without is away."""
+        """Returns whether the gear that a beat needs is disconnected."""
         if not self.away.lost:
             return False
         if beat.spec.way == "hold":
@@ -287,14 +290,14 @@ class Stage:
         return self.away.needed(beat.spec.kind, beat.value)
 
     def _is_able(self, run: Run, beat: RunBeat) -> bool:
-        """Whether a beat does something as things are: its gear is there, and so is its speech."""
+        """Returns whether a beat has any effect as things are: its gear is there, and so is its speech."""
         if beat.failed is not None or beat.spec.off or beat.state == LEFT_OUT or self._is_away(beat):
             return False
         unmade = beat.spec.kind == "speech" and self.resolver.speech_grace > 0 and beat.id not in run.speech_ms
         return not unmade
 
     def _came(self, run: Run) -> None:
-        """Something of it is done: what it cost is not given back any more."""
+        """Notes that something of it is done: it won't be refunded any more."""
         if run.came:
             return
         run.came, run.paid = True, 0
@@ -302,7 +305,7 @@ class Stage:
             self.audience.started(run)
 
     def _over(self, run: Run, how: str, now: int) -> None:
-        """A run is over; where nothing of it came, and nothing may come any more, it is lost."""
+        """Ends a run; it is lost if it had no effect, and can't have one any more."""
         self.audience.over(run, now)
         self._perhaps_lost(run)
         self.night.out.append((now, o.Finish(run.id, how if run.came or self._may_come(run) else "failed")))
@@ -315,7 +318,7 @@ class Stage:
             self.audience.lost(run)
 
     def gear_back(self) -> None:
-        """Some gear is back: what waits for it goes out, what is up and was held for nobody is seen now."""
+        """Serves gear that is back: waiting strikes go out, and anything up on it is visible now."""
         late, self.late = self.late, []
         for one in late:
             if self._is_away(one.beat):
@@ -332,20 +335,20 @@ class Stage:
                         self._came(run)
 
     def missed(self, late: LateStrike) -> None:
-        """The gear of a strike did not come back in time."""
+        """Fails a strike whose gear didn't come back in time."""
         self.late.remove(late)
         late.beat.failed = GEAR_AWAY
         self.night.emit(o.Fail(late.run.id, late.beat.id, GEAR_AWAY))
         self._perhaps_lost(late.run)
 
     def leave_late(self, viewer: str | None = None) -> None:
-        """Strikes that wait for their gear are left out: all of them, or those of a viewer."""
+        """Cancels strikes that wait for their gear: all of them, or those of a viewer."""
         for late in list(self.late):
             if viewer is None or late.run.viewer_id == viewer:
                 self.missed(late)
 
     def _after_beats(self, run: Run, now: int) -> None:
-        """Finishes the run if nothing is left of it, else notes when it wants to be asked again."""
+        """Finishes the run if nothing is left of it, otherwise notes its next change."""
         next_at: int | None = None
         later = False
         for beat in run.beats:
@@ -379,7 +382,7 @@ class Stage:
     # Runs
 
     def begin(self, run: Run, now: int) -> None:
-        """The run starts: everything is resolved and placed, and what begins at once begins."""
+        """Starts the run: everything is resolved and placed, and the first beats begin."""
         run.started_at = now
         if not run.tried:
             self.resolver.started(run)
@@ -405,7 +408,7 @@ class Stage:
             self._after_beats(run, now)
 
     def finish(self, run: Run, how: str, now: int) -> None:
-        """Ends a running run: whatever is up goes, whatever was to come does not come."""
+        """Ends a run: whatever is up goes, and later beats don't come."""
         for beat in run.beats:
             if beat.state == UP:
                 self._take_down(run, beat)
@@ -424,9 +427,9 @@ class Stage:
         ]
 
     def extend(self, run: Run) -> None:
-        """Every beat that is up gets its own length once more, up to the cap; what hangs on its end moves with it.
+        """Extends every beat that is up by its own length, up to the cap; what depends on its end moves with it.
 
-        What was to go on beyond the cap anyway is not cut by it.
+        A beat that lasts beyond the cap anyway isn't cut.
         """
         cap = (run.started_at or 0) + ms(self.resolver.book.house.extend_cap_s)
         ends = [beat.end for beat in run.beats if beat.state in (PENDING, UP) and beat.end is not None]
@@ -458,7 +461,9 @@ class Stage:
     # What is heard
 
     def spoken(self, speech: h.SpeechReady) -> None:
-        """A speech is ready, or could not be made. If its run began already it lasts from now on as long as it really is."""
+        """Notes that a speech is ready, or couldn't be made. If its run has begun, the beat now lasts as long as the
+        speech.
+        """
         run, now = self.night.runs.get(speech.run), self.night.now
         if run is None:
             return
@@ -491,7 +496,7 @@ class Stage:
         self.night.emit(o.Fail(failed.run, failed.beat, failed.why))
 
     def renamed(self, path_now: Callable[[str], str], value_now: Callable[[str, PropertyValue], PropertyValue]) -> None:
-        """Properties go by other paths: what beats hold goes with them."""
+        """Renames the paths of properties in what beats hold."""
         for run in self.night.runs.values():
             for beat in run.beats:
                 beat.sets = [(path_now(path), value_now(path, value)) for path, value in beat.sets]

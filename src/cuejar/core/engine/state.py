@@ -1,10 +1,10 @@
 """The whole state of the engine as JSON, and back.
 
-A run that is under way carries the cue as it was when it started, so that an edit to the book does not change it.
+A run in progress carries the cue as it was at its start, so that editing the book doesn't change it.
 
-What is here and what the engine's parts keep must be the same things: `KEPT` names what of each part is in a snapshot, `MADE`
-what follows from the book or from other parts, `EMPTY` what is empty between two steps. A test holds that there is nothing else.
-A snapshot has a version, which is raised when something comes into it; older ones are read.
+`KEPT` names the attributes of each part that a snapshot contains, `MADE` those that follow from the book or from other
+parts, `EMPTY` those that are empty between two steps. A test checks that there are no others. A snapshot has a version,
+which is raised when something is added; older ones can be read.
 """
 
 from __future__ import annotations
@@ -164,7 +164,7 @@ def _reception(reception: Reception) -> JsonObject:
 
 
 def snapshot_of(engine: Engine) -> JsonObject:
-    """Everything `engine_from` needs; JSON, complete, and independent of the engine from then on."""
+    """Returns everything that `engine_from` needs: JSON, complete, and independent of the engine from then on."""
     around = engine.surroundings
     media = around.media
     scores = engine.reception.scores
@@ -189,7 +189,7 @@ def snapshot_of(engine: Engine) -> JsonObject:
 
 
 def _due(engine: Engine) -> list[JsonRow]:
-    """What of the calendar does not follow from runs and lanes: calls of the clock, and prices that fall."""
+    """Returns the calendar entries that don't follow from runs and lanes: clock calls, and prices that fall."""
     rows: list[JsonRow] = []
     for at, entry in engine.calendar:
         if isinstance(entry, ClockCall):
@@ -200,7 +200,7 @@ def _due(engine: Engine) -> list[JsonRow]:
 
 
 def _newer(data: JsonObject) -> JsonObject:
-    """A snapshot of an earlier version as one of this. Raises ValueError: its version is not known here."""
+    """Returns a snapshot of an earlier version as one of this. Raises ValueError: its version is unknown."""
     if data["version"] in (1, 2, 3):
         # Up to then whatever began counted as done.
         runs = [{"came": row["started_at"] is not None, **row} for row in data["runs"]]
@@ -225,7 +225,7 @@ def _newer(data: JsonObject) -> JsonObject:
 
 
 def engine_from(data: JsonObject, tracing: bool = False, speech_grace: int = 0) -> Engine:
-    """The engine as it was. Raises KeyError, ValueError or TypeError when the data is not a whole snapshot."""
+    """Returns the engine of a snapshot. Raises KeyError, ValueError or TypeError if the data isn't a whole snapshot."""
     data = _newer(data)
     media = data["media"]
     facts = None if media is None else {name: h.MediaFacts(*row) for name, row in media.items()}
@@ -245,14 +245,14 @@ def engine_from(data: JsonObject, tracing: bool = False, speech_grace: int = 0) 
 
 
 def without_viewer(state: JsonObject, viewer: str) -> JsonObject:
-    """A state of the engine that does not know a viewer any more."""
+    """Returns a state of the engine without a viewer."""
     engine = engine_from(state, True, SPEECH_GRACE_MS)
     engine.handle(h.Forget(viewer), engine.now)
     return snapshot_of(engine)
 
 
 def _late(rows: list[JsonRow], engine: Engine) -> Iterator[LateStrike]:
-    """The strikes that wait for their gear; their runs may be over."""
+    """Returns the strikes that wait for their gear; their runs may be over."""
     over: dict[str, Run] = {}
     for row, beat, until in rows:
         run = engine.night.runs.get(row["id"]) or over.setdefault(row["id"], _run_from(row, engine))
@@ -260,7 +260,7 @@ def _late(rows: list[JsonRow], engine: Engine) -> Iterator[LateStrike]:
 
 
 def _receive(engine: Engine, data: JsonObject) -> None:
-    """The reception as it was, with the runs that are there."""
+    """Restores the reception, with the existing runs."""
     reception, runs = engine.reception, engine.night.runs
     reception.tallies.restore(data["tallies"])
     reception.prices.restore(data["prices"])
@@ -312,7 +312,7 @@ def _note_all(engine: Engine, due: list[JsonRow]) -> None:
 
 
 def draft_of(engine: Engine, book: Book, media: dict[str, h.MediaFacts]) -> Engine:
-    """A fresh engine over another book, with jars, counts and gear as they are in this one."""
+    """Returns a fresh engine over another book, with the jars, counts and gear of this one."""
     fresh = Engine(book, engine.resolver.seed, media)
     fresh.reception.run_number = engine.reception.run_number
     fresh.resolver.jars.restore(engine.resolver.jars.snapshot())

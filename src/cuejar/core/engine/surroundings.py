@@ -1,6 +1,6 @@
-"""The surroundings: the gear with its properties, the library and the folders, as they are told to the engine.
+"""The surroundings: the gear with its properties, the library and the folders, as reported to the engine.
 
-What the gear has and shows comes in here; what it should show goes out here, each property at most once in a step.
+What the gear has and shows arrives here; what it should show leaves here, each property at most once per step.
 """
 
 from __future__ import annotations
@@ -21,8 +21,8 @@ SCENE = "broadcast/scene"
 class Surroundings:
     """Everything around the stage.
 
-    ``media`` is what is in the files of the library; None takes every file of the book as there. ``scenes`` are those that
-    came to be shown in this step, each with how deep the cue lay that asked for it.
+    ``media`` is what is in the files of the library; None counts every file of the book as present. ``scenes`` are
+    those that became current in this step, each with the depth of the cue that asked for it.
     """
 
     def __init__(
@@ -39,13 +39,13 @@ class Surroundings:
         self.scenes: list[tuple[str, int]] = []
 
     def take(self, book: Book) -> None:
-        """The book says otherwise now."""
+        """Takes a new book."""
         self.away.take(book)
         self.resolver.book = book
         self.resolver.lengths = Lengths(book, self.media)
 
     def flush(self) -> None:
-        """What properties should show, where that is something else than before."""
+        """Orders the new values of properties that changed."""
         for change in self.holds.flush(self.away.is_away):
             self.night.emit(change)
             if change.path == SCENE and isinstance(change.value, str):

@@ -1,7 +1,8 @@
-"""The tickets: which rewards are out and open now.
+"""The tickets: which rewards are available now.
 
-A set that is off holds its rewards off, like any hold; it returns by itself, and a hand drops it. A reward whose cues would
-turn everybody away is paused (``reward/ID/paused`` at rest), until that is otherwise or a hand at the channel says so.
+A set that is off disables its rewards, like any hold; it returns by itself, and a change by hand drops it. A reward
+whose cues would turn everybody away is paused (``reward/ID/paused`` at rest), until that changes or somebody resumes it
+at the channel.
 """
 
 from __future__ import annotations
@@ -27,9 +28,9 @@ class Tickets:
     """Which rewards are open.
 
     Attributes:
-        closed: why a reward cannot be called, by its id, whether it is paused for that or not.
-        told: rewards that were to be paused when that was reckoned last.
-        held_off: sets that hold their rewards off, with those.
+        closed: why a reward can't be called, by its id, whether it is paused for that or not.
+        told: rewards that were to be paused at the last check.
+        held_off: sets that disable their rewards, with those rewards.
     """
 
     def __init__(self, reception: Reception, away: Away) -> None:
@@ -40,7 +41,7 @@ class Tickets:
         self.held_off: dict[str, list[str]] = {}
 
     def settle(self) -> None:
-        """Reckons anew what is open, and lays it on the properties; to be called before those are flushed."""
+        """Works out which rewards are open, and lays that on the properties; to be called before those are flushed."""
         self.reception.doubtful = False
         self._settle_sets()
         self._settle_pauses()
@@ -76,7 +77,7 @@ class Tickets:
                 self.told.add(reward.id)
 
     def _why(self, scores: list[Score]) -> Failed | None:
-        """Why none of these cues can be called."""
+        """Returns why none of these cues can be called."""
         reception, first = self.reception, None
         resolver = reception.resolver
         for score in scores:

@@ -1,6 +1,6 @@
-"""What can be seen of the engine: what is up, what is held and what it returns to, who runs and who waits how long.
+"""What can be seen of the engine: what is up, what is held and what it returns to, who runs, and who waits how long.
 
-Whoever is outside the engine looks at it by this alone. Nothing here changes anything.
+Everything outside the engine uses only this. Nothing here changes anything.
 """
 
 from __future__ import annotations
@@ -47,7 +47,7 @@ def _run_row(run: Run) -> dict[str, str | None]:
 
 
 class View:
-    """A look at an engine."""
+    """A read-only view of an engine."""
 
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
@@ -76,7 +76,7 @@ class View:
 
     @property
     def seed(self) -> int:
-        """Of everything random."""
+        """The seed of everything random."""
         return self._engine.resolver.seed
 
     @property
@@ -89,32 +89,32 @@ class View:
 
     @property
     def runs(self) -> Collection[Run]:
-        """All that were let in and are not over."""
+        """All runs that were let in and aren't over."""
         return self._night.runs.values()
 
     @property
     def run_number(self) -> int:
-        """How many runs there were."""
+        """The number of runs so far."""
         return self._reception.run_number
 
     @property
     def reviews(self) -> Mapping[str, h.Texted]:
-        """Calls that wait for the streamer's yes, by their ids."""
+        """Calls waiting for the streamer's approval, by their ids."""
         return self._reception.reviews
 
     @property
     def open(self) -> Collection[str]:
-        """Redemptions that are not settled."""
+        """Unsettled redemptions."""
         return self._reception.open.keys()
 
     @property
     def waits_for_the_clock(self) -> bool:
-        """Whether nothing is to come but calls of the stream's clock."""
+        """Whether nothing is due but calls of the stream's clock."""
         return self._night.on_air and bool(self._reception.calls.clocks) and not self._night.runs
 
     @property
     def at_rest(self) -> bool:
-        """Whether nothing runs, nothing waits and nothing is held, but for sets that are off."""
+        """Whether nothing runs, waits or is held, apart from sets that are off."""
         held = [layer for p in self._around.holds.held().values() for layer in p.layers]
         return all(layer.run.startswith(SET) for layer in held) and not self._night.runs
 
@@ -126,15 +126,17 @@ class View:
         return score.cue if score is not None else None
 
     def beforehand(self, run: Run, template: str) -> str:
-        """The words of a waiting run as far as they can be known: nothing is drawn or rolled yet."""
+        """Returns the words of a waiting run as far as they are known: nothing is drawn or rolled yet."""
         return self._engine.resolver.beforehand(run, template)
 
     def draft(self, book: Book, media: dict[str, h.MediaFacts]) -> Engine:
-        """A fresh engine over another book, with jars, counts and gear as they are here."""
+        """Returns a fresh engine over another book, with the jars, counts and gear of this one."""
         return draft_of(self._engine, book, media)
 
     def would_get_in(self, cue: Cue, asked: Asked) -> Answer:
-        """What the door of a cue would answer, be it saved or not; nothing is called. Raises KeyError: its lane is not there."""
+        """Returns the door's answer for a cue, saved or not; nothing is called. Raises KeyError: its lane doesn't
+        exist.
+        """
         return would_get_in(self._reception, cue, asked)
 
     # The gear
@@ -146,22 +148,22 @@ class View:
 
     @property
     def folders(self) -> Mapping[str, tuple[str, ...]]:
-        """What the folders of jars hold, by the jars' ids."""
+        """The contents of jar folders, by the ids of the jars."""
         return self._engine.resolver.jars.folders
 
     def is_lost(self, gear: str) -> bool:
         return gear in self._around.away.lost
 
     def known(self, path: str) -> Property | None:
-        """A property that is known: its rest value, and what lies on it."""
+        """Returns a known property: its rest value, and the holds on it."""
         return self._around.holds.known(path)
 
     def showing(self, path: str) -> PropertyValue:
-        """What a property should show now."""
+        """Returns what a property should show now."""
         return self._around.holds.showing(path)
 
     def rest_values(self) -> dict[str, PropertyValue]:
-        """The rest value of every known property."""
+        """Returns the rest value of every known property."""
         return self._around.holds.at_rest_now()
 
     def is_held(self, path: str) -> bool:
@@ -169,13 +171,13 @@ class View:
         return p is not None and bool(p.layers)
 
     def reunited(self, found: Mapping[str, Found], boot: str) -> Reunion:
-        """What it means that gear of this boot shows this."""
+        """Returns what it means that gear of this boot shows this."""
         return reunited(found, boot, self._around.holds, self._around.resolver.catalogues.offered)
 
     # What is going on
 
     def up(self) -> list[o.Show | o.Roll]:
-        """Everything that is up now, as the orders that would show it; ``at`` is when each began."""
+        """Returns everything that is up now, as the orders that would show it; ``at`` is when each began."""
         shown: list[o.Show | o.Roll] = []
         for run in self.runs:
             for beat in run.beats:
@@ -190,7 +192,7 @@ class View:
         return shown
 
     def held(self) -> list[HeldRow]:
-        """Every property away from rest, the one that ends last first."""
+        """Returns every property away from rest, the one that ends last first."""
         rows = []
         for path, p in self._around.holds.held().items():
             top = p.layers[-1]
@@ -215,25 +217,25 @@ class View:
         return sorted(rows, key=lambda row: (row.until is not None, -(row.until or 0)))
 
     def _set_name(self, run: str) -> str:
-        """The name of a set that holds something."""
+        """Returns the name of a set that holds something."""
         return next((one.name for one in self.book.sets if SET + one.id == run), "")
 
     def closed(self) -> Mapping[str, Failed]:
-        """Why rewards cannot be called now, by their ids."""
+        """Returns why rewards can't be called now, by their ids."""
         return self._engine.tickets.closed
 
     def sold(self, reward: str) -> int:
-        """How often a reward was let in this stream."""
+        """Returns how often a reward was let in this stream."""
         state = self._reception.prices.states.get(reward)
         return state.sold if state is not None else 0
 
     @property
     def quiet(self) -> tuple[float, int] | None:
-        """A share of its volume, and until when what begins is heard at that; None: as loud as ever."""
+        """Returns the volume share of the quiet spell and its end; None outside one."""
         return self._night.quiet if self._night.loudness != 1 else None
 
     def timers(self) -> list[tuple[int, str]]:
-        """When the stream's clock calls which cue next, the first first."""
+        """Returns when the stream's clock calls which cue next, earliest first."""
         nexts: dict[str, int] = {}
         for at, entry in self._engine.calendar:
             if isinstance(entry, ClockCall) and entry.due(at):
@@ -241,26 +243,26 @@ class View:
         return sorted((at, cue) for cue, at in nexts.items())
 
     def counts(self) -> dict[str, int]:
-        """What every count of the book is at."""
+        """Returns the value of every count of the book."""
         return {count.id: self._engine.resolver.counts[count.id] for count in self._engine.book.counts}
 
     def accounts(self) -> dict[str, Account]:
-        """Everybody's points of our own as they are now, by the viewers' ids."""
+        """Returns the balance of everybody's points of our own, by viewer id."""
         return dict(self._reception.purse.rows(self.now))
 
     def account(self, viewer: str) -> Account | None:
-        """A viewer's points of our own: their own, or those of whom they were merged into."""
+        """Returns a viewer's points of our own, or those of the viewer they were merged into."""
         return self.accounts().get(self._reception.purse.account(viewer))
 
     def aliases(self) -> dict[str, str]:
-        """Viewers who were merged into another, and into whom."""
+        """Returns the viewers who were merged into another, and into whom."""
         return dict(self._reception.purse.aliases)
 
     def merged_into(self, viewer: str) -> str:
         return self._reception.purse.account(viewer)
 
     def times(self, viewer: str) -> dict[str, tuple[int, int]]:
-        """How often each cue ran for a viewer, and for all."""
+        """Returns how often each cue ran for a viewer, and overall."""
         resolver = self._engine.resolver
         return {
             cue: (counts[viewer], resolver.cue_counts.get(cue, 0))
@@ -273,7 +275,7 @@ class View:
         return found, next((b for b in found.beats if b.spec.id == beat), None) if found else None
 
     def pads(self) -> list[PadNow]:
-        """Every cue that runs, waits, or cools down, as a pad of it shows that."""
+        """Returns every cue that runs, waits, or cools down, as its pad shows it."""
         under_way: dict[str, list[Run]] = {}
         waiting: Counter[str] = Counter()
         for run in self.runs:
@@ -304,18 +306,19 @@ class View:
         return rows
 
     def pressed(self, cue: str) -> Run | None:
-        """What letting go of a pad would end: the latest run of its cue with something open."""
+        """Returns what letting go of a pad would end: the latest run of its cue with something open."""
         return next((run for run in reversed(list(self.runs)) if run.score.id == cue and is_open(run)), None)
 
     @property
     def lanes(self) -> list[str]:
-        """The ids of the lanes, in their order."""
+        """The ids of the lanes, in order."""
         return list(self._waiting.lanes)
 
     def lane(self, lane: str, most: int | None = None) -> LaneState:
-        """A lane with what runs in it (with the beats that are up) and who waits: how many, and who they are. Times in ms.
+        """Returns a lane with what runs in it (with the beats that are up) and who waits: how many, and who they are.
+        Times in ms.
 
-        ``begins`` is about when someone who waits will start, to the second.
+        ``begins`` is roughly when a waiting run will start, to the second.
 
         Args:
             most: how many of those who run and who wait are named.
@@ -354,7 +357,8 @@ class View:
         )
 
     def waits(self, lane: str, most: int | None = None) -> list[tuple[Run, int]]:
-        """Who waits in a lane, in order, each with about how long still (ms): runs take their room one after the other.
+        """Returns who waits in a lane, in order, each with the estimated wait (ms): runs take their room one after the
+        other.
 
         Args:
             most: how many of them, from the front.
@@ -378,7 +382,7 @@ class View:
         return rows
 
     def _length(self, run: Run) -> int:
-        """About how long a waiting run will last: the middle of its range, in ms."""
+        """Returns roughly how long a waiting run will last: the middle of its range, in ms."""
         spans = ranges(run.score, self._engine.resolver.lengths)
         longest = max((span.end.longest or span.end.shortest for span in spans), default=0)
         shortest = max((span.end.shortest for span in spans), default=0)

@@ -1,7 +1,7 @@
 """The waiting: all lanes with those who wait and run in them; who may start now, who has waited too long.
 
-This part of the engine knows order and room. What it means for doors and redemptions that somebody starts or is dropped is for
-its `Host` (the reception).
+This part of the engine knows order and room. What a start or a drop means for doors and redemptions is up to its `Host`
+(the reception).
 """
 
 from __future__ import annotations
@@ -21,7 +21,7 @@ from cuejar.core.rules.score import Score
 
 
 class Host(Protocol):
-    """Who is told what becomes of those who wait."""
+    """Is told what becomes of those who wait."""
 
     def begins(self, run: Run, now: int) -> None:
         """It left its line and is to run now."""
@@ -35,8 +35,8 @@ class Waiting:
 
     Attributes:
         lanes: by their ids, in the book's order.
-        solo: the run beside which nothing else starts.
-        newcomers: those let in in this step.
+        solo: the run that blocks all others.
+        newcomers: those let in during this step.
         stale: those who have waited as long as they may.
     """
 
@@ -50,7 +50,7 @@ class Waiting:
         self.stale: list[Run] = []
 
     def take(self, settings: Sequence[LaneSettings]) -> None:
-        """The book has these lanes now; who ran or waited in one that is no more does so in the first."""
+        """Takes the lanes of a new book; the runs of a deleted lane move to the first."""
         kept, self.lanes = self.lanes, {}
         for one in settings:
             lane = kept.pop(one.id) if one.id in kept else Lane(one)
@@ -61,7 +61,7 @@ class Waiting:
             first.take_over(lane)
 
     def sort_anew(self, score_now: Callable[[str], Score | None]) -> None:
-        """Those who wait go where their cues belong now; those of cues that are no more are dropped."""
+        """Moves waiting runs to the lanes of their cues; those of deleted cues are dropped."""
         for lane in list(self.lanes.values()):
             for run in lane.line.by_arrival():
                 self._sorted_anew(lane, run, score_now(run.score.id))
@@ -86,7 +86,7 @@ class Waiting:
     # What is so now
 
     def running(self, score: Score) -> Run | None:
-        """The latest run of a cue that runs."""
+        """Returns the latest running run of a cue."""
         lane = self.lanes[score.lane]
         return next((run for run in reversed(lane.running) if run.score.id == score.id), None)
 
@@ -95,7 +95,7 @@ class Waiting:
         return run if run is not None and run.started_at is None else None
 
     def reason(self, score: Score, viewer: h.Viewer | None) -> str | None:
-        """Why somebody cannot come to this cue's lane now, by the door's word for it."""
+        """Returns why nobody can join this cue's lane now, as the door's reason."""
         lane = self.lanes[score.lane]
         if score.entry == "refuse" and (
             lane.line.waits(score.id) or any(other.score.id == score.id for other in lane.running)
@@ -115,14 +115,14 @@ class Waiting:
     # What is done
 
     def join(self, run: Run) -> None:
-        """Whoever was let in waits in the lane."""
+        """Adds a run that was let in to the line."""
         lane = self.lanes[run.score.lane]
         run.wait_until = self.night.now + lane.wait_ms
         lane.join(run)
         self.newcomers.append(run)
 
     def must_wait(self) -> None:
-        """Notes for those let in this step who did not start when their wait ends and when their lane's gap is over."""
+        """Notes when the wait of new runs that didn't start ends, and when their lane's gap is over."""
         newcomers, self.newcomers = self.newcomers, []
         for run in newcomers:
             if run.started_at is not None or run.id not in self.night.runs:
@@ -141,7 +141,7 @@ class Waiting:
             self.calendar.note(lane.gap_until, GapOver(lane))
 
     def start(self, now: int) -> None:
-        """Whoever may start does; lanes in the book's order."""
+        """Starts whatever may start; lanes in the book's order."""
         again = True
         while again:
             again = False
@@ -176,7 +176,7 @@ class Waiting:
         return bool(waiting)
 
     def drop(self, run: Run, how: str, lane: Lane | None = None) -> None:
-        """Drops somebody who waits; ``lane``: where, if that is not their cue's."""
+        """Drops a waiting run; ``lane``: its lane, if that isn't its cue's."""
         lane = lane or self.lanes[run.score.lane]
         lane.line.remove(run)
         lane.stirred = True
@@ -189,7 +189,7 @@ class Waiting:
                 self.drop(run, "by_hand", lane)
 
     def moved(self, move: h.Move) -> None:
-        """A hand puts somebody who waits before another one, or last."""
+        """Moves a waiting run before another one, or to the end, by hand."""
         run, before = self.waiting(move.run), self.waiting(move.before)
         if run is None or run is before:
             return
@@ -198,7 +198,7 @@ class Waiting:
         self.lanes[run.score.lane].move(run, before)
 
     def ended(self, run: Run, now: int) -> None:
-        """It runs no more: its room is free, and after a solo every lane's."""
+        """Notes that a run is over: its room is free, and after a solo every lane's."""
         if self.solo is run:
             self.solo = None
             for lane in self.lanes.values():

@@ -1,10 +1,10 @@
-"""The gate: what comes from outside is made sound once, before anything else sees it.
+"""The gate: anything from outside is made valid once, before anything else sees it.
 
-    text      no lone surrogates, no NUL, in NFC, and cut to its limit after that
-    numbers   finite, and of a size that everything else can hold
-    JSON      not too deep, not too long, all of its texts and numbers as above
+text      no lone surrogates, no NUL, in NFC, then cut to its limit
+numbers   finite, and of a size that everything else can hold
+JSON      not too deep, not too long, all of its texts and numbers as above
 
-What can be made sound is; what cannot is refused with words. Made sound twice is the same as once.
+What can't be made valid is refused with words. Applying the gate twice is the same as once.
 """
 
 from __future__ import annotations
@@ -25,7 +25,7 @@ _UNSOUND = re.compile("[\x00\ud800-\udfff]")
 
 
 def sound_text(text: str, most: int = MOST_TEXT) -> str:
-    """The text without what cannot be written, in NFC, at most so many characters."""
+    """Returns the text in NFC, without characters that can't be written, at most so many characters."""
     if len(text) <= most and text.isascii() and "\x00" not in text:
         return text
     kept = _UNSOUND.sub("", text[: 4 * most])
@@ -33,7 +33,7 @@ def sound_text(text: str, most: int = MOST_TEXT) -> str:
 
 
 def sound_number(value: float) -> float:
-    """Raises ValueError: it is not finite, or too large."""
+    """Returns the number. Raises ValueError: it isn't finite, or too large."""
     if isinstance(value, int):
         if abs(value) > MOST_WHOLE:
             raise ValueError(f"must be from -{MOST_WHOLE} to {MOST_WHOLE}")
@@ -43,10 +43,10 @@ def sound_number(value: float) -> float:
 
 
 def sound_json(data: object, most_parts: int = MOST_PARTS, most_depth: int = MOST_DEPTH) -> object:
-    """JSON data made sound, part by part.
+    """Returns JSON data made valid, part by part.
 
     Raises:
-        ValueError: it is too deep, too long, or holds a number that is not finite.
+        ValueError: it is too deep, too long, or holds a number that isn't finite.
     """
     left = most_parts
 
@@ -73,7 +73,9 @@ def sound_json(data: object, most_parts: int = MOST_PARTS, most_depth: int = MOS
 
 
 def sound_value(value: object) -> bool | int | float | str | None:
-    """What a property shows: true or false, a number, a text of at most `MOST_VALUE`, or nothing. Raises ValueError."""
+    """Returns the value of a property: true or false, a number, a text of at most `MOST_VALUE`, or nothing. Raises
+    ValueError.
+    """
     if isinstance(value, str):
         return sound_text(value, MOST_VALUE)
     if value is None or isinstance(value, bool):

@@ -1,4 +1,4 @@
-"""What can reach the engine. Each is a plain, frozen fact; none knows what it will cause.
+"""What can reach the engine. Each happening is a plain, frozen fact; none knows what it will cause.
 
 From outside come the viewers' calls (redemption, chat, tip, follow, membership, raid, hook), the stream, and the
 gear (hand, gear, sources). From the streamer come pad, try, release, drop, move, review, all_to_rest and a new book.
@@ -49,7 +49,7 @@ class Stream:
 
 @dataclass(frozen=True, slots=True)
 class Redemption:
-    """``repeat``: whoever runs the engine knows that this id came before, longer ago than the engine remembers."""
+    """``repeat``: the caller knows that this id came before, longer ago than the engine remembers."""
 
     __pydantic_config__ = _STRICT
     id: Key
@@ -111,7 +111,7 @@ class Raid:
 
 @dataclass(frozen=True, slots=True)
 class Present:
-    """Viewers watch just now, as a channel says now and then."""
+    """Viewers are watching now, as a channel reports from time to time."""
 
     __pydantic_config__ = _STRICT
     viewers: Annotated[tuple[Viewer, ...], Field(max_length=1_000)]
@@ -142,7 +142,7 @@ class Pad:
 
 @dataclass(frozen=True, slots=True)
 class Try:
-    """A cue fired to see it on air: no door, and it counts for nothing.
+    """A cue fired to see it on air: it skips the door and counts nowhere.
 
     ``rolled`` forces outcomes (chance beat → outcome), ``drawn`` forces draws (beat → value); ``speed`` divides every
     length and offset of this one run.
@@ -161,7 +161,9 @@ class Try:
 
 @dataclass(frozen=True, slots=True)
 class Hand:
-    """The streamer changed a property on the gear itself. ``heard`` is which of the gear's hands this was, where it counts."""
+    """The streamer changed a property on the gear itself. ``heard`` is the number of this change on gear that counts
+    them.
+    """
 
     __pydantic_config__ = _STRICT
     path: Key
@@ -172,8 +174,9 @@ class Hand:
 
 @dataclass(frozen=True, slots=True)
 class Rest:
-    """What properties are at rest, as gear told that was never met before; and up to where its hands were heard. Drops no
-    layers."""
+    """Rest values of properties, as reported by gear that is new here; and up to which change its hands are known.
+    Drops no layers.
+    """
 
     __pydantic_config__ = _STRICT
     values: dict[Key, SoundValue]
@@ -199,7 +202,7 @@ class Release:
 
 @dataclass(frozen=True, slots=True)
 class DropCall:
-    """Sends someone who waits back, by the streamer's hand: by redemption, or by run."""
+    """The streamer drops a waiting call: by redemption, or by run."""
 
     __pydantic_config__ = _STRICT
     redemption: str | None = None
@@ -209,7 +212,7 @@ class DropCall:
 
 @dataclass(frozen=True, slots=True)
 class Move:
-    """Puts a waiting run before another one of its lane, or last."""
+    """Puts a waiting run before another one of its lane, or at the end."""
 
     __pydantic_config__ = _STRICT
     run: str
@@ -219,7 +222,7 @@ class Move:
 
 @dataclass(frozen=True, slots=True)
 class Review:
-    """The streamer lets a redemption in that waited for review, or sends it back."""
+    """The streamer approves or refuses a redemption that waits for review."""
 
     __pydantic_config__ = _STRICT
     redemption: str
@@ -257,7 +260,7 @@ class MediaFacts:
 
 @dataclass(frozen=True, slots=True)
 class MediaKnown:
-    """The whole library as it is now; what is not in it is missing."""
+    """The whole library as it is now; a file that isn't in it is missing."""
 
     __pydantic_config__ = _STRICT
     media: dict[str, MediaFacts]
@@ -266,7 +269,7 @@ class MediaKnown:
 
 @dataclass(frozen=True, slots=True)
 class Folder:
-    """What a folder jar's folder holds now."""
+    """The current contents of a folder jar's folder."""
 
     __pydantic_config__ = _STRICT
     jar: str
@@ -276,7 +279,7 @@ class Folder:
 
 @dataclass(frozen=True, slots=True)
 class Sources:
-    """The sources of a scene, as the broadcaster has them now."""
+    """The current sources of a scene, in the broadcaster."""
 
     __pydantic_config__ = _STRICT
     scene: str
@@ -286,8 +289,9 @@ class Sources:
 
 @dataclass(frozen=True, slots=True)
 class Setting:
-    """A setting of a filter or a thing, or a value that a deed takes: its type, and for numbers its range, for choices what
-    there is. ``title`` is what people call it, empty where its id says it; ``step`` is what a number moves by."""
+    """A setting of a filter or a thing, or a value of a deed: its type, for numbers its range, for choices the
+    options. ``title`` is its name for people, empty if its id says it; ``step`` is how a number moves.
+    """
 
     __pydantic_config__ = _STRICT
     type: Literal["bool", "number", "colour", "text", "choice"] = "number"
@@ -301,7 +305,7 @@ class Setting:
 
 @dataclass(frozen=True, slots=True)
 class Deed:
-    """What a thing can do once, with the values it takes."""
+    """Something that a thing can do once, with the values it takes."""
 
     __pydantic_config__ = _STRICT
     title: str = ""
@@ -333,7 +337,9 @@ class Touch:
 
 @dataclass(frozen=True, slots=True)
 class Outline:
-    """A line of a wearable's picture: x and y of its points in turn, as in `Touch`. The first of a side is its edge."""
+    """A line of a wearable's picture: x and y of its points in turn, as in `Touch`. The first line of a side is its
+    edge.
+    """
 
     __pydantic_config__ = _STRICT
     side: Literal["front", "back"]
@@ -342,9 +348,10 @@ class Outline:
 
 @dataclass(frozen=True, slots=True)
 class Catalogue:
-    """What a piece of gear has now. ``scenes`` with their sources in order, ``filters`` by source; ``names`` for other gear:
-    its outfits, expressions, presets; ``things`` of a bridge, by their ids; ``touches`` of a wearable in the order in which it
-    takes levels, and its ``outlines``."""
+    """What a piece of gear has now. ``scenes`` with their sources in order, ``filters`` by source; ``names`` for other
+    gear: its outfits, expressions, presets; ``things`` of a bridge, by their ids; ``touches`` of a wearable in the
+    order in which it takes levels, and its ``outlines``.
+    """
 
     __pydantic_config__ = _STRICT
     gear: str
@@ -359,7 +366,7 @@ class Catalogue:
 
 @dataclass(frozen=True, slots=True)
 class Renamed:
-    """A scene, a source or a filter has another name now. ``of`` is the filter's source."""
+    """A scene, a source or a filter has a new name. ``of`` is the filter's source."""
 
     __pydantic_config__ = _STRICT
     what: Literal["scene", "source", "filter"]
@@ -371,7 +378,7 @@ class Renamed:
 
 @dataclass(frozen=True, slots=True)
 class Keep:
-    """The streamer wants properties to be at rest at these values: they show once nothing lies above them."""
+    """The streamer sets rest values of properties: they show once nothing lies above them."""
 
     __pydantic_config__ = _STRICT
     values: dict[Key, SoundValue]
@@ -380,7 +387,7 @@ class Keep:
 
 @dataclass(frozen=True, slots=True)
 class GivePoints:
-    """The streamer says how many points of ours a viewer holds from now on, and why."""
+    """The streamer sets how many points of ours a viewer has, and why."""
 
     __pydantic_config__ = _STRICT
     viewer: Key
@@ -392,7 +399,7 @@ class GivePoints:
 
 @dataclass(frozen=True, slots=True)
 class Quiet:
-    """What begins from now on is heard at a share of its volume for so long; a share of 1 ends it."""
+    """What begins from now on is heard at a share of its volume for this long; a share of 1 ends the quiet spell."""
 
     __pydantic_config__ = _STRICT
     share: Annotated[float, Field(ge=0, le=1)]
@@ -402,7 +409,7 @@ class Quiet:
 
 @dataclass(frozen=True, slots=True)
 class SetCount:
-    """The streamer says what a count is at from now on. It calls nothing."""
+    """The streamer sets a count. This calls nothing."""
 
     __pydantic_config__ = _STRICT
     count: Key
@@ -412,7 +419,7 @@ class SetCount:
 
 @dataclass(frozen=True, slots=True)
 class Merge:
-    """Two viewers are one person: the first goes by the second’s points and counts from now on."""
+    """Two viewers are the same person: the first uses the points and counts of the second from now on."""
 
     __pydantic_config__ = _STRICT
     viewer: Key
@@ -422,7 +429,7 @@ class Merge:
 
 @dataclass(frozen=True, slots=True)
 class Forget:
-    """A viewer is forgotten: who waits is dropped, names and texts are blanked; sums stay."""
+    """A viewer is forgotten: waiting runs are dropped, names and texts are blanked; totals stay."""
 
     __pydantic_config__ = _STRICT
     viewer: Key
@@ -431,7 +438,7 @@ class Forget:
 
 @dataclass(frozen=True, slots=True)
 class SpeechReady:
-    """A waiting run's speech was prepared: its true length in s."""
+    """The speech of a waiting run is ready: its true length in s."""
 
     __pydantic_config__ = _STRICT
     run: str
@@ -443,7 +450,7 @@ class SpeechReady:
 
 @dataclass(frozen=True, slots=True)
 class StrikeFailed:
-    """A strike that went out did not reach its gear, or was refused there."""
+    """A strike didn't reach its gear, or was refused there."""
 
     __pydantic_config__ = _STRICT
     run: str
@@ -454,7 +461,7 @@ class StrikeFailed:
 
 @dataclass(frozen=True, slots=True)
 class Clock:
-    """A clock call fell due. Made by the engine itself, but for a time of day, which only a clock on the wall knows."""
+    """A clock call is due. The engine makes it itself, except for a time of day, which only a wall clock knows."""
 
     __pydantic_config__ = _STRICT
     cue: str
@@ -464,7 +471,7 @@ class Clock:
 
 @dataclass(frozen=True, slots=True)
 class SceneShown:
-    """A scene became the current one. Made by the engine itself."""
+    """A scene became the current one. The engine makes it itself."""
 
     __pydantic_config__ = _STRICT
     scene: str
@@ -522,7 +529,7 @@ _ADAPTERS = {kind: TypeAdapter(cls) for kind, cls in BY_KIND.items()}
 
 
 def happening_from(data: object, where: str = "") -> Happening:
-    """A happening from parsed JSON with its ``kind``.
+    """Returns a happening from parsed JSON with its ``kind``.
 
     Raises:
         BookError: what is wrong, with its path below ``where``.
@@ -542,10 +549,10 @@ def happening_from(data: object, where: str = "") -> Happening:
 
 
 def sound(happening: Happening) -> Happening:
-    """The happening as it is read back from the journal: made sound. So what is taken live is taken in replay, and the same.
+    """Returns the happening as the journal would read it back, made valid. So live and replay take exactly the same.
 
     Raises:
-        BookError: it cannot be made sound, with what is wrong.
+        BookError: it can't be made valid, and why.
     """
     adapter = _ADAPTERS[happening.kind]
     try:
@@ -558,6 +565,6 @@ def sound(happening: Happening) -> Happening:
 
 
 def happening_json(happening: Happening) -> JsonObject:
-    """The happening as JSON; `happening_from` reads it back."""
+    """Returns the happening as JSON; `happening_from` reads it back."""
     data: JsonObject = _ADAPTERS[happening.kind].dump_python(happening, mode="json")
     return data

@@ -1,10 +1,10 @@
-"""What the engine asks for. Orders are tuples with names: cheap, immutable, and compared by value.
+"""What the engine asks for. Orders are named tuples: cheap, immutable, and compared by value.
 
 Every order about something that shows carries the run and the beat it came from, so that "why did this happen" has
 an answer. Times are whole milliseconds of the engine's clock.
 
-`line` writes an order the way ``cuejar rehearse`` prints it. Some orders are for the live show only (`PRINTED` says
-which are not): what to prepare, what was drawn with which weights, a new end for something that is up.
+`line` writes an order the way ``cuejar rehearse`` prints it. Some orders are for the live show only (`PRINTED` lists
+the others): what to prepare, the weights of a draw, a new end for something that is up.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ from cuejar.core.parts.base import JsonObject
 
 
 class Check(NamedTuple):
-    """One check of the door as the ledger keeps it. ``left_ms`` is how long until it would pass, where that is known."""
+    """One check of the door, for the ledger. ``left_ms`` is how long until it would pass, if known."""
 
     check: str
     passed: bool
@@ -26,7 +26,7 @@ class Check(NamedTuple):
 
 
 class Verdict(NamedTuple):
-    """What a door said. ``cost``: the points of the call, at the price of that instant."""
+    """The door's answer. ``cost``: the price of the call at that instant, in points."""
 
     call: str
     cue: str | None
@@ -74,7 +74,7 @@ class Change(NamedTuple):
 
 
 class Prolong(NamedTuple):
-    """Something that is up gets another end."""
+    """Something that is up ends at another time."""
 
     run: str
     beat: str
@@ -90,7 +90,7 @@ class Set(NamedTuple):
 
 
 class Hold(NamedTuple):
-    """A beat lays a value on a property whose gear is there; another may lie above it. It is over with its `Let`."""
+    """A beat lays a value on a property whose gear is connected; another may lie above it. Its `Let` ends it."""
 
     run: str
     beat: str
@@ -100,7 +100,7 @@ class Hold(NamedTuple):
 
 
 class Let(NamedTuple):
-    """What a beat laid on a property is taken off, or dropped by a hand."""
+    """What a beat laid on a property is taken off, or dropped by hand."""
 
     run: str
     beat: str
@@ -124,7 +124,7 @@ class Roll(NamedTuple):
 
 
 class Draw(NamedTuple):
-    """What a jar gave, with the weights it was drawn by and the numbers that decided, so that it can be checked."""
+    """The result of a draw, with its weights and the numbers that decided, so that it can be checked."""
 
     run: str
     beat: str
@@ -145,7 +145,7 @@ class Finish(NamedTuple):
 
 
 class Fail(NamedTuple):
-    """A beat could not do its work; the other beats go on."""
+    """A beat couldn't do its work; the others go on."""
 
     run: str
     beat: str
@@ -153,7 +153,7 @@ class Fail(NamedTuple):
 
 
 class Prepare(NamedTuple):
-    """A let-in run will speak: synthesise this now."""
+    """A run that was let in will speak: synthesise this now."""
 
     run: str
     beat: str
@@ -162,15 +162,16 @@ class Prepare(NamedTuple):
 
 
 class AskReview(NamedTuple):
-    """A redemption waits for the streamer's yes. ``cost``: its points, at the price of that instant."""
+    """A redemption waits for the streamer's approval. ``cost``: its price at that instant, in points."""
 
     redemption: str
     cost: int = 0
 
 
 class Paid(NamedTuple):
-    """Points of ours: what became of them (`earned`, `spent`, `refunded`, `given`), how many, and what is held then. Minutes of
-    being there are paid without a word."""
+    """Points of ours were `earned`, `spent`, `refunded` or `given`: how many, and the new balance. Minutes of
+    presence are credited without an order.
+    """
 
     viewer: str
     what: str
@@ -235,7 +236,7 @@ PAUSED = "/paused"
 
 
 def line(order: Order, at_ms: int) -> JsonObject | None:
-    """One line of a rehearsal's output, times in seconds; None for an order that is not printed."""
+    """Returns one line of a rehearsal's output, times in seconds; None for an order that isn't printed."""
     kind = PRINTED.get(type(order))
     if kind is None or (isinstance(order, Set) and order.path.endswith(PAUSED)):
         return None

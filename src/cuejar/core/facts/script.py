@@ -1,4 +1,4 @@
-"""The frame of a night's script, as a file has it."""
+"""The outer form of a night's script file."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ FORMAT = "cue-jar-script"
 
 
 class ScriptForm(Model):
-    """The frame of a script; the book and the happenings are checked by their own readers."""
+    """The outer form of a script; book and happenings are checked by their own readers."""
 
     format: Literal["cue-jar-script"]
     version: Literal[1]

@@ -1,8 +1,8 @@
-"""From which channel an id is: those of several channels are told apart by what stands before their first colon.
+"""Ids of several channels: the part before the first colon names the channel.
 
 yard:rd-17      rd-17 of the channel “yard” of the book
-rd-17           rd-17 of the channel that was given on starting
-:a:b            a:b of the channel that was given on starting
+rd-17           rd-17 of the channel given at start-up
+:a:b            a:b of the channel given at start-up
 """
 
 from __future__ import annotations
@@ -14,11 +14,11 @@ GIVEN_ROW = "given:channel"
 
 
 def joined(channel: str, theirs: str) -> str:
-    """An id of a channel, as the engine has it."""
+    """Returns an id of a channel in the engine's form."""
     return theirs if channel == GIVEN and ":" not in theirs else f"{channel}:{theirs}"
 
 
 def parted(ours: str) -> tuple[str, str]:
-    """The channel of an id, and the id as that has it."""
+    """Returns the channel of an id, and the id in that channel's own form."""
     channel, colon, theirs = ours.partition(":")
     return (channel, theirs) if colon else (GIVEN, ours)

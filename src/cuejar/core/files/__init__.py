@@ -1,1 +1,3 @@
-"""Open formats, out and in: a score as OpenTimelineIO, captions as WebVTT, lamps as a table, calls as CloudEvents."""
+"""Open formats, exported and imported: scores as OpenTimelineIO, captions as WebVTT, lamps as a table, calls as
+CloudEvents.
+"""

@@ -1,4 +1,6 @@
-"""The captions of a score as WebVTT (W3C), out and back with their times; a caption without a beat becomes one."""
+"""The captions of a score as WebVTT (W3C), exported and imported with their times; a caption without a beat becomes
+one.
+"""
 
 from __future__ import annotations
 
@@ -22,12 +24,12 @@ _ESCAPES = (("&", "&amp;"), ("<", "&lt;"), (">", "&gt;"))
 
 
 def stamp(ms: int) -> str:
-    """Milliseconds as WebVTT writes them."""
+    """Returns milliseconds in the form of WebVTT."""
     return f"{ms // 3_600_000:02}:{ms // 60_000 % 60:02}:{ms // 1000 % 60:02}.{ms % 1000:03}"
 
 
 def written(cue: Cue, spans: Sequence[Span]) -> str:
-    """The captions of a score whose words are fixed; those that are drawn from a jar, or that only a hand ends, are left out."""
+    """Returns the captions of a score with fixed words; those drawn from a jar, or with an open end, are left out."""
     beats = {beat.id: beat for beat in cue.beats}
     rows = ["WEBVTT", ""]
     for span in sorted(spans, key=lambda span: span.start.shortest):
@@ -40,7 +42,7 @@ def written(cue: Cue, spans: Sequence[Span]) -> str:
 
 
 def of_night(rows: Sequence[tuple[int, int, str]]) -> str:
-    """What was read aloud and captioned: begin and end (ms) with the words."""
+    """Returns what was read aloud and captioned: begin and end (ms) with the words."""
     told = ["WEBVTT", ""]
     for number, (begin, end, words) in enumerate(sorted(rows), 1):
         told += [str(number), f"{stamp(begin)} --> {stamp(max(end, begin + 1))}", _escaped(words), ""]
@@ -61,11 +63,11 @@ def _plain(text: str) -> str:
 
 
 def read(text: str, cue: Cue, spans: Sequence[Span]) -> Read:
-    """A cue with the captions of a file: those of its own beats (by the caption's id) with their words and times, others as new
-    beats.
+    """Returns a cue with the captions of a file: its own beats (by the caption's id) get their words and times, others
+    become new beats.
 
     Raises:
-        BookError: it is no WebVTT file, or has times that cannot be.
+        BookError: it isn't a WebVTT file, or has impossible times.
     """
     if len(text) > MOST_TEXT:
         raise BookError([Problem("", f"it is longer than {MOST_TEXT:,} characters")])

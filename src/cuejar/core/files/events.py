@@ -1,4 +1,4 @@
-"""Calls of a ledger as CloudEvents 1.0, one a line, on their way in: each made sound, or refused with its line's number."""
+"""Imports calls of a ledger as CloudEvents 1.0, one per line: each made valid, or refused with its line number."""
 
 from __future__ import annotations
 
@@ -41,7 +41,7 @@ class Call(_Row):
 
 
 class Event(_Row):
-    """The event around it."""
+    """The event around a call."""
 
     specversion: Literal["1.0"]
     type: Literal["cue-jar.call"]
@@ -50,10 +50,10 @@ class Event(_Row):
 
 
 def data_of(event: dict[str, Any]) -> Any:
-    """What a CloudEvent (1.0) carries: its ``data``, or what its ``data_base64`` holds as JSON or as text.
+    """Returns the content of a CloudEvent (1.0): its ``data``, or its ``data_base64`` as JSON or as text.
 
     Raises:
-        ValueError: why it cannot be read, to be put behind what it is.
+        ValueError: why it can't be read, to follow its name.
     """
     told = event.get("data_base64")
     if event.get("data") is not None or told is None:
@@ -74,7 +74,7 @@ def data_of(event: dict[str, Any]) -> Any:
 
 
 def event_of(line: bytes) -> Event:
-    """An event of a line.
+    """Returns the event of a line.
 
     Raises:
         ValueError: what is wrong, in words.

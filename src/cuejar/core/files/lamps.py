@@ -1,6 +1,6 @@
-"""Lamps as a table (CSV, RFC 4180), out and in: where each listens, and in which groups it is.
+"""Lamps as a table (CSV, RFC 4180), exported and imported: where each listens, and which groups it is in.
 
-A lamp is known by its id. Lamps that are not in the table stay as they are; a cell that is not there or empty leaves its field.
+A lamp is known by its id. Lamps missing from the table stay as they are; a missing or empty cell keeps its field.
 """
 
 from __future__ import annotations
@@ -22,7 +22,7 @@ _YES = frozenset({"yes", "true", "1", "on", "x", "y"})
 
 
 def written(gear: Gear) -> str:
-    """All lamps of a piece of gear, in their order."""
+    """Returns all lamps of a piece of gear, in order."""
 
     def row(lamp: Fixture) -> list[str | float]:
         groups = "|".join(group.id for group in gear.groups if lamp.id in group.fixtures)
@@ -33,7 +33,7 @@ def written(gear: Gear) -> str:
 
 
 def read(text: str, gear: Gear) -> JsonObject:
-    """The gear's JSON with the lamps of a table.
+    """Returns the gear's JSON with the lamps of a table.
 
     Raises:
         BookError: which line is wrong, and why.
@@ -75,7 +75,7 @@ def _rows(text: str) -> list[tuple[int, dict[str, str]]]:
 
 
 def _lamp(line: int, cells: dict[str, str], lamps: dict[str, JsonObject], groups: dict[str, JsonObject]) -> str:
-    """Puts a row's lamp in its place. Returns its id."""
+    """Updates or adds a row's lamp. Returns its id."""
     name, lamp_id = cells.get("name", ""), cells.get("lamp", "")
     if not lamp_id:
         same = next((one["id"] for one in lamps.values() if folded(one.get("name", "")) == folded(name)), None)

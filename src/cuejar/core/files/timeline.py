@@ -1,8 +1,10 @@
-"""A score as OpenTimelineIO (the Academy Software Foundation's interchange format), out and back with its times.
+"""A score as OpenTimelineIO (the Academy Software Foundation's interchange format), exported and imported with its
+times.
 
-Each beat that lasts is a clip on a track of its own, over a gap up to its start; a strike is a marker. Clips remember their beat and
-the times that they were written with: what an editor did not move stays as it is in the book, anchors and all. What it moved is moved
-by as much; what it made longer or shorter lasts so many seconds. Clips of files of the library that were put in become beats.
+Each beat that lasts is a clip on a track of its own, after a gap up to its start; a strike is a marker. Clips
+remember their beat and the times they were written with: what an editor didn't move stays as it is in the book,
+anchors included. A moved clip moves its beat by as much; a trimmed one sets its length in seconds. Added clips of
+known files become beats.
 """
 
 from __future__ import annotations
@@ -37,8 +39,9 @@ _NO_TIMELINE = "isn’t an OpenTimelineIO timeline"
 
 
 class Media(NamedTuple):
-    """A file of the library: what it is, where it lies beside the timeline (``media/NAME.ext``), and how long it is in ms (0: a
-    still picture)."""
+    """A file of the library: its kind, its place beside the timeline (``media/NAME.ext``), and its length in ms (0: a
+    still picture).
+    """
 
     id: str
     name: str
@@ -48,7 +51,9 @@ class Media(NamedTuple):
 
 
 class Read(NamedTuple):
-    """A cue's JSON with the times of a timeline, what changed in words, and names of clips that are no file of the library."""
+    """A cue's JSON with the times of a timeline, what changed in words, and the names of clips that match no file of
+    the library.
+    """
 
     cue: JsonObject
     changes: list[str]
@@ -60,7 +65,7 @@ def _frame(ms: float) -> int:
 
 
 def _exact(ms: float) -> int:
-    """What an instant comes back as, once it is written: ms."""
+    """Returns what an instant becomes once written and read: ms."""
     return round(_frame(ms) * 1000 / RATE)
 
 
@@ -69,10 +74,10 @@ def _frames(start: int, length: int) -> Any:
 
 
 def _clips(name: str, there: Media | None, missing: str, begin: int, end: int, about: JsonObject) -> list[Any]:
-    """What is up from ``begin`` to ``end`` (frames) as clips; a file that goes round is a clip a pass.
+    """Returns what is up from ``begin`` to ``end`` (frames) as clips; a looping file is one clip per pass.
 
     Args:
-        missing: what stands for it where there is no file.
+        missing: the placeholder if there is no file.
     """
     once = _frame(there.length) if there is not None else 0
     passes = -(-(end - begin) // once) if once else 1
@@ -90,7 +95,7 @@ def _clips(name: str, there: Media | None, missing: str, begin: int, end: int, a
 
 
 def written(cue: Cue, book: Book, spans: Sequence[Span], media: Mapping[str, Media]) -> str:
-    """A cue's score as an OTIO document; where lengths vary it is the shortest."""
+    """Returns a cue's score as an OTIO document; if lengths vary, the shortest one."""
     timeline = otio.schema.Timeline(cue.name, metadata={OURS: {"cue": cue.id}})
     beats = {beat.id: beat for beat in cue.beats}
     noticed = Noticed(book)
@@ -117,7 +122,7 @@ def written(cue: Cue, book: Book, spans: Sequence[Span], media: Mapping[str, Med
 
 
 class Laid(NamedTuple):
-    """Something that was on the overlay: on a track of its kind (``sort``), from when to when (ms), and its file, where it has one."""
+    """Something that was on the overlay: on a track of its ``sort``, from when to when (ms), and its file, if any."""
 
     sort: str
     name: str
@@ -127,7 +132,7 @@ class Laid(NamedTuple):
 
 
 class Mark(NamedTuple):
-    """A moment (ms) with its words, and what it says besides."""
+    """A moment (ms) with its words and further details."""
 
     at: int
     name: str
@@ -137,7 +142,7 @@ class Mark(NamedTuple):
 def night_written(
     name: str, laid: Sequence[Laid], marks: Sequence[Mark], media: Mapping[str, Media], heard: Container[str]
 ) -> str:
-    """A night as an OTIO document: each sort on as many tracks as it needs, with gaps; calls as markers.
+    """Returns a night as an OTIO document: each sort on as many tracks as it needs, with gaps; calls as markers.
 
     Args:
         media: the files by their ids in the book.
@@ -172,10 +177,10 @@ def night_written(
 
 
 def read(text: str, cue: Cue, media: Sequence[Media]) -> Read:
-    """A cue with the times of a timeline.
+    """Returns a cue with the times of a timeline.
 
     Raises:
-        BookError: it is no timeline, or has times that cannot be.
+        BookError: it isn't a timeline, or has impossible times.
     """
     timeline = _timeline(text)
     data = cue.model_dump(mode="json", by_alias=True, exclude_defaults=True)
@@ -237,7 +242,7 @@ def _timeline(text: str) -> Any:
 
 
 def _lies(clip: Any, timeline: Any) -> Any:
-    """From when to when a clip lies on the timeline. Raises BookError: that cannot be told."""
+    """Returns where a clip lies on the timeline. Raises BookError: unknown."""
     try:
         return clip.transformed_time_range(clip.trimmed_range(), timeline.tracks)
     except (otio.exceptions.OTIOError, ValueError, LookupError, TypeError, NotImplementedError) as error:
@@ -278,7 +283,7 @@ def _moved(beat: JsonObject, about: dict[str, Any], start: int, length: int | No
 
 
 def _found(clip: Any, media: Sequence[Media]) -> Media | None:
-    """The file of the library that a clip shows: by our id, its address, or its name."""
+    """Returns the file of the library that a clip shows: by our id, its address, or its name."""
     source = clip.media_reference
     about = _about(source) if source is not None else {}
     url = str(getattr(source, "target_url", "") or "")

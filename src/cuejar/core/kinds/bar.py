@@ -1,4 +1,4 @@
-"""A bar: how far a count is on its way to its goal, filling up while it is seen."""
+"""A bar: how far a count is on the way to its goal, filling up while it is seen."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a kind of beat is.
+"""The parts of a kind of beat.
 
 * A **shown** beat (picture, sound, speech, haptics, …) is up for its length and then gone.
 * A **hold** (scene, filter, light, …) keeps properties of the gear at a value for its length; then they return.
@@ -26,11 +26,11 @@ Noticed = Literal["seen", "heard", "felt", "held"]
 
 
 class CannotDo(Exception):
-    """A beat cannot do its work; the text says why, in the streamer's words."""
+    """A beat can't do its work; the text says why, in the streamer's words."""
 
 
 class Lengths(Protocol):
-    """How long things are."""
+    """The lengths of things."""
 
     def known(self, media_id: str) -> MediaFacts | None: ...
     def of_media(self, media_id: str, loops: int | None) -> int: ...
@@ -38,13 +38,13 @@ class Lengths(Protocol):
     def of_pattern(self, name: str, loops: int | None) -> int: ...
     def spelled(self, combo: str) -> str: ...
     def drawable(self, jar: str) -> list[str]:
-        """What a jar of the book may give."""
+        """What a jar of the book can give."""
 
 
 class Coming(Protocol):
-    """A beat of a run that starts: what it comes to is put into it.
+    """A beat of a starting run; its values are filled in.
 
-    ``own`` is its length in ms where that is known, ``value`` what is shown or struck, ``sets`` what it holds at which value.
+    ``own`` is its length in ms if known, ``value`` what is shown or struck, ``sets`` the values it holds.
     """
 
     own: int | None
@@ -56,7 +56,7 @@ class Coming(Protocol):
 
     @property
     def is_unmeasured(self) -> bool:
-        """Whether it lasts as long as what it shows does, and that is not known yet."""
+        """Returns whether its length is that of its media, and not known yet."""
 
 
 class Resolving(Protocol):
@@ -76,20 +76,20 @@ class Resolving(Protocol):
 
     @property
     def number(self) -> int | None:
-        """The number in the viewer's text, where the door read one."""
+        """The number in the viewer's text, if the door read one."""
 
     def fill(self, template: str, said: bool = False) -> str:
-        """A template with its values; ``said``: for reading aloud."""
+        """Fills in a template; ``said``: for reading aloud."""
 
     def words(self, beat: Coming, source: str | FromJar, said: bool = False) -> str:
-        """A template filled, or a draw from a jar."""
+        """Fills in a template, or draws from a jar."""
 
     def values(self) -> JsonObject:
-        """Everything that a template may name."""
+        """Everything that a template may use."""
 
     def filled(self, template: str, form: str) -> str: ...
     def progress(self, count: str) -> JsonObject:
-        """A count as ``{"name", "now", "goal"}``."""
+        """Returns a count as ``{"name", "now", "goal"}``."""
 
     def draw(self, beat: Coming, source: FromJar) -> list[str]:
         """Raises CannotDo: the jar has nothing."""
@@ -98,29 +98,31 @@ class Resolving(Protocol):
         """Raises CannotDo: the file is missing."""
 
     def one_source(self, beat: Coming, scene: str, beginning: str) -> str:
-        """A source of a scene at random. Raises CannotDo: there is none."""
+        """Returns a random source of a scene. Raises CannotDo: there is none."""
 
     def sources(self, scene: str) -> Sequence[str]: ...
     def in_set(self, named: str) -> Sequence[str]:
-        """The rewards of a set."""
+        """Returns the rewards of a set."""
 
     def lamps(self) -> list[str]:
-        """Lamps that are known while the book names none."""
+        """Returns the known lamps when the book names none."""
 
     def colour(self, path: str | None) -> str: ...
     def random_colour(self, path: str | None) -> str: ...
     def speech_ms(self, beat: Coming) -> int | None:
-        """How long the speech is that was made for it: 0 when it could not be made, None while it is being made."""
+        """Returns the length of the speech made for it: 0 if that failed, None while it is being made."""
 
     def reckoned_ms(self, text: str, part: str | None) -> int:
-        """How long a speech may take that is still being made."""
+        """Returns the estimated length of a speech that is still being made."""
 
     def roll(self, beat: Coming, rolled: Beat) -> tuple[list[int], str]:
-        """The faces and the outcome of a chance beat."""
+        """Returns the faces and the outcome of a chance beat."""
 
 
 class Snag(NamedTuple):
-    """What of a beat cannot work: the check, what is wrong, what would put it right, and the key of which names may be meant."""
+    """Something in a beat that can't work: the check, what is wrong, what would fix it, and the key whose name may be
+    meant.
+    """
 
     check: str
     what: str
@@ -131,7 +133,7 @@ class Snag(NamedTuple):
 
 
 class Looked(Protocol):
-    """What a check of a beat may look at. ``rest`` are the rest values that are known."""
+    """What a check of a beat may use. ``rest`` are the known rest values."""
 
     @property
     def lengths(self) -> Lengths: ...
@@ -149,11 +151,11 @@ class Looked(Protocol):
     def patterns(self) -> Sequence[HapticPattern]: ...
     @property
     def hosts(self) -> frozenset[str]:
-        """Where hooks may go."""
+        """The hosts that hooks may call."""
 
 
 class Ref(NamedTuple):
-    """A beat names something of the book: in which list, by which id, at which of its keys."""
+    """A reference of a beat: which list of the book, which id, and at which of its keys."""
 
     what: str
     id: str
@@ -164,9 +166,9 @@ B = TypeVar("B", bound=Beat)
 
 
 class Named(Protocol):
-    """What a beat may ask to say what it does.
+    """What a beat may ask to describe its effect.
 
-    ``whose``: what a viewer's own things are called: *your*, *the viewer’s*.
+    ``whose``: how a viewer's own things are named: *your*, *the viewer’s*.
     """
 
     whose: str
@@ -177,7 +179,7 @@ class Named(Protocol):
     def cue(self, source: str | FromJar) -> str: ...
     def thing(self, gear: str, thing: str) -> str: ...
     def part(self, part: str | None) -> str:
-        """Who reads; empty: whom the text names."""
+        """The part that reads; empty: the one that the text names."""
 
 
 def _no_snags(beat: object, looked: Looked) -> Iterator[Snag]:
@@ -205,7 +207,7 @@ LOOK_FIELDS = frozenset({"id", "kind", "start", "length", "only_if", "media", "t
 
 
 def look_of(beat: Beat) -> JsonObject:
-    """How a beat looks and sounds, for whoever shows it."""
+    """Returns how a beat looks and sounds, for the pages that show it."""
     return beat.model_dump(mode="json", by_alias=True, exclude=set(LOOK_FIELDS))
 
 
@@ -214,23 +216,24 @@ class Kind(Generic[B]):
     """A kind of beat.
 
     Attributes:
-        model: what it is in the book.
+        model: its model in the book.
         way: which of the three it is.
-        output: the kind of output whose mark it wears and whose switch it hears.
-        resolve: what it comes to when its run starts; raises CannotDo or NotThere.
-        gear: the kind of gear that must be there.
-        snags: what of it cannot work as it is set up.
-        holds: the first property it holds, as far as that can be told before it runs; may raise NotThere.
-        needless: why nothing will be seen to happen, as things are at rest; may raise NotThere.
-        refs: what of the book it names.
-        renamed: the beat's JSON once something has another name on the gear.
-        own_ms: how long it lasts where it has no length of its own, or a natural one that its settings tell.
-        span_ms: the shortest and longest it can be by itself, before its run; None where its media tell.
-        look: how it looks and sounds, for a strike that is seen.
+        output: the kind of output whose mark and switch it uses.
+        resolve: decides its values when its run starts; raises CannotDo or NotThere.
+        gear: the kind of gear it needs.
+        snags: returns what can't work as it is set up.
+        holds: the first property it holds, as far as known before it runs; may raise NotThere.
+        needless: why it would have no effect with the current rest values; may raise NotThere.
+        refs: its references in the book.
+        renamed: the beat's JSON after a rename on the gear.
+        own_ms: its length if it has none of its own, or a natural one that its settings define.
+        span_ms: its shortest and longest natural length before its run; None if its media decide.
+        look: how it looks and sounds, for a visible strike.
         limit_s: of a strike that goes out, how late it may still be sent.
-        missed: of such a strike, what is said when it was not done.
-        struck: of such a strike, the id of the one piece of gear that does it, by the strike's value; None: any of its kind.
-        noticed: as what it counts in the figures of a night while it is up.
+        missed: of such a strike, the message if it wasn't done.
+        struck: of such a strike, the id of the one piece of gear that does it, by the strike's value; None: any of its
+        kind.
+        noticed: how it counts in the figures of a night while it is up.
         tells: what it does in viewers' words (*shows one of 6 pictures*); empty: nothing that viewers notice.
     """
 
@@ -283,7 +286,7 @@ class _HasMedia(Protocol):
 
 
 def show_media(r: Resolving, beat: Coming, b: _HasMedia) -> None:
-    """Files, or what is drawn from a jar of them, each as long as it is."""
+    """Shows files, or draws from a jar of them, each for its own length."""
     drawn = r.media(beat, b.media)
     beat.value = drawn[0] if len(drawn) == 1 else drawn
     if beat.is_unmeasured:
@@ -297,16 +300,16 @@ def hold_each(
     names: Sequence[tuple[str, str | None]],
     numbers: Sequence[tuple[str, PropertyValue]] = (),
 ) -> None:
-    """Names of things that the gear has, and plain values, at the properties of that gear; None is left alone."""
+    """Holds names of things on the gear, and plain values, at the gear's properties; None is left alone."""
     beat.sets += [(f"{gear}/{what}", r.catalogues.named(gear, what, name)) for what, name in names if name is not None]
     beat.sets += [(f"{gear}/{what}", value) for what, value in numbers if value is not None]
 
 
 def value_of(r: Resolving, template: str, path: str | None) -> str | int:
-    """What a template comes to as a value of gear: the viewer's colour or number, or words.
+    """Returns a template's value for gear: the viewer's colour or number, or words.
 
     Raises:
-        CannotDo: it comes to nothing.
+        CannotDo: it has no value.
     """
     if "{{colour}}" in template:
         r.colour(path)
@@ -321,12 +324,12 @@ def value_of(r: Resolving, template: str, path: str | None) -> str | int:
 
 
 def lost_thing(beat: Beat, error: NotThere, keys: Mapping[str, str]) -> Snag:
-    """A thing, a setting or a deed that a bridge does not have; ``keys`` says where each name stands."""
+    """Returns the snag of a thing, setting or deed that a bridge doesn't have; ``keys`` says where each name stands."""
     return lost(beat, keys.get(error.name, "thing"), error)
 
 
 def no_bridge(beat: Beat, gear: str, looked: Looked) -> Iterator[Snag]:
-    """The gear that a beat names has no things."""
+    """Returns the snag of a beat whose gear has no things."""
     named = looked.by_id.get(gear)
     if named is not None and kind_of(named.kind).paths is not things_of:
         what = f"“{beat.id}” needs a thing, but {named.name or gear} has none ({kind_of(named.kind).title.lower()})."
@@ -334,7 +337,7 @@ def no_bridge(beat: Beat, gear: str, looked: Looked) -> Iterator[Snag]:
 
 
 def lost(beat: Beat, key: str, error: NotThere) -> Snag:
-    """A name that the gear does not have."""
+    """Returns the snag of a name that the gear doesn't have."""
     mend = f"Use “{error.near[0]}”." if error.near else "Choose another."
     return Snag("lost_name", f"“{beat.id}”: {error}.", mend, key, tuple(error.near), True)
 
@@ -342,7 +345,7 @@ def lost(beat: Beat, key: str, error: NotThere) -> Snag:
 def lost_names(
     beat: Beat, gear: str, names: Sequence[tuple[str, str, str | None]], catalogues: Catalogues
 ) -> Iterator[Snag]:
-    """Each of (key, what, name) that the gear does not have."""
+    """Yields a snag for each (key, what, name) that the gear doesn't have."""
     for key, what, name in names:
         if name is None:
             continue
@@ -353,5 +356,5 @@ def lost_names(
 
 
 def named_now(name: str, renamed: Renamed) -> str:
-    """A name after something was renamed."""
+    """Returns a name after a rename."""
     return renamed.new if isinstance(name, str) and folded(name) == folded(renamed.old) else name

@@ -1,4 +1,4 @@
-"""Chance: dice are thrown or a drum spins, and other beats go by what comes out."""
+"""Chance: dice are thrown or a drum spins, and other beats depend on the outcome."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from cuejar.core.parts.steps import Beat, Seen
 
 
 class Outcome(Model):
-    """One outcome of a chance beat, tested in order; the first that holds is taken."""
+    """One outcome of a chance beat. They are tested in order; the first match counts."""
 
     id: Id
     name: str = ""

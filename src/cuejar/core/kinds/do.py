@@ -1,4 +1,4 @@
-"""A thing's deed: something of a bridge does something once (a bell is struck, smoke is let out), with values of its own."""
+"""A deed of a thing behind a bridge, once (a bell is struck, smoke is let out), with its values."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ class DoBeat(Beat):
 
 
 def _fitting(deed: Deed | None, values: Mapping[str, PropertyValue]) -> dict[str, PropertyValue]:
-    """Values as the deed takes them; one that it does not know is left out. Raises ValueError."""
+    """Returns the values that the deed takes; unknown ones are left out. Raises ValueError."""
     if deed is None:
         return dict(values)
     made: dict[str, PropertyValue] = {}

@@ -1,7 +1,7 @@
-"""The kinds of gear: how each is called, where its properties lie, where its other side is found, what it tells.
+"""The kinds of gear: what each is called, where its properties lie, where its other side is found, what it reports.
 
-A new kind is a row here, a driver in `live.drivers` with its row in `live.drivers.table`, and a stand-in with its row in
-`standins.app`. A test names what is missing.
+A new kind is a row here, a driver in `live.drivers` with its row in `live.drivers.table`, and a stand-in with its row
+in `standins.app`. A test names what is missing.
 """
 
 from __future__ import annotations
@@ -21,18 +21,18 @@ class GearKind:
     """A kind of gear.
 
     Attributes:
-        name: as the book has it.
-        title: what one piece of it is called at first.
-        words: what a cue needs when it needs it.
+        name: its name in the book.
+        title: the first name of a new piece.
+        words: how it is named as a cue's need.
         prefix: where its properties lie.
-        mark: the output whose mark it wears.
-        address: where a stand-in of it listens; its scheme is the wire's.
-        behind: so many ports behind the other stand-ins.
-        secret: what its secret is called, where it has one.
-        tells: whether it says by itself what it shows.
+        mark: the output whose mark it uses.
+        address: where a stand-in of it listens, with the wire's scheme.
+        behind: how many ports after the other stand-ins.
+        secret: the name of its secret, if it has one.
+        tells: whether it reports what it shows.
         many: whether there may be several.
-        paths: where the properties of one piece lie, where that is not all of its kind.
-        properties: what each of its properties can show, by the first step after the prefix, where that is always the same.
+        paths: where the properties of one piece lie, if that differs from its kind.
+        properties: the possible values of its properties, by the first step after the prefix, if always the same.
     """
 
     name: str
@@ -49,7 +49,7 @@ class GearKind:
     properties: Mapping[str, Setting] = field(default_factory=dict)
 
     def paths_of(self, gear: Gear) -> tuple[str, ...]:
-        """Where the properties of a piece of gear lie."""
+        """Returns where the properties of a piece of gear lie."""
         return (self.paths(gear) if self.paths is not None else ()) or (self.prefix,)
 
     @property
@@ -66,7 +66,7 @@ def _hook(gear: Gear) -> tuple[str, ...]:
 
 
 def things_of(gear: Gear) -> tuple[str, ...]:
-    """Where the things of a bridge lie."""
+    """Returns where the things of a bridge lie."""
     return (f"{known_as(gear.id)}/",)
 
 
@@ -109,7 +109,7 @@ GEAR_KINDS = {kind.name: kind for kind in _ALL}
 
 
 def of_things(name: str, title: str, words: str = "", address: str = "", secret: str = "") -> GearKind:
-    """A kind of gear whose pieces are bridges: what they have are things, with settings and deeds."""
+    """Returns a kind of gear whose pieces are bridges to things with settings and deeds."""
     return GearKind(
         name,
         title,
@@ -125,15 +125,15 @@ def of_things(name: str, title: str, words: str = "", address: str = "", secret:
 
 
 def kind_of(name: str) -> GearKind:
-    """A kind by its name. One that is not here is a plug-in's: its gear loads, and nothing drives it."""
+    """Returns a kind by its name. An unknown one belongs to a missing plug-in: its gear loads, and nothing drives it."""
     return GEAR_KINDS.get(name) or of_things(name, name.replace("_", " ").replace("-", " ").capitalize())
 
 
 def add(kind: GearKind) -> None:
-    """A plug-in brings a kind.
+    """Adds a plug-in's kind.
 
     Raises:
-        ValueError: there is one of its name, or its properties would lie among those of other gear.
+        ValueError: there is one of this name, or its properties would lie among those of other gear.
     """
     if kind.name in GEAR_KINDS:
         raise ValueError(f"the kind of gear “{kind.name}” already exists")

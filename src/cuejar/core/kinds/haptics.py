@@ -19,7 +19,7 @@ class HapticsBeat(Natural):
 
 
 def _has_no_pads(catalogues: Catalogues) -> bool:
-    """Whether a wearable told what it has, and that was no pad."""
+    """Returns whether a wearable reported what it has, and has no pads."""
     there = catalogues.known.get("haptics")
     return there is not None and not there.touches
 

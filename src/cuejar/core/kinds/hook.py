@@ -1,4 +1,4 @@
-"""A hook that goes out: another program is called, and called again at the end if wanted."""
+"""An outgoing hook: calls another program, and again at the end if wanted."""
 
 from __future__ import annotations
 

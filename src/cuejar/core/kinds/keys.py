@@ -1,4 +1,4 @@
-"""A latch: a combination of keys, tapped once to switch something on and once more to switch it off."""
+"""A latch: a key combination, tapped once to switch something on and once more to switch it off."""
 
 from __future__ import annotations
 

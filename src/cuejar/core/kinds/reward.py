@@ -1,4 +1,4 @@
-"""Rewards: switched on or off, or at another price, for a while."""
+"""Rewards: switched on or off, or given another price, for a while."""
 
 from __future__ import annotations
 

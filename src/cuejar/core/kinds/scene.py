@@ -1,4 +1,4 @@
-"""A scene: the broadcaster shows another one, and goes back."""
+"""A scene: the broadcaster switches to another one, and back."""
 
 from __future__ import annotations
 

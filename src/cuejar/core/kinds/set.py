@@ -1,4 +1,6 @@
-"""A thing's setting: something of a bridge (a vane's angle, a valve, a lamp's colour) is at a value for as long as it lasts."""
+"""A setting of a thing behind a bridge (a vane's angle, a valve, a lamp's colour), held at a value for the beat's
+length.
+"""
 
 from __future__ import annotations
 

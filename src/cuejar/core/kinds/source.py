@@ -1,4 +1,4 @@
-"""A source: one of a scene's is shown or hidden, by name or at random."""
+"""A source of a scene is shown or hidden, by name or at random."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A tap: a combination of keys, once."""
+"""A tap: a key combination, once."""
 
 from __future__ import annotations
 

@@ -14,7 +14,7 @@ from cuejar.core.parts.steps import Flight, MediaRef, Natural, Place, Seen
 
 
 class ThrowBeat(Natural, Seen, Flight):
-    """The place is the part of the overlay that the things may cross."""
+    """Its place is the part of the overlay that the things may cross."""
 
     kind: Literal["throw"]
     media: MediaRef | None = Field(None, description="a picture that is thrown; none: drops of ``colour``")

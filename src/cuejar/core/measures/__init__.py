@@ -1,4 +1,4 @@
-"""Arithmetic of things: flashes, loudness, mouths, lamps, haptics, throws, keys, colours, jars as files, names and their near ones.
+"""Calculations: flashes, loudness, mouths, lamps, haptics, throws, keys, colours, jars as files, names and near misses.
 
-Each file is about one kind of thing and can be tried alone with numbers. No cue, no run, no viewer comes in here.
+Each file is about one subject and can be tested alone with numbers. None knows cues, runs or viewers.
 """

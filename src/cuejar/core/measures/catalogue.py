@@ -1,12 +1,12 @@
-"""The catalogue: what the gear has, and what is meant by a name.
+"""The catalogue: what the gear has, and which name is meant.
 
-Names need not match letter by letter: case, width and space around never matter. What is not there is said with the names
-that come near it:
+Names needn't match letter by letter: case, width and surrounding space don't matter. A missing name is reported with
+the nearest ones:
 
     "yard cam"      the scene Yard cam
     "Yrd cam"       there is no scene “Yrd cam” at the broadcaster; near it: Yard cam
 
-While nothing is known of the gear (it never answered yet) every name is taken as it stands.
+While nothing is known of the gear (it has never answered) every name is used as it is.
 """
 
 from __future__ import annotations
@@ -31,7 +31,7 @@ _CATALOGUE = TypeAdapter(Catalogue)
 
 
 class NotThere(ValueError):
-    """A name that the gear does not have; ``near`` are those that come close, nearest first."""
+    """A name that the gear doesn't have; ``near`` are similar ones, nearest first."""
 
     def __init__(self, what: str, name: str, near: list[str], where: str = "at the broadcaster") -> None:
         self.near, self.name = near, name
@@ -47,10 +47,10 @@ def near_names(name: str, known: Iterable[str]) -> list[str]:
 
 
 def meant(what: str, name: str, known: Iterable[str], where: str = "at the broadcaster") -> str:
-    """The name among ``known`` that is meant.
+    """Returns the one of ``known`` that a name means.
 
     Raises:
-        NotThere: none is.
+        NotThere: none of them.
     """
     names = list(known)
     if name in names:
@@ -62,12 +62,12 @@ def meant(what: str, name: str, known: Iterable[str], where: str = "at the broad
 
 
 def known_as(gear: str) -> str:
-    """Under which name the catalogue of a bridge's things is kept, by the gear's id."""
+    """Returns the name under which the catalogue of a bridge's things is stored, by the gear's id."""
     return f"{THINGS}/{gear}"
 
 
 def _by_title(what: str, name: str, there: Mapping[str, Setting | Deed | Thing], where: str) -> str:
-    """The id that is meant by an id or a title. Raises NotThere."""
+    """Returns the id that an id or a title means. Raises NotThere."""
     if name in there:
         return name
     ids = {one.title or key: key for key, one in there.items()} | {key: key for key in there}
@@ -89,7 +89,7 @@ class Catalogues:
 
     @property
     def touches(self) -> tuple[Touch, ...]:
-        """The pads of the wearable, in the order in which it takes levels."""
+        """Returns the pads of the wearable, in the order in which it takes levels."""
         there = self.known.get("haptics")
         return there.touches if there is not None else ()
 
@@ -115,10 +115,10 @@ class Catalogues:
         return source, name, meant("setting", setting, [*filters[name], "on"], f"of the filter {name}")
 
     def named(self, gear: str, what: str, name: str) -> str:
-        """The outfit, expression, preset… of a piece of gear that is meant.
+        """Returns the outfit, expression, preset… that a name means.
 
         Raises:
-            NotThere: it has none of that name.
+            NotThere: the gear has none of this name.
         """
         there = self.known.get(gear)
         if there is None or not there.names.get(what):
@@ -126,7 +126,9 @@ class Catalogues:
         return meant(what, name, there.names[what], f"at the {'voice box' if gear == 'voice' else gear}")
 
     def offered(self, path: str) -> tuple[PropertyValue, ...]:
-        """What a property can be at where that is one of a few names, in the gear's order; nothing where it is not, or is not known."""
+        """Returns the options of a property that has a few fixed ones, in the gear's order; nothing if it has none, or
+        they are unknown.
+        """
         parts = path.split("/")
         if path == SCENE and self.broadcaster is not None:
             return tuple(self.broadcaster.scenes)
@@ -136,7 +138,7 @@ class Catalogues:
         return setting.choices if setting is not None and setting.type == "choice" else ()
 
     def setting_at(self, path: str) -> Setting | None:
-        """What the setting of a filter or of a thing can be at, by its path; None where that is not known."""
+        """Returns what the setting of a filter or a thing can be, by its path; None if unknown."""
         parts = path.split("/")
         if parts[:2] == ["broadcast", "filter"] and len(parts) == 5 and self.broadcaster is not None:
             return self.broadcaster.filters.get(parts[2], {}).get(parts[3], {}).get(parts[4])
@@ -147,7 +149,7 @@ class Catalogues:
         return None
 
     def fitting(self, source: str, name: str, setting: str, value: PropertyValue) -> PropertyValue:
-        """A value as a filter's setting can have it: numbers are brought into its range.
+        """Returns a value as a filter's setting takes it: numbers are brought into its range.
 
         Raises:
             ValueError: the value is of another type than the setting.
@@ -163,7 +165,8 @@ class Catalogues:
         return thing, there.things[thing]
 
     def setting(self, gear: str, thing: str, setting: str) -> tuple[str, str, Setting | None]:
-        """The ids of a bridge's thing and its setting that are meant, and what that can be; None while nothing is known of them.
+        """Returns the ids of the thing and its setting that are meant, and what it can be; None while nothing is known
+        of them.
 
         Raises:
             NotThere: there is no such thing, or it has no such setting.
@@ -175,7 +178,7 @@ class Catalogues:
         return thing, setting, there.settings[setting]
 
     def deed(self, gear: str, thing: str, deed: str) -> tuple[str, str, Deed | None]:
-        """As `setting`, of something that a thing does."""
+        """Returns the same as `setting`, for a deed of a thing."""
         thing, there = self._thing(gear, thing)
         if there is None:
             return thing, deed, None
@@ -190,10 +193,10 @@ class Catalogues:
 
 
 def fitted(kind: Setting, value: PropertyValue) -> PropertyValue:
-    """A value brought to a setting's type and range.
+    """Returns a value converted to a setting's type and range.
 
     Raises:
-        ValueError: it cannot be, with the reason.
+        ValueError: it can't be, and why.
     """
     if kind.type == "number":
         try:
@@ -218,7 +221,7 @@ def fitted(kind: Setting, value: PropertyValue) -> PropertyValue:
 
 
 def shows(kind: Setting, value: PropertyValue) -> bool:
-    """Whether gear that has a setting of this kind can really show this value."""
+    """Returns whether gear with such a setting can show this value."""
     if kind.type == "bool":
         return isinstance(value, bool)
     if kind.type == "number":

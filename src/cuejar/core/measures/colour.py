@@ -1,8 +1,8 @@
-"""Colours: what a viewer's word for a colour means, fades between colours, and random ones.
+"""Colours: viewers' words for colours, fades between colours, and random ones.
 
 A viewer may write a CSS name with or without spaces, a basic colour in es, fr, de, pt or it, ``#rgb`` or ``#rrggbb``
-with or without ``#``, ``rgb()``, ``hsl()``, or ``random``. A near miss of a name is taken, and said: "tomatoe" is read as
-tomato. Everything else is no colour.
+with or without ``#``, ``rgb()``, ``hsl()``, or ``random``. A near miss of a name is accepted and reported: "tomatoe" is
+read as tomato. Anything else isn't a colour.
 
 Fades go through OKLab, so that red to green passes no dirty brown. Random colours have a uniform hue in OKLCh at fixed
 lightness and chroma, never within 30 degrees of the one showing.
@@ -62,14 +62,16 @@ _HEX = re.compile(r"#?([0-9a-f]{6}|[0-9a-f]{3})\Z")
 
 
 class Reading(NamedTuple):
-    """A viewer's colour: ``hex`` is ``#rrggbb`` or ``random``; ``taken_as`` names what a near miss was taken for."""
+    """A viewer's colour: ``hex`` is ``#rrggbb`` or ``random``; ``taken_as`` names the colour that a near miss was read
+    as.
+    """
 
     hex: str
     taken_as: str | None = None
 
 
 def read_colour(text: str) -> Reading | None:
-    """The colour that ``text`` means, or None."""
+    """Returns the colour that ``text`` means, or None."""
     return _read_colour(text) if len(text) <= MOST_CHARACTERS else None
 
 
@@ -107,7 +109,7 @@ def _near(name: str) -> Reading | None:
 
 
 def random_colour(random: Random, showing: str | None = None) -> str:
-    """A colour of random hue, at least `APART` degrees of OKLCh hue away from ``showing`` where that has a hue."""
+    """Returns a colour of random hue, at least `APART` degrees of OKLCh hue from ``showing`` if that has a hue."""
     avoid: float | None = None
     if showing:
         shown = Color(showing).convert("oklch")
@@ -120,7 +122,9 @@ def random_colour(random: Random, showing: str | None = None) -> str:
 
 
 def fade(start: str, end: str, part: float) -> str:
-    """The colour ``part`` (0 to 1) of the way from ``start`` to ``end``, through OKLab, in steps of a thousandth."""
+    """Returns the colour ``part`` (0 to 1) of the way from ``start`` to ``end``, through OKLab, in steps of a
+    thousandth.
+    """
     return _faded(start, end, round(min(1.0, max(0.0, part)), 3))
 
 
@@ -137,6 +141,6 @@ def _way(start: str, end: str) -> Callable[[float], Color]:
 
 
 def as_hex(value: str) -> str:
-    """``#rrggbb`` of a colour written in the book; what is no colour stays as it is."""
+    """Returns ``#rrggbb`` of a colour written in the book; anything else is returned unchanged."""
     reading = read_colour(value)
     return reading.hex if reading else value

@@ -1,12 +1,13 @@
-"""Flash safety: whether something seen flashes more than it may (RULES 10).
+"""Flash safety: whether something visible flashes too much (RULES 10).
 
-A flash is a pair of opposing changes of relative luminance of a tenth of the maximum or more, where the darker of the two
-is below 0.80. No more than three are allowed in any one second. (The general flash of WCAG 2.x, success criterion 2.3.1.)
+A flash is a pair of opposing changes of relative luminance of a tenth of the maximum or more, where the darker of the
+two is below 0.80. No more than three are allowed in any one second. (The general flash of WCAG 2.x, success criterion
+2.3.1.)
 
     0.1 0.9 0.1 0.9 0.1 0.9 0.1 in one second     six changes, three flashes: allowed
     … and once more to 0.9 within that second      more than three: not allowed
 
-A picture is looked at as a grid of cells. It breaks the rule where at least a quarter of the cells (the area that the
+A picture is divided into a grid of cells. It breaks the rule where at least a quarter of the cells (the area that the
 standard allows, taken of the picture itself, as it may fill the overlay) flash too often in the same second.
 """
 
@@ -33,7 +34,9 @@ class Flashing(NamedTuple):
 
 
 def relative_luminance(rgb: npt.NDArray[np.floating]) -> npt.NDArray[np.floating]:
-    """Relative luminance (0 to 1) of sRGB values from 0 to 1, shape (…, 3) (WCAG 2.x, definition of the same name)."""
+    """Returns the relative luminance (0 to 1) of sRGB values from 0 to 1, shape (…, 3) (WCAG 2.x, definition of the
+    same name).
+    """
     linear = np.where(rgb <= 0.04045, rgb / 12.92, ((rgb + 0.055) / 1.055) ** 2.4)
     out: npt.NDArray[np.floating] = linear @ np.array([0.2126, 0.7152, 0.0722])
     return out
@@ -44,14 +47,14 @@ _LINEAR = relative_luminance(np.repeat(np.arange(256, dtype=np.float64)[:, None]
 
 
 def luminance_of(rgb: npt.NDArray[np.uint8]) -> npt.NDArray[np.floating]:
-    """Relative luminance (0 to 1) of sRGB bytes, shape (…, 3); as `relative_luminance`, for very many."""
+    """Returns the relative luminance (0 to 1) of sRGB bytes, shape (…, 3); as `relative_luminance`, for large arrays."""
     red, green, blue = (_LINEAR[rgb[..., channel]] for channel in range(3))
     out: npt.NDArray[np.floating] = 0.2126 * red + 0.7152 * green + 0.0722 * blue
     return out
 
 
 def changes(luminance: npt.NDArray[np.floating]) -> npt.NDArray[np.bool_]:
-    """Where each cell completes a change that can be half of a flash.
+    """Returns where each cell completes a change that can be half of a flash.
 
     Args:
         luminance: relative luminance, shape (frames, cells).
@@ -78,7 +81,7 @@ def changes(luminance: npt.NDArray[np.floating]) -> npt.NDArray[np.bool_]:
 
 
 def flashing(times_s: npt.NDArray[np.floating], luminance: npt.NDArray[np.floating]) -> list[Flashing]:
-    """The stretches in which something seen flashes too often.
+    """Returns the stretches in which something visible flashes too often.
 
     Args:
         times_s: when each frame comes up, rising, shape (frames,).
@@ -105,11 +108,11 @@ def flashing(times_s: npt.NDArray[np.floating], luminance: npt.NDArray[np.floati
 
 
 class Guard:
-    """Keeps lamps from flashing more than they may, whatever runs together: each by itself, and all in sum.
+    """Keeps lamps from flashing too much, whatever runs together: each by itself, and all in sum.
 
-    It looks at every frame before it goes out. A change that would be one too many within a second is held back: the light
-    goes only as far as still counts as no change, and further as soon as the second allows it. What is slower passes as it
-    is, so that fades and looks are stretched, not cut.
+    It checks every frame before it goes out. A change that would be one too many within a second is held back: the
+    light only goes as far as doesn't count as a change, and further as soon as the second allows it. Slower changes
+    pass unaltered, so that fades and looks are stretched, not cut.
     """
 
     def __init__(self, lamps: int) -> None:
@@ -117,7 +120,7 @@ class Guard:
         self._swings = _Swings(lamps + 1)
 
     def passed(self, light: npt.NDArray[np.floating], now_s: float) -> npt.NDArray[np.floating]:
-        """What may be shown of a frame.
+        """Returns what may be shown of a frame.
 
         Args:
             light: linear red, green and blue of every lamp, 0 to 1, shape (lamps, 3).
@@ -138,7 +141,7 @@ class Guard:
 
 
 class _Swings:
-    """The changes that were seen (as `changes` counts them), and how far the next frame may go without one too many."""
+    """The changes so far (as `changes` counts them), and how far the next frame may go without one too many."""
 
     def __init__(self, cells: int) -> None:
         self.low = np.zeros(cells)
@@ -148,7 +151,7 @@ class _Swings:
         """When the last changes of each cell were, the oldest first."""
 
     def bounds(self, now_s: float) -> tuple[npt.NDArray[np.floating], npt.NDArray[np.floating]]:
-        """The lowest and highest luminance that the next frame may have, of each cell."""
+        """Returns the lowest and highest luminance that the next frame may have, for each cell."""
         used_up = now_s - self.when[:, 0] < WINDOW_S + _SPARE_S
         floor = np.minimum(self.high - CHANGE + _SPARE, DARKER_BELOW + _SPARE)
         low = np.where(used_up & (self.way >= 0), floor, -1.0)
@@ -177,7 +180,7 @@ def _part(
     before: npt.NDArray[np.floating], after: npt.NDArray[np.floating], low: npt.NDArray[np.floating],
     high: npt.NDArray[np.floating],
 ) -> npt.NDArray[np.floating]:  # fmt: skip
-    """How much (0 to 1) of the way from ``before`` to ``after`` stays within the bounds."""
+    """Returns how much (0 to 1) of the way from ``before`` to ``after`` stays within the bounds."""
     wanted = np.clip(after, np.minimum(low, before), np.maximum(high, before))
     way = after - before
     out: npt.NDArray[np.floating] = np.where(np.abs(way) < 1e-9, 1.0, (wanted - before) / np.where(way == 0, 1, way))

@@ -1,9 +1,9 @@
-"""What is felt: patterns of places on the body over time, several at once, on whichever pads there are, within limits.
+"""Haptics: patterns of places on the body over time, several at once, on whichever pads there are, within limits.
 
-A pattern is kept by place, so that it fits any wearable. A place is felt by every pad whose middle lies within it; where none
-does, by the nearest pad of its side; where a side has no pads, by the other side's, through the body. Levels are kept as they
-are. Several at once take the highest level of each pad. The house limits the level, and how long something may be felt without
-a pause.
+A pattern consists of places, so that it fits any wearable. A place is played by every pad whose middle lies within it;
+if there is none, by the nearest pad of its side; if a side has no pads, by those of the other side, through the body.
+Levels stay unchanged. Patterns at the same time use the highest level of each pad. The house limits the level, and the
+longest stretch without a pause.
 
     time_ms,side,x,y,size,level     a pattern as CSV: a place left on the chest rises from 0 to 0.8 in 200 ms
     0,front,0.36,0.22,0.1,0
@@ -35,7 +35,7 @@ Pairs = npt.NDArray[np.intp]
 
 
 class Lies(Protocol):
-    """What lies somewhere on the body."""
+    """Something at a place on the body."""
 
     @property
     def side(self) -> Side: ...
@@ -48,13 +48,13 @@ class Lies(Protocol):
 
 
 def _away(place: Lies, pad: Lies) -> float:
-    """How far apart they are, of a side's width; ``place`` may lie on the other side, behind which it is then."""
+    """Returns the distance, in side widths; a ``place`` on the other side lies behind it."""
     x = place.x if place.side == pad.side else 1 - place.x
     return math.hypot(x - pad.x, (place.y - pad.y) * HEIGHT)
 
 
 def fitted(places: Sequence[Lies], pads: Sequence[Lies]) -> list[list[int]]:
-    """Which pads each place is felt by, as numbers into ``pads``; by none only where there are none."""
+    """Returns which pads play each place, as indexes into ``pads``; none only if there are none."""
     felt: list[list[int]] = []
     for place in places:
         near = [i for i, pad in enumerate(pads) if pad.side == place.side] or list(range(len(pads)))
@@ -64,7 +64,7 @@ def fitted(places: Sequence[Lies], pads: Sequence[Lies]) -> list[list[int]]:
 
 
 def levels_at(pattern: HapticPattern, t_s: float) -> Levels:
-    """The level of each of a pattern's places ``t_s`` after it began; nothing before, between its end and later."""
+    """Returns the level of each place of a pattern ``t_s`` after it began; zero before it and after its end."""
     none: Levels = np.zeros(len(pattern.places))
     frames = pattern.frames
     if not frames or t_s < frames[0].at_s or t_s >= pattern.length_s:
@@ -86,7 +86,7 @@ def _levels(pattern: HapticPattern, frame: Frame) -> Levels:
 
 
 class Worn:
-    """The pads of a wearable, and what is felt there of patterns."""
+    """The pads of a wearable, and what patterns play there."""
 
     def __init__(self, pads: Sequence[Lies]) -> None:
         self.pads = tuple(pads)
@@ -101,14 +101,14 @@ class Worn:
         return known[1]
 
     def felt(self, pattern: HapticPattern, t_s: float) -> Levels:
-        """The level of each pad ``t_s`` after a pattern began."""
+        """Returns the level of each pad ``t_s`` after a pattern began."""
         out: Levels = np.zeros(len(self.pads))
         pairs = self._fit(pattern)
         np.maximum.at(out, pairs[:, 1], levels_at(pattern, t_s)[pairs[:, 0]])
         return out
 
     def merged(self, all_levels: Iterable[Levels]) -> Levels:
-        """Several at once: the highest level of each pad."""
+        """Returns several at once: the highest level of each pad."""
         out: Levels = np.zeros(len(self.pads))
         for levels in all_levels:
             out = np.maximum(out, levels)
@@ -116,8 +116,9 @@ class Worn:
 
 
 class Limit:
-    """The limits on what reaches the skin. Levels are cut at ``level``; what was felt for ``most_ms`` without a pause of
-    ``pause_ms`` is silent until such a pause has been."""
+    """The limits on what reaches the skin. Levels are cut at ``level``; after ``most_ms`` without a pause of
+    ``pause_ms``, a pad is silent until it has had such a pause.
+    """
 
     def __init__(self, level: float, most_ms: int, pause_ms: int) -> None:
         self.level, self.most_ms, self.pause_ms = level, most_ms, pause_ms
@@ -127,7 +128,7 @@ class Limit:
         self._silent_until = 0
 
     def passed(self, levels: Levels, now: int) -> Levels:
-        """What may be felt of ``levels`` from ``now`` (ms, rising from call to call) until the next call."""
+        """Returns what may be felt of ``levels`` from ``now`` (ms, rising from call to call) until the next call."""
         out: Levels = np.minimum(levels, self.level)
         if self._quiet_from is not None and now - self._quiet_from >= self.pause_ms:
             self._felt_from = self._quiet_from = None
@@ -147,10 +148,10 @@ MOST_MS = 600_000
 
 
 def from_csv(text: str, pattern_id: str, name: str) -> HapticPattern:
-    """A pattern from ``time_ms,side,x,y,size,level``; a time that does not name a place leaves it as it was.
+    """Returns a pattern from ``time_ms,side,x,y,size,level``; a time that doesn't name a place leaves it unchanged.
 
     Raises:
-        ValueError: a row cannot be read, with its line.
+        ValueError: a row can't be read, with its line.
     """
     try:
         rows = list(csv.reader(io.StringIO(text.lstrip("\ufeff"), newline="")))
@@ -196,7 +197,7 @@ def _row(row: Sequence[str]) -> tuple[int, BodyPlace, float]:
 
 
 def to_csv(pattern: HapticPattern) -> str:
-    """The pattern as CSV: every place of it that is ever felt, at every frame's time."""
+    """Returns the pattern as CSV: every place that is ever felt, at the time of every frame."""
     rows: list[list[str | float]] = []
     felt = {place for frame in pattern.frames for place in frame.levels}
 
@@ -215,6 +216,6 @@ def to_csv(pattern: HapticPattern) -> str:
 
 
 def found(patterns: Sequence[HapticPattern], name: str) -> HapticPattern | None:
-    """The pattern of this id or name; case does not matter."""
+    """Returns the pattern of this id or name; case doesn't matter."""
     by_id = next((p for p in patterns if p.id == name), None)
     return by_id or next((p for p in patterns if p.name.casefold().strip() == name.casefold().strip()), None)

@@ -1,8 +1,8 @@
 """Jars as files: M3U8 play lists, CSV with weights, plain lists, and GIMP palettes for jars of colours.
 
-M3U8: one path or name a line; of the lines that begin with ``#`` only ``#EXTINF:length,title`` is written, the rest is passed
-over. CSV: with ``,``, ``;`` or tabs between cells; columns by their heading (``value``, ``weight``, ``name``) in any order, or value
-and weight. A palette (``.gpl``) has ``R G B name`` lines after its heading.
+M3U8: one path or name per line; of the lines that begin with ``#`` only ``#EXTINF:length,title`` is written, all others
+are ignored. CSV: with ``,``, ``;`` or tabs between cells; columns by their headings (``value``, ``weight``, ``name``)
+in any order, or value and weight. A palette (``.gpl``) has ``R G B name`` lines after its heading.
 """
 
 from __future__ import annotations
@@ -19,7 +19,7 @@ from cuejar.core.parts.tables import lines_within, table, unguarded
 
 
 class Entry(NamedTuple):
-    """A line of a jar's file; ``name`` is what a palette or a table calls it."""
+    """A line of a jar's file; ``name`` is its name in a palette or a table."""
 
     value: str
     weight: float = 1.0
@@ -30,7 +30,7 @@ Entries = list[Entry]
 
 
 def read_jar(form: str, text: str) -> Entries:
-    """The entries of a file with their weights, in order, without doubles.
+    """Returns the entries of a file with their weights, in order, without duplicates.
 
     Raises:
         BookError: which line is wrong, and why.
@@ -49,7 +49,9 @@ def _m3u8(text: str) -> Entries:
 
 
 def delimiter(text: str, headings: Sequence[str] = ("value", "weight")) -> str:
-    """What stands between the cells: by the heading where there is one, else what the first lines have most of."""
+    """Returns the delimiter of the cells: by the heading if there is one, otherwise the most common one in the first
+    lines.
+    """
     lines = [line for line in text.splitlines() if line.strip()][:20]
     if not lines:
         return ","
@@ -119,7 +121,7 @@ def _gpl(text: str) -> Entries:
 
 
 class Track(NamedTuple):
-    """What a play list says of an entry: its length in s (-1: unknown), its title, and the path from the list to its file."""
+    """An entry of a play list: its length in s (-1: unknown), its title, and the path from the list to its file."""
 
     length_s: float
     title: str
@@ -127,7 +129,7 @@ class Track(NamedTuple):
 
 
 def write_tracks(tracks: Sequence[Track]) -> str:
-    """A play list that players find the files of."""
+    """Returns a play list with paths that players can follow."""
     rows = [
         f"#EXTINF:{round(track.length_s) if track.length_s > 0 else -1},{track.title}\n{track.path}" for track in tracks
     ]
@@ -135,7 +137,9 @@ def write_tracks(tracks: Sequence[Track]) -> str:
 
 
 def write_jar(form: str, name: str, entries: Sequence[Entry]) -> str:
-    """The entries as a file of this form; what `read_jar` reads back (M3U8, lists and palettes keep no weights)."""
+    """Returns the entries as a file of this form, which `read_jar` reads back (M3U8, lists and palettes have no
+    weights).
+    """
     if form == "m3u8":
         return "\n".join(["#EXTM3U", *(entry.value for entry in entries)]) + "\n"
     if form == "csv":

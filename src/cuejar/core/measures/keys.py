@@ -1,4 +1,4 @@
-"""Keys: combinations by the ``code`` names of W3C UI Events, in one order, so that the same combination has one name.
+"""Keys: combinations by the ``code`` names of W3C UI Events, in a fixed order, so that each combination has one name.
 
 "control + shift+m"      ControlLeft+ShiftLeft+KeyM
 "F5"                     F5
@@ -80,23 +80,23 @@ _SHORT = {
 
 
 def code(name: str) -> str | None:
-    """The code that is meant by a key's name, or None."""
+    """Returns the code that a key's name means, or None."""
     plain = folded(name).replace(" ", "")
     return _BY_FOLDED.get(plain) or _SHORT.get(plain)
 
 
 def parts(combo: str) -> list[str]:
-    """The names in a combination, as they were written."""
+    """Returns the names in a combination, as written."""
     return [part.strip() for part in re.split(r"\s*\+\s*", combo.strip()) if part.strip()]
 
 
 def unknown(combo: str) -> list[str]:
-    """What of a combination is no key."""
+    """Returns the parts of a combination that aren't keys."""
     return [part for part in parts(combo) if code(part) is None]
 
 
 def canonical(combo: str) -> str:
-    """The combination by codes, modifiers first; as it was written where some of it is no key."""
+    """Returns the combination by codes, modifiers first; unchanged if some of it isn't a key."""
     codes = [code(part) for part in parts(combo)]
     known = [found for found in codes if found is not None]
     if not known or len(known) < len(codes):

@@ -1,7 +1,7 @@
-"""A bank of lamps as they fade and move, all in one numpy step; of lamps that stand still nothing is reckoned.
+"""A bank of lamps as they fade and move, all in one numpy step; steady lamps cost nothing.
 
-Colours fade through OKLab (B. Ottosson, *A perceptual color space for image processing*, 2020), levels in a straight line. Motions are
-those of `lamps.share`.
+Colours fade through OKLab (B. Ottosson, *A perceptual color space for image processing*, 2020), levels in a straight
+line. Motions are those of `lamps.share`.
 """
 
 from __future__ import annotations
@@ -26,14 +26,14 @@ _FROM_LAB, _FROM_LMS = np.linalg.inv(_TO_LAB), np.linalg.inv(_TO_LMS)
 
 
 def oklab(srgb: Numbers) -> Numbers:
-    """OKLab of sRGB values from 0 to 1, shape (…, 3)."""
+    """Returns OKLab of sRGB values from 0 to 1, shape (…, 3)."""
     linear = np.where(srgb <= 0.04045, srgb / 12.92, ((srgb + 0.055) / 1.055) ** 2.4)
     out: Numbers = np.cbrt(linear @ _TO_LMS.T) @ _TO_LAB.T
     return out
 
 
 def from_oklab(lab: Numbers) -> Numbers:
-    """sRGB values, cut to 0 to 1, of OKLab, shape (…, 3)."""
+    """Returns sRGB values, cut to 0 to 1, of OKLab, shape (…, 3)."""
     linear = np.clip((lab @ _FROM_LAB.T) ** 3 @ _FROM_LMS.T, 0, 1)
     out: Numbers = np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
     return out
@@ -44,7 +44,7 @@ def _srgb(colour: str) -> Numbers:
 
 
 class LampBank:
-    """Lamps by their place (from 0). Times are s of any clock that never goes back."""
+    """Lamps by index (from 0). Times are s of any clock that never goes back."""
 
     def __init__(self, fixtures: Sequence[Fixture], colour: str, level: float) -> None:
         count = len(fixtures)
@@ -69,7 +69,7 @@ class LampBank:
         return bool(self._moves.any()) or now_s < self._fades_until
 
     def colour(self, lamp: int, colour: str, now_s: float, span_s: float = 0) -> None:
-        """The lamp goes to a ``#rrggbb``, from what it shows now."""
+        """Fades the lamp to a ``#rrggbb``, from what it shows now."""
         part = self._part(0, now_s)[lamp]
         self._lab[lamp, 0] += (self._lab[lamp, 1] - self._lab[lamp, 0]) * part
         self._srgb[lamp] = _srgb(colour)
@@ -83,7 +83,7 @@ class LampBank:
         self._fade(1, lamp, now_s, span_s)
 
     def motion(self, lamp: int, motion: Motion, now_s: float) -> None:
-        """How the lamp's light moves from now on; those of one kind and period go together."""
+        """Sets how the lamp's light moves from now on; those of one kind and period move together."""
         self._motion[lamp] = motion
         going = {(one.name, one.period_s, one.lamps) for one in self._motion if one.name != "steady"}
         self._turns = {key: self._turns.get(key, now_s) for key in going}
@@ -105,7 +105,7 @@ class LampBank:
         return out
 
     def light(self, now_s: float) -> Light:
-        """Linear red, green and blue of every lamp, shape (lamps, 3)."""
+        """Returns linear red, green and blue of every lamp, shape (lamps, 3)."""
         if self._still is not None:
             return self._still
         part = self._part(0, now_s)[:, None]
@@ -121,7 +121,7 @@ class LampBank:
         return out
 
     def _shares(self, now_s: float) -> Numbers:
-        """What the light of each lamp is multiplied by (`lamps.share`)."""
+        """Returns the factor of each lamp's light (`lamps.share`)."""
         what, period, place, lamps = self._how
         turn = (now_s - self._turn_begun) / np.where(period > 0, period, 1)
         behind = np.mod(turn * lamps - place, np.maximum(lamps, 1))

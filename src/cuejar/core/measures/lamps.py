@@ -1,12 +1,12 @@
-"""Lamps: which channels they listen to, what a colour and a level come to there, and how looks move.
+"""Lamps: their channels, the channel values of a colour and a level, and how looks move.
 
-A colour's values (sRGB, 0 to 1) are raised to the lamp's gamma, because the light of a lamp follows its channel in
-proportion; the level multiplies the light. A lamp with a white channel gives the part that red, green and blue have in
-common to it:
+A colour's values (sRGB, 0 to 1) are raised to the lamp's gamma, because the light of a lamp is proportional to its
+channel; the level multiplies the light. A lamp with a white channel uses it for the part that red, green and blue have
+in common:
 
     rgbw   (0.9, 0.5, 0.2)  ->  red 0.7, green 0.3, blue 0, white 0.2
 
-A dimmer has no colour: it takes the colour's relative luminance.
+A dimmer has no colour: it shows the colour's relative luminance.
 """
 
 from __future__ import annotations
@@ -36,8 +36,9 @@ class Patch(NamedTuple):
 
 
 def patched(fixtures: Sequence[Fixture]) -> dict[str, Patch]:
-    """Where every lamp listens. A lamp without an address takes the first free channels after the lamp before it;
-    one that finds no room in its universe is left out."""
+    """Returns where every lamp listens. A lamp without an address takes the first free channels after the lamp before
+    it; one without room in its universe is left out.
+    """
     taken: dict[int, set[int]] = {}
     for fixture in fixtures:
         if fixture.address is not None:
@@ -63,7 +64,7 @@ def patched(fixtures: Sequence[Fixture]) -> dict[str, Patch]:
 
 
 def overlaps(fixtures: Sequence[Fixture]) -> list[tuple[str, str]]:
-    """Pairs of lamps whose channels overlap."""
+    """Returns pairs of lamps whose channels overlap."""
     where = patched(fixtures)
     profile = {fixture.id: CHANNELS[fixture.profile] for fixture in fixtures}
     placed = sorted(where.items(), key=lambda row: row[1])
@@ -83,13 +84,13 @@ def _linear(colour: str, gamma: float) -> tuple[float, float, float]:
 
 
 def light(colour: str, level: float, gamma: float) -> Light:
-    """Linear light of a ``#rrggbb`` at a level (0 to 1)."""
+    """Returns the linear light of a ``#rrggbb`` at a level (0 to 1)."""
     out: Light = np.array(_linear(colour, gamma)) * level
     return out
 
 
 def lights(rows: Sequence[tuple[str, float, float]]) -> Light:
-    """Linear light of many lamps: of each its colour, its gamma, and what the light is multiplied by. Shape (lamps, 3)."""
+    """Returns the linear light of many lamps, given each one's colour, gamma and factor. Shape (lamps, 3)."""
     linear = np.array([_linear(colour, gamma) for colour, gamma, _ in rows]).reshape(-1, 3)
     out: Light = linear * np.array([by for _, _, by in rows])[:, None]
     return out
@@ -124,13 +125,13 @@ def _bytes_of(profile: str, shining: Light) -> npt.NDArray[np.uint8]:
 
 
 def channels(fixture: Fixture, shining: Light | Sequence[float]) -> list[int]:
-    """The values (0 to 255) of a lamp's channels for linear red, green and blue."""
+    """Returns the values (0 to 255) of a lamp's channels for linear red, green and blue."""
     values: list[int] = _bytes_of(fixture.profile, np.array([shining], float))[0].tolist()
     return values
 
 
 class Board:
-    """The channels of all lamps at once, universe by universe. A lamp without a place is left out."""
+    """The channels of all lamps at once, universe by universe. A lamp without an address is left out."""
 
     def __init__(self, fixtures: Sequence[Fixture], where: Mapping[str, Patch]) -> None:
         self._universes = sorted({patch.universe for patch in where.values()})
@@ -145,7 +146,7 @@ class Board:
                 self._groups.append((profile, lamps, rows, columns))
 
     def frame(self, lit: Light) -> dict[int, bytes]:
-        """The 512 values of every universe for the light of all lamps, shape (lamps, 3)."""
+        """Returns the 512 values of every universe for the light of all lamps, shape (lamps, 3)."""
         values = np.zeros((len(self._universes), UNIVERSE), np.uint8)
         for profile, lamps, rows, columns in self._groups:
             values[rows, columns] = _bytes_of(profile, lit[lamps])
@@ -153,7 +154,7 @@ class Board:
 
 
 class Motion(NamedTuple):
-    """How a lamp's light moves: one turn takes ``period_s``; it is lamp ``place`` (from 0) of ``lamps`` in a chase."""
+    """How a lamp's light moves: one turn takes ``period_s``; in a chase it is lamp ``place`` (from 0) of ``lamps``."""
 
     name: str = "steady"
     period_s: float = 2
@@ -169,7 +170,7 @@ class Motion(NamedTuple):
 
 @lru_cache(maxsize=4096)
 def motion_from(text: str) -> Motion:
-    """A look from how it is written, ``chase 2 s, 1 of 4``; steady where it cannot be read."""
+    """Returns a look from its written form, ``chase 2 s, 1 of 4``; steady if it can't be read."""
     words = text.replace(",", "").split()
     if not words or words[0] not in LOOKS:
         return Motion()
@@ -182,7 +183,7 @@ def motion_from(text: str) -> Motion:
 
 
 def share(look: Motion, t_s: float) -> float:
-    """What the light is multiplied by, ``t_s`` into the look (0 to 1)."""
+    """Returns the factor of the light, ``t_s`` into the look (0 to 1)."""
     turn = t_s / look.period_s
     if look.name == "breathe":
         return 0.55 + 0.45 * math.cos(2 * math.pi * turn)
@@ -202,7 +203,7 @@ def moving(looks: Iterable[Motion]) -> bool:
 
 
 def luminance(shining: Light) -> Light:
-    """Relative luminance of linear light, shape (…, 3)."""
+    """Returns the relative luminance of linear light, shape (…, 3)."""
     out: Light = np.asarray(shining) @ np.array([0.2126, 0.7152, 0.0722])
     return out
 

@@ -1,7 +1,7 @@
-"""Loudness levelling: by how much a sound is made louder or softer so that all are heard alike.
+"""Loudness levelling: the gain that makes all sounds equally loud.
 
-The house has a target (−16 LUFS, as EBU R 128 measures it). A file is brought to it by one gain, measured once; a gain
-upwards stops where the true peak would pass −1 dBTP.
+The house has a target (−16 LUFS, as EBU R 128 measures it). A file is levelled by one gain, measured once; a positive
+gain stops where the true peak would pass −1 dBTP.
 
     a whistle of −9 LUFS, peak −0.2 dBTP      −7 dB
     a murmur of −30 LUFS, peak −12 dBTP       +11 dB, not +14: the peak stops it
@@ -37,7 +37,7 @@ FEW = 4
 
 
 class TruePeak:
-    """The true peak of a sound that is heard piece by piece: between its samples too (ITU-R BS.1770-4, annex 2)."""
+    """The true peak of a sound that arrives piece by piece, including between samples (ITU-R BS.1770-4, annex 2)."""
 
     def __init__(self) -> None:
         self.peak = 0.0
@@ -45,7 +45,7 @@ class TruePeak:
         self._before: npt.NDArray[np.float32] | None = None
 
     def hear(self, samples: npt.NDArray[np.float32]) -> None:
-        """The next samples, shape (channels, n)."""
+        """Takes the next samples, shape (channels, n)."""
         if samples.shape[1] == 0:
             return
         before = self._before
@@ -73,21 +73,24 @@ class TruePeak:
             self.peak = max(self.peak, float(np.abs(between).max()))
 
     def end(self) -> float:
-        """The peak of all of it, with what rings after the last sample."""
+        """Returns the peak of all of it, including the ringing after the last sample."""
         if self._before is not None:
             self.hear(np.zeros((len(self._before), TAPS - 1), np.float32))
         return self.peak
 
 
 def louder(percent: float | None, db: float) -> float:
-    """A volume in percent (None: all of it) that many decibels louder, of the amplitude: 6 dB less is about half. At most 100."""
+    """Returns a volume in percent (None: 100) raised by that many decibels of amplitude: 6 dB less is about half. At
+    most 100.
+    """
     return round(min(100.0, (100 if percent is None else percent) * 10 ** (db / 20)), 2)
 
 
 def gain_db(lufs: float | None, peak_dbtp: float | None, target_lufs: float | None) -> float:
-    """The gain in dB for a sound of a measured loudness (LUFS) and true peak (dBTP); 0 where nothing is to be levelled.
+    """Returns the gain in dB for a sound of a measured loudness (LUFS) and true peak (dBTP); 0 if nothing is to be
+    levelled.
 
-    What is quieter than −60 LUFS counts as silence and stays as it is.
+    Anything quieter than −60 LUFS counts as silence and stays unchanged.
     """
     if lufs is None or target_lufs is None or lufs < QUIETEST_LUFS:
         return 0.0
@@ -100,9 +103,9 @@ def gain_db(lufs: float | None, peak_dbtp: float | None, target_lufs: float | No
 def glide(
     samples: npt.NDArray[np.float32], rate: int, begun: int, from_db: float, to_db: float
 ) -> npt.NDArray[np.float32]:
-    """The samples with one gain up to ``begun`` and from there, gliding, with another; shape (n,) in and out.
+    """Returns the samples with one gain up to ``begun`` and, gliding from there, another; shape (n,) in and out.
 
-    It glides faster where a sample on the way would be louder than the ceiling and than the loudest with ``to_db``.
+    It glides faster if a sample on the way would be louder than the ceiling and than the loudest with ``to_db``.
     """
     most = max(10 ** (CEILING_DBTP / 20), float(np.abs(samples[begun:]).max(initial=0)) * 10 ** (to_db / 20))
     out: npt.NDArray[np.float32] = samples * np.float32(10 ** (to_db / 20))

@@ -1,7 +1,8 @@
-"""The mouth: which mouth picture shows at which moment of a sound.
+"""The mouth: which mouth picture shows at each moment of a sound.
 
-The level (RMS in dB, 30 frames a second) opens the mouth above one threshold and closes it below a lower one; it stays at
-least 80 ms in a state. With more than two pictures the range between the closing threshold and the loudest is divided evenly.
+The level (RMS in dB, 30 frames a second) opens the mouth above one threshold and closes it below a lower one; each
+state lasts at least 80 ms. With more than two pictures the range between the closing threshold and the loudest is
+divided evenly.
 
     quiet ……… "Mind" ……… "the gap"          closed, open, closed, open, closed
 """
@@ -21,7 +22,7 @@ SILENCE_DB = -60.0
 
 
 def levels(samples: npt.NDArray[np.floating], rate: int) -> npt.NDArray[np.floating]:
-    """RMS level of each frame in dB of full scale, shape (frames,); samples from −1 to 1, shape (n,)."""
+    """Returns the RMS level of each frame in dB of full scale, shape (frames,); samples from −1 to 1, shape (n,)."""
     step = rate / FRAMES_S
     count = max(1, math.ceil(len(samples) / step))
     edges = np.minimum(np.rint(np.arange(count + 1) * step).astype(int), len(samples))
@@ -32,10 +33,10 @@ def levels(samples: npt.NDArray[np.floating], rate: int) -> npt.NDArray[np.float
 
 
 def openings(level_db: npt.NDArray[np.floating], pictures: int = 2) -> list[tuple[int, int]]:
-    """When the mouth changes: (ms, picture), picture 0 being closed; begins with what shows at 0.
+    """Returns when the mouth changes: (ms, picture), picture 0 being closed; begins with what shows at 0.
 
     Args:
-        level_db: one level a frame, as of `levels`.
+        level_db: one level per frame, from `levels`.
         pictures: how many mouth pictures there are, from closed to widest.
     """
     if pictures < 2 or len(level_db) == 0:

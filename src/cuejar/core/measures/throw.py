@@ -1,12 +1,13 @@
 """Throws: where each thing comes from, how it flies, where and when it hits.
 
-A thing flies on the parabola that a mass in even gravity takes: with ``t`` from 0 to 1 over the flight,
+A thing flies on the parabola of a mass in uniform gravity: with ``t`` from 0 to 1 over the flight,
 
     x(t) = x0 + (x1 - x0) t
     y(t) = y0 + (y1 - y0) t - 4 arc t (1 - t)
 
-which is gravity ``8 arc / flight_s**2`` (of the overlay's height, in 1/s**2). So it is at (x1, y1) at the end of the flight
-to the millisecond, and (x1, y1) lies within the circle that it was thrown at. All is the same for the same seed.
+which is gravity ``8 arc / flight_s**2`` (of the overlay's height, in 1/s**2). So it reaches (x1, y1) at the end of the
+flight to the millisecond, and (x1, y1) lies within the circle that it was thrown at. The same seed gives the same
+throw.
 """
 
 from __future__ import annotations
@@ -41,17 +42,17 @@ class Thing(NamedTuple):
 
 
 def hit_ms(beat: Flight, number: int) -> int:
-    """When the thing ``number`` (from 1; at most the last) hits, in ms after the beat begins."""
+    """Returns when the thing ``number`` (from 1; at most the last) hits, in ms after the beat begins."""
     return (min(number, beat.count) - 1) * ms(beat.every_s) + ms(beat.flight_s)
 
 
 def natural_ms(beat: Flight) -> int:
-    """Until the last thing has hit and is gone."""
+    """Returns how long it takes until the last thing has hit and is gone."""
     return hit_ms(beat, beat.count) + ms(beat.linger_s)
 
 
 def position(thing: Thing, t: float) -> tuple[float, float]:
-    """Where it is when ``t`` (0 to 1) of its flight is over."""
+    """Returns where it is at ``t`` (0 to 1) of its flight."""
     x = thing.x0 + (thing.x1 - thing.x0) * t
     y = thing.y0 + (thing.y1 - thing.y0) * t - 4 * thing.arc * t * (1 - t)
     return x, y
@@ -69,12 +70,12 @@ def _origin(beat: Flight, target: Target, random: Random) -> tuple[float, float]
 
 
 def things(beat: Flight, targets: Sequence[Target], ratio: float, seed: str) -> list[Thing]:
-    """Everything that a beat throws.
+    """Returns everything that a beat throws.
 
     Args:
         targets: the circles on the avatar.
-        ratio: the overlay's width over its height; radii are of the height.
-        seed: what makes this throw this one; the same gives the same.
+        ratio: the overlay's width over its height; radii are relative to the height.
+        seed: the same one gives the same throw.
     """
     random = Random(seed)
     wanted = [target for target in targets if not beat.targets or target.id in beat.targets] or list(targets)

@@ -1,1 +1,1 @@
-"""Whole nights: made up by an audience or recorded, played against a book, added up, and compared."""
+"""Whole nights: made up by an audience or recorded, played with a book, added up, and compared."""

@@ -1,4 +1,4 @@
-"""What a rehearsal cannot know, as far as it matters in a book, and what it takes in its place."""
+"""What a rehearsal can't know, as far as it matters in a book, and what it assumes instead."""
 
 from __future__ import annotations
 
@@ -16,11 +16,11 @@ _RESTING = ("scene", "source", "filter", "light")
 
 
 def of_audience(book: Book, audience: Audience, past: bool, unknown: int = 0) -> list[str]:
-    """For nights of an audience.
+    """Returns the assumptions for nights of an audience.
 
     Args:
-        past: whether it is known how often each thing was called on past nights.
-        unknown: of how many files that cues use it is not known how long they are.
+        past: whether the calls of past nights are known.
+        unknown: how many files in use have an unknown length.
     """
     kinds = {beat.kind for cue in book.cues for beat in cue.beats}
     return [
@@ -37,7 +37,9 @@ def of_audience(book: Book, audience: Audience, past: bool, unknown: int = 0) ->
 
 
 def of_kept(book: Book | None, odd: int) -> list[str]:
-    """For a night that is kept; under its own book (None) all is known. ``odd``: how many of its entries could not be read."""
+    """Returns the assumptions for a saved night; with its own book (None) all is known. ``odd``: how many of its
+    entries couldn't be read.
+    """
     spoken = book is not None and any(beat.kind == "speech" for cue in book.cues for beat in cue.beats)
     lines = ((SPEECH, spoken), (RUNS, book is not None), (ODD.format(odd), odd > 0))
     return [line for line, matters in lines if matters]

@@ -60,7 +60,7 @@ class Spread(NamedTuple):
 
 
 class Shift(NamedTuple):
-    """A figure under two books over the same nights; ``by`` is the difference, paired night by night."""
+    """A figure with two books over the same nights; ``by`` is the difference, paired night by night."""
 
     before: Spread
     after: Spread
@@ -72,7 +72,7 @@ def spread(values: Sequence[float]) -> Spread:
 
 
 class Nights:
-    """The nights of an audience, or one that was recorded, against some books."""
+    """The nights of an audience, or a recorded one, with some books."""
 
     def __init__(
         self,
@@ -95,7 +95,7 @@ class Nights:
             raise BookError([Problem("audiences", f"there is no “{audience}” in the book")])
 
     def _set_out(self, book: int, seed: int) -> tuple[Book, Engine, Iterable[tuple[int, Happening]], int]:
-        """The book, an engine before the night, what happens, and when the night begins."""
+        """Returns the book, an engine before the night, what happens, and when the night begins."""
         against, recording, known = self._books[book], self._recording, self._books[0]
         if recording is not None and self._audience is None:
             own = against if against is not None else recording.book
@@ -111,11 +111,11 @@ class Nights:
         return played, Engine(played, seed, self._media), rows, 0
 
     def result(self, book: int, seed: int) -> Result:
-        """A night added up."""
+        """Returns the totals of a night."""
         return self._played(book, seed)[0].result()
 
     def drawn(self, book: int, seed: int) -> tuple[Result, list[Standout], Timeline, list[Timed]]:
-        """A night added up, what stands out, as one looks at it, and what an overlay's page would be told."""
+        """Returns the totals of a night, what stands out, its timeline, and the messages for an overlay's page."""
         behind: dict[str, set[str]] = {}
         tally, drawing, played = self._played(book, seed, behind)
         assert drawing is not None
@@ -125,7 +125,7 @@ class Nights:
     def _played(
         self, book: int, seed: int, behind: dict[str, set[str]] | None = None
     ) -> tuple[Tally, Drawing | None, Book]:
-        """``behind``: the night is drawn, and what each run is a part of goes there."""
+        """Plays a night. ``behind``: it is also drawn, and the figures of each run are added there."""
         played, engine, rows, begin = self._set_out(book, seed)
         view = View(engine)
         scene = view.showing(SCENE) if SCENE in view.rest_values() else None
@@ -136,12 +136,12 @@ class Nights:
 
 
 def spreads(results: Sequence[Result]) -> dict[str, Spread]:
-    """Every figure over several nights."""
+    """Returns every figure over several nights."""
     return {figure: spread([float(getattr(result, figure)) for result in results]) for figure in FIGURES}
 
 
 def shifts(before: Sequence[Result], after: Sequence[Result]) -> dict[str, Shift]:
-    """Every figure under two books, night by night."""
+    """Returns every figure with two books, night by night."""
     told = {}
     for figure in FIGURES:
         old, new = ([float(getattr(one, figure)) for one in some] for some in (before, after))
@@ -153,10 +153,11 @@ _STEP = re.compile(r"[A-Za-z0-9_-]+")
 
 
 def with_setting(book: Book, path: str, value: object) -> Book:
-    """The book with one setting otherwise: ``lanes.yard.width``, ``cues.tea.door.cooldown_s``, ``house.cooldown_s``.
+    """Returns the book with one setting changed: ``lanes.yard.width``, ``cues.tea.door.cooldown_s``,
+    ``house.cooldown_s``.
 
     Raises:
-        BookError: there is no such setting, or it cannot be at that.
+        BookError: there is no such setting, or it can't have this value.
     """
     steps = path.split(".")
     if not all(_STEP.fullmatch(step) for step in steps) or len(steps) < 2:
@@ -193,10 +194,10 @@ def _inside(row: Any, step: str, path: str) -> Any:
 
 
 def values_of(told: str) -> list[int | float | str | bool]:
-    """Values of a range as they are typed: ``1..4``, ``10..60/10``, ``queue,solo``.
+    """Returns the values of a typed range: ``1..4``, ``10..60/10``, ``queue,solo``.
 
     Raises:
-        BookError: it is no range.
+        BookError: it isn't a range.
     """
     span = re.fullmatch(r"(-?\d+(?:\.\d+)?)\.\.(-?\d+(?:\.\d+)?)(?:/(\d+(?:\.\d+)?))?", told.strip())
     if span is None:

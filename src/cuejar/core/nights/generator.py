@@ -1,8 +1,8 @@
-"""A night out of an audience. The same audience, book and seed give the same night, to the millisecond.
+"""Makes a night of an audience. The same audience, book and seed give the same night, to the millisecond.
 
-Calls come as a Poisson process whose rate follows the curve that was drawn: their number is Poisson distributed, and given that, their
-times are drawn one by one from the curve by the inverse of its cumulative (E. Çinlar, *Introduction to Stochastic Processes*, 1975, 4.5). A
-raid adds a second one whose rate halves every ten minutes.
+Calls are a Poisson process whose rate follows the drawn curve: their number is Poisson distributed; given that, their
+times are drawn one by one from the curve by the inverse of its cumulative (E. Çinlar, *Introduction to Stochastic
+Processes*, 1975, 4.5). A raid adds a second one whose rate halves every ten minutes.
 """
 
 from __future__ import annotations
@@ -35,7 +35,7 @@ NAMES_OF_VIEWERS = (
 
 
 class _Wish(NamedTuple):
-    """Something that can be called: a reward, or a cue by its chat word."""
+    """Something that can be called: a reward, or a cue by its chat command."""
 
     reward: str
     words: str
@@ -51,7 +51,7 @@ class _Guest(NamedTuple):
 def night_of(
     audience: Audience, book: Book, seed: int, past: Mapping[str, float] | None = None
 ) -> list[tuple[int, h.Happening]]:
-    """The happenings of a night, in time order.
+    """Returns the happenings of a night, in time order.
 
     Args:
         seed: of this night; the audience's own is mixed in.
@@ -86,7 +86,9 @@ def night_of(
 
 
 def poisson(rng: Random, mean: float) -> int:
-    """A Poisson number: by counting exponential gaps in pieces, so that large means lose nothing (Knuth, TAOCP 2, 3.4.1)."""
+    """Returns a Poisson number, by counting exponential gaps in pieces, so that large means lose nothing (Knuth, TAOCP
+    2, 3.4.1).
+    """
     count = 0
     while mean > 0:
         piece = min(mean, 500.0)
@@ -99,7 +101,7 @@ def poisson(rng: Random, mean: float) -> int:
 
 
 def _times(rng: Random, curve: Sequence[CurvePoint], mean: float, length: float) -> list[float]:
-    """Instants (ms) of a Poisson process over [0, length] whose rate follows the curve."""
+    """Returns instants (ms) of a Poisson process over [0, length] whose rate follows the curve."""
     points = [(point.at_min * 60_000, point.level) for point in curve if point.at_min * 60_000 <= length]
     if not points or not any(level for _, level in points):
         points = [(0.0, 1.0)]
@@ -112,7 +114,7 @@ def _times(rng: Random, curve: Sequence[CurvePoint], mean: float, length: float)
 
 
 def _inverse(area: float, points: Sequence[tuple[float, float]], areas: Sequence[float]) -> float:
-    """At which instant so much of a curve's area lies before it."""
+    """Returns the instant before which this much of a curve's area lies."""
     index = min(bisect_right(areas, area) - 1, len(points) - 2)
     (begin, low), (end, high) = points[index], points[index + 1]
     rest, slope = area - areas[index], (high - low) / (end - begin) if end > begin else 0.0
@@ -123,7 +125,7 @@ def _inverse(area: float, points: Sequence[tuple[float, float]], areas: Sequence
 
 
 def _after_raid(rng: Random, at: float, rate: float, length: float) -> list[float]:
-    """Instants of those who came along: their rate (a ms at first) halves every ten minutes."""
+    """Returns the instants of raiders: their rate (per ms at first) halves every ten minutes."""
     tau = RAID_HALVES_MIN * 60_000 / math.log(2)
     share = 1 - math.exp(-(length - at) / tau)
     return sorted(at - tau * math.log(1 - rng.random() * share) for _ in range(poisson(rng, rate * tau * share)))
@@ -141,7 +143,7 @@ def _guest(rng: Random, audience: Audience, number: int, mark: str) -> _Guest:
 
 
 def _wishes(audience: Audience, book: Book, past: Mapping[str, float] | None) -> tuple[list[_Wish], list[float]]:
-    """What can be called, and how often each is, against the others."""
+    """Returns what can be called, with the relative frequency of each."""
     called = cues_of(book)
     keys: list[str] = []
     wishes: list[_Wish] = []

@@ -1,8 +1,9 @@
-"""Made-up names in the place of viewers': in what is shown of a night, in its script, and in texts that name them.
+"""Made-up names in place of viewers' names: in a night's pages, its script, and texts that name them.
 
-A night is played as it was, and what is shown of it is renamed afterwards: whoever was let in or shut out by name still is. Texts are looked
-through as the word lists look through them: through case, accents, width, look-alikes, signs for letters, doubled letters, marks around and
-within a name, single letters spread out, and a plural's *s*. A name of six letters or more is found within a word too.
+A night is played as it was, and only its output is renamed: anybody let in or blocked by name still is. Texts are
+searched as the word lists search them: through case, accents, width, look-alikes, signs for letters, doubled letters,
+marks around and within a name, single letters spread out, and a plural's *s*. A name of six letters or more is also
+found within a word.
 """
 
 from __future__ import annotations
@@ -35,10 +36,11 @@ _HASH = re.compile("[0-9a-f]{64}")
 
 
 class _Letters:
-    """A text as the eye takes it: its letters, and where each stands.
+    """A text as the eye sees it: its letters, and where each stands.
 
-    ``at`` are the places of the letters in the text, ``ends`` how far each goes; ``joined`` whether one follows the letter before it with
-    nothing between them. A letter that comes again behind a gap counts once in ``bare``: ``runs`` are the first letters of its letters.
+    ``at`` are the positions of the letters in the text, ``ends`` where each ends; ``joined`` is whether one follows the
+    letter before it directly. A letter repeated after a gap counts once in ``bare``: ``runs`` are the first letters of
+    its letters.
     """
 
     def __init__(self, text: str) -> None:
@@ -72,18 +74,18 @@ class _Letters:
 
     @cached_property
     def gaps(self) -> list[int]:
-        """How many gaps there are before each letter and at it."""
+        """Returns how many gaps there are up to each letter."""
         return list(accumulate(not joined for joined in self.joined))
 
 
 @lru_cache(maxsize=100_000)
 def _bare(name: str) -> str:
-    """A name's letters, without a doubled one across its marks."""
+    """Returns a name's letters, without one doubled across its marks."""
     return _Letters(name).bare
 
 
 class _Finder:
-    """Finds names in letters, all of them in one pass (an automaton of Aho and Corasick, 1975)."""
+    """Finds names in letters, all in one pass (an automaton of Aho and Corasick, 1975)."""
 
     def __init__(self, bares: Iterable[str]) -> None:
         self._automaton = ahocorasick.Automaton()
@@ -95,7 +97,7 @@ class _Finder:
             self._automaton.make_automaton()
 
     def lengths(self, letters: str) -> dict[int, list[int]]:
-        """How long the names are that begin at a letter, the longest first; by the letter's number."""
+        """Returns the lengths of the names that begin at each letter, longest first."""
         found: dict[int, list[int]] = {}
         if not self._is_empty and letters:
             for last, length in self._automaton.iter(letters):
@@ -113,7 +115,7 @@ class MadeUp:
 
     def __init__(self, viewers: Iterable[tuple[str, str]]) -> None:
         """Args:
-        viewers: ids and names, of everybody who is known; one may come under several names.
+        viewers: ids and names of everybody known; one viewer may have several names.
         """
         told = list(dict.fromkeys((viewer, name) for viewer, name in viewers if viewer or name))
         real = {bare for pair in told for bare in map(_bare, pair) if len(bare) >= SHORTEST}
@@ -138,7 +140,7 @@ class MadeUp:
         self._known: dict[str, str] = {}
 
     def name(self, viewer: str, name: str = "") -> str:
-        """The made-up name; of an unknown viewer a plain one; nobody stays nobody."""
+        """Returns the made-up name; a plain one for an unknown viewer; nobody stays nobody."""
         if not viewer and not name:
             return ""
         return self._names.get(viewer) or self._by_letters.get(_bare(name)) or self._names.get(name) or "somebody"
@@ -147,7 +149,7 @@ class MadeUp:
         return self._ids.get(viewer, "viewer") if viewer else ""
 
     def text(self, text: str) -> str:
-        """The text, in which viewers are called by their made-up names."""
+        """Returns the text with made-up names of viewers."""
         if not text or not self._by_letters:
             return text
         known = self._known.get(text)
@@ -178,7 +180,7 @@ class MadeUp:
         return "".join([*pieces, text[done:]]) if pieces else text
 
     def deep(self, value: Any, key: str = "") -> Any:
-        """JSON in which every text, keys too, has made-up names; ids of viewers are made up too."""
+        """Returns JSON with made-up names in every text, including keys, and made-up ids of viewers."""
         if isinstance(value, str):
             return value if key in STRUCTURE or _HASH.fullmatch(value) else self._ids.get(value) or self.text(value)
         if isinstance(value, Mapping):
@@ -194,14 +196,15 @@ class MadeUp:
         return {**one, "id": self.id(who), "name": self.name(who, str(one.get("name", "")))}
 
     def happening(self, told: JsonObject) -> JsonObject:
-        """A happening as JSON, beside a book in which only texts could be renamed: its ids are as they were."""
+        """Returns a happening as JSON, for a book in which only texts could be renamed: its ids stay."""
         return {key: self.deep(value, key) if key in SAID else value for key, value in told.items()}
 
     # What is shown of a night
 
     def book(self, book: Book) -> tuple[Book, bool]:
-        """A book that names nobody, and whether its ids are renamed too. Where it would not hang together then, texts alone are renamed, and
-        lists of viewers are empty."""
+        """Returns a book that names nobody, and whether its ids are renamed too. If that would be invalid, only texts
+        are renamed, and lists of viewers are empty.
+        """
         data = book_json(book)
         try:
             return book_from(
@@ -243,20 +246,20 @@ class MadeUp:
 
 
 def _made(number: int) -> Iterator[str]:
-    """Names that nobody may have, one after the other."""
+    """Yields names that nobody has."""
     for more in range(10_000):
         yield f"{NAMES_OF_VIEWERS[(number - 1 + more) % len(NAMES_OF_VIEWERS)]}_{number + more * 1_000}"
 
 
 def _names_any(text: str, real: set[str], within: _Finder) -> bool:
-    """Whether a name would be taken for somebody's."""
+    """Returns whether a name could be taken for somebody's."""
     bare = _bare(text)
     parts = {_bare(part) for part in text.split("_")}
     return bool(({bare} | parts) & real) or within.has(bare)
 
 
 def _is_apart(letters: _Letters, place: int, end: int, length: int) -> bool:
-    """Whether what stands there is a name, and not a part of other words."""
+    """Returns whether a match is a name, not a part of other words."""
     gaps = letters.gaps[end - 1] - letters.gaps[place]
     begins = not letters.joined[place]
     ends = end == len(letters.letters) or not letters.joined[end]
@@ -271,7 +274,7 @@ def _is_apart(letters: _Letters, place: int, end: int, length: int) -> bool:
 
 
 def viewers_of(recording_state: JsonObject, entries: Iterable[tuple[int, int, Any]]) -> Iterator[tuple[str, str]]:
-    """Ids and names of everybody who is named in a night."""
+    """Returns the ids and names of everybody named in a night."""
     reception = recording_state.get("reception", recording_state)
     for account, row in reception.get("purse", {}).get("accounts", {}).items():
         yield str(account), str(row[0])
@@ -288,7 +291,7 @@ def viewers_of(recording_state: JsonObject, entries: Iterable[tuple[int, int, An
 
 
 def named_in(book: Book) -> Iterator[tuple[str, str]]:
-    """Whom a book names: those who are shut out, spared, or read by a part of their own. Whether by id or by name is not said."""
+    """Returns the viewers that a book names: blocked, exempt, or with their own part. They may be ids or names."""
     named = [*book.house.shut_out, *book.house.spared, *book.reading.viewers]
     named += [one for cue in book.cues for one in cue.door.shut_out]
     yield from (("", one) for one in dict.fromkeys(named))

@@ -1,7 +1,7 @@
-"""What is noticed of a night: from when to when something was seen, heard or felt, and something was held away from rest.
+"""What was noticed during a night: when something was seen, heard or felt, and when something was held away from rest.
 
-As what a beat counts is said by its kind (`Kind.noticed`). What is held counts from the moment at which its gear is there, also under what lies
-above it, until it ends or a hand drops it; what is shown from its showing to its hiding; a roll to its end.
+The kind of a beat says how it counts (`Kind.noticed`). A hold counts from the moment its gear is connected, even below
+others, until it ends or is dropped by hand; something shown counts from its showing to its hiding; a roll to its end.
 """
 
 from __future__ import annotations
@@ -25,7 +25,7 @@ class Spell:
     Attributes:
         there: what is there now.
         total: how long (ms) something was there.
-        quiets: when nothing was, from its beginning to its end.
+        quiets: when nothing was, from beginning to end.
     """
 
     def __init__(self, begin: int) -> None:
@@ -73,19 +73,19 @@ class Spell:
 
     @property
     def longest_quiet(self) -> tuple[int, int]:
-        """The longest time that nothing was there, the first of several: its beginning and its end; (0, 0): there was none."""
+        """Returns the first longest stretch without any: its beginning and its end; (0, 0): there was none."""
         return max(self.quiets, key=lambda quiet: quiet[1] - quiet[0], default=(0, 0))
 
 
 class Notice:
-    """Listens to orders. ``spells`` are the times in which something was noticed, by how."""
+    """Listens to orders. ``spells`` are the times in which something was noticed, by kind."""
 
     def __init__(self, begin: int = 0) -> None:
         self.spells = {sense: Spell(begin) for sense in SENSES}
         self._as: dict[Key, frozenset[Noticed]] = {}
 
     def add(self, at: int, order: o.Order) -> frozenset[Noticed]:
-        """An order. Returns as what it begins to count."""
+        """Takes an order. Returns the kind that it begins to count as."""
         if isinstance(order, o.Show):
             return self._comes((order.run, order.beat), KINDS[order.kind].noticed, at)
         if isinstance(order, o.Hold):
@@ -116,5 +116,5 @@ class Notice:
             spell.end(at)
 
     def quiets(self, least: int) -> Iterator[tuple[int, int]]:
-        """The times of at least so many ms in which nothing was seen."""
+        """Returns the stretches of at least that many ms in which nothing was seen."""
         return (quiet for quiet in self.spells["seen"].quiets if quiet[1] - quiet[0] >= least)

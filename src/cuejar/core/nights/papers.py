@@ -1,4 +1,6 @@
-"""A night as files: what was on the overlay (OpenTimelineIO), what was read and captioned (WebVTT), a script, a page to print."""
+"""A night as files: what was on the overlay (OpenTimelineIO), what was read and captioned (WebVTT), a script, a page to
+print.
+"""
 
 from __future__ import annotations
 
@@ -33,7 +35,7 @@ _SAID = frozenset({"speech", "caption"})
 
 
 def _lasted(shows: Sequence[Timed], end: int) -> list[tuple[o.Show | o.Roll, int, int]]:
-    """Everything that was up within a night that ends so, with when it came and when it went."""
+    """Returns everything that was up by the end of a night, with its beginning and end."""
     up: dict[tuple[str, str], tuple[o.Show | o.Roll, int]] = {}
     found: list[tuple[o.Show | o.Roll, int, int]] = []
     for at, order in shows:
@@ -53,10 +55,10 @@ def _words(order: o.Show | o.Roll, names: Mapping[str, str]) -> str:
 
 
 def overlay_otio(name: str, shows: Sequence[Timed], drawn: Timeline, book: Book, media: Mapping[str, Media]) -> str:
-    """All that was on the overlay as a timeline for editing the recording, with its gaps; calls are markers on it.
+    """Returns all that was on the overlay as a timeline for editing the recording, with its gaps; calls are markers.
 
     Args:
-        media: the files by their ids in the orders; where they are here, they are called as here.
+        media: the files by their ids in the orders; known ones have their names here.
     """
     names = {entry.id: entry.name for entry in book.media} | {media_id: one.name for media_id, one in media.items()}
     laid = []
@@ -83,7 +85,7 @@ def overlay_otio(name: str, shows: Sequence[Timed], drawn: Timeline, book: Book,
 
 
 def said_vtt(shows: Sequence[Timed], drawn: Timeline) -> str:
-    """What was read aloud and captioned, with its times."""
+    """Returns what was read aloud and captioned, with its times."""
     rows = [
         (begin, end, str(order.value))
         for order, begin, end in _lasted(shows, drawn.length)
@@ -93,10 +95,11 @@ def said_vtt(shows: Sequence[Timed], drawn: Timeline) -> str:
 
 
 def script_of(recording: Recording, entries: Sequence[tuple[int, int, Any]], with_state: bool) -> JsonObject:
-    """A night as a script, to be rehearsed elsewhere.
+    """Returns a night as a script, to be rehearsed elsewhere.
 
     Args:
-        with_state: with all that was under way, counted and owned before it, so that it comes out the same; else it begins at rest.
+        with_state: with everything in progress, counted and owned before it, so that the result is the same; otherwise
+        it begins at rest.
     """
     begin = recording.begin
     rows = [{**told, "at": (at - begin) / 1000} for _, at, told in entries if isinstance(told, dict)]
@@ -113,7 +116,7 @@ def script_of(recording: Recording, entries: Sequence[tuple[int, int, Any]], wit
 
 
 def script_text(script: JsonObject) -> str:
-    """One happening a line, so that it can be read and compared."""
+    """Returns one happening per line, so that scripts can be read and compared."""
     rows = ",\n".join(json.dumps(row, ensure_ascii=False) for row in script["happenings"])
     frame = {key: value for key, value in script.items() if key != "happenings"}
     head = json.dumps(frame, ensure_ascii=False)[:-1]
@@ -121,14 +124,14 @@ def script_text(script: JsonObject) -> str:
 
 
 def told(figure: str, value: float) -> str:
-    """A figure as people write it: shares in percent, times in seconds or minutes."""
+    """Returns a figure in words: shares in percent, times in seconds or minutes."""
     if figure in SHARES:
         return f"{value:.1%}".replace(".0%", "%").replace("%", " %")
     return f"{value:,.10g}"
 
 
 def clock(ms: int) -> str:
-    """A time of the night, as people write it."""
+    """Returns a time of the night, as people write it."""
     seconds = max(0, round(ms / 1000))
     return f"{seconds // 3600}:{seconds // 60 % 60:02}:{seconds % 60:02}"
 
@@ -136,7 +139,7 @@ def clock(ms: int) -> str:
 def page(
     title: str, when: str, note: str, result: Result, stand_out: Sequence[Standout], drawn: Timeline, book: Book
 ) -> str:
-    """A page to print: what the night came to, what stands out, and every call."""
+    """Returns a page to print: the totals of the night, what stands out, and every call."""
     names = {cue.id: cue.name for cue in book.cues}
     calls = [
         (run.came, {

@@ -1,4 +1,4 @@
-"""Playing a night through an engine: everybody who listens hears what comes and what is ordered, in order."""
+"""Plays a night through an engine: every listener hears all happenings and orders, in order."""
 
 from __future__ import annotations
 
@@ -16,17 +16,17 @@ class Listener(Protocol):
     """Hears a night; instants are ms of the engine's clock."""
 
     def note(self, at: int, happening: Happening) -> None:
-        """A happening that is about to be handled."""
+        """A happening is about to be handled."""
 
     def add(self, at: int, order: Order) -> None:
-        """An order."""
+        """Takes an order."""
 
     def over(self, at: int) -> None:
-        """Nothing more happens; what is still under way comes to its end after this."""
+        """Nothing more happens; whatever is still in progress ends after this."""
 
 
 def play(engine: Engine, happenings: Iterable[tuple[int, Happening]], *listeners: Listener) -> None:
-    """Plays a night to its end. A happening that the engine stumbles over costs itself alone, as it does on air."""
+    """Plays a night to its end. A happening that fails in the engine is skipped alone, as on air."""
     last = engine.now
     with undisturbed():
         for at, happening in happenings:

@@ -1,7 +1,7 @@
-"""A night that was: from the show's state right before it and what came, played again under its own book or another one.
+"""A past night: the show's state right before it and its happenings, played again with its own book or another one.
 
-Under its own book it is the same night, to the millisecond. Under another one runs have other numbers: what was told of one run by its
-number (that its speech is ready, that it was released by hand) means nothing there and is left out.
+With its own book it is the same night, to the millisecond. With another one runs get other numbers, so happenings that
+name a run by its number (its speech is ready, it was released by hand) are left out.
 """
 
 from __future__ import annotations
@@ -22,8 +22,9 @@ OF_RUNS = (h.SpeechReady, h.Release, h.DropCall, h.Move, h.StrikeFailed)
 
 
 class Recording(NamedTuple):
-    """A night that was: the engine's state right before it (`core.engine.state`), and its happenings with their instants (ms of the
-    show's clock), the first of which is its beginning. ``odd`` is how many entries could not be read."""
+    """A past night: the engine's state right before it (`core.engine.state`), and its happenings with their instants
+    (ms of the show's clock), the first of which is its beginning. ``odd`` is how many entries couldn't be read.
+    """
 
     state: JsonObject
     happenings: list[tuple[int, Happening]]
@@ -35,12 +36,12 @@ class Recording(NamedTuple):
 
     @property
     def book(self) -> Book:
-        """The book that it began with."""
+        """Returns the book at its beginning."""
         return book_from(self.state["book"])
 
 
 def recording_of(state: JsonObject, entries: Sequence[tuple[int, int, object]]) -> Recording:
-    """A night out of its entries (number, instant, happening as JSON)."""
+    """Returns a night from its entries (number, instant, happening as JSON)."""
     rows: list[tuple[int, Happening]] = []
     odd = 0
     for _, at, told in entries:
@@ -52,10 +53,10 @@ def recording_of(state: JsonObject, entries: Sequence[tuple[int, int, object]]) 
 
 
 def engine_of(recording: Recording, against: Book | None = None) -> Engine:
-    """The engine right before the night.
+    """Returns the engine right before the night.
 
     Args:
-        against: another book, which counts from its beginning on.
+        against: another book, used from the beginning.
     """
     if against is None:
         return engine_from(recording.state, speech_grace=SPEECH_GRACE_MS)
@@ -65,7 +66,9 @@ def engine_of(recording: Recording, against: Book | None = None) -> Engine:
 
 
 def happenings_of(recording: Recording, against: Book | None = None) -> Iterator[tuple[int, Happening]]:
-    """What happens; under another book without edits of the book, and without what names runs by their numbers."""
+    """Returns what happens; with another book, without edits of the book and without happenings that name runs by
+    number.
+    """
     for at, happening in recording.happenings:
         if against is None or not isinstance(happening, (h.NewBook, *OF_RUNS)):
             yield at, happening

@@ -1,4 +1,4 @@
-"""What stands out in a night: plain rules, each with its figure and what would mend it. Nothing is guessed."""
+"""What stands out in a night: plain rules, each with its figure and a remedy. Nothing is guessed."""
 
 from __future__ import annotations
 
@@ -43,7 +43,7 @@ MENDS = {
 
 
 class Standout(NamedTuple):
-    """What stands out, of what in the book (``rewards/tea``, or empty), and what would mend it."""
+    """Something that stands out, where in the book (``rewards/tea``, or empty), and what would help."""
 
     rule: str
     what: str
@@ -52,18 +52,18 @@ class Standout(NamedTuple):
 
 
 def _reason(result: Result, reward: str) -> str:
-    """Why a reward was refunded most often."""
+    """Returns the most common reason why a reward was refunded."""
     reasons = result.refund_reasons.get(reward, {})
     return max(reasons, key=lambda reason: reasons[reason], default="stale")
 
 
 def standouts(result: Result, book: Book) -> Iterator[Standout]:
-    """Everything that stands out; where nobody called anything that alone."""
+    """Returns everything that stands out; if nobody called anything, only that."""
     if not result.calls:
         yield Standout(
             "nobody",
             "There were no calls.",
-            "Connect a cue to a reward or a chat word, and give the audience calls.",
+            "Connect a cue to a reward or a chat message, and give the audience calls.",
         )
         return
     for reward in book.rewards:

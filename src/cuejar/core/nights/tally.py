@@ -1,4 +1,6 @@
-"""What a night came to: who was let in and who was not, how long they waited, what it cost, what was seen, heard, felt and held."""
+"""The totals of a night: who was let in and who wasn't, how long they waited, what it cost, what was seen, heard, felt
+and held.
+"""
 
 from __future__ import annotations
 
@@ -36,7 +38,7 @@ class Wait(NamedTuple):
 
 @dataclass
 class Result:
-    """A night added up. Times are s, shares from 0 to 1 of the night's length, counts and points whole numbers."""
+    """The totals of a night. Times are s, shares from 0 to 1 of its length, counts and points whole numbers."""
 
     length_s: float = 0
     calls: int = 0
@@ -88,7 +90,7 @@ class Result:
 
 
 class Tally:
-    """Takes what happens and every order of a night; `result` adds it up."""
+    """Takes the happenings and orders of a night; `result` adds them up."""
 
     def __init__(
         self,
@@ -99,10 +101,10 @@ class Tally:
         behind: dict[str, set[str]] | None = None,
     ) -> None:
         """Args:
-        begin: the instant at which the night begins (ms); all is counted from there.
+        begin: the instant at which the night begins (ms); all times count from there.
         media: what is known of files.
-        scene: which one is on at first, where that is known.
-        behind: where it is kept which figures each run is a part of, beside those of every call.
+        scene: the first scene, if known.
+        behind: collects the figures of each run, apart from those of every call.
         """
         self._behind = behind
         self._book, self._begin = book, begin
@@ -157,7 +159,7 @@ class Tally:
         self._cues: dict[str, list[int]] = {}
 
     def note(self, at: int, happening: Happening) -> None:
-        """A happening that is about to be handled."""
+        """A happening is about to be handled."""
         if isinstance(happening, Redemption):
             self.redemptions += 1
             self.by_reward[happening.reward] += 1
@@ -219,7 +221,7 @@ class Tally:
             self._was_unseen(order.run)
 
     def _was_unseen(self, run: str) -> None:
-        """A run that changed a source only while its scene was not on: nobody saw that."""
+        """Returns whether a run only changed a source while its scene wasn't on, so that nobody saw it."""
         if run not in self._unseen_runs:
             self._unseen_runs.add(run)
             self.unseen[self._runs[run][0] if run in self._runs else self._cue_of.get(run, "")] += 1
@@ -295,7 +297,7 @@ class Tally:
             self.refunds_of[reward] += 1
 
     def over(self, at: int) -> None:
-        """The night is over: what is still up or waits comes to its end, and is not a part of what was seen and heard."""
+        """Ends the night: whatever is still up or waiting ends, without counting as seen or heard."""
         self.notice.end(at)
         for gear, since in self._lost.items():
             self.away[gear] += at - since
@@ -308,7 +310,7 @@ class Tally:
             del self._takes[kind]
 
     def result(self) -> Result:
-        """The night added up, as it lasted until it was over."""
+        """Returns the totals of the night up to its end."""
         end = (self._end or self._begin) - self._begin
         every = [wait for waits in self._lanes.values() for wait in waits]
         whole = _wait(every) if every else Wait(0, 0, 0, 0)
@@ -373,7 +375,7 @@ def _wait(values: Sequence[int]) -> Wait:
 def played(
     book: Book, happenings: Iterable[tuple[int, Happening]], seed: int, media: dict[str, MediaFacts] | None = None
 ) -> Result:
-    """A night played against a book to its end, added up."""
+    """Returns the totals of a night played with a book to its end."""
     tally = Tally(book, media=media)
     play(Engine(book, seed, media), happenings, tally)
     return tally.result()

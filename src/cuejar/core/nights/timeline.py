@@ -1,6 +1,7 @@
-"""A night as one looks at it: lanes with their runs, who waited and who was turned away, what was held, what was seen and heard.
+"""A night as a timeline: lanes with their runs, who waited and who was turned away, what was held, what was seen and
+heard.
 
-All instants are ms from the night's beginning. A run that was under way when the night began lies before it.
+All instants are ms from the beginning of the night. A run already in progress begins before it.
 """
 
 from __future__ import annotations
@@ -30,9 +31,10 @@ class _Row(BaseModel):
 
 
 class RunRow(_Row):
-    """A run: when it was let in, began and ended (None: never, within the night), what became of it (``as_``: finished, dropped, …)
-    and of its redemption (``outcome``), and on which row of its lane it lies, so that no two overlap. ``kind``: what called it;
-    ``behind``: the figures of the report that it is a part of, beside those of every call."""
+    """A run: when it was let in, began and ended (None: never, within the night), what became of it (``as_``: finished,
+    dropped, …) and of its redemption (``outcome``), and its row in the lane, chosen so that no two overlap. ``kind``:
+    what called it; ``behind``: the report's figures that it belongs to, apart from those of every call.
+    """
 
     run: str
     cue: str
@@ -53,7 +55,7 @@ class RunRow(_Row):
 
 
 class TurnedRow(_Row):
-    """A call that made no run of its own: no cue let it in, for a reason, or it made the run ``run`` last longer."""
+    """A call without a run of its own: no cue let it in, for a reason, or it extended the run ``run``."""
 
     run: str
     kind: str
@@ -69,7 +71,7 @@ class TurnedRow(_Row):
 
 
 class SpanRow(_Row):
-    """Something that was so for a while: a property held (``what`` is its path), or a kind of output shown."""
+    """A state that lasted for a while: a property held (``what`` is its path), or a kind of output shown."""
 
     what: str
     value: PropertyValue
@@ -79,7 +81,7 @@ class SpanRow(_Row):
 
 
 class MarkRow(_Row):
-    """Something that happened beside the calls: a raid, a hand, gear lost and back, the stream's beginning and end."""
+    """An event beside the calls: a raid, a change by hand, gear lost and back, the beginning and end of the stream."""
 
     at: int
     what: str
@@ -93,7 +95,7 @@ class LaneRow(_Row):
 
 
 class Timeline(_Row):
-    """``quiet``: pairs of begin and end; ``left_out``: how many more runs and calls there were than are told."""
+    """``quiet``: pairs of begin and end; ``left_out``: how many further runs and calls there were."""
 
     length: int
     lanes: list[LaneRow]
@@ -118,7 +120,7 @@ _NOBODY = _Call("", "", "")
 
 
 class Drawing:
-    """Listens to a night and draws its `timeline`; ``shows`` are the orders that an overlay's page acts on, with their instants."""
+    """Listens to a night and draws its `timeline`; ``shows`` are the orders for an overlay's page, with their instants."""
 
     def __init__(self, book: Book, begin: int = 0) -> None:
         self._book, self._begin = book, begin
@@ -247,7 +249,7 @@ class Drawing:
     # Told
 
     def timeline(self, behind: Mapping[str, Set[str]]) -> Timeline:
-        """The night, once it is over; ``behind``: which figures each run is a part of (`Tally`)."""
+        """Returns the finished night; ``behind``: the figures of each run (`Tally`)."""
         length = self._last - self._begin
         self.shows.sort(key=lambda timed: timed[0])
         for span in (*self._up.values(), *self._held.values()):
@@ -262,7 +264,7 @@ class Drawing:
         )  # fmt: skip
 
     def _laid(self, runs: list[RunRow], length: int) -> list[LaneRow]:
-        """Puts each run on the first row of its lane that is free."""
+        """Puts each run on the first free row of its lane."""
         free: dict[str, list[int]] = {}
         for run in runs:
             if run.start is None:
@@ -279,7 +281,7 @@ class Drawing:
 
 
 def _moved(order: o.Show | o.Roll, begin: int) -> o.Show | o.Roll:
-    """The order with its instants from the night's beginning."""
+    """Returns the order with its instants from the beginning of the night."""
     until = order.until - begin if order.until is not None else None
     if isinstance(order, o.Show):
         return order._replace(at=order.at - begin, until=until)
@@ -287,7 +289,7 @@ def _moved(order: o.Show | o.Roll, begin: int) -> o.Show | o.Roll:
 
 
 def _words(happening: Happening) -> str | None:
-    """What a mark says; None for what is no mark."""
+    """Returns the words of a mark; None if it isn't one."""
     if isinstance(happening, h.Stream):
         return "On air" if happening.state == "live" else "The stream ended"
     if isinstance(happening, h.Raid):

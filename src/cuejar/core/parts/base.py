@@ -1,7 +1,7 @@
 """What every model of the book shares: strictness, short ids, seconds, and errors that say where.
 
-The book is typed by people and by other programs. A key nobody knows, a number that is no number, a name that
-points at nothing are refused with the path at which they stand: ``cues[2].door.cooldown_s: …``.
+People and other programs write the book. Unknown keys, invalid numbers and names of missing things are refused with
+their path: ``cues[2].door.cooldown_s: …``.
 """
 
 from __future__ import annotations
@@ -25,7 +25,9 @@ class Model(BaseModel):
     )
 
     def __deepcopy__(self, memo: dict[int, Any] | None = None) -> Self:
-        """Itself: nothing in it ever changes. (Pydantic copies a default for every entry that leaves it out.)"""
+        """Returns itself, as nothing in it ever changes. (Pydantic copies a default for every entry that leaves it
+        out.)
+        """
         return self
 
     def __eq__(self, other: object) -> bool:
@@ -56,13 +58,13 @@ Share = Annotated[float, Field(ge=0, le=1)]
 
 
 def ms(seconds: float) -> int:
-    """Whole milliseconds of decimal seconds."""
+    """Returns decimal seconds as whole milliseconds."""
     return round(seconds * 1000)
 
 
 @dataclass(frozen=True)
 class Problem:
-    """One thing wrong with a piece of input: where it stands, and what is wrong in the user's words."""
+    """One problem in a piece of input: where it is, and what is wrong in the user's words."""
 
     path: str
     what: str
@@ -72,7 +74,7 @@ class Problem:
 
 
 class BookError(ValueError):
-    """A book, script or piece of one that cannot be taken. ``problems`` has every reason with its path."""
+    """An invalid book, script or part of one. ``problems`` has every reason with its path."""
 
     def __init__(self, problems: Sequence[Problem]) -> None:
         self.problems = tuple(problems)
@@ -83,7 +85,7 @@ class BookError(ValueError):
 
 
 def path_of(location: Iterable[int | str]) -> str:
-    """``("cues", 2, "door")`` as ``cues[2].door``."""
+    """Returns ``("cues", 2, "door")`` as ``cues[2].door``."""
     path = ""
     for step in location:
         path += f"[{step}]" if isinstance(step, int) else (f".{step}" if path else str(step))
@@ -116,7 +118,7 @@ UNION_LISTS, UNION_FIELDS = frozenset({"beats", "calls"}), frozenset({"length", 
 
 
 def _without_tags(location: tuple[int | str, ...], tags: frozenset[str]) -> list[int | str]:
-    """A path without the names of union branches; a key of the same name stays."""
+    """Returns a path without the names of union branches; a key of the same name stays."""
     kept: list[int | str] = []
     was_tag = False
     for i, step in enumerate(location):
@@ -129,7 +131,7 @@ def _without_tags(location: tuple[int | str, ...], tags: frozenset[str]) -> list
 
 
 def plain_problems(error: ValidationError, tags: frozenset[str] = frozenset()) -> list[Problem]:
-    """Pydantic's errors in plain words. Names of union branches (``tags``) are left out of the path."""
+    """Returns pydantic's errors in plain words. Names of union branches (``tags``) are left out of the path."""
     problems = []
     for item in error.errors(include_url=False):
         kind, context = item["type"], item.get("ctx", {})
@@ -159,7 +161,7 @@ M = TypeVar("M", bound=BaseModel)
 
 
 def parsed(model: type[M], data: object, tags: frozenset[str] = frozenset()) -> M:
-    """``model.model_validate(data)``, with a `BookError` in plain words instead of pydantic's."""
+    """Returns ``model.model_validate(data)``, with a `BookError` in plain words instead of pydantic's."""
     try:
         return model.model_validate(data)
     except ValidationError as error:

@@ -1,4 +1,4 @@
-"""What can call a cue, as models of the book. `core.calls` says which of them a happening is."""
+"""What can call a cue, as models of the book. `core.calls` matches happenings with them."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ class ChatCall(Model):
     @model_validator(mode="before")
     @classmethod
     def _short_form(cls, data: object) -> object:
-        """``{"kind": "chat", "starts": "!tint"}`` is read as ``match`` and ``text``."""
+        """Reads ``{"kind": "chat", "starts": "!tint"}`` as ``match`` and ``text``."""
         if isinstance(data, dict) and "match" not in data and "text" not in data:
             for match in ("is", "starts", "has_word", "contains"):
                 if match in data:
@@ -94,7 +94,7 @@ class ClockCall(Model):
 
 
 class CountCall(Model):
-    """A count reaches a value, every so many, or its goal."""
+    """A count reaches a value, every Nth one, or its goal."""
 
     kind: Literal["count"]
     count: Id
@@ -109,7 +109,7 @@ class CountCall(Model):
         return self
 
     def is_reached(self, before: int, after: int, goal: int | None) -> bool:
-        """Whether a count that went from one number to another came by what is waited for."""
+        """Returns whether a count that went from one number to another passed the awaited value."""
         if self.every is not None:
             return after // self.every > before // self.every
         at = goal if self.goal else self.at

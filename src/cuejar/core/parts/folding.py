@@ -1,4 +1,4 @@
-"""Text made comparable: case, width and accent form taken out of the way."""
+"""Text made comparable, regardless of case, width and accents."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ REMEMBERED = 200
 
 
 def listed(text: str) -> list[str]:
-    """The entries of a pasted list, one a line: blank lines skipped, surrounding space and quotes taken off."""
+    """Returns the entries of a pasted list, one per line: without blank lines, surrounding space and quotes."""
     pairs = {'"': '"', "'": "'", "“": "”", "„": "“", "«": "»", "‘": "’"}
     entries = []
     for line in text.splitlines():
@@ -23,7 +23,7 @@ def listed(text: str) -> list[str]:
 
 
 def folded(text: str) -> str:
-    """NFKC, casefolded, outer space off: the form in which names and chat commands are compared."""
+    """Returns the form in which names and chat commands are compared: NFKC, casefolded, without surrounding space."""
     return _folded(text) if len(text) <= REMEMBERED else _plain(text)
 
 
@@ -35,6 +35,6 @@ _folded = lru_cache(maxsize=8192)(_plain)
 
 
 def letters_only(text: str) -> str:
-    """The letters and digits of a text without accents, spaces or marks: ``Grün-blau`` becomes ``grunblau``."""
+    """Returns the letters and digits of a text without accents, spaces or marks: ``Grün-blau`` becomes ``grunblau``."""
     apart = unicodedata.normalize("NFKD", text.casefold())
     return "".join(c for c in apart if c.isalnum())

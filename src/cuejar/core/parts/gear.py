@@ -1,4 +1,4 @@
-"""What the book says of the gear: addresses, lamps and their groups, targets on the avatar, patterns for the skin, hooks."""
+"""The book's part of the gear: addresses, lamps and their groups, targets on the avatar, haptic patterns, hooks."""
 
 from __future__ import annotations
 
@@ -44,8 +44,9 @@ class Group(Model):
 
 
 class Target(Model):
-    """A circle on the overlay that things are thrown at; x, y is its middle, r its radius, all of the overlay's width and
-    height (r: of its height)."""
+    """A circle on the overlay that things are thrown at; x, y is its middle and r its radius, relative to the overlay's
+    width and height (r: to its height).
+    """
 
     id: Id
     name: Name
@@ -55,7 +56,7 @@ class Target(Model):
 
 
 class HookOut(Model):
-    """How a hook goes out. Templates stand in the address, the headers and the body."""
+    """An outgoing hook. Address, headers and body are templates."""
 
     method: Literal["GET", "POST"] = "POST"
     headers: dict[Annotated[str, Field(pattern=r"^[A-Za-z0-9-]{1,80}$")], Annotated[str, Field(max_length=1000)]] = {}
@@ -87,8 +88,9 @@ Side = Literal["front", "back"]
 
 
 class BodyPlace(Model):
-    """A place on the body: x goes from 0 at the left to 1 at the right of the side as one looks at it, y from 0 at the neck to 1
-    at the hips, ``size`` is how wide it is, of the side's width. A side is a quarter higher than wide."""
+    """A place on the body: x goes from 0 at the left to 1 at the right of the side as you look at it, y from 0 at the
+    neck to 1 at the hips, ``size`` is its width relative to the side's. A side is a quarter higher than wide.
+    """
 
     side: Side = "front"
     x: Share
@@ -97,7 +99,7 @@ class BodyPlace(Model):
 
 
 class Frame(Model):
-    """The levels of a pattern's places at one time of it, by their ids; a place that is not named is at 0."""
+    """The levels of a pattern's places at one time, by their ids; a place not named is at 0."""
 
     at_s: Seconds = 0
     levels: dict[Id, Share] = {}
@@ -105,8 +107,9 @@ class Frame(Model):
 
 
 class HapticPattern(Model):
-    """What is felt: levels of places on the body over time, ``length_s`` long. Whichever pads a wearable has, those near a
-    place are what it is felt by."""
+    """A haptic pattern: levels of places on the body over time, ``length_s`` long. Any wearable plays it on the pads
+    near its places.
+    """
 
     id: Id
     name: Name
@@ -128,17 +131,17 @@ class HapticPattern(Model):
 
 
 class HookPlace(Model):
-    """A host that hooks may go to; ``private``: also where it lies on this machine or in this house's network."""
+    """A host that hooks may call; ``private``: even on this machine or in the local network."""
 
     host: Annotated[str, Field(min_length=1, max_length=255)]
     private: bool = False
 
 
 class Inlet(Model):
-    """A named way in: an address at which hooks come in, or an address pattern of OSC messages.
+    """A named input: an address for incoming hooks, or an address pattern of OSC messages.
 
-    ``fields`` are names for templates, each with a path into the JSON; of an OSC message the path is the number of an argument,
-    from 0. A message whose first argument is 0 or false lets go, and presses nothing.
+    ``fields`` are names for templates, each with a path into the JSON; for an OSC message the path is the number of an
+    argument, from 0. A message whose first argument is 0 or false releases, and presses nothing.
     """
 
     id: Id
@@ -177,7 +180,7 @@ class Inlet(Model):
 
 
 def meant_lamps(gear: Sequence[Gear], wanted: Literal["all"] | Sequence[str]) -> list[str]:
-    """The ids of the lamps that a beat means: by id, by a group's id, or all that are not spared; each once."""
+    """Returns the ids of the lamps that a beat means, each once: by id, by a group's id, or all that aren't exempt."""
     if wanted == "all":
         return [lamp.id for one in gear for lamp in one.fixtures if not lamp.spared]
     groups = {group.id: group.fixtures for one in gear for group in one.groups}

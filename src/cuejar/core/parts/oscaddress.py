@@ -1,11 +1,12 @@
-"""Addresses of Open Sound Control, and the patterns that stand for them (OSC 1.0, “OSC Message Dispatching and Pattern Matching”).
+"""Addresses of Open Sound Control, and patterns that match them (OSC 1.0, “OSC Message Dispatching and Pattern
+Matching”).
 
-    /pads/*          /pads/1, not /pads/1/press
+    /pads/*          /pads/1, but not /pads/1/press
     /pads/[1-4]      /pads/3, not /pads/5;   [!…] none of these
     /{red,blue}/on   /red/on, /blue/on
     /fader?          /fader1
 
-Between the slashes it is one part against one part, so that nothing here takes longer than the parts are long.
+Parts between slashes are matched one by one, so that matching takes time proportional to their length.
 """
 
 from __future__ import annotations
@@ -21,7 +22,7 @@ _BRACES = re.compile(r"\{([^{}]*)\}")
 
 
 def problem_of(pattern: str) -> str:
-    """Why a pattern is none; empty where it is one."""
+    """Returns why a pattern is invalid; empty if it is valid."""
     if not pattern.startswith("/") or len(pattern) > MOST_ADDRESS:
         return f"must begin with / and be up to {MOST_ADDRESS} characters"
     if any(character in pattern for character in " #\n\t") or not pattern.isprintable():
@@ -33,7 +34,7 @@ def problem_of(pattern: str) -> str:
 
 @lru_cache(maxsize=512)
 def _parts(pattern: str) -> tuple[tuple[str, ...], ...]:
-    """Each part as the plain patterns that stand for it."""
+    """Returns each part as its plain alternatives."""
     return tuple(_choices(part) for part in pattern.split("/"))
 
 
@@ -47,14 +48,14 @@ def _choices(part: str) -> tuple[str, ...]:
 
 
 def stands_for(wanted: str, told: str) -> bool:
-    """Whether the address or pattern that somebody waits for and the one that came mean the same: either may be a pattern."""
+    """Returns whether the expected address or pattern and the incoming one match: either may be a pattern."""
     return matches(wanted, told) or (
         any(sign in told for sign in "*?[{") and not problem_of(told) and matches(told, wanted)
     )
 
 
 def matches(pattern: str, address: str) -> bool:
-    """Whether a pattern stands for an address."""
+    """Returns whether a pattern matches an address."""
     wanted, there = _parts(pattern), address.split("/")
     if len(wanted) != len(there) or len(address) > MOST_ADDRESS:
         return False

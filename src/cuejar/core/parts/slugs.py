@@ -1,4 +1,4 @@
-"""Short ids out of names."""
+"""Short ids from names."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from collections.abc import Container
 
 
 def slug(name: str, taken: Container[str], fallback: str = "thing") -> str:
-    """A short id out of a name that is not among ``taken``."""
+    """Returns a short id made from a name that isn't among ``taken``."""
     plain = unicodedata.normalize("NFKD", name.casefold())
     base = re.sub(r"[^a-z0-9]+", "-", "".join(c for c in plain if ord(c) < 128)).strip("-")[:48] or fallback
     number, out = 2, base

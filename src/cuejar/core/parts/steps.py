@@ -1,4 +1,6 @@
-"""What beats have in common: when they start, how long they last, what they draw from, where and how they are seen and heard."""
+"""What beats have in common: when they start, how long they last, what they draw from, where and how they are seen and
+heard.
+"""
 
 from __future__ import annotations
 
@@ -10,7 +12,9 @@ from cuejar.core.parts.base import Id, Length_s, Model, Name, Offset, Role, Seco
 
 
 class Start(Model):
-    """When a beat begins: seconds after the run's start, or after the start or end of another beat, or a throw's hit."""
+    """When a beat begins: seconds after the start of the run, or after the start or end of another beat, or a throw's
+    hit.
+    """
 
     at_s: Offset = 0
     after: Id | None = None
@@ -83,7 +87,7 @@ CONDITIONS = (
 
 
 class Condition(Model):
-    """Something that must hold at the run's start. Exactly one of the keys is given; ``not`` turns it round."""
+    """A condition at the start of the run. Exactly one of the keys is given; ``not`` inverts it."""
 
     not_: bool = Field(False, alias="not")
     role: Role | None = None
@@ -120,7 +124,7 @@ class Condition(Model):
 
 
 class Place(Model):
-    """Where on the overlay, as fractions of its width and height; x, y is the upper left corner."""
+    """A place on the overlay, as fractions of its width and height; x, y is the upper left corner."""
 
     x: Annotated[float, Field(ge=-1, le=2)] = 0.3
     y: Annotated[float, Field(ge=-1, le=2)] = 0.3
@@ -148,7 +152,7 @@ class Natural(Beat):
 
 
 class Seen(Model):
-    """How something seen lies on the overlay."""
+    """How something visible lies on the overlay."""
 
     place: Place = Place()
     layer: Annotated[int, Field(ge=0, le=999)] = 0
@@ -163,7 +167,7 @@ class Seen(Model):
 
 
 class Heard(Model):
-    """How something heard sounds; ``volume`` is percent of the cue's and the house's."""
+    """How something audible sounds; ``volume`` is percent of the cue's and the house's."""
 
     volume: Volume = 100
     fade_in_s: Seconds = 0
@@ -178,7 +182,7 @@ class Faded(Model):
 
 
 class Flight(Model):
-    """Things that are thrown: how many, from where, at whom, and how they fly."""
+    """Thrown things: how many, from where, at whom, and how they fly."""
 
     count: Annotated[int, Field(ge=1, le=100)] = 5
     every_s: Seconds = 0.4
@@ -195,7 +199,7 @@ class Flight(Model):
 
 
 def one_for_many(data: object, one: str, many: str) -> object:
-    """``{"source": "Bench cam"}`` is read as ``{"sources": ["Bench cam"]}``; none of it, as none."""
+    """Reads ``{"source": "Bench cam"}`` as ``{"sources": ["Bench cam"]}``; none as an empty list."""
     if isinstance(data, dict) and one in data and (many not in data or data[one] is None):
         others = {key: value for key, value in data.items() if key != one}
         return others if data[one] is None else {**others, many: [data[one]]}

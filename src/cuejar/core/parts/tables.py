@@ -1,4 +1,4 @@
-"""Tables that go out as CSV (RFC 4180): one writer, whose cells no spreadsheet takes for a formula."""
+"""Tables exported as CSV (RFC 4180): one writer, whose cells no spreadsheet takes for a formula."""
 
 from __future__ import annotations
 
@@ -18,23 +18,23 @@ SPACES = (
 
 
 def guarded(text: str) -> str:
-    """A cell that no spreadsheet takes for a formula."""
+    """Returns a cell that no spreadsheet takes for a formula."""
     return f"'{text}" if text.lstrip(SPACES).startswith(tuple(FORMULA)) else text
 
 
 def unguarded(text: str) -> str:
-    """What a guarded cell says."""
+    """Returns the content of a guarded cell."""
     return text[1:] if text.startswith("'") and guarded(text[1:]) != text[1:] else text
 
 
 def lines_within(text: str, most: int) -> None:
-    """Raises BookError: a text has more lines than are read. To be asked before any of them is."""
+    """Raises BookError: a text has too many lines. To be called before any of them is read."""
     if text.count("\n") > most:
         raise BookError([Problem("", f"it has more than {most:,} lines")])
 
 
 def table(heading: Sequence[str], rows: Iterable[Sequence[str | float]], end: str = "\r\n") -> str:
-    """Rows as CSV; texts are guarded, numbers are as they are."""
+    """Returns rows as CSV; texts are guarded, numbers unchanged."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator=end)
     writer.writerow(heading)

@@ -1,1 +1,1 @@
-"""The playbill: what viewers may read of the book, as a page and as a text. Stands above the rules, beside the snags."""
+"""The playbill: what viewers may read of the book, as a page and as text. Built on the rules, beside the snags."""

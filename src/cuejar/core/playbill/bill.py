@@ -1,6 +1,6 @@
-"""What stands on the playbill: rewards with what they do, how to write a text, the cast, what is held back for safety.
+"""The content of the playbill: rewards with what they do, how to write a text, the cast, what is held back for safety.
 
-Everything follows from the book; each text has a key by which the streamer may say it otherwise (`book.playbill.words`).
+Everything follows from the book; each text has a key by which the streamer may replace it (`book.playbill.words`).
 """
 
 from __future__ import annotations
@@ -25,7 +25,7 @@ SWATCHES = (
 
 
 class Text(NamedTuple):
-    """A text with its key, what it says by itself, and what it says."""
+    """A text with its key, its default, and what it says."""
 
     key: str
     default: str
@@ -34,7 +34,7 @@ class Text(NamedTuple):
 
 @dataclass
 class Entry:
-    """A reward or a chat word: its title, what it costs, what it does, and how often."""
+    """A reward or a chat command: its title, price, effect, and how often it may be called."""
 
     title: str
     price: str
@@ -45,7 +45,7 @@ class Entry:
 
 @dataclass
 class Voice:
-    """A part of the cast; ``sample`` is a sound as a data URL, empty where none was made."""
+    """A part of the cast; ``sample`` is a sound as a data URL, empty if none was made."""
 
     name: str
     words: Text
@@ -54,7 +54,7 @@ class Voice:
 
 @dataclass
 class Bill:
-    """Everything that stands on the playbill, in its order."""
+    """The whole content of the playbill, in order."""
 
     texts: dict[str, Text]
     rewards: list[Entry]
@@ -90,7 +90,7 @@ def _ways(rule: TextRule) -> tuple[str, str] | None:
 
 
 def build(book: Book, samples: Mapping[str, str] | None = None) -> Bill:
-    """The playbill of a book.
+    """Returns the playbill of a book.
 
     Args:
         samples: a sound for each part of the cast, as data URLs.

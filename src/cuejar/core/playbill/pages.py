@@ -15,7 +15,7 @@ _MARKS = re.compile(r"([\\`*_{}\[\]<>#|~])")
 
 
 def _markdown(text: str) -> str:
-    """A text in which nothing is taken for a mark of Markdown (CommonMark, 2.4); a line stays one."""
+    """Returns a text on one line in which Markdown finds no markup (CommonMark, 2.4)."""
     return _MARKS.sub(r"\\\1", " ".join(text.split()))
 
 

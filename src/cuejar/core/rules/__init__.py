@@ -1,4 +1,4 @@
-"""The rules of the job, one a file: the door, calls, lanes, runs, the score, holds, draws, chance, prices, words.
+"""The rules of the job, one per file: the door, calls, lanes, runs, the score, holds, draws, chance, prices, words.
 
-A rule is asked and answers; it does not know the step of the engine in which it is asked, and gives no orders.
+A rule answers questions; it doesn't know the engine's current step, and gives no orders.
 """

@@ -1,8 +1,8 @@
-"""Calls: which cues a happening calls.
+"""Calls: the cues that a happening calls.
 
 Chat matches by the whole message (`is`), its first word (`starts`), a word in it (`has_word`) or a part of it
-(`contains`); case, width, accent form and surrounding space never matter. With `starts`, what follows the first word is
-the viewer's text: ``!tint teal`` brings *teal* to the door. Reward calls are tied to the reward's id, so that renaming
+(`contains`); case, width, accent form and surrounding space never matter. With `starts`, the rest after the first word
+is the viewer's text: ``!tint teal`` brings *teal* to the door. Reward calls use the reward's id, so that renaming
 breaks nothing.
 """
 
@@ -23,7 +23,7 @@ _WORD_EDGE = re.compile(r"[^\w!?#@'-]+")
 
 
 def chat_matches(call: ChatCall, text: str) -> bool:
-    """Whether a chat message makes this call."""
+    """Returns whether a chat message makes this call."""
     said, wanted = folded(text), folded(call.text)
     if call.match == "is":
         return said == wanted
@@ -36,7 +36,7 @@ def chat_matches(call: ChatCall, text: str) -> bool:
 
 
 def text_after(call: ChatCall, text: str) -> str:
-    """What the viewer said to the cue: after the first word for `starts`, else the whole message."""
+    """Returns the viewer's text: the rest after the first word for `starts`, otherwise the whole message."""
     if call.match != "starts":
         return text
     parts = text.strip().split(None, len(folded(call.text).split()))
@@ -84,7 +84,7 @@ FEEDS: dict[str, dict[str, Callable[[Any], int]]] = {
 
 
 def feeds_of(book: Book) -> dict[str, list[tuple[str, Feed]]]:
-    """What feeds which count, by what it is."""
+    """Returns what feeds which count, by kind."""
     feeds: dict[str, list[tuple[str, Feed]]] = {}
     for count in book.counts:
         for feed in count.feeds:
@@ -93,7 +93,9 @@ def feeds_of(book: Book) -> dict[str, list[tuple[str, Feed]]]:
 
 
 class Calls:
-    """The calls of all cues but those of rewards, sorted by kind, so that a happening is held only against those that can meet it."""
+    """The calls of all cues except those of rewards, sorted by kind, so that a happening is only compared with calls of
+    its kind.
+    """
 
     def __init__(self, book: Book) -> None:
         self._by_kind: dict[str, list[tuple[Call, Cue]]] = {}
@@ -113,13 +115,13 @@ class Calls:
         """Whether any cue is called by a scene that becomes current."""
 
     def counted(self, name: str, before: int, after: int) -> list[str]:
-        """The cues that a count calls on its way from one number to another, each once."""
+        """Returns the cues that a count calls on its way from one number to another, each once."""
         goal = self._goals.get(name)
         called = (cue.id for call, cue in self._counts.get(name, ()) if call.is_reached(before, after, goal))
         return list(dict.fromkeys(called))
 
     def of(self, happening: h.Called) -> list[Brought]:
-        """The cues that are called, each once."""
+        """Returns the cues that are called, each once."""
         text = getattr(happening, "text", "")
         called: dict[str, Brought] = {}
         matches = MATCHES[happening.kind]
@@ -133,10 +135,11 @@ class Calls:
 
 
 def next_time(book: Book, after: datetime) -> tuple[datetime, list[str]] | None:
-    """The next time of day at which cues are called, and those cues; None where none is.
+    """Returns the next time of day at which cues are called, and those cues; None if there is none.
 
     Args:
-        after: local time, without a zone: a clock that is put back an hour shows the same time again, and calls only once.
+        after: local time, without a zone: a clock that is put back an hour shows the same time again, and calls only
+        once.
     """
     times: dict[datetime, list[str]] = {}
     for cue in book.cues:
@@ -149,7 +152,7 @@ def next_time(book: Book, after: datetime) -> tuple[datetime, list[str]] | None:
 
 
 def facts_of(happening: h.Called, rewards: Mapping[str, Reward]) -> JsonObject:
-    """What templates may name of the happening itself."""
+    """Returns what templates may use of the happening itself."""
     if happening.kind == "redemption":
         reward = rewards.get(happening.reward)
         return {

@@ -1,12 +1,12 @@
-"""Chance: dice and drums, which outcome a roll is, and its exact odds.
+"""Chance: dice and drums, the outcome of a roll, and its exact odds.
 
-Outcomes are tested in order and the first that holds is taken. With three dice, *three alike* before *a pair* before
+Outcomes are tested in order and the first match counts. With three dice, *three alike* before *a pair* before
 *anything*: 4-4-4 is three alike (1/36); 4-4-1 is a pair (4/9 of all rolls have at least one, less the 1/36 above it,
 leaves 5/12); 4-2-1 is anything (5/9).
 
-Odds are exact fractions, shown after the outcomes above took their part. They are counted, not tried: rolls fall into
-classes by their sum and by whether their faces are all different, partly equal or all equal; every roll of a class
-meets the same outcomes. Outcomes that name faces take their own few rolls out of their class.
+Odds are exact fractions, each without the rolls that outcomes above it take. They are counted, not sampled: rolls fall
+into classes by their sum and by whether their faces are all different, partly equal or all equal; all rolls of a class
+have the same outcome. Outcomes that name faces remove their few rolls from their class.
 """
 
 from __future__ import annotations
@@ -52,7 +52,7 @@ def _holds(outcome: Outcome, roll: _Class) -> bool:
 
 
 def outcome_of(faces: Sequence[int], outcomes: Sequence[Outcome]) -> str:
-    """The id of the first outcome that holds for these faces, or `NONE`."""
+    """Returns the id of the first outcome that matches these faces, or `NONE`."""
     roll = _class_of(faces)
     return next((o.id for o in outcomes if _holds(o, roll)), NONE)
 
@@ -88,7 +88,7 @@ def roll(beat: ChanceBeat, random: Random, forced: str | None = None) -> tuple[l
 
 
 def possible(beat: ChanceBeat) -> list[str]:
-    """The outcomes that can come out, in order."""
+    """Returns the possible outcomes, in order."""
     if beat.dice is None:
         return [outcome.id for outcome in beat.outcomes]
     return [outcome for outcome, share in odds(beat) if share > 0]
@@ -125,7 +125,9 @@ def _towards(faces: list[int], target: int, sides: int) -> list[int]:
 
 
 def odds(beat: ChanceBeat) -> list[tuple[str, Fraction]]:
-    """The exact chance of every outcome in order, each after those above it took their part; `NONE` last if it can be."""
+    """Returns the exact chance of every outcome in order, each without the rolls of those above it; `NONE` last if
+    possible.
+    """
     found: Counter[str] = Counter()
     if beat.dice is None:
         weights = [Fraction(o.weight).limit_denominator(10**9) for o in beat.outcomes]
@@ -148,7 +150,7 @@ def odds(beat: ChanceBeat) -> list[tuple[str, Fraction]]:
 
 
 def _classes(count: int, sides: int) -> dict[_Class, int]:
-    """The number of ordered rolls by (sum, pair, all equal)."""
+    """Returns the number of ordered rolls by (sum, pair, all equal)."""
     sums = {0: 1}
     subsets: list[dict[int, int]] = [{0: 1}] + [{} for _ in range(count)]
     for _ in range(count):

@@ -1,7 +1,7 @@
-"""Conditions: what must hold for a beat to be played, or for a call to be let in.
+"""Conditions: what must hold for a beat to play, or for a call to be let in.
 
-Names, roles and texts are compared through case, width and surrounding space. A condition about a viewer or a text does not hold
-where there is none; turned round by ``not`` it does.
+Names, roles and texts are compared regardless of case, width and surrounding space. A condition about a viewer or a
+text doesn't hold if there is none; inverted by ``not`` it does.
 """
 
 from __future__ import annotations
@@ -18,7 +18,7 @@ _NUMBER = re.compile(r"[+-]?\d{1,15}")
 
 
 class Standing(Protocol):
-    """How things are for a call or a run."""
+    """The circumstances of a call or a run."""
 
     @property
     def viewer(self) -> Viewer | None: ...
@@ -33,23 +33,23 @@ class Standing(Protocol):
     def scene(self) -> str | None: ...
     def has_gear(self, gear: str) -> bool: ...
     def count(self, name: str) -> int:
-        """The calls of the cue by this `viewer`, by `all`, or a count by its name."""
+        """Returns the calls of the cue by this `viewer`, by `all`, or a count by its name."""
 
 
 def has_role(viewer: Viewer, role: str, tier: int = 1) -> bool:
-    """Whether a viewer counts as ``role``; a member only from ``tier``."""
+    """Returns whether a viewer counts as ``role``; a member only from ``tier``."""
     if role == "everyone":
         return True
     return role in viewer.roles and (role != "member" or viewer.tier >= tier)
 
 
 def among(value: str | None, allowed: Iterable[str]) -> bool:
-    """Whether a name is one of those, through case and width."""
+    """Returns whether a name is one of those, regardless of case and width."""
     return value is not None and folded(value) in {folded(name) for name in allowed}
 
 
 def number_in(text: str) -> int | None:
-    """The first whole number in a text."""
+    """Returns the first whole number in a text."""
     found = _NUMBER.search(text)
     return int(found.group()) if found else None
 
@@ -59,7 +59,7 @@ def all_hold(conditions: Sequence[Condition], standing: Standing) -> bool:
 
 
 def holds(condition: Condition, standing: Standing) -> bool:
-    """Whether a condition that is not about what was drawn or rolled holds."""
+    """Returns whether a condition holds that isn't about rolls or draws."""
     return _plainly(condition, standing) != condition.not_
 
 
@@ -95,5 +95,5 @@ def _of_text(condition: Condition, words: str) -> bool:
 
 
 def compared(value: int, how: str, number: int) -> bool:
-    """Whether ``value`` is as it should be beside ``number``: ``=``, ``>=`` or ``<=``."""
+    """Returns whether ``value`` compares with ``number`` as required: ``=``, ``>=`` or ``<=``."""
     return value == number if how == "=" else value >= number if how == ">=" else value <= number

@@ -1,4 +1,4 @@
-"""What counts at a door after the defaults of the house."""
+"""The door's values after the house defaults."""
 
 from __future__ import annotations
 

@@ -1,23 +1,23 @@
-"""The door: who is let in, and the one reason why someone is not.
+"""The door: who is let in, and the one reason why someone isn't.
 
-The checks stand in `CHECKS`, in the order in which they are asked; the first that fails gives the reason. The ledger
-keeps the answers of all of them.
+`CHECKS` has the checks in order; the first that fails gives the reason. The ledger keeps the results of all of them.
 
     house   the house is open, and not every kind of output of the cue is switched off      house_closed
     cue     the cue is on                                                                  cue_off
     role    one of the viewer's roles is in who                                            role
-    viewer  the viewer is not shut out                                                     viewer_shut_out
-    where   the stream is live, or is not; its category and the current scene are allowed  off_air, on_air, category, scene
-    text    what the viewer wrote is as the door wants it                                  text_…
+    viewer  the viewer isn't blocked                                                     viewer_shut_out
+    where   the stream is live, or isn't; its category and the current scene are allowed  off_air, on_air, category,
+    scene
+    text    the viewer's text is as the door requires                                  text_…
     condition  the conditions of the cue hold                                              condition
-    points  the viewer has what the call costs in points of our own                        too_few_points
+    points  the viewer has enough points of our own for the call                        too_few_points
     caps    for the stream, per viewer for the stream, in a sliding window                 cap_…
     pace    the viewer's cooldown, then the cue's                                          cooldown_viewer, cooldown
-    lane    there is room to wait, or the cue does not mind                                busy, lane_full
+    lane    there is room to wait, or the cue needs none                                busy, lane_full
 
-A cooldown of 45 s that began at 100.000 is over at 145.000: a call at exactly 145.000 is let in. It is reckoned from
-the latest admission that was not given back; someone who waited in vain and was refunded leaves no trace in any cap or
-cooldown. Caps per stream count only what was let in while the stream was on, and bind only then.
+A cooldown of 45 s that began at 100.000 is over at 145.000: a call at exactly 145.000 is let in. It counts from the
+latest admission that wasn't refunded; a viewer who waited in vain and was refunded leaves no trace in any cap or
+cooldown. Caps per stream count only calls let in while the stream was on, and apply only then.
 """
 
 from __future__ import annotations
@@ -73,7 +73,7 @@ REASONS: dict[str, str] = {
 
 
 class Text(NamedTuple):
-    """What became of the viewer's text at the door."""
+    """The viewer's text after the door."""
 
     text: str = ""
     colour: str | None = None
@@ -111,9 +111,9 @@ class Host(Protocol):
 
 
 class Visit:
-    """One call at one door: everything the checks may look at.
+    """One call at one door: everything the checks may use.
 
-    ``now`` is ms of the engine's clock, ``read`` what became of the text, ``cost`` is in points of ours.
+    ``now`` is ms of the engine's clock, ``read`` the text after the door, ``cost`` is in points of ours.
     """
 
     __slots__ = ("cost", "doorway", "host", "now", "read", "tally", "text", "viewer")
@@ -244,7 +244,7 @@ def _number(visit: Visit, text: str, rule: TextRule) -> Failed | None:
 
 
 class _AtDoor:
-    """How things are for a call at a door (`conditions.Standing`)."""
+    """The circumstances of a call at a door (`conditions.Standing`)."""
 
     def __init__(self, visit: Visit) -> None:
         self._visit, host = visit, visit.host
@@ -312,8 +312,9 @@ def _left(tenths: int) -> str:
 
 
 def cools_until(doorway: Doorway, tallies: Tallies) -> int | None:
-    """When a cue's cooldown ends for those that it does not spare (ms of the engine's clock); None where none runs, or its end is
-    not known yet."""
+    """Returns when a cue's cooldown ends for those who aren't exempt (ms of the engine's clock); None if there is none,
+    or its end is unknown.
+    """
     tally = tallies.cues.get(doorway.cue.id)
     clock = tallies.shared if doorway.uses_shared else tally.clock if tally is not None else None
     latest = clock.latest() if clock is not None and doorway.cue_pace else None
@@ -345,12 +346,12 @@ class DoorCheck(NamedTuple):
     """A row of the door's table.
 
     Attributes:
-        title: what it is called where its answer is shown.
-        ask: asks it of a visit.
-        reasons: with which it may fail.
+        title: its name on the pages.
+        ask: checks a visit.
+        reasons: the reasons it may give.
         can_fail: whether it can fail at a door as it is set.
         spares: whether a role in ``door.spared`` skips it.
-        pads: whether a pad of the streamer is asked it.
+        pads: whether it applies to the streamer's pads.
     """
 
     title: str
@@ -398,7 +399,7 @@ CHECKS: dict[str, DoorCheck] = {
 
 
 class Doorway:
-    """A cue's door with the house's settings worked into it, and only those checks that can fail."""
+    """A cue's door combined with the house's settings, with only the checks that can fail."""
 
     cue: Cue
     house: House
@@ -443,14 +444,14 @@ class Doorway:
         return lambda check: False
 
     def _spares(self, viewer: Viewer) -> bool:
-        """Whether a viewer skips caps and cooldowns, by name or by role."""
+        """Returns whether a viewer skips caps and cooldowns, by name or by role."""
         door = self.cue.door
         if self.spared and (viewer.id in self.spared or folded(viewer.name) in self.spared):
             return True
         return any(has_role(viewer, role, door.tier) for role in door.spared)
 
     def verdict(self, visit: Visit, pad: bool = False) -> Failed | None:
-        """The first check that fails, or None: let in. Fills ``visit.read``."""
+        """Returns the first check that fails, or None: let in. Fills ``visit.read``."""
         asks: Iterable[CheckFunction] = self.asks
         if pad or self.spares_some:
             skipped = self._skipped(visit, pad)
@@ -464,11 +465,13 @@ class Doorway:
         return None
 
     def read(self, visit: Visit) -> None:
-        """Takes the text in as far as it can be taken, whatever the door would say of it."""
+        """Reads the text as far as possible, whatever the door would say of it."""
         _text(visit)
 
     def answered(self, visit: Visit, pad: bool = False) -> tuple[Failed | None, tuple[Check, ...]]:
-        """The verdict (`verdict`) and the answers of all checks, in order; each is asked once. Fills ``visit.read``."""
+        """Returns the verdict (`verdict`) and the results of all checks, in order; each runs once. Fills
+        ``visit.read``.
+        """
         skipped = self._skipped(visit, pad)
         if pad:
             self.read(visit)
@@ -485,5 +488,5 @@ class Doorway:
 
 
 def switched_off(kind: str, house: House) -> bool:
-    """Whether the house has switched this kind of beat, or its kind of output, off."""
+    """Returns whether the house has switched off this kind of beat, or its kind of output."""
     return not (house.switches.get(kind, True) and house.switches.get(KINDS[kind].output, True))

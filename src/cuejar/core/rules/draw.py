@@ -1,6 +1,6 @@
 """Jars: how an entry is drawn, and what the odds are.
 
-* ``any``        every draw is independent; the share of an entry is its weight over the sum of weights.
+* ``any`` every draw is independent; an entry's share is its weight over the sum of weights.
 * ``no_repeat``  never the entry drawn last; the others keep their proportions.
 * ``bag``        every entry once (its weight, rounded, times) in shuffled order, then a new shuffle. The first of a
                  new bag is never the last of the old one if there is another.
@@ -8,7 +8,7 @@
 Three posters of weight 1 and one of weight 3 in a jar: ``any`` gives the heavy one half the time; ``no_repeat`` gives
 it 3·3 / (3·5 + 9) = 3/8 in the long run, because it never follows itself; a ``bag`` gives it three times in every six.
 
-Several at once are drawn one after the other without putting back; asking for more than there are gives the whole jar.
+Several at once are drawn without replacement; asking for more than there are gives the whole jar.
 """
 
 from __future__ import annotations
@@ -25,7 +25,7 @@ from cuejar.core.parts.base import Random
 
 @dataclass(slots=True)
 class JarState:
-    """What a jar remembers between draws: the last entry, and what is left of its bag."""
+    """A jar's memory between draws: the last entry, and the rest of its bag."""
 
     last: str | None = None
     bag: list[str] = field(default_factory=list)
@@ -66,7 +66,7 @@ def draw(weights: Weights, rule: str, state: JarState, random: Random, count: in
         rule: ``any``, ``no_repeat`` or ``bag``.
 
     Returns:
-        The drawn values, at most as many as there are; empty when nothing can be drawn.
+        The drawn values, at most as many as there are; empty if nothing can be drawn.
     """
     left = [(value, weight) for value, weight in weights if weight > 0]
     drawn: list[str] = []
@@ -96,15 +96,15 @@ def draw(weights: Weights, rule: str, state: JarState, random: Random, count: in
 
 
 def shares(weights: Sequence[float]) -> list[float]:
-    """The share of each entry in one draw: its weight over the sum."""
+    """Returns the share of each entry in one draw: its weight over the sum."""
     whole = sum(weights)
     return [w / whole if whole else 0 for w in weights]
 
 
 def long_run(weights: Sequence[float], rule: str) -> list[float]:
-    """The share of each entry over many draws.
+    """Returns the share of each entry over many draws.
 
-    For ``no_repeat`` this is the stationary distribution of the chain that never stays:
+    For ``no_repeat`` this is the stationary distribution of the chain without self-transitions:
     pi_i = w_i (W - w_i) / sum_j w_j (W - w_j). (The chain is reversible: w_i w_j flows both ways.)
     """
     if rule == "bag":
@@ -122,7 +122,7 @@ def _times(weights: Sequence[float]) -> list[int]:
 
 
 def seen_after(weights: Sequence[float], rule: str, draws: int) -> list[list[float]]:
-    """The chance of having seen each entry after 1, 2, … ``draws`` draws, beginning with a jar that remembers nothing.
+    """Returns the chance of having seen each entry after 1, 2, … ``draws`` draws, starting with an empty memory.
 
     Returns:
         One row for each number of draws, one column for each entry.
@@ -153,7 +153,7 @@ EXACT_UP_TO = 14
 
 
 def mean_until_all(weights: Sequence[float], rule: str) -> float | None:
-    """The mean number of draws until every entry that can come was seen.
+    """Returns the mean number of draws until every possible entry was seen.
 
     ``any``: the coupon collector with unequal shares, integral of 1 - prod(1 - exp(-p_i t)) over t from 0
     (Flajolet, Gardy, Thimonier 1992). ``bag``: from the exact count of orders in which all were seen by the n-th draw.

@@ -1,4 +1,4 @@
-"""Holds: what a property of the gear shows, and what it goes back to.
+"""Holds: what a property of the gear shows, and what it returns to.
 
 Everything that decides what a property shows is in this file; nothing here knows what a property means.
 
@@ -11,13 +11,13 @@ or the rest value when there is none. A hold that ends takes its layer out where
     7 s   Night mail ends          shows Yard cam     (not Workbench)
     10 s  Yard cam ends            shows Workbench
 
-The hand wins: a value set on the gear itself becomes the rest value and drops every layer.
+A change by hand wins: a value set on the gear itself becomes the rest value and drops every layer.
 
 Two kinds of property do not cover each other (`COMBINE`): volumes multiply, haptic cells take the highest level.
 
-A property changes at most once in a step. Holds are laid on and taken off freely; `flush` then compares what shows
-now with what showed before, and asks for a change only where they differ. A property whose gear is away is not
-flushed; when the gear is back, its `flush` brings the value of that moment and nothing that was missed.
+A property changes at most once in a step. Holds come and go freely; `flush` then compares what shows now with what
+showed before, and orders a change only where they differ. A property whose gear is disconnected isn't flushed; once the
+gear is back, `flush` orders its current value and nothing that was missed.
 """
 
 from __future__ import annotations
@@ -73,7 +73,7 @@ def _combining(path: str) -> Combine | None:
 
 
 def combined(path: str, rest: PropertyValue, layers: list[Layer]) -> PropertyValue:
-    """What a property with these layers shows."""
+    """Returns what a property with these layers shows."""
     if not layers:
         return rest
     combine = _combining(path)
@@ -111,7 +111,7 @@ class Holds:
         return self._properties.get(path)
 
     def rename(self, path_now: Callable[[str], str], value_now: Callable[[str, PropertyValue], PropertyValue]) -> None:
-        """Things on the gear have other names: properties go on under their new paths, with their layers."""
+        """Moves properties to their new paths after a rename on the gear, with their layers."""
         moved: dict[str, Property] = {}
         for path, p in self._properties.items():
             p.rest, p.shown = value_now(path, p.rest), value_now(path, p.shown)
@@ -121,19 +121,21 @@ class Holds:
         self.touched = {path_now(path): fade for path, fade in self.touched.items()}
 
     def showing(self, path: str) -> PropertyValue:
-        """What the property should show now."""
+        """Returns what the property should show now."""
         p = self._properties.get(path)
         if p is None:
             return None
         return combined(path, p.rest, p.layers)
 
     def lay(self, path: str, layer: Layer, fade_in_ms: int = 0) -> None:
-        """A hold begins: its layer lies on top."""
+        """Lays a new hold on top."""
         self.property(path).layers.append(layer)
         self.touched[path] = fade_in_ms
 
     def lift(self, path: str, run: str, beat: str) -> bool:
-        """A hold ends: its layer is taken out, wherever it lies. Returns whether it was there: a hand may have dropped it before."""
+        """Removes the layer of a hold that ends, wherever it lies. Returns whether it was there: a change by hand may
+        have dropped it.
+        """
         known = self._properties.get(path)
         for i, layer in enumerate(layers := known.layers if known is not None else []):
             if layer.run == run and layer.beat == beat:
@@ -143,7 +145,7 @@ class Holds:
         return False
 
     def lift_all(self, run: str) -> list[tuple[str, str]]:
-        """Everything that a run holds is taken out. Returns the beats and paths."""
+        """Removes everything that a run holds. Returns the beats and paths."""
         lifted: list[tuple[str, str]] = []
         for path, p in self._properties.items():
             kept = [layer for layer in p.layers if layer.run != run]
@@ -154,13 +156,14 @@ class Holds:
         return lifted
 
     def keep(self, path: str, value: PropertyValue, fade_ms: int = 0) -> None:
-        """The rest value itself is set; it shows once nothing lies above it."""
+        """Sets the rest value itself; it shows once nothing lies above it."""
         self.property(path).rest = value
         self.touched.setdefault(path, fade_ms)
 
     def hand(self, path: str, value: PropertyValue, heard: Heard | None = None) -> list[Layer]:
-        """The streamer set the property on the gear: that is at rest from now on, and what the gear shows already. Returns the layers
-        that this drops."""
+        """Takes a change by hand: that is the rest value from now on, and the gear shows it already. Returns the layers
+        that this drops.
+        """
         p = self.property(path)
         dropped = list(p.layers)
         p.rest = p.shown = value
@@ -170,14 +173,14 @@ class Holds:
         return dropped
 
     def at_rest(self, path: str, value: PropertyValue) -> None:
-        """The gear told what it shows at rest. Layers stay."""
+        """Takes a rest value that the gear reported. Layers stay."""
         p = self.property(path)
         p.rest = value
         if not p.layers:
             p.shown = value
 
     def flush(self, away: Callable[[str], bool]) -> list[Set]:
-        """The changes of this step: at most one a property, none for what is the same as before."""
+        """Returns the changes of this step: at most one per property, none for unchanged ones."""
         orders: list[Set] = []
         if not self.touched:
             return orders
@@ -196,21 +199,21 @@ class Holds:
         return orders
 
     def touch(self, chosen: Callable[[str], bool]) -> None:
-        """The gear of these properties is back: they are compared at the next flush."""
+        """Marks the properties of gear that is back, to be compared at the next flush."""
         for path in self._properties:
             if chosen(path):
                 self.touched.setdefault(path, 0)
 
     def held(self) -> dict[str, Property]:
-        """Every property with something lying on its rest value."""
+        """Returns every property with something lying on its rest value."""
         return {path: p for path, p in self._properties.items() if p.layers}
 
     def wanted(self) -> dict[str, PropertyValue]:
-        """What every known property should show now."""
+        """Returns what every known property should show now."""
         return {path: self.showing(path) for path in self._properties}
 
     def at_rest_now(self) -> dict[str, PropertyValue]:
-        """The rest value of every known property."""
+        """Returns the rest value of every known property."""
         return {path: p.rest for path, p in self._properties.items()}
 
     def rest_of(self, path: str) -> PropertyValue:

@@ -1,4 +1,4 @@
-"""Lanes: who waits, who may start, and in what order.
+"""Lanes: who waits, who may start, and in which order.
 
 A lane has room for ``width`` runs at once. What an entry may do is a row of `MAY_START`:
 
@@ -7,12 +7,12 @@ A lane has room for ``width`` runs at once. What an entry may do is a row of `MA
     replace                 stands at the head of the line; running runs of its own cue count as room; no gap
     solo                    waits until its lane is empty; while it runs nothing else starts in any lane
 
-Width 1, gap 1 s. A runs from 0 to 5; B comes at 1 and waits; a solo S comes at 3 and waits behind B; C comes at 4.
-B starts at 6 (5 and the gap). From then on S is first: C, behind it, waits although it might fit. B ends at 11, S starts
+Width 1, gap 1 s. A runs from 0 to 5; B comes at 1 and waits; a solo S comes at 3 and waits behind B; C comes at 4. B
+starts at 6 (5 and the gap). From then on S is first: C, behind it, waits although it might fit. B ends at 11, S starts
 at 12, and while it runs even an overlap waits, at the head of its line.
 
-In a fair lane, among those waiting, the viewer with the fewest starts in this lane this stream comes first; equal counts
-by arrival.
+In a fair lane, among those waiting, the viewer with the fewest starts in this lane this stream comes first; equal
+counts by arrival.
 """
 
 from __future__ import annotations
@@ -27,9 +27,10 @@ from cuejar.core.rules.score import Score
 
 
 class Lane:
-    """A lane with who runs and who waits in it. ``gap_until`` is ms of the engine's clock; ``wait_ms`` and ``gap_ms`` are its settings.
+    """A lane with who runs and who waits in it. ``gap_until`` is ms of the engine's clock; ``wait_ms`` and ``gap_ms``
+    are its settings.
 
-    ``stirred`` says that something changed since it was last asked who starts.
+    ``stirred`` means that something changed since the last look at who may start.
     """
 
     settings: LaneSettings
@@ -47,12 +48,12 @@ class Lane:
         self.wait_ms, self.gap_ms = ms(settings.wait_s), ms(settings.gap_s)
 
     def set_up(self, settings: LaneSettings) -> None:
-        """The book says otherwise now."""
+        """Takes the settings of a new book."""
         self._set(settings)
         self.line.set_fair(settings.order == "fair")
 
     def take_over(self, lane: Lane) -> None:
-        """The other lane is no more: who ran or waited there does so here."""
+        """Takes over the runs of a deleted lane."""
         for run in lane.running:
             run.lane = self.settings.id
         self.running += lane.running
@@ -61,20 +62,22 @@ class Lane:
             self.join(run)
 
     def join(self, run: Run) -> None:
-        """The run waits: behind those at the head if it goes there, else last."""
+        """Adds a waiting run: behind those at the head if it goes there, otherwise last."""
         self.stirred = True
         self.line.join(run)
 
     def has_room_for(self, score: Score, now: int) -> bool:
-        """Whether a run of this cue could start now if it were its turn. A solo that runs anywhere is the engine's to know."""
+        """Returns whether a run of this cue could start now if it were its turn. The engine checks for a solo
+        elsewhere.
+        """
         return MAY_START[score.entry](self, score, now)
 
     def next_to_start(self, now: int) -> Run | None:
-        """The run that starts now, if one does: any at the head that may, else the first of the line if it may."""
+        """Returns the run that starts now, if any: one at the head that may, otherwise the first of the line if it may."""
         return self.line.first(self.has_room_for, now)
 
     def would_start(self, run: Run, now: int) -> bool:
-        """Whether the run would start at once if it joined the line now."""
+        """Returns whether the run would start at once if it joined the line now."""
         self.join(run)
         chosen = self.next_to_start(now)
         self.line.remove(run)
@@ -97,7 +100,7 @@ class Lane:
             self.gap_until = now + self.gap_ms
 
     def move(self, run: Run, before: Run | None) -> None:
-        """The streamer's hand puts a waiting run before another one, or last."""
+        """Moves a waiting run before another one, or to the end, by hand."""
         self.line.move(run, before)
         self.stirred = True
 

@@ -1,12 +1,13 @@
-"""A line: who waits in a lane, in the order in which they would start.
+"""A line: who waits in a lane, in starting order.
 
-Those at the head stand before all others, in the order in which they came. Behind them it goes by arrival; in a fair lane by
-how often the viewer started in this lane this stream, equal counts by arrival:
+Those at the head come before all others, by arrival. The others are ordered by arrival; in a fair lane by how often the
+viewer started in this lane this stream, equal counts by arrival:
 
     arrival      Bramble's first, Owlpost's, Bramble's second
     fair         once Bramble's first has started:  Owlpost's, Bramble's second
 
-Nothing here compares more than the logarithm of the line's length, but for a hand that fills every gap between two places.
+Every operation takes time logarithmic in the line's length, except a move by hand that fills every gap between two
+places.
 """
 
 from __future__ import annotations
@@ -29,7 +30,7 @@ _BEHIND_THE_HEAD = ((True,),)
 
 
 def _at(rows: list[Row], run: Run) -> int:
-    """Where a run stands in rows in which it is, or where it would."""
+    """Returns where a run stands in sorted rows, or would stand."""
     if rows and rows[0][1] is run:
         return 0
     return bisect_left(rows, (run.place,))
@@ -59,22 +60,22 @@ class Line:
         return self.size
 
     def __iter__(self) -> Iterator[Run]:
-        """In the order in which they would start."""
+        """Iterates in starting order."""
         return (run for _, run in self._line)
 
     def __contains__(self, run: Run) -> bool:
         return _is_in(self._line, run)
 
     def by_arrival(self) -> list[Run]:
-        """In the order in which they came, or were put by a hand."""
+        """Sort key: by arrival, or as moved by hand."""
         return sorted(self, key=lambda run: (run.place[0], run.place[2], run.place[3]))
 
     def as_they_came(self) -> list[Run]:
-        """In the order in which they came, or were put by a hand, wherever they stand."""
+        """Iterates by arrival, or as moved by hand, wherever they stand."""
         return sorted(self, key=lambda run: run.place[2:])
 
     def waits(self, cue: str) -> bool:
-        """Whether somebody waits for this cue."""
+        """Returns whether somebody waits for this cue."""
         return cue in self._of_cue
 
     def fairness(self, run: Run) -> int:
@@ -83,18 +84,20 @@ class Line:
         return run.rank if run.rank is not None else self.starts[run.viewer_id]
 
     def join(self, run: Run) -> None:
-        """Behind those at the head if the run goes there, else last."""
+        """Adds a run: behind those at the head if it goes there, otherwise last."""
         self._last += 1
         self.behind(run)
         self._add(run, self._last)
 
     def put_back(self, run: Run) -> None:
-        """Last, as it stood in a snapshot: whether it waits behind a solo is known already."""
+        """Adds a run last, as a snapshot has it: whether it waits behind a solo is already known."""
         self._last += 1
         self._add(run, self._last)
 
     def behind(self, run: Run) -> None:
-        """Whoever joins after a solo is first waits behind it, at the head too, and in a fair line however few their starts."""
+        """Puts a run that joins after the first solo behind it, even at the head, and in a fair line however few its
+        starts.
+        """
         solo = self.solo()
         if solo is None or run.behind is not None:
             return
@@ -103,7 +106,7 @@ class Line:
             run.rank = solo.place[1]
 
     def solo(self) -> Run | None:
-        """The solo that is first in the line, if one is. It stays first: its standing is that of the moment."""
+        """Returns the solo that is first in the line, if any. It stays first: its standing is fixed at that moment."""
         if not self.size:
             return None
         at = self._after_the_head()
@@ -152,7 +155,7 @@ class Line:
             del self._of_viewer[run.viewer_id]
 
     def counted(self, viewer: str) -> None:
-        """The viewer started once more; those of theirs who wait move back."""
+        """Counts another start of a viewer; their waiting runs move back."""
         self.solo()
         self.starts[viewer] += 1
         for run in list(self._of_viewer.get(viewer, {}).values()):
@@ -164,7 +167,7 @@ class Line:
         self._add(run, arrival)
 
     def set_fair(self, fair: bool) -> None:
-        """Another order from now on."""
+        """Changes the order."""
         if fair != self.fair:
             runs = self.by_arrival()
             self.clear()
@@ -173,7 +176,7 @@ class Line:
                 self.join(run)
 
     def new_stream(self) -> None:
-        """Everybody's starts are counted anew."""
+        """Resets everybody's starts."""
         self.starts.clear()
         if self.fair:
             for run in list(self):
@@ -187,9 +190,9 @@ class Line:
         self._of_cue.clear()
 
     def first(self, may: Callable[[Score, int], bool], now: int) -> Run | None:
-        """Who starts now, if somebody does: any at the head whose cue may, else the first of the line if that may.
+        """Returns who starts now, if anybody: one at the head whose cue may, otherwise the first of the line if it may.
 
-        Of those at the head who wait for the same cue the first stands for all.
+        Among those at the head waiting for the same cue, the first stands for all.
         """
         solo = self.solo()
         for _, run in sorted(of_cue[0] for of_cue in self._heads.values()) if self._heads else ():
@@ -203,7 +206,7 @@ class Line:
         return None
 
     def move(self, run: Run, before: Run | None) -> None:
-        """The streamer's hand puts a waiting run before another one, with the standing of that one; or last."""
+        """Moves a waiting run before another one, with the standing of that one; or to the end. By hand."""
         self.remove(run)
         if before is None:
             last = self._line[-1][1] if self._line else run

@@ -1,17 +1,17 @@
-"""Which rewards can be called at all, and which sets hold theirs off.
+"""Which rewards can be called at all, and which sets disable theirs.
 
-Viewers are not let run into a closed door: a reward of which every cue would turn everybody away is paused at the channel
-until one can be called again. A cue is closed for everybody when
+Viewers shouldn't run into a closed door: a reward is paused at the channel while all its cues would turn everybody
+away. A cue is closed for everybody when
 
     house_closed   the house is closed, or every kind of output of the cue is switched off
     cue_off        the cue is off
-    off_air        it can be called only while the stream is live, and it is not; on_air: the other way round
-    category       the stream's category is none of the door's
-    scene          the scene that shows is none of the door's
-    cap_stream     the cap for the stream is reached, and nobody is spared from it
-    gear_away      everything it does needs gear that is away
+    off_air        it can only be called while the stream is live, and it isn't; on_air: the other way round
+    category       the stream's category isn't one of the door's
+    scene          the current scene isn't one of the door's
+    cap_stream     the cap for the stream is reached, and nobody is exempt
+    gear_away      everything it does needs disconnected gear
 
-Roles, texts, cooldowns and a viewer's own caps close it for some or for a while only; they are asked at the door.
+Roles, texts, cooldowns and a viewer's own caps close it only for some or for a while; the door checks them.
 """
 
 from __future__ import annotations
@@ -37,7 +37,7 @@ CLOSED = {**REASONS, "gear_away": "its gear is disconnected and it does nothing 
 
 
 def _needs(beat: AnyBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str | None:
-    """Where the properties of the gear lie that a beat cannot do without."""
+    """Returns where the gear properties lie that a beat needs."""
     kind = KINDS[beat.kind]
     if kind.way == "hold":
         try:
@@ -51,7 +51,7 @@ def _needs(beat: AnyBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequen
 
 
 def can_do(score: Score, away: Away, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> bool:
-    """Whether something of a cue can be done with the gear that is there."""
+    """Returns whether something of a cue can be done with the connected gear."""
     if not away.lost or not score.specs:
         return True
     paths = [_needs(spec.beat, lengths, catalogues, gear) for spec in score.specs if not spec.off]
@@ -59,7 +59,7 @@ def can_do(score: Score, away: Away, lengths: Lengths, catalogues: Catalogues, g
 
 
 def closed_to_all(visit: Visit) -> Failed | None:
-    """Why a door would turn everybody away, as far as the door itself knows."""
+    """Returns why a door would turn everybody away, as far as the door itself knows."""
     for name in ASKED:
         if name == "cap_stream" and visit.doorway.spares_some:
             continue
@@ -69,7 +69,7 @@ def closed_to_all(visit: Visit) -> Failed | None:
 
 
 def is_off(named: RewardSet, scene: str | None, category: str | None) -> bool:
-    """Whether a set holds its rewards off now."""
+    """Returns whether a set disables its rewards now."""
     return (
         not named.on
         or bool(named.scenes and not among(scene, named.scenes))

@@ -1,4 +1,4 @@
-"""Pads: which cues have one and in which order, and what letting go of one ends."""
+"""Pads: which cues have one, in which order, and what releasing one ends."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from cuejar.core.rules.score import PENDING, UP
 
 
 def padded(book: Book, only: Collection[str] | None = None) -> list[Cue]:
-    """The cues that have a pad, in the order of the house; those that it does not name come after, as they stand in the book.
+    """Returns the cues that have a pad, in the house's order; the others follow in the book's order.
 
     Args:
         only: the cues that a device is limited to; none: all.
@@ -22,12 +22,14 @@ def padded(book: Book, only: Collection[str] | None = None) -> list[Cue]:
 
 
 def opens(cue: Cue) -> bool:
-    """Whether something of a cue stays until it is let go: a pad of it can be held."""
+    """Returns whether something of a cue lasts until it is released: its pad can be held."""
     return any(getattr(beat, "length", None) == "open" for beat in cue.beats)
 
 
 def endings(run: Run) -> list[h.Happening]:
-    """What ends everything open of a run: a run that waits is sent back; one with something open still to come ends whole."""
+    """Returns what ends everything open of a run: a waiting run is dropped; one with something open still to come ends
+    completely.
+    """
     if run.started_at is None:
         return [h.DropCall(run=run.id)] if any(spec.length == "open" for spec in run.score.specs) else []
     opened = [beat for beat in run.beats if beat.spec.length == "open"]

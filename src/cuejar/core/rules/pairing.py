@@ -1,8 +1,8 @@
-"""Who may press a pad from another device: keys, signatures, and what becomes of one who has no right ones.
+"""Who may press a pad from another device: keys, signatures, and penalties for wrong ones.
 
-A device and Cue Jar share a key that never goes over the net. On every connection each says a number used once; what the
-device asks for is counted from one and signed over both numbers, the count and the words (HMAC-SHA-256, RFC 2104), so that
-nothing can be made up, altered, or said twice, on this connection or another.
+A device and Cue Jar share a key that never crosses the network. On every connection each side sends a nonce; the
+device's requests are counted from one and signed over both nonces, the count and the words (HMAC-SHA-256, RFC 2104), so
+that nothing can be forged, altered, or replayed, on this connection or another.
 """
 
 from __future__ import annotations
@@ -27,19 +27,24 @@ NUMBER = re.compile(r"[0-9a-f]{32,128}")
 
 
 def signed(key: bytes, *words: str) -> str:
-    """The signature of some words, in hex: HMAC-SHA-256 over them, a line each. Only the last may hold line breaks."""
+    """Returns the signature of some words, in hex: HMAC-SHA-256 over them, one per line. Only the last may contain line
+    breaks.
+    """
     return hmac.new(key, "\n".join(words).encode(), hashlib.sha256).hexdigest()
 
 
 def key_of_device(offered: bytes, device: str, theirs: str, ours: str) -> bytes:
-    """The key that a device has from its pairing on: made of the link's and of both numbers, so that the link alone opens nothing
-    afterwards."""
+    """Returns the key of a paired device: made from the link's key and both nonces, so that the link alone is useless
+    afterwards.
+    """
     return bytes.fromhex(signed(offered, "device", device, theirs, ours))
 
 
 @dataclass(slots=True)
 class SignedLine:
-    """One connection of a device: what was signed on it so far. ``theirs`` and ``ours`` are the numbers of its two sides."""
+    """One connection of a device, with what was signed on it so far. ``theirs`` and ``ours`` are the nonces of its two
+    sides.
+    """
 
     key: bytes
     theirs: str
@@ -47,15 +52,15 @@ class SignedLine:
     count: int = 0
 
     def proves(self, signature: str, what: str = "prove") -> bool:
-        """Whether whoever is at the other end has the key."""
+        """Returns whether the other side has the key."""
         return self._is(signature, signed(self.key, what, self.theirs, self.ours))
 
     def welcome(self) -> str:
-        """What proves to the device that this is the Cue Jar that it was paired with."""
+        """Returns what proves to the device that this is the Cue Jar it was paired with."""
         return signed(self.key, "welcome", self.theirs, self.ours)
 
     def takes(self, number: int, body: str, signature: str) -> bool:
-        """Whether something asked for is the next on this connection and signed as it is; then it is counted."""
+        """Returns whether a request is the next on this connection and correctly signed; if so, counts it."""
         right = self._is(signature, signed(self.key, "do", self.theirs, self.ours, str(number), body))
         if not right or number != self.count + 1:
             return False
@@ -68,7 +73,7 @@ class SignedLine:
 
 
 class Known:
-    """Addresses from which a device proved itself lately."""
+    """Addresses from which a device recently proved itself."""
 
     def __init__(self) -> None:
         self._all: dict[str, None] = {}
@@ -84,7 +89,9 @@ class Known:
 
 
 class Senders:
-    """Who sent wrong proofs, by address: each makes the next try from there wait longer. At most `MOST_SENDERS` are remembered."""
+    """Senders of wrong proofs, by address: each one delays the next attempt from there. At most `MOST_SENDERS` are
+    remembered.
+    """
 
     def __init__(self) -> None:
         self._all: dict[str, Conduct] = {}
@@ -95,14 +102,14 @@ class Senders:
             del self._all[next(iter(self._all))]
 
     def wait_ms(self, sender: str, now: int) -> int:
-        """How long still until it may try again."""
+        """Returns how long it must still wait before the next attempt."""
         conduct = self._all.get(sender)
         return conduct.wait_ms(now) if conduct is not None else 0
 
 
 @dataclass(slots=True)
 class Conduct:
-    """The wrong signatures of one device, or of one sender, by when they came (ms). Each makes the next try wait longer; many lock it."""
+    """The wrong signatures of one device or sender, by time (ms). Each delays the next attempt; many lock the device."""
 
     bad: list[int] = field(default_factory=list)
     locked: bool = False
@@ -114,7 +121,7 @@ class Conduct:
             self.locked = True
 
     def wait_ms(self, now: int) -> int:
-        """How long still until it may try again."""
+        """Returns how long it must still wait before the next attempt."""
         if not self.bad:
             return 0
         pause: int = min(MOST_WAIT_MS, FIRST_WAIT_MS * 2 ** (len(self.bad) - 1))

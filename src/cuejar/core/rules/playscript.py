@@ -1,16 +1,16 @@
-"""Reading aloud: who says what of a viewer's text, and how it is said.
+"""Reading aloud: who says which part of a viewer's text, and how.
 
-A line or a `` / `` starts a new speech. ``Name: words`` gives it to the part of that name if it is in the cast, whatever the
-case; ``Name (effect): words`` adds one of that part's allowed effects. Anything else is read by the default part:
+A line or a `` / `` starts a new speech. ``Name: words`` gives it to the part of that name in the cast, in any case;
+``Name (effect): words`` adds one of that part's allowed effects. Anything else is read by the default part:
 
     Pip: tickets please / Marlow (echo): mind the gap     Pip, then Marlow with an echo
     Nobody: hello                                          the default part reads "Nobody: hello"
 
-A part that is switched off, or that the viewer's roles may not use, is replaced by the default part. There are at most so many
-speeches; what goes beyond is read by the last of them.
+A part that is switched off, or that the viewer's roles may not use, is replaced by the default part. The number of
+speeches is limited; the last one reads the rest.
 
-What is read is made speakable: names without their ornaments, emoji by their names, endless numbers left out, and nothing that
-a synthesizer could take for a command.
+The text is made speakable: names without ornaments, emoji by their names, no endless numbers, and nothing that a
+synthesizer could take for a command.
 """
 
 from __future__ import annotations
@@ -33,8 +33,9 @@ LONG_NUMBER = 12
 
 
 class Speech(NamedTuple):
-    """One speech: the part that says it (its id), with an effect, the words as written and as they are said. ``instead`` says
-    whom it stands for and why."""
+    """One speech: the part that says it (its id), with an effect, the words as written and as spoken. ``instead`` says
+    whom it replaces and why.
+    """
 
     part: str
     effect: str
@@ -48,7 +49,9 @@ def _ornament(char: str) -> bool:
 
 
 def speakable_name(name: str) -> str:
-    """A viewer's name as one would say it: ``xX_bramble_99`` is "bramble 99", ``NineGauge7`` is "Nine Gauge 7"."""
+    """Returns a viewer's name as people would say it: ``xX_bramble_99`` is "bramble 99", ``NineGauge7`` is "Nine Gauge
+    7".
+    """
     plain = _without_ornaments(name.strip())
     apart = re.sub(r"(?<=[a-z])(?=[A-Z])|(?<=[^\W\d_])(?=\d)|(?<=\d)(?=[^\W\d_])", " ", plain or name)
     words = " ".join(re.sub(r"[_\-.~*|]+", " ", apart).split())
@@ -56,7 +59,7 @@ def speakable_name(name: str) -> str:
 
 
 def _without_ornaments(name: str) -> str:
-    """A name without the x's around it, where they are set off: ``xX_bramble_Xx``, ``NineGaugeXx``."""
+    """Returns a name without the x's around it, if they are set off: ``xX_bramble_Xx``, ``NineGaugeXx``."""
     plain = re.sub(r"(?i)^x+[_\-. ]*(?=\w{2})", "", name)
     bare = plain.rstrip("xX")
     if bare != plain and bare[-1:] in "_-. " and bare:
@@ -65,7 +68,7 @@ def _without_ornaments(name: str) -> str:
 
 
 def speakable(text: str) -> str:
-    """Words as they are given to a voice: no markup, no commands, emoji by name, long numbers as such."""
+    """Returns words for a voice: no markup, no commands, emoji by name, no long numbers."""
     out: list[str] = []
     emoji: dict[str, int] = {}
     for char in _TAG.sub(" ", text):
@@ -91,12 +94,12 @@ def part_named(name: str, cast: Sequence[Part]) -> Part | None:
 
 
 def may_use(part: Part, viewer: Viewer | None) -> bool:
-    """Whether a viewer's roles let them use a part; a pad and a clock may use any."""
+    """Returns whether a viewer's roles let them use a part; pads and clocks may use any."""
     return viewer is None or any(has_role(viewer, role) for role in part.who)
 
 
 def default_part(cast: Sequence[Part], wanted: str | None) -> Part | None:
-    """The part that reads what nobody else does: the one asked for, else the first that is not shut out."""
+    """Returns the default part: the one asked for, otherwise the first that isn't switched off."""
     asked = next((part for part in cast if part.id == wanted and part.on), None)
     return asked or next((part for part in cast if part.on), None)
 
@@ -104,12 +107,12 @@ def default_part(cast: Sequence[Part], wanted: str | None) -> Part | None:
 def speeches(
     text: str, cast: Sequence[Part], default: str | None, viewer: Viewer | None = None, most: int = 4
 ) -> list[Speech]:
-    """Who says what of a text, in order; speeches in which nothing can be said are left out.
+    """Returns who says what of a text, in order; unspeakable speeches are left out.
 
     Args:
-        text: normalised, and with nothing in it that a list turns away.
-        default: the part that reads what names nobody.
-        most: at most so many speeches.
+        text: normalised, without anything that a list refuses.
+        default: the part that reads text without a name.
+        most: the maximum number of speeches.
     """
     fallback = default_part(cast, default)
     if fallback is None:

@@ -1,6 +1,6 @@
-"""Balances of our own points as a table (CSV), out and in: the viewer's id, their name, what they hold.
+"""Balances of our own points as a table (CSV), exported and imported: the viewer's id, their name, their balance.
 
-A row is known by the id where there is one, else by the name, whatever its case; a name that two viewers have is refused.
+A row is matched by the id if there is one, otherwise by the name in any case; a name that two viewers have is refused.
 """
 
 from __future__ import annotations
@@ -21,7 +21,7 @@ MOST_POINTS = 10**9
 
 
 class Balance(NamedTuple):
-    """A row that comes in: whose balance becomes what, or why not. ``was`` is none where they were not known."""
+    """An imported row: whose balance becomes what, or why not. ``was`` is none for an unknown viewer."""
 
     line: int
     viewer: str
@@ -33,19 +33,19 @@ class Balance(NamedTuple):
 
 
 def written(rows: Iterable[tuple[str, str, int]]) -> str:
-    """Viewers with their names and whole points as CSV (RFC 4180)."""
+    """Returns viewers with their names and whole points as CSV (RFC 4180)."""
     return table(COLUMNS, rows)
 
 
 def read(text: str, names: Mapping[str, str], held: Mapping[str, int]) -> list[Balance]:
-    """What a table would do; nothing is done.
+    """Returns what a table would change; nothing is done.
 
     Args:
-        names: every viewer that is known, by id.
-        held: whole points by the viewer's id, of those who have an account.
+        names: every known viewer, by id.
+        held: whole points by viewer id, of those with an account.
 
     Raises:
-        BookError: it is no table of points at all.
+        BookError: it isn't a table of points.
     """
     by_name: dict[str, list[str]] = {}
     for viewer, name in names.items():

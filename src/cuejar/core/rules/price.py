@@ -2,12 +2,12 @@
 
 * ``fixed``   stays.
 * ``first``   one price for the first of the stream, another after it.
-* ``rising``  every redemption that is let in multiplies the price by a factor; what it is above the reward's own cost
-              halves every half-life.
+* ``rising``  every redemption that is let in multiplies the price by a factor; the part above the reward's own cost
+halves every half-life.
 
-With a cost of 100, a factor of 1.5 and a half-life of 10 min: after one redemption 150, ten minutes later 125.
-A redemption that is given back takes what is left of its rise with it. Prices are rounded to the step (half up) and
-kept within least and most.
+With a cost of 100, a factor of 1.5 and a half-life of 10 min: after one redemption 150, ten minutes later 125. A
+refunded redemption takes the rest of its rise with it. Prices are rounded to the step (half up) and kept within minimum
+and maximum.
 """
 
 from __future__ import annotations
@@ -44,7 +44,7 @@ def _rounded(reward: Reward, raw: float) -> int:
 
 
 def cost_now(reward: Reward, state: PriceState, now: int) -> int:
-    """What the reward costs at ``now`` (ms)."""
+    """Returns the reward's price at ``now`` (ms)."""
     if reward.price.kind == "first" and state.sold and reward.price.then is not None:
         return _rounded(reward, reward.price.then)
     if reward.price.kind == "rising":
@@ -53,7 +53,7 @@ def cost_now(reward: Reward, state: PriceState, now: int) -> int:
 
 
 def sold(reward: Reward, state: PriceState, now: int) -> None:
-    """A redemption was let in."""
+    """Counts a redemption that was let in."""
     state.sold += 1
     if reward.price.kind == "rising":
         above = _above(reward, state, now)
@@ -63,11 +63,11 @@ def sold(reward: Reward, state: PriceState, now: int) -> None:
 
 
 def given_back(reward: Reward, state: PriceState, now: int, sold_at: int) -> None:
-    """A redemption let in at ``sold_at`` was refunded before it ran: what is left of its rise goes with it.
+    """Removes the rest of the rise of a redemption let in at ``sold_at`` that was refunded before it ran.
 
-    With the cost `c`, the factor `f` and `d` the part that a rise fades to since then, the price stood at `c + above / d` when it
-    had been let in; `1 - 1/f` of that was its rise, and `d` of that is left: `(c d + above) (1 - 1/f)`. Exact where no other was
-    let in since then.
+    With the cost `c`, the factor `f` and `d` the share of a rise that is left since then, the price was `c + above / d`
+    right after it; `1 - 1/f` of that was its rise, and `d` of that is left: `(c d + above) (1 - 1/f)`. Exact if no
+    other was let in since then.
     """
     state.sold = max(0, state.sold - 1)
     if reward.price.kind == "rising":
@@ -78,7 +78,9 @@ def given_back(reward: Reward, state: PriceState, now: int, sold_at: int) -> Non
 
 
 def next_change(reward: Reward, state: PriceState, now: int) -> int | None:
-    """The next instant (ms) at which the rounded price falls by itself, at most once a second; None when it does not."""
+    """Returns the next instant (ms) at which the rounded price falls by itself, at most once a second; None if it
+    doesn't.
+    """
     above = _above(reward, state, now)
     price = reward.price
     shown = cost_now(reward, state, now)
@@ -95,13 +97,14 @@ def next_change(reward: Reward, state: PriceState, now: int) -> int | None:
 
 
 def minutes_to_earn(cost: int, points_per_min: float) -> float:
-    """Cost over the points that a viewer earns in a minute."""
+    """Returns the cost over the points that a viewer earns per minute."""
     return cost / points_per_min
 
 
 def forecast(reward: Reward, per_hour: float, minutes: int = 60) -> list[tuple[int, int]]:
-    """The price over the time to come when it is redeemed so often an hour, evenly: each instant (ms) from which it is another, with
-    that. What is not begun yet this stream: the first redemption comes after half its share of the time."""
+    """Returns the coming price if it is redeemed evenly this often per hour: each instant (ms) from which it changes,
+    with the price. If none were redeemed this stream yet, the first comes after half its share of the time.
+    """
     state, until = PriceState(), minutes * 60_000
     every = round(3_600_000 / per_hour) if per_hour > 0 else until + 1
     line = [(0, cost_now(reward, state, 0))]
@@ -118,7 +121,7 @@ def forecast(reward: Reward, per_hour: float, minutes: int = 60) -> list[tuple[i
 
 
 class Prices:
-    """The prices of all rewards of the book as they are now."""
+    """The current prices of all rewards of the book."""
 
     def __init__(self) -> None:
         self.rewards: dict[str, Reward] = {}
@@ -130,7 +133,7 @@ class Prices:
         self.states = {reward.id: self.states.get(reward.id, PriceState()) for reward in book.rewards}
 
     def properties(self, now: int) -> list[tuple[str, bool | int]]:
-        """Every reward's ``on`` and ``cost`` at rest, by property path."""
+        """Returns every reward's ``on`` and ``cost`` at rest, by property path."""
         rows: list[tuple[str, bool | int]] = []
         for reward in self.rewards.values():
             rows.append((f"reward/{reward.id}/on", reward.on))
@@ -156,14 +159,14 @@ class Prices:
         return found.price.kind != "fixed"
 
     def handed(self, path: str) -> None:
-        """A hand set this property: where it is a price, its rise begins anew from there."""
+        """Takes a property set by hand: if it is a price, its rise starts again from there."""
         _, _, named = path.partition("reward/")
         reward, _, what = named.partition("/")
         if what == "cost" and reward in self.states:
             self.states[reward].above = 0.0
 
     def new_stream(self) -> list[str]:
-        """A stream began: what counts per stream begins anew. Returns the rewards whose price may have moved."""
+        """Resets what counts per stream. Returns the rewards whose price may have moved."""
         for state in self.states.values():
             state.sold = 0
         return [reward.id for reward in self.rewards.values() if reward.price.kind == "first"]
@@ -174,7 +177,7 @@ class Prices:
         return at
 
     def due_at(self, reward: str) -> int:
-        """When the price last said that it would fall; -1 when it said never."""
+        """Returns when the price last promised to fall; -1 if never."""
         return self._due.get(reward, -1)
 
     def note_due(self, reward: str, at: int) -> None:

@@ -1,12 +1,12 @@
-"""The purse: points of our own, for channels that have none.
+"""The purse: points of our own, for channels without any.
 
-Viewers earn while they are there and for what they do; a cue's call may cost some. Everything is counted in thousandths of a
-point, in whole numbers, so that nothing is made or lost by rounding: at every instant, for every viewer,
+Viewers earn by being there and by what they do; calls may cost points. Everything is counted in whole thousandths of a
+point, so that rounding neither adds nor loses any: at every instant, for every viewer,
 
     earned + given = spent + held - refunded        and        held >= 0
 
-Who wrote or was told to be there within the last `PRESENT_MS` is present, while the stream is on. Minutes are paid when somebody
-looks: whole ones, from the moment of being there on. A membership counts by the rates of its tier, and per month so far.
+A viewer who wrote or was reported within the last `PRESENT_MS` is present, while the stream is on. Whole minutes are
+credited on demand, counted from the first presence. A membership counts by the rates of its tier, and per month so far.
 """
 
 from __future__ import annotations
@@ -31,8 +31,9 @@ MOST = 10**15
 
 @dataclass(slots=True)
 class Account:
-    """A viewer's points, in thousandths. ``since``: from when on minutes are to be paid, None while they are not there;
-    ``until``: to when they count as being there; ``factor``: what a minute of theirs is worth beside another's."""
+    """A viewer's points, in thousandths. ``since``: from when minutes are to be credited, None while they aren't
+    present; ``until``: the end of their presence; ``factor``: the relative worth of their minutes.
+    """
 
     name: str = ""
     earned: int = 0
@@ -55,10 +56,10 @@ class Purse:
         self.answered: dict[str, int] = {}
         self.on = False
         self.words: dict[str, str] = {}
-        """The chat words that are answered, as they are compared."""
+        """Returns the chat commands that are answered, in their comparable form."""
 
     def take(self, rates: Points, now: int, on_air: bool) -> None:
-        """The book says otherwise now: what was earned until now was earned at the rates of before."""
+        """Takes a new book: everything earned so far is credited at the old rates."""
         if rates == self.rates:
             return
         if self.on:
@@ -71,14 +72,14 @@ class Purse:
     # Who is who
 
     def account(self, viewer: str) -> str:
-        """Whose account a viewer has: their own, or that of the one they were merged into."""
+        """Returns a viewer's account: their own, or that of the viewer they were merged into."""
         aliases = self.aliases
         while aliases and viewer in aliases:
             viewer = aliases[viewer]
         return viewer
 
     def held(self, viewer: str, now: int) -> int:
-        """How many whole points a viewer has."""
+        """Returns a viewer's balance in whole points."""
         account = self.accounts.get(self.account(viewer))
         if account is None:
             return 0
@@ -95,14 +96,14 @@ class Purse:
     # Earning
 
     def _earn(self, account: Account, thousandths: int) -> int:
-        """Pays so many thousandths. Returns how many these were."""
+        """Credits so many thousandths. Returns how many these were."""
         thousandths = min(thousandths, MOST - account.held)
         account.earned += thousandths
         account.held += thousandths
         return thousandths
 
     def _pay(self, account: Account, now: int) -> None:
-        """Pays the whole minutes that somebody was there."""
+        """Credits the whole minutes that a viewer was there."""
         since = account.since
         if since is None or (now - since < MINUTE_MS and now <= account.until):
             return
@@ -119,18 +120,18 @@ class Purse:
             self._pay(account, now)
 
     def begin(self, now: int) -> None:
-        """The stream is on from now on: whoever is there earns from now on."""
+        """Begins the stream: whoever is there earns from now on."""
         for account in self.accounts.values():
             account.since = now if account.until > now else None
 
     def end(self, now: int) -> None:
-        """The stream is over: nobody earns by being there any more."""
+        """Ends the stream: nobody earns by being there any more."""
         self.pay_all(now)
         for account in self.accounts.values():
             account.since = None
 
     def seen(self, viewer: h.Viewer, now: int, on_air: bool) -> None:
-        """Somebody wrote, or watches."""
+        """Notes that a viewer wrote, or is watching."""
         account = self._of(viewer)
         account.name = viewer.name
         self._pay(account, now)
@@ -140,7 +141,7 @@ class Purse:
             account.since = now
 
     def worth(self, happening: h.Called) -> int | float:
-        """How many points somebody earns for what they did, beside being there."""
+        """Returns how many points a viewer earns for what they did, apart from being there."""
         rates = self.rates
         if isinstance(happening, h.Follow):
             return rates.follow
@@ -152,7 +153,7 @@ class Purse:
         return rates.raid * happening.party if isinstance(happening, h.Raid) else 0
 
     def earn(self, viewer: h.Viewer, amount: int | float) -> int:
-        """Pays somebody. Returns how many whole points they hold then."""
+        """Credits a viewer. Returns their new balance in whole points."""
         account = self._of(viewer)
         self._earn(account, round(amount * ONE))
         return account.held // ONE
@@ -160,14 +161,14 @@ class Purse:
     # Spending
 
     def spend(self, viewer: h.Viewer, cost: int) -> int:
-        """Takes points that are there (the door has asked). Returns what is left."""
+        """Takes available points (the door has checked). Returns what is left."""
         account = self._of(viewer)
         account.spent += cost * ONE
         account.held -= cost * ONE
         return account.held // ONE
 
     def refund(self, viewer: h.Viewer, cost: int, now: int) -> int:
-        """Gives points back. Returns what is held then, with the minutes that are due."""
+        """Refunds points. Returns the new balance, including minutes due."""
         account = self._of(viewer)
         self._pay(account, now)
         account.refunded += cost * ONE
@@ -177,7 +178,7 @@ class Purse:
     # By hand
 
     def give(self, viewer: str, name: str, held: int, now: int) -> int:
-        """Somebody holds so many points from now on. Returns by how many that is more than before."""
+        """Sets a viewer's balance. Returns the difference."""
         whose = self.account(viewer)
         account = self.accounts.setdefault(whose, Account(name))
         self._pay(account, now)
@@ -188,7 +189,7 @@ class Purse:
         return more // ONE
 
     def merge(self, viewer: str, into: str, now: int) -> bool:
-        """Two are one person: what one has and earns is the other's. Returns whether they were two."""
+        """Merges two viewers: the second account gets everything of the first. Returns whether they were two."""
         gone, kept = self.account(viewer), self.account(into)
         if gone == kept:
             return False
@@ -206,7 +207,7 @@ class Purse:
         return True
 
     def forget(self, viewer: str) -> None:
-        """Their name is not known any more; the sums stay."""
+        """Forgets the name; the totals stay."""
         account = self.accounts.get(self.account(viewer))
         if account is not None:
             account.name = ""
@@ -214,7 +215,7 @@ class Purse:
     # Answers
 
     def may_answer(self, viewer: str, now: int) -> bool:
-        """Whether a viewer who asks is answered: not more than once in a while."""
+        """Returns whether a viewer who asks is answered: at most once in a while."""
         last = self.answered.get(viewer)
         if last is not None and now < last + ANSWER_MS:
             return False
@@ -224,7 +225,7 @@ class Purse:
         return True
 
     def rows(self, now: int) -> Iterator[tuple[str, Account]]:
-        """Every account as it is now, by the viewer's id."""
+        """Returns every account as it is now, by viewer id."""
         self.pay_all(now)
         return iter(self.accounts.items())
 

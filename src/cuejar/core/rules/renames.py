@@ -1,4 +1,4 @@
-"""Following renames: what the book says by name goes on to mean the same thing when it has another name on the gear."""
+"""Follows renames on the gear: names in the book keep meaning the same thing."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from cuejar.core.rules.rig import renaming
 
 
 def followed(data: JsonObject, renamed: Renamed) -> JsonObject:
-    """The book's JSON with the new name wherever the old one stood; the same object when it stood nowhere."""
+    """Returns the book's JSON with the new name in place of the old one; the same object if it isn't used."""
     cues = [_cue(cue, renamed) for cue in data.get("cues", [])]
     path_now, value_now = renaming(renamed)
     looks = [

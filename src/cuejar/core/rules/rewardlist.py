@@ -1,9 +1,10 @@
-"""Rewards as a table (CSV), out and in.
+"""Rewards as a table (CSV), exported and imported.
 
-One row a reward; a reward is known by its title, whatever its case and the space around it. Read is what a spreadsheet writes: ``;``, ``,`` or
-tabs between cells, a byte order mark, quotes; columns by their heading in any order, and only those that are there. Limits are
-those of the door of the one cue that the reward calls; a new reward comes with a cue of its own. An empty cell of a limit, a
-colour, a tag or a set takes it away; an empty cell of anything else leaves it as it is. ``prompt`` is empty where it writes itself.
+One row per reward; a reward is matched by its title, regardless of case and surrounding space. Any spreadsheet's form
+can be read: ``;``, ``,`` or tabs between cells, a byte order mark, quotes; columns by their headings in any order, and
+only those present. Limits are those of the door of the one cue that the reward calls; a new reward comes with a cue of
+its own. An empty cell of a limit, a colour, a tag or a set removes it; any other empty cell keeps its value. ``prompt``
+is empty for an automatic one.
 """
 
 from __future__ import annotations
@@ -34,7 +35,7 @@ LIMITS = {"max_per_stream": "cap_stream", "max_per_viewer": "cap_viewer", "coold
 
 
 class Row(NamedTuple):
-    """A row of a table that comes in: what would become of it, and why. ``changes`` are in words."""
+    """An imported row: its result, and why. ``changes`` are in words."""
 
     line: int
     title: str
@@ -44,14 +45,14 @@ class Row(NamedTuple):
 
 
 class Reading(NamedTuple):
-    """A table as it would be taken in: every row, and the book with all that is not refused."""
+    """A table before its import: every row, and the book with all that isn't refused."""
 
     rows: list[Row]
     data: JsonObject
 
 
 def written(book: Book) -> str:
-    """All rewards as CSV (RFC 4180), in their order; cells that a spreadsheet would take for a formula are guarded."""
+    """Returns all rewards as CSV (RFC 4180), in order; cells that a spreadsheet would take for a formula are guarded."""
     cues = cues_of(book)
 
     def row(reward: Reward) -> list[str]:
@@ -63,7 +64,7 @@ def written(book: Book) -> str:
 
 
 def _cells(reward: Reward, door: Door | None, sets: Sequence[str]) -> dict[str, str]:
-    """A reward as the cells of its row."""
+    """Returns a reward as the cells of its row."""
 
     def number(value: float | None) -> str:
         return "" if value is None else f"{value:.12g}"
@@ -87,7 +88,7 @@ def _said(yes: bool) -> str:
 
 
 class _Wrong(ValueError):
-    """A cell cannot be taken; the text says why."""
+    """A cell is invalid; the text says why."""
 
 
 def _flag(cell: str) -> bool:
@@ -142,10 +143,10 @@ CLEARS: dict[str, Any] = {"prompt": None, "colour": None, "tag": []}
 
 
 def read(text: str, book: Book) -> Reading:
-    """What a table would do to the book; nothing is done.
+    """Returns what a table would change in the book; nothing is done.
 
     Raises:
-        BookError: it is no table of rewards at all.
+        BookError: it isn't a table of rewards.
     """
     taking = _Taking(book)
     out: list[Row] = []
@@ -215,7 +216,7 @@ def _limit(name: str, cell: str) -> float | int | None:
 
 
 class _Taking:
-    """The book, row by row taken into."""
+    """The book with the rows imported so far."""
 
     def __init__(self, book: Book) -> None:
         self._whole = book_json(book)
@@ -226,15 +227,15 @@ class _Taking:
         self._known = {folded(reward.title): reward for reward in book.rewards}
 
     def data(self) -> JsonObject:
-        """The book as it is now. Raises BookError."""
+        """Returns the current book. Raises BookError."""
         lists = {"rewards": list(self._rewards.values()), "cues": list(self._cues.values()), "sets": self._sets}
         return book_json(book_from({**self._whole, **{name: rows for name, rows in lists.items() if rows}}))
 
     def take(self, title: str, cells: dict[str, str]) -> tuple[Literal["new", "changed", "same"], list[str]]:
-        """Takes a row in, or nothing of it. Returns what became of the reward, and what of it is otherwise.
+        """Imports a whole row or nothing of it. Returns the result for the reward, and what changed in it.
 
         Raises:
-            _Wrong, BookError: it cannot be taken.
+            _Wrong, BookError: it is invalid.
         """
         fields = _fields(cells)
         limits = {at: _limit(name, cells[name]) for name, at in LIMITS.items() if name in cells}
@@ -290,7 +291,7 @@ class _Taking:
         return [row["name"] for row in self._sets if reward in row["rewards"]]
 
     def _put_in_sets(self, reward: str, names: list[str]) -> None:
-        """The reward is in the sets of these names and in no other; one that is not there is made."""
+        """Puts the reward into the sets of these names and no others; missing ones are made."""
         wanted = {folded(name): name for name in names}
         for key, name in wanted.items():
             if not any(folded(row["name"]) == key for row in self._sets):

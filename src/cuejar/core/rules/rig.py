@@ -1,18 +1,19 @@
-"""The rig as far as the engine must know it: which properties belong to which gear, and which gear is away.
+"""The engine's part of the rig: which properties belong to which gear, and which gear is disconnected.
 
-A property whose gear is away is not asked to change; a strike at it waits for the gear until it is too late for it. When the gear is back, it gets the value
-that should show at that moment; what ended meanwhile is never played late.
+A property of disconnected gear isn't changed; a strike at it waits for the gear until it is too late. When the gear is
+back, it gets the value that should show at that moment; effects that ended meanwhile are never played late.
 
-Gear that is back tells what it shows and who changed that last (`Found`). `reunited` says what this means:
+Gear that is back reports what it shows and who changed that last (`Found`). `reunited` interprets this:
 
-    never met before                                that is at rest
-    a hand that was not heard yet                   the hand wins: its value is at rest now, holds are dropped
-    what is at rest is not among what it has        its own default is at rest: the hand's last, what it began with, or its first
-    everything else                                 nothing: it gets what should show now
+    new gear                                        that is at rest
+    an unknown change by hand                       the hand wins: its value is at rest now, holds are dropped
+    the rest value no longer exists on it           its own default is at rest: the last by hand, its first value, or
+    its first option
+    anything else                                   nothing: it gets what should show now
 
-What was asked of gear is never taken as confirmed because nobody answered: a value that gear shows is at rest only on first
-meeting it, or because a hand gave it. Which hands were heard is remembered by the gear's boot and its count of changes, over
-every restart of either side; gear that began anew counts from 0.
+A request is never taken as confirmed for lack of an answer: a value that gear shows becomes the rest value only on
+first contact, or if it was set by hand. Known changes by hand are remembered by the gear's boot and its count of
+changes, across restarts of either side; restarted gear counts from 0.
 """
 
 from __future__ import annotations
@@ -28,7 +29,7 @@ from cuejar.core.rules.holds import Holds, Property
 
 
 class Away:
-    """The gear that is lost at the moment."""
+    """The gear that is disconnected now."""
 
     def __init__(self) -> None:
         self.lost: dict[str, tuple[str, ...]] = {}
@@ -39,14 +40,16 @@ class Away:
         self.lost = {gear: self._prefixes(gear) for gear in self.lost}
 
     def _prefixes(self, gear: str) -> tuple[str, ...]:
-        """By the gear's id in the book; else by a kind of gear, or the first step of its paths."""
+        """Returns the prefixes by the gear's id in the book; otherwise by a kind of gear, or the first step of its
+        paths.
+        """
         if gear in self._gear:
             return self._gear[gear]
         kind = GEAR_KINDS.get(gear)
         return (REWARDS if gear == CHANNEL else kind.prefix if kind is not None else f"{gear}/",)
 
     def set(self, gear: str, lost: bool) -> tuple[str, ...]:
-        """The gear was lost or is back. Returns where its properties lie."""
+        """Notes that gear was lost or is back. Returns where its properties lie."""
         prefixes = self._prefixes(gear)
         if lost:
             self.lost[gear] = prefixes
@@ -55,11 +58,11 @@ class Away:
         return prefixes
 
     def is_away(self, path: str) -> bool:
-        """Whether the gear of this property is away."""
+        """Returns whether the gear of this property is disconnected."""
         return bool(self.lost) and any(path.startswith(prefixes) for prefixes in self.lost.values())
 
     def needed(self, kind: str, value: Shown) -> bool:
-        """Whether the gear that does a beat of this kind, which shows or strikes this value, is away."""
+        """Returns whether the gear for a beat of this kind, which shows or strikes this value, is disconnected."""
         one = KINDS[kind]
         if one.gear is None or not self.lost:
             return False
@@ -70,7 +73,7 @@ class Away:
 def renaming(
     renamed: Renamed,
 ) -> tuple[Callable[[str], str], Callable[[str, PropertyValue], PropertyValue]]:
-    """How paths, and values at a path, change when something on the broadcaster gets another name."""
+    """Returns how paths, and values at a path, change with a rename on the broadcaster."""
     old, new = renamed.old, renamed.new
 
     def path_now(path: str) -> str:
@@ -94,8 +97,9 @@ def renaming(
 
 
 class Found(NamedTuple):
-    """What gear that is back shows: ``by`` says who changed it last, ``changes`` counts its changes since the gear began;
-    ``hand`` is what a hand gave it last, as its change number ``hand_changes`` (0: never)."""
+    """What gear that is back shows: ``by`` says who changed it last, ``changes`` counts its changes since the gear
+    started; ``hand`` is the last value set by hand, as its change number ``hand_changes`` (0: never).
+    """
 
     value: PropertyValue
     by: Literal["us", "hand", "start"] = "hand"
@@ -105,8 +109,9 @@ class Found(NamedTuple):
 
 
 class Reunion(NamedTuple):
-    """What is at rest as the gear has it, what a hand set while nobody looked, up to where hands were heard now, and what was at rest and
-    is not there any more."""
+    """The gear's rest values, what was set by hand meanwhile, up to which change hands are known now, and rest values
+    that no longer exist.
+    """
 
     rest: dict[str, PropertyValue]
     hands: dict[str, PropertyValue]
@@ -120,10 +125,10 @@ def reunited(
     holds: Holds,
     offered: Callable[[str], Sequence[PropertyValue]] = lambda path: (),
 ) -> Reunion:
-    """What it means that gear of this boot shows this.
+    """Returns what it means that gear of this boot shows this.
 
     Args:
-        offered: what a property can be at, by its path; nothing: that is not known.
+        offered: the options of a property, by its path; nothing: unknown.
     """
     rest: dict[str, PropertyValue] = {}
     hands: dict[str, PropertyValue] = {}
@@ -144,14 +149,14 @@ def reunited(
 
 
 def _own_default(there: Found, names: Sequence[PropertyValue]) -> PropertyValue:
-    """What gear is at by itself, as far as it tells of it."""
+    """Returns the gear's own default, as far as it reports one."""
     told = [there.hand] if there.hand_changes else []
     told += [there.value] if there.by != "us" else []
     return next((value for value in told if value in names), names[0])
 
 
 def _unheard(there: Found, boot: str, p: Property) -> bool:
-    """Whether a hand was at a property since we last heard of one."""
+    """Returns whether a property was changed by hand since the last known change."""
     if p.heard is None:  # Its hands were never counted: set before the gear was met, or by an earlier version.
         return there.by == "hand" and there.hand != p.rest
     return there.hand_changes > (p.heard[1] if p.heard[0] == boot else 0)

@@ -16,16 +16,15 @@ FAR = 1 << 62
 
 
 class Run:
-    """A let-in call and what became of it. Times are ms of the engine's clock.
+    """A call that was let in, and what became of it. Times are ms of the engine's clock.
 
-    ``behind`` is the solo that was first in the line when this one joined: until it has run, this one waits.
-    ``head`` stands at the head of its line whoever else waits; ``rank`` is a hand's word on its place in a fair line.
-    ``caller`` is whom caps and cooldowns count it for: nobody, when another cue fired it.
-    ``ends_at`` is when all that is up ends together and nothing is to come; far away while that is not known.
-    ``lane`` is the one in which it runs. ``place`` is where it stands in its line (`core.line`), while it waits.
-    ``came`` says whether anything of it was really done; ``paid`` is what it cost in points of ours, until then.
-    ``stream`` is the number of the stream in which it was let in (0: off air). ``luck`` is what its random numbers are made from, with the
-    book's seed.
+    ``behind`` is the solo that was first in the line when this one joined: until it has run, this one waits. ``head``
+    keeps it at the head of its line; ``rank`` is its place in a fair line if moved by hand. ``caller`` is the viewer
+    for caps and cooldowns: nobody, if another cue fired it. ``ends_at`` is when all that is up ends together with
+    nothing to come; far away while that is unknown. ``lane`` is the one in which it runs. ``place`` is where it stands
+    in its line (`core.line`), while it waits. ``came`` says whether anything of it was really done; ``paid`` is its
+    price in points of ours, until then. ``stream`` is the number of the stream in which it was let in (0: off air).
+    ``luck`` seeds its random numbers, with the book's seed.
     """
 
     __slots__ = (
@@ -69,7 +68,7 @@ class Run:
         return self.score.takes_room and not self.tried
 
     def until(self) -> int | None:
-        """When the run will end as things are; None while an open beat keeps it unknown."""
+        """Returns when the run will end as things are; None while an open beat keeps that unknown."""
         until = self.started_at or 0
         for beat in self.beats:
             if beat.state == LEFT_OUT:
@@ -81,15 +80,16 @@ class Run:
 
 
 def is_open(run: Run) -> bool:
-    """Whether something of a run stays until it is let go: it is up, or still to come."""
+    """Returns whether something of a run lasts until it is released: it is up, or still to come."""
     if not run.beats:
         return any(spec.length == "open" for spec in run.score.specs)
     return any(beat.spec.length == "open" and beat.state in (PENDING, UP) for beat in run.beats)
 
 
 def random_of(seed: int, run: Run, rules: int) -> Callable[[], float]:
-    """The stream of random numbers of one run: the book's seed mixed with its cue and its call, so that what else happens in a night
-    does not change what comes of it. By the rules before 4 mixed with its number."""
+    """Returns the random numbers of one run: the book's seed mixed with its cue and its call, so that they don't depend
+    on anything else in the night. By the rules before 4 mixed with its number.
+    """
     if rules < 4:
         return random.Random(seed * 1_000_003 + run.number).random
     return random.Random(f"{seed}/{run.score.id}/{run.luck}").random

@@ -2,7 +2,7 @@
 
 A beat starts at an anchor plus an offset: the run's start, or the start or end of another beat. Its length is one of
 
-    seconds    so long
+    seconds    a fixed time
     natural    the media after trimming, the speech, the pattern; a still picture takes the house's `still_s`
     loops      whole loops of an animated picture: 3 loops of 1.4 s are 4.2 s
     to_end     until every beat with another length has ended
@@ -15,8 +15,8 @@ A picture for 5 s, a scene 1 s after the picture's start for 4 s, a sound at the
     scene      1 ---- 5
     sound             5 --
 
-The plan is made when the run starts and made again when something that is up gets another end (released early,
-extended): what has begun keeps its start, what is still to come moves with its anchor.
+The plan is made when the run starts, and again when the end of something that is up changes (released early, extended):
+beats that have begun keep their start, later ones move with their anchor.
 """
 
 from __future__ import annotations
@@ -48,7 +48,7 @@ TAKEN_AS_THERE = MediaFacts()
 
 
 class Spec:
-    """A beat as the plan needs it: its anchor by index, its length in ms where it is known beforehand."""
+    """A beat as the plan needs it: its anchor by index, its length in ms if known beforehand."""
 
     __slots__ = (
         "after",
@@ -75,7 +75,7 @@ class Spec:
         self, beat: AnyBeat, index: Mapping[str, int], book: Book, volume: float, anchor: AnyBeat | None, speed: int
     ) -> None:
         """Args:
-        speed: what its offset and its length are divided by, for a try.
+        speed: divides its offset and its length, for a try.
         """
         kind = KINDS[beat.kind]
         self.beat, self.id, self.kind, self.way, self.output = beat, beat.id, beat.kind, kind.way, kind.output
@@ -116,7 +116,9 @@ class Spec:
 
 
 class Score:
-    """A cue ready to run: its door, its lane, its beats in an order in which every anchor stands before what hangs on it."""
+    """A cue ready to run: its door, its lane, its beats ordered so that every anchor comes before the beats that depend
+    on it.
+    """
 
     def __init__(self, cue: Cue, book: Book) -> None:
         self.cue, self.id, self.entry, self.house, self._book = cue, cue.id, cue.entry, book.house, book
@@ -137,12 +139,12 @@ class Score:
         return [Spec(beat, index, self._book, volume, anchors.get(beat.start.after or ""), speed) for beat in ordered]
 
     def at_speed(self, speed: int) -> list[Spec]:
-        """Its beats; for a try that is faster with their offsets and lengths divided."""
+        """Returns its beats; for a faster try with divided offsets and lengths."""
         return self.specs if speed <= 1 else self._specs(speed)
 
 
 def in_order(beats: Sequence[AnyBeat]) -> list[AnyBeat]:
-    """Beats so that each stands after its anchor; otherwise as they were. The book has refused circles."""
+    """Returns beats ordered so that each follows its anchor, otherwise unchanged. The book has refused circles."""
     by_id = {beat.id: beat for beat in beats}
     out: dict[str, AnyBeat] = {}
 
@@ -159,7 +161,7 @@ def in_order(beats: Sequence[AnyBeat]) -> list[AnyBeat]:
 class RunBeat:
     """A beat of one run. Times are ms of the engine's clock; None while an open beat keeps them unknown.
 
-    ``away``: it is up, and its gear was never there since it began.
+    ``away``: it is up, and its gear was never connected since it began.
     """
 
     __slots__ = ("away", "end", "failed", "own", "sets", "spec", "start", "state", "value")
@@ -180,17 +182,17 @@ class RunBeat:
 
     @property
     def is_unmeasured(self) -> bool:
-        """Whether it lasts as long as what it shows does, and that is not known yet."""
+        """Returns whether its length is that of its media, and not known yet."""
         return self.own is None and self.spec.length in ("natural", "loops")
 
 
 def place(beats: Sequence[RunBeat], run_start: int, not_before: int, cap: int | None = None) -> list[RunBeat]:
-    """Gives every beat that is not over its start and end.
+    """Sets the start and end of every beat that isn't over.
 
     Args:
         beats: in the order of `Score.specs`.
         not_before: now; nothing still to come starts earlier.
-        cap: an instant beyond which nothing of the run goes.
+        cap: the latest end of the run.
 
     Returns:
         The beats that are up and whose end has changed.
@@ -232,7 +234,7 @@ def place(beats: Sequence[RunBeat], run_start: int, not_before: int, cap: int | 
 
 
 def _horizon(beats: Iterable[RunBeat]) -> int | None:
-    """When every beat with another length has ended; strikes count only where there is nothing else."""
+    """Returns when every beat with another length has ended; strikes count only if there is nothing else."""
     there = [b for b in beats if b.state != LEFT_OUT and b.spec.length != "to_end"]
     lasting = [b for b in there if b.spec.length != "none"] or there
     ends = [b.end for b in lasting]
@@ -241,7 +243,7 @@ def _horizon(beats: Iterable[RunBeat]) -> int | None:
 
 
 def media_ms(facts: MediaFacts, entry: MediaEntry | None) -> int:
-    """One pass of a file in ms, after trimming; 0 for a still picture."""
+    """Returns one pass of a file in ms, after trimming; 0 for a still picture."""
     length = facts.length_s
     if entry is not None and entry.trim is not None:
         end = length if entry.trim.to_s is None else min(entry.trim.to_s, length)
@@ -250,14 +252,14 @@ def media_ms(facts: MediaFacts, entry: MediaEntry | None) -> int:
 
 
 class Range(NamedTuple):
-    """Shortest and longest length in ms; ``longest`` is None where only a hand ends it."""
+    """Shortest and longest length in ms; ``longest`` is None if it is open."""
 
     shortest: int
     longest: int | None
 
 
 class Lengths:
-    """How long beats are by themselves: before the run as a range, at its start as a number."""
+    """The natural lengths of beats: as a range before the run, as a number at its start."""
 
     def __init__(self, book: Book, media: Mapping[str, MediaFacts] | None) -> None:
         self.still = ms(book.house.still_s)
@@ -274,7 +276,9 @@ class Lengths:
                     self.combos.setdefault(canonical(beat.combo), beat.combo)
 
     def known(self, media_id: str) -> MediaFacts | None:
-        """What is in the file, or None when it is missing. Without a library everything in the book is taken as there."""
+        """Returns what is in the file, or None if it is missing. Without a library every file of the book counts as
+        present.
+        """
         if self.media is None:
             return TAKEN_AS_THERE if media_id in self.entries else None
         facts = self.media.get(media_id)
@@ -285,7 +289,9 @@ class Lengths:
         return media_ms(facts, self.entries.get(media_id)) if facts else 0
 
     def of_media(self, media_id: str, loops: int | None) -> int:
-        """``loops`` passes, or the natural length: a picture that repeats n times by itself has n passes."""
+        """Returns the length of ``loops`` passes, or the natural length: a picture that repeats n times by itself has n
+        passes.
+        """
         once = self.one_pass(media_id)
         if once == 0:
             return self.still
@@ -294,11 +300,13 @@ class Lengths:
         return once * (loops if loops is not None else natural)
 
     def spelled(self, combo: str) -> str:
-        """A combination as the book writes it first: two spellings of the same keys are one latch."""
+        """Returns a combination as the book first writes it: two spellings of the same keys are one latch."""
         return self.combos.get(canonical(combo), combo)
 
     def of_pattern(self, name: str, loops: int | None) -> int:
-        """A pattern of the book, ``loops`` times; one that is elsewhere has the length the library tells of it."""
+        """Returns the length of a pattern of the book, ``loops`` times; one from elsewhere has the length that the
+        library knows.
+        """
         pattern = found(self.patterns, name)
         if pattern is None:
             return self.of_media(name, loops)
@@ -309,7 +317,7 @@ class Lengths:
         return ms(speech_length_s(text, rate))
 
     def range_of(self, spec: Spec, most_characters: int = 300) -> Range:
-        """The range of one beat before its run."""
+        """Returns the range of one beat before its run."""
         if spec.length == "open":
             return Range(0, self.open_cap)
         if spec.own is not None:
@@ -328,7 +336,7 @@ class Lengths:
         return self.drawable(media.jar) if isinstance(media, FromJar) else []
 
     def drawable(self, jar: str) -> list[str]:
-        """What a jar of the book may give."""
+        """What a jar of the book can give."""
         return [e.value for e in self.jars[jar].entries if e.on and e.weight > 0] if jar in self.jars else []
 
 
@@ -341,7 +349,7 @@ class Span(NamedTuple):
 
 
 def ranges(score: Score, lengths: Lengths) -> list[Span]:
-    """Where every beat lies on the score, shortest and longest; the whole cue is the furthest end."""
+    """Returns where every beat lies on the score, shortest and longest; the cue's length is the furthest end."""
     text = score.cue.door.text
     most = text.max if text is not None and text.max is not None else 300
 

@@ -1,4 +1,4 @@
-"""What the doors remember: who was let in when, what was given back, and from when a cue and a viewer cool down."""
+"""What the doors remember: who was let in when, what was refunded, and when the cooldowns of cues and viewers began."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from cuejar.core.parts.base import JsonObject, JsonRow
 
 
 class Paced(Protocol):
-    """What is counted and cooled down at a door, as the book sets it."""
+    """What a door counts and cools down, as the book sets it."""
 
     clocked: bool
     shares_clock: bool
@@ -26,10 +26,10 @@ class Paced(Protocol):
 
 
 class Cooldown:
-    """When something was last let in, leaving out what was given back.
+    """When something was last let in, ignoring refunds.
 
-    ``sure``: the latest admission (or, reckoned from the finish, the latest finish) that cannot be given back any more.
-    ``open``: admissions whose run has not begun. ``busy``: runs that wait or run, for clocks reckoned from the finish.
+    ``sure``: the latest admission (or finish, if the cooldown starts there) that can't be refunded any more. ``open``:
+    admissions whose run hasn't begun. ``busy``: waiting or running runs, for cooldowns that start at the finish.
     """
 
     __slots__ = ("busy", "open", "sure")
@@ -38,11 +38,11 @@ class Cooldown:
         self.sure, self.open, self.busy = sure, open if open is not None else [], busy
 
     def let_in(self, at: int) -> None:
-        """An admission; none is earlier than the one before."""
+        """Notes an admission; none is earlier than the one before."""
         self.open.append(at)
 
     def given_back(self, at: int) -> bool:
-        """Takes an open admission of this instant out. Returns whether there was one."""
+        """Removes an open admission of this instant. Returns whether there was one."""
         index = bisect_left(self.open, at)
         if index == len(self.open) or self.open[index] != at:
             return False
@@ -50,7 +50,7 @@ class Cooldown:
         return True
 
     def settled(self, at: int) -> None:
-        """The admission of this instant cannot be given back any more."""
+        """Notes that the admission of this instant can't be refunded any more."""
         if self.open:
             self.given_back(at)
         self.stamp(at)
@@ -78,7 +78,7 @@ class CueTally:
 
 
 class Tallies:
-    """What all doors remember: admissions, give-backs, starts and finishes."""
+    """What all doors remember: admissions, refunds, starts and finishes."""
 
     def __init__(self) -> None:
         self.cues: dict[str, CueTally] = {}
@@ -120,7 +120,7 @@ class Tallies:
     def given_back(
         self, doorway: Paced, viewer: Viewer | None, admitted_at: int, counted_on_air: bool, same_stream: bool
     ) -> None:
-        """Someone let in is refunded before the run began."""
+        """Notes that a call was refunded before its run began."""
         tally = self.of(doorway.cue.id)
         self.shared.given_back(admitted_at)
         if doorway.clocked:
@@ -139,7 +139,7 @@ class Tallies:
             tally.window.remove(admitted_at)
 
     def started(self, doorway: Paced, viewer: Viewer | None, admitted_at: int) -> None:
-        """The run began: its admission stays."""
+        """Notes that the run began: its admission stays."""
         if self.shared.open and self.shared.given_back(admitted_at):
             self.shared.stamp(admitted_at)
         if doorway.from_finish or not doorway.clocked:
@@ -165,7 +165,7 @@ class Tallies:
             tally.per_viewer.clear()
 
     def forget(self, doorways: dict[str, Paced], now: int) -> None:
-        """Lets go of viewers' clocks that have run out, so that memory does not grow with the number of viewers."""
+        """Drops expired cooldowns of viewers, so that memory doesn't grow with the number of viewers."""
         for cue, tally in self.cues.items():
             span = doorways[cue].viewer_ms if cue in doorways else 0
             tally.viewers = {

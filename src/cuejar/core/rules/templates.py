@@ -1,8 +1,9 @@
-"""Templates: text with places for values, a part of Mustache (mustache(5)): values, sections, inverted sections, comments.
+"""Templates: text with places for values, a part of Mustache (mustache(5)): values, sections, inverted sections,
+comments.
 
-There are no partials, no other delimiters, and no way around the escaping: ``{{{name}}}`` and ``{{&name}}`` are as ``{{name}}``. A
-template is parsed once, in one pass over it; filling it in has a budget of steps and characters, so that no template and no value
-makes it long.
+There are no partials, no other delimiters, and no way around the escaping: ``{{{name}}}`` and ``{{&name}}`` mean
+``{{name}}``. A template is parsed once, in one pass; filling it in has a budget of steps and characters, so that no
+template or value makes it slow.
 """
 
 from __future__ import annotations
@@ -18,7 +19,7 @@ _WHITE = " \t"
 
 
 class TemplateError(ValueError):
-    """A template that cannot be read, or would never end; the text says why, in the user's words."""
+    """A template can't be read, or would never end; the text says why, in the user's words."""
 
 
 class _Value(NamedTuple):
@@ -41,7 +42,7 @@ class _Open(NamedTuple):
 
 
 def _tag(template: str, at: int) -> tuple[str, str, int] | None:
-    """The tag that begins at a place: its sign, its name, where it ends; None where nothing closes it."""
+    """Returns the tag that begins at a position: its sign, its name, its end; None if it isn't closed."""
     if template.startswith("{{{", at):
         end = template.find("}}}", at + 3)
         return None if end < 0 else ("&", template[at + 3 : end].strip(), end + 3)
@@ -54,7 +55,7 @@ def _tag(template: str, at: int) -> tuple[str, str, int] | None:
 
 
 def _alone(template: str, begin: int, end: int) -> tuple[int, int] | None:
-    """The line of a tag that stands alone in it, with its line break; None: something stands beside it."""
+    """Returns the whole line of a tag that stands alone in it, with its line break; None if something stands beside it."""
     left = begin
     while left > 0 and template[left - 1] in _WHITE:
         left -= 1
@@ -72,10 +73,10 @@ def _alone(template: str, begin: int, end: int) -> tuple[int, int] | None:
 
 @lru_cache(maxsize=4096)
 def parsed(template: str) -> list[_Node]:
-    """A template's parts.
+    """Returns a template's parts.
 
     Raises:
-        TemplateError: it is too long, too deep, or its sections do not fit together.
+        TemplateError: it is too long, too deep, or its sections don't match.
     """
     if len(template) > MOST_LENGTH:
         raise TemplateError(f"the template is longer than {MOST_LENGTH:,} characters")
@@ -122,7 +123,7 @@ def parsed(template: str) -> list[_Node]:
 
 
 class _Filling:
-    """A template that is being filled in."""
+    """A template being filled in."""
 
     def __init__(self, values: Mapping[str, object], escape: Callable[[str], str]) -> None:
         self._stack: list[object] = [values]
@@ -169,7 +170,9 @@ class _Filling:
             self._stack.pop()
 
     def _value(self, name: str) -> object:
-        """What a name stands for: the nearest that has its first step, and from there on step by step; None: nothing."""
+        """Returns the value of a name: found in the nearest section that has its first step, then step by step; None if
+        there is none.
+        """
         if name == ".":
             return self._stack[-1]
         first, *steps = name.split(".")
@@ -184,9 +187,9 @@ class _Filling:
 
 
 def filled_in(template: str, values: Mapping[str, object], escape: Callable[[str], str]) -> str:
-    """A template with its values put in, each escaped.
+    """Returns a template filled in with its values, each escaped.
 
     Raises:
-        TemplateError: it cannot be read, or comes to too much.
+        TemplateError: it can't be read, or becomes too long.
     """
     return _Filling(values, escape).whole(parsed(template))

@@ -1,4 +1,6 @@
-"""What a reward is at the channel: the prompt that writes itself, the limits that map exactly, and what a hand there means here."""
+"""A reward at the channel: its automatic prompt, the limits with an exact equivalent, and what a change by hand there
+means here.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,7 @@ MOST_PROMPT = 400
 
 
 def cues_of(book: Book) -> dict[str, list[Cue]]:
-    """The cues that each reward calls, by the reward's id."""
+    """Returns the cues that each reward calls, by the reward's id."""
     called: dict[str, list[Cue]] = {}
     for cue in book.cues:
         for reward in {call.reward: None for call in cue.calls if call.kind == "reward"}:
@@ -30,11 +32,11 @@ def _one_of(choices: Sequence[str]) -> str:
 
 
 def prompt_for(rule: TextRule | None, most: int, asks: bool) -> str:
-    """What viewers are asked, from a door's rule for their text.
+    """Returns the prompt for viewers, from a door's rule for their text.
 
     Args:
-        most: the longest text that the house takes.
-        asks: whether they are asked for a text where the door has no rule.
+        most: the maximum length of a text in this house.
+        asks: whether to ask for a text if the door has no rule.
     """
     if rule is None:
         return f"Your words, up to {most} characters" if asks else ""
@@ -52,7 +54,7 @@ def prompt_for(rule: TextRule | None, most: int, asks: bool) -> str:
 
 
 def prompt_of(reward: Reward, cues: Sequence[Cue], most: int) -> str:
-    """What a reward asks viewers: by hand, or as the first door among its cues that takes a text wants it."""
+    """Returns a reward's prompt: written by hand, or from the first door among its cues that takes a text."""
     if reward.prompt is not None:
         return reward.prompt
     rule = next((cue.door.text for cue in cues if cue.door.text is not None), None)
@@ -63,7 +65,7 @@ def prompt_of(reward: Reward, cues: Sequence[Cue], most: int) -> str:
 
 
 class Limits(NamedTuple):
-    """Limits that a channel can keep itself; 0: none. What is refunded gives its place back in all of them."""
+    """Limits that a channel can keep itself; 0: none. A refund frees a place in all of them."""
 
     cooldown_s: float = 0
     per_stream: int = 0
@@ -71,10 +73,10 @@ class Limits(NamedTuple):
 
 
 def limits_of(cues: Sequence[Cue], book: Book) -> Limits:
-    """The limits of a reward that mean the same at the channel as at the door.
+    """Returns the limits of a reward that mean the same at the channel as at the door.
 
-    Those of one cue that nothing else calls and that spares nobody; a cooldown only where it counts from being let in and is
-    not shared.
+    These are those of a cue that nothing else calls and that exempts nobody; a cooldown only if it starts when a call
+    is let in and isn't shared.
     """
     if len(cues) != 1 or len(cues[0].calls) != 1 or cues[0].door.spared or book.house.spared:
         return Limits()
@@ -91,10 +93,10 @@ def limits_of(cues: Sequence[Cue], book: Book) -> Limits:
 
 
 def by_hand(reward: Reward, changes: JsonObject, sold: int) -> JsonObject:
-    """The reward's JSON once a hand at the channel changed these of its fields; the hand wins.
+    """Returns the reward's JSON after a change by hand to these fields at the channel; the hand wins.
 
     Args:
-        sold: how often it was redeemed this stream: whether its first price or the one after it shows now.
+        sold: how often it was redeemed this stream: whether its first price or the next one shows now.
     """
     data = reward.model_dump(mode="json", by_alias=True, exclude_defaults=True)
     changes = {name: value[:MOST_PROMPT] if name == "prompt" else value for name, value in changes.items()}

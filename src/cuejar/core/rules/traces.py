@@ -1,8 +1,9 @@
-"""Traces: the answers of a door's checks, kept small. What passed is not written down; it follows from the names of the checks.
+"""Traces: the results of a door's checks, stored compactly. Passed checks aren't written down; they follow from the
+list of checks.
 
-[]                                     every check was asked, and passed
-[[11, "cooldown", "3.2 s …", 3200]]    the twelfth check failed, with its words and the ms that were left
-[1016, [...]]                          the checks of these bits (512 + 256 + …) were not asked, as of a pad
+[]                                     every check passed
+[[11, "cooldown", "3.2 s …", 3200]]    the twelfth check failed, with its words and the ms left
+[1016, [...]]                          the checks of these bits (512 + 256 + …) were skipped, as for a pad
 """
 
 from __future__ import annotations
@@ -23,7 +24,7 @@ NOT_ASKED = "not asked"
 
 
 def packed(trace: Sequence[Check]) -> JsonRow:
-    """A trace as it is kept."""
+    """Returns a trace in its stored form."""
     rows: JsonRow = []
     bits = sum(1 << _PLACE[check.check] for check in trace if check.passed and check.detail == NOT_ASKED)
     if bits:
@@ -38,7 +39,7 @@ def packed(trace: Sequence[Check]) -> JsonRow:
 
 
 def unpacked(rows: JsonRow) -> list[JsonObject]:
-    """A kept trace as all of its checks; one that an earlier version kept whole is as it was."""
+    """Returns all checks of a stored trace; one that an earlier version stored in full is unchanged."""
     if rows and isinstance(rows[0], dict):
         return list(rows)
     bits = rows[0] if rows and isinstance(rows[0], int) else 0

@@ -1,15 +1,15 @@
-"""Viewer text: made safe to handle, checked against the streamer's lists, and put into templates.
+"""Viewer text: made safe to handle, checked against the streamer's lists, and used in templates.
 
-Text is normalised (NFKC); control and zero-width characters go; runs of combining marks are cut to two, runs of one
-character to three; white space is folded (a line break stays one). A link becomes the word "link".
+Text is normalised (NFKC); control and zero-width characters are removed; runs of combining marks are cut to two, runs
+of one character to three; white space is collapsed (a line break stays one). A link becomes the word "link".
 
 A blocked word matches as a whole word, or anywhere if its entry says so. Matching sees through case, accents,
 look-alike letters of other scripts, digits and signs for letters, doubled letters, and single characters spread out by
 spaces or dots: with *grot* blocked, ``GROT``, ``gr0t``, ``g r o t``, ``g.r.o.t`` and ``grrrot`` are found; ``grotto``
 is not.
 
-Templates are filled in by `templates`. What a viewer wrote is put in as it is for captions and speech (they draw it
-as text, never as markup), escaped as a JSON string for hook payloads.
+`templates` fills in templates. A viewer's text is inserted unchanged for captions and speech (they draw it as text,
+never as markup), and escaped as a JSON string for hook payloads.
 """
 
 from __future__ import annotations
@@ -38,15 +38,15 @@ _INVISIBLE = {"Cc", "Cf", "Co", "Cs", "Cn"}
 
 
 def _few(run: re.Match[str]) -> str:
-    """Three of a run of one character; the digits of a number stay, for ten thousand is not a thousand."""
+    """Returns three of a run of one character; digits of a number stay, for ten thousand isn't a thousand."""
     whole = run.group(0)
     return whole if whole.isdecimal() and len(whole) <= _DIGITS_OF_A_NUMBER else run.group(1) * 3
 
 
 def normalised(text: str, runs: bool = True) -> str:
-    """The text as everything after the door sees it, at most `MOST_CHARACTERS` long.
+    """Returns the text as everything after the door sees it, at most `MOST_CHARACTERS` long.
 
-    ``runs``: whether runs of one character are cut to three. A colour, a number, a choice means another thing without them.
+    ``runs``: whether runs of one character are cut to three. Colours, numbers and choices would change their meaning.
     """
     text = text[:MOST_CHARACTERS]
     if text.isascii() and text.isprintable() and "  " not in text and not _MANY.search(text) and "." not in text:
@@ -74,7 +74,7 @@ def normalised(text: str, runs: bool = True) -> str:
 
 
 def _link_at(word: str) -> int | None:
-    """Where in a word without white space a link begins that goes to its end: an address, or a host with a known ending."""
+    """Returns where in a word a link begins that goes to its end: an address, or a host with a known ending."""
     begins = _BEGINS.search(word)
     ending = _ENDING.search(word)
     if ending is None:
@@ -90,7 +90,7 @@ def _link_at(word: str) -> int | None:
 
 
 def _without_links(text: str) -> str:
-    """The text with "link" for every link."""
+    """Returns the text with "link" for every link."""
     if "." not in text and "://" not in text:
         return text
     words = re.split(r"(\s+)", text)
@@ -98,7 +98,7 @@ def _without_links(text: str) -> str:
 
 
 def linked(text: str) -> bool:
-    """Whether there is a link in a text that was not normalised yet."""
+    """Returns whether a text that isn't normalised yet has a link."""
     flat = unicodedata.normalize("NFKC", text[:MOST_CHARACTERS])[:MOST_CHARACTERS]
     return any(_link_at(word) is not None for word in flat.split())
 
@@ -120,7 +120,9 @@ _SPREAD = re.compile(r"[\s.\-_*]+")
 
 @lru_cache(maxsize=16_384)
 def _skeleton(text: str) -> str:
-    """Letters as the eye takes them: accents off, look-alikes and signs as letters, i and l alike, no doubled letters."""
+    """Returns letters as the eye sees them: without accents, look-alikes and signs as letters, i and l alike, no
+    doubled letters.
+    """
     return _bare(text)
 
 
@@ -133,14 +135,14 @@ def _bare(text: str) -> str:
 
 @lru_cache(maxsize=16_384)
 def letters_of(character: str) -> str:
-    """A character as the eye takes it: the letters and digits that it looks like; nothing, where it is none."""
+    """Returns the letters and digits that a character looks like; nothing if there are none."""
     apart = unicodedata.normalize("NFKD", character.casefold())
     bare = "".join(c for c in apart if unicodedata.category(c)[0] != "M")
     return "".join(c for c in bare.translate(_ALIKE).translate(_SIGNS) if c.isalnum())
 
 
 class Found(NamedTuple):
-    """A blocked word in a text: where it stands (as a slice), its list, and the entry that matched."""
+    """A blocked word in a text: where it is (as a slice), its list, and the entry it matched."""
 
     start: int
     end: int
@@ -149,7 +151,7 @@ class Found(NamedTuple):
 
 
 def _units(text: str) -> list[tuple[int, int]]:
-    """Words of the text as slices; single characters spread out by spaces or dots count as one word."""
+    """Returns the words of the text as slices; single characters spread out by spaces or dots count as one word."""
     words = [(m.start(), m.end()) for m in re.finditer(r"[\w@$!\u0300-\u036f]+", text)]
     units: list[tuple[int, int]] = []
     i = 0
@@ -167,7 +169,7 @@ def _units(text: str) -> list[tuple[int, int]]:
 
 
 class _Index:
-    """A word list as it is looked up in: whole words by their skeleton, and one automaton for those that count anywhere."""
+    """A word list prepared for lookups: whole words by their skeleton, and one automaton for those that match anywhere."""
 
     def __init__(self, words: WordList) -> None:
         self.whole = {_bare(entry.text): entry.text for entry in words.entries if not entry.anywhere}
@@ -181,7 +183,7 @@ class _Index:
             self.anywhere.make_automaton()
 
     def hit(self, looks: Sequence[str]) -> str | None:
-        """The entry that one of these skeletons is, or that stands in the first."""
+        """Returns the entry that equals one of these skeletons, or is contained in the first."""
         found = next((self.whole[look] for look in looks if look in self.whole), None)
         if found is None and self.has_parts:
             found = min((told for _, told in self.anywhere.iter(looks[0])), default=(0, None))[1]
@@ -196,7 +198,7 @@ _BY_CONTENT: OrderedDict[tuple[tuple[str, bool], ...], _Index] = OrderedDict()
 
 
 def _index_of(words: WordList) -> _Index:
-    """A list's index, made once for each content of it: what is in the book is not changed in place."""
+    """Returns a list's index, made once per content: the book is never changed in place."""
     known = _INDEXES.get(id(words))
     if known is not None and known[0] is words:
         return known[1]
@@ -210,14 +212,14 @@ def _index_of(words: WordList) -> _Index:
 
 
 def prepared(lists: Sequence[WordList]) -> None:
-    """Makes the indexes of lists: to be called where nothing waits for it, before a text is looked at."""
+    """Prepares the indexes of lists, to be called where nothing waits for it."""
     for words in lists:
         if words.on:
             _index_of(words)
 
 
 def _looks(unit: str) -> list[str]:
-    """How a word of a text may be read; as it stands comes first."""
+    """Returns the possible readings of a word; as written comes first."""
     looks = [_skeleton(_SPREAD.sub("", unit)), _skeleton(_SPREAD.sub("", unit.strip("!$@")))]
     letters = _SPREAD.split(unit)
     if len(letters) > 3:
@@ -227,7 +229,7 @@ def _looks(unit: str) -> list[str]:
 
 
 def blocked(text: str, lists: Sequence[WordList]) -> list[Found]:
-    """Every blocked word of the lists that are on, in order of place."""
+    """Returns every blocked word of the active lists, in order of position."""
     there = [(words.id, _index_of(words)) for words in lists if words.on and words.entries]
     if not there:
         return []
@@ -241,7 +243,7 @@ def blocked(text: str, lists: Sequence[WordList]) -> list[Found]:
 
 
 def censored(text: str, lists: Sequence[WordList]) -> tuple[str, list[Found]]:
-    """The text with replaced words, and those found words whose list turns the text away."""
+    """Returns the text with replaced words, and the found words whose list refuses the text."""
     by_id = {words.id: words for words in lists}
     refused = []
     pieces, to = [], 0
@@ -259,7 +261,9 @@ SPEECH_START_S, SPEECH_CHARACTER_S = 0.35, 0.062
 
 
 def speech_length_s(text: str, rate: float = 1.0) -> float:
-    """About how long it takes to read the text aloud: 0.35 s and 0.062 s a character at rate 1, for each speech."""
+    """Returns roughly how long it takes to read the text aloud: 0.35 s and 0.062 s per character at rate 1, for each
+    speech.
+    """
     speeches = [speech for speech in re.split(r"\n| / ", text) if speech.strip()]
     return sum(SPEECH_START_S + SPEECH_CHARACTER_S * len(speech.strip()) for speech in speeches) / rate
 
@@ -277,7 +281,7 @@ def _in_url(text: str) -> str:
 
 
 def _in_header(text: str) -> str:
-    """One line of what a header may hold; what is not ASCII is percent-encoded, as in a URL."""
+    """Returns one line that a header may hold; anything but ASCII is percent-encoded, as in a URL."""
     return quote("".join(c for c in text if c.isprintable()), safe=" !#$&'()*+,/:;=?@[]~")
 
 
@@ -291,10 +295,11 @@ def ordinal(number: int) -> str:
 
 
 def filled(template: str, values: Mapping[str, object], goes_to: str = "text") -> str:
-    """The template with its values put in, escaped for where it goes: ``text``, ``json``, ``url`` or ``header``.
+    """Returns the template filled in with its values, escaped for where it goes: ``text``, ``json``, ``url`` or
+    ``header``.
 
     Raises:
-        ValueError: the template cannot be read, or comes to too much.
+        ValueError: the template can't be read, or becomes too long.
     """
     if "{{" not in template:
         return template

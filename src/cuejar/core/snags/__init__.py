@@ -1,4 +1,4 @@
-"""Snags: what of a book cannot work as it is set up, said before anybody is let down by it.
+"""Snags: what can't work in a book as it is set up, said before it lets anybody down.
 
-They look at the book by the rules (how long is it really? what is there under this name?), so they stand above both.
+They apply the rules to the book (how long is it really? what has this name?), so they are built on both.
 """

@@ -1,4 +1,4 @@
-"""The checks of what a cue needs: its gear, and throws that others wait for."""
+"""Checks of what a cue needs: its gear, and throws that other beats wait for."""
 
 from __future__ import annotations
 
@@ -11,12 +11,12 @@ from cuejar.core.snags.looked import Looked, Snag
 
 
 def _is(kind: str, needed: str | None) -> bool:
-    """Whether gear of a kind does what is needed: it is of that kind, or a plug-in's whose things are."""
+    """Returns whether gear of a kind does what is needed: it is of that kind, or a plug-in's with things."""
     return kind == needed or kind_of(kind).prefix == GEAR_KINDS[needed or ""].prefix
 
 
 def gear_there(cue: Cue, looked: Looked) -> Iterator[Snag]:
-    """Each kind of gear is there, and a broadcaster once."""
+    """Checks that each kind of gear is present, and at most one broadcaster."""
     broadcasters = [one.name or one.id for one in looked.gear if one.kind == "broadcaster" and one.on]
     for beat in cue.beats:
         gear = KINDS[beat.kind].gear
@@ -29,7 +29,7 @@ def gear_there(cue: Cue, looked: Looked) -> Iterator[Snag]:
 
 
 def anchored(cue: Cue, looked: Looked) -> Iterator[Snag]:
-    """What waits for a hit waits for one that comes."""
+    """Checks that beats waiting for a hit wait for one that comes."""
     for beat in cue.beats:
         if beat.start.edge != "hit":
             continue

@@ -1,4 +1,4 @@
-"""What checks look at, and what they say."""
+"""What checks use and report."""
 
 from __future__ import annotations
 
@@ -15,8 +15,9 @@ from cuejar.core.rules.score import Lengths
 
 
 class Snag(NamedTuple):
-    """``cue`` and ``beat`` say where it is (``beat`` is empty for the whole cue), ``mend`` what would put it right; ``near`` are
-    names that may be meant, for the beat's key ``key``."""
+    """``cue`` and ``beat`` say where it is (``beat`` is empty for the whole cue), ``mend`` is its fix; ``near`` are
+    names that may be meant, for the beat's key ``key``.
+    """
 
     check: str
     grade: Literal["error", "warning"]
@@ -30,7 +31,7 @@ class Snag(NamedTuple):
 
 @dataclass(frozen=True)
 class Looked:
-    """What every check may look at. ``rest`` are the rest values of the gear's properties, as far as they are known."""
+    """What every check may use. ``rest`` are the known rest values of the gear's properties."""
 
     book: Book
     lengths: Lengths
@@ -67,7 +68,7 @@ class Looked:
 
     @cached_property
     def hosts(self) -> frozenset[str]:
-        """Where hooks may go."""
+        """The hosts that hooks may call."""
         return frozenset(place.host.casefold() for place in self.book.house.hook_places)
 
 

@@ -1,4 +1,4 @@
-"""Mends: what puts a snag right, as fields that are changed. One function a check; where none knows better, a person must."""
+"""Fixes for snags, as changed fields. One function per check; if there is none, a person must decide."""
 
 from __future__ import annotations
 
@@ -17,8 +17,9 @@ MOST_ASKED = 200
 
 
 class Mend(NamedTuple):
-    """``fields`` of the beat ``beat`` as they should be, or of the cue itself where that is empty. ``safe``: it changes nothing that
-    the streamer meant, so that many may be done at once. ``add``: beats that come beside."""
+    """New ``fields`` of the beat ``beat``, or of the cue itself if that is empty. ``safe``: it changes nothing that
+    the streamer intended, so that many can be applied at once. ``add``: beats to add.
+    """
 
     beat: str
     fields: JsonObject
@@ -44,7 +45,7 @@ def _longer(snag: Snag, cue: Cue) -> Mend | None:
 
 
 def _ask(snag: Snag, cue: Cue) -> Mend | None:
-    """Asks for what is used, and needs it where a call can bring it; choices nobody else can know."""
+    """Asks for what is used, and requires it if a call can bring it; choices can't be guessed."""
     kinds: dict[str, Literal["any", "colour", "number"]] = {"text": "any", "colour": "colour", "number": "number"}
     if snag.key not in kinds:
         return None
@@ -54,7 +55,7 @@ def _ask(snag: Snag, cue: Cue) -> Mend | None:
 
 
 def _last_hit(snag: Snag, cue: Cue) -> Mend | None:
-    """A hit that is beyond what is thrown counts as the last one already: it says so from now on."""
+    """Writes a hit beyond the last thing as the last one, which it already means."""
     beat = next((one for one in cue.beats if one.id == snag.beat), None)
     thrown = next((one for one in cue.beats if beat is not None and one.id == beat.start.after), None)
     if beat is None or thrown is None or thrown.kind != "throw":
@@ -78,7 +79,7 @@ def _after_chance(snag: Snag, cue: Cue) -> Mend | None:
 
 
 def _meanwhile(fields: Callable[[Snag, JsonObject], JsonObject]) -> Callable[[Snag, Cue], Mend | None]:
-    """A beat beside the one of the snag, from its start for as long as it lasts."""
+    """Returns a beat beside the one of the snag, from its start for as long as it lasts."""
 
     def find(snag: Snag, cue: Cue) -> Mend | None:
         beat = next(one for one in cue.beats if one.id == snag.beat)
@@ -129,11 +130,11 @@ def mend_of(snag: Snag, cue: Cue) -> Mend | None:
 
 
 def hidden(snag: Snag, cue: Cue) -> str | None:
-    """Why the streamer does not want to see a snag; None where they do."""
+    """Returns why the streamer has hidden a snag; None if they haven't."""
     return next((one.reason for one in cue.hidden if one.check == snag.check and one.beat == snag.beat), None)
 
 
 def mended(cue: JsonObject, mend: Mend) -> JsonObject:
-    """A cue as JSON with a mend in it."""
+    """Returns a cue as JSON with a fix applied."""
     beats = [{**beat, **mend.fields} if beat["id"] == mend.beat else beat for beat in cue.get("beats", [])]
     return {**cue, **({} if mend.beat else mend.fields), "beats": [*beats, *mend.add]}

@@ -1,4 +1,4 @@
-"""Before going on air: what of tonight would not work, or not as one thinks, and what mends it."""
+"""Before going on air: what wouldn't work tonight, or not as expected, and how to fix it."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ LOW_BYTES = GIGABYTE
 
 
 class GearThere(NamedTuple):
-    """A piece of gear, the channels among them, as it is now."""
+    """A piece of gear or a channel, as it is now."""
 
     name: str
     kind: str
@@ -27,9 +27,10 @@ class OverlayThere(NamedTuple):
 
 
 class Tonight(NamedTuple):
-    """What is looked at. ``errors`` and ``warnings`` are the names of cues with snags; ``off`` kinds of output that are off with
-    the names of the cues that have them; ``tries`` are cues that are being tried faster than they are; ``locked`` are devices with
-    pads that are locked."""
+    """The input of the checks. ``errors`` and ``warnings`` are the names of cues with snags; ``off`` kinds of output
+    that are off with the names of the cues that use them; ``tries`` are cues being tried faster than on air;
+    ``locked`` are locked devices with pads.
+    """
 
     house_open: bool
     volume: float
@@ -45,7 +46,7 @@ class Tonight(NamedTuple):
 
 
 class Concern(NamedTuple):
-    """Something to look at: how bad it is, what it is, what mends it, and on which page."""
+    """A problem: how bad it is, what it is, how to fix it, and on which page."""
 
     check: str
     grade: Literal["error", "warning"]
@@ -60,7 +61,7 @@ def _named(names: Sequence[str]) -> str:
 
 
 def concerns(tonight: Tonight) -> list[Concern]:
-    """Everything that is wrong, the worst first."""
+    """Returns every problem, worst first."""
     return sorted(_concerns(tonight), key=lambda one: one.grade != "error")
 
 

@@ -1,7 +1,7 @@
-"""Snags: what the checks found wrong or risky in the book, each with a mend where one is known.
+"""Snags: what the checks found wrong or risky in the book, each with a fix if one is known.
 
 One function for each check, all in `CHECKS`. An *error* keeps a cue from doing its work (a lost file, an empty jar);
-a *warning* is something that most streamers would not want (a sound that outlasts its picture, a duration so short that
+a *warning* is something that most streamers don't want (a sound that outlasts its picture, a duration so short that
 nobody sees it, two overlays that would both play the same sound).
 """
 
@@ -126,7 +126,7 @@ def _flashes(cue: Cue, looked: Looked) -> Iterator[Snag]:
 
 
 def _needless(cue: Cue, looked: Looked) -> Iterator[Snag]:
-    """A hold of what is so at rest anyway: nothing will be seen to happen."""
+    """Finds a hold of the value that is at rest anyway: it has no effect."""
     scenes = sum(beat.kind == "scene" for beat in cue.beats)
     for beat in cue.beats:
         if getattr(beat, "length", None) == "keep" or (beat.kind == "scene" and scenes > 1):
@@ -153,7 +153,7 @@ def _text_not_asked(cue: Cue, looked: Looked) -> Iterator[Snag]:
 
 
 def _of_its_kind(cue: Cue, looked: Looked) -> Iterator[Snag]:
-    """What each kind of beat knows of itself."""
+    """Finds what each kind of beat knows of itself."""
     for beat in cue.beats:
         for found in KINDS[beat.kind].snags(beat, looked):
             grade: Literal["error", "warning"] = "error" if found.is_error else "warning"
@@ -190,12 +190,12 @@ def snags(
     catalogues: Catalogues | None = None,
     rest: Mapping[str, PropertyValue] | None = None,
 ) -> list[Snag]:
-    """Everything the checks find in the book.
+    """Returns everything the checks find in the book.
 
     Args:
         pages: how many pages of each overlay are connected.
-        catalogues: what the gear has; without them every name is taken as there.
-        rest: the rest values that are known.
+        catalogues: what the gear has; without them every name counts as known.
+        rest: the known rest values.
     """
     looked = Looked(book, Lengths(book, media), pages or {}, catalogues or Catalogues(), rest or {})
     return [snag for cue in book.cues for check in CHECKS.values() for snag in check(cue, looked)]

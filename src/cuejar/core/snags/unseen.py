@@ -1,4 +1,4 @@
-"""The checks of what works and yet comes to nothing: calls that can never come in, beats that nobody sees or hears."""
+"""Checks for things that work without any effect: calls that can never come, beats that nobody sees or hears."""
 
 from __future__ import annotations
 
@@ -30,7 +30,7 @@ WORDLESS = {
 
 
 def never_text(cue: Cue, looked: Looked) -> Iterator[Snag]:
-    """A call that never brings a text, at a door that needs one."""
+    """Finds a call that never brings a text, at a door that needs one."""
     if cue.door.text is None or not cue.door.text.need:
         return
     kinds = [kind for kind in WORDLESS if any(call.kind == kind for call in cue.calls)]
@@ -41,7 +41,7 @@ def never_text(cue: Cue, looked: Looked) -> Iterator[Snag]:
 
 
 def before_chance(cue: Cue, looked: Looked) -> Iterator[Snag]:
-    """A beat that depends on what is rolled, and begins while it is still rolling."""
+    """Finds a beat that depends on a roll, and begins while it is still rolling."""
     chances = {outcome.id: beat for beat in cue.beats if beat.kind == "chance" for outcome in beat.outcomes}
     if not chances:
         return
@@ -57,7 +57,7 @@ def before_chance(cue: Cue, looked: Looked) -> Iterator[Snag]:
 
 
 def _scenes(cue: Cue) -> Iterator[tuple[str, str]]:
-    """Names of scenes by which a cue is called or let in, each with its beat."""
+    """Yields names of scenes that call a cue or open its door, each with its beat."""
     yield from ((call.scene, "") for call in cue.calls if call.kind == "scene")
     yield from ((scene, "") for scene in cue.door.scenes)
     conditions: list[tuple[str, list[Condition]]] = [("", cue.door.only_if), *((b.id, b.only_if) for b in cue.beats)]
@@ -76,7 +76,7 @@ def unknown_scene(cue: Cue, looked: Looked) -> Iterator[Snag]:
 
 
 def hidden_hold(cue: Cue, looked: Looked) -> Iterator[Snag]:
-    """What changes where nobody looks: a filter that is off, a source in a scene that does not show."""
+    """Finds changes that nobody sees: a filter that is off, a source in a scene that isn't shown."""
     for beat in cue.beats:
         if beat.kind == "filter" and beat.setting != "on":
             yield from _filter_off(cue, beat, looked)
@@ -128,7 +128,7 @@ def _dark(cue: Cue, beat: LightBeat, looked: Looked) -> Iterator[Snag]:
 
 
 def unheard(cue: Cue, looked: Looked) -> Iterator[Snag]:
-    """A sound that no overlay of the stream plays."""
+    """Finds a sound that no overlay of the stream plays."""
     loud = {one.id for one in looked.book.overlays if one.sound and not one.private}
     for beat in cue.beats:
         if not KINDS[beat.kind].is_heard or not looked.book.overlays:

@@ -1,1 +1,3 @@
-"""What everything is called in words: cues, rewards, doors, limits, beats, properties, reasons, differences; each written here, once."""
+"""What everything is called in words: cues, rewards, doors, limits, beats, properties, reasons, differences; each
+written once, here.
+"""

@@ -35,7 +35,7 @@ def condition_said(condition: JsonObject, names: Names) -> str:
 
 
 def _clause(condition: JsonObject, names: Names) -> tuple[str, str, str]:
-    """Subject, verb and rest, as if the condition were not turned around."""
+    """Returns subject, verb and rest, as if the condition weren't inverted."""
     if condition.get("role") is not None:
         return "the viewer", "is", f"one of the {ROLES.get(condition['role'], condition['role'])}"
     if condition.get("gear") is not None:

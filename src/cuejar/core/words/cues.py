@@ -1,4 +1,4 @@
-"""What a cue is called, when it is called, and what it does: in words."""
+"""Cues in words: what they are called, when they are called, and what they do."""
 
 from __future__ import annotations
 
@@ -36,7 +36,7 @@ class Said(NamedTuple):
 
 
 def beat_told(beat: Beat, names: Noticed) -> str:
-    """Returns what a beat does; empty if viewers notice nothing of it."""
+    """Returns what a beat does; empty if viewers don't notice it."""
     kind = KINDS[getattr(beat, "kind", "")]
     words, length = kind.tells(beat, names), getattr(beat, "length", None)
     if words and kind.way != "strike" and isinstance(length, ForSeconds) and length.s >= 1:
@@ -45,7 +45,7 @@ def beat_told(beat: Beat, names: Noticed) -> str:
 
 
 def does(cue: Cue, names: Noticed) -> str:
-    """Returns what viewers notice of a cue, in the order in which it begins."""
+    """Returns what viewers notice of a cue, in order."""
     told = dict[str, None]()
     for beat in cue.beats:
         words = "" if switched_off(beat.kind, names.house) else beat_told(beat, names)
@@ -59,7 +59,7 @@ def does(cue: Cue, names: Noticed) -> str:
 
 
 def effect(cue: Cue, names: Noticed) -> str:
-    """Returns what a cue does, for the streamer: also what viewers don't notice."""
+    """Returns what a cue does, for the streamer: including what viewers don't notice."""
     told = dict.fromkeys(
         beat_told(beat, names) or UNNOTICED.get(beat.kind, f"changes {beat.kind}") for beat in cue.beats
     )
@@ -102,7 +102,7 @@ def brief(cue: Cue, book: Book, names: Names) -> str:
 
 
 def calls_of(cue: Cue, names: Names) -> list[str]:
-    """Returns each call of a cue in words, in their order."""
+    """Returns each call of a cue in words, in order."""
     return [call_said(call, names) for call in _calls(cue)]
 
 

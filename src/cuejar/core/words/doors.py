@@ -1,4 +1,4 @@
-"""Who can call a cue, when, how often, with which text, and how its runs start: in words."""
+"""Doors in words: who can call a cue, when, how often, with which text, and how its runs start."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ _ON_AIR = {"any": "", "live": "while live", "off": "while off air"}
 
 
 class Effective(NamedTuple):
-    """The values that count for a cue: its own, or the defaults of the house.
+    """The values that apply to a cue: its own, or the house defaults.
 
     Cooldowns in seconds; ``default`` has those of a cue without its own; ``longest_text``: characters.
     """
@@ -37,7 +37,7 @@ def lane_of(cue: Cue, book: Book) -> Lane:
 
 
 def effective(cue: Cue, book: Book) -> Effective:
-    """Returns the values that count for a cue after the defaults of the house."""
+    """Returns the values that apply to a cue after the house defaults."""
     door, house, lane = cue.door, book.house, lane_of(cue, book)
     paces = paces_of(door, house)
     return Effective(
@@ -63,7 +63,7 @@ def places_said(door: Door, air: str, names: Names) -> str:
     """Returns when a cue can be called: *while live in Gardening if the text is “train”*; empty for always.
 
     Args:
-        air: what of `Air` counts.
+        air: the `Air` that applies.
     """
     parts = [
         _ON_AIR[air],
@@ -105,7 +105,7 @@ def pace_said(cue: Cue, book: Book) -> str:
 
 
 def text_said(rule: TextRule | None) -> str:
-    """Returns what text a cue takes: *with a colour*, *with optional text*, *without text*."""
+    """Returns the text that a cue takes: *with a colour*, *with optional text*, *without text*."""
     if rule is None:
         return "without text"
     return f"with {_TEXTS[rule.kind] if rule.need else _OPTIONAL[rule.kind]}"
@@ -117,7 +117,7 @@ def lane_said(cue: Cue, book: Book) -> str:
 
 
 def exceptions_said(cue: Cue, book: Book, names: Names) -> list[str]:
-    """Returns where a cue's rules differ from the defaults, a phrase each."""
+    """Returns where a cue's rules differ from the defaults, one phrase each."""
     door, house, lane = cue.door, book.house, lane_of(cue, book)
     people, own, default = people_said(door), paces_of(door, house), paces_of(Door(), house)
     differs = door.air is not None and door.air != house.air

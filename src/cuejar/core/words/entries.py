@@ -1,4 +1,4 @@
-"""What an entry of a book is, in a line, for the review of an import."""
+"""Entries of a book in one line each, for the review of an import."""
 
 from __future__ import annotations
 
@@ -13,13 +13,13 @@ from cuejar.core.words.values import counted, seconds
 
 
 class Telling:
-    """Tells the entries of a book."""
+    """Describes the entries of a book."""
 
     def __init__(self, book: Book) -> None:
         self.names, self.noticed = Names(book), Noticed(book)
 
     def told(self, kind: str, entry: Any) -> str:
-        """An entry of one of the book's lists in words; empty where its name says all."""
+        """Returns an entry of one of the book's lists in words; empty if its name says it all."""
         tell = _TOLD.get(kind)
         return tell(entry, self) if tell is not None else ""
 

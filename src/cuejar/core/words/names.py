@@ -1,4 +1,4 @@
-"""What the entries of a book are called."""
+"""The names of a book's entries."""
 
 from __future__ import annotations
 
@@ -52,7 +52,7 @@ AIR = {"any": "always", "live": "only while live", "off": "only off air"}
 
 
 def order_of(kind: str) -> str:
-    """Returns what the order of a list is called: *the order of the lanes*."""
+    """Returns the name of a list's order: *the order of the lanes*."""
     return f"the order of the {'parts' if kind == 'cast' else 'files' if kind == 'media' else kind}"
 
 
@@ -62,7 +62,7 @@ def titled(kind: str, name: str, thing: str) -> str:
 
 
 class Names:
-    """The names of everything in some books; a name from an earlier book is used where the later ones don't know it."""
+    """The names of everything in some books; earlier books provide names that the later ones don't have."""
 
     def __init__(self, *books: Book) -> None:
         self._names: dict[tuple[str, str], str] = {
@@ -76,7 +76,7 @@ class Names:
         """What own points are called; empty while they are off."""
 
     def of(self, kind: str, thing: str) -> str:
-        """Returns the name of an entry, or its id if it isn't known."""
+        """Returns the name of an entry, or its id if unknown."""
         return self._names.get((kind, thing), thing)
 
     def reward(self, thing: str) -> str:
@@ -87,9 +87,9 @@ class Names:
 
 
 class Noticed:
-    """What viewers notice of a book, and what it is called.
+    """What viewers notice of a book, in words.
 
-    ``whose``: what a viewer's own things are called by whom the words are for.
+    ``whose``: how a viewer's own things are named for the reader.
     """
 
     def __init__(self, book: Book, whose: str = "the viewer’s") -> None:

@@ -1,4 +1,4 @@
-"""Rewards in words: limits, tonight's redemptions, and how they stand at a channel."""
+"""Rewards in words: limits, tonight's redemptions, and their state at a channel."""
 
 from __future__ import annotations
 

@@ -23,7 +23,7 @@ def pace(value: float) -> str:
 
 
 def watching(minutes: float) -> str:
-    """Returns how long a viewer watches for something: ``under a minute``, ``25 min``, ``2.5 h``, ``3 days``."""
+    """Returns how long viewers must watch to earn something: ``under a minute``, ``25 min``, ``2.5 h``, ``3 days``."""
     if minutes < 1:
         return "under a minute"
     if minutes < 90:
@@ -37,7 +37,7 @@ def _number(value: float) -> str:
 
 
 def between(low: float | None, high: float | None) -> str:
-    """Returns bounds in words; empty where there are none: ``5 to 10``, ``5 or more``, ``up to 10``."""
+    """Returns bounds in words; empty without bounds: ``5 to 10``, ``5 or more``, ``up to 10``."""
     if low and high:
         return _number(low) if low == high else f"{_number(low)} to {_number(high)}"
     return f"{_number(low)} or more" if low else f"up to {_number(high)}" if high else ""
@@ -49,10 +49,10 @@ def counted(number: float, one: str, many: str = "") -> str:
 
 
 def joined(some: Sequence[str], word: str = "and") -> str:
-    """Returns a list as a sentence has it: ``a, b and c``."""
+    """Returns a list as it reads in a sentence: ``a, b and c``."""
     return f"{', '.join(some[:-1])} {word} {some[-1]}" if len(some) > 1 else "".join(some)
 
 
 def listed(some: Sequence[str], most: int = 6) -> str:
-    """Returns the first of a list, and how many more there are."""
+    """Returns the first items of a list, and how many more there are."""
     return ", ".join(some[:most]) + (f" and {len(some) - most} more" if len(some) > most else "")

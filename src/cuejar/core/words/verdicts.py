@@ -1,4 +1,4 @@
-"""What became of a call, in words."""
+"""The result of a call, in words."""
 
 from __future__ import annotations
 

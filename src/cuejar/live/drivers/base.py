@@ -1,4 +1,4 @@
-"""What every driver is: it makes a piece of gear show what the engine wants, and reports what a hand did to it."""
+"""The base of every driver: it makes a piece of gear show what the engine wants, and reports changes by hand."""
 
 from __future__ import annotations
 
@@ -31,8 +31,8 @@ class Greeting:
     Args:
         things: the names of what it has, for the engine.
         found: what each property shows, and who changed it last.
-        boot: another one whenever the gear began anew; empty where the gear does not tell.
-        lacks: what it cannot do that others of its kind can, and what that means; in the streamer's words.
+        boot: a new one whenever the gear restarts; empty if the gear has none.
+        lacks: what it can't do that others of its kind can, and what that means; in the streamer's words.
     """
 
     things: h.Catalogue | None = None
@@ -46,30 +46,30 @@ Report = h.Hand | h.Renamed | Greeting
 
 
 class AwayError(Exception):
-    """The gear cannot be reached or does not let us in; the text says why, in the user's words."""
+    """The gear can't be reached or refuses access; the text says why, in the user's words."""
 
 
 class Unanswered(AwayError):
-    """It was asked and nothing was heard: it may have been done, or not."""
+    """It was asked without an answer: it may have been done, or not."""
 
 
 class GearRefused(Exception):
-    """The gear is there and says no to one thing; the text says why."""
+    """The gear is there and refuses one thing; the text says why."""
 
 
 class Driver(Protocol):
     """One piece of gear on one wire. A driver never decides anything.
 
-    ``actual`` is what each property shows, as last heard.
+    ``actual`` is what each property shows, as last reported.
     """
 
     actual: dict[PropertyPath, PropertyValue]
 
     async def connect(self) -> Greeting:
-        """Raises AwayError."""
+        """Connects. Raises AwayError."""
 
     async def show(self, wanted: Mapping[PropertyPath, PropertyValue]) -> Mapping[PropertyPath, PropertyValue | None]:
-        """Makes properties show these values; the same twice changes nothing.
+        """Makes properties show these values; repeating it changes nothing.
 
         Returns:
             What each shows now, as the gear confirmed it; None where it refused.
@@ -82,38 +82,38 @@ class Driver(Protocol):
         """Sends it once, under its id. Raises AwayError, Unanswered or GearRefused."""
 
     def reports(self) -> AsyncIterator[Report]:
-        """Changes that we did not ask for, until the gear is away (AwayError)."""
+        """Yields changes that we didn't ask for, until the gear is lost (AwayError)."""
 
     async def picture(self) -> bytes | None:
-        """What it shows, as a PNG, where the gear can tell."""
+        """Returns what it shows, as a PNG, if the gear can tell."""
 
     async def close(self) -> None: ...
 
 
 @runtime_checkable
 class Fading(Protocol):
-    """Gear whose driver fades by itself, every frame of it."""
+    """Gear whose driver computes every frame of a fade itself."""
 
     async def fade(
         self, wanted: Mapping[PropertyPath, PropertyValue], spans_ms: Mapping[PropertyPath, int]
     ) -> Mapping[PropertyPath, PropertyValue | None]:
-        """As `Driver.show`, each over so many ms; what is on its way counts as shown."""
+        """Does the same as `Driver.show`, each over so many ms; a fade in progress counts as shown."""
 
 
 @runtime_checkable
 class OneWay(Protocol):
-    """Gear on a wire without a way back, on which it is not sure that somebody listens."""
+    """Gear on a one-way wire, on which possibly nobody listens."""
 
     def ask_longer(self) -> None:
-        """It was away just now: on connecting it is asked for longer whether it is there."""
+        """Waits longer for an answer on connecting, as it was disconnected just now."""
 
 
 @runtime_checkable
 class Player(Protocol):
-    """Gear that plays beats which are up, instead of holding properties."""
+    """Gear that plays beats that are up, instead of holding properties."""
 
     def up(self, shows: Sequence[Show]) -> None:
-        """Everything of its kind that is up now."""
+        """Takes everything of its kind that is up now."""
 
 
 @runtime_checkable
@@ -121,7 +121,7 @@ class Forgetful(Protocol):
     """Gear for strikes that may not remember their ids."""
 
     def remembers(self) -> bool:
-        """Whether a strike that comes again under its id is done once."""
+        """Returns whether a repeated strike with the same id is done only once."""
 
 
 @runtime_checkable
@@ -129,30 +129,30 @@ class Doubting(Protocol):
     """Gear that may not know what it shows."""
 
     def doubt(self) -> str:
-        """What is not known and what to do about it; empty when all is known."""
+        """Returns what is unknown and what to do about it; empty if all is known."""
 
 
 @runtime_checkable
 class Logged(Protocol):
-    """A wire on which messages may come that cannot be read."""
+    """A wire that may bring unreadable messages."""
 
     def log_to(self, odd: Callable[[Any, str], object], unknown: Callable[[str], object]) -> None:
-        """``odd`` gets each such message, and why it cannot be read; ``unknown`` the kind of one that is not known."""
+        """``odd`` gets each unreadable message with the reason; ``unknown`` the kind of an unknown one."""
 
 
 @runtime_checkable
 class Tested(Protocol):
-    """Gear that has a test of its own."""
+    """Gear with a test of its own."""
 
     async def test(self) -> str:
-        """What came of it, in the user's words. Raises AwayError."""
+        """Returns the result of the test, in the user's words. Raises AwayError."""
 
 
 def pause_s(attempt: int, most_s: float = 10.0) -> float:
-    """How long to wait before the next attempt: doubling from 0.2 s, with jitter (a half to all of it)."""
+    """Returns how long to wait before the next attempt: doubling from 0.2 s, with jitter (half to all of it)."""
     return float(min(most_s, 0.2 * 2 ** min(attempt, 10)) * random.uniform(0.5, 1.0))
 
 
 def pauses() -> Generator[float]:
-    """The pauses between attempts, one after the other, in seconds."""
+    """Yields the pauses between attempts, in seconds."""
     yield from map(pause_s, itertools.count())

@@ -1,6 +1,6 @@
 """The broadcaster: JSON-RPC 2.0 over a WebSocket, a password by HMAC challenge.
 
-The wire tells things apart by ids, we by names: the tables here are made from its catalogue and followed through renames.
+The wire uses ids, we use names: the tables here come from its catalogue and follow renames.
 """
 
 from __future__ import annotations
@@ -41,7 +41,7 @@ class BroadcasterDriver(CataloguedDriver):
         """Signs in and reads what there is.
 
         Raises:
-            AwayError: nobody answers there, or the password is wrong.
+            AwayError: there is no answer, or the password is wrong.
         """
         self._challenge = asyncio.get_running_loop().create_future()
         await self._rpc.open(self.address)
@@ -90,7 +90,7 @@ class BroadcasterDriver(CataloguedDriver):
         return value
 
     def _read(self, answer: Any) -> Greeting:
-        """The tables from ids to names and back, and what everything shows."""
+        """Reads the tables from ids to names and back, and what everything shows."""
         told = tables(answer, self._odd_row)
         self._boot, self._scenes, self._setters = told.boot, told.scenes, told.setters
         self._by_key, self._kinds = told.by_key, told.kinds

@@ -1,4 +1,4 @@
-"""What the broadcaster says, as models, and its catalogue as what we call properties."""
+"""The broadcaster's messages as models, and its catalogue as properties."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ class ByHand(Said):
 
 
 class Shown(Said):
-    """What a property shows, who changed it last, at which change; and what a hand gave it last."""
+    """What a property shows, who changed it last, with which change; and the last value set by hand."""
 
     value: Value
     by: ShortText
@@ -70,14 +70,14 @@ class Filter(Said):
 
 
 class Things(Said):
-    """What it has beside its lists of scenes, sources and filters, whose rows are read one by one."""
+    """What it has apart from its lists of scenes, sources and filters, whose rows are read one by one."""
 
     boot: ShortText = ""
     scene: Shown
 
 
 class Changed(Said):
-    """A property was changed by somebody."""
+    """Somebody changed a property."""
 
     what: ShortText
     id: ShortText = ""
@@ -104,7 +104,7 @@ class Tables(NamedTuple):
     Attributes:
         found: what each property shows.
         setters: the call that changes each.
-        by_key: the property of each (what, id, setting) by which the wire tells of changes.
+        by_key: the property of each (what, id, setting) in the wire's change messages.
         kinds: what each can show.
         scenes: the id of each scene, by its name.
         things: its sources and filters, for the book.
@@ -123,7 +123,7 @@ Odd = Callable[[Any, str], object]
 
 
 def tables(answer: Any, odd: Odd) -> Tables:
-    """Reads a catalogue. A row that cannot be read goes to ``odd`` and costs itself alone. Raises Unreadable: none of it can be."""
+    """Reads a catalogue. An unreadable row is passed to ``odd`` and skipped. Raises Unreadable: none of it can be read."""
 
     if not isinstance(answer, dict):
         raise Unreadable(answer, "the catalogue is no object")

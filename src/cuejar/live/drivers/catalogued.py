@@ -1,4 +1,4 @@
-"""Gear behind JSON-RPC that says in a catalogue what it has, and tells of changes: what its drivers have in common."""
+"""What drivers of gear with a catalogue behind JSON-RPC have in common: it says what it has, and reports changes."""
 
 from __future__ import annotations
 
@@ -31,7 +31,7 @@ class Answer(Said):
 
 
 class CataloguedDriver:
-    """One connection. What is asked and not answered is looked at before it is asked again."""
+    """One connection. A request without an answer is checked before it is repeated."""
 
     def __init__(self, address: str) -> None:
         self.address = address
@@ -57,35 +57,35 @@ class CataloguedDriver:
     # What each kind of gear says for itself
 
     def _heard(self, method: str, params: dict[str, Any]) -> None:
-        """It tells something by itself. May raise Unreadable."""
+        """Takes a notification. May raise Unreadable."""
         raise NotImplementedError
 
     def _read(self, answer: Any) -> Greeting:
-        """Takes a catalogue in. Raises Unreadable: none of it can be read."""
+        """Reads a catalogue. Raises Unreadable: none of it can be read."""
         raise NotImplementedError
 
     def _odd_row(self, message: Any, why: str) -> None:
-        """A row of the catalogue cannot be read: it costs itself alone, and is asked for again."""
+        """Skips an unreadable row of the catalogue, and asks for it again."""
         self._left_out += 1
         self._rpc.odd(message, why)
 
     def _setter(self, path: PropertyPath, value: PropertyValue) -> Call | None:
-        """The call that makes a property show a value; None where it has no such property or value."""
+        """Returns the call that makes a property show a value; None if it has no such property or value."""
         raise NotImplementedError
 
     def _named(self, path: PropertyPath, value: PropertyValue) -> PropertyValue:
-        """A value of the wire as Cue Jar has it."""
+        """Returns a value of the wire in Cue Jar's form."""
         return value
 
     # What it shows
 
     def _saw(self, path: PropertyPath, value: PropertyValue, changes: int) -> None:
-        """Takes what a property shows, unless something later is known of it already."""
+        """Notes what a property shows, unless something newer is already known."""
         if changes >= self.changes.get(path, 0):
             self.changes[path], self.actual[path] = changes, value
 
     def _take(self, answer: Any) -> Greeting:
-        """Takes a catalogue in, and what everything shows. Raises AwayError: it cannot be read."""
+        """Takes a catalogue, and what everything shows. Raises AwayError: it can't be read."""
         self._left_out = 0
         self._not_later()
         try:
@@ -105,7 +105,7 @@ class CataloguedDriver:
         return greeting
 
     def _look_later(self) -> None:
-        """Reads anew what there is after a while, each time twice as long; once, however often it is asked for."""
+        """Schedules another reading after a while, each time twice as long; once, however often it is asked for."""
         if self._later is None:
             self._later = asyncio.get_running_loop().call_later(self._again_s, self._look_again)
             self._again_s = min(MOST_AGAIN_S, 2 * self._again_s)
@@ -119,7 +119,7 @@ class CataloguedDriver:
         return self._take(await self._rpc.ask("catalogue", {}, LOOK_S))
 
     def _look_again(self) -> None:
-        """Reads anew what there is, once more after the last change; again later where it does not say."""
+        """Reads the catalogue again, once more after the last change; and again later if there is no answer."""
         self._not_later()
 
         async def look() -> None:
@@ -149,8 +149,9 @@ class CataloguedDriver:
     # What it is asked
 
     async def show(self, wanted: Mapping[PropertyPath, PropertyValue]) -> Mapping[PropertyPath, PropertyValue | None]:
-        """All at once. What was asked and not answered in time is looked at before it is asked again: it may have been done, or
-        may still be. Such a property is not in what is returned."""
+        """Sets all at once. A request without an answer in time is checked before it is repeated: it may have been
+        done, or may still be. Such a property isn't in the result.
+        """
         if self._unsure.intersection(wanted):
             try:
                 self._reports.put_nowait(await self._look())
@@ -161,7 +162,7 @@ class CataloguedDriver:
         return {path: value for path, value in zip(wanted, answers, strict=True) if path not in self._unsure}
 
     async def _set(self, path: PropertyPath, value: PropertyValue) -> PropertyValue | None:
-        """What the property shows now; None where it was refused, or is not known."""
+        """Returns what the property shows now; None if it was refused, or is unknown."""
         call = self._setter(path, value)
         if call is None:
             if self._spoke_oddly:

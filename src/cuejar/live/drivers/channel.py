@@ -1,7 +1,7 @@
-"""A channel: viewers' calls come in, rewards are kept as the book has them, redemptions are settled, replies are said.
+"""A channel: viewers' calls come in, rewards follow the book, redemptions are settled, replies are said.
 
-On every connect it first reads what it missed (redemptions nobody settled; whether the stream is on), makes the rewards
-of the book be at the channel, and sends every settlement that was not confirmed. Redemptions are told apart by their id, so
+On every connect it first reads what it missed (unsettled redemptions; whether the stream is on), brings the rewards
+of the book to the channel, and sends every unconfirmed settlement. Redemptions are recognised by their id, so
 reading them twice does no harm.
 """
 
@@ -54,7 +54,7 @@ MOST_WAIT_S = 60.0
 
 
 class ChannelDriver:
-    """Keeps the connection to one channel and both sides in step."""
+    """Keeps the connection to one channel, and both sides in step."""
 
     def __init__(
         self,
@@ -67,10 +67,10 @@ class ChannelDriver:
         on_hand: HandAt,
     ) -> None:
         """Args:
-        channel: the id of its gear; empty: given on starting.
-        token: what it is shown by as who we are; empty: it asks for none.
-        streamed: gets what it says of its stream, and in which event.
-        on_hand: takes what a hand changed of its rewards.
+        channel: the id of its gear; empty: given at start-up.
+        token: our access token; empty: it needs none.
+        streamed: gets reports about its stream, and the event they came in.
+        on_hand: takes changes by hand to its rewards.
         """
         self.channel, self._token = channel, token.strip()
         address, self._unusable = _usable(address.rstrip("/").removesuffix("/channel"), self._token)
@@ -138,19 +138,19 @@ class ChannelDriver:
         self._become("away", f"Internal error: {problem}")
 
     def lacks(self) -> list[str]:
-        """What it cannot do, and what that means; nothing before it said so."""
+        """Returns what it can't do, and what that means; nothing until it has reported."""
         said = [] if self.can.rewards else ["It has no rewards. Viewers can call cues by chat, tips and other events."]
         return said + ([] if self.can.replies else ["It takes no replies, so reply beats do nothing there."])
 
     def _settling_is(self, problem: str) -> None:
-        """Settling goes well (no problem), or why it does not."""
+        """Notes that settling goes well (no problem), or why it doesn't."""
         if self._connected.is_set():
             self._become("catching_up" if problem else "in_step", problem)
 
     # Coming in
 
     async def _listen(self) -> None:
-        """Hears the channel for good: connects again by itself, each time from the event heard last."""
+        """Listens to the channel for good: reconnects by itself, each time from the last event."""
         if self._unusable:
             self._become("away", self._unusable)
             await asyncio.Event().wait()  # Another address or token comes with another driver.
@@ -183,7 +183,7 @@ class ChannelDriver:
             attempt += 1
 
     def _unheard(self, error: Exception) -> Exception | None:
-        """The channel is away. Returns the error where trying again does not help."""
+        """Handles a lost channel. Returns the error if retrying doesn't help."""
         if not isinstance(error, UNHEARD):
             return error
         self._connected.clear()
@@ -191,7 +191,7 @@ class ChannelDriver:
         return None
 
     def _why(self, error: Exception) -> str:
-        """Why the channel is away, in the user's words."""
+        """Returns why the channel is disconnected, in the user's words."""
         answer = error.response if isinstance(error, (websockets.InvalidStatus, httpx.HTTPStatusError)) else None
         status = answer.status_code if answer is not None else None
         if status in (401, 403):
@@ -224,7 +224,7 @@ class ChannelDriver:
                 self._leave_out(error)
 
     async def _ask_what_it_can(self) -> None:
-        """A channel that does not say can everything."""
+        """Asks for its abilities; a channel that doesn't report any has all of them."""
         answer = await self._http.get(f"{self.address}/channel")
         if answer.status_code in (404, 405):
             self.can = wire.Can()
@@ -256,7 +256,7 @@ class ChannelDriver:
         return answer.json()
 
     def _hear(self, text: str | bytes) -> None:
-        """One message. One that cannot be read is left out, and the connection goes on."""
+        """Takes one message. An unreadable one is ignored, and the connection goes on."""
         try:
             event, message = wire.read_event(text)
             self._event(event, message)
@@ -305,11 +305,11 @@ class ChannelDriver:
             self._moved.set()
 
     def _late_s(self, event: wire.Event) -> float:
-        """How old an event is, by this machine's clock; 0 where it does not say."""
+        """Returns how old an event is, by this machine's clock; 0 if it doesn't say."""
         return (datetime.now(UTC) - event.said_at).total_seconds() if event.said_at is not None else 0.0
 
     def _streamed(self, stream: wire.Stream, event: wire.Event) -> None:
-        """The event's own time counts: one that is older than what was heard of the stream last changes nothing."""
+        """Notes the stream's state by the event's own time: an event older than the last one changes nothing."""
         if event.said_at is not None:
             if self._streamed_at is not None and event.said_at < self._streamed_at:
                 return
@@ -317,7 +317,7 @@ class ChannelDriver:
         self._tell_stream(self.channel, stream, self._key(event))
 
     def _own(self, said: wire.T) -> wire.T:
-        """What it says, with ids by which its viewers and their calls are told apart from those of other channels."""
+        """Returns an event with ids that tell its viewers and calls apart from those of other channels."""
         if not self.channel:
             return said
         viewer = getattr(said, "viewer", None)
@@ -334,7 +334,7 @@ class ChannelDriver:
         self._runner.put(h.Redemption(data.id, reward, data.viewer.fact(), data.text, data.cost), event)
 
     async def _keep_cursor(self) -> None:
-        """Writes down now and then which event was heard last; those that come again are told apart by their ids."""
+        """Saves the last event from time to time; repeated ones are recognised by their ids."""
         while True:
             await self._moved.wait()
             self._moved.clear()
@@ -344,7 +344,7 @@ class ChannelDriver:
     # Rewards
 
     async def _meet_rewards(self) -> None:
-        """Rewards on connecting; a channel that began anew since then knows none of them."""
+        """Syncs rewards on connecting; a channel that restarted since then knows none of them."""
         self.rewards.can = self.can
         boot, self._told_boot = self._told_boot, ""
         if boot and self._boot and boot != self._boot:
@@ -391,7 +391,9 @@ class ChannelDriver:
     # Replies
 
     async def reply(self, text: str, strike_id: str) -> None:
-        """Says something in chat, once however often it comes under the id. Raises AwayError, Unanswered or GearRefused."""
+        """Says something in chat, once however often it comes with the same id. Raises AwayError, Unanswered or
+        GearRefused.
+        """
         if not self.can.replies:
             raise GearRefused("this channel takes no replies")
         try:
@@ -407,7 +409,7 @@ class ChannelDriver:
 
 
 def _usable(address: str, token: str) -> tuple[str, str]:
-    """The address, and why a channel cannot be looked for there or with this token; empty where it can."""
+    """Returns the address, and why it or the token is unusable; empty if both are fine."""
     try:
         parts = urlsplit(address)
         fits = parts.scheme in ("http", "https") and bool(parts.hostname) and (parts.port is None or parts.port > 0)
@@ -421,12 +423,12 @@ def _usable(address: str, token: str) -> tuple[str, str]:
 
 
 def _rows(told: Any) -> list[Any]:
-    """The rows of a list; of anything else there are none."""
+    """Returns the rows of a list; none of anything else."""
     return told if isinstance(told, list) else []
 
 
 def _told_to_wait(error: Exception) -> float | None:
-    """How long the channel says to wait before it is asked again."""
+    """Returns how long the channel asks us to wait."""
     answer = getattr(error, "response", None)
     wait_s = retry_after(answer.headers) if answer is not None else None
     return min(MOST_WAIT_S, wait_s) if wait_s is not None else None

@@ -1,16 +1,17 @@
-"""The rewards of a channel, kept in step both ways.
+"""The rewards of a channel, synchronised both ways.
 
-What the book and the engine want is compared with what is there, field by field, and with what the channel confirmed last:
+The wanted values of book and engine are compared with the channel's, field by field, and with those it last confirmed:
 
-    there is what is wanted                 nothing
-    there is what was confirmed last        ours: the channel is asked for what is wanted
-    there is what was asked for             ours too: done without a word, or told late
-    there is something else                 a hand was there: the hand wins, and the book says so
+    it has what is wanted                    nothing to do
+    it has what it last confirmed            ours: the channel is asked for what is wanted
+    it has what it was asked for             ours too: done without an answer, or reported late
+    it has something else                    changed by hand: the hand wins, and the book follows
 
-What is asked for is written down before it goes out, so that it is known for ours after a crash. A channel may tell an old state for
-a moment after it confirmed a new one: what is so *again* that was so before counts as a hand only after `SURE_S`. A reward that is not there any more was removed by a hand: the streamer is asked whether it is made again
-or taken out; a channel that began anew (another ``boot``) gets all of them again. Rewards that others made are known, and
-never changed, settled or removed.
+A request is written down before it goes out, so that it is recognised as ours after a crash. A channel may report an
+old state for a moment after it confirmed a new one: a value that is *back* counts as changed by hand only after
+`SURE_S`. A missing reward was removed by hand: the streamer decides whether to make it again or remove it; a restarted
+channel (another ``boot``) gets all of them again. Rewards made elsewhere are known, and never changed, settled or
+removed.
 """
 
 from __future__ import annotations
@@ -51,7 +52,7 @@ Standing = Literal["in_step", "waiting", "gone", "refused", "elsewhere", "missin
 
 
 class Stand(NamedTuple):
-    """How a reward stands with a channel, and why."""
+    """The state of a reward at a channel, and the reason."""
 
     standing: Standing
     problem: str = ""
@@ -70,8 +71,8 @@ class Rewards:
         on_hand: HandAt,
     ) -> None:
         """Args:
-        channel: the id of its gear; empty: given on starting.
-        on_hand: takes what a hand changed at the channel into the book.
+        channel: the id of its gear; empty: given at start-up.
+        on_hand: takes changes by hand at the channel into the book.
         """
         self.channel, self._http, self._runner, self._log, self._on_hand = channel, http, runner, log, on_hand
         self.can = wire.Can()
@@ -100,11 +101,11 @@ class Rewards:
                     self._there[reward] = There(dict(row.told), row.gone, row.asked)
 
     def ours(self, theirs: str) -> str:
-        """The book's reward for one of the channel's, where there is one."""
+        """Returns the book's reward for one of the channel's, if any."""
         return next((ours for ours, other in self.ids.items() if other == theirs), theirs)
 
     def is_echo(self, told: Any) -> bool:
-        """Whether what is told of a reward is only what was asked for here."""
+        """Returns whether a report about a reward only repeats what was asked for here."""
         theirs = told.get("id") if isinstance(told, dict) else None
         there = self._there.get(self.ours(theirs)) if isinstance(theirs, str) else None
         if there is None or there.gone:
@@ -114,7 +115,7 @@ class Rewards:
         return bool(values) and all(told.get(name) == value for name, value in values.items())
 
     def stands(self, connected: bool) -> dict[str, Stand]:
-        """How each reward of the book stands with this channel."""
+        """Returns the state of each reward of the book at this channel."""
         rewards = self._of_book()
         wanted = self._all_wanted(rewards)
         return {reward.id: self._stand(reward, wanted[reward.id], connected) for reward in rewards}
@@ -140,7 +141,7 @@ class Rewards:
         return [r for r in self._runner.view.book.rewards if r.channel in (None, self.channel)]
 
     def _all_wanted(self, rewards: list[Reward]) -> dict[str, Values]:
-        """What the channel should have, as far as it can."""
+        """Returns what the channel should have, as far as it can."""
         view = self._runner.view
         book, cues, out = view.book, cues_of(view.book), {}
         for reward in rewards:
@@ -164,10 +165,10 @@ class Rewards:
     # In step
 
     async def make(self) -> None:
-        """Brings both sides in step; what is right is left alone.
+        """Brings both sides in step; correct values are left alone.
 
         Raises:
-            httpx.HTTPError: the channel does not answer as it should; what was done so far stays done.
+            httpx.HTTPError: the channel doesn't answer properly; everything done so far stays done.
         """
         if not self.can.rewards:
             return
@@ -196,7 +197,7 @@ class Rewards:
         await self._sort(list(there), rewards)
 
     async def _listed(self) -> list[wire.Reward]:
-        """The channel's rewards, as far as they can be read. Raises ValueError: it is no list."""
+        """Returns the channel's readable rewards. Raises ValueError: it isn't a list."""
         answer = await self._http.get("/rewards")
         answer.raise_for_status()
         told = answer.json()
@@ -207,7 +208,7 @@ class Rewards:
         return rewards
 
     def forget(self) -> None:
-        """The channel began anew, and knows nothing of what it was told before."""
+        """Forgets everything about the channel, which has restarted without memory."""
         self._sorted = []
         for there in self._there.values():
             there.gone = False
@@ -215,7 +216,9 @@ class Rewards:
         self.ids = {}
 
     async def _take_away(self, wanted: set[str], there: Mapping[str, wire.Reward]) -> None:
-        """What the book has no more goes, where Cue Jar made it; also what was asked for, and made without a word."""
+        """Removes what the book no longer has, if Cue Jar made it; including requests that were carried out without an
+        answer.
+        """
         linked, now = set(self.ids.values()), time.monotonic()
         for gone in set(self._asked) - wanted:
             asked = self._asked[gone]
@@ -242,7 +245,7 @@ class Rewards:
             answer.raise_for_status()
 
     async def _meet(self, reward: Reward) -> None:
-        """A reward that was made elsewhere is known by its id, or by its title at first."""
+        """Recognises a reward that was made elsewhere by its id, at first by its title."""
         if any(other.id == self.ids.get(reward.id) for other in self.others):
             return
         title = reward.title.casefold()
@@ -344,7 +347,7 @@ class Rewards:
         await self._patch(reward, theirs, wanted, told, known)
 
     async def _patch(self, reward: Reward, theirs: str, wanted: Values, told: Values, known: There) -> None:
-        """Asks for what is otherwise there, once it is written down that it is asked for."""
+        """Asks for the differences, after writing the request down."""
         change = {name: value for name, value in wanted.items() if told.get(name) != value}
         held = [name for name in change if self._runner.view.is_held(f"reward/{reward.id}/{name}")]
         known.asked(change, time.monotonic(), held)
@@ -363,7 +366,7 @@ class Rewards:
         self._link(reward.id, theirs, known)
 
     async def _sort(self, there: list[str], rewards: list[Reward]) -> None:
-        """Tells the order, once for every order of ours: a hand may sort otherwise meanwhile."""
+        """Sends the order, once per order of ours: it may be changed by hand meanwhile."""
         if not self.can.order:
             return
         ours = [self.ids[r.id] for r in rewards if r.id in self.ids and not r.elsewhere and not self.is_gone(r.id)]
@@ -378,12 +381,12 @@ class Rewards:
     # What the streamer says
 
     def is_gone(self, reward: str) -> bool:
-        """Whether a hand removed it at the channel, and the streamer was not asked yet."""
+        """Returns whether it was removed by hand at the channel, and the streamer hasn't decided yet."""
         there = self._there.get(reward)
         return there is not None and there.gone
 
     async def again(self, reward: str) -> bool:
-        """A reward that a hand removed is to be made again. Returns whether it was gone here."""
+        """Makes a removed reward again. Returns whether it was removed here."""
         async with self._lock:
             if not self.is_gone(reward):
                 return False
@@ -394,7 +397,7 @@ class Rewards:
     # What is remembered
 
     def _link(self, reward: str, theirs: str, there: There | None) -> None:
-        """Remembers which of the channel's rewards is ours, and how it was confirmed last."""
+        """Saves which of the channel's rewards is ours, and its last confirmed state."""
         known = self._there.get(reward)
         same = self.ids.get(reward) == theirs and there is known
         self.ids[reward] = theirs
@@ -409,7 +412,9 @@ class Rewards:
         self._unwritten[reward] = None
 
     async def _write(self) -> bool:
-        """Writes what is not written yet, in one go. Returns whether it is written now; else that is done as soon as it can be."""
+        """Writes everything unwritten at once. Returns whether it is written now; otherwise that is done as soon as
+        possible.
+        """
         async with self._writing:
             return await self._write_all()
 
@@ -445,7 +450,7 @@ class Rewards:
 
 
 def _put(table: type[Base], *keys: str) -> Any:
-    """Rows that replace those of the same keys."""
+    """Returns an insert that replaces rows with the same keys."""
     query = insert(table)
     columns = {
         column.name: query.excluded[column.name] for column in table.__table__.columns if column.name not in keys
@@ -459,7 +464,7 @@ def _told(reward: wire.Reward, name: str) -> Any:
 
 
 async def _side_by_side(jobs: list[Callable[[], Awaitable[None]]]) -> None:
-    """Does all of them, some at once; after the first that fails no other is begun. Raises what that raised."""
+    """Runs all of them, some at once; after a failure no other one is started. Raises its error."""
     line, wrong = iter(jobs), list[Exception]()
 
     async def some() -> None:

@@ -1,4 +1,4 @@
-"""What the channel says, as models: a message is read by one of them or not at all. Unknown fields are passed over."""
+"""The channel's messages as models: each one is read by a model or not at all. Unknown fields are ignored."""
 
 from __future__ import annotations
 
@@ -55,7 +55,7 @@ class Follow(Said):
 
 
 class Present(Said):
-    """Viewers who watch just now."""
+    """Viewers who are watching now."""
 
     viewers: Annotated[list[Viewer], Field(max_length=1_000)]
 
@@ -77,7 +77,7 @@ class Raid(Follow):
 
 
 class Limits(Said):
-    """What a channel keeps itself; 0: none. What is refunded gives its place back."""
+    """Limits that a channel keeps itself; 0: none. A refund frees a place."""
 
     cooldown_s: Annotated[float, Field(ge=0, le=86_400)] = 0
     per_stream: Count = 0
@@ -85,7 +85,7 @@ class Limits(Said):
 
 
 class Reward(Said):
-    """A reward as the channel has it; ``on``: viewers see it, ``paused``: they cannot redeem it now."""
+    """A reward at the channel; ``on``: viewers see it, ``paused``: they can't redeem it now."""
 
     id: Key
     title: ShortText
@@ -99,7 +99,7 @@ class Reward(Said):
 
 
 class Can(Said):
-    """What a channel can do. What came into the wire later it must say."""
+    """What a channel can do. Later additions to the wire must be reported."""
 
     rewards: bool = True
     replies: bool = True
@@ -110,7 +110,7 @@ class Can(Said):
 
 
 class About(Said):
-    """What a channel says of itself; ``boot`` is another one once it has forgotten what it knew."""
+    """A channel's report about itself; ``boot`` changes once it has lost its memory."""
 
     version: Version = 1
     name: ShortText = ""
@@ -119,7 +119,7 @@ class About(Said):
 
 
 class Event(Said):
-    """A CloudEvent (1.0): ``id`` and ``source`` together tell it apart from every other."""
+    """A CloudEvent (1.0): ``id`` and ``source`` together identify it."""
 
     specversion: Literal["1.0"]
     id: Key
@@ -130,7 +130,7 @@ class Event(Said):
 
     @property
     def what(self) -> str:
-        """Its type without our prefix; a type of somebody else's is none of those that are known."""
+        """Its type without our prefix; a foreign type matches none of the known ones."""
         return self.type.removeprefix(TYPES) if self.type.startswith(TYPES) else ""
 
     @property
@@ -144,7 +144,7 @@ class Event(Said):
 
 
 def redemption_in(message: Any) -> str | None:
-    """The id of the redemption in a message that cannot be read, if one is."""
+    """Returns the id of the redemption in an unreadable message, if any."""
     data = message.get("data", message) if isinstance(message, dict) else None
     found = data.get("id") if isinstance(data, dict) else None
     kind = str(message.get("type", "")) if isinstance(message, dict) else ""
@@ -153,7 +153,7 @@ def redemption_in(message: Any) -> str | None:
 
 
 def read_event(text: str | bytes) -> tuple[Event, Any]:
-    """An event, and the whole message it came in. Raises Unreadable."""
+    """Returns an event, and the whole message it came in. Raises Unreadable."""
     try:
         message = json.loads(text)
     except (ValueError, RecursionError) as error:

@@ -1,4 +1,4 @@
-"""Packets of streaming ACN (ANSI E1.31-2018): a universe's values, and which universes there are."""
+"""Packets of streaming ACN (ANSI E1.31-2018): a universe's values, and the list of universes."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ GROUPS = int(IPv4Address("239.255.0.0"))
 
 
 def _layer(content: bytes) -> bytes:
-    """A layer with its flags and its length, both of which count in it."""
+    """Returns a layer with its flags and its length, which includes both."""
     return struct.pack(">H", 0x7000 | len(content) + 2) + content
 
 
@@ -32,11 +32,11 @@ def _name(source: str) -> bytes:
 def data_packet(
     cid: bytes, source: str, priority: int, universe: int, sequence: int, values: bytes, over: bool = False
 ) -> bytearray:
-    """A universe's values (4 to 7).
+    """Returns a universe's values (4 to 7).
 
     Args:
-        cid: 16 bytes that tell the sender apart.
-        priority: 0 to 200; of several senders lamps hear the highest.
+        cid: 16 bytes that identify the sender.
+        priority: 0 to 200; lamps follow the sender with the highest.
         over: the stream ends with it.
     """
     dmp = _layer(struct.pack(">BBHHHB", 2, 0xA1, 0, 1, len(values) + 1, 0) + values)
@@ -46,11 +46,11 @@ def data_packet(
 
 
 def discovery_packet(cid: bytes, source: str, universes: Sequence[int]) -> bytes:
-    """Which universes the sender has (8); no lamp changes by it."""
+    """Returns the list of the sender's universes (8); it changes no lamp."""
     listed = _layer(struct.pack(">IBB", 1, 0, 0) + b"".join(struct.pack(">H", one) for one in sorted(universes)[:512]))
     return _root(ROOT_EXTENDED, cid, _layer(struct.pack(">I", FRAMING_DISCOVERY) + _name(source) + bytes(4) + listed))
 
 
 def group(universe: int) -> str:
-    """The address at which all who listen to a universe hear it (9.3.1)."""
+    """Returns the multicast address of a universe (9.3.1)."""
     return str(IPv4Address(GROUPS + universe))

@@ -1,4 +1,4 @@
-"""The haptics: patterns played as frames over OSC, with the house's limits on what reaches the skin."""
+"""The haptics: patterns played as frames over OSC, within the house's limits on what reaches the skin."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ Part = Annotated[float, Field(ge=0, le=1)]
 
 
 class PadTold(Said):
-    """A pad: its id, what it is called, where it lies, how wide it is."""
+    """A pad: its id, its name, where it lies, how wide it is."""
 
     id: Key
     name: ShortText
@@ -64,7 +64,7 @@ def read_outline(params: list[Any]) -> h.Outline:
 
 
 class HapticsDriver(OscDriver):
-    """Plays what is up, on the pads that it tells of. A frame carries every pad, so that one that is lost does no harm."""
+    """Plays what is up, on the reported pads. A frame carries every pad, so that a lost one does no harm."""
 
     def __init__(self, kind: GearKind, address: str, book: Callable[[], Book], now: Callable[[], int]) -> None:
         """Args:
@@ -123,12 +123,12 @@ class HapticsDriver(OscDriver):
         return there
 
     def up(self, shows: Sequence[o.Show]) -> None:
-        """What is up now, all of it."""
+        """Takes everything that is up now."""
         self._up = list(shows)
         self._stirred.set()
 
     def levels(self, now: int) -> bytes:
-        """The frame of this moment, a byte a pad, within the house's limits."""
+        """Returns the frame of this moment, one byte per pad, within the house's limits."""
         book = self._book()
         house = book.house
         wanted = (house.haptics_level, round(house.haptics_most_s * 1000), round(house.haptics_pause_s * 1000))

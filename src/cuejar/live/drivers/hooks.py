@@ -1,7 +1,7 @@
-"""Hooks that go out: one HTTP request for a strike, signed by Standard Webhooks, tried again when nobody answers.
+"""Outgoing hooks: one HTTP request per strike, signed by Standard Webhooks, retried if there is no answer.
 
-Templates stand in the address, the headers and the body; what a viewer wrote is escaped for where it goes. A hook goes only
-to hosts that the streamer listed, and to this machine or a private network only where that was allowed for the host.
+Address, headers and body are templates; a viewer's text is escaped for its place. A hook only calls
+hosts that the streamer listed, and this machine or a private network only if that was allowed for the host.
 """
 
 from __future__ import annotations
@@ -39,7 +39,7 @@ BOX = "/hook/receive"
 
 
 def key_of(secret: str) -> bytes:
-    """The key of a secret: base64 after ``whsec_`` (Standard Webhooks), or the text itself."""
+    """Returns the key of a secret: base64 after ``whsec_`` (Standard Webhooks), or the text itself."""
     if secret.startswith(PREFIX):
         try:
             return base64.b64decode(secret.removeprefix(PREFIX), validate=True)
@@ -49,12 +49,12 @@ def key_of(secret: str) -> bytes:
 
 
 def signature(secret: str, message_id: str, timestamp: int, body: bytes) -> str:
-    """``v1,`` and the symmetric signature of a message (Standard Webhooks 1.0)."""
+    """Returns ``v1,`` and the symmetric signature of a message (Standard Webhooks 1.0)."""
     return Webhook(key_of(secret)).sign(message_id, datetime.fromtimestamp(timestamp, UTC), body.decode())
 
 
 def is_signed(secret: str, headers: Mapping[str, str], body: bytes) -> bool:
-    """Whether a message is signed with this secret, not longer ago than five minutes (Standard Webhooks 1.0)."""
+    """Returns whether a message was signed with this secret within the last five minutes (Standard Webhooks 1.0)."""
     try:
         Webhook(key_of(secret)).verify(body, dict(headers), json_parse=False)
     except (WebhookVerificationError, ValueError):
@@ -63,10 +63,10 @@ def is_signed(secret: str, headers: Mapping[str, str], body: bytes) -> bool:
 
 
 def allowed(url: str, places: list[HookPlace]) -> HookPlace:
-    """The place that a hook goes to.
+    """Returns the place that a hook calls.
 
     Raises:
-        GearRefused: it may not go there, and why.
+        GearRefused: it isn't allowed, and why.
     """
     parts = urlsplit(url)
     if parts.scheme not in ("http", "https") or not parts.hostname:
@@ -79,7 +79,7 @@ def allowed(url: str, places: list[HookPlace]) -> HookPlace:
 
 
 def _steps(url: str) -> list[str]:
-    """The steps of a path, however often they were encoded."""
+    """Returns the steps of a path, decoded however often they were encoded."""
     path = urlsplit(url).path
     for _ in range(5):
         path = unquote(path)
@@ -87,18 +87,18 @@ def _steps(url: str) -> list[str]:
 
 
 def _refuse_climbing(template: str, url: str) -> None:
-    """Raises GearRefused: a value that was put into the path would lead out of it."""
+    """Raises GearRefused: a value inserted into the path would lead out of it."""
     steps, own = _steps(url), _steps(template)
     if any(step in (".", "..") for step in steps) and not any(step in (".", "..") for step in own):
         raise GearRefused("a value in the hook's address would change its path")
 
 
 class _NotTaken(GearRefused):
-    """The other side did not take it this time."""
+    """The other side didn't accept it this time."""
 
 
 def _is_here(address: str) -> bool:
-    """Whether an address is this computer, in whatever form."""
+    """Returns whether an address is this computer, in whatever form."""
     ip = ipaddress.ip_address(address.partition("%")[0])
     if isinstance(ip, ipaddress.IPv6Address) and ip.ipv4_mapped is not None:
         ip = ip.ipv4_mapped
@@ -109,8 +109,9 @@ def _is_here(address: str) -> bool:
 
 
 class _Checked(httpcore.AnyIOBackend):
-    """Connects to addresses that were looked at first, and to no other than those: a name cannot mean something else
-    by the time of the call. To Cue Jar's own ports never."""
+    """Connects only to addresses that were checked first, so that a name can't mean something else
+    by the time of the call. Never to Cue Jar's own ports.
+    """
 
     def __init__(self, place: HookPlace, own_ports: frozenset[int]) -> None:
         super().__init__()
@@ -131,7 +132,7 @@ class _Checked(httpcore.AnyIOBackend):
 
 
 class NotThisWay(GearRefused):
-    """The host's address is one that hooks may not go to."""
+    """The host's address is one that hooks may not call."""
 
 
 class _Transport(httpx.AsyncHTTPTransport):
@@ -143,7 +144,7 @@ class _Transport(httpx.AsyncHTTPTransport):
 
 
 async def _read_some(answer: httpx.Response) -> None:
-    """Reads an answer up to `MOST_ANSWER`; what it says beyond that nobody needs."""
+    """Reads an answer up to `MOST_ANSWER`; nobody needs more."""
     read = 0
     async for part in answer.aiter_raw():
         read += len(part)
@@ -152,14 +153,14 @@ async def _read_some(answer: httpx.Response) -> None:
 
 
 class HookDriver:
-    """One hook. It has nothing to show; it is in step as long as it is switched on."""
+    """One hook. It has nothing to show; it is in step while it is switched on."""
 
     def __init__(
         self, gear: Gear, secret: str, book: Callable[[], Book], own_ports: frozenset[int] = frozenset(), box: int = 0
     ) -> None:
         """Args:
-        own_ports: of this computer, those of Cue Jar itself.
-        box: one more of them, at which nothing but the simulated receiver may be reached; 0: none.
+        own_ports: Cue Jar's ports on this computer.
+        box: one more, on which only the simulated receiver may be reached; 0: none.
         """
         self.gear, self._secret, self._book = gear, secret, book
         self._own_ports, self._box = own_ports, box
@@ -177,11 +178,11 @@ class HookDriver:
         yield Greeting()
 
     def remembers(self) -> bool:
-        """Standard Webhooks: whoever receives the same ``webhook-id`` again does it once."""
+        """Returns True: by Standard Webhooks a receiver does a repeated ``webhook-id`` only once."""
         return True
 
     async def strike(self, strike: Strike, strike_id: str) -> None:
-        """One call, tried again with growing pauses for 5xx and for no answer. Raises AwayError or GearRefused."""
+        """Calls once, retried with growing pauses for 5xx and for no answer. Raises AwayError or GearRefused."""
         value = strike.value
         values: Mapping[str, Any] = value.get("values") or {}
         hook = self.gear.hook
@@ -221,7 +222,7 @@ class HookDriver:
             await again(once)
 
     async def _post(self, client: httpx.AsyncClient, url: str, headers: dict[str, str], content: bytes) -> None:
-        """Asks once. Raises _NotTaken where asking again may help, GearRefused where it does not."""
+        """Sends one request. Raises _NotTaken if retrying may help, GearRefused if it doesn't."""
         hook, host = self.gear.hook, urlsplit(url).hostname
         try:
             async with asyncio.timeout(hook.timeout_s):
@@ -240,7 +241,7 @@ class HookDriver:
         raise kind(f"{host} answers {answer.status_code}")
 
     async def test(self) -> str:
-        """Sends one call as a viewer of the demo would have caused it. Raises AwayError."""
+        """Sends one call as a viewer of the demo would cause it. Raises AwayError."""
         values = {"viewer": "hopper_kit", "text": "a test", "reward": "Test", "cost": 0}
         try:
             told = {"hook": self.gear.id, "payload": "", "values": values}

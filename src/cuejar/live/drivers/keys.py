@@ -1,9 +1,9 @@
 """Keys: taps over JSON-RPC 2.0 on a WebSocket, or on this machine's own keyboard.
 
-Every tap goes out under an id. Gear that remembers ids does one that comes again once, and answers as the first time; so a
-tap whose answer was lost is simply sent again. This machine's own keyboard cannot remember: there a tap is sent at most once.
+Every tap has an id. Gear that remembers ids does a repeated one only once, and repeats its answer; so a tap whose
+answer was lost is simply sent again. This machine's own keyboard can't remember: there a tap is sent at most once.
 
-Nobody can read the state of what a latch toggles in another program. So what every latch was left at is remembered
+Nobody can read the state of what a latch toggles in another program. So the last state of every latch is saved
 (`live.latches`), and it is tapped only when that differs from what is wanted.
 """
 
@@ -35,27 +35,27 @@ LOOKED_AHEAD = 8
 
 
 class Tapper(Protocol):
-    """What can press keys. ``memory`` names what it remembers ids in; empty where it remembers none."""
+    """Something that can press keys. ``memory`` names its memory of ids; empty if it has none."""
 
     memory: str
 
     async def open(self) -> None:
-        """Raises AwayError."""
+        """Connects. Raises AwayError."""
 
     async def tap(self, codes: list[str], tap_id: str) -> None:
-        """Presses them together and lets go. Raises AwayError, Unanswered or GearRefused."""
+        """Presses the keys together and releases them. Raises AwayError, Unanswered or GearRefused."""
 
     async def known(self, tap_ids: list[str]) -> set[str]:
-        """Which of these taps were done. Raises AwayError."""
+        """Returns which of these taps were done. Raises AwayError."""
 
     async def gone(self) -> None:
-        """Waits until it is away, and raises AwayError then."""
+        """Waits until it is lost, then raises AwayError."""
 
     async def close(self) -> None: ...
 
 
 class KeysDriver:
-    """Keys by way of a tapper."""
+    """Keys through a tapper."""
 
     def __init__(self, tapper: Tapper, latches: Latches) -> None:
         self._tapper, self._latches = tapper, latches
@@ -66,7 +66,7 @@ class KeysDriver:
             self._tapper.rpc.odd, self._tapper.rpc.unknown = odd, unknown
 
     async def connect(self) -> Greeting:
-        """Reaches it, and finds out which taps that were not confirmed were done."""
+        """Connects, and finds out which unconfirmed taps were done."""
         await self._tapper.open()
         for path, latch in list(self._latches.rows.items()):
             if self._tapper.memory and (not latch.asked or latch.asked == self._tapper.memory):
@@ -139,7 +139,7 @@ class KeysDriver:
         return f"{', '.join(combos)} may be on; press once if so." if combos else ""
 
     async def correct(self, path: PropertyPath, value: str, press: bool = False) -> None:
-        """A person says what a latch shows. ``press``: after one more tap. Raises AwayError or GearRefused."""
+        """Takes a person's word on what a latch shows. ``press``: after one more tap. Raises AwayError or GearRefused."""
         latch = self._latches.of(path)
         if press:
             await self._tap(path.removeprefix("keys/"), self._latches.tap_id(path, latch.taps + 1))
@@ -159,7 +159,7 @@ class KeysDriver:
 
 
 class _Actual(dict[PropertyPath, PropertyValue]):
-    """What latches show; one that was never tapped is off, and one in doubt shows nothing that is known."""
+    """What latches show; one that was never tapped is off, and one in doubt has no known value."""
 
     def __init__(self, latches: Latches) -> None:
         super().__init__()
@@ -185,14 +185,14 @@ class _Actual(dict[PropertyPath, PropertyValue]):
 
 
 class Remembers(Said):
-    """The answer to a hello: what it remembers taps in."""
+    """The answer to a hello: the name of its memory of taps."""
 
     version: Version = 1
     memory: Annotated[str, Field(max_length=80)] = ""
 
 
 class Known(Said):
-    """Which of the taps that were asked about it did."""
+    """Which of the taps in question it did."""
 
     known: Annotated[list[Key], Field(max_length=10_000)] = []
 
@@ -251,7 +251,7 @@ class WireTapper:
 
 
 class OwnKeyboard:
-    """This machine's own keyboard, by ``pynput``, where that is installed (``pip install cuejar[keys]``)."""
+    """This machine's own keyboard, through ``pynput`` if installed (``pip install cuejar[keys]``)."""
 
     def __init__(self) -> None:
         self.memory = ""
@@ -317,5 +317,5 @@ def _own_key(keyboard: Any, code: str) -> Any:
 
 
 def tapper(address: str) -> Tapper:
-    """The tapper of an address: ``keyboard:`` is this machine's own, everything else a WebSocket."""
+    """Returns the tapper of an address: ``keyboard:`` is this machine's own, anything else a WebSocket."""
     return OwnKeyboard() if address.startswith(OWN_KEYBOARD) else WireTapper(address)

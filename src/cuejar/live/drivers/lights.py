@@ -1,9 +1,9 @@
 """The lights: streaming ACN (ANSI E1.31) over UDP, to one address or to each universe's group.
 
-Forty frames a second while something moves, a little more than one a second else, so that lamps that lost a packet or began anew are
-right again within a second. The wire has no way back: what lamps show is what they were told, and the hand is the Rig page.
-Whatever runs together goes through one flash guard. At one address nobody may listen: that is asked before anything is told, with
-a packet that no lamp changes by.
+Forty frames a second while something moves, otherwise a little more than one, so that lamps that lost a packet or
+restarted are right again within a second. The wire is one-way: lamps are assumed to show what they were told, and
+changes by hand are made on the Rig page. All lamps go through one flash guard. At a single address possibly nobody
+listens: that is checked first, with a packet that changes no lamp.
 """
 
 from __future__ import annotations
@@ -54,8 +54,8 @@ class LightsDriver:
     ) -> None:
         """Args:
         guarded: whether the flash guard is on, asked at every frame.
-        priority: 0 to 200; of several senders lamps hear the highest.
-        sender: who sends (the CID); the same after a restart, so that lamps take what comes then for the same stream.
+        priority: 0 to 200; lamps follow the sender with the highest.
+        sender: our id (the CID); the same after a restart, so that lamps take it for the same stream.
         """
         self.address, self._fixtures, self._guarded, self._priority = address, fixtures, guarded, priority
         self._board = Board(fixtures, patched(fixtures))
@@ -100,7 +100,7 @@ class LightsDriver:
         self._probes = MORE_PROBES
 
     async def _ask_whether_anybody_listens(self, port: UdpPort, universes: list[int]) -> None:
-        """Raises AwayError: the network says that nobody does."""
+        """Raises AwayError: the network reports that nobody listens."""
         asked = e131.discovery_packet(self._cid, SOURCE, universes)
         for _ in range(self._probes):
             port.send(asked)
@@ -119,7 +119,7 @@ class LightsDriver:
             self._gone.set_exception(AwayError(f"internal error: {problem}"))
 
     async def _run(self) -> None:
-        """Sends frames. The first is a little late, so that what is held is in it."""
+        """Sends frames. The first is slightly delayed, so that it includes current holds."""
         await asyncio.sleep(0.05)
         loop = asyncio.get_running_loop()
         before, still, next_at = None, 0, loop.time()
@@ -145,7 +145,7 @@ class LightsDriver:
             next_at = loop.time()
 
     def _frame(self, now_s: float) -> dict[int, bytes]:
-        """The channels of every universe at this moment."""
+        """Returns the channels of every universe at this moment."""
         lit = self._bank.light(now_s)
         if self._guarded():
             lit = self._guard.passed(lit, now_s)
@@ -170,7 +170,7 @@ class LightsDriver:
     async def fade(
         self, wanted: Mapping[PropertyPath, PropertyValue], spans_ms: Mapping[PropertyPath, int]
     ) -> Mapping[PropertyPath, PropertyValue | None]:
-        """Goes to these values; what is on its way counts as shown."""
+        """Fades to these values; a fade in progress counts as shown."""
         shown: dict[PropertyPath, PropertyValue | None] = {}
         now_s = time.monotonic()
         for path, value in wanted.items():

@@ -1,4 +1,4 @@
-"""Limits of what comes over a wire, before anything is read of it: how long an answer may be, and how much may come in a second."""
+"""Limits on incoming data, before any of it is read: how long an answer may be, and how much may come per second."""
 
 from __future__ import annotations
 
@@ -38,7 +38,9 @@ class _Stream(httpx.AsyncByteStream):
 
 
 class Limited(httpx.AsyncBaseTransport):
-    """A transport whose answers end: not longer than `MOST_ANSWER`, and not compressed, as nobody knows how long that is."""
+    """A transport whose answers end: limited to `MOST_ANSWER`, and uncompressed, as compressed ones may expand to any
+    length.
+    """
 
     def __init__(self, inside: httpx.AsyncBaseTransport) -> None:
         self._inside = inside
@@ -59,7 +61,7 @@ class Limited(httpx.AsyncBaseTransport):
 
 
 class Pace:
-    """How fast messages are read: who sends more has to wait, as what it sends is not taken from the line."""
+    """How fast messages are read: a faster sender has to wait, as its messages stay on the line."""
 
     def __init__(self, messages_a_second: float = MESSAGES_A_SECOND, bytes_a_second: float = BYTES_A_SECOND) -> None:
         self._rates = (messages_a_second, bytes_a_second)
@@ -67,7 +69,7 @@ class Pace:
         self._at = time.monotonic()
 
     async def take(self, size: int) -> None:
-        """A message of so many bytes was read; waits while that is too much."""
+        """Notes that a message of so many bytes was read; waits while that is too much."""
         now = time.monotonic()
         messages, octets = self._rates
         self._behind_s = max(0.0, self._behind_s - (now - self._at)) + max(1 / messages, size / octets)

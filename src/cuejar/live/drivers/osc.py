@@ -1,7 +1,7 @@
 """The avatar, the voice box and the haptics: Open Sound Control over UDP.
 
-A packet may get lost, so nothing is taken as done before the gear said so: a change is sent again until its echo comes, and
-once a second the gear is asked whether it is still there and whether anything changed that was not heard.
+Packets may get lost, so nothing counts as done before the gear says so: a change is repeated until its echo comes, and
+once a second the gear is asked whether it is still there and whether a change was missed.
 """
 
 from __future__ import annotations
@@ -41,7 +41,7 @@ MOST_LISTS, MOST_PROPERTIES = 20, 1_000
 
 
 class Here(Said):
-    """The answer to a hello: since when it runs, the number of its last change, and the version that it speaks."""
+    """The answer to a hello: its start, the number of its last change, and its version of the wire."""
 
     boot: ShortText
     serial: Count
@@ -49,7 +49,7 @@ class Here(Said):
 
 
 class Has(Said):
-    """What may be chosen for a property."""
+    """The options of a property."""
 
     what: ShortText
     names: Annotated[list[ShortText], Field(max_length=1_000)]
@@ -60,7 +60,7 @@ class All(Said):
 
 
 class Told(Said):
-    """What a property shows, who changed it, at which change; and what a hand gave it last."""
+    """What a property shows, who changed it, with which change; and the last value set by hand."""
 
     value: Value
     by: ShortText
@@ -70,7 +70,7 @@ class Told(Said):
 
 
 def _named(model: type[Said], params: list[Any]) -> dict[str, Any]:
-    """A message's arguments by the names of a model's fields; more than those are passed over."""
+    """Returns a message's arguments by the names of a model's fields; further ones are ignored."""
     return dict(zip(model.model_fields, params, strict=False))
 
 
@@ -86,7 +86,9 @@ def host_and_port(address: str, scheme: str, port: int) -> tuple[str, int]:
 
 
 class UdpPort(asyncio.DatagramProtocol):
-    """A UDP socket: what arrives goes to ``heard``; ``refused`` is set once nobody listens there, and that is told."""
+    """A UDP socket: received packets go to ``heard``; ``refused`` is set once the network reports that nobody listens
+    there.
+    """
 
     def __init__(self) -> None:
         self.transport: asyncio.DatagramTransport | None = None
@@ -105,7 +107,7 @@ class UdpPort(asyncio.DatagramProtocol):
         self.on_refused()
 
     def send(self, data: bytes, to: tuple[str, int] | None = None) -> None:
-        """``to``: of a socket that is not connected, where it goes."""
+        """``to``: where it goes, for a socket that isn't connected."""
         if self.transport is not None and not self.transport.is_closing():
             self.transport.sendto(data, to)
 
@@ -115,7 +117,7 @@ class UdpPort(asyncio.DatagramProtocol):
 
 
 async def udp(host: str, port: int) -> UdpPort:
-    """Raises AwayError: the host is not known."""
+    """Opens a UDP socket. Raises AwayError: the host is unknown."""
     try:
         _, made = await asyncio.get_running_loop().create_datagram_endpoint(UdpPort, remote_addr=(host, port))
     except OSError as error:
@@ -124,10 +126,10 @@ async def udp(host: str, port: int) -> UdpPort:
 
 
 async def udp_to_groups(card: str) -> UdpPort:
-    """A socket that sends to multicast groups.
+    """Opens a socket that sends to multicast groups.
 
     Args:
-        card: the address of the network card by which; empty: the system's choice.
+        card: the address of the network card to use; empty: the system's choice.
 
     Raises:
         AwayError: there is no such card.
@@ -145,7 +147,7 @@ async def udp_to_groups(card: str) -> UdpPort:
 
 
 class OscDriver:
-    """One piece of gear that tells its properties over OSC."""
+    """One piece of gear that reports its properties over OSC."""
 
     fade_step_s = 1 / 30
 
@@ -222,7 +224,7 @@ class OscDriver:
             self._odd(repr(data[:300]), "it isn’t an OSC packet")
 
     def _heard_one(self, what: str, params: list[Any]) -> None:
-        """One that cannot be read costs itself alone, also within a bundle."""
+        """Takes one message. An unreadable one is skipped, even within a bundle."""
         try:
             self._heard(what, params)
         except Unreadable as error:
@@ -293,7 +295,7 @@ class OscDriver:
         return dict(zip(wanted, shown, strict=True))
 
     async def _show(self, path: PropertyPath, value: PropertyValue) -> PropertyValue | None:
-        """Sends a value until its echo is heard. None: no echo came, or the gear has no such thing."""
+        """Sends a value until its echo comes. None: no echo came, or the gear has no such thing."""
         if path not in self._found:
             return None
         key = path.removeprefix(f"{self.kind}/")
@@ -328,5 +330,5 @@ class OscDriver:
 
 
 def _rounded(value: Any) -> Any:
-    """OSC floats have 32 bits: what was sent as 0.35 comes back as 0.349999994."""
+    """Rounds 32-bit floats of OSC: 0.35 comes back as 0.349999994."""
     return round(value, 5) if isinstance(value, float) else value

@@ -1,7 +1,7 @@
-"""Overlays: tells their pages what to put up and take down, and a page that joins what is up already.
+"""Overlays: tells their pages what to show and hide; a page that joins gets what is already up.
 
-Which overlay shows what is said by the beat (its ``overlays``; none means all that are for the stream) and by the
-overlay (picture, sound). The page draws what it is told, counted from the instant at which it began.
+The beat (its ``overlays``; none means all for the stream) and the overlay (picture, sound) decide where it shows.
+The page draws what it is told, counted from the instant at which it began.
 """
 
 from __future__ import annotations
@@ -45,7 +45,7 @@ class Overlays:
 
     def __init__(self, hub: Hub, view: Callable[[], View], source: Callable[[str], Source | None]) -> None:
         """Args:
-        source: what a page needs to fetch a media entry (its address, kind, length, loops, trim), or None.
+        source: returns what a page needs to fetch a media entry (its address, kind, length, loops, trim), or None.
         """
         self._hub, self._view, self._source = hub, view, source
         self._told: dict[tuple[str, str], set[str]] = {}
@@ -68,7 +68,7 @@ class Overlays:
         ]
 
     def _message(self, order: o.Show | o.Roll, at: int, now: int | None = None) -> ShowTold:
-        """What a page is told of a beat that is up since ``at``."""
+        """Returns the message about a beat that is up since ``at``."""
         if isinstance(order, o.Show) and order.kind == "speech":
             return self._spoken(order, now)
         told: dict[str, Any] = {
@@ -89,12 +89,12 @@ class Overlays:
         return ShowTold(kind=order.kind, value=order.value, **told)
 
     def _things(self, order: o.Show) -> list[Thing]:
-        """What a throw throws; the same on every page, as it follows from the run."""
+        """Returns what a throw throws; the same on every page, as it follows from the run."""
         beat = ThrowBeat.model_validate({"id": order.beat, "kind": "throw", **order.look})
         return self.thrown(beat, f"{self._view().seed}/{order.run}/{order.beat}")
 
     def thrown(self, beat: ThrowBeat, seed: str) -> list[Thing]:
-        """What a beat throws at the circles of the book, on an overlay of the stream's shape."""
+        """Returns what a beat throws at the circles of the book, on an overlay of the stream's shape."""
         book = self._book()
         targets = [target for gear in book.gear if gear.kind == "avatar" for target in gear.targets]
         wide = next((overlay for overlay in book.overlays if not overlay.private), None)
@@ -102,11 +102,11 @@ class Overlays:
         return things(beat, targets, ratio, seed)
 
     def sources(self, media: list[str]) -> list[Source | None]:
-        """What a page needs to fetch these media entries."""
+        """Returns what a page needs to fetch these media entries."""
         return [self._source(entry) for entry in media]
 
     def _spoken(self, order: o.Show, now: int | None) -> ShowTold:
-        """A speech as a page plays it; it is counted from when its sound began, which may be after its beat's start."""
+        """Returns a speech for a page, counted from when its sound began, which may be after its beat's start."""
         speech = self.speech(order.run, order.beat) or {}
         length = speech.get("length_s", 0)
         sound = Source(
@@ -142,7 +142,7 @@ class Overlays:
         )
 
     def speech_ready(self, run: str, beat: str, now: int) -> None:
-        """A speech whose beat is up already can be heard now, or all of it is known: its words, and how long it is."""
+        """Notes that a speech of a beat that is up can be heard now, or is complete: its words, and its length."""
         if (run, beat) in self._told and (run, beat) not in self._begun:
             return
         for order in self._view().up():
@@ -201,7 +201,7 @@ class Overlays:
             self._tell_timers()
 
     def _tell_changed(self, change: o.Change, now: int) -> None:
-        """Pages that show it already learn what it shows now."""
+        """Tells pages that already show it what it shows now."""
         for order in self._view().up():
             if isinstance(order, o.Show) and (order.run, order.beat) == (change.run, change.beat):
                 message = self._message(order._replace(value=change.value), order.at, now)
@@ -209,12 +209,12 @@ class Overlays:
                     self._hub.say(topic(overlay_id), message)
 
     def timers(self) -> list[TimerRow]:
-        """How long everything that is held is still on, the first to end first."""
+        """Returns how long everything held is still on, the first to end first."""
         rows = [TimerRow(path=r.path, value=r.value, until=r.until, cue=r.cue) for r in self._view().held()]
         return rows[::-1]
 
     def _tell_timers(self) -> None:
-        """Overlays with timers hear what is held, whenever that changed."""
+        """Tells overlays with timers what is held, whenever that changes."""
         watching = [overlay for overlay in self._book().overlays if overlay.timers]
         if not watching:
             self._timed = []
@@ -226,7 +226,7 @@ class Overlays:
                 self._hub.say(topic(overlay.id), TimersTold(rows=rows))
 
     def book_changed(self, now: int) -> None:
-        """Pages of an overlay that is set up otherwise now are told the whole again; nothing is loaded anew."""
+        """Sends everything again to pages of an overlay whose setup changed; nothing is reloaded."""
         entries = {overlay.id: overlay for overlay in self._book().overlays}
         for overlay_id, entry in entries.items():
             if self._entries.get(overlay_id, entry) != entry:
@@ -234,7 +234,7 @@ class Overlays:
         self._entries = entries
 
     def told(self, timed: Sequence[Timed]) -> list[ShowTold | HideTold | OthersTold]:
-        """Orders as the messages a page would hear, without telling anyone; ``at`` as in the orders."""
+        """Returns orders as messages for a page, without sending them; ``at`` as in the orders."""
         messages: list[ShowTold | HideTold | OthersTold] = []
         for at, order in timed:
             if isinstance(order, (o.Show, o.Roll)):
@@ -246,7 +246,7 @@ class Overlays:
         return messages
 
     def whole(self, overlay_id: str, now: int) -> OverlayWhole:
-        """Everything a page of this overlay needs on joining."""
+        """Returns everything that a page of this overlay needs when it joins."""
         view = self._view()
         overlay = next(entry for entry in self._book().overlays if entry.id == overlay_id)
         messages = []

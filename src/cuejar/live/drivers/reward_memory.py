@@ -13,7 +13,9 @@ Values = dict[str, Any]
 
 
 class Wish:
-    """A value that a field was asked for. It may be told until ``until`` (s, monotonic); None: it was not confirmed yet."""
+    """A value that a field was asked to have. It may be reported until ``until`` (s, monotonic); None: not confirmed
+    yet.
+    """
 
     __slots__ = ("held", "until", "value")
 
@@ -23,9 +25,11 @@ class Wish:
 
 
 class There:
-    """What the channel has confirmed of a reward: its values, and what it had before that, with until when that may be told still.
+    """What the channel has confirmed of a reward: its values, and its former ones, with the time until which those may
+    be reported.
 
-    ``wishes`` are the values that each field was asked for; ``wish`` is all of what it was asked for last, until that is confirmed.
+    ``wishes`` are the values that each field was asked to have; ``wish`` is the last request, until that is
+    confirmed.
     """
 
     __slots__ = ("before", "gone", "is_unwritten", "values", "wish", "wishes")
@@ -34,7 +38,7 @@ class There:
         self, values: Values | None = None, gone: bool = False, asked: Mapping[str, list[Any]] | None = None
     ) -> None:
         """Args:
-        asked: what was asked for and not confirmed, field by field, as far as an earlier process knew.
+        asked: unconfirmed requests, field by field, as far as an earlier process knew.
         """
         self.values: Values = values or {}
         self.gone = gone
@@ -45,13 +49,13 @@ class There:
 
     @property
     def unconfirmed(self) -> dict[str, list[Any]]:
-        """What was asked for and not confirmed, field by field."""
+        """Returns unconfirmed requests, field by field."""
         found = {name: [wish.value for wish in wishes if wish.until is None] for name, wishes in self.wishes.items()}
         return {name: values for name, values in found.items() if values}
 
     def confirmed(self, values: Values, now: float, answered: Values | None = None) -> None:
         """Args:
-        answered: what it just said that it did, of what it was asked for. All else that was asked for before may still be done late.
+        answered: what it has just confirmed. All other earlier requests may still be carried out late.
         """
         if self.values != values or self.unconfirmed:
             self.is_unwritten = True
@@ -70,7 +74,7 @@ class There:
             self.gone, self.is_unwritten = not yes, True
 
     def asked(self, values: Values, now: float, held: Container[str] = ()) -> None:
-        """It may be so from now on, whether that is confirmed or not.
+        """Notes a request; it may be carried out whether it is confirmed or not.
 
         Args:
             held: the fields whose value a hold asks for.
@@ -82,7 +86,7 @@ class There:
             wishes.append(Wish(value, name in held))
 
     def is_ours(self, name: str, value: Any, now: float) -> bool:
-        """Whether a field may have this value because it was asked for it."""
+        """Returns whether a field may have this value because it was asked for."""
         wishes = self.wishes.get(name, [])
         return any(wish.value == value and (wish.until is None or wish.until > now) for wish in wishes)
 
@@ -91,12 +95,12 @@ class There:
         return any(values.get(name) == value for _, values in self.before)
 
     def is_fresh(self, now: float) -> bool:
-        """Whether something was asked of it just now."""
+        """Returns whether it was asked for something just now."""
         return not self.gone and any(until > now for until, _ in self.before)
 
 
 class Asked:
-    """A reward that was asked to be made: under which key, by which titles, and until when that may still be done."""
+    """A reward that was requested: with which key, under which titles, and until when that may still be carried out."""
 
     __slots__ = ("key", "titles", "until")
 

@@ -1,4 +1,4 @@
-"""JSON-RPC 2.0 over a WebSocket, from the side that calls: what is asked is answered within a time, or it is away."""
+"""JSON-RPC 2.0 over a WebSocket, calling side: a request is answered within a time, or the other side counts as lost."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ class Error(Said):
 
 
 class Envelope(Said):
-    """A message of JSON-RPC 2.0: an answer to a call of ours, or something told by itself."""
+    """A message of JSON-RPC 2.0: an answer to a call of ours, or a notification."""
 
     id: Annotated[int, Field(ge=0, le=MOST_WHOLE)] | None = None
     method: Annotated[str, Field(min_length=1, max_length=MOST_NAME)] | None = None
@@ -39,7 +39,7 @@ class Rpc:
 
     def __init__(self, heard: Callable[[str, dict[str, Any]], None], lost: Callable[[AwayError], None]) -> None:
         """Args:
-        heard: gets what the other side tells by itself: a method and its parameters.
+        heard: gets notifications: a method and its parameters.
         lost: gets the reason, once, when the connection ends by itself.
         """
         self._heard, self._lost = heard, lost
@@ -55,7 +55,7 @@ class Rpc:
         """How long the message was that was read last."""
 
     async def open(self, address: str) -> None:
-        """Raises AwayError: nobody answers there."""
+        """Connects. Raises AwayError: there is no answer."""
         try:
             self._socket = await websockets.connect(
                 address, proxy=None, compression=None, max_size=MOST_MESSAGE, open_timeout=ANSWER_S
@@ -66,7 +66,7 @@ class Rpc:
         self._reader = background("rpc", self._read(self._socket), self._broke)
 
     async def ask(self, method: str, params: dict[str, Any], answer_s: float | None = None) -> Any:
-        """Raises AwayError (it was not asked), Unanswered or GearRefused."""
+        """Calls a method. Raises AwayError (it wasn't asked), Unanswered or GearRefused."""
         if self._socket is None or self._reader is None or self._reader.done():
             raise AwayError("not connected")
         answer_s = ANSWER_S if answer_s is None else answer_s

@@ -1,4 +1,4 @@
-"""What the other side of a wire says: read by a model or left out. Unknown fields are passed over."""
+"""Messages from the other side of a wire: read by a model or ignored. Unknown fields are ignored."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ class Said(BaseModel):
 
 
 class Unreadable(Exception):
-    """A message that cannot be read: the message, and why."""
+    """An unreadable message, and why."""
 
     def __init__(self, message: Any, why: str) -> None:
         self.message = message
@@ -32,11 +32,11 @@ T = TypeVar("T", bound=Said)
 
 
 def read(model: type[T], data: Any, whole: Any = None, sound: bool = False) -> T:
-    """``data`` as a model.
+    """Returns ``data`` as a model.
 
     Args:
-        whole: the message, where ``data`` is a part of one.
-        sound: ``data`` went through the gate with that message already.
+        whole: the message that ``data`` is a part of.
+        sound: ``data`` already went through the gate with that message.
 
     Raises:
         Unreadable: about the whole message.
@@ -51,7 +51,7 @@ def read(model: type[T], data: Any, whole: Any = None, sound: bool = False) -> T
 
 
 def readable(model: type[T], listed: list[Any], odd: Callable[[Any, str], object]) -> list[T]:
-    """The rows of a list that can be read; each other one goes to ``odd`` with the reason, and costs itself alone."""
+    """Returns the readable rows of a list; each other one is passed to ``odd`` with the reason, and skipped."""
     kept: list[T] = []
     for row in listed:
         try:

@@ -27,8 +27,8 @@ SENDERS = uuid.UUID("5a3f0c6e-6d0d-4b0e-9c1f-7e1a54a1d0c2")
 class Set:
     """A piece of gear as it is set up, and what its driver may need.
 
-    ``book`` is the book as it is now, ``now`` the show's clock in ms, ``installation`` tells this data folder apart, ``own_ports`` are those
-    of Cue Jar on this computer, ``box`` is that of the stand-ins.
+    ``book`` returns the current book, ``now`` the show's clock in ms, ``installation`` identifies this data folder,
+    ``own_ports`` are Cue Jar's on this computer, ``box`` is the stand-ins'.
     """
 
     gear: Gear
@@ -69,14 +69,14 @@ DRIVERS: dict[str, Callable[[Set], Driver]] = {}
 
 @dataclass(frozen=True)
 class Plugin:
-    """A whole kind of gear: what it is, and what drives a piece of it."""
+    """A whole kind of gear: its description, and the driver of a piece of it."""
 
     kind: GearKind
     driver: Callable[[Set], Driver]
 
 
 def register(plugin: Plugin) -> None:
-    """Takes a kind of gear in. Raises ValueError: it cannot be, with the reason."""
+    """Adds a kind of gear. Raises ValueError: it can't be added, and why."""
     if GEAR_KINDS.get(plugin.kind.name) is not plugin.kind:
         add(plugin.kind)
     DRIVERS[plugin.kind.name] = plugin.driver

@@ -1,4 +1,6 @@
-"""Things behind a bridge: a small program that says what it has, by JSON-RPC 2.0 over a WebSocket (``docs/reference/wires/things.md``)."""
+"""Things behind a bridge: a small program that reports what it has, over JSON-RPC 2.0 on a WebSocket
+(``docs/reference/wires/things.md``).
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,7 @@ class ThingsDriver(CataloguedDriver):
         self._kinds: dict[PropertyPath, h.Setting] = {}
 
     async def connect(self) -> Greeting:
-        """Raises AwayError: nobody answers there, or it does not let us in."""
+        """Connects. Raises AwayError: there is no answer, or access is refused."""
         await self._rpc.open(self.address)
         params = {"name": CLIENT, "version": wire.VERSION, **({"token": self._token} if self._token else {})}
         try:
@@ -75,7 +77,7 @@ class ThingsDriver(CataloguedDriver):
         return bool(self._hello.memory)
 
     async def strike(self, strike: Strike, strike_id: str) -> None:
-        """Has a thing do something. Raises AwayError, Unanswered or GearRefused."""
+        """Has a thing do its deed. Raises AwayError, Unanswered or GearRefused."""
         value = strike.value
         params = {"thing": value["thing"], "deed": value["deed"], "values": value["values"], "id": strike_id}
         await self._rpc.ask("do", params)

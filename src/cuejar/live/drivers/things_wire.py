@@ -1,4 +1,6 @@
-"""What a bridge says of its things, as models; and its catalogue as what we call properties. See ``docs/reference/wires/things.md``."""
+"""A bridge's messages about its things as models; and its catalogue as properties. See
+``docs/reference/wires/things.md``.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,7 @@ MOST_THINGS, MOST_PARTS = 500, 200
 
 
 class Hello(Said):
-    """The answer to our hello: who it is, since when, and in what it remembers the ids of deeds."""
+    """The answer to our hello: its name, its start, and the name of its memory of deed ids."""
 
     version: Version = 1
     name: ShortText = ""
@@ -32,14 +34,14 @@ class Hello(Said):
 
 
 class ByHand(Said):
-    """What a hand gave a setting last, at which of its changes."""
+    """The last value of a setting set by hand, and its change number."""
 
     value: Value
     changes: Count
 
 
 class Kind(Said):
-    """What a value can be."""
+    """The type of a value."""
 
     id: ThingId
     name: ShortText = ""
@@ -55,7 +57,7 @@ class Kind(Said):
 
 
 class Setting(Kind):
-    """A setting, and what it is at: by whom (``start``, a hand, a program's name), at which of its changes."""
+    """A setting and its value: set by whom (``start``, a hand, a program's name), with which change."""
 
     value: Value
     by: ShortText = "start"
@@ -77,7 +79,7 @@ class Thing(Said):
 
 
 class Changed(Said):
-    """A setting was changed by somebody; without ``by`` it was a hand."""
+    """Somebody changed a setting; without ``by`` it was a hand."""
 
     thing: ThingId
     setting: ThingId
@@ -98,10 +100,10 @@ Odd = Callable[[Any, str], object]
 
 
 def tables(gear: str, answer: Any, odd: Odd) -> Tables:
-    """Reads a catalogue. A thing, setting or deed that cannot be read goes to ``odd`` and costs itself alone.
+    """Reads a catalogue. An unreadable thing, setting or deed is passed to ``odd`` and skipped.
 
     Raises:
-        Unreadable: none of it can be.
+        Unreadable: none of it can be read.
     """
 
     listed = answer.get("things") if isinstance(answer, dict) else None

@@ -145,7 +145,7 @@ async function addresses(ids: string[]): Promise<string[]> {
         class="small"
         :class="hit.becomes === null ? 'wrong' : 'note'"
       >
-        “{{ hit.written }}” is “{{ hit.entry }}” of {{ hit.words }}:
+        “{{ hit.written }}” matches “{{ hit.entry }}” in {{ hit.words }}:
         {{ hit.becomes === null ? 'refused' : `becomes “${hit.becomes}”` }}
       </li>
       <li v-if="!read.speeches.length && !read.turned_away" class="soft">Nothing in it can be read aloud.</li>

@@ -76,7 +76,7 @@ function pick(list_id: string): void {
     /></label>
     <p v-if="found" class="small none" data-test="evasion-found">
       <span v-for="(hit, i) in found" :key="i" class="wrong"
-        >“{{ hit.written }}” is “{{ hit.entry }}” of {{ hit.words }}.
+        >“{{ hit.written }}” matches “{{ hit.entry }}” in {{ hit.words }}.
       </span>
       <span v-if="!found.length" class="fine">No blocked words found.</span>
     </p>

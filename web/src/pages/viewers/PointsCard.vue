@@ -65,8 +65,8 @@ const useful = computed(
       <h2>Own points</h2>
       <span class="soft small grow">{{
         points.on
-          ? 'Viewers earn them here and spend them with chat words.'
-          : 'For channels without points: viewers earn them by being there and spend them with chat words.'
+          ? 'Viewers earn them here and spend them in chat.'
+          : 'For channels without points: viewers earn them by being there and spend them in chat.'
       }}</span>
       <template v-if="points.on">
         <a class="btn tiny" href="/api/viewers/points.csv" download>Export table</a>

@@ -117,7 +117,7 @@ const isKept = computed(() => props.rehearsal.night !== null)
           >
         </span>
         <button class="btn tiny" title="The whole night (0)" @click="window_ = { from: 0, span: length }">
-          Whole
+          Whole night
         </button>
       </div>
       <template v-for="(night, i) in nights" :key="i">

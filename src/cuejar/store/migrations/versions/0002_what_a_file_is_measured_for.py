@@ -1,4 +1,4 @@
-"""what is measured of a file"""
+"""What is measured of a file"""
 
 import sqlalchemy as sa
 from alembic import op

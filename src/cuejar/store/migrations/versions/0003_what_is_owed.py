@@ -1,4 +1,4 @@
-"""what is owed: strikes under their ids, latches with their taps; the wall clock beside the show's"""
+"""Owed strikes under their ids, latches with their taps; the wall clock beside the show's"""
 
 import secrets
 import time

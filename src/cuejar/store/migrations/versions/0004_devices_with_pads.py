@@ -1,4 +1,4 @@
-"""devices with pads"""
+"""Devices with pads"""
 
 import sqlalchemy as sa
 from alembic import op

@@ -1,4 +1,4 @@
-"""From where each revision of the book came, and those that were undone.
+"""The origin of each revision of the book, and those that were undone.
 
 Revision ID: 0006
 Revises: 0005

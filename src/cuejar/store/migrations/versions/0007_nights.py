@@ -1,4 +1,4 @@
-"""Nights: every stream with the show's state before it, and its part of the journal; the words of the ledger, to be found by.
+"""Nights: every stream with the show's state before it, and its part of the journal; an index of the ledger's words.
 
 Revision ID: 0007
 Revises: 0006

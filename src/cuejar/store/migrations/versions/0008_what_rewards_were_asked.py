@@ -1,4 +1,4 @@
-"""What a channel was asked for of a reward and has not confirmed: after a crash it is known for ours.
+"""Unconfirmed requests about rewards: after a crash they are recognised as ours.
 
 Revision ID: 0008
 Revises: 0007

@@ -94,7 +94,7 @@ function setAnchor(after: string): void {
           whole
       /></label>
       <label class="field"
-        >and<DurationField
+        >plus<DurationField
           :model-value="beat.start.at_s"
           @update:model-value="set({ start: { ...beat.start, at_s: $event } })"
       /></label>
