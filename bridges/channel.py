@@ -43,7 +43,7 @@ class Channel:
         self._said: OrderedDict[str, dict[str, Any]] = OrderedDict()
         self._listeners: set[asyncio.Queue[str]] = set()
 
-    # What happens
+    # Events
 
     def tell(self, what: str, data: dict[str, Any]) -> None:
         """Sends an event: ``chat``, ``follow``, ``stream`` … with its data."""

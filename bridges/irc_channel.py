@@ -80,7 +80,7 @@ class Irc:
                 try:
                     line = await reader.readline()
                 except ValueError:
-                    continue  # A line that is too long costs itself alone.
+                    continue  # A line that is too long is skipped alone.
             if not line:
                 raise ConnectionError("the connection was closed")
             self.hear(line.decode("utf-8", "replace"))

@@ -171,7 +171,8 @@ class Mqtt:
             return
         if row is None or row["value"] == value:
             return
-        if first:  # What the broker kept before we first heard of it is nobody's change; what comes fresh is one, the first as any.
+        # A retained message from before the first contact is nobody's change; a fresh one is, even the first.
+        if first:
             row.update(value=value, hand={"value": value, "changes": 0})
             await self.bridge.structure()
             return

@@ -77,7 +77,7 @@ class Bridge:
             for row in thing.get("settings", []):
                 row.update(by="start", changes=0, hand={"value": row["value"], "changes": 0})
 
-    # What happens at the things themselves
+    # Changes at the things themselves
 
     async def became(self, thing: str, setting: str, value: Any, by: str = HAND) -> dict[str, Any]:
         """Notes a setting's value, whoever changed it; every client that said hello is told."""

@@ -27,10 +27,10 @@ GOES = {
 }  # fmt: skip
 """What may be in a work under GPL-3.0-or-later (the list of the Free Software Foundation)."""
 KNOWN = {
-    "espeakng-loader": "MIT AND GPL-3.0-or-later",  # The wheel carries eSpeak NG and its voices.
+    "espeakng-loader": "MIT AND GPL-3.0-or-later",  # The wheel contains eSpeak NG and its voices.
     "pyahocorasick": "BSD-3-Clause AND Unlicense",  # Parts of it are in the public domain.
     "pebble": "LGPL-3.0-or-later",  # As its file says.
-    "av": "BSD-3-Clause AND GPL-2.0-or-later",  # The wheel carries FFmpeg with x264.
+    "av": "BSD-3-Clause AND GPL-2.0-or-later",  # The wheel contains FFmpeg with x264.
 }
 """Where what a package says of itself is not all of it."""
 _WORDS = {

@@ -45,7 +45,7 @@ def main() -> None:
     """Reads orders from the standard input, and answers each with the id of the fork that carries it out."""
     for module in NEEDED:
         importlib.import_module(module)
-    signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # A copy that has ended needs nobody to wait for it.
+    signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # Nobody has to wait for a finished fork.
     for line in sys.stdin:
         order = json.loads(line)
         pid = os.fork()
@@ -65,7 +65,7 @@ def become(args: list[str], log: str, environment: dict[str, str]) -> None:
     os.dup2(os.open(os.devnull, os.O_RDONLY), 0)
     sys.argv = ["cuejar", *args]
     cli = importlib.import_module("cuejar.cli")
-    sys.modules["__main__"] = cli  # As with ``python -m cuejar.cli``: workers begin with it.
+    sys.modules["__main__"] = cli  # As with ``python -m cuejar.cli``: workers start with it.
     cli.app(args)
 
 

@@ -55,7 +55,7 @@ def _points(home: str, channel: httpx.Client) -> None:
 
 def _listen(page: Person) -> None:
     field = page.see("[data-test=bench-text]")
-    until(lambda: "Marlow" in str(field.get_property("value")))  # What is offered once the cast is known.
+    until(lambda: "Marlow" in str(field.get_property("value")))  # The default, once the cast is known.
     wanted = "Marlow (echo): mind the gap / Pip: and the noodlehead"
     field.send_keys(Keys.CONTROL, "a")
     field.send_keys(wanted)
@@ -107,7 +107,7 @@ def _at_a_poster(page: Person) -> None:
     row = "//tr[td[normalize-space(.)='Waiting-room poster']][8]//button"
 
     def pressed() -> bool:
-        try:  # The drawer slides in meanwhile.
+        try:  # The drawer is still sliding in.
             button = page.driver.find_element("xpath", row)
             page.driver.execute_script("arguments[0].scrollIntoView({ block: 'center' })", button)
             button.click()
@@ -155,7 +155,7 @@ def take(driver: Chrome, home: str, channel: httpx.Client) -> None:
     shot("phone-cue", f"{home}/cues/steam-whistle", lambda: page.click("[data-block=whistle]"))
     _size(driver, 1280, 800)
     shot("pads", f"{home}/pads", lambda: page.click("[data-pad=steam-whistle]"))
-    # Nights: as an audience, under two books, a setting found, and yesterday's looked back at
+    # Nights: an audience's, with two books, a setting found, and yesterday's viewed
     shot("rehearse", f"{home}/rehearse", lambda: _rehearsed(page), 1.0)
     night = httpx.get(f"{home}/api/nights", trust_env=False).json()["nights"][-1]["id"]
     shot("night", f"{home}/nights/{night}", lambda: (_at_a_poster(page), page.press("Whole night")), 1.0)

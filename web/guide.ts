@@ -5,7 +5,7 @@ import MarkdownIt from 'markdown-it'
 import type { Plugin } from 'vite'
 
 const DOCS = resolve(import.meta.dirname, '..', 'docs')
-/** The shelves that the app has. */
+/** The shelves in the app. */
 const SHELVES = /^(guide|reference)\//
 
 /** A page's id: `guide/cues`. */

@@ -11,7 +11,7 @@ export default defineConfig({
   build: {
     outDir: '../src/cuejar/web',
     emptyOutDir: true,
-    // By it the pads' port knows which files are the pads'.
+    // Tells the pads' port which files belong to the pads.
     manifest: true,
     chunkSizeWarningLimit: 1500,
     rollupOptions: {
@@ -21,7 +21,7 @@ export default defineConfig({
     },
   },
   server: {
-    // The guide's pictures lie beside the docs.
+    // The guide's pictures are beside the docs.
     fs: { allow: ['..'] },
     proxy: Object.fromEntries(
       ['/api', '/media', '/overlay/'].map((path) => [

@@ -1,4 +1,4 @@
-/** Prints every text that the pages may show, a JSON object a line: its file, line, where it stands, and the text with … for what is filled in. */
+/** Prints every text that the pages may show, one JSON object per line: its file, line, context, and the text with … for values. */
 import { readFileSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { parse } from '@vue/compiler-sfc'
@@ -13,7 +13,7 @@ function tell(file, line, at, text) {
   if (/[A-Za-z]{2}/.test(words)) console.log(JSON.stringify({ file: `web/${file}`, line, at, text: words }))
 }
 
-/** Looks like words, not like a key, a class, a path or a selector. */
+/** Whether it looks like words, not like a key, a class, a path or a selector. */
 function isSaid(text) {
   return /^[A-Z][a-z]+[ .…?!]?$|[A-Za-z’'”%)…,:] [A-Za-z“(…0-9]/.test(text.trim()) && !/^[.#[]|[{};=<>]|::|--|^\w+-\w+/.test(text)
 }

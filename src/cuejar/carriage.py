@@ -211,7 +211,7 @@ class Carriage:
             for file_hash, name in taken.files
         ]
         what = f"imported {waits.file.name}: {taken.counted}"
-        # What is beside the book goes first: taken again, after a failure, it changes nothing.
+        # The data beside the book goes first: importing it again after a failure changes nothing.
         for part in taken.data:
             for work in moving.batches(waits.file.side, part):
                 await self._writer.do_bare(work)

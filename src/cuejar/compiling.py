@@ -69,7 +69,7 @@ def offer() -> None:
     sys.meta_path.insert(0, finder)
     try:
         importlib.import_module(f"{SHARED}__mypyc")
-    except ImportError:  # Of another machine: the sources are there.
+    except ImportError:  # From another machine: the sources are used.
         sys.meta_path.remove(finder)
 
 

@@ -56,7 +56,7 @@ class Guard:
         ):
             return "Pages of other sites can’t fetch from this program."
         if changes and origin is None and site is None and headers.get("user-agent", "").startswith("Mozilla/"):
-            # A browser that does not say which page asks. Programs of other kinds do not call themselves so.
+            # A browser that doesn't say which page asks. Other programs don't send these headers.
             return "This browser does not say which page asks; use a newer one."
         browses = origin is not None or site not in (None, "none")
         if (

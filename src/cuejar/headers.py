@@ -54,7 +54,7 @@ class Headers:
             try:
                 await send(message)
             except RuntimeError as error:
-                # Who asked is gone: the server library says so in words alone.
+                # The client is gone: the server library only says so in words.
                 if "closed" not in str(error):
                     raise
 

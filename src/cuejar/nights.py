@@ -155,7 +155,7 @@ class _Job:
         finally:
             for one in waiting:
                 one.cancel()
-            # Those that are under way end first: they read the file.
+            # Nights in progress end first: they read the file.
             for one in waiting:
                 if not one.cancelled():
                     with suppress(Exception):

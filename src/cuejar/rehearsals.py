@@ -132,7 +132,7 @@ class Rehearsals:
         else:
             one.state = "stopped" if one.stopping.is_set() else "done"
         finally:
-            # Another one may have begun meanwhile, with the same workers.
+            # Another one may have started meanwhile, with the same workers.
             if not any(other.state in ("waiting", "running") for other in self.kept.values()):
                 self._idle = asyncio.get_running_loop().call_later(IDLE_S, self._crew.close)
 

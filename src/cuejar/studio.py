@@ -290,7 +290,7 @@ class Studio:
         self.runner.start(self.books.book, self.facts())
         self.inlets.heard = self.runner.journal.has_heard
         self.inlets.remember(self.runner.journal.hooks_before(MOST_SEEN))
-        # Read from the one place where all that is owed stands, now that everything decided so far is written there.
+        # Read from where all debts are stored, once every decision so far is written there.
         self.channels.owe(self.runner.journal.unconfirmed())
         self.strikes.owe(self.runner.journal.owed_strikes(), again=True)
         self.runner.recorder.on_decided = self._decided
@@ -330,7 +330,7 @@ class Studio:
                 old = []
                 if await asyncio.to_thread(self.books.since, _retention, now - UNDO_MS) <= now - UNDO_MS:
                     old = await asyncio.to_thread(too_old, self.sessions, house.nights_kept, house.nights_days, now)
-                with contextlib.suppress(CannotWrite):  # It is looked again.
+                with contextlib.suppress(CannotWrite):  # It is checked again.
                     for i in range(0, len(old), NIGHTS_AT_ONCE):
                         those = old[i : i + NIGHTS_AT_ONCE]
                         await self.writer.do(lambda c, those=those: let_go(c, those))  # type: ignore[misc]
@@ -419,7 +419,8 @@ class Studio:
         if reward is not None and set(hand) - {"paused"}:
             what = f"changed at {self.channels.name(channel)}: {reward.title}: {hand_said(was, hand)}"
             value = by_hand(reward, hand, self.runner.view.sold(reward_id))
-            with contextlib.suppress(BookError, NothingThere):  # What the book cannot take is put right at the channel.
+            # A value that the book can't take is corrected at the channel.
+            with contextlib.suppress(BookError, NothingThere):
                 await self.books.put("rewards", reward_id, value, None, what, "channel")
                 await self.book_changed()
         for name in ("on", "cost", "paused"):
@@ -432,7 +433,7 @@ class Studio:
         """Takes a new revision of the book: it counts from the next call on."""
         await asyncio.to_thread(prepared, self.books.book.words)
         await self._media_changed()
-        # Saved it is already; while nothing can be written it counts as soon as that is right again.
+        # It is already saved; while nothing can be written it counts as soon as the fault is gone.
         with contextlib.suppress(TimeoutError):
             async with asyncio.timeout(NEW_BOOK_S):
                 await self.runner.post(h.NewBook(book_json(self.books.book)), patient=True)

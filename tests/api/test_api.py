@@ -268,7 +268,7 @@ def test_a_snapshot_that_cannot_be_read(tmp_path: Path, monkeypatch: pytest.Monk
         made.in_step()
         again = made.redeem("kettlewright", "A")
         until(lambda: made.state_of(again) == "refunded")
-        # The ledger is written behind the show: the channel may know it before.
+        # The ledger is written behind the show: the channel may know it first.
         lines = until(lambda: len(found := made.api.get("/api/ledger?cue=a").json()["lines"]) == 5 and found)
         assert [line["reason"] for line in lines] == ["cap_window", "cap_window", "cap_window", "", ""]
         assert made.api.get("/api/ledger.csv").text.count("\n") == 6

@@ -33,7 +33,7 @@ def test_pasted_paths_and_what_is_missing_among_them(running: Running, tmp_path:
     assert set(refused) == {"notes.txt", "gone.png", "relative.png"}
     assert "This file doesn’t exist" in refused["gone.png"]
     assert "Only PNG" in refused["notes.txt"]
-    # Once more: nothing is there twice.
+    # Again: nothing is there twice.
     running.api.post("/api/media/paths", json={"text": text})
     names = [m["name"] for m in running.api.get("/api/media").json()]
     assert len(names) == len(set(names))

@@ -91,7 +91,7 @@ def test_inlets_refuse_in_plain_words(running: Running) -> None:
     event = json.dumps({"id": "1", "data": {}}).encode()
     status, what = send("office", event, **{"content-type": "application/cloudevents+json"})
     assert status == 400 and "needs an id, a source and a type" in what
-    # What an event carries as base64 is there as JSON, or as text (CloudEvents 1.0, JSON format, 3.1).
+    # A CloudEvent's base64 content appears as JSON, or as text (CloudEvents 1.0, JSON format, 3.1).
     whole = {"specversion": "1.0", "source": "/office", "type": "parcel"}
     for number, (content, kind) in enumerate(((b'{"parcels": 3}', "application/json"), (b"three", "text/plain"))):
         carried = {

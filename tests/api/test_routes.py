@@ -215,7 +215,7 @@ CASES: list[Case] = [
     Case("POST", "/api/overlays/nothing/link", 404, says=NOWHERE),
     Case("POST", "/api/overlays/stream/renew", says="/overlay/"),
     Case("POST", "/api/overlays/nothing/renew", 404, says=NOWHERE),
-    # Gear: none of it is reached here
+    # Gear: none of it is connected here
     Case("GET", "/api/gear", says="Stationmaster"),
     Case("GET", "/api/gear/kinds", says="Signing secret"),
     Case("GET", "/api/gear/catalogue"),
@@ -326,7 +326,7 @@ CASES: list[Case] = [
     Case("POST", "/api/pads/devices/phone/unlock", 404, says="no longer paired"),
     Case("POST", "/api/cues/mind-the-gap/let-go", says="Nothing was held"),
     Case("POST", "/api/cues/nothing/let-go", 404, says=NOWHERE),
-    # Carrying away and bringing in
+    # Export and import
     Case("GET", "/api/carry/book.zip", says="PK"),
     Case("GET", "/api/carry/cues.zip?cue=steam-whistle", says="PK"),
     Case("GET", "/api/carry/cues.zip?cue=nothing", 422, says="there is no cue"),
@@ -407,7 +407,7 @@ CASES: list[Case] = [
     Case("DELETE", "/api/rehearsals/99", 404, says="Run it again"),
     Case("DELETE", "/api/nights/99", 404, says=NOWHERE),
     Case("DELETE", "/api/nights/3", says="deleted"),
-    # Opening night: last, as everything without an address is looked for at the simulated one from then on
+    # Opening night comes last, as gear without an address then uses the simulated one
     Case("GET", "/api/ready/poster-tea.gif", says="GIF"),
     Case("GET", "/api/ready/nothing", 404, says=NOWHERE),
     Case("POST", "/api/overlays/stream/test", 409, says="No page of this overlay"),

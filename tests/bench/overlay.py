@@ -86,7 +86,7 @@ def to_overlay(folder: Path) -> dict[str, Any]:
             base = measured(channel, bare)
         with connect(running.overlay_feed(), proxy=None) as ours:
             with contextlib.suppress(TimeoutError):
-                while True:  # What the floor's calls caused here too.
+                while True:  # Effects of the floor's calls here.
                     ours.recv(timeout=1)
             mine = measured(channel, ours)
     finally:

@@ -71,7 +71,7 @@ def reading(folder: Path) -> dict[str, Any]:
                 shown = _next(feed, "show")
                 _first_sound(running, shown["media"][0]["url"])
                 times.append((time.perf_counter() - begun) * 1000)
-                while not shown["speech"]["words"]:  # Its rest is made meanwhile.
+                while not shown["speech"]["words"]:  # The rest of it is made meanwhile.
                     shown = _next(feed, "show")
                 running.api.post("/api/all-to-rest")
             running.book(cues=[{**cue, "entry": "queue"}])

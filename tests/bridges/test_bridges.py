@@ -259,7 +259,7 @@ def test_things_over_a_real_broker(tmp_path: Path, monkeypatch: pytest.MonkeyPat
         address = f"ws://127.0.0.1:{port}"
         async with websockets.connect(address, proxy=None) as socket:
             await ask(socket, "hello", name="cue-jar", version=1)
-            # Of the kettle the broker keeps nothing: the first that it tells is somebody's change, and stays.
+            # The broker retains nothing of the kettle: its first report is somebody's change, and stays.
             await client.publish("halt/kettle", '{"now": "BOIL"}')
             change = await asyncio.wait_for(_next(socket, "changed", True), PATIENCE_S)
             assert change["by"] == "hand" and change["hand"] == {"value": True, "changes": 1}
@@ -273,7 +273,7 @@ def test_things_over_a_real_broker(tmp_path: Path, monkeypatch: pytest.MonkeyPat
             await until(lambda: heard.get("halt/fog/puff") == '{"seconds": 3}')
             await ask(socket, "set", thing="kettle", setting="on", value=False)
             await until(lambda: heard.get("halt/kettle/set") == "REST")
-            # A knob is turned at the machine itself; what cannot be read changes nothing.
+            # A knob is turned on the machine itself; an unreadable value changes nothing.
             await client.publish("halt/fog/density", "damp")
             await client.publish("halt/fog/density", "35", retain=True)
             change = await asyncio.wait_for(_next(socket, "changed", 35), PATIENCE_S)
@@ -386,7 +386,7 @@ def test_states_that_come_back_late_are_ours(monkeypatch: pytest.MonkeyPatch) ->
         assert [payload for _, payload in sent] == ["0", "60", "0"]
         assert [await hears(value) for value in (0, 60, 0)] == [(0, "cue-jar")] * 3
         assert await hears(35) == (35, "hand")
-        # A machine that tells only of where it came to rest is waited for no longer than that.
+        # A machine that only reports its final state isn't waited for any longer.
         for value in (10, 60):
             await mqtt._set("fog", "density", value)
             await mqtt.bridge.became("fog", "density", value, "cue-jar")

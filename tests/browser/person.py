@@ -61,7 +61,7 @@ class Person:
     def is_seen(self, css: str) -> bool:
         try:
             return any(element.is_displayed() for element in self.driver.find_elements(By.CSS_SELECTOR, css))
-        except StaleElementReferenceException:  # It was drawn anew while it was looked at.
+        except StaleElementReferenceException:  # It was redrawn while it was read.
             return self.is_seen(css)
 
     def press_segment(self, words: str) -> None:

@@ -163,7 +163,7 @@ def _asked(driver: Chrome, where: str) -> dict[str, Any]:
     for theme in _themes(driver):
         found = driver.execute_async_script(ASK)
         if found:
-            time.sleep(2 * SETTLES_S)  # What only faded slowly, on a busy machine, is gone then.
+            time.sleep(2 * SETTLES_S)  # Only a slow fade on a busy machine is gone by then.
             found = driver.execute_async_script(ASK)
         told[f"{where} {theme}"] = found
     return {where: found for where, found in told.items() if found}

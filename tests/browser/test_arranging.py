@@ -16,7 +16,7 @@ from tests.running import Running, until
 WEB = Path(__file__).parents[2] / "src/cuejar/web"
 
 
-# The handles lie in a shadow of their own.
+# The handles are in their own shadow root.
 TRIM_END = """return document.querySelector('[data-test=trim] > div')?.shadowRoot?.querySelector('[part~="region-handle-right"]')"""
 
 
@@ -45,7 +45,7 @@ def test_a_sound_trimmed_to_fit(running: Running, driver: Chrome) -> None:
     person.click("[data-block=sound]")
     person.reads("The sound “sound” plays 2.6")
 
-    # The handle at the end goes to half; the file stays, what is played of it is half as long.
+    # The end handle goes to half; the file stays, but plays half as long.
     track = person.see("[data-test=trim]")
     until(lambda: driver.execute_script(TRIM_END))
     person.drag(driver.execute_script(TRIM_END), -track.size["width"] // 2, 0)
@@ -93,13 +93,13 @@ def test_beats_tied_copied_and_aligned(running: Running, driver: Chrome) -> None
     running.book(cues=[{"id": "pair", "name": "Pair", "calls": [{"kind": "follow"}], "beats": [*beats, bell]}])
     driver.get(f"http://127.0.0.1:{running.port}/cues/pair")
 
-    # Dragged onto the right half of another block it begins at that one's end.
+    # Dropped on the right half of another block, it begins at that one's end.
     target, moved = person.see("[data-block=two]"), person.see("[data-block=bell]")
     middle = target.rect["x"] + target.rect["width"] * 0.8 - (moved.rect["x"] + moved.rect["width"] / 2)
     person.drag(moved, int(middle), int(target.rect["y"] - moved.rect["y"]))
     until(lambda: beat(running, "bell")["start"] == {"at_s": 0, "after": "two", "edge": "end", "hit": 1})
 
-    # Two chosen: aligned to the first, moved together, put to the front, copied and pasted.
+    # Two selected: aligned to the first, moved together, brought to the front, copied and pasted.
     person.click("[data-block=one]")
     ActionChains(driver).key_down(Keys.SHIFT).click(person.see("[data-block=two]")).key_up(Keys.SHIFT).perform()
     person.reads("and 1 more")
@@ -157,7 +157,7 @@ def test_several_overlays(running: Running, driver: Chrome) -> None:
     second.see("[data-beat=mine]")
     assert driver.find_elements("css selector", "audio") == []
     second.reads(" 2 up")
-    # Set up otherwise while it is on: the page follows by itself.
+    # Its setup changes while it is on: the page follows by itself.
     running.book(overlays=[{"id": "overlay", "name": "Second", "sound": True}])
     until(lambda: driver.execute_script("return getComputedStyle(document.body).backgroundColor") == "rgba(0, 0, 0, 0)")
     running.api.post("/api/all-to-rest")

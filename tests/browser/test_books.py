@@ -89,7 +89,7 @@ def test_a_cue_is_handed_on_to_where_scenes_are_called_otherwise(
     until(lambda: running.api.get("/api/gear/catalogue").json()["broadcaster"]["scenes"])
     before = _book(running)
     person = _open(running, driver, "cues")
-    # Dropped onto Cues it opens the review.
+    # Dropped on Cues, it opens the review.
     driver.find_element("css selector", ".new input[type=file]").send_keys(str(file))
     person.reads("shared cues")
     person.see("[data-test='cues/night']")
@@ -170,7 +170,7 @@ def test_a_hostile_hook_stays_off(running: Running, driver: Chrome, tmp_path: Pa
         assert (lines[0]["verdict"], lines[0]["reason"]) == ("turned_away", "cue_off")
         assert _Hears.heard == []
         until(lambda: driver.current_url.endswith("/cues"))
-        # Left, nothing of it comes at all.
+        # Cancelled, nothing of it is imported.
         driver.get(f"http://127.0.0.1:{running.port}/books")
         driver.find_element("css selector", "[data-test=bring]").send_keys(str(file))
         person.see("[data-test=leave]")
@@ -180,7 +180,7 @@ def test_a_hostile_hook_stays_off(running: Running, driver: Chrome, tmp_path: Pa
         assert running.api.get("/api/book").json()["version"] == version
     finally:
         far.shutdown()
-    # What is no book is refused in words.
+    # A file that isn't a book is refused in words.
     _open(running, driver, "books")
     bad = tmp_path / "bad.zip"
     bad.write_bytes(b"PK\x03\x04 no zip")
@@ -212,7 +212,7 @@ def test_back_to_yesterdays_book(running: Running, driver: Chrome) -> None:
     person.click(f"[data-test=book-{version}]")
     person.reads("Restore this version")
     person.see("[data-test='cues/cake']")
-    # A cue of it.
+    # One of its cues.
     for key in ("cues/tea", "cues/new", "house"):
         box = person.see(f"[data-test='{key}'] .el-checkbox")
         if "is-checked" in str(box.get_attribute("class")):
@@ -258,6 +258,6 @@ def test_a_broken_database_is_restored_on_a_page(running: Running, driver: Chrom
     assert f"{day:%A, %d %B %Y}" in person.text() and "1 cues, 0 calls in the ledger" in person.text()
     person.click("button.copy")
     person.reads("Starting")
-    # The page goes on to the desk by itself once that is up.
+    # The page goes to the desk by itself once that is up.
     person.see(".labels a[href='/desk']")
     assert [cue["id"] for cue in _book(running)["cues"]] == ["tea"]

@@ -48,7 +48,7 @@ def test_a_random_picture_of_five_with_a_sound(running: Running, driver: Chrome)
     assert len(set(shown)) >= 3
     assert all(a != b for a, b in zip(shown, shown[1:], strict=False))
 
-    # The jar itself: its rule, and share moved from one layer to the next.
+    # The jar itself: its rule, and a share moved from one layer to the next.
     driver.get(f"http://127.0.0.1:{running.port}/jars")
     edge = person.see("[data-test=edge-0]")
     person.drag(edge, 0, 30)
@@ -110,7 +110,7 @@ def test_two_pages_that_edit_one_cue_both_count(running: Running, driver: Chrome
     second = driver.current_window_handle
     driver.get(address)
     person.see("[data-block=card]")
-    person.add_beat("chance")  # Not saved yet when the other page is written into.
+    person.add_beat("chance")  # Not saved yet when the other page is edited.
     driver.switch_to.window(first)
     person.type(".name", " north")
     person.add_beat("caption")

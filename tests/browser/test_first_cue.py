@@ -87,13 +87,13 @@ def test_first_cue(running: Running, driver: Chrome) -> None:
     Person(driver).gone("img")
     assert driver.execute_script("return document.querySelector('#stage').childElementCount") == 0
 
-    # Again within the cooldown, by someone else: the channel keeps it itself, and takes no points.
+    # Again within the cooldown, by someone else: the channel enforces it itself, and takes no points.
     driver.switch_to.window(audience)
     viewer.click("[data-test=be-puddlejump]")
     viewer.click("[data-test='redeem-poster-dusk']")
     viewer.reads("is cooling down")
     assert viewer.see("[data-test=points-puddlejump]").text == "20000"
-    # Where another way calls it too it is asked at the door: turned away, and the points are back.
+    # If something else calls it too, the door decides: refused, and the points are back.
     cue = running.api.get("/api/book").json()["book"]["cues"][0]
     running.book(cues=[{**cue, "calls": [*cue["calls"], {"kind": "follow"}]}])
     until(lambda: running.channel.get("/rewards").json()[0]["limits"]["cooldown_s"] == 0)
@@ -131,7 +131,7 @@ def test_overlay_picks_up_what_is_up(running: Running, driver: Chrome) -> None:
     late = driver.execute_script("return document.querySelector('audio').currentTime")
     assert abs(late - (time.time() - (fired["until"] / 1000 - 14))) < 1.6
 
-    # The server dies and comes back: the page connects again by itself and keeps what is still up, once.
+    # The server dies and comes back: the page reconnects by itself and keeps what is still up, once.
     running.kill_server()
     running.start_server()
     until(lambda: running.api.get("/api/overlays").json()[0]["pages"])

@@ -48,7 +48,7 @@ def test_every_tenth_cup_of_tea_wakes_the_yard(running: Running, driver: Chrome)
     person.click("[data-test=add-bar]")
     until(lambda: [beat["kind"] for beat in first(running)["beats"]] == ["caption", "bar"])
     assert person.clicks <= MOST_CLICKS
-    # Twenty cups: it is called twice, and the count stands at its goal.
+    # Twenty cups: it is called twice, and the count is at its goal.
     for amount in (9, 2, 9):
         tip(running, amount)
     until(lambda: running.api.get("/api/counts").json() == [{"id": "cups-of-tea", "now": 20}])
@@ -172,7 +172,7 @@ def test_all_to_rest_and_the_house_closed(running: Running, driver: Chrome) -> N
     person.reads("Gap")
     person.click("[data-test=all-to-rest]")
     person.reads("At rest")
-    # Escape takes the offer away, and does nothing else.
+    # Escape closes the offer, and does nothing else.
     running.api.post("/api/cues/gap/fire").raise_for_status()
     person.see("[data-test=and-close]")
     person.see("body").send_keys(Keys.ESCAPE)

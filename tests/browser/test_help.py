@@ -30,7 +30,7 @@ def test_a_question_mark_opens_the_page_that_belongs_here(running: Running, driv
     assert person.see("[data-test=guide-page] h1").text == "Gear"
     person.see("body").send_keys(Keys.ESCAPE)
     person.gone("[data-test=guide-page]")
-    # Elsewhere it is another page; the keys are beside it.
+    # Another page has another help page; the keys are beside it.
     driver.get(f"http://127.0.0.1:{running.port}/cues")
     person.click("[aria-label=Help]")
     assert person.see("[data-test=guide-page] h1").text == "A cue"

@@ -116,7 +116,7 @@ def test_a_cue_by_keyboard_alone(running: Running, driver: Chrome) -> None:
     wide = driver.execute_script("return document.activeElement.ariaValueNow")
     hands.press(Keys.ARROW_LEFT)
     assert int(driver.execute_script("return document.activeElement.ariaValueNow")) == int(wide) + 16
-    # What a reader is told.
+    # What a screen reader is told.
     told = nodes(driver)
     assert [role for role, name in told if not name] == []
     names = [name for _, name in told]

@@ -27,7 +27,7 @@ def test_lanes_are_made_set_filled_and_deleted(running: Running, driver: Chrome)
     person = Person(driver)
     driver.get(f"http://127.0.0.1:{running.port}/desk")
     person.click("[data-test=room-lanes]")
-    # The lane that a book comes with is there, and stays when another is added.
+    # The lane that a book starts with is there, and stays when another is added.
     person.see("[data-test=lane-main] [data-test=in-tea]")
     person.type("[data-test=lane-name]", "Siding")
     person.click("[data-test=lane-add]")
@@ -52,7 +52,7 @@ def test_lanes_are_made_set_filled_and_deleted(running: Running, driver: Chrome)
     person.see("h1").click()
     person.see("body").send_keys(Keys.CONTROL, "z")
     until(lambda: _in(running, "bell") in (None, "main"))
-    # Deleted with its cues going elsewhere, in one step.
+    # Deleted, with its cues moved, in one step.
     person.click(f"{siding} [data-test=delete]")
     person.reads("Move its 1 cue to")
     person.click("[data-test=delete-sure]")
@@ -113,7 +113,7 @@ def test_what_calls_a_cue_and_when(running: Running, driver: Chrome) -> None:
     fired = running.channel.post("/chat", json={"viewer": "owlpost", "text": "!tea"})
     assert fired.is_success
     until(lambda: [line["reason"] for line in running.api.get("/api/ledger").json()["lines"]][:1] == ["off_air"])
-    # The house can say so for all cues that do not say it themselves.
+    # The house can set it for all cues without their own.
     person.see("body").send_keys(Keys.ESCAPE)
     driver.get(f"http://127.0.0.1:{running.port}/rig")
     person.choose("[data-test=house-air]", "only off air")

@@ -167,7 +167,7 @@ def test_what_else_happens_and_what_is_liked_are_dragged(running: Running, drive
         until(lambda pick=pick, dragged=dragged: pick() == dragged + 1)
     person.drag(person.see("[data-test=hand-0]"), round(18.4 * a_minute()), 0)
     until(lambda: friday()["hands"][0]["at_min"] == 120)
-    # One is taken out by its key, and is back by undo.
+    # One is removed with its key, and restored by undo.
     raids, outages = friday()["raids"], friday()["outages"]
     person.see("[data-test=outage-end-0]").send_keys(Keys.DELETE)
     until(lambda: not friday()["outages"])
@@ -207,7 +207,7 @@ def test_a_night_that_was_is_looked_at_and_held_against_tonights_book(running: R
     assert [mark.name for mark in timeline.tracks.markers] == ["Tea: owlpost", "Refused: bramble_jo"]
     captions = webvtt.from_buffer(io.StringIO(httpx.get(vtt_link, trust_env=False, timeout=60).text)).captions
     assert [one.text for one in captions] == ["owlpost: tea"]
-    # What would have been under tonight's book.
+    # The result with tonight's book.
     running.book(cues=[{**TEA, "calls": chat, "door": {"cooldown_s": 0}}])
     person.click("[data-test=against]")
     person.see("[data-test=two-books]")
@@ -232,7 +232,7 @@ def test_a_sweep_is_stopped_and_what_is_there_stays(running: Running, driver: Ch
     person.see("[data-test=sweep]:enabled")
     person.see("[data-test=value-1]")
     if again:
-        # Whoever leaves the page stops what was under way.
+        # Leaving the page stops what is running.
         person.click("[data-test=sweep]")
         person.see("[data-test=stop-sweep]")
         driver.find_element("css selector", "a[href='/desk']").click()

@@ -67,7 +67,7 @@ def test_from_an_empty_folder_to_a_first_call(
     driver.switch_to.window(opening)
     press("[data-test=seen-and-heard]")
     until(lambda: done() == ["hear", "seen"])
-    # Gear that answers here; a cue that is ready; a call that goes all the way.
+    # Gear that answers here; a ready-made cue; a call that succeeds completely.
 
     def offered() -> bool:
         """Looks again if gear doesn't answer within one look, as on a busy machine."""
@@ -80,7 +80,7 @@ def test_from_an_empty_folder_to_a_first_call(
     until(offered, every=2.0)
     press("[data-test=found-broadcaster]")
     until(lambda: done() == ["hear", "seen", "move"])
-    # More gear may be added: one goes on when one has all of it.
+    # More gear can be added: go on when you have all of it.
     press("[data-test=go-on]")
     press("[data-test=ready-picture]")
     until(lambda: done() == ["hear", "seen", "move", "cue"])
@@ -92,7 +92,7 @@ def test_from_an_empty_folder_to_a_first_call(
     until(lambda: len(driver.find_elements(By.CSS_SELECTOR, "[data-step][data-is=true]")) == 4)
     person.reads("You’re on.")
     assert person.clicks <= MOST_CLICKS
-    # It is all there after a start, the simulated channel too; and one arrives at the desk.
+    # It is all there after a restart, the simulated channel too; and one arrives at the desk.
     alone.kill_server()
     alone.server = alone._start("serve", "--port", str(alone.port), "--data", str(alone.data))
     until(lambda: alone.api.get("/api/health").json()["channel"] == "in_step")
@@ -108,12 +108,12 @@ def test_what_does_not_work_says_so_and_what_is_left_out_comes_back(alone: Runni
     person.reads("answer")
     person.click("[data-test=leave-out]")
     until(lambda: driver.find_elements(By.CSS_SELECTOR, "[data-station=hear].out"))
-    # The next one is open; a test without a page cannot be pressed, and nothing is asked.
+    # The next one is open; a test without a page can't be pressed, and nothing is asked.
     assert not person.see("[data-test=test-overlay]").is_enabled()
     person.click("[data-station=hear] .head")
     person.click("[data-station=hear] [data-test=leave-out]")
     until(lambda: not driver.find_elements(By.CSS_SELECTOR, "[data-station=hear].out"))
-    # An overlay of another size says so when its test was missed.
+    # An overlay of another size says so if its test was missed.
     link = alone.api.post("/api/overlays/stream/link").json()["path"]
     opening = driver.current_window_handle
     driver.switch_to.new_window("tab")

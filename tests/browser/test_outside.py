@@ -163,7 +163,7 @@ def test_keys_are_recorded_latched_and_put_right(running: Running, driver: Chrom
     running.api.post(f"/api/cues/{cue}/fire").raise_for_status()
     path = "keys/ControlLeft+ShiftLeft+KeyM"
     until(lambda: values(running, "keys")[path] == "on")
-    # Released at the desk, and pressed by hand outside: one click says so, and nothing is pressed for it.
+    # Released at the desk, and pressed by hand outside: one click records it, and nothing is pressed for it.
     running.api.post("/api/all-to-rest").raise_for_status()
     until(lambda: values(running, "keys")[path] == "off")
     httpx.post(f"http://127.0.0.1:{running.port + 10}/keys/hand", json={"combo": path[5:]}, trust_env=False)
@@ -255,11 +255,11 @@ def test_a_pattern_is_painted_and_a_timer_shown(running: Running, driver: Chrome
     until(lambda: levels() == {"brow": 0.8, "chin": 0.8, "nape": 0})
     driver.find_elements(By.CSS_SELECTOR, ".dialog .frame")[1].click()
     until(lambda: levels() == {"brow": 0.8, "chin": 0.8, "nape": 0.8})
-    # One that tells of no pad says on its card what it lacks.
+    # One without pads says on its card what it lacks.
     running.standin("/haptics/wear", [])
     person.reads("It reports no pads")
 
-    # An overlay for the streamer's eye shows how long something is still held.
+    # An overlay for the streamer alone shows how long something is still held.
     halt(running)
     running.book(overlays=[{"id": "eye", "name": "Eye", "private": True, "timers": True}])
     link = running.api.post("/api/overlays/eye/link").json()["path"]

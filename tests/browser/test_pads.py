@@ -88,19 +88,19 @@ def test_paired_by_hand_and_in_step_with_another_phone_and_the_desk(
     pad(phone, "bell").click()
     until(lambda: lit(driver, "bell") and lit(phone, "bell"))
     until(lambda: "39" in pad(driver, "bell").text or "38" in pad(driver, "bell").text)
-    # What one holds the other sees, and may let go.
+    # What one holds the other sees, and can release.
     pad(phone, "gap").click()
     until(lambda: lit(driver, "gap"))
     pad(driver, "gap").click()
     until(lambda: not lit(phone, "gap"))
     assert up(halt) == ["bell"]
-    # Its pages by tag; kept when the page is loaded again, without being paired again.
+    # Its pages by tag; kept when the page is reloaded, without pairing again.
     other.press("stage")
     until(lambda: attributes(phone, "[data-pad]", "data-pad") == ["tea"])
     phone.refresh()
     other.see("[data-pad=tea]:enabled")
     assert not phone.find_elements(By.CSS_SELECTOR, "[data-pad=bell]")
-    # The desk says who is there; revoked it may do nothing.
+    # The desk lists the devices; a revoked one can do nothing.
     driver.switch_to.window(home)
     until(lambda: len(driver.find_elements(By.CSS_SELECTOR, ".lamp.here")) == 2)
     other.press("All to rest")
@@ -118,7 +118,7 @@ def test_held_as_long_as_a_finger_or_a_key_is_down(halt: Running, driver: Chrome
     time.sleep(0.5)
     ActionChains(phone).release().perform()
     until(lambda: up(halt) == [])
-    # The desk's keys: Q to P are its first ten pads; what is typed into a field is not for them.
+    # The desk's keys: Q to P are its first ten pads; typing in a field doesn't press them.
     driver.get(f"http://127.0.0.1:{halt.port}/desk")
     person = Person(driver)
     person.see("[data-pad=gap]")
@@ -130,7 +130,7 @@ def test_held_as_long_as_a_finger_or_a_key_is_down(halt: Running, driver: Chrome
     until(lambda: up(halt) == [])
     ActionChains(driver).send_keys("q").perform()
     until(lambda: up(halt) == ["bell"])
-    # By keyboard on the button itself, and by what only clicks.
+    # By keyboard on the button itself, and by assistive clicks.
     driver.execute_script("document.querySelector('[data-pad=gap]').click()")
     until(lambda: sorted(up(halt)) == ["bell", "gap"])
     driver.find_element(By.CSS_SELECTOR, "[data-pad=gap]").send_keys(Keys.ENTER)
@@ -151,7 +151,7 @@ def test_without_the_net_it_says_so_and_comes_back(halt: Running, driver: Chrome
     person.reads("The house is closed")
     pad(driver, "tea").click()
     person.reads("the house is closed")
-    # A code that was used already.
+    # A code that was already used.
     used = link(halt)
     driver.get("about:blank")
     driver.get(used)

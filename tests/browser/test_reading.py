@@ -75,7 +75,7 @@ def test_ask_the_stationmaster(running: Running, driver: Chrome) -> None:
     refused = running.redeem("owlpost", "Ask the stationmaster", "what a g r 0 t b a g")
     until(lambda: running.state_of(refused) == "refunded")
 
-    # The bench says who reads instead of whom, and the box finds what tries to get past the lists.
+    # The bench says who reads instead of whom, and the box finds attempts to get past the lists.
     driver.switch_to.window(driver.window_handles[0])
     driver.get(f"{home}/cast")
     bench = streamer.see("[data-test=bench-text]")
@@ -124,7 +124,7 @@ def test_a_text_that_is_heard_while_it_is_made_is_heard_from_its_beginning_to_it
     lasts: list[float] = []
 
     def over() -> bool:
-        # How long it takes is known once all of it is made.
+        # Its length is known once all of it is made.
         lasts.extend(run["until"] - run["started"] for lane in running.state()["lanes"] for run in lane["running"])
         return not driver.find_elements("css selector", "[data-kind=speech]")
 

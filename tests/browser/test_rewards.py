@@ -45,7 +45,7 @@ def test_a_first_reward_from_nothing_and_its_price_after_the_first(running: Runn
     book = _book(running)
     assert book["cues"][0]["calls"][0]["reward"] == "tea-break"
     running.book(cues=[{**book["cues"][0], "beats": BEATS}])
-    # Dearer for the first of the night.
+    # More expensive after the first of the night.
     person.click("[data-reward=tea-break] .title")
     person.press_segment("First one differs")
     person.see("[data-test=price-curve] svg")
@@ -55,7 +55,7 @@ def test_a_first_reward_from_nothing_and_its_price_after_the_first(running: Runn
     first = running.redeem("owlpost", "Tea break")
     until(lambda: running.state_of(first) == "fulfilled")
     until(lambda: _there(running)["Tea break"]["cost"] == 75)
-    # Its prompt writes itself from the door, until it is edited by hand.
+    # Its prompt follows the door, until it is edited by hand.
     cue = {**_book(running)["cues"][0], "door": {"text": {"kind": "choice", "choices": ["Up", "Down"]}}}
     running.book(cues=[cue])
     until(lambda: _there(running)["Tea break"]["prompt"] == "Up or Down")
@@ -64,7 +64,7 @@ def test_a_first_reward_from_nothing_and_its_price_after_the_first(running: Runn
     until(lambda: _there(running)["Tea break"]["prompt"] == "Up or Down?")
     person.click("[data-test=self-written]")
     until(lambda: _there(running)["Tea break"]["prompt"] == "Up or Down")
-    # Undone as everything is.
+    # Undone like everything else.
     driver.find_element("css selector", "body").send_keys(Keys.ESCAPE)
     until(lambda: not person.is_seen("[data-test=reward-drawer]"))
     person.see("body").send_keys(Keys.CONTROL + "z")
@@ -109,7 +109,7 @@ def test_a_reward_of_somebody_else_is_taken_over(running: Running, driver: Chrom
     running.channel.delete(f"/hand/rewards/{other['id']}").raise_for_status()
     until(lambda: _there(running)["Tea"]["made_by"] == "cue-jar")
     person.gone("[data-test=others]")
-    # Removed there by a hand: asked, and made again by one press.
+    # Removed there by hand: the page asks, and one press makes it again.
     until(lambda: running.api.get("/api/rewards/tickets").json()["tickets"][0]["channels"][0]["standing"] == "in_step")
     running.channel.delete(f"/hand/rewards/{_there(running)['Tea']['id']}").raise_for_status()
     person.click("[data-test=again]")
@@ -162,7 +162,7 @@ def test_points_are_earned_spent_and_set_by_hand(running: Running, driver: Chrom
     person.reads("a lost parcel")
     running.channel.post("/chat", json={"viewer": "owlpost", "text": "!tea"}).raise_for_status()
     until(lambda: running.api.get("/api/ledger").json()["lines"][0]["reason"] == "too_few_points")
-    # From any name on the desk the same card opens.
+    # Any name on the desk opens the same card.
     driver.get(f"http://127.0.0.1:{running.port}/desk")
     person.click(".viewer-name")
     person.see("[data-test=viewer-card]")

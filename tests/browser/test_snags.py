@@ -32,12 +32,12 @@ def test_mended_hidden_and_counted_no_more(running: Running, driver: Chrome) -> 
     until(lambda: checks(driver) == ["text_not_asked", "too_short", "nothing_happens"])
     person.press("Fix all safely (1)")
     until(lambda: checks(driver) == ["too_short", "nothing_happens"])
-    # A follow never brings a text, so that none is needed.
+    # A follow never brings a text, so none is required.
     assert running.api.get("/api/book").json()["book"]["cues"][0]["door"]["text"]["need"] is False
     assert running.api.get("/api/book").json()["undo"] == 4, "one step"
     person.press("Give it a longer time.")
     until(lambda: checks(driver) == ["nothing_happens"])
-    # Hidden with a reason; without one not.
+    # Hidden with a reason; not without one.
     person.press("Hide…")
     assert not person.see("form .main").is_enabled()
     person.type("form input", "it counts alone")

@@ -33,7 +33,7 @@ def test_a_second_channel_with_a_wrong_token_then_the_right_one(running: Running
         person.type(f"{card}input[type=password]", f"{TOKEN}\n")
         until(lambda: person.see(f"{card}[data-test=gear-state]").text == "in sync")
         assert TOKEN not in driver.page_source and "wrong" not in person.text()
-        # What it says that cannot be read is told on its card.
+        # Its card shows messages that can't be read.
         branch.call(
             lambda: branch.app.state.channel.say(
                 '{"type": "cuejar.channel.tip", "id": "t", "source": "/c", "data": {}}'

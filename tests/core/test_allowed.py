@@ -108,7 +108,7 @@ def test_what_reaches_beyond_is_asked_and_off_and_asked_again(what: str) -> None
         assert not again.cues[0].on
         yes, _ = taken(ours, theirs, scope, Choices(allowed=allowed(review)))
         assert yes.cues[0].on
-    # Once it is allowed, the same again asks nothing more.
+    # Once allowed, the same import asks nothing more.
     quiet, third = taken(yes, theirs, "book")
     assert quiet.cues[0].on and not third.asked
 

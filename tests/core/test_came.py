@@ -97,7 +97,7 @@ def test_with_all_its_gear_away_nothing_comes_and_it_is_refunded_once(
     assert settled(orders) == [(refunded_at, "refunded")]
     assert sorted(beat for beat, _ in said(orders)) == sorted(beat["id"] for beat in beats)
     assert not [order for _, order in orders if isinstance(order, o.Strike)]
-    # What was given back does not come later.
+    # A refunded call doesn't come later.
     later = back(engine, 70_000, *GEAR)
     assert not [order for _, order in later if isinstance(order, (o.Strike, o.Settle))]
     assert engine.surroundings.holds.showing("broadcast/scene") == "Workbench"
@@ -125,7 +125,7 @@ def test_gear_that_is_back_in_time_does_it(beats: list[dict[str, Any]], gear: st
     away(engine, 500, gear)
     orders = redeemed(engine, 1_000)
     assert settled(orders) == []
-    # Also over a restart.
+    # Also across a restart.
     engine = engine_from(snapshot_of(engine))
     orders += back(engine, back_at, gear) + engine.advance(60_000)
     assert settled(orders) == [(back_at, "fulfilled")] if comes else settled(orders)[0][1] == "refunded"
@@ -184,6 +184,6 @@ def test_whatever_comes_and_goes_each_is_settled_once_and_as_it_was(
     done |= {order.run for _, order in orders if isinstance(order, o.Set) and order.run is not None}
     for settlement in settlements:
         if runs[settlement.redemption] in done and settlement.as_ == "refunded":
-            # Haptics are shown to a pad that is away, and a change laid over by another may be seen by nobody.
+            # Haptics go to a disconnected pad, and a change below another may be invisible.
             assert {beat["kind"] for beat in beats} & {"haptics"}
     assert not engine.stage.late and not engine.night.runs

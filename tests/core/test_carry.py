@@ -70,10 +70,10 @@ def test_a_shared_cue_that_comes_again_is_known_and_offered_as_an_update() -> No
         "a copy beside one's own begins switched off"
     )
     assert next(cue for cue in there.cues if cue.id == "waiting-room-poster") == ours.cues[0]
-    # The same again: nothing to take.
+    # The same again: nothing to import.
     again = reviewed(there, bundle, "cues")
     assert again.rows == [] and whole(again) == there
-    # Its author changed it; here it was switched on and called otherwise.
+    # Its author changed it; here it was switched on and renamed.
     data = book_json(HALT)
     data["cues"] = [
         {**cue, "door": {"cooldown_s": 77}} if cue["id"] == "waiting-room-poster" else cue for cue in data["cues"]
@@ -169,7 +169,7 @@ def test_whatever_field_differs_it_is_said_and_comes_in() -> None:
             try:
                 there = book_from({**whole_data, kind: rows})
             except BookError:
-                continue  # Something else of the book names what is not there any more.
+                continue  # Another entry names something that no longer exists.
             whole_too += 1
             assert in_words(differences(FULL, there)) != "nothing"
             choices = everything(reviewed(FULL, there, "book"))
@@ -363,7 +363,7 @@ def test_a_whole_book_takes_the_place_of_an_untouched_one_and_what_comes_back_st
     allowed = Choices(None, None, frozenset(one.key for one in review.asked))
     assert book_json(whole(reviewed(EMPTY, HALT, "book", allowed, fresh=True))) == book_json(HALT)
     assert book_json(whole(reviewed(EMPTY, HALT, "book", allowed)))["lanes"] != book_json(HALT)["lanes"]
-    # Two cues were taken out; a version of before brings them back between those that they stood between.
+    # Two cues were deleted; an earlier version restores them between their former neighbours.
     without = book_from(
         {**book_json(HALT), "cues": [cue for n, cue in enumerate(book_json(HALT)["cues"]) if n not in (0, 3)]}
     )

@@ -120,7 +120,7 @@ class Watch:
             assert lane.taken == len(room)
             assert all(run.started_at is None for run in lane.line)
             limited = [run for run in lane.line if run.score.entry not in ("overlap", "replace")]
-            # Cues called at once are asked before any starts; all may find their lane free, and one of them then take it.
+            # Cues called together are all asked before any starts; all may find their lane free, then one takes it.
             assert len(limited) <= lane.settings.line + len(self.book.cues) - 1
 
 

@@ -61,7 +61,7 @@ def test_a_score_goes_out_and_comes_back_as_it_was(cue: Cue) -> None:
         if clip is not None:
             lies = clip.transformed_time_range(clip.trimmed_range(), whole.tracks)
             assert abs(lies.start_time.to_seconds() * 1000 - span.start.shortest) < 17, "to the frame"
-    # As other programs want it: one rate throughout, and no clip longer than its file, which goes round instead.
+    # As other programs require: one rate throughout, and no clip longer than its file, which loops instead.
     rates = {float(rate) for rate in re.findall(r'"rate": ([\d.]+)', text)}
     assert rates <= {30.0}
     for clip in whole.find_clips():
@@ -95,7 +95,7 @@ def test_what_an_editor_moved_is_moved() -> None:
     whole = otio.adapters.read_from_string(otio_of(cue), "otio_json")
     clip = next(iter(whole.find_clips()))
     track = clip.parent()
-    # Another rate, as programs that cut film have it: 2 s later, 3 s long.
+    # Another rate, as film editors use: 2 s later, 3 s long.
     if isinstance(track[0], otio.schema.Gap):
         del track[0]
     begin = clip.metadata["cue-jar"]["at_ms"] / 1000 + 2
@@ -284,5 +284,5 @@ def test_captions_that_are_too_many_or_too_long_are_refused() -> None:
     for text in (head + "t" * 1_000_000, head + "tea\n\n00:01.000 --> 00:02.000\n" * 1_001):
         with pytest.raises(BookError, match=r"longer than|more than"):
             captions.read(text, cue, [])
-    # Brackets that are never closed took minutes.
+    # Unclosed brackets used to take minutes.
     assert len(captions.read(head + "<" * 40_000, cue, []).cue["beats"]) == len(cue.beats) + 1

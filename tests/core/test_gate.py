@@ -134,9 +134,7 @@ def test_a_text_costs_what_its_length_costs(what: str) -> None:
         short, long = (nasty * 9000)[:1000], (nasty * 9000)[:8000]
         work(short[::-1] + "x"), work(long[::-1] + "x")
         for again in range(12):
-            time.sleep(
-                0.2 if again > 2 else 0
-            )  # what else the machine does passes; a cost that grows with the square stays
+            time.sleep(0.2 if again > 2 else 0)  # other load on the machine passes; a quadratic cost stays
             small, large = _cost(work, short + "!"), _cost(work, long + "!")
             if large <= 9 * max(small, 0.001):
                 break
@@ -187,7 +185,8 @@ def test_the_shared_clock_runs_from_every_admission_and_spares_its_own_call() ->
 
     assert [v[1] for v in verdicts(h.Redemption("r1", "tea", viewer), 0)] == ["let_in", "let_in"], "one call, both cues"
     assert {v[2] for v in verdicts(h.Redemption("r2", "tea", viewer), 5_000)} == {"cooldown"}
-    # A cue that counts from its own finish starts the shared clock at its admission too, and the clock never waits for an end.
+    # A cue with a cooldown from its finish starts the shared clock at its admission too, and the clock never
+    # waits for an end.
     assert verdicts(h.Follow(viewer), 12_000)[0][1] == "let_in"
     turned = verdicts(h.Redemption("r3", "tea", viewer), 15_000)
     assert {v[2] for v in turned} == {"cooldown"} and all("finished" not in v[3] and "7 s" in v[3] for v in turned)

@@ -117,22 +117,22 @@ def test_what_being_back_means() -> None:
 
     never: tuple[dict, dict] = ({}, {})
     for found, known, meaning in (
-        (there("X", "hand", 7, "X", 7), Holds(), ({"a": "X"}, {})),  # never met before
-        (there("X", "start"), holds(None, None, 1), ({"a": "X"}, {})),  # held before it was ever met
+        (there("X", "hand", 7, "X", 7), Holds(), ({"a": "X"}, {})),  # new gear
+        (there("X", "start"), holds(None, None, 1), ({"a": "X"}, {})),  # held before the first contact
         (there("Y", "us", 4, "R", 3), holds("R", ("b", 3), 1), never),  # our own, whose answer was lost
         (there("R", "hand", 3, "R", 3), holds("R", ("b", 3)), never),  # nobody since
         (there("H", "hand", 4, "H", 4), holds("R", ("b", 3), 1), ({}, {"a": "H"})),
         (there("R", "hand", 4, "R", 4), holds("R", ("b", 3), 1), ({}, {"a": "R"})),  # back to rest by hand
         (there("R", "hand", 3, "R", 3), holds("R", ("b", 3), 1), never),  # a hold that never reached it
-        (there("Y", "us", 5, "H", 4), holds("R", ("b", 3), 1), ({}, {"a": "H"})),  # a hand, then ours
-        (there("S", "start"), holds("R", ("a", 3), 1), never),  # it began anew in a hold: it is put right
+        (there("Y", "us", 5, "H", 4), holds("R", ("b", 3), 1), ({}, {"a": "H"})),  # by hand, then ours
+        (there("S", "start"), holds("R", ("a", 3), 1), never),  # it restarted during a hold: it is put right
         (
             there("Y", "start"),
             holds("R", ("a", 3)),
             never,
-        ),  # it began anew with what it was last asked: that is no rest
-        (there("Y", "us", 9, "R", 1), holds("R", ("b", 1)), never),  # both died in the hold
-        (there("H", "hand", 1, "H", 1), holds("R", ("a", 3)), ({}, {"a": "H"})),  # a hand since it began anew
+        ),  # it restarted with the last request: that isn't its rest
+        (there("Y", "us", 9, "R", 1), holds("R", ("b", 1)), never),  # both died during the hold
+        (there("H", "hand", 1, "H", 1), holds("R", ("a", 3)), ({}, {"a": "H"})),  # changed by hand since the restart
         (there("H", "hand", 9, "H", 9), holds("R", None), ({}, {"a": "H"})),  # never counted: from an earlier version
         (there("R", "hand", 9, "R", 9), holds("R", None), never),
     ):
@@ -146,9 +146,9 @@ def test_what_being_back_means() -> None:
 @pytest.mark.parametrize(
     ("found", "rest"),
     [
-        (Found("Top hat", "us", 4, "Cape", 3), "Cape"),  # a hand's last
-        (Found("Cape", "start"), "Cape"),  # what it began with
-        (Found("Top hat", "us", 4, "Porter", 3), "Overalls"),  # neither is there: its first
+        (Found("Top hat", "us", 4, "Cape", 3), "Cape"),  # the last by hand
+        (Found("Cape", "start"), "Cape"),  # its first value
+        (Found("Top hat", "us", 4, "Porter", 3), "Overalls"),  # neither exists: its first option
         (Found("Top hat", "us", 4), "Overalls"),
     ],
 )

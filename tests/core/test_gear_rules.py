@@ -55,7 +55,7 @@ def test_lamps_find_their_addresses() -> None:
         Fixture(id="e", universe=2, profile="dimmer_rgb"),
     ]
     where = patched(lamps)
-    # a finds no four channels before b, so it stands behind it; c follows b, where a is; e begins again at the front.
+    # a has no four free channels before b, so it comes after it; c follows b, where a is; e starts again at the front.
     assert (where["b"].address, where["a"].address, where["c"].address) == (3, 6, 10)
     assert (where["e"].universe, where["e"].address) == (2, 1)
     assert overlaps(lamps) == []
@@ -108,7 +108,7 @@ def test_the_flash_guard_holds_for_any_sum_of_looks(plans: list[list[tuple[int, 
     lamps = np.array(seen)
     whole = np.column_stack([lamps, lamps.mean(axis=1)])
     for column in range(whole.shape[1]):
-        # Also for whoever begins to look later.
+        # Also for an observer who starts later.
         for first in (0, 3, 17, 40):
             assert flashing(np.array(times[first:]), whole[first:, [column]]) == []
 
@@ -322,7 +322,7 @@ def test_every_throw_lands_within_its_circle(beat: ThrowBeat, ratio: float, seed
         x, y = position(thing, 1)
         assert math.hypot((x - target.x) * ratio, y - target.y) <= target.r
         assert thing.at + thing.flight == hit_ms(beat, number)
-        # Even gravity: the second difference of the height is the same all along.
+        # Uniform gravity: the second difference of the height is constant.
         steps = [position(thing, t / 8)[1] for t in range(9)]
         bends = {round(c - 2 * b + a, 9) for a, b, c in zip(steps, steps[1:], steps[2:], strict=False)}
         assert max(bends) - min(bends) < 1e-8 and min(bends) == pytest.approx(8 * thing.arc / 64, abs=1e-8)

@@ -99,7 +99,7 @@ def test_calls_follow_the_curve_that_was_drawn() -> None:
 def test_they_like_what_they_are_said_to_like(fields: dict[str, Any], wanted: float) -> None:
     rows = redemptions(night_of(audience(calls=4_000, **fields), tea(), 3))
     share = sum(one.reward == "tea" for _, one in rows) / len(rows)
-    # Those of a spammer come in lumps, which makes the error larger than that of single draws.
+    # A spammer's calls come in clusters, which makes the error larger than for single draws.
     assert abs(share - wanted) < 8 * math.sqrt(wanted * (1 - wanted) / len(rows))
 
 
@@ -111,12 +111,12 @@ def test_who_they_are_and_how_they_behave() -> None:
     roles = {row.viewer.id: row.viewer.roles for _, row in rows}
     assert abs(sum("member" in some for some in roles.values()) / len(roles) - 0.1) < 5 * math.sqrt(0.09 / 400)
     assert abs(sum("follower" in some for some in roles.values()) / len(roles) - 0.5) < 5 * math.sqrt(0.25 / 400)
-    # Half of them call three times as often: the busier half has about three quarters of all calls.
+    # Half of them call three times as often: the busier half makes about three quarters of all calls.
     counts = sorted(by_viewer.values())
     assert 0.7 < sum(counts[-200:]) / sum(counts) < 0.82
     raided = night_of(audience(calls=600, viewers=100, raids=[{"at_min": 60, "viewers": 100}]), tea(), 2)
     came = [at for at, row in redemptions(raided) if row.viewer.id.startswith("r0")]
-    # At first as many a minute as the others (600 in 120), halved every ten minutes: 72 on average by the end.
+    # At first as many per minute as the others (600 in 120), halved every ten minutes: 72 on average by the end.
     assert abs(len(came) - 5 * 10 / math.log(2) * (1 - 2**-6)) < 5 * math.sqrt(72) and min(came) >= 3_600_000
     colours = book_from(
         {
@@ -152,7 +152,7 @@ def test_whatever_the_book_a_night_adds_up(book: Book, seed: int) -> None:
     rows = night_of(audience(calls=60, viewers=12, length_min=20), book, seed)
     found = played(book, rows, seed)
     plain = report(Script(book, rows, seed))
-    # A call may stand at the doors of several cues.
+    # A call may be at the doors of several cues.
     assert found.calls <= found.let_in + sum(found.turned_away.values()) <= found.calls * (len(book.cues) + 1)
     assert found.let_in == plain["verdicts"].get("let_in", 0) + plain["verdicts"].get("extended", 0)
     assert found.refunds == plain["settled"].get("refunded", 0) and found.most_at_once == plain["highest_at_once"]
@@ -286,7 +286,8 @@ def test_every_figure_leads_to_its_calls() -> None:
     assert (result.flashes_softened, result.haptics_limited) == (started["storm"], started["rumble"])
     assert sum("most_at_once" in run.behind for run in drawn.runs) == result.most_at_once > 1
     assert 0 < sum("sounds_over_others" in run.behind for run in drawn.runs) == result.sounds_over_others
-    # The lamp of the yard is switched while the tea table is on air, and back before the yard is; two runs that overlap are one change.
+    # The yard's lamp is switched while the tea table is on air, and back before the yard is; two overlapping runs
+    # are one change.
     assert list(result.unseen_by_cue) == ["lamp"] and 0 < result.unseen_by_cue["lamp"] <= started["lamp"]
     assert "cues/lamp" in {one.of for one in stands_out if one.rule == "unseen"}
 

@@ -65,7 +65,7 @@ def test_points_are_neither_made_nor_lost(data: Any) -> None:
     sums: Counter[str] = Counter()
     cut = data.draw(st.integers(0, 25))
     for number, (at, happening) in enumerate(data.draw(whole.whole_nights(book))):
-        # Minutes go by in between, so that they are paid too.
+        # Minutes pass in between, so they are credited too.
         for _, order in over.handle(happening, at + number * MIN):
             if isinstance(order, o.Paid) and order.what in ("spent", "refunded"):
                 sums[order.what] += round(order.amount * ONE)
@@ -141,21 +141,21 @@ def test_a_word_in_chat_costs_and_is_given_back_like_a_redemption() -> None:
     assert paid(over.handle(h.Chat(OWL, "!tea", "c2"), 2)) == [("spent", 50, 20)]
     refused = over.handle(h.Chat(OWL, "!tea", "c3"), 3)
     assert paid(refused) == [], "what is turned away costs nothing"
-    # Who waits in vain gets it back; who has begun does not.
+    # A viewer who waits in vain gets it back; one whose run began doesn't.
     assert paid(over.handle(h.DropCall(run="2"), 4)) == [("refunded", 50, 70)]
     assert paid(over.handle(h.AllToRest(), 5)) == []
-    # Where nothing of it can be done it is given back too.
+    # If nothing of it can be done it is refunded too.
     lost = {**tea(), "beats": [{"id": "p", "kind": "picture", "media": {"file": "lost"}}]}
     over = engine([lost])
     over.handle(h.GivePoints("v1", 60), 0)
     assert paid(over.handle(h.Chat(OWL, "!tea", "c1"), 1)) == [("spent", 50, 10), ("refunded", 50, 60)]
-    # Made longer it has done its work.
+    # An extended run has done its work.
     over = engine([tea(entry="extend")])
     over.handle(h.GivePoints("v1", 100), 0)
     over.handle(h.Chat(OWL, "!tea", "c1"), 1)
     over.handle(h.Chat(OWL, "!tea", "c2"), 2)
     assert paid(over.handle(h.AllToRest(), 3)) == [] and held(over) == 0
-    # Points off: the word costs nothing.
+    # Points off: the command is free.
     over = Engine(book_from({"cues": [tea()]}), 3, {})
     assert paid(over.handle(h.Chat(OWL, "!tea", "c1"), 1)) == []
 

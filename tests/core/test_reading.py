@@ -57,7 +57,7 @@ READ: list[tuple[str, list[tuple[str, str, str]] | None]] = [
     ("Aunt Dorrie: tea?", [("clerk", "", "tea?")]),
     ("Old Harbour: fog", [("clerk", "", "fog")]),
     ("Pip: Clerk: both", [("pip", "", "Clerk: both")]),
-    # evasions: turned away
+    # evasions: refused
     ("grot", AWAY),
     ("GROT", AWAY),
     ("you GrOt!", AWAY),

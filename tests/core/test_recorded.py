@@ -36,7 +36,7 @@ def test_any_night_is_the_same_again_out_of_what_was_kept(data: st.DataObject) -
     engine.handle(h.Rest(dict(whole.REST)), 0)
     for at, happening in before:
         engine.handle(happening, at)
-    # What was kept is text; the night begins with its stream, so long after the one before.
+    # What was saved is text; the night begins with its stream, this long after the previous one.
     shift = before[-1][0] + data.draw(st.sampled_from([0, 700, 60_000]))
     rows = [(at + shift, happening) for at, happening in night]
     begin = next(i for i, (_, happening) in enumerate(rows) if isinstance(happening, h.Stream))
@@ -141,7 +141,7 @@ def test_made_up_names_are_everywhere_the_same() -> None:
     owl, sue = names.name("v-1"), names.name("v-2")
     assert {owl, sue} & {"owlpost", "saltmarsh_sue"} == set() and owl != sue
     assert names.name("v-9", "stranger") == "somebody" and names.name("", "") == "" and names.id("") == ""
-    # Played as it was, and renamed then.
+    # Played as it was, then renamed.
     _, _, timeline, shows = Nights([None], "", recording_of(state, entries)).drawn(0, 0)
     shown = [(at, one._replace(value=names.deep(one.value)) if isinstance(one, Show) else one) for at, one in shows]
     said = papers.said_vtt(shown, names.timeline(timeline)) + names.timeline(timeline).model_dump_json()

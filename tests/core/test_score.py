@@ -69,7 +69,7 @@ def lies(score: Score, lengths: Lengths) -> dict[str, tuple[Any, Any]]:
     return {row.beat: (told(row.start), told(row.end)) for row in ranges(score, lengths)}
 
 
-# How long a beat is by itself
+# The natural length of a beat
 
 
 @pytest.mark.parametrize(

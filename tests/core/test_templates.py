@@ -45,13 +45,13 @@ TEMPLATES = st.recursive(
 @given(TEMPLATES)
 @settings(max_examples=300)
 def test_what_comes_of_a_template_is_what_another_program_makes_of_it(template: str) -> None:
-    # Of a line that holds one tag alone, the other program keeps the blanks after the tag; here the whole line goes.
+    # For a line with only a tag, the other program keeps the blanks after it; here the whole line is removed.
     template = re.sub(r"\}\} +(?=\n|\Z)", "}}", template)
     other = pystache.Renderer(escape=lambda text: text, missing_tags="ignore")
     try:
         ours = filled_in(template, VALUES, str)
     except TemplateError:
-        return  # Deeper or longer than we take.
+        return  # Deeper or longer than we accept.
     assert ours == other.render(template, VALUES)
 
 

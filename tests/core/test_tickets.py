@@ -90,7 +90,7 @@ def test_it_stays_open_where_something_can_be_done_or_the_streamer_says_so() -> 
         over = engine([cue], reward, gear=GEAR)
         over.handle(h.GearState("lamps", "lost"), 1)
         assert not paused(over)
-    # One of two cues that can be called is enough; so is somebody who is spared.
+    # One of two callable cues is enough; so is an exempt viewer.
     over = engine([tea(on=False), {**tea(), "id": "other"}])
     assert not paused(over)
     over = engine([tea(door={"cap_stream": 1, "spared": ["moderator"]})])

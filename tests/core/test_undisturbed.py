@@ -72,5 +72,5 @@ def test_a_night_that_is_broken_off_lets_it_go_on() -> None:
     orders = rehearse(Script(BOOK, [(0, h.Pad("bell")), (5_000, h.Pad("bell"))]))
     first = next(orders)
     assert first[0] == 0 and collector() == (False, True)
-    orders.close()  # Whoever listened had enough of it.
+    orders.close()  # The listener raises.
     assert collector() == (True, False)

@@ -45,7 +45,7 @@ def test_texts_that_come_in(way: str, target: Running) -> None:
         for _ in range(EXAMPLES):
             _well(WAYS[way](target, broken(GOOD[way], rng)))
     finally:
-        # What was taken is taken back: the others find the demo as it was.
+        # Edits are undone: the other tests find the demo unchanged.
         target.api.put("/api/book/cues/steam-whistle", json={"value": _entry(before, "cues", "steam-whistle")})
         target.api.put("/api/book/gear/lamps", json={"value": _entry(before, "gear", "lamps")})
 

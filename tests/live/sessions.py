@@ -304,7 +304,7 @@ class ChannelWire(Wire):
         return Response(answer.content, answer.status_code, media_type="application/json")
 
     async def _recorded(self, row: Row) -> Response:
-        # Under which key a reward is made is another text each time.
+        # The key with which a reward is made differs each time.
         free = {"idempotency_key"} if row["asks"] == "POST /channel/rewards" else set()
         asked = [
             i
@@ -365,7 +365,7 @@ class ChannelWire(Wire):
         return [asks for i, asks in kept if i not in self._used]
 
 
-# The stand-ins, met by what was recorded
+# The stand-ins, driven by the recording
 
 
 def proof(challenge: str) -> str:
@@ -405,7 +405,7 @@ async def _comes(row: Row, heard: asyncio.Queue[Row], names: dict[str, str]) -> 
             if like(row, there, attempt):
                 names.update(attempt)
                 break
-            # Only what is said again, or on its own way, may come in between.
+            # Only repetitions, or messages on other paths, may come in between.
             seen.append(there)
     except TimeoutError:
         raise AssertionError((row, seen)) from None

@@ -53,7 +53,7 @@ def test_the_simulated_channel_says_what_is_in_its_way_and_comes_back(alone: Run
     def beside() -> list[psutil.Process]:
         found = []
         for child in alone.server.children(recursive=True):  # type: ignore[union-attr]
-            with contextlib.suppress(psutil.NoSuchProcess):  # it may have ended since, and wait to be buried
+            with contextlib.suppress(psutil.NoSuchProcess):  # it may have ended since, as a zombie
                 found += [child] if "standins" in child.cmdline() else []
         return found
 

@@ -47,7 +47,7 @@ def test_the_whole_begins_with_what_was_heard_of_it(tmp_path: Path, text: str, b
     assert probe(there, 10**7).lufs == pytest.approx(-24, abs=0.6)
     assert probe(first, 10**7).lufs == pytest.approx(-24, abs=0.4)
 
-    # Its worker came down: it is made once more, a little otherwise as this voice is, and begins as it began.
+    # Its worker crashed: it is made again, slightly different as this voice is, and begins as before.
     again = synthesize(
         tmp_path, [order(text, base, "", volume)], there, -24, None, 60, Ahead(first, 1.2, begun.tobytes())
     )

@@ -274,7 +274,7 @@ def test_what_is_renamed_is_followed_and_what_is_gone_is_said(stand_in: StandIn,
         await stage.in_step()
         assert stand_in.broadcaster.values()["broadcast/scene"] == "Workbench"
 
-        # A scene that is not there: the beat says so with the near names, the caption goes on.
+        # A scene that doesn't exist: the beat reports near names, the caption goes on.
         timed = await stage.runner.post(h.Pad("lost"))
         why = next(order.why for _, order in timed if hasattr(order, "why"))
         assert "there is no scene “Gods yard”" in why and "near it: Goods yard" in why

@@ -249,7 +249,7 @@ def test_an_end_in_the_middle_changes_nothing(running: Running, tmp_path: Path) 
     key = running.api.post("/api/carry/in", files={"file": ("long.zip", content)}).json()["key"]
     running.api.post(f"/api/carry/in/{key}/take", json={}).raise_for_status()
     assert len([one for one in running.api.get("/api/media").json() if not one["missing"]]) == 6
-    # Killed right after the files were moved to their places, and before the book named them: they go at the next start.
+    # Killed after the files were moved to their places, before the book named them: the next start removes them.
     named = [one["file"] for one in running.api.get("/api/book").json()["book"]["media"]]
     stray = running.add_file("stray.wav", wav(3))
     stray = next(one["file"] for one in running.api.get("/api/book").json()["book"]["media"] if one["id"] == stray)
@@ -262,7 +262,7 @@ def test_an_end_in_the_middle_changes_nothing(running: Running, tmp_path: Path) 
     with contextlib.closing(sqlite3.connect(running.data / "cue-jar.sqlite")) as database:
         assert {row[0] for row in database.execute("select hash from media")} == set(named)
     assert not (running.data / "taking.json").exists()
-    # A file of which one cannot be read is not taken in part.
+    # If one of several files can't be read, none is added.
     bad = {**files, _hash(b"no sound"): bundles.MediaFile(_hash(b"no sound"), tmp_path / "bad", ".wav")}
     (tmp_path / "bad").write_bytes(b"no sound")
     more = {

@@ -71,7 +71,7 @@ def test_odd_messages_cost_themselves_alone(running: Running) -> None:
     _tea(running)
     for message in ODD:
         _say(running, message)
-    # Without roles a viewer has none; unknown fields are passed over.
+    # Without roles a viewer has none; unknown fields are ignored.
     viewer = {"id": "v9", "name": "nine_gauge", "hat": "blue"}
     rewards = running.channel.get("/rewards").json()
     bare = {"id": "rd-bare", "reward": rewards[0]["id"], "viewer": viewer, "text": None, "odd": [1]}

@@ -101,7 +101,7 @@ def test_two_channels_at_once(running: Running, branch: StandIn) -> None:
     )  # fmt: skip
     until(lambda: there.rewards() == {"Tea break", "Change the points"})
     until(lambda: {r["title"] for r in running.channel.get("/rewards").json()} == {"Tea break"})
-    # The same viewer of both is two viewers: neither cools the other down, and each is answered where they are.
+    # The same viewer at both counts as two: separate cooldowns, and each is answered where they are.
     here = running.redeem("owlpost", "Tea break")
     until(lambda: running.state_of(here) == "fulfilled")
     redeemed = there.post("/redemptions", viewer="owlpost", reward="Tea break")["id"]
@@ -110,7 +110,7 @@ def test_two_channels_at_once(running: Running, branch: StandIn) -> None:
     until(lambda: there.web.get(f"/redemptions/{again}").json()["state"] == "refunded")
     assert there.verdicts()[f"branch:{again}"] == "turned_away" and there.verdicts()[here] == "let_in"
     until(lambda: len(there.web.get("/chat").json()) == 1 and len(running.channel.get("/chat").json()) == 1)
-    # On air is who is so at any of them.
+    # The show is on air while any of them is.
     on_air = lambda: running.state()["show"]["on_air"]  # noqa: E731
     running.channel.post("/stream", json={"state": "live"}).raise_for_status()
     there.post("/stream", state="live")

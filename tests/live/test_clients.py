@@ -103,7 +103,7 @@ def test_a_generated_python_client_does_eight_calls(
 
 
 def test_a_generated_typescript_client_does_seven_calls(running: Running, tmp_path: Path) -> None:
-    # Where its packages are found, and where nothing is kept.
+    # Where its packages are, and where nothing is stored.
     folder = WEB / "node_modules" / f".clients-{tmp_path.name}"
     folder.mkdir()
     try:

@@ -35,7 +35,7 @@ def test_kills_and_the_same_event_again(running: Running) -> None:
     running.in_step()
     reward = running.channel.get("/rewards").json()[0]["id"]
     for number in range(1, 7):
-        # Every other one is a redemption; the server is killed at once after each.
+        # Every other one is a redemption; the server is killed right after each.
         if number % 2:
             running.channel.post("/tips", json={"viewer": "bramble_jo", "amount": 5, "text": ""}).raise_for_status()
         else:
@@ -48,7 +48,7 @@ def test_kills_and_the_same_event_again(running: Running) -> None:
         until(lambda number=number: now(running) == number)  # type: ignore[misc]
     until(lambda: called(running) == 2)
     assert running.state()["timing"]["quiet"]["share"] == 0.5, "the spell goes on over a kill"
-    # Everything the channel tells again after a start was known.
+    # Everything the channel repeats after a start was known.
     running.kill_server()
     running.start_server()
     running.in_step()

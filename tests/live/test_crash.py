@@ -19,7 +19,7 @@ def _book(running: Running, **door: Any) -> None:
     cues = []
     for name, length in (("long", 14.0), ("short", 3.0)):
         beat = {"id": "pic", "kind": "picture", "media": {"file": media}, "length": {"s": length}}
-        # What else calls it too has its cooldown at the door alone: the channel lets everybody come there.
+        # Another cue of the same reward has its cooldown only at the door: the channel lets everybody in there.
         calls = [{"kind": "reward", "reward": name}, {"kind": "pad"}]
         cues.append({"id": name, "name": name, "calls": calls, "lane": "main", "beats": [beat], "door": door})
     running.book(rewards=[{"id": n, "title": n, "cost": 100} for n in ("long", "short")], cues=cues)

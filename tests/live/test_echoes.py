@@ -91,7 +91,7 @@ def test_what_was_asked_for_and_never_confirmed_may_be_told_too() -> None:
     tea.confirmed(dict(TEA), NOW + 1)
     assert tea.wish == {} and tea.unconfirmed == {} and tea.is_unwritten
     assert tea.is_ours("cost", 250, NOW + LATE_S) and not tea.is_ours("cost", 250, NOW + 2 * LATE_S), "done late"
-    # What an earlier process asked for, and what a hold asked for, is ours for a while; what was answered may only be told once more.
+    # Requests by an earlier process, and by a hold, are ours for a while; answered ones may only be reported once more.
     again = There(dict(TEA), asked={"cost": [7]})
     assert again.is_ours("cost", 7, NOW) and not again.is_ours("cost", 8, NOW) and not again.is_ours("title", 7, NOW)
     for held in (["cost"], []):

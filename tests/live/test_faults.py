@@ -137,7 +137,7 @@ def test_an_upload_after_the_media_workers_were_killed(running: Running) -> None
     assert running.server is not None
     for number in range(3):
         for child in psutil.Process(running.server.pid).children(recursive=True):
-            with contextlib.suppress(psutil.Error):  # One that ended by itself meanwhile.
+            with contextlib.suppress(psutil.Error):  # A task that ended by itself meanwhile.
                 if "spawn_main" in " ".join(child.cmdline()):
                     child.kill()
         answer = running.api.post("/api/media", files={"files": (f"bell{number}.wav", wav(0.5 + number / 10))})
@@ -215,7 +215,7 @@ def test_no_task_is_started_unwatched() -> None:
         assert "asyncio.wait_for(" not in text, f"{path}: wait_for can swallow a stop; use asyncio.timeout"
 
 
-# Start faults
+# Faults at start-up
 
 
 def _stopped(running: Running) -> None:
@@ -284,7 +284,7 @@ def test_half_a_row_costs_itself(running: Running) -> None:
     assert "of the book can’t be read" in said and "is kept as" in said
     now = running.api.get("/api/book").json()
     assert now["book"]["rewards"][0]["title"] == "Tea" and now["undoes"]
-    # The history of a cue is told across the half row.
+    # The history of a cue continues past the broken row.
     cue = {"id": "tea", "name": "Tea again", "calls": [], "beats": []}
     running.api.put("/api/book/cues/tea", json={"value": cue}).raise_for_status()
     assert running.api.get("/api/cues/tea/history").json()

@@ -59,7 +59,7 @@ def test_a_signed_hook_counts_once_however_it_comes_again(running: Running) -> N
         return send(one, proof, **(binary if number % 2 else batch))
 
     assert not any(again(number)["taken"] for number in range(20))
-    # Others come between.
+    # Other happenings in between.
     bearer = {"authorization": f"Bearer {key}"}
     for number in range(50):
         send(b"{}", {**bearer, "webhook-id": f"other-{number}"})
@@ -102,7 +102,7 @@ BROWSER = "Mozilla/5.0 (X11; Linux x86_64) Gecko/20100101 Firefox/68.0"
         ({"origin": "own", "x-cue-jar-token": "own"}, 200),
         ({"sec-fetch-site": "same-origin", "x-cue-jar-token": "own"}, 200),
         ({"user-agent": BROWSER, "sec-fetch-site": "same-origin", "x-cue-jar-token": "own"}, 200),
-        ({"origin": "own"}, 403),  # a page that could not read the token
+        ({"origin": "own"}, 403),  # a page that couldn't read the token
         ({"user-agent": BROWSER, "sec-fetch-site": "same-origin"}, 403),
         ({"sec-fetch-site": "same-origin", "x-cue-jar-token": "0" * 32}, 403),
         ({"user-agent": BROWSER}, 403),  # an old browser's form, from anywhere
@@ -191,7 +191,7 @@ def test_what_is_nobody_elses_leaves_by_no_way(shared: Running) -> None:
     out["doctor"] = CliRunner().invoke(app, ["doctor", "--data", str(shared.data)]).output.encode()
     leaks = [(where, name) for where, said in out.items() for name, mark in MARKS.items() if mark.encode() in said]
     assert leaks == []
-    # What comes home has it all again.
+    # The importer here gets everything back.
     file = shared.api.get("/api/carry/book.zip").content
     review = shared.api.post("/api/carry/in", files={"file": ("b.zip", file)}).json()
     before = shared.api.get("/api/book").json()["book"]
@@ -238,7 +238,7 @@ def test_a_batch_that_was_cut_off_comes_again_without_what_was_taken() -> None:
     headers = {**_signed(key, body, "msg_1"), "content-type": "application/cloudevents-batch+json"}
     first = inlets.calls(inlet, key, headers, body)
     assert len(first) == 3
-    # The first is written down; then nothing can be, and the sender tries again.
+    # The first is written; then writing fails, and the sender tries again.
     heard.add(str(first[0][1]))
     inlets.forget(*first[1])
     inlets.forget(*first[2])

@@ -197,7 +197,7 @@ def test_nobody_pays_for_what_gear_that_is_away_did_not_do(running: Running) -> 
     running.api.put("/api/gear/cast/secret", json={"secret": PASSWORD}).raise_for_status()
     until(lambda: len(running.channel.get("/rewards").json()) == 4)
     until(lambda: {row["state"] for row in running.api.get("/api/gear").json()} == {"away"})
-    time.sleep(1.5)  # Away is told after a second.
+    time.sleep(1.5)  # A disconnection is reported after a second.
     called = {one: running.redeem("owlpost", one) for one in ("scene", "lamps", "partly", "tap")}
     until(lambda: running.state_of(called["partly"]) == "fulfilled")
     assert running.state_of(called["tap"]) == "unfulfilled", "it waits for its keys"
@@ -209,7 +209,7 @@ def test_nobody_pays_for_what_gear_that_is_away_did_not_do(running: Running) -> 
         return json.dumps([event["notes"] for event in events if event["call"] == call])
 
     until(lambda: "the gear was away all the time" in notes(called["partly"]))
-    # Keys that are there within the tap's ten seconds tap it, once.
+    # Keys that connect within the tap's ten seconds tap it, once.
     again = running.redeem("owlpost", "tap")
     running.book(gear=[{"id": "keys", "kind": "keys"}])
     until(lambda: running.state_of(again) == "fulfilled")

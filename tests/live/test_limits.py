@@ -118,7 +118,7 @@ def test_messages_are_read_as_fast_as_is_good() -> None:
         await wire.open(address)
         asking = asyncio.create_task(wire.ask("begin", {}, 30))
         await asyncio.sleep(1.5)
-        # A busy machine sleeps longer than it was asked to.
+        # A busy machine sleeps longer than requested.
         most = limits.MESSAGES_A_SECOND * (limits.BURST_S + time.monotonic() - begun)
         assert 100 < len(heard) <= most + 100
         asking.cancel()

@@ -128,7 +128,7 @@ def test_it_comes_once_and_what_is_here_stays(running: Running, other: Running) 
     assert not any(takes for _, _, takes in _data(again).values()), "nothing by itself into a folder that somebody uses"
     _take(other, again, take=[], data=["counts", "points", "calls"])
     assert other.api.get("/api/counts").json() == [{"id": "cups", "now": 4}] and _held(other) == 120
-    # Whoever was forgotten here stays forgotten, and new runs are told apart from those that came.
+    # Viewers forgotten here stay forgotten, and new runs don't collide with imported ones.
     before = len(_calls(other))
     other.api.post("/api/viewers/forget", json={"viewer": "v-owl"}).raise_for_status()
     _take(other, _in(other, content), data=["calls", "viewers", "points"])

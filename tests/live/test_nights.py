@@ -88,7 +88,7 @@ def _calls(running: Running, luck: random.Random, seconds: float) -> None:
     while time.monotonic() < end:
         what, viewer = luck.random(), luck.choice(VIEWERS)
         if what < 0.5:
-            # What is paused at the channel is refused there: so it is on air.
+            # A paused reward is refused at the channel: so it is on air.
             asks = {"viewer": viewer, "reward": luck.choice(rewards), "text": ""}
             running.channel.post("/redemptions", json=asks)
         elif what < 0.75:
@@ -162,7 +162,7 @@ def test_a_night_that_was_killed_in_the_middle_is_whole(written: Running, tmp_pa
     there = recorded(database.sessions, night["id"])
     assert there is not None and there.ended is not None
     live = _ordered(tmp_path / "orders.jsonl", there.at, there.ended)
-    # What was ordered as it died may not have been written down any more; nothing else was ordered.
+    # Orders from the moment of its death may be missing from the record; no others were given.
     rest = iter(again)
     assert all(row in rest for row in live) and len(again) - len(live) < 20
     calls = written.api.get("/api/ledger?limit=1000").json()["lines"]
@@ -181,7 +181,7 @@ def _small_night(running: Running, *viewers: str) -> int:
     until(lambda: not running.api.get("/api/holds").json())
     until(
         lambda: not any(lane["running"] for lane in running.state()["lanes"])
-    )  # What is read aloud may be longer than all holds.
+    )  # A speech may last longer than all holds.
     _on_air(running, "ended")
     until(lambda: _nights(running)[0]["ended"])
     (night,) = {one["id"] for one in _nights(running)} - before
@@ -239,7 +239,7 @@ def test_a_night_as_files_with_names_and_with_made_up_ones(written: Running, tmp
     page = _file(written, night, "page")
     assert "owlpost" in page.text and page.headers["content-type"].startswith("text/html")
     assert "<script" not in page.text
-    # Somebody else of the folder, shut out by name, and one by whom the book and a cue are called.
+    # Another viewer of the folder, blocked by name, and one who is named by the book and a call.
     shut_out = {"shut_out": ["saltmarsh_sue", "kettlewright"], "spared": ["owlpost"]}
     house = written.api.get("/api/book").json()["book"]["house"]
     written.book(house={**house, **shut_out})
@@ -383,7 +383,7 @@ def test_the_ledger_is_paged_by_key_and_found_by_words(written: Running) -> None
     assert asked(words="17", viewer="owl")["total"] == (1 if 17 % 4 == 1 else 0)
     assert asked(viewer="saltmarsh")["total"] == 7
     assert asked(words='" or * NEAR(')["total"] == 0 and asked(words="zebra")["total"] == 0
-    # Every two filters together find what both find alone, on the page as in a file.
+    # Every two filters together find what both find alone, on the page and in a file.
     walls = sorted(line["at"] for line in asked(limit=1000)["lines"])
     alone: list[dict[str, Any]] = [
         {"words": "kettle 1"}, {"viewer": "owl"}, {"viewer": "nine_gauge"}, {"cue": "say"}, {"outcome": "fulfilled"},
@@ -523,7 +523,7 @@ def test_an_audience_likes_what_was_called_on_past_nights(written: Running) -> N
 def _is_a_worker(process: psutil.Process) -> bool:
     try:
         return "spawn_main" in " ".join(process.cmdline())
-    except psutil.Error:  # It is over, or just coming up.
+    except psutil.Error:  # It is over, or just starting.
         return False
 
 
@@ -540,7 +540,7 @@ def test_a_worker_that_is_lost_is_said_and_the_next_rehearsal_has_new_ones(writt
     assert _rehearsed(written, audience="friday", nights=2)["done"] == 2
     written.redeem("owlpost", "tannoy")
     until(lambda: written.api.get("/api/ledger").json()["lines"][0]["viewer_name"] == "owlpost")
-    # Nor does one stay behind where the show itself is killed.
+    # Nor does one stay behind if the show itself is killed.
     written.api.post("/api/rehearsals", json={"audience": "friday", "nights": 200}).raise_for_status()
     until(lambda: any(_is_a_worker(one) for one in written.server.children(recursive=True)))  # type: ignore[union-attr]
     others = [one for one in written.server.children(recursive=True) if one not in before]

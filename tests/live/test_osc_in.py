@@ -100,13 +100,14 @@ def test_a_control_surface_is_a_remote(running: Running) -> None:
     client.send_message("/pad", [1, "all aboard"])
     until(lambda: len(lines()) == 2)
     assert {line["text"] for line in lines()} == {"mind the gap", "all aboard"}
-    # The address that comes may be a pattern itself (OSC 1.0); a first argument that is an empty text is no 0; 0.2 is 0.2.
+    # The incoming address may be a pattern itself (OSC 1.0); a first argument that is an empty text isn't 0; 0.2
+    # is 0.2.
     client.send_message("/{pad,none}", ["", 0.2])
     until(lambda: len(lines()) == 3)
     client.send_message("/lever/2", [0.2, "as it was sent"])
     until(lambda: len(lines()) == 4)
     assert _arguments(list(OscMessage(_packet("/x", [0.2, 3.5, "", True])).params)) == [0.2, 3.5, "", True]
-    # A fader tells of every step; the book gets where it stays.
+    # A fader reports every step; the book gets its final value.
     revisions = running.api.get("/api/book").json()["version"]
     for step in range(50):
         client.send_message("/master", step / 100)
@@ -117,7 +118,7 @@ def test_a_control_surface_is_a_remote(running: Running) -> None:
     client.send_message("/house", True)
     client.send_message("/sounds", 0)
     until(lambda: house(running)["open"] is True and house(running)["switches"] == {"sound": False})
-    # A bundle is its messages; long runs end by the one for it.
+    # A bundle is its messages; a message of its own ends long runs.
     running.api.post("/api/cues/bell/fire")
     bundle = OscBundleBuilder(IMMEDIATELY)
     for address in ("/rest", "/pad"):
@@ -127,7 +128,7 @@ def test_a_control_surface_is_a_remote(running: Running) -> None:
     with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as raw:
         raw.sendto(bundle.build().dgram, (client._address, client._port))
         until(lambda: len(lines()) == 6)
-        # What cannot be read, comes from elsewhere, or too often costs itself alone.
+        # An unreadable, foreign or excessive message is skipped alone.
         before = wire(running)["count"]
         for odd in (
             b"",

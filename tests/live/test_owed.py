@@ -48,7 +48,7 @@ def in_step(running: Running) -> None:
     until(lambda: all(one["state"] == "in_step" for one in running.api.get("/api/gear").json()))
 
 
-# It returns
+# Effects return
 
 
 @pytest.mark.parametrize("whose", ["both", "gear"])
@@ -152,7 +152,7 @@ def test_a_person_says_what_a_latch_in_doubt_shows(running: Running) -> None:
     keys.stop()
 
 
-# It is done once
+# Strikes are done once
 
 
 def test_strikes_under_kills_are_done_once_or_said(running: Running) -> None:
@@ -195,7 +195,7 @@ def test_strikes_under_kills_are_done_once_or_said(running: Running) -> None:
     until(steady)
     heard = rows(running, "select count(*) from ledger where cue = 'tea'")[0][0]
     states = Counter(rows(running, "select kind, state from strikes"))
-    # Gear that is seen to be away when a beat falls due is not struck: that is said of the run.
+    # Gear that is known to be disconnected when a beat is due isn't struck: the run's notes say so.
     away = rows(running, "select count(*) from notes where what = 'fail' and data like '%the gear is away%'")[0][0]
     assert sum(states.values()) + away == 3 * heard, "every strike of every run has become something"
     said = Counter(row["text"] for row in running.channel.get("/replies").json().values())
@@ -203,7 +203,7 @@ def test_strikes_under_kills_are_done_once_or_said(running: Running) -> None:
     taps = gear(running, "keys/state")["serial"]
     assert len(gear(running, "keys/known")) == taps, "each once"
     for kind, count in (("reply", len(said)), ("hook", len(gear(running, "hook/done"))), ("tap", taps)):
-        # On a machine that stood still some come too late for their limit: they are said so, and done at most once all the same.
+        # On a stalled machine some exceed their limit: they are reported so, and still done at most once.
         unsure = states[kind, "failed"] + states[kind, "late"]  # The answer may have been lost.
         assert states[kind, "done"] <= count <= states[kind, "done"] + unsure, states
         assert states[kind, "done"] > 0
@@ -227,7 +227,7 @@ def test_what_is_too_late_is_said_and_not_done(running: Running) -> None:
     assert running.channel.get("/replies").json() == {}
 
 
-# It is settled
+# Redemptions are settled
 
 
 def _fired_reward(running: Running) -> None:
@@ -257,7 +257,7 @@ def test_what_the_channel_knows_otherwise_or_not_at_all_ends_there(running: Runn
     _fired_reward(running)
     running.channel.post("/trouble", json={"times": 2}).raise_for_status()
     by_hand = running.redeem("owlpost", "Tea")
-    # Somebody else settled it meanwhile: it stays as it is there, and that is said.
+    # Somebody else settled it meanwhile: it stays as it is there, with a note.
     running.channel.post("/trouble", json={}).raise_for_status()
     running.channel.patch(f"/redemptions/{by_hand}", json={"state": "refunded"})
     until(lambda: running.api.get("/api/health").json()["owed"]["settlements"] == 0)

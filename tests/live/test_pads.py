@@ -115,7 +115,7 @@ def test_a_link_is_good_once_and_the_key_is_never_said(halt: Running) -> None:
     phone.until(lambda: (row := phone.row("bell")) and row["runs"] == 1)
     rows = until(lambda: [row for row in halt.api.get("/api/ledger").json()["lines"] if row["kind"] == "pad"])
     assert phone.device in rows[0]["call"]
-    # It is remembered over a crash, with the key it has now and not the link's.
+    # It is remembered across a crash, with its current key and not the link's.
     phone.leave()
     halt.kill_server()
     halt.start_server()
@@ -186,11 +186,11 @@ def test_wrong_proofs_slow_who_sends_them_and_nobody_else(halt: Running) -> None
         one.send({"t": "prove", "signature": "0" * 64})
     assert [one.hear()["why"] for one in crowd] == ["wrong"] * 12
     assert thief.hello()["wait_ms"] > 10_000
-    # The device in whose name it was goes on, and comes in anew.
+    # The device it claimed to be goes on, and can reconnect.
     assert not device(halt, phone)["locked"] and device(halt, phone)["wrong"] == 0
     assert phone.press("mail") == "" and other.press("mail") == ""
     assert Phone(phone.address, phone.device, phone.key).join().press("bell") == ""
-    # A code that is waited for is not used up by somebody who guesses.
+    # A guesser doesn't use up a code that is waiting.
     link = halt.api.post("/api/pads/offers", json={"here": True}).json()["link"]
     for number in range(12):
         guess = Phone.of_link(link)
@@ -241,7 +241,7 @@ def test_silent_connections_take_nobody_elses_place(halt: Running) -> None:
         assert phone.press("mail") == "", "who is there stays"
         assert Phone(phone.address, phone.device, phone.key).join().press("bell") == "", "and comes in anew"
         assert halt.api.get("/api/health").is_success
-        # Whoever says nothing is let go, and then there is room for anybody.
+        # A silent client is dropped, and then there is room for anybody.
         until(lambda: _is_served(port), patience_s=20)
         until(lambda: halt.server is not None and halt.server.num_fds() < 150, patience_s=20)
     finally:
@@ -304,7 +304,7 @@ def test_two_phones_and_a_desk_stay_in_step_and_a_sleeping_one_lets_go(halt: Run
     one.leave()
     two.until(lambda: two.row("gap") is None)
     assert halt.state()["pads"]["devices"][0]["connected"] == 0
-    # Held over a crash of the server, and let go by the one who came back.
+    # Held across a crash of the server, and released by the one who came back.
     assert two.press("gap") == ""
     halt.kill_server()
     halt.start_server()
@@ -312,7 +312,7 @@ def test_two_phones_and_a_desk_stay_in_step_and_a_sleeping_one_lets_go(halt: Run
     two.until(lambda: two.row("gap"))
     assert two.let_go("gap") == ""
     two.until(lambda: two.row("gap") is None)
-    # The desk's own hand: fire and let go, as its pads do.
+    # The desk's own hand: fire and release, as its pads do.
     halt.api.post("/api/cues/gap/fire", json={}).raise_for_status()
     two.until(lambda: two.row("gap"))
     assert halt.api.post("/api/cues/gap/let-go").json()["what"] == "Released."

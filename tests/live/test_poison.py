@@ -65,7 +65,7 @@ def test_what_never_ends_is_set_aside_at_the_next_start(running: Running, killed
         assert time.monotonic() - begun < 8
         poisoned = _poisoned(running)
         if killed:
-            # Somebody does not wait for it: what it was at is known at the next start.
+            # Somebody kills it instead: the next start knows the entry being handled.
             until(lambda: '"slow": true' in _marker(running))
             poisoned.kill()
             poisoned.wait(20)
@@ -79,7 +79,7 @@ def test_what_never_ends_is_set_aside_at_the_next_start(running: Running, killed
     finally:
         poisoned.kill()
         poisoned.wait(20)
-    # And at the next start, without a word: it is known.
+    # And at the next start, silently: it is known.
     poisoned = _poisoned(running)
     try:
         begun = time.monotonic()

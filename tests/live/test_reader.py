@@ -130,7 +130,7 @@ def test_a_hung_or_dead_worker_costs_its_speech_and_no_more(running: Running) ->
     )
     assert line["verdict"] == "let_in"
 
-    # Every process below the server is killed; the next text is read all the same.
+    # Every process below the server is killed; the next text is still read.
     running.book(cast=CAST)
     assert running.server is not None
     for child in psutil.Process(running.server.pid).children(recursive=True):

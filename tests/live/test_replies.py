@@ -45,14 +45,14 @@ def test_counts_and_replies(running: Running) -> None:
         "owlpost: after 2 cups",
     ]
     assert replies(running).count("the pot is empty") == 1
-    # What was counted is known after a kill; a reply is not said again.
+    # A count survives a kill; a reply isn't repeated.
     running.kill_server()
     running.start_server()
     running.in_step()
     running.channel.post("/chat", json={"viewer": "owlpost", "text": "!tea"}).raise_for_status()
     until(lambda: "owlpost: after 3 cups" in replies(running))
     assert len([text for text in replies(running) if "cups" in text]) == 4
-    # With the channel away it is said in the ledger, and never said late in chat.
+    # With the channel disconnected the ledger says so, and it is never said late in chat.
     assert failures(running.api) == []
     running.kill_standins()
     until(lambda: running.api.get("/api/health").json()["channel"] == "away")

@@ -157,10 +157,10 @@ async def one_step(two: Two, luck: random.Random) -> str:
     elif what == "lag":
         two.channel.trouble = Trouble(slow_s=luck.choice([0.05, 0.2]), what="rewards")
     elif what == "twice":
-        # Everything that was told lately is told once more.
+        # All recent events are repeated.
         two.there.call(lambda: [two.channel.say(text) for text in list(two.channel.told.values())[-6:]])
     elif what == "forget":
-        # The keys of what it was asked to make, as after a restart; not the rewards.
+        # The keys of reward requests, as after a restart; not the rewards.
         two.there.call(two.channel.rewards.made.clear)
     return what
 
@@ -238,9 +238,9 @@ def test_a_hand_at_the_channel_wins_and_the_book_says_what_it_was(running: Runni
     until(lambda: (row := _ticket(running)) and (row["cost"], row["on"], row["shows"]) == (70, False, False))
     undone = running.api.post("/api/book/undo").json()["what"]
     assert "price 70 (was 100)" in undone and "name “Cocoa” (was “Tea”)" in undone and "off (was on)" in undone
-    # Undone here it goes back there: ours again.
+    # Undone here, it is restored there: ours again.
     until(lambda: "Tea" in _there(running) and _there(running)["Tea"]["cost"] == 100 and _there(running)["Tea"]["on"])
-    # After an outage too: what a hand did meanwhile wins.
+    # After an outage too, changes by hand win.
     running.kill_server()
     running.channel.patch(f"/hand/rewards/{there['id']}", json={"cost": 55}).raise_for_status()
     running.start_server()
@@ -270,7 +270,7 @@ def test_what_a_hold_asked_for_is_nobody_s_hand_after_a_crash(running: Running) 
         until(lambda: (_there(running)["Tea"]["cost"], _there(running)["Tea"]["on"]) == (100, True))
         until(lambda: _ticket(running)["channels"][0]["standing"] == "in_step")
         assert running.api.get("/api/books").json() == revisions, "no hand was there"
-    # A hand that comes after it is one, also where it sets another field of the same reward.
+    # A later change by hand is one, even if it sets another field of the same reward.
     running.channel.patch(f"/hand/rewards/{_there(running)['Tea']['id']}", json={"prompt": "Milk?"}).raise_for_status()
     until(lambda: _ticket(running)["prompt"] == "Milk?")
 
@@ -333,7 +333,7 @@ def test_viewers_are_not_let_run_into_a_closed_door(running: Running) -> None:
     refused = running.channel.post("/redemptions", json={"viewer": "owlpost", "reward": "Tea"})
     assert refused.status_code == 409 and "paused" in refused.text
     assert "limit for this stream reached" in _ticket(running)["closed"]
-    # The streamer may leave it open all the same; or the hand opens it there.
+    # The streamer may still leave it open; or open it there by hand.
     running.book(rewards=[{**TEA, "closed": "refund"}], cues=[CUE])
     until(lambda: not _there(running)["Tea"]["paused"])
     running.book(rewards=[TEA], cues=[CUE])

@@ -26,7 +26,7 @@ def test_viewers_take_turns_and_each_address_has_its_own_room() -> None:
         beside = [asyncio.create_task(go("chat", "owlpost", False)) for _ in range(9)]
         await asyncio.gather(*others, *beside)
         assert order.count("chat owlpost") == 9 and order.count("host hog") == 2
-        # One that gives up leaves its place.
+        # One that gives up frees its place.
         for task in hogs[:40]:
             task.cancel()
         silent.set()

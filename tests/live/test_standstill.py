@@ -111,7 +111,7 @@ def test_the_show_goes_on_while_long_files_come_in(running: Running, prober_of: 
             assert answer.status_code in expected, (what, answer.status_code, answer.text[:300])
             late[what] = prober_of()
             if late[what][0] <= LATE_MS + 2 * late[what][1]:
-                break  # Once more where the machine was held up by others.
+                break  # Retried if others held up the machine.
     assert all(show <= LATE_MS + 2 * bare for show, bare in late.values()), late
 
 
@@ -129,7 +129,7 @@ def test_a_long_job_is_seen_and_can_be_stopped(running: Running, tmp_path: Path)
     until(lambda: running.api.delete(f"/api/jobs/{going[0]['id']}").is_success)
     sending.join(15)
     assert answers[0].status_code == 409 and "You stopped this" in answers[0].json()["what"]
-    # Whoever closes the connection stops it as well.
+    # Closing the connection stops it as well.
     with pytest.raises(httpx.ReadTimeout), file.open("rb") as content, client(str(running.api.base_url)) as api:
         api.post("/api/carry/in", files={"file": (file.name, content)}, timeout=httpx.Timeout(30, read=1.5))
     until(lambda: all(job["state"] not in ("running", "waiting") for job in running.api.get("/api/jobs").json()))

@@ -45,7 +45,7 @@ def test_a_thing_is_held_and_returns_whatever_happens(running: Running) -> None:
     running.api.post("/api/cues/wind/fire").raise_for_status()
     until(lambda: at(running, "vane/angle") == 90)
     until(lambda: at(running, "vane/angle") == 225)
-    # Killed in the hold, it goes back first of all.
+    # Killed during the hold, it returns first of all.
     running.api.post("/api/cues/wind/fire").raise_for_status()
     until(lambda: at(running, "vane/angle") == 90)
     running.kill_server()
@@ -53,7 +53,7 @@ def test_a_thing_is_held_and_returns_whatever_happens(running: Running) -> None:
     assert at(running, "vane/angle") == 90, "nobody is there to put it back"
     running.start_server()
     until(lambda: at(running, "vane/angle") == 225)
-    # The hand wins, in the middle of a hold and while the bridge is away from us.
+    # The hand wins, during a hold and while the bridge is disconnected.
     running.api.post("/api/cues/wind/fire").raise_for_status()
     until(lambda: at(running, "vane/angle") == 90)
     running.things.post("/hand", json={"thing": "vane", "setting": "angle", "value": 10}).raise_for_status()

@@ -55,7 +55,7 @@ def test_points_are_earned_spent_and_given_back_over_a_kill(running: Running) ->
     until(lambda: _held(running) == 70)
     _says(running, "!mine")
     until(lambda: any("owlpost: 70 tokens" in said["text"] for said in running.channel.get("/chat").json()))
-    # What comes again, also after a kill, counts once.
+    # A repeated event, even after a kill, counts once.
     told = [json.loads(text) for text in _events(running)]
     running.kill_server()
     running.start_server()
@@ -67,7 +67,7 @@ def test_points_are_earned_spent_and_given_back_over_a_kill(running: Running) ->
     _says(running, "!tea")
     turned = until(lambda: next((line for line in _lines(running) if line["reason"] == "too_few_points"), None))
     assert turned["detail"] == "20 of 50"
-    # Where nothing of it can be done it is given back.
+    # If nothing of it can be done it is refunded.
     lost = {**CUE, "beats": [{"id": "p", "kind": "picture", "media": {"file": "nowhere"}}]}
     running.book(cues=[lost])
     running.api.post(
@@ -122,7 +122,7 @@ def test_who_watches_earns_and_the_list_knows_everybody(running: Running) -> Non
     until(lambda: [row["said"] for row in _card(running)["times"]] == ["2nd time (2nd overall)"])
     listed = running.api.get("/api/viewers?sort=name&limit=1&skip=1").json()
     assert listed["total"] == 2 and [row["name"] for row in listed["viewers"]] == ["owlpost"]
-    # What the streamer says of them is in the book, and goes with one undo.
+    # The streamer's settings for them are in the book, and one undo reverts them.
     running.api.put("/api/book/cast/clerk", json={"value": {"id": "clerk", "name": "Clerk"}}).raise_for_status()
     running.api.post("/api/viewers/say", json={"viewer": OWL, "spared": True, "part": "clerk"}).raise_for_status()
     viewer = _card(running)["viewer"]

@@ -193,7 +193,7 @@ def test_frames_on_the_wire_are_streaming_acn(tmp_path: Path) -> None:
     assert over[-3:] == [True] * 3 and not any(over[:-3])
     assert {bytes(packet.cid) for _, packet in got} == {sender.bytes}, "the same sender after a restart"
     assert before_quiet >= FIRST_FRAMES and 1 <= len(quiet) <= 4
-    # What does not change is told again within 0.8 to 1 s (E1.31, 6.6.2); late is only a busy machine.
+    # Unchanged values are sent again within 0.8 to 1 s (E1.31, 6.6.2); only a busy machine is late.
     still = [at for at, packet in got if at < moving[0]]
     assert 0.8 <= still[-1] - still[-2] < 5
     assert 0.45 < moving[-1] - moving[0] < 10, "twenty frames in half a second, or what a busy machine makes of it"
@@ -317,7 +317,7 @@ def test_lamps_show_hold_and_return(tmp_path: Path, stand_in: StandIn) -> None:
         assert shown()["key"] == at_rest["key"], "a spared lamp is left alone"
         await stage.until(lambda: shown() == at_rest)
         assert lamps.lost == 0
-        # The peer goes and comes again: it is told, and the lamps are right within a second or so.
+        # The peer disappears and returns: that is reported, and the lamps are right within a second or so.
         await stage.fire("red")
         await asyncio.to_thread(stand_in.stop)
         await stage.until(lambda: stage.rig.keepers["lamps"].state == "away")
@@ -433,7 +433,7 @@ def test_an_avatar_that_has_its_resting_outfit_no_more_goes_back_to_its_own(tmp_
         keeper = stage.rig.keepers["avatar"]
         await stage.until(lambda: keeper.state == "in_step")
         assert keeper.row()["lacks"] == ["“Porter” is not there any more; outfit rests at “Overalls” now."]
-        # What a hand chooses is at rest, and there is nothing more to say.
+        # A change by hand becomes the rest, and nothing more is sent.
         await asyncio.to_thread(stand_in.call, lambda: panel.hand("avatar/outfit", "Top hat"))
         await stage.until(lambda: stage.runner.view.rest_values()["avatar/outfit"] == "Top hat")
         await stage.until(lambda: keeper.row()["lacks"] == [])
@@ -536,18 +536,18 @@ def test_haptics_play_merge_and_stop(tmp_path: Path, stand_in: StandIn) -> None:
         await stage.until(lambda: felt().get(lapel) == 0.502)
         await stage.until(lambda: not felt())
         await stage.http.post("/haptics/loss", json={"share": 0})
-        # Cut off in the middle, the coat goes silent by itself; All to rest ends it at once.
+        # Cut off in the middle, the coat falls silent by itself; All to rest ends it at once.
         await stage.fire("long")
         await stage.until(lambda: felt())
         await stage.runner.post(h.AllToRest())
         await stage.until(lambda: not felt())
-        # It is worn otherwise from now on: the same pattern is felt by what is nearest.
+        # It changes into another wearable: the same pattern plays on the nearest pads.
         coat.wear([("hood", "Hood", "front", 0.5, 0.02, 0.2)], [])
         await stage.until(lambda: [one.id for one in stage.runner.view.catalogues.touches] == ["hood"])
         await stage.fire("one")
         await stage.until(lambda: felt() == {"hood": 0.502})
         await stage.until(lambda: not felt())
-        # Without pads it says what it lacks; the cue's beat fails, and says why.
+        # Without pads it says what it lacks; the cue's beat fails with the reason.
         coat.wear([], [])
         await stage.until(lambda: stage.rig.keepers["coat"].row()["lacks"])
         failed = [order for _, order in await stage.runner.post(h.Pad("one")) if isinstance(order, o.Fail)]
@@ -585,7 +585,7 @@ def test_latches_tap_when_the_wanted_value_changes_and_remember(tmp_path: Path, 
         await stage.fire("wrong")
         await stage.until(lambda: "Banana" in stage.rig.keepers["keys"].problem)
         assert taps("F8") == 1
-        # Cut off while it is on: what was left on is known, and put off once the keys are back.
+        # Cut off while it is on: its state is known, and it is switched off once the keys are back.
         await stage.fire("mute")
         await stage.until(lambda: keyboard.on[combo])
         await stage.until(lambda: stage.inside.latches.value(f"keys/{combo}") == "on")
@@ -640,7 +640,7 @@ print(seen)
         assert key in run.stdout, run.stdout
 
 
-# Hooks out
+# Outgoing hooks
 
 
 def hook(port: int, **more: Any) -> dict[str, Any]:
@@ -681,7 +681,7 @@ def test_hooks_are_signed_filled_and_tried_again(tmp_path: Path, stand_in: Stand
         assert second["query"]["who"].startswith('sue/"q"')
         assert "x-evil" not in second["headers"] and second["headers"]["x-cue"].startswith("sue/%22q%22")
         assert [row["body"] for row in box.received].count({"over": True}) == 1
-        # What a server refuses is not tried again; the ledger's line and the rig say it.
+        # A refusal by the server isn't retried; the ledger and the rig show it.
         box.answers = 403
         await stage.runner.post(h.Chat(h.Viewer("v", "sue"), "!box"))
         await stage.until(lambda: "answers 403" in stage.rig.keepers["box"].problem)

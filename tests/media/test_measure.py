@@ -193,7 +193,7 @@ def test_a_peak_is_the_same_whether_few_pieces_are_reckoned_or_all(
     samples = (sound / 8).astype(np.float32)[None]
     peak, every = TruePeak(), TruePeak()
     peak.hear(samples)
-    monkeypatch.setattr(loudness, "FEW", 10**9)  # Any piece that counts has all of them reckoned.
+    monkeypatch.setattr(loudness, "FEW", 10**9)  # Any piece that counts makes the whole be measured.
     monkeypatch.setattr(loudness, "MOST_GAIN", 1e9)
     every.hear(samples)
     assert peak.end() == every.end() >= np.abs(samples).max()

@@ -149,7 +149,7 @@ class Storm:
             (0.6, "lock the database", self._lock),
         ]
 
-    # What happens
+    # Events
 
     def _redeem(self) -> None:
         reward = self.luck.choice([cue["id"] for cue in book()["rewards"]])
@@ -208,7 +208,7 @@ class Storm:
         content = strange.bundle(self.luck) if self.luck.random() < 0.7 else strange.broken("{}", self.luck).encode()
         self.world.ask("server", "POST", "/api/carry/in", files={"file": ("far.zip", content)})
 
-    # What goes wrong
+    # Faults
 
     def _after(self, low: float, high: float, do: Callable[[], None]) -> None:
         at = time.monotonic() + self.luck.uniform(low, high)

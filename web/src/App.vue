@@ -56,7 +56,7 @@ useEventListener(window, 'keydown', onKey)
 
 useEscape()
 
-/** A file that is dropped beside what takes files never opens in place of the page. */
+/** A file dropped outside a drop zone never replaces the page. */
 for (const kind of ['dragover', 'drop'] as const)
   useEventListener(window, kind, (event: DragEvent) => {
     if (event.dataTransfer?.types.includes('Files')) event.preventDefault()

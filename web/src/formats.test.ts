@@ -1,5 +1,5 @@
 // @vitest-environment node
-/** The formats and wires that others rely on, read by programs that are not ours. */
+/** The formats and wires, read by other people's programs. */
 import { readFileSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { Parser } from '@asyncapi/parser'
@@ -47,7 +47,7 @@ describe('the wires', () => {
 })
 
 describe('the OpenAPI', () => {
-  /** Messages of WebSockets stand in it so that clients have their types; no address names them. */
+  /** WebSocket messages are included so that clients have their types; no address names them. */
   const MESSAGES = [
     'DeskMessage',
     'OverlayMessage',
@@ -62,7 +62,7 @@ describe('the OpenAPI', () => {
     '%s has nothing to mend',
     async (name) => {
       const linter = new Spectral()
-      // Nobody in person is to be written to, and a summary says what a short operation does.
+      // There is no contact person, and a summary is enough for a short operation.
       linter.setRuleset({
         extends: [[oas as never, 'recommended']],
         rules: { 'info-contact': 'off', 'operation-description': 'off' },

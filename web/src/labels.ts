@@ -1,10 +1,10 @@
-/** The pages that hang as labels from the bar. */
+/** The pages of the navigation bar. */
 interface PageEntry {
   path: string
   name: string
 }
 
-/** Pages that have rooms of their own, by the path of their label. */
+/** Pages with sub-pages, by the path of their label. */
 const ROOMS_OF: Record<string, PageEntry[]> = {
   '/desk': [
     { path: '/desk', name: 'Desk' },
@@ -26,18 +26,18 @@ const ROOMS_OF: Record<string, PageEntry[]> = {
   ],
 }
 
-/** The label under which a path lies. */
+/** The label of a path. */
 export function labelOf(path: string): string {
   const of = Object.entries(ROOMS_OF).find(([, rooms]) => rooms.some((room) => path.startsWith(room.path)))
   return of?.[0] ?? PAGES.find((page) => path.startsWith(page.path))?.path ?? ''
 }
 
-/** The rooms beside a path; none while a cue is edited. */
+/** The sub-pages beside a path; none while a cue is edited. */
 export function roomsOf(path: string): PageEntry[] {
   return path.startsWith('/cues/') ? [] : (ROOMS_OF[labelOf(path)] ?? [])
 }
 
-/** Every page that can be searched for, with other words for what is on it. */
+/** Every page for the search, with other words for its content. */
 export const ROOMS: (PageEntry & { words: string[] })[] = [
   { path: '/desk', name: 'Desk', words: ['live', 'volume', 'now'] },
   { path: '/lanes', name: 'Lanes', words: ['lane', 'line', 'queue', 'wait', 'gap', 'order'] },
@@ -62,7 +62,7 @@ export const ROOMS: (PageEntry & { words: string[] })[] = [
   { path: '/opening', name: 'Opening night', words: ['setup', 'start'] },
 ]
 
-/** The pages in the order in which their labels hang. */
+/** The pages in the order of their labels. */
 export const PAGES: PageEntry[] = [
   { path: '/desk', name: 'Desk' },
   { path: '/cues', name: 'Cues' },

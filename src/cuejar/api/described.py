@@ -62,7 +62,7 @@ def described(told: Json, port: int) -> Json:
     told["info"]["description"] = ABOUT
     schemas: Json = told["components"]["schemas"]
     for name, schema in schemas.items():
-        # Two models of one title, as they come in and as they go out, are one to a generator.
+        # Generators can't tell two models of one title apart, the incoming and the outgoing one.
         if name.endswith(("-Input", "-Output")):
             schema["title"] = name.replace("-", "")
     for part in _parts(schemas):

@@ -88,7 +88,7 @@ def describe(app: FastAPI) -> dict[str, Any]:
     ]
     roots, models = TypeAdapter.json_schemas(told, ref_template="#/components/schemas/{model}")
     for name, model in models.get("$defs", {}).items():
-        # What is not set is not sent; only what a message is always is.
+        # Unset fields aren't sent; only those every message has always are.
         has = model.get("properties", {})
         free = [field for field, schema in has.items() if "default" in schema and schema["default"] is None]
         for field in free:
@@ -163,7 +163,7 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(Exception)
     async def unexpected(_: Request, error: Exception) -> JSONResponse:
-        # It is logged with where it came from by who called us.
+        # The caller logs it with its origin.
         return _answer(500, "Something went wrong. Details are in the log.", "Your data is unchanged.")
 
     @app.exception_handler(RequestValidationError)

@@ -254,7 +254,7 @@ async def hand(studio: TheStudio, keeper: TheKeeper, body: HandIn) -> Done:
             raise Refused(422, "A latch can only be on or off.")
         await keeper.driver.correct(body.path, body.value)
     await studio.runner.post(h.Hand(body.path, body.value))
-    keeper.stir()  # The gear does not show it yet: it is the one change by hand that must go out.
+    keeper.stir()  # The gear doesn't show it yet: it is the one change by hand that must be sent.
     return Done(what=f"{body.path.split('/', 1)[1]} is {body.value}.")
 
 

@@ -41,7 +41,7 @@ def path_in(line: str) -> Path | None:
         return None
     try:
         path = Path(plain).expanduser()
-    except RuntimeError:  # The home of somebody who is not there.
+    except RuntimeError:  # The home of an unknown user.
         return None
     return path if path.is_absolute() else None
 

@@ -86,7 +86,7 @@ async def redeem(studio: TheStudio, body: FirstViewerIn) -> RedeemedOut:
     return RedeemedOut(redemption=told["id"])
 
 
-# Gear that is there
+# Gear found here
 
 ASKED_S = 0.6
 

@@ -115,7 +115,7 @@ async def offer(studio: TheStudio, server: TheServer, body: OfferIn) -> OfferOut
     made = studio.devices.offer(body.name.strip() or "Phone", body.cues)
     if made is None:
         raise Refused(409, "Too many devices are paired.", "Revoke one you no longer use.")
-    # What stands behind the # is never sent by a browser.
+    # Browsers never send the part after the #.
     link = f"{server.link(beyond=not body.here)}#pair.{made.id}.{made.key.hex()}"
     return OfferOut(
         id=made.id, link=link, code=segno.make(link, error="m").svg_data_uri(scale=6, border=3), ends=made.ends

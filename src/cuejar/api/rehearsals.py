@@ -236,7 +236,7 @@ async def begin(studio: TheStudio, body: RehearsalIn) -> RehearsalOut:
         own = Book.model_validate(task.recorded.state["book"]) if task.recorded is not None else None
         if (a := first or own) is not None and (b := second or own) is not None:
             differ = [str(one) for one in differences(a, b) if one.key.kind != "audiences"][:100]
-    # A kept night is one night: another seed would not be another night.
+    # A saved night is a single night: another seed wouldn't give another one.
     seeds = [body.seed] if body.night is not None else [body.seed + i for i in range(body.nights)]
 
     def make(number: str) -> Rehearsal:

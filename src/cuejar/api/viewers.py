@@ -383,7 +383,7 @@ def _told(rows: list[Balance]) -> BalancesOut:
     counts: dict[str, int] = {}
     for row in rows:
         counts[row.what] = counts.get(row.what, 0) + 1
-    # What is refused is told first: it is what somebody must look at.
+    # Refused rows come first: they need attention.
     shown = sorted(rows, key=lambda row: (row.what != "refused", row.what == "same", row.line))[:MOST_SHOWN]
     return BalancesOut(rows=[BalanceOut(**row._asdict()) for row in shown], counts=counts)
 

@@ -41,7 +41,7 @@ def main(
     ] = False,
 ) -> None:
     """Turns viewers' calls into effects on a stream that last as long as they should and go back by themselves."""
-    # Several threads on sums as small as ours wait for one another, and take from the game beside us.
+    # Several threads on sums as small as ours wait for one another, and slow down the game beside us.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 

@@ -87,7 +87,7 @@ def _from_running(port: int | None, cues: list[str], everything: bool, write: Ca
                 for piece in answer.iter_bytes():
                     write(piece)
             else:
-                answer.read()  # It says why.
+                answer.read()  # It gives the reason.
             return answer
 
     asked(port, ask, LONG_S)
@@ -118,7 +118,7 @@ def import_command(
 
     def chosen(review: dict[str, Any]) -> dict[str, Any]:
         rows = [row["key"] for row in review["rows"] if exact or row["takes"]]
-        # Points and counts are told to the show, so that it must run; what belongs together comes together.
+        # The show takes points and counts, so it must run; parts that belong together are imported together.
         parts = [one["part"] for one in review["data"] if one["fresh"]] if runs(port, data) else []
         return {"take": rows, "allowed": [one["key"] for one in review["asked"]] if allow else [], "data": parts}
 
@@ -308,7 +308,7 @@ def restore(
         lock.close()
     except CannotStart as error:
         fail(str(error))
-    # What was kept beside the database was of the one of before.
+    # The copy beside the database belonged to the former one.
     (folder / "book-copy.json").unlink(missing_ok=True)
     typer.echo(
         f"The copy of {day} was restored.{f' The old data is kept as {os.path.basename(aside)}.' if aside else ''}"

@@ -62,7 +62,7 @@ def _serve(settings: Settings, demo: bool, past: bool = False) -> None:
         studio.secrets.put(BROADCAST, PASSWORD)
         studio.secrets.put(BOX, HOOK_SECRET)
     served = create_app(studio, settings.port, PadsServer(studio, settings.pads_port, certificate))
-    # What is there now stays: looking through it for circles holds everything up for a tenth of a second.
+    # Existing objects stay: searching them for cycles would hold everything up for a tenth of a second.
     gc.collect()
     gc.freeze()
 

@@ -85,7 +85,7 @@ def patterns() -> list[dict[str, Any]]:
         at = i * 0.16
         near = math.exp(-(((at - 2) / 0.9) ** 2))
         here = at / 4
-        # Seen from before, the right of the coat comes first; seen from behind, the left.
+        # From the front, the right of the coat comes first; from behind, the left.
         levels = {
             pad: round((0.25 + 0.65 * near) * beside, 2)
             for pad, place in PLACES.items()

@@ -72,7 +72,7 @@ class Channels:
             address = self._address(gear)
             if not gear.on or not address:
                 continue
-            # Heard twice, everything that is called there would be done twice.
+            # Listening twice, every call there would be made twice.
             first = there.setdefault(address.rstrip("/"), gear.id)
             if first == gear.id:
                 wanted[gear.id] = (address, self._secret(gear.id))
@@ -110,7 +110,7 @@ class Channels:
         for driver in self.drivers.values():
             driver.hear(timed)
 
-    # What is owed
+    # Debts
 
     def owe(self, settled: Iterable[tuple[str, str]]) -> None:
         """Takes redemptions to be settled with these outcomes."""
@@ -177,7 +177,7 @@ class Channels:
             for driver in self.drivers.values():
                 await driver.reply(str(whole["text"]), strike_id)
 
-    # How they are
+    # State
 
     def name(self, channel: str) -> str:
         gear = self._gear.get(channel)

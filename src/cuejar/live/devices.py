@@ -109,7 +109,7 @@ class Devices:
             free = f"{name[:50]} {number}"
         return free
 
-    # Keeping
+    # Storage
 
     async def change(self, device: Device, name: str, cues: list[str] | None) -> None:
         """Raises CannotWrite."""

@@ -148,7 +148,7 @@ class Inlets:
             while self._signed and time.monotonic() - next(iter(self._signed.values())) > SIGNED_S:
                 self._signed.popitem(last=False)
         calls = [call for call in made if call is not None]
-        # The last of them is number 0: what is known by it was written down whole, and a hook that was cut off in between comes again.
+        # The last one is number 0: it is written when the whole hook is, and a hook cut off in between comes again.
         numbers = range(len(calls) - 1, -1, -1)
         return [(call, f"{signed}/{n}" if signed is not None else None) for n, call in zip(numbers, calls, strict=True)]
 

@@ -84,7 +84,7 @@ class Journal:
         self.strikes_from = int(meta.get("strikes_from", 0))
         self.aside: set[int] = set(json.loads(meta.get(ASIDE, "[]")))
 
-    # On the way up
+    # At start-up
 
     def load(self, book: Book, seed: int, marker: Path | None = None) -> tuple[Engine, list[Acted]]:
         """Returns the engine as it was when Cue Jar last ran, or a new one over ``book``, and what was handled again.
@@ -166,7 +166,7 @@ class Journal:
         with self.sessions() as session:
             return session.get(SettlementRow, redemption) is not None
 
-    # What is owed
+    # Debts
 
     def unconfirmed(self) -> list[tuple[str, str]]:
         """Returns settlements that the channel hasn't confirmed, oldest first."""

@@ -127,7 +127,7 @@ class Keeper:
         self._stirred = asyncio.Event()
         self._task: asyncio.Task[None] | None = None
 
-    # Coming and going
+    # Connecting
 
     def start(self) -> None:
         self._task = self._runner.watch.keep(self._name, self._keep, lambda problem: self._become("away", problem))
@@ -344,7 +344,7 @@ class Keeper:
         """Returns what to ask of the gear now: where wanted and actual differ, with fades at their current values."""
         due: dict[PropertyPath, PropertyValue] = {}
         at, wanted = time.monotonic(), self.wanted()
-        # What fades to where it is not wanted any more ends, also where nothing is asked now.
+        # A fade to an unwanted value ends, even if nothing is requested now.
         self._fades = {path: fade for path, fade in self._fades.items() if path in wanted and fade.end == wanted[path]}
         for path, value in wanted.items():
             if path in self._hands or path not in self.actual or self.refused.get(path) == value:

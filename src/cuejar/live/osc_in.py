@@ -104,7 +104,7 @@ class OscIn:
                 troubles.has(TASK, what, "Remotes that speak OSC are not heard; choose another port on the Rig page.")
             await asyncio.sleep(AGAIN_S)
 
-    # What arrives
+    # Input
 
     def heard(self, data: bytes, sender: str) -> None:
         """Takes one packet: a message, or a bundle of them."""
@@ -137,7 +137,7 @@ class OscIn:
         if not found:
             self.wire.pass_over(message.address)
 
-    # What it does
+    # Effects
 
     async def _do_all(self) -> None:
         while True:

@@ -17,7 +17,7 @@ from cuejar.live.messages import Message, Pong
 Number = Annotated[str, Field(pattern=r"^[0-9a-f]{32,128}$")]
 Signature = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 
-# Down
+# To the device
 
 
 class PadsChallenge(Message):
@@ -96,7 +96,7 @@ PadsMessage = Annotated[
 ]
 """Everything that a device is told."""
 
-# Up
+# From the device
 
 
 class _Said(BaseModel):

@@ -178,14 +178,14 @@ class PadsLine:
         self._say(Pong(sent=said.sent))
         return True
 
-    # Being let in
+    # Authentication
 
     def _greeted(self, hello: PadsHello) -> bool:
         devices, self._hello = self._pads.devices, hello
         unproved = [line for line in self._pads.lines if line.device is None and line is not self]
         if len(unproved) >= MOST_LINES and self._sender not in self._pads.known:
             return self._refuse("full")
-        # Who is wrong waits; the device in whose name it was does not.
+        # The sender of a wrong proof waits; the device it claimed to be doesn't.
         if wait := self._pads.senders.wait_ms(self._sender, now_ms()):
             return self._refuse("slow", wait)
         self._offer = devices.open_offer(hello.device) if hello.pair else None
@@ -193,7 +193,7 @@ class PadsLine:
         if known is not None and known.conduct.locked:
             return self._refuse("locked")
         key = self._offer.key if self._offer is not None else devices.key(hello.device) if known is not None else b""
-        # Somebody unknown is asked all the same, so that they do not learn who is known.
+        # An unknown device gets the challenge too, so that it doesn't learn which ones are known.
         self._signed = SignedLine(key or secrets.token_bytes(32), hello.number, secrets.token_hex(32))
         self._say(PadsChallenge(number=self._signed.ours))
         return True
@@ -265,7 +265,7 @@ class PadsLine:
         await asyncio.sleep(device.conduct.wait_ms(now_ms()) / 1000)
         return self._refuse("wrong")
 
-    # What it is told
+    # Messages
 
     def tell(self, rows: list[PadNow]) -> None:
         """Sends the pads if they changed; and what isn't idle."""
@@ -296,7 +296,7 @@ class PadsLine:
             self._said_pads = told
             self.listener.put(told)
 
-    # What it asks for
+    # Requests
 
     async def _asked(self, do: PadsDo) -> bool:
         assert self._signed is not None and self.device is not None

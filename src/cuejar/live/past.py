@@ -32,7 +32,7 @@ def taken_in(connection: Connection, events: Sequence[Event]) -> int:
         mark = blake2s(event.source.encode(), digest_size=3).hexdigest()
         run = f"{mark}~{call.run}"[:20] if call.run else ""
         values = call.model_dump(exclude={"at", "notes", "trace"})
-        # By the show's clock it lies before everything, told apart by its own instant.
+        # By the show's clock it comes before everything, at its own instant.
         row = {**values, "run": run, "at": -call.at, "wall": call.at, "trace": _sound_trace(call.trace)}
         done = connection.execute(insert(LedgerRow).values(row).on_conflict_do_nothing())
         new += done.rowcount

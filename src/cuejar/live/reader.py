@@ -106,7 +106,7 @@ class Reader:
         self.problem = ""
         self.last: Last | None = None
 
-    # What is said by whom
+    # Who says what
 
     def script(self, book: Book, text: str, part: str | None, viewer: h.Viewer | None) -> list[Speech]:
         """Returns who says which part of a viewer's text; their own part, if any, reads text without a name."""
@@ -218,7 +218,7 @@ class Reader:
             return [Word(*word) for word in known["words"]]
         return None
 
-    # While the show goes on
+    # During the show
 
     def start(self) -> None:
         """Loads the library in its worker, so that the first text isn't late, and makes again what is still to be
@@ -287,7 +287,7 @@ class Reader:
                 piece = await self.make(view.book, script, begun if is_up else None)
                 self.pieces[run_id, beat] = piece
                 failed, length = False, piece.length_s
-                if heard_since:  # It lasts from now on as long as is left of it.
+                if heard_since:  # From now on it lasts as long as the rest of it.
                     length = max(0.001, length - (now() - heard_since) / 1000)
         except WorkFailed as error:
             log.warning("A text could not be read aloud (%s).", error.why)

@@ -49,7 +49,7 @@ class Room:
                 self._free -= 1
                 self._inside[whose] += 1
             if turns:
-                self._waiting[whose] = turns  # Behind everybody else.
+                self._waiting[whose] = turns  # At the end of the queue.
 
 
 class Rooms:

@@ -112,14 +112,14 @@ class Runner:
         self.said_out: Counter[str] = Counter()
         """How many of each kind could not be read or acted on."""
 
-    # Coming up and going down
+    # Start and stop
 
     def load(self, book: Book) -> None:
         """Restores the engine up to the last written entry, and writes what follows."""
         known = set(self.journal.aside)
         self.engine, again = self.journal.load(book, self.settings.seed, self.settings.data.expanduser() / REPLAYING)
         if self.journal.aside != known:
-            with contextlib.suppress(CannotWrite):  # The next start finds out again.
+            with contextlib.suppress(CannotWrite):  # The next start works it out again.
                 self.writer.now_bare(self.journal.keep_aside)
             what = "A call could not be restored when Cue Jar started, so it was skipped."
             self.troubles.has("set aside", what, "Details are in the log.")
@@ -163,7 +163,7 @@ class Runner:
             if not self._unjournalled:
                 self.writer.now(lambda c: self.journal.keep_snapshot(c, _dumped(state), last, now))
 
-    # What comes in
+    # Input
 
     def put(self, happening: h.Happening, event: str | None = None) -> None:
         """Puts a happening into the mailbox without waiting.
@@ -422,7 +422,7 @@ class Runner:
                 while waiting := list(self._later[what]):
                     await self.writer.until_done(lambda c: [one(c) for one in waiting], failed)
                     del self._later[what][: len(waiting)]
-            finally:  # Whatever befalls it, what comes next is tried.
+            finally:  # Whatever happens to it, the next one is tried.
                 del self._later[what]
                 if not self._later:
                     self.troubles.gone("small")
@@ -474,7 +474,7 @@ class Runner:
         async def keep() -> None:
             state, last, now = self._state(), self.journal.last_id, self.engine.now
             self.journal.since_snapshot = 0
-            await self.recorder.written()  # What it would no longer be handled again for must stand there first.
+            await self.recorder.written()  # Results that won't be handled again after it must be written first.
             await self.writer.do(lambda c: self.journal.keep_snapshot(c, _dumped(state), last, now))
 
         def failed(why: str) -> None:

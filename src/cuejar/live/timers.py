@@ -40,7 +40,7 @@ class DayTimers:
             found = next_time(self._runner.view.book, looked)
             left = (found[0] - self._wall()).total_seconds() if found is not None else LOOK_S
             if found is None or left > 0:
-                # A clock that was put back is followed; what was called already stays called, by its event.
+                # A clock that was put back is followed; earlier calls stay called, by their events.
                 looked = self._wall()
                 await asyncio.sleep(min(LOOK_S, max(0.0, left)))
                 continue

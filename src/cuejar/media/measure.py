@@ -56,14 +56,14 @@ class Loudness:
         assert self._graph is not None
         while True:
             try:
-                # The last piece, shorter than a tenth of a second, is told nothing of.
+                # The last piece, shorter than a tenth of a second, isn't measured.
                 self._seen = self._graph.pull().metadata or self._seen
             except (BlockingIOError, EOFError, av.FFmpegError):
                 return
 
     def _begin(self, layout: str, rate: int) -> None:
         graph = Graph()
-        graph.threads = 1  # Beside a game; and starting more takes longer than these sums.
+        graph.threads = 1  # It may run beside a game, and starting threads takes longer than these sums.
         source = graph.add_abuffer(sample_rate=rate, format=PLANES, layout=layout, time_base=Fraction(1, rate))
         meter, sink = graph.add("ebur128", "metadata=1:framelog=quiet"), graph.add("abuffersink")
         source.link_to(meter)
@@ -81,7 +81,7 @@ class Loudness:
             return
         if self._waits is None:
             self._waits = AudioFifo()
-        frame.pts = None  # Gaps and leaps do not matter here.
+        frame.pts = None  # Gaps and leaps don't matter here.
         self._waits.write(frame)
         self._sizes.append(frame.samples)
         self._waiting += frame.samples
@@ -128,7 +128,7 @@ class Loudness:
         self._look()
         if self._graph is None or self._form is None or not self._short:
             return None, None
-        if self._length_s < BLOCK_S:  # A sound shorter than a measuring block, once more, as often as it takes.
+        if self._length_s < BLOCK_S:  # A sound shorter than a measuring block is repeated as often as needed.
             _, layout, rate = self._form
             self._begin(layout, rate)
             self._push(np.tile(np.concatenate(self._short, axis=1), (1, math.ceil(2 * BLOCK_S / self._length_s))))

@@ -356,9 +356,9 @@ class _Reading:
         except (av.FFmpegError, EOFError, ValueError) as error:
             self.problem = str(error).split("]")[-1].strip() or "it cannot be decoded"
         if self.film is None:
-            self.length = self._heard  # What encoders put before it is not heard, though its times count it.
+            self.length = self._heard  # Encoders' padding before it isn't heard, though its times count it.
         if self.promised < self.length < self.promised + PADDING_S and "mov" in self.container.format.name:
-            self.length = self.promised  # What they put behind it the file itself cuts off.
+            self.length = self.promised  # The file itself cuts off their padding after it.
         if self.film is not None and self.film.average_rate and self.sound is None:
             self.length += 1 / float(self.film.average_rate)
         if not self.problem and self.promised > 0.5 and self.length < self.promised * 0.9 - 0.2:

@@ -153,7 +153,7 @@ class Workers:
     ) -> R:  # fmt: skip
         """Raises _PoolLost: there were no workers any more, and nothing was done."""
         if self._pool is None or not self._pool.active:
-            # A pool whose idle workers were killed from outside is of no use any more.
+            # A pool whose idle workers were killed from outside is useless.
             spawned = multiprocessing.get_context("spawn")
             self._pool = ProcessPool(self._count, context=spawned, initializer=self._begin)
         job = Job(next(_numbers), what, name)

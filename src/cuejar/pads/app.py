@@ -108,7 +108,7 @@ async def _serve(socket: WebSocket, pads: Pads) -> None:
     try:
         await asyncio.wait(ways, return_when=asyncio.FIRST_COMPLETED)
         if ways[1].done():
-            # What was said last is still told.
+            # The last message is still sent.
             line.listener.put(None)
             await asyncio.wait(ways, timeout=2)
     finally:

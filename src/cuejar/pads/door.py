@@ -44,7 +44,7 @@ class Door:
             background("pads: silent connections", self._sweep(), lambda problem: None),
         ]
 
-    # What a server of uvicorn is asked for.
+    # The interface that uvicorn expects of a server.
 
     def close(self) -> None:
         for task in self._tasks:
@@ -70,7 +70,7 @@ class Door:
             try:
                 came, peer = await loop.sock_accept(self._bound)
             except OSError:
-                await asyncio.sleep(LOOK_S)  # Out of files, or a connection that is gone already.
+                await asyncio.sleep(LOOK_S)  # No file descriptors left, or the connection is already gone.
                 continue
             address = str(peer[0])
             if self._is_full(address):

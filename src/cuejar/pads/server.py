@@ -165,7 +165,7 @@ class PadsServer:
                 try:
                     await asyncio.wait([serving, again], return_when=asyncio.FIRST_COMPLETED)
                     if serving.done():
-                        await serving  # It fell: the watch says so, and begins it again after a pause.
+                        await serving  # It failed: the watch reports it, and restarts it after a pause.
                 finally:
                     again.cancel()
                     serving.cancel()

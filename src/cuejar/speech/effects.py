@@ -52,7 +52,7 @@ def _through(samples: npt.NDArray[np.float32], rate: int, chain: Chain) -> npt.N
     if len(samples) == 0:
         return samples
     graph = Graph()
-    graph.threads = 1  # Beside a game; and starting more takes longer than these sums.
+    graph.threads = 1  # It may run beside a game, and starting threads takes longer than these sums.
     first = graph.add_abuffer(sample_rate=rate, format="flt", layout="mono")
     last = first
     for name, arguments in chain:

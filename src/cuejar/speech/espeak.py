@@ -159,7 +159,7 @@ class Espeak:
             early, self._early = self._early, None
             try:
                 early.hear(self._so_far())
-            except Exception as error:  # The library is in between: it is raised when it is done.
+            except Exception as error:  # The library is in the call stack: the error is raised when it returns.
                 self._failed = error
         return 0
 

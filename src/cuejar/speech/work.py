@@ -209,7 +209,7 @@ def _gain_db(samples: Any, rate: int, lufs: float | None) -> float:
     if lufs is None:
         return 0.0
     loudest = float(np.abs(samples).max())
-    # A voice that is as loud as it may be already is made no louder, wherever its peak lies between the samples.
+    # A voice at its maximum loudness isn't amplified, wherever its peak lies between the samples.
     full = loudest > 0 and 20 * np.log10(loudest) >= CEILING_DBTP
     meter = Loudness(peaks=not full)
     meter.hear_made(samples, rate)

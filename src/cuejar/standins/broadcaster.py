@@ -128,7 +128,7 @@ class Broadcaster:
         for listener in list(self.listeners):
             listener({"jsonrpc": "2.0", "method": method, "params": params})
 
-    # What there is
+    # Contents
 
     def _scene_id(self, name: str) -> str:
         for scene_id, scene in self.scenes.items():

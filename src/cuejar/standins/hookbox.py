@@ -71,7 +71,7 @@ def router(box: Hookbox) -> APIRouter:
     async def take(request: Request) -> Response:
         try:
             body = (await request.body())[:MOST_BYTES]
-        except ClientDisconnect:  # whoever sent it is gone in the middle of it
+        except ClientDisconnect:  # the sender disconnected in the middle of it
             return Response(status_code=400)
         box.count += 1
         try:

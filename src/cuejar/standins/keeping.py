@@ -18,7 +18,7 @@ class Keeping:
         if file is not None:
             self._base = sqlite3.connect(file, isolation_level=None, check_same_thread=False)
             self._base.execute("pragma journal_mode=wal")
-            self._base.execute("pragma synchronous=off")  # It outlives its process, not the power.
+            self._base.execute("pragma synchronous=off")  # It outlives its process, not a power cut.
             self._base.execute(
                 "create table if not exists kept (kind text, id text, data text, primary key (kind, id)) without rowid"
             )

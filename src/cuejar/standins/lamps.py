@@ -77,7 +77,7 @@ class Lamps(asyncio.DatagramProtocol):
         sender, before = self._last.get(packet.universe, (b"", 0))
         step = 1 if sender != packet.cid else (packet.sequence - before) & 255
         if step > 236 or step == 0:
-            return  # Out of order (E1.31, 6.7.2): -20 to 0 are thrown away.
+            return  # Out of order (E1.31, 6.7.2): -20 to 0 are discarded.
         self.lost += step - 1
         self._last[packet.universe] = packet.cid, packet.sequence
         self.frames += 1

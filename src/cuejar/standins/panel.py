@@ -50,7 +50,7 @@ class Panel:
         """
         self.kind = kind
         self.names = {key: list(choices) for key, choices in names.items()}
-        # Its own copy: another wardrobe here is no other avatar's.
+        # A copy of its own: changing its wardrobe doesn't affect other avatars.
         self.boot = secrets.token_hex(6)
         self.serial = 1
         self.properties = {key: Property(value) for key, value in start.items()}

@@ -206,7 +206,7 @@ def _upgrade(url: str, config: Config, path: Path) -> None:
     if current == head:
         return
     before = path.with_name(f"{path.stem}.before-{head}{path.suffix}")
-    # One that is there already was made by a start that was killed half way: it is the one from before.
+    # An existing copy was made by a start that was killed half way: it is the original.
     if current is not None and not before.exists():
         draft = before.with_name(before.name + ".new")
         draft.unlink(missing_ok=True)

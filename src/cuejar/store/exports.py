@@ -54,7 +54,7 @@ def _cell(column: str, names: Names | None) -> str:
     there = _column(column, names)
     if column not in OUTSIDE:
         return there
-    # Only what begins with a sign or a space is looked at closely.
+    # Only texts that begin with a sign or a space are checked closely.
     near = f"instr({_text(FORMULA + SPACES)}, substr({there}, 1, 1)) and {there} != ''"
     close = f"instr({_text(FORMULA)}, substr(ltrim({there}, {_text(SPACES)}), 1, 1)) > 0"
     return f"case when {near} and {close} then char(39) || {there} else {there} end"

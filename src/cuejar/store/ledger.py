@@ -103,7 +103,7 @@ def page_of(session: Session, where: Where, before: int | None, most: int, most_
     lines = session.scalars(found).all()
     if before is None and len(lines) < most:
         return Page(lines, len(lines))
-    # Where the index says it all the ledger itself is not looked at.
+    # If the index has the whole answer, the ledger itself isn't read.
     source = TABLE if condition == f"{TABLE} match ?" else where.source
     total = asked(f"select count(*) from (select 1 from {source} where {condition} limit ?)", most_counted)
     return Page(lines, total.scalar_one())

@@ -71,7 +71,7 @@ class Found(NamedTuple):
     odd: int
 
 
-# Out
+# Export
 
 
 def written(sessions: sessionmaker[Session], balances: Balances) -> dict[str, Iterator[bytes]]:
@@ -113,7 +113,7 @@ def _nights(sessions: sessionmaker[Session]) -> Iterator[dict[str, Any]]:
         if night is not None:
             told = {**night._asdict(), "first": first, "last": last, "category": category}
             del told["id"]
-            # What a hook sends, and its keys, stay.
+            # What a hook sends, and its keys, stay here.
             yield {**told, "state": scrubbed(night.state), "entries": scrubbed(night.entries)}
 
 
@@ -314,7 +314,7 @@ def _keep_night(target: sqlite3.Connection, night: NightLine) -> None:
         _put(target, "night_parts", {**part, "packed": packed(piece)})
 
 
-# Beside what is here
+# Compared with the data here
 
 _HERE: dict[str, str] = {
     "ledger": "select 1 from here.ledger h where h.call = t.call and h.cue = t.cue and h.at = t.at",
@@ -367,7 +367,7 @@ def fitted(side: Path, database: Path, mark: str) -> None:
     """
     with closing(_beside(side, database)) as both:
         for table, same in _HERE.items():
-            if table != "viewers":  # There a viewer may have been seen earlier.
+            if table != "viewers":  # A viewer may have been seen earlier there.
                 both.execute(f"delete from {table} as t where exists ({same})")
         both.execute("delete from notes where run not in (select run from ledger)")
         both.execute("delete from night_parts where night not in (select first from nights)")
@@ -386,7 +386,7 @@ def fitted(side: Path, database: Path, mark: str) -> None:
 
 def _renumber(both: sqlite3.Connection, forgotten: list[str]) -> None:
     """Gives nights and their entries unused numbers."""
-    # Parts of a night that an end in the middle left alone count too.
+    # Parts of a night left over from an interrupted import count too.
     lasts = (both.execute(f"select max(last) from here.{table}").fetchone()[0] for table in ("nights", "night_parts"))
     free = max(FIRST_NIGHT, *((last or 0) + 1 for last in lasts))
     for first, last, state in both.execute("select first, last, state from nights order by wall").fetchall():
@@ -415,7 +415,7 @@ def _forgetting(told: Any, forgotten: list[str]) -> Any:
     return told
 
 
-# In
+# Import
 
 _TABLES: dict[Part, tuple[str, ...]] = {
     "calls": ("notes", "settlements", "ledger"),

@@ -76,7 +76,7 @@ def unpacked(data: bytes) -> Any:
     return json.loads(zlib.decompress(data))
 
 
-# Written
+# Writing
 
 
 _END = "update nights set last = ?, ended = ?, ended_wall = ? where last is null and first < ?"
@@ -86,7 +86,7 @@ def begins(
     connection: sqlite3.Connection, first: int, at: int, wall: int, category: str, state: dict[str, Any]
 ) -> None:
     """Notes that a stream begins with this entry. Writing it twice changes nothing."""
-    connection.execute(_END, (first - 1, at, wall, first))  # One whose end was lost ends here.
+    connection.execute(_END, (first - 1, at, wall, first))  # One without an end ends here.
     connection.execute(
         "insert into nights (first, at, wall, category, note, state) values (?, ?, ?, ?, '', ?) on conflict do nothing",
         (first, at, wall, category, packed(state)),
@@ -131,7 +131,7 @@ def let_go(connection: Connection, nights: Sequence[int]) -> None:
         select(NightRow.wall, NightRow.ended_wall).where(NightRow.first.in_(nights), NightRow.ended_wall.is_not(None))
     ).all()
     for begin, end in spans:
-        # Calls of somewhere else, which were only taken in, stay.
+        # Imported calls from elsewhere stay.
         those = LedgerRow.wall >= begin, LedgerRow.wall <= end, LedgerRow.at >= 0
         runs = "run in (select run from ledger where wall >= :b and wall <= :e and at >= 0 and run != '')"
         connection.execute(text(f"delete from notes where {runs}"), {"b": begin, "e": end})
@@ -140,7 +140,7 @@ def let_go(connection: Connection, nights: Sequence[int]) -> None:
     connection.execute(delete(NightRow).where(NightRow.first.in_(nights)))
 
 
-# Read
+# Reading
 
 
 def nights(sessions: sessionmaker[Session], most: int = 500, before: int | None = None) -> list[Night]:
@@ -212,7 +212,7 @@ def recorded(sessions: sessionmaker[Session], night: int) -> Recorded | None:
         return Recorded(night, row.at, row.wall, row.ended, row.ended_wall, row.note, unpacked(row.state), entries)
 
 
-# How long they are kept
+# Retention
 
 
 def too_old(sessions: sessionmaker[Session], most: int | None, days: int | None, now: int) -> list[int]:
@@ -328,7 +328,7 @@ def keep_blanked(connection: Connection, there: Blanked) -> None:
     for night, state in there.states:
         connection.execute(update(NightRow).where(NightRow.first == night).values(state=state))
     others = list(there.parts)
-    # What was packed since they were read.
+    # Pieces packed since they were read.
     for night, first in connection.execute(select(NightPartRow.night, NightPartRow.first)).all():
         if (night, first) not in there.read:
             where = NightPartRow.night == night, NightPartRow.first == first

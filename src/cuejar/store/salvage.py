@@ -53,7 +53,7 @@ def salvaged(damaged: Path, new: Path) -> list[str]:
         source.text_factory = lambda raw: raw.decode("utf-8", "replace")
         tables = [row[0] for row in target.execute("select name from sqlite_master where type = 'table'")]
         for table in tables:
-            # What can be found by its words follows from the ledger.
+            # The index of words follows from the ledger.
             if table.startswith(("sqlite_", TABLE)) or table == "alembic_version":
                 continue
             missing = _copied(source, target, table)

@@ -149,7 +149,7 @@ async def until_written(work: Callable[[], Awaitable[T]], failed: Callable[[str]
             failed(str(state.outcome.exception()))
 
     async def once() -> T:
-        # Only what says of itself that it is asynchronous is awaited there.
+        # Only functions declared asynchronous are awaited there.
         return await work()
 
     wait = wait_exponential(FIRST_PAUSE_S, MOST_PAUSE_S) + wait_random(0, FIRST_PAUSE_S)

@@ -71,7 +71,7 @@ class Caller:
             if message.get("id") == number and "method" not in message:
                 return message
             if "error" in message and message.get("id") != number:
-                continue  # It says that something of ours was no call.
+                continue  # It reports that one of our messages wasn't a call.
             expect("method" in message, "this answers no call of ours", message)
             self.told.append(message)
 

@@ -1,4 +1,4 @@
-/** The one way to the server: typed by its OpenAPI, errors in one shape. */
+/** The only access to the server: typed by its OpenAPI, errors in one shape. */
 import createClient from 'openapi-fetch'
 import type { components, paths } from './schema'
 
@@ -18,7 +18,7 @@ type FieldOf<U, K extends PropertyKey> = U extends unknown ? (K extends keyof U 
 
 /** All fields of all kinds of beat; one beat has those of its kind. */
 export type BeatFields = { [K in KeysOf<Beat>]?: FieldOf<Beat, K> }
-/** A beat of whatever kind, asked for the fields of any. A field that no kind has does not get past the type checker. */
+/** A beat of any kind, with the fields of all. The type checker refuses a field that no kind has. */
 export type AnyBeat = Beat & BeatFields
 
 export type Refusal = Schemas['Refusal']
@@ -27,13 +27,13 @@ export const api = createClient<paths>({ baseUrl: '' })
 
 let token: Promise<string> | undefined
 
-/** What a change carries, so that no page of others can ask for one; read once. */
+/** The token of every change, so that no foreign page can make one; read once. */
 async function tokenRead(): Promise<string> {
   try {
     const answer = await api.GET('/api/token')
     if (answer.data) return answer.data.token
   } catch {
-    // The change itself says that nobody answers.
+    // The change itself reports that there is no answer.
   }
   token = undefined
   return ''
@@ -48,7 +48,7 @@ api.use({
   },
 })
 
-/** What a call needs besides its address to upload files: spread into its options. */
+/** What a call that uploads files needs besides its address: spread into its options. */
 export function upload(files: File | File[]): { body: never; bodySerializer: (body: unknown) => FormData } {
   const form = new FormData()
   if (Array.isArray(files)) for (const file of files) form.append('files', file)
@@ -56,7 +56,7 @@ export function upload(files: File | File[]): { body: never; bodySerializer: (bo
   return { body: form as never, bodySerializer: (body) => body as FormData }
 }
 
-/** An answer that says no: what is wrong, and what to do. */
+/** A refusal: what is wrong, and what to do. */
 export class Refused extends Error {
   constructor(
     readonly status: number,
@@ -76,7 +76,7 @@ interface Answer<T> {
   response: Response
 }
 
-/** The data of an answer; throws `Refused` for a no and for a server that does not answer. */
+/** Returns the data of an answer; throws `Refused` for a refusal and for a server that doesn't answer. */
 export async function got<T>(call: Promise<Answer<T>>): Promise<T> {
   let answer: Answer<T>
   try {

@@ -8246,7 +8246,7 @@ export interface components {
         };
         /**
          * SettingOut
-         * @description What a setting, or a value of an action, can be; ``title`` is what people call it if its id doesn't say so.
+         * @description What a setting, or a value of a deed, can be; ``title`` is what people call it if its id doesn't say so.
          */
         SettingOut: {
             /**

@@ -6,7 +6,7 @@ export default {
   fresh: ({ cue }) => ({
     text: '{{viewer}}',
     length: { s: 5 },
-    // Above spoken words, where there are any.
+    // Above spoken words, if there are any.
     place: { x: 0.2, y: cue?.beats.some((one) => one.kind === 'speech') ? 0.58 : 0.78, w: 0.6, h: 0.14 },
     size: 0.06,
   }),

@@ -1,4 +1,4 @@
-/** All kinds of beat as the editor knows them. A kind of the core that is not here does not get past the type checker. */
+/** All kinds of beat as the editor knows them. The type checker refuses a kind of the core that is missing here. */
 import { BEAT_KINDS, type BeatKindName } from '@/api/kinds'
 import type { AnyBeat } from '@/api/client'
 import type { BeatKind } from './kind'
@@ -58,7 +58,7 @@ export const BEATS: Record<BeatKindName, BeatKind> = {
 
 export const BEAT_NAMES = Object.keys(BEAT_KINDS) as BeatKindName[]
 
-/** What stands in a beat's block on the score: for gear what it is set to, else the beat's name. */
+/** The words in a beat's block on the score: for gear its value, otherwise the beat's name. */
 export function sayBeat(beat: AnyBeat): string {
   const said = BEATS[beat.kind].say?.(beat) ?? []
   return said.filter((part) => typeof part === 'string' && part).join(', ') || beat.id

@@ -1,42 +1,42 @@
-/** What the editor knows of a kind of beat. What the engine knows of it is in `api/kinds`. */
+/** What the editor knows of a kind of beat. `api/kinds` has what the engine knows. */
 import type { Component } from 'vue'
 import type { Book, Cue, AnyBeat, Schemas, BeatFields } from '@/api/client'
 import { bridgesOf, knownAs } from '@/logic/settings'
 
-/** What is there when a beat is made. */
+/** The surroundings in which a beat is made. */
 export interface Around {
   book: Book | null
   cue: Cue | null
   catalogue: Record<string, Schemas['CatalogueOut']>
-  /** The scene that is at rest, where one is known. */
+  /** The scene at rest, if known. */
   scene?: string
 }
 
 export interface BeatKind {
   name: string
-  /** How it is offered: chosen with its file, by a button of its own, or among the more. */
+  /** How it is offered: with its file, by a button of its own, or under More. */
   offered: 'with a file' | 'at once' | 'among more'
-  /** The fields of a fresh one; or, in words, why there can be none. */
+  /** The fields of a new one; or, in words, why there can be none. */
   fresh: (around: Around) => BeatFields | string
-  /** What of it stands in its block on the score; nothing leaves it its name. */
+  /** The words in its block on the score; nothing keeps its name. */
   say?: (beat: AnyBeat) => unknown[]
   settings?: Component[]
-  /** The kind of file it shows, and what it is called to show none. */
+  /** The kind of file it shows, and the words for showing none. */
   shows?: 'picture' | 'clip' | 'sound'
   without?: string
-  /** Whether it can be as long as what it shows, and last whole loops of that. */
+  /** Whether it can be as long as what it shows, in whole loops. */
   natural?: boolean
-  /** False for a hold that cannot be left as it is. */
+  /** False for a hold that can't be kept permanently. */
   keeps?: false
   loops?: boolean
-  /** Whether making one asks viewers for a text. */
+  /** Whether adding one asks viewers for a text. */
   asks?: boolean
 }
 
 export const FIVE = { length: { s: 5 } }
 export const WHOLE = { place: { x: 0, y: 0, w: 1, h: 1 } }
 
-/** The first name that gear of a kind has of something. */
+/** The first name of something on gear of a kind. */
 export function firstName(around: Around, gear: string, what: string, otherwise: string): string {
   return around.catalogue[gear]?.names[what]?.[0] || otherwise
 }

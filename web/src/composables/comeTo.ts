@@ -1,4 +1,4 @@
-/** Brings what was just added into view, and the cursor into its first field. */
+/** Scrolls to what was just added, and focuses its first field. */
 import { nextTick } from 'vue'
 
 const WAITS_MS = 3000

@@ -1,4 +1,4 @@
-/** A server for tests: a book in memory, edits with versions as the real one has them, and what was asked of it. */
+/** A server for tests: a book in memory, edits with versions like the real one's, and the requests it got. */
 import type { Book, Cue } from '@/api/client'
 
 type Ask = (path: string, init?: { params?: Asked['params']; body?: unknown }) => Promise<unknown>
@@ -13,7 +13,7 @@ export class FakeServer {
   book = { cues: [] as Cue[], media: [], jars: [], house: { most_text: 500 } } as unknown as Book
   version = 1
   asked: Asked[] = []
-  /** What the next edit is told instead of being taken. */
+  /** The refusal for the next edit. */
   refuses: { status: number; what: string } | null = null
   /** Edits wait for this. */
   busy: Promise<void> = Promise.resolve()

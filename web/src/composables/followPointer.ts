@@ -1,7 +1,7 @@
-/** Follows a pointer from where it went down until it is let go. */
+/** Follows a pointer from press to release. */
 import { useEventListener } from '@vueuse/core'
 
-/** `done` is told with `pointercancel` too: then nothing was meant. */
+/** `done` is called with `pointercancel` too: then nothing was meant. */
 export function followPointer(
   event: PointerEvent,
   moved: (event: PointerEvent) => void,

@@ -1,4 +1,4 @@
-/** The book as the server has it, and the one way to change it. Every edit counts from the next call on. */
+/** The server's book, and the only way to change it. Every edit counts from the next call on. */
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { api, got, upload, type Book, type Cue, type Media } from '@/api/client'
@@ -7,7 +7,7 @@ import { merged } from '@/logic/merging'
 import { say } from './useSay'
 
 type Entry = { id: string } & Record<string, unknown>
-/** What the book has once. */
+/** The single parts of the book. */
 type Part = 'house' | 'reading' | 'points' | 'playbill'
 type ListName = paths['/api/book/{kind}/{thing}']['put']['parameters']['path']['kind']
 
@@ -16,7 +16,7 @@ export const useBook = defineStore('book', () => {
   const version = ref(0)
   const undoSteps = ref(0)
   const redoSteps = ref(0)
-  /** What the next undo, and the next redo, would take back or do again. */
+  /** What the next undo and redo would change. */
   const undoes = ref('')
   const redoes = ref('')
   const media = shallowRef<Media[]>([])
@@ -24,9 +24,9 @@ export const useBook = defineStore('book', () => {
   const outside = ref(0)
   let own = 0
   let inFlight = 0
-  /** The version that this page's editors know of. */
+  /** The version that this page's editors know. */
   let known = 0
-  /** What the feed told while an edit was under way. */
+  /** What the feed reported during an edit. */
   let missed = 0
   let line: Promise<unknown> = Promise.resolve()
 
@@ -42,7 +42,7 @@ export const useBook = defineStore('book', () => {
     media.value = await got(api.GET('/api/media'))
   }
 
-  /** Runs an edit of this page; what the feed says of it meanwhile is not taken for somebody else's, also while others are under way. */
+  /** Runs an edit of this page; reports about it meanwhile don't count as somebody else's, even with other edits in progress. */
   function edit<T extends { version: number }>(work: () => Promise<T>): Promise<T> {
     return underWay(async () => {
       const edited = await work()
@@ -62,7 +62,7 @@ export const useBook = defineStore('book', () => {
     }
   }
 
-  /** After the last edit that was under way: what came from elsewhere meanwhile. */
+  /** After the last edit in progress: takes what came from elsewhere meanwhile. */
   async function catchUp(): Promise<void> {
     if (missed > version.value) await load()
     missed = 0
@@ -83,7 +83,7 @@ export const useBook = defineStore('book', () => {
   }
 
   /**
-   * Puts an entry, one after the other: what was changed here by the one before stays, though this one was made without it. Returns what
+   * Puts entries one after the other: changes by the one before stay, though this one was made without them. Returns what
    * was put.
    */
   function put(kind: ListName, value: Entry): Promise<Entry> {
@@ -100,7 +100,7 @@ export const useBook = defineStore('book', () => {
     return underWay(() => placed)
   }
 
-  /** Changes fields of a part that the book has once, one edit after the other: none takes back what the one before set. */
+  /** Changes fields of a single part, one edit after the other: none reverts what the one before set. */
   function putPart<P extends Part>(part: P, fields: Partial<Book[P]>): Promise<void> {
     const placed = line.then(async () => {
       const value = { ...book.value?.[part], ...fields } as unknown as Record<string, never>
@@ -123,7 +123,7 @@ export const useBook = defineStore('book', () => {
     say(`${back ? 'Undone' : 'Redone'}: ${edited.what}`, 'fine')
   }
 
-  /** Takes files into the library. Returns the ids of what is there now; says what was not taken. */
+  /** Adds files to the library. Returns the ids of those there now; says which were refused. */
   async function addFiles(files: File[]): Promise<string[]> {
     const answer = await edit(() => got(api.POST('/api/media', upload(files))))
     for (const refused of answer.refused) say(`${refused.name}: ${refused.what}`, 'wrong')
@@ -136,7 +136,7 @@ export const useBook = defineStore('book', () => {
     return made.cue
   }
 
-  /** What a piece of gear is called, by its id. */
+  /** Returns the name of a piece of gear, by its id. */
   const gearName = (id: string): string => book.value?.gear.find((one) => one.id === id)?.name || id
 
   const mediaById = computed(() => new Map(media.value.map((entry) => [entry.id, entry])))

@@ -1,4 +1,4 @@
-/** A chart of ECharts in the page's own colours: drawn anew when what it shows, the theme or its size changes. */
+/** An ECharts chart in the page's own colours: redrawn when its data, the theme or its size changes. */
 import { useResizeObserver } from '@vueuse/core'
 import { BarChart, LineChart } from 'echarts/charts'
 import { GridComponent, LegendComponent, TooltipComponent } from 'echarts/components'
@@ -10,7 +10,7 @@ import { theme } from '@/composables/useLook'
 echarts.use([BarChart, LineChart, GridComponent, LegendComponent, TooltipComponent, SVGRenderer])
 
 export interface Paint {
-  /** A token as the colour that it is now. */
+  /** A token as its current colour. */
   colour: (token: string) => string
   label: object
   tooltip: object

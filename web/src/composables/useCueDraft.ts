@@ -33,18 +33,18 @@ export interface CueDraft {
   spans: Ref<Map<string, Span>>
   chosen: Ref<string | null>
   chosenBeat: ComputedRef<AnyBeat | null>
-  /** All that is chosen, the one whose settings are shown first. */
+  /** All selected beats; the settings of the first are shown. */
   picked: ComputedRef<AnyBeat[]>
   problem: Ref<string>
   snags: Ref<Snag[]>
-  /** The cue in words as it was last measured. */
+  /** The cue in words, as last measured. */
   told: Ref<Schemas['CueTold'] | null>
-  /** What one of its calls is called. */
+  /** The words of one of its calls. */
   sayCall: (call: Cue['calls'][number]) => string
   state: Ref<'saved' | 'saving' | 'wrong'>
   addBeat: (kind: string, fields?: BeatFields) => void
   removeBeat: (id: string) => void
-  /** Chooses one beat; with `add` it joins or leaves those chosen already. */
+  /** Selects one beat; with `add` it joins or leaves the selection. */
   choose: (id: string, add: boolean) => void
   chooseAll: () => void
   copy: () => number
@@ -75,7 +75,7 @@ export function useCueDraft(id: () => string): CueDraft {
     state.value = 'saved'
   }
 
-  /** Takes what somebody else changed. What is not saved yet here stays, and is saved then. */
+  /** Takes somebody else's changes. Unsaved ones here stay, and are saved then. */
   function takeToo(): void {
     const found = book.book?.cues.find((c) => c.id === id())
     if (!found || !cue.value || JSON.stringify(cue.value) === saved) {
@@ -139,7 +139,7 @@ export function useCueDraft(id: () => string): CueDraft {
     () => {
       const left = cue.value
       window.clearTimeout(timer)
-      // What is not saved yet of the cue that is left is saved now.
+      // Saves the unsaved changes of the cue that is being left.
       if (left && JSON.stringify(left) !== saved)
         book
           .put('cues', JSON.parse(JSON.stringify(left)) as Cue)
@@ -149,14 +149,14 @@ export function useCueDraft(id: () => string): CueDraft {
     { immediate: true },
   )
   watch(() => book.outside, takeToo)
-  // A file that was trimmed or replaced changes where beats end.
+  // Trimming or replacing a file changes where beats end.
   watch(
     () => book.media,
     () => void measure(),
   )
   let usedText = usesText((cue.value?.beats ?? []) as AnyBeat[])
   let usedBy = cue.value?.id
-  /** The door asks for a text once a beat uses it, and no more once none does. */
+  /** The door asks for a text once a beat uses it, and no longer once none does. */
   function followText(): void {
     const does = usesText((cue.value?.beats ?? []) as AnyBeat[])
     if (cue.value && cue.value.id === usedBy) {

@@ -1,4 +1,4 @@
-/** Escape closes what popped up last, and does nothing else then. */
+/** Escape closes the topmost popover, and nothing else. */
 import { useEventListener } from '@vueuse/core'
 import { useRest } from './useRest'
 
@@ -7,7 +7,7 @@ function upperPopover(): HTMLElement | undefined {
   return shown.sort((a, b) => Number(a.style.zIndex) - Number(b.style.zIndex)).at(-1)
 }
 
-/** Whether a list of choices is open within it: that closes first, by itself. */
+/** Whether a list of choices is open inside it: that closes first, by itself. */
 function choosesIn(popover: HTMLElement): boolean {
   const lists = [...document.querySelectorAll<HTMLElement>('.el-select__popper')]
   return lists.some((list) => list.offsetParent && popover.contains(list))
@@ -27,7 +27,7 @@ export function useEscape(): void {
       if (!offered && !opener) return
       event.preventDefault()
       event.stopImmediatePropagation()
-      // What opened an offer does something else when it is pressed again.
+      // Pressing the button of an open offer does something else.
       if (offered) withdraw()
       else opener?.click()
       opener?.focus()

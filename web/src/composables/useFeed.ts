@@ -1,11 +1,11 @@
-/** A feed of the server's, over a WebSocket that connects again by itself. (The overlay, which is kept small, has its own.) */
+/** A feed of the server, over a WebSocket that reconnects by itself. (The small overlay has its own.) */
 import { useWebSocket } from '@vueuse/core'
 import { onScopeDispose } from 'vue'
 
 const FIRST_PAUSE_MS = 200
 const MOST_PAUSE_MS = 5000
 
-/** How long to wait before trying again: doubled each time, and never for all at the same moment. */
+/** How long to wait before retrying: doubled each time, with jitter. */
 function pauseMs(retried: number): number {
   return Math.min(MOST_PAUSE_MS, FIRST_PAUSE_MS * 2 ** Math.max(0, retried - 1)) * (0.5 + Math.random() / 2)
 }
@@ -16,7 +16,7 @@ export function useFeed<Message>(
   told: (connected: boolean) => void = () => {},
 ): void {
   const { close } = useWebSocket(`ws://${location.host}${path}`, {
-    // A download looks like leaving the page; the line stays.
+    // A download looks like leaving the page; the connection stays.
     autoClose: false,
     autoReconnect: { delay: pauseMs },
     onConnected: () => told(true),

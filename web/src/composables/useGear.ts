@@ -1,4 +1,4 @@
-/** What the gear has and shows: its catalogue, its state, its picture. Asked again when the gear says that it changed. */
+/** What the gear has and shows: its catalogue, its state, its picture. Fetched again when the gear reports a change. */
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
@@ -15,14 +15,14 @@ export const useGear = defineStore('gear', () => {
   const gear = shallowRef<GearState[]>([])
   const catalogue = shallowRef<Record<string, Catalogue>>({})
   const asked = ref(0)
-  /** The kinds of gear that there are, with those that plug-ins bring. */
+  /** All kinds of gear, including those from plug-ins. */
   const kinds = shallowRef<GearKind[]>([])
   void got(api.GET('/api/gear/kinds')).then(
     (told) => (kinds.value = told),
     () => undefined,
   )
 
-  /** A kind by its name; one whose plug-in is not here is called as the book has it. */
+  /** A kind by its name; one with a missing plug-in is called as in the book. */
   function kindOf(name: string): GearKind {
     const known = kinds.value.find((kind) => kind.name === name)
     if (known) return known
@@ -55,7 +55,7 @@ export const useGear = defineStore('gear', () => {
 
   const broadcast = computed<Catalogue | null>(() => catalogue.value.broadcaster ?? null)
   const broadcaster = computed(() => live.state?.gear.find((row) => row.kind === 'broadcaster') ?? null)
-  /** The address of what the broadcaster shows now; none while it is away. */
+  /** The address of what the broadcaster shows now; none while it is disconnected. */
   const programme = computed(() => {
     const row = broadcaster.value
     return row && row.state !== 'away' && row.state !== 'off'

@@ -1,4 +1,4 @@
-/** A long list, of which the first are drawn at once and the others as the page comes to it. */
+/** A long list: the first rows are drawn at once, the others as the page scrolls to them. */
 import { useTimeoutFn } from '@vueuse/core'
 import { computed, ref, watch, type ComputedRef, type Ref } from 'vue'
 

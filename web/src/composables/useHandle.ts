@@ -3,7 +3,7 @@ import { shallowRef, type ShallowRef } from 'vue'
 import { followPointer } from './followPointer'
 
 /**
- * What a handle would be at is in `held` while it is dragged, and told once it is let go; a drag that is broken off changes nothing.
+ * While it is dragged, `held` has the new value; it is reported on release; a cancelled drag changes nothing.
  */
 export function useHandle<T>(tell: (value: T) => void): {
   held: ShallowRef<T | null>
@@ -24,7 +24,7 @@ export function useHandle<T>(tell: (value: T) => void): {
   return { held, drag }
 }
 
-/** Does what a key stands for; the page does not get it then. */
+/** Does what a key stands for; the page doesn't get it then. */
 export function byKey(event: KeyboardEvent, keys: Partial<Record<string, () => void>>): void {
   const act = keys[event.key]
   if (!act) return
@@ -33,7 +33,7 @@ export function byKey(event: KeyboardEvent, keys: Partial<Record<string, () => v
   event.stopPropagation()
 }
 
-/** What makes something a slider for keys and for readers of the screen. */
+/** Makes an element a slider for keys and screen readers. */
 export function slider(label: string, now: number, least: number, most: number): Record<string, unknown> {
   return {
     role: 'slider',

@@ -1,4 +1,4 @@
-/** What is going on now: held, lanes, arrivals, gear, over the desk's feed. */
+/** What is going on now: holds, lanes, arrivals, gear, over the desk's feed. */
 import { defineStore } from 'pinia'
 import { computed, ref, shallowReactive, shallowRef } from 'vue'
 import { api, got, type DeskMessage, type LedgerLine, type Schemas } from '@/api/client'
@@ -12,7 +12,7 @@ export type Device = Schemas['DeviceTold']
 export type GearRow = Schemas['GearRow']
 type LaneRow = Schemas['LaneState']
 type Part = Extract<DeskMessage, { t: 'part' }>
-/** The parts of the feed that are told as they are, by their names; lanes come one by one. */
+/** The parts of the feed that are passed on unchanged, by name; lanes come one by one. */
 type Parts = { [P in Exclude<Part['of'], 'lane' | 'lanes' | 'tries'>]: Extract<Part, { of: P }>['value'] }
 
 export type LiveState = Omit<Parts, 'show'> & Schemas['ShowState'] & { lanes: LaneRow[] }

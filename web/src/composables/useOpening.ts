@@ -1,4 +1,4 @@
-/** Opening night as it is now: which stations are true, which were left out, what a person said of the test. */
+/** The state of opening night: which stations are done, which were skipped, what a person said of the test. */
 import { useLocalStorage } from '@vueuse/core'
 import { computed, shallowRef, watch } from 'vue'
 import { api, got, type Schemas } from '@/api/client'

@@ -1,11 +1,11 @@
-/** The cues that have a pad, in the order of the house; and what changes order and faces, each as one step that can be undone. */
+/** The cues that have a pad, in the house's order; and changes to order and faces, each as one step that can be undone. */
 import { computed, type ComputedRef } from 'vue'
 import type { Cue } from '@/api/client'
 import { movedBefore } from '@/logic/pads'
 import type { Face } from '@/parts/pads/marks'
 import { useBook } from './useBook'
 
-/** As the server orders them (`core.rules.pads`): those that the house does not name come after. */
+/** The server's order (`core.rules.pads`): cues that the house doesn't name come last. */
 function padOrder(cues: Cue[], order: string[]): Cue[] {
   const place = new Map(order.map((id, i) => [id, i]))
   const at = (cue: Cue): number => place.get(cue.id) ?? order.length

@@ -1,4 +1,4 @@
-/** Hearing or seeing a file before it is chosen: by pointing at it for a moment, or with the key P. One at a time. */
+/** Hears or sees a file before it is chosen: by pointing at it for a moment, or with the key P. One at a time. */
 import { onScopeDispose, ref, type Ref } from 'vue'
 import type { Media } from '@/api/client'
 
@@ -31,7 +31,7 @@ export function usePreview(): {
     made.onended = stop
     audio = made
     playing.value = entry.id
-    // A browser that wants a press first stays silent; pointing at something is none.
+    // A browser that requires a press first stays silent; pointing isn't one.
     made.play().catch(stop)
   }
 

@@ -1,4 +1,4 @@
-/** A rehearsal under way or done: begun here, asked for how far it is, stopped; and its nights to be looked at. */
+/** A rehearsal, in progress or done: started here, with progress and a stop; and its nights. */
 import { computed, onScopeDispose, ref, shallowRef } from 'vue'
 import { api, got, Refused, type Schemas } from '@/api/client'
 import type { Timeline } from '@/logic/nights'
@@ -15,7 +15,7 @@ export function useRehearsal() {
   let timer: ReturnType<typeof setTimeout> | undefined
   const busy = computed(() => asking.value || ['waiting', 'running'].includes(rehearsal.value?.state ?? ''))
 
-  /** How far it is; each night is fetched as soon as it is there. */
+  /** Its progress; each night is fetched as soon as it is done. */
   async function look(): Promise<void> {
     const mine = rehearsal.value?.id
     if (!mine) return
@@ -40,13 +40,13 @@ export function useRehearsal() {
     try {
       await look()
     } catch (error) {
-      // A server that does not answer for a moment is asked again.
+      // A server that doesn't answer for a moment is asked again.
       if (error instanceof Refused && error.status === 0) later()
       else await attempt(() => Promise.reject(error as Error))
     }
   }
 
-  /** Begins one; `keeps`: the night that is looked at stays until the new one is there. */
+  /** Starts one; `keeps`: the shown night stays until the new one is done. */
   async function begin(wish: Partial<RehearsalWish>): Promise<void> {
     asking.value = true
     await attempt(async () => {

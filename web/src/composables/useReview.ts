@@ -1,4 +1,4 @@
-/** A review of what would come into the book: what is ticked, allowed and named otherwise, and what comes of that. */
+/** The review of an import: what is selected, allowed and renamed, and the result. */
 import { computed, ref, shallowRef } from 'vue'
 import { api, got, upload, type Schemas } from '@/api/client'
 import { attempt } from './useSay'
@@ -14,7 +14,7 @@ export function useReview(ask: (choices: Choices) => Promise<Review>) {
   const busy = ref(false)
   let asked = 0
 
-  /** Asks what would come of it now; an answer that a later one overtook is not shown. */
+  /** Asks for the result; an answer overtaken by a later one isn't shown. */
   async function look(): Promise<void> {
     const mine = (asked += 1)
     busy.value = true
@@ -50,7 +50,7 @@ export function useReview(ask: (choices: Choices) => Promise<Review>) {
     change({ allowed: on ? [...others, ...keys] : others })
   }
 
-  /** A part of what comes beside the book is taken, or not. */
+  /** Selects a part beside the book, or not. */
   function takePart(part: string, on: boolean): void {
     const all = (review.value?.data ?? []) as Data[]
     const data = all.filter((one) => (one.part === part ? on : one.takes)).map((one) => one.part)
@@ -72,7 +72,7 @@ export function useReview(ask: (choices: Choices) => Promise<Review>) {
 const ENDINGS = /\.(zip|json)$/i
 export const isBundle = (file: File): boolean => ENDINGS.test(file.name)
 
-/** Brings a file in to be looked at. Returns the address of its review. */
+/** Uploads a file for review. Returns the address of its review. */
 export async function bringIn(file: File): Promise<string> {
   const review = await got(api.POST('/api/carry/in', upload(file)))
   return `/books/in/${review.key}`

@@ -1,4 +1,4 @@
-/** Words to the streamer, at the foot of the page: what was done, or what is wrong and what to do. */
+/** Messages to the streamer, at the foot of the page: what was done, or what is wrong and what to do. */
 import { ElMessage } from 'element-plus'
 import { Refused } from '@/api/client'
 
@@ -15,7 +15,7 @@ export function say(text: string, tone: 'fine' | 'wrong' | 'plain' = 'plain'): v
   })
 }
 
-/** Says what went wrong. Returns whether it was an answer of the server. */
+/** Says what went wrong. Returns whether the server answered. */
 function sayWrong(error: unknown): boolean {
   if (error instanceof Refused) {
     say([error.message, error.todo].filter(Boolean).join(' '), 'wrong')

@@ -1,4 +1,4 @@
-/** What the checks find in the book, asked again with every version of it; by cue, without what is hidden. */
+/** What the checks find in the book, fetched with every version of it; by cue, without hidden ones. */
 import { computed, shallowRef, watch, type ComputedRef, type ShallowRef } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
 import { useBook } from './useBook'

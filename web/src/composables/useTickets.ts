@@ -1,4 +1,4 @@
-/** How every reward stands, asked again when the book, the night or the channel may have changed it; and what is done to them. */
+/** The state of every reward, fetched when the book, the night or the channel may have changed it; and changes to them. */
 import { useDebounceFn, useIntervalFn } from '@vueuse/core'
 import { computed, shallowRef, watch, type ComputedRef, type ShallowRef } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
@@ -36,7 +36,7 @@ export function useTickets(): {
     ],
     () => void soon(),
   )
-  // What the channel does by itself is not told to pages.
+  // Pages aren't told what the channel does by itself.
   useIntervalFn(load, EVERY_MS)
 
   const rows = computed<Row[]>(() => {

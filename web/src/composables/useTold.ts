@@ -1,4 +1,4 @@
-/** Every cue in a line; asked again with every version of the book, once for all who show it. Without an answer the last lines stay. */
+/** Every cue in one line; fetched with every version of the book, once for all who show it. Without an answer the last lines stay. */
 import { defineStore } from 'pinia'
 import { computed, shallowRef, watch } from 'vue'
 import { api, got, type Schemas } from '@/api/client'

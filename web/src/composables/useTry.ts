@@ -1,4 +1,4 @@
-/** A try of the cue being built: here, on the editor's stage alone, or on air. What is pretended is never saved. */
+/** A try of the cue being built: here, on the editor's stage alone, or on air. Pretended values are never saved. */
 import { computed, onScopeDispose, reactive, ref, type Ref } from 'vue'
 import { api, got, type Cue, type Schemas } from '@/api/client'
 import { sayDuration } from '@/logic/duration'
@@ -79,7 +79,7 @@ export function useTry(draft: CueDraft): Trying {
     return look(draft.cue.value)
   }
 
-  /** Plays a cue on the stage of the editor, as it is or as it was. */
+  /** Plays a cue on the editor's stage, in its current or an earlier state. */
   async function look(cue: Cue | null): Promise<void> {
     await attempt(async () => {
       const value = cue as unknown as Record<string, never>

@@ -1,8 +1,8 @@
-/** What is said of a field: the component that edits it, or why a person never should. */
+/** A field's control: the component that edits it, or why a person never should. */
 import type { Schemas } from '@/api/client'
 import type { BookModel } from '@/api/kinds'
 
-/** Names of models that differ where they are read and written. */
+/** Names of models that differ for reading and writing. */
 type SchemaOf<M extends BookModel> = M extends keyof Schemas
   ? Schemas[M]
   : `${M}-Output` extends keyof Schemas

@@ -14,7 +14,7 @@ describe('every field of the book has its control, or a reason why a person neve
     }
     const file = `src/${control.at}`
     expect(existsSync(file), file).toBe(true)
-    // The component names the field where it reads or sets it.
+    // The component names the field when it reads or sets it.
     expect(readFileSync(file, 'utf8')).toMatch(new RegExp(`\\b${field}\\b`))
   })
 })

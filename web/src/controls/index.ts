@@ -1,7 +1,7 @@
 /**
  * Where each field of the book is set by hand: the component that edits it, or why a person never should.
  *
- * A field of a model that is not here does not get past the type checker.
+ * The type checker refuses a model's field that is missing here.
  */
 import { BEATS } from './beats'
 import { BOOK } from './book'

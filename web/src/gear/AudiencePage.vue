@@ -10,7 +10,7 @@ const who = ref('bramble_jo')
 const text = ref('')
 const message = ref('')
 const tip = ref(5)
-/** Who has the page open watches; said again before one counts as gone. */
+/** Whoever has the page open counts as watching; repeated before that runs out. */
 const WATCHES_MS = 4 * 60_000
 useIntervalFn(() => void act('/presence', { viewer: who.value }, false), WATCHES_MS, {
   immediateCallback: true,

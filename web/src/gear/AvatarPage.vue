@@ -7,7 +7,7 @@ import WindowFrame from './WindowFrame.vue'
 
 const { state, problem, hand } = useStandIn<PanelState & { faces: string[] }>('avatar')
 const value = (key: string): string => String(state.value?.values[`avatar/${key}`] ?? '')
-/** What is on, the last that came on top. */
+/** The expressions that are on, the latest on top. */
 const faces = computed(() => state.value?.faces ?? [])
 const CHOICES = ['model', 'outfit', 'pose'] as const
 </script>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The simulated broadcaster's window: what goes out, scenes to press, sources and filters to set by hand. */
+/** The simulated broadcaster's window: its output, scenes to press, sources and filters to set by hand. */
 import { computed } from 'vue'
 import { useBroadcaster } from './useBroadcaster'
 import { ElOption } from 'element-plus'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The simulated receiver of hooks: what came in, and whether its signature was right. */
+/** The simulated receiver of hooks: received hooks, and whether their signatures were right. */
 import { useStandIn } from './useStandIn'
 import WindowFrame from './WindowFrame.vue'
 

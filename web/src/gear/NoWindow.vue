@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** An address at which there is no window: those that are there are offered. */
+/** An address without a window: lists those that exist. */
 defineProps<{ asked: string; there: string[] }>()
 </script>
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The window of the simulated bridge: the things of the yard, what each is at, and a hand on all of it. */
+/** The window of the simulated bridge: the things of the yard, their values, all of them changeable by hand. */
 import type { Schemas } from '@/api/client'
 import SettingField, { type SettingValue } from '@/parts/SettingField.vue'
 import { sayValue } from '@/logic/words'

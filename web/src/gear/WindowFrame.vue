@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The frame of a stand-in's window: its name, what it is, and what is wrong. */
+/** The frame of a stand-in's window: its name, its kind, and its problems. */
 import OutputMark from '@/parts/OutputMark.vue'
 
 defineProps<{ name: string; mark: string; note?: string; problem: string }>()

@@ -1,4 +1,4 @@
-/** What the simulated broadcaster shows, asked again and again, and the streamer's hand on it. */
+/** What the simulated broadcaster shows, polled, and the streamer's changes to it by hand. */
 import { onUnmounted, ref, type Ref } from 'vue'
 
 export interface SettingState {

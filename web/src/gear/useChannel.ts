@@ -61,7 +61,7 @@ export function useChannel() {
     ])
   }
 
-  /** Does something there; `look`: it may be otherwise afterwards. */
+  /** Does something there; `look`: refreshes afterwards. */
   async function act(path: string, body: unknown, look = true): Promise<void> {
     try {
       problem.value = ''

@@ -1,4 +1,4 @@
-/** What a stand-in shows, asked again and again, and the hand on it. */
+/** What a stand-in shows, polled, and changes to it by hand. */
 import { onUnmounted, shallowRef, ref, type Ref, type ShallowRef } from 'vue'
 
 export function useStandIn<State extends { serial: number }>(

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The guide, opened at the page that belongs to a path of the app; its list, and a search through all pages. */
+/** The guide, opened at the page for a path of the app; its list, and a search through all pages. */
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { belongsTo, pageOf, pages, searched, type Hit } from './pages'
 

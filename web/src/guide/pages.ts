@@ -1,4 +1,4 @@
-/** The guide and the reference, as they were rendered with the app; and which page belongs to where one is. */
+/** The guide and the reference, rendered with the app; and which page belongs to which path. */
 import MiniSearch from 'minisearch'
 
 export interface GuidePage {
@@ -26,7 +26,7 @@ const REFERENCE = import.meta.glob<GuidePage>(
   { eager: true, import: 'default' },
 )
 
-/** In the order in which a new streamer meets them. */
+/** In the order in which a new streamer needs them. */
 const ORDER = ['first-night', 'cues', 'rewards', 'reading-aloud', 'gear', 'pads', 'safety', 'rehearsing']
 const rank = (page: GuidePage): number => (ORDER.indexOf(page.id.replace('guide/', '')) + 99) % 99
 
@@ -39,7 +39,7 @@ export function pageOf(id: string): GuidePage | undefined {
   return pages.find((page) => page.id === id || page.id === `${id}/README`)
 }
 
-/** Which page belongs to which path of the app; the longest start counts. */
+/** Which page belongs to which path of the app; the longest prefix counts. */
 const BELONGS: Record<string, string> = {
   '/': 'first-night',
   '/cues': 'cues',
@@ -78,7 +78,7 @@ index.addAll(
     .map((row, id) => ({ ...row, id })),
 )
 
-/** The sections that have all these words, the guide's first. */
+/** The sections that contain all these words, the guide's first. */
 export function searched(text: string): Hit[] {
   const hits = index.search(text) as unknown as (Hit & { score: number })[]
   const inGuide = (hit: Hit): number => (hit.page.startsWith('guide/') ? 0 : 1)

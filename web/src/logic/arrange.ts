@@ -1,4 +1,4 @@
-/** Where several things lie on the overlay: aligned to each other, over or under each other. */
+/** Arranges several things on the overlay: aligned to each other, over or under each other. */
 import type { Place } from '@/composables/useCueDraft'
 
 export type Align = 'left' | 'centre' | 'right' | 'top' | 'middle' | 'bottom' | 'same'
@@ -17,7 +17,7 @@ export function round4(value: number): number {
   return Math.round(value * 10_000) / 10_000
 }
 
-/** A place aligned to that of the thing chosen first. */
+/** A place aligned to that of the first selected one. */
 export function aligned(place: Place, to: Place, how: Align): Place {
   switch (how) {
     case 'left':
@@ -37,7 +37,7 @@ export function aligned(place: Place, to: Place, how: Align): Place {
   }
 }
 
-/** Layers for all, bottom first, after some were put above or below the rest. */
+/** Layers for all, bottom first, after some were moved above or below the rest. */
 export function relayered(ids: string[], moved: string[], way: 'front' | 'back'): Map<string, number> {
   const rest = ids.filter((id) => !moved.includes(id))
   const those = ids.filter((id) => moved.includes(id))

@@ -1,10 +1,10 @@
-/** Arrivals for a glance: what comes again at once is one row, and only what one wants to see is there. */
+/** Arrivals at a glance: repeated calls are one row, and only the wanted kind is shown. */
 import type { LedgerLine } from '@/api/client'
 
 export type Wanted = 'all' | 'in' | 'away'
 export type Tone = 'yes' | 'no' | 'plain'
 
-/** Within which time of the one before the same call counts as coming at once (ms). */
+/** The same call within this time of the previous one counts as repeated (ms). */
 const AT_ONCE_MS = 10_000
 
 export function toneOf(line: Pick<LedgerLine, 'verdict' | 'outcome'>): Tone {
@@ -27,7 +27,7 @@ const alike = (a: LedgerLine, b: LedgerLine): boolean =>
   a.reason === b.reason &&
   toneOf(a) === toneOf(b)
 
-/** Lines, the newest first: the same viewer with the same call and the same verdict at once is one row, the newest. */
+/** Returns lines, newest first: repeated calls of a viewer with the same verdict are one row, the newest. */
 export function arrivals(lines: readonly LedgerLine[], wanted: Wanted): Arrival[] {
   const rows: (Arrival & { oldest: number })[] = []
   for (const line of lines) {

@@ -1,8 +1,8 @@
-/** Beats on their way between cues, and what is needed to put them down elsewhere. */
+/** Copies beats between cues, with what they need elsewhere. */
 import { useLocalStorage } from '@vueuse/core'
 import type { AnyBeat, BeatFields, Schemas } from '@/api/client'
 
-/** Kept in this browser, so that another window can put them down. */
+/** Kept in this browser, so that another window can paste them. */
 const shelf = useLocalStorage<AnyBeat[]>('cue-jar-beats', [], { onError: () => {} })
 
 export function shelve(beats: AnyBeat[]): void {
@@ -20,8 +20,8 @@ export function freeId(base: string, taken: Set<string>): string {
 }
 
 /**
- * Copies of beats under ids that are free. Anchors among them are kept; an anchor or a condition on something that is
- * not there is let go.
+ * Returns copies of beats with unused ids. Anchors among them are kept; an anchor or a condition on something that isn't
+ * there is dropped.
  */
 export function planted(beats: AnyBeat[], there: AnyBeat[]): AnyBeat[] {
   const taken = new Set(there.map((beat) => beat.id))
@@ -53,27 +53,27 @@ export function planted(beats: AnyBeat[], there: AnyBeat[]): AnyBeat[] {
 
 export type Outcome = Schemas['Outcome']
 
-/** An outcome of a chance, as it is before anything is set. */
+/** A new outcome of a chance. */
 export function freshOutcome(id: string, name: string, when: Outcome['when'] = 'any'): Outcome {
   return { id, name, when, is: '=', number: null, numbers: [], weight: 1 }
 }
 
-/** The file that a beat shows or plays; '' for none, or one out of a jar. */
+/** The file that a beat shows or plays; '' for none, or one from a jar. */
 export function fileOf(beat: AnyBeat | null | undefined): string {
   return beat?.media && 'file' in beat.media ? beat.media.file : ''
 }
 
-/** The jar that something is drawn from; '' for none. */
+/** The jar that it draws from; '' for none. */
 export function jarIn(from: unknown): string {
   return from && typeof from === 'object' && 'jar' in from ? String(from.jar) : ''
 }
 
-/** How many seconds a length says; null if it says something else. */
+/** A length in seconds; null if it is of another kind. */
 export function secondsOf(length: BeatFields['length']): number | null {
   return length && typeof length === 'object' && 's' in length ? length.s : null
 }
 
-/** How many whole loops a length says; null if it says something else. */
+/** A length in whole loops; null if it is of another kind. */
 export function loopsOf(length: BeatFields['length']): number | null {
   return length && typeof length === 'object' && 'loops' in length ? length.loops : null
 }

@@ -1,4 +1,4 @@
-/** Things of the book as a `PickField` offers them: by name, with the picture one knows them by. */
+/** Entries of the book as choices of a `PickField`: by name, with their picture. */
 import type { AnyBeat, Cue, Media, Schemas } from '@/api/client'
 import type { Choice } from '@/parts/choice'
 import { fileOf, jarIn } from './beats'
@@ -7,7 +7,7 @@ import { sayDuration } from './duration'
 type Jar = Schemas['Jar']
 type MediaById = ReadonlyMap<string, Media>
 
-/** The picture a cue is known by: that of the first file it shows, its own or a jar's first. */
+/** The picture of a cue: that of the first file it shows, its own or a jar's first. */
 export function posterOf(cue: Cue, media: MediaById, jars: readonly Jar[] = []): string | undefined {
   for (const beat of cue.beats as AnyBeat[]) {
     const jar = jars.find((j) => j.id === jarIn(beat.media))
@@ -40,7 +40,7 @@ export function cueChoices(cues: readonly Cue[], media: MediaById, jars: readonl
   return cues.map((cue) => ({ value: cue.id, name: cue.name, picture: posterOf(cue, media, jars) }))
 }
 
-/** How many can be drawn of a jar, and the largest share. */
+/** How many entries of a jar can be drawn, and the largest share. */
 function sayShares(jar: Jar): string {
   if (jar.folder) return 'a folder'
   const weights = jar.entries.filter((entry) => entry.on && entry.weight > 0).map((entry) => entry.weight)
@@ -50,7 +50,7 @@ function sayShares(jar: Jar): string {
   return `${weights.length}, ${least === most ? `${most} %` : `${least} to ${most} %`} each`
 }
 
-/** The same choices, each under a heading and told apart from others by what stands before its value. */
+/** The same choices, each under a heading and made unique by a prefix of its value. */
 export function under(group: string, before: string, choices: readonly Choice[]): Choice[] {
   return choices.map((choice) => ({ ...choice, group, value: `${before}${choice.value}` }))
 }

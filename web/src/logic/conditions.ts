@@ -1,4 +1,4 @@
-/** What a condition can be about, and how it reads. */
+/** The subjects of conditions, and their words. */
 import type { Book, Schemas } from '@/api/client'
 
 export type Condition = Schemas['Condition']
@@ -51,7 +51,7 @@ const NOTHING: Condition = {
   value: null,
 }
 
-/** What stands in a condition when it is added; empty words are filled in by hand. */
+/** A new condition; empty words are filled in by hand. */
 const FRESH: Record<About, Partial<Condition>> = {
   role: { role: 'member' },
   text_is: { text_is: '' },
@@ -79,7 +79,7 @@ export function aboutOf(condition: Condition): About {
 
 const COUNTS: Record<string, string> = { viewer: 'calls by this viewer', all: 'calls by everyone' }
 
-/** Every count that a condition can ask for, by its id. */
+/** Every count that a condition can use, by its id. */
 export function countsOf(book: Book | null): Record<string, string> {
   return { ...COUNTS, ...Object.fromEntries((book?.counts ?? []).map((one) => [one.id, one.name])) }
 }

@@ -1,4 +1,4 @@
-/** What makes a count go up by itself, in words. */
+/** What raises a count by itself, in words. */
 import type { Schemas } from '@/api/client'
 
 export type Feed = Schemas['Feed']

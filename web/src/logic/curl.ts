@@ -1,4 +1,4 @@
-/** A line for a shell that calls an inlet, signed as Standard Webhooks wants it, anew every time it is run. */
+/** A shell line that calls an inlet, signed by Standard Webhooks, again on every run. */
 const PREFIX = 'whsec_'
 
 function hexOf(key: string): string {

@@ -1,4 +1,4 @@
-/** Lengths as people type and read them. Seconds inside, three places. */
+/** Durations as people type and read them. Seconds inside, three places. */
 
 const UNITS: Record<string, number> = { ms: 0.001, s: 1, m: 60, min: 60, h: 3600 }
 
@@ -38,7 +38,7 @@ export function sayDuration(seconds: number): string {
     .join(' ')
 }
 
-/** What is left, for reading from afar: `0:07`, `1:30`; below ten seconds with a tenth. */
+/** The time left, for reading from afar: `0:07`, `1:30`; below ten seconds with a tenth. */
 export function sayLeft(ms: number, roughly = false): string {
   const left = Math.max(0, ms)
   if (left < 10_000 && !roughly) return `${(Math.floor(left / 100) / 10).toFixed(1)} s`

@@ -1,4 +1,4 @@
-/** Finding a file among many: by its name, by the tags of the cues that use it, by when it was used last. */
+/** Finds a file among many: by its name, by the tags of the cues that use it, by its last use. */
 import type { Cue, Media } from '@/api/client'
 import { fileOf, jarIn } from './beats'
 import type { AnyBeat, Schemas } from '@/api/client'
@@ -27,7 +27,7 @@ export function filesByTag(cues: readonly Cue[], jars: readonly Schemas['Jar'][]
   return by
 }
 
-/** Those of some files that have all the words in their names, under a tag, in the order of use where that is asked for. */
+/** Files with all the words in their names, under a tag, optionally in order of use. */
 export function found(
   media: readonly Media[],
   words: string,
@@ -45,7 +45,7 @@ export function found(
   return media.filter((entry) => has(entry) && (!tag || (under?.has(entry.id) ?? false)))
 }
 
-/** The files used lately after one more was. */
+/** The recently used files after another use. */
 export function usedNow(recent: readonly string[], id: string): string[] {
   return [id, ...recent.filter((other) => other !== id)].slice(0, MOST_RECENT)
 }

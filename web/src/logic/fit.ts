@@ -1,9 +1,9 @@
-/** Fitting a sound and a picture to each other, from where the server says that beats lie. */
+/** Fits a sound and a picture to each other, by the server's times of the beats. */
 import type { AnyBeat } from '@/api/client'
 import { BEAT_KINDS } from '@/api/kinds'
 import type { Span } from '@/composables/useCueDraft'
 
-/** The last of what is seen beside a sound, and where it ends in ms; none if nothing is seen or it stays open. */
+/** The last picture beside a sound, and its end in ms; none if there is no picture or it is open. */
 function lastSeen(beats: AnyBeat[], spans: Map<string, Span>): { beat: AnyBeat; span: Span } | null {
   const seen = beats
     .filter((beat) => BEAT_KINDS[beat.kind].seen && BEAT_KINDS[beat.kind].way === 'shown')
@@ -14,7 +14,7 @@ function lastSeen(beats: AnyBeat[], spans: Map<string, Span>): { beat: AnyBeat; 
   return seen.sort((a, b) => (b.span.end_latest ?? 0) - (a.span.end_latest ?? 0))[0] ?? null
 }
 
-/** The change that makes a sound end with the last picture; null where that is not possible. */
+/** The change that makes a sound end with the last picture; null if that is impossible. */
 export function soundToPicture(
   sound: AnyBeat,
   beats: AnyBeat[],

@@ -1,4 +1,4 @@
-/** What is held and up, run by run: one story for each. */
+/** What is held and up, run by run. */
 import type { Held } from '@/composables/useLive'
 import type { Schemas } from '@/api/client'
 import { BEAT_KINDS, type BeatKindName } from '@/api/kinds'
@@ -7,7 +7,7 @@ import { sayPath, sayPaths, sayReturn, sayValue } from './words'
 
 type Running = Schemas['RunningRow']
 
-/** A part of a run: properties that one beat holds alike, or a beat that is up. */
+/** A part of a run: properties that one beat holds at the same value, or a beat that is up. */
 interface Part {
   key: string
   beat: string
@@ -26,21 +26,21 @@ export interface RunHeld {
   viewerId: string
   /** `the scene and Mail 2`. */
   what: string
-  /** `back to Workbench`; empty where nothing has to go back. */
+  /** `back to Workbench`; empty if nothing has to go back. */
   back: string
   since: number
   until: number | null
   parts: Part[]
 }
 
-/** A look without which lamp of how many it is. */
+/** A look without its position among the lamps. */
 const plain = (row: Held): string =>
   row.output === 'light' ? (sayValue(row.value).split(', ')[0] ?? '') : sayValue(row.value)
 
-/** Whether anything is other than it would be without it. */
+/** Whether the hold makes any difference. */
 const changes = (row: Held): boolean => row.value !== row.returns_to
 
-/** Properties that one beat holds at the same value (all lamps red) are one. */
+/** Joins properties that one beat holds at the same value (all lamps red). */
 function together(held: readonly Held[]): { row: Held; paths: string[] }[] {
   const rows = new Map<string, { row: Held; paths: string[] }>()
   for (const row of held) {
@@ -61,7 +61,7 @@ export function inWords(names: string[]): string {
   return `${all[0]}, ${all[1]} and ${all.length - 2 === 1 ? all[2] : `${all.length - 2} more`}`
 }
 
-/** What of the gear a property is, in a word or two. */
+/** The part of the gear that a property belongs to, in a word or two. */
 function short(path: string, paths: string[]): string {
   if (path === 'broadcast/scene') return 'the scene'
   if (path.startsWith('light/')) return paths.length > 1 ? `${paths.length} lamps` : `${path.split('/')[1]}`
@@ -72,7 +72,7 @@ function short(path: string, paths: string[]): string {
   return sayPath(path)
 }
 
-/** Every run that holds something or is up, the one that ends next first; what stays open last. */
+/** Every run that holds something or is up, the next one to end first; open ones last. */
 export function heldByRun(
   held: readonly Held[],
   running: readonly Running[],
@@ -114,7 +114,7 @@ export function heldByRun(
       parts.set(row.run, [...(parts.get(row.run) ?? []), part])
       continue
     }
-    // That a source is not seen again, or a filter off, needs no word.
+    // A hidden source or a filter that is off needs no word.
     const goes = /^sound\/|\/(visible|on)$/.test(row.path)
     add(row.run, part, short(row.path, paths), goes ? '' : sayValue(row.returns_to))
   }

@@ -1,4 +1,4 @@
-/** A short id out of a name that is not taken yet. */
+/** Returns a short id made from a name that isn't taken yet. */
 export function freeId(name: string, taken: string[]): string {
   const base =
     name

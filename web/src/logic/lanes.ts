@@ -5,7 +5,7 @@ import { sayNumber } from './words'
 
 export type Lane = Schemas['Lane']
 
-/** Every lane with its cues; a cue that names none is in the first. */
+/** Every lane with its cues; a cue without a lane is in the first. */
 export function lanesOf(book: Book): { lane: Lane; cues: Cue[] }[] {
   const lanes = book.lanes.length ? book.lanes : [DEFAULT_LANE]
   return lanes.map((lane, i) => ({

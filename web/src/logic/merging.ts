@@ -1,4 +1,4 @@
-/** Two who changed the same thing: what each of them changed counts. */
+/** Merges two changes of the same thing, keeping both. */
 
 type Json = unknown
 type Row = { id: string }
@@ -15,9 +15,9 @@ const areNames = (value: Json): value is string[] =>
   new Set(value).size === value.length
 
 /**
- * `mine` and `theirs`, both made from `base`: fields by name, lists of what has an id by it, lists of
- * names by the name. Where both changed the same, mine counts;
- * what they took out is gone, unless I changed it.
+ * `mine` and `theirs`, both based on `base`: fields by name, lists of entries by id, lists of
+ * names by the name. If both changed the same, mine counts;
+ * what they removed is gone, unless I changed it.
  */
 export function merged<T>(base: T, mine: T, theirs: T): T {
   if (same(mine, theirs) || same(base, mine)) return theirs
@@ -41,7 +41,7 @@ function fields(
   return out
 }
 
-/** In my order; what they added comes at the end. */
+/** In my order; their additions come last. */
 function rows(base: Row[], mine: Row[], theirs: Row[]): Row[] {
   const by = (list: Row[]): Map<string, Row> => new Map(list.map((row) => [row.id, row]))
   const [bases, minds, others] = [by(base), by(mine), by(theirs)]
@@ -51,7 +51,7 @@ function rows(base: Row[], mine: Row[], theirs: Row[]): Row[] {
   })
 }
 
-/** In my order, without what they took out; what they added comes at the end. */
+/** In my order, without what they removed; their additions come last. */
 function names(base: string[], mine: string[], theirs: string[]): string[] {
   const kept = mine.filter((name) => theirs.includes(name) || !base.includes(name))
   return [...kept, ...theirs.filter((name) => !mine.includes(name) && !base.includes(name))]

@@ -1,4 +1,4 @@
-/** A night as one looks at it: what stands where on its time line, the calls behind a figure, and the curve that one draws. */
+/** A night's view: the positions on its timeline, the calls behind a figure, and the drawn curve. */
 import type { Schemas } from '@/api/client'
 import { sayDuration } from './duration'
 
@@ -18,17 +18,17 @@ export interface Call {
   call: string
   cost: number
   outcome: string
-  /** Why it was turned away; empty: it was let in. */
+  /** Why it was refused; empty: it was let in. */
   reason: string
-  /** Whether it made a run last longer that was under way. */
+  /** Whether it extended a run in progress. */
   extended: boolean
   lane: string
   kind: string
-  /** The figures that it is a part of, beside those of every call. */
+  /** The figures that it belongs to, apart from those of every call. */
   behind: string[]
 }
 
-/** Every call of a night in the order in which they came. */
+/** Every call of a night in order. */
 export function callsOf(night: Timeline): Call[] {
   const runs = night.runs.map((run) => ({
     at: run.came,
@@ -108,7 +108,7 @@ export function behind(figure: string, calls: Call[], more = ''): Call[] {
   }
 }
 
-/** The part of a night that is seen: from, and how long (ms). */
+/** The visible part of a night: from, and how long (ms). */
 export interface Window {
   from: number
   span: number
@@ -116,7 +116,7 @@ export interface Window {
 
 const LEAST_MS = 20_000
 
-/** Nearer or farther, with the instant `at` staying where it is. */
+/** Zooms, with the instant `at` staying in place. */
 export function zoomed(window: Window, factor: number, at: number, length: number): Window {
   const span = Math.min(length, Math.max(Math.min(LEAST_MS, length), window.span / factor))
   const share = window.span > 0 ? (at - window.from) / window.span : 0
@@ -129,7 +129,7 @@ export function within(window: Window, length: number): Window {
 
 const STEPS_MIN = [1 / 12, 1 / 6, 0.5, 1, 2, 5, 10, 15, 30, 60]
 
-/** The instants (ms) at which the axis is marked, at most about `most` of them. */
+/** The instants (ms) marked on the axis, at most about `most` of them. */
 export function marked(window: Window, most: number): number[] {
   const step = (STEPS_MIN.find((one) => window.span / (one * 60_000) <= most) ?? 120) * 60_000
   const found: number[] = []
@@ -138,14 +138,14 @@ export function marked(window: Window, most: number): number[] {
   return found
 }
 
-/** An instant as people write it: `1:04` (hours and minutes), with seconds where one is near. */
+/** An instant as people write it: `1:04` (hours and minutes), with seconds when zoomed in. */
 export function clock(ms: number, near = false): string {
   const seconds = Math.max(0, Math.round(ms / 1000))
   const told = `${Math.floor(seconds / 3600)}:${String(Math.floor(seconds / 60) % 60).padStart(2, '0')}`
   return near ? `${told}:${String(seconds % 60).padStart(2, '0')}` : told
 }
 
-/** A figure as it is read: shares in percent, seconds with their unit, counts plain. */
+/** A figure for people: shares in percent, seconds with their unit, counts plain. */
 export function figure(name: string, value: number): string {
   if (['seen', 'heard', 'felt', 'held'].includes(name)) return `${Math.round(value * 100)} %`
   if (name.endsWith('_s')) {
@@ -155,10 +155,10 @@ export function figure(name: string, value: number): string {
   return Number(value.toFixed(1)).toLocaleString()
 }
 
-/** A figure's words without its unit, which stands at the value. */
+/** A figure's words without its unit, which the value has. */
 export const plain = (words: string): string => words.replace(/ \(s\)$/, '')
 
-/** Median with the range, where there is one. */
+/** Median with the range, if there is one. */
 export function spread(name: string, one: Spread): string {
   const middle = figure(name, one.median)
   return one.low === one.high ? middle : `${middle} (${figure(name, one.low)} to ${figure(name, one.high)})`
@@ -200,7 +200,7 @@ export function pointMoved(
   return curve.map((point, i) => (i === index ? moved : point))
 }
 
-/** Curves to begin with, for an evening of so many minutes. */
+/** Preset curves, for an evening of so many minutes. */
 export function curvesFor(length: number): { name: string; hint: string; curve: CurvePoint[] }[] {
   const drawn = (...points: [number, number][]): CurvePoint[] =>
     points.map(([share, level]) => ({ at_min: half(share * length), level }))
@@ -224,11 +224,11 @@ export function curvesFor(length: number): { name: string; hint: string; curve: 
   ]
 }
 
-/** The lists of what else happens in an audience's night, besides that it is busy. */
+/** The lists of other events in an audience's night. */
 export type ElseList = 'raids' | 'outages' | 'hands'
 export type Else<K extends ElseList> = Audience[K][number]
 
-/** One of what else happens, put otherwise: within the evening, and what is away is away for at least a minute. */
+/** One of the other events, moved: within the evening, and disconnections last at least a minute. */
 export function elseMoved<K extends ElseList>(
   audience: Audience,
   list: K,
@@ -249,7 +249,7 @@ export function elseWithout(audience: Audience, list: ElseList, index: number): 
   return { [list]: audience[list].filter((_, i) => i !== index) }
 }
 
-/** The curve with one more point, and which it is. A curve that was never drawn gets its two ends first. */
+/** The curve with another point, and its index. A curve without any gets its two ends first. */
 export function pointAdded(
   curve: CurvePoint[],
   minute: number,
@@ -270,7 +270,7 @@ export function pointRemoved(curve: CurvePoint[], index: number): CurvePoint[] {
   return left.some((point) => point.level > 0) ? left : curve
 }
 
-/** Parts of a whole (each 0 or more) with the edge behind part `index` moved by a share of the whole. */
+/** Parts of a whole (each 0 or more) with the edge after part `index` moved by a share of the whole. */
 export function edgeMoved(parts: number[], index: number, share: number): number[] {
   const total = parts.reduce((sum, part) => sum + part, 0) || 1
   const [a, b] = [parts[index] ?? 0, parts[index + 1] ?? 0]
@@ -279,12 +279,12 @@ export function edgeMoved(parts: number[], index: number, share: number): number
   return parts.map((part, i) => (i === index ? at(a + moved) : i === index + 1 ? at(b - moved) : part))
 }
 
-// Settings to be tried
+// Settings to try
 
 export interface Setting {
   path: string
   name: string
-  /** What it is now. */
+  /** Its current value. */
   now: number | string
   range: [number, number, number] | null
   choices: string[]
@@ -337,7 +337,7 @@ export function settingsOf(book: Schemas['Book']): Setting[] {
 const FEW = 12
 export const MOST_VALUES = 30
 
-/** The values of a range; none where there would be more than `MOST_VALUES`. */
+/** The values of a range; none if there would be more than `MOST_VALUES`. */
 export function valuesOf(from: number, to: number, step: number): number[] {
   if (!(step > 0) || to < from || (to - from) / step >= MOST_VALUES) return []
   const found: number[] = []

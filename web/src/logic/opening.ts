@@ -1,4 +1,4 @@
-/** Opening night: five stations from an empty folder to a first call, and when each of them is really true. */
+/** Opening night: five stations from an empty folder to a first call, and when each of them is done. */
 import type { LedgerLine, Schemas } from '@/api/client'
 
 export type StationId = 'hear' | 'seen' | 'move' | 'cue' | 'call'
@@ -14,13 +14,13 @@ export const STATIONS: { id: StationId; title: string; why: string }[] = [
 export interface Facts {
   gear: { kind: string; state: string }[]
   pages: number
-  /** What a person said of the test. */
+  /** A person's answer about the test. */
   seen: boolean
   heard: boolean
   /** How many cues do something and have no error. */
   cues: number
   lines: Pick<LedgerLine, 'kind' | 'verdict' | 'outcome' | 'run'>[]
-  /** Whether a pretend viewer’s call went all the way. */
+  /** Whether a pretend viewer’s call succeeded completely. */
   pretended: boolean
 }
 
@@ -39,7 +39,7 @@ export function trueNow(facts: Facts): Record<StationId, boolean> {
   }
 }
 
-/** The station that is open: the first that is neither true nor left out. */
+/** The open station: the first that is neither done nor skipped. */
 export function openStation(
   done: Record<StationId, boolean>,
   leftOut: readonly StationId[],
@@ -47,7 +47,7 @@ export function openStation(
   return STATIONS.find((one) => !done[one.id] && !leftOut.includes(one.id))?.id ?? null
 }
 
-/** How far a call has come. */
+/** The progress of a call. */
 export interface Way {
   letIn: boolean
   up: boolean
@@ -55,7 +55,7 @@ export interface Way {
   fulfilled: boolean
 }
 
-/** How far the call of a ledger’s line has come; `wasUp` tells whether its run was seen running. */
+/** The progress of the call of a ledger line; `wasUp`: its run was seen running. */
 export function wayOf(
   line: Pick<LedgerLine, 'verdict' | 'outcome' | 'run'> | undefined,
   running: readonly { run: string }[],
@@ -73,7 +73,7 @@ export function wayOf(
 
 type Page = Schemas['PageTold']
 
-/** The likely reasons why a test was not seen or not heard, the likeliest first; `sure` says that the page tells so. */
+/** The likely reasons why a test wasn't seen or heard, most likely first; `sure`: the page reports so. */
 export function reasonsFor(
   missed: 'seen' | 'heard',
   pages: readonly Page[],

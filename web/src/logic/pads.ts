@@ -1,4 +1,4 @@
-/** What a pad says of its cue: how long it is still on, who waits, how long it cools down. */
+/** A pad's words about its cue: how long it is still on, how many wait, how long it cools down. */
 import type { Schemas } from '@/api/client'
 import { sayLeft } from './duration'
 
@@ -7,7 +7,7 @@ export type PadNow = Schemas['PadNow']
 export interface PadWords {
   lit: boolean
   words: string
-  /** How much of it is left, 1 to 0; null where that is not known. */
+  /** The share that is left, 1 to 0; null if unknown. */
   left: number | null
 }
 
@@ -24,12 +24,12 @@ export function padWords(row: PadNow | undefined, now: number): PadWords {
     left = whole > 0 ? Math.min(1, Math.max(0, (row.until - now) / whole)) : null
   } else if (lit) words.push(`held ${sayLeft(Math.max(0, now - (row.since ?? now)))}`)
   if (row.waits) words.push(`${row.waits} ${row.waits === 1 ? 'waits' : 'wait'}`)
-  if (!lit && row.cools_until !== null && row.cools_until > now)
+  if (!lit && !row.waits && row.cools_until !== null && row.cools_until > now)
     words.push(`ready in ${sayLeft(row.cools_until - now)}`)
   return { lit, words: words.join(', '), left }
 }
 
-/** The keys that pads get by themselves, in a row of the keyboard. */
+/** The default keys of pads, a row of the keyboard. */
 const ROW = 'qwertyuiop'
 export const PAD_KEYS = "abcdefghijklmnopqrstuvwxyz,.;'[]=-"
 
@@ -38,7 +38,7 @@ interface Keyed {
   pad: { key?: string | null }
 }
 
-/** The key of each pad: its own, or the next of the upper row that is free. Of two with the same key the first has it. */
+/** The key of each pad: its own, or the next free one of the upper row. The first of two with the same key gets it. */
 export function keysOf(pads: readonly Keyed[]): Map<string, string> {
   const keys = new Map<string, string>()
   const taken = new Set<string>()

@@ -1,12 +1,12 @@
-/** Patterns on a wearable: what its pads feel of a frame, and what painting one makes of the pattern. */
+/** Patterns on a wearable: its pads' levels in a frame, and the pattern after painting one. */
 import type { Schemas } from '@/api/client'
 
 export type Pattern = Schemas['HapticPattern-Output']
 export type Touch = Schemas['TouchOut']
-/** By which pads each place is felt, by their ids. */
+/** The pads that play each place, by their ids. */
 export type Fit = Record<string, string[]>
 
-/** The places of a pattern that a pad feels. */
+/** The places of a pattern that a pad plays. */
 function placesAt(pad: string, fit: Fit): string[] {
   return Object.keys(fit).filter((place) => fit[place]?.includes(pad))
 }
@@ -22,7 +22,7 @@ export function levelsOf(
   )
 }
 
-/** A pattern's own places as pads, where no wearable is known. */
+/** A pattern's own places as pads, while no wearable is known. */
 export function ownPads(pattern: Pattern): Touch[] {
   return Object.entries(pattern.places).map(([id, place]) => ({ title: '', ...place, id }))
 }
@@ -34,8 +34,8 @@ function freePlace(pattern: Pattern): string {
 }
 
 /**
- * Paints a pad in a frame at a level, and gives by which pads each place is felt now. A place that other pads feel too is parted
- * into one at each of them first, so that they stay as they are.
+ * Paints a pad in a frame at a level, and returns the pads that play each place now. A place that other pads share is split
+ * into one at each of them first, so that they keep their levels.
  */
 export function painted(
   pattern: Pattern,
@@ -80,7 +80,7 @@ export function painted(
     if (level > 0) now.levels[place] = level
     else delete now.levels[place]
   }
-  // What is felt in no frame any more is no place of the pattern.
+  // A place without a level in any frame is removed.
   for (const place of mine) {
     if (next.frames.some((one) => place in one.levels)) continue
     delete next.places[place]

@@ -24,7 +24,7 @@ const KINDS: Record<string, string> = {
   audiences: 'Audiences',
 }
 
-/** The rows by what they are of: cues first, then what they need, then the settings over everything. */
+/** The rows by kind: cues first, then what they need, then the house settings. */
 export function grouped(rows: Row[]): { kind: string; title: string; rows: Row[] }[] {
   const order = Object.keys(KINDS)
   const once = new Set(['house', 'reading', 'points', 'playbill'])
@@ -47,7 +47,7 @@ export const WHENCE: Record<string, string> = {
   mended: 'recovered',
 }
 
-/** A day in words, for a list that is parted by days. */
+/** A day in words, for a list divided by days. */
 export function dayOf(at: number, now: number): string {
   const day = new Date(at)
   const days = Math.round(

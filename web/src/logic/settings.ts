@@ -1,9 +1,9 @@
-/** What settings of the gear can be at. */
+/** The possible values of gear settings. */
 import type { Book, Schemas } from '@/api/client'
 
 type Kind = Schemas['SettingOut']
 
-/** A value to begin with. */
+/** A first value. */
 export function firstValue(kind?: Kind): boolean | number | string {
   if (!kind || kind.type === 'bool') return true
   if (kind.type === 'number') return kind.max ?? 1
@@ -14,7 +14,7 @@ export function firstValue(kind?: Kind): boolean | number | string {
 /** The catalogue of a bridge's things, by the gear's id. */
 export const knownAs = (gear: string): string => `things/${gear}`
 
-/** The gear of a book that has things: bridges, and what plug-ins bring. */
+/** The gear of a book that has things: bridges, and what plug-ins add. */
 export function bridgesOf(
   book: Book | null | undefined,
   catalogue: Record<string, Schemas['CatalogueOut']>,
@@ -22,7 +22,7 @@ export function bridgesOf(
   return (book?.gear ?? []).filter((one) => one.kind === 'things' || knownAs(one.id) in catalogue)
 }
 
-/** What the setting of a filter or of a thing can be at, by its path. */
+/** The possible values of a filter's or a thing's setting, by its path. */
 export function settingAt(
   catalogue: Record<string, Schemas['CatalogueOut']>,
   path: string,

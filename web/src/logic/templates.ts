@@ -5,7 +5,7 @@ export interface PretendViewer {
   text: string
 }
 
-/** The names of a template filled as for the pretend viewer; one that only the night knows stays as it is. */
+/** The names of a template filled in for the pretend viewer; one known only on air stays as it is. */
 export function filledFor(template: string, viewer: PretendViewer): string {
   const values: Record<string, string> = { viewer: viewer.name, text: viewer.text || '…' }
   return template.replace(

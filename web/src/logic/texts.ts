@@ -1,9 +1,9 @@
-/** Whether a cue uses what a viewer wrote, and the rule that asks for it where nobody set one. */
+/** Whether a cue uses a viewer's text, and the default rule that asks for it. */
 import type { AnyBeat, Cue } from '@/api/client'
 
 type TextRule = NonNullable<Cue['door']['text']>
 
-/** What the door asks for by itself once a beat uses the text. */
+/** The door's default rule once a beat uses the text. */
 export const ANY_TEXT: TextRule = {
   need: true,
   kind: 'any',
@@ -26,7 +26,7 @@ const isOurs = (rule: TextRule): boolean =>
     (key) => JSON.stringify(rule[key]) === JSON.stringify(ANY_TEXT[key]),
   )
 
-/** The door's rule after beats began or ceased to use the text; what the streamer set stays. */
+/** The door's rule after beats started or stopped using the text; the streamer's own rule stays. */
 export function followed(rule: Cue['door']['text'], did: boolean, does: boolean): Cue['door']['text'] {
   if (does && !did && !rule) return { ...ANY_TEXT }
   if (did && !does && rule && isOurs(rule)) return null

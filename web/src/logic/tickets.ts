@@ -1,9 +1,9 @@
-/** Rewards as the page shows them: sorted and found. */
+/** Rewards as the page shows them: sorted and filtered. */
 import type { Schemas } from '@/api/client'
 
 type Ticket = Schemas['TicketOut']
 export type Reward = Schemas['Reward']
-/** A reward of the book with how it stands. */
+/** A reward of the book with its state. */
 export interface Row {
   ticket: Ticket
   reward: Reward

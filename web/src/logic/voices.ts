@@ -1,4 +1,4 @@
-/** Base voices as they are chosen: by language, those of this computer's language first. */
+/** Base voices as choices: by language, those of this computer's language first. */
 import type { Schemas } from '@/api/client'
 import type { Choice } from '@/parts/choice'
 
@@ -12,7 +12,7 @@ export function sayThroat(variant: string): string {
   return found ? `${THROATS[found[1] ?? '']} ${found[2]}` : variant
 }
 
-/** What a language is called here; a code that the browser does not know is left to the voice's own name. */
+/** A language's name here; a code unknown to the browser keeps the voice's own name. */
 function languageOf(code: string, names: Intl.DisplayNames): string {
   try {
     const name = names.of(code)

@@ -1,7 +1,7 @@
 /** Values and properties in plain words. */
 import type { Held } from '@/composables/useLive'
 
-/** What a template of a single field stands for. */
+/** The meaning of a template with a single field. */
 const FILLED: Record<string, string> = {
   '{{colour}}': 'the viewer’s colour',
   '{{number}}': 'the viewer’s number',
@@ -65,12 +65,12 @@ export function sayTime(ms: number): string {
   return WITH_SECONDS.format(ms)
 }
 
-/** The time of day without seconds, as the reader's language has it. */
+/** The time of day without seconds, in the reader's language. */
 export function sayClock(ms: number): string {
   return WITHOUT_SECONDS.format(ms)
 }
 
-/** A count, grouped as the reader's language does. */
+/** A count, grouped as in the reader's language. */
 export function sayNumber(count: number): string {
   return GROUPED.format(count)
 }

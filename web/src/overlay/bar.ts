@@ -19,7 +19,7 @@ const PALE = '#f4eedd'
 /** How long it takes to fill up to another number. */
 const GROWS_MS = 600
 
-/** What a bar says of its number. */
+/** The words for a bar's number. */
 function saidOf({ now, goal }: Progress, says: BarLook['says']): string {
   if (says === 'nothing') return ''
   if (says === 'share') return `${Math.floor((now / goal) * 100)} %`
@@ -88,7 +88,7 @@ function line(node: HTMLElement, ink: string, plate: string, size: string): HTML
   return text
 }
 
-/** Draws a bar into ``node``. Returns what takes another number at once. */
+/** Draws a bar into ``node``. Returns a function that takes another number at once. */
 export function drawBar(
   node: HTMLElement,
   look: BarLook,

@@ -51,7 +51,7 @@ function loaded(sources: (Source | null)[]): HTMLImageElement[] {
     })
 }
 
-/** Plays the burst on a canvas over `node` from the instant at which it began; gives back what stops it. */
+/** Plays the burst on a canvas over `node` from the instant at which it began; returns a function that stops it. */
 export function playBurst(node: HTMLElement, message: ShowMessage, now: () => number): () => void {
   const look = message.look as Record<string, number> & { colours?: string[] }
   const random = seeded(`${message.run}/${message.beat}`)

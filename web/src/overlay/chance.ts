@@ -1,4 +1,4 @@
-/** Chance to look at: dice that tumble, or a drum that spins; both stop at what was really rolled. */
+/** Visible chance: dice that tumble, or a drum that spins; both stop at the real result. */
 import { seeded } from './random'
 import type { ShowMessage } from './types'
 
@@ -41,7 +41,7 @@ const PIPS: Record<number, [number, number][]> = {
     [2, 2],
   ],
 }
-/** The part of the spin after which the result stands still. */
+/** The share of the spin after which the result stands still. */
 const SETTLES = 0.7
 
 function face(value: number, sides: number): string {

@@ -1,4 +1,4 @@
-/** The health line of an overlay opened with `?check`; without it nothing of this is loaded. */
+/** The health line of an overlay opened with `?check`; loaded only then. */
 import type { Line } from './link'
 import type { OverlayStage } from './stage'
 

@@ -1,4 +1,4 @@
-/** A WebSocket for tests: it opens, hears and drops when it is told to. */
+/** A WebSocket for tests: it opens, receives and drops on command. */
 export class FakeSocket {
   static made: FakeSocket[] = []
   static OPEN = 1

@@ -1,4 +1,4 @@
-/** A WebSocket that keeps itself connected: backoff with jitter, and a word on whether it is. */
+/** A WebSocket that reconnects by itself, with backoff and jitter, and reports its state. */
 
 export interface Feed {
   close: () => void

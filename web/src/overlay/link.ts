@@ -3,7 +3,7 @@ import { openFeed } from './feed'
 import { OverlayStage } from './stage'
 import type { OverlayInfo, OverlayMessage } from './types'
 
-/** The server's clock as seen from here: the smallest difference seen counts, it had the least delay. */
+/** The server's clock as seen from here: the smallest difference counts, as it had the least delay. */
 export class ServerClock {
   private ahead: number | null = null
 
@@ -17,7 +17,7 @@ export class ServerClock {
 
 export interface Line {
   close: () => void
-  /** Delay to the server and back in ms, as measured last. */
+  /** The last measured delay to the server and back, in ms. */
   lag: () => number | null
   connected: () => boolean
 }
@@ -47,7 +47,7 @@ export function joinOverlay(
       case 'show':
         if (message.now) clock.heard(message.now)
         stage.show(message)
-        // Whether the browser lets it be heard is known a moment later.
+        // Whether the browser allows sound is known a moment later.
         window.setTimeout(greet, 800)
         break
       case 'hide':

@@ -1,4 +1,4 @@
-/** The overlay page: see-through, small, on its own. With `?check` in its address a line says how it is. */
+/** The overlay page: transparent, small, self-contained. With `?check` in its address a line shows its state. */
 import { joinOverlay, ServerClock } from './link'
 import { OverlayStage } from './stage'
 import type { TimerRow } from './timers'
@@ -23,7 +23,7 @@ const line = joinOverlay(
   (rows) => void takeTimers(rows as TimerRow[]),
 )
 
-/** Timers are loaded only where an overlay has any. */
+/** Timers are loaded only if an overlay has any. */
 async function takeTimers(rows: TimerRow[]): Promise<void> {
   if (!showTimers && !rows.length) return
   showTimers ??= (await import('./timers')).makeTimers(clock.now)

@@ -17,7 +17,7 @@ const EASE: Partial<Record<Entrance, string>> = {
   drop: 'linear(0, 0.36 20%, 1 40%, 0.82 52%, 0.78 58%, 1 72%, 0.95 82%, 1)',
 }
 
-/** A move that is given no time by its fade still has to be seen. */
+/** A move without a fade time still has to be visible. */
 const LEAST_MS: Partial<Record<Entrance, number>> = { pop: 260, drop: 620 }
 
 export function enter(node: HTMLElement, how: Entrance, ms: number, gone: number): void {

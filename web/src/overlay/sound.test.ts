@@ -11,7 +11,7 @@ const SOURCE = {
 } as unknown as Source
 let sounds: Sound[] = []
 
-/** A player that has loaded, as no browser is there to load it. */
+/** A player that has loaded, as no browser loads it here. */
 function player(kind: 'audio' | 'video' = 'audio'): HTMLMediaElement {
   const media = takePlayer(kind)
   Object.defineProperty(media, 'readyState', { value: 1, configurable: true })

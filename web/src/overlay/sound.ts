@@ -1,4 +1,4 @@
-/** What is heard on the overlay: joins in the middle, loops to fill, fades, levelled, softer while another sound ducks it. */
+/** Sound on the overlay: joins in the middle, loops to fill, fades, levelled, softer while another sound ducks it. */
 import type { Look, ShowMessage, Source } from './types'
 
 let context: AudioContext | null = null
@@ -7,8 +7,8 @@ const spare: Record<'audio' | 'video', HTMLMediaElement[]> = { audio: [], video:
 const MOST_SPARE = 24
 
 /**
- * An element's volume ends at 1; what levelling makes louder than that goes through an amplifier, where one may run.
- * A browser never lets an element go that once had one, so that elements are used again.
+ * An element's volume ends at 1; louder levelled sounds go through an amplifier, if one can run.
+ * A browser never frees an element that once had one, so elements are reused.
  */
 function amplifier(media: HTMLMediaElement): GainNode | null {
   context ??= new AudioContext()

@@ -1,13 +1,13 @@
-/** What is seen of a speech: the words as they are spoken, and a mouth that follows the sound. Loaded only when it is used. */
+/** What is visible of a speech: the words as they are spoken, and a mouth that follows the sound. Loaded only when needed. */
 import type { ShowMessage, SpeechInfo } from './types'
 
 const LINE_WORDS = 8
 const PAUSE_MS = 450
 const BLINK_MS = 160
-/** For so long the words wait for a sound that is still being loaded. */
+/** How long the words wait for a sound that is still loading. */
 const WAITS_MS = 2500
 
-/** The words that stand on the caption at a moment: those of one breath, at most a line of them. */
+/** The words on the caption at a moment: those of one breath, at most a line of them. */
 function lineAt(words: SpeechInfo['words'], ms: number): { line: number[]; said: number } {
   let begin = 0
   let said = -1
@@ -52,7 +52,7 @@ function box(place: { x: number; y: number; w: number; h: number }): HTMLElement
   return node
 }
 
-/** One picture for each state of the mouth, one over the other; only one is seen. */
+/** One picture for each state of the mouth, stacked; only one is visible. */
 function mouthIn(node: HTMLElement, message: ShowMessage, told: SpeechInfo): (ms: number) => void {
   const place = message.look.mouth_place ?? { x: 0.72, y: 0.3, w: 0.24, h: 0.44 }
   const face = box(place)
@@ -108,7 +108,7 @@ function captionIn(node: HTMLElement, message: ShowMessage, told: SpeechInfo): (
   node.append(holder)
   let shown = ''
   return (ms) => {
-    // Its words may be told after its beginning is heard.
+    // Its words may arrive after its beginning is heard.
     const speech = message.speech ?? told
     const { line, said } = lineAt(speech.words, ms)
     const key = `${line[0]}/${line.length}/${said}`
@@ -144,7 +144,7 @@ export function playSpeech(node: HTMLElement, message: ShowMessage, now: () => n
   let frame = 0
   let began = false
   const tick = (): void => {
-    // The sound's own clock where it plays, so that mouth and words stay with what is heard; they wait for it at first.
+    // The sound's own clock while it plays, so that mouth and words follow it; they wait for it at first.
     const gone = now() - message.at
     const plays = Boolean(sound && !sound.paused && sound.currentTime > 0)
     began ||= plays

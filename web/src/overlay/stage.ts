@@ -1,8 +1,8 @@
 /**
- * The overlay's stage: puts up and takes down what it is told, each from the instant at which it began.
+ * The overlay's stage: shows and hides what it is told, each counted from the instant at which it began.
  *
- * It draws nothing of its own. What has an end goes at its end even if nobody says so any more; what a page misses while
- * it is not connected is neither shown late nor left up.
+ * It draws nothing of its own. Anything with an end goes at its end even without a message; what a page misses while
+ * it is disconnected is neither shown late nor left up.
  */
 import { enter, leave } from './moves'
 import { Sound, takePlayer } from './sound'
@@ -43,7 +43,7 @@ export class OverlayStage {
     return this.up.size
   }
 
-  /** Turns what is heard or seen on or off while things are up; never more than this stage was made for. */
+  /** Switches pictures or sound on or off while things are up; never more than this stage was made for. */
   setOutputs(wantsSound: boolean, wantsPicture: boolean): void {
     const sound = (this.options.sound = wantsSound && this.may.sound)
     const picture = (this.options.picture = wantsPicture && this.may.picture)
@@ -65,7 +65,7 @@ export class OverlayStage {
     return [...this.up.values()].some((entry) => entry.sound?.media.dataset.blocked === 'yes')
   }
 
-  /** What is up becomes exactly this. */
+  /** Makes exactly this the current content. */
   whole(messages: ShowMessage[]): void {
     const wanted = new Set(messages.map(keyOf))
     for (const key of [...this.up.keys()]) if (!wanted.has(key)) this.remove(key)
@@ -179,7 +179,7 @@ function isHeard(kind: string): boolean {
   return kind === 'sound' || kind === 'speech'
 }
 
-/** A speech that was heard from its beginning on is told once more when all of it is known. */
+/** Takes the rest of a speech that was already playing. */
 function learn(known: ShowMessage, message: ShowMessage): void {
   known.speech = message.speech
   known.value = message.value
@@ -191,7 +191,7 @@ function keyOf(message: { run: string; beat: string }): string {
   return `${message.run}/${message.beat}`
 }
 
-/** Over the whole of the overlay. */
+/** Over the whole overlay. */
 function lie(node: HTMLElement, layer: number): void {
   Object.assign(node.style, { position: 'absolute', inset: '0', zIndex: String(layer + 1) })
 }
@@ -223,7 +223,7 @@ function picture(_: ShowMessage, source: Source | null): Made | null {
   const node = document.createElement('img')
   node.style.objectFit = 'contain'
   node.alt = ''
-  // An address of its own, so that an animation begins at its first picture however often it is up.
+  // An address of its own, so that an animation always starts at its first picture.
   void fetch(source.url)
     .then((answer) => answer.blob())
     .then((blob) => {
@@ -253,7 +253,7 @@ function sound(_: ShowMessage, source: Source | null): Made | null {
   return { node, media: node }
 }
 
-/** Its sound, and room for its words and its mouth. */
+/** Its sound, and a place for its words and its mouth. */
 function speech(_: ShowMessage, source: Source | null): Made | null {
   if (!source) return null
   const node = document.createElement('div')
@@ -291,7 +291,7 @@ function caption(message: ShowMessage): Made {
   return { node }
 }
 
-/** A frame whose inside is drawn by a part that is loaded only when it is needed. */
+/** A frame whose content is drawn by a module that is loaded only when needed. */
 function frame(): Made {
   const node = document.createElement('div')
   node.style.containerType = 'size'

@@ -1,13 +1,13 @@
 /**
- * Throws: things or drops that fly where the server computed, and what becomes of them once they hit.
+ * Throws: things or drops that fly where the server computed, and what they do when they hit.
  *
- * Nothing is drawn by chance here: where a thing is follows from its age alone, so that a page which joins late, or a second
+ * Nothing here is random: a thing's place follows from its age alone, so that a page that joins late, or a second
  * one, shows the same.
  */
 import { seeded } from './random'
 import type { ShowMessage, Source } from './types'
 
-/** Thrown at ms, flight ms, from x and y, to x and y, arc, turns, and at what. */
+/** Thrown at ms, flight ms, from x and y, to x and y, arc, turns, and the target. */
 type Thing = [number, number, number, number, number, number, number, number, string]
 
 interface ThrowLook {
@@ -31,7 +31,7 @@ interface Placed {
 
 const FADE_S = 0.3
 
-/** Where a thing is, `age` seconds after it was thrown; null while it is not there. */
+/** Returns where a thing is, `age` seconds after it was thrown; null while it isn't there. */
 function placed(thing: Thing, look: ThrowLook, age: number): Placed | null {
   const [, flightMs, x0, y0, x1, y1, arc, spin] = thing
   const flight = flightMs / 1000
@@ -114,7 +114,7 @@ function blot(c: CanvasRenderingContext2D, r: number, seed: string, ran: number,
   }
 }
 
-/** Plays a throw on a canvas over the whole of `node`; gives back what stops it. */
+/** Plays a throw on a canvas over the whole of `node`; returns a function that stops it. */
 export function playThrow(node: HTMLElement, message: ShowMessage, now: () => number): () => void {
   const look = message.look as unknown as ThrowLook
   const things = (message.things ?? []) as Thing[]

@@ -1,4 +1,4 @@
-/** A timer for the eye: how long everything that is held is still on, for an overlay that only the streamer sees. */
+/** Visible timers: how long everything held is still on, for an overlay that only the streamer sees. */
 import { sayPath, sayValue } from '@/logic/words'
 
 export interface TimerRow {
@@ -15,7 +15,7 @@ function left(ms: number): string {
   return `${Math.floor(s / 60)}:${String(s % 60).padStart(2, '0')}`
 }
 
-/** Keeps a list of timers on the page; gives back what takes other rows. */
+/** Keeps a list of timers on the page; returns a function that takes other rows. */
 export function makeTimers(now: () => number): (rows: TimerRow[]) => void {
   const list = document.createElement('div')
   list.dataset.timers = ''

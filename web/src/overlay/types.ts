@@ -1,4 +1,4 @@
-/** What an overlay is told, by the names that are used here. Times are ms since 1970 by the server's clock. */
+/** The messages for an overlay, by the names used here. Times are ms since 1970 by the server's clock. */
 import type { Schemas } from '@/api/client'
 
 export type { OverlayMessage, ShowMessage } from '@/api/client'

@@ -19,7 +19,7 @@ const shown = computed(() => {
   const tag = tags.value.includes(page.value) ? page.value : ''
   return pads.value.filter((pad) => !tag || pad.tags.includes(tag))
 })
-/** Once there were pads they stay, so that nothing jumps while the connection is gone. */
+/** Known pads stay, so that nothing jumps while the connection is lost. */
 const known = computed(
   () => house.value !== null && (isIn.value || ['away', 'connecting'].includes(state.value.is)),
 )

@@ -6,7 +6,7 @@ import type { PadsWish } from './link'
 const props = defineProps<{ house: Schemas['PadsNow']; disabled: boolean }>()
 const emit = defineEmits<{ ask: [wish: PadsWish] }>()
 
-/** So often a finger on the fader is told of. */
+/** How often a fader's position is sent. */
 const FADER_MS = 120
 const volume = ref(props.house.volume)
 const moving = ref(false)

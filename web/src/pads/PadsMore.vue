@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What only some browsers and secure pages give: installing, keeping the screen awake, MIDI; and the ground's colour. */
+/** Features of some browsers and secure pages only: installing, keeping the screen awake, MIDI; and the background colour. */
 import { useEventListener, useWakeLock } from '@vueuse/core'
 import { ref } from 'vue'
 import { theme } from '@/composables/useLook'

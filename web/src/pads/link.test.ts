@@ -35,7 +35,7 @@ function begin(pair = false): { link: PadsLink; states: LinkState[]; heard: Pads
 const said = (i: number): Said => JSON.parse(FakeSocket.last().sent[i] ?? '{}') as Said
 const tell = (message: object): void => FakeSocket.last().onmessage({ data: JSON.stringify(message) })
 
-/** Lets the device in. Returns its number of this connection. */
+/** Accepts the device. Returns its nonce for this connection. */
 function letIn(key = KEY): string {
   FakeSocket.last().open()
   const mine = said(0).number

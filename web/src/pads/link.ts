@@ -1,5 +1,5 @@
 /** The way from this device to Cue Jar: it proves its key on every connection, and counts and signs what it asks for. The key never
- * goes over the net. After the net was gone it comes back by itself. */
+ * crosses the network. It reconnects by itself. */
 import { hmac } from '@noble/hashes/hmac.js'
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex, hexToBytes, randomBytes, utf8ToBytes } from '@noble/hashes/utils.js'
@@ -9,7 +9,7 @@ export type PadsMessage = Schemas['PadsMessage']
 export type PadsWish = Schemas['PadsWish']
 type PadsSaid = Schemas['PadsSaid']
 
-/** What a device knows of itself; `key` is hex. While `pair` it is what its link said. */
+/** A device's own data; `key` is hex. While `pair` is set it is the link's. */
 export interface Identity {
   device: string
   key: string
@@ -26,7 +26,7 @@ export type LinkState =
 export interface Told {
   state: (state: LinkState) => void
   hear: (message: PadsMessage) => void
-  /** The device was paired: it is to remember this. */
+  /** The device was paired: it must save this. */
   paired: (identity: Identity) => void
 }
 
@@ -41,7 +41,7 @@ export function sign(key: string, ...words: string[]): string {
   return bytesToHex(hmac(sha256, hexToBytes(key), utf8ToBytes(words.join('\n'))))
 }
 
-/** What the part behind the # of a link says: an offer to be paired with. */
+/** Reads the part after the # of a link: an offer for pairing. */
 export function offerOf(hash: string): Identity | null {
   const found = /^#pair\.([A-Za-z0-9_-]{1,40})\.([0-9a-f]{64})$/.exec(hash)
   return found ? { device: found[1] as string, key: found[2] as string, pair: true } : null
@@ -59,7 +59,7 @@ export class PadsLink {
   private isIn = false
   private stopped = false
   private answers = new Map<number, (why: string) => void>()
-  /** Pads that were let go while nobody heard it. */
+  /** Pads that were released while disconnected. */
   private toLetGo = new Set<string>()
 
   constructor(
@@ -70,7 +70,7 @@ export class PadsLink {
     this.connect()
   }
 
-  /** Connects now, for when the net is back or the page is looked at again. */
+  /** Connects now, when the network is back or the page is visible again. */
   hurry(): void {
     if (this.stopped || this.isIn || this.socket?.readyState === WebSocket.CONNECTING) return
     this.pause = FIRST_PAUSE_MS
@@ -83,7 +83,7 @@ export class PadsLink {
     this.leave()
   }
 
-  /** Asks for something. Returns why it was not done; empty when it was. */
+  /** Sends a request. Returns why it wasn't done; empty if it was. */
   ask(wish: PadsWish): Promise<string> {
     if (!this.isIn) {
       if (wish.do === 'let_go') this.toLetGo.add(wish.cue)
@@ -129,7 +129,7 @@ export class PadsLink {
     socket?.close()
   }
 
-  /** A net that is gone says nothing: whoever was silent for long is taken to be away. */
+  /** A lost network is silent: after a long silence the connection counts as lost. */
   private look(): void {
     if (Date.now() - this.heardAt > SILENT_MS) this.gone()
     else if (this.isIn) this.say({ t: 'ping', sent: Date.now() })

@@ -1,17 +1,17 @@
-/** A MIDI keyboard or pad box on this device: which key does what is learned by pressing it, and kept in this browser. */
+/** A MIDI keyboard or pad box on this device: its keys are learned by pressing them, and saved in this browser. */
 import { useLocalStorage } from '@vueuse/core'
 import { onScopeDispose, ref, type Ref } from 'vue'
 
 export type Does = { pad: string } | { rest: true } | { volume: true }
 export interface Heard {
-  /** What tells this key or knob from others. */
+  /** Identifies this key or knob. */
   key: string
   down: boolean
   /** 0 to 1. */
   value: number
 }
 
-/** What a message means: a key that goes down or up, or a knob; null for what is neither (clock, sensing). */
+/** Reads a message: a key that goes down or up, or a knob; null for anything else (clock, sensing). */
 export function readMidi(data: ArrayLike<number>): Heard | null {
   const [status = 0, number = 0, value = 0] = Array.from(data)
   const kind = status & 0xf0
@@ -31,7 +31,7 @@ export interface Midi {
   on: Ref<boolean>
   problem: Ref<string>
   names: Ref<string[]>
-  /** Waits for the next key, to have it do this. */
+  /** Waits for the next key, to assign this to it. */
   learning: Ref<Does | null>
   learned: Ref<Record<string, Does>>
   begin: () => Promise<void>

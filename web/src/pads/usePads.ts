@@ -1,4 +1,4 @@
-/** The pads of this device, and what is going on with them. */
+/** The pads of this device, and their state. */
 import { useEventListener, useIntervalFn, useLocalStorage } from '@vueuse/core'
 import { computed, ref, shallowRef, type ComputedRef, type Ref, type ShallowRef } from 'vue'
 import type { Schemas } from '@/api/client'
@@ -19,7 +19,7 @@ export interface Pads {
 }
 
 const SAID_MS = 5000
-/** Times are shown to a tenth of a second, at most. */
+/** Times show a tenth of a second at most. */
 const TICK_MS = 100
 const WRONG = [40, 60, 40]
 
@@ -39,7 +39,7 @@ export function usePads(): Pads {
   let link: PadsLink | null = null
   let quiet: ReturnType<typeof setTimeout> | undefined
 
-  /** The part behind the # goes once it was used: nobody reads it over a shoulder, and loading again does not use it again. */
+  /** The part after the # is removed once it was used: nobody can read it, and reloading doesn't use it again. */
   function clean(): void {
     history.replaceState(null, '', location.pathname)
   }

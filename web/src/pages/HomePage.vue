@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Where one arrives: the desk; on an empty book opening night. */
+/** The start page: the desk; for an empty book opening night. */
 import { useRouter } from 'vue-router'
 import { useBook } from '@/composables/useBook'
 

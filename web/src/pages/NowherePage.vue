@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** An address at which there is nothing. */
+/** An address without a page. */
 import { PAGES } from '@/labels'
 </script>
 

@@ -18,7 +18,7 @@ const emit = defineEmits<{ 'update:modelValue': [conditions: Condition[]] }>()
 const book = useBook()
 const gear = useGear()
 
-/** What is chosen first of what there is; a kind of which there is nothing is not offered. */
+/** The first choice of each kind; a kind without any choice isn't offered. */
 const first = computed<Partial<Record<About, Partial<Condition> | null>>>(() => {
   const [outcome, draw] = [props.outcomes?.[0]?.value, props.draws?.[0]?.value]
   const there = book.book?.gear[0]?.id

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** One condition: what it is about, and what must be so. */
+/** One condition: its subject, and what must hold. */
 import { ElOption } from 'element-plus'
 import { computed } from 'vue'
 import { ROLE_NAMES } from '@/api/kinds'
@@ -33,7 +33,7 @@ const things = computed(() =>
 const counts = computed(() => Object.entries(countsOf(book.book)).map(([value, name]) => ({ value, name })))
 const WRITTEN = ['text_is', 'text_contains', 'text_has', 'category'] as const
 const written = computed(() => WRITTEN.find((key) => key === about.value))
-/** Scenes are chosen where they are known. */
+/** Scenes are chosen from a list if they are known. */
 const typed = computed(
   () => written.value ?? (about.value === 'scene' && !scenes.value.length ? 'scene' : ''),
 )

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Would they get in? What the door of a cue would say of a call, check by check; nothing is called. */
+/** Would they get in? The door's answer for a call, check by check; nothing is called. */
 import { ElOption, ElPopover } from 'element-plus'
 import { watchDebounced } from '@vueuse/core'
 import { computed, reactive, ref } from 'vue'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Takes dropped or picked files and gives them on. */
+/** Accepts dropped or picked files and passes them on. */
 import { ref } from 'vue'
 
 const MEDIA = '.png,.jpg,.jpeg,.gif,.webp,.apng,.mp3,.ogg,.opus,.wav,.webm,.mp4'

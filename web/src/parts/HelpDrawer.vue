@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Help: the page of the guide that belongs to where one is, and the shortcuts. */
+/** Help: the guide's page for the current page, and the shortcuts. */
 import { ElDrawer, ElSegmented } from 'element-plus'
 import { computed, defineAsyncComponent, ref } from 'vue'
 import { useRoute } from 'vue-router'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Long work that goes on: how far it is, and a way to stop it. Nothing is shown when nothing goes on. */
+/** Long work: its progress, and a way to stop it. Hidden without any. */
 import { computed } from 'vue'
 import { api, got } from '@/api/client'
 import { useLive } from '@/composables/useLive'

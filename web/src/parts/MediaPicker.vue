@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A wall of files to choose from: found by name, by tag, by what was used lately; heard by pointing at one, or with P. */
+/** A wall of files to choose from: found by name, by tag, by recent use; heard by pointing at one, or with P. */
 import { useLocalStorage } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import type { Media } from '@/api/client'
@@ -13,7 +13,7 @@ import WaveForm from './WaveForm.vue'
 const props = defineProps<{ media: readonly Media[] }>()
 const emit = defineEmits<{ pick: [entry: Media] }>()
 
-/** So many are drawn at first, and again when the last is scrolled to. */
+/** How many are drawn at first, and again on scrolling to the last. */
 const A_TIME = 20
 const FEW = 9
 const book = useBook()

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A name of something on the gear: chosen from what there is; one that is not there is kept and marked. */
+/** The name of something on the gear, chosen from a list; an unknown one is kept and marked. */
 import { computed } from 'vue'
 import PickField from '@/parts/PickField.vue'
 
@@ -7,7 +7,7 @@ const props = defineProps<{
   label: string
   modelValue: string
   known: readonly string[]
-  /** What is beside each name. */
+  /** Details beside each name. */
   details?: Record<string, string>
 }>()
 const emit = defineEmits<{ 'update:modelValue': [name: string] }>()

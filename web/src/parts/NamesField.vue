@@ -1,14 +1,14 @@
 <script setup lang="ts">
-/** Several names: picked from those that are known, or typed. */
+/** Several names: picked from known ones, or typed. */
 import { ElOption, ElSelect } from 'element-plus'
 import { computed, onMounted, ref } from 'vue'
 
-// What is said of the field belongs to the list, not to the note below it.
+// The field's attributes belong to the list, not to the note below it.
 defineOptions({ inheritAttrs: false })
 const props = defineProps<{ modelValue: string[]; known: string[]; placeholder?: string }>()
 const emit = defineEmits<{ 'update:modelValue': [names: string[]] }>()
 const select = ref<InstanceType<typeof ElSelect>>()
-/** Within a popover the list stays a part of it: a click in a list outside would close the popover. */
+/** Inside a popover the list stays part of it: a click in a list outside would close the popover. */
 const outside = ref(true)
 onMounted(() => {
   const node: unknown = select.value?.$el
@@ -16,7 +16,7 @@ onMounted(() => {
 })
 
 const fold = (name: string): string => name.trim().toLowerCase()
-/** Names that are not there, as far as that is known. */
+/** Names that don't exist, as far as known. */
 const unknown = computed(() =>
   props.known.length ? props.modelValue.filter((name) => !props.known.map(fold).includes(fold(name))) : [],
 )

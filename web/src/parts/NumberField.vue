@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A number: typed, stepped by its buttons or the arrow keys, and held between its ends. */
+/** A number: typed, stepped by its buttons or the arrow keys, and kept within its bounds. */
 import { nextTick, ref, watch } from 'vue'
 import { ElInputNumber } from 'element-plus'
 
@@ -8,7 +8,7 @@ const props = defineProps<{
   least?: number
   most?: number
   step?: number
-  /** Has no fraction. */
+  /** Whole numbers only. */
   whole?: boolean
   /** May be left empty. */
   optional?: boolean
@@ -18,7 +18,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ 'update:modelValue': [value: number]; clear: [] }>()
 
-/** A field under a hand stays as it is: what changes elsewhere is shown once the hand has finished. */
+/** A field being edited keeps its value: changes from elsewhere show once the edit is finished. */
 const shown = ref(props.modelValue)
 let inHand = false
 watch(
@@ -39,7 +39,7 @@ function letGo(): void {
   shown.value = props.modelValue
 }
 
-/** What is shown is what is in the book: a number that was not taken goes back by itself. */
+/** Shows the book's value: a refused number goes back by itself. */
 const refused = ref(0)
 function take(value: number | null | undefined): void {
   if (typeof value === 'number') emit('update:modelValue', value)

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The overlays in short: who is connected, and their links to copy. Everything else of them is on the rig. */
+/** The overlays in short: which are connected, and their links to copy. Everything else is on the Rig page. */
 import { useLive } from '@/composables/useLive'
 import OverlayLink from './OverlayLink.vue'
 

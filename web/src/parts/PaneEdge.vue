@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Where two panes meet: dragged, or moved by the arrow keys; pressed twice (or Home) it is as it was at first. The component
- * library's own cannot be reached by the keyboard. `modelValue` is how large the pane behind it is, in px. */
+ * library's own can't be reached by the keyboard. `modelValue` is the size of the pane after it, in px. */
 import { followPointer } from '@/composables/followPointer'
 
 const props = defineProps<{

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What a row of a list shows of what it stands for: its picture or wave, its name, and what is beside that. */
+/** A row of a list: its picture or wave, its name, and further details. */
 import { useBook } from '@/composables/useBook'
 import { usePreview } from '@/composables/usePreview'
 import type { Choice } from './choice'
@@ -9,7 +9,7 @@ const props = defineProps<{ choice: Choice }>()
 const { point, stop } = usePreview()
 const FILE = 'file:'
 
-/** A file that sounds is heard when it is pointed at for a moment. */
+/** A sound plays when the pointer rests on it. */
 function onEnter(): void {
   const value = String(props.choice.value)
   const entry = value.startsWith(FILE) ? useBook().mediaById.get(value.slice(FILE.length)) : undefined

@@ -1,8 +1,8 @@
 <script setup lang="ts" generic="T extends string | number | undefined">
 /**
- * One thing chosen out of several: typed letters narrow a long list, and what has a picture shows it.
+ * One choice out of several: typing narrows a long list, and choices with a picture show it.
  *
- * Options in the slot stand in it directly: those within groups or parts of their own have no name until the list is open (give `choices`).
+ * Options are direct children of the slot: those inside groups or components have no name until the list is open (use `choices`).
  * The default of a click is prevented: a list inside a label would pass the click on to its field, and open again.
  */
 import { computed, nextTick, onMounted, ref } from 'vue'
@@ -13,13 +13,13 @@ import PickFace from './PickFace.vue'
 const props = defineProps<{ modelValue: T; choices?: readonly Choice[]; placeholder?: string }>()
 const emit = defineEmits<{ 'update:modelValue': [value: Exclude<T, undefined>] }>()
 
-/** Beyond so many one types instead of looking. */
+/** From this many choices on, typing is offered. */
 const MANY = 8
-/** Beyond so many only those are drawn that are seen. */
+/** From this many choices on, only visible ones are drawn. */
 const VERY_MANY = 60
 
 const select = ref<InstanceType<typeof ElSelect> | InstanceType<typeof ElSelectV2>>()
-/** Within a popover the list stays a part of it: a click in a list outside would close the popover. */
+/** Inside a popover the list stays part of it: a click in a list outside would close the popover. */
 const outside = ref(true)
 onMounted(() => {
   const node: unknown = select.value?.$el
@@ -46,7 +46,7 @@ const options = computed(() => {
 })
 const chosen = computed(() => props.choices?.find((choice) => choice.value === props.modelValue))
 
-/** What is shown is what is in the book: a choice that was not taken goes back by itself. */
+/** Shows the book's value: a refused choice goes back by itself. */
 const refused = ref(0)
 function take(value: Exclude<T, undefined>): void {
   emit('update:modelValue', value)
@@ -101,7 +101,7 @@ function take(value: Exclude<T, undefined>): void {
     <template v-if="chosen?.picture" #prefix
       ><img class="chosen-picture" :src="chosen.picture" alt=""
     /></template>
-    <!-- The list is there while it is open only, so that it cannot tell the name of what is chosen. -->
+    <!-- The list exists only while it is open, so it can't provide the name of the choice. -->
     <template v-if="chosen" #label>{{ chosen.name }}</template>
     <slot>
       <ElOption

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The rooms of a page, as tabs above it. A page without rooms has none, and neither has a cue that is being edited. */
+/** The sub-pages of a page, as tabs above it. Pages without any have none, and neither has a cue that is being edited. */
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { roomsOf } from '@/labels'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The value of something that gear has, by what it can be: on or off, a number, a colour, a choice, a text. */
+/** The value of a setting of gear, by its type: on or off, a number, a colour, a choice, a text. */
 import { ElOption } from 'element-plus'
 import type { SettingKind } from '@/composables/useGear'
 import NumberField from './NumberField.vue'

@@ -6,7 +6,7 @@ import TimeLeft from './TimeLeft.vue'
 
 const props = defineProps<{ since: number; until: number | null; colour?: string }>()
 const live = useLive()
-/** The bar is drawn anew only when that can be seen. */
+/** The bar is redrawn only when the change is visible. */
 const STEPS = 150
 const part = computed(() => {
   if (props.until === null) return 1

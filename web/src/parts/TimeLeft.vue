@@ -1,9 +1,9 @@
 <script setup lang="ts">
-/** The time that is left until a moment. It counts down by itself, so that what is around it need not be drawn anew. */
+/** The time left until a moment. It counts down by itself, so that its surroundings needn't be redrawn. */
 import { useLive } from '@/composables/useLive'
 import { sayLeft } from '@/logic/duration'
 
-/** `roughly` leaves out the tenths of a second, for moments that are a guess. */
+/** `roughly` leaves out the tenths of a second, for estimates. */
 defineProps<{ until: number; roughly?: boolean }>()
 const live = useLive()
 </script>

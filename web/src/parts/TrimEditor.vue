@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What is played of a sound or clip: a stretch of its wave form or pictures, held by its two ends. The file itself is not touched. */
+/** The part of a sound or clip that plays: a stretch of its wave form or pictures between two handles. The file itself stays. */
 import { useEventListener } from '@vueuse/core'
 import { computed, onMounted, onUnmounted, ref, shallowReactive, watch } from 'vue'
 import WaveSurfer from 'wavesurfer.js'
@@ -85,7 +85,7 @@ function play(): void {
   }
 }
 
-/** The region's two edges can be reached and moved with the keys too. */
+/** The region's two edges can also be reached and moved by keys. */
 function nameHandles(node: HTMLElement | null): void {
   for (const [edge, side] of [
     ['from', 'left'],
@@ -101,7 +101,7 @@ function nameHandles(node: HTMLElement | null): void {
   }
 }
 
-/** What a reader of the screen is told of where the ends are. */
+/** What a screen reader says of the ends. */
 watch([from, to, length, handles], () => {
   for (const [edge, handle] of handles) {
     const at = edge === 'from' ? from.value : to.value

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What does not work at the moment and what that means for the show; nothing while all is well. */
+/** What doesn't work at the moment and its consequences for the show; hidden while all is well. */
 import { computed } from 'vue'
 import { useLive } from '@/composables/useLive'
 import { sayTime } from '@/logic/words'

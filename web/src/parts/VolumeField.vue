@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A volume in percent: by a slider, or typed as a number; with what it is in decibels. */
+/** A volume in percent: by a slider, or typed as a number; with its decibels. */
 import { ElSlider } from 'element-plus'
 import { computed } from 'vue'
 import { sayDb } from '@/logic/volume'

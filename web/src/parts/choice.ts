@@ -1,14 +1,14 @@
-/** One of the things a `PickField` offers: what it stands for, what it is called, and its picture where it has one. */
+/** One of a `PickField`'s choices: its value, its name, and its picture if it has one. */
 export interface Choice {
   value: string | number
   name: string
   picture?: string
-  /** The loudness of a sound, by which one knows it. */
+  /** The loudness of a sound, to recognise it by. */
   wave?: number[]
-  /** What is beside its name: how long, how many, what is in it. */
+  /** Details beside its name: how long, how many, what is in it. */
   detail?: string
-  /** Under which heading it stands. */
+  /** The heading it belongs to. */
   group?: string
-  /** Shown, but not to be had now. */
+  /** Shown, but unavailable now. */
   off?: boolean
 }

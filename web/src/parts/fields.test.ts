@@ -6,7 +6,7 @@ import PickField from './PickField.vue'
 let app: App | undefined
 afterEach(() => app?.unmount())
 
-/** A field on a page, with what it last said. `takes`: whether the page takes what it says. */
+/** A field on a page, with its last event. `takes`: whether the page accepts it. */
 async function shown(field: Component, value: unknown, props: object, takes = true, inside = '') {
   const model = ref(value)
   const said: unknown[] = []

@@ -91,7 +91,7 @@ export const MARKS: Record<Output, Mark> = {
   },
 }
 
-/** The output whose mark a kind of beat wears; another cue's for what is none. */
+/** The output whose mark a kind of beat uses; that of another cue for kinds without one. */
 export function outputOf(kind: string): Output {
   return kind in BEAT_KINDS ? BEAT_KINDS[kind as BeatKindName].output : 'cue'
 }

@@ -182,7 +182,7 @@ def _circles(book: Book) -> Iterator[Problem]:
             if beat.start.after in to_end and beat.start.edge == "end":
                 what = f"“{beat.start.after}” lasts to the end of the run; nothing can begin after it"
                 yield Problem(path_of(("cues", i, "beats", j, "start", "after")), what)
-    # A jar of cues is a stop on the way: it is walked once, however many cues draw from it.
+    # A jar of cues is a node of its own: it is visited once, however many cues draw from it.
     fires = {
         cue.id: [
             f"{_JAR}{beat.cue.jar}" if isinstance(beat.cue, FromJar) else beat.cue
@@ -194,7 +194,7 @@ def _circles(book: Book) -> Iterator[Problem]:
     if not any(fires.values()) and not any(isinstance(call, CountCall) for cue in book.cues for call in cue.calls):
         return
     for cue in book.cues:
-        # A count is a stop as well: whoever counts fires those that it calls.
+        # So is a count: whoever counts fires the cues that it calls.
         fires[cue.id] += [f"{_COUNT}{beat.name}" for beat in cue.beats if beat.kind == "count"]
         for call in cue.calls:
             if isinstance(call, CountCall):

@@ -27,7 +27,7 @@ NEVER: dict[type[BaseModel], Fields] = {
 }
 
 ASKED: dict[type[BaseModel], Fields] = {
-    # Of the house: hosts are asked one by one.
+    # A field of the house: hosts are asked one by one.
     b.House: "hook_places shut_out spared flash_guard haptics_level haptics_most_s haptics_pause_s late_s",
     b.Reading: "review links viewers",
     b.Points: "on",
@@ -148,7 +148,7 @@ BEATS_HARMLESS: dict[str, Fields] = {
     "hook": _COMMON,
     "count": f"{_COMMON} name add",
     "reply": _COMMON,
-    # What a cue can that it fires, it can itself: that is asked of both.
+    # What a fired cue can do, the cue itself can do: both are asked.
     "fire": f"{_COMMON} cue",
     "chance": f"{_SEEN} dice outcomes spin_s",
 }

@@ -42,7 +42,7 @@ def handed_on(book: Book, cues: Sequence[str], home: str = "") -> Book:
         if kept:
             out[kind] = kept
     for cue in out["cues"]:
-        # The first lane is another one elsewhere.
+        # The first lane is a different one elsewhere.
         cue.setdefault("lane", lane_of[cue["id"]])
         if home:
             cue.setdefault("origin", f"{home}/{cue['id']}")

@@ -54,7 +54,7 @@ def brought_home(
         for key, lost in fresh.items():
             default = lost.near[0] if lost.near else ""
             to = chosen.get(key, default)
-            # A lamp that nobody has may be named nowhere.
+            # A lamp that nobody has can't be named anywhere.
             found[key] = lost._replace(to=to or (ALL_LAMPS if lost.what == LAMP else ""))
         theirs = _exchanged(theirs, [lost for lost in found.values() if lost.to])
     return theirs, list(found.values())

@@ -52,7 +52,7 @@ def powers(book: Book) -> dict[str, dict[Power, None]]:
     """
     asked = _Asked(book)
     own = {cue.id: dict.fromkeys(asked.of(cue)) for cue in book.cues}
-    # A jar of cues is a stop on the way, so that it is walked once however many draw from it.
+    # A jar of cues is a node of its own, visited once however many draw from it.
     fires = {("cue", cue.id): [_target(beat.cue) for beat in cue.beats if beat.kind == "fire"] for cue in book.cues}
     fires |= {("jar", jar.id): [("cue", one.value) for one in jar.entries] for jar in book.jars if jar.kind == "cue"}
     reach: dict[str, dict[Power, None]] = {}

@@ -181,7 +181,7 @@ class _Own:
             )
         if there is not None and _alike(there, entry):
             return there
-        # Something that came before beside one's own of its id is the same but for its id and its name.
+        # An entry kept beside ours before is the same apart from its id and its name.
         return self.beside.get((entry.id, _content(entry))) if self.beside else None
 
 
@@ -426,7 +426,7 @@ def _guarded(ours: Book, own: JsonObject, merged: Book, choices: Choices, review
     guard.never()
     guard.house()
     guard.parts()
-    # What is switched off here was allowed nothing: what it could do is asked again.
+    # What is off here was allowed nothing: its permissions are asked again.
     on = {cue.id for cue in ours.cues if cue.on}
     before, after = powers(ours), powers(merged)
     for cue in data.get("cues", []):

@@ -138,7 +138,7 @@ def with_ours(theirs: JsonObject, ours: JsonObject) -> JsonObject:
     if out.get("address") and out["address"] == plain_address(ours.get("address", "")):
         out["address"] = ours["address"]
     if out.get("address", "") != ours.get("address", ""):
-        # A key goes only where it went before.
+        # A key only goes where it went before.
         return out
     own, hook = ours.get("hook", {}), dict(out.get("hook", {}))
     for header, value in hook.get("headers", {}).items():

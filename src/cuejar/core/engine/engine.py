@@ -145,7 +145,7 @@ class Engine:
                 reception.called(h.SceneShown(scene), depth=depth + 1)
                 self._step()
 
-    # Who hears what
+    # Passing on what happens
 
     def _table(self) -> dict[type, Hears]:
         reception, stage, around = self.reception, self.stage, self.surroundings

@@ -143,7 +143,7 @@ class Reception:
             if self.holds.rest_of(path) != value:
                 self.holds.keep(path, value)
 
-    # What the door asks
+    # What the door may ask
 
     @property
     def now(self) -> int:
@@ -262,7 +262,7 @@ class Reception:
         reward = self.prices.rewards.get(redemption.reward)
         return reward is not None and reward.elsewhere
 
-    # Who is who
+    # Merged viewers
 
     def forgotten(self, forget: h.Forget) -> None:
         """Drops the viewer's waiting runs; running ones finish and aren't recorded."""
@@ -302,7 +302,7 @@ class Reception:
             elif reviewed or not self._waits_for_a_yes(happening.id, happening, scores):
                 self._redeem(happening, scores)
             return
-        if not reviewed:  # What waited for a yes was counted when it came.
+        if not reviewed:  # A call that waited for approval was counted when it came.
             self.counting.feed(happening)
         called = self.calls.of(happening)
         if not called:
@@ -325,7 +325,7 @@ class Reception:
         viewer = run.viewer if run is not None else getattr(happening, "viewer", None)
         depth = run.depth + 1 if run is not None else 0
         arrival = Arrival(f"count-{self.call_number}", viewer, depth, happening, fired_by=run, luck=self._luck("count"))
-        arrival.cost = 0  # It was paid for what was counted.
+        arrival.cost = 0  # It was paid for by what was counted.
         self.before_a_call()
         self._at_door(self.scores[cue], arrival, "")
 
@@ -490,7 +490,7 @@ class Reception:
             if isinstance(beat, SpeechBeat) and isinstance(beat.text, str):
                 self.night.emit(o.Prepare(run.id, spec.id, self.resolver.beforehand(run, beat.text), beat.part))
 
-    # What becomes of those who wait
+    # What becomes of waiting runs
 
     def begins(self, run: Run, now: int) -> None:
         self.tallies.started(run.score.doorway, run.caller, run.admitted_at)
@@ -526,7 +526,7 @@ class Reception:
             self.stage.finish(run, "stopped", self.night.now)
         self.stage.leave_late()
 
-    # What the stage tells
+    # Reports from the stage
 
     def started(self, run: Run) -> None:
         if run.redemption is not None and run.redemption in self.open:

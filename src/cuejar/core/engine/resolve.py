@@ -119,7 +119,7 @@ class Resolver:
         """Returns the words of a waiting run as far as they are known: nothing is drawn or rolled yet."""
         return _Resolving(self, run).fill(template, said=True)
 
-    # How things are
+    # Circumstances
 
     def scene(self) -> str | None:
         scene = self.holds.showing("broadcast/scene")

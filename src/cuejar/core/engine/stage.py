@@ -160,7 +160,7 @@ class Stage:
         for beat in run.beats:
             if beat.state == UP and beat.spec.length == "open" and beat.end is None and now >= self._capped(beat):
                 beat.end = now
-                self._replan(run, now)  # What lasts to the end of the run ends with it, in the same step.
+                self._replan(run, now)  # A beat to the end of the run ends with it, in the same step.
         for beat in run.beats:
             if beat.state == UP and beat.end is not None and beat.end <= now:
                 self._take_down(run, beat)
@@ -212,7 +212,7 @@ class Stage:
                     self.holds.lay(OTHERS, Layer(run.id, spec.id, spec.duck))
         elif spec.way == "hold":
             if spec.length == "keep":
-                if not run.came:  # It is given back, so it must not come later.
+                if not run.came:  # It is refunded, so it must not come later.
                     beat.failed = GEAR_AWAY
                     self.night.emit(o.Fail(run.id, spec.id, GEAR_AWAY))
                     return
@@ -279,7 +279,7 @@ class Stage:
                     beat.value = {**beat.value, "now": self.resolver.counts[count]}
                     self.night.emit(o.Change(run.id, beat.id, beat.value))
 
-    # What really comes
+    # Real effects
 
     def _is_away(self, beat: RunBeat) -> bool:
         """Returns whether the gear that a beat needs is disconnected."""
@@ -399,7 +399,7 @@ class Stage:
             if there and all(beat.failed is not None or beat.spec.off for beat in there):
                 self.finish(run, "failed", now)
                 return
-        # Where nothing is to be done nothing is missing.
+        # With nothing to do, nothing is missing.
         there = [beat for beat in run.beats if beat.state != LEFT_OUT and not beat.spec.off]
         if not there or self.night.rules < 4 or any(self._is_able(run, beat) for beat in there):
             self._came(run)
@@ -458,7 +458,7 @@ class Stage:
         if run.id in self.night.runs:
             self._after_beats(run, self.night.now)
 
-    # What is heard
+    # Input
 
     def spoken(self, speech: h.SpeechReady) -> None:
         """Notes that a speech is ready, or couldn't be made. If its run has begun, the beat now lasts as long as the
@@ -483,7 +483,7 @@ class Stage:
                 self._after_beats(run, now)
             elif speech.failed:
                 self.night.emit(o.Fail(run.id, speech.beat, NOT_SAID))
-                self.released(h.Release(run.id, speech.beat))  # What it ducked comes back.
+                self.released(h.Release(run.id, speech.beat))  # The sounds that it ducked come back.
                 beat.failed = NOT_SAID
             elif beat.spec.length == "natural":
                 beat.own, beat.end = own, now + own

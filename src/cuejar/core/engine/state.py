@@ -202,7 +202,7 @@ def _due(engine: Engine) -> list[JsonRow]:
 def _newer(data: JsonObject) -> JsonObject:
     """Returns a snapshot of an earlier version as one of this. Raises ValueError: its version is unknown."""
     if data["version"] in (1, 2, 3):
-        # Up to then whatever began counted as done.
+        # Until then anything that began counted as done.
         runs = [{"came": row["started_at"] is not None, **row} for row in data["runs"]]
         data = {**data, "late": [], "runs": runs, "night": {**data.get("night", {}), "rules": 3}}
     if data["version"] in (1, 2):

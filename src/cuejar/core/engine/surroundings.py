@@ -52,7 +52,7 @@ class Surroundings:
                 run = self.night.runs.get(change.run or "")
                 self.scenes.append((change.value, run.depth if run is not None else 0))
 
-    # What is heard
+    # Input
 
     def handed(self, hand: h.Hand) -> None:
         for layer in self.holds.hand(hand.path, hand.value, hand.heard):

@@ -83,7 +83,7 @@ class Waiting:
         for lane in self.lanes.values():
             lane.line.new_stream()
 
-    # What is so now
+    # Questions
 
     def running(self, score: Score) -> Run | None:
         """Returns the latest running run of a cue."""
@@ -112,7 +112,7 @@ class Waiting:
             return "lane_full"
         return None if lane.would_start(Run("", 0, score, "", None, viewer), now) else "lane_full"
 
-    # What is done
+    # Changes
 
     def join(self, run: Run) -> None:
         """Adds a run that was let in to the line."""

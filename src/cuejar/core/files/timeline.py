@@ -229,11 +229,11 @@ def read(text: str, cue: Cue, media: Sequence[Media]) -> Read:
 
 def _timeline(text: str) -> Any:
     try:
-        # Looked at by our own gate first: the library's reader is not made for what is hostile.
+        # Our own gate checks it first: the library's reader isn't made for hostile input.
         sound_json(json.loads(text), MOST_PARTS, MOST_DEPTH)
         timeline = otio.adapters.read_from_string(text, "otio_json")
     except (ValueError, RecursionError, LookupError, TypeError, AttributeError, otio.exceptions.OTIOError) as error:
-        # Its reader raises whatever it stumbles over.
+        # Its reader raises anything.
         why = str(error).splitlines()[0][:200] if str(error) else type(error).__name__
         raise BookError([Problem("", f"the file {_NO_TIMELINE}: {why}")]) from error
     if not isinstance(timeline, otio.schema.Timeline):
@@ -268,7 +268,7 @@ def _moved(beat: JsonObject, about: dict[str, Any], start: int, length: int | No
     was_at, was_long = (about.get(key) for key in ("at_ms", "length_ms"))
     if not isinstance(was_at, (int, float)) or not math.isfinite(was_at):
         return
-    # What is written in frames comes back a little beside where it was: by how much it was moved is what counts.
+    # Times in frames are slightly rounded: only the distance moved counts.
     by = start - _exact(was_at)
     if abs(by) > 1:
         begin = dict(beat.get("start", {}))

@@ -26,7 +26,7 @@ def _resolve(r: Resolving, beat: Coming, b: HookBeat) -> None:
     values = r.values()
     beat.value = {"hook": b.hook, "payload": r.filled(b.payload, "json")}
     if any(gear.id == b.hook and (gear.address or gear.hook != HookOut()) for gear in r.gear):
-        # The hook's own templates are filled where it goes out: they may hold secrets, which no ledger may have.
+        # Hooks fill their own templates when they are sent: these may hold secrets, which must not be in the ledger.
         beat.value["values"] = {**values, "count": dict(values["count"]), "drawn": dict(values["drawn"])}
     if b.then_s is not None:
         beat.value["then"] = r.filled(b.then_payload, "json")

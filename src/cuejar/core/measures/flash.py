@@ -73,7 +73,7 @@ def changes(luminance: npt.NDArray[np.floating]) -> npt.NDArray[np.bool_]:
         falls = (way >= 0) & (high - now >= CHANGE) & (now < DARKER_BELOW)
         found[number] = rises | falls
         way = np.where(rises, 1, np.where(falls, -1, way)).astype(np.int8)
-        # Whoever turned begins anew from here; the others remember their extremes.
+        # Cells that turned start anew from here; the others remember their extremes.
         turned = rises | falls
         low = np.where(turned, now, np.minimum(low, now))
         high = np.where(turned, now, np.maximum(high, now))
@@ -94,7 +94,7 @@ def flashing(times_s: npt.NDArray[np.floating], luminance: npt.NDArray[np.floati
     first = np.searchsorted(times_s, times_s - WINDOW_S, side="right")
     within = so_far[1:] - so_far[first]
     cells = max(1, int(np.ceil(found.shape[1] * AREA)))
-    # The count that at least a quarter of the cells reach in the second that ends with each frame.
+    # The count that at least a quarter of the cells reach in the second ending with each frame.
     reached = np.sort(within, axis=1)[:, -cells]
     over = reached > 2 * MOST_FLASHES
     out: list[Flashing] = []
@@ -162,7 +162,7 @@ class _Swings:
         rises = (self.way <= 0) & (now - self.low >= CHANGE) & (self.low < DARKER_BELOW)
         falls = (self.way >= 0) & (self.high - now >= CHANGE) & (now < DARKER_BELOW)
         turned = rises | falls
-        # A change counts from its peak: whoever begins to look in the middle of it sees it no later than that.
+        # A change counts from its peak: an observer who starts in the middle of it sees it no later than that.
         further = ((self.way > 0) & (now > self.high)) | ((self.way < 0) & (now < self.low))
         self.when[further, -1] = now_s
         self.when[turned] = np.roll(self.when[turned], -1, axis=1)

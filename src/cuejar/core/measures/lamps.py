@@ -191,7 +191,7 @@ def share(look: Motion, t_s: float) -> float:
         behind = (turn * look.lamps - look.place) % look.lamps
         return max(0.08, 1 - min(behind, look.lamps - behind)) if look.lamps > 1 else 1.0
     if look.name == "flicker":
-        # Three waves whose lengths have no common measure, moved apart from lamp to lamp: never the same twice.
+        # Three waves with incommensurable lengths, shifted from lamp to lamp: never the same twice.
         moved = look.place * 1.7
         wave = sum(math.sin(2 * math.pi * turn * k + moved * k) for k in (1.0, 2.3, 3.7)) / 3
         return 0.72 + 0.28 * wave

@@ -55,7 +55,7 @@ class TruePeak:
         self._before = whole[:, 1 - TAPS :].copy()
         loud = np.maximum.reduceat(np.abs(whole).max(axis=0), np.arange(0, whole.shape[1], PIECE))
         self.peak = max(self.peak, float(loud.max()))
-        # A piece has the beginning of the next one in it, as far as the filter reaches.
+        # A piece includes the beginning of the next one, as far as the filter reaches.
         reach = np.maximum(loud, np.append(loud[1:], 0)) * MOST_GAIN
         loudest = int(reach.argmax())
         self._between(whole[:, loudest * PIECE : (loudest + 1) * PIECE + TAPS - 1])

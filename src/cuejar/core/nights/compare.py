@@ -103,7 +103,7 @@ class Nights:
         assert self._audience is not None and known is not None
         played = against or known
         if seed not in self._rows:
-            # A setting at many values is played over the same few nights.
+            # All values of a setting are played over the same few nights.
             while len(self._rows) >= ROWS_KEPT:
                 self._rows.pop(next(iter(self._rows)))
             self._rows[seed] = night_of(self._audience, known, seed, self._past)

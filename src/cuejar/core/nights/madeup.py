@@ -52,7 +52,7 @@ class _Letters:
         for place, c in enumerate(text):
             looks = letters_of(c)
             if not looks:
-                # Marks and what is invisible belong to the letter before them.
+                # Marks and invisible characters belong to the letter before them.
                 if unicodedata.category(c)[0] == "M" or unicodedata.category(c) == "Cf":
                     if self.ends and not gap:
                         self.ends[-1] = place + 1
@@ -127,7 +127,7 @@ class MadeUp:
         for viewer, name in sorted(told, key=lambda pair: not pair[0]):
             whose = viewer or name
             if not viewer and _bare(name) in self._by_letters:
-                continue  # Named without an id, somebody who is known is meant.
+                continue  # A name without an id means a known viewer.
             if whose not in self._names:
                 number += 1
                 if viewer:
@@ -166,7 +166,7 @@ class MadeUp:
         pieces: list[str] = []
         done = free = 0
         for run in sorted(found):
-            # A letter that comes again behind a gap may begin the name at each of its places.
+            # A letter repeated after a gap may begin the name at each of its positions.
             for place in range(runs[run], runs[run + 1] if run + 1 < len(runs) else count):
                 if place < free:
                     continue
@@ -199,7 +199,7 @@ class MadeUp:
         """Returns a happening as JSON, for a book in which only texts could be renamed: its ids stay."""
         return {key: self.deep(value, key) if key in SAID else value for key, value in told.items()}
 
-    # What is shown of a night
+    # Output of a night
 
     def book(self, book: Book) -> tuple[Book, bool]:
         """Returns a book that names nobody, and whether its ids are renamed too. If that would be invalid, only texts
@@ -268,7 +268,7 @@ def _is_apart(letters: _Letters, place: int, end: int, length: int) -> bool:
     )
     if not gaps:
         return length >= WITHIN or (begins and (ends or plural))
-    # Over several words: where it begins and ends with one, or its letters are spread out.
+    # A match over several words: it begins and ends with a word, or its letters are spread out.
     spread = gaps >= (end - place) // 2
     return (begins and (ends or plural)) or (spread and length >= WITHIN) or length >= ANYWHERE
 

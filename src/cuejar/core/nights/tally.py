@@ -265,7 +265,7 @@ class Tally:
         house = self._book.house
         self._noticed(at, order)
         if KINDS[order.kind].is_heard:
-            there = sum(len(key) == 2 for key in self.notice.spells["heard"].there)  # Not a voice that is held.
+            there = sum(len(key) == 2 for key in self.notice.spells["heard"].there)  # A held voice doesn't count.
             self.sounds = max(self.sounds, there)
             self.loud += there > 1
             self._part(order.run, "sounds_over_others", there > 1)

@@ -142,7 +142,7 @@ class Drawing:
         self._last = begin
         self._ended = False
 
-    # Heard
+    # Input
 
     def note(self, at: int, happening: Happening) -> None:
         call, viewer = getattr(happening, "id", None), getattr(happening, "viewer", None)
@@ -246,7 +246,7 @@ class Drawing:
             if len(self.held) < MOST:
                 self.held.append(span)
 
-    # Told
+    # Output
 
     def timeline(self, behind: Mapping[str, Set[str]]) -> Timeline:
         """Returns the finished night; ``behind``: the figures of each run (`Tally`)."""

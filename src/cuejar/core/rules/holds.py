@@ -189,7 +189,7 @@ class Holds:
                 continue
             p = self._properties[path]
             value = combined(path, p.rest, p.layers)
-            # On is not 1; but 1 is 1.0, as numbers come both ways.
+            # On isn't 1; but 1 is 1.0, as numbers come both ways.
             if value == p.shown and isinstance(value, bool) is isinstance(p.shown, bool):
                 continue
             p.shown = value

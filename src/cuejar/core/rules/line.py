@@ -218,7 +218,7 @@ class Line:
         ahead = self._line[at - 1][1] if at else None
         behind = before.place[2]
         near = ahead.place[2] if ahead is not None and ahead.place[:2] == before.place[:2] else behind - 1
-        if not near < (near + behind) / 2 < behind:  # No number lies between them any more.
+        if not near < (near + behind) / 2 < behind:  # There is no number left between them.
             runs = list(self)
             runs.insert(at, run)
             self.clear()

@@ -69,7 +69,7 @@ class Purse:
         if self.on and not was_on and on_air:
             self.begin(now)
 
-    # Who is who
+    # Merged viewers
 
     def account(self, viewer: str) -> str:
         """Returns a viewer's account: their own, or that of the viewer they were merged into."""
@@ -109,7 +109,8 @@ class Purse:
             return
         minutes = (min(now, account.until) - since) // MINUTE_MS
         if minutes > 0:
-            # Each minute is worth a whole number of thousandths: so it is the same whenever somebody looks.
+            # Each minute is worth a whole number of thousandths, so that the result doesn't depend on
+            # when somebody looks.
             self._earn(account, minutes * round(self.rates.per_min * account.factor * ONE))
             account.since = since + minutes * MINUTE_MS
         if now > account.until:

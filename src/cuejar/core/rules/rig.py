@@ -157,6 +157,7 @@ def _own_default(there: Found, names: Sequence[PropertyValue]) -> PropertyValue:
 
 def _unheard(there: Found, boot: str, p: Property) -> bool:
     """Returns whether a property was changed by hand since the last known change."""
-    if p.heard is None:  # Its hands were never counted: set before the gear was met, or by an earlier version.
+    # Its changes by hand were never counted: made before the first contact, or by an earlier version.
+    if p.heard is None:
         return there.by == "hand" and there.hand != p.rest
     return there.hand_changes > (p.heard[1] if p.heard[0] == boot else 0)

@@ -89,7 +89,7 @@ def limits_of(cues: Sequence[Cue], book: Book) -> Limits:
     return Limits(cooldown or 0, door.cap_stream or 0, door.cap_viewer or 0)
 
 
-# A hand at the channel
+# Changes by hand at the channel
 
 
 def by_hand(reward: Reward, changes: JsonObject, sold: int) -> JsonObject:

@@ -223,7 +223,7 @@ def _looks(unit: str) -> list[str]:
     looks = [_skeleton(_SPREAD.sub("", unit)), _skeleton(_SPREAD.sub("", unit.strip("!$@")))]
     letters = _SPREAD.split(unit)
     if len(letters) > 3:
-        # A word of one letter may stand before or after a word that is spread out: "what a g r o t".
+        # A word of one letter may come before or after a spread-out word: "what a g r o t".
         looks += [_skeleton("".join(some)) for some in (letters[1:], letters[:-1], letters[1:-1])]
     return looks
 

@@ -71,7 +71,7 @@ def _without_text(snag: Snag, cue: Cue) -> Mend | None:
 def _after_chance(snag: Snag, cue: Cue) -> Mend | None:
     before = {beat.id: beat.start.after for beat in cue.beats}
     at: str | None = snag.key
-    while at is not None:  # Not where the chance itself waits for the beat.
+    while at is not None:  # Not if the chance itself waits for the beat.
         at = before.get(at)
         if at == snag.beat:
             return None

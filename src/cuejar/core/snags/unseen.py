@@ -112,7 +112,7 @@ def _scene_away(cue: Cue, beat: SourceBeat, looked: Looked) -> Iterator[Snag]:
         return
     with suppress(NotThere):
         if KINDS["source"].needless(beat, looked):
-            return  # It is told that nothing happens at all.
+            return  # Another check reports that nothing happens at all.
     switches = any(other.kind in ("scene", "fire") for other in cue.beats)
     if isinstance(rest, str) and rest != scene and not switches and not cue.door.scenes:
         what = f"“{beat.id}” moves something in the scene {scene}, and {rest} is on, so nobody will see it."

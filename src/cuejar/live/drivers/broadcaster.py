@@ -59,7 +59,7 @@ class BroadcasterDriver(CataloguedDriver):
             await self.close()
             raise AwayError(f"It refused the connection: {error}.") from error
 
-    # What it tells by itself
+    # Notifications
 
     def _heard(self, method: str, params: dict[str, Any]) -> None:
         if method == "hello" and self._challenge is not None and not self._challenge.done():
@@ -96,7 +96,7 @@ class BroadcasterDriver(CataloguedDriver):
         self._by_key, self._kinds = told.by_key, told.kinds
         return Greeting(told.things, told.found, told.boot)
 
-    # What it is asked
+    # Requests
 
     def _setter(self, path: PropertyPath, value: PropertyValue) -> Call | None:
         setter = self._setters.get(path)
@@ -112,7 +112,7 @@ class BroadcasterDriver(CataloguedDriver):
     async def picture(self) -> bytes | None:
         try:
             answer = await self._rpc.ask("programme.picture", {"width": 640})
-            # Longer than any text may be, so it does not go through the gate for texts: it is checked as what it is.
+            # Longer than any text may be, so it skips the gate for texts and has its own check.
             return base64.b64decode(Picture.model_validate(answer).png, validate=True)
         except (AwayError, GearRefused, ValueError):
             return None

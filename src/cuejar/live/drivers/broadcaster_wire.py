@@ -150,7 +150,7 @@ def tables(answer: Any, odd: Odd) -> Tables:
             odd(shown.model_dump(), f"{path} cannot show that")
             return
         if not shows(kind, hand):
-            hand, by_hand = None, 0  # Say, a scene that is no more.
+            hand, by_hand = None, 0  # For example, a deleted scene.
         setters[path], by_key[key], kinds[path] = call, path, kind
         who: Literal["us", "start", "hand"] = "us" if shown.by == CLIENT else "start" if shown.by == "start" else "hand"
         found[path] = Found(value, who, shown.changes, hand, by_hand)

@@ -54,7 +54,7 @@ class CataloguedDriver:
 
         self._rpc.odd, self._rpc.unknown = told, unknown
 
-    # What each kind of gear says for itself
+    # What each kind of gear adds
 
     def _heard(self, method: str, params: dict[str, Any]) -> None:
         """Takes a notification. May raise Unreadable."""
@@ -77,7 +77,7 @@ class CataloguedDriver:
         """Returns a value of the wire in Cue Jar's form."""
         return value
 
-    # What it shows
+    # Reports
 
     def _saw(self, path: PropertyPath, value: PropertyValue, changes: int) -> None:
         """Notes what a property shows, unless something newer is already known."""
@@ -129,7 +129,7 @@ class CataloguedDriver:
                     self._reports.put_nowait(await self._look())
                 except (AwayError, GearRefused):
                     self._look_later()
-                # A long one is written down each time: it is not asked for as often as it says that it changed.
+                # Each notification of a long list doubles the pause before the next reading.
                 await asyncio.sleep(min(MOST_AGAIN_S, self._rpc.size / CATALOGUE_A_SECOND))
 
         self._changed = True
@@ -146,7 +146,7 @@ class CataloguedDriver:
                 raise report
             yield report
 
-    # What it is asked
+    # Requests
 
     async def show(self, wanted: Mapping[PropertyPath, PropertyValue]) -> Mapping[PropertyPath, PropertyValue | None]:
         """Sets all at once. A request without an answer in time is checked before it is repeated: it may have been

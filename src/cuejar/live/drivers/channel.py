@@ -147,13 +147,13 @@ class ChannelDriver:
         if self._connected.is_set():
             self._become("catching_up" if problem else "in_step", problem)
 
-    # Coming in
+    # Input
 
     async def _listen(self) -> None:
         """Listens to the channel for good: reconnects by itself, each time from the last event."""
         if self._unusable:
             self._become("away", self._unusable)
-            await asyncio.Event().wait()  # Another address or token comes with another driver.
+            await asyncio.Event().wait()  # Another address or token needs another driver.
         address = self.address.replace("http", "ws", 1) + "/channel/events"
         attempt = 0
         while True:
@@ -216,7 +216,7 @@ class ChannelDriver:
         for row in _rows(await self._get("/redemptions", state="unfulfilled")) if self.can.rewards else []:
             try:
                 redemption = read(wire.Redemption, row)
-                # Under its bare id it was heard before this channel was in the book.
+                # It was received under its bare id before this channel was in the book.
                 known = self._runner.journal.knows
                 if not known(joined(self.channel, redemption.id)) and not known(redemption.id):
                     self._redeemed(redemption)
@@ -352,7 +352,7 @@ class ChannelDriver:
         try:
             await self.rewards.make()
         except (httpx.HTTPError, ValueError) as error:
-            # What viewers call is heard all the same; the rewards are brought in step as soon as that can be done.
+            # Calls are taken anyway; the rewards are synchronised as soon as possible.
             log.warning("The rewards are out of sync: %s", error or type(error).__name__)
             self._sync_now.set()
         if boot and boot != self._boot:

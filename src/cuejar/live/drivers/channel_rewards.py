@@ -110,7 +110,7 @@ class Rewards:
         there = self._there.get(self.ours(theirs)) if isinstance(theirs, str) else None
         if there is None or there.gone:
             return False
-        # While something is asked for, what was confirmed before may be a hand's that came after it.
+        # During a request the confirmed value may be a later change by hand.
         values = there.wish or there.values
         return bool(values) and all(told.get(name) == value for name, value in values.items())
 
@@ -162,7 +162,7 @@ class Rewards:
             out[reward.id] = wanted
         return out
 
-    # In step
+    # Synchronising
 
     async def make(self) -> None:
         """Brings both sides in step; correct values are left alone.
@@ -264,7 +264,7 @@ class Rewards:
             theirs, known = None, None
         elif theirs is not None and theirs not in there:
             if known is not None and known.values:
-                # A channel that is slow may not tell yet of what it made just now.
+                # A slow channel may not list yet what it has just made.
                 if not self._whole or known.is_fresh(time.monotonic()):
                     self.unsure = True
                 else:
@@ -303,7 +303,7 @@ class Rewards:
         self._refused.pop(reward.id, None)
         self._asked.pop(reward.id, None)
         self._made.append(made.id)
-        # Asked for before under this key, it is answered as it was made then.
+        # A repeated request with this key gets the first answer.
         there.confirmed({name: _told(made, name) for name in wanted}, time.monotonic())
         self._link(reward.id, made.id, there)
         if there.values != wanted:
@@ -353,7 +353,7 @@ class Rewards:
         known.asked(change, time.monotonic(), held)
         self._link(reward.id, theirs, known)
         if not await self._write():
-            self.unsure = True  # Asked for unwritten, a crash would leave it there for good as if a hand had set it.
+            self.unsure = True  # An unwritten request would, after a crash, look for ever like a change by hand.
             return
         answer = await self._http.patch(f"/rewards/{quote(theirs, safe='')}", json=change)
         if answer.status_code in (400, 403, 409, 422):
@@ -373,12 +373,12 @@ class Rewards:
         if ours == self._sorted:
             return
         made, self._made = self._made, []
-        # Several that were made side by side came in any order.
+        # Several made at the same time came in any order.
         if len(made) > 1 or [one for one in [*there, *made] if one in set(ours)] != ours:
             (await self._http.put("/rewards/order", json={"order": ours})).raise_for_status()
         self._sorted = ours
 
-    # What the streamer says
+    # The streamer's decisions
 
     def is_gone(self, reward: str) -> bool:
         """Returns whether it was removed by hand at the channel, and the streamer hasn't decided yet."""
@@ -394,7 +394,7 @@ class Rewards:
             await self._write()
         return True
 
-    # What is remembered
+    # Memory
 
     def _link(self, reward: str, theirs: str, there: There | None) -> None:
         """Saves which of the channel's rewards is ours, and its last confirmed state."""

@@ -88,7 +88,7 @@ class HapticsDriver(OscDriver):
         if what == "pad":
             if len(pads) >= MOST_PADS:
                 raise Unreadable([what, *params], f"it has more than {MOST_PADS} pads")
-            pads.append(None)  # One that cannot be read keeps its place in the frames.
+            pads.append(None)  # An unreadable pad keeps its place in the frames.
             pad = read_pad(params)
             if any(other is not None and other.id == pad.id for other in pads):
                 raise Unreadable([what, *params], "there is a pad of this id already")
@@ -152,7 +152,7 @@ class HapticsDriver(OscDriver):
                 self._stirred.clear()
                 if not self._up:
                     await self._stirred.wait()
-            frame = self.levels(self._now())  # Of no pad at all, where it told of none.
+            frame = self.levels(self._now())  # Without any pads, if it reported none.
             still = still + 1 if not any(frame) and not self._up else 0
             if frame:
                 self._send("frame", frame)

@@ -220,7 +220,7 @@ class WireTapper:
                 Remembers, await self.rpc.ask("hello", {"name": "cue-jar", "version": VERSION})
             ).memory
         except GearRefused:
-            self.memory = ""  # It speaks an older wire, and remembers nothing.
+            self.memory = ""  # It speaks an older wire, and has no memory.
 
     async def tap(self, codes: list[str], tap_id: str) -> None:
         await self.rpc.ask("tap", {"keys": codes, "id": tap_id} if self.memory else {"keys": codes})

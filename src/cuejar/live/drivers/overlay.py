@@ -161,7 +161,7 @@ class Overlays:
         since = self._speaking.setdefault(key, now)
         message = self._message(order, since, now)
         overlays = [overlay for overlay in self._for("sound", order.look) if overlay.sound]
-        # Its mouth and its caption are seen where there is a picture, also without the sound.
+        # Its mouth and its caption show on overlays with pictures, even without sound.
         overlays = [*overlays, *(other for other in self._for("caption", order.look) if other not in overlays)]
         self._told[key] = {overlay.id for overlay in overlays}
         for overlay in overlays:

@@ -63,7 +63,7 @@ class There:
             self.before.append((now + SURE_S, self.values))
         did = answered or {}
         for name, wishes in self.wishes.items():
-            # What was answered and nothing holds is over; it may be told for a moment more, as all that was so before.
+            # An answered request without a hold is over; it may be reported for a moment more, like all earlier values.
             self.wishes[name] = [w for w in wishes if w.held or not (name in did and did[name] == w.value)]
             for wish in self.wishes[name]:
                 wish.until = now + LATE_S if wish.until is None else wish.until

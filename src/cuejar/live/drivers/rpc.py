@@ -95,7 +95,7 @@ class Rpc:
                 try:
                     self._take(json.loads(text))
                 except Unreadable as error:
-                    # One odd message costs itself alone.
+                    # One odd message is skipped alone.
                     self.odd(error.message, str(error))
                 except (ValueError, RecursionError):
                     self.odd(text if isinstance(text, str) else repr(text[:1000]), "it is not JSON")
@@ -112,7 +112,7 @@ class Rpc:
     def _take(self, message: Any) -> None:
         """Raises Unreadable."""
         if isinstance(message, dict) and "result" in message and "method" not in message:
-            # Who asked reads the result by its own model, however long it is.
+            # The caller reads the result by its own model, however long it is.
             said = read(Envelope, {key: message[key] for key in ("id", "error") if key in message}, message)
         else:
             said = read(Envelope, message)

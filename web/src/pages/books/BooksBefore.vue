@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Every book of before, by day; the one that is looked at is marked. */
+/** Every earlier version of the book, by day; the shown one is marked. */
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { dayOf, timeOf, WHENCE } from '@/logic/review'

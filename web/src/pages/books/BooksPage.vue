@@ -26,7 +26,7 @@ const SIDES = [
   { value: 'now', label: 'Current book' },
   { value: 'before', label: 'Version before' },
 ]
-/** Against what the chosen book is held: that of now, or the one that it was made of. */
+/** What the chosen book is compared with: the current one, or its predecessor. */
 const against = ref('now')
 const step = shallowRef<Schemas['EntryRow'][]>([])
 const rows = computed(() => (against.value === 'now' ? (review.value?.rows ?? []) : step.value))

@@ -8,7 +8,7 @@ const props = defineProps<{ asked: Review['asked'] }>()
 const emit = defineEmits<{ allow: [keys: string[], on: boolean] }>()
 const keys = computed(() => props.asked.map((one) => one.key))
 const allowed = computed(() => props.asked.filter((one) => one.allowed).length)
-/** Beyond so many names it is only said how many. */
+/** From this many names on, only the number is shown. */
 const FEW = 2
 const by = (one: Review['asked'][number]): string =>
   one.by.length > FEW ? `${one.by.length} of them` : one.by.join(' and ')

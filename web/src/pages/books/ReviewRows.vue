@@ -5,7 +5,7 @@ import { computed } from 'vue'
 import type { EntryRow } from '@/composables/useReview'
 import { grouped, STATES } from '@/logic/review'
 
-/** `apart`: what clashes may be added beside your own; `plain`: for looking only. */
+/** `apart`: clashing entries may be kept beside your own; `plain`: read-only. */
 const props = defineProps<{ rows: EntryRow[]; apart?: boolean; plain?: boolean }>()
 const emit = defineEmits<{ tick: [keys: string[], on: boolean]; aside: [key: string, beside: boolean] }>()
 const groups = computed(() => grouped(props.rows))

@@ -15,7 +15,7 @@ const book = useBook()
 const role = ref('follower')
 const read = ref<Schemas['BenchOut'] | null>(null)
 const busy = ref(false)
-/** Something to begin with, said by parts that are there. */
+/** A first text, for existing parts. */
 function sample(): string {
   const [first, second] = book.book?.cast ?? []
   if (!first) return 'Mind the gap, please.'
@@ -40,7 +40,7 @@ onMounted(() => {
 })
 onUnmounted(() => stage?.clear())
 
-/** Numbers what was asked, so that a late answer does not cover a newer one. */
+/** Numbers the requests, so that a late answer doesn't replace a newer one. */
 let asked = 0
 async function ask(sound: boolean): Promise<void> {
   const number = ++asked
@@ -50,7 +50,7 @@ async function ask(sound: boolean): Promise<void> {
   if (number === asked) read.value = answer
 }
 
-// Who would say what is shown while it is written; only the sound waits for the button.
+// Who says what is shown while typing; only the sound needs the button.
 watchDebounced(
   [text, role, () => book.version],
   () => {
@@ -97,7 +97,7 @@ async function listen(): Promise<void> {
   stage?.show(message)
 }
 
-/** Where the pictures of a mouth are to be fetched. */
+/** The addresses of a mouth's pictures. */
 async function addresses(ids: string[]): Promise<string[]> {
   if (!ids.length) return []
   const media = await got(api.GET('/api/media'))

@@ -36,7 +36,7 @@ function toggle<K extends 'may' | 'who'>(key: K, value: Part[K][number], on: boo
   void set({ [key]: key === 'who' && !next.length ? ['everyone'] : next } as Partial<Part>)
 }
 
-/** Where a slider is while it is moved: it is saved when it is let go. */
+/** A slider's position while it is moved: saved on release. */
 const slid = ref<Partial<Record<'rate' | 'pitch' | 'volume', number>>>({})
 watch(
   () => props.part,
@@ -46,7 +46,7 @@ watch(
 const choices = computed(() => voiceChoices(props.voices?.voices ?? [], navigator.language))
 const plays = ref(false)
 
-/** A line in this part's voice, for these ears alone. */
+/** A line in this part's voice, only for the streamer. */
 async function listen(): Promise<void> {
   plays.value = true
   await attempt(async () => {

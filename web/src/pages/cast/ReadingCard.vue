@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** How texts are read: who reads what names nobody, what waits for a yes, links, viewers with a part of their own. */
+/** How texts are read: the default voice, what needs approval, links, viewers with a part of their own. */
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'

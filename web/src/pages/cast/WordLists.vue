@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Words that are never read: several lists, each on or off, turned away or replaced; and a box to try evasions. */
+/** Words that are never read: several lists, each on or off, refusing or replacing; and a box to test evasions. */
 import { ElOption, ElSwitch } from 'element-plus'
 import { ref, watch } from 'vue'
 import { api, got, type Schemas } from '@/api/client'

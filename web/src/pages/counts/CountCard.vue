@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** One count: its name and goal, what it is at, what makes it go up, and the cues that it calls. */
+/** One count: its name, goal and value, what raises it, and the cues that it calls. */
 import { ElOption, ElPopconfirm } from 'element-plus'
 import { computed } from 'vue'
 import { api, got, type Schemas } from '@/api/client'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Counts: what feeds each, what it is at, and its goal. */
+/** Counts: what feeds each, its value, and its goal. */
 import { useIntervalFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { api, got } from '@/api/client'

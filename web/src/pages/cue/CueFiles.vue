@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A cue as a file: handed on whole, its score for programs that cut film, its captions; and both of these back. */
+/** A cue as a file: shared whole, its score for film editors, its captions; and imports of both. */
 import { ElPopover } from 'element-plus'
 import { ref } from 'vue'
 import { api, got, upload, type Schemas } from '@/api/client'
@@ -21,7 +21,7 @@ function told(taken: Taken): void {
   if (lost.length) say(`Not in the library: ${lost.join(', ')}`, 'wrong')
 }
 
-/** Takes a file in; what it is shows in its first letters. */
+/** Imports a file; its first letters show its format. */
 async function takeIn(file: File | undefined): Promise<void> {
   if (!file) return
   await attempt(async () => {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What a cue brought along is still called as the cue was: offers to call it as it is called now. */
+/** Something that came with a cue still has the cue's old name: offers to rename it too. */
 import { computed, ref, watch } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The cue as it was: what changed when, played on the stage to look at, taken back by one press. */
+/** The cue's earlier states: what changed when, played on the stage, restored by one press. */
 import { ElDrawer } from 'element-plus'
 import { ref, shallowRef, watch } from 'vue'
 import { api, got, type Cue, type Schemas } from '@/api/client'

@@ -31,7 +31,7 @@ provide(DRAFT, draft)
 provide(TRYING, trying)
 const { cue, chosen, problem, state } = draft
 const zoom = ref(1)
-/** What lies around the rows of the score, in px. */
+/** The space around the rows of the score, in px. */
 const AROUND_SCORE_PX = 60
 const tall = ref(200)
 
@@ -65,7 +65,7 @@ function onKey(event: KeyboardEvent): void {
   }
 }
 
-/** Copy, cut, paste and choose all, for beats within and between cues. */
+/** Copy, cut, paste and select all, for beats within and between cues. */
 function onShelf(key: string): boolean {
   if (key === 'c' || key === 'x') {
     if (window.getSelection()?.toString()) return false
@@ -86,7 +86,7 @@ function onShelf(key: string): boolean {
 }
 useEventListener(window, 'keydown', onKey)
 
-/** What is not saved yet is saved first, so that it is what is undone. */
+/** Unsaved changes are saved first, so that they are what is undone. */
 async function step(back: boolean): Promise<void> {
   await attempt(async () => {
     await draft.flush()

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 /** The panes of the editor: the stage over the score, the settings beside both. Where they meet they are dragged, which is
- * remembered in this browser. In a narrow window they lie under each other. */
+ * remembered in this browser. In a narrow window they are stacked. */
 import { useElementSize, useLocalStorage } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import PaneEdge from '@/parts/PaneEdge.vue'
 
 const props = defineProps<{
-  /** How high the score would be to show all of its rows (px). */
+  /** The height at which the score shows all of its rows (px). */
   tall: number
 }>()
 
@@ -22,7 +22,7 @@ const kept = useLocalStorage<{ score: number | null; settings: number }>('cue-pa
   settings: SETTINGS_PX,
 })
 const most = computed(() => Math.max(SCORE_LEAST, Math.round(height.value) - STAGE_LEAST))
-/** Until it was dragged the score is as high as its rows, and the stage has all the rest. */
+/** Until it is dragged the score is as high as its rows, and the stage has the rest. */
 const score = computed(() => Math.min(most.value, Math.max(SCORE_LEAST, kept.value.score ?? props.tall)))
 </script>
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What the checks found in this cue, with the one-click mend where there is one. */
+/** What the checks found in this cue, with a one-click fix if there is one. */
 import { computed } from 'vue'
 import type { AnyBeat } from '@/api/client'
 import type { Snag } from '@/composables/useCueDraft'

@@ -1,6 +1,6 @@
 import { followPointer } from '@/composables/followPointer'
 
-/** Follows a pointer over a frame, in fractions of its width and height; `dx`, `dy` are counted from where it went down. */
+/** Follows a pointer over a frame, in fractions of its width and height; `dx`, `dy` count from where it was pressed. */
 export function dragOn(
   frame: HTMLElement | undefined,
   event: PointerEvent,

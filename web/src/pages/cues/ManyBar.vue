@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What is done to several cues at once; one undo brings all of them back. */
+/** Changes to several cues at once; one undo reverts all. */
 import { ElOption, ElPopconfirm } from 'element-plus'
 import { computed, ref } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
@@ -11,7 +11,7 @@ const props = defineProps<{ all: string[] }>()
 const picked = defineModel<string[]>({ required: true })
 const book = useBook()
 const tag = ref('')
-/** Nothing stays chosen: choosing moves them. */
+/** The choice isn't kept: choosing moves them. */
 const lane = ref<string>()
 const there = computed(() => picked.value.filter((id) => book.book?.cues.some((cue) => cue.id === id)))
 const tags = computed(() => [

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The demo, on its first evening: where to be a viewer, where the overlay is, what to try. Gone for good with one press. */
+/** The demo, on its first evening: where to be a viewer, where the overlay is, what to try. One press removes it for good. */
 import { Close } from '@element-plus/icons-vue'
 import { useLocalStorage } from '@vueuse/core'
 import { computed, onMounted, ref } from 'vue'

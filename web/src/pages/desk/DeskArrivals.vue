@@ -23,7 +23,7 @@ const WANTED: [Wanted, string][] = [
 const wanted = ref<Wanted>('all')
 const all = computed(() => arrivals(live.lines, wanted.value))
 
-/** A glance needs the newest; the rest is drawn when one scrolls towards it. */
+/** A glance needs the newest; the rest is drawn on scrolling. */
 const AT_FIRST = 24
 const shown = ref(AT_FIRST)
 const rows = computed(() => all.value.slice(0, shown.value))

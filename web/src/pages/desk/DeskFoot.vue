@@ -16,7 +16,7 @@ const live = useLive()
 const reasons = useReasons()
 
 const { withPad } = usePadOrder()
-/** Pads that have a key: their own, or one of the upper row. */
+/** Pads with a key: their own, or one of the upper row. */
 const keys = computed(() => keysOf(withPad.value))
 const pads = computed(() => withPad.value.filter((cue) => keys.value.has(cue.id)))
 const buttons = ref<InstanceType<typeof PadButton>[]>([])
@@ -31,7 +31,7 @@ async function letGo(cue: string): Promise<void> {
   await got(api.POST('/api/cues/{cue_id}/let-go', { params: { path: { cue_id: cue } } }))
 }
 
-/** The button of a key, where it is one of a pad's and nobody types. */
+/** The button of a key, if it belongs to a pad and nobody is typing. */
 function buttonOf(event: KeyboardEvent): InstanceType<typeof PadButton> | undefined {
   const on = event.target as HTMLElement
   const typing = on.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(on.tagName)

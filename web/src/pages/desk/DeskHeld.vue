@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What is on now, a row a run: what it holds, where that goes back to, how long still; opened, its parts. */
+/** What is on now, one row per run: what it holds, where that goes back to, how long; opened, its parts. */
 import { computed, ref } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
@@ -16,7 +16,7 @@ const book = useBook()
 const titleOf = (reward: string): string =>
   book.book?.rewards.find((one) => one.id === reward)?.title ?? reward
 const rows = computed(() => heldByRun(live.state?.held ?? [], live.running, titleOf))
-/** The timers that come next: more would push down what is on. */
+/** The next timers: more would push down what is on. */
 const MOST_TIMERS = 3
 const timers = computed(() =>
   (live.state?.timing.timers ?? []).slice(0, MOST_TIMERS).map((timer) => ({

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The kinds of output: what is off stands here by name; all of them with their switches in a list. */
+/** The kinds of output: those that are off by name; all of them with their switches in a list. */
 import { ElPopover, ElSwitch } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
@@ -16,7 +16,7 @@ interface Row {
   cues: string[]
 }
 
-/** Those that a cue has, and which cues have it. */
+/** Those used by a cue, and by which cues. */
 const rows = computed<Row[]>(() =>
   (Object.keys(MARKS) as Output[]).flatMap((output) => {
     const cues = (book.book?.cues ?? []).filter((cue) => cue.beats.some((b) => outputOf(b.kind) === output))

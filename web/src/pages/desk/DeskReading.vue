@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What is being read aloud now, to be skipped; and what was read last, once more. */
+/** The text being read aloud, with Skip; and the last one, to repeat. */
 import { computed } from 'vue'
 import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Before going on air: what of tonight would not work, each with the page on which it is mended. */
+/** Before going on air: what wouldn't work tonight, each with the page to fix it. */
 import { ElPopover } from 'element-plus'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
@@ -15,7 +15,7 @@ async function ask(): Promise<void> {
   rows.value = await got(api.GET('/api/readiness')).catch(() => rows.value)
   asked.value = true
 }
-/** Asked again when something changed that it looks at. */
+/** Fetched again when something relevant changed. */
 const signs = computed(() =>
   JSON.stringify([
     book.version,

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The odds: per draw, in the long run, seen after n draws; and what a thousand draws gave against what was expected. */
+/** The odds: per draw, in the long run, seen after n draws; and the results of a thousand draws against the expected ones. */
 import { computed, defineAsyncComponent } from 'vue'
 import { layerColour } from './layers'
 import type { Schemas } from '@/api/client'

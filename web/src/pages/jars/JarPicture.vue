@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A jar whose layers are its entries, thick as their share. Dragging an edge moves share from one layer to the next. */
+/** A jar whose layers are its entries, as thick as their share. Dragging an edge moves share from one layer to the next. */
 import { computed, ref } from 'vue'
 import { followPointer } from '@/composables/followPointer'
 import { layerColour } from './layers'

@@ -11,7 +11,7 @@ const COLOURS = [
   '--plum',
 ]
 
-/** The colour of a jar's layer, by its place; the same in the jar and in its odds. */
+/** The colour of a jar's layer, by its position; the same in the jar and in its odds. */
 export function layerColour(index: number): string {
   return `var(${COLOURS[index % COLOURS.length]})`
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** One lane: its settings, what is going on in it, and its cues. */
+/** One lane: its settings, its current runs, and its cues. */
 import { ElDialog, ElOption } from 'element-plus'
 import { computed, ref } from 'vue'
 import { api, got, type Cue } from '@/api/client'

@@ -19,7 +19,7 @@ async function add(): Promise<void> {
   name.value = ''
 }
 
-/** One step for all of them, so that one undo brings them back. */
+/** One step for all of them, so that one undo reverts them. */
 async function move(cues: string[], lane: string): Promise<void> {
   dragged.value = []
   const there = lanes.value.find((one) => one.lane.id === lane)?.cues.map((cue) => cue.id) ?? []

@@ -21,7 +21,7 @@ const NAMES = ['words', 'viewer', 'cue', 'verdict', 'reason', 'outcome', 'call']
 type Filters = Record<(typeof NAMES)[number], string>
 const asked = (): Filters =>
   Object.fromEntries(NAMES.map((name) => [name, String(route.query[name] ?? '')])) as Filters
-/** What is looked for stands in the address, so that it can be kept and handed on. */
+/** The search is in the address, so that it can be saved and shared. */
 const filters = reactive(asked())
 const before = ref<number | null>(null)
 const many = ref(false)
@@ -69,7 +69,7 @@ watch(
 function clear(): void {
   for (const name of NAMES) filters[name] = ''
 }
-/** Escape takes every filter away; in the words it does so too. */
+/** Escape clears every filter; in the search field too. */
 useEventListener('keydown', (event) => {
   if (event.key === 'Escape' && query.value && !event.defaultPrevented) clear()
 })
@@ -79,7 +79,7 @@ watch(
 )
 
 const input = ref<HTMLInputElement>()
-/** Past calls of somewhere else: they are only remembered. */
+/** Past calls from elsewhere: they are only remembered. */
 async function takeIn(file: File | undefined): Promise<void> {
   if (!file) return
   await attempt(async () => {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Calls as rows: a press or Enter opens the trace under one, the arrows go from row to row. */
+/** Calls as rows: a press or Enter opens the trace below one, the arrows go from row to row. */
 import { ElAutoResizer, ElTableV2, type Column } from 'element-plus'
 import { computed, h, ref } from 'vue'
 import type { LedgerLine } from '@/api/client'
@@ -26,7 +26,7 @@ function tone(line: LedgerLine): string {
   if (line.outcome === 'refunded' || line.verdict === 'turned_away') return 'no'
   return line.verdict === 'ignored' ? 'plain' : 'yes'
 }
-/** A line, and under the one that is open a row with its trace. */
+/** A line, and below the open one a row with its trace. */
 type Row = { id: string; line: LedgerLine; trace: boolean }
 const rows = computed<Row[]>(() =>
   props.lines.flatMap((line) => {
@@ -77,7 +77,7 @@ const onRow = {
     const { key, currentTarget } = event as KeyboardEvent
     if (key === 'Enter') toggle(rowData)
     if (key !== 'ArrowDown' && key !== 'ArrowUp') return
-    // Through the rows, past what is open.
+    // Through the rows, skipping open traces.
     const all = [...document.querySelectorAll<HTMLElement>('.ledger .line[tabindex]')]
     const next = all[all.indexOf(currentTarget as HTMLElement) + (key === 'ArrowDown' ? 1 : -1)]
     if (!next) return

@@ -106,7 +106,7 @@ async function rename(name: string): Promise<void> {
 }
 
 const inBook = computed(() => book.book?.media.find((m) => m.id === props.entry?.id))
-/** What goes along with the file when it is carried away. */
+/** What is exported with the file. */
 const TERMS = [
   ['licence', 'Licence', 'e.g. CC BY 4.0'],
   ['credit', 'Credit', 'author to name'],

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Files that lie on this computer, by a pasted list of their paths. */
+/** Files of this computer, by a pasted list of their paths. */
 import { ElDialog } from 'element-plus'
 import { ref } from 'vue'
 import { api, got, type Schemas } from '@/api/client'

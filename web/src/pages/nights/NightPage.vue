@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A night that was, played again out of the journal; and as files. */
+/** A past night, replayed from the journal; and as files. */
 import { ElMessageBox, ElSwitch } from 'element-plus'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Nights: every stream that is kept, and how long they are. */
+/** Nights: every saved stream, and their lengths. */
 import { ElOption } from 'element-plus'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
@@ -33,7 +33,7 @@ const highest = (night: Schemas['NightRow']): number => Math.max(1, ...night.cur
 const size = (bytes: number): string =>
   bytes < 1_000_000 ? `${Math.max(1, Math.round(bytes / 1000))} kB` : `${(bytes / 1_000_000).toFixed(1)} MB`
 
-// How long they are kept
+// Retention
 
 const how = computed(() => {
   const house = book.book?.house

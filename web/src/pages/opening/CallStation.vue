@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A first call: redeemed at the channel, or by a pretend viewer; and how far it has come. */
+/** A first call: redeemed at the channel, or by a pretend viewer; and its progress. */
 import { computed, onMounted, ref, watch } from 'vue'
 import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A first cue, out of a file or ready made. */
+/** A first cue, from a file or ready-made. */
 import { computed, ref } from 'vue'
 import { attempt } from '@/composables/useSay'
 import { useOpening } from '@/composables/useOpening'

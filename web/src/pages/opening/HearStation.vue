@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The channel: by its address and token, or the simulated one; and what answers there, in words. */
+/** The channel: by its address and token, or the simulated one; and its answer, in words. */
 import { computed, ref } from 'vue'
 import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'
@@ -20,7 +20,7 @@ async function connect(): Promise<void> {
     const there = book.book?.gear.find((one) => one.kind === 'channel')
     const id = there?.id ?? 'channel'
     if (token.value) {
-      // Kept first, so that the first try goes with it.
+      // Saved first, so that the first attempt uses it.
       await book.put('gear', {
         name: 'Channel',
         ...there,

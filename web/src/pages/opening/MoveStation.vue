@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Gear: what answers on this computer is offered; the rest is on the Rig page. */
+/** Gear: offers what answers on this computer; the rest is on the Rig page. */
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'

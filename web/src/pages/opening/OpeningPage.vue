@@ -17,10 +17,10 @@ const INSIDE: Record<StationId, Component> = {
   call: CallStation,
 }
 const { said, done, open, leaveOut } = useOpening()
-/** Which one a hand opened; else the first that is not true yet. */
+/** The station opened by hand; otherwise the first that isn't done yet. */
 const shown = ref<StationId | null>(open.value)
 watch(open, (now, before) => {
-  // The last one stays open, so that one sees how its call ends; that of the gear too, as there may be more of it.
+  // The last one stays open, so that you see how its call ends; the gear's too, as there may be more of it.
   const stays = before === 'call' || before === 'move'
   if ((shown.value === before && !stays) || shown.value === null) shown.value = now
 })

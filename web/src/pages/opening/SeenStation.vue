@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The overlay: its link, the page the moment it connects, a test, and what may be wrong when it was missed. */
+/** The overlay: its link, its page the moment it connects, a test, and the likely problems if it was missed. */
 import { computed, ref } from 'vue'
 import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'

@@ -1,4 +1,4 @@
-/** A first cue: out of a file, or one of three that are ready; each tied to a reward of its own. */
+/** A first cue: from a file, or one of three ready-made ones; each with a reward of its own. */
 import type { AnyBeat, Cue } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { useGear } from '@/composables/useGear'
@@ -8,7 +8,7 @@ export interface Ready {
   id: string
   title: string
   does: string
-  /** Why it cannot be made now. */
+  /** Why it can't be made now. */
   not: string
   make: () => Promise<void>
 }
@@ -19,7 +19,7 @@ export function useFirstCue() {
   const book = useBook()
   const gear = useGear()
 
-  /** The cue gets its name, a reward of that name and what else it needs. */
+  /** Gives the cue its name, a reward of that name and whatever else it needs. */
   async function tie(cue: Cue, name: string, more: Partial<Cue> = {}, text = false): Promise<void> {
     const id = freeId(cue.id, new Set(book.book?.rewards.map((reward) => reward.id)))
     await book.put('rewards', { id, title: name, cost: COST, text })

@@ -19,10 +19,10 @@ const SIZES: { value: Face['size']; label: string }[] = [
 
 const told = useTold()
 const keys = computed(() => keysOf(withPad.value))
-/** Who has the key that was pressed last, where that was another pad. */
+/** The other pad that has the key that was just pressed, if any. */
 const had = ref('')
 
-/** The key that is pressed becomes the pad's; of another pad that had it as its own it is taken. */
+/** Gives the pressed key to the pad, and takes it from another one that had it as its own. */
 async function setKey(event: KeyboardEvent): Promise<void> {
   const key = event.key.toLowerCase()
   if (event.key === 'Tab' || event.key === 'Escape') return

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Devices with pads: where they are let in, and who is paired, named, limited, locked, revoked. */
+/** Devices with pads: where they connect, and which are paired, named, limited, locked, revoked. */
 import { ElPopconfirm, ElSelect } from 'element-plus'
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
@@ -34,7 +34,7 @@ async function listen(address: string): Promise<void> {
     address ? `Paired devices connect at ${where.value.link}` : 'Pads now work on this computer only.',
     'fine',
   )
-  // The address is taken a moment later.
+  // The address becomes active a moment later.
   setTimeout(() => void attempt(load), 800)
 }
 

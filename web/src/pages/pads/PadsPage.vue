@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The pads as devices and the desk show them: their order and faces; and the devices that are let in. */
+/** The pads as devices and the desk show them: their order and faces; and the paired devices. */
 import { ElSegmented } from 'element-plus'
 import { computed, ref } from 'vue'
 import { usePadOrder } from '@/composables/usePadOrder'
@@ -30,7 +30,7 @@ async function drop(before: string | null): Promise<void> {
   if (moved) await move(moved, before)
 }
 
-/** One place earlier or later, among those that are shown. */
+/** Moves one earlier or later, among those that are shown. */
 async function step(id: string, by: -1 | 1): Promise<void> {
   const at = shown.value.findIndex((one) => one.id === id)
   const to = shown.value[by < 0 ? at - 1 : at + 2]

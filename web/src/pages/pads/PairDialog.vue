@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A code that one device may be paired with: good once, for two minutes, covered until it is asked for. */
+/** A code for pairing one device: valid once, for two minutes, covered until it is revealed. */
 import { useIntervalFn } from '@vueuse/core'
 import { ElDialog } from 'element-plus'
 import { computed, ref, shallowRef } from 'vue'

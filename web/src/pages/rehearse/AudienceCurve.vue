@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The evening, drawn: how busy it is when, as a line whose points are dragged; what else happens lies on it as marks. */
+/** The evening, drawn: how busy it is when, as a line with draggable points; other events are marks on it. */
 import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { byKey, slider, useHandle } from '@/composables/useHandle'
@@ -20,9 +20,9 @@ const emit = defineEmits<{ change: [fields: Partial<Audience>] }>()
 const HEIGHT = 132
 const FOOT = 22
 const TOP = 30
-/** How wide a minute’s words are, with what parts them. */
+/** The width of a minute’s label, with its gap. */
 const TICK_PX = 72
-/** Room for what stands at the ends. */
+/** Room for the labels at the ends. */
 const SIDE = 12
 const frame = ref<HTMLElement>()
 const { width: whole } = useElementSize(frame)
@@ -32,7 +32,7 @@ const { held, drag } = useHandle<CurvePoint[]>((drawn) => emit('change', { curve
 const curve = computed(() => held.value ?? props.audience.curve)
 
 const x = (minute: number): number => (minute / length.value) * width.value
-/** A curve that was made elsewhere may go higher. */
+/** A curve made elsewhere may go higher. */
 const highest = computed(() => Math.max(HIGHEST, ...props.audience.curve.map((point) => point.level)))
 const y = (level: number): number => TOP + (1 - level / highest.value) * (HEIGHT - TOP - FOOT)
 const minuteOf = (px: number): number =>

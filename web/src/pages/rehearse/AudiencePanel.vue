@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** An audience: who they are, when they come, what they like, how they behave, and what else happens. Saved as it is drawn. */
+/** An audience: who they are, when they come, what they like, how they behave, and what else happens. Saved while it is drawn. */
 import { ElSegmented } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'

@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** What else happens, on the evening's curve: raids as flags, gear that is away as bars, hands as marks; each dragged, moved by keys, taken out. */
+/**
+ * Other events on the evening's curve: raids as flags, disconnected gear as bars, changes by hand as marks; each can be dragged, moved
+ * by keys, removed.
+ */
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { byKey, slider, useHandle } from '@/composables/useHandle'
@@ -15,10 +18,10 @@ const x = (minute: number): number => (minute / length.value) * props.width
 const minutes = (px: number): number => (px / (props.width || 1)) * length.value
 
 const { held, drag } = useHandle<Partial<Audience>>((fields) => emit('change', fields))
-/** As it is, with what is being dragged. */
+/** The current state, including what is being dragged. */
 const shown = computed(() => ({ ...props.audience, ...held.value }))
 
-/** Drags one by how far the pointer went; `field` is what that changes. */
+/** Drags one by the pointer's distance; `field` is what that changes. */
 function take<K extends ElseList>(event: PointerEvent, list: K, index: number, field: keyof Else<K>): void {
   event.preventDefault()
   const from = event.clientX
@@ -46,7 +49,7 @@ function key<K extends ElseList>(event: KeyboardEvent, list: K, index: number, f
     Backspace: out,
   })
 }
-/** What makes one of them a slider; `field` is what it sets. */
+/** Makes one of them a slider; `field` is what it sets. */
 function mark<K extends ElseList>(
   list: K,
   index: number,

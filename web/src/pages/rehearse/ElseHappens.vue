@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Events in an audience's night: raids, gear that is away, something changed by hand. */
+/** Events in an audience's night: raids, disconnected gear, something changed by hand. */
 import { ElOption, ElPopover } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useBook } from '@/composables/useBook'
@@ -16,7 +16,7 @@ const what = ref<'raid' | 'outage' | 'hand'>('raid')
 const minute = ref(30)
 const viewers = ref(50)
 const gear = ref('')
-/** The first is meant until another is chosen. */
+/** The first one until another is chosen. */
 const away = computed({
   get: () => gear.value || book.book?.gear[0]?.id || '',
   set: (id: string) => (gear.value = id),

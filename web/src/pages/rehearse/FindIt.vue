@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** One setting over a range: what comes of each value, as curves with their range. A value is clicked to be set. */
+/** One setting over a range: the result of each value, as curves with their range. A click sets a value. */
 import { computed, ref, watch } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { useChart } from '@/composables/useChart'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What an audience calls how often, as bars that are dragged: of rewards, and of cues that chat calls. */
+/** How often an audience calls what, as draggable bars: of rewards, and of chat cues. */
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { byKey, slider, useHandle } from '@/composables/useHandle'

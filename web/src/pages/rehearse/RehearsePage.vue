@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Rehearse: an audience or a night that was, under this book or another; looked at, held against each other, and a setting found. */
+/** Rehearse: an audience or a past night, with this book or another; viewed, compared, and a setting found. */
 import { ElOption, ElProgress, ElSegmented } from 'element-plus'
 import { useLocalStorage } from '@vueuse/core'
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
@@ -20,7 +20,7 @@ import { useAudiences } from './useAudiences'
 
 const route = useRoute()
 const book = useBook()
-/** An audience by its id, or a night that was as `night:ID`. */
+/** An audience by its id, or a past night as `night:ID`. */
 const source = useLocalStorage('rehearse-source', '')
 const kept = shallowRef<Schemas['NightRow'][]>([])
 const { audiences, audience, change, add, remove } = useAudiences(source)
@@ -109,7 +109,7 @@ function sweep(wish: Partial<RehearsalWish>): void {
   void begin({ ...whose(), ...wish })
 }
 
-/** A value that was found is put into the book; Ctrl+Z undoes it. */
+/** Puts a value that was found into the book; Ctrl+Z undoes it. */
 async function put(setting: string, value: number | string): Promise<void> {
   await attempt(async () => {
     const done = await book.edit(() => got(api.POST('/api/book/setting', { body: { setting, value } })))

@@ -1,11 +1,11 @@
 <script setup lang="ts">
-/** Two books over the same nights: what is set otherwise, and what comes of it. */
+/** Two books over the same nights: what differs, and the results. */
 import { computed, ref } from 'vue'
 import type { Rehearsal } from '@/composables/useRehearsal'
 import { figure, plain, spread } from '@/logic/nights'
 
 const props = defineProps<{ rehearsal: Rehearsal }>()
-/** Of these less is better; of the others it is for the streamer to say. */
+/** For these less is better; for the others the streamer decides. */
 const LESS = [
   'refunds',
   'dropped',
@@ -35,7 +35,7 @@ const rows = computed(() =>
     }
   }),
 )
-/** What is the same under both is folded away. */
+/** Equal results are folded away. */
 const all = ref(false)
 const shown = computed(() => rows.value.filter((row) => all.value || row.differs))
 const same = computed(() => rows.value.filter((row) => !row.differs).length)

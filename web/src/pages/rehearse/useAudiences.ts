@@ -1,4 +1,4 @@
-/** The audiences of the book: drawn here, saved as they are drawn, each an edit that can be undone. */
+/** The audiences of the book: drawn here, saved while they are drawn, each an edit that can be undone. */
 import { computed, type Ref } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
@@ -16,7 +16,7 @@ export function useAudiences(chosen: Ref<string>) {
   async function change(fields: Partial<Audience>): Promise<void> {
     if (audience.value) await put({ ...audience.value, ...fields })
   }
-  /** A new one, or another like the one that is chosen. */
+  /** A new one, or a copy of the chosen one. */
   async function add(name: string, like: Audience | null = null): Promise<void> {
     const taken = audiences.value.map((one) => one.id)
     const id = freeId(name, taken)

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Rewards at a channel that somebody else made: what cannot be done with them, and how one of ours takes their place. */
+/** Rewards made elsewhere at a channel: their restrictions, and how to replace them with ours. */
 import { ref } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'

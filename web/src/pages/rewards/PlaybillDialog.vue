@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The playbill: what viewers may read, as it will be, and every text of it to be said otherwise. */
+/** The playbill: what viewers may read, as it will look, with every text editable. */
 import { ElDialog, ElSwitch } from 'element-plus'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, got, type Book, type Schemas } from '@/api/client'
@@ -10,7 +10,7 @@ type Playbill = Book['playbill']
 const open = defineModel<boolean>({ required: true })
 const book = useBook()
 const texts = shallowRef<Schemas['TextOut'][]>([])
-/** Another address, so that the frame asks again. */
+/** A new address, so that the frame reloads. */
 const shown = ref(0)
 const bill = computed(() => book.book?.playbill as Playbill)
 const HEADS: Record<string, string> = {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The price of the coming hour, as a stair; beside it what it costs in minutes of watching. */
+/** The price in the coming hour, as steps; beside it the minutes of watching. */
 import { ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { useChart } from '@/composables/useChart'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What a reward costs, and how that moves: as it would over the coming hour, for a demand that one drags. */
+/** A reward's price and how it changes: over the coming hour, for an adjustable demand. */
 import { ElSegmented, ElSlider } from 'element-plus'
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
@@ -19,7 +19,7 @@ const KINDS: { value: Price['kind']; label: string }[] = [
   { value: 'first', label: 'First one differs' },
   { value: 'rising', label: 'Rises and falls' },
 ]
-/** Redemptions an hour, in steps that grow: few matter most. */
+/** Redemptions per hour, in growing steps: small numbers matter most. */
 const DEMANDS = [0, 1, 2, 3, 4, 6, 8, 10, 12, 15, 20, 30, 40, 60, 90, 120, 240]
 const demand = ref(5)
 const perHour = computed(() => DEMANDS[demand.value] ?? 6)

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What is done to several rewards at once; one undo brings all of them back. */
+/** Changes to several rewards at once; one undo reverts all. */
 import { ElPopconfirm } from 'element-plus'
 import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
@@ -13,7 +13,7 @@ const emit = defineEmits<{ change: [change: Partial<Schemas['Change']>]; remove:
 const book = useBook()
 const tag = ref('')
 const price = ref<number | null>(null)
-/** Nothing stays chosen: choosing puts them there. */
+/** The choice isn't kept: choosing moves them there. */
 const into = ref<string>()
 const sets = computed(() => (book.book?.sets ?? []).map((set) => ({ value: set.id, name: set.name })))
 const tags = computed(() => [

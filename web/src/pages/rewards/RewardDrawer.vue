@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A reward, opened: everything of it. Each change counts at once and is a step that can be undone. */
+/** A reward with everything about it. Each change counts at once and is a step that can be undone. */
 import { ElColorPicker, ElDrawer, ElPopconfirm, ElSegmented, ElSwitch } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'

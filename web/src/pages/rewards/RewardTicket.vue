@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A reward as a paper ticket: what it is and does on the left, what it costs on the stub that is torn off. */
+/** A reward as a paper ticket: what it is and does on the left, its price on the stub. */
 import { ElCheckbox, ElSwitch } from 'element-plus'
 import { computed } from 'vue'
 import { sayMinutes } from '@/logic/duration'
@@ -11,7 +11,7 @@ defineEmits<{ open: []; on: [on: boolean]; again: []; remove: [] }>()
 const ticket = computed(() => props.row.ticket)
 const stamp = computed(() => ticket.value.said.stamp)
 const sentence = computed(() => [ticket.value.said.does, ticket.value.said.rule].filter(Boolean).join(' – '))
-/** What does not stand as it should, of all channels. */
+/** Whatever is out of sync, at all channels. */
 const odd = computed(() => ticket.value.channels.filter((one) => one.standing !== 'in_step'))
 const gone = computed(() => odd.value.some((one) => one.standing === 'gone'))
 </script>

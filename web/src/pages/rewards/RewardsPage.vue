@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** All rewards, and one truth about each: here, tonight, and at the channel. */
+/** All rewards, with one consistent state of each: here, tonight, and at the channel. */
 import { useEventListener, useLocalStorage } from '@vueuse/core'
 import { ElSegmented } from 'element-plus'
 import { computed, ref } from 'vue'
@@ -57,7 +57,7 @@ async function moveBefore(id: string, before: string | undefined): Promise<void>
   await order(ids)
 }
 
-/** One place on or back, by the keyboard. */
+/** Moves one place by the keyboard. */
 function nudge(id: string, by: number): void {
   const ids = rows.value.map((row) => row.ticket.id)
   const at = ids.indexOf(id)

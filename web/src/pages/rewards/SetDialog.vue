@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A set: its name, what is in it, where it is on, and a cue by which a pad, a hook or a reward switches it off for a while. */
+/** A set: its name, its rewards, where it is on, and a cue by which a pad, a hook or a reward switches it off for a while. */
 import { ElCheckbox, ElDialog } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
@@ -44,7 +44,7 @@ async function remove(): Promise<void> {
   open.value = false
 }
 
-/** A cue that holds the set off until it is let go; it has a pad, and its door is where hooks and rewards are tied on. */
+/** A cue that disables the set until it is released; it has a pad, and hooks and rewards can call it. */
 async function switchedBy(): Promise<void> {
   const name = `${draft.value.name} off`
   const id = freeId(

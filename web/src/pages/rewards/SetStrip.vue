@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The named sets: one press switches all that is in one, and shows only those. */
+/** The named sets: one press switches all rewards of one, and shows only those. */
 import { ElSwitch } from 'element-plus'
 import { ref } from 'vue'
 import type { Schemas } from '@/api/client'
@@ -9,7 +9,7 @@ import { freeId } from '@/logic/ids'
 import SetDialog from './SetDialog.vue'
 
 type RewardSet = Schemas['RewardSet']
-/** The set of which alone the rewards are shown. */
+/** The set that the rewards are filtered by. */
 const shown = defineModel<string>({ required: true })
 const props = defineProps<{ picked: string[] }>()
 const book = useBook()

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Import rewards: what would be new, changed or refused, before anything is. */
+/** Import rewards: what would be new, changed or refused, before anything changes. */
 import { ElDialog } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import { api, got, type Schemas } from '@/api/client'

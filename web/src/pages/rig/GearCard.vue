@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** One piece of gear: how it is and what it shows now; unfolded, where it is looked for and what it rests at. */
+/** One piece of gear: its state and what it shows now; unfolded, its address and its rest. */
 import { ElSwitch } from 'element-plus'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import { api, got } from '@/api/client'
@@ -31,7 +31,7 @@ const WORDS = { in_step: 'in sync', catching_up: 'catching up', away: 'away', of
 const row = computed(() => live.state?.gear.find((g) => g.id === props.gear.id))
 const state = computed(() => row.value?.state ?? (props.gear.state as keyof typeof WORDS))
 const entry = computed(() => book.book?.gear.find((g) => g.id === props.gear.id))
-/** Closed, unless there is something that must be set before it can work. */
+/** Closed, unless something must be set before it can work. */
 const open = ref(
   (props.gear.kind === 'broadcaster' && !props.gear.has_secret) ||
     (props.gear.kind === 'lights' && !entry.value?.fixtures.length) ||
@@ -39,7 +39,7 @@ const open = ref(
 )
 const path = computed(() => ({ path: { gear_id: props.gear.id } }))
 
-/** An unfolded card may come to lie elsewhere on the shelf: it is brought into view. */
+/** An unfolded card may move on the page: it is scrolled into view. */
 const card = useTemplateRef<HTMLElement>('card')
 async function fold(): Promise<void> {
   open.value = !open.value

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Where a piece of gear is looked for, its secret, and what it rests at. */
+/** The address of a piece of gear, its secret, and its rest. */
 import { ElPopconfirm } from 'element-plus'
 import { computed, ref } from 'vue'
 import { api, got } from '@/api/client'
@@ -14,16 +14,16 @@ const resting = defineModel<boolean>('resting', { required: true })
 const book = useBook()
 const all = useGear()
 const secret = ref('')
-/** What else an address may be. */
+/** Other possible addresses. */
 const HINTS: Record<string, string> = { keys: ' or keyboard:', lights: ' or sacn://multicast' }
 const entry = computed(() => book.book?.gear.find((g) => g.id === props.gear.id))
-/** What its secret is called; gear without one has none to keep. */
+/** The name of its secret; gear without one has none. */
 const kind = computed(() => all.kindOf(props.gear.kind))
 const secretName = computed(() => kind.value.secret)
 const hint = computed(
   () => `${kind.value.scheme && `${kind.value.scheme}://…`}${HINTS[props.gear.kind] ?? ''}`,
 )
-/** Gear that tells of the hand itself has it there; the others have it here. */
+/** Gear that reports changes by hand is changed there; other gear here. */
 const tells = computed(() => kind.value.tells)
 const path = computed(() => ({ path: { gear_id: props.gear.id } }))
 

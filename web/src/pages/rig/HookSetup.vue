@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** How a hook goes out, and where hooks may go at all. */
+/** How a hook is sent, and which hosts hooks may call. */
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { covered } from '@/composables/useLook'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What counts over everything: cooldowns, lengths, loudness, flash safety, viewers who are never let in. */
+/** The settings for the whole show: cooldowns, lengths, loudness, flash safety, blocked viewers. */
 import { ElCheckbox, ElMessageBox, ElOption } from 'element-plus'
 import { computed } from 'vue'
 import type { Book } from '@/api/client'
@@ -28,7 +28,7 @@ const TIMES: [keyof Book['house'], string][] = [
   ['late_s', 'Ignore events older than'],
 ]
 
-/** Off only after two questions: what flashes can harm people. */
+/** Off only after two questions: flashes can harm people. */
 async function guard(on: boolean): Promise<void> {
   if (!on) {
     try {

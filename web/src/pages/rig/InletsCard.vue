@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Inlets: named addresses at which hooks come in, each with its own key. */
+/** Inlets: named addresses for incoming hooks, each with its own key. */
 import { ElPopconfirm, ElSwitch } from 'element-plus'
 import { computed, ref } from 'vue'
 import { api, got, type Schemas } from '@/api/client'

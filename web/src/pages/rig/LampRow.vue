@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** One lamp: where it listens, how its light follows a colour, what it is at rest at, and its groups. */
+/** One lamp: where it listens, how its light follows a colour, its rest, and its groups. */
 import { ElOption } from 'element-plus'
 import type { Schemas } from '@/api/client'
 import NumberField from '@/parts/NumberField.vue'

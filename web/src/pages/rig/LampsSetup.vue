@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The lamps: where each listens, what it is at rest at (the hand is here, as their wire has no way back), and groups. */
+/** The lamps: where each listens, its rest (changed by hand here, as their wire is one-way), and groups. */
 import { computed, ref, watch } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
@@ -58,7 +58,7 @@ function inGroup(groupId: string, lamp: string, on: boolean): void {
   })
 }
 
-/** Lamps of a table (CSV); those that it does not name stay. */
+/** Imports lamps of a table (CSV); others stay. */
 async function takeIn(file: File | undefined): Promise<void> {
   if (!file) return
   await attempt(async () => {

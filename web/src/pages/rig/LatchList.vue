@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The latched keys, and the state each was left in. One that was pressed by hand is put right with one click; one that may have been
- * pressed or not, as nobody answered, is settled by whoever can see it. */
+ * pressed or not, without an answer, is settled by somebody who can see it. */
 import { computed } from 'vue'
 import { api, got } from '@/api/client'
 import { useGear, type GearState } from '@/composables/useGear'
@@ -19,7 +19,7 @@ async function correct(path: string, value: string): Promise<void> {
   })
 }
 
-/** It is off after this, pressed once more or left alone. */
+/** It is off afterwards, pressed once more or left alone. */
 async function settle(path: string, press: boolean): Promise<void> {
   await attempt(async () => {
     const params = { path: { gear_id: props.gear.id } }

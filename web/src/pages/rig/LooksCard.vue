@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Resting looks: named sets of rest values that are taken up at once. */
+/** Resting looks: named sets of rest values that are applied at once. */
 import { ref } from 'vue'
 import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** OSC that comes in: address patterns of a control surface or a phone app, and what each does. */
+/** Incoming OSC: address patterns of a control surface or a phone app, and what each does. */
 import { ElOption, ElSwitch } from 'element-plus'
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** One overlay: its size, its link, what of it goes out, who sees it, and the pages that are connected. */
+/** One overlay: its size, its link, its outputs, who sees it, and the connected pages. */
 import { ElCheckbox, ElPopconfirm } from 'element-plus'
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'

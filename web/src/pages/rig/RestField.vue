@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The rest value of one property, to be changed. */
+/** The rest value of one property, editable. */
 import { computed } from 'vue'
 import { api, got } from '@/api/client'
 import { useGear } from '@/composables/useGear'

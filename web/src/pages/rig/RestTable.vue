@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What every property of a piece of gear rests at, and what it shows now. */
+/** The rest value of every property of a piece of gear, and its current value. */
 import type { GearState } from '@/composables/useGear'
 import { sayPath, sayValue } from '@/logic/words'
 import RestField from './RestField.vue'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The rig: everything that Cue Jar moves or shows on. */
+/** The rig: everything that Cue Jar controls or shows on. */
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
@@ -17,7 +17,7 @@ import WireLogs from './WireLogs.vue'
 
 const book = useBook()
 const all = useGear()
-/** Of some gear there may be several; of the rest one. */
+/** There may be several pieces of some gear; of the rest one. */
 const addable = computed(() =>
   all.kinds.filter((kind) => kind.many || !book.book?.gear.some((g) => g.kind === kind.name)),
 )

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What is owed to channel and gear, and what of Cue Jar itself fell and is begun again; nothing while there is none. */
+/** Debts to channel and gear, and failed tasks of Cue Jar that are being restarted; hidden without any. */
 import { computed } from 'vue'
 import { useLive } from '@/composables/useLive'
 import { sayNumber, sayTime } from '@/logic/words'

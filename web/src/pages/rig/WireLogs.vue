@@ -1,12 +1,12 @@
 <script setup lang="ts">
-/** What came over a wire and could not be read: said here, the newest first, so that whoever builds the other side can mend it. */
+/** Unreadable messages of a wire, newest first, so that whoever builds the other side can fix it. */
 import { useIntervalFn } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
 import { useLive } from '@/composables/useLive'
 import { sayNumber, sayTime } from '@/logic/words'
 
-/** The wire of one piece of gear alone. */
+/** Only the wire of one piece of gear. */
 const props = defineProps<{ only?: string }>()
 const wires = ref<Record<string, Schemas['WireOut']>>({})
 const open = ref<string | null>(props.only ?? null)
@@ -23,7 +23,7 @@ async function look(): Promise<void> {
   try {
     wires.value = await got(api.GET('/api/wires'))
   } catch {
-    // The foot of the window says that Cue Jar does not answer.
+    // The foot of the window says that Cue Jar doesn't answer.
   }
 }
 void look()

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** All snags of the book, by cue: mended one by one or all that are safe, or hidden with a reason. */
+/** All snags of the book, by cue: fixed one by one or all safe ones, or hidden with a reason. */
 import { ElSegmented } from 'element-plus'
 import { computed, ref } from 'vue'
 import { api, got } from '@/api/client'
@@ -22,7 +22,7 @@ const FITS: Record<(typeof WHICH)[number], (snag: Snag) => boolean> = {
 const options = computed(() =>
   WHICH.map((value) => ({ value, label: `${value} ${snags.value.filter(FITS[value]).length}` })),
 )
-/** By cue, those first that cannot work. */
+/** By cue, those that can't work first. */
 const groups = computed(() => {
   const shown = snags.value.filter(FITS[which.value])
   const cues = (book.book?.cues ?? []).map((cue) => ({

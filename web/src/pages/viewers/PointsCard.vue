@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Own points, for channels that have none: off until switched on; what is earned by what, and tables in and out. */
+/** Own points, for channels without any: off by default; what earns how much, tables exported and imported. */
 import { ElSwitch } from 'element-plus'
 import { computed, ref } from 'vue'
 import { api, got, type Book, type Schemas } from '@/api/client'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Who was there: everybody who called, wrote or was told to watch. A page of the ledger's room. */
+/** Viewers: everybody who called, wrote or was reported as watching. A sub-page of the ledger. */
 import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { api, got, type Schemas } from '@/api/client'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What a channel has: whether the stream is on, how many rewards are kept there, what it is still owed. */
+/** A channel: whether the stream is on, how many rewards it has, what it is still owed. */
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Patterns for the skin: chosen, named, painted, in and out as CSV. */
+/** Haptic patterns: chosen, named, painted, exported and imported as CSV. */
 import { ElDialog, ElOption, ElPopconfirm } from 'element-plus'
 import { computed, ref } from 'vue'
 import { api, got } from '@/api/client'

@@ -18,7 +18,7 @@ const played = shallowRef<number[] | null>(null)
 let timer = 0
 
 const frame = computed(() => pattern.value.frames[at.value])
-/** What the wearable told of itself; nothing while none was ever there. */
+/** The wearable's own report; nothing before its first connection. */
 const worn = computed(() => gear.catalogue.haptics)
 const known = computed(() => worn.value?.touches ?? [])
 const pads = computed(() => (known.value.length ? known.value : ownPads(pattern.value)))

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What the things of a bridge are at, a row a thing. */
+/** The values of a bridge's things, one row per thing. */
 import { computed } from 'vue'
 import { useGear, type GearState } from '@/composables/useGear'
 import { knownAs } from '@/logic/settings'

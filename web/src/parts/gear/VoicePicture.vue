@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The voice box as a reed: its preset, how high it is tuned, how much of it is heard. */
+/** The voice box as a reed: its preset, its pitch, its mix. */
 import { computed } from 'vue'
 
 const props = defineProps<{ preset: string; pitch: number; mix: number }>()

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A wearable as it tells itself: its sides, their lines, its pads lit by their level; with `paint` they can be painted. */
+/** A wearable as it reports itself: its sides, their lines, its pads lit by their level; with `paint` they can be painted. */
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Calls over time and what became of them; and how long they waited. */
+/** Calls over time with their results; and how long they waited. */
 import { computed, ref } from 'vue'
 import { useChart } from '@/composables/useChart'
 import { callsOf, clock, type Timeline } from '@/logic/nights'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The night as a time line: lanes with their runs, who waited, who was turned away, what was held and shown. Drawn by hand, as this is
- * the job itself; a table of the calls stands behind it. */
+ * the job itself; a table of the calls backs it. */
 import { useElementSize } from '@vueuse/core'
 import { computed, onMounted, ref, watch } from 'vue'
 import { followPointer } from '@/composables/followPointer'
@@ -57,7 +57,7 @@ function look(event: MouseEvent): void {
   hit.value = hitOf(props.night, window_.value, width.value, x, y, reasons.value)
 }
 
-/** Pressed and not moved it scrubs, or opens what is there; dragged on the axis it scrubs, below it the night is moved. */
+/** A press scrubs, or opens what is there; a drag on the axis scrubs, below it the night moves. */
 function down(event: PointerEvent): void {
   const [x, y] = place(event)
   const before = window_.value

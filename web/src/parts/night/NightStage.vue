@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The overlay as it would have been at an instant of a night, and from there on, as fast as one wants. */
+/** The overlay as it would have been at an instant of a night, and from there on, at any speed. */
 import { onScopeDispose, ref, watch } from 'vue'
 import { api, got, type ShowMessage } from '@/api/client'
 import { attempt } from '@/composables/useSay'
@@ -10,7 +10,7 @@ const props = defineProps<{
   rehearsal: string
   book: number
   at: number
-  /** How many times as fast; 0: it stands still. */
+  /** The speed factor; 0: paused. */
   speed: number
   sound: boolean
   label: string
@@ -26,7 +26,7 @@ let reached = -1
 let known = -1
 let asking = false
 
-/** What has no end of its own here: it goes when it is told to, however fast the night is played. */
+/** Beats without an end of their own here: they go when told to, however fast the night plays. */
 const open = (message: ShowMessage): ShowMessage => ({ ...message, until: null })
 
 async function fetchFrom(at: number, whole: boolean): Promise<void> {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A night, or the same night under two books: its time line, the stage at the scrubber, what it came to and what stands out. A rehearsed
- * one and one that was are looked at alike. */
+ * one and a saved one look alike. */
 import { ElSwitch } from 'element-plus'
 import { computed, onScopeDispose, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'

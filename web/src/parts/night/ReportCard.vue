@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What a night came to. Every figure is pressed to see the calls behind it. */
+/** The results of a night. Every figure opens the calls behind it. */
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'

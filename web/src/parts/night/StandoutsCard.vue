@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What stands out in a night, each with its mend; and what had to be assumed. */
+/** What stands out in a night, each with a remedy; and the assumptions. */
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
@@ -8,7 +8,7 @@ defineProps<{ standouts: Schemas['StandoutOut'][]; assumed: string[] }>()
 const book = useBook()
 const cues = computed(() => new Set((book.book?.cues ?? []).map((cue) => cue.id)))
 
-/** Where it is mended. */
+/** Where to fix it. */
 function mendAt(of: string): string | null {
   const [kind, id] = of.split('/')
   if (kind === 'cues' && cues.value.has(id ?? '')) return `/cues/${id}`

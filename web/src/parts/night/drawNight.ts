@@ -1,4 +1,4 @@
-/** The drawing of a night's time line: what lies where, and what is under the pointer. */
+/** Draws a night's timeline: where everything lies, and what is under the pointer. */
 import { clock, marked, type RunRow, type Timeline, type Window } from '@/logic/nights'
 
 export const LEFT = 104
@@ -7,11 +7,11 @@ const ROW = 12
 const GAP = 6
 const THIN_GAP = 6
 const THIN = 8
-/** So many rows of a lane are drawn; a lane with more has thinner ones. */
+/** How many rows of a lane are drawn; a lane with more has thinner ones. */
 const MOST_ROWS = 6
 const MOST_HELD = 3
 
-/** What is shown, sorted by how it reaches people. */
+/** What is shown, sorted by how people perceive it. */
 const SORTS: Record<string, string[]> = {
   'on screen': ['picture', 'clip', 'caption', 'chance', 'throw', 'burst', 'avatar', 'reply'],
   speech: ['speech'],
@@ -28,7 +28,7 @@ export interface Band {
   row: number
 }
 
-/** The bands of a night, from above; `height` is that of all. */
+/** The bands of a night, from the top; `height` is that of all. */
 export function bandsOf(night: Timeline): { bands: Band[]; height: number } {
   const bands: Band[] = []
   let top = AXIS + 6
@@ -50,7 +50,7 @@ export function bandsOf(night: Timeline): { bands: Band[]; height: number } {
   return { bands, height: top }
 }
 
-/** A property as it is called beside its band: by its thing and its setting. */
+/** A property's name beside its band: its thing and its setting. */
 function held(path: string): string {
   const parts = path.split('/')
   return parts.length > 2 ? `${parts.at(-2)}: ${parts.at(-1)}` : (parts.at(-1) ?? path)
@@ -124,7 +124,7 @@ export function drawNight(context: CanvasRenderingContext2D, scene: Scene): void
   context.font = `12px ${ink.font}`
   context.textBaseline = 'middle'
 
-  // The axis, and what stands on it
+  // The axis, and its marks
   context.fillStyle = ink.soft
   const near = window.span < 600_000
   for (const at of marked(window, Math.max(2, (width - LEFT) / 90))) {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A pad: its name from afar, how long it is still on running down behind it, a tap or a hold. */
+/** A pad: its name readable from afar, the time left running down behind it, a tap or a hold. */
 import { computed } from 'vue'
 import { padWords, type PadNow } from '@/logic/pads'
 import { PAD_MARKS, type Face } from './marks'

@@ -1,9 +1,9 @@
 /** Pressing a pad: a tap fires; what can be held stays until it is let go, when it was held down long enough; a tap on what is
- * held already lets it go. By pointer and by keyboard; whoever only clicks (a reader of the screen) taps. */
+ * held already releases it. By pointer and by keyboard; whoever only clicks (a screen reader) taps. */
 import { onScopeDispose, ref, type Ref } from 'vue'
 
 const HELD_MS = 350
-/** A click so soon after a finger or a key is theirs. */
+/** A click this soon after a pointer or a key belongs to it. */
 const SAME_MS = 500
 
 export function usePress(
@@ -25,7 +25,7 @@ export function usePress(
     else letGo()
   }
 
-  /** A key of its own far from the button is let go: no click follows. */
+  /** A key far from the button is released: no click follows. */
   function lift(): void {
     if (!down.value) return
     down.value = false
@@ -37,7 +37,7 @@ export function usePress(
     lift()
   }
 
-  /** A click that no pointer or key began. */
+  /** A click without a pointer or a key before it. */
   function onClick(): void {
     if (down.value || performance.now() - upAt < SAME_MS) return
     onDown()

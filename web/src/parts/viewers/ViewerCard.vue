@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Who a viewer is: what they called, hold and are read as, and what the streamer says of them. */
+/** A viewer: what they called, what they have, how they are read, and the streamer's settings for them. */
 import { ElDrawer, ElPopconfirm, ElSwitch } from 'element-plus'
 import { computed, shallowRef, watch } from 'vue'
 import { api, got, type Schemas } from '@/api/client'

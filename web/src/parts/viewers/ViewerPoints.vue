@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A viewer's points of our own: what they hold and how that came, set by hand with a reason, or put together with another's. */
+/** A viewer's own points: their balance and its history, set by hand with a reason, or merged with another's. */
 import { computed, ref } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'

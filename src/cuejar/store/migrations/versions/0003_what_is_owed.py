@@ -17,7 +17,7 @@ def upgrade() -> None:
     op.drop_index('ledger_at', table_name='ledger')
     op.drop_index('ledger_viewer', table_name='ledger')
     op.create_index('ledger_wall', 'ledger', ['wall'], unique=False)
-    # Kept by their keys alone: half the size.
+    # Stored by their keys alone: half the size.
     op.rename_table('notes', 'notes_before')
     op.create_table('notes',
     sa.Column('run', sa.String(length=20), nullable=False),
@@ -71,7 +71,7 @@ def upgrade() -> None:
     op.execute("delete from links where kind in ('latch', 'boot')")
     meta = sa.table('meta', sa.column('key'), sa.column('value'))
     op.execute(meta.insert().values(key='installation', value=secrets.token_hex(8)))
-    # What fell due before was sent, or not, by a version that kept no account of it.
+    # Earlier strikes were sent, or not, by a version that didn't record them.
     op.execute(meta.insert().values(key='strikes_from', value=str(time.time_ns() // 1_000_000)))
 
 

@@ -47,7 +47,7 @@ def upgrade() -> None:
         sqlite_with_rowid=False,
     )
     op.create_index("ledger_viewer", "ledger", ["viewer"])
-    # Whoever called before is known from the ledger.
+    # Earlier viewers are known from the ledger.
     op.execute(
         "insert into viewers (id, name, roles, tier, first, last) select viewer, "
         "(select n.viewer_name from ledger n where n.viewer = l.viewer order by n.id desc limit 1), '[]', 1, min(wall), max(wall) "

@@ -25,10 +25,10 @@ const AT_ONCE = offered('at once')
 const more = ref(false)
 const line = ref<HTMLElement>()
 const { width } = useElementSize(line)
-/** About how wide a pill is, and what stands in the line beside those that are added at once. */
+/** The approximate width of a pill, and of the rest of the row. */
 const PILL_PX = 98
 const OTHERS_PX = 410
-/** How many pills have room in the one line; the others are among more. */
+/** How many pills fit into the row; the others are under More. */
 const room = computed(() => Math.max(0, Math.floor((width.value - OTHERS_PX) / PILL_PX)))
 
 function offered(how: BeatKind['offered']): BeatKindName[] {
@@ -46,7 +46,7 @@ const around = computed(() => ({
     gear.gear.flatMap((one) => one.properties).find((one) => one.path === 'broadcast/scene')?.rest ?? '',
   ),
 }))
-/** Beats that act on other gear, or outside; opened by one button, as there are many. */
+/** Beats for other gear, or outside; behind one button, as there are many. */
 const among = computed(() =>
   [...AT_ONCE.slice(room.value), ...offered('among more')].map((kind) => ({
     kind,

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What several chosen things on the stage can do together, and what lies over what. */
+/** What several selected items on the stage can do together, and their order. */
 import { computed, ref } from 'vue'
 import type { AnyBeat } from '@/api/client'
 import type { Place } from '@/composables/useCueDraft'
@@ -12,7 +12,7 @@ const props = defineProps<{ seen: AnyBeat[] }>()
 const draft = useDraft()
 const placed = computed(() => draft.picked.value.filter((beat) => beat.place))
 
-/** Nothing stays chosen: choosing does it. */
+/** The choice isn't kept: choosing does it. */
 const how = ref<Align>()
 
 function align(how: Align): void {

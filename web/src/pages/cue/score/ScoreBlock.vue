@@ -28,7 +28,7 @@ const latest = computed(() =>
 const open = computed(() => span.value?.end_latest === null)
 const media = computed(() => book.mediaById.get(fileOf(props.beat)))
 
-/** Pictures side by side along one pass, as often as the block is long. */
+/** Pictures side by side along one pass, repeated over the block's length. */
 const strip = computed(() => {
   const { strip, length_s } = media.value ?? {}
   if (!strip || !length_s) return null

@@ -13,7 +13,7 @@ import ScoreBlock from './ScoreBlock.vue'
 
 const props = defineProps<{ zoom: number }>()
 const emit = defineEmits<{ tall: [px: number] }>()
-/** The ruler, and a line of the blocks. */
+/** The ruler, and a row of the blocks. */
 const RULER_PX = 20
 const draft = useDraft()
 const trying = useTrying()
@@ -47,7 +47,7 @@ const rows = computed(() => {
     .map((output) => ({ output, beats: stacked(byOutput.get(output) ?? []) }))
 })
 
-/** Beats of one row that overlap in time lie under each other. */
+/** Beats of one row that overlap in time are stacked. */
 function stacked(beats: AnyBeat[]): { beat: AnyBeat; level: number }[] {
   const ends: number[] = []
   return beats.map((beat) => {

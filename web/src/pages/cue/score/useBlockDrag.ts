@@ -1,4 +1,4 @@
-/** Dragging a block of the score: in time, onto another block's start or end to be tied to it, or by its end to stretch it. */
+/** Drags a block of the score: in time, onto another block's start or end to tie it there, or by its end to stretch it. */
 import { ref, type Ref } from 'vue'
 import type { AnyBeat } from '@/api/client'
 import { followPointer } from '@/composables/followPointer'
@@ -14,12 +14,12 @@ export function useBlockDrag(
   draft: CueDraft,
   span: () => { start: number; end: number },
 ): {
-  /** By how many pixels it is away from where it was; null while it lies still. */
+  /** Its offset in pixels; null while it isn't moved. */
   drag: Ref<{ shift: number; stretch: number } | null>
   follow: (event: PointerEvent, how: 'shift' | 'stretch') => void
 } {
   const drag = ref<{ shift: number; stretch: number } | null>(null)
-  /** The edge that it would be tied to if it were let go now. */
+  /** The edge that it would be tied to on release. */
   const anchor = ref<Anchor | null>(null)
 
   /** The edge of another block under the pointer: its left half means its start, its right half its end. */

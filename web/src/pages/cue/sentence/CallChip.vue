@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** One thing that calls a cue, with the bounds that it can have. */
+/** One call of a cue, with its bounds. */
 import { ElOption } from 'element-plus'
 import type { Call } from '@/api/client'
 import { useBook } from '@/composables/useBook'

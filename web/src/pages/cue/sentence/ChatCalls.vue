@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A chat message that calls the cue, and a try of those that do. */
+/** A chat message that calls the cue, and a test of existing ones. */
 import { ElOption } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
@@ -15,7 +15,7 @@ const message = ref('')
 const heard = ref<Schemas['MatchOut'][]>([])
 
 const chats = computed(() => (cue.value?.calls ?? []).filter((call) => call.kind === 'chat'))
-/** The message that is tried, held against every chat call as live. */
+/** The test message, compared with every chat call as on air. */
 watch([message, chats], async () => {
   const calls = JSON.parse(JSON.stringify(chats.value)) as Schemas['MatchIn']['calls']
   heard.value =

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A count that calls the cue: at a value, every so many, or at its goal. */
+/** A count that calls the cue: at a value, every Nth one, or at its goal. */
 import { computed, ref } from 'vue'
 import { ElOption } from 'element-plus'
 import { useBook } from '@/composables/useBook'

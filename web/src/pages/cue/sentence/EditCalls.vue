@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What calls a cue: what is there, then what can be added, by kind. */
+/** What calls a cue: existing calls, then what can be added, by kind. */
 import { computed, ref } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { useGear } from '@/composables/useGear'
@@ -32,7 +32,7 @@ const KINDS = {
 type Kind = keyof typeof KINDS
 const kind = ref<Kind>('reward')
 
-/** Kinds of which there is nothing to choose: one press adds them. */
+/** Kinds without a choice: one press adds them. */
 const PLAIN: Partial<Record<Kind, { name: string; call: Call }[]>> = {
   tip: [{ name: 'Any tip', call: { kind: 'tip', from: null, to: null } as Call }],
   follow: [{ name: 'Any follow', call: { kind: 'follow' } as Call }],
@@ -62,7 +62,7 @@ const scenes = computed(() => {
     .map((name) => ({ value: name, name }))
 })
 
-/** Kinds that name one of what is there. */
+/** Kinds that name an existing entry. */
 const named = computed(() => ({
   scene: {
     choices: scenes.value,

@@ -21,7 +21,7 @@ async function newLane(): Promise<void> {
   })
 }
 
-/** One line of picture for each entry: blocks of this cue (filled) and of others (outlined) along the lane. */
+/** One picture line for each entry: blocks of this cue (filled) and of others (outlined) along the lane. */
 const PICTURES: Record<string, { x: number; w: number; y: number; own: boolean }[]> = {
   queue: [
     { x: 2, w: 30, y: 8, own: false },

@@ -8,7 +8,7 @@ import PickField from '@/parts/PickField.vue'
 import NumberField from '@/parts/NumberField.vue'
 
 const { cue, told } = useDraft()
-/** What counts where the cue says nothing; the server decides. */
+/** The values that apply if the cue has none; the server decides. */
 const counts = computed(() => told.value?.effective)
 const QUICK = [0, 10, 30, 60, 300]
 

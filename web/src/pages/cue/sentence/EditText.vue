@@ -17,7 +17,7 @@ function setChoices(text: string): void {
   else if (rule.kind === 'choice') rule.kind = 'any'
 }
 
-/** Both ends belong together: one that is not given takes what is furthest. */
+/** Both bounds belong together: a missing one is the furthest possible. */
 function setRange(i: number, value: number | null): void {
   const rule = cue.value?.door.text
   if (!rule) return

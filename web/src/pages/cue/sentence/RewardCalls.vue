@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A reward that calls the cue: a new one, or one that is there. */
+/** A reward that calls the cue: a new or an existing one. */
 import { computed, ref } from 'vue'
 import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What the chosen beat makes of the avatar, or of the voice box. */
+/** What the chosen beat changes on the avatar, or on the voice box. */
 import { ElCheckbox, ElOption } from 'element-plus'
 import { computed } from 'vue'
 import { useGear } from '@/composables/useGear'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A bar: which count, up to where, and how it looks. */
+/** A bar: which count, its goal, and how it looks. */
 import { ElOption } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
@@ -12,7 +12,7 @@ const { beat, set, text } = useFields()
 const counts = computed(() => book.book?.counts ?? [])
 const goal = computed(() => counts.value.find((one) => one.id === beat.value?.count)?.goal)
 
-/** A dial and a jar are about as high as they are wide. */
+/** A dial and a jar are about as high as wide. */
 function reshape(shape: string): void {
   const place = beat.value?.place
   if (!place) return

@@ -15,7 +15,7 @@ const gear = useGear()
 const draft = useDraft()
 const beat = draft.chosenBeat
 const scenes = computed(() => gear.broadcast?.scenes ?? {})
-/** The scene that is on now comes first. */
+/** The current scene comes first. */
 const onNow = computed(() =>
   String(
     gear.gear.flatMap((one) => one.properties).find((one) => one.path === 'broadcast/scene')?.wanted ?? '',
@@ -24,7 +24,7 @@ const onNow = computed(() =>
 const names = computed(() =>
   Object.keys(scenes.value).sort((a, b) => Number(b === onNow.value) - Number(a === onNow.value)),
 )
-/** What is in each scene; of many the first. */
+/** What is in each scene; of many sources the first. */
 const inScenes = computed(() =>
   Object.fromEntries(
     Object.entries(scenes.value).map(([name, sources]) => [

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A burst: how many pieces, of which shape, how they fall, and how long they are there. */
+/** A burst: how many pieces, of which shape, how they fall, and how long they last. */
 import { computed } from 'vue'
 import { useFields } from './useFields'
 import { ElOption } from 'element-plus'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** When the chosen beat plays: only if its conditions hold, or only otherwise. */
+/** When the chosen beat plays: only if its conditions hold, or only if they don't. */
 import { computed } from 'vue'
 import { sayBeat } from '@/beats'
 import { freeId, jarIn } from '@/logic/beats'

@@ -10,12 +10,12 @@ import NumberField from '@/parts/NumberField.vue'
 import PickField from '@/parts/PickField.vue'
 import { useFields } from './useFields'
 
-/** No count has this id. */
+/** There is no count with this id. */
 const NEW = ''
 const book = useBook()
 const { beat, set, number, text } = useFields()
 const counts = computed(() => book.book?.counts ?? [])
-/** Beats may count what no page of its own has. */
+/** Beats may use counts that have no page of their own. */
 const used = computed(() =>
   (book.book?.cues ?? []).flatMap((cue) =>
     (cue.beats as AnyBeat[]).flatMap((one) => (one.kind === 'count' && one.name ? [String(one.name)] : [])),

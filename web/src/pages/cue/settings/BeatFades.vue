@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** How long the chosen beat takes to come up, and to go back. */
+/** How long the chosen beat takes to fade in, and to go back. */
 import DurationField from '@/parts/DurationField.vue'
 import { useFields } from './useFields'
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Which pattern the chosen beat plays, how strong; and the pattern itself, to be painted. */
+/** Which pattern the chosen beat plays, and its strength; and the pattern itself, to paint. */
 import { ElOption, ElSlider } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useBook } from '@/composables/useBook'

@@ -18,7 +18,7 @@ function down(event: KeyboardEvent): void {
   if (!MODIFIERS.test(event.code)) done()
 }
 
-/** Modifiers alone count once they are let go. */
+/** Modifiers alone count once they are released. */
 function up(event: KeyboardEvent): void {
   event.preventDefault()
   event.stopPropagation()

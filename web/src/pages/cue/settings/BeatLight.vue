@@ -21,7 +21,7 @@ const choices = computed(() => [
 const wanted = computed(() => beat.value?.fixtures as 'all' | string[])
 const jars = computed(() => (book.book?.jars ?? []).filter((jar) => jar.kind === 'colour'))
 const colour = computed(() => beat.value?.colour)
-/** Where its colour comes from. */
+/** The source of its colour. */
 const from = computed(() => {
   const value = colour.value
   if (value === null || value === undefined) return 'none'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What the chosen beat sends out or counts: a hook, a reward's switch or cost, another cue. */
+/** What the chosen beat sends out or changes: a hook, a reward's switch or price, another cue. */
 import { ElCheckbox, ElOption } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
@@ -19,11 +19,11 @@ const rewards = computed(() => book.book?.rewards ?? [])
 const sets = computed(() => book.book?.sets ?? [])
 const chosen = computed(() => ({ rewards: beat.value?.rewards ?? [], sets: beat.value?.sets ?? [] }))
 const on = computed(() => (beat.value?.on === true ? 'on' : beat.value?.on === false ? 'off' : ''))
-/** A cue that plays itself would never end. */
+/** A cue that fires itself would never end. */
 const others = computed(() => (book.book?.cues ?? []).filter((cue) => cue.id !== draft.cue.value?.id))
 const cues = computed(() => cueChoices(others.value, book.mediaById, book.book?.jars ?? []))
 
-/** At least one stays, of either. */
+/** At least one of either stays. */
 function toggle(what: 'rewards' | 'sets', id: string, wanted: boolean): void {
   const others = chosen.value[what].filter((other) => other !== id)
   const next = { ...chosen.value, [what]: wanted ? [...others, id] : others }

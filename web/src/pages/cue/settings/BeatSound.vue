@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** How the chosen beat sounds: volume, fades, what it does to other sounds, what of its file is played. */
+/** How the chosen beat sounds: volume, fades, its effect on other sounds, the part of its file that plays. */
 import type { BeatFields } from '@/api/client'
 import { ElSlider } from 'element-plus'
 import { computed, defineAsyncComponent } from 'vue'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Who speaks the chosen beat, and what is seen of it: its words as they are spoken, and a mouth. */
+/** Who speaks the chosen beat, and what is visible of it: its words as they are spoken, and a mouth. */
 import type { BeatFields } from '@/api/client'
 import { ElCheckbox, ElOption, ElSlider } from 'element-plus'
 import { computed } from 'vue'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What the chosen beat does with a thing of a bridge: a setting of it is held, or it does something once. */
+/** What the chosen beat does with a thing of a bridge: holds one of its settings, or has it do something once. */
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { useGear } from '@/composables/useGear'

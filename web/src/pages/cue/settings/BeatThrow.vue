@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What the chosen beat throws, from where, at which circles, and what becomes of it; two settings compared. */
+/** What the chosen beat throws, from where, at which circles, and what happens then; two settings compared. */
 import { ElCheckbox, ElOption, ElSlider } from 'element-plus'
 import { computed } from 'vue'
 import { useBook } from '@/composables/useBook'

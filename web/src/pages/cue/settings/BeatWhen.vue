@@ -18,7 +18,7 @@ const draft = useDraft()
 const beat = draft.chosenBeat
 
 const kind = computed(() => BEATS[beat.value?.kind ?? 'picture'])
-/** What can be left as it is: properties of the gear that can be told. */
+/** Beats that can be kept permanently: properties of gear that can be read. */
 const keeps = computed(
   () => BEAT_KINDS[beat.value?.kind ?? 'picture'].way === 'hold' && kind.value.keeps !== false,
 )
@@ -45,7 +45,7 @@ function setLength(kind: string): void {
   else set({ length: kind as BeatFields['length'] })
 }
 
-/** The throw that the beat hangs on, if it does. */
+/** The throw that the beat depends on, if any. */
 const thrown = computed(() =>
   draft.beats.value.find((b) => b.id === beat.value?.start.after && b.kind === 'throw'),
 )

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The words of the chosen beat, with the names that may stand in them as chips; for a caption also how they look. */
+/** The words of the chosen beat, with usable names as chips; for a caption also their look. */
 import type { BeatFields } from '@/api/client'
 import { ElOption, ElSlider } from 'element-plus'
 import { computed, ref } from 'vue'
@@ -39,7 +39,7 @@ function set(fields: BeatFields): void {
   if (beat.value) draft.change(beat.value.id, fields)
 }
 
-/** Puts a chip where the cursor is. */
+/** Inserts a chip at the cursor. */
 function put(id: string): void {
   const text = String(beat.value?.text ?? '')
   const at = field.value?.selectionStart ?? text.length

@@ -13,7 +13,7 @@ const draft = useDraft()
 const beat = computed(() => draft.chosenBeat.value)
 const dice = computed(() => beat.value?.dice)
 const outcomes = computed(() => beat.value?.outcomes ?? [])
-/** What a roll can come out as: the rule, and how its number or numbers compare. */
+/** The possible results of a roll: the rule, and how its numbers compare. */
 const RULES: Record<string, { name: string; fields: Partial<Outcome> }> = {
   all_equal: { name: 'all alike', fields: { when: 'all_equal', number: null, numbers: [] } },
   pair: { name: 'at least a pair', fields: { when: 'pair', number: null, numbers: [] } },

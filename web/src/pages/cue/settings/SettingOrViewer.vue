@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The value of a setting: chosen here, or what the viewer writes, for which the door then asks. */
+/** The value of a setting: chosen here, or from the viewer's text, which the door then asks for. */
 import { ElCheckbox } from 'element-plus'
 import { computed } from 'vue'
 import type { SettingKind } from '@/composables/useGear'
@@ -12,12 +12,12 @@ const emit = defineEmits<{ 'update:modelValue': [value: SettingValue] }>()
 const draft = useDraft()
 const rule = computed(() => draft.cue.value?.door.text?.kind)
 const fromViewer = computed(() => /^\{\{\w+\}\}$/.test(String(props.modelValue)))
-/** What of the viewer's text fits the setting: its template, and the rule of the door that asks for it. */
+/** The part of the viewer's text that fits the setting: its template, and the door's rule for it. */
 const WANTED = { colour: 'colour', number: 'number', choice: 'choice', text: 'any' } as const
 const wanted = computed(() => (props.kind && props.kind.type !== 'bool' ? props.kind.type : null))
 const asked = computed(() => (wanted.value ? WANTED[wanted.value] : null))
 
-/** Ties the value to what the viewer writes, and has the door ask for it. */
+/** Takes the value from the viewer's text, and has the door ask for it. */
 function take(on: boolean): void {
   if (!on || !wanted.value || !asked.value) {
     emit('update:modelValue', firstValue(props.kind))

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /**
- * Two settings of a throw side by side. The one that is not in use is kept; T throws both again, with the same luck, so that
+ * Two settings of a throw side by side. The unused one is kept; T throws both again, with the same luck, so that
  * only the settings differ.
  */
 import { useEventListener } from '@vueuse/core'
@@ -34,7 +34,7 @@ function keep(): void {
   if (beat.value) other.value = JSON.parse(JSON.stringify(beat.value)) as AnyBeat
 }
 
-/** The kept settings are put into use, those in use are kept. */
+/** Swaps the kept settings with the current ones. */
 function swap(): void {
   if (!beat.value || !other.value) return
   const before = JSON.parse(JSON.stringify(beat.value)) as AnyBeat

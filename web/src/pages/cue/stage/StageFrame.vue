@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A frame of what moves on the overlay, as it stands while it is placed: a burst on its way, a bar partly full. */
+/** A still of something that moves on the overlay, for placing it: a burst in progress, a bar partly full. */
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import type { AnyBeat, Media } from '@/api/client'
 import { useBook } from '@/composables/useBook'
@@ -10,11 +10,11 @@ import type { ShowMessage } from '@/overlay/types'
 const props = defineProps<{ beat: AnyBeat; media?: Media | undefined }>()
 const book = useBook()
 const box = ref<HTMLElement>()
-/** How far a bar is that nothing has filled yet. */
+/** How far an empty bar is shown filled. */
 const PART = 0.62
-/** How far a burst is on its way, of its life. */
+/** The progress of a burst, as a share of its life. */
 const ON_ITS_WAY = 0.3
-/** How long a frame is drawn again while its picture loads. */
+/** How long a still is redrawn while its picture loads. */
 const LOADS_MS = 1500
 let stop = (): void => {}
 let timer = 0

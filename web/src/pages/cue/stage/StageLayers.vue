@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What lies on what, the uppermost first; pressed it is chosen, by its arrows it goes up or down. */
+/** The order of items, topmost first; a press selects one, its arrows move it up or down. */
 import { ElPopover } from 'element-plus'
 import { computed } from 'vue'
 import type { AnyBeat } from '@/api/client'
@@ -16,7 +16,7 @@ const rows = computed(() =>
     .map((row) => row.beat),
 )
 
-/** Every layer is counted anew, from the lowest on, with two of them changed. */
+/** Numbers all layers again, from the bottom, with two of them swapped. */
 function move(index: number, by: number): void {
   const order = [...rows.value]
   const [moved] = order.splice(index, 1)

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The talking picture of the chosen speech on the stage: dragged to its place, made bigger by its corner. */
+/** The talking picture of the chosen speech on the stage: dragged into place, resized by its corner. */
 import { computed, ref } from 'vue'
 import { useBook } from '@/composables/useBook'
 import type { Place } from '@/composables/useCueDraft'
@@ -13,7 +13,7 @@ const root = ref<HTMLElement>()
 const place = computed(
   () => (beat.value?.mouth_place as Place | undefined) ?? { x: 0.72, y: 0.3, w: 0.24, h: 0.44 },
 )
-/** The mouth of whoever speaks, or of the first part that has one. */
+/** The mouth of the speaker, or of the first part that has one. */
 const face = computed(() => {
   const cast = (book.book?.cast ?? []).filter((part) => part.mouths.length > 1)
   const part = cast.find((one) => one.id === beat.value?.part) ?? cast[0]

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The circles that things are thrown at, laid over the stage: dragged by their middle, made bigger by their rim. */
+/** The circles that things are thrown at, over the stage: dragged by their middle, resized by their rim. */
 import { computed, ref } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { useGear } from '@/composables/useGear'
@@ -60,7 +60,7 @@ const from = computed(() =>
     : null,
 )
 
-/** The point that things come from, where that is placed. */
+/** The point that things come from, if it is placed. */
 function dragFrom(event: PointerEvent): void {
   const beat = draft.chosenBeat.value
   if (!beat) return

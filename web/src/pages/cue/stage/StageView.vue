@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The frame of the overlay; what is seen is placed by dragging and resizing, with snapping. */
+/** The frame of the overlay; visible beats are placed by dragging and resizing, with snapping. */
 import { useEventListener } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useBook } from '@/composables/useBook'
@@ -36,12 +36,12 @@ const here = computed(() =>
     return beat.place && beat.kind !== 'sound' && (shown || draft.picked.value.includes(beat))
   }),
 )
-/** What has a frame of its own; things that are thrown fly over all of it. */
+/** Beats with a frame of their own; thrown things fly over all of it. */
 const seen = computed(() => here.value.filter((beat) => beat.kind !== 'throw'))
 const layered = computed(() => here.value.filter((beat) => beat.layer !== undefined))
 const NINE = [0, 0.5, 1].flatMap((y) => [0, 0.5, 1].map((x) => ({ x, y })))
 
-/** Moves all that is chosen and has a place. */
+/** Moves every selected beat that has a place. */
 function place(to: (place: Place) => { x: number; y: number }): void {
   for (const beat of draft.picked.value) {
     const now = beat.place as Place | undefined
@@ -67,9 +67,9 @@ function onKey(event: KeyboardEvent): void {
 }
 useEventListener(window, 'keydown', onKey)
 
-/** What was pressed, and whether it was chosen before. */
+/** What was pressed, and whether it was selected before. */
 let pressed = { id: '', again: false, x: 0, y: 0 }
-/** How far the pointer may go, in px, for a press not to be a drag. */
+/** The pointer's tolerance, in px, between a press and a drag. */
 const STILL_PX = 3
 
 function press(id: string, event: MouseEvent): void {
@@ -78,7 +78,7 @@ function press(id: string, event: MouseEvent): void {
   draft.choose(id, joins)
 }
 
-/** A second press picks what lies below. */
+/** A second press selects what lies below. */
 function pickBelow(event: MouseEvent): void {
   const moved = Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y)
   if (!pressed.again || moved > STILL_PX) return

@@ -15,7 +15,7 @@ const { pretend, playing, returns, here, stop, onAir } = useTrying()
 const chances = computed(() => draft.beats.value.filter((beat) => beat.kind === 'chance'))
 
 const open = ref(false)
-/** Why the door would turn the pretended viewer away; empty: it would not. */
+/** Why the door would refuse the pretended viewer; empty: it wouldn't. */
 const away = ref('')
 watchDebounced(
   [open, () => JSON.stringify(pretend), () => JSON.stringify(draft.cue.value)],

@@ -1,4 +1,4 @@
-/** The handles on what lies on the stage: drag, resize, snap to edges, thirds, the middle and other beats; several at once. */
+/** The handles of items on the stage: drag, resize, snap to edges, thirds, the middle and other beats; several at once. */
 import { useEventListener, useResizeObserver } from '@vueuse/core'
 import Moveable from 'moveable'
 import { nextTick, onMounted, onUnmounted, watch, type Ref } from 'vue'
@@ -14,7 +14,7 @@ export function useHandles(
   let pressed = false
   let over: HTMLElement | null = null
 
-  /** Where a node lies in the frame, in pixels of the frame's inside. */
+  /** The position of a node in the frame, in pixels. */
   function boxOf(node: HTMLElement): Place | null {
     const outer = frame.value
     if (!outer) return null
@@ -43,7 +43,7 @@ export function useHandles(
     })
   }
 
-  /** While something is moved its node is in pixels; once it is put down it is in the frame's fractions again. */
+  /** During a drag its node is in pixels; afterwards it is in the frame's fractions again. */
   function toPixels(node: HTMLElement): void {
     const box = boxOf(node)
     if (!box) return
@@ -60,7 +60,7 @@ export function useHandles(
     if (!pressed) retarget()
   }
 
-  /** The handles go to what the pointer is over, or to what is chosen. */
+  /** The handles go to the item under the pointer, or to the selected one. */
   function retarget(): void {
     const ids = draft.picked.value.map((beat) => beat.id)
     const under = over?.isConnected ? over : null
@@ -87,7 +87,7 @@ export function useHandles(
       horizontalGuidelines: [0, box.height / 3, box.height / 2, (box.height * 2) / 3, box.height],
       keepRatio: !free.value,
     })
-    // At once: what waits would take another target while this one is already dragged.
+    // At once: a delayed one would take another target while this one is already being dragged.
     moveable.forceUpdate()
     moveable.updateRect()
   }
@@ -132,12 +132,12 @@ export function useHandles(
       })
     void attach()
   })
-  // The frame changes its size with what is beside it: handles go where the nodes are then.
+  // The frame changes its size with its surroundings: handles follow the nodes.
   useResizeObserver(frame, () => void attach())
   useEventListener(frame, 'mousedown', press, true)
   useEventListener(window, 'mouseup', letGo)
 
-  /** What is pressed is what is dragged, also when the pointer was there too briefly to be seen there. */
+  /** A pressed item is dragged, even if the pointer was there too briefly to be noticed. */
   function press(event: MouseEvent): void {
     const node = event.target instanceof Element ? event.target.closest<HTMLElement>('[data-beat]') : null
     if (node) {
@@ -149,7 +149,7 @@ export function useHandles(
 
   function letGo(): void {
     pressed = false
-    // After everybody has heard of the mouse: who drags is told last, and must not lose what it drags before.
+    // After everybody has handled the mouse: the dragger comes last, and must not lose its item before.
     window.setTimeout(() => void attach())
   }
 
@@ -158,7 +158,7 @@ export function useHandles(
   })
   watch([draft.picked, free, draft.beats], () => void attach(), { deep: true })
 
-  /** What the pointer is over can be dragged at once; pressing chooses it. */
+  /** The item under the pointer can be dragged at once; pressing selects it. */
   function hover(event: MouseEvent | null): void {
     over = (event?.currentTarget as HTMLElement | null) ?? null
     if (!event?.buttons) void attach()
