@@ -257,7 +257,7 @@ def test_what_could_do_harm_is_said_and_off_until_it_is_allowed() -> None:
     asked = {one.what for one in review.asked}
     assert asked == {
         "sends a request to far.example",
-        "presses ControlLeft+KeyQ on this computer",
+        "presses Control+Q on this computer",
         "writes in chat: come to me",
         "sets the price to 1 of Tea",
         "speaks to https://far.example/take as Log",

@@ -22,6 +22,7 @@ from cuejar.core.words.data import data_note, data_said
 from cuejar.core.words.doors import effective, exceptions_said, lane_said, pace_said, text_said, who_said
 from cuejar.core.words.entries import Telling
 from cuejar.core.words.names import Names, Noticed
+from cuejar.core.words.properties import property_said, thing_said, value_said
 from cuejar.core.words.rewards import called_said, limits_said, stamp_said, tonight_said
 from cuejar.core.words.values import watching
 from cuejar.core.words.verdicts import verdict_said
@@ -260,3 +261,34 @@ def test_data_in_words() -> None:
 )
 def test_what_became_of_a_call(call: tuple[Any, ...], said: str) -> None:
     assert verdict_said(*call) == said
+
+
+@pytest.mark.parametrize(
+    ("path", "said", "thing"),
+    [
+        ("broadcast/scene", "Scene", "the scene"),
+        ("broadcast/source/Workbench/Mug/visible", "Mug in Workbench", "Mug"),
+        ("broadcast/filter/Bench cam/Fog/on", "Bench cam, Fog", "Fog on Bench cam"),
+        ("broadcast/filter/Bench cam/Tint/colour", "Bench cam, Tint colour", "Tint on Bench cam"),
+        ("light/signal/level", "signal level", "signal"),
+        ("avatar/expression/Cheer", "Face Cheer", "Face Cheer"),
+        ("avatar/outfit", "Avatar’s outfit", "Avatar’s outfit"),
+        ("voice/pitch", "Voice box pitch", "Voice box pitch"),
+        ("keys/ControlLeft+KeyM", "Control+M", "Control+M"),
+        ("reward/tea/on", "Tea available", "Tea"),
+        ("reward/tea/cost", "Tea price", "Tea"),
+        ("reward/gone/paused", "gone paused", "gone"),
+        ("sound/others", "Other sounds", "other sounds"),
+        ("things/yard/vane/angle", "vane angle", "vane angle"),
+        ("kettle/lid", "kettle lid", "kettle lid"),
+    ],
+)
+def test_a_property_in_words(path: str, said: str, thing: str) -> None:
+    rewards = book_from({"rewards": [{"id": "tea", "title": "Tea", "cost": 100}]}).rewards
+    assert (property_said(path, rewards), thing_said(path, rewards)) == (said, thing)
+
+
+def test_a_value_in_words() -> None:
+    assert [value_said(value) for value in (None, True, False, 0.12345, 90, "Yard cam")] == [
+        "unknown", "on", "off", "0.123", "90", "Yard cam",
+    ]  # fmt: skip

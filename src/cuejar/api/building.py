@@ -30,6 +30,7 @@ from cuejar.core.parts.base import Name, parsed
 from cuejar.core.parts.steps import FromFile
 from cuejar.core.rules.door import REASONS
 from cuejar.core.rules.score import Lengths, Score, ranges
+from cuejar.core.words.properties import property_said
 from cuejar.live.messages import CheckTold, HideTold, OthersTold, ShowTold, Source
 from cuejar.live.reader import Piece
 from cuejar.studio import Studio
@@ -70,6 +71,7 @@ class ReturnOut(BaseModel):
     """A property that a try would change, when (ms from its start), and what it would return to."""
 
     path: str
+    name: str
     value: Any
     at: int
     back_at: int | None
@@ -254,7 +256,12 @@ async def try_here(studio: TheStudio, body: DraftTryIn) -> Preview:
             else:
                 back = live.showing(order.path)
                 returns[order.path] = ReturnOut(
-                    path=order.path, value=order.value, at=at, back_at=None, returns_to=back
+                    path=order.path,
+                    name=property_said(order.path, book.rewards),
+                    value=order.value,
+                    at=at,
+                    back_at=None,
+                    returns_to=back,
                 )
     return Preview(
         messages=_heard(studio, timed, pieces),

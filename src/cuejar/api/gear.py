@@ -21,6 +21,7 @@ from cuejar.core.measures.catalogue import shows
 from cuejar.core.measures.lamps import LOOKS, overlaps, patched
 from cuejar.core.parts.gear import CHANNELS, KindOfGear, Side
 from cuejar.core.parts.slugs import slug
+from cuejar.core.words.properties import property_said
 from cuejar.live.drivers.base import AwayError, GearRefused
 from cuejar.live.drivers.keys import KeysDriver
 from cuejar.live.keeper import Keeper
@@ -49,6 +50,7 @@ class PropertyOut(BaseModel):
     """A property of the gear: what it rests at, what it should show, what it does show; ``held``: a hold is on it."""
 
     path: str
+    name: str
     rest: Value | None
     wanted: Value | None
     actual: Value | None
@@ -137,6 +139,7 @@ def _properties(studio: Studio, keeper: Keeper | None) -> list[PropertyOut]:
     return [
         PropertyOut(
             path=path,
+            name=property_said(path, view.book.rewards),
             rest=p.rest if (p := view.known(path)) else None,
             wanted=view.showing(path),
             actual=keeper.actual.get(path),

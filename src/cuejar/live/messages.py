@@ -425,6 +425,7 @@ class TimerRow(Told):
     """Something held: its value, its end (None: open), its cue."""
 
     path: str
+    name: str
     value: PropertyValue
     until: int | None
     cue: str

@@ -5521,11 +5521,16 @@ export interface components {
         };
         /**
          * HeldRow
-         * @description A property away from rest; ``until`` is None while it is open, ``returns_to`` shows after it.
+         * @description A property away from rest; ``until`` is None while it is open, ``returns_to`` shows after it. ``name`` and ``thing`` are it
+         *     and its owner in words.
          */
         HeldRow: {
             /** Path */
             path: string;
+            /** Name */
+            name: string;
+            /** Thing */
+            thing: string;
             /** Output */
             output: string;
             /** Value */
@@ -7520,6 +7525,8 @@ export interface components {
         PropertyOut: {
             /** Path */
             path: string;
+            /** Name */
+            name: string;
             /** Rest */
             rest: boolean | number | string | null;
             /** Wanted */
@@ -7788,6 +7795,8 @@ export interface components {
         ReturnOut: {
             /** Path */
             path: string;
+            /** Name */
+            name: string;
             /** Value */
             value: unknown;
             /** At */
@@ -10450,6 +10459,8 @@ export interface components {
         TimerRow: {
             /** Path */
             path: string;
+            /** Name */
+            name: string;
             /** Value */
             value: boolean | number | string | null;
             /** Until */

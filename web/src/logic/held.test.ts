@@ -4,6 +4,8 @@ import { heldByRun, inWords } from './held'
 
 const hold = (path: string, more: Partial<Held> = {}): Held => ({
   path,
+  name: path.split('/').slice(1).join(' '),
+  thing: path === 'broadcast/scene' ? 'the scene' : (path.split('/').at(-2) ?? ''),
   output: path.startsWith('light') ? 'light' : 'broadcast',
   value: 'Night mail',
   returns_to: 'Workbench',
@@ -94,10 +96,10 @@ describe('held by run', () => {
     expect([row!.what, row!.parts.length, row!.parts[0]!.swatch]).toEqual(['2 lamps', 1, '#d2281e'])
   })
   it('says which rewards are available', () => {
-    const held = ['tint', 'fog'].map((reward) =>
-      hold(`reward/${reward}/on`, { value: true, returns_to: false }),
+    const held = ['Tint the bench', 'Fog'].map((reward) =>
+      hold(`reward/${reward}/on`, { value: true, returns_to: false, thing: reward }),
     )
-    const [row] = heldByRun(held, [], (reward) => ({ tint: 'Tint the bench', fog: 'Fog' })[reward] ?? '')
+    const [row] = heldByRun(held, [])
     expect([row!.what, row!.parts[0]!.what]).toEqual([
       'Tint the bench and Fog available',
       'Tint the bench: available',

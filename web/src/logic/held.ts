@@ -3,7 +3,7 @@ import type { Held } from '@/composables/useLive'
 import type { Schemas } from '@/api/client'
 import { BEAT_KINDS, type BeatKindName } from '@/api/kinds'
 import { markOf } from '@/parts/marks'
-import { sayPath, sayPaths, sayReturn, sayValue } from './words'
+import { sayReturn, sayValue } from './words'
 
 type Running = Schemas['RunningRow']
 
@@ -41,14 +41,14 @@ const plain = (row: Held): string =>
 const changes = (row: Held): boolean => row.value !== row.returns_to
 
 /** Joins properties that one beat holds at the same value (all lamps red). */
-function together(held: readonly Held[]): { row: Held; paths: string[] }[] {
-  const rows = new Map<string, { row: Held; paths: string[] }>()
+function together(held: readonly Held[]): { row: Held; things: string[] }[] {
+  const rows = new Map<string, { row: Held; things: string[] }>()
   for (const row of held) {
     const alike = [row.run, row.beat, plain(row), row.layers, row.output, row.path.split('/').pop()]
     const key = row.output === 'light' ? JSON.stringify(alike) : row.path
     const there = rows.get(key)
-    if (there) there.paths.push(row.path)
-    else rows.set(key, { row, paths: [row.path] })
+    if (there) there.things.push(row.thing)
+    else rows.set(key, { row, things: [row.thing] })
   }
   return [...rows.values()]
 }
@@ -61,23 +61,11 @@ export function inWords(names: string[]): string {
   return `${all[0]}, ${all[1]} and ${all.length - 2 === 1 ? all[2] : `${all.length - 2} more`}`
 }
 
-/** The part of the gear that a property belongs to, in a word or two. */
-function short(path: string, paths: string[]): string {
-  if (path === 'broadcast/scene') return 'the scene'
-  if (path.startsWith('light/')) return paths.length > 1 ? `${paths.length} lamps` : `${path.split('/')[1]}`
-  if (path.startsWith('sound/')) return 'other sounds'
-  const parts = path.split('/')
-  if (path.startsWith('broadcast/source/')) return parts[3] ?? path
-  if (path.startsWith('broadcast/filter/')) return `${parts[3]} on ${parts[2]}`
-  return sayPath(path)
-}
+const several = (things: string[]): string =>
+  things.length > 1 ? `${things.length} lamps` : (things[0] ?? '')
 
 /** Every run that holds something or is up, the next one to end first; open ones last. */
-export function heldByRun(
-  held: readonly Held[],
-  running: readonly Running[],
-  titleOf: (reward: string) => string = (reward) => reward,
-): RunHeld[] {
+export function heldByRun(held: readonly Held[], running: readonly Running[]): RunHeld[] {
   const parts = new Map<string, Part[]>()
   const words = new Map<string, { what: string[]; back: string[] }>()
   const offered = new Map<string, Record<'available' | 'unavailable', string[]>>()
@@ -89,8 +77,8 @@ export function heldByRun(
     words.set(run, said)
   }
   const shown = together(held.filter(changes))
-  for (const { row, paths } of shown) {
-    const [family, reward = '', setting] = row.path.split('/')
+  for (const { row, things } of shown) {
+    const [family, , setting] = row.path.split('/')
     const isOffer = family === 'reward' && setting === 'on'
     const state = row.value ? 'available' : 'unavailable'
     const part = {
@@ -98,10 +86,8 @@ export function heldByRun(
       beat: row.beat,
       output: row.output,
       what: isOffer
-        ? `${titleOf(reward)}: ${state}`
-        : family === 'reward'
-          ? `${titleOf(reward)} price: ${plain(row)}`
-          : `${sayPaths(paths)}: ${plain(row)}`,
+        ? `${row.thing}: ${state}`
+        : `${things.length > 1 ? several(things) : row.name}: ${plain(row)}`,
       after: sayReturn(row),
       swatch: /^#[0-9a-f]{6}$/i.test(String(row.value)) ? String(row.value) : undefined,
       since: row.since,
@@ -109,14 +95,14 @@ export function heldByRun(
     }
     if (isOffer) {
       const its = offered.get(row.run) ?? { available: [], unavailable: [] }
-      its[state].push(titleOf(reward))
+      its[state].push(row.thing)
       offered.set(row.run, its)
       parts.set(row.run, [...(parts.get(row.run) ?? []), part])
       continue
     }
     // A hidden source or a filter that is off needs no word.
     const goes = /^sound\/|\/(visible|on)$/.test(row.path)
-    add(row.run, part, short(row.path, paths), goes ? '' : sayValue(row.returns_to))
+    add(row.run, part, several(things), goes ? '' : sayValue(row.returns_to))
   }
   const holding = new Set(held.map((row) => `${row.run}/${row.beat}`))
   for (const run of running) {

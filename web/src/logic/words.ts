@@ -1,4 +1,4 @@
-/** Values and properties in plain words. */
+/** Values in plain words. */
 import type { Held } from '@/composables/useLive'
 
 /** The meaning of a template with a single field. */
@@ -15,33 +15,6 @@ export function sayValue(value: unknown): string {
   if (typeof value === 'boolean') return value ? 'on' : 'off'
   if (typeof value === 'number') return String(Math.round(value * 1000) / 1000)
   return FILLED[String(value).replace(/\s/g, '')] ?? String(value)
-}
-
-/** A property path for people: `broadcast/filter/Bench cam/Tint/colour` as `Bench cam, Tint colour`. */
-export function sayPath(path: string): string {
-  const [family, ...rest] = path.split('/')
-  if (family === 'broadcast' && rest[0] === 'scene') return 'Scene'
-  if (family === 'broadcast' && rest[0] === 'source') return `${rest[2]} in ${rest[1]}`
-  if (family === 'broadcast' && rest[0] === 'filter')
-    return `${rest[1]}, ${rest[2]}${rest[3] === 'on' ? '' : ` ${rest[3]}`}`
-  if (family === 'light') return `${rest[0]} ${rest[1]}`
-  if (family === 'avatar') return rest[1] ? `Face ${rest[1]}` : `Avatar’s ${rest[0]}`
-  if (family === 'voice') return `Voice box ${rest[0]}`
-  if (family === 'things') return `${rest[1]} ${rest[2]}`
-  if (family === 'keys') return sayKeys(rest[0] ?? '')
-  if (family === 'reward') return `${rest[0]} ${rest[1] === 'on' ? 'available' : rest[1]}`
-  if (family === 'sound') return 'Other sounds'
-  return `${family} ${rest.join(' ')}`
-}
-
-/** Several properties of one kind: `signal, flood colour`, or how many lamps there are. */
-export function sayPaths(paths: string[]): string {
-  const [first = ''] = paths
-  if (paths.length < 2) return sayPath(first)
-  const [, , what] = first.split('/')
-  return paths.length > 2
-    ? `${paths.length} lamps, ${what}`
-    : `${paths.map((path) => path.split('/')[1]).join(', ')} ${what}`
 }
 
 /** `ControlLeft+KeyM` as `Control+M`. */

@@ -11,6 +11,7 @@ const lines = (): string[] =>
   [...document.querySelectorAll('[data-timers] > div')].map((row) => row.textContent ?? '')
 const row = (path: string, until: number | null): TimerRow => ({
   path,
+  name: path,
   value: true,
   until,
   cue: 'Snow in the yard',

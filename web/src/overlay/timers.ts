@@ -1,12 +1,8 @@
 /** Visible timers: how long everything held is still on, for an overlay that only the streamer sees. */
-import { sayPath, sayValue } from '@/logic/words'
+import type { Schemas } from '@/api/client'
+import { sayValue } from '@/logic/words'
 
-export interface TimerRow {
-  path: string
-  value: unknown
-  until: number | null
-  cue: string
-}
+export type TimerRow = Schemas['TimerRow']
 
 const MOST = 8
 
@@ -47,7 +43,7 @@ export function makeTimers(now: () => number): (rows: TimerRow[]) => void {
           justifyContent: 'space-between',
         })
         const what = document.createElement('span')
-        what.textContent = `${sayPath(row.path)}: ${sayValue(row.value)}`
+        what.textContent = `${row.name}: ${sayValue(row.value)}`
         const time = document.createElement('b')
         time.textContent = row.until === null ? 'open' : left(row.until - now())
         line.append(what, time)

@@ -19,6 +19,7 @@ from cuejar.core.parts.folding import folded
 from cuejar.core.parts.steps import FromJar
 from cuejar.core.words.fields import said
 from cuejar.core.words.names import Names
+from cuejar.core.words.properties import keys_said
 
 MOST_WAYS = 1_000_000
 """How many ways from cue to cue are followed."""
@@ -98,7 +99,7 @@ class _Asked:
                 continue
             exact = self._exact({name: getattr(beat, name) for name in fields})
             if beat.kind in ("keys", "tap"):
-                yield Power("keys", beat.combo, f"presses {beat.combo} on this computer")
+                yield Power("keys", beat.combo, f"presses {keys_said(beat.combo)} on this computer")
                 continue
             if beat.kind == "hook" and (there := self._gear.get(beat.hook)) is not None:
                 exact["there"] = [there.address, there.hook.model_dump(mode="json")]

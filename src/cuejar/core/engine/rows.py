@@ -16,9 +16,12 @@ class Told(BaseModel):
 
 
 class HeldRow(Told):
-    """A property away from rest; ``until`` is None while it is open, ``returns_to`` shows after it."""
+    """A property away from rest; ``until`` is None while it is open, ``returns_to`` shows after it. ``name`` and ``thing`` are it
+    and its owner in words."""
 
     path: str
+    name: str
+    thing: str
     output: str
     value: PropertyValue
     returns_to: PropertyValue

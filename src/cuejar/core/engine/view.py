@@ -30,6 +30,7 @@ from cuejar.core.rules.purse import Account
 from cuejar.core.rules.rig import Found, Reunion, reunited
 from cuejar.core.rules.run import Run, is_open
 from cuejar.core.rules.score import UP, RunBeat, ranges
+from cuejar.core.words.properties import property_said, thing_said
 
 
 def _run_row(run: Run) -> dict[str, str | None]:
@@ -200,6 +201,8 @@ class View:
             rows.append(
                 HeldRow(
                     path=path,
+                    name=property_said(path, self.book.rewards),
+                    thing=thing_said(path, self.book.rewards),
                     output=family(path),
                     value=self.showing(path),
                     returns_to=combined(path, p.rest, p.layers[:-1]),

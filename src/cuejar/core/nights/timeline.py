@@ -18,6 +18,7 @@ from cuejar.core.facts import orders as o
 from cuejar.core.facts.happenings import Happening, PropertyValue
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.nights.noticed import Notice
+from cuejar.core.words.properties import property_said, value_said
 
 MOST = 20_000
 """So many runs, and so many calls that were turned away, are told of a night; more are counted."""
@@ -295,9 +296,9 @@ def _words(happening: Happening) -> str | None:
     if isinstance(happening, h.Raid):
         return f"A raid of {happening.party}"
     if isinstance(happening, h.Hand):
-        return f"By hand: {happening.path} is {happening.value}"
+        return f"By hand: {property_said(happening.path)} {value_said(happening.value)}"
     if isinstance(happening, h.GearState):
-        return f"{happening.gear} {'went away' if happening.state == 'lost' else 'is back'}"
+        return f"{happening.gear} {'disconnected' if happening.state == 'lost' else 'is back'}"
     if isinstance(happening, h.AllToRest):
         return "All to rest"
     if isinstance(happening, h.NewBook):

@@ -210,7 +210,9 @@ class Overlays:
 
     def timers(self) -> list[TimerRow]:
         """Returns how long everything held is still on, the first to end first."""
-        rows = [TimerRow(path=r.path, value=r.value, until=r.until, cue=r.cue) for r in self._view().held()]
+        rows = [
+            TimerRow(path=r.path, name=r.name, value=r.value, until=r.until, cue=r.cue) for r in self._view().held()
+        ]
         return rows[::-1]
 
     def _tell_timers(self) -> None:

@@ -13,9 +13,7 @@ import ViewerName from '@/parts/viewers/ViewerName.vue'
 
 const live = useLive()
 const book = useBook()
-const titleOf = (reward: string): string =>
-  book.book?.rewards.find((one) => one.id === reward)?.title ?? reward
-const rows = computed(() => heldByRun(live.state?.held ?? [], live.running, titleOf))
+const rows = computed(() => heldByRun(live.state?.held ?? [], live.running))
 /** The next timers: more would push down what is on. */
 const MOST_TIMERS = 3
 const timers = computed(() =>

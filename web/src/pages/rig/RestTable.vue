@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The rest value of every property of a piece of gear, and its current value. */
 import type { GearState } from '@/composables/useGear'
-import { sayPath, sayValue } from '@/logic/words'
+import { sayValue } from '@/logic/words'
 import RestField from './RestField.vue'
 
 defineProps<{ gear: GearState }>()
@@ -18,7 +18,7 @@ defineProps<{ gear: GearState }>()
     </thead>
     <tbody>
       <tr v-for="p in gear.properties" :key="p.path">
-        <td>{{ sayPath(p.path) }}</td>
+        <td>{{ p.name }}</td>
         <td><RestField :path="p.path" :value="p.rest" /></td>
         <td :class="{ held: p.held }">{{ sayValue(p.actual) }}{{ p.held ? ' (held)' : '' }}</td>
       </tr>

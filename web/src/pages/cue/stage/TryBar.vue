@@ -6,7 +6,7 @@ import { api, got } from '@/api/client'
 import { sayDuration } from '@/logic/duration'
 import type { AnyBeat } from '@/api/client'
 import type { Outcome } from '@/logic/beats'
-import { sayPath, sayValue } from '@/logic/words'
+import { sayValue } from '@/logic/words'
 import { useDraft, useTrying } from '../draft'
 import PickField from '@/parts/PickField.vue'
 
@@ -99,8 +99,7 @@ function outcomes(beat: AnyBeat): Outcome[] {
           <span class="soft small">Next try only</span>
         </div>
         <p v-for="back in returns" :key="back.path" class="small back">
-          {{ sayPath(back.path) }}: {{ sayValue(back.value) }} at {{ sayDuration(back.at / 1000) }}, then back
-          to
+          {{ back.name }}: {{ sayValue(back.value) }} at {{ sayDuration(back.at / 1000) }}, then back to
           {{ sayValue(back.returns_to) }}
         </p>
       </div>
