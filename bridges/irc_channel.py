@@ -19,7 +19,7 @@ from bridges.channel import Channel
 
 MESSAGE = re.compile(r"^(?::(?P<from>[^ !]+)\S* )?(?P<command>[A-Za-z]+|\d{3})(?P<rest>.*)$")
 MOST_LINE = 400
-"""Characters of one message: 512 bytes go over the wire, with all that stands before it."""
+"""Characters of one message: 512 bytes on the wire, including its prefix."""
 SILENT_S = 300.0
 ROLES = {"@": "moderator", "+": "vip"}
 

@@ -25,7 +25,7 @@ from bridges.things import Bridge, Refused, fitting
 MOST_PAYLOAD = 100_000
 MOST_ASKED = 1_000
 ECHO_S = 5.0
-"""How long a state may take to say what it was asked to be."""
+"""How long a state may take to confirm a request."""
 
 
 class Wrong(Exception):
@@ -120,7 +120,7 @@ class Mqtt:
         self.bridge.there = False
         self._client: aiomqtt.Client | None = None
         self._asked: dict[tuple[str, str], deque[tuple[Any, float]]] = {}
-        """What was asked and did not come back yet, in order, each with when it is waited for no longer."""
+        """Unconfirmed requests, in order, each with the time until which it is awaited."""
         self._heard: set[tuple[str, str]] = set()
 
     # From Cue Jar to the broker

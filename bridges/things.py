@@ -68,7 +68,7 @@ class Bridge:
         self.boot, self.memory = secrets.token_hex(8), secrets.token_hex(8)
         self.things = {thing["id"]: thing for thing in things}
         self.hidden: set[str] = set()
-        """Things that are away; whoever changes this tells of it by `structure`."""
+        """Disconnected things; a change is reported by `structure`."""
         self.there = True
         """Returns whether the machine can be reached; connections are refused while it can't."""
         self._done: OrderedDict[str, Any] = OrderedDict()

@@ -32,7 +32,7 @@ KNOWN = {
     "pebble": "LGPL-3.0-or-later",  # As its file says.
     "av": "BSD-3-Clause AND GPL-2.0-or-later",  # The wheel contains FFmpeg with x264.
 }
-"""Where what a package says of itself is not all of it."""
+"""Where a package's own information is incomplete."""
 _WORDS = {
     "mit": "MIT",
     "mit license": "MIT",

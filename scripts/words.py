@@ -17,7 +17,7 @@ from pathlib import Path
 HOME = Path(__file__).parents[1]
 CODE = HOME / "src" / "cuejar"
 LEFT_OUT = ("web", "compiled", "store/versions", "core/measures/colour.py")
-"""Where nothing is said, or in all the languages of the viewers."""
+"""Texts without words, or in all the languages of viewers."""
 SAID = re.compile(r"[A-Za-z’'”%)…,:] [A-Za-z“(…0-9]")
 CODE_LIKE = re.compile(
     r"[{}<>;=]|^\s*(SELECT|INSERT|UPDATE|DELETE|CREATE|PRAGMA|BEGIN|DROP|ALTER|WITH|FROM|WHERE)\b|^[a-z_]+( [a-z_0-9]+)+$|--|\\"

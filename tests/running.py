@@ -22,7 +22,7 @@ from cuejar.standins.halt import PASSWORD
 from tests import copies
 
 FIRST_PORT, PORTS = 12_000, 2_000
-"""Below those that the system gives out by itself; so many for each of the processes in which tests run side by side."""
+"""Below the system's own range; so many for each of the processes in which tests run side by side."""
 _next_ports: dict[int, int] = {}
 
 
@@ -49,7 +49,7 @@ def _is_free(port: int) -> bool:
 
 
 PATIENCE_S = 60.0
-"""How long a test waits for what must come: a busy machine is slow, not wrong. Speed is the bench's matter."""
+"""How long a test waits for an event: a busy machine is slow, not wrong. The bench measures speed."""
 
 
 def client(address: str, timeout: float = PATIENCE_S) -> httpx.Client:

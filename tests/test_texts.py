@@ -18,7 +18,7 @@ REFUSED = (
     r"it is so", r"at most so", r"names nobody", r"as (it|they) falls?", r"take it (up|back)", r"bring in", r"put down",
     r"the book of now", r"that were$", r"is none of",
 )  # fmt: skip
-"""Turns of phrase that make a native reader stumble, each with a plain word in its place in ``docs/reference/vocabulary.md``."""
+"""Phrases that make a native reader stumble, each with a plain word for it in ``docs/reference/vocabulary.md``."""
 PLAIN = re.compile(r"\b(" + "|".join(REFUSED) + r")\b", re.IGNORECASE)
 MOST_WORDS = 35
 PAGES = [

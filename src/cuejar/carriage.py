@@ -38,11 +38,11 @@ from cuejar.store.writer import Writer
 
 R = TypeVar("R")
 KEPT, KEPT_S = 8, 3_600
-"""How many imported files wait for the streamer at most, and for how long."""
+"""The maximum number of imported files that wait for the streamer, and how long they may."""
 
 
 LIMIT_S = 600
-"""How long a file may be looked at."""
+"""How long reading a file may take."""
 
 
 class Incoming(NamedTuple):

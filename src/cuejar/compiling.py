@@ -21,9 +21,9 @@ from types import ModuleType
 PACKAGE = Path(__file__).parent
 FOLDER = PACKAGE / "compiled"
 ROOMS = ("parts", "facts", "book", "kinds", "rules", "engine")
-"""What the engine stands on: if any of it is edited, what was compiled is of no use any more."""
+"""The engine's dependencies: editing any of them invalidates the compiled modules."""
 SHARED = "cuejar_engine"
-"""The name of the library that all compiled modules have in common (mypyc's group)."""
+"""The name of the library that all compiled modules share (mypyc's group)."""
 
 
 def digest(package: Path = PACKAGE) -> str:

@@ -20,7 +20,7 @@ CODECS = {
     "r": ("h264", "vp8", "vp9", "aac", "mp3", "opus", "vorbis", "flac", "pcm_s16le", "png", "gif", "mjpeg", "webp"),
     "w": ("libvpx-vp9", "libopus"),
 }
-"""What must be read (``r``) and written (``w``)."""
+"""Formats that must be read (``r``) and written (``w``)."""
 
 
 class Finding(NamedTuple):
@@ -224,4 +224,4 @@ LOOKS: dict[str, Callable[[Settings], Seen]] = {
     "key store": _keys,
     "display": _display,
 }
-"""Everything that is looked at, by what it is about."""
+"""All checks, by their subject."""

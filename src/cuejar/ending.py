@@ -12,7 +12,7 @@ from multiprocessing import parent_process
 from threading import Thread
 
 STOP_S = 5.0
-"""How long a stop may take. Everything that matters is written down by then: it is from the moment at which it happens."""
+"""How long a stop may take. Everything that matters is already written: it is, from the moment it happens."""
 
 
 def end_in_time() -> None:

@@ -17,7 +17,7 @@ from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 TOKEN = "x-cue-jar-token"
-"""In which header a change carries the token."""
+"""The header in which a change carries the token."""
 LOCAL = ("127.0.0.1", "localhost", "[::1]")
 
 

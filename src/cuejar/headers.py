@@ -27,7 +27,7 @@ POLICY = "; ".join(
         "frame-ancestors 'self'",
     ]
 )
-"""Styles may stand in a page, as the components set them there; nothing else may."""
+"""Pages may contain styles, as the components set them there; nothing else."""
 
 
 class Headers:

@@ -35,7 +35,7 @@ ENDINGS: dict[Kind, str] = {
     "otioz": "otioz",
     "page": "html",
 }
-"""How a file of each kind ends."""
+"""The ending of each kind of file."""
 MIMES: dict[Kind, str] = {
     "csv": "text/csv; charset=utf-8",
     "events": "application/x-ndjson",

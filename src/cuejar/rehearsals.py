@@ -20,7 +20,7 @@ from cuejar.nights import Crew, Drawn, Task, Work
 
 log = logging.getLogger(__name__)
 KEPT = 4
-"""How many rehearsals are kept to be looked at."""
+"""How many rehearsals are kept."""
 IDLE_S = 180.0
 """How long workers are kept for the next job."""
 State = Literal["waiting", "running", "done", "stopped", "failed"]

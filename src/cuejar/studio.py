@@ -66,20 +66,20 @@ from cuejar.store.writer import CannotWrite, Writer
 OVERLAY_LINK = "overlay"
 BOOK_COPY = "book-copy.json"
 NEW_BOOK_S = 1.5
-"""How long an edit waits until it counts before it is answered all the same."""
+"""How long the answer to an edit waits for it to take effect."""
 COPY_S, COPY_AGAIN_S = 900, 30
-"""How often it is looked whether today's copy of the data is there, and how soon again where it could not be made."""
+"""How often to check for today's copy of the data, and how soon again after a failure."""
 COPIES = "copies"
 NIGHTS_S, NIGHTS_AT_ONCE = 60, 5
-"""How often it is looked which nights are kept no longer, and how many are taken out together."""
+"""How often to check for expired nights, and how many are deleted together."""
 R = TypeVar("R")
 THREADS = 24
 """How many edits, feeds and lists may wait for a disk at once."""
 SHORT_TEXT, READ_LIMIT_S = 20_000, 30
 UNDO_MS = 3_600_000
-"""Nothing is deleted before the setting that asks for it has stood for this long, so that undo can stop it."""
+"""Nothing is deleted until the setting that asks for it is this old, so that undo can stop it."""
 STOP_S = 4.0
-"""How long the parts may take together to stop."""
+"""How long all parts together may take to stop."""
 log = logging.getLogger(__name__)
 Past = Callable[[Book, Mapping[str, h.MediaFacts]], Iterable[tuple[int, h.Happening]]]
 
@@ -451,7 +451,7 @@ class Studio:
         """Changes settings of the house; unchanged ones make no revision."""
         before = self.books.data.get("house", {})
         if any(before.get(key, getattr(self.books.book.house, key)) != value for key, value in fields.items()):
-            await self.books.put("house", None, {**before, **fields}, None, whence="pads")
+            await self.books.put("house", None, {**before, **fields}, None, origin="pads")
             await self.book_changed()
 
     # Links

@@ -344,7 +344,7 @@ CASES: list[Case] = [
     Case("POST", "/api/carry/in/open/take", 404, {}, "no longer waiting"),
     Case("DELETE", "/api/carry/in/open", says="Nothing was imported"),
     Case("DELETE", "/api/carry/in/" + "x" * 300, 422, says="key"),
-    Case("GET", "/api/books", says='"whence":"import"'),
+    Case("GET", "/api/books", says='"origin":"import"'),
     Case("GET", "/api/books/copies", says="["),
     Case("GET", "/api/books/2/changes?since=1", says='"state"'),
     Case("GET", "/api/books/99999/changes?since=1", 404, says="no longer kept"),

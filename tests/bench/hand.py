@@ -33,7 +33,7 @@ const look = () => requestAnimationFrame(() => {
 });
 look();
 """
-"""Presses, or goes to an address of the app, and says how long it took until what is to be seen was painted."""
+"""Presses something, or goes to an address of the app, and returns how long it took until the result was painted."""
 
 
 class _Hand:

@@ -238,7 +238,7 @@ const light = (hex) => [1, 3, 5].map((i) => parseInt(hex.slice(i, i + 2), 16) / 
 const ratio = (a, b) => { const [p, q] = [light(a), light(b)].sort(); return (q + 0.05) / (p + 0.05); };
 return ['--line', '--soft'].map((name) => Math.min(...['--ground', '--surface', '--raised'].map((on) => ratio(shade(name), shade(on)))));
 """
-"""WCAG 2.2: the contrast of edges and of quiet words on everything they stand on."""
+"""WCAG 2.2: the contrast of edges and of quiet words on all their backgrounds."""
 SPOKEN = """
 const done = arguments[0], said = [];
 const live = '[role=status], [role=alert], [role=log], [role=timer], [aria-live]:not([aria-live=off])';

@@ -80,7 +80,7 @@ async function set(e, how) {
   done([...known]);
 })();
 """
-"""Sets every control in sight once, also those that come in sight by it."""
+"""Sets every visible control once, including those that appear meanwhile."""
 COUNT_CALLS = """
 const ask = window.fetch;
 window.underWay = 0;
@@ -93,7 +93,7 @@ window.fetch = (...all) => {
   });
 };
 """
-"""Laid into each page before its own scripts."""
+"""Inserted into each page before its own scripts."""
 CAPTION = {"id": "first", "kind": "caption", "text": "Mind the gap"}
 BEATS: dict[str, dict[str, Any]] = {
     "picture": {"media": {"file": "whistle-plume"}},
@@ -134,7 +134,7 @@ ELSEWHERE: dict[str, dict[str, str]] = {
     "SetBeat": {"gear": "one bridge of things is there"},
     "DoBeat": {"gear": "one bridge of things is there", "deed": "the vane has one"},
 }
-"""What takes a drag, or more than the demo has, and why it is not set here."""
+"""Controls that need a drag, or more than the demo has, and why they aren't set here."""
 
 
 @pytest.fixture(scope="module")
@@ -235,7 +235,7 @@ SCOPES: dict[str, tuple[str, str, str, str, str]] = {
     "media": ("MediaEntry", "media/whistle-plume", "/media", "[data-media=whistle-plume]", ".el-drawer"),
     "jar": ("Jar", "jars/posters", "/jars", "", "main"),
 }  # fmt: skip
-"""Of each pane: the model, where it lies in the book, its page, what opens it, and its controls."""
+"""For each pane: the model, its place in the book, its page, what opens it, and its controls."""
 BY_OTHER_TESTS: dict[str, str] = {
     "Door": "spared",
     "Cue": "beats calls entry hidden lane name on volume",
@@ -248,7 +248,7 @@ BY_OTHER_TESTS: dict[str, str] = {
     "MediaEntry": "file",
     "Jar": "kind name",
 }
-"""What is set on other pages or with a file, or asks before it is set."""
+"""Controls on other pages, with a file, or with a question first."""
 
 
 def _at(running: Running, path: str) -> dict[str, Any]:

@@ -17,7 +17,7 @@ document.addEventListener('timeupdate', ({ target: a }) => {
   if (!a.paused && a.currentTime > 0 && Math.abs(a.volume - loud) < 0.02) window.heard = true
 }, true)
 """
-"""Keeps in the page that a sound played as loud as it should: it may be over before somebody looks."""
+"""Records in the page that a sound played at its proper volume: it may be over before somebody looks."""
 
 
 def test_first_cue(running: Running, driver: Chrome) -> None:

@@ -19,7 +19,7 @@ const look = () => {
 }
 look()
 """
-"""Keeps in the page which words were marked and which mouths shown, frame by frame."""
+"""Records in the page which words were marked and which mouths shown, frame by frame."""
 
 
 def test_ask_the_stationmaster(running: Running, driver: Chrome) -> None:

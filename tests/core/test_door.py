@@ -82,7 +82,7 @@ CASES: dict[str, Case] = {
     "no_cue": Case({}, [], (1, call(1, reward="another"))),
 }  # fmt: skip
 ELSEWHERE = {"unreadable", "too_late"}
-"""What is said before the engine hears of it (`tests/live/test_channel_wire.py`)."""
+"""Reasons given before the engine hears of a call (`tests/live/test_channel_wire.py`)."""
 
 
 def after(case: Case, tracing: bool = True) -> Engine:

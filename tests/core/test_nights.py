@@ -270,7 +270,7 @@ def test_every_figure_leads_to_its_calls() -> None:
     by: dict[str, set[str]] = {}
     for run in drawn.runs:
         assert run.kind == "redemption"
-        for figure in run.behind:
+        for figure in run.figures:
             by.setdefault(figure, set()).add(run.cue)
     at_most, over = by.pop("most_at_once"), by.pop("sounds_over_others")
     assert by == {
@@ -284,8 +284,8 @@ def test_every_figure_leads_to_its_calls() -> None:
     assert over == {"whistle"} and at_most <= {one["id"] for one in cues}
     started = Counter(run.cue for run in drawn.runs if run.start is not None)
     assert (result.flashes_softened, result.haptics_limited) == (started["storm"], started["rumble"])
-    assert sum("most_at_once" in run.behind for run in drawn.runs) == result.most_at_once > 1
-    assert 0 < sum("sounds_over_others" in run.behind for run in drawn.runs) == result.sounds_over_others
+    assert sum("most_at_once" in run.figures for run in drawn.runs) == result.most_at_once > 1
+    assert 0 < sum("sounds_over_others" in run.figures for run in drawn.runs) == result.sounds_over_others
     # The yard's lamp is switched while the tea table is on air, and back before the yard is; two overlapping runs
     # are one change.
     assert list(result.unseen_by_cue) == ["lamp"] and 0 < result.unseen_by_cue["lamp"] <= started["lamp"]

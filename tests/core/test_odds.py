@@ -69,7 +69,7 @@ def test_the_known_ones() -> None:
 
 
 CHI_999 = {2: 13.82, 3: 16.27, 4: 18.47, 5: 20.52}
-"""Chi-square that is passed once in a thousand, by degrees of freedom."""
+"""Chi-square that is exceeded once in a thousand, by degrees of freedom."""
 
 
 def chi_square(found: Counter[str], expected: dict[str, float]) -> float:

@@ -9,7 +9,7 @@ import pytest
 from cuejar.core.book.files import book_from
 from cuejar.core.facts.happenings import Catalogue, MediaFacts, Setting
 from cuejar.core.measures.catalogue import Catalogues
-from cuejar.core.snags.looked import Snag
+from cuejar.core.snags.context import Snag
 from cuejar.core.snags.mends import MENDS, hidden, mend_of, mended
 from cuejar.core.snags.snags import CHECKS, snags
 
@@ -238,7 +238,7 @@ NEAR: dict[str, list[Case]] = {
     ],
 }  # fmt: skip
 ELSEWHERE = {"lost_name", "hook_not_allowed", "lamp_overlap"}
-"""What needs a catalogue, addresses or a patch (`test_gear_rules`)."""
+"""Checks that need a catalogue, addresses or a patch (`test_gear_rules`)."""
 
 
 def cue_of(case: Case) -> dict[str, Any]:

@@ -29,7 +29,7 @@ from cuejar.core.words.verdicts import verdict_said
 from tests.core import whole
 
 GAPS = re.compile(r"\bNone\b|\bundefined\b|\bnan\b| {2}| [.,;:]|“”|\(\)|^\s|\s$|[{}\[\]]|_")
-"""What a text shows where a part of it is missing, or was not put into words."""
+"""Signs of a missing part in a text, or of something not put into words."""
 TEMPLATES = re.compile(r"\{\{[^{}]*\}\}|“[^”]*”|\b[bcfr]\d\b")
 
 

@@ -15,7 +15,7 @@ from tests.fuzz.strange import GOOD, broken, bundle, template
 from tests.running import Running
 
 PATIENT_S = 60
-"""Within which every answer must be there, whatever came in."""
+"""The maximum time for every answer, whatever came in."""
 
 
 def _well(answer: httpx.Response) -> None:

@@ -40,7 +40,7 @@ from tests.running import PATIENCE_S, free_ports
 
 SESSIONS = Path(__file__).parents[2] / "docs" / "reference" / "wires" / "sessions"
 VOLATILE = {"boot", "memory", "challenge", "proof", "id", "reward", "time", "at", "idempotency_key"}
-"""What is another text each time. It must stand for the same all along."""
+"""Texts that differ each time. Each must mean the same throughout."""
 Row = dict[str, Any]
 
 
@@ -81,7 +81,7 @@ class Wire:
         self.rows: list[Row] = list(rows or [])
         self.standins, self.port = standins, free_ports()
         self.at = 0
-        """How far it was played."""
+        """The current position of the playback."""
 
     async def hand(self, post: str, body: Any) -> None:
         """A person does something at the other side."""

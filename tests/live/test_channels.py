@@ -9,7 +9,7 @@ from typing import Any
 
 import pytest
 
-from cuejar.core.facts.whence import joined, parted
+from cuejar.core.facts.origin import joined, parted
 from tests.live.standin import StandIn
 from tests.running import Running, client, until
 

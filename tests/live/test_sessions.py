@@ -156,7 +156,7 @@ WIRES: dict[str, tuple[Callable[[str, Wire, Inside], Awaitable[None]], str]] = {
     "haptics": (haptics, "osc"),
     "channel": (channel, "/channel"),
 }
-"""What is done on each wire, and where it lies."""
+"""What is done on each wire, and the path of its recording."""
 
 
 def _made(kind: str, rows: list[Row] | None = None, standins: int = 0) -> Any:

@@ -19,7 +19,9 @@ from tests import prober
 from tests.running import Running, client, until
 
 LATE_MS = 50 + 100
-"""What is promised, and what other tests on the same machine may add to it; each of these jobs took 200 ms to 2 s of the show's thread."""
+"""The promised limit, plus what other tests on the same machine may add; each of these jobs used to take 200 ms to 2 s
+of the show's thread.
+"""
 CUES, JARS = 10_000, 480_000
 Prober = Callable[[], tuple[float, float]]
 

@@ -70,10 +70,10 @@ def _kept(was: Callable[..., Any], value: Any) -> Callable[..., Any]:
 
 BROKEN: dict[str, tuple[str, Callable[[Any], Callable[..., Any]], str, str]] = {
     "tells nobody": ("tell", lambda was: lambda *_: None, "to every connection that said hello", "was not sent within"),
-    "does it again": ("do", lambda was: lambda *_: {"done": secrets.token_hex(4)}, "that came before is answered", "otherwise"),
+    "does it again": ("do", lambda was: lambda *_: {"done": secrets.token_hex(4)}, "gets the first answer", "otherwise"),
     "sets nothing": ("set", lambda was: lambda t, s, value, by: {"value": value}, "the setting as it is now", "contradicts"),
     "signs nothing": (
-        "set", lambda was: lambda t, s, value, by: was(t, s, value, "somebody"), "its hand is safe", "that it was us",
+        "set", lambda was: lambda t, s, value, by: was(t, s, value, "somebody"), "changes by hand are safe", "that it was us",
     ),
     "has no list": ("catalogue", lambda was: lambda: {"thing": []}, "makes its row unreadable", "no list of things"),
     "is at what cannot be": (
@@ -99,7 +99,7 @@ def test_a_channel_that_breaks_its_rules(stand_in: StandIn, monkeypatch: pytest.
     channel = stand_in.app.state.channel
     monkeypatch.setattr(channel, "after", lambda event: list(channel.told.values()))
     rows = {row.rule: row for row in tried("channel", address(stand_in, "channel")).tried if row.outcome == "broken"}
-    assert set(rows) == {"the events that were told after that one"}
+    assert set(rows) == {"the events after that one"}
 
 
 def test_the_command_line_says_what_holds(stand_in: StandIn, tmp_path: Path) -> None:

@@ -23,12 +23,12 @@ HANDS: dict[str, list[Any]] = {
     TINT: ["#ffffff", "#ff8800"],
     SNOW: [True, False],
 }
-"""What the streamer's hand sets. Cues set other values, so that an effect that became rest is seen."""
+"""The values set by hand. Cues set other values, so that an effect that became rest is noticed."""
 
 
 COSTS = {"cool": 1, "victim": 500}
 OPEN = ("yard", "victim", "lamps")
-"""Rewards that stay open while the gear of their cues is away, and are given back."""
+"""Rewards that stay open while the gear of their cues is disconnected, and are refunded."""
 BRANCH = "branch"
 """A second channel, at the gear's stand-ins."""
 
@@ -124,7 +124,7 @@ class Storm:
         self.numbers = itertools.count(1)
         self.did: Counter[str] = Counter()
         self.wrong: set[str] = set()
-        """What was seen to be wrong on the way."""
+        """Errors noticed on the way."""
         self.later: list[tuple[float, int, Callable[[], None]]] = []
         self._serial = itertools.count()
         self.what: list[tuple[float, str, Callable[[], None]]] = [

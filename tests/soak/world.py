@@ -23,9 +23,9 @@ from tests.running import client, free_ports
 
 DISK_MB = 48
 ASKED_S = 0.4
-"""How long the storm waits for an answer: somebody may be frozen."""
+"""How long the storm waits for an answer: a process may be frozen."""
 QUIET_S = 90.0
-"""How long everything may take to be right again once nothing is wrong any more."""
+"""How long everything may take to recover after the last fault."""
 
 
 def until(check: Callable[[], Any], what: Callable[[], Any], within_s: float = QUIET_S) -> Any:

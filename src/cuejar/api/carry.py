@@ -32,7 +32,7 @@ from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["carry"])
 MOVED = "from another computer"
-"""Why a viewer holds points that came in a file."""
+"""Why a viewer has points that were imported."""
 
 
 class ZipFile(StreamingResponse):
@@ -89,7 +89,7 @@ async def stays(studio: TheStudio) -> StaysOut:
 
 
 TheKey = Annotated[str, Path(max_length=40)]
-"""Under which a file waits."""
+"""The key of a waiting file."""
 Keys = Annotated[list[Key], Field(max_length=20_000)]
 
 
@@ -171,7 +171,7 @@ class BookBefore(BaseModel):
     id: int
     what: str
     at: int
-    whence: str
+    origin: str
     undone: bool
     now: bool
 

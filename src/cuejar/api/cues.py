@@ -156,7 +156,7 @@ class CueBefore(BaseModel):
 
     version: int
     at: int
-    whence: str
+    origin: str
     undone: bool
     now: bool
     changes: list[str]
@@ -182,7 +182,7 @@ def history(studio: TheStudio, cue: TheCue) -> list[CueBefore]:
         is_now = state == cue and not any(one.now for one in told)
         told.append(
             CueBefore(
-                version=row.id, at=row.at, whence=row.whence, undone=row.undone, now=is_now, changes=changes, cue=state
+                version=row.id, at=row.at, origin=row.origin, undone=row.undone, now=is_now, changes=changes, cue=state
             )
         )
     return told

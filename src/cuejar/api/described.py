@@ -51,7 +51,7 @@ SECURITY = {
         "description": "Standard Webhooks 1.0, beside webhook-id and webhook-timestamp.",
     },
 }
-"""How hooks that come in prove themselves."""
+"""How incoming hooks prove themselves."""
 
 
 def described(told: Json, port: int) -> Json:

@@ -29,7 +29,7 @@ from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["files"])
 MOST_LEDGER, AT_ONCE = 500_000_000, 2_000
-"""How many bytes of past calls are taken at once, and how many calls are written together."""
+"""Maximum bytes of past calls per import, and calls written together."""
 
 
 class FileIn(BaseModel):

@@ -111,10 +111,10 @@ TheOverlay = Annotated[OverlayEntry, Depends(_overlay)]
 TheLook = Annotated[RestingLook, Depends(_look)]
 TheGear = Annotated[Gear, Depends(_gear)]
 TheKeeper = Annotated[Keeper, Depends(_keeper)]
-"""What drives a piece of gear that is on."""
+"""The driver of gear that is on."""
 TheTested = Annotated[Tested, Depends(_tested)]
-"""Whatever can be asked whether a piece of gear is there."""
+"""Anything that can be asked whether a piece of gear is there."""
 Running = Annotated[str, Depends(_running)]
-"""A run that is under way, by its id."""
+"""A running run, by its id."""
 Waiting = Annotated[str, Depends(_waiting)]
-"""A run that still waits, by its id."""
+"""A waiting run, by its id."""

@@ -15,7 +15,7 @@ from cuejar.api.found import Done, TheGear, TheKeeper, TheLook, TheTested
 from cuejar.api.need import TheStudio
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import is_sound
-from cuejar.core.facts.whence import GIVEN_ROW
+from cuejar.core.facts.origin import GIVEN_ROW
 from cuejar.core.kinds.gear import GEAR_KINDS
 from cuejar.core.measures.catalogue import shows
 from cuejar.core.measures.lamps import LOOKS, overlaps, patched

@@ -19,7 +19,7 @@ router = APIRouter(prefix="/api", tags=["ledger"])
 
 
 MOST_COUNTED = 1_000
-"""Lines are counted up to here; beyond it is only said that there are more."""
+"""Lines are counted up to here; beyond it there are just "more"."""
 
 
 class Lines(BaseModel):

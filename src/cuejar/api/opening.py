@@ -170,7 +170,7 @@ READY_FILES: dict[str, tuple[Literal["picture", "sound"], str, float]] = {
     "poster-tea.gif": ("picture", "image/gif", 1.0),
     "platform-bell.ogg": ("sound", "audio/ogg", 1.5),
 }
-"""Media that ship, for the test and the first cue: the kind, the type and how long one pass is, in s."""
+"""Media that ship, for the test and the first cue: kind, type, and the length of one pass, in s."""
 
 
 @router.post("/overlays/{overlay_id}/test")

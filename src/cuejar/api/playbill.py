@@ -21,7 +21,7 @@ from cuejar.studio import Studio
 router = APIRouter(prefix="/api", tags=["playbill"])
 SAMPLE = "Mind the gap, please."
 MOST_SAMPLE = 2_000_000
-"""Bytes of a sample at most; a longer one is left out."""
+"""Maximum bytes of a sample; a longer one is left out."""
 
 
 class TextOut(BaseModel):

@@ -35,7 +35,7 @@ from cuejar.studio import Studio
 router = APIRouter(prefix="/api", tags=["rehearsals"])
 MOST_NIGHTS = 200
 MOST_STAGE_MS = 900_000
-"""How much of a night a stage is told at once."""
+"""How much of a night a stage gets at once."""
 Small = Annotated[dict[str, Any], AfterValidator(lambda value: sound_json(value, 500_000, 40))]
 
 

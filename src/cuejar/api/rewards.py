@@ -16,7 +16,7 @@ from cuejar.api.texts import CsvText
 from cuejar.api.told import Kept, of_rewards
 from cuejar.core.book.book import Book, Price, Reward
 from cuejar.core.book.files import book_json
-from cuejar.core.facts.whence import GIVEN_ROW
+from cuejar.core.facts.origin import GIVEN_ROW
 from cuejar.core.parts.base import Id, JsonObject, Name
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.slugs import slug
@@ -30,7 +30,7 @@ from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api/rewards", tags=["rewards"])
 NIGHT_MS = 12 * 3_600_000
-"""How far back tonight goes while the stream is off."""
+"""How far back tonight reaches while the stream is off."""
 MOST_AT_ONCE = 2_000
 
 

@@ -11,7 +11,7 @@ from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
 from cuejar.core.book.book import Book
-from cuejar.core.snags.looked import Snag
+from cuejar.core.snags.context import Snag
 from cuejar.core.snags.mends import Mend, hidden, mend_of, mended
 from cuejar.core.snags.snags import snags
 from cuejar.live.drivers.overlay import topic

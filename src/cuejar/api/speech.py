@@ -90,7 +90,7 @@ class BenchOut(BaseModel):
     found: list[FoundOut]
     speeches: list[SpeechOut]
     length_s: float
-    """Of the sound; where none was asked for, about as long as it would be."""
+    """The length of the sound; an estimate if none was asked for."""
     sound: dict[str, Any] | None
 
 

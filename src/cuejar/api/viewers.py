@@ -28,7 +28,7 @@ router = APIRouter(prefix="/api/viewers", tags=["viewers"])
 MOST_PAID = 20
 MOST_TIMES = 12
 LATER = case((PaidRow.what == "refunded", 2), (PaidRow.what == "spent", 1), else_=0)
-"""What comes after what within one instant."""
+"""The order of events within one instant."""
 
 
 class ViewerOut(BaseModel):

@@ -36,7 +36,7 @@ def wire(
 
     if listen and kind in GEAR_KINDS:
         gear = GEAR_KINDS[kind]
-        typer.echo(f"{gear.title}: {gear.address.format(host='127.0.0.1', port=port + gear.behind)}")
+        typer.echo(f"{gear.title}: {gear.address.format(host='127.0.0.1', port=port + gear.port_offset)}")
         typer.echo("Ctrl-C ends it.")
         standins(port, None, token)
         return

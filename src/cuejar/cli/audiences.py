@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from cuejar.core.nights.tally import Result
 
 SWEPT = ("refunds", "wait_p95_s", "dropped", "seen")
-"""The figures of a sweep that are printed; JSON has all."""
+"""The figures of a sweep that are printed; JSON has all of them."""
 
 
 def _book(path: Path) -> Book:

@@ -21,9 +21,9 @@ if TYPE_CHECKING:
 
 JsonObject = dict[str, Any]
 Chosen = Callable[[JsonObject], JsonObject]
-"""What is chosen of a review."""
+"""The choices of a review."""
 LONG_S = 3_600
-"""How long a running Cue Jar may take over a file: it reads all of it."""
+"""How long a running Cue Jar may take over a file, which it reads completely."""
 AsJson = Annotated[bool, typer.Option("--json", help="Print JSON.")]
 
 

@@ -26,9 +26,9 @@ if TYPE_CHECKING:
 PadsCert = Annotated[Path | None, typer.Option(help="Certificate (PEM) for serving pads to other devices over HTTPS.")]
 PadsKey = Annotated[Path | None, typer.Option(help="The certificate's key (PEM).")]
 THREADS_TURN_S = 0.0005
-"""How long the thread that writes may keep the show's own waiting for its turn."""
+"""How long the writing thread may make the show's wait for its turn."""
 STANDINS_UP_S = 60
-"""How long the stand-ins may take to come up: a cold disk is slow."""
+"""How long the stand-ins may take to start: a cold disk is slow."""
 
 
 def _serve(settings: Settings, demo: bool, past: bool = False) -> None:

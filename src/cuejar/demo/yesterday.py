@@ -16,7 +16,7 @@ AUDIENCE = "friday"
 SEED = 7
 BEGINS_AT = 19
 REST: dict[str, h.PropertyValue] = {"broadcast/scene": "Workbench"}
-"""What lay at rest on the gear."""
+"""Rest values of the gear."""
 
 
 def yesterday(book: Book, media: Mapping[str, h.MediaFacts]) -> Iterator[tuple[int, h.Happening]]:

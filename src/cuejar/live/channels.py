@@ -16,7 +16,7 @@ from cuejar.core.book.book import Book
 from cuejar.core.engine.night import Timed
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
-from cuejar.core.facts.whence import GIVEN, GIVEN_ROW, parted
+from cuejar.core.facts.origin import GIVEN, GIVEN_ROW, parted
 from cuejar.core.kinds.gear import CHANNEL
 from cuejar.core.parts.gear import Gear
 from cuejar.live.drivers.base import AwayError, GearRefused
@@ -56,9 +56,9 @@ class Channels:
         self._set_up: dict[str, tuple[str, str]] = {}
         self._gear: dict[str, Gear] = {}
         self._owed: dict[str, str] = {}
-        """What is owed to channels that are not there."""
+        """What is owed to disconnected channels."""
         self._same: dict[str, str] = {}
-        """Channels at whose address another one is heard already, and which."""
+        """Channels whose address another one already listens to, and which one."""
         self._streams: dict[str, Stream] = {}
         self.on_state: Callable[[], None] = lambda: None
 

@@ -18,7 +18,7 @@ class ShowClock:
         wall = time.time_ns() // 1_000_000
         self._offset_ns = max(wall, not_before) * 1_000_000 - time.monotonic_ns()
         self._ahead = 0
-        """By how much (ms) the wall clock was ahead when somebody asked last."""
+        """How far (ms) the wall clock was ahead at the last question."""
 
     def now(self) -> int:
         return (time.monotonic_ns() + self._offset_ns) // 1_000_000

@@ -64,11 +64,11 @@ PAUSE_S = 0.05
 ARRIVALS = 60
 MOST_BYTES = 64_000
 MOST_NAMED = 50
-"""How many of a line, of what is held or waits for a yes, are named."""
+"""How many waiting runs, holds or reviews are listed."""
 MOST_TEXT = 120
 LINES_A_MESSAGE = 15
 ORDER = ("start", "draw", "roll", "fail", "drop", "finish")
-"""In which order the notes of a run of the same instant are told."""
+"""The order of a run's notes of the same instant."""
 
 
 def ledger_lines(session: Session, rows: Sequence[LedgerRow]) -> list[LedgerLine]:

@@ -28,7 +28,7 @@ WINDOW_S = 60
 MOST_SEEN = 5000
 MOST_ID = 100
 SIGNED_S = 15 * 60
-"""How long it is known which signed hooks came: longer than a signature counts."""
+"""How long signed hooks are remembered: longer than a signature is valid."""
 STRUCTURED, BATCH = "application/cloudevents+json", "application/cloudevents-batch+json"
 
 
@@ -121,7 +121,7 @@ class Inlets:
         self._lately: dict[str, deque[float]] = {}
         self._signed: OrderedDict[str, float] = OrderedDict()
         self.heard: Callable[[str], bool] = lambda event: False
-        """Whether an event was heard before, also by an earlier process."""
+        """Returns whether an event was received before, even by an earlier process."""
         self._seen: OrderedDict[str, None] = OrderedDict()
 
     def calls(self, inlet: Inlet, key: str, headers: Mapping[str, str], body: bytes) -> list[tuple[h.Hook, str | None]]:

@@ -54,7 +54,7 @@ AGAIN_S = 1.0
 MOST_PAUSE_S = 0.8
 CLOSE_S = 1.0
 LOST_S = 1.0
-"""How long gear is away until the engine hears of it."""
+"""How long gear is disconnected before the engine hears of it."""
 
 
 class _Fade:
@@ -106,9 +106,9 @@ class Keeper:
         self.state: State = "away"
         self.since, self.problem = runner.clock.now(), "It hasn’t been asked yet."
         self.lacks: tuple[str, ...] = ()
-        """What it cannot do that others of its kind can."""
+        """What it can't do that others of its kind can."""
         self.gone: dict[PropertyPath, str] = {}
-        """What was at rest and is not there any more, in words."""
+        """Rest values that no longer exist, in words."""
         self.driver: Driver | None = None
         self.actual: dict[PropertyPath, PropertyValue] = {}
         self.refused: dict[PropertyPath, PropertyValue] = {}
@@ -118,12 +118,13 @@ class Keeper:
         self._fades: dict[PropertyPath, _Fade] = {}
         self._fade_in: dict[PropertyPath, int] = {}
         self._hands: Counter[PropertyPath] = Counter()
-        """How many hands on each property were heard that the engine was not told of yet."""
+        """How many changes by hand on each property the engine wasn't told yet."""
         self._told: Literal["lost", "back"] | None = None
-        """What the engine was told last by this keeper. What it knows may be older than what a keeper of before has told it, so
-        that nothing is taken from there."""
+        """What this keeper last told the engine. The engine's own view may be older than an earlier keeper's reports,
+        so it isn't used here.
+        """
         self._gone_at: float | None = None
-        """Since when (s, monotonic) it is away."""
+        """Since when (s, monotonic) it is disconnected."""
         self._stirred = asyncio.Event()
         self._task: asyncio.Task[None] | None = None
 

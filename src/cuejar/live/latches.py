@@ -21,7 +21,7 @@ from cuejar.store.writer import Work
 KeepLater = Callable[[str, Work[None]], Awaitable[bool]]
 DOUBT = "doubt"
 NO_MEMORY = "none"
-"""Stands for the memory of gear that remembers nothing."""
+"""Stands for the memory of gear without one."""
 
 
 @dataclass

@@ -325,7 +325,7 @@ DeskMessage = Annotated[
     | Annotated[Pong, Tag("pong")],
     Discriminator(_kind_of),
 ]
-"""Everything that a desk is told."""
+"""Every message to a desk."""
 
 
 # Overlays
@@ -464,4 +464,4 @@ class OverlayWhole(Message):
 OverlayMessage = Annotated[
     ShowTold | HideTold | UntilTold | OthersTold | TimersTold | OverlayWhole | Pong, Field(discriminator="t")
 ]
-"""Everything that a page of an overlay is told."""
+"""Every message to a page of an overlay."""

@@ -30,7 +30,7 @@ from cuejar.live.wirelog import WireLog
 MOST_PACKET, MOST_ARGUMENTS, MOST_WAITING = 8_192, 64, 500
 AGAIN_S = 3.0
 FADER_S = 0.3
-"""How often a fader that moves is written into the book."""
+"""How often a moving fader is written into the book."""
 HERE = frozenset({"127.0.0.1", "::1"})
 TASK = "OSC that comes in"
 

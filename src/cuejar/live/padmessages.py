@@ -94,7 +94,7 @@ PadsMessage = Annotated[
     PadsChallenge | PadsPaired | PadsWelcome | PadsTold | PadsNow | PadsDone | PadsRefused | Pong,
     Field(discriminator="t"),
 ]
-"""Everything that a device is told."""
+"""Every message to a device."""
 
 # From the device
 
@@ -132,7 +132,7 @@ class PadsPing(_Said):
 
 
 PadsSaid = Annotated[PadsHello | PadsProve | PadsDo | PadsPing, Field(discriminator="t")]
-"""Everything that a device may say."""
+"""Every message from a device."""
 
 CueId = Annotated[str, Field(max_length=80)]
 
@@ -164,4 +164,4 @@ class HouseWish(_Said):
 
 
 PadsWish = Annotated[PressWish | LetGoWish | RestWish | VolumeWish | HouseWish, Field(discriminator="do")]
-"""What a device may ask for."""
+"""The requests of a device."""

@@ -53,10 +53,10 @@ from cuejar.store.writer import CannotWrite
 
 PAUSE_S = 0.1
 UNKNOWN_S = 1.0
-"""How long somebody unknown waits for their no."""
+"""How long an unknown device waits for its refusal."""
 MOST_LINES = 100
 RATE, RATE_S = 200, 10.0
-"""How much a device may ask for in how long."""
+"""How many requests a device may make in how long."""
 MOST_TOLD = 50
 log = logging.getLogger(__name__)
 SAID: TypeAdapter[Any] = TypeAdapter(PadsSaid)
@@ -76,10 +76,10 @@ class Pads:
         self.hub, self.runner, self.devices, self.house = hub, runner, devices, house
         self.lines: set[PadsLine] = set()
         self.known = Known()
-        """From where devices proved themselves."""
+        """Addresses from which devices proved themselves."""
         self.senders = Senders()
         self.held: dict[tuple[str, str], str] = {}
-        """The runs that a device's presses hold, by device and cue."""
+        """The runs held by a device's presses, by device and cue."""
         self._stirred = asyncio.Event()
 
     def start(self) -> None:

@@ -16,7 +16,7 @@ from cuejar.live.drivers.table import DRIVERS, Plugin, register
 log = logging.getLogger(__name__)
 GROUP = "cuejar.gear"
 BROKEN: dict[str, str] = {}
-"""Why a plug-in is not to be had, by the name of its entry point, which is that of its kind."""
+"""Why a plug-in is unavailable, by the name of its entry point, which is that of its kind."""
 
 
 def load(found: Iterable[EntryPoint] | None = None) -> None:

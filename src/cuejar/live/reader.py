@@ -37,9 +37,9 @@ log = logging.getLogger(__name__)
 LIMIT_S = 20
 MOST_KEPT = 400
 AHEAD_S, AHEAD_FOR_A_CHARACTER_S = 1.0, 0.001
-"""How long a beginning is: while it is heard the rest is made, some hundred times as fast as it is spoken."""
+"""The length of a beginning: while it plays the rest is made, about a hundred times as fast as it is spoken."""
 VERSION = 2
-"""Part of every key: raised when the same words would sound otherwise than before."""
+"""Part of every key: raised when the same words would sound different."""
 
 
 class Last(NamedTuple):
@@ -60,7 +60,7 @@ class Piece:
     levels: list[float] = field(default_factory=list)
     speeches: list[Speech] = field(default_factory=list)
     is_whole: bool = True
-    """Otherwise only its beginning can be heard yet: its length is reckoned, and its words and levels come later."""
+    """Otherwise only its beginning is available: its length is estimated, and its words and levels come later."""
 
     def json(self, book: Book) -> dict[str, Any]:
         """Returns what a page needs: the sound, the words with their times, and the mouths that follow it."""
@@ -92,13 +92,13 @@ class Reader:
     def __init__(self, folder: Path, runner: Runner, workers: Workers) -> None:
         self._folder, self._runner, self._workers = folder, runner, workers
         self.own_voices = folder.parent / "voices"
-        """Where the streamer puts voices of their own."""
+        """Where the streamer's own voices are."""
         folder.mkdir(exist_ok=True)
         for left_over in folder.glob(".*"):
             left_over.unlink(missing_ok=True)
         self.pieces: dict[tuple[str, str], Piece] = {}
         self.beginnings: dict[str, Beginning] = {}
-        """By key: what can be heard already of what is being made."""
+        """By key: what can already be heard of sounds in the making."""
         self._numbers = itertools.count(1)
         self._tasks: dict[tuple[str, str], asyncio.Task[None]] = {}
         self._delivered: set[tuple[str, str]] = set()
@@ -309,6 +309,6 @@ class Reader:
 
 
 FALLBACK = Part(id="voice", name="Voice", base="en-gb")
-"""Reads when the cast is empty."""
+"""Reads if the cast is empty."""
 
 __all__ = ["FALLBACK", "Piece", "Reader"]

@@ -35,7 +35,7 @@ class Recorder:
     def __init__(self, journal: Journal, writer: Writer, troubles: Troubles) -> None:
         self._journal, self._writer, self._troubles = journal, writer, troubles
         self.on_decided: Callable[[list[tuple[str, str]], list[Owed]], None] = lambda settled, strikes: None
-        """Gets settlements (redemption and outcome) and strikes, once they are written down."""
+        """Gets settlements (redemption and outcome) and strikes, once they are written."""
         self.on_ledger: Callable[[list[str]], None] = lambda calls: None
         """Gets the calls whose lines in the ledger are new or changed."""
         self._undecided: list[Acted] = []
@@ -44,7 +44,7 @@ class Recorder:
         self._struck: list[tuple[str, str, str]] = []
         self._stirred = asyncio.Event()
         self._taken = self._decided_to = self._recorded_to = 0
-        """How many batches were taken, and up to which of them everything is written."""
+        """How many batches were taken, and up to which one everything is written."""
 
     def take(self, batch: Sequence[Acted]) -> None:
         """Takes orders whose results are to be written."""

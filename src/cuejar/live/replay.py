@@ -40,9 +40,9 @@ class Replay:
         self._file = -1
         self._stop = threading.Event()
         self.entry = 0
-        """What is handled."""
+        """The entry being handled."""
         self.late = 0
-        """Which entry took too long."""
+        """The entry that took too long."""
         self._since = 0.0
 
     def died_in(self) -> int | None:

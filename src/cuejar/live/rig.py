@@ -45,7 +45,7 @@ class Rig:
         if not kind.address:
             return ""
         host, _, port = self.standins.rpartition(":")
-        return kind.address.format(host=host, port=int(port) + kind.behind)
+        return kind.address.format(host=host, port=int(port) + kind.port_offset)
 
     def driver(self, gear: Gear) -> Driver:
         """Returns a new driver of a piece of gear."""

@@ -16,7 +16,7 @@ from cuejar.core.rules.traces import packed
 from cuejar.live.strikes import Owed
 
 MANY = 500
-"""How many ids one question to the database names at most."""
+"""The maximum number of ids in one database query."""
 
 Row = dict[str, Any]
 

@@ -44,20 +44,20 @@ from cuejar.store.writer import FIRST_PAUSE_S, MOST_PAUSE_S, CannotWrite, Work, 
 
 log = logging.getLogger(__name__)
 MOST_AT_ONCE = 1_000
-"""How many happenings one transaction takes."""
+"""The maximum number of happenings in one transaction."""
 MOST_TOGETHER = 500
 """How many of many happenings are posted at once."""
 MOST_IGNORED = 5_000
 MOST_WAITING = 20_000
 """How many happenings may wait while nothing can be written; redemptions always may."""
 RUNS_A_SNAPSHOT = 2
-"""A snapshot is taken after so many entries for every run there is, so that long lines do not make it dear."""
+"""A snapshot is taken after this many entries per run, so that long lines don't make it expensive."""
 
 
 TO_REST = (h.AllToRest, h.Release)
-"""What is acted on although it cannot be written down: it brings things to rest."""
+"""What is acted on even if it can't be written: it brings things to rest."""
 REPLAYING = ".replaying"
-"""The file in which stands what is handled again at a start."""
+"""The file that names the entry being handled again at start-up."""
 WAITS = "What viewers call waits, and is done when this is right again; what is up ends on time."
 
 
@@ -99,18 +99,18 @@ class Runner:
         self._due = asyncio.Event()
         self._timer: asyncio.TimerHandle | None = None
         self._armed: int | None = None
-        """For which instant of the engine's clock the timer is set."""
+        """The instant of the engine's clock for which the timer is set."""
         self._mutex = threading.Lock()
         self._stamped: int | None = None
         self._reached = 0
         self._unjournalled: list[Unjournalled] = []
         self._later: dict[str, list[Work[Any]]] = {}
-        """Small things that wait to be written, by what they are, in their order."""
+        """Small data waiting to be written, by kind, in order."""
         self.left_out = 0
         """How many happenings found no room to wait."""
         self._ignored: dict[str, None] = {}
         self.said_out: Counter[str] = Counter()
-        """How many of each kind could not be read or acted on."""
+        """How many of each kind couldn't be read or acted on."""
 
     # Start and stop
 

@@ -15,7 +15,7 @@ from urllib.parse import quote
 
 import httpx
 
-from cuejar.core.facts.whence import parted
+from cuejar.core.facts.origin import parted
 from cuejar.live.drivers.base import pause_s
 
 AT_ONCE = 16

@@ -15,9 +15,9 @@ from cuejar.core.rules.calls import next_time
 from cuejar.live.runner import Runner
 
 LOOK_S = 5.0
-"""How often the wall clock is looked at: it may be set, and the book may say otherwise by then."""
+"""How often the wall clock is checked: it may be set, and the book may change."""
 LATE_S = 60.0
-"""A time that passed longer ago, while the computer slept, is left out."""
+"""A time that passed longer ago, while the computer slept, is skipped."""
 
 
 class DayTimers:

@@ -15,9 +15,9 @@ from typing import Any, Literal, NamedTuple
 log = logging.getLogger(__name__)
 FIRST_PAUSE_S, MOST_PAUSE_S = 0.1, 10.0
 WELL_AFTER_S = 30.0
-"""A task that ran so long is well again: its next fall has the first pause."""
+"""A task that has run this long is well again: its next failure starts with the first pause."""
 STOP_S = 2.0
-"""How long a task may take to let go when it is stopped."""
+"""How long a task may take to stop."""
 
 Work = Callable[[], Coroutine[Any, Any, None]]
 State = Literal["running", "away"]

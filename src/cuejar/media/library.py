@@ -35,7 +35,7 @@ from cuejar.store.writer import Writer
 PROBE_LIMIT_S = 120
 CONVERT_LIMIT_S = 1800
 BESIDE = ("poster", "strip")
-"""What of a probed file lies beside it as a picture, not in the database."""
+"""Parts of a probed file that are pictures beside it, not in the database."""
 
 
 def shown_name(name: str) -> str:

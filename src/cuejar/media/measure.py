@@ -19,14 +19,14 @@ from cuejar.core.measures.loudness import TruePeak
 CELLS = (9, 16)
 STRIP_FRAMES, STRIP_SIZE = 8, (96, 54)
 QUICK = 1
-"""How hard a PNG is packed (0 to 9): little, as it is made while somebody waits."""
+"""The compression of a PNG (0 to 9): low, as somebody is waiting for it."""
 AT_ONCE = 32_768
-"""So many samples are measured at a time."""
+"""The number of samples measured at a time."""
 PICTURES_AT_ONCE = 32
 CLIPPED = 0.9999
 PLANES = "fltp"
 BLOCK_S = 0.4
-"""The measuring block of EBU R 128; a sound shorter than it is measured repeated."""
+"""The measuring block of EBU R 128; a shorter sound is measured repeated."""
 
 
 class Loudness:

@@ -26,21 +26,21 @@ from cuejar.media.workers import teller
 WAVE_POINTS = 240
 POSTER = (480, 480)
 MOST_POSTER = 250_000
-"""Bytes of a small PNG that is taken as its own poster."""
+"""Maximum bytes of a small PNG that is its own poster."""
 MOST_FRAMES = 3_000
 MOST_PICTURES = 40
-"""How many of the largest pictures the frames of one may come to."""
+"""The maximum size of all frames, in multiples of the largest picture."""
 WORK_S = 20.0
-"""How much of the processor's time the reading of a file may take."""
+"""The maximum processor time for reading a file."""
 MOST_SECONDS = 3 * 3600
 PADDING_S = 0.1
-"""How much longer than it is an encoder may make a sound, to fill its last block."""
+"""By how much an encoder may lengthen a sound, to fill its last block."""
 FLASH_SIZE = (64, 36)
 PROBE = 4
-"""Raised whenever more is measured than before; files read by an older one are read again."""
+"""Raised whenever more is measured; files read by an older version are read again."""
 
 Told = Callable[[float], None]
-"""Hears how far the work is, 0 to 1."""
+"""Gets the progress of the work, 0 to 1."""
 
 
 class NotTaken(Exception):
@@ -72,7 +72,7 @@ class Probed(NamedTuple):
 
 
 _AVIF = {b"avif", b"avis"}
-"""The brands of AV1 pictures and of those that move (AVIF 1.1, 6 and 7)."""
+"""The brands of AV1 pictures and of animated ones (AVIF 1.1, 6 and 7)."""
 
 
 def _looks_like(head: bytes) -> str | None:
@@ -146,9 +146,9 @@ def _at_most(seconds: float) -> Iterator[None]:
 
 
 _ORIENTATION, _ON_ITS_SIDE = 0x0112, frozenset({5, 6, 7, 8})
-"""Where a photo says which way is up (Exif 2.32, 4.6.4), and what it says when it lies on its side."""
+"""The tag for a photo's orientation (Exif 2.32, 4.6.4), and its values for a photo on its side."""
 SHORT_MS, SHORT_AS_MS = 10, 100
-"""Frames so short, and those that do not say, are up for so long in browsers."""
+"""Browsers show frames this short, and those without a duration, for this long."""
 _MIMES = {"PNG": "image/png", "JPEG": "image/jpeg", "GIF": "image/gif", "WEBP": "image/webp", "AVIF": "image/avif"}
 
 

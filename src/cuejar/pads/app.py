@@ -26,10 +26,10 @@ BESIDE = {
     "pads-192.png": "image/png",
     "pads-512.png": "image/png",
 }
-"""What stands beside the page, and what it is."""
+"""The files beside the page, and their types."""
 MOST_MESSAGE = 4_000
 PROVE_S = 5.0
-"""How long a connection may take to prove who it is."""
+"""How long a connection may take to authenticate."""
 
 
 def files_of(web: Path, page: str = PAGE) -> frozenset[str]:

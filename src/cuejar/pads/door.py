@@ -19,7 +19,7 @@ from cuejar.core.rules.pairing import Known
 from cuejar.live.watch import background
 
 MOST, MOST_EACH = 120, 16
-"""How many connections are open at once, and how many of them by one address; pages and sockets of devices alike."""
+"""The maximum number of open connections, and per address; pages and sockets of devices alike."""
 MOST_PAIRED_EACH = 40
 SILENT_S, HANDSHAKE_S, LOOK_S = 5.0, 5.0, 0.5
 
@@ -33,7 +33,7 @@ class Door:
         self._bound, self._make, self._tls, self._known = bound, make, tls, known
         self._open: dict[asyncio.BaseTransport, tuple[str, float]] = {}
         self._coming: Counter[str] = Counter()
-        """How many are taken and not ready yet, by address."""
+        """How many are accepted and not ready yet, by address."""
         self._tasks: list[asyncio.Task[None]] = []
 
     def start(self) -> None:

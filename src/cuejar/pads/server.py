@@ -30,7 +30,7 @@ from cuejar.studio import Studio
 HERE, HERE_TOO = "127.0.0.1", "localhost"
 AGAIN_S = 5.0
 ADDRESS = "pads_address"
-"""Where the address is kept: it belongs to this computer, not to the book."""
+"""Where the address is stored: it belongs to this computer, not to the book."""
 STOP_S = 2
 
 
@@ -116,7 +116,7 @@ class PadsServer:
         self._studio, self.port, self.certificate = studio, port, certificate
         self._again = asyncio.Event()
         self.listens: dict[str, bool] = {}
-        """The addresses that are listened on, and whether by HTTPS."""
+        """The addresses it listens on, and whether by HTTPS."""
         with studio.sessions() as session:
             self.beyond = session.scalar(select(MetaRow.value).where(MetaRow.key == ADDRESS)) or ""
 

@@ -22,14 +22,14 @@ WORDS_A_MINUTE = 175
 SLOWEST, FASTEST = 80, 450
 WORD_EVENT, END_EVENT = 1, 0
 MOST_DOTTED = 40
-"""So many letters with dots are spoken together."""
+"""How many dotted letters are spoken together."""
 _DOTTED = re.compile(r"\w\.")
 _DICTIONARY = re.compile(r"^\s*dictionary\s+(\S+)", re.MULTILINE)
 _LANGUAGE = re.compile(r"^\s*language\s+([^\s-]+)", re.MULTILINE)
 
 
 VARIANTS = ("m1", "m2", "m3", "m4", "m5", "m6", "m7", "f1", "f2", "f3", "f4", "f5", "croak", "whisper")
-"""Other throats for a base voice: ``en-gb+f3``."""
+"""Variants of a base voice: ``en-gb+f3``."""
 
 
 class Voice(NamedTuple):
@@ -128,14 +128,14 @@ class Espeak:
         self._data = Path(espeakng_loader.get_data_path())
         files = {voice.languages[1:].decode("utf-8", "replace"): voice.identifier for voice in self._listed()}
         self._mute = {name for name, file in files.items() if not self._has_dictionary(file.decode("utf-8", "replace"))}
-        """Voices that would bring the library down."""
+        """Voices that would crash the library."""
         self._files = {name: file for name, file in files.items() if name not in self._mute}
         self._blocks: list[npt.NDArray[np.int16]] = []
         self._words: list[tuple[int, int, int]] = []
         self._early: Early | None = None
         self._failed: Exception | None = None
         self._piece = (0, 0)
-        """Where the piece that is being made begins: its place in the text, and its beginning in ms."""
+        """Where the current piece begins: its position in the text, and its beginning in ms."""
         self._hear = _Callback(self._heard)
         library.espeak_SetSynthCallback(self._hear)
 

@@ -20,7 +20,7 @@ from cuejar.speech.espeak import CannotSpeak, Early, Espeak, Voice
 
 _WORD = re.compile(r"\S+")
 PAUSE_S = 0.28
-"""Between two speeches of one text."""
+"""The pause between two speeches of one text."""
 
 
 class Order(NamedTuple):

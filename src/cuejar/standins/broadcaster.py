@@ -48,7 +48,7 @@ class Broadcaster:
         self.listeners: set[Callable[[dict[str, Any]], None]] = set()
         self.serial = 0
         self.avatar: Callable[[], dict[str, Value]] | None = None
-        """What the avatar shows, whose window lies in the programme."""
+        """What the avatar shows, whose window is in the programme."""
         data = self._read() or {"scenes": SCENES, "filters": FILTERS, "inputs": INPUTS, "scene": "Workbench"}
         self.scenes: dict[str, dict[str, Any]] = {}
         self.sources: dict[str, dict[str, Any]] = {}

@@ -27,7 +27,7 @@ from cuejar.standins.rpc import said
 
 SUBPROTOCOL = "cloudevents.json"
 TOLD = 1_000
-"""How many events are remembered for those who were away."""
+"""How many events are remembered for disconnected clients."""
 
 
 class NewRedemption(Body):
@@ -111,7 +111,7 @@ class Channel:
 
     def __init__(self, file: Path | None = None, token: str = "") -> None:
         self.token = token
-        """What a program must show; empty: none is asked for. Viewers on the audience page need none."""
+        """The token that a program must send; empty: none. Viewers on the audience page need none."""
         self.viewers = {p["id"]: {**p, "points": POINTS} for p in PEOPLE}
         self.rewards = Rewards(self)
         self.can = Abilities()
@@ -123,10 +123,10 @@ class Channel:
         self.replied: dict[str, dict[str, Any]] = {}
         """Replies that were said, by their ``Idempotency-Key``."""
         self.contradicted: dict[str, int] = {}
-        """How often each redemption was told to be settled otherwise than it was; for whoever checks."""
+        """How often each redemption was also settled with another outcome; for checks."""
         self.trouble = Trouble()
         self.told: dict[str, str] = {}
-        """The last events by their ids, so that one who was away can read them afterwards."""
+        """The last events by their ids, for clients that were disconnected."""
         self._kept = Keeping(file)
         self.viewers.update(self._kept.all("viewer"))
         self.rewards.restore(self._kept.all("reward"))

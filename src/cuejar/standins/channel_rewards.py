@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from cuejar.standins.channel import Channel
 
 PROGRAM = "cue-jar"
-"""Who the program is that shows the token."""
+"""The name of the program with the token."""
 BY_HAND = "by hand"
 Name = Annotated[str, Field(min_length=1, max_length=200)]
 
@@ -67,7 +67,7 @@ class Rewards:
         self.channel = channel
         self.all: dict[str, dict[str, Any]] = {}
         self.made: dict[str, str] = {}
-        """Rewards by the ``Idempotency-Key`` under which they were made."""
+        """Rewards by the ``Idempotency-Key`` they were made with."""
         self.stream_from = 0.0
 
     def restore(self, kept: dict[str, Any]) -> None:

@@ -93,8 +93,9 @@ COAT_PADS = [
     ("back-3", "Back, right", "back", 0.58, 0.39, 0.14),
     ("back-4", "Back, far right", "back", 0.74, 0.33, 0.14),
 ]
-"""The railway driver's coat: two pads on the shoulders, four down each lapel, four across the back. Right and left are the
-wearer's; x goes from left to right as one looks at a side."""
+"""The railway driver's coat: two pads on the shoulders, four down each lapel, four across the back. Right and left are
+the wearer's; x goes from left to right as you look at a side.
+"""
 
 
 def _mirrored(half: list[tuple[float, float]]) -> tuple[float, ...]:

@@ -29,7 +29,7 @@ class Hookbox:
         """
         self.secret, self._file = secret, file
         self.done: OrderedDict[str, int] = OrderedDict()
-        """How often each id came that was done, the last thousand."""
+        """How often each done id came, for the last thousand."""
         if file is not None and file.is_file():
             self.done.update(json.loads(file.read_text("utf-8")))
         self.received: deque[dict[str, Any]] = deque(maxlen=50)

@@ -40,7 +40,7 @@ class Keyboard:
         self.taps: deque[dict[str, Any]] = deque(maxlen=40)
         self.count = 0
         self.silent = False
-        """Whether it does what it is asked and does not answer."""
+        """Whether it carries out requests without answering."""
         self.memory = secrets.token_hex(8)
         self.known: OrderedDict[str, Any] = OrderedDict()
         if file is not None and file.is_file():

@@ -35,7 +35,7 @@ class Data(NamedTuple):
     channels: bytes
     source: str
     cid: bytes
-    """Who sends; each numbers its own packets."""
+    """The sender; each numbers its own packets."""
 
 
 def read(packet: bytes) -> Data | None:

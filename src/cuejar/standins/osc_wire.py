@@ -32,7 +32,7 @@ Address = tuple[str, int]
 
 
 Pad = tuple[str, str, str, float, float, float]
-"""Its id and name, the side (front or back), x, y, and how wide it is."""
+"""Its id and name, the side (front or back), x, y, and its width."""
 Outline = tuple[str, tuple[float, ...]]
 """The side, and x and y of each point."""
 

@@ -42,7 +42,7 @@ class Yard:
         self.known: OrderedDict[str, Any] = OrderedDict()
         self.count = 0
         self.silent = False
-        """Whether it does what it is asked and does not answer."""
+        """Whether it carries out requests without answering."""
         self._file = file
         kept: dict[str, Any] = {}
         if file is not None and file.is_file():

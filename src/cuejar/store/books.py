@@ -29,9 +29,10 @@ from cuejar.store.writer import Writer
 KEPT = 300
 PLACE = "book"
 _REVISIONS = text("select id, book from revisions where id <= :id and not aside order by id desc")
-Whence = Literal["page", "import", "before", "channel", "gear", "pads", "first", "mended"]
-"""From where a revision came: a page, a file that was brought in, a book of before, a hand at a channel or on gear, a pad; the first
-book, and one that was made of what could be read."""
+Origin = Literal["page", "import", "before", "channel", "gear", "pads", "first", "mended"]
+"""The origin of a revision: a page, an imported file, an earlier book, a change by hand at a channel or on gear, a pad;
+the first book, and one made from the readable part of a damaged one.
+"""
 log = logging.getLogger(__name__)
 
 
@@ -51,7 +52,7 @@ class Revision(NamedTuple):
     id: int
     what: str
     at: int
-    whence: str
+    origin: str
     undone: bool
 
 
@@ -121,9 +122,9 @@ class Books:
         if said and rows:
             said.append(f"The old database is kept as {aside()}.")
         if not rows or said:
-            what, whence = ("taken from what could be read", "mended") if said else ("the first book", "first")
+            what, origin = ("taken from what could be read", "mended") if said else ("the first book", "first")
             self.version = max([self.version, *(row.id for row in rows)])
-            self._take(self._writer.now(lambda c: self._write(c, book_json(self.book), what, whence)), self.book)
+            self._take(self._writer.now(lambda c: self._write(c, book_json(self.book), what, origin)), self.book)
         self._keep_copy()
         return said
 
@@ -157,10 +158,10 @@ class Books:
             return None
         return data
 
-    def _write(self, connection: Connection, data: dict[str, Any], what: str, whence: str) -> int:
+    def _write(self, connection: Connection, data: dict[str, Any], what: str, origin: str) -> int:
         """Writes a revision. Returns its number."""
         connection.execute(update(RevisionRow).where(RevisionRow.id > self.version).values(aside=True))
-        values = {"what": what[:200], "at": time.time_ns() // 1_000_000, "whence": whence, "book": data}
+        values = {"what": what[:200], "at": time.time_ns() // 1_000_000, "whence": origin, "book": data}
         version = int(connection.execute(insert(RevisionRow).values(values)).lastrowid)
         self._move(connection, version)
         connection.execute(delete(RevisionRow).where(RevisionRow.id <= version - KEPT))
@@ -190,7 +191,7 @@ class Books:
         return changes(row.book, self.data) if row is not None else ["everything"]
 
     async def put(
-        self, kind: str, thing: str | None, value: Any, version: int | None, what: str = "", whence: Whence = "page"
+        self, kind: str, thing: str | None, value: Any, version: int | None, what: str = "", origin: Origin = "page"
     ) -> Book:
         """Puts a part into the book (a new one last), or removes it if ``value`` is None.
 
@@ -203,10 +204,10 @@ class Books:
             BookError, Stale, NothingThere, CannotWrite.
         """
         async with self._lock:
-            return await self._put(kind, thing, value, version, what, whence)
+            return await self._put(kind, thing, value, version, what, origin)
 
     async def _put(
-        self, kind: str, thing: str | None, value: Any, version: int | None, what: str, whence: Whence
+        self, kind: str, thing: str | None, value: Any, version: int | None, what: str, origin: Origin
     ) -> Book:
         name = kind if thing is None else f"{kind}/{thing}"
         changed = self._since(version)
@@ -229,10 +230,10 @@ class Books:
             else:
                 entries[index] = value
             data[kind] = entries
-        return await self._replace(data, what, whence)
+        return await self._replace(data, what, origin)
 
     async def replace(
-        self, data: dict[str, Any], what: str, whence: Whence = "page", version: int | None = None
+        self, data: dict[str, Any], what: str, origin: Origin = "page", version: int | None = None
     ) -> Book:
         """Writes a whole new book as a revision; an identical one makes none.
 
@@ -246,14 +247,14 @@ class Books:
             changed = self._since(version)
             if changed:
                 raise Stale(self.version, changed)
-            return await self._replace(data, what, whence)
+            return await self._replace(data, what, origin)
 
-    async def _replace(self, data: dict[str, Any], what: str, whence: Whence) -> Book:
+    async def _replace(self, data: dict[str, Any], what: str, origin: Origin) -> Book:
         book = book_from(data)
         told = book_json(book)
         if told != self.data:
             said = what or in_words(differences(self.book, book))
-            self._take(await self._writer.do(lambda c: self._write(c, told, said, whence)), book)
+            self._take(await self._writer.do(lambda c: self._write(c, told, said, origin)), book)
             await asyncio.to_thread(self._keep_copy)
         return self.book
 
@@ -286,10 +287,10 @@ class Books:
 
     def before(self) -> list[Revision]:
         """Returns every saved revision, newest first."""
-        columns = (RevisionRow.id, RevisionRow.what, RevisionRow.at, RevisionRow.whence, RevisionRow.aside)
+        columns = (RevisionRow.id, RevisionRow.what, RevisionRow.at, RevisionRow.origin, RevisionRow.aside)
         with self._sessions() as session:
             rows = session.execute(select(*columns).order_by(RevisionRow.id.desc())).all()
-        return [Revision(row.id, row.what, row.at, row.whence, row.aside or row.id > self.version) for row in rows]
+        return [Revision(row.id, row.what, row.at, row.origin, row.aside or row.id > self.version) for row in rows]
 
     def of_cue(self, cue: str) -> list[tuple[Revision, dict[str, Any] | None]]:
         """Returns the states of a cue in every saved revision, newest first; None if it didn't exist. Unchanged
@@ -299,7 +300,7 @@ class Books:
             "(select value from json_each(case when json_valid(book) then book else '{}' end, '$.cues')"
             " where json_extract(value, '$.id') = :cue) as cue"
         )
-        columns = (RevisionRow.id, RevisionRow.what, RevisionRow.at, RevisionRow.whence, RevisionRow.aside)
+        columns = (RevisionRow.id, RevisionRow.what, RevisionRow.at, RevisionRow.origin, RevisionRow.aside)
         query = select(*columns, inside).order_by(RevisionRow.id.desc())
         with self._sessions() as session:
             rows = session.execute(query, {"cue": cue}).all()
@@ -307,7 +308,7 @@ class Books:
         for row, older in zip(rows, [*rows[1:], None], strict=True):
             if older is not None and row[5] == older[5]:
                 continue
-            revision = Revision(row.id, row.what, row.at, row.whence, row.aside or row.id > self.version)
+            revision = Revision(row.id, row.what, row.at, row.origin, row.aside or row.id > self.version)
             states.append((revision, json.loads(row[5]) if row[5] is not None else None))
         return states
 
@@ -322,7 +323,7 @@ class Books:
     def is_untouched(self) -> bool:
         """Returns whether nothing was changed since the data folder was made."""
         with self._sessions() as session:
-            rows = session.scalars(select(RevisionRow.whence).limit(2)).all()
+            rows = session.scalars(select(RevisionRow.origin).limit(2)).all()
         return list(rows) == ["first"]
 
     def at(self, version: int) -> Book:

@@ -32,7 +32,7 @@ MOST_ENTRIES, MOST_BOOK, MOST_PARTS, MOST_DEPTH = 5_000, 50_000_000, 3_000_000, 
 _MEDIA = re.compile(r"media/([0-9a-f]{64})(\.[a-z0-9]{1,5})?")
 _NO_ZIP = "This file wasn’t exported by Cue Jar."
 Scope = Literal["book", "cues", "all"]
-"""``all``: the book with what the data folder holds beside it."""
+"""``all``: the book with the data beside it."""
 
 
 class NotABundle(Exception):

@@ -32,7 +32,7 @@ CSV_COLUMNS = (
     "outcome",
 )
 OUTSIDE = frozenset({"call", "viewer", "viewer_name", "text", "reward", "detail"})
-"""The columns that hold what others wrote."""
+"""The columns with text from outside."""
 
 
 def _text(value: str) -> str:

@@ -16,7 +16,7 @@ from cuejar.core.facts.happenings import MediaFacts
 from cuejar.store.models import MediaRow
 
 FOLDER = "media"
-"""Where the files of a data folder lie, by their hashes."""
+"""Where a data folder's files are, by their hashes."""
 
 
 def file_in(files: Path, file_hash: str) -> Path | None:

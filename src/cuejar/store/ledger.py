@@ -14,7 +14,7 @@ from cuejar.store.search import TABLE, asked_for
 
 LEDGER = "ledger l"
 NEAR = 20_000
-"""A time with fewer lines than this is looked for between its first and its last line."""
+"""A period with fewer lines than this is searched between its first and its last line."""
 
 
 class Names(Protocol):
@@ -62,7 +62,7 @@ class Where:
         times = [("l.wall >= ?", since)] if since else []
         times += [("l.wall <= ?", until)] if until is not None else []
         self.timed, self.times = " and ".join(condition for condition, _ in times), tuple(value for _, value in times)
-        """The condition that is about time, alone."""
+        """The condition about time, alone."""
         for condition, value in times:
             self._add(parts, condition, value)
         for name, told in {"cue": cue, "verdict": verdict, "reason": reason, "outcome": outcome, "call": call}.items():

@@ -68,14 +68,14 @@ class NightPartRow(Base):
 
 class RevisionRow(Base):
     """The book after an edit. Undo and redo move ``place`` in `MetaRow` along these; undone ones that another edit
-    replaced are ``aside``: they can be viewed and restored, but no step leads to them. ``whence``: their origin.
+    replaced are ``aside``: they can be viewed and restored, but no step leads to them. ``origin``: where they come from.
     """
 
     __tablename__ = "revisions"
     id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
     what: Mapped[str] = mapped_column(String(200))
     at: Mapped[int] = mapped_column(Integer)
-    whence: Mapped[str] = mapped_column(String(20), default="page", server_default="page")
+    origin: Mapped[str] = mapped_column("whence", String(20), default="page", server_default="page")
     aside: Mapped[bool] = mapped_column(Boolean, default=False, server_default="0")
     book: Mapped[dict[str, Any]] = mapped_column(JSON)
 

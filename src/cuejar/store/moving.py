@@ -39,11 +39,11 @@ PARTS: dict[Part, tuple[Kind, ...]] = {
     "points": ("accounts", "aliases", "paid"),
     "counts": ("counts",),
 }
-"""What is taken together, and which files of the zip hold it. The first is the one that is counted."""
+"""Parts that are imported together, and their files in the zip. The first is counted."""
 FIRST_NIGHT = 1_000_000_000
-"""Nights from elsewhere are numbered from here on: no journal has so many entries."""
+"""Imported nights are numbered from here on: no journal has so many entries."""
 MOST_LINE, MOST_NIGHT = 200_000, 200_000_000
-"""The longest line, and the longest line that holds a night; in bytes."""
+"""The longest line, and the longest line of a night; in bytes."""
 BATCH = 2_000
 """How many rows are copied in one transaction."""
 NIGHT_PARTS, NIGHT_DEPTH = 20_000_000, 60
@@ -323,7 +323,7 @@ _HERE: dict[str, str] = {
     "paid": "select 1 from here.paid h where h.viewer = t.viewer and h.at = t.at and h.what = t.what and h.call = t.call",
     "nights": "select 1 from here.nights h where h.wall = t.wall",
 }
-"""What of a table is here already."""
+"""What is already here, by table."""
 
 
 def _beside(side: Path, database: Path) -> sqlite3.Connection:
@@ -424,7 +424,9 @@ _TABLES: dict[Part, tuple[str, ...]] = {
     "nights": ("night_parts", "nights"),
     "counts": (),
 }
-"""Which tables of the side are copied for a part. What says that a thing is here comes last: after an end in the middle it all comes again."""
+"""The tables of the side copied for a part. The one that marks an entry as present comes last: after an interruption it
+all comes again.
+"""
 _SEEN = " on conflict (id) do update set first = min(first, excluded.first) where name != ''"
 
 

@@ -24,7 +24,7 @@ from cuejar.store.models import JournalRow, LedgerRow, NightPartRow, NightRow, V
 A_PART = 1_000
 """How many entries are packed into one piece."""
 STEPS = 60
-"""In how many steps the small picture of a night counts its calls."""
+"""The number of steps of a night's small curve."""
 DAY_MS = 86_400_000
 
 Entry = tuple[int, int, Any]

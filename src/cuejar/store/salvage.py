@@ -15,9 +15,9 @@ from typing import NamedTuple
 from cuejar.store.search import TABLE
 
 MANY = 50
-"""About how many rows a page holds; said where nobody can count."""
+"""Roughly how many rows a page holds; used if nobody can count."""
 FEW = 4
-"""A range of so few rows that can’t be read is given up."""
+"""An unreadable range of so few rows is given up."""
 WORDS = {
     "journal": "entries of the journal",
     "snapshots": "snapshots of the show",
@@ -34,7 +34,7 @@ WORDS = {
     "links": "links",
     "meta": "marks",
 }
-"""What is lost when rows of a table are, in words."""
+"""What is lost with the rows of a table, in words."""
 
 
 class _Range(NamedTuple):

@@ -9,10 +9,11 @@ from sqlalchemy import Connection, text
 TABLE = "ledger_words"
 FIELDS = ("viewer_name", "text", "reward", "cue", "reason", "detail")
 NOTHING = '""'
-"""Asks for what is nowhere."""
+"""A query without results."""
 MOST_WORDS = 12
 PREFIXES = "1 2 3 4 5 6 7 8 9 10"
-"""Beginnings of words of so many letters are kept sorted by line, so that a page of what is everywhere is as quick as one of what is rare."""
+"""Prefixes of so many letters are indexed by line, so that a page of a frequent word is as quick as one of a rare word.
+"""
 _WORD = re.compile(r"[^\W_]+", re.UNICODE)
 
 _NEW = ", ".join(f"new.{field}" for field in FIELDS)
@@ -27,9 +28,9 @@ MADE = (
     f"create trigger {TABLE}_out after delete on ledger begin {_OUT}; end",
     f"create trigger {TABLE}_anew after update of {_NAMES} on ledger begin {_OUT}; {_IN}; end",
 )
-"""What makes the index, statement by statement."""
+"""The statements that make the index."""
 FILLED = f"insert into {TABLE} ({TABLE}) values ('rebuild')"
-"""Fills it from what is there."""
+"""Fills it with existing lines."""
 
 
 def words_of(told: str, field: str = "") -> str:

@@ -15,7 +15,7 @@ CHUNK = 1 << 18
 BROKEN = (
     zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, lzma.LZMAError, EOFError, NotImplementedError, RuntimeError, ValueError,
 )  # fmt: skip
-"""What the reader of a broken zip raises."""
+"""Errors of the reader for a broken zip."""
 
 
 class _Pipe(io.RawIOBase):

@@ -141,7 +141,7 @@ TELLS: dict[str, dict[str, type[BaseModel]]] = {
     },
     "keys": {},
 }
-"""What the other side of each tells by itself."""
+"""The notifications of each wire."""
 
 RESULTS: dict[str, list[type[BaseModel]]] = {
     "things": [things_wire.Hello, catalogued.Answer],
@@ -173,7 +173,7 @@ ROUTES: list[Route] = [
     ),
     ("post", "/channel/replies", Reply, None, {"201": "sent once per Idempotency-Key"}),
 ]  # fmt: skip
-"""What Cue Jar asks of a channel."""
+"""Cue Jar's requests to a channel."""
 LISTS = ("/channel/rewards", "/channel/redemptions")
 
 

@@ -26,7 +26,7 @@ class Caller:
         self._session = session
         self._number = 0
         self.said: list[dict[str, Any]] = []
-        """Everything the other side said, in order."""
+        """All messages from the other side, in order."""
         self.told: list[dict[str, Any]] = []
         self._socket: websockets.ClientConnection | None = None
         self._numbers = itertools.count(1)

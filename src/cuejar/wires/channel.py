@@ -203,19 +203,19 @@ async def try_channel(trial: Trial, address: str, token: str) -> None:
     it = Channel(address, token)
     rule = trial.rule
     try:
-        if not await rule("404: rewards and replies alone", it.says_what_it_can):
+        if not await rule("404: rewards and replies only", it.says_what_it_can):
             return
         await rule("A wrong one is answered with 401 or 403", it.refuses_a_wrong_token)
         await rule("`state`, `category`", it.tells_of_its_stream)
-        await rule("the channel takes it or none", it.opens_its_events)
+        await rule("the channel accepts it or none", it.opens_its_events)
         await rule("a list of all rewards", it.lists_rewards)
-        await rule("201 and the reward with its `id`; 409 where the title is taken", it.makes_a_reward)
+        await rule("201 and the reward with its `id`; 409 if the title is taken", it.makes_a_reward)
         await rule("200 and the reward", it.changes_it)
         await rule("only rewards that Cue Jar made", it.takes_it_away)
-        await rule("`id` and `source` together tell an event apart", it.events_are_whole)
-        await rule("the events that were told after that one", it.catches_up)
+        await rule("`id` and `source` together identify an event", it.events_are_whole)
+        await rule("the events after that one", it.catches_up)
         await rule("a list of unsettled redemptions", it.lists_what_nobody_settled)
         await rule("no such redemption", it.knows_no_such_redemption)
-        await rule("the same key again is answered as the first time and said once", it.says_once)
+        await rule("a repeated key gets the first answer and is said once", it.says_once)
     finally:
         await it.close()

@@ -51,7 +51,7 @@ async def try_hook(trial: Trial, address: str, token: str) -> None:
     """Tries all rules. Stops without an answer, or with an invalid secret."""
     it = Receiver(address, token)
     try:
-        if await trial.rule("2xx says that it was taken", it.takes):
-            await trial.rule("The same `webhook-id` again is taken again, and done once.", it.takes_again)
+        if await trial.rule("2xx means accepted", it.takes):
+            await trial.rule("A repeated `webhook-id` is accepted again, and done once.", it.takes_again)
     finally:
         await it.close()

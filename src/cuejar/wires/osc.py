@@ -236,9 +236,9 @@ async def _try(kind: str, trial: Trial, address: str) -> None:
             await rule("A value that it cannot show is answered with what it shows", it.echoes_what_it_cannot)
             if kind == "haptics":
                 await rule("the pads of a wearable, in that bundle", it.tells_its_pads)
-                await rule("a frame of another length is passed over", it.passes_over_odd_frames)
+                await rule("a frame of another length is ignored", it.passes_over_odd_frames)
         await rule(
-            "What is no OSC, an address of another kind, and arguments that do not fit are passed over.",
+            "Packets that aren't OSC, addresses of another kind, and arguments that don't fit are ignored.",
             it.passes_over_odd_packets,
         )
         if it.first:

@@ -58,7 +58,7 @@ async def try_keys(trial: Trial, address: str, token: str) -> None:
     it = Keys(address, trial.session)
     try:
         if await trial.rule("A side that has no `hello` remembers nothing", it.says_hello):
-            await trial.rule("the same `id` again is answered as the first time and presses nothing", it.taps_once)
+            await trial.rule("a repeated `id` gets the first answer and presses nothing", it.taps_once)
             await trial.rule("Keys are named by the `code`", it.refuses_what_is_no_key)
             await trial.rule("no such method", it.refuses_an_unknown_method)
     finally:
@@ -188,6 +188,6 @@ async def try_broadcaster(trial: Trial, address: str, token: str) -> None:
             await rule("a property with `type`", it.moves_everything)
             await rule("To every connection that signed in", it.tells_everybody)
         await rule("−32003 no such thing", it.refuses_what_is_not_there)
-        await rule("What cannot be read costs itself alone.", it.goes_on_after_nonsense)
+        await rule("An unreadable message is skipped alone.", it.goes_on_after_nonsense)
     finally:
         await it.caller.close()

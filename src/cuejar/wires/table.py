@@ -27,9 +27,9 @@ TRIALS: dict[str, Callable[[Trial, str, str], Coroutine[Any, Any, None]]] = {
     "haptics": try_haptics,
     "hook": try_hook,
 }
-"""The trial of each wire: with the address of the other side, and its secret where it has one."""
+"""The trial of each wire: with the address of the other side, and its secret if it has one."""
 PAGES = {"avatar": "osc", "voice": "osc", "haptics": "osc", "hook": "hooks"}
-"""The page of a wire in ``docs/reference/wires/``, where it is not called as the wire is."""
+"""The page of a wire in ``docs/reference/wires/``, if its name differs."""
 
 
 class ThingWhole(things_wire.Thing):
@@ -82,7 +82,7 @@ MESSAGES: dict[str, list[type[BaseModel]]] = {
     ],
     "keys": [rpc.Envelope, keys.Remembers, keys.Known],
 }
-"""What the other side of each wire says, as the drivers read it."""
+"""The other side's messages of each wire, as the drivers read them."""
 
 
 def schemas() -> dict[str, dict[str, Any]]:

@@ -14,7 +14,7 @@ from cuejar.wires.trial import Broken, NotTried, Trial, expect
 
 NAME = "cuejar-wire"
 BACK_S = 5.0
-"""How long what was set back may take to be told: the machine behind a bridge says so in its own time."""
+"""How long the confirmation of a restored value may take: the machine behind a bridge has its own pace."""
 
 
 class Things:
@@ -241,14 +241,14 @@ async def try_things(trial: Trial, address: str, token: str) -> None:
         if not await rule("A value that the type cannot have makes its row unreadable", it.has_a_catalogue):
             return
         await rule("the setting as it is now", it.sets_and_says_so)
-        await rule("`set` to the value that is there already changes nothing", it.set_again_changes_nothing)
-        await rule("A value that cannot be taken is refused with −32004", it.refuses_what_cannot_be)
-        await rule("a thing, setting or deed that is not there with −32003", it.refuses_what_is_not_there)
-        await rule("its hand is safe over outages", it.counts_and_signs)
-        await rule("to every connection that said hello", it.tells_everybody)
-        await rule("`do` with an `id` that came before is answered as the first time", it.does_once)
+        await rule("`set` to the current value changes nothing", it.set_again_changes_nothing)
+        await rule("An invalid value is refused with −32004", it.refuses_what_cannot_be)
+        await rule("an unknown thing, setting or deed with −32003", it.refuses_what_is_not_there)
+        await rule("changes by hand are safe across outages", it.counts_and_signs)
+        await rule("sent to every connection that said hello", it.tells_everybody)
+        await rule("`do` with a repeated `id` gets the first answer", it.does_once)
         await rule("no such method", it.refuses_an_unknown_method)
-        await rule("**What cannot be read costs itself alone.**", it.survives_odd_messages)
+        await rule("**An unreadable message is skipped alone.**", it.survives_odd_messages)
         await rule("leaves every setting as it was", it.is_as_it_was)
     finally:
         await it.caller.close()

@@ -41,7 +41,7 @@ class Trial:
         self._told = told
         self.tried: list[Tried] = []
         self.session: list[dict[str, Any]] = []
-        """Every message of a JSON-RPC wire, in order: on which connection, from whom, and what it said."""
+        """Every message of a JSON-RPC wire, in order: its connection, its sender, and its content."""
 
     async def rule(self, sentence: str, work: Callable[[], Awaitable[None]]) -> bool:
         """Tries one. Returns whether it holds."""

@@ -3383,8 +3383,8 @@ export interface components {
             what: string;
             /** At */
             at: number;
-            /** Whence */
-            whence: string;
+            /** Origin */
+            origin: string;
             /** Undone */
             undone: boolean;
             /** Now */
@@ -4366,8 +4366,8 @@ export interface components {
             version: number;
             /** At */
             at: number;
-            /** Whence */
-            whence: string;
+            /** Origin */
+            origin: string;
             /** Undone */
             undone: boolean;
             /** Now */
@@ -8073,7 +8073,7 @@ export interface components {
          * RunRow
          * @description A run: when it was let in, began and ended (None: never, within the night), what became of it (``as_``: finished,
          *     dropped, …) and of its redemption (``outcome``), and its row in the lane, chosen so that no two overlap. ``kind``:
-         *     what called it; ``behind``: the report's figures that it belongs to, apart from those of every call.
+         *     what called it; ``figures``: the report's figures that it belongs to, apart from those of every call.
          */
         RunRow: {
             /** Run */
@@ -8106,8 +8106,8 @@ export interface components {
             row: number;
             /** Kind */
             kind: string;
-            /** Behind */
-            behind: string[];
+            /** Figures */
+            figures: string[];
         };
         /** SaidOfViewer */
         SaidOfViewer: {

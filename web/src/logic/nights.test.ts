@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import {
-  behind,
+  callsBehind,
   callsOf,
   clock,
   curvesFor,
@@ -40,14 +40,14 @@ const run = (more: Partial<RunRow>): RunRow => ({
   outcome: 'fulfilled',
   row: 0,
   kind: 'redemption',
-  behind: [],
+  figures: [],
   ...more,
 })
 const night: Timeline = {
   length: 3_600_000,
   lanes: [],
   runs: [
-    run({ came: 5000, start: 9000, behind: ['seen'] }),
+    run({ came: 5000, start: 9000, figures: ['seen'] }),
     run({ call: 'c-2', came: 20_000, start: null, outcome: 'refunded', as_: '' }),
   ],
   turned: [
@@ -98,16 +98,16 @@ describe('the calls behind a figure', () => {
     ])
   })
   it('are those that the figure counts', () => {
-    expect(behind('let_in', calls)).toHaveLength(3)
-    expect(behind('dropped', calls).map((call) => call.call)).toEqual(['c-2'])
-    expect(behind('turned_away', calls, 'lane_full')).toHaveLength(1)
-    expect(behind('turned_away', calls, 'closed')).toHaveLength(0)
-    expect(behind('refunds', calls).map((call) => call.call)).toEqual(['c-0', 'c-2'])
-    expect(behind('wait_longest_s', calls)[0]?.waited).toBe(4000)
-    expect(behind('viewer', calls, 'kettle')).toHaveLength(1)
-    expect(behind('redemptions', calls).map((call) => call.call)).toEqual(['c-1', 'c-3', 'c-2'])
-    expect(behind('seen', calls).map((call) => call.call)).toEqual(['c-1'])
-    expect(behind('haptics_limited', calls)).toEqual([])
+    expect(callsBehind('let_in', calls)).toHaveLength(3)
+    expect(callsBehind('dropped', calls).map((call) => call.call)).toEqual(['c-2'])
+    expect(callsBehind('turned_away', calls, 'lane_full')).toHaveLength(1)
+    expect(callsBehind('turned_away', calls, 'closed')).toHaveLength(0)
+    expect(callsBehind('refunds', calls).map((call) => call.call)).toEqual(['c-0', 'c-2'])
+    expect(callsBehind('wait_longest_s', calls)[0]?.waited).toBe(4000)
+    expect(callsBehind('viewer', calls, 'kettle')).toHaveLength(1)
+    expect(callsBehind('redemptions', calls).map((call) => call.call)).toEqual(['c-1', 'c-3', 'c-2'])
+    expect(callsBehind('seen', calls).map((call) => call.call)).toEqual(['c-1'])
+    expect(callsBehind('haptics_limited', calls)).toEqual([])
   })
 })
 

@@ -25,7 +25,7 @@ export interface Call {
   lane: string
   kind: string
   /** The figures that it belongs to, apart from those of every call. */
-  behind: string[]
+  figures: string[]
 }
 
 /** Every call of a night in order. */
@@ -43,7 +43,7 @@ export function callsOf(night: Timeline): Call[] {
     extended: false,
     lane: run.lane,
     kind: run.kind,
-    behind: run.behind,
+    figures: run.figures,
   }))
   const others = [...night.turned, ...night.extended].map((one) => ({
     at: one.at,
@@ -58,7 +58,7 @@ export function callsOf(night: Timeline): Call[] {
     extended: one.reason === '',
     lane: '',
     kind: one.kind,
-    behind: [],
+    figures: [],
   }))
   return [...runs, ...others].sort((a, b) => a.at - b.at)
 }
@@ -66,7 +66,7 @@ export function callsOf(night: Timeline): Call[] {
 const LATE = 0.95
 
 /** The calls behind a figure of the report; `more` narrows it (a reason, a lane, a cue, a viewer, a reward's cue). */
-export function behind(figure: string, calls: Call[], more = ''): Call[] {
+export function callsBehind(figure: string, calls: Call[], more = ''): Call[] {
   const waited = calls.filter((call) => call.waited !== null)
   const slowest = [...waited].sort((a, b) => (b.waited ?? 0) - (a.waited ?? 0))
   switch (figure) {
@@ -80,7 +80,7 @@ export function behind(figure: string, calls: Call[], more = ''): Call[] {
     case 'haptics_limited':
     case 'flashes_softened':
     case 'sounds_over_others':
-      return calls.filter((call) => call.behind.includes(figure))
+      return calls.filter((call) => call.figures.includes(figure))
     case 'let_in':
       return calls.filter((call) => !call.reason)
     case 'turned_away':

@@ -36,7 +36,7 @@ export function grouped(rows: Row[]): { kind: string; title: string; rows: Row[]
 
 export const STATES = { new: 'new', changed: 'changed', removed: 'removed' } as const
 
-export const WHENCE: Record<string, string> = {
+export const ORIGINS: Record<string, string> = {
   page: 'in the browser',
   import: 'imported',
   before: 'restored',

@@ -33,7 +33,7 @@ Entry = Literal["queue", "overlap", "solo", "replace", "extend", "refuse"]
 
 
 Air = Literal["any", "live", "off"]
-"""When cues can be called: always, only while the stream is live, only while it is not."""
+"""When cues can be called: always, only while the stream is live, only while it isn't."""
 
 
 class House(Model):
@@ -437,7 +437,7 @@ LISTS: tuple[ListName, ...] = get_args(ListName)
 
 
 AtMost = Field(max_length=20_000)
-"""How many entries a list of the book may hold."""
+"""The maximum number of entries of a list."""
 
 
 class Book(Model):

@@ -133,12 +133,12 @@ NAMED = {
     "set": "sets",
     "count": "counts",
 }
-"""In which list of the book a beat looks for what it names."""
+"""The list of the book in which a beat's names are looked up."""
 
 _JAR, _COUNT = "jar:", "count:"
 _STOPS = (_JAR, _COUNT)
 MOST_CHAINED = 1_000
-"""How many beats or cues may hang on each other, one after the other."""
+"""The maximum length of a chain of beats or cues that depend on each other."""
 
 
 def circle(edges: dict[str, list[str]]) -> list[str] | None:

@@ -152,7 +152,7 @@ BEATS_HARMLESS: dict[str, Fields] = {
     "fire": f"{_COMMON} cue",
     "chance": f"{_SEEN} dice outcomes spin_s",
 }
-"""By kind of beat; some of these fields some kinds have not."""
+"""By kind of beat; not every kind has all of these fields."""
 
 
 def asked_of(kind: str) -> tuple[str, ...]:

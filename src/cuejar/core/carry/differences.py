@@ -18,7 +18,7 @@ from cuejar.core.words.fields import label, said
 from cuejar.core.words.names import ONCE, Names, Noticed, order_of, titled
 
 PARTS = tuple(ONCE)
-"""What the book has once."""
+"""The single parts of the book."""
 State = Literal["new", "changed", "removed"]
 MOST_WORDS = 200
 
@@ -96,7 +96,7 @@ def entry_fields(was: Any, now: Any, names: Names, noticed: Noticed) -> list[Fie
 
 _BEAT: TypeAdapter[Beat] = TypeAdapter(AnyBeat)
 UNTOLD = frozenset({"origin"})
-"""Fields in which entries may differ without a word."""
+"""Fields whose differences aren't reported."""
 
 
 def _full(entry: Any) -> JsonObject:
@@ -126,7 +126,7 @@ def _fields(
 
 
 _DEEPER = frozenset({"door", "place", "mouth_place", "price", "pad", "hook", "start"})
-"""Objects whose fields are told one by one."""
+"""Objects whose fields are reported one by one."""
 
 
 def _has_ids(value: Any) -> bool:

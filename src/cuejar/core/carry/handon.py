@@ -10,7 +10,7 @@ from cuejar.core.carry.references import Key, reached
 from cuejar.core.parts.base import BookError, JsonObject, Problem
 
 HOME = frozenset({"lights", "broadcaster", "avatar", "voice", "haptics", "keys", "channel"})
-"""Gear of which everybody has their own: names of it are brought to one's own on the other side."""
+"""Gear that everybody has their own of: its names are mapped to those on the other side."""
 
 
 def handed_on(book: Book, cues: Sequence[str], home: str = "") -> Book:

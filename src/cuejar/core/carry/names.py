@@ -15,12 +15,12 @@ from cuejar.core.parts.folding import folded
 from cuejar.core.parts.gear import Gear
 from cuejar.core.parts.steps import Beat
 from cuejar.core.rules.score import Lengths
-from cuejar.core.snags.looked import Looked
+from cuejar.core.snags.context import CheckContext
 
 ALL_LAMPS = "all"
 LAMP = "lamp"
 _TIMES = 4
-"""A name may be lost behind a lost one (the filter of a source), and again behind that."""
+"""A missing name may be inside another (a source's filter), and another inside that."""
 
 
 class Lost(NamedTuple):
@@ -61,7 +61,7 @@ def brought_home(
 
 
 def _lost(book: Book, cues: Set[str], gear: Sequence[Gear], catalogues: Catalogues) -> Iterator[Lost]:
-    looked = Looked(book, Lengths(book, None), {}, catalogues, {})
+    looked = CheckContext(book, Lengths(book, None), {}, catalogues, {})
     for cue in book.cues:
         if cue.id not in cues:
             continue
@@ -84,7 +84,7 @@ def _lamp(lamp: str, own: Mapping[str, str]) -> Lost:
     return Lost(f"{LAMP}/{lamp}", LAMP, lamp, near, (ALL_LAMPS, *own), "")
 
 
-def _of_beat(beat: Beat, looked: Looked) -> Iterator[Lost]:
+def _of_beat(beat: Beat, looked: CheckContext) -> Iterator[Lost]:
     kind = getattr(beat, "kind", "")
     for snag in KINDS[kind].snags(beat, looked):
         if snag.check != "lost_name":

@@ -22,9 +22,9 @@ from cuejar.core.words.names import Names
 from cuejar.core.words.properties import keys_said
 
 MOST_WAYS = 1_000_000
-"""How many ways from cue to cue are followed."""
+"""The maximum number of paths from cue to cue that are followed."""
 MOST_TOLD = 160
-"""How much of a body or text is shown."""
+"""The maximum length of a body or text that is shown."""
 
 
 class Power(NamedTuple):

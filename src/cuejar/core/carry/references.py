@@ -18,7 +18,7 @@ from cuejar.core.parts.base import JsonObject
 
 FIXTURES = "fixtures"
 LISTS_NAMED = {**NAMED, "fixture": FIXTURES}
-"""In which list a beat looks for what it names."""
+"""The list in which a beat's names are looked up."""
 
 
 class Key(NamedTuple):
@@ -32,7 +32,7 @@ class Key(NamedTuple):
 
 
 Change = Callable[[Key, Key], str | None]
-"""Who names what: the id that stands there from now on; None takes it out where several stand, and leaves it elsewhere."""
+"""Called with who names what: returns the new id; None removes one of several, and keeps a single one."""
 
 
 def renamed(book: Book, change: Change) -> JsonObject:

@@ -34,7 +34,7 @@ from cuejar.core.words.names import ONCE, Names, Noticed, order_of
 
 Scope = Literal["book", "cues"]
 BY_NAME = frozenset({"lanes", "rewards", "cast", "gear", "overlays", "sets", "inlets"})
-"""Of these, what is called the same here is used when cues come in."""
+"""Lists whose entries are matched by name when cues are imported."""
 
 
 class Choices(NamedTuple):

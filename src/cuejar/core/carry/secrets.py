@@ -16,7 +16,7 @@ from cuejar.core.parts.base import JsonObject
 
 _NAMES = r"auth|token|key|secret|pass|pwd|cookie|signature|sig$|session|credential|bearer"
 _SECRET = re.compile(_NAMES, re.IGNORECASE)
-"""Names of fields and of parts of an address whose values are not for others."""
+"""Names of fields and of parts of an address with private values."""
 _OPEN_HEADERS = frozenset({"accept", "accept-language", "content-type", "user-agent"})
 """Headers whose values anybody may read."""
 _WORD = re.compile(r"[A-Za-z0-9_\-+/=]{20,}|[A-Za-z0-9_\-]{20,}")

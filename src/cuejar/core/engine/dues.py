@@ -27,7 +27,7 @@ class Receives(Protocol):
     calendar: Calendar
     prices: Prices
     clocks: list[h.Clock]
-    """Calls of the clock that are due in this step."""
+    """Clock calls due in this step."""
 
     def reprice(self, reward: str) -> None:
         """Works out the reward's price again."""

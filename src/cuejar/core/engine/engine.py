@@ -33,7 +33,7 @@ from cuejar.core.rules.rig import Away
 from cuejar.core.rules.score import Lengths
 
 Hears = Callable[[Any], None]
-"""Takes a happening; of which class, its key in the table says."""
+"""Takes a happening of the class that is its key in the table."""
 
 
 class Engine:

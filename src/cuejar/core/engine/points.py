@@ -10,7 +10,7 @@ from cuejar.core.engine.night import Night
 from cuejar.core.engine.resolve import Resolver
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
-from cuejar.core.facts.whence import GIVEN, parted
+from cuejar.core.facts.origin import GIVEN, parted
 from cuejar.core.parts.folding import folded
 from cuejar.core.rules.purse import Purse
 from cuejar.core.rules.run import Run

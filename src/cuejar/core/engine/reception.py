@@ -35,9 +35,9 @@ from cuejar.core.rules.tallies import Cooldown, Tallies
 from cuejar.core.rules.tickets import cues_of
 
 REMEMBERED = 20_000
-"""How many redemption ids the engine itself remembers; whoever runs it keeps all of them."""
+"""How many redemption ids the engine itself remembers; its caller keeps all of them."""
 FORGET_EVERY = 4096
-"""After how many admissions viewers' clocks that have run out are let go."""
+"""The number of admissions after which expired cooldowns of viewers are dropped."""
 
 
 class Arrival:

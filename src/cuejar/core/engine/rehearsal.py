@@ -210,7 +210,7 @@ class Report:
         self._paused: set[str] = set()
         self._in_vain: set[str] = set()
         self.spared = 0
-        """Refunds of what was redeemed while its reward is paused: at a channel that pauses, nobody could have."""
+        """Refunds of redemptions of a paused reward: at a channel that pauses, nobody could have redeemed it."""
         self.last = 0
 
     def note(self, happening: Happening) -> None:

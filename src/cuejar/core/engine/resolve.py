@@ -15,7 +15,7 @@ from cuejar.core.book.book import Book
 from cuejar.core.engine.night import Night
 from cuejar.core.facts.happenings import Viewer
 from cuejar.core.facts.orders import Draw, Fail, Order
-from cuejar.core.kinds.base import CannotDo, Coming
+from cuejar.core.kinds.base import CannotDo, StartingBeat
 from cuejar.core.kinds.chance import ChanceBeat
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.catalogue import Catalogues, NotThere
@@ -220,7 +220,7 @@ class _Resolving:
         known = [path.split("/")[1] for path in self.by.holds.wanted() if path.startswith("light/")]
         return list(dict.fromkeys(known))
 
-    def speech_ms(self, beat: Coming) -> int | None:
+    def speech_ms(self, beat: StartingBeat) -> int | None:
         return self.run.speech_ms.get(beat.id)
 
     def reckoned_ms(self, text: str, part: str | None) -> int:
@@ -348,7 +348,7 @@ class _Resolving:
         name, goal = (one.name, one.goal) if one is not None else (count, None)
         return {"name": name, "now": self.by.counts[count], "goal": goal}
 
-    def draw(self, beat: Coming, source: FromJar) -> list[str]:
+    def draw(self, beat: StartingBeat, source: FromJar) -> list[str]:
         entries = self.by.jars.can_be_drawn(self.by.book, self.by.lengths, source.jar)
         forced = self.run.forced.get(beat.id)
         rule = self.by.lengths.jars[source.jar].rule
@@ -358,7 +358,9 @@ class _Resolving:
         self.drawn[beat.id] = ", ".join(drawn)
         return drawn
 
-    def _drawn(self, beat: Coming, jar: str, entries: list[tuple[str, float]], rule: str, count: int = 1) -> list[str]:
+    def _drawn(
+        self, beat: StartingBeat, jar: str, entries: list[tuple[str, float]], rule: str, count: int = 1
+    ) -> list[str]:
         """Draws, and notes how the result came about."""
         numbers: list[float] = []
 
@@ -370,7 +372,7 @@ class _Resolving:
         self.orders.append(Draw(self.run.id, beat.id, jar, entries, numbers, drawn))
         return drawn
 
-    def one_source(self, beat: Coming, scene: str, beginning: str) -> str:
+    def one_source(self, beat: StartingBeat, scene: str, beginning: str) -> str:
         fitting = [(s, 1.0) for s in self.sources(scene) if folded(s).startswith(folded(beginning))]
         forced = self.run.forced.get(beat.id)
         drawn = [forced] if forced is not None else self._drawn(beat, f"sources/{scene}", fitting, "no_repeat")
@@ -379,16 +381,16 @@ class _Resolving:
         self.drawn[beat.id] = drawn[0]
         return drawn[0]
 
-    def roll(self, beat: Coming, rolled: Beat) -> tuple[list[int], str]:
+    def roll(self, beat: StartingBeat, rolled: Beat) -> tuple[list[int], str]:
         assert isinstance(rolled, ChanceBeat)
         faces, outcome = roll(rolled, self.random, self.run.forced.get(beat.id))
         self.rolled[beat.id] = outcome
         return faces, outcome
 
-    def words(self, beat: Coming, source: str | FromJar, said: bool = False) -> str:
+    def words(self, beat: StartingBeat, source: str | FromJar, said: bool = False) -> str:
         return self.fill(self.draw(beat, source)[0] if isinstance(source, FromJar) else source, said)
 
-    def media(self, beat: Coming, source: FromFile | FromJar) -> list[str]:
+    def media(self, beat: StartingBeat, source: FromFile | FromJar) -> list[str]:
         if isinstance(source, FromJar):
             return self.draw(beat, source)
         if self.by.lengths.known(source.file) is None:

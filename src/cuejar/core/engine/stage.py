@@ -33,7 +33,7 @@ DEPTH = 8
 GEAR_AWAY, GEAR_WAS_AWAY = "the gear is away", "the gear was away all the time"
 
 OTHERS = "sound/others"
-"""What every sound that does not duck is multiplied by."""
+"""The factor for every sound that doesn't duck others."""
 
 
 class Audience(Protocol):

@@ -28,7 +28,7 @@ from cuejar.core.rules.score import RunBeat, Score
 
 VERSION = 4
 SPEECH_GRACE_MS = 21_000
-"""A little more than a speech may take to be made: one that cannot be made is told before that."""
+"""Slightly more than the maximum time for making a speech: a failure is reported before that."""
 
 KEPT: dict[str, set[str]] = {
     "night": {"now", "on_air", "stream", "stream_from", "category", "rules", "quiet", "runs"},

@@ -100,13 +100,13 @@ def _text_of(most: int) -> BeforeValidator:
 
 
 Key = Annotated[str, _text_of(MOST_ID + 1), Field(min_length=1, max_length=MOST_ID)]
-"""An id or a path: refused when it is too long, as a cut one would be another."""
+"""An id or a path: refused if it is too long, as a cut one would be another."""
 ShortText = Annotated[str, _text_of(MOST_NAME)]
 Text = Annotated[str, _text_of(MOST_TEXT)]
 Count = Annotated[int, Field(ge=0, le=10**9)]
 Amount = Annotated[float, Field(ge=0, le=MOST_NUMBER, allow_inf_nan=False)]
 Value = Annotated[StrictBool | int | float | str, BeforeValidator(sound_value)]
-"""What a property shows."""
+"""The value of a property."""
 Tier = Annotated[int, Field(ge=0, le=100)]
 Json = Annotated[Any, AfterValidator(lambda data: sound_json(data))]
 """JSON from outside."""

@@ -18,9 +18,9 @@ from cuejar.core.parts.base import BookError, JsonObject, Problem, plain_problem
 
 PropertyValue = bool | int | float | str | None
 Shown = Any
-"""What a beat shows or strikes: the id of a file, several, a text, an object. What it is, its kind alone says and knows."""
-Heard = tuple[str, int]
-"""Up to where a property's hands were heard: the gear's boot, and the number of the change there."""
+"""What a beat shows or strikes: the id of a file, several, a text, an object. Only its kind knows which."""
+HandMark = tuple[str, int]
+"""Up to which change a property's hands are known: the gear's boot, and the number of the change."""
 SoundValue = Annotated[PropertyValue, BeforeValidator(sound_value)]
 Role = Annotated[str, Field(min_length=1, max_length=50)]
 Length = Annotated[float, Field(ge=0, le=86_400)]
@@ -168,7 +168,7 @@ class Hand:
     __pydantic_config__ = _STRICT
     path: Key
     value: SoundValue
-    heard: Heard | None = None
+    heard: HandMark | None = None
     kind: Literal["hand"] = "hand"
 
 
@@ -180,7 +180,7 @@ class Rest:
 
     __pydantic_config__ = _STRICT
     values: dict[Key, SoundValue]
-    heard: dict[str, Heard] = field(default_factory=dict)
+    heard: dict[str, HandMark] = field(default_factory=dict)
     kind: Literal["rest"] = "rest"
 
 

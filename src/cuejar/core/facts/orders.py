@@ -232,7 +232,9 @@ _FIELDS: dict[str, tuple[str, ...]] = {
 
 
 PAUSED = "/paused"
-"""How the property ends that says whether a reward is paused: it follows from everything else, and is for the channel alone."""
+"""The suffix of the property that says whether a reward is paused: it follows from everything else, and is only for the
+channel.
+"""
 
 
 def line(order: Order, at_ms: int) -> JsonObject | None:

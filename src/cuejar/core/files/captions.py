@@ -18,7 +18,7 @@ from cuejar.core.rules.score import Span
 
 MOST_CAPTIONS = 1_000
 MOST_TEXT = 1_000_000
-"""Characters of a file that are read."""
+"""Maximum characters of a file."""
 _TAG = re.compile(r"<[^<>\n]*>")
 _ESCAPES = (("&", "&amp;"), ("<", "&lt;"), (">", "&gt;"))
 

@@ -27,13 +27,13 @@ from cuejar.core.words.cues import beat_told
 from cuejar.core.words.names import Noticed
 
 OURS = "cue-jar"
-"""Under which key of an object's metadata our own stands."""
+"""The key of our own data in an object's metadata."""
 RATE = 30.0
-"""Frames a second: a rate that every editor takes. Exact times, in ms, stand in the metadata."""
+"""Frames per second: a rate that every editor accepts. Exact times, in ms, are in the metadata."""
 MOST_PASSES = 200
-"""A file that goes round more often is one clip, however long."""
+"""A file that loops more often is one clip, however long."""
 OPEN_MS = 10_000
-"""How long a clip is drawn of what only a hand ends."""
+"""How long an open clip is drawn."""
 MOST_CLIPS, MOST_PARTS, MOST_DEPTH = 2_000, 500_000, 60
 _NO_TIMELINE = "isn’t an OpenTimelineIO timeline"
 

@@ -10,13 +10,13 @@ from pydantic import model_validator
 from cuejar.core.kinds.base import (
     HELD,
     SEEN,
-    Coming,
+    CheckContext,
     Kind,
     Lengths,
-    Looked,
     Named,
     Resolving,
     Snag,
+    StartingBeat,
     hold_each,
     lost_names,
 )
@@ -49,17 +49,17 @@ def _worn(b: AvatarBeat) -> list[tuple[str, str | None]]:
     return [("model", b.model), ("outfit", b.outfit), ("pose", b.pose)]
 
 
-def _resolve(r: Resolving, beat: Coming, b: AvatarBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: AvatarBeat) -> None:
     hold_each(r, beat, "avatar", _worn(b))
     for name in b.expressions:
         beat.sets.append((f"avatar/expression/{r.catalogues.named('avatar', 'expression', name)}", "on"))
     beat.sets = list(dict.fromkeys(beat.sets))
 
 
-def _snags(b: AvatarBeat, looked: Looked) -> Iterator[Snag]:
+def _snags(b: AvatarBeat, context: CheckContext) -> Iterator[Snag]:
     names = [(what, what, name) for what, name in _worn(b)]
     names += [("expressions", "expression", name) for name in b.expressions]
-    return lost_names(b, "avatar", names, looked.catalogues)
+    return lost_names(b, "avatar", names, context.catalogues)
 
 
 def _holds(b: AvatarBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str | None:

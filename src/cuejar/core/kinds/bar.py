@@ -6,12 +6,12 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from cuejar.core.kinds.base import SEEN, CannotDo, Coming, Kind, Named, Ref, Resolving
+from cuejar.core.kinds.base import SEEN, CannotDo, Kind, Named, Ref, Resolving, StartingBeat
 from cuejar.core.parts.base import Id
-from cuejar.core.parts.steps import Place, Seen, Timed
+from cuejar.core.parts.steps import Place, Timed, Visible
 
 
-class BarBeat(Timed, Seen):
+class BarBeat(Timed, Visible):
     kind: Literal["bar"]
     count: Id
     goal: Annotated[int, Field(ge=1, le=1_000_000_000)] | None = Field(None, description="none: the goal of the count")
@@ -23,7 +23,7 @@ class BarBeat(Timed, Seen):
     says: Literal["number", "share", "left", "nothing"] = Field("number", description="“37 of 100”, “37 %”, “63 to go”")
 
 
-def _resolve(r: Resolving, beat: Coming, b: BarBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: BarBeat) -> None:
     told = r.progress(b.count)
     goal = b.goal if b.goal is not None else told["goal"]
     if goal is None:

@@ -22,7 +22,7 @@ from cuejar.core.parts.steps import Beat, ForLoops, FromFile, FromJar
 
 Way = Literal["shown", "hold", "strike"]
 Noticed = Literal["seen", "heard", "felt", "held"]
-"""As what a beat counts in the figures of a night while it is up."""
+"""How a beat counts in the figures of a night while it is up."""
 
 
 class CannotDo(Exception):
@@ -41,7 +41,7 @@ class Lengths(Protocol):
         """What a jar of the book can give."""
 
 
-class Coming(Protocol):
+class StartingBeat(Protocol):
     """A beat of a starting run; its values are filled in.
 
     ``own`` is its length in ms if known, ``value`` what is shown or struck, ``sets`` the values it holds.
@@ -81,7 +81,7 @@ class Resolving(Protocol):
     def fill(self, template: str, said: bool = False) -> str:
         """Fills in a template; ``said``: for reading aloud."""
 
-    def words(self, beat: Coming, source: str | FromJar, said: bool = False) -> str:
+    def words(self, beat: StartingBeat, source: str | FromJar, said: bool = False) -> str:
         """Fills in a template, or draws from a jar."""
 
     def values(self) -> JsonObject:
@@ -91,13 +91,13 @@ class Resolving(Protocol):
     def progress(self, count: str) -> JsonObject:
         """Returns a count as ``{"name", "now", "goal"}``."""
 
-    def draw(self, beat: Coming, source: FromJar) -> list[str]:
+    def draw(self, beat: StartingBeat, source: FromJar) -> list[str]:
         """Raises CannotDo: the jar has nothing."""
 
-    def media(self, beat: Coming, source: FromFile | FromJar) -> list[str]:
+    def media(self, beat: StartingBeat, source: FromFile | FromJar) -> list[str]:
         """Raises CannotDo: the file is missing."""
 
-    def one_source(self, beat: Coming, scene: str, beginning: str) -> str:
+    def one_source(self, beat: StartingBeat, scene: str, beginning: str) -> str:
         """Returns a random source of a scene. Raises CannotDo: there is none."""
 
     def sources(self, scene: str) -> Sequence[str]: ...
@@ -109,13 +109,13 @@ class Resolving(Protocol):
 
     def colour(self, path: str | None) -> str: ...
     def random_colour(self, path: str | None) -> str: ...
-    def speech_ms(self, beat: Coming) -> int | None:
+    def speech_ms(self, beat: StartingBeat) -> int | None:
         """Returns the length of the speech made for it: 0 if that failed, None while it is being made."""
 
     def reckoned_ms(self, text: str, part: str | None) -> int:
         """Returns the estimated length of a speech that is still being made."""
 
-    def roll(self, beat: Coming, rolled: Beat) -> tuple[list[int], str]:
+    def roll(self, beat: StartingBeat, rolled: Beat) -> tuple[list[int], str]:
         """Returns the faces and the outcome of a chance beat."""
 
 
@@ -132,7 +132,7 @@ class Snag(NamedTuple):
     is_error: bool = False
 
 
-class Looked(Protocol):
+class CheckContext(Protocol):
     """What a check of a beat may use. ``rest`` are the known rest values."""
 
     @property
@@ -182,7 +182,7 @@ class Named(Protocol):
         """The part that reads; empty: the one that the text names."""
 
 
-def _no_snags(beat: object, looked: Looked) -> Iterator[Snag]:
+def _no_snags(beat: object, context: CheckContext) -> Iterator[Snag]:
     return iter(())
 
 
@@ -203,7 +203,7 @@ def _same(beat: JsonObject, renamed: Renamed) -> JsonObject:
 
 
 LOOK_FIELDS = frozenset({"id", "kind", "start", "length", "only_if", "media", "text", "outcomes", "dice", "pattern"})
-"""What of a beat is not part of how it looks and sounds."""
+"""Fields of a beat that don't affect how it looks and sounds."""
 
 
 def look_of(beat: Beat) -> JsonObject:
@@ -240,11 +240,11 @@ class Kind(Generic[B]):
     model: type[B]
     way: Way
     output: str
-    resolve: Callable[[Resolving, Coming, B], None]
+    resolve: Callable[[Resolving, StartingBeat, B], None]
     gear: str | None = None
-    snags: Callable[[B, Looked], Iterator[Snag]] = _no_snags
+    snags: Callable[[B, CheckContext], Iterator[Snag]] = _no_snags
     holds: Callable[[B, Lengths, Catalogues, Sequence[Gear]], str | None] = _nothing
-    needless: Callable[[B, Looked], str | None] = _nothing
+    needless: Callable[[B, CheckContext], str | None] = _nothing
     refs: Callable[[B], Iterator[Ref]] = _no_refs
     renamed: Callable[[JsonObject, Renamed], JsonObject] = _same
     own_ms: Callable[[B], int | None] = _nothing
@@ -285,7 +285,7 @@ class _HasMedia(Protocol):
     def media(self) -> FromFile | FromJar: ...
 
 
-def show_media(r: Resolving, beat: Coming, b: _HasMedia) -> None:
+def show_media(r: Resolving, beat: StartingBeat, b: _HasMedia) -> None:
     """Shows files, or draws from a jar of them, each for its own length."""
     drawn = r.media(beat, b.media)
     beat.value = drawn[0] if len(drawn) == 1 else drawn
@@ -295,7 +295,7 @@ def show_media(r: Resolving, beat: Coming, b: _HasMedia) -> None:
 
 def hold_each(
     r: Resolving,
-    beat: Coming,
+    beat: StartingBeat,
     gear: str,
     names: Sequence[tuple[str, str | None]],
     numbers: Sequence[tuple[str, PropertyValue]] = (),
@@ -328,9 +328,9 @@ def lost_thing(beat: Beat, error: NotThere, keys: Mapping[str, str]) -> Snag:
     return lost(beat, keys.get(error.name, "thing"), error)
 
 
-def no_bridge(beat: Beat, gear: str, looked: Looked) -> Iterator[Snag]:
+def no_bridge(beat: Beat, gear: str, context: CheckContext) -> Iterator[Snag]:
     """Returns the snag of a beat whose gear has no things."""
-    named = looked.by_id.get(gear)
+    named = context.by_id.get(gear)
     if named is not None and kind_of(named.kind).paths is not things_of:
         what = f"“{beat.id}” needs a thing, but {named.name or gear} has none ({kind_of(named.kind).title.lower()})."
         yield Snag("no_bridge", what, "Choose a bridge.", "gear", is_error=True)

@@ -6,12 +6,12 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from cuejar.core.kinds.base import SEEN, Coming, Kind, Named, Resolving
+from cuejar.core.kinds.base import SEEN, Kind, Named, Resolving, StartingBeat
 from cuejar.core.parts.base import Length_s, Share, ms
-from cuejar.core.parts.steps import MediaRef, Seen, Timed
+from cuejar.core.parts.steps import MediaRef, Timed, Visible
 
 
-class BurstBeat(Timed, Seen):
+class BurstBeat(Timed, Visible):
     kind: Literal["burst"]
     media: MediaRef | None = None
     shape: Literal["ticket", "spark", "leaf", "dot"] = "ticket"
@@ -24,7 +24,7 @@ class BurstBeat(Timed, Seen):
     life_s: Length_s = 3
 
 
-def _resolve(r: Resolving, beat: Coming, b: BurstBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: BurstBeat) -> None:
     beat.value = r.media(beat, b.media) if b.media is not None else b.shape
 
 

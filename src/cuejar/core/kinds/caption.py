@@ -6,11 +6,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from cuejar.core.kinds.base import SEEN, CannotDo, Coming, Kind, Named, Resolving
-from cuejar.core.parts.steps import Place, Seen, Timed, Words
+from cuejar.core.kinds.base import SEEN, CannotDo, Kind, Named, Resolving, StartingBeat
+from cuejar.core.parts.steps import Place, Timed, Visible, Words
 
 
-class CaptionBeat(Timed, Seen):
+class CaptionBeat(Timed, Visible):
     kind: Literal["caption"]
     text: Words
     place: Place = Place(x=0.1, y=0.78, w=0.8, h=0.14)
@@ -21,7 +21,7 @@ class CaptionBeat(Timed, Seen):
     align: Literal["left", "centre", "right"] = "centre"
 
 
-def _resolve(r: Resolving, beat: Coming, b: CaptionBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: CaptionBeat) -> None:
     beat.value = r.words(beat, b.text)
     if not beat.value.strip():
         raise CannotDo("the caption is empty")

@@ -6,9 +6,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from cuejar.core.kinds.base import SEEN, Coming, Kind, Named, Resolving, look_of
+from cuejar.core.kinds.base import SEEN, Kind, Named, Resolving, StartingBeat, look_of
 from cuejar.core.parts.base import Id, JsonObject, Length_s, Model, ms
-from cuejar.core.parts.steps import Beat, Seen
+from cuejar.core.parts.steps import Beat, Visible
 
 
 class Outcome(Model):
@@ -36,7 +36,7 @@ class Dice(Model):
     sides: Annotated[int, Field(ge=2, le=100)] = 6
 
 
-class ChanceBeat(Beat, Seen):
+class ChanceBeat(Beat, Visible):
     kind: Literal["chance"]
     dice: Dice | None = Field(None, description="without dice it is a drum that spins to one outcome by weight")
     outcomes: Annotated[list[Outcome], Field(min_length=1)]
@@ -51,7 +51,7 @@ class ChanceBeat(Beat, Seen):
         return self
 
 
-def _resolve(r: Resolving, beat: Coming, b: ChanceBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: ChanceBeat) -> None:
     faces, outcome = r.roll(beat, b)
     beat.value = {"faces": faces, "outcome": outcome}
 

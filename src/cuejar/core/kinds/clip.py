@@ -6,10 +6,10 @@ from typing import Literal
 
 from cuejar.core.kinds.base import HEARD, SEEN, Kind, Named, show_media
 from cuejar.core.parts.base import Share
-from cuejar.core.parts.steps import MediaRef, Natural, Seen, Volume
+from cuejar.core.parts.steps import MediaRef, Natural, Visible, Volume
 
 
-class ClipBeat(Natural, Seen):
+class ClipBeat(Natural, Visible):
     kind: Literal["clip"]
     media: MediaRef
     volume: Volume = 100

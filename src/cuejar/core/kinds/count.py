@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from cuejar.core.kinds.base import Coming, Kind, Resolving
+from cuejar.core.kinds.base import Kind, Resolving, StartingBeat
 from cuejar.core.parts.base import Id
 from cuejar.core.parts.steps import Beat
 
@@ -17,7 +17,7 @@ class CountBeat(Beat):
     add: Annotated[int, Field(ge=-1_000_000, le=1_000_000)] = 1
 
 
-def _resolve(r: Resolving, beat: Coming, b: CountBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: CountBeat) -> None:
     beat.value = {"name": b.name, "add": b.add}
 
 

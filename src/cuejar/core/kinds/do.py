@@ -8,7 +8,18 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from cuejar.core.facts.happenings import Deed, PropertyValue
-from cuejar.core.kinds.base import Coming, Kind, Looked, Named, Ref, Resolving, Snag, lost_thing, no_bridge, value_of
+from cuejar.core.kinds.base import (
+    CheckContext,
+    Kind,
+    Named,
+    Ref,
+    Resolving,
+    Snag,
+    StartingBeat,
+    lost_thing,
+    no_bridge,
+    value_of,
+)
 from cuejar.core.measures.catalogue import NotThere, fitted
 from cuejar.core.parts.base import Id, Name
 from cuejar.core.parts.steps import Beat, SettingValue
@@ -36,16 +47,16 @@ def _fitting(deed: Deed | None, values: Mapping[str, PropertyValue]) -> dict[str
     return made
 
 
-def _resolve(r: Resolving, beat: Coming, b: DoBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: DoBeat) -> None:
     thing, deed, known = r.catalogues.deed(b.gear, b.thing, b.deed)
     values = {name: value_of(r, v, None) if isinstance(v, str) and v else v for name, v in b.values.items()}
     beat.value = {"gear": b.gear, "thing": thing, "deed": deed, "values": _fitting(known, values)}
 
 
-def _snags(b: DoBeat, looked: Looked) -> Iterator[Snag]:
-    yield from no_bridge(b, b.gear, looked)
+def _snags(b: DoBeat, context: CheckContext) -> Iterator[Snag]:
+    yield from no_bridge(b, b.gear, context)
     try:
-        known = looked.catalogues.deed(b.gear, b.thing, b.deed)[2]
+        known = context.catalogues.deed(b.gear, b.thing, b.deed)[2]
     except NotThere as error:
         yield lost_thing(b, error, {b.thing: "thing", b.deed: "deed"})
         return

@@ -11,13 +11,13 @@ from cuejar.core.facts.happenings import Renamed
 from cuejar.core.kinds.base import (
     HELD,
     SEEN,
-    Coming,
+    CheckContext,
     Kind,
     Lengths,
-    Looked,
     Named,
     Resolving,
     Snag,
+    StartingBeat,
     lost,
     named_now,
     value_of,
@@ -42,17 +42,17 @@ class FilterBeat(Timed, Faded):
         return one_for_many(data, "source", "sources")
 
 
-def _resolve(r: Resolving, beat: Coming, b: FilterBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: FilterBeat) -> None:
     meant = [r.catalogues.filter(source, b.filter, b.setting) for source in b.sources]
     paths = [f"broadcast/filter/{source}/{name}/{setting}" for source, name, setting in meant]
     value = value_of(r, b.value, paths[0]) if isinstance(b.value, str) else b.value
     beat.sets = [(path, r.catalogues.fitting(*where, value)) for path, where in zip(paths, meant, strict=True)]
 
 
-def _snags(b: FilterBeat, looked: Looked) -> Iterator[Snag]:
+def _snags(b: FilterBeat, context: CheckContext) -> Iterator[Snag]:
     try:
         for source in b.sources:
-            looked.catalogues.filter(source, b.filter, b.setting)
+            context.catalogues.filter(source, b.filter, b.setting)
     except NotThere as error:
         key = "filter" if error.name == b.filter else "setting" if error.name == b.setting else "sources"
         yield lost(b, key, error)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Literal
 
-from cuejar.core.kinds.base import Coming, Kind, Named, Ref, Resolving
+from cuejar.core.kinds.base import Kind, Named, Ref, Resolving, StartingBeat
 from cuejar.core.parts.base import Id
 from cuejar.core.parts.steps import Beat, FromJar
 
@@ -15,7 +15,7 @@ class FireBeat(Beat):
     cue: Id | FromJar
 
 
-def _resolve(r: Resolving, beat: Coming, b: FireBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: FireBeat) -> None:
     beat.value = r.draw(beat, b.cue)[0] if isinstance(b.cue, FromJar) else b.cue
 
 

@@ -27,7 +27,7 @@ class GearKind:
         prefix: where its properties lie.
         mark: the output whose mark it uses.
         address: where a stand-in of it listens, with the wire's scheme.
-        behind: how many ports after the other stand-ins.
+        port_offset: how many ports after the other stand-ins.
         secret: the name of its secret, if it has one.
         tells: whether it reports what it shows.
         many: whether there may be several.
@@ -41,7 +41,7 @@ class GearKind:
     prefix: str
     mark: str
     address: str
-    behind: int = 0
+    port_offset: int = 0
     secret: str = ""
     tells: bool = False
     many: bool = False
@@ -82,7 +82,7 @@ _ALL = [
         "broadcaster", "Broadcaster", "a broadcaster", "broadcast/", "broadcast", "ws://{host}:{port}/broadcaster",
         secret="Password", tells=True,
     ),
-    GearKind("lights", "Lamps", "lamps", "light/", "light", "sacn://{host}:{port}", behind=1, paths=_lamps),
+    GearKind("lights", "Lamps", "lamps", "light/", "light", "sacn://{host}:{port}", port_offset=1, paths=_lamps),
     GearKind(
         "avatar", "Avatar", "an avatar", "avatar/", "avatar", "osc://{host}:{port}", tells=True,
         properties={"model": NAME, "outfit": NAME, "pose": NAME, "expression": Setting("choice", choices=("on", "off"))},
@@ -105,7 +105,7 @@ _ALL = [
     ),
 ]  # fmt: skip
 GEAR_KINDS = {kind.name: kind for kind in _ALL}
-"""Every kind of gear by its name, in the order in which they are offered; plug-ins add theirs."""
+"""Every kind of gear by its name, in order; plug-ins add theirs."""
 
 
 def of_things(name: str, title: str, words: str = "", address: str = "", secret: str = "") -> GearKind:

@@ -5,7 +5,18 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Literal
 
-from cuejar.core.kinds.base import FELT, CannotDo, Coming, Kind, Lengths, Looked, Named, Resolving, Snag, loops_of
+from cuejar.core.kinds.base import (
+    FELT,
+    CannotDo,
+    CheckContext,
+    Kind,
+    Lengths,
+    Named,
+    Resolving,
+    Snag,
+    StartingBeat,
+    loops_of,
+)
 from cuejar.core.measures.catalogue import Catalogues, NotThere, near_names
 from cuejar.core.measures.haptics import found
 from cuejar.core.parts.base import Name, Share
@@ -24,7 +35,7 @@ def _has_no_pads(catalogues: Catalogues) -> bool:
     return there is not None and not there.touches
 
 
-def _resolve(r: Resolving, beat: Coming, b: HapticsBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: HapticsBeat) -> None:
     if _has_no_pads(r.catalogues):
         raise CannotDo("the wearable reports no pads, so nothing can be felt")
     pattern = found(r.patterns, b.pattern)
@@ -40,11 +51,11 @@ def _span(b: HapticsBeat, lengths: Lengths, loops: int | None, most: int) -> tup
     return own, own
 
 
-def _snags(b: HapticsBeat, looked: Looked) -> Iterator[Snag]:
-    if _has_no_pads(looked.catalogues):
+def _snags(b: HapticsBeat, context: CheckContext) -> Iterator[Snag]:
+    if _has_no_pads(context.catalogues):
         yield Snag("no_pads", f"“{b.id}” can’t be felt: the wearable reports no pads.", "Check it on the Rig page.")
-    if found(looked.patterns, b.pattern) is None:
-        near = tuple(near_names(b.pattern, [pattern.name for pattern in looked.patterns]))
+    if found(context.patterns, b.pattern) is None:
+        near = tuple(near_names(b.pattern, [pattern.name for pattern in context.patterns]))
         mend = f"Use “{near[0]}”." if near else "Paint it, or choose another."
         yield Snag("lost_name", f"“{b.id}”: there is no pattern “{b.pattern}”.", mend, "pattern", near, is_error=True)
 

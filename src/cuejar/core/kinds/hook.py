@@ -8,7 +8,7 @@ from urllib.parse import urlsplit
 
 from pydantic import Field
 
-from cuejar.core.kinds.base import Coming, Kind, Looked, Ref, Resolving, Snag
+from cuejar.core.kinds.base import CheckContext, Kind, Ref, Resolving, Snag, StartingBeat
 from cuejar.core.parts.base import Id, Length_s, ms
 from cuejar.core.parts.gear import HookOut
 from cuejar.core.parts.steps import Beat, Template
@@ -22,7 +22,7 @@ class HookBeat(Beat):
     then_payload: Template = ""
 
 
-def _resolve(r: Resolving, beat: Coming, b: HookBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: HookBeat) -> None:
     values = r.values()
     beat.value = {"hook": b.hook, "payload": r.filled(b.payload, "json")}
     if any(gear.id == b.hook and (gear.address or gear.hook != HookOut()) for gear in r.gear):
@@ -36,10 +36,10 @@ def _own_ms(b: HookBeat) -> int | None:
     return ms(b.then_s) if b.then_s is not None else None
 
 
-def _snags(b: HookBeat, looked: Looked) -> Iterator[Snag]:
-    gear = looked.by_id.get(b.hook)
+def _snags(b: HookBeat, context: CheckContext) -> Iterator[Snag]:
+    gear = context.by_id.get(b.hook)
     host = urlsplit(gear.address).hostname if gear is not None and gear.address else None
-    if host and host.casefold() not in looked.hosts:
+    if host and host.casefold() not in context.hosts:
         yield Snag(
             "hook_not_allowed", f"Hooks to {host} aren’t allowed yet.", "Allow it on the Rig page.", is_error=True
         )

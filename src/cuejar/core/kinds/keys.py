@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import Literal
 
-from cuejar.core.kinds.base import HELD, Coming, Kind, Lengths, Looked, Resolving, Snag
+from cuejar.core.kinds.base import HELD, CheckContext, Kind, Lengths, Resolving, Snag, StartingBeat
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.measures.keys import unknown
 from cuejar.core.parts.base import Name
@@ -18,11 +18,11 @@ class KeysBeat(Timed):
     combo: Name
 
 
-def _resolve(r: Resolving, beat: Coming, b: KeysBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: KeysBeat) -> None:
     beat.sets = [(f"keys/{r.lengths.spelled(b.combo)}", "on")]
 
 
-def _snags(b: KeysBeat, looked: Looked) -> Iterator[Snag]:
+def _snags(b: KeysBeat, context: CheckContext) -> Iterator[Snag]:
     if wrong := unknown(b.combo):
         what = f"“{b.id}”: there is no key “{wrong[0]}”."
         yield Snag("unknown_key", what, "Press the keys to record them.", is_error=True)

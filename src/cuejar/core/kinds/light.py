@@ -7,7 +7,19 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from cuejar.core.kinds.base import HELD, SEEN, CannotDo, Coming, Kind, Lengths, Looked, Named, Ref, Resolving, Snag
+from cuejar.core.kinds.base import (
+    HELD,
+    SEEN,
+    CannotDo,
+    CheckContext,
+    Kind,
+    Lengths,
+    Named,
+    Ref,
+    Resolving,
+    Snag,
+    StartingBeat,
+)
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.measures.colour import RANDOM, as_hex
 from cuejar.core.measures.lamps import Motion, overlaps, patched
@@ -31,7 +43,7 @@ class LightBeat(Timed, Faded):
         return self
 
 
-def _resolve(r: Resolving, beat: Coming, b: LightBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: LightBeat) -> None:
     lamps = [gear for gear in r.gear if gear.kind == "lights"]
     fixtures = meant_lamps(lamps, b.fixtures) if lamps or b.fixtures != "all" else r.lamps()
     if not fixtures:
@@ -53,8 +65,8 @@ def _resolve(r: Resolving, beat: Coming, b: LightBeat) -> None:
         beat.sets += [(f"light/{fixture}/look", str(motion)) for fixture, motion in zip(fixtures, motions, strict=True)]
 
 
-def _snags(b: LightBeat, looked: Looked) -> Iterator[Snag]:
-    lamps = [fixture for gear in looked.gear if gear.kind == "lights" for fixture in gear.fixtures]
+def _snags(b: LightBeat, context: CheckContext) -> Iterator[Snag]:
+    lamps = [fixture for gear in context.gear if gear.kind == "lights" for fixture in gear.fixtures]
     if lamps and (overlaps(lamps) or len(patched(lamps)) < len(lamps)):
         what = "Two lamps use the same channels, or one doesn’t fit."
         yield Snag("lamp_overlap", what, "Fix it on the Rig page.")

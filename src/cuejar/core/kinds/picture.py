@@ -5,10 +5,10 @@ from __future__ import annotations
 from typing import Literal
 
 from cuejar.core.kinds.base import SEEN, Kind, Named, show_media
-from cuejar.core.parts.steps import MediaRef, Natural, Seen
+from cuejar.core.parts.steps import MediaRef, Natural, Visible
 
 
-class PictureBeat(Natural, Seen):
+class PictureBeat(Natural, Visible):
     kind: Literal["picture"]
     media: MediaRef
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
-from cuejar.core.facts.whence import GIVEN, parted
-from cuejar.core.kinds.base import CannotDo, Coming, Kind, Named, Resolving
+from cuejar.core.facts.origin import GIVEN, parted
+from cuejar.core.kinds.base import CannotDo, Kind, Named, Resolving, StartingBeat
 from cuejar.core.parts.steps import Beat, Words
 
 
@@ -14,7 +14,7 @@ class ReplyBeat(Beat):
     text: Words
 
 
-def _resolve(r: Resolving, beat: Coming, b: ReplyBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: ReplyBeat) -> None:
     text = r.words(beat, b.text)
     if not text.strip():
         raise CannotDo("the reply is empty")

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, ValidationInfo, field_validator, model_validator
 
-from cuejar.core.kinds.base import Coming, Kind, Lengths, Ref, Resolving
+from cuejar.core.kinds.base import Kind, Lengths, Ref, Resolving, StartingBeat
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.parts.base import Id
 from cuejar.core.parts.gear import Gear
@@ -40,7 +40,7 @@ class RewardBeat(Timed):
         return self
 
 
-def _resolve(r: Resolving, beat: Coming, b: RewardBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: RewardBeat) -> None:
     rewards = [*b.rewards, *(reward for named in b.sets for reward in r.in_set(named))]
     for reward in dict.fromkeys(rewards):
         if b.on is not None:

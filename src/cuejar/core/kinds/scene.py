@@ -6,7 +6,19 @@ from collections.abc import Iterator, Sequence
 from typing import Literal
 
 from cuejar.core.facts.happenings import Renamed
-from cuejar.core.kinds.base import HELD, SEEN, Coming, Kind, Lengths, Looked, Named, Resolving, Snag, lost, named_now
+from cuejar.core.kinds.base import (
+    HELD,
+    SEEN,
+    CheckContext,
+    Kind,
+    Lengths,
+    Named,
+    Resolving,
+    Snag,
+    StartingBeat,
+    lost,
+    named_now,
+)
 from cuejar.core.measures.catalogue import Catalogues, NotThere
 from cuejar.core.parts.base import JsonObject, Name
 from cuejar.core.parts.gear import Gear
@@ -20,19 +32,19 @@ class SceneBeat(Timed):
     scene: Name
 
 
-def _resolve(r: Resolving, beat: Coming, b: SceneBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: SceneBeat) -> None:
     beat.sets = [(PATH, r.catalogues.scene(b.scene))]
 
 
-def _snags(b: SceneBeat, looked: Looked) -> Iterator[Snag]:
+def _snags(b: SceneBeat, context: CheckContext) -> Iterator[Snag]:
     try:
-        looked.catalogues.scene(b.scene)
+        context.catalogues.scene(b.scene)
     except NotThere as error:
         yield lost(b, "scene", error)
 
 
-def _needless(b: SceneBeat, looked: Looked) -> str | None:
-    on = looked.rest.get(PATH) == looked.catalogues.scene(b.scene)
+def _needless(b: SceneBeat, context: CheckContext) -> str | None:
+    on = context.rest.get(PATH) == context.catalogues.scene(b.scene)
     return f"the scene {b.scene} is already on" if on else None
 
 

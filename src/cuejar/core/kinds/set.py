@@ -11,14 +11,14 @@ from cuejar.core.kinds.base import (
     HELD,
     SEEN,
     CannotDo,
-    Coming,
+    CheckContext,
     Kind,
     Lengths,
-    Looked,
     Named,
     Ref,
     Resolving,
     Snag,
+    StartingBeat,
     lost_thing,
     no_bridge,
     value_of,
@@ -41,7 +41,7 @@ def _path(b: SetBeat, catalogues: Catalogues) -> str:
     return "/".join([known_as(b.gear), *catalogues.setting(b.gear, b.thing, b.setting)[:2]])
 
 
-def _resolve(r: Resolving, beat: Coming, b: SetBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: SetBeat) -> None:
     path, setting = _path(b, r.catalogues), r.catalogues.setting(b.gear, b.thing, b.setting)[2]
     if setting is None and path.count("/") != 3:
         raise CannotDo("the bridge has not told yet what it has")
@@ -49,10 +49,10 @@ def _resolve(r: Resolving, beat: Coming, b: SetBeat) -> None:
     beat.sets = [(path, value if setting is None else fitted(setting, value))]
 
 
-def _snags(b: SetBeat, looked: Looked) -> Iterator[Snag]:
-    yield from no_bridge(b, b.gear, looked)
+def _snags(b: SetBeat, context: CheckContext) -> Iterator[Snag]:
+    yield from no_bridge(b, b.gear, context)
     try:
-        setting = looked.catalogues.setting(b.gear, b.thing, b.setting)[2]
+        setting = context.catalogues.setting(b.gear, b.thing, b.setting)[2]
     except NotThere as error:
         yield lost_thing(b, error, {b.thing: "thing", b.setting: "setting"})
         return

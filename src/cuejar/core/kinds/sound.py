@@ -5,10 +5,10 @@ from __future__ import annotations
 from typing import Literal
 
 from cuejar.core.kinds.base import HEARD, Kind, Named, show_media
-from cuejar.core.parts.steps import Heard, MediaRef, Natural
+from cuejar.core.parts.steps import Audible, MediaRef, Natural
 
 
-class SoundBeat(Natural, Heard):
+class SoundBeat(Natural, Audible):
     kind: Literal["sound"]
     media: MediaRef
 

@@ -8,7 +8,19 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from cuejar.core.facts.happenings import Renamed
-from cuejar.core.kinds.base import HELD, SEEN, Coming, Kind, Lengths, Looked, Named, Resolving, Snag, lost, named_now
+from cuejar.core.kinds.base import (
+    HELD,
+    SEEN,
+    CheckContext,
+    Kind,
+    Lengths,
+    Named,
+    Resolving,
+    Snag,
+    StartingBeat,
+    lost,
+    named_now,
+)
 from cuejar.core.measures.catalogue import Catalogues, NotThere
 from cuejar.core.parts.base import JsonObject, Name
 from cuejar.core.parts.folding import folded
@@ -36,7 +48,7 @@ def _path(scene: str, source: str) -> str:
     return f"broadcast/source/{scene}/{source}/visible"
 
 
-def _resolve(r: Resolving, beat: Coming, b: SourceBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: SourceBeat) -> None:
     scene = r.catalogues.scene(b.scene)
     listed = r.sources(scene)
     if b.source is None:
@@ -49,22 +61,22 @@ def _resolve(r: Resolving, beat: Coming, b: SourceBeat) -> None:
         beat.sets += [(_path(scene, other), not b.visible) for other in others]
 
 
-def _snags(b: SourceBeat, looked: Looked) -> Iterator[Snag]:
+def _snags(b: SourceBeat, context: CheckContext) -> Iterator[Snag]:
     key = "scene"
     try:
-        scene = looked.catalogues.scene(b.scene)
+        scene = context.catalogues.scene(b.scene)
         key = "source"
         if b.source is not None:
-            looked.catalogues.source(scene, b.source)
+            context.catalogues.source(scene, b.source)
     except NotThere as error:
         yield lost(b, key, error)
 
 
-def _needless(b: SourceBeat, looked: Looked) -> str | None:
+def _needless(b: SourceBeat, context: CheckContext) -> str | None:
     if b.source is None:
         return None
-    scene, source = looked.catalogues.source(b.scene, b.source)
-    if looked.rest.get(_path(scene, source)) is not b.visible:
+    scene, source = context.catalogues.source(b.scene, b.source)
+    if context.rest.get(_path(scene, source)) is not b.visible:
         return None
     return f"{source} is already {'shown' if b.visible else 'hidden'} in {scene}"
 

@@ -7,14 +7,14 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from cuejar.core.kinds.base import HEARD, CannotDo, Coming, Kind, Lengths, Named, Ref, Resolving
+from cuejar.core.kinds.base import HEARD, CannotDo, Kind, Lengths, Named, Ref, Resolving, StartingBeat
 from cuejar.core.parts.base import Id
-from cuejar.core.parts.steps import Heard, Natural, Place, Words
+from cuejar.core.parts.steps import Audible, Natural, Place, Words
 
 NOT_SAID = "the text could not be turned into speech"
 
 
-class SpeechBeat(Natural, Heard):
+class SpeechBeat(Natural, Audible):
     kind: Literal["speech"]
     text: Words = "{{text}}"
     part: Id | None = None
@@ -25,7 +25,7 @@ class SpeechBeat(Natural, Heard):
     size: Annotated[float, Field(ge=0.01, le=1)] = Field(0.06, description="height of the caption's type")
 
 
-def _resolve(r: Resolving, beat: Coming, b: SpeechBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: SpeechBeat) -> None:
     beat.value = r.words(beat, b.text, said=True)
     if not beat.value.strip():
         raise CannotDo("there is nothing to say")

@@ -42,7 +42,7 @@ MODULES = (
     do, hook, count, reply, fire, chance,
 )  # fmt: skip
 KINDS: dict[str, Kind[Any]] = {module.KIND.name: module.KIND for module in MODULES}
-"""Every kind by its name, in the order in which they are offered; each knows its own class of beat."""
+"""Every kind by its name, in order; each knows its own class of beat."""
 
 AnyBeat = Annotated[
     picture.PictureBeat
@@ -74,6 +74,6 @@ AnyBeat = Annotated[
 ]
 
 OUTPUTS = frozenset({kind.output for kind in KINDS.values()} | set(KINDS))
-"""What a house switch may be named after: a kind of output, or a single kind of beat."""
+"""Possible names of a house switch: a kind of output, or a single kind of beat."""
 
 UNION_TAGS = frozenset(KINDS) | {"seconds", "loops", "word", "file", "jar", "text"}

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Literal
 
-from cuejar.core.kinds.base import Coming, Kind, Looked, Resolving, Snag
+from cuejar.core.kinds.base import CheckContext, Kind, Resolving, Snag, StartingBeat
 from cuejar.core.measures.keys import unknown
 from cuejar.core.parts.base import Name
 from cuejar.core.parts.steps import Beat
@@ -16,11 +16,11 @@ class TapBeat(Beat):
     combo: Name
 
 
-def _resolve(r: Resolving, beat: Coming, b: TapBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: TapBeat) -> None:
     beat.value = b.combo
 
 
-def _snags(b: TapBeat, looked: Looked) -> Iterator[Snag]:
+def _snags(b: TapBeat, context: CheckContext) -> Iterator[Snag]:
     if wrong := unknown(b.combo):
         what = f"“{b.id}”: there is no key “{wrong[0]}”."
         yield Snag("unknown_key", what, "Press the keys to record them.", is_error=True)

@@ -7,13 +7,13 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from cuejar.core.kinds.base import SEEN, Coming, Kind, Looked, Named, Resolving, Snag
+from cuejar.core.kinds.base import SEEN, CheckContext, Kind, Named, Resolving, Snag, StartingBeat
 from cuejar.core.measures.throw import natural_ms
 from cuejar.core.parts.base import Share
-from cuejar.core.parts.steps import Flight, MediaRef, Natural, Place, Seen
+from cuejar.core.parts.steps import Flight, MediaRef, Natural, Place, Visible
 
 
-class ThrowBeat(Natural, Seen, Flight):
+class ThrowBeat(Natural, Visible, Flight):
     """Its place is the part of the overlay that the things may cross."""
 
     kind: Literal["throw"]
@@ -25,7 +25,7 @@ class ThrowBeat(Natural, Seen, Flight):
     thickness: Share = Field(0.7, description="of a drop: 0 runs like water, 1 hardly runs")
 
 
-def _resolve(r: Resolving, beat: Coming, b: ThrowBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: ThrowBeat) -> None:
     beat.value = r.media(beat, b.media) if b.media is not None else "drop"
 
 
@@ -33,8 +33,8 @@ def _own_ms(b: ThrowBeat) -> int | None:
     return natural_ms(b) if b.length == "natural" else None
 
 
-def _snags(b: ThrowBeat, looked: Looked) -> Iterator[Snag]:
-    if not looked.targets or not looked.targets.issuperset(b.targets):
+def _snags(b: ThrowBeat, context: CheckContext) -> Iterator[Snag]:
+    if not context.targets or not context.targets.issuperset(b.targets):
         what = f"“{b.id}” is thrown at a target that doesn’t exist, so it goes to the middle or another target."
         yield Snag("no_target", what, "Draw targets over the avatar on the stage.")
 

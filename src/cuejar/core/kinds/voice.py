@@ -10,13 +10,13 @@ from pydantic import Field, model_validator
 from cuejar.core.kinds.base import (
     HEARD,
     HELD,
-    Coming,
+    CheckContext,
     Kind,
     Lengths,
-    Looked,
     Named,
     Resolving,
     Snag,
+    StartingBeat,
     hold_each,
     lost_names,
 )
@@ -39,12 +39,12 @@ class VoiceBeat(Timed, Faded):
         return self
 
 
-def _resolve(r: Resolving, beat: Coming, b: VoiceBeat) -> None:
+def _resolve(r: Resolving, beat: StartingBeat, b: VoiceBeat) -> None:
     hold_each(r, beat, "voice", [("preset", b.preset)], [("pitch", b.pitch), ("mix", b.mix)])
 
 
-def _snags(b: VoiceBeat, looked: Looked) -> Iterator[Snag]:
-    return lost_names(b, "voice", [("preset", "preset", b.preset)], looked.catalogues)
+def _snags(b: VoiceBeat, context: CheckContext) -> Iterator[Snag]:
+    return lost_names(b, "voice", [("preset", "preset", b.preset)], context.catalogues)
 
 
 def _holds(b: VoiceBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str | None:

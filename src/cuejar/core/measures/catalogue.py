@@ -25,7 +25,7 @@ from cuejar.core.parts.folding import folded
 
 NEAR_LEAST, NEAR_MOST = 60, 3
 THINGS = "things"
-"""The first step of the paths of what bridges have; the second is the gear's id."""
+"""The first step of the paths of bridges' things; the second is the gear's id."""
 SCENE = "broadcast/scene"
 _CATALOGUE = TypeAdapter(Catalogue)
 

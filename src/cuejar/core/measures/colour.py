@@ -25,7 +25,7 @@ from cuejar.core.parts.folding import letters_only
 RANDOM = "random"
 LIGHTNESS, CHROMA, APART = 0.72, 0.15, 30.0
 MOST_CHARACTERS = 100
-"""What is longer is no colour."""
+"""Anything longer isn't a colour."""
 
 _BASIC = """
 red: rojo rouge rot vermelho rosso
@@ -56,7 +56,7 @@ def _names() -> dict[str, str]:
 
 
 NAMES = _names()
-"""Every name that is taken, folded to its letters, with its ``#rrggbb``."""
+"""Every known name, reduced to its letters, with its ``#rrggbb``."""
 
 _HEX = re.compile(r"#?([0-9a-f]{6}|[0-9a-f]{3})\Z")
 

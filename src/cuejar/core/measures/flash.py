@@ -43,7 +43,7 @@ def relative_luminance(rgb: npt.NDArray[np.floating]) -> npt.NDArray[np.floating
 
 
 _LINEAR = relative_luminance(np.repeat(np.arange(256, dtype=np.float64)[:, None] / 255, 3, axis=1)).astype(np.float32)
-"""Each value of a byte as a share of light."""
+"""The light of each byte value."""
 
 
 def luminance_of(rgb: npt.NDArray[np.uint8]) -> npt.NDArray[np.floating]:
@@ -148,7 +148,7 @@ class _Swings:
         self.high = np.zeros(cells)
         self.way = np.zeros(cells, np.int8)
         self.when = np.full((cells, 2 * MOST_FLASHES), -np.inf)
-        """When the last changes of each cell were, the oldest first."""
+        """The instants of each cell's last changes, oldest first."""
 
     def bounds(self, now_s: float) -> tuple[npt.NDArray[np.floating], npt.NDArray[np.floating]]:
         """Returns the lowest and highest luminance that the next frame may have, for each cell."""
@@ -173,7 +173,7 @@ class _Swings:
 
 
 _SPARE, _SPARE_S = 0.006, 0.03
-"""Room for channels being whole numbers, and for frames that come a little late."""
+"""Margins for channels being whole numbers, and for frames that come slightly late."""
 
 
 def _part(

@@ -27,11 +27,11 @@ from cuejar.core.parts.tables import table
 
 HEAD = ["time_ms", "side", "x", "y", "size", "level"]
 HEIGHT = 1.25
-"""How high a side is, of its width."""
+"""The height of a side, relative to its width."""
 Levels = npt.NDArray[np.floating]
-"""A level a place, or a pad; 0 to 1."""
+"""One level per place, or per pad; 0 to 1."""
 Pairs = npt.NDArray[np.intp]
-"""Places and the pads by which they are felt, shape (n, 2)."""
+"""Places and the pads that play them, shape (n, 2)."""
 
 
 class Lies(Protocol):
@@ -124,7 +124,7 @@ class Limit:
         self.level, self.most_ms, self.pause_ms = level, most_ms, pause_ms
         self._felt_from: int | None = None
         self._quiet_from: int | None = None
-        """The first silent moment since something was felt: what is felt goes on until the next call."""
+        """The first silent moment since something was felt: it lasts until the next call."""
         self._silent_until = 0
 
     def passed(self, levels: Levels, now: int) -> Levels:

@@ -52,7 +52,7 @@ class LampBank:
         self._srgb = np.tile(_srgb(colour), (count, 1))
         """The colours at the end of their fades."""
         self._lab = np.tile(oklab(_srgb(colour)), (count, 2, 1))
-        """Of each lamp the start and the end of its fade."""
+        """The start and the end of each lamp's fade."""
         self._level = np.full((count, 2), level)
         self._begun, self._span = np.zeros((2, count)), np.full((2, count), 1e-9)
         """When the fades of colours and of levels began, and how long they take."""
@@ -60,7 +60,7 @@ class LampBank:
         self._turns: dict[tuple[str, float, int], float] = {}
         self._moves = np.zeros(count, bool)
         self._how = np.zeros((4, count))
-        """Of each lamp that moves: which motion, its period, its place, how many go with it."""
+        """For each moving lamp: its motion, its period, its place, and the size of its group."""
         self._turn_begun = np.zeros(count)
         self._fades_until = -np.inf
         self._still: Light | None = None

@@ -116,7 +116,7 @@ def _dimmer_rgb(rgb: Light) -> Light:
 
 
 _MIXES = {"dimmer": _dimmer, "rgb": _rgb, "rgbw": _rgbw, "dimmer_rgb": _dimmer_rgb}
-"""By its profile what a lamp's channels come to (0 to 1), shape (lamps, channels), for linear light, shape (lamps, 3)."""
+"""By profile the channels of lamps (0 to 1), shape (lamps, channels), for linear light, shape (lamps, 3)."""
 
 
 def _bytes_of(profile: str, shining: Light) -> npt.NDArray[np.uint8]:

@@ -14,7 +14,7 @@ import numpy.typing as npt
 
 CEILING_DBTP = -1.0
 GLIDES_S = (1.0, 0.3, 0.1, 0.0)
-"""In how long one gain becomes another: the first of these in which nothing gets too loud."""
+"""Possible durations of a glide between gains: the first without excessive loudness is used."""
 QUIETEST_LUFS = -60.0
 
 _PHASE_0 = (
@@ -29,11 +29,11 @@ _PHASES = np.ascontiguousarray(np.array([_PHASE_0, _PHASE_1, _PHASE_1[::-1], _PH
 """ITU-R BS.1770-4, annex 2: the filter that quadruples the rate, shape (taps, phases)."""
 TAPS = len(_PHASES)
 MOST_GAIN = float(np.abs(_PHASES).sum(axis=0).max())
-"""By how much at most what lies between samples is higher than the highest of them."""
+"""The maximum factor by which the sound between samples exceeds the highest of them."""
 PIECE = 512
-"""So many samples are looked at together: where they cannot pass the peak so far, nothing between them is reckoned."""
+"""The number of samples checked together: a piece that can't exceed the peak so far isn't computed."""
 FEW = 4
-"""Where more than one in so many pieces must be reckoned, all are, in one step."""
+"""If more than one in so many pieces must be computed, all are, in one step."""
 
 
 class TruePeak:
@@ -41,7 +41,7 @@ class TruePeak:
 
     def __init__(self) -> None:
         self.peak = 0.0
-        """Highest so far, 1 is full scale."""
+        """The highest so far, 1 is full scale."""
         self._before: npt.NDArray[np.float32] | None = None
 
     def hear(self, samples: npt.NDArray[np.float32]) -> None:

@@ -22,7 +22,7 @@ from cuejar.core.parts.gear import Target
 from cuejar.core.parts.steps import Flight
 
 EVERYWHERE = Target(id="middle", name="Middle", x=0.5, y=0.4, r=0.12)
-"""What is thrown at where no circle is laid."""
+"""The target of throws without a circle."""
 OUTSIDE = 0.15
 NEAR_MIDDLE = 0.8
 

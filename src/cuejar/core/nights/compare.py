@@ -41,9 +41,9 @@ FIGURES = {
     "longest_quiet_s": "longest quiet spell (s)",
     "minutes_paid": "minutes of watching spent",
 }
-"""The figures of a night that are compared, in words."""
+"""The compared figures of a night, in words."""
 SHARES = frozenset({"seen", "heard", "felt", "held"})
-"""Those that are shares of the night's length, from 0 to 1."""
+"""The figures that are shares of the night's length, from 0 to 1."""
 MOST_VALUES = 100
 ROWS_KEPT = 3
 
@@ -116,21 +116,21 @@ class Nights:
 
     def drawn(self, book: int, seed: int) -> tuple[Result, list[Standout], Timeline, list[Timed]]:
         """Returns the totals of a night, what stands out, its timeline, and the messages for an overlay's page."""
-        behind: dict[str, set[str]] = {}
-        tally, drawing, played = self._played(book, seed, behind)
+        figures: dict[str, set[str]] = {}
+        tally, drawing, played = self._played(book, seed, figures)
         assert drawing is not None
         result = tally.result()
-        return result, list(standouts(result, played)), drawing.timeline(behind), drawing.shows
+        return result, list(standouts(result, played)), drawing.timeline(figures), drawing.shows
 
     def _played(
-        self, book: int, seed: int, behind: dict[str, set[str]] | None = None
+        self, book: int, seed: int, figures: dict[str, set[str]] | None = None
     ) -> tuple[Tally, Drawing | None, Book]:
-        """Plays a night. ``behind``: it is also drawn, and the figures of each run are added there."""
+        """Plays a night. ``figures``: it is also drawn, and the figures of each run are added there."""
         played, engine, rows, begin = self._set_out(book, seed)
         view = View(engine)
         scene = view.showing(SCENE) if SCENE in view.rest_values() else None
-        tally = Tally(played, begin, view.media, scene, behind)
-        drawing = Drawing(played, begin) if behind is not None else None
+        tally = Tally(played, begin, view.media, scene, figures)
+        drawing = Drawing(played, begin) if figures is not None else None
         play(engine, rows, tally, *([drawing] if drawing is not None else []))
         return tally, drawing, played
 

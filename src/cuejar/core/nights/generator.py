@@ -21,9 +21,9 @@ from cuejar.core.measures.colour import NAMES
 from cuejar.core.rules.tickets import cues_of
 
 KEEN, RAID_HALVES_MIN = 3.0, 10.0
-"""How much oftener the keen call; in what time half of a raid is gone."""
+"""How much more often the keen call; in what time half of a raid leaves."""
 BURST = (3, 8)
-"""How often a spammer calls at once."""
+"""How many calls a spammer makes at once."""
 LINES = (
     "Mind the gap", "Is there still tea?", "All aboard!", "What is on the bench tonight?", "Greetings from the signal box",
     "That kettle has character", "More steam, please", "The owl post is late again",

@@ -27,9 +27,11 @@ from cuejar.core.parts.base import BookError, JsonObject
 from cuejar.core.rules.words import letters_of
 
 SHORTEST, WITHIN, ANYWHERE = 3, 6, 8
-"""A name with fewer letters is not looked for within texts; one with so many also within words, and with so many over several words."""
+"""A name with fewer letters isn't searched in texts; one with so many also within words, and with so many across
+several words.
+"""
 SAID = frozenset({"viewer", "viewers", "text", "message", "payload", "words", "why"})
-"""Where words and viewers stand in a happening."""
+"""Where a happening contains words and viewers."""
 STRUCTURE = frozenset({"kind", "format", "version", "font", "colour", "sha256"})
 """Keys whose values are never words."""
 _HASH = re.compile("[0-9a-f]{64}")

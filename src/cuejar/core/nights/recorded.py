@@ -18,7 +18,7 @@ from cuejar.core.facts.happenings import Happening, happening_from
 from cuejar.core.parts.base import BookError, JsonObject
 
 OF_RUNS = (h.SpeechReady, h.Release, h.DropCall, h.Move, h.StrikeFailed)
-"""What names a run by its number."""
+"""Happenings that name a run by its number."""
 
 
 class Recording(NamedTuple):

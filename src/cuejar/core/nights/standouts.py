@@ -9,8 +9,9 @@ from cuejar.core.book.book import Book
 from cuejar.core.nights.tally import Result
 
 REFUNDED, HOGS, FEW_CALLS, QUIET_S, SOUNDS, AWAY_S = 0.2, 1 / 3, 5, 900, 4, 900
-"""From which share refunds are many, and one viewer's air time is; from how many calls on it is said; how long quiet is long; how many
-sounds at once are many; how long gear is away for long."""
+"""The share from which refunds are many, and a viewer's air time is large; the number of calls needed to say so; the
+length of a long quiet stretch; a large number of simultaneous sounds; a long disconnection of gear.
+"""
 MENDS = {
     "cooldown": "Shorten its cooldown or raise its price.",
     "cooldown_viewer": "Shorten its viewer cooldown or raise its price.",
@@ -39,7 +40,7 @@ MENDS = {
     ),
     "text_word": "Check the word lists, or say in its prompt what isn’t read.",
 }
-"""What mends refunds, by their reason."""
+"""Remedies for refunds, by their reason."""
 
 
 class Standout(NamedTuple):

@@ -24,7 +24,7 @@ from cuejar.core.parts.base import JsonObject
 NOBODY = ("", "")
 SOURCES = "broadcast/source/"
 FEW = 3
-"""Of viewers with so many calls it is said who got in most and least."""
+"""Only viewers with so many calls count for who got in most and least."""
 
 
 class Wait(NamedTuple):
@@ -98,15 +98,15 @@ class Tally:
         begin: int = 0,
         media: Mapping[str, MediaFacts] | None = None,
         scene: PropertyValue = None,
-        behind: dict[str, set[str]] | None = None,
+        figures: dict[str, set[str]] | None = None,
     ) -> None:
         """Args:
         begin: the instant at which the night begins (ms); all times count from there.
         media: what is known of files.
         scene: the first scene, if known.
-        behind: collects the figures of each run, apart from those of every call.
+        figures: collects the figures of each run, apart from those of every call.
         """
-        self._behind = behind
+        self._figures = figures
         self._book, self._begin = book, begin
         self._flashing = {name for name, facts in (media or {}).items() if facts.flashes}
         self.flashes = self.felt = self.loud = 0
@@ -116,7 +116,7 @@ class Tally:
         self._lost: dict[str, int] = {}
         self.away: Counter[str] = Counter()
         self._why: dict[str, str] = {}
-        """Why each call came to nothing, as far as that is known."""
+        """Why each call failed, if known."""
         self.refund_reasons: dict[str, Counter[str]] = {}
         self._lane_of = {cue.id: book.lane_of(cue) for cue in book.cues}
         self._paid: dict[str, int] = {}
@@ -185,7 +185,7 @@ class Tally:
         self.runs_by[order.cue] += 1
         if len(self._runs) > self.most:
             self.most = len(self._runs)
-            self._at_most = list(self._runs) if self._behind is not None else []
+            self._at_most = list(self._runs) if self._figures is not None else []
         waited = at - self._came.pop(order.run, at)
         self._lanes.setdefault(self._lane_of.get(order.cue, ""), []).append(waited)
         self._cues.setdefault(order.cue, []).append(waited)
@@ -258,8 +258,8 @@ class Tally:
             self._came[order.run] = at
 
     def _part(self, run: str | None, figure: str, is_part: bool) -> None:
-        if is_part and run is not None and self._behind is not None:
-            self._behind.setdefault(run, set()).add(figure)
+        if is_part and run is not None and self._figures is not None:
+            self._figures.setdefault(run, set()).add(figure)
 
     def _shown(self, at: int, order: o.Show) -> None:
         house = self._book.house

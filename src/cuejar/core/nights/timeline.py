@@ -21,10 +21,10 @@ from cuejar.core.nights.noticed import Notice
 from cuejar.core.words.properties import property_said, value_said
 
 MOST = 20_000
-"""So many runs, and so many calls that were turned away, are told of a night; more are counted."""
+"""The maximum number of listed runs, and of refused calls; more are only counted."""
 MOST_TEXT = 300
 QUIET_MS = 60_000
-"""From how long on nothing to be seen is told as quiet."""
+"""The length from which a stretch without anything visible counts as quiet."""
 
 
 class _Row(BaseModel):
@@ -34,7 +34,7 @@ class _Row(BaseModel):
 class RunRow(_Row):
     """A run: when it was let in, began and ended (None: never, within the night), what became of it (``as_``: finished,
     dropped, …) and of its redemption (``outcome``), and its row in the lane, chosen so that no two overlap. ``kind``:
-    what called it; ``behind``: the report's figures that it belongs to, apart from those of every call.
+    what called it; ``figures``: the report's figures that it belongs to, apart from those of every call.
     """
 
     run: str
@@ -52,7 +52,7 @@ class RunRow(_Row):
     outcome: str
     row: int
     kind: str
-    behind: list[str]
+    figures: list[str]
 
 
 class TurnedRow(_Row):
@@ -214,7 +214,7 @@ class Drawing:
         row = RunRow(
             run=run, cue=cue, name=self._names.get(cue, cue), lane=self._lanes.get(cue, ""), viewer=who.viewer,
             text=who.text, call=call, cost=cost, came=at,
-            start=None, end=None, as_="", outcome="", row=0, kind=who.kind, behind=[],
+            start=None, end=None, as_="", outcome="", row=0, kind=who.kind, figures=[],
         )  # fmt: skip
         self.runs[run] = row
         self._by_call.setdefault(call, []).append(row)
@@ -249,15 +249,15 @@ class Drawing:
 
     # Output
 
-    def timeline(self, behind: Mapping[str, Set[str]]) -> Timeline:
-        """Returns the finished night; ``behind``: the figures of each run (`Tally`)."""
+    def timeline(self, figures: Mapping[str, Set[str]]) -> Timeline:
+        """Returns the finished night; ``figures``: the figures of each run (`Tally`)."""
         length = self._last - self._begin
         self.shows.sort(key=lambda timed: timed[0])
         for span in (*self._up.values(), *self._held.values()):
             span.end = length
         runs = sorted(self.runs.values(), key=lambda row: (row.start if row.start is not None else row.came, row.came))
         for row in runs:
-            row.behind = sorted(behind.get(row.run, ()))
+            row.figures = sorted(figures.get(row.run, ()))
         lanes = self._laid(runs, length)
         return Timeline(
             length=length, lanes=lanes, runs=runs, turned=self.turned, extended=self.extended, held=self.held, shown=self.shown,

@@ -39,10 +39,12 @@ def _thousandths(value: float) -> float:
 
 
 JsonObject = dict[str, Any]
-"""An object of JSON that one piece of code writes and reads: a snapshot, the book as JSON, a look. Its shape is said there."""
+"""A JSON object that one piece of code writes and reads: a snapshot, the book as JSON, a look. Its shape is defined
+there.
+"""
 
 JsonRow = list[Any]
-"""An array of JSON of the same sort, whose places mean different things."""
+"""A JSON array whose positions have different meanings."""
 
 DAY_S = 86_400
 Role = Literal["everyone", "follower", "member", "vip", "moderator", "streamer"]
@@ -114,7 +116,7 @@ _PLAIN = {
 
 
 UNION_LISTS, UNION_FIELDS = frozenset({"beats", "calls"}), frozenset({"length", "media", "text", "colour", "cue"})
-"""Where one of several models stands: in these lists, and at these keys. What pydantic names after them is the model's tag."""
+"""Places with one of several models: in these lists, and at these keys. Pydantic follows them with the model's tag."""
 
 
 def _without_tags(location: tuple[int | str, ...], tags: frozenset[str]) -> list[int | str]:

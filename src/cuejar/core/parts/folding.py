@@ -6,7 +6,7 @@ import unicodedata
 from functools import lru_cache
 
 REMEMBERED = 200
-"""Longer texts are not remembered in their folded form."""
+"""The folded form of longer texts isn't cached."""
 
 
 def listed(text: str) -> list[str]:

@@ -12,7 +12,7 @@ from cuejar.core.parts.base import Id, Length_s, Model, Name, Seconds, Share
 from cuejar.core.parts.oscaddress import MOST_ADDRESS, problem_of
 
 CHANNELS = {"dimmer": 1, "rgb": 3, "rgbw": 4, "dimmer_rgb": 4}
-"""How many channels a lamp of each profile listens to, one after the other from its address."""
+"""The number of consecutive channels of a lamp of each profile."""
 
 
 class Fixture(Model):
@@ -66,7 +66,7 @@ class HookOut(Model):
 
 
 KindOfGear = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_-]{0,39}$")]
-"""A kind by its name; which there are stands in `core.kinds.gear`, and a plug-in may bring more."""
+"""A kind by its name; `core.kinds.gear` lists them, and a plug-in may add more."""
 
 
 class Gear(Model):

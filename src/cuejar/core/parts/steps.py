@@ -72,7 +72,7 @@ MediaRef = Annotated[
 ]
 Template = Annotated[str, Field(max_length=4000)]
 SettingValue = bool | float | Template
-"""A value of something that gear has: true or false, a number, or a text in which templates may stand."""
+"""A value of a gear setting: true or false, a number, or a text that may contain templates."""
 Words = Annotated[
     Annotated[Template, Tag("text")] | Annotated[FromJar, Tag("jar")],
     Discriminator(_which_source),
@@ -83,7 +83,7 @@ Words = Annotated[
 CONDITIONS = (
     "role", "text_is", "text_has", "text_contains", "live", "category", "scene", "gear", "count", "drawn", "rolled",
 )  # fmt: skip
-"""What a condition can be about, but for the number in the text."""
+"""The subjects of conditions, except for the number in the text."""
 
 
 class Condition(Model):
@@ -151,7 +151,7 @@ class Natural(Beat):
     length: Length = "natural"
 
 
-class Seen(Model):
+class Visible(Model):
     """How something visible lies on the overlay."""
 
     place: Place = Place()
@@ -166,7 +166,7 @@ class Seen(Model):
     overlays: list[Id] = []
 
 
-class Heard(Model):
+class Audible(Model):
     """How something audible sounds; ``volume`` is percent of the cue's and the house's."""
 
     volume: Volume = 100

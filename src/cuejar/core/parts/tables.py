@@ -9,12 +9,12 @@ from collections.abc import Iterable, Sequence
 from cuejar.core.parts.base import BookError, Problem
 
 FORMULA = "=+-@\t\r\n＝＋－＠﹢﹣﹦﹫−"
-"""What a spreadsheet may take for the beginning of a formula, after spaces too."""
+"""Characters that start a formula in a spreadsheet, even after spaces."""
 SPACES = (
     " \u0085\u00a0\u00ad\u1680\u180e\u2000\u2001\u2002\u2003\u2004\u2005\u2006\u2007\u2008\u2009\u200a\u200b\u200c\u200d\u200e"
     "\u200f\u2028\u2029\u202a\u202b\u202c\u202d\u202e\u202f\u205f\u2060\u2066\u2067\u2068\u2069\u3000\ufeff\v\f"
 )
-"""Everything that is a space, or is not seen."""
+"""Every kind of space and invisible character."""
 
 
 def guarded(text: str) -> str:

@@ -44,10 +44,10 @@ def text_after(call: ChatCall, text: str) -> str:
 
 
 Brought = tuple[str, str, int]
-"""A cue that is called, by its id, the text that it is brought, and what it costs in points of ours."""
+"""A cue that is called, by its id, the text that it gets, and its price in points of ours."""
 
 Match = Callable[[Any, Any], bool]
-"""Holds a call against a happening; `MATCHES` says by the kind which two classes meet."""
+"""Compares a call with a happening; `MATCHES` lists the two classes by kind."""
 
 
 def _membership(call: MembershipCall, x: h.Membership) -> bool:
@@ -70,7 +70,7 @@ MATCHES: dict[str, Match] = {
     "stream": lambda call, x: bool(call.state == x.state),
     "scene": lambda call, x: folded(call.scene) == folded(x.scene),
 }
-"""How a call of the book meets a happening, by the happening's kind."""
+"""How a call of the book matches a happening, by the happening's kind."""
 
 
 FEEDS: dict[str, dict[str, Callable[[Any], int]]] = {
@@ -80,7 +80,7 @@ FEEDS: dict[str, dict[str, Callable[[Any], int]]] = {
     "follow": {"follows": lambda x: 1},
     "raid": {"raiders": lambda x: x.party},
 }
-"""By how much a happening of a kind makes a count go up that is fed by it."""
+"""By how much a happening of a kind raises a count that it feeds."""
 
 
 def feeds_of(book: Book) -> dict[str, list[tuple[str, Feed]]]:

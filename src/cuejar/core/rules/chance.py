@@ -21,7 +21,7 @@ from cuejar.core.kinds.chance import ChanceBeat, Outcome
 from cuejar.core.parts.base import Random
 
 NONE = "none"
-"""The outcome of a roll that meets none of those listed."""
+"""The outcome of a roll that matches none of those listed."""
 
 
 class _Class(NamedTuple):

@@ -102,7 +102,7 @@ class Host(Protocol):
     tallies: Tallies
     purse: Purse
     shared_before: Cooldown
-    """The clock that all cues share, as it was before the call that is at the door now."""
+    """The shared clock before the call that is at the door now."""
 
     def scene(self) -> str | None: ...
     def has_gear(self, gear: str) -> bool: ...
@@ -395,7 +395,7 @@ CHECKS: dict[str, DoorCheck] = {
     "cooldown": DoorCheck("Cue cooldown", _cooldown, ("cooldown",), lambda d: d.cue_pace, spares=True),
     "lane": DoorCheck("Room in the lane", _lane, ("busy", "lane_full"), _always, pads=True),
 }
-"""All checks in their order."""
+"""All checks, in order."""
 
 
 class Doorway:

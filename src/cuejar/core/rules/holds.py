@@ -28,7 +28,7 @@ from functools import lru_cache
 from math import prod
 from typing import NamedTuple
 
-from cuejar.core.facts.happenings import Heard, PropertyValue
+from cuejar.core.facts.happenings import HandMark, PropertyValue
 from cuejar.core.facts.orders import Set
 from cuejar.core.parts.base import JsonObject
 
@@ -57,10 +57,10 @@ def _highest(rest: PropertyValue, values: list[PropertyValue]) -> PropertyValue:
 
 
 COMBINE: dict[str, Combine] = {"sound": _multiply, "haptics": _highest}
-"""How layers of a property combine, by the first step of its path; covering is the rule."""
+"""How layers of a property combine, by the first step of its path; by default the top one covers."""
 
 UNTOLD: dict[str, PropertyValue] = {"sound": 1, "haptics": 0, "keys": "off"}
-"""Rest values of properties that nobody told us about, by the first step of the path."""
+"""Rest values of properties that nobody has reported, by the first step of the path."""
 
 
 def family(path: str) -> str:
@@ -85,8 +85,8 @@ class Property:
     rest: PropertyValue
     shown: PropertyValue
     layers: list[Layer] = field(default_factory=list)
-    heard: Heard | None = None
-    """Up to where its hands were heard; None where they were never counted."""
+    heard: HandMark | None = None
+    """Up to which change its hands are known; None if they were never counted."""
 
 
 class Holds:
@@ -160,7 +160,7 @@ class Holds:
         self.property(path).rest = value
         self.touched.setdefault(path, fade_ms)
 
-    def hand(self, path: str, value: PropertyValue, heard: Heard | None = None) -> list[Layer]:
+    def hand(self, path: str, value: PropertyValue, heard: HandMark | None = None) -> list[Layer]:
         """Takes a change by hand: that is the rest value from now on, and the gear shows it already. Returns the layers
         that this drops.
         """

@@ -20,11 +20,11 @@ from cuejar.core.rules.run import Run
 from cuejar.core.rules.score import Score
 
 Place = tuple[bool, int, float, int]
-"""Behind the head, fairness, arrival, and the run's number where all else is equal."""
+"""Order after the head, fairness, arrival, and the run's number if all else is equal."""
 
 
 Row = tuple[Place, Run]
-"""Whoever waits, by the place; no two are alike, so that rows are in order by their places alone."""
+"""A waiting run, by its place; no two are equal, so rows are ordered by their places alone."""
 
 _BEHIND_THE_HEAD = ((True,),)
 
@@ -54,7 +54,7 @@ class Line:
         self._of_cue: dict[str, int] = {}
         self._last = 0.0
         self.size = 0
-        """How many wait."""
+        """The number of waiting runs."""
 
     def __len__(self) -> int:
         return self.size

@@ -31,7 +31,7 @@ from cuejar.core.rules.score import Lengths, Score
 ASKED = ("house", "cue", "air", "category", "scene", "cap_stream")
 """The checks of the door that may close it for everybody."""
 SET = "set/"
-"""What the run of a layer begins with that a set has laid."""
+"""The prefix of the run of a layer that belongs to a set."""
 CLOSED = {**REASONS, "gear_away": "its gear is disconnected and it does nothing else"}
 """Why a reward is closed, in words."""
 

@@ -16,14 +16,14 @@ from typing import Final
 
 KEY_BYTES: Final = 32
 OFFER_MS: Final = 120_000
-"""How long a device may take to use the link that it is paired with."""
+"""How long a device may take to use its pairing link."""
 MOST_BAD: Final = 10
-"""So many wrong signatures within `REMEMBERED_MS` lock a device."""
+"""The number of wrong signatures within `REMEMBERED_MS` that locks a device."""
 REMEMBERED_MS: Final = 3_600_000
 MOST_SENDERS: Final = 1_000
 FIRST_WAIT_MS, MOST_WAIT_MS = 250, 30_000
 NUMBER = re.compile(r"[0-9a-f]{32,128}")
-"""A number used once, as both sides write it."""
+"""A nonce, as both sides write it."""
 
 
 def signed(key: bytes, *words: str) -> str:

@@ -19,7 +19,7 @@ from cuejar.core.book.book import Book, Reward
 from cuejar.core.parts.base import JsonObject, ms
 
 FALLS_MS = 1_000
-"""A high price falls by a point many times in a second; it is told as often at most."""
+"""A high price falls by a point many times a second; this is the minimum interval between reports."""
 
 
 @dataclass(slots=True)

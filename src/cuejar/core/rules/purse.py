@@ -22,11 +22,11 @@ from cuejar.core.parts.folding import folded
 PRESENT_MS = 600_000
 MINUTE_MS = 60_000
 ANSWER_MS = 30_000
-"""How often one viewer is answered at most."""
+"""The minimum interval between answers to one viewer."""
 ONE = 1_000
 """Thousandths of a point."""
 MOST = 10**15
-"""The most that anybody holds, in thousandths."""
+"""The maximum balance, in thousandths."""
 
 
 @dataclass(slots=True)

@@ -31,7 +31,7 @@ MOST_ROWS = 2_000
 _YES = {"yes", "true", "1", "on", "x", "y", "wahr"}
 _NO = {"no", "false", "0", "off", "n", "falsch"}
 LIMITS = {"max_per_stream": "cap_stream", "max_per_viewer": "cap_viewer", "cooldown_s": "cooldown_s"}
-"""Where at the door a limit stands."""
+"""Where each limit is set at the door."""
 
 
 class Row(NamedTuple):
@@ -137,9 +137,9 @@ FIELDS: dict[str, tuple[str, Callable[[str], Any]]] = {
     "colour": ("colour", _colour),
     "tag": ("tags", _names),
 }
-"""Which columns are fields of the reward, and how each is read."""
+"""The columns that are fields of the reward, and how each is read."""
 CLEARS: dict[str, Any] = {"prompt": None, "colour": None, "tag": []}
-"""What an empty cell means, where it means something."""
+"""The meaning of an empty cell, if it has one."""
 
 
 def read(text: str, book: Book) -> Reading:

@@ -22,7 +22,7 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import Literal, NamedTuple
 
 from cuejar.core.book.book import Book
-from cuejar.core.facts.happenings import Heard, PropertyValue, Renamed, Shown
+from cuejar.core.facts.happenings import HandMark, PropertyValue, Renamed, Shown
 from cuejar.core.kinds.gear import CHANNEL, GEAR_KINDS, REWARDS, kind_of
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.rules.holds import Holds, Property
@@ -115,7 +115,7 @@ class Reunion(NamedTuple):
 
     rest: dict[str, PropertyValue]
     hands: dict[str, PropertyValue]
-    heard: dict[str, Heard]
+    heard: dict[str, HandMark]
     gone: dict[str, PropertyValue]
 
 
@@ -132,7 +132,7 @@ def reunited(
     """
     rest: dict[str, PropertyValue] = {}
     hands: dict[str, PropertyValue] = {}
-    heard: dict[str, Heard] = {}
+    heard: dict[str, HandMark] = {}
     gone: dict[str, PropertyValue] = {}
     for path, there in found.items():
         p, names = holds.known(path), offered(path)

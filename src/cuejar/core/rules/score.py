@@ -41,10 +41,10 @@ from cuejar.core.rules.words import speech_length_s
 PENDING, UP, OVER, LEFT_OUT = range(4)
 
 GOES_FIRST = frozenset({"overlap", "replace"})
-"""Entries that stand at the head of the line and that a full line never turns away."""
+"""Entries at the head of the line, which even a full line never refuses."""
 
 TAKEN_AS_THERE = MediaFacts()
-"""What is in a file of which nothing is known."""
+"""The assumed content of an unknown file."""
 
 
 class Spec:

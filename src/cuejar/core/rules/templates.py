@@ -14,7 +14,7 @@ from typing import NamedTuple
 
 MOST_LENGTH, MOST_TAGS, MOST_DEPTH, MOST_NAME = 10_000, 200, 8, 200
 MOST_STEPS, MOST_OUT = 5_000, 50_000
-"""How many parts are put in at most, and how many characters come of it."""
+"""The maximum number of inserted parts, and of resulting characters."""
 _WHITE = " \t"
 
 

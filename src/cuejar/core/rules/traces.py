@@ -18,7 +18,7 @@ NAMES = (
     "house", "cue", "role", "viewer", "category", "scene", "text", "points", "cap_stream", "cap_viewer", "cap_window", "cooldown_viewer",
     "cooldown", "lane", "air", "condition",
 )  # fmt: skip
-"""The checks by their places in what is kept. A new one comes last, wherever it is asked."""
+"""The checks by their position in stored traces. A new one comes last, wherever it is checked."""
 _PLACE = {name: place for place, name in enumerate(NAMES)}
 NOT_ASKED = "not asked"
 

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from cuejar.core.book.book import Cue
 from cuejar.core.kinds.gear import GEAR_KINDS, kind_of
 from cuejar.core.kinds.table import KINDS
-from cuejar.core.snags.looked import Looked, Snag
+from cuejar.core.snags.context import CheckContext, Snag
 
 
 def _is(kind: str, needed: str | None) -> bool:
@@ -15,12 +15,12 @@ def _is(kind: str, needed: str | None) -> bool:
     return kind == needed or kind_of(kind).prefix == GEAR_KINDS[needed or ""].prefix
 
 
-def gear_there(cue: Cue, looked: Looked) -> Iterator[Snag]:
+def gear_there(cue: Cue, context: CheckContext) -> Iterator[Snag]:
     """Checks that each kind of gear is present, and at most one broadcaster."""
-    broadcasters = [one.name or one.id for one in looked.gear if one.kind == "broadcaster" and one.on]
+    broadcasters = [one.name or one.id for one in context.gear if one.kind == "broadcaster" and one.on]
     for beat in cue.beats:
         gear = KINDS[beat.kind].gear
-        if gear not in (None, "broadcaster") and looked.gear and not any(_is(one.kind, gear) for one in looked.gear):
+        if gear not in (None, "broadcaster") and context.gear and not any(_is(one.kind, gear) for one in context.gear):
             what = f"“{beat.id}” needs {GEAR_KINDS[gear or ''].words}, and none are on the rig."
             yield Snag("no_gear", "error", cue.id, beat.id, what, "Add them on the Rig page.")
         if gear == "broadcaster" and len(broadcasters) > 1:
@@ -28,7 +28,7 @@ def gear_there(cue: Cue, looked: Looked) -> Iterator[Snag]:
             yield Snag("two_broadcasters", "warning", cue.id, beat.id, what, "Switch off all but one on the Rig page.")
 
 
-def anchored(cue: Cue, looked: Looked) -> Iterator[Snag]:
+def anchored(cue: Cue, context: CheckContext) -> Iterator[Snag]:
     """Checks that beats waiting for a hit wait for one that comes."""
     for beat in cue.beats:
         if beat.start.edge != "hit":

@@ -8,12 +8,12 @@ from typing import Literal, NamedTuple
 from cuejar.core.book.book import Cue, TextRule
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.parts.base import JsonObject
-from cuejar.core.snags.looked import Snag
+from cuejar.core.snags.context import Snag
 from cuejar.core.snags.unseen import WORDLESS
 
 LONG_ENOUGH_S = 3
 MOST_ASKED = 200
-"""How long a text may be that is asked for at the door."""
+"""The maximum length of a text that a fix asks for at the door."""
 
 
 class Mend(NamedTuple):
@@ -121,7 +121,7 @@ MENDS: dict[str, Callable[[Snag, Cue], Mend | None]] = {
     "lamps_dark": _lit,
     "unheard": _everywhere,
 }
-"""What is known to put a check's snag right."""
+"""The known fix of each check's snag."""
 
 
 def mend_of(snag: Snag, cue: Cue) -> Mend | None:

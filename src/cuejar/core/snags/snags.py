@@ -17,23 +17,23 @@ from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.catalogue import Catalogues, NotThere
 from cuejar.core.parts.steps import Beat, FromFile, FromJar
 from cuejar.core.rules.score import Lengths, Score, ranges
+from cuejar.core.snags.context import Check, CheckContext, Snag
 from cuejar.core.snags.gearsnags import anchored, gear_there
-from cuejar.core.snags.looked import Check, Looked, Snag
 from cuejar.core.snags.unseen import before_chance, hidden_hold, never_text, unheard, unknown_scene
 
 
-def _files(beat: Beat, looked: Looked) -> list[str]:
+def _files(beat: Beat, context: CheckContext) -> list[str]:
     media = getattr(beat, "media", None)
     if isinstance(media, FromFile):
         return [media.file]
-    return looked.lengths.drawable(media.jar) if isinstance(media, FromJar) else []
+    return context.lengths.drawable(media.jar) if isinstance(media, FromJar) else []
 
 
-def _lost_file(cue: Cue, looked: Looked) -> Iterator[Snag]:
+def _lost_file(cue: Cue, context: CheckContext) -> Iterator[Snag]:
     for beat in cue.beats:
         media = getattr(beat, "media", None)
-        for file in _files(beat, looked):
-            if looked.lengths.known(file) is not None:
+        for file in _files(beat, context):
+            if context.lengths.known(file) is not None:
                 continue
             jar = f" in the jar {media.jar}" if isinstance(media, FromJar) else ""
             grade: Literal["error", "warning"] = "warning" if jar else "error"
@@ -42,25 +42,25 @@ def _lost_file(cue: Cue, looked: Looked) -> Iterator[Snag]:
             )
 
 
-def _empty_jar(cue: Cue, looked: Looked) -> Iterator[Snag]:
+def _empty_jar(cue: Cue, context: CheckContext) -> Iterator[Snag]:
     for beat in cue.beats:
         for key in ("media", "text", "colour", "cue"):
             source = getattr(beat, key, None)
             if not isinstance(source, FromJar):
                 continue
-            jar = looked.lengths.jars[source.jar]
+            jar = context.lengths.jars[source.jar]
             if not jar.folder and not any(entry.on and entry.weight > 0 for entry in jar.entries):
                 what = f"The jar “{jar.name or jar.id}” has nothing that can be drawn."
                 yield Snag("empty_jar", "error", cue.id, beat.id, what, "Add an entry to the jar.")
 
 
-def _nothing_happens(cue: Cue, looked: Looked) -> Iterator[Snag]:
+def _nothing_happens(cue: Cue, context: CheckContext) -> Iterator[Snag]:
     if not cue.beats:
         yield Snag("nothing_happens", "warning", cue.id, "", "This cue does nothing.", "Add a beat to its score.")
 
 
-def _no_call(cue: Cue, looked: Looked) -> Iterator[Snag]:
-    if not cue.calls and cue.id not in looked.fired:
+def _no_call(cue: Cue, context: CheckContext) -> Iterator[Snag]:
+    if not cue.calls and cue.id not in context.fired:
         yield Snag(
             "no_call", "warning", cue.id, "", "Only its pad calls this cue.", "Connect it to a reward or a message."
         )
@@ -69,25 +69,25 @@ def _no_call(cue: Cue, looked: Looked) -> Iterator[Snag]:
 SHORT_MS = 300
 
 
-def _ends(cue: Cue, looked: Looked) -> dict[str, tuple[int, int | None, int, int | None]]:
-    spans = ranges(Score(cue, looked.book), looked.lengths)
+def _ends(cue: Cue, context: CheckContext) -> dict[str, tuple[int, int | None, int, int | None]]:
+    spans = ranges(Score(cue, context.book), context.lengths)
     return {s.beat: (s.start.shortest, s.start.longest, s.end.shortest, s.end.longest) for s in spans}
 
 
-def _too_short(cue: Cue, looked: Looked) -> Iterator[Snag]:
-    spans = _ends(cue, looked)
+def _too_short(cue: Cue, context: CheckContext) -> Iterator[Snag]:
+    spans = _ends(cue, context)
     for beat in cue.beats:
         start, _, end, longest = spans[beat.id]
         seen = KINDS[beat.kind].is_seen
         lasts = getattr(beat, "length", "keep") not in ("keep", "open") and longest is not None
-        lost = not end and any(looked.lengths.known(file) is None for file in _files(beat, looked))
+        lost = not end and any(context.lengths.known(file) is None for file in _files(beat, context))
         if seen and lasts and not lost and end - start < SHORT_MS:
             what = f"“{beat.id}” is up for {end - start} ms; hardly anyone will see it."
             yield Snag("too_short", "warning", cue.id, beat.id, what, "Give it a longer time.")
 
 
-def _sound_outlasts_picture(cue: Cue, looked: Looked) -> Iterator[Snag]:
-    spans = _ends(cue, looked)
+def _sound_outlasts_picture(cue: Cue, context: CheckContext) -> Iterator[Snag]:
+    spans = _ends(cue, context)
     pictures = [spans[b.id] for b in cue.beats if KINDS[b.kind].is_seen and KINDS[b.kind].way == "shown"]
     if not pictures or any(picture[3] is None for picture in pictures):
         return
@@ -99,9 +99,9 @@ def _sound_outlasts_picture(cue: Cue, looked: Looked) -> Iterator[Snag]:
             yield Snag("sound_outlasts_picture", "warning", cue.id, beat.id, what, "Let the picture last to the end.")
 
 
-def _same_sound_twice(cue: Cue, looked: Looked) -> Iterator[Snag]:
-    loud = [o for o in looked.book.overlays if o.sound and not o.private and looked.pages.get(o.id, 0) > 0]
-    twice = [o for o in loud if looked.pages[o.id] > 1]
+def _same_sound_twice(cue: Cue, context: CheckContext) -> Iterator[Snag]:
+    loud = [o for o in context.book.overlays if o.sound and not o.private and context.pages.get(o.id, 0) > 0]
+    twice = [o for o in loud if context.pages[o.id] > 1]
     for beat in cue.beats:
         if not KINDS[beat.kind].is_heard:
             continue
@@ -114,18 +114,18 @@ def _same_sound_twice(cue: Cue, looked: Looked) -> Iterator[Snag]:
             return
 
 
-def _flashes(cue: Cue, looked: Looked) -> Iterator[Snag]:
-    if not looked.book.house.flash_guard:
+def _flashes(cue: Cue, context: CheckContext) -> Iterator[Snag]:
+    if not context.book.house.flash_guard:
         return
     for beat in cue.beats:
-        for file in _files(beat, looked):
-            facts = looked.lengths.known(file)
+        for file in _files(beat, context):
+            facts = context.lengths.known(file)
             if facts is not None and facts.flashes:
                 what = f"“{file}” flashes more than three times a second, which can harm people."
                 yield Snag("flashes", "warning", cue.id, beat.id, what, "Find the part on its media page and trim it.")
 
 
-def _needless(cue: Cue, looked: Looked) -> Iterator[Snag]:
+def _needless(cue: Cue, context: CheckContext) -> Iterator[Snag]:
     """Finds a hold of the value that is at rest anyway: it has no effect."""
     scenes = sum(beat.kind == "scene" for beat in cue.beats)
     for beat in cue.beats:
@@ -133,13 +133,13 @@ def _needless(cue: Cue, looked: Looked) -> Iterator[Snag]:
             continue
         why = None
         with suppress(NotThere):
-            why = KINDS[beat.kind].needless(beat, looked)
+            why = KINDS[beat.kind].needless(beat, context)
         if why:
             what = f"Nothing will visibly change at “{beat.id}”: {why}."
             yield Snag("nothing_seen", "warning", cue.id, beat.id, what, "Change the rest value, or choose another.")
 
 
-def _text_not_asked(cue: Cue, looked: Looked) -> Iterator[Snag]:
+def _text_not_asked(cue: Cue, context: CheckContext) -> Iterator[Snag]:
     asks = cue.door.text is not None
     for beat in cue.beats:
         for key in ("text", "colour", "value"):
@@ -152,10 +152,10 @@ def _text_not_asked(cue: Cue, looked: Looked) -> Iterator[Snag]:
                 yield Snag("text_not_asked", "warning", cue.id, beat.id, what, "Ask for text at the door.", used)
 
 
-def _of_its_kind(cue: Cue, looked: Looked) -> Iterator[Snag]:
+def _of_its_kind(cue: Cue, context: CheckContext) -> Iterator[Snag]:
     """Finds what each kind of beat knows of itself."""
     for beat in cue.beats:
-        for found in KINDS[beat.kind].snags(beat, looked):
+        for found in KINDS[beat.kind].snags(beat, context):
             grade: Literal["error", "warning"] = "error" if found.is_error else "warning"
             yield Snag(found.check, grade, cue.id, beat.id, found.what, found.mend, found.key, found.near)
 
@@ -197,5 +197,5 @@ def snags(
         catalogues: what the gear has; without them every name counts as known.
         rest: the known rest values.
     """
-    looked = Looked(book, Lengths(book, media), pages or {}, catalogues or Catalogues(), rest or {})
-    return [snag for cue in book.cues for check in CHECKS.values() for snag in check(cue, looked)]
+    context = CheckContext(book, Lengths(book, media), pages or {}, catalogues or Catalogues(), rest or {})
+    return [snag for cue in book.cues for check in CHECKS.values() for snag in check(cue, context)]

@@ -16,7 +16,7 @@ from cuejar.core.measures.catalogue import NotThere
 from cuejar.core.parts.gear import meant_lamps
 from cuejar.core.parts.steps import Condition
 from cuejar.core.rules.score import Score, ranges
-from cuejar.core.snags.looked import Looked, Snag
+from cuejar.core.snags.context import CheckContext, Snag
 
 WORDLESS = {
     "follow": "A follow",
@@ -29,7 +29,7 @@ WORDLESS = {
 """Kinds of call that never bring a text."""
 
 
-def never_text(cue: Cue, looked: Looked) -> Iterator[Snag]:
+def never_text(cue: Cue, context: CheckContext) -> Iterator[Snag]:
     """Finds a call that never brings a text, at a door that needs one."""
     if cue.door.text is None or not cue.door.text.need:
         return
@@ -40,12 +40,12 @@ def never_text(cue: Cue, looked: Looked) -> Iterator[Snag]:
         yield Snag("never_text", grade, cue.id, "", what, "Allow calls without text.")
 
 
-def before_chance(cue: Cue, looked: Looked) -> Iterator[Snag]:
+def before_chance(cue: Cue, context: CheckContext) -> Iterator[Snag]:
     """Finds a beat that depends on a roll, and begins while it is still rolling."""
     chances = {outcome.id: beat for beat in cue.beats if beat.kind == "chance" for outcome in beat.outcomes}
     if not chances:
         return
-    spans = {span.beat: span for span in ranges(Score(cue, looked.book), looked.lengths)}
+    spans = {span.beat: span for span in ranges(Score(cue, context.book), context.lengths)}
     for beat in cue.beats:
         for condition in beat.only_if:
             chance = chances.get(condition.rolled or "")
@@ -65,28 +65,28 @@ def _scenes(cue: Cue) -> Iterator[tuple[str, str]]:
         yield from ((one.scene, beat) for one in asked if one.scene is not None)
 
 
-def unknown_scene(cue: Cue, looked: Looked) -> Iterator[Snag]:
+def unknown_scene(cue: Cue, context: CheckContext) -> Iterator[Snag]:
     for name, beat in _scenes(cue):
         try:
-            looked.catalogues.scene(name)
+            context.catalogues.scene(name)
         except NotThere as error:
             mend = f"Choose {error.near[0]}, or another scene." if error.near else "Choose another scene."
             yield Snag("unknown_scene", "warning", cue.id, beat, f"There is no scene “{name}”.", mend)
             return
 
 
-def hidden_hold(cue: Cue, looked: Looked) -> Iterator[Snag]:
+def hidden_hold(cue: Cue, context: CheckContext) -> Iterator[Snag]:
     """Finds changes that nobody sees: a filter that is off, a source in a scene that isn't shown."""
     for beat in cue.beats:
         if beat.kind == "filter" and beat.setting != "on":
-            yield from _filter_off(cue, beat, looked)
+            yield from _filter_off(cue, beat, context)
         elif beat.kind == "source":
-            yield from _scene_away(cue, beat, looked)
+            yield from _scene_away(cue, beat, context)
         elif beat.kind == "light" and beat.level is None:
-            yield from _dark(cue, beat, looked)
+            yield from _dark(cue, beat, context)
 
 
-def _filter_off(cue: Cue, beat: FilterBeat, looked: Looked) -> Iterator[Snag]:
+def _filter_off(cue: Cue, beat: FilterBeat, context: CheckContext) -> Iterator[Snag]:
     on = {
         source
         for one in cue.beats
@@ -95,23 +95,23 @@ def _filter_off(cue: Cue, beat: FilterBeat, looked: Looked) -> Iterator[Snag]:
     }
     for source in beat.sources:
         try:
-            there, name, _ = looked.catalogues.filter(source, beat.filter, beat.setting)
+            there, name, _ = context.catalogues.filter(source, beat.filter, beat.setting)
         except NotThere:
             return
-        if looked.rest.get(f"broadcast/filter/{there}/{name}/on") is False and source not in on:
+        if context.rest.get(f"broadcast/filter/{there}/{name}/on") is False and source not in on:
             what = f"“{beat.id}” changes the filter {name} of {there}, which is off, so nobody will see it."
             yield Snag("filter_off", "warning", cue.id, beat.id, what, "Switch the filter on for the beat.")
             return
 
 
-def _scene_away(cue: Cue, beat: SourceBeat, looked: Looked) -> Iterator[Snag]:
-    rest = looked.rest.get(SCENE)
+def _scene_away(cue: Cue, beat: SourceBeat, context: CheckContext) -> Iterator[Snag]:
+    rest = context.rest.get(SCENE)
     try:
-        scene = looked.catalogues.scene(beat.scene)
+        scene = context.catalogues.scene(beat.scene)
     except NotThere:
         return
     with suppress(NotThere):
-        if KINDS["source"].needless(beat, looked):
+        if KINDS["source"].needless(beat, context):
             return  # Another check reports that nothing happens at all.
     switches = any(other.kind in ("scene", "fire") for other in cue.beats)
     if isinstance(rest, str) and rest != scene and not switches and not cue.door.scenes:
@@ -119,21 +119,21 @@ def _scene_away(cue: Cue, beat: SourceBeat, looked: Looked) -> Iterator[Snag]:
         yield Snag("scene_away", "warning", cue.id, beat.id, what, f"Show {scene} for the beat.", scene)
 
 
-def _dark(cue: Cue, beat: LightBeat, looked: Looked) -> Iterator[Snag]:
-    levels = [looked.rest.get(f"light/{lamp}/level") for lamp in meant_lamps(looked.gear, beat.fixtures)]
+def _dark(cue: Cue, beat: LightBeat, context: CheckContext) -> Iterator[Snag]:
+    levels = [context.rest.get(f"light/{lamp}/level") for lamp in meant_lamps(context.gear, beat.fixtures)]
     lit = any(other.kind == "light" and other.level for other in cue.beats)
     if levels and all(level == 0 for level in levels) and not lit:
         what = f"“{beat.id}” colours lamps whose level is 0, so they stay dark."
         yield Snag("lamps_dark", "warning", cue.id, beat.id, what, "Turn them up for the beat.")
 
 
-def unheard(cue: Cue, looked: Looked) -> Iterator[Snag]:
+def unheard(cue: Cue, context: CheckContext) -> Iterator[Snag]:
     """Finds a sound that no overlay of the stream plays."""
-    loud = {one.id for one in looked.book.overlays if one.sound and not one.private}
+    loud = {one.id for one in context.book.overlays if one.sound and not one.private}
     for beat in cue.beats:
-        if not KINDS[beat.kind].is_heard or not looked.book.overlays:
+        if not KINDS[beat.kind].is_heard or not context.book.overlays:
             continue
-        meant = getattr(beat, "overlays", []) or [one.id for one in looked.book.overlays]
+        meant = getattr(beat, "overlays", []) or [one.id for one in context.book.overlays]
         if not loud & set(meant):
             mend = "Play it on every overlay." if loud else "Let an overlay play sound, on the Rig page."
             what = f"“{beat.id}” plays only on overlays without sound, so nobody will hear it."

@@ -29,7 +29,7 @@ _KINDS = {
     "channel": "gear",
     "overlays": "overlays",
 }
-"""At which keys an entry of which list is named."""
+"""The keys that name an entry, and its list."""
 _LABELS = {
     "on": "state",
     "air": "available",
@@ -62,7 +62,7 @@ _UNSAID = {
     "volume": "100",
     "prompt": "written automatically",
 }
-"""What it means that a field is empty."""
+"""The meaning of an empty field."""
 
 
 def label(key: str) -> str:

@@ -22,14 +22,14 @@ ONE = {
     "inlets": "inlet",
     "audiences": "audience",
 }
-"""What an entry of each list is called."""
+"""The name of an entry of each list."""
 ONCE = {
     "house": "the house settings",
     "reading": "the reading settings",
     "points": "own points",
     "playbill": "the playbill",
 }
-"""What the book has once."""
+"""The single parts of the book."""
 ROLES = {
     "everyone": "anyone",
     "follower": "followers",
@@ -73,7 +73,7 @@ class Names:
         }
         self._costs = {reward.id: reward.cost for book in books for reward in book.rewards}
         self.points = books[-1].points.name if books and books[-1].points.on else ""
-        """What own points are called; empty while they are off."""
+        """The name of own points; empty while they are off."""
 
     def of(self, kind: str, thing: str) -> str:
         """Returns the name of an entry, or its id if unknown."""

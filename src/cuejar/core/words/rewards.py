@@ -20,7 +20,7 @@ _FIELDS = {
     "on": "on",
     "paused": "paused",
 }
-"""What can be changed by hand at a channel."""
+"""Fields that can be changed by hand at a channel."""
 STANDINGS = {
     "in_step": "in sync",
     "waiting": "updating",
@@ -30,7 +30,7 @@ STANDINGS = {
     "missing": "missing at the channel",
     "away": "disconnected",
 }
-"""How a reward stands at a channel."""
+"""The state of a reward at a channel."""
 
 
 def limits_said(limits: Limits) -> str:

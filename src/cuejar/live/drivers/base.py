@@ -42,7 +42,7 @@ class Greeting:
 
 
 Report = h.Hand | h.Renamed | Greeting
-"""What gear reports by itself: a hand's change, another name, or that it has other things now."""
+"""A report from gear: a change by hand, a new name, or changed contents."""
 
 
 class AwayError(Exception):

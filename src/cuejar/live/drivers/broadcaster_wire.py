@@ -21,7 +21,7 @@ MOST_ROWS = 10_000
 
 
 VERSION = 1
-"""Of the wire, as both sides say it."""
+"""The version of the wire, as both sides say it."""
 
 
 class Challenge(Said):

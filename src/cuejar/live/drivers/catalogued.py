@@ -15,11 +15,11 @@ from cuejar.live.watch import background
 
 CLIENT = "cue-jar"
 LOOK_S = 6.0
-"""How long gear may take to say all that it has."""
+"""How long gear may take to report all that it has."""
 CATALOGUE_A_SECOND = 100_000
-"""How much of catalogues is taken in a second, in bytes."""
+"""The maximum bytes of catalogues read per second."""
 AGAIN_S, MOST_AGAIN_S = 2.0, 60.0
-"""After how long a catalogue is asked for again of which a row could not be read; each time twice as long."""
+"""After how long a catalogue with an unreadable row is requested again; each time twice as long."""
 
 Call = tuple[str, dict[str, Any]]
 
@@ -45,7 +45,7 @@ class CataloguedDriver:
         self._left_out, self._again_s = 0, AGAIN_S
         self._later: asyncio.TimerHandle | None = None
         self._spoke_oddly = False
-        """Whether anything on this connection could not be read: then what could be may be wrong too."""
+        """Whether anything on this connection was unreadable: then readable messages may be wrong too."""
 
     def log_to(self, odd: Callable[[Any, str], object], unknown: Callable[[str], object]) -> None:
         def told(message: Any, why: str) -> object:

@@ -25,7 +25,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from cuejar.core.engine.night import Timed
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
-from cuejar.core.facts.whence import joined
+from cuejar.core.facts.origin import joined
 from cuejar.core.kinds.gear import CHANNEL
 from cuejar.live.drivers import channel_wire as wire
 from cuejar.live.drivers.base import AwayError, GearRefused, State, Unanswered, pause_s, pauses
@@ -40,16 +40,18 @@ from cuejar.store.models import LinkRow
 log = logging.getLogger(__name__)
 CURSOR_LINK, BOOT_LINK = "cursor", "boot"
 KEPT_S = 2.0
-"""A connection is not used again after this pause: many servers close theirs after five seconds, and what is sent just then is lost."""
+"""A connection isn't reused after this pause: many servers close theirs after five seconds, and a request just then is
+lost.
+"""
 UNSURE_S = 1.0
-"""After how long rewards are looked at again that may have been told as they were before."""
+"""After how long rewards are checked again whose report may have been outdated."""
 CURSOR_S = 2.0
 UNHEARD = (OSError, websockets.WebSocketException, httpx.HTTPError, ValueError, TimeoutError)
-"""What is raised where the channel does not answer, or not as it should."""
+"""Errors for a channel that doesn't answer, or not properly."""
 OWN_ECHOES = ("settled", "reply")
-"""Events that say what we asked for ourselves."""
+"""Events about our own requests."""
 SUBPROTOCOL = websockets.Subprotocol("cloudevents.json")
-"""Of the CloudEvents binding for WebSockets (1.0)."""
+"""Defined by the CloudEvents binding for WebSockets (1.0)."""
 MOST_WAIT_S = 60.0
 
 
@@ -88,7 +90,7 @@ class ChannelDriver:
             transport=Limited(httpx.AsyncHTTPTransport(trust_env=False, limits=httpx.Limits(keepalive_expiry=KEPT_S))),
         )
         self.can = wire.Can()
-        """What it says that it can."""
+        """The abilities that it reported."""
         self._told_boot = ""
         self._cursor_name = joined(channel, "") if channel else CHANNEL
         self._sync_now = asyncio.Event()

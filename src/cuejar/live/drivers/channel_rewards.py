@@ -31,7 +31,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from cuejar.core.book.book import Reward
 from cuejar.core.engine.tickets import on_path, paused_path
-from cuejar.core.facts.whence import joined, parted
+from cuejar.core.facts.origin import joined, parted
 from cuejar.core.rules.tickets import cues_of, limits_of, prompt_of
 from cuejar.live.drivers import channel_wire as wire
 from cuejar.live.drivers.reward_memory import LATE_S, Asked, There, Values
@@ -44,10 +44,10 @@ from cuejar.store.models import Base, LinkRow, RewardThereRow
 MADE_BY = "cue-jar"
 REWARD_LINK = "reward"
 AT_ONCE = 8
-"""How many rewards are changed side by side."""
+"""How many rewards are changed at the same time."""
 KEPT = "what the channel has of rewards"
 HandAt = Callable[[str, str, Values, Values], Awaitable[None]]
-"""Gets the channel, the reward, what a hand changed, and what that was before."""
+"""Gets the channel, the reward, what was changed by hand, and its former value."""
 Standing = Literal["in_step", "waiting", "gone", "refused", "elsewhere", "missing"]
 
 
@@ -81,16 +81,16 @@ class Rewards:
         self._refused: dict[str, str] = {}
         self._sorted: list[str] = []
         self.others: list[wire.Reward] = []
-        """Rewards there that were made elsewhere."""
+        """Rewards at the channel that were made elsewhere."""
         self._asked: dict[str, Asked] = {}
-        """What was asked to be made and was not confirmed, by the book's reward."""
+        """Unconfirmed requests to make rewards, by the book's reward."""
         self._made: list[str] = []
         self._deleted: set[str] = set()
-        """What we asked the channel to remove: that it is not there any more was no hand."""
+        """Rewards that we asked the channel to remove: their absence isn't a change by hand."""
         self._unwritten: dict[str, tuple[str, There | None] | None] = {}
         self._whole = True
         self.unsure = False
-        """Whether something there may be old, and must be looked at again."""
+        """Whether some data may be outdated, and must be checked again."""
         with sessions() as session:
             links = session.scalars(select(LinkRow).where(LinkRow.kind == REWARD_LINK))
             parts = [(*parted(row.thing), row.value) for row in links]

@@ -15,7 +15,7 @@ from cuejar.core.files.events import data_of
 from cuejar.live.drivers.said import Said, Unreadable, Version, read
 
 TYPES = "cuejar.channel."
-"""What the types of a channel's events begin with."""
+"""The prefix of a channel's event types."""
 T = TypeVar("T", bound=Said)
 Roles = Annotated[list[h.Role], Field(max_length=50), BeforeValidator(lambda roles: [] if roles is None else roles)]
 
@@ -184,4 +184,4 @@ CALLS: dict[str, tuple[type[Said], Callable[[Any], h.Happening]]] = {
     ),
     "raid": (Raid, lambda data: h.Raid(data.party, _who(data), data.id)),
 }
-"""The calls that viewers make beside redemptions: how each is read, and what it is to the engine."""
+"""Viewers' calls other than redemptions: how each is read, and its happening."""

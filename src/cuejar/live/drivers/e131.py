@@ -10,9 +10,9 @@ PORT = 5568
 ACN_ID = b"ASC-E1.17\0\0\0"
 ROOT_DATA, ROOT_EXTENDED, FRAMING_DATA, FRAMING_DISCOVERY = 4, 8, 2, 2
 OVER = 0x40
-"""Of a packet's options: the stream ends with it (6.2.6)."""
+"""A packet's option: the stream ends with it (6.2.6)."""
 SEQUENCE_AT, VALUES_AT = 111, 126
-"""Where in a data packet its number and its values stand (table 4-1); the rest is the same in all of a universe."""
+"""The positions of a data packet's number and values (table 4-1); the rest is constant for a universe."""
 GROUPS = int(IPv4Address("239.255.0.0"))
 
 

@@ -77,7 +77,7 @@ class HapticsDriver(OscDriver):
         self._playing: asyncio.Task[None] | None = None
         self.limit: Limit | None = None
         self._told: tuple[list[h.Touch | None], list[h.Outline]] = ([], [])
-        """What was told of its pads and lines since it last told all; None: a pad that cannot be read."""
+        """Reports about its pads and lines since the last complete one; None: an unreadable pad."""
         self._outlines: tuple[h.Outline, ...] = ()
         self._slots: tuple[h.Touch | None, ...] = ()
         self.pads: tuple[h.Touch, ...] = ()

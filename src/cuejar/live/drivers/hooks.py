@@ -35,7 +35,7 @@ FIRST_PAUSE_S = 0.5
 PREFIX = "whsec_"
 MOST_ANSWER = 64_000
 BOX = "/hook/receive"
-"""Where the simulated receiver takes hooks."""
+"""Where the simulated receiver accepts hooks."""
 
 
 def key_of(secret: str) -> bytes:

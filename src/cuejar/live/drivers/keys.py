@@ -26,12 +26,12 @@ from cuejar.live.latches import DOUBT, NO_MEMORY, Latches
 
 OWN_KEYBOARD = "keyboard:"
 VERSION = 1
-"""Of the wire, as both sides say it in `hello`."""
+"""The version of the wire, as both sides say it in `hello`."""
 NO_IDS = (
     "It doesn’t remember requests. A tap without an answer isn’t sent again; you are asked about its latch instead."
 )
 LOOKED_AHEAD = 8
-"""How many taps that were not confirmed the gear is asked about, for each latch."""
+"""How many unconfirmed taps the gear is asked about, for each latch."""
 
 
 class Tapper(Protocol):

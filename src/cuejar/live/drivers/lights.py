@@ -29,16 +29,17 @@ from cuejar.live.watch import background
 
 SOURCE = "Cue Jar"
 FRAME_S, KEEP_ALIVE_S, SETTLE_FRAMES = 1 / 40, 0.85, 3
-"""What does not change is told again within 0.8 to 1.0 s (E1.31, 6.6.2)."""
+"""Unchanged values are sent again within 0.8 to 1.0 s (E1.31, 6.6.2)."""
 FIRST_FRAMES = 22
-"""Sent one after the other at first: lamps pass over up to 20 that are numbered lower than what they heard before (E1.31, 6.7.2)."""
+"""Sent in a row at first: lamps ignore up to 20 packets with lower numbers than the previous ones (E1.31, 6.7.2)."""
 PROBES, MORE_PROBES, PROBE_S = 2, 8, 0.15
-"""How often it is asked whether anybody listens, at first and where nobody did just now, and how long each answer may take (s). Computers
-say so once a second at most."""
+"""How often to check whether anybody listens, at first and after a failure, and the timeout of each check (s).
+Computers report it at most once a second.
+"""
 GROUPS = "multicast"
-"""The host that stands for each universe's own group; behind it the network card by which, where not by the first."""
+"""The host name for each universe's multicast group; followed by the network card to use, if it isn't the first."""
 AT_FIRST: dict[str, PropertyValue] = {"colour": "#ffd9a0", "level": 1.0, "look": "steady"}
-"""What a lamp shows before anybody said anything."""
+"""What a lamp shows before the first command."""
 
 
 class LightsDriver:
@@ -61,7 +62,7 @@ class LightsDriver:
         self._board = Board(fixtures, patched(fixtures))
         self._port: UdpPort | None = None
         self._to: dict[int, tuple[str, int] | None] = {}
-        """Where each universe goes; None: where the port is connected to."""
+        """Where each universe is sent; None: where the port is connected to."""
         self._cid = (sender or uuid.uuid4()).bytes
         self._sequence: dict[int, int] = {}
         self._packets: dict[tuple[int, bool], bytearray] = {}

@@ -9,14 +9,14 @@ from collections.abc import AsyncIterator
 import httpx
 
 MOST_ANSWER = 8_000_000
-"""Bytes of an answer over HTTP."""
+"""Maximum bytes of an answer over HTTP."""
 ANSWER_S = 20.0
-"""How long an answer may take to come, from its first byte on."""
+"""How long an answer may take, from its first byte."""
 MOST_MESSAGE = 4_000_000
-"""Bytes of a message over a WebSocket."""
+"""Maximum bytes of a message over a WebSocket."""
 MESSAGES_A_SECOND, BYTES_A_SECOND = 2_000, 4_000_000
 BURST_S = 2.0
-"""What may come at once: as much as else in so many seconds."""
+"""The maximum burst: as much as otherwise comes in so many seconds."""
 
 
 class _Stream(httpx.AsyncByteStream):

@@ -33,7 +33,7 @@ from cuejar.live.watch import background
 
 CLIENT = "cue-jar"
 VERSION = 1
-"""Of the wire, as both sides say it in their hellos."""
+"""The version of the wire, as both sides say it in their hellos."""
 HELLO_S, AWAY_S = 0.5, 2.5
 ECHO_S, SENDINGS = 0.08, 6
 

@@ -52,7 +52,7 @@ class Overlays:
         self.speech: Callable[[str, str], dict[str, Any] | None] = lambda run, beat: None
         self._speaking: dict[tuple[str, str], int] = {}
         self._begun: set[tuple[str, str]] = set()
-        """Speeches of which only the beginning could be heard when they were told."""
+        """Speeches of which only the beginning was audible when they were sent."""
         self._entries: dict[str, OverlayEntry] = {}
         self._timed: list[TimerRow] = []
 

@@ -6,9 +6,9 @@ from collections.abc import Container, Mapping
 from typing import Any
 
 LATE_S = 60.0
-"""How long something that was asked for and not answered may still be done."""
+"""How long an unanswered request may still be carried out."""
 SURE_S = 3.0
-"""How long something that was so before may be an old answer."""
+"""How long a former value may be an outdated answer."""
 Values = dict[str, Any]
 
 

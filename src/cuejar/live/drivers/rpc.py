@@ -44,15 +44,15 @@ class Rpc:
         """
         self._heard, self._lost = heard, lost
         self.odd: Callable[[Any, str], object] = lambda message, why: None
-        """Gets a message that cannot be read, and why."""
+        """Gets an unreadable message, and why."""
         self.unknown: Callable[[str], object] = lambda kind: None
-        """Gets the kind of a message that is not known."""
+        """Gets the kind of an unknown message."""
         self._socket: websockets.ClientConnection | None = None
         self._reader: asyncio.Task[None] | None = None
         self._numbers = itertools.count(1)
         self._asked: dict[int, asyncio.Future[Any]] = {}
         self.size = 0
-        """How long the message was that was read last."""
+        """The length of the last message read."""
 
     async def open(self, address: str) -> None:
         """Connects. Raises AwayError: there is no answer."""

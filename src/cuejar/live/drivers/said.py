@@ -11,7 +11,7 @@ from cuejar.core.facts.gate import sound_json
 from cuejar.core.parts.base import plain_problems
 
 Version = Annotated[int, Field(ge=1, le=1_000)]
-"""Of a wire, as a side says it in its hello; one that says none speaks 1."""
+"""The version of a wire, as a side says it in its hello; one without any speaks 1."""
 
 
 class Said(BaseModel):

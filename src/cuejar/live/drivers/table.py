@@ -20,7 +20,7 @@ from cuejar.live.drivers.things import ThingsDriver
 from cuejar.live.latches import Latches
 
 SENDERS = uuid.UUID("5a3f0c6e-6d0d-4b0e-9c1f-7e1a54a1d0c2")
-"""What the ids of senders of light are made from, with the data folder's own: the same wherever the folder goes."""
+"""Ids of senders of light are made from this and the data folder's own: they stay wherever the folder goes."""
 
 
 @dataclass(frozen=True)
@@ -64,7 +64,7 @@ _OWN: dict[str, Callable[[Set], Driver]] = {
     ),
 }
 DRIVERS: dict[str, Callable[[Set], Driver]] = {}
-"""A new driver for each kind of gear. A kind that is not here cannot be driven, and that is said."""
+"""Makes a driver for each kind of gear. A kind missing here can't be driven, and reports that."""
 
 
 @dataclass(frozen=True)

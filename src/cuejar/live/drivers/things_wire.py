@@ -18,7 +18,7 @@ from cuejar.live.drivers.catalogued import CLIENT
 from cuejar.live.drivers.said import Said, Unreadable, Version, readable
 
 VERSION = 1
-"""Of the wire, as both sides say it in `hello`."""
+"""The version of the wire, as both sides say it in `hello`."""
 ThingId = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_.-]{0,59}$")]
 Number = Annotated[float, Field(ge=-1e9, le=1e9)]
 MOST_THINGS, MOST_PARTS = 500, 200

@@ -2,7 +2,7 @@
 /** Every earlier version of the book, by day; the shown one is marked. */
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
-import { dayOf, timeOf, WHENCE } from '@/logic/review'
+import { dayOf, timeOf, ORIGINS } from '@/logic/review'
 
 type Before = Schemas['BookBefore']
 const props = defineProps<{ books: Before[]; chosen: number | null }>()
@@ -36,7 +36,7 @@ const days = computed(() => {
         <span class="time">{{ timeOf(one.at) }}</span>
         <span class="what">{{ one.what }}</span>
         <span class="soft small">{{
-          one.now ? 'current' : one.undone ? 'undone' : one.whence === 'page' ? '' : WHENCE[one.whence]
+          one.now ? 'current' : one.undone ? 'undone' : one.origin === 'page' ? '' : ORIGINS[one.origin]
         }}</span>
       </button>
     </template>

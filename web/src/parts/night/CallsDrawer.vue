@@ -3,7 +3,7 @@
 import { ElDrawer } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import { useReasons } from '@/composables/useReasons'
-import { behind, callsOf, clock, type Call, type Timeline } from '@/logic/nights'
+import { callsBehind, callsOf, clock, type Call, type Timeline } from '@/logic/nights'
 
 const props = defineProps<{
   night: Timeline
@@ -17,7 +17,7 @@ const emit = defineEmits<{ go: [call: Call] }>()
 const reasons = useReasons()
 const MANY = 200
 const most = ref(MANY)
-const calls = computed(() => behind(props.figure, callsOf(props.night), props.more))
+const calls = computed(() => callsBehind(props.figure, callsOf(props.night), props.more))
 watch(calls, () => (most.value = MANY))
 const became = (call: Call): string =>
   call.reason

@@ -30,7 +30,7 @@ class Snag(NamedTuple):
 
 
 @dataclass(frozen=True)
-class Looked:
+class CheckContext:
     """What every check may use. ``rest`` are the known rest values of the gear's properties."""
 
     book: Book
@@ -72,4 +72,4 @@ class Looked:
         return frozenset(place.host.casefold() for place in self.book.house.hook_places)
 
 
-Check = Callable[[Cue, Looked], Iterator[Snag]]
+Check = Callable[[Cue, CheckContext], Iterator[Snag]]

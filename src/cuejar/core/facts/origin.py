@@ -8,9 +8,9 @@ rd-17           rd-17 of the channel given at start-up
 from __future__ import annotations
 
 GIVEN = ""
-"""The channel that was given on starting. Its ids stand as they are."""
+"""The channel given at start-up. Its ids have no prefix."""
 GIVEN_ROW = "given:channel"
-"""What it is called among the gear, where no gear of the book can be called so."""
+"""Its name among the gear, which no gear of the book can have."""
 
 
 def joined(channel: str, theirs: str) -> str:
