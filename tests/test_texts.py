@@ -4,7 +4,9 @@ buttons are verbs.
 
 from __future__ import annotations
 
+import ast
 import re
+from itertools import pairwise
 from pathlib import Path
 
 import pytest
@@ -84,6 +86,54 @@ def test_a_button_says_what_it_does(texts: list[Text]) -> None:
     buttons = [one for one in texts if one.at in {"button", "confirm-button-text", "cancel-button-text"}]
     first = {one: word.group() for one in buttons if (word := re.match(r"[\w’]+", one.text))}
     assert len(first) > 200 and [str(one) for one, word in first.items() if word not in VERBS | OPENERS] == []
+
+
+def test_a_label_is_there_once(texts: list[Text]) -> None:
+    """In a component; a heading may label the bar below it, and two lists may offer the same choice."""
+    places: dict[tuple[str, str], list[int]] = {}
+    for one in texts:
+        if one.file.startswith("web/") and one.at in LABELS and one.text not in {"as now", "…"}:
+            places.setdefault((one.file, one.text), []).append(one.line)
+    twice = {at: lines for at, lines in places.items() if any(b - a > 1 for a, b in pairwise(sorted(lines)))}
+    assert len(places) > 300 and twice == {}
+
+
+SMALL = words("the a an of this is here to")
+
+
+def test_a_hint_says_more_than_its_label(texts: list[Text]) -> None:
+    pages = [one for one in texts if one.file.startswith("web/")]
+    hints = [
+        (label, hint)
+        for label, hint in pairwise(pages)
+        if label.file == hint.file and 0 <= hint.line - label.line <= 4
+        and label.at in LABELS and hint.at in {"hint", "placeholder", "title", "p", "small", "span"}
+    ]  # fmt: skip
+    repeats = [
+        str(hint)
+        for label, hint in hints
+        if (said := words(hint.text.lower()) - SMALL) and said <= words(label.text.lower())
+    ]
+    assert len(hints) > 20 and repeats == []
+
+
+FOREIGN = re.compile(
+    r"\b(of before|that which|is no more|costs itself|given back|handed on|your yes|called so|comes to its end|"
+    r"what one|whoever (is|was) \w+|as it falls|brought in|taken up|nobody (is|knows) of)\b"
+)
+
+
+def test_docstrings_and_comments_are_plain_too() -> None:
+    said: list[str] = []
+    for path in sorted((HOME / "src" / "cuejar").rglob("*.py")):
+        code = path.read_text("utf-8")
+        said += [
+            f"{path.name}: {node.value.value}"
+            for node in ast.walk(ast.parse(code))
+            if isinstance(node, ast.Expr) and isinstance(node.value, ast.Constant) and isinstance(node.value.value, str)
+        ]
+        said += [f"{path.name}: {comment}" for comment in re.findall(r"# .*", code)]
+    assert len(said) > 2000 and [one for one in said if FOREIGN.search(one)] == []
 
 
 def test_every_noun_of_ours_is_in_the_vocabulary(texts: list[Text]) -> None:
