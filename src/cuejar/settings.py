@@ -28,7 +28,7 @@ class Settings(BaseSettings):
     )
     channel: str | None = Field(None, description="address of the channel; none: no channel is connected")
     standins: str | None = Field(None, description="host and port of the stand-ins, used for gear without an address")
-    key_store: bool = Field(True, description="keep secrets in the system's key store where there is one")
+    key_store: bool = Field(True, description="keep secrets in the system's key store if there is one")
     max_file_mb: int = Field(200, ge=1, le=100_000, description="maximum size of a media file, in MB")
     max_bundle_mb: int = Field(4_000, ge=1, le=1_000_000, description="maximum size of an imported file, in MB")
     max_pixels: int = Field(50_000_000, ge=1, description="maximum size of a picture, in pixels")

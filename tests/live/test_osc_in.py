@@ -67,7 +67,7 @@ def remotes(running: Running) -> SimpleUDPClient:
     )  # fmt: skip
     house = running.api.get("/api/book").json()["book"]["house"]
     running.book(house={**house, "osc_port": port})
-    until(lambda: any(t["name"] == "OSC that comes in" for t in running.api.get("/api/health").json()["tasks"]))
+    until(lambda: any(t["name"] == "incoming OSC" for t in running.api.get("/api/health").json()["tasks"]))
     client = SimpleUDPClient("127.0.0.1", port)
     until(lambda: (client.send_message("/unknown", 1), wire(running)["passed_over"].get("/unknown"))[1])
     return client

@@ -81,11 +81,11 @@ def refuse_impossible(cue: Cue, rolled: dict[str, str]) -> None:
         beat = next((b for b in cue.beats if b.id == beat_id and b.kind == "chance"), None)
         if beat is None:
             chances = [b.id for b in cue.beats if b.kind == "chance"]
-            there = f"There are {', '.join(chances)}." if chances else "It rolls no dice."
+            there = f"Choose one of {', '.join(chances)}." if chances else "It doesn’t roll anything."
             raise Refused(422, f"“{cue.name}” has no roll “{beat_id}”.", there)
         can = possible(beat)
         if outcome not in can:
-            raise Refused(422, f"“{outcome}” isn’t an outcome of “{beat_id}”.", f"There are {', '.join(can)}.")
+            raise Refused(422, f"“{outcome}” isn’t an outcome of “{beat_id}”.", f"Choose one of {', '.join(can)}.")
 
 
 @router.get("/holds")

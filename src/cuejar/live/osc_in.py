@@ -32,7 +32,7 @@ AGAIN_S = 3.0
 FADER_S = 0.3
 """How often a moving fader is written into the book."""
 HERE = frozenset({"127.0.0.1", "::1"})
-TASK = "OSC that comes in"
+TASK = "incoming OSC"
 
 
 class _Port(asyncio.DatagramProtocol):

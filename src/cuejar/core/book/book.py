@@ -51,37 +51,37 @@ class House(Model):
     open_cap_s: Length_s = 600
     extend_cap_s: Length_s = 600
     loudness_lufs: Annotated[float, Field(ge=-40, le=-5)] | None = Field(
-        -16, description="what sounds are levelled to (EBU R 128); none: each as loud as its file"
+        -16, description="the target loudness of sounds (EBU R 128); none: each at its file's own"
     )
     flash_guard: bool = Field(
         True, description="anything that flashes more than three times a second is a snag and is softened"
     )
-    still_s: Length_s = Field(5, description="how long a still picture is up when nothing else says so")
+    still_s: Length_s = Field(5, description="the default length of a still picture")
     switches: dict[str, bool] = {}
-    shut_out: list[str] = Field([], description="ids or names of viewers whom every door turns away")
+    shut_out: list[str] = Field([], description="ids or names of viewers whom every door refuses")
     spared: list[str] = Field([], description="ids or names of viewers who skip caps and cooldowns at every door")
     points_per_min: Annotated[float, Field(ge=0.01, le=100_000)] = 10
-    haptics_level: Share = Field(0.8, description="the highest level that reaches the skin, whatever a cue asks for")
-    haptics_most_s: Length_s = Field(15, description="how long something may be felt without a pause")
-    haptics_pause_s: Length_s = Field(2, description="how long that pause is")
+    haptics_level: Share = Field(0.8, description="the highest haptic level, whatever a cue asks for")
+    haptics_most_s: Length_s = Field(15, description="the longest haptic stretch without a pause")
+    haptics_pause_s: Length_s = Field(2, description="the length of that pause")
     most_text: Annotated[int, Field(ge=10, le=5_000)] = Field(
-        500, description="the longest text of a viewer; a longer one is refused or cut, as the door says"
+        500, description="maximum length of a viewer's text; the door says whether longer ones are refused or cut"
     )
     most_name: Annotated[int, Field(ge=5, le=200)] = Field(100, description="maximum length of a viewer's name")
     late_s: Seconds = Field(
-        120, description="an event of the channel that is older when it arrives does not fire; redemptions always do"
+        120, description="events of the channel that are older on arrival don't fire; redemptions always do"
     )
     osc_port: Annotated[int, Field(ge=1024, le=65_535)] | None = Field(
-        None, description="where OSC messages of inlets come in (UDP); none: nowhere"
+        None, description="the UDP port for incoming OSC; none: off"
     )
-    hook_places: list[HookPlace] = Field([], description="where hooks may go; nowhere else")
+    hook_places: list[HookPlace] = Field([], description="the only hosts that hooks may call")
     nights_kept: Annotated[int, Field(ge=1, le=10_000)] | None = Field(
         None, description="how many nights are kept, with their calls; none: all"
     )
     nights_days: Annotated[int, Field(ge=1, le=36_500)] | None = Field(
-        None, description="how many days a night is kept after its end, with its calls; none: for ever"
+        None, description="how many days a night is kept after its end, with its calls; none: no limit"
     )
-    pads: list[Id] = Field([], description="cues in the order of their pads; those that are not named come after")
+    pads: list[Id] = Field([], description="cues in the order of their pads; the others follow")
 
     @field_validator("switches")
     @classmethod
@@ -130,18 +130,18 @@ class Reward(Model):
     cost: Annotated[int, Field(ge=1, le=10_000_000)]
     text: bool = Field(False, description="the viewer is asked for a text")
     prompt: Annotated[str, Field(max_length=400)] | None = Field(
-        None, description="what viewers are asked; none: it writes itself from the door of its cue"
+        None, description="the prompt for viewers; none: written automatically from the door of its cue"
     )
     on: bool = True
-    review: bool = Field(False, description="waits at the desk until the streamer says yes")
+    review: bool = Field(False, description="waits at the desk for the streamer's approval")
     price: Price = Price()
     tags: list[Name] = []
     colour: Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")] | None = None
     closed: Literal["pause", "refund"] = Field(
-        "pause", description="while its cue cannot be called: paused at the channel, or left open and refunded"
+        "pause", description="while its cue can't be called: paused at the channel, or left open and refunded"
     )
     elsewhere: bool = Field(False, description="made elsewhere: it calls cues, but can’t be changed or fulfilled here")
-    channel: Id | None = Field(None, description="the one channel that has it; without it every channel has")
+    channel: Id | None = Field(None, description="the only channel with it; none: all channels")
 
 
 Rate = Annotated[float, Field(ge=0, le=1_000_000)]
@@ -153,16 +153,20 @@ class Points(Model):
     on: bool = False
     name: Annotated[str, Field(min_length=1, max_length=40)] = "points"
     per_min: Rate = Field(10, description="points per minute of watching, while live")
-    member_factor: Annotated[float, Field(ge=1, le=100)] = Field(1, description="what a member’s minute is worth")
+    member_factor: Annotated[float, Field(ge=1, le=100)] = Field(1, description="factor for a member's minute")
     follow: Rate = 300
     membership: Annotated[list[Rate], Field(min_length=1, max_length=10)] = Field(
         [500, 1000, 2500], description="by tier"
     )
     month: Rate = Field(0, description="points per month of membership, at each renewal")
-    tip: Rate = Field(0, description="for one of what was tipped")
-    raid: Rate = Field(0, description="for each who comes along")
-    balance_word: Annotated[str, Field(max_length=60)] = Field("", description="says how many one has; empty: off")
-    list_word: Annotated[str, Field(max_length=60)] = Field("", description="says what can be had; empty: off")
+    tip: Rate = Field(0, description="per unit of a tip")
+    raid: Rate = Field(0, description="per viewer of a raid")
+    balance_word: Annotated[str, Field(max_length=60)] = Field(
+        "", description="the chat command for the balance; empty: off"
+    )
+    list_word: Annotated[str, Field(max_length=60)] = Field(
+        "", description="the chat command for the list of rewards; empty: off"
+    )
 
 
 class Playbill(Model):
@@ -219,7 +223,7 @@ class Jar(Model):
     kind: Literal["media", "text", "colour", "cue", "source"] = "media"
     rule: Literal["any", "no_repeat", "bag"] = "any"
     entries: Annotated[list[JarEntry], Field(max_length=100_000)] = []
-    folder: str | None = Field(None, description="a folder that the jar follows")
+    folder: str | None = Field(None, description="the folder that the jar follows")
 
 
 class CapWindow(Model):
@@ -262,10 +266,10 @@ class Door(Model):
     cap_window: CapWindow | None = None
     categories: list[Name] = []
     scenes: list[Name] = []
-    air: Air | None = Field(None, description="always, only while live, only off air; none: as the house")
+    air: Air | None = Field(None, description="always, only while live, only off air; none: the house's setting")
     text: TextRule | None = None
     only_if: Annotated[list[Condition], Field(max_length=20)] = Field(
-        [], description="all of these must hold; none about what is drawn or rolled, as that is not known yet"
+        [], description="all of these must hold; draws and rolls aren't allowed, as they come later"
     )
     spared: list[Role] = []
 
@@ -291,7 +295,7 @@ class PadFace(Model):
     colour: PadColour | None = None
     mark: PadMark | None = None
     key: Annotated[str, Field(pattern=r"^[a-z,.;'\[\]=-]$")] | None = Field(
-        None, description="the key of the desk that presses it; none: the next of the upper row that is free"
+        None, description="the desk's key that presses it; none: the next free one of the upper row"
     )
 
 
@@ -313,11 +317,11 @@ class Cue(Model):
     door: Door = Door()
     lane: Id | None = Field(None, description="empty: the first lane")
     entry: Entry = "queue"
-    volume: Volume | None = Field(None, description="percent of the house’s; none: all of it")
+    volume: Volume | None = Field(None, description="percent of the house volume; none: 100")
     pad: PadFace = PadFace()
     hidden: list[HiddenSnag] = []
     origin: Annotated[str, Field(max_length=140)] = Field(
-        "", description="of a shared cue: where it came from, so that it is recognised when imported again"
+        "", description="of a shared cue: its origin, by which it is recognised when imported again"
     )
     beats: Annotated[list[AnyBeat], Field(max_length=2_000)] = []
 
@@ -335,7 +339,7 @@ class Part(Model):
     rate: Annotated[float, Field(ge=0.25, le=4)] = 1
     pitch: Annotated[float, Field(ge=0, le=2)] = 1
     volume: Volume = 100
-    effect: Effect | Literal[""] = Field("", description="always on it")
+    effect: Effect | Literal[""] = Field("", description="applied all the time")
     may: list[Effect] = []
     who: Annotated[list[Role], Field(min_length=1)] = ["everyone"]
     mouths: list[Id] = Field([], description="media of its mouth, from closed to widest")
@@ -345,14 +349,14 @@ class Part(Model):
 class Reading(Model):
     """How viewer text is read aloud."""
 
-    default: Id | None = Field(None, description="the part that reads what names nobody; none: the first")
+    default: Id | None = Field(None, description="the part that reads text without a name; none: the first")
     max_parts: Annotated[int, Field(ge=1, le=20)] = 4
     review: Literal["none", "new", "all"] = Field("none", description="whose texts need the streamer's approval")
     links: Literal["word", "refuse"] = "word"
     most_characters: Annotated[int, Field(ge=10, le=2_000)] = Field(
-        400, description="the longest text that is read aloud"
+        400, description="maximum length of a text that is read aloud"
     )
-    most_s: Length_s = Field(60, description="the longest that a text may be heard; what goes beyond is left out")
+    most_s: Length_s = Field(60, description="maximum duration of a text; the rest is cut off")
     viewers: dict[str, Id] = Field({}, description="the part that reads for a viewer, by their id or name")
 
 
@@ -374,8 +378,8 @@ class MediaEntry(Model):
     name: Name
     file: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")] | None = None
     trim: Trim | None = None
-    licence: Annotated[str, Field(max_length=200)] = Field("", description="on what terms it may be used")
-    credit: Annotated[str, Field(max_length=400)] = Field("", description="who is to be named, and how")
+    licence: Annotated[str, Field(max_length=200)] = Field("", description="the terms of use")
+    credit: Annotated[str, Field(max_length=400)] = Field("", description="the credit to give")
 
 
 class OverlayEntry(Model):
@@ -386,9 +390,9 @@ class OverlayEntry(Model):
     sound: bool = True
     picture: bool = True
     private: bool = Field(False, description="for the streamer only, not on the stream")
-    timers: bool = Field(False, description="shows how long everything that is held is still on")
+    timers: bool = Field(False, description="shows how long everything held is still on")
     ground: Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")] | None = Field(
-        None, description="a plain key colour behind everything; none: see-through"
+        None, description="a plain key colour behind everything; none: transparent"
     )
 
 

@@ -24,5 +24,5 @@ class ScriptForm(Model):
     sources: dict[str, list[str]] = {}
     happenings: list[JsonObject] = []
     until: Annotated[float, Field(ge=0, le=10_000_000)] | None = None
-    state: JsonObject | None = Field(None, description="the whole state of the show before it, as a kept night has it")
+    state: JsonObject | None = Field(None, description="the whole state of the show before it, as saved with a night")
     begins: Annotated[int, Field(ge=0)] = Field(0, description="with a state: its instant by that show's clock (ms)")

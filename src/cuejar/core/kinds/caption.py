@@ -14,7 +14,9 @@ class CaptionBeat(Timed, Visible):
     kind: Literal["caption"]
     text: Words
     place: Place = Place(x=0.1, y=0.78, w=0.8, h=0.14)
-    size: Annotated[float, Field(ge=0.01, le=1)] = Field(0.06, description="height of the type, of the overlay's")
+    size: Annotated[float, Field(ge=0.01, le=1)] = Field(
+        0.06, description="height of the type, as a fraction of the overlay's"
+    )
     colour: str = "#f4eedd"
     plate: str | None = "#121d1b"
     face: Literal["display", "text"] = "display"

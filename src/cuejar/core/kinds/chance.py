@@ -38,7 +38,7 @@ class Dice(Model):
 
 class ChanceBeat(Beat, Visible):
     kind: Literal["chance"]
-    dice: Dice | None = Field(None, description="without dice it is a drum that spins to one outcome by weight")
+    dice: Dice | None = Field(None, description="without dice: a drum that spins to one outcome by weight")
     outcomes: Annotated[list[Outcome], Field(min_length=1)]
     spin_s: Length_s = 2
 

@@ -18,7 +18,7 @@ class HookBeat(Beat):
     kind: Literal["hook"]
     hook: Id
     payload: Template = Field("", description="a body for this beat alone; empty: the hook's own")
-    then_s: Length_s | None = Field(None, description="so long after it a second call goes out")
+    then_s: Length_s | None = Field(None, description="how long after it a second call is sent")
     then_payload: Template = ""
 
 

@@ -16,7 +16,7 @@ from cuejar.core.parts.steps import Timed, one_for_many
 
 class RewardBeat(Timed):
     kind: Literal["reward"]
-    sets: list[Id] = Field([], description="named sets, with all that is in them when the run starts")
+    sets: list[Id] = Field([], description="named sets, with all their rewards at the start of the run")
     rewards: list[Id] = Field([], validate_default=True)
     on: bool | None = None
     cost: Annotated[int, Field(ge=1, le=10_000_000)] | None = None

@@ -32,7 +32,7 @@ class SourceBeat(Timed):
     kind: Literal["source"]
     scene: Name
     source: Name | None = None
-    any_source: bool = Field(False, description="one at random of the scene's sources")
+    any_source: bool = Field(False, description="a random one of the scene's sources")
     beginning: str = Field("", description="with any_source: only those whose name starts with this")
     hide_others: bool = False
     visible: bool = True

@@ -17,12 +17,12 @@ class ThrowBeat(Natural, Visible, Flight):
     """Its place is the part of the overlay that the things may cross."""
 
     kind: Literal["throw"]
-    media: MediaRef | None = Field(None, description="a picture that is thrown; none: drops of ``colour``")
+    media: MediaRef | None = Field(None, description="the thrown picture; none: drops of ``colour``")
     place: Place = Place(x=0, y=0, w=1, h=1)
     landing: Literal["bounce", "stick", "run"] = "bounce"
-    size: Annotated[float, Field(gt=0, le=1)] = Field(0.12, description="of the overlay's height")
+    size: Annotated[float, Field(gt=0, le=1)] = Field(0.12, description="relative to the overlay's height")
     colour: str = "#6b3a12"
-    thickness: Share = Field(0.7, description="of a drop: 0 runs like water, 1 hardly runs")
+    thickness: Share = Field(0.7, description="for drops: 0 runs like water, 1 hardly runs")
 
 
 def _resolve(r: Resolving, beat: StartingBeat, b: ThrowBeat) -> None:

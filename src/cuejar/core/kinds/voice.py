@@ -30,7 +30,7 @@ class VoiceBeat(Timed, Faded):
     kind: Literal["voice"]
     preset: Name | None = None
     pitch: Annotated[float, Field(ge=-24, le=24)] | None = Field(None, description="half tones up or down")
-    mix: Share | None = Field(None, description="0: the voice as it is, 1: only the changed voice")
+    mix: Share | None = Field(None, description="0: the unchanged voice, 1: only the changed one")
 
     @model_validator(mode="after")
     def _something(self) -> VoiceBeat:

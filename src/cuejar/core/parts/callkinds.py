@@ -19,7 +19,7 @@ class ChatCall(Model):
     match: Literal["is", "starts", "has_word", "contains"] = "is"
     text: Annotated[str, Field(min_length=1, max_length=200)]
     cost: Annotated[int, Field(ge=1, le=10_000_000)] | None = Field(
-        None, description="in points of our own; none: it costs nothing"
+        None, description="in points of our own; none: free"
     )
 
     @model_validator(mode="before")

@@ -103,7 +103,7 @@ class Frame(Model):
 
     at_s: Seconds = 0
     levels: dict[Id, Share] = {}
-    curve: Literal["step", "line", "smooth"] = Field("line", description="how it goes on to the next frame")
+    curve: Literal["step", "line", "smooth"] = Field("line", description="the transition to the next frame")
 
 
 class HapticPattern(Model):
@@ -150,13 +150,13 @@ class Inlet(Model):
     kind: Literal["hook", "osc"] = "hook"
     address: Annotated[str, Field(max_length=MOST_ADDRESS)] = Field("", description="osc: the address pattern")
     senders: Annotated[list[Annotated[str, Field(max_length=60)]], Field(max_length=20)] = Field(
-        [], description="osc: from which addresses; none: from this machine alone"
+        [], description="osc: allowed senders; none: only this machine"
     )
     does: Literal["call", "pad", "rest", "house", "volume"] = Field(
         "call", description="osc: what a message does: calls cues, calls one cue, all to rest, a switch, the volume"
     )
-    cue: Id | None = Field(None, description="does pad: which cue")
-    switch: str = Field("", description="does house: which output; empty: the house itself")
+    cue: Id | None = Field(None, description="for pad: the cue")
+    switch: str = Field("", description="for house: the output; empty: the house itself")
     fields: dict[Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,39}$")], Annotated[str, Field(max_length=200)]] = {}
     viewer: str = Field("", description="a path to the name of the viewer; empty: nobody")
     text: str = Field("", description="a path to the text; empty: none")

@@ -99,7 +99,7 @@ class Condition(Model):
     live: bool | None = None
     category: Name | None = None
     scene: Name | None = None
-    gear: Id | None = Field(None, description="this gear is there")
+    gear: Id | None = Field(None, description="this gear is connected")
     count: str | None = Field(None, description="`viewer`, `all`, or the name of a count")
     is_: Literal["=", ">=", "<="] = Field(">=", alias="is")
     number: int | None = None
@@ -140,7 +140,7 @@ class Beat(Model):
     id: Id
     start: Start = Start()
     only_if: list[Condition] = []
-    unless: bool = Field(False, description="only where the conditions do not all hold")
+    unless: bool = Field(False, description="only if not all conditions hold")
 
 
 class Timed(Beat):
@@ -172,7 +172,7 @@ class Audible(Model):
     volume: Volume = 100
     fade_in_s: Seconds = 0
     fade_out_s: Seconds = 0
-    duck: Share = Field(1, description="what other sounds are multiplied by meanwhile; 1 leaves them alone")
+    duck: Share = Field(1, description="the factor for other sounds meanwhile; 1 leaves them unchanged")
     overlays: list[Id] = []
 
 
@@ -189,13 +189,13 @@ class Flight(Model):
     origin: Literal["above", "left", "right", "point", "random"] = "above"
     from_x: Annotated[float, Field(ge=-1, le=2)] = 0.5
     from_y: Annotated[float, Field(ge=-1, le=2)] = 0
-    targets: list[Id] = Field([], description="circles on the avatar, one at random for each; none: all of them")
+    targets: list[Id] = Field([], description="circles on the avatar, a random one for each; none: all of them")
     flight_s: Length_s = 0.7
     arc: Annotated[float, Field(ge=0, le=1)] = Field(
-        0.12, description="how far above the straight line, as a share of the height"
+        0.12, description="height above the straight line, as a share of the overlay's height"
     )
-    spin: Annotated[float, Field(ge=-5, le=5)] = Field(0.7, description="turns while it flies")
-    linger_s: Length_s = Field(1.2, description="how long it is there after it hit")
+    spin: Annotated[float, Field(ge=-5, le=5)] = Field(0.7, description="turns during the flight")
+    linger_s: Length_s = Field(1.2, description="how long it stays after the hit")
 
 
 def one_for_many(data: object, one: str, many: str) -> object:

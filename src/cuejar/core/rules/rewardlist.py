@@ -157,7 +157,7 @@ def read(text: str, book: Book) -> Reading:
         if not title:
             out.append(Row(line, "", "refused", [], "It has no title."))
         elif key in seen:
-            out.append(Row(line, title, "refused", [], f"The title stands in line {seen[key]} already."))
+            out.append(Row(line, title, "refused", [], f"The title is already in line {seen[key]}."))
         else:
             seen[key] = line
             try:
