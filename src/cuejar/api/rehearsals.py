@@ -173,7 +173,7 @@ def _book(studio: Studio, choice: BookChoice, own: bool) -> tuple[Book | None, s
     if choice.kind == "own":
         if not own:
             raise Refused(400, "Only a past night has its own book.", "Choose another book.")
-        return None, "the book of that night"
+        return None, "that night’s book"
     if choice.kind == "revision":
         try:
             return studio.books.at(choice.version or 0), f"revision {choice.version}"
@@ -182,7 +182,7 @@ def _book(studio: Studio, choice: BookChoice, own: bool) -> tuple[Book | None, s
     if choice.kind == "file":
         book = book_from(choice.book or {})
         return book, "the book of the file"
-    return studio.books.book, "the book of now"
+    return studio.books.book, "the current book"
 
 
 async def _task(studio: Studio, wish: RehearsalIn) -> tuple[Task, list[str], list[str], str]:

@@ -149,7 +149,7 @@ export function clock(ms: number, near = false): string {
 export function figure(name: string, value: number): string {
   if (['seen', 'heard', 'felt', 'held'].includes(name)) return `${Math.round(value * 100)} %`
   if (name.endsWith('_s')) {
-    if (value >= 100) return sayDuration(value)
+    if (value >= 60) return sayDuration(Math.round(value))
     return `${Number(value.toFixed(1))} s`
   }
   return Number(value.toFixed(1)).toLocaleString()

@@ -69,7 +69,7 @@ def _look(b: ChanceBeat) -> JsonObject:
 
 
 def _tells(b: ChanceBeat, named: Named) -> str:
-    return f"{'rolls dice' if b.dice is not None else 'spins the drum'} and continues with the result"
+    return "rolls dice" if b.dice is not None else "spins the drum"
 
 
 KIND = Kind(ChanceBeat, "strike", "chance", _resolve, own_ms=_own_ms, look=_look, tells=_tells, noticed=SEEN)

@@ -10,7 +10,7 @@ from cuejar.core.rules.tickets import Limits
 from cuejar.core.words.cues import effect
 from cuejar.core.words.doors import exceptions_said
 from cuejar.core.words.names import Names, Noticed
-from cuejar.core.words.values import counted, seconds
+from cuejar.core.words.values import counted, pace
 
 _FIELDS = {
     "title": "name",
@@ -38,7 +38,7 @@ def limits_said(limits: Limits) -> str:
     parts = [
         f"{limits.per_stream:,} per stream" if limits.per_stream else "",
         f"{limits.per_viewer:,} per viewer" if limits.per_viewer else "",
-        f"every {seconds(limits.cooldown_s)}" if limits.cooldown_s else "",
+        pace(limits.cooldown_s) if limits.cooldown_s else "",
     ]
     return ", ".join(part for part in parts if part)
 

@@ -32,7 +32,7 @@ const facts = computed<[string, string][]>(() => {
   if (!m || m.missing) return []
   const rows: [string, string][] = [
     [
-      'Form',
+      'Format',
       [m.format.toUpperCase(), m.codecs.join(' and '), m.alpha ? 'see-through' : '']
         .filter(Boolean)
         .join(', '),
