@@ -28,6 +28,7 @@ from cuejar.core.files.timeline import Media
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.media.library import Arriving, Library
 from cuejar.media.workers import Workers
+from cuejar.platform import remove
 from cuejar.reviews import Ours, Waiting, counted, whole
 from cuejar.store import bundle as bundles
 from cuejar.store import moving
@@ -143,7 +144,7 @@ class Carriage:
                     file.write(chunk)
             media = await self._apart(waits, reviews.looked)
         except BaseException:
-            path.unlink(missing_ok=True)
+            remove(path)
             waits.side.unlink(missing_ok=True)
             raise
         self._waiting[key] = Incoming(waits, media, time.monotonic())

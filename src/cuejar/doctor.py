@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import shutil
 import socket
 import sqlite3
@@ -12,6 +11,7 @@ from contextlib import closing
 from typing import Literal, NamedTuple
 
 from cuejar.compiling import is_compiled
+from cuejar.platform import has_desktop
 from cuejar.settings import WEB, CannotStart, Settings, prepare_data_folder
 
 ROOM, SCARCE = 200_000_000, 2_000_000_000
@@ -191,7 +191,7 @@ def _keys(_: Settings) -> Seen:
 
 
 def _display(_: Settings) -> Seen:
-    shown = sys.platform in ("win32", "darwin") or os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")
+    shown = has_desktop()
     try:
         import pynput  # noqa: F401
     except ImportError as error:
@@ -200,7 +200,7 @@ def _display(_: Settings) -> Seen:
         yield "look", "Keys can’t be pressed on this computer.", mend
         return
     except Exception:
-        shown = None
+        shown = False
     if shown:
         yield "fine", "Keys can be pressed on this computer.", ""
     else:

@@ -7,9 +7,10 @@ import signal
 import socket
 import sys
 import time
-from contextlib import suppress
 from multiprocessing import parent_process
 from threading import Thread
+
+from cuejar.platform import give_way, stop_signals
 
 STOP_S = 5.0
 """How long a stop may take. Everything that matters is already written: it is, from the moment it happens."""
@@ -30,7 +31,7 @@ def _wait_for_the_end(hears: socket.socket, tells: socket.socket) -> None:
     """Args:
     tells: the other end; it stays open as long as this thread has it.
     """
-    ends = {signal.SIGTERM, signal.SIGINT}
+    ends = stop_signals()
     while tells.fileno() >= 0 and not ends & set(hears.recv(64)):
         pass
     time.sleep(STOP_S)
@@ -45,17 +46,13 @@ def end_with_parent() -> None:
 
 def work_beside() -> None:
     """Sets up a worker process that nobody waits for: it gives way to everything else, and ends with its parent."""
-    _behind(15)
+    give_way(much=True)
+    end_with_parent()
 
 
 def work_behind() -> None:
     """Sets up a worker process that a person waits for: it gives way to the show, but gets its share beside a game."""
-    _behind(4)
-
-
-def _behind(by: int) -> None:
-    with suppress(OSError):
-        os.nice(by)
+    give_way(much=False)
     end_with_parent()
 
 

@@ -11,6 +11,8 @@ from platformdirs import user_data_path
 from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+from cuejar.platform import open_private
+
 WEB = Path(__file__).parent / "web"
 """The built front end."""
 READY = Path(__file__).parent / "demo" / "files"
@@ -66,7 +68,7 @@ def token_of(folder: Path) -> str:
         if len(there) == TOKEN_LENGTH:
             return there
     token = secrets.token_hex(TOKEN_LENGTH // 2)
-    with suppress(OSError), open(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as out:
+    with suppress(OSError), open_private(path) as out:
         out.write(token)
     return token
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
-import fcntl
 import logging
 import secrets
 import sqlite3
@@ -13,7 +12,7 @@ from collections.abc import AsyncIterator, Callable, Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from datetime import date
 from pathlib import Path
-from typing import IO, Any, TypeVar
+from typing import Any, TypeVar
 
 from sqlalchemy import select
 from sqlalchemy.dialects.sqlite import insert
@@ -53,6 +52,7 @@ from cuejar.live.troubles import Troubles
 from cuejar.live.watch import Watch
 from cuejar.media.library import Library
 from cuejar.media.workers import Job, Workers
+from cuejar.platform import Lock, Taken
 from cuejar.rehearsals import Rehearsals
 from cuejar.settings import CannotStart, Settings, prepare_data_folder, token_of
 from cuejar.store.books import Books, NothingThere
@@ -94,24 +94,20 @@ def first_book() -> dict[str, Any]:
     }
 
 
-def lock_folder(folder: Path) -> IO[str]:
+def lock_folder(folder: Path) -> Lock:
     """Locks the data folder for this process.
 
     Raises:
         CannotStart: another Cue Jar has it.
     """
     try:
-        lock = (folder / ".lock").open("w")
+        return Lock(folder / ".lock")
     except OSError as error:
         raise CannotStart(
             f"{folder / '.lock'} can’t be written ({error.strerror}). Remove it, or choose another folder with --data."
         ) from error
-    try:
-        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError as error:
-        lock.close()
+    except Taken as error:
         raise CannotStart(f"Another Cue Jar is running on {folder}. End it, or choose another --data.") from error
-    return lock
 
 
 def _refuse_emptied(folder: Path) -> None:

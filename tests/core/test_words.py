@@ -217,7 +217,9 @@ def test_a_whole_sentence_and_its_line_in_a_list() -> None:
 
 
 def test_a_reward_in_words() -> None:
-    assert limits_said(Limits(45, 3, 1)) == "3 per stream, 1 per viewer, once every 45 s" and limits_said(Limits()) == ""
+    assert (
+        limits_said(Limits(45, 3, 1)) == "3 per stream, 1 per viewer, once every 45 s" and limits_said(Limits()) == ""
+    )
     assert tonight_said(0, 0, "") == "not redeemed tonight"
     assert tonight_said(12, 2, "the line is full") == "12 redeemed tonight, 2 refunded (the line is full)"
     stamps = [

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from cuejar.cli.base import Data, Port, app, asked, at_rest, fail, runs, settings_of
+from cuejar.platform import put
 from cuejar.settings import CannotStart
 
 if TYPE_CHECKING:
@@ -60,7 +61,7 @@ def export_command(
                 with at_rest(data) as studio:
                     for piece in _out(studio, cue or []):
                         out.write(piece)
-        draft.replace(file)
+        put(draft, file)
     except OSError as error:
         fail(f"{file} can’t be written ({error.strerror or error}).")
     finally:

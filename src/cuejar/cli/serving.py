@@ -6,7 +6,6 @@ import contextlib
 import gc
 import os
 import shutil
-import signal
 import socket
 import subprocess
 import sys
@@ -18,6 +17,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from cuejar.cli.base import Data, Port, app, fail, port_free, settings_of
+from cuejar.platform import apart, ask_to_stop, on_stop, stop_this, wait_for_end_of
 from cuejar.settings import CannotStart, Settings, prepare_data_folder
 
 if TYPE_CHECKING:
@@ -138,9 +138,8 @@ def serve(
 
 def _end_with(parent: int) -> None:
     """Ends this process once its parent has ended, for whatever reason."""
-    while os.getppid() == parent:
-        time.sleep(0.5)
-    os.kill(os.getpid(), signal.SIGTERM)
+    wait_for_end_of(parent)
+    stop_this()
 
 
 @app.command()
@@ -195,7 +194,7 @@ def demo(
     settings.channel = f"http://{settings.standins}"
     folder = settings.data.expanduser()
     child: subprocess.Popen[bytes] | None = None
-    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+    on_stop(lambda: sys.exit(0))
     try:
         port_free(settings.port)
         port_free(settings.standins_port)
@@ -215,7 +214,7 @@ def demo(
             "--parent",
             str(os.getpid()),
         ]
-        child = subprocess.Popen(own, start_new_session=True)
+        child = subprocess.Popen(own, **apart())
         _wait_for(settings.standins_port, child)
         typer.echo(f"Cue Jar        http://127.0.0.1:{settings.port}/")
         typer.echo(f"Audience page  http://127.0.0.1:{settings.standins_port}/")
@@ -229,7 +228,7 @@ def demo(
         pass
     finally:
         if child is not None:
-            child.send_signal(signal.SIGTERM)
+            ask_to_stop(child)
             try:
                 child.wait(5)
             except subprocess.TimeoutExpired:

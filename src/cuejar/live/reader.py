@@ -31,6 +31,7 @@ from cuejar.core.rules.words import speech_length_s
 from cuejar.live.beginnings import Beginning
 from cuejar.live.runner import Runner
 from cuejar.media.workers import Workers, WorkFailed
+from cuejar.platform import put, remove
 from cuejar.speech.work import Made, Order, Word, synthesize, voices
 
 log = logging.getLogger(__name__)
@@ -148,11 +149,11 @@ class Reader:
         work = partial(self._made, script[0].said[:40], orders, arrival, lufs, most_s)
         if begun is None:
             made = await work(None)
-            arrival.replace(sound)
+            put(arrival, sound)
         else:
             with self._heard_early(key, orders, script, begun) as beginning:
                 made = await work(beginning)
-                arrival.replace(sound)
+                put(arrival, sound)
                 beginning.made(sound.read_bytes())
         beside.write_text(json.dumps(made._asdict(), ensure_ascii=False), "utf-8")
         return Piece(key, made.length_s, [Word(*word) for word in made.words], made.levels, script)
@@ -202,8 +203,8 @@ class Reader:
         """Keeps the most recently used sounds."""
         sounds = sorted(self._folder.glob("*.wav"), key=lambda path: path.stat().st_mtime, reverse=True)
         for old in sounds[MOST_KEPT:]:
-            old.unlink(missing_ok=True)
-            old.with_suffix(".json").unlink(missing_ok=True)
+            remove(old)
+            remove(old.with_suffix(".json"))
 
     def file(self, key: str) -> Path | None:
         path = self._folder / f"{key}.wav"

@@ -7,13 +7,14 @@ second or more, or in which two starts ended, is skipped at the next.
 from __future__ import annotations
 
 import contextlib
-import ctypes
 import json
 import os
 import threading
 import time
 from pathlib import Path
 from types import TracebackType
+
+from cuejar.platform import raise_in
 
 LATE_S = 5.0
 """How long one entry may take."""
@@ -92,8 +93,7 @@ class Replay:
                     self._write(slow=True)
                 if taken > self._late_s:
                     self.late = self.entry
-                    thread = ctypes.c_ulong(self._thread)
-                    ctypes.pythonapi.PyThreadState_SetAsyncExc(thread, ctypes.py_object(TookTooLong))
+                    raise_in(self._thread, TookTooLong)
 
 
 def _read(marker: Path) -> tuple[int, int, bool]:

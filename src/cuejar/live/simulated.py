@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import asyncio
 import os
-import signal
 import sys
 from pathlib import Path
 
 from cuejar.live.drivers.base import AwayError
 from cuejar.live.watch import Watch
+from cuejar.platform import apart, ask_to_stop
 
 UP_S = 20.0
 
@@ -82,12 +82,12 @@ class Simulated:
             *order,
             stdout=asyncio.subprocess.DEVNULL,
             stderr=asyncio.subprocess.PIPE,
-            start_new_session=True,
+            **apart(),
         )
         try:
             _, said = await process.communicate()
         except asyncio.CancelledError:
-            process.send_signal(signal.SIGTERM)
+            ask_to_stop(process)
             try:
                 async with asyncio.timeout(5):
                     await process.wait()

@@ -28,6 +28,7 @@ from cuejar.core.measures.loudness import gain_db
 from cuejar.media.convert import convert
 from cuejar.media.probe import PROBE, NotTaken, Probed, read_file
 from cuejar.media.workers import Workers, WorkFailed
+from cuejar.platform import put, remove
 from cuejar.store.facts import FOLDER, facts_of, file_in
 from cuejar.store.models import MediaRow
 from cuejar.store.writer import Writer
@@ -116,7 +117,7 @@ class Library:
                 arrival.flush()
                 return await self._take(path, digest.hexdigest(), size, name)
             finally:
-                path.unlink(missing_ok=True)
+                remove(path)
 
     @asynccontextmanager
     async def taking(self, files: Sequence[Arriving]) -> AsyncIterator[None]:
@@ -148,7 +149,7 @@ class Library:
         for one in hashes:
             self._rows.pop(one, None)
             for path in (self._files / one, self._posters / f"{one}.png", self._posters / f"{one}.strip.png"):
-                path.unlink(missing_ok=True)
+                remove(path)
         if hashes:
             self._writer.now(lambda c: c.execute(delete(MediaRow).where(MediaRow.hash.in_(hashes))))
 
@@ -174,18 +175,18 @@ class Library:
                 except NotTaken as error:
                     raise NotTaken(f"{one.name}: {error}") from error
             for path, file_hash, size, found in ready:
-                path.replace(self._files / file_hash)
+                put(path, self._files / file_hash)
                 await self._keep(file_hash, size, found)
         finally:
             for path in drafts:
-                path.unlink(missing_ok=True)
+                remove(path)
 
     async def _take(self, path: Path, file_hash: str, size: int, name: str) -> MediaRow:
         known = self._rows.get(file_hash)
         if known is not None and self.file(file_hash) is not None:
             return known
         found = await self._probe("reading", path, name)
-        path.replace(self._files / file_hash)
+        put(path, self._files / file_hash)
         return await self._keep(file_hash, size, found)
 
     async def _keep(self, file_hash: str, size: int, found: Probed) -> MediaRow:
@@ -253,7 +254,7 @@ class Library:
                 raise
             raise NotTaken("You stopped it; the file stays as it was.") from None
         finally:
-            target.unlink(missing_ok=True)
+            remove(target)
 
     def facts(self, book: Book) -> dict[str, MediaFacts]:
         """Returns what the engine needs to know of every media entry of the book with an existing file."""

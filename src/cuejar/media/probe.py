@@ -7,11 +7,9 @@ stream; its loudness and its flashes are measured in the same pass.
 
 from __future__ import annotations
 
-import contextlib
 import io
-import signal
 import warnings
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any, Literal, NamedTuple
 
@@ -22,6 +20,7 @@ from PIL import Image, ImageFile, ImageOps, ImageSequence, UnidentifiedImageErro
 from cuejar.core.measures.flash import Flashing
 from cuejar.media.measure import QUICK, Flashes, Loudness, Strip
 from cuejar.media.workers import teller
+from cuejar.platform import processor_time
 
 WAVE_POINTS = 240
 POSTER = (480, 480)
@@ -45,6 +44,13 @@ Told = Callable[[float], None]
 
 class NotTaken(Exception):
     """A refused file; the text says why in the user's words."""
+
+
+class TakesTooLong(NotTaken):
+    """Reading the file exceeds the limit on processor time."""
+
+    def __init__(self) -> None:
+        super().__init__(f"Reading the file takes more than {WORK_S:.0f} s of work; it is not taken.")
 
 
 class Probed(NamedTuple):
@@ -125,24 +131,8 @@ def probe(path: Path, max_pixels: int, told: Told = _deaf) -> Probed:
 
 def read_file(progress: Path, path: Path, max_pixels: int) -> Probed:
     """Runs `probe` in a worker."""
-    with _at_most(WORK_S):
+    with processor_time(WORK_S, TakesTooLong):
         return probe(path, max_pixels, teller(progress))
-
-
-@contextlib.contextmanager
-def _at_most(seconds: float) -> Iterator[None]:
-    """Limits this process's own processor time. Raises NotTaken."""
-
-    def over(*_: object) -> None:
-        raise NotTaken(f"Reading the file takes more than {seconds:.0f} s of work; it is not taken.")
-
-    before = signal.signal(signal.SIGPROF, over)
-    signal.setitimer(signal.ITIMER_PROF, seconds)
-    try:
-        yield
-    finally:
-        signal.setitimer(signal.ITIMER_PROF, 0)
-        signal.signal(signal.SIGPROF, before)
 
 
 _ORIENTATION, _ON_ITS_SIDE = 0x0112, frozenset({5, 6, 7, 8})

@@ -154,7 +154,7 @@ class Workers:
         """Raises _PoolLost: there were no workers any more, and nothing was done."""
         if self._pool is None or not self._pool.active:
             # A pool whose idle workers were killed from outside is useless.
-            spawned = multiprocessing.get_context("spawn")
+            spawned: Any = multiprocessing.get_context("spawn")
             self._pool = ProcessPool(self._count, context=spawned, initializer=self._begin)
         job = Job(next(_numbers), what, name)
         progress = self.folder / f"{job.id}"

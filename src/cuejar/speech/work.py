@@ -14,6 +14,7 @@ import numpy as np
 from cuejar.core.measures.loudness import CEILING_DBTP, gain_db, glide
 from cuejar.core.measures.mouth import FRAMES_S, levels
 from cuejar.media.measure import Loudness
+from cuejar.platform import put
 from cuejar.speech import piper
 from cuejar.speech.effects import changed
 from cuejar.speech.espeak import CannotSpeak, Early, Espeak, Voice
@@ -192,7 +193,7 @@ class _Beginning:
         self.sent = _as_16_bit(sound * np.float32(10 ** (self._from_db / 20)))
         beside = self._ahead.path.with_suffix(".part")
         _write(beside, self._rate, self.sent)
-        beside.replace(self._ahead.path)
+        put(beside, self._ahead.path)
 
     def levelled(self, samples: Any) -> Any:
         """Returns the whole, gliding to its own gain from the end of its beginning."""

@@ -15,6 +15,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from cuejar.platform import put
 from cuejar.standins.halt import FILTERS, INPUTS, SCENES
 from cuejar.standins.panel import HAND, Property, Refused, Value
 
@@ -120,7 +121,7 @@ class Broadcaster:
         data = {"scene": scene, "scenes": scenes, "filters": filters, "inputs": inputs}
         beside = self._file.with_suffix(".new")
         beside.write_text(json.dumps(data, ensure_ascii=False), "utf-8")
-        beside.replace(self._file)
+        put(beside, self._file)
 
     def tell(self, method: str, params: dict[str, Any]) -> None:
         self.serial += 1

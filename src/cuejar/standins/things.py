@@ -19,6 +19,7 @@ from typing import Any
 from fastapi import APIRouter, HTTPException, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, ConfigDict
 
+from cuejar.platform import put
 from cuejar.standins.broadcaster import fitting
 from cuejar.standins.panel import HAND, Property, Refused
 from cuejar.standins.rpc import PARAMS, UNKNOWN, Line, answered, cut, said
@@ -68,7 +69,7 @@ class Yard:
             }
             beside = self._file.with_suffix(".new")
             beside.write_text(json.dumps(state, ensure_ascii=False), "utf-8")
-            beside.replace(self._file)
+            put(beside, self._file)
 
     def shown(self) -> dict[str, bool | float | str]:
         """Returns the value of every setting, by ``THING/SETTING``."""

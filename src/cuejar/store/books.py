@@ -9,7 +9,6 @@ from __future__ import annotations
 import asyncio
 import json
 import logging
-import os
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -23,6 +22,7 @@ from cuejar.core.book.book import LISTS, Book
 from cuejar.core.book.files import book_from, book_json
 from cuejar.core.carry.differences import PARTS, differences, in_words
 from cuejar.core.parts.base import BookError, Problem
+from cuejar.platform import open_private, put
 from cuejar.store.models import MetaRow, RevisionRow
 from cuejar.store.writer import Writer
 
@@ -177,9 +177,9 @@ class Books:
     def _keep_copy(self) -> None:
         draft = self._copy.with_suffix(".new")
         try:
-            with open(os.open(draft, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w", encoding="utf-8") as file:
+            with open_private(draft) as file:
                 json.dump(self.data, file, ensure_ascii=False)
-            draft.replace(self._copy)
+            put(draft, self._copy)
         except OSError as error:
             log.warning("The copy of the book could not be written: %s", error)
 

@@ -7,7 +7,6 @@ INTO clause").
 
 from __future__ import annotations
 
-import os
 import re
 import sqlite3
 from contextlib import closing
@@ -15,6 +14,7 @@ from datetime import date, datetime
 from pathlib import Path
 from typing import NamedTuple
 
+from cuejar.platform import make_private, put, remove
 from cuejar.settings import CannotStart
 
 FOLDER, KEPT = "copies", 14
@@ -46,19 +46,20 @@ def make_copy(database: Path, today: date) -> Path | None:
     to = folder / f"cue-jar-{today.isoformat()}.sqlite"
     if to.exists():
         return None
-    folder.mkdir(mode=0o700, exist_ok=True)
+    folder.mkdir(exist_ok=True)
+    make_private(folder)
     draft = to.with_name(f"{to.name}.new")
     draft.unlink(missing_ok=True)
     try:
         with closing(sqlite3.connect(f"file:{database}?mode=ro", uri=True, timeout=5)) as source:
             source.execute("VACUUM INTO ?", [str(draft)])
-        os.chmod(draft, 0o600)
-        draft.replace(to)
+        make_private(draft)
+        put(draft, to)
     finally:
         draft.unlink(missing_ok=True)
     for old in sorted(folder.glob("cue-jar-*.sqlite"))[:-KEPT]:
         if _NAME.fullmatch(old.name):
-            old.unlink(missing_ok=True)
+            remove(old)
     return to
 
 
@@ -108,9 +109,9 @@ def restore(database: Path, day: str) -> Path | None:
                 raise CannotStart(f"The copy of {day} is damaged. Choose another.")
             with closing(sqlite3.connect(draft)) as target:
                 source.backup(target)
-        os.chmod(draft, 0o600)
+        make_private(draft)
         aside = _aside(database)
-        draft.replace(database)
+        put(draft, database)
     except (OSError, sqlite3.Error) as error:
         draft.unlink(missing_ok=True)
         raise CannotStart(f"The copy of {day} could not be restored: {error}. Nothing was changed.") from error

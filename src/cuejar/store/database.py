@@ -7,7 +7,6 @@ its readable part goes into a new one; the rest is named.
 
 from __future__ import annotations
 
-import os
 import sqlite3
 import time
 from contextlib import closing
@@ -24,6 +23,7 @@ from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session, sessionmaker
 from sqlalchemy.pool import NullPool
 
+from cuejar.platform import make_private, open_private, put
 from cuejar.settings import CannotStart
 from cuejar.store.copies import copies
 from cuejar.store.salvage import salvaged
@@ -112,7 +112,7 @@ def open_database(folder: Path, go_on: bool = False) -> Database:
             "then start again."
         ) from error
     for file in folder.glob(f"{FILE}*"):
-        os.chmod(file, 0o600)
+        make_private(file)
     engine = create_engine(url, connect_args={"timeout": BUSY_MS / 1000})
     event.listen(engine, "connect", _pragmas)
     return Database(path, sessionmaker(engine, expire_on_commit=False), writing_engine(url), said)
@@ -162,7 +162,7 @@ def copied_aside(path: Path, what: str) -> Path:
         here = path.with_name(path.name + ending)
         if here.exists():
             there = to.with_name(to.name + ending)
-            with open(os.open(there, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "wb") as out:
+            with open_private(there, new=True, binary=True) as out:
                 out.write(here.read_bytes())
     return to
 
@@ -188,7 +188,7 @@ def _renewed(path: Path, problem: str, go_on: bool) -> str:
             raise Damaged(path, problem, lost)
         for ending in ("-wal", "-shm"):
             path.with_name(path.name + ending).unlink(missing_ok=True)
-        new.replace(path)
+        put(new, path)
     except (OSError, DatabaseError, sqlite3.Error) as error:
         raise CannotStart(
             f"{path} is damaged ({problem}), and what can be read of it could not be copied: {error}. See that its disk has "
@@ -212,8 +212,8 @@ def _upgrade(url: str, config: Config, path: Path) -> None:
         draft.unlink(missing_ok=True)
         with closing(sqlite3.connect(path)) as source, closing(sqlite3.connect(draft)) as target:
             source.backup(target)
-        os.chmod(draft, 0o600)
-        draft.replace(before)
+        make_private(draft)
+        put(draft, before)
     command.upgrade(config, "head")
 
 

@@ -7,12 +7,13 @@ They are never in the book, in a log, in an answer of the API or in an export.
 from __future__ import annotations
 
 import json
-import os
 from pathlib import Path
 
 import keyring
 from keyring.backends import fail
 from keyring.errors import KeyringError, PasswordDeleteError
+
+from cuejar.platform import open_private, put
 
 SERVICE = "cue-jar"
 
@@ -77,7 +78,6 @@ class Secrets:
 
     def _write(self, secrets: dict[str, str]) -> None:
         beside = self._file.with_suffix(".new")
-        handle = os.open(beside, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
-        with os.fdopen(handle, "w", encoding="utf-8") as file:
+        with open_private(beside) as file:
             json.dump(secrets, file)
-        beside.replace(self._file)
+        put(beside, self._file)

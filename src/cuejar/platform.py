@@ -1,0 +1,184 @@
+"""What differs between operating systems: locks, priorities, limits, stopping processes, private files.
+
+Nothing outside this module knows the system it runs on; import-linter and a test check that.
+"""
+
+from __future__ import annotations
+
+import ctypes
+import os
+import signal
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
+from pathlib import Path
+from typing import IO, Any, Protocol, TypeVar
+
+import psutil
+from filelock import FileLock, Timeout
+from tenacity import Retrying, retry_if_exception_type, stop_after_delay, wait_exponential
+
+T = TypeVar("T")
+BUSY_S = 2.0
+"""How long another program, such as a virus scanner, may keep a file open that is to be replaced or deleted."""
+LOOK_S = 0.05
+"""How often a limit on processor time, or a parent process, is checked."""
+
+
+class Taken(Exception):
+    """Another process holds the lock."""
+
+
+class Lock:
+    """A lock file, held until it is closed or the process ends."""
+
+    def __init__(self, path: Path) -> None:
+        """Raises Taken; OSError: the file can't be written."""
+        with path.open("a"):  # Says why it can't be written, if it can't.
+            pass
+        self._lock = FileLock(path, thread_local=False)
+        try:
+            self._lock.acquire(timeout=0)
+        except Timeout:
+            raise Taken(str(path)) from None
+
+    def close(self) -> None:
+        self._lock.release()
+
+
+# Files
+
+
+def open_private(path: Path, *, new: bool = False, binary: bool = False) -> IO[Any]:
+    """Opens a file for writing that only its owner can read; ``new``: it must not exist yet."""
+    flags = os.O_WRONLY | os.O_CREAT | (os.O_EXCL if new else os.O_TRUNC) | getattr(os, "O_BINARY", 0)
+    handle = os.open(path, flags, 0o600)
+    return os.fdopen(handle, "wb") if binary else os.fdopen(handle, "w", encoding="utf-8")
+
+
+def make_private(path: Path) -> None:
+    """Lets only its owner read a file or a folder. On Windows the user's own folders are private anyway."""
+    if sys.platform != "win32":
+        path.chmod(0o700 if path.is_dir() else 0o600)
+
+
+def _patiently(work: Callable[[], T]) -> T:
+    tries = Retrying(
+        retry=retry_if_exception_type(PermissionError),
+        stop=stop_after_delay(BUSY_S if sys.platform == "win32" else 0),
+        wait=wait_exponential(0.01, max=0.2),
+        reraise=True,
+    )
+    return tries(work)
+
+
+def put(draft: Path, to: Path) -> None:
+    """Moves a finished file to its place, replacing the former one. Waits while another program has that open."""
+    _patiently(lambda: draft.replace(to))
+
+
+def remove(path: Path) -> None:
+    """Deletes a file, if it exists. Waits while another program has it open."""
+    _patiently(lambda: path.unlink(missing_ok=True))
+
+
+# The computer
+
+
+def has_desktop() -> bool:
+    """Returns whether there is a screen with a keyboard: windows can be shown, and keys pressed."""
+    return sys.platform in ("win32", "darwin") or any(os.environ.get(one) for one in ("DISPLAY", "WAYLAND_DISPLAY"))
+
+
+# Processes
+
+
+def give_way(much: bool) -> None:
+    """Lowers this process's priority, so that the show and games come first; ``much``: nobody waits for its work."""
+    with suppress(psutil.Error, OSError):
+        process = psutil.Process()
+        if sys.platform == "win32":
+            process.nice(psutil.IDLE_PRIORITY_CLASS if much else psutil.BELOW_NORMAL_PRIORITY_CLASS)
+        else:
+            process.nice(int(process.nice()) + (15 if much else 4))
+
+
+def apart() -> dict[str, Any]:
+    """Returns what starts a child that the terminal's Ctrl-C doesn't reach, for `subprocess.Popen`."""
+    if sys.platform == "win32":
+        return {"creationflags": subprocess.CREATE_NEW_PROCESS_GROUP}
+    return {"start_new_session": True}
+
+
+class Child(Protocol):
+    """A process started with `apart`."""
+
+    def send_signal(self, signal: int, /) -> None: ...
+
+
+def ask_to_stop(child: Child) -> None:
+    """Asks a child started with `apart` to stop; one that has already ended is fine."""
+    with suppress(ProcessLookupError, PermissionError):
+        if sys.platform == "win32":
+            child.send_signal(signal.CTRL_BREAK_EVENT)
+        else:
+            child.send_signal(signal.SIGTERM)
+
+
+def stop_signals() -> set[int]:
+    """Returns the signals that ask this process to stop."""
+    signals = {signal.SIGTERM, signal.SIGINT}
+    return signals | {signal.SIGBREAK} if sys.platform == "win32" else signals
+
+
+def stop_this() -> None:
+    """Asks this process to stop, as Ctrl-C or its parent would."""
+    signal.raise_signal(signal.SIGTERM)
+
+
+def on_stop(act: Callable[[], object]) -> None:
+    """Calls a function when this process is asked to stop, except by Ctrl-C, which raises KeyboardInterrupt."""
+    for number in stop_signals() - {signal.SIGINT}:
+        signal.signal(number, lambda *_: act())
+
+
+def wait_for_end_of(parent: int) -> None:
+    """Returns once a process has ended, for whatever reason; a new process with its number is another one."""
+    with suppress(psutil.Error):
+        process = psutil.Process(parent)
+        while process.is_running() and process.status() != psutil.STATUS_ZOMBIE:
+            time.sleep(LOOK_S * 10)
+
+
+def raise_in(thread: int, error: type[BaseException]) -> None:
+    """Raises an error in another thread of this process, at its next step in Python."""
+    ctypes.pythonapi.PyThreadState_SetAsyncExc(ctypes.c_ulong(thread), ctypes.py_object(error))
+
+
+@contextmanager
+def processor_time(seconds: float, error: type[BaseException]) -> Iterator[None]:
+    """Limits the processor time of this process within the block, wherever its threads spend it.
+
+    Raises:
+        error: the limit is exceeded.
+    """
+    done, lock = threading.Event(), threading.Lock()
+    thread, until = threading.get_ident(), time.process_time() + seconds
+
+    def watch() -> None:
+        while not done.wait(LOOK_S):
+            with lock:
+                if not done.is_set() and time.process_time() > until:
+                    raise_in(thread, error)
+                    return
+
+    watcher = threading.Thread(target=watch, name="processor time", daemon=True)
+    watcher.start()
+    try:
+        yield
+    finally:
+        with lock:
+            done.set()
