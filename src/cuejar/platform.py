@@ -130,8 +130,9 @@ def ask_to_stop(child: Child) -> None:
 
 def stop_signals() -> set[int]:
     """Returns the signals that ask this process to stop."""
-    signals = {signal.SIGTERM, signal.SIGINT}
-    return signals | {signal.SIGBREAK} if sys.platform == "win32" else signals
+    if sys.platform == "win32":
+        return {signal.SIGTERM, signal.SIGINT, signal.SIGBREAK}
+    return {signal.SIGTERM, signal.SIGINT}
 
 
 def stop_this() -> None:

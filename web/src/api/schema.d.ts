@@ -2881,7 +2881,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -3016,7 +3016,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -3501,7 +3501,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -3651,7 +3651,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -3666,7 +3666,7 @@ export interface components {
             text: string | components["schemas"]["FromJar"];
             /**
              * Size
-             * @description height of the type, of the overlay's
+             * @description height of the type, as a fraction of the overlay's
              * @default 0.06
              */
             size: number;
@@ -3826,7 +3826,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -3835,7 +3835,7 @@ export interface components {
              * @enum {string}
              */
             kind: "chance";
-            /** @description without dice it is a drum that spins to one outcome by weight */
+            /** @description without dice: a drum that spins to one outcome by weight */
             dice: components["schemas"]["Dice"] | null;
             /** Outcomes */
             outcomes: components["schemas"]["Outcome"][];
@@ -3890,7 +3890,7 @@ export interface components {
             text: string;
             /**
              * Cost
-             * @description in points of our own; none: it costs nothing
+             * @description in points of our own; none: free
              */
             cost?: number | null;
         };
@@ -3911,7 +3911,7 @@ export interface components {
             text: string;
             /**
              * Cost
-             * @description in points of our own; none: it costs nothing
+             * @description in points of our own; none: free
              */
             cost: number | null;
         };
@@ -4035,7 +4035,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -4137,7 +4137,7 @@ export interface components {
             scene: string | null;
             /**
              * Gear
-             * @description this gear is there
+             * @description this gear is connected
              */
             gear: string | null;
             /**
@@ -4226,7 +4226,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -4329,7 +4329,7 @@ export interface components {
             entry: "queue" | "overlap" | "solo" | "replace" | "extend" | "refuse";
             /**
              * Volume
-             * @description percent of the house’s; none: all of it
+             * @description percent of the house volume; none: 100
              */
             volume: number | null;
             /**
@@ -4346,7 +4346,7 @@ export interface components {
             hidden: components["schemas"]["HiddenSnag"][];
             /**
              * Origin
-             * @description of a shared cue: where it came from, so that it is recognised when imported again
+             * @description of a shared cue: its origin, by which it is recognised when imported again
              * @default
              */
             origin: string;
@@ -4528,7 +4528,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -4606,13 +4606,13 @@ export interface components {
             scenes: string[];
             /**
              * Air
-             * @description always, only while live, only off air; none: as the house
+             * @description always, only while live, only off air; none: the house's setting
              */
             air: ("any" | "live" | "off") | null;
             text: components["schemas"]["TextRule"] | null;
             /**
              * Only If
-             * @description all of these must hold; none about what is drawn or rolled, as that is not known yet
+             * @description all of these must hold; draws and rolls aren't allowed, as they come later
              * @default []
              */
             only_if: components["schemas"]["Condition"][];
@@ -4932,7 +4932,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -4977,7 +4977,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -5152,7 +5152,7 @@ export interface components {
             };
             /**
              * Curve
-             * @description how it goes on to the next frame
+             * @description the transition to the next frame
              * @default line
              * @enum {string}
              */
@@ -5177,7 +5177,7 @@ export interface components {
             };
             /**
              * Curve
-             * @description how it goes on to the next frame
+             * @description the transition to the next frame
              * @default line
              * @enum {string}
              */
@@ -5474,7 +5474,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -5609,7 +5609,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -5628,7 +5628,7 @@ export interface components {
             payload: string;
             /**
              * Then S
-             * @description so long after it a second call goes out
+             * @description how long after it a second call is sent
              */
             then_s: number | null;
             /**
@@ -5740,7 +5740,7 @@ export interface components {
             extend_cap_s: number;
             /**
              * Loudness Lufs
-             * @description what sounds are levelled to (EBU R 128); none: each as loud as its file
+             * @description the target loudness of sounds (EBU R 128); none: each at its file's own
              * @default -16
              */
             loudness_lufs: number | null;
@@ -5752,7 +5752,7 @@ export interface components {
             flash_guard: boolean;
             /**
              * Still S
-             * @description how long a still picture is up when nothing else says so
+             * @description the default length of a still picture
              * @default 5
              */
             still_s: number;
@@ -5765,7 +5765,7 @@ export interface components {
             };
             /**
              * Shut Out
-             * @description ids or names of viewers whom every door turns away
+             * @description ids or names of viewers whom every door refuses
              * @default []
              */
             shut_out: string[];
@@ -5782,25 +5782,25 @@ export interface components {
             points_per_min: number;
             /**
              * Haptics Level
-             * @description the highest level that reaches the skin, whatever a cue asks for
+             * @description the highest haptic level, whatever a cue asks for
              * @default 0.8
              */
             haptics_level: number;
             /**
              * Haptics Most S
-             * @description how long something may be felt without a pause
+             * @description the longest haptic stretch without a pause
              * @default 15
              */
             haptics_most_s: number;
             /**
              * Haptics Pause S
-             * @description how long that pause is
+             * @description the length of that pause
              * @default 2
              */
             haptics_pause_s: number;
             /**
              * Most Text
-             * @description the longest text of a viewer; a longer one is refused or cut, as the door says
+             * @description maximum length of a viewer's text; the door says whether longer ones are refused or cut
              * @default 500
              */
             most_text: number;
@@ -5812,18 +5812,18 @@ export interface components {
             most_name: number;
             /**
              * Late S
-             * @description an event of the channel that is older when it arrives does not fire; redemptions always do
+             * @description events of the channel that are older on arrival don't fire; redemptions always do
              * @default 120
              */
             late_s: number;
             /**
              * Osc Port
-             * @description where OSC messages of inlets come in (UDP); none: nowhere
+             * @description the UDP port for incoming OSC; none: off
              */
             osc_port: number | null;
             /**
              * Hook Places
-             * @description where hooks may go; nowhere else
+             * @description the only hosts that hooks may call
              * @default []
              */
             hook_places: components["schemas"]["HookPlace"][];
@@ -5834,12 +5834,12 @@ export interface components {
             nights_kept: number | null;
             /**
              * Nights Days
-             * @description how many days a night is kept after its end, with its calls; none: for ever
+             * @description how many days a night is kept after its end, with its calls; none: no limit
              */
             nights_days: number | null;
             /**
              * Pads
-             * @description cues in the order of their pads; those that are not named come after
+             * @description cues in the order of their pads; the others follow
              * @default []
              */
             pads: string[];
@@ -5908,7 +5908,7 @@ export interface components {
             address: string;
             /**
              * Senders
-             * @description osc: from which addresses; none: from this machine alone
+             * @description osc: allowed senders; none: only this machine
              * @default []
              */
             senders: string[];
@@ -5921,12 +5921,12 @@ export interface components {
             does: "call" | "pad" | "rest" | "house" | "volume";
             /**
              * Cue
-             * @description does pad: which cue
+             * @description for pad: the cue
              */
             cue: string | null;
             /**
              * Switch
-             * @description does house: which output; empty: the house itself
+             * @description for house: the output; empty: the house itself
              * @default
              */
             switch: string;
@@ -5983,7 +5983,7 @@ export interface components {
             entries: components["schemas"]["JarEntry"][];
             /**
              * Folder
-             * @description a folder that the jar follows
+             * @description the folder that the jar follows
              */
             folder: string | null;
         };
@@ -6055,7 +6055,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -6254,7 +6254,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -6485,13 +6485,13 @@ export interface components {
             trim: components["schemas"]["Trim-Output"] | null;
             /**
              * Licence
-             * @description on what terms it may be used
+             * @description the terms of use
              * @default
              */
             licence: string;
             /**
              * Credit
-             * @description who is to be named, and how
+             * @description the credit to give
              * @default
              */
             credit: string;
@@ -6970,13 +6970,13 @@ export interface components {
             private: boolean;
             /**
              * Timers
-             * @description shows how long everything that is held is still on
+             * @description shows how long everything held is still on
              * @default false
              */
             timers: boolean;
             /**
              * Ground
-             * @description a plain key colour behind everything; none: see-through
+             * @description a plain key colour behind everything; none: transparent
              */
             ground: string | null;
         };
@@ -7038,7 +7038,7 @@ export interface components {
             mark?: ("whistle" | "bell" | "lantern" | "train" | "signal" | "kettle" | "note" | "star" | "letter" | "bird") | null;
             /**
              * Key
-             * @description the key of the desk that presses it; none: the next of the upper row that is free
+             * @description the desk's key that presses it; none: the next free one of the upper row
              */
             key?: string | null;
         };
@@ -7112,7 +7112,7 @@ export interface components {
             volume: number;
             /**
              * Effect
-             * @description always on it
+             * @description applied all the time
              * @default
              */
             effect: ("echo" | "tunnel" | "small" | "giant" | "tannoy" | "robot" | "backwards") | "";
@@ -7246,7 +7246,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -7364,7 +7364,7 @@ export interface components {
             per_min: number;
             /**
              * Member Factor
-             * @description what a member’s minute is worth
+             * @description factor for a member's minute
              * @default 1
              */
             member_factor: number;
@@ -7391,25 +7391,25 @@ export interface components {
             month: number;
             /**
              * Tip
-             * @description for one of what was tipped
+             * @description per unit of a tip
              * @default 0
              */
             tip: number;
             /**
              * Raid
-             * @description for each who comes along
+             * @description per viewer of a raid
              * @default 0
              */
             raid: number;
             /**
              * Balance Word
-             * @description says how many one has; empty: off
+             * @description the chat command for the balance; empty: off
              * @default
              */
             balance_word: string;
             /**
              * List Word
-             * @description says what can be had; empty: off
+             * @description the chat command for the list of rewards; empty: off
              * @default
              */
             list_word: string;
@@ -7584,7 +7584,7 @@ export interface components {
         Reading: {
             /**
              * Default
-             * @description the part that reads what names nobody; none: the first
+             * @description the part that reads text without a name; none: the first
              */
             default: string | null;
             /**
@@ -7607,13 +7607,13 @@ export interface components {
             links: "word" | "refuse";
             /**
              * Most Characters
-             * @description the longest text that is read aloud
+             * @description maximum length of a text that is read aloud
              * @default 400
              */
             most_characters: number;
             /**
              * Most S
-             * @description the longest that a text may be heard; what goes beyond is left out
+             * @description maximum duration of a text; the rest is cut off
              * @default 60
              */
             most_s: number;
@@ -7752,7 +7752,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -7891,7 +7891,7 @@ export interface components {
             text: boolean;
             /**
              * Prompt
-             * @description what viewers are asked; none: it writes itself from the door of its cue
+             * @description the prompt for viewers; none: written automatically from the door of its cue
              */
             prompt: string | null;
             /**
@@ -7901,7 +7901,7 @@ export interface components {
             on: boolean;
             /**
              * Review
-             * @description waits at the desk until the streamer says yes
+             * @description waits at the desk for the streamer's approval
              * @default false
              */
             review: boolean;
@@ -7925,7 +7925,7 @@ export interface components {
             colour: string | null;
             /**
              * Closed
-             * @description while its cue cannot be called: paused at the channel, or left open and refunded
+             * @description while its cue can't be called: paused at the channel, or left open and refunded
              * @default pause
              * @enum {string}
              */
@@ -7938,7 +7938,7 @@ export interface components {
             elsewhere: boolean;
             /**
              * Channel
-             * @description the one channel that has it; without it every channel has
+             * @description the only channel with it; none: all channels
              */
             channel: string | null;
         };
@@ -7961,7 +7961,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -7974,7 +7974,7 @@ export interface components {
             kind: "reward";
             /**
              * Sets
-             * @description named sets, with all that is in them when the run starts
+             * @description named sets, with all their rewards at the start of the run
              * @default []
              */
             sets: string[];
@@ -8160,7 +8160,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -8218,7 +8218,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -8376,7 +8376,7 @@ export interface components {
             fade_out_s: number;
             /**
              * Duck
-             * @description what other sounds are multiplied by meanwhile; 1 leaves them alone
+             * @description the factor for other sounds meanwhile; 1 leaves them unchanged
              * @default 1
              */
             duck: number;
@@ -8402,7 +8402,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -8463,7 +8463,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -8480,7 +8480,7 @@ export interface components {
             source: string | null;
             /**
              * Any Source
-             * @description one at random of the scene's sources
+             * @description a random one of the scene's sources
              * @default false
              */
             any_source: boolean;
@@ -8555,7 +8555,7 @@ export interface components {
             fade_out_s: number;
             /**
              * Duck
-             * @description what other sounds are multiplied by meanwhile; 1 leaves them alone
+             * @description the factor for other sounds meanwhile; 1 leaves them unchanged
              * @default 1
              */
             duck: number;
@@ -8581,7 +8581,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -8868,7 +8868,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -9019,7 +9019,7 @@ export interface components {
             from_y: number;
             /**
              * Targets
-             * @description circles on the avatar, one at random for each; none: all of them
+             * @description circles on the avatar, a random one for each; none: all of them
              * @default []
              */
             targets: string[];
@@ -9030,19 +9030,19 @@ export interface components {
             flight_s: number;
             /**
              * Arc
-             * @description how far above the straight line, as a share of the height
+             * @description height above the straight line, as a share of the overlay's height
              * @default 0.12
              */
             arc: number;
             /**
              * Spin
-             * @description turns while it flies
+             * @description turns during the flight
              * @default 0.7
              */
             spin: number;
             /**
              * Linger S
-             * @description how long it is there after it hit
+             * @description how long it stays after the hit
              * @default 1.2
              */
             linger_s: number;
@@ -9119,7 +9119,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -9135,7 +9135,7 @@ export interface components {
             kind: "throw";
             /**
              * Media
-             * @description a picture that is thrown; none: drops of ``colour``
+             * @description the thrown picture; none: drops of ``colour``
              */
             media: (components["schemas"]["FromFile"] | components["schemas"]["FromJar"]) | null;
             /**
@@ -9146,7 +9146,7 @@ export interface components {
             landing: "bounce" | "stick" | "run";
             /**
              * Size
-             * @description of the overlay's height
+             * @description relative to the overlay's height
              * @default 0.12
              */
             size: number;
@@ -9157,7 +9157,7 @@ export interface components {
             colour: string;
             /**
              * Thickness
-             * @description of a drop: 0 runs like water, 1 hardly runs
+             * @description for drops: 0 runs like water, 1 hardly runs
              * @default 0.7
              */
             thickness: number;
@@ -9584,7 +9584,7 @@ export interface components {
             only_if: components["schemas"]["Condition"][];
             /**
              * Unless
-             * @description only where the conditions do not all hold
+             * @description only if not all conditions hold
              * @default false
              */
             unless: boolean;
@@ -9604,7 +9604,7 @@ export interface components {
             pitch: number | null;
             /**
              * Mix
-             * @description 0: the voice as it is, 1: only the changed voice
+             * @description 0: the unchanged voice, 1: only the changed one
              */
             mix: number | null;
         };
