@@ -10,9 +10,14 @@ CORE_SOURCES := $(shell find src/cuejar/core -name '*.py')
 
 setup: $(STAMPS)/python $(STAMPS)/compiled $(STAMPS)/web
 
-$(STAMPS)/python: pyproject.toml constraints.txt
+# What Cue Jar itself needs to run.
+$(STAMPS)/run: pyproject.toml constraints.txt
 	@mkdir -p $(STAMPS)
 	test -x $(PY) || python3 -m venv .venv
+	$(PY) -m pip install --quiet --disable-pip-version-check -c constraints.txt -e .
+	@touch $@
+
+$(STAMPS)/python: $(STAMPS)/run
 	$(PY) -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '.[dev,bridges]'
 	# Alone: what the first needs for other keyboards must be compiled, and is not used here; the second asks for an older typer, and
 	# works with ours.
@@ -37,8 +42,13 @@ $(STAMPS)/openapi: $(STAMPS)/python $(STAMPS)/npm $(PY_SOURCES)
 
 types: $(STAMPS)/openapi
 
-$(STAMPS)/web: $(STAMPS)/openapi $(WEB_SOURCES)
-	cd web && npx vue-tsc --noEmit -p tsconfig.json && npx vite build --logLevel warn
+$(STAMPS)/web: $(STAMPS)/openapi $(STAMPS)/pages
+	cd web && npx vue-tsc --noEmit -p tsconfig.json
+	@touch $@
+
+# The pages from what stands in the checkout, without looking at types.
+$(STAMPS)/pages: $(STAMPS)/npm $(WEB_SOURCES)
+	cd web && npx vite build --logLevel warn
 	@touch $@
 
 $(STAMPS)/browser:
@@ -47,7 +57,9 @@ $(STAMPS)/browser:
 		(apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium chromium-driver xvfb mosquitto)
 	@touch $@
 
-demo: setup
+# The demo needs no tools of developers, no types and no compiler.
+demo:
+	@$(MAKE) -s -j3 $(STAMPS)/run $(STAMPS)/pages
 	.venv/bin/cuejar demo --yesterday
 
 # What can be made at the same time is.

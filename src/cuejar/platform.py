@@ -12,6 +12,7 @@ import subprocess
 import sys
 import threading
 import time
+import webbrowser
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
@@ -91,6 +92,12 @@ def remove(path: Path) -> None:
 def has_desktop() -> bool:
     """Returns whether there is a screen with a keyboard: windows can be shown, and keys pressed."""
     return sys.platform in ("win32", "darwin") or any(os.environ.get(one) for one in ("DISPLAY", "WAYLAND_DISPLAY"))
+
+
+def open_browser(address: str) -> None:
+    """Opens an address in the user's browser, if there is one."""
+    with suppress(webbrowser.Error, OSError):
+        webbrowser.open(address)
 
 
 # Processes

@@ -19,7 +19,9 @@ if TYPE_CHECKING:
 
     from cuejar.studio import Studio
 
-app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, rich_markup_mode=None)
+app = typer.Typer(add_completion=False, pretty_exceptions_enable=False, rich_markup_mode=None)
+PORTS = (0, 5, 10)
+"""The server's port, the pads' and the stand-ins', counted from the first."""
 
 Port = Annotated[
     int | None,
@@ -34,15 +36,23 @@ def _version(wanted: bool) -> None:
         raise typer.Exit
 
 
-@app.callback()
+@app.callback(invoke_without_command=True)
 def main(
+    context: typer.Context,
     version: Annotated[
         bool, typer.Option("--version", help="Print the version.", callback=_version, is_eager=True)
     ] = False,
 ) -> None:
-    """Turns viewers' calls into effects on a stream that last as long as they should and go back by themselves."""
+    """Turns viewers' calls into effects on a stream that last as long as they should and go back by themselves.
+
+    Without a command it starts, and opens in the browser.
+    """
     # Several threads on sums as small as ours wait for one another, and slow down the game beside us.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+    if context.invoked_subcommand is None:
+        from cuejar.cli.serving import start_and_open
+
+        start_and_open()
 
 
 @contextmanager
@@ -60,6 +70,17 @@ def at_rest(data: Path | None) -> Iterator[Studio]:
         studio.let_go()
 
 
+def answers(port: int) -> bool:
+    """Returns whether a Cue Jar answers at a port."""
+    import httpx
+
+    try:
+        answer = httpx.get(f"http://127.0.0.1:{port}/api/health", timeout=3, trust_env=False)
+        return answer.is_success and "owed" in answer.json()
+    except (httpx.HTTPError, ValueError):
+        return False
+
+
 def runs(port: int | None, data: Path | None) -> bool:
     """Returns whether a running Cue Jar is meant: by its port, or because one answers at the usual port and no folder
     was named.
@@ -68,12 +89,7 @@ def runs(port: int | None, data: Path | None) -> bool:
         return False
     if port is not None:
         return True
-    import httpx
-
-    try:
-        return httpx.get(f"http://127.0.0.1:{Settings().port}/api/health", timeout=3, trust_env=False).is_success
-    except httpx.HTTPError:
-        return False
+    return answers(Settings().port)
 
 
 def fail(line: str, status: int = 1) -> NoReturn:
@@ -94,6 +110,18 @@ def port_free(port: int) -> None:
             probe.bind(("127.0.0.1", port))
         except OSError as error:
             raise CannotStart(f"Port {port} is in use. Choose another with --port.") from error
+
+
+def free_port(first: int) -> int:
+    """Returns the first port, or one after it, that is free with those that go with it. Raises CannotStart: none is."""
+    for port in range(first, min(first + 200, 65_525), 20):
+        try:
+            for beside in PORTS:
+                port_free(port + beside)
+        except CannotStart:
+            continue
+        return port
+    raise CannotStart(f"The ports from {first} on are in use. Choose another with --port.")
 
 
 def asked(port: int | None, ask: Callable[[httpx.Client], httpx.Response], timeout_s: float = 60) -> httpx.Response:

@@ -11,13 +11,17 @@ import subprocess
 import sys
 import threading
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from cuejar.cli.base import Data, Port, app, fail, port_free, settings_of
-from cuejar.platform import apart, ask_to_stop, on_stop, stop_this, wait_for_end_of
+from cuejar.cli.base import Data, Port, answers, app, fail, free_port, port_free, settings_of
+from cuejar.logs import FILE as LOG_FILE
+from cuejar.logs import FOLDER as LOGS
+from cuejar.logs import log_to
+from cuejar.platform import apart, ask_to_stop, on_stop, open_browser, remove, stop_this, wait_for_end_of
 from cuejar.settings import CannotStart, Settings, prepare_data_folder
 
 if TYPE_CHECKING:
@@ -27,11 +31,13 @@ PadsCert = Annotated[Path | None, typer.Option(help="Certificate (PEM) for servi
 PadsKey = Annotated[Path | None, typer.Option(help="The certificate's key (PEM).")]
 THREADS_TURN_S = 0.0005
 """How long the writing thread may make the show's wait for its turn."""
+PORT_FILE = "port"
+"""The file of a data folder with the port of the Cue Jar that runs on it."""
 STANDINS_UP_S = 60
 """How long the stand-ins may take to start: a cold disk is slow."""
 
 
-def _serve(settings: Settings, demo: bool, past: bool = False) -> None:
+def _serve(settings: Settings, demo: bool, past: bool = False, started: Callable[[], object] = lambda: None) -> None:
     import uvicorn
 
     from cuejar.api.app import create_app
@@ -66,16 +72,29 @@ def _serve(settings: Settings, demo: bool, past: bool = False) -> None:
     gc.collect()
     gc.freeze()
 
+    log, port_file = log_to(studio.folder), studio.folder / PORT_FILE
+
     class Server(uvicorn.Server):
         async def startup(self, sockets: list[socket.socket] | None = None) -> None:
             end_in_time()
             await super().startup(sockets)
+            if self.started:
+                with contextlib.suppress(OSError):
+                    port_file.write_text(str(settings.port), "ascii")
+                started()
+
+        async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
+            await super().shutdown(sockets)
+            log.stop()
+            with contextlib.suppress(OSError):
+                remove(port_file)
 
     options = uvicorn.Config(
         served,
         host="127.0.0.1",
         port=settings.port,
         log_level="warning",
+        log_config=None,
         access_log=False,
         ws_ping_interval=7,
         ws_ping_timeout=7,
@@ -87,6 +106,41 @@ def _serve(settings: Settings, demo: bool, past: bool = False) -> None:
         server.run()
     if not server.started:
         raise SystemExit(3)
+
+
+def _tell(settings: Settings) -> None:
+    """Prints where Cue Jar is, where its data is, and how to stop it."""
+    folder = settings.data.expanduser().resolve()
+    typer.echo(f"Cue Jar        http://127.0.0.1:{settings.port}/")
+    typer.echo(f"Data folder    {folder}")
+    typer.echo(f"Log            {folder / LOGS / LOG_FILE}")
+    typer.echo("Ctrl-C ends it.")
+    sys.stdout.flush()
+
+
+def start_and_open() -> None:
+    """Starts Cue Jar on the usual data folder and opens it in the browser; one that already runs is only opened."""
+    settings = settings_of(None, None)
+    try:
+        port = int((settings.data.expanduser() / PORT_FILE).read_text("ascii"))
+    except (OSError, ValueError):
+        port = settings.port
+    if answers(port):
+        typer.echo(f"Cue Jar is already running at http://127.0.0.1:{port}/")
+        open_browser(f"http://127.0.0.1:{port}/")
+        return
+    try:
+        usual, settings.port = settings.port, free_port(settings.port)
+        if settings.port != usual:
+            typer.echo(f"Port {usual} is in use; this is at port {settings.port}.")
+
+        def started() -> None:
+            _tell(settings)
+            open_browser(f"http://127.0.0.1:{settings.port}/")
+
+        _serve(settings, demo=False, started=started)
+    except CannotStart as error:
+        fail(str(error))
 
 
 def _mended(settings: Settings, damaged: Damaged) -> bool:
@@ -131,7 +185,8 @@ def serve(
     """
     given = {"channel": channel, "standins": standins, "pads_cert": pads_cert, "pads_key": pads_key}
     try:
-        _serve(settings_of(port, data, **given), demo=False)
+        settings = settings_of(port, data, **given)
+        _serve(settings, demo=False, started=lambda: _tell(settings))
     except CannotStart as error:
         fail(str(error))
 
