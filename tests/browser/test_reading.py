@@ -86,7 +86,7 @@ def test_ask_the_stationmaster(running: Running, driver: Chrome) -> None:
     streamer.reads("Pip is switched off")
     until(lambda: any(mouth >= 0 for mouth in driver.execute_script("return window.seen.mouths")))
     streamer.type("[data-test=evasion]", "g.r.0.t.b.a.g")
-    streamer.reads("is “grotbag” of House")
+    streamer.reads("matches “grotbag” in House")
 
     # Skipped at the desk.
     driver.get(f"{home}/desk")

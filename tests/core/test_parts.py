@@ -20,7 +20,7 @@ from cuejar.core.measures.colour import Color, fade, random_colour, read_colour
 from cuejar.core.parts.base import BookError
 from cuejar.core.parts.callkinds import ChatCall
 from cuejar.core.rules.calls import chat_matches, text_after
-from cuejar.core.rules.price import Prices, PriceState, cost_now, given_back, minutes_to_earn, next_change, sold
+from cuejar.core.rules.price import Prices, PriceState, cost_now, minutes_to_earn, next_change, refunded, sold
 from cuejar.core.rules.words import blocked, censored, filled, normalised
 from cuejar.live.drivers.table import DRIVERS
 
@@ -161,7 +161,7 @@ def test_a_rising_price_by_hand() -> None:
     assert cost_now(reward, state, 600_000) == 125
     sold(reward, state, 600_000)
     assert cost_now(reward, state, 600_000) == 190
-    given_back(reward, state, 600_000, 600_000)
+    refunded(reward, state, 600_000, 600_000)
     assert cost_now(reward, state, 600_000) == 125
     for _ in range(9):
         sold(reward, state, 600_000)
@@ -180,10 +180,10 @@ def test_one_that_is_given_back_leaves_no_rise(waited: int) -> None:
     reward = Reward.model_validate({"id": "w", "title": "W", "cost": 100, "price": price})
     state, alone = PriceState(), PriceState()
     sold(reward, state, 1_000)
-    given_back(reward, state, 1_000 + waited, 1_000)
+    refunded(reward, state, 1_000 + waited, 1_000)
     assert state.above == pytest.approx(0, abs=1e-9) and state.sold == 0
     sold(reward, alone, 1_000), sold(reward, state, 1_000 + waited), sold(reward, state, 1_000 + waited)
-    given_back(reward, state, 1_000 + waited, 1_000 + waited)
+    refunded(reward, state, 1_000 + waited, 1_000 + waited)
     assert cost_now(reward, state, 1_000 + waited) == cost_now(reward, alone, 1_000) == 150
 
 
@@ -200,11 +200,11 @@ def test_the_first_of_a_stream_pays_another_price() -> None:
     ]
     assert prices.sold("w", 1) and not prices.sold("f", 1) and not prices.sold("gone", 1)
     assert [prices.cost("w", 1), prices.cost("f", 1)] == [40, 30]
-    assert prices.sold("w", 2) and prices.given_back("w", 3, 2)
+    assert prices.sold("w", 2) and prices.refunded("w", 3, 2)
     assert prices.cost("w", 3) == 40, "another had it first"
-    assert prices.given_back("w", 4, 1) and not prices.given_back("f", 4, 1) and not prices.given_back("gone", 4, 1)
+    assert prices.refunded("w", 4, 1) and not prices.refunded("f", 4, 1) and not prices.refunded("gone", 4, 1)
     assert prices.cost("w", 4) == 100, "nobody had it"
-    assert prices.given_back("w", 5, 1) and prices.sold("w", 6)
+    assert prices.refunded("w", 5, 1) and prices.sold("w", 6)
     assert prices.cost("w", 6) == 40, "one that is given back twice does not make another first"
 
     again = Prices()

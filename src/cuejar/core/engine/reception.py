@@ -500,7 +500,7 @@ class Reception:
 
     def dropped(self, run: Run, how: str) -> None:
         same_stream = run.stream == self.night.stream
-        self.tallies.given_back(run.score.doorway, run.caller, run.admitted_at, run.stream > 0, same_stream)
+        self.tallies.refunded(run.score.doorway, run.caller, run.admitted_at, run.stream > 0, same_stream)
         self._capped(run.score, self.tallies.of(run.score.id).stream + 1)
         self.night.emit(o.Drop(run.id, how))
         self.lost(run)
@@ -546,7 +546,7 @@ class Reception:
         del self.open[run.redemption]
         self.night.emit(o.Settle(run.redemption, "refunded"))
         reward = run.facts.get("reward_id")
-        if reward is not None and self.prices.given_back(reward, self.night.now, run.admitted_at):
+        if reward is not None and self.prices.refunded(reward, self.night.now, run.admitted_at):
             self.reprice(reward)
 
     def over(self, run: Run, now: int) -> None:

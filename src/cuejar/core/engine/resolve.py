@@ -90,11 +90,11 @@ class Resolver:
     def resolve(self, run: Run) -> list[Order]:
         """Gives every beat of the run its value, leaves it out, or has it fail. Returns the draws and failures."""
         if run.score.settled and run.speed == 1 and not run.forced:
-            return self._settled(run)
+            return self._unvarying(run)
         run.beats = [RunBeat(spec, spec.own) for spec in run.score.at_speed(run.speed)]
         return _Resolving(self, run).all()
 
-    def _settled(self, run: Run) -> list[Order]:
+    def _unvarying(self, run: Run) -> list[Order]:
         """The short way for a cue whose beats are the same in every run."""
         failed: list[Order] = []
         for spec in run.score.specs:

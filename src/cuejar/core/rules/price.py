@@ -62,7 +62,7 @@ def sold(reward: Reward, state: PriceState, now: int) -> None:
         state.at = now
 
 
-def given_back(reward: Reward, state: PriceState, now: int, sold_at: int) -> None:
+def refunded(reward: Reward, state: PriceState, now: int, sold_at: int) -> None:
     """Removes the rest of the rise of a redemption let in at ``sold_at`` that was refunded before it ran.
 
     With the cost `c`, the factor `f` and `d` the share of a rise that is left since then, the price was `c + above / d`
@@ -151,11 +151,11 @@ class Prices:
         sold(found, self.states[reward], now)
         return found.price.kind != "fixed"
 
-    def given_back(self, reward: str, now: int, sold_at: int) -> bool:
+    def refunded(self, reward: str, now: int, sold_at: int) -> bool:
         found = self.rewards.get(reward)
         if found is None:
             return False
-        given_back(found, self.states[reward], now, sold_at)
+        refunded(found, self.states[reward], now, sold_at)
         return found.price.kind != "fixed"
 
     def handed(self, path: str) -> None:

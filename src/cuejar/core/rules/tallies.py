@@ -41,7 +41,7 @@ class Cooldown:
         """Notes an admission; none is earlier than the one before."""
         self.open.append(at)
 
-    def given_back(self, at: int) -> bool:
+    def refunded(self, at: int) -> bool:
         """Removes an open admission of this instant. Returns whether there was one."""
         index = bisect_left(self.open, at)
         if index == len(self.open) or self.open[index] != at:
@@ -49,10 +49,10 @@ class Cooldown:
         del self.open[index]
         return True
 
-    def settled(self, at: int) -> None:
+    def stays(self, at: int) -> None:
         """Notes that the admission of this instant can't be refunded any more."""
         if self.open:
-            self.given_back(at)
+            self.refunded(at)
         self.stamp(at)
 
     def latest(self) -> int | None:
@@ -117,12 +117,12 @@ class Tallies:
         if doorway.windowed:
             tally.window.append(now)
 
-    def given_back(
+    def refunded(
         self, doorway: Paced, viewer: Viewer | None, admitted_at: int, counted_on_air: bool, same_stream: bool
     ) -> None:
         """Notes that a call was refunded before its run began."""
         tally = self.of(doorway.cue.id)
-        self.shared.given_back(admitted_at)
+        self.shared.refunded(admitted_at)
         if doorway.clocked:
             for clock in (tally.clock, self._of_viewer(tally, doorway, viewer)):
                 if clock is None:
@@ -130,7 +130,7 @@ class Tallies:
                 if doorway.from_finish:
                     clock.busy = max(0, clock.busy - 1)
                 else:
-                    clock.given_back(admitted_at)
+                    clock.refunded(admitted_at)
         if counted_on_air and same_stream:
             tally.stream = max(0, tally.stream - 1)
             if viewer is not None and tally.per_viewer.get(viewer.id, 0) > 0:
@@ -140,15 +140,15 @@ class Tallies:
 
     def started(self, doorway: Paced, viewer: Viewer | None, admitted_at: int) -> None:
         """Notes that the run began: its admission stays."""
-        if self.shared.open and self.shared.given_back(admitted_at):
+        if self.shared.open and self.shared.refunded(admitted_at):
             self.shared.stamp(admitted_at)
         if doorway.from_finish or not doorway.clocked:
             return
         tally = self.of(doorway.cue.id)
-        tally.clock.settled(admitted_at)
+        tally.clock.stays(admitted_at)
         clock = self._of_viewer(tally, doorway, viewer)
         if clock is not None:
-            clock.settled(admitted_at)
+            clock.stays(admitted_at)
 
     def finished(self, doorway: Paced, viewer: Viewer | None, now: int) -> None:
         if not doorway.from_finish or not doorway.clocked:
