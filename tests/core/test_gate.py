@@ -249,7 +249,7 @@ def test_an_error_inside_a_run_costs_that_run_alone() -> None:
     (run,) = engine.night.runs.values()
     run.beats[1].value = {"nobody": "knows this"}
     orders = [order for _, order in engine.advance(1_000)]
-    assert any(isinstance(x, o.Fail) and "broke off: KeyError" in x.why for x in orders)
+    assert any(isinstance(x, o.Fail) and "the run failed: KeyError" in x.why for x in orders)
     assert any(isinstance(x, o.Set) and x.value == "Workbench" for x in orders), "what it held returns"
     assert not engine.night.runs and not engine.surroundings.holds.held() and not engine.waiting.lanes["main"].running
     later = [order for _, order in engine.handle(h.Redemption("r2", "tea", h.Viewer("v", "owlpost")), 3_000)]

@@ -24,7 +24,7 @@ def test_csv_of_any_spreadsheet(text: str) -> None:
 
 
 def test_csv_says_which_line_is_wrong() -> None:
-    with pytest.raises(BookError, match="line 3: “much” is no weight"):
+    with pytest.raises(BookError, match="line 3: “much” isn’t a weight"):
         read_jar("csv", "weight;value\n1;Steam whistle\nmuch;Night mail\n")
 
 
@@ -45,7 +45,7 @@ def test_names_are_kept_in_palettes_and_tables() -> None:
     ]
     for form in ("gpl", "csv"):
         assert read_jar(form, write_jar(form, "Livery", entries)) == entries
-    with pytest.raises(BookError, match="line 3: “not a colour” is no colour"):
+    with pytest.raises(BookError, match="line 3: “not a colour” isn’t a colour"):
         read_jar("gpl", "GIMP Palette\n1 2 3\nnot a colour\n")
     with pytest.raises(BookError, match="line 1: a palette begins"):
         read_jar("gpl", "1 2 3\n")
