@@ -66,6 +66,17 @@ const columns: Column<Row>[] = [
   }),
 ]
 
+/** On a phone: no text and no points, which the trace has or the result says. */
+const NARROW = 620
+const narrow: Record<string, number> = { when: 84, who: 92, called: 88, verdict: 80 }
+const fitting = (width: number): Column<Row>[] =>
+  width >= NARROW
+    ? columns
+    : columns.flatMap((one) => {
+        const wide = narrow[String(one.key)]
+        return wide ? [{ ...one, width: wide }] : []
+      })
+
 function toggle(row: Row): void {
   if (!row.trace) open.value = open.value === row.line.id ? null : row.line.id
 }
@@ -92,7 +103,8 @@ const onRow = {
     <ElAutoResizer v-slot="{ width, height }">
       <ElTableV2
         v-if="width && height"
-        :columns="columns"
+        :class="width < NARROW ? 'narrow' : ''"
+        :columns="fitting(width)"
         :data="rows"
         :width="width"
         :height="height"
@@ -154,6 +166,14 @@ const onRow = {
 
 :deep(.nowrap) {
   white-space: nowrap;
+}
+
+.narrow :deep(.nowrap) {
+  white-space: normal;
+}
+
+.narrow :deep(.line div) {
+  overflow-wrap: anywhere;
 }
 
 :deep(.text) {

@@ -120,7 +120,7 @@ async function keep(): Promise<void> {
         <RouterLink class="when" :to="`/nights/${night.id}`"
           ><b class="far">{{ nightName(night.at) }}</b></RouterLink
         >
-        <span class="soft">{{ night.ended ? clock(night.ended - night.at) : 'on air' }} h</span>
+        <span class="soft">{{ night.ended ? `${clock(night.ended - night.at)} h` : 'on air' }}</span>
         <span class="soft cut-off">{{ night.category }}</span>
         <svg
           class="curve"
