@@ -66,7 +66,7 @@ def main() -> None:
         )  # fmt: skip
         if told.returncode:
             print(told.stdout[-2000:], told.stderr[-4000:], sep="\n", file=sys.stderr)
-            print("The engine could not be compiled. It does the same as it stands, half as fast.", file=sys.stderr)
+            print("The engine couldn’t be compiled. It still works, at half the speed.", file=sys.stderr)
             return
         shutil.rmtree(FOLDER, ignore_errors=True)
         FOLDER.mkdir()

@@ -22,7 +22,7 @@ from cuejar.standins.halt import PASSWORD
 from tests import copies
 
 FIRST_PORT, PORTS = 12_000, 2_000
-"""Below the system's own range; so many for each of the processes in which tests run side by side."""
+"""Below the system's own range; a share for each of the processes in which tests run side by side."""
 _next_ports: dict[int, int] = {}
 
 

@@ -4,9 +4,13 @@ from __future__ import annotations
 
 import logging
 import logging.handlers
+import os
 import queue
 import sys
+from contextlib import suppress
 from pathlib import Path
+
+from cuejar.platform import make_private
 
 FOLDER = "logs"
 FILE = "cue-jar.log"
@@ -17,6 +21,13 @@ MOST_BYTES, KEPT = 1_000_000, 3
 class _Calm(logging.handlers.RotatingFileHandler):
     def handleError(self, record: logging.LogRecord) -> None:
         """Ignores a full disk, or a file that another program has open: the show goes on without its log."""
+
+
+def empty(folder: Path) -> None:
+    """Empties the log, as a line of it may name a viewer who is forgotten."""
+    for file in (folder / FOLDER).glob(f"{FILE}*"):
+        with suppress(OSError):
+            os.truncate(file, 0)
 
 
 def log_to(folder: Path) -> logging.handlers.QueueListener:
@@ -31,6 +42,7 @@ def log_to(folder: Path) -> logging.handlers.QueueListener:
     file = folder / FOLDER / FILE
     try:
         file.parent.mkdir(exist_ok=True)
+        make_private(file.parent)
         kept = _Calm(file, maxBytes=MOST_BYTES, backupCount=KEPT, encoding="utf-8", delay=True)
         kept.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
         handlers.append(kept)

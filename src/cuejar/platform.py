@@ -6,6 +6,7 @@ Nothing outside this module knows the system it runs on; import-linter and a tes
 from __future__ import annotations
 
 import ctypes
+import errno
 import os
 import signal
 import subprocess
@@ -45,6 +46,8 @@ class Lock:
             self._lock.acquire(timeout=0)
         except Timeout:
             raise Taken(str(path)) from None
+        except NotImplementedError:  # A network drive without locks.
+            raise OSError(errno.ENOTSUP, "files can’t be locked on this drive") from None
 
     def close(self) -> None:
         self._lock.release()
@@ -95,9 +98,14 @@ def has_desktop() -> bool:
 
 
 def open_browser(address: str) -> None:
-    """Opens an address in the user's browser, if there is one."""
-    with suppress(webbrowser.Error, OSError):
-        webbrowser.open(address)
+    """Opens an address in the user's browser, if there is one; never in the terminal, and without waiting for it."""
+
+    def opened() -> None:
+        with suppress(webbrowser.Error, OSError):
+            webbrowser.open(address)
+
+    if has_desktop() or os.environ.get("BROWSER"):
+        threading.Thread(target=opened, name="browser", daemon=False).start()
 
 
 # Processes
@@ -155,10 +163,17 @@ def on_stop(act: Callable[[], object]) -> None:
 
 def wait_for_end_of(parent: int) -> None:
     """Returns once a process has ended, for whatever reason; a new process with its number is another one."""
-    with suppress(psutil.Error):
+    with suppress(psutil.NoSuchProcess):
         process = psutil.Process(parent)
-        while process.is_running() and process.status() != psutil.STATUS_ZOMBIE:
+        while process.is_running() and not _is_over(process):
             time.sleep(LOOK_S * 10)
+
+
+def _is_over(process: psutil.Process) -> bool:
+    try:
+        return bool(process.status() == psutil.STATUS_ZOMBIE)
+    except psutil.AccessDenied:
+        return False
 
 
 def raise_in(thread: int, error: type[BaseException]) -> None:

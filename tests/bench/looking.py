@@ -28,7 +28,7 @@ DAY_MS = 86_400_000
 
 
 def _lines(file: Path, count: int) -> None:
-    """Writes so many calls into the ledger of a Cue Jar at rest."""
+    """Writes calls into the ledger of a Cue Jar at rest."""
     with sqlite3.connect(file, timeout=20) as base:
         numbers = f"with recursive k(n) as (select 1 union all select n + 1 from k where n < {count})"
         line = ("n, 'rd-' || n, 'redemption', 'v' || (n % 900), 'bramble_' || (n % 900), 'mind the gap ' || n, 'tea', 100, 'tea', "

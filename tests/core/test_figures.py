@@ -101,7 +101,9 @@ def test_every_figure_of_a_planted_night(name: str) -> None:
         told = report(Script(book, night_of(friday, book, 3), 3, media=MEDIA))
         assert told["points_spent"] == result.points_spent, "the report of a script says the same"
     elif name == "gear away":
-        assert "60 minutes" in rules["away"].what and rules["refunded"].mend == "Pause it while its gear is away."
+        assert (
+            "60 minutes" in rules["away"].what and rules["refunded"].mend == "Pause it while its gear is disconnected."
+        )
         at_rest = [one.run for _, one in log.of(o.Set) if one.run]
         away = {one.call for at, one in log.of(o.Verdict) if 1_806_000 < at < 5_390_000}
         assert len(away) > 100 and all(

@@ -21,7 +21,7 @@ def test_nothing_is_said_when_all_is_well() -> None:
     ("check", "grade", "says", "change"),
     [
         ("channel", "error", "No channel is connected", {"gear": []}),
-        ("away", "error", "Lamps is away: nothing answers.", {"gear": [CHANNEL, GearThere("Lamps", "lights", "away", "nothing answers.")]}),
+        ("away", "error", "Lamps isn’t connected: nothing answers.", {"gear": [CHANNEL, GearThere("Lamps", "lights", "away", "nothing answers.")]}),
         ("overlay", "error", "No overlay is connected", {"overlays": [OverlayThere("Stream", 0)]}),
         ("blocked", "error", "blocks the sound of Stream", {"overlays": [OverlayThere("Stream", 2, 1)]}),
         ("snags", "error", "“Tea”, “Owl”, “Fog” and 1 more can’t work as they are", {"errors": ["Tea", "Owl", "Fog", "Mail"]}),

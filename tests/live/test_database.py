@@ -109,7 +109,7 @@ def test_a_migration_survives_a_kill_before_any_statement(tmp_path: Path) -> Non
 
 
 def _night(folder: Path, count: int, first: int = 0) -> Inside:
-    """Makes a night of so many redemptions, deleted afterwards."""
+    """Makes a night with redemptions, deleted afterwards."""
 
     async def night() -> Inside:
         inside = Inside(folder, book_from(BOOK))

@@ -208,7 +208,7 @@ def test_nobody_pays_for_what_gear_that_is_away_did_not_do(running: Running) -> 
         events = [json.loads(line)["data"] for line in running.api.get("/api/ledger.jsonl").text.splitlines()]
         return json.dumps([event["notes"] for event in events if event["call"] == call])
 
-    until(lambda: "the gear was away all the time" in notes(called["partly"]))
+    until(lambda: "the gear was disconnected all the time" in notes(called["partly"]))
     # Keys that connect within the tap's ten seconds tap it, once.
     again = running.redeem("owlpost", "tap")
     running.book(gear=[{"id": "keys", "kind": "keys"}])

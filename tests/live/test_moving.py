@@ -171,7 +171,7 @@ def test_after_an_end_in_the_middle_all_of_it_comes_again(running: Running, othe
     base, side = other.data / FILE, tmp_path / "side"
 
     def copied(most: int) -> None:
-        """Copies with so many transactions, or all."""
+        """Copies with a limited number of transactions, or all."""
         moving.gated(file, side, 10**9)
         moving.fitted(side, base, "far")
         works = [work for part in ("calls", "nights", "viewers", "points") for work in moving.batches(side, part)]

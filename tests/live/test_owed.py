@@ -196,7 +196,9 @@ def test_strikes_under_kills_are_done_once_or_said(running: Running) -> None:
     heard = rows(running, "select count(*) from ledger where cue = 'tea'")[0][0]
     states = Counter(rows(running, "select kind, state from strikes"))
     # Gear that is known to be disconnected when a beat is due isn't struck: the run's notes say so.
-    away = rows(running, "select count(*) from notes where what = 'fail' and data like '%the gear is away%'")[0][0]
+    away = rows(running, "select count(*) from notes where what = 'fail' and data like '%the gear is disconnected%'")[
+        0
+    ][0]
     assert sum(states.values()) + away == 3 * heard, "every strike of every run has become something"
     said = Counter(row["text"] for row in running.channel.get("/replies").json().values())
     assert set(said.values()) == {1}

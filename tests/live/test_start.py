@@ -13,8 +13,8 @@ from pathlib import Path
 import httpx
 import pytest
 
-from cuejar import logs
-from tests.running import PATIENCE_S, free_ports, until
+from cuejar import logs, platform
+from tests.running import PATIENCE_S, Running, free_ports, until
 
 
 class Start:
@@ -71,6 +71,56 @@ def test_a_taken_port_is_answered_by_the_next(tmp_path: Path) -> None:
     assert start.addresses() == opened * 2
 
 
+def test_what_a_killed_one_left_leads_nowhere(tmp_path: Path, running: Running) -> None:
+    """Another Cue Jar answers at the port that stands there: it has another folder."""
+    port, own = free_ports(), tmp_path / "own"
+    (own / "data").mkdir(parents=True)
+    (own / "data" / "port").write_text(str(running.port))
+    start = Start(own, port)
+    try:
+        until(lambda: start.addresses() == [f"http://127.0.0.1:{port}/"])
+    finally:
+        start.process.kill()
+        start.process.wait()
+    assert (own / "data" / "port").exists()
+    again = Start(own, port)
+    until(lambda: len(again.addresses()) == 2)
+    assert "already" not in again.end()
+
+
+def test_a_damaged_folder_opens_the_page_on_which_one_chooses(tmp_path: Path) -> None:
+    port = free_ports()
+    first = Start(tmp_path, port)
+    until(first.addresses)
+    day = tmp_path / "data" / "copies"
+    until(lambda: list(day.glob("cue-jar-*.sqlite")))
+    first.end()
+    file = tmp_path / "data" / "cue-jar.sqlite"
+    with file.open("r+b") as spoilt:
+        spoilt.seek(4096)
+        spoilt.write(b"?" * (file.stat().st_size - 8192))
+    second = Start(tmp_path, port)
+    try:
+        until(lambda: len(second.addresses()) == 2)
+        page = httpx.get(second.addresses()[1], headers={"Accept": "text/html"}, trust_env=False)
+        assert "<form" in page.text and "copy" in page.text
+    finally:
+        second.process.kill()
+        second.process.wait()
+
+
+def test_no_browser_is_looked_for_where_there_is_no_desktop(monkeypatch: pytest.MonkeyPatch) -> None:
+    opened: list[str] = []
+    for one in ("DISPLAY", "WAYLAND_DISPLAY", "BROWSER"):
+        monkeypatch.delenv(one, raising=False)
+    monkeypatch.setattr(platform.webbrowser, "open", opened.append)
+    platform.open_browser("http://127.0.0.1/")
+    monkeypatch.setenv("DISPLAY", ":9")
+    platform.open_browser("http://127.0.0.1/desk")
+    until(lambda: opened)
+    assert opened == ["http://127.0.0.1/desk"]
+
+
 def test_serve_says_where_it_is_and_opens_nothing(tmp_path: Path) -> None:
     port = free_ports()
     start = Start(tmp_path, port, "serve")
@@ -96,6 +146,8 @@ def test_the_log_is_on_the_terminal_and_in_a_file_and_never_in_the_way(
     file = tmp_path / "logs" / "cue-jar.log"
     assert capsys.readouterr().err == "The kettle is cold.\n"
     assert file.read_text("utf-8").rstrip().endswith("WARNING cuejar.test: The kettle is cold.")
+    logs.empty(tmp_path)
+    assert file.read_text("utf-8") == "", "a viewer who is forgotten may have been named there"
     file.unlink()
     file.mkdir()  # It cannot be written any longer.
     listener = logs.log_to(tmp_path)

@@ -106,7 +106,7 @@ def test_reading_ends_after_its_share_of_work(tmp_path: Path, monkeypatch: pytes
 
 
 def _tone(path: Path, codec: str, seconds: float, rate: int = 44_100) -> Path:
-    """Returns a tone of exactly so many seconds, encoded."""
+    """Returns a tone of an exact length in seconds, encoded."""
     samples = (0.3 * np.sin(2 * np.pi * 440 * np.arange(round(rate * seconds)) / rate)).astype(np.float32)
     with av.open(str(path), "w") as out:
         stream = out.add_stream(codec, rate=rate, layout="stereo")

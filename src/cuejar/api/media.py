@@ -211,7 +211,7 @@ async def add_paths(studio: TheStudio, body: PathsIn) -> Added:
 
 
 async def _becomes(studio: Studio, entry: MediaEntry, row: MediaRow, what: str) -> Added:
-    """Puts another file in the place of an entry's, wherever the entry is used. Undo restores the old one."""
+    """Replaces an entry's file with another one, wherever the entry is used. Undo restores the old one."""
     value = entry.model_dump(mode="json", exclude_defaults=True) | {"id": entry.id, "name": entry.name}
     value["file"] = row.hash
     if entry.trim is not None and row.length_s <= entry.trim.from_s:
@@ -236,7 +236,7 @@ async def replace_media(studio: TheStudio, entry: TheMedia, file: UploadFile) ->
 
 @router.post("/api/media/{media_id}/convert")
 async def convert_media(studio: TheStudio, entry: TheMedia) -> Added:
-    """Converts a sound or clip into a form that every browser plays, in the place of the old one."""
+    """Converts a sound or clip into a form that every browser plays, replacing the old one."""
     old = studio.library.row(entry.file or "")
     if old is None or old.kind == "picture":
         raise Refused(422, "Only sounds and clips can be converted.", "Pictures play as they are.")

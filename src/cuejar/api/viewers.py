@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 from sqlalchemy import Select, case, func, select
 from sqlalchemy.orm import Session
 
+from cuejar import logs
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
 from cuejar.api.texts import CsvText
@@ -331,6 +332,7 @@ async def forget(studio: TheStudio, body: WhoIn) -> None:
         query = select(LedgerRow.call).where(LedgerRow.viewer == body.viewer).order_by(LedgerRow.id.desc()).limit(60)
         calls = list(session.scalars(query))
     await studio.runner.forget(body.viewer)
+    await asyncio.to_thread(logs.empty, studio.folder)
     studio.desk.ledger_changed(calls)
 
 

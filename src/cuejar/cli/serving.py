@@ -21,7 +21,7 @@ from cuejar.cli.base import Data, Port, answers, app, fail, free_port, port_free
 from cuejar.logs import FILE as LOG_FILE
 from cuejar.logs import FOLDER as LOGS
 from cuejar.logs import log_to
-from cuejar.platform import apart, ask_to_stop, on_stop, open_browser, remove, stop_this, wait_for_end_of
+from cuejar.platform import Lock, Taken, apart, ask_to_stop, on_stop, open_browser, remove, stop_this, wait_for_end_of
 from cuejar.settings import CannotStart, Settings, prepare_data_folder
 
 if TYPE_CHECKING:
@@ -37,7 +37,13 @@ STANDINS_UP_S = 60
 """How long the stand-ins may take to start: a cold disk is slow."""
 
 
-def _serve(settings: Settings, demo: bool, past: bool = False, started: Callable[[], object] = lambda: None) -> None:
+def _serve(
+    settings: Settings,
+    demo: bool,
+    past: bool = False,
+    started: Callable[[], object] = lambda: None,
+    damaged: Callable[[], object] = lambda: None,
+) -> None:
     import uvicorn
 
     from cuejar.api.app import create_app
@@ -61,9 +67,9 @@ def _serve(settings: Settings, demo: bool, past: bool = False, started: Callable
 
     try:
         studio = make()
-    except Damaged as damaged:
-        typer.echo(f"{damaged}\nChoose at http://127.0.0.1:{settings.port}/", err=True)
-        studio = make(go_on=not _mended(settings, damaged))
+    except Damaged as error:
+        typer.echo(f"{error}\nChoose at http://127.0.0.1:{settings.port}/", err=True)
+        studio = make(go_on=not _mended(settings, error, damaged))
     if demo and not studio.secrets.get(BROADCAST):
         studio.secrets.put(BROADCAST, PASSWORD)
         studio.secrets.put(BOX, HOOK_SECRET)
@@ -105,6 +111,7 @@ def _serve(settings: Settings, demo: bool, past: bool = False, started: Callable
     with contextlib.suppress(KeyboardInterrupt):
         server.run()
     if not server.started:
+        log.stop()
         raise SystemExit(3)
 
 
@@ -121,11 +128,7 @@ def _tell(settings: Settings) -> None:
 def start_and_open() -> None:
     """Starts Cue Jar on the usual data folder and opens it in the browser; one that already runs is only opened."""
     settings = settings_of(None, None)
-    try:
-        port = int((settings.data.expanduser() / PORT_FILE).read_text("ascii"))
-    except (OSError, ValueError):
-        port = settings.port
-    if answers(port):
+    if port := _running(settings.data.expanduser()):
         typer.echo(f"Cue Jar is already running at http://127.0.0.1:{port}/")
         open_browser(f"http://127.0.0.1:{port}/")
         return
@@ -134,16 +137,32 @@ def start_and_open() -> None:
         if settings.port != usual:
             typer.echo(f"Port {usual} is in use; this is at port {settings.port}.")
 
-        def started() -> None:
-            _tell(settings)
+        def shown() -> None:
             open_browser(f"http://127.0.0.1:{settings.port}/")
 
-        _serve(settings, demo=False, started=started)
+        def started() -> None:
+            _tell(settings)
+            shown()
+
+        _serve(settings, demo=False, started=started, damaged=shown)
     except CannotStart as error:
         fail(str(error))
 
 
-def _mended(settings: Settings, damaged: Damaged) -> bool:
+def _running(folder: Path) -> int | None:
+    """Returns the port of the Cue Jar that runs on a folder. What the last one left there counts only while one does."""
+    try:
+        Lock(folder / ".lock").close()
+    except Taken:
+        with contextlib.suppress(OSError, ValueError):
+            port = int((folder / PORT_FILE).read_text("ascii"))
+            return port if answers(port) else None
+    except OSError:
+        pass
+    return None
+
+
+def _mended(settings: Settings, damaged: Damaged, shown: Callable[[], object]) -> bool:
     """Shows the page on which the streamer chooses. Returns True if a copy was restored, False to go on with what can
     be read.
     """
@@ -159,7 +178,13 @@ def _mended(settings: Settings, damaged: Damaged) -> bool:
 
     page = mending_app(settings.data.expanduser(), damaged, settings.port, chosen)
     options = uvicorn.Config(page, "127.0.0.1", settings.port, log_level="warning", access_log=False)
-    server = uvicorn.Server(options)
+
+    class Server(uvicorn.Server):
+        async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+            await super().startup(sockets)
+            shown()
+
+    server = Server(options)
     server.run()
     if not answers:
         raise CannotStart("Nothing was chosen; everything is as it was.")

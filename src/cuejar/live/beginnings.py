@@ -9,7 +9,7 @@ from pathlib import Path
 from cuejar.speech.work import Ahead
 
 SOON_S, LATER_S, SOON = 0.002, 0.02, 50
-"""How often to look for a beginning: so many times soon, then less often."""
+"""How often to look for a beginning: often at first, then less often."""
 HEAD = 44
 OPEN = b"\xff\xff\xff\xff"
 

@@ -217,7 +217,7 @@ class Keeper:
         }
         meaning = self._runner.view.reunited(found, catalogue.boot)
         for path, value in meaning.gone.items():
-            what = f"“{value}” is not there any more; {path.split('/', 1)[1]} rests at “{meaning.rest[path]}” now."
+            what = f"“{value}” no longer exists; {path.split('/', 1)[1]} rests at “{meaning.rest[path]}” now."
             log.warning("%s: %s", self.name, what)
             self.gone[path] = what
         for path, value in meaning.hands.items():
@@ -312,14 +312,14 @@ class Keeper:
     def remembers(self) -> bool:
         """Returns whether a repeated strike with the same id is done only once. Raises AwayError: unknown yet."""
         if self.driver is None or self.state == "away":
-            raise AwayError(f"{self.name} is away")
+            raise AwayError(f"{self.name} is disconnected")
         return not isinstance(self.driver, Forgetful) or self.driver.remembers()
 
     async def strike(self, strike: o.Strike, strike_id: str) -> None:
         """Raises AwayError, Unanswered or GearRefused; the rig shows the problem too."""
         try:
             if self.driver is None or self.state == "away":
-                raise AwayError(f"{self.name} is away")
+                raise AwayError(f"{self.name} is disconnected")
             await self.driver.strike(strike, strike_id)
         except (AwayError, GearRefused) as error:
             self._become(self.state, str(error))

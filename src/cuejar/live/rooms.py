@@ -11,7 +11,7 @@ from contextlib import asynccontextmanager
 
 
 class Room:
-    """Allows so many at once, and at most half of them for one viewer."""
+    """Allows a limited number at once, and at most half of them for one viewer."""
 
     def __init__(self, size: int) -> None:
         self._free, self._each = size, max(1, size // 2)

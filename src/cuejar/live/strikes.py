@@ -130,7 +130,7 @@ class Strikes:
             striker = self._striker(owed.strike)
             try:
                 if striker is None:
-                    raise AwayError("nobody is there to do it")
+                    raise AwayError("it isn’t connected")
                 if again and not striker.remembers():
                     return (
                         "failed",

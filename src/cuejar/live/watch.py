@@ -85,7 +85,7 @@ class Watch:
                 except BaseException as error:
                     if not _is_a_fall(error):
                         raise
-                    log.exception("The task “%s” fell; it is begun again.", name)
+                    log.exception("The task “%s” failed; it is restarted.", name)
                     self._fell(key, said(error), failed)
                 pause = FIRST_PAUSE_S if time.monotonic() - begun > WELL_AFTER_S else min(MOST_PAUSE_S, pause * 2)
                 await asyncio.sleep(pause)

@@ -41,7 +41,7 @@ PARTS: dict[Part, tuple[Kind, ...]] = {
 }
 """Parts that are imported together, and their files in the zip. The first is counted."""
 FIRST_NIGHT = 1_000_000_000
-"""Imported nights are numbered from here on: no journal has so many entries."""
+"""Imported nights are numbered from here on: no journal gets that long."""
 MOST_LINE, MOST_NIGHT = 200_000, 200_000_000
 """The longest line, and the longest line of a night; in bytes."""
 BATCH = 2_000

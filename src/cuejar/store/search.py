@@ -12,7 +12,7 @@ NOTHING = '""'
 """A query without results."""
 MOST_WORDS = 12
 PREFIXES = "1 2 3 4 5 6 7 8 9 10"
-"""Prefixes of so many letters are indexed by line, so that a page of a frequent word is as quick as one of a rare word.
+"""Prefixes of these lengths are indexed by line, so that a page of a frequent word is as quick as one of a rare word.
 """
 _WORD = re.compile(r"[^\W_]+", re.UNICODE)
 

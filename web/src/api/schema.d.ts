@@ -1256,7 +1256,7 @@ export interface paths {
         put?: never;
         /**
          * Convert Media
-         * @description Converts a sound or clip into a form that every browser plays, in the place of the old one.
+         * @description Converts a sound or clip into a form that every browser plays, replacing the old one.
          */
         post: operations["media_convert_media"];
         delete?: never;

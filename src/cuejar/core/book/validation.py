@@ -194,7 +194,7 @@ def _circles(book: Book) -> Iterator[Problem]:
     if not any(fires.values()) and not any(isinstance(call, CountCall) for cue in book.cues for call in cue.calls):
         return
     for cue in book.cues:
-        # So is a count: whoever counts fires the cues that it calls.
+        # So is a count: raising it fires the cues that it calls.
         fires[cue.id] += [f"{_COUNT}{beat.name}" for beat in cue.beats if beat.kind == "count"]
         for call in cue.calls:
             if isinstance(call, CountCall):

@@ -64,7 +64,7 @@ class GapOver:
 
 
 class ClockCall:
-    """The stream's clock calls a cue: once, or every so many ms."""
+    """The stream's clock calls a cue: once, or at an interval in ms."""
 
     __slots__ = ("cue", "every", "reception", "stream")
 

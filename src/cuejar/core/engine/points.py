@@ -55,7 +55,7 @@ class Points:
                 f"{call.text} {call.cost:,}" for cue in self.resolver.book.cues if cue.on
                 for call in cue.calls if call.kind == "chat" and call.cost
             ]  # fmt: skip
-            text = f"{rates.name}: {', '.join(costs) if costs else 'there is nothing to be had now'}"[:MOST_ANSWER]
+            text = f"{rates.name}: {', '.join(costs) if costs else 'nothing is available now'}"[:MOST_ANSWER]
         channel, _ = parted(viewer.id)
         value = text if channel == GIVEN else {"channel": channel, "text": text}
         self.night.emit(o.Strike("points", viewer.id, "reply", value))

@@ -30,7 +30,7 @@ log = logging.getLogger(__name__)
 DEPTH = 8
 """How many cues deep a cue may fire another."""
 
-GEAR_AWAY, GEAR_WAS_AWAY = "the gear is away", "the gear was away all the time"
+GEAR_AWAY, GEAR_WAS_AWAY = "the gear is disconnected", "the gear was disconnected all the time"
 
 OTHERS = "sound/others"
 """The factor for every sound that doesn't duck others."""

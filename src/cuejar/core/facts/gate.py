@@ -25,7 +25,7 @@ _UNSOUND = re.compile("[\x00\ud800-\udfff]")
 
 
 def sound_text(text: str, most: int = MOST_TEXT) -> str:
-    """Returns the text in NFC, without characters that can't be written, at most so many characters."""
+    """Returns the text in NFC, without characters that can't be written, cut to a maximum length."""
     if len(text) <= most and text.isascii() and "\x00" not in text:
         return text
     kept = _UNSOUND.sub("", text[: 4 * most])

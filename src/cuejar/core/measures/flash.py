@@ -73,7 +73,7 @@ def changes(luminance: npt.NDArray[np.floating]) -> npt.NDArray[np.bool_]:
         falls = (way >= 0) & (high - now >= CHANGE) & (now < DARKER_BELOW)
         found[number] = rises | falls
         way = np.where(rises, 1, np.where(falls, -1, way)).astype(np.int8)
-        # Cells that turned start anew from here; the others remember their extremes.
+        # Cells that turned start again from here; the others remember their extremes.
         turned = rises | falls
         low = np.where(turned, now, np.minimum(low, now))
         high = np.where(turned, now, np.maximum(high, now))

@@ -33,7 +33,7 @@ MOST_GAIN = float(np.abs(_PHASES).sum(axis=0).max())
 PIECE = 512
 """The number of samples checked together: a piece that can't exceed the peak so far isn't computed."""
 FEW = 4
-"""If more than one in so many pieces must be computed, all are, in one step."""
+"""If more than one in this many pieces must be computed, all are, in one step."""
 
 
 class TruePeak:

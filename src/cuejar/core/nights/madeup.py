@@ -27,9 +27,7 @@ from cuejar.core.parts.base import BookError, JsonObject
 from cuejar.core.rules.words import letters_of
 
 SHORTEST, WITHIN, ANYWHERE = 3, 6, 8
-"""A name with fewer letters isn't searched in texts; one with so many also within words, and with so many across
-several words.
-"""
+"""The minimum length of a name that is searched in texts, within words, and across several words; in letters."""
 SAID = frozenset({"viewer", "viewers", "text", "message", "payload", "words", "why"})
 """Where a happening contains words and viewers."""
 STRUCTURE = frozenset({"kind", "format", "version", "font", "colour", "sha256"})

@@ -31,7 +31,7 @@ MENDS = {
     "cue_off": "Pause it while its cue can’t be called.",
     "by_hand": "No change needed: it was dropped by hand.",
     "failed": "Check the ledger to see what failed.",
-    "gear_away": "Pause it while its gear is away.",
+    "gear_away": "Pause it while its gear is disconnected.",
     "viewer_shut_out": "No change needed: blocked viewers called it.",
     "too_few_points": "Make it cheaper.",
     **dict.fromkeys(
@@ -121,10 +121,10 @@ def standouts(result: Result, book: Book) -> Iterator[Standout]:
     for gear, away_s in result.away_by_gear.items():
         if away_s >= AWAY_S:
             refunds = sum(reasons.get("gear_away", 0) for reasons in result.refund_reasons.values())
-            lost = f"; {refunds} calls were given back because gear was away" if refunds else ""
+            lost = f"; {refunds} calls were refunded because gear was disconnected" if refunds else ""
             yield Standout(
                 "away",
-                f"{names.get(gear, gear)} was away for {away_s / 60:.0f} minutes{lost}.",
+                f"{names.get(gear, gear)} was disconnected for {away_s / 60:.0f} minutes{lost}.",
                 "Check its cable and address before the next night.",
                 f"gear/{gear}",
             )

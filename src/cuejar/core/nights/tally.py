@@ -24,7 +24,7 @@ from cuejar.core.parts.base import JsonObject
 NOBODY = ("", "")
 SOURCES = "broadcast/source/"
 FEW = 3
-"""Only viewers with so many calls count for who got in most and least."""
+"""Only viewers with at least this many calls count for who got in most and least."""
 
 
 class Wait(NamedTuple):

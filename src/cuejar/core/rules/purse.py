@@ -96,7 +96,7 @@ class Purse:
     # Earning
 
     def _earn(self, account: Account, thousandths: int) -> int:
-        """Credits so many thousandths. Returns how many these were."""
+        """Credits thousandths of a point. Returns how many."""
         thousandths = min(thousandths, MOST - account.held)
         account.earned += thousandths
         account.held += thousandths

@@ -77,7 +77,11 @@ def _concerns(t: Tonight) -> Iterator[Concern]:
         if gear.state == "away":
             why = f": {gear.problem}" if gear.problem else ""
             yield Concern(
-                "away", "error", f"{gear.name} is away{why}.".replace("..", "."), "Check it on the Rig page.", "/rig"
+                "away",
+                "error",
+                f"{gear.name} isn’t connected{why}.".replace("..", "."),
+                "Check it on the Rig page.",
+                "/rig",
             )
     if t.errors:
         what = (

@@ -97,7 +97,7 @@ class Fading(Protocol):
     async def fade(
         self, wanted: Mapping[PropertyPath, PropertyValue], spans_ms: Mapping[PropertyPath, int]
     ) -> Mapping[PropertyPath, PropertyValue | None]:
-        """Does the same as `Driver.show`, each over so many ms; a fade in progress counts as shown."""
+        """Does the same as `Driver.show`, each over its time in ms; a fade in progress counts as shown."""
 
 
 @runtime_checkable

@@ -16,7 +16,7 @@ MOST_MESSAGE = 4_000_000
 """Maximum bytes of a message over a WebSocket."""
 MESSAGES_A_SECOND, BYTES_A_SECOND = 2_000, 4_000_000
 BURST_S = 2.0
-"""The maximum burst: as much as otherwise comes in so many seconds."""
+"""The maximum burst: the amount of this many seconds at the normal rate."""
 
 
 class _Stream(httpx.AsyncByteStream):
@@ -69,7 +69,7 @@ class Pace:
         self._at = time.monotonic()
 
     async def take(self, size: int) -> None:
-        """Notes that a message of so many bytes was read; waits while that is too much."""
+        """Notes that a message of this size was read; waits while that is too much."""
         now = time.monotonic()
         messages, octets = self._rates
         self._behind_s = max(0.0, self._behind_s - (now - self._at)) + max(1 / messages, size / octets)

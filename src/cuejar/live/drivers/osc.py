@@ -236,7 +236,7 @@ class OscDriver:
         if what == "here":
             here = read(Here, _named(Here, params), whole)
             if self.ready and here.boot != self.boot:
-                self._reports.put_nowait(AwayError("it began anew"))
+                self._reports.put_nowait(AwayError("it restarted"))
             self.boot = here.boot
             if here.serial == self._serial:
                 self._whole.set()

@@ -80,7 +80,7 @@ const turned = (at: number): boolean => x(at) > props.width - 100
         v-bind="mark('outages', i, 'at_min', `${book.gearName(outage.gear)} goes away at minute`)"
         :data-test="`outage-${i}`"
       >
-        <title>{{ book.gearName(outage.gear) }} is away for {{ outage.for_min }} min</title>
+        <title>{{ book.gearName(outage.gear) }} is disconnected for {{ outage.for_min }} min</title>
       </rect>
       <rect
         class="end"
@@ -90,7 +90,7 @@ const turned = (at: number): boolean => x(at) > props.width - 100
         height="14"
         rx="2"
         v-bind="
-          mark('outages', i, 'for_min', `${book.gearName(outage.gear)} is away for this many minutes`, 1)
+          mark('outages', i, 'for_min', `${book.gearName(outage.gear)} is disconnected for this many minutes`, 1)
         "
         :data-test="`outage-end-${i}`"
       />

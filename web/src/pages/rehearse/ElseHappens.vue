@@ -51,7 +51,7 @@ const others = computed(() => [
   ...props.audience.outages.map((one, i) => ({
     key: `outages/${i}`,
     at: one.at_min,
-    words: `${book.gearName(one.gear)} is away for ${one.for_min} min`,
+    words: `${book.gearName(one.gear)} is disconnected for ${one.for_min} min`,
     without: (): Partial<Audience> => elseWithout(props.audience, 'outages', i),
   })),
   ...props.audience.hands.map((one, i) => ({

@@ -24,7 +24,7 @@ const why = computed(() => live.state?.gear.find((gear) => gear.kind === 'channe
       <span v-if="why" class="wrong">{{ why }}</span>
     </p>
     <p v-for="task in away" :key="task.name" role="alert">
-      <strong class="wrong">“{{ task.name }}” is away</strong> {{ task.problem }}
+      <strong class="wrong">“{{ task.name }}” failed</strong> {{ task.problem }}
       <span class="soft small">since {{ sayTime(task.since) }}; it restarts by itself</span>
     </p>
   </section>
