@@ -68,7 +68,7 @@ const columns: Column<Row>[] = [
 
 /** On a phone: no text and no points, which the trace has or the result says. */
 const NARROW = 620
-const narrow: Record<string, number> = { when: 84, who: 92, called: 88, verdict: 80 }
+const narrow: Record<string, number> = { when: 98, who: 92, called: 84, verdict: 84 }
 const fitting = (width: number): Column<Row>[] =>
   width >= NARROW
     ? columns
@@ -172,8 +172,10 @@ const onRow = {
   white-space: normal;
 }
 
-.narrow :deep(.line div) {
+.narrow :deep(.line button) {
+  white-space: normal;
   overflow-wrap: anywhere;
+  text-align: left;
 }
 
 :deep(.text) {

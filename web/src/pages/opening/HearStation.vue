@@ -12,7 +12,12 @@ const address = ref('')
 const token = ref('')
 const busy = ref(false)
 const channels = computed(() => (live.state?.gear ?? []).filter((one) => one.kind === 'channel'))
-const WORDS = { in_step: 'is heard', catching_up: 'is catching up', away: 'isn’t connected', off: 'is off' } as const
+const WORDS = {
+  in_step: 'is heard',
+  catching_up: 'is catching up',
+  away: 'isn’t connected',
+  off: 'is off',
+} as const
 
 async function connect(): Promise<void> {
   busy.value = true

@@ -90,7 +90,13 @@ const turned = (at: number): boolean => x(at) > props.width - 100
         height="14"
         rx="2"
         v-bind="
-          mark('outages', i, 'for_min', `${book.gearName(outage.gear)} is disconnected for this many minutes`, 1)
+          mark(
+            'outages',
+            i,
+            'for_min',
+            `${book.gearName(outage.gear)} is disconnected for this many minutes`,
+            1,
+          )
         "
         :data-test="`outage-end-${i}`"
       />
