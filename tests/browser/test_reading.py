@@ -56,19 +56,24 @@ def test_ask_the_stationmaster(running: Running, driver: Chrome) -> None:
     driver.switch_to.new_window("window")
     driver.get(home + path)
     until(lambda: running.api.get("/api/overlays").json()[0]["pages"])
-    driver.execute_script(WATCH)
     text = "Pip: good evening <b>everybody</b> on platform two, mind the gap"
-    asked = running.redeem("owlpost", "Ask the stationmaster", text)
     page = Person(driver)
-    page.see("[data-part=caption]")
-    until(lambda: driver.execute_script("const a=document.querySelector('audio');return a&&!a.paused&&a.currentTime>0"))
-    page.gone("[data-kind=speech]")
-    seen = driver.execute_script("return window.seen")
-    assert {1, 2} <= set(seen["mouths"])
-    heard = [word for word in seen["words"] if word in text]
-    assert heard[0] == "good" and "platform" in heard
-    assert [text.index(word) for word in heard] == sorted(text.index(word) for word in heard)
-    assert len(heard) == len(set(heard)) >= 5
+    driver.execute_script(WATCH)
+    playing = "const a=document.querySelector('audio');return a&&!a.paused&&a.currentTime>0"
+    # A computer too busy to draw skips words, so the message is read up to three times; no reading may disorder them.
+    for _ in range(3):
+        driver.execute_script("window.seen = { words: [], mouths: [] }")
+        asked = running.redeem("owlpost", "Ask the stationmaster", text)
+        page.see("[data-part=caption]")
+        until(lambda: driver.execute_script(playing))
+        page.gone("[data-kind=speech]")
+        seen = driver.execute_script("return window.seen")
+        heard = [word for word in seen["words"] if word in text]
+        assert [text.index(word) for word in heard] == sorted(text.index(word) for word in heard)
+        assert heard[0] == "good" and len(heard) == len(set(heard))
+        if "platform" in heard and len(heard) >= 5 and {1, 2} <= set(seen["mouths"]):
+            break
+    assert "platform" in heard and len(heard) >= 5 and {1, 2} <= set(seen["mouths"]), seen
     assert driver.execute_script("return document.querySelector('b') === null"), "a viewer's markup is text"
     assert running.state_of(asked) == "fulfilled"
 

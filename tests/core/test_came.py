@@ -110,7 +110,7 @@ def test_what_came_partly_is_fulfilled_with_a_note(beats: list[dict[str, Any]]) 
     orders = redeemed(engine, 1_000)
     assert settled(orders) == [(1_000, "fulfilled")]
     orders += engine.advance(60_000)
-    assert [beat for beat, why in said(orders) if "away" in why] == [
+    assert [beat for beat, why in said(orders) if "disconnected" in why] == [
         beat["id"] for beat in beats if beat["id"] in ("s", "t")
     ]
 
