@@ -28,6 +28,12 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
             item.add_marker(pytest.mark.flaky(reruns=1))
 
 
+@pytest.fixture(autouse=True, scope="session")
+def used_last(tmp_path_factory: pytest.TempPathFactory) -> None:
+    """What servers write down for the commands stays out of the home of whoever runs the tests."""
+    os.environ["CUEJAR_LAST"] = str(tmp_path_factory.mktemp("last") / "folder")
+
+
 @pytest.fixture
 def running(tmp_path: Path, request: pytest.FixtureRequest) -> Iterator[Running]:
     """A server and its stand-ins on an empty data folder; neither may print a traceback."""

@@ -114,6 +114,7 @@ def _database(settings: Settings) -> Seen:
 
 
 def _ports(settings: Settings) -> Seen:
+    runs = False
     for port, whose, needed in (
         (settings.port, "the pages", True),
         (settings.pads_port, "the pads", False),
@@ -124,7 +125,8 @@ def _ports(settings: Settings) -> Seen:
             try:
                 probe.bind(("127.0.0.1", port))
             except OSError:
-                own = _is_ours(port)
+                own = _is_ours(port) or (port == settings.pads_port and runs)
+                runs = runs or own
                 what = f"Port {port} ({whose}) is in use{' by a running Cue Jar' if own else ''}."
                 yield (
                     ("fine", what, "") if own else ("wrong" if needed else "look", what, "Choose another with --port.")

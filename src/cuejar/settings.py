@@ -7,7 +7,7 @@ import secrets
 from contextlib import suppress
 from pathlib import Path
 
-from platformdirs import user_data_path
+from platformdirs import user_data_path, user_state_path
 from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
@@ -27,6 +27,10 @@ class Settings(BaseSettings):
     data: Path = Field(default_factory=lambda: user_data_path("cue-jar"), description="the data folder")
     port: int = Field(
         8700, ge=1, le=65_525, description="the server's port; the pads' is this plus 5, the stand-ins' plus 10"
+    )
+    last: Path = Field(
+        default_factory=lambda: user_state_path("cue-jar") / "last-folder",
+        description="the file that says which data folder was used last, for the commands",
     )
     channel: str | None = Field(None, description="address of the channel; none: no channel is connected")
     standins: str | None = Field(None, description="host and port of the stand-ins, used for gear without an address")

@@ -4,20 +4,16 @@ from __future__ import annotations
 
 import json
 import re
-import shlex
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any, get_args
 
 import jsonschema
 import pytest
-import typer
 from openapi_spec_validator import OpenAPIV31SpecValidator
 from pydantic import TypeAdapter
-from typer.core import TyperGroup
 
 from cuejar.api.app import create_app
-from cuejar.cli import app
 from cuejar.core.book.book import Entry
 from cuejar.core.book.formats import schemas, text
 from cuejar.core.kinds.table import KINDS, AnyBeat
@@ -108,33 +104,6 @@ def test_the_guide_has_its_ten_pages_each_with_its_purpose_first() -> None:
     for name in GUIDE:
         title, _, purpose = (DOCS / "guide" / f"{name}.md").read_text("utf-8").split("\n")[:3]
         assert title.startswith("# ") and purpose and purpose[0] not in "#|!`", name
-
-
-COMMANDS = sorted(
-    {
-        line.split(" # ")[0].strip()
-        for page in PAGES
-        for block in re.findall(r"^```\n(.*?)^```", page.read_text("utf-8"), re.MULTILINE | re.DOTALL)
-        for line in block.splitlines()
-        if line.startswith("cuejar ")
-    }
-)
-
-
-@pytest.mark.parametrize("line", COMMANDS)
-def test_every_command_of_the_docs_is_taken(line: str) -> None:
-    command, words = typer.main.get_command(app), shlex.split(line)[1:]
-    context = command.make_context("cuejar", [], resilient_parsing=True)
-    while isinstance(command, TyperGroup):
-        found = command.get_command(context, words.pop(0))
-        assert found is not None
-        command = found
-    command.make_parser(command.context_class(command)).parse_args(words)
-
-
-def test_a_command_that_is_not_taken_is_found() -> None:
-    with pytest.raises(Exception, match="No such option"):
-        test_every_command_of_the_docs_is_taken("cuejar export halt.zip --all-of-it")
 
 
 JSON = [

@@ -9,6 +9,7 @@ from typing import Annotated
 import typer
 
 from cuejar.cli.base import Port, app, asked, fail
+from cuejar.cli.places import place_of
 from cuejar.cli.serving import standins
 
 
@@ -82,7 +83,7 @@ def playbill(
     """
     if file.suffix not in (".html", ".md"):
         fail(f"{file} must be a page (.html) or text (.md).")
-    answer = asked(port, lambda client: client.get(f"/api/playbill{file.suffix}"))
+    answer = asked(place_of(port, None).port, lambda client: client.get(f"/api/playbill{file.suffix}"))
     try:
         file.write_text(answer.text, "utf-8")
     except OSError as error:

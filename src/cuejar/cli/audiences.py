@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 import typer
 
 from cuejar.cli.base import fail, settings_of
+from cuejar.cli.places import place_of
 
 if TYPE_CHECKING:
     from cuejar.core.book.audience import Audience
@@ -37,7 +38,7 @@ def _book(path: Path) -> Book:
 def _audience(book: Book, name: str) -> Audience:
     from cuejar.core.parts.folding import folded
 
-    found = next((one for one in book.audiences if one.id == name or folded(one.name) == folded(name)), None)
+    found = next((one for one in book.audiences if folded(name) in (folded(one.id), folded(one.name))), None)
     if found is None:
         there = ", ".join(one.name for one in book.audiences) or "none"
         fail(f"The book has no audience “{name}”. Available: {there}.", 2)
@@ -52,7 +53,8 @@ def told(
     from cuejar.core.parts.base import BookError
     from cuejar.studio import BOOK_COPY
 
-    folder = settings_of(None, data).data.expanduser()
+    place = place_of(None, data, tell=path is None)
+    folder = place.folder if path is not None else place.there()
     book = _book(path if path is not None else folder / BOOK_COPY)
     audience = _audience(book, name)
     past = _past(folder) if audience.likes == "past" else {}

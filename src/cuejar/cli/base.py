@@ -56,14 +56,14 @@ def main(
 
 
 @contextmanager
-def at_rest(data: Path | None) -> Iterator[Studio]:
+def at_rest(folder: Path) -> Iterator[Studio]:
     """Returns the book and library of a data folder that no Cue Jar has open."""
     from cuejar.studio import Studio
 
     try:
-        studio = Studio(settings_of(None, data))
+        studio = Studio(settings_of(None, folder))
     except CannotStart as error:
-        fail(f"{error} Or leave --data away and say the --port of the one that runs.")
+        fail(str(error))
     try:
         yield studio
     finally:
@@ -79,17 +79,6 @@ def answers(port: int) -> bool:
         return answer.is_success and "owed" in answer.json()
     except (httpx.HTTPError, ValueError):
         return False
-
-
-def runs(port: int | None, data: Path | None) -> bool:
-    """Returns whether a running Cue Jar is meant: by its port, or because one answers at the usual port and no folder
-    was named.
-    """
-    if data is not None and port is None:
-        return False
-    if port is not None:
-        return True
-    return answers(Settings().port)
 
 
 def fail(line: str, status: int = 1) -> NoReturn:
@@ -125,20 +114,26 @@ def free_port(first: int) -> int:
 
 
 def asked(port: int | None, ask: Callable[[httpx.Client], httpx.Response], timeout_s: float = 60) -> httpx.Response:
-    """Returns the answer of a running Cue Jar. Exits with 2 if there is none, with 1 and its words if it refuses."""
+    """Returns the answer of a running Cue Jar. Exits with 2 if there is none, with 1 and its words if it refuses.
+
+    Args:
+        port: where it runs; None: it doesn’t.
+    """
     import httpx
 
-    where = f"http://127.0.0.1:{port or Settings().port}"
+    if port is None:
+        fail("Cue Jar isn’t running. Start it, or name its --port.", 2)
+    where = f"http://127.0.0.1:{port}"
     try:
         with httpx.Client(base_url=where, timeout=timeout_s, trust_env=False) as client:
             answer = ask(client)
     except httpx.HTTPError as error:
-        fail(f"No Cue Jar answers at {where} ({error or type(error).__name__}). Start it, or say its --port.", 2)
+        fail(f"No Cue Jar answers at {where} ({error or type(error).__name__}). Start it, or name its --port.", 2)
     if answer.status_code < 400:
         return answer
     try:
         refusal = answer.json()
         words = f"{refusal['what']} {refusal.get('do', '')}".strip()
     except (ValueError, KeyError, TypeError):
-        fail(f"No Cue Jar answers at {where} ({answer.status_code}). Start it, or say its --port.", 2)
+        fail(f"No Cue Jar answers at {where} ({answer.status_code}). Start it, or name its --port.", 2)
     fail(words)

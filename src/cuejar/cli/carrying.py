@@ -11,7 +11,8 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from cuejar.cli.base import Data, Port, app, asked, at_rest, fail, runs, settings_of
+from cuejar.cli.base import Data, Port, app, asked, at_rest, fail, settings_of
+from cuejar.cli.places import place_of
 from cuejar.platform import put
 from cuejar.settings import CannotStart
 
@@ -50,15 +51,16 @@ def export_command(
     Example: cuejar export halt.zip --everything
     Example: cuejar export whistle.zip --cue steam-whistle --port 8700
     """
+    place = place_of(port, data)
     draft = file.with_name(f".{file.name}.new")
     try:
         with draft.open("wb") as out:
-            if runs(port, data):
-                _from_running(port, cue or [], everything, out.write)
+            if place.runs:
+                _from_running(place.port, cue or [], everything, out.write)
             elif everything:
                 fail("Start Cue Jar first: it has the points and counts, so only then can everything be exported.", 2)
             else:
-                with at_rest(data) as studio:
+                with at_rest(place.there()) as studio:
                     for piece in _out(studio, cue or []):
                         out.write(piece)
         put(draft, file)
@@ -116,24 +118,25 @@ def import_command(
     """
     if not file.is_file():
         fail(f"There is no file {file}.", 2)
+    place = place_of(port, data)
 
     def chosen(review: dict[str, Any]) -> dict[str, Any]:
         rows = [row["key"] for row in review["rows"] if exact or row["takes"]]
         # The show takes points and counts, so it must run; parts that belong together are imported together.
-        parts = [one["part"] for one in review["data"] if one["fresh"]] if runs(port, data) else []
+        parts = [one["part"] for one in review["data"] if one["fresh"]] if place.runs else []
         return {"take": rows, "allowed": [one["key"] for one in review["asked"]] if allow else [], "data": parts}
 
-    if runs(port, data):
-        review = _into_running(port, file, chosen, dry_run)
+    if place.port is not None:
+        review = _into_running(place.port, file, chosen, dry_run)
     else:
-        with at_rest(data) as studio:
+        with at_rest(place.folder) as studio:
             review = asyncio.run(_into_rest(studio, file, chosen, dry_run))
     typer.echo(json.dumps(review, ensure_ascii=False) if as_json else "\n".join(_told(review, dry_run)))
     if review["problems"]:
         raise typer.Exit(1)
 
 
-def _into_running(port: int | None, file: Path, chosen: Chosen, dry: bool) -> JsonObject:
+def _into_running(port: int, file: Path, chosen: Chosen, dry: bool) -> JsonObject:
     with file.open("rb") as content:
         answer = asked(port, lambda client: client.post("/api/carry/in", files={"file": (file.name, content)}), LONG_S)
     where = f"/api/carry/in/{answer.json()['key']}"
@@ -224,7 +227,10 @@ def check(
     Example: cuejar check
     Example: cuejar check tinwhistle.zip --json
     """
-    rows = _of_file(book) if book is not None else asked(port, lambda client: client.get("/api/readiness")).json()
+    if book is not None:
+        rows = _of_file(book)
+    else:
+        rows = asked(place_of(port, None).port, lambda client: client.get("/api/readiness")).json()
     if as_json:
         typer.echo(json.dumps(rows, ensure_ascii=False))
     else:
@@ -291,9 +297,7 @@ def restore(
     from cuejar.store.database import FILE
     from cuejar.studio import lock_folder
 
-    folder = settings_of(None, data).data.expanduser()
-    if not folder.is_dir():
-        fail(f"There is no data folder {folder}.", 2)
+    folder = place_of(None, data).there()
     if not day:
         rows = copies(folder)
         for one in rows:

@@ -8,6 +8,7 @@ from typing import Annotated
 import typer
 
 from cuejar.cli.base import Data, Port, app, settings_of
+from cuejar.cli.places import place_of
 
 
 @app.command()
@@ -23,7 +24,8 @@ def doctor(
     """
     from cuejar.doctor import findings
 
-    found = list(findings(settings_of(port, data)))
+    place = place_of(port, data)
+    found = list(findings(settings_of(place.port or port, place.folder)))
     if as_json:
         typer.echo(json.dumps([one._asdict() for one in found], ensure_ascii=False))
     else:

@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from cuejar.cli.base import Data, Port, app, asked, at_rest, fail, runs
+from cuejar.cli.base import Data, Port, app, asked, at_rest, fail
+from cuejar.cli.places import Place, place_of
 
 if TYPE_CHECKING:
     from cuejar.studio import Studio
@@ -35,21 +36,22 @@ def _length(row: dict[str, Any]) -> str:
     return f"{minutes // 60}:{minutes % 60:02} h"
 
 
-def _rows(port: int | None, data: Path | None) -> list[dict[str, Any]]:
-    if runs(port, data):
+def _rows(place: Place, most: int = 100_000) -> list[dict[str, Any]]:
+    """Returns past nights, newest first."""
+    if place.runs:
         found: list[dict[str, Any]] = []
         before: dict[str, int] = {}
         while True:
-            asks = {"limit": MOST, **before}
-            told = asked(port, lambda client, asks=asks: client.get("/api/nights", params=asks)).json()  # type: ignore[misc]
+            asks = {"limit": min(MOST, most), **before}
+            told = asked(place.port, lambda client, asks=asks: client.get("/api/nights", params=asks)).json()  # type: ignore[misc]
             found += told["nights"]
-            if told["before"] is None:
+            if told["before"] is None or len(found) >= most:
                 return found
             before = {"before": told["before"]}
     from cuejar.store.nights import nights
 
-    with at_rest(data) as studio:
-        return [row._asdict() for row in nights(studio.sessions, most=100_000)]
+    with at_rest(place.there()) as studio:
+        return [row._asdict() for row in nights(studio.sessions, most=most)]
 
 
 @night_app.command(name="list")
@@ -62,7 +64,7 @@ def list_command(
     Example: cuejar night list
     Example: cuejar night list --json --port 8700
     """
-    rows = _rows(port, data)
+    rows = _rows(place_of(port, data))
     if as_json:
         typer.echo(json.dumps(rows, ensure_ascii=False))
         return
@@ -77,7 +79,7 @@ def list_command(
 
 @night_app.command(name="export")
 def export_command(
-    night: Annotated[int, typer.Argument(help="Its number from `cuejar night list`.", min=1)],
+    night: Annotated[str, typer.Argument(help="Its number from `cuejar night list`, or `last`.")],
     file: Annotated[Path, typer.Argument(help="Where it is written; without --as its ending says what it is.")],
     as_: Annotated[str, typer.Option("--as", help=f"Format: {', '.join(KINDS)}.")] = "",
     made_up: Annotated[bool, typer.Option("--made-up", help="Replace viewers' names with made-up ones.")] = False,
@@ -87,25 +89,41 @@ def export_command(
     """Writes a night into a file: its calls, a script, captions, a timeline for editing, or a page to print.
 
     \b
-    Example: cuejar night export 4 friday.csv
-    Example: cuejar night export 4 friday.script.json --made-up
-    Example: cuejar night export 4 friday.otio --port 8700
+    Example: cuejar night export last friday.csv
+    Example: cuejar night export last friday.script.json --made-up
+    Example: cuejar night export last friday.otio --port 8700
     """
     kind = as_ or _by_ending(file)
     if kind not in KINDS:
         told = ", ".join(f"{name} ({words})" for name, words in KINDS.items())
         fail(f"Say with --as what it is to be: {told}.", 2)
+    place = place_of(port, data)
+    number = _number(night, place)
     try:
-        if runs(port, data):
+        if place.runs:
             asks = {"made_up": made_up}
-            answer = asked(port, lambda client: client.get(f"/api/nights/{night}/files/{kind}", params=asks), 600)
+            answer = asked(
+                place.port, lambda client: client.get(f"/api/nights/{number}/files/{kind}", params=asks), 600
+            )
             file.write_bytes(answer.content)
         else:
-            with at_rest(data) as studio:
-                file.write_bytes(_whole(studio, night, kind, made_up))
+            with at_rest(place.there()) as studio:
+                file.write_bytes(_whole(studio, number, kind, made_up))
     except OSError as error:
         fail(f"{file} can’t be written ({error.strerror or error}).")
     typer.echo(f"{file}, {file.stat().st_size:,} bytes")
+
+
+def _number(night: str, place: Place) -> int:
+    """Returns the number of a night that is named by it, or as the last."""
+    if night.isascii() and night.isdigit():
+        return int(night)
+    if night != "last":
+        fail(f"“{night}” isn’t the number of a night. `cuejar night list` prints them; `last` is the newest.", 2)
+    rows = [row for row in _rows(place, 2) if row["ended"] is not None]
+    if not rows:
+        fail("No night has ended yet.")
+    return int(rows[0]["id"])
 
 
 def _by_ending(file: Path) -> str:

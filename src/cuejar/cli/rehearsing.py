@@ -50,8 +50,8 @@ def rehearse_command(
     \b
     Example: cuejar rehearse night.script.json
     Example: cuejar rehearse night.script.json --report --seed 7
-    Example: cuejar rehearse night.script.json --against tomorrow.json
-    Example: cuejar rehearse --audience Friday --book halt.json --nights 20
+    Example: cuejar rehearse night.script.json --against tomorrow.zip
+    Example: cuejar rehearse --audience Friday --book halt.zip --nights 20
     Example: cuejar rehearse --audience Friday --sweep lanes.yard.width=1..4 --nights 10 --json
     """
     if audience:

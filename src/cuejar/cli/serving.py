@@ -17,11 +17,12 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from cuejar.cli.base import Data, Port, answers, app, fail, free_port, port_free, settings_of
+from cuejar.cli.base import Data, Port, app, fail, free_port, port_free, settings_of
+from cuejar.cli.places import PORT_FILE, note, running_on
 from cuejar.logs import FILE as LOG_FILE
 from cuejar.logs import FOLDER as LOGS
 from cuejar.logs import log_to
-from cuejar.platform import Lock, Taken, apart, ask_to_stop, on_stop, open_browser, remove, stop_this, wait_for_end_of
+from cuejar.platform import apart, ask_to_stop, on_stop, open_browser, remove, stop_this, wait_for_end_of
 from cuejar.settings import CannotStart, Settings, prepare_data_folder
 
 if TYPE_CHECKING:
@@ -31,8 +32,6 @@ PadsCert = Annotated[Path | None, typer.Option(help="Certificate (PEM) for servi
 PadsKey = Annotated[Path | None, typer.Option(help="The certificate's key (PEM).")]
 THREADS_TURN_S = 0.0005
 """How long the writing thread may make the show's wait for its turn."""
-PORT_FILE = "port"
-"""The file of a data folder with the port of the Cue Jar that runs on it."""
 STANDINS_UP_S = 60
 """How long the stand-ins may take to start: a cold disk is slow."""
 
@@ -85,8 +84,7 @@ def _serve(
             end_in_time()
             await super().startup(sockets)
             if self.started:
-                with contextlib.suppress(OSError):
-                    port_file.write_text(str(settings.port), "ascii")
+                note(studio.folder, settings)
                 started()
 
         async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
@@ -128,7 +126,7 @@ def _tell(settings: Settings) -> None:
 def start_and_open() -> None:
     """Starts Cue Jar on the usual data folder and opens it in the browser; one that already runs is only opened."""
     settings = settings_of(None, None)
-    if port := _running(settings.data.expanduser()):
+    if port := running_on(settings.data.expanduser()):
         typer.echo(f"Cue Jar is already running at http://127.0.0.1:{port}/")
         open_browser(f"http://127.0.0.1:{port}/")
         return
@@ -147,19 +145,6 @@ def start_and_open() -> None:
         _serve(settings, demo=False, started=started, damaged=shown)
     except CannotStart as error:
         fail(str(error))
-
-
-def _running(folder: Path) -> int | None:
-    """Returns the port of the Cue Jar that runs on a folder. What the last one left there counts only while one does."""
-    try:
-        Lock(folder / ".lock").close()
-    except Taken:
-        with contextlib.suppress(OSError, ValueError):
-            port = int((folder / PORT_FILE).read_text("ascii"))
-            return port if answers(port) else None
-    except OSError:
-        pass
-    return None
 
 
 def _mended(settings: Settings, damaged: Damaged, shown: Callable[[], object]) -> bool:
