@@ -9,7 +9,7 @@ import json
 import os
 import tempfile
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from concurrent.futures import Future, ProcessPoolExecutor, as_completed
+from concurrent.futures import BrokenExecutor, Future, ProcessPoolExecutor, as_completed
 from contextlib import contextmanager, suppress
 from dataclasses import asdict
 from multiprocessing import get_context
@@ -27,6 +27,7 @@ from cuejar.core.nights.tally import Result
 from cuejar.core.nights.timeline import Timeline
 from cuejar.core.parts.base import JsonObject
 from cuejar.ending import work_beside
+from cuejar.starting import START_S, TRIES, NoWorkers, not_within_a_worker, ready
 
 
 class Work(NamedTuple):
@@ -109,13 +110,25 @@ class Crew:
         self._pool: ProcessPoolExecutor | None = None
 
     def _there(self) -> ProcessPoolExecutor:
-        if self._pool is None:
-            self._pool = ProcessPoolExecutor(self._processes, get_context("spawn"), initializer=work_beside)
-        return self._pool
+        """Returns the workers, once one of them has started. Raises NoWorkers: none did."""
+        not_within_a_worker()
+        for _ in range(TRIES):
+            if self._pool is None:
+                self._pool = ProcessPoolExecutor(self._processes, get_context("spawn"), initializer=work_beside)
+            pool = self._pool
+            try:
+                pool.submit(ready).result(START_S)
+            except (BrokenExecutor, OSError, TimeoutError):
+                if self._pool is not pool:  # Closed by hand.
+                    raise
+                self.close()
+            else:
+                return pool
+        raise NoWorkers
 
     @contextmanager
     def at(self, task: Task) -> Iterator[_Job]:
-        """A job: its file exists while it is worked on."""
+        """A job: its file exists while it is worked on. Raises NoWorkers."""
         with tempfile.TemporaryDirectory(prefix="cue-jar-nights-") as folder:
             file = Path(folder) / "task.json"
             told = {

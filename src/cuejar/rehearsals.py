@@ -17,6 +17,7 @@ from cuejar.core.nights.tally import Result
 from cuejar.core.parts.base import BookError
 from cuejar.live.watch import Watch
 from cuejar.nights import Crew, Drawn, Task, Work
+from cuejar.starting import NoWorkers
 
 log = logging.getLogger(__name__)
 KEPT = 4
@@ -123,6 +124,8 @@ class Rehearsals:
                 await asyncio.to_thread(self._work, one)
         except BookError as error:
             self._failed(one, "; ".join(str(problem) for problem in error.problems))
+        except NoWorkers as error:
+            self._failed(one, str(error))
         except (BrokenProcessPool, CancelledError):
             self._crew.close()
             if one.stopping.is_set():

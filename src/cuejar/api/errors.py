@@ -21,6 +21,7 @@ from cuejar.live.padmessages import PadsMessage, PadsSaid, PadsWish
 from cuejar.live.runner import NotNow
 from cuejar.media.probe import NotTaken
 from cuejar.media.workers import Stopped, WorkFailed
+from cuejar.starting import CANNOT_START
 from cuejar.store.books import NothingThere, Stale
 from cuejar.store.bundle import NotABundle
 from cuejar.store.writer import CannotWrite
@@ -141,7 +142,8 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(WorkFailed)
     async def work_failed(_: Request, error: WorkFailed) -> JSONResponse:
-        return _later("The file reader crashed on it. Nothing was saved.")
+        why = CANNOT_START if error.why == "start" else "The file reader crashed on it."
+        return _later(f"{why} Nothing was saved.")
 
     @app.exception_handler(Gone)
     async def gone(_: Request, __: Gone) -> JSONResponse:

@@ -51,6 +51,7 @@ def told(
     """Returns the results of an audience's nights, as lines."""
     from cuejar.core.nights.assumed import of_audience
     from cuejar.core.parts.base import BookError
+    from cuejar.starting import NoWorkers
     from cuejar.studio import BOOK_COPY
 
     place = place_of(None, data, tell=path is None)
@@ -68,6 +69,8 @@ def told(
             yield from _nights(many, _book(against) if against is not None else None)
     except BookError as error:
         fail("\n".join(str(problem) for problem in error.problems), 2)
+    except NoWorkers as error:
+        fail(str(error))
 
 
 def _media(folder: Path, book: Book, own: bool) -> tuple[dict[str, MediaFacts] | None, int]:

@@ -24,6 +24,7 @@ from cuejar.logs import FOLDER as LOGS
 from cuejar.logs import log_to
 from cuejar.platform import apart, ask_to_stop, on_stop, open_browser, remove, stop_this, wait_for_end_of
 from cuejar.settings import CannotStart, Settings, prepare_data_folder
+from cuejar.starting import own_command
 
 if TYPE_CHECKING:
     from cuejar.store.database import Damaged
@@ -267,18 +268,8 @@ def demo(
             _clear(folder)
         prepare_data_folder(folder)
         state = folder / "channel.json"
-        own = [
-            sys.executable,
-            "-m",
-            "cuejar.cli",
-            "standins",
-            "--port",
-            str(settings.standins_port),
-            "--state",
-            str(state),
-            "--parent",
-            str(os.getpid()),
-        ]
+        at, parent = str(settings.standins_port), str(os.getpid())
+        own = own_command("standins", "--port", at, "--state", str(state), "--parent", parent)
         child = subprocess.Popen(own, **apart())
         _wait_for(settings.standins_port, child)
         typer.echo(f"Cue Jar        http://127.0.0.1:{settings.port}/")

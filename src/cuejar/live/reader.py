@@ -195,7 +195,7 @@ class Reader:
         try:
             return await work()
         except WorkFailed as error:
-            if error.why == "time":
+            if error.why != "crash":
                 raise
             return await work()
 

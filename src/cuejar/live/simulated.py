@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import asyncio
 import os
-import sys
 from pathlib import Path
 
 from cuejar.live.drivers.base import AwayError
 from cuejar.live.watch import Watch
 from cuejar.platform import apart, ask_to_stop
+from cuejar.starting import own_command
 
 UP_S = 20.0
 
@@ -75,11 +75,9 @@ class Simulated:
 
     async def _run(self) -> None:
         """Runs them. Raises RuntimeError: they ended by themselves."""
-        order = ["-m", "cuejar.cli", "standins", "--port", str(self._port)]
-        order += ["--state", str(self._folder / "channel.json"), "--parent", str(os.getpid())]
+        state, parent = str(self._folder / "channel.json"), str(os.getpid())
         process = await asyncio.create_subprocess_exec(
-            sys.executable,
-            *order,
+            *own_command("standins", "--port", str(self._port), "--state", state, "--parent", parent),
             stdout=asyncio.subprocess.DEVNULL,
             stderr=asyncio.subprocess.PIPE,
             **apart(),

@@ -29,6 +29,7 @@ from cuejar.media.convert import convert
 from cuejar.media.probe import PROBE, NotTaken, Probed, read_file
 from cuejar.media.workers import Workers, WorkFailed
 from cuejar.platform import put, remove
+from cuejar.starting import CANNOT_START
 from cuejar.store.facts import FOLDER, facts_of, file_in
 from cuejar.store.models import MediaRow
 from cuejar.store.writer import Writer
@@ -209,6 +210,7 @@ class Library:
         except WorkFailed as error:
             why = {
                 "time": f"Reading the file took longer than {PROBE_LIMIT_S} s; it is not taken.",
+                "start": CANNOT_START,
                 "crash": "Reading the file brought its reader down; it is not taken.",
             }
             raise NotTaken(why[error.why]) from error
@@ -247,7 +249,8 @@ class Library:
             content = target.read_bytes()
             return await self._take(target, hashlib.sha256(content).hexdigest(), len(content), name)
         except WorkFailed as error:
-            raise NotTaken("Converting did not come to its end; the file stays as it was.") from error
+            why = CANNOT_START if error.why == "start" else "Converting did not come to its end;"
+            raise NotTaken(f"{why} The file stays as it was.".replace("; The", "; the")) from error
         except asyncio.CancelledError:
             task = asyncio.current_task()
             if task is not None and task.cancelling():

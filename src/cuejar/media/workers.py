@@ -11,14 +11,19 @@ import contextlib
 import itertools
 import multiprocessing
 from collections.abc import Callable
+from concurrent.futures import BrokenExecutor
 from pathlib import Path
+from time import monotonic
 from typing import Any, Literal, NamedTuple, TypeVar
 
 from pebble import ProcessExpired, ProcessPool
 
 from cuejar.ending import end_with_parent
+from cuejar.starting import CANNOT_START, can_start
 
 LOOK_S = 0.15
+SLOW_S = 5.0
+"""How long the first job of new workers may wait before it is checked whether workers start at all."""
 KEEP_JOBS = 30
 R = TypeVar("R")
 _numbers = itertools.count(1)
@@ -26,9 +31,9 @@ State = Literal["waiting", "running", "done", "stopped", "failed"]
 
 
 class WorkFailed(Exception):
-    """The work didn't finish: ``why`` is `time` or `crash`."""
+    """The work didn't finish: ``why`` is `time`, `crash`, or `start` if no worker starts on this computer."""
 
-    def __init__(self, why: Literal["time", "crash"]) -> None:
+    def __init__(self, why: Literal["time", "crash", "start"]) -> None:
         super().__init__(why)
         self.why = why
 
@@ -86,6 +91,7 @@ class Workers:
         for left_over in folder.iterdir():
             left_over.unlink(missing_ok=True)
         self._pool: ProcessPool | None = None
+        self._proven = False
         self._jobs: dict[int, Job] = {}
         self._tasks: dict[int, asyncio.Future[Any]] = {}
         self._stopped: set[int] = set()
@@ -156,20 +162,38 @@ class Workers:
             # A pool whose idle workers were killed from outside is useless.
             spawned: Any = multiprocessing.get_context("spawn")
             self._pool = ProcessPool(self._count, context=spawned, initializer=self._begin)
+            self._proven = False
         job = Job(next(_numbers), what, name)
         progress = self.folder / f"{job.id}"
         pool = self._pool
-        scheduled = pool.schedule(work, args=[progress, *args], timeout=limit_s)
+        try:
+            scheduled = pool.schedule(work, args=[progress, *args], timeout=limit_s)
+        except (OSError, BrokenExecutor) as error:
+            self.close()
+            if await asyncio.to_thread(can_start):
+                raise _PoolLost from error
+            self._note(job._replace(state="failed", problem=CANNOT_START))
+            raise WorkFailed("start") from error
         task = asyncio.wrap_future(scheduled)
         self._tasks[job.id] = task
         self._note(job)
         state: State = "failed"
-        problem = ""
+        problem, begin, checked = "", monotonic(), False
         try:
             while True:
                 done, _ = await asyncio.wait([task], timeout=LOOK_S)
                 if done:
                     break
+                self._proven = self._proven or scheduled.running()
+                if not self._proven and monotonic() > begin + SLOW_S:
+                    if not await asyncio.to_thread(can_start):
+                        problem = CANNOT_START
+                        self.close()
+                        raise WorkFailed("start")
+                    if checked:  # They would start, but these workers don't.
+                        self.close()
+                        raise _PoolLost
+                    begin, checked = monotonic(), True
                 share = job.share
                 with contextlib.suppress(OSError, ValueError):
                     share = float(progress.read_text())
@@ -190,6 +214,8 @@ class Workers:
         except TimeoutError as error:
             problem = "It took too long."
             raise WorkFailed("time") from error
+        except (WorkFailed, _PoolLost):
+            raise
         except ProcessExpired as error:
             problem = "Its process crashed."
             raise WorkFailed("crash") from error
@@ -197,6 +223,9 @@ class Workers:
             problem = str(error)
             if pool is not self._pool or not pool.active:
                 self._pool = None if pool is self._pool else self._pool
+                if not self._proven and not await asyncio.to_thread(can_start):
+                    problem = CANNOT_START
+                    raise WorkFailed("start") from error
                 problem = "Its process crashed."
                 raise _PoolLost from error
             raise
@@ -208,5 +237,6 @@ class Workers:
 
     def close(self) -> None:
         if self._pool is not None:
-            self._pool.stop()  # type: ignore[no-untyped-call]
-            self._pool.join(2)
+            pool, self._pool = self._pool, None
+            pool.stop()  # type: ignore[no-untyped-call]
+            pool.join(2)
