@@ -6,6 +6,9 @@ WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/over
 
 CORE_SOURCES := $(shell find src/cuejar/core -name '*.py')
 
+# What is compiled once needn't be at every start.
+unexport PYTHONDONTWRITEBYTECODE
+
 .PHONY: setup demo test dev bench soak fuzz mutants shots check format clean types dist licences words
 
 setup: $(STAMPS)/python $(STAMPS)/compiled $(STAMPS)/web
@@ -67,7 +70,7 @@ test:
 	$(MAKE) -j3 setup $(STAMPS)/browser check $(STAMPS)/package-needs
 	$(PY) -m scripts.compiled --check
 	cd web && npx vitest run --reporter=dot
-		$(PY) -m pytest -n 4 --dist worksteal --ignore tests/package -rR
+	$(PY) -m pytest -n 4 --dist worksteal --ignore tests/package -rR
 	$(PY) -m pytest tests/package
 	$(PY) -m tests.soak --minutes 2 --first 1
 

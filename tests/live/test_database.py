@@ -17,15 +17,17 @@ from typing import Any
 
 import pytest
 from alembic import command
+from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, event, select
 
 from cuejar.core.book.files import book_from
 from cuejar.core.facts import happenings as h
 from cuejar.live import rows
-from cuejar.store.database import FILE, _config, open_database
+from cuejar.store.database import FILE, HEAD, open_database
 from cuejar.store.exports import csv_lines, event_lines
 from cuejar.store.ledger import Where
 from cuejar.store.models import LedgerRow, NoteRow, PaidRow, StrikeRow
+from cuejar.store.upgrading import config_of
 from tests.inside import Inside
 
 BOOK = {
@@ -41,7 +43,7 @@ def _before(folder: Path) -> Path:
     """Makes a database as an earlier version left it, with something in every changed table."""
     folder.mkdir()
     file = folder / FILE
-    command.upgrade(_config(f"sqlite:///{file}"), "0002")
+    command.upgrade(config_of(f"sqlite:///{file}"), "0002")
     base = sqlite3.connect(file)
     with base:
         for n in range(50):
@@ -169,3 +171,8 @@ def test_every_column_is_written_where_lines_notes_points_and_strikes_are() -> N
         columns = {column.name for column in table.__table__.columns if column.autoincrement is not True}
         written = set(re.findall(r":(\w+)", statement))
         assert written == columns, table.__name__
+
+
+def test_the_newest_revision_is_the_one_that_starts_look_for() -> None:
+    """A start that finds it doesn't read Alembic, which takes a while."""
+    assert ScriptDirectory.from_config(config_of("")).get_current_head() == HEAD

@@ -8,7 +8,6 @@ from contextlib import asynccontextmanager
 from fastapi import FastAPI
 from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
-from pydantic import BaseModel
 from starlette.requests import Request
 from starlette.responses import JSONResponse, Response
 
@@ -41,6 +40,7 @@ from cuejar.api import (
     viewers,
 )
 from cuejar.api.described import described
+from cuejar.api.shapes import Shape
 from cuejar.guard import Guard
 from cuejar.headers import Headers
 from cuejar.live.messages import TaskRow, TroubleRow
@@ -69,13 +69,13 @@ PAGES = (
 )
 
 
-class TokenOut(BaseModel):
+class TokenOut(Shape):
     """The token that a browser sends with every change, in the header ``x-cue-jar-token``."""
 
     token: str
 
 
-class Health(BaseModel):
+class Health(Shape):
     """``ok``: every task runs and everything can be written. ``owed`` counts what the channel and the gear haven't
     confirmed yet.
     """

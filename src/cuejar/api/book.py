@@ -5,9 +5,10 @@ from __future__ import annotations
 from typing import Annotated, Any
 
 from fastapi import APIRouter
-from pydantic import AfterValidator, BaseModel
+from pydantic import AfterValidator
 
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.core.book.book import Book, ListName
 from cuejar.core.facts.gate import Version, sound_json
 from cuejar.studio import Studio
@@ -15,7 +16,7 @@ from cuejar.studio import Studio
 router = APIRouter(prefix="/api", tags=["book"])
 
 
-class BookOut(BaseModel):
+class BookOut(Shape):
     """The book with its version; an edit names the version it was based on. ``undoes`` and ``redoes`` say what the next
     step would be.
     """
@@ -28,7 +29,7 @@ class BookOut(BaseModel):
     redoes: str
 
 
-class PartIn(BaseModel):
+class PartIn(Shape):
     """A part of the book as it should be from now on. ``version`` is the one it was based on; without one, the edit
     always applies.
     """
@@ -37,7 +38,7 @@ class PartIn(BaseModel):
     version: Version | None = None
 
 
-class Edited(BaseModel):
+class Edited(Shape):
     version: int
     undo: int
     redo: int

@@ -6,11 +6,12 @@ import contextlib
 from typing import Annotated, Any
 
 from fastapi import APIRouter
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from cuejar.api.errors import Refused
 from cuejar.api.live import TryIn, ViewerIn
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.api.snags import SnagOut, snags_of
 from cuejar.api.told import CueTold, Teller
 from cuejar.core.book.book import Book, Cue
@@ -38,7 +39,7 @@ from cuejar.studio import Studio
 router = APIRouter(prefix="/api", tags=["building"])
 
 
-class SpanOut(BaseModel):
+class SpanOut(Shape):
     """Where a beat lies on the score, in ms from the start of the run. ``end_latest`` is none if only the streamer can
     end it; ``returns_to`` is what a hold returns to as things are now.
     """
@@ -51,7 +52,7 @@ class SpanOut(BaseModel):
     returns_to: str | None = None
 
 
-class DraftIn(BaseModel):
+class DraftIn(Shape):
     """A cue that isn't saved yet."""
 
     value: dict[str, Any]
@@ -61,13 +62,13 @@ class DraftTryIn(TryIn):
     value: dict[str, Any]
 
 
-class Measured(BaseModel):
+class Measured(Shape):
     spans: list[SpanOut]
     snags: list[SnagOut]
     told: CueTold
 
 
-class ReturnOut(BaseModel):
+class ReturnOut(Shape):
     """A property that a try would change, when (ms from its start), and what it would return to."""
 
     path: str
@@ -78,7 +79,7 @@ class ReturnOut(BaseModel):
     returns_to: Any
 
 
-class Preview(BaseModel):
+class Preview(Shape):
     """A try that only the editor sees: messages for its stage (``at`` in ms), how long it lasts, and what failed."""
 
     messages: list[Annotated[ShowTold | HideTold | OthersTold, Field(discriminator="t")]]
@@ -141,14 +142,14 @@ async def measure(studio: TheStudio, body: DraftIn) -> Measured:
     return Measured(spans=spans, snags=found, told=Teller(book).told(cue))
 
 
-class ThrowIn(BaseModel):
+class ThrowIn(Shape):
     """A throw to look at while tuning it; the same ``luck`` throws the same way."""
 
     beat: dict[str, Any]
     luck: int = 0
 
 
-class ThrownOut(BaseModel):
+class ThrownOut(Shape):
     things: list[Thing]
     media: list[Source | None]
 
@@ -193,7 +194,7 @@ def _heard(studio: Studio, timed: list[Timed], pieces: Pieces) -> list[ShowTold 
         studio.overlays.speech = live
 
 
-class DoorIn(BaseModel):
+class DoorIn(Shape):
     """Who would call a cue (or the draft of one), and under which conditions; none: as things are. ``viewer_id`` is a
     known viewer.
     """
@@ -208,7 +209,7 @@ class DoorIn(BaseModel):
     in_min: Annotated[float, Field(ge=0, le=1440)] = 0
 
 
-class DoorOut(BaseModel):
+class DoorOut(Shape):
     """Whether the call would be let in, otherwise the reason; and the result of every check of the door, in order."""
 
     let_in: bool

@@ -8,7 +8,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Path, Query, Request, UploadFile
 from fastapi.responses import Response, StreamingResponse
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from cuejar.api.apart import while_there
 from cuejar.api.book import Edited, edited
@@ -16,6 +16,7 @@ from cuejar.api.errors import Refused
 from cuejar.api.found import Done
 from cuejar.api.media import chunks_of
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.carriage import Show
 from cuejar.core.carry.differences import differences
 from cuejar.core.carry.review import Choices
@@ -77,7 +78,7 @@ async def carry_cues(studio: TheStudio, cue: Annotated[list[Id], Query(min_lengt
     return _zip(studio, cue)
 
 
-class StaysOut(BaseModel):
+class StaysOut(Shape):
     """What is left out, in words."""
 
     left_out: list[str]
@@ -93,7 +94,7 @@ TheKey = Annotated[str, Path(max_length=40)]
 Keys = Annotated[list[Key], Field(max_length=20_000)]
 
 
-class ChoicesIn(BaseModel):
+class ChoicesIn(Shape):
     """What the streamer chose; anything not given stays as offered."""
 
     take: Keys | None = None
@@ -165,7 +166,7 @@ async def leave(studio: TheStudio, key: TheKey) -> Done:
     return Done(what="Nothing was imported.")
 
 
-class BookBefore(BaseModel):
+class BookBefore(Shape):
     """A version of the book: what was done, when (ms since 1970), from where; ``undone``: it has been undone since."""
 
     id: int
@@ -183,7 +184,7 @@ async def books(studio: TheStudio) -> list[BookBefore]:
     return [BookBefore(**row._asdict(), now=row.id == now) for row in studio.books.before()]
 
 
-class CopyOut(BaseModel):
+class CopyOut(Shape):
     """A copy of the data: its day, its size in bytes, and how many cues and calls it has."""
 
     day: str

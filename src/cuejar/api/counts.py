@@ -5,24 +5,25 @@ from __future__ import annotations
 from typing import Annotated
 
 from fastapi import APIRouter
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.core.facts import happenings as h
 from cuejar.core.parts.base import Id
 
 router = APIRouter(prefix="/api/counts", tags=["counts"])
 
 
-class CountNow(BaseModel):
+class CountNow(Shape):
     """The value of a count."""
 
     id: str
     now: int
 
 
-class SetTo(BaseModel):
+class SetTo(Shape):
     value: Annotated[int, Field(ge=0, le=10**9)]
 
 

@@ -5,12 +5,13 @@ from __future__ import annotations
 from typing import Annotated, Any
 
 from fastapi import APIRouter
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.found import TheCue
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.api.told import CueLine, Teller
 from cuejar.core.book.book import Cue
 from cuejar.core.book.files import book_json
@@ -28,7 +29,7 @@ from cuejar.core.words.names import Names, Noticed
 router = APIRouter(prefix="/api/cues", tags=["cues"])
 
 
-class FromMedia(BaseModel):
+class FromMedia(Shape):
     """Media entries to start a new cue from; none makes an empty cue. ``one_of_them`` puts them into a jar to draw
     from.
     """
@@ -38,7 +39,7 @@ class FromMedia(BaseModel):
     name: Annotated[str, Field(max_length=200)] = ""
 
 
-class CueOut(BaseModel):
+class CueOut(Shape):
     cue: Cue
     version: int
 
@@ -97,7 +98,7 @@ async def copy_cue(studio: TheStudio, found: TheCue) -> CueOut:
     return CueOut(cue=cue, version=studio.books.version)
 
 
-class ManyIn(BaseModel):
+class ManyIn(Shape):
     """Changes to several cues at once; anything not given stays as it is."""
 
     cues: Annotated[list[Id], Field(min_length=1)]
@@ -149,7 +150,7 @@ def told(studio: TheStudio) -> list[CueLine]:
     return [teller.line(cue) for cue in studio.books.book.cues]
 
 
-class CueBefore(BaseModel):
+class CueBefore(Shape):
     """An earlier state of a cue: since when (ms since 1970), what changed in it then, and the cue itself; ``now``: it
     is the current one.
     """
@@ -188,12 +189,12 @@ def history(studio: TheStudio, cue: TheCue) -> list[CueBefore]:
     return told
 
 
-class MatchIn(BaseModel):
+class MatchIn(Shape):
     calls: list[ChatCall]
     text: Annotated[str, Field(max_length=2000)]
 
 
-class MatchOut(BaseModel):
+class MatchOut(Shape):
     """Whether a chat message makes a call, and which part of it would be the viewer's text."""
 
     matches: bool

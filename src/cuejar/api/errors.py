@@ -10,10 +10,11 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.openapi.utils import get_openapi
 from fastapi.responses import JSONResponse
-from pydantic import BaseModel, TypeAdapter, ValidationError
+from pydantic import TypeAdapter, ValidationError
 from starlette.exceptions import HTTPException
 
 from cuejar.api.apart import Gone
+from cuejar.api.shapes import Shape
 from cuejar.core.kinds.table import UNION_TAGS
 from cuejar.core.parts.base import BookError, plain_problems
 from cuejar.live.messages import DeskMessage, OverlayMessage
@@ -29,14 +30,14 @@ from cuejar.store.writer import CannotWrite
 log = logging.getLogger(__name__)
 
 
-class ProblemOut(BaseModel):
+class ProblemOut(Shape):
     """One problem: where it is (a path into what was sent), and what it is."""
 
     path: str
     what: str
 
 
-class Refusal(BaseModel):
+class Refusal(Shape):
     """The body of every 4xx answer."""
 
     what: str

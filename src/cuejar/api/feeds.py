@@ -8,11 +8,12 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from fastapi.responses import FileResponse
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import ConfigDict, Field, ValidationError
 
 from cuejar.api.errors import Refused
 from cuejar.api.found import TheOverlay
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.live.desk import TOPIC
 from cuejar.live.drivers.overlay import topic
 from cuejar.live.hub import Hub, Listener
@@ -28,11 +29,11 @@ class OverlayOut(OverlaySetUp):
     pages: list[dict[str, Any]]
 
 
-class Link(BaseModel):
+class Link(Shape):
     path: str
 
 
-class PageSays(BaseModel):
+class PageSays(Shape):
     """A message from a page: that it is there, how far it lags, how much is up, its size, and whether its sound is
     blocked.
     """

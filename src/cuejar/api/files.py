@@ -9,13 +9,14 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, UploadFile
 from fastapi.responses import PlainTextResponse, StreamingResponse
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.found import TheCue, TheGear
 from cuejar.api.media import chunks_of
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.api.texts import CsvText
 from cuejar.carriage import files_of, media_of
 from cuejar.core.book.book import Cue
@@ -32,7 +33,7 @@ MOST_LEDGER, AT_ONCE = 500_000_000, 2_000
 """Maximum bytes of past calls per import, and calls written together."""
 
 
-class FileIn(BaseModel):
+class FileIn(Shape):
     """The text of a file."""
 
     text: Annotated[str, Field(max_length=5_000_000)]
@@ -143,7 +144,7 @@ async def lamps_in(studio: TheStudio, gear: TheGear, body: FileIn) -> Edited:
     return edited(studio)
 
 
-class LedgerTaken(BaseModel):
+class LedgerTaken(Shape):
     """How many calls were imported, how many were there already, and which lines were refused, with the reason."""
 
     taken: int

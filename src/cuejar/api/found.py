@@ -6,17 +6,17 @@ from collections.abc import Iterable
 from typing import Annotated, Protocol, TypeVar
 
 from fastapi import Depends
-from pydantic import BaseModel
 
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.core.book.book import Cue, Jar, MediaEntry, OverlayEntry, RestingLook, WordList
 from cuejar.core.parts.gear import Gear, HapticPattern, Inlet
 from cuejar.live.drivers.base import Tested
 from cuejar.live.keeper import Keeper
 
 
-class Done(BaseModel):
+class Done(Shape):
     """What was done, in words."""
 
     what: str

@@ -7,12 +7,13 @@ from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter
 from fastapi.responses import Response
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.found import Done, TheGear, TheKeeper, TheLook, TheTested
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import is_sound
 from cuejar.core.facts.origin import GIVEN_ROW
@@ -32,7 +33,7 @@ router = APIRouter(prefix="/api", tags=["gear"])
 Value = bool | float | str
 
 
-class GearKindOut(BaseModel):
+class GearKindOut(Shape):
     """A kind of gear: its name, title and mark, the scheme of its address, what its secret is called, whether it
     reports what it shows, and whether there may be several.
     """
@@ -46,7 +47,7 @@ class GearKindOut(BaseModel):
     many: bool
 
 
-class PropertyOut(BaseModel):
+class PropertyOut(Shape):
     """A property of the gear: what it rests at, what it should show, what it does show; ``held``: a hold is on it."""
 
     path: str
@@ -57,7 +58,7 @@ class PropertyOut(BaseModel):
     held: bool
 
 
-class GearOut(BaseModel):
+class GearOut(Shape):
     """A piece of gear. ``address`` is where Cue Jar looks for it; the secret itself is never sent. ``lacks`` is what it
     can't do that others of its kind can.
     """
@@ -76,7 +77,7 @@ class GearOut(BaseModel):
     properties: list[PropertyOut]
 
 
-class SettingOut(BaseModel):
+class SettingOut(Shape):
     """What a setting, or a value of a deed, can be; ``title`` is what people call it if its id doesn't say so."""
 
     type: Literal["bool", "number", "colour", "choice", "text"]
@@ -88,18 +89,18 @@ class SettingOut(BaseModel):
     step: float | None = None
 
 
-class DeedOut(BaseModel):
+class DeedOut(Shape):
     title: str
     values: dict[str, SettingOut]
 
 
-class ThingOut(BaseModel):
+class ThingOut(Shape):
     title: str
     settings: dict[str, SettingOut]
     deeds: dict[str, DeedOut]
 
 
-class TouchOut(BaseModel):
+class TouchOut(Shape):
     """A pad of a wearable, and where on the body it lies, in the coordinates of a pattern."""
 
     id: str
@@ -110,14 +111,14 @@ class TouchOut(BaseModel):
     size: float
 
 
-class OutlineOut(BaseModel):
+class OutlineOut(Shape):
     """A line of a wearable's picture: x and y of each point in turn. The first line of a side is its edge."""
 
     side: Side
     points: list[float]
 
 
-class CatalogueOut(BaseModel):
+class CatalogueOut(Shape):
     """What the gear of a kind has, as last reported: scenes with their sources, filters by source, other names; the
     things of a bridge (its catalogue is called ``things/`` and the gear's id); the pads of a wearable, and the lines
     of its picture.
@@ -197,7 +198,7 @@ async def catalogue(studio: TheStudio) -> dict[str, CatalogueOut]:
     return {kind: CatalogueOut.model_validate(row) for kind, row in known.items()}
 
 
-class SecretIn(BaseModel):
+class SecretIn(Shape):
     secret: Annotated[str, Field(max_length=1000)]
 
 
@@ -240,7 +241,7 @@ async def keep_as_rest(studio: TheStudio, keeper: TheKeeper) -> Done:
     return Done(what=f"{taken} {'property' if taken == 1 else 'properties'} saved as rest.")
 
 
-class HandIn(BaseModel):
+class HandIn(Shape):
     path: str
     value: Value
 
@@ -261,7 +262,7 @@ async def hand(studio: TheStudio, keeper: TheKeeper, body: HandIn) -> Done:
     return Done(what=f"{body.path.split('/', 1)[1]} is {body.value}.")
 
 
-class LatchIn(BaseModel):
+class LatchIn(Shape):
     """A latch in doubt: ``press`` if it is on and should be tapped once more; otherwise it is off and nothing is
     pressed.
     """
@@ -292,7 +293,7 @@ def _shines(path: str, value: Value) -> bool:
     return isinstance(value, str) and value.split(" ")[0] in LOOKS
 
 
-class LampOut(BaseModel):
+class LampOut(Shape):
     """Where a lamp listens; ``problem`` says what is wrong with that."""
 
     id: str
@@ -326,7 +327,7 @@ async def lamps(gear: TheGear) -> list[LampOut]:
     return rows
 
 
-class LeftOutOut(BaseModel):
+class LeftOutOut(Shape):
     """A message that was ignored: when (ms since 1970), what it said (cut, secrets blanked), why."""
 
     at: int
@@ -334,7 +335,7 @@ class LeftOutOut(BaseModel):
     why: str
 
 
-class WireOut(BaseModel):
+class WireOut(Shape):
     """Messages of one wire that couldn't be read, newest first; and how often each unknown kind was ignored."""
 
     count: int
@@ -369,7 +370,7 @@ async def wire_log(studio: TheStudio, wire: str) -> WireOut:
     return _told(found)
 
 
-class RestIn(BaseModel):
+class RestIn(Shape):
     values: dict[str, Value]
 
 
@@ -403,7 +404,7 @@ def _fits(studio: Studio, path: str, value: Value) -> None:
     raise Refused(422, f"“{path}” can’t rest at “{value}”.", f"Choose one of {', '.join(setting.choices)}.")
 
 
-class LookIn(BaseModel):
+class LookIn(Shape):
     """A resting look of all current rest values."""
 
     name: Annotated[str, Field(min_length=1, max_length=200)]

@@ -7,12 +7,13 @@ from typing import Annotated
 import numpy as np
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.found import TheInlet, ThePattern
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.core.measures.haptics import Worn, fitted, from_csv, to_csv
 from cuejar.core.parts.gear import HapticPattern
 from cuejar.core.parts.slugs import slug
@@ -25,7 +26,7 @@ def _secret(inlet_id: str) -> str:
     return f"inlet/{inlet_id}"
 
 
-class TakenOut(BaseModel):
+class TakenOut(Shape):
     """``taken``: whether any of the events was new; ``count``: how many were."""
 
     taken: bool
@@ -69,7 +70,7 @@ async def hook_in(studio: TheStudio, inlet: TheInlet, request: Request) -> JSONR
     return JSONResponse({"taken": bool(calls), "count": len(calls)}, 202)
 
 
-class KeyOut(BaseModel):
+class KeyOut(Shape):
     key: str
     path: str
 
@@ -104,7 +105,7 @@ async def pattern_out(pattern: ThePattern) -> CsvFile:
 PLAY_S = 0.04
 
 
-class PlayedOut(BaseModel):
+class PlayedOut(Shape):
     """A pattern as it is felt: the levels of the wearable's pads, ``every_s`` apart, after the house's limit on the
     level; of its own places while no wearable is known.
     """
@@ -122,7 +123,7 @@ async def play_pattern(studio: TheStudio, pattern: HapticPattern) -> PlayedOut:
     return PlayedOut(every_s=PLAY_S, frames=frames)
 
 
-class FitOut(BaseModel):
+class FitOut(Shape):
     """Which pads of the wearable play each place of a pattern, by their ids; none while no wearable is known."""
 
     pads: dict[str, list[str]]
@@ -135,7 +136,7 @@ async def fit_pattern(studio: TheStudio, pattern: HapticPattern) -> FitOut:
     return FitOut(pads={place: [pads[i].id for i in felt] for place, felt in zip(pattern.places, fit, strict=True)})
 
 
-class PatternIn(BaseModel):
+class PatternIn(Shape):
     """A pattern as ``time_ms,side,x,y,size,level``."""
 
     name: Annotated[str, Field(min_length=1, max_length=200)]

@@ -10,13 +10,14 @@ from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter
 from fastapi.responses import PlainTextResponse
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.found import TheJar
 from cuejar.api.intake import path_in, take_path
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.core.book.book import Book, Jar
 from cuejar.core.engine.resolve import Jars
 from cuejar.core.facts.gate import MOST_NAME, Version
@@ -35,7 +36,7 @@ Form = Literal["m3u8", "csv", "list", "gpl"]
 MOST_SEEN = 40
 
 
-class EntryOdds(BaseModel):
+class EntryOdds(Shape):
     """One entry: its share of one draw and of many; ``can`` says whether it can be drawn now."""
 
     value: str
@@ -45,7 +46,7 @@ class EntryOdds(BaseModel):
     long_run: float
 
 
-class Odds(BaseModel):
+class Odds(Shape):
     """``seen``: the chance of having seen each entry (in order) after 1, 2, … draws; ``mean_until_all`` may be unknown."""
 
     entries: list[EntryOdds]
@@ -53,17 +54,17 @@ class Odds(BaseModel):
     mean_until_all: float | None
 
 
-class Drawn(BaseModel):
+class Drawn(Shape):
     value: str
     times: int
     expected: float
 
 
-class DrawIn(BaseModel):
+class DrawIn(Shape):
     count: Annotated[int, Field(ge=1, le=100_000)] = 1000
 
 
-class ImportIn(BaseModel):
+class ImportIn(Shape):
     form: Form
     text: Annotated[str, Field(max_length=2_000_000)]
     version: Version | None = None

@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from fastapi import APIRouter
-from pydantic import BaseModel
 
 from cuejar.api.book import Edited, edited
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.core.book.lanes import with_lane, without_lane
 from cuejar.core.parts.base import Id, Name
 
 router = APIRouter(prefix="/api/lanes", tags=["lanes"])
 
 
-class NewLane(BaseModel):
+class NewLane(Shape):
     name: Name
 
 
@@ -32,7 +32,7 @@ async def new_lane(studio: TheStudio, body: NewLane) -> LaneMade:
     return LaneMade(**edited(studio).model_dump(), lane=lane)
 
 
-class DeleteLane(BaseModel):
+class DeleteLane(Shape):
     """Where the lane's cues move; none: it has none."""
 
     to: Id | None = None

@@ -6,9 +6,9 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 from fastapi.responses import StreamingResponse
-from pydantic import BaseModel
 
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.core.rules.door import REASONS
 from cuejar.live.desk import ledger_lines
 from cuejar.live.messages import LedgerLine
@@ -22,7 +22,7 @@ MOST_COUNTED = 1_000
 """Lines are counted up to here; beyond it there are just "more"."""
 
 
-class Lines(BaseModel):
+class Lines(Shape):
     """Lines, newest first. ``total`` counts all that match, up to 1,000; ``before`` asks for the next page."""
 
     lines: list[LedgerLine]
@@ -32,7 +32,7 @@ class Lines(BaseModel):
     reasons: dict[str, str]
 
 
-class Filters(BaseModel):
+class Filters(Shape):
     """Which lines: in a period (ms since 1970), by words anywhere in them, by viewer's name, cue, verdict, reason or
     outcome, or of one call.
     """

@@ -5,11 +5,12 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 from fastapi import APIRouter
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from cuejar.api.errors import Refused
 from cuejar.api.found import Done, Running, TheCue, Waiting
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.core.book.book import Cue
 from cuejar.core.engine.night import Timed
 from cuejar.core.engine.rows import HeldRow
@@ -21,17 +22,17 @@ from cuejar.core.rules.pads import endings
 router = APIRouter(prefix="/api", tags=["live"])
 
 
-class FireIn(BaseModel):
+class FireIn(Shape):
     text: Annotated[str, Field(max_length=10_000)] = ""
 
 
-class ViewerIn(BaseModel):
+class ViewerIn(Shape):
     name: Annotated[str, Field(min_length=1, max_length=100)] = "hopper_kit"
     roles: list[str] = ["follower"]
     tier: int = 1
 
 
-class TryIn(BaseModel):
+class TryIn(Shape):
     """A pretend viewer with their text, forced outcomes and draws by beat, and a speed that is never saved."""
 
     viewer: ViewerIn = ViewerIn()
@@ -41,7 +42,7 @@ class TryIn(BaseModel):
     speed: Literal[1, 4, 16] = 1
 
 
-class Fired(BaseModel):
+class Fired(Shape):
     """The result: ``let_in``, ``extended`` or ``turned_away`` with a reason; ``until`` is when the run will end."""
 
     verdict: str
@@ -128,7 +129,7 @@ async def all_to_rest(studio: TheStudio) -> Ended:
     return Ended(what=what, ended=ended, dropped=dropped)
 
 
-class QuietIn(BaseModel):
+class QuietIn(Shape):
     """What begins is heard at ``share`` of its volume for ``minutes``; a share of 1 ends the quiet spell."""
 
     share: Annotated[float, Field(ge=0, le=1)] = 0.5
@@ -145,15 +146,15 @@ async def quiet(studio: TheStudio, body: QuietIn) -> Done:
     return Done(what=f"Volume at {body.share:.0%} for {body.minutes:g} min.")
 
 
-class ReleaseIn(BaseModel):
+class ReleaseIn(Shape):
     beat: str | None = None
 
 
-class MoveIn(BaseModel):
+class MoveIn(Shape):
     before: str | None = None
 
 
-class ReviewIn(BaseModel):
+class ReviewIn(Shape):
     ok: bool
 
 

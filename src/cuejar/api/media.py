@@ -9,12 +9,13 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, UploadFile
 from fastapi.responses import FileResponse
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from cuejar.api.errors import Refused
 from cuejar.api.found import Done, TheMedia, media_of
 from cuejar.api.intake import CHUNK, entry_for, path_in, take_path
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.core.book.book import Book, MediaEntry, Trim
 from cuejar.core.measures.loudness import gain_db
 from cuejar.core.rules.score import Lengths, Score, ranges
@@ -29,13 +30,13 @@ router = APIRouter(tags=["media"])
 MOST_PATHS = 2_000
 
 
-class FlashOut(BaseModel):
+class FlashOut(Shape):
     from_s: float
     to_s: float
     flashes: float
 
 
-class MediaOut(BaseModel):
+class MediaOut(Shape):
     """A media entry with what is in its file. ``missing`` files keep their place in the book until they are back.
 
     ``plays``: where browsers can play it. ``lufs``, ``peak_dbtp`` as measured; ``gain_db`` is what levelling adds.
@@ -71,12 +72,12 @@ class MediaOut(BaseModel):
     used_by: list[str] = []
 
 
-class TurnedAwayFile(BaseModel):
+class TurnedAwayFile(Shape):
     name: str
     what: str
 
 
-class Added(BaseModel):
+class Added(Shape):
     """What became of the dropped files: those now in the library, and those refused, with the reason."""
 
     media: list[MediaOut]
@@ -164,7 +165,7 @@ async def add_media(studio: TheStudio, files: list[UploadFile]) -> Added:
     return await _added(studio, added, [row for row in taken if isinstance(row, TurnedAwayFile)])
 
 
-class PathsIn(BaseModel):
+class PathsIn(Shape):
     """Paths of files or folders on this computer, one a line, with or without quotes."""
 
     text: Annotated[str, Field(max_length=1_000_000)]
@@ -247,7 +248,7 @@ async def convert_media(studio: TheStudio, entry: TheMedia) -> Added:
     return await _becomes(studio, media_of(studio, entry.id), row, f"converted the file {entry.name}")
 
 
-class TrimUse(BaseModel):
+class TrimUse(Shape):
     """How a trim changes a cue that uses the file: its longest length before and after, in s; none: open."""
 
     cue: str

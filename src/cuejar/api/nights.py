@@ -12,12 +12,13 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request
 from fastapi import Path as InPath
 from fastapi.responses import StreamingResponse
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from cuejar.api.apart import while_there
 from cuejar.api.errors import Refused
 from cuejar.api.found import Done
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.carriage import files_of, media_of
 from cuejar.nightfiles import MIMES, Kept, Kind, NoSuchNight, written_into
 from cuejar.store import nights
@@ -29,7 +30,7 @@ EXPORT_LIMIT_S = 600
 NightId = Annotated[int, InPath(ge=1, le=2**53)]
 
 
-class NightRow(BaseModel):
+class NightRow(Shape):
     """A stream: begin and end (None: it goes on) in ms since 1970; its calls in 60 even steps; its size on disk in
     bytes.
     """
@@ -45,7 +46,7 @@ class NightRow(BaseModel):
     size: int
 
 
-class NightsOut(BaseModel):
+class NightsOut(Shape):
     """Nights, newest first; ``before`` asks for older ones."""
 
     nights: list[NightRow]
@@ -63,7 +64,7 @@ async def list_nights(
     return NightsOut(nights=[NightRow(**row._asdict()) for row in rows], before=last)
 
 
-class FreedOut(BaseModel):
+class FreedOut(Shape):
     """What would be freed: nights, lines of the ledger, bytes."""
 
     nights: int
@@ -86,7 +87,7 @@ async def freed(
     return FreedOut(**(await asyncio.to_thread(look))._asdict())
 
 
-class NoteIn(BaseModel):
+class NoteIn(Shape):
     note: Annotated[str, Field(max_length=5_000)]
 
 

@@ -12,12 +12,13 @@ import httpx
 import websockets
 from fastapi import APIRouter
 from fastapi.responses import FileResponse
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.found import Done, TheOverlay
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.core.kinds.gear import GEAR_KINDS, GearKind
 from cuejar.core.parts.slugs import slug
 from cuejar.core.parts.steps import Place
@@ -32,7 +33,7 @@ from cuejar.studio import Studio
 router = APIRouter(prefix="/api", tags=["opening"])
 
 
-class SimulatedOut(BaseModel):
+class SimulatedOut(Shape):
     """Where the simulated channel is; none while it isn't running. ``demo``: this is the demo."""
 
     address: str | None
@@ -58,7 +59,7 @@ async def simulate(studio: TheStudio) -> SimulatedOut:
     return await simulated(studio)
 
 
-class FirstViewerIn(BaseModel):
+class FirstViewerIn(Shape):
     """A viewer of the simulated channel redeems a reward, by its title there."""
 
     viewer: Annotated[str, Field(min_length=1, max_length=200)] = "owlpost"
@@ -66,7 +67,7 @@ class FirstViewerIn(BaseModel):
     text: Annotated[str, Field(max_length=500)] = ""
 
 
-class RedeemedOut(BaseModel):
+class RedeemedOut(Shape):
     redemption: str
 
 
@@ -91,7 +92,7 @@ async def redeem(studio: TheStudio, body: FirstViewerIn) -> RedeemedOut:
 ASKED_S = 0.6
 
 
-class GearFoundOut(BaseModel):
+class GearFoundOut(Shape):
     """Gear that answers on its usual address and isn't in the book."""
 
     kind: str
@@ -114,7 +115,7 @@ async def gear_found(studio: TheStudio) -> list[GearFoundOut]:
     ]
 
 
-class GearFoundIn(BaseModel):
+class GearFoundIn(Shape):
     kind: Annotated[str, Field(max_length=40)]
 
 

@@ -6,11 +6,12 @@ from typing import Annotated, Literal
 
 import segno
 from fastapi import APIRouter, Depends, Request
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from cuejar.api.errors import Refused
 from cuejar.api.found import Done
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.live.devices import Device, Offer
 from cuejar.pads.server import PadsServer, addresses
 
@@ -43,7 +44,7 @@ TheDevice = Annotated[Device, Depends(_device)]
 TheOffer = Annotated[Offer, Depends(_offer)]
 
 
-class PadsOut(BaseModel):
+class PadsOut(Shape):
     """The pads' port, the network address on which devices may connect (empty: none) and the ones available, whether
     that uses HTTPS, whether it is listening now, and the address of the page.
     """
@@ -72,7 +73,7 @@ async def pads(server: TheServer) -> PadsOut:
     return _out(server)
 
 
-class BeyondIn(BaseModel):
+class BeyondIn(Shape):
     """An address of this computer on which other devices may connect; empty: none."""
 
     address: Annotated[str, Field(max_length=45)]
@@ -89,7 +90,7 @@ async def beyond(server: TheServer, body: BeyondIn) -> PadsOut:
     return _out(server)
 
 
-class OfferIn(BaseModel):
+class OfferIn(Shape):
     """``cues``: the device is limited to these; none: it may do everything. ``here``: the link is for this computer
     itself.
     """
@@ -99,7 +100,7 @@ class OfferIn(BaseModel):
     here: bool = False
 
 
-class OfferOut(BaseModel):
+class OfferOut(Shape):
     """A link for one new device, as text and as a QR code (an SVG as data URI); valid once, until ``ends`` (ms since
     1970).
     """
@@ -122,7 +123,7 @@ async def offer(studio: TheStudio, server: TheServer, body: OfferIn) -> OfferOut
     )
 
 
-class OfferState(BaseModel):
+class OfferState(Shape):
     """``waits`` until a device uses it, then ``paired`` (with the device), or ``over``."""
 
     state: Literal["waits", "paired", "over"]
@@ -142,7 +143,7 @@ async def withdraw(studio: TheStudio, found: TheOffer) -> Done:
     return Done(what="The link no longer works.")
 
 
-class DeviceIn(BaseModel):
+class DeviceIn(Shape):
     name: Annotated[str, Field(min_length=1, max_length=50)]
     cues: Annotated[list[str], Field(max_length=500)] | None = None
 

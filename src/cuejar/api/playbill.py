@@ -7,10 +7,10 @@ import base64
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse
-from pydantic import BaseModel
 
 from cuejar.api.book import Edited, PartIn, edited
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.api.texts import MarkdownText
 from cuejar.core.playbill.bill import build
 from cuejar.core.playbill.pages import html, markdown
@@ -24,7 +24,7 @@ MOST_SAMPLE = 2_000_000
 """Maximum bytes of a sample; a longer one is left out."""
 
 
-class TextOut(BaseModel):
+class TextOut(Shape):
     """A text of the playbill: its key, its default, and what it says."""
 
     key: str
@@ -32,7 +32,7 @@ class TextOut(BaseModel):
     said: str
 
 
-class PlaybillOut(BaseModel):
+class PlaybillOut(Shape):
     texts: list[TextOut]
 
 

@@ -6,9 +6,9 @@ import shutil
 from typing import Literal
 
 from fastapi import APIRouter
-from pydantic import BaseModel
 
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.api.snags import snags_of
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.snags.readiness import Concern, GearThere, OverlayThere, Tonight, concerns
@@ -18,7 +18,7 @@ from cuejar.studio import Studio
 router = APIRouter(prefix="/api", tags=["opening"])
 
 
-class ConcernOut(BaseModel):
+class ConcernOut(Shape):
     """Something to look at before going on air, and the page on which to fix it."""
 
     check: str

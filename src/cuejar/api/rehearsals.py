@@ -7,13 +7,14 @@ from bisect import bisect_left
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Path, Query
-from pydantic import AfterValidator, BaseModel, Field
+from pydantic import AfterValidator, Field
 
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.found import Done
 from cuejar.api.need import TheStudio
 from cuejar.api.nights import kept_at
+from cuejar.api.shapes import Shape
 from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_from, book_json
 from cuejar.core.carry.differences import differences
@@ -39,7 +40,7 @@ MOST_STAGE_MS = 900_000
 Small = Annotated[dict[str, Any], AfterValidator(lambda value: sound_json(value, 500_000, 40))]
 
 
-class BookChoice(BaseModel):
+class BookChoice(Shape):
     """Which book: the current one, a revision, one from a file, or the one that a saved night was played with."""
 
     kind: Literal["now", "revision", "file", "own"] = "now"
@@ -47,14 +48,14 @@ class BookChoice(BaseModel):
     book: Small | None = None
 
 
-class Sweep(BaseModel):
+class Sweep(Shape):
     """One setting (`lanes.yard.width`) at several values."""
 
     setting: Annotated[str, Field(min_length=3, max_length=200)]
     values: Annotated[list[int | float | bool | str], Field(min_length=1, max_length=MOST_VALUES)]
 
 
-class RehearsalIn(BaseModel):
+class RehearsalIn(Shape):
     """Whose night: an ``audience`` of the current book, or a saved ``night``. ``books``: one, or two to compare."""
 
     audience: Id | None = None
@@ -65,7 +66,7 @@ class RehearsalIn(BaseModel):
     sweep: Sweep | None = None
 
 
-class SpreadOut(BaseModel):
+class SpreadOut(Shape):
     """A figure over the finished nights: median, lowest, highest."""
 
     median: float
@@ -73,7 +74,7 @@ class SpreadOut(BaseModel):
     high: float
 
 
-class ShiftOut(BaseModel):
+class ShiftOut(Shape):
     """A figure with two books; ``by`` is the difference, night by night."""
 
     before: SpreadOut
@@ -81,7 +82,7 @@ class ShiftOut(BaseModel):
     by: SpreadOut
 
 
-class StandoutOut(BaseModel):
+class StandoutOut(Shape):
     """Something that stands out, with what would help; ``of``: the part of the book (``rewards/tea``)."""
 
     rule: str
@@ -90,7 +91,7 @@ class StandoutOut(BaseModel):
     of: str
 
 
-class NightOut(BaseModel):
+class NightOut(Shape):
     """A book's first night: all its totals, and what stands out."""
 
     result: dict[str, Any]
@@ -99,7 +100,7 @@ class NightOut(BaseModel):
     nights: int
 
 
-class ValueOut(BaseModel):
+class ValueOut(Shape):
     """A value of the setting, with the figures over the finished nights."""
 
     value: int | float | bool | str
@@ -107,7 +108,7 @@ class ValueOut(BaseModel):
     figures: dict[str, SpreadOut]
 
 
-class RehearsalRow(BaseModel):
+class RehearsalRow(Shape):
     """The progress of a rehearsal, in nights."""
 
     id: str
@@ -289,7 +290,7 @@ async def timeline(studio: TheStudio, rehearsal: RehearsalId, book: BookNumber =
     return one.drawn[book].timeline
 
 
-class StageOut(BaseModel):
+class StageOut(Shape):
     """What an overlay shows: what is ``up`` at the beginning, and what comes ``then`` (ms from the beginning of the
     night).
     """
@@ -329,7 +330,7 @@ def _seen(order: o.Order) -> o.Order:
     return order
 
 
-class SettingIn(BaseModel):
+class SettingIn(Shape):
     """A setting (`lanes.yard.width`) and its new value."""
 
     setting: Annotated[str, Field(min_length=3, max_length=200)]

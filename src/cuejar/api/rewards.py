@@ -6,12 +6,13 @@ from collections import Counter
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter
-from pydantic import BaseModel, Field
+from pydantic import Field
 from sqlalchemy import func, select
 
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.api.texts import CsvText
 from cuejar.api.told import Kept, of_rewards
 from cuejar.core.book.book import Book, Price, Reward
@@ -34,13 +35,13 @@ NIGHT_MS = 12 * 3_600_000
 MOST_AT_ONCE = 2_000
 
 
-class CalledOut(BaseModel):
+class CalledOut(Shape):
     id: str
     name: str
     on: bool
 
 
-class TonightOut(BaseModel):
+class TonightOut(Shape):
     """How often a reward was redeemed, how often that was refunded, and the most common reason in words."""
 
     calls: int = 0
@@ -48,7 +49,7 @@ class TonightOut(BaseModel):
     reason: str = ""
 
 
-class StandOut(BaseModel):
+class StandOut(Shape):
     """The state of a reward at a channel."""
 
     channel: str
@@ -58,7 +59,7 @@ class StandOut(BaseModel):
     problem: str
 
 
-class TicketSaid(BaseModel):
+class TicketSaid(Shape):
     """A reward in words.
 
     ``does``: what it does; ``rule``: where its cue's rules differ from the defaults; ``limits``: what the channel keeps;
@@ -72,7 +73,7 @@ class TicketSaid(BaseModel):
     stamp: str
 
 
-class TicketOut(BaseModel):
+class TicketOut(Shape):
     """A reward as it is now. ``minutes`` is how long a viewer watches to earn it; ``own_prompt``: it was written by
     hand; ``written``: its default; ``closed``: why nobody can call its cue, in words; ``said``: the reward in words.
     """
@@ -98,7 +99,7 @@ class TicketOut(BaseModel):
     said: TicketSaid
 
 
-class OtherOut(BaseModel):
+class OtherOut(Shape):
     """A reward of a channel that was made elsewhere; ``reward`` is the book's id for it."""
 
     channel: str
@@ -111,7 +112,7 @@ class OtherOut(BaseModel):
     reward: str | None
 
 
-class TicketsOut(BaseModel):
+class TicketsOut(Shape):
     version: int
     since: int
     tickets: list[TicketOut]
@@ -227,7 +228,7 @@ def _others(studio: Studio, book: Book, names: dict[str, str]) -> list[OtherOut]
     ]
 
 
-class NewReward(BaseModel):
+class NewReward(Shape):
     """A new reward; ``cue``: with an empty cue of the same name."""
 
     title: Annotated[str, Field(min_length=1, max_length=200)]
@@ -236,7 +237,7 @@ class NewReward(BaseModel):
     cue: bool = False
 
 
-class RewardOut(BaseModel):
+class RewardOut(Shape):
     reward: Reward
     version: int
     cue: str | None = None
@@ -269,7 +270,7 @@ async def new_reward(studio: TheStudio, body: NewReward) -> RewardOut:
     return RewardOut(reward=reward, version=studio.books.version, cue=cue_id)
 
 
-class Change(BaseModel):
+class Change(Shape):
     """Changes to several rewards; anything not named stays."""
 
     on: bool | None = None
@@ -282,7 +283,7 @@ class Change(BaseModel):
     out_of: Id | None = None
 
 
-class ChangeIn(BaseModel):
+class ChangeIn(Shape):
     rewards: Annotated[list[Id], Field(min_length=1, max_length=MOST_AT_ONCE)]
     change: Change
 
@@ -340,7 +341,7 @@ async def change(studio: TheStudio, body: ChangeIn) -> Edited:
     return edited(studio, what)
 
 
-class OrderIn(BaseModel):
+class OrderIn(Shape):
     order: Annotated[list[Id], Field(min_length=1, max_length=MOST_AT_ONCE)]
 
 
@@ -356,7 +357,7 @@ async def order(studio: TheStudio, body: OrderIn) -> Edited:
     return edited(studio)
 
 
-class RewardsIn(BaseModel):
+class RewardsIn(Shape):
     rewards: Annotated[list[Id], Field(min_length=1, max_length=MOST_AT_ONCE)]
 
 
@@ -409,7 +410,7 @@ async def again(studio: TheStudio, reward_id: Id) -> Edited:
     return edited(studio)
 
 
-class ElsewhereIn(BaseModel):
+class ElsewhereIn(Shape):
     """A reward that was made elsewhere: its channel, and its id there."""
 
     channel: str
@@ -480,7 +481,7 @@ async def take_over(studio: TheStudio, body: ElsewhereIn) -> TakenOver:
 # Prices and prompts
 
 
-class CurveIn(BaseModel):
+class CurveIn(Shape):
     """A price rule to look at, and how often an hour it may be redeemed."""
 
     cost: Annotated[int, Field(ge=1, le=10_000_000)]
@@ -488,7 +489,7 @@ class CurveIn(BaseModel):
     per_hour: Annotated[float, Field(ge=0, le=3_600)] = 6
 
 
-class PointOut(BaseModel):
+class PointOut(Shape):
     """From this minute on: the price, and the minutes of watching it takes."""
 
     minute: float
@@ -516,11 +517,11 @@ async def table(studio: TheStudio) -> CsvText:
     return CsvText("\ufeff" + written(studio.books.book), headers=headers)
 
 
-class TableIn(BaseModel):
+class TableIn(Shape):
     text: Annotated[str, Field(max_length=2_000_000)]
 
 
-class RowOut(BaseModel):
+class RowOut(Shape):
     """A row of a table: its result, what it changes in the reward, and why it is refused."""
 
     line: int
@@ -530,7 +531,7 @@ class RowOut(BaseModel):
     problem: str
 
 
-class TableOut(BaseModel):
+class TableOut(Shape):
     rows: list[RowOut]
 
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from typing import Any
 
 from fastapi import APIRouter
-from pydantic import BaseModel
 
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.core.book.book import Book
 from cuejar.core.snags.context import Snag
 from cuejar.core.snags.mends import Mend, hidden, mend_of, mended
@@ -20,7 +20,7 @@ from cuejar.studio import Studio
 router = APIRouter(prefix="/api", tags=["snags"])
 
 
-class MendOut(BaseModel):
+class MendOut(Shape):
     """New values of the fields of a beat (of the cue itself if ``beat`` is empty); ``safe``: it keeps what was
     intended; ``add``: beats to add.
     """
@@ -31,7 +31,7 @@ class MendOut(BaseModel):
     add: list[dict[str, Any]]
 
 
-class SnagOut(BaseModel):
+class SnagOut(Shape):
     """Something wrong (``error``) or risky (``warning``) in a cue, with its fix; ``hidden`` is why it was hidden."""
 
     check: str
@@ -74,7 +74,7 @@ async def all_snags(studio: TheStudio) -> list[SnagOut]:
     return snags_of(studio, studio.books.book)
 
 
-class MendIn(BaseModel):
+class MendIn(Shape):
     """A snag by its check, cue and beat; none: all that have a safe fix and aren't hidden."""
 
     check: str | None = None

@@ -6,12 +6,13 @@ from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter
 from fastapi.responses import FileResponse, PlainTextResponse, Response, StreamingResponse
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.found import TheWords
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.core.facts import happenings as h
 from cuejar.core.parts.folding import listed
 from cuejar.core.rules.words import blocked, censored, linked, normalised, speech_length_s
@@ -27,13 +28,13 @@ router = APIRouter(tags=["speech"])
 LIMIT_S = 20
 
 
-class VoiceOut(BaseModel):
+class VoiceOut(Shape):
     id: str
     name: str
     language: str
 
 
-class Voices(BaseModel):
+class Voices(Shape):
     """The base voices, their variants (``en-gb+f3``), and the available effects."""
 
     voices: list[VoiceOut]
@@ -51,7 +52,7 @@ async def all_voices(studio: TheStudio) -> Voices:
     return Voices(voices=rows, variants=list(VARIANTS), effects=list(CHAINS))
 
 
-class BenchIn(BaseModel):
+class BenchIn(Shape):
     """A text as some viewer would write it; ``part``: the part that reads text without a name, otherwise the book's
     default.
     """
@@ -64,7 +65,7 @@ class BenchIn(BaseModel):
     sound: bool = True
 
 
-class FoundOut(BaseModel):
+class FoundOut(Shape):
     """A blocked word: what was written, the entry it matched, its list, and what happens to it."""
 
     written: str
@@ -73,7 +74,7 @@ class FoundOut(BaseModel):
     becomes: str | None
 
 
-class SpeechOut(BaseModel):
+class SpeechOut(Shape):
     part: str
     name: str
     effect: str
@@ -82,7 +83,7 @@ class SpeechOut(BaseModel):
     instead: str
 
 
-class BenchOut(BaseModel):
+class BenchOut(Shape):
     """How a text would be read: what is left of it, what was found in it, who says what, and its sound."""
 
     text: str
@@ -136,7 +137,7 @@ async def bench(studio: TheStudio, body: BenchIn) -> BenchOut:
     return BenchOut(text=left, turned_away=why, found=found, speeches=speeches, length_s=length, sound=sound)
 
 
-class CheckIn(BaseModel):
+class CheckIn(Shape):
     text: Annotated[str, Field(max_length=10_000)]
 
 
@@ -154,7 +155,7 @@ async def export_words(words: TheWords) -> PlainTextResponse:
     return PlainTextResponse("\n".join(lines) + "\n", headers=headers)
 
 
-class WordsIn(BaseModel):
+class WordsIn(Shape):
     text: Annotated[str, Field(max_length=1_000_000)]
     how: Literal["add", "replace"] = "add"
 

@@ -6,8 +6,7 @@ import asyncio
 from collections.abc import Callable
 from typing import Generic, TypeVar
 
-from pydantic import BaseModel
-
+from cuejar.api.shapes import Shape
 from cuejar.core.book.book import Air, Book, Cue
 from cuejar.core.rules.tickets import cues_of
 from cuejar.core.words.cues import PartKind, brief, calls_of, effect, sentence
@@ -16,14 +15,14 @@ from cuejar.core.words.names import Names, Noticed
 from cuejar.core.words.rewards import called_said, rule_said
 
 
-class SaidOut(BaseModel):
+class SaidOut(Shape):
     """A part of a sentence: its subject, and its words."""
 
     kind: PartKind
     words: str
 
 
-class EffectiveOut(BaseModel):
+class EffectiveOut(Shape):
     """A cue's values after the house defaults. The default ones apply if it has none of its own; ``shared``: one clock
     for all cues without their own.
     """
@@ -39,7 +38,7 @@ class EffectiveOut(BaseModel):
     longest_text: int
 
 
-class CueLine(BaseModel):
+class CueLine(Shape):
     """A cue in a list.
 
     ``does``: what it does; ``brief``: its calls, and where its rules differ from the defaults.

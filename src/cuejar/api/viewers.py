@@ -6,13 +6,14 @@ import asyncio
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query
-from pydantic import BaseModel, Field
+from pydantic import Field
 from sqlalchemy import Select, case, func, select
 from sqlalchemy.orm import Session
 
 from cuejar import logs
 from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
+from cuejar.api.shapes import Shape
 from cuejar.api.texts import CsvText
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import Key
@@ -32,7 +33,7 @@ LATER = case((PaidRow.what == "refunded", 2), (PaidRow.what == "spent", 1), else
 """The order of events within one instant."""
 
 
-class ViewerOut(BaseModel):
+class ViewerOut(Shape):
     """A viewer: their roles and last name, when they were seen (ms since 1970), what they redeemed, what was refunded
     and spent at the channel; ``held`` are whole points of ours, none without an account.
     """
@@ -52,12 +53,12 @@ class ViewerOut(BaseModel):
     shut_out: bool
 
 
-class ViewersOut(BaseModel):
+class ViewersOut(Shape):
     total: int
     viewers: list[ViewerOut]
 
 
-class TimesOut(BaseModel):
+class TimesOut(Shape):
     """How often a cue ran for a viewer and in total; in words: *7th time (412th overall)*."""
 
     cue: str
@@ -67,7 +68,7 @@ class TimesOut(BaseModel):
     said: str
 
 
-class PaidOut(BaseModel):
+class PaidOut(Shape):
     at: int
     what: str
     amount: float
@@ -75,7 +76,7 @@ class PaidOut(BaseModel):
     why: str
 
 
-class AccountOut(BaseModel):
+class AccountOut(Shape):
     earned: float
     given: float
     spent: float
@@ -83,7 +84,7 @@ class AccountOut(BaseModel):
     held: float
 
 
-class CardOut(BaseModel):
+class CardOut(Shape):
     """All about one viewer. ``read_as`` is how their name is read aloud; ``merged``: the viewer whose points they
     share.
     """
@@ -96,7 +97,7 @@ class CardOut(BaseModel):
     paid: list[PaidOut]
 
 
-class Chosen(BaseModel):
+class Chosen(Shape):
     """Which viewers, in which order."""
 
     text: Annotated[str, Query(max_length=200)] = ""
@@ -237,7 +238,7 @@ async def card(studio: TheStudio, viewer: Annotated[str, Query(max_length=200)])
     )
 
 
-class SayIn(BaseModel):
+class SayIn(Shape):
     """The streamer's settings for a viewer; anything not named stays. ``part`` empty: none of their own."""
 
     viewer: Key
@@ -246,7 +247,7 @@ class SayIn(BaseModel):
     shut_out: bool | None = None
 
 
-class SaidOfViewer(BaseModel):
+class SaidOfViewer(Shape):
     version: int
 
 
@@ -284,7 +285,7 @@ def _points_on(studio: Studio) -> None:
         raise Refused(409, "Own points are off.", "Switch them on first.")
 
 
-class GiveIn(BaseModel):
+class GiveIn(Shape):
     viewer: Key
     held: Annotated[int, Field(ge=0, le=10**9)]
     why: Annotated[str, Field(min_length=1, max_length=200)]
@@ -301,7 +302,7 @@ async def give(studio: TheStudio, body: GiveIn) -> CardOut:
     return await card(studio, body.viewer)
 
 
-class MergeIn(BaseModel):
+class MergeIn(Shape):
     """Two viewers are the same person: the first uses the points and counts of the second from now on."""
 
     viewer: Key
@@ -320,7 +321,7 @@ async def merge(studio: TheStudio, body: MergeIn) -> CardOut:
     return await card(studio, other.id)
 
 
-class WhoIn(BaseModel):
+class WhoIn(Shape):
     viewer: Key
 
 
@@ -347,11 +348,11 @@ async def points_csv(studio: TheStudio) -> CsvText:
     return CsvText("\ufeff" + written(rows), headers=headers)
 
 
-class BalancesIn(BaseModel):
+class BalancesIn(Shape):
     text: Annotated[str, Field(max_length=10_000_000)]
 
 
-class BalanceOut(BaseModel):
+class BalanceOut(Shape):
     line: int
     viewer: str
     name: str
@@ -361,7 +362,7 @@ class BalanceOut(BaseModel):
     problem: str
 
 
-class BalancesOut(BaseModel):
+class BalancesOut(Shape):
     """What a table does, with the first rows of each kind; ``counts`` by kind."""
 
     rows: list[BalanceOut]

@@ -44,6 +44,8 @@ def _serve(
     started: Callable[[], object] = lambda: None,
     damaged: Callable[[], object] = lambda: None,
 ) -> None:
+    # Searching for cycles among what is only being imported would cost a tenth of the start.
+    gc.disable()
     import uvicorn
 
     from cuejar.api.app import create_app
@@ -75,8 +77,8 @@ def _serve(
         studio.secrets.put(BOX, HOOK_SECRET)
     served = create_app(studio, settings.port, PadsServer(studio, settings.pads_port, certificate))
     # Existing objects stay: searching them for cycles would hold everything up for a tenth of a second.
-    gc.collect()
     gc.freeze()
+    gc.enable()
 
     log, port_file = log_to(studio.folder), studio.folder / PORT_FILE
 
@@ -86,6 +88,7 @@ def _serve(
             await super().startup(sockets)
             if self.started:
                 note(studio.folder, settings)
+                threading.Thread(target=_prepare, name="preparing", daemon=True).start()
                 started()
 
         async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
@@ -112,6 +115,13 @@ def _serve(
     if not server.started:
         log.stop()
         raise SystemExit(3)
+
+
+def _prepare() -> None:
+    """Imports what no page needs at once, so that the show needn't when it is called for."""
+    from cuejar.core.measures.colour import names
+
+    names()
 
 
 def _tell(settings: Settings) -> None:

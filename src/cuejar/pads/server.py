@@ -9,12 +9,10 @@ import ssl
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from socket import AF_INET, SO_REUSEADDR, SOCK_STREAM, SOL_SOCKET, socket
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 import ifaddr
 import uvicorn
-from cryptography import x509
-from cryptography.x509.oid import ExtensionOID
 from sqlalchemy import select
 from sqlalchemy.dialects.sqlite import insert
 
@@ -26,6 +24,9 @@ from cuejar.pads.door import Door
 from cuejar.settings import WEB, CannotStart
 from cuejar.store.models import MetaRow
 from cuejar.studio import Studio
+
+if TYPE_CHECKING:
+    from cryptography import x509
 
 HERE, HERE_TOO = "127.0.0.1", "localhost"
 AGAIN_S = 5.0
@@ -52,6 +53,8 @@ def read_certificate(cert: Path | None, key: Path | None) -> Certificate | None:
         return None
     if cert is None or key is None:
         raise CannotStart("A certificate for the pads needs both --pads-cert and --pads-key.")
+    from cryptography import x509
+
     try:
         ssl.create_default_context(ssl.Purpose.CLIENT_AUTH).load_cert_chain(cert, key, password=lambda: "")
         first = x509.load_pem_x509_certificates(cert.read_bytes())[0]
@@ -62,6 +65,9 @@ def read_certificate(cert: Path | None, key: Path | None) -> Certificate | None:
 
 
 def _names(certificate: x509.Certificate) -> list[str]:
+    from cryptography import x509
+    from cryptography.x509.oid import ExtensionOID
+
     try:
         found = certificate.extensions.get_extension_for_oid(ExtensionOID.SUBJECT_ALTERNATIVE_NAME).value
     except x509.ExtensionNotFound:

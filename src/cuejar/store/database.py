@@ -14,10 +14,6 @@ from datetime import datetime
 from pathlib import Path
 from typing import NamedTuple
 
-from alembic import command
-from alembic.config import Config
-from alembic.migration import MigrationContext
-from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session, sessionmaker
@@ -30,6 +26,8 @@ from cuejar.store.salvage import salvaged
 from cuejar.store.writer import BUSY_MS
 
 FILE = "cue-jar.sqlite"
+HEAD = "0008"
+"""The newest revision of the tables, as Alembic has it."""
 LOCKED_S = 8.0
 """How long a start waits for another program that holds the database."""
 
@@ -41,13 +39,6 @@ class Database(NamedTuple):
     sessions: sessionmaker[Session]
     writing: Engine
     said: list[str]
-
-
-def _config(url: str) -> Config:
-    config = Config()
-    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-    config.set_main_option("sqlalchemy.url", url.replace("%", "%%"))
-    return config
 
 
 def _pragmas(connection: object, _: object) -> None:
@@ -102,10 +93,8 @@ def open_database(folder: Path, go_on: bool = False) -> Database:
     problem = _looked_at(path)
     if problem:
         said.append(_renewed(path, problem, go_on or not copies(folder)))
-    config = _config(url)
     try:
-        _refuse_newer(url, config, path)
-        _upgrade(url, config, path)
+        _upgrade(url, path)
     except DatabaseError as error:
         raise CannotStart(
             f"{path} cannot be opened ({error.orig}). Nothing in it was changed; see that its disk has room and can be written, "
@@ -174,12 +163,14 @@ def _renewed(path: Path, problem: str, go_on: bool) -> str:
         CannotStart: it can't be written.
         Damaged: something would be lost, and ``go_on`` doesn't permit that.
     """
+    from cuejar.store import upgrading
+
     try:
         aside = copied_aside(path, "damaged")
         new = path.with_name(f"{path.stem}.new{path.suffix}")
         for ending in ("", "-wal", "-shm"):
             new.with_name(new.name + ending).unlink(missing_ok=True)
-        command.upgrade(_config(f"sqlite:///{new}"), "head")
+        upgrading.new_tables(new)
         lost = salvaged(aside, new)
         if lost and not go_on:
             for one in (aside, new):
@@ -198,29 +189,17 @@ def _renewed(path: Path, problem: str, go_on: bool) -> str:
     return f"The database was damaged and was rebuilt from its readable parts: {what}. The damaged file is kept as {aside.name}."
 
 
-def _upgrade(url: str, config: Config, path: Path) -> None:
+def _upgrade(url: str, path: Path) -> None:
+    """Brings the tables up to date. Raises CannotStart: a newer Cue Jar wrote them."""
     engine = writing_engine(url, pooled=False)
     with engine.connect() as connection:
-        current = MigrationContext.configure(connection).get_current_revision()
-    head = ScriptDirectory.from_config(config).get_current_head()
-    if current == head:
+        there = connection.exec_driver_sql("select 1 from sqlite_master where name = 'alembic_version'").first()
+        found = connection.exec_driver_sql("select version_num from alembic_version").first() if there else None
+    current = str(found[0]) if found else None
+    if current == HEAD:
         return
-    before = path.with_name(f"{path.stem}.before-{head}{path.suffix}")
-    # An existing copy was made by a start that was killed half way: it is the original.
-    if current is not None and not before.exists():
-        draft = before.with_name(before.name + ".new")
-        draft.unlink(missing_ok=True)
-        with closing(sqlite3.connect(path)) as source, closing(sqlite3.connect(draft)) as target:
-            source.backup(target)
-        make_private(draft)
-        put(draft, before)
-    command.upgrade(config, "head")
+    from cuejar.store import upgrading
 
-
-def _refuse_newer(url: str, config: Config, path: Path) -> None:
-    known = {script.revision for script in ScriptDirectory.from_config(config).walk_revisions()}
-    engine = create_engine(url, poolclass=NullPool, connect_args={"timeout": BUSY_MS / 1000})
-    with engine.connect() as connection:
-        current = MigrationContext.configure(connection).get_current_revision()
-    if current is not None and current not in known:
+    if current is not None and current not in upgrading.known():
         raise CannotStart(f"{path} was written by a newer Cue Jar. Install that version, or choose another --data.")
+    upgrading.upgrade(url, path, current)

@@ -8,6 +8,7 @@ From Cue Jar's own helpers come media, folder and speech.
 from __future__ import annotations
 
 from dataclasses import dataclass, field, fields
+from functools import cache
 from typing import Annotated, Any, Literal
 
 from pydantic import BeforeValidator, ConfigDict, Field, TypeAdapter, ValidationError
@@ -525,7 +526,17 @@ BY_KIND: dict[str, type[Happening]] = {
     next(f.default for f in fields(kind) if f.name == "kind"): kind  # type: ignore[misc]
     for kind in Happening.__args__
 }
-_ADAPTERS = {kind: TypeAdapter(cls) for kind, cls in BY_KIND.items()}
+
+
+@cache
+def _adapter(kind: str) -> TypeAdapter[Happening] | None:
+    return TypeAdapter(BY_KIND[kind]) if kind in BY_KIND else None
+
+
+def _of(happening: Happening) -> TypeAdapter[Happening]:
+    adapter = _adapter(happening.kind)
+    assert adapter is not None
+    return adapter
 
 
 def happening_from(data: object, where: str = "") -> Happening:
@@ -536,7 +547,8 @@ def happening_from(data: object, where: str = "") -> Happening:
     """
     if not isinstance(data, dict):
         raise BookError([Problem(where, "must be an object")])
-    adapter = _ADAPTERS.get(data.get("kind", ""))
+    kind = data.get("kind", "")
+    adapter = _adapter(kind) if isinstance(kind, str) else None
     if adapter is None:
         known = ", ".join(sorted(BY_KIND))
         raise BookError([Problem(f"{where}.kind".lstrip("."), f"“{data.get('kind')}” must be one of {known}")])
@@ -554,7 +566,7 @@ def sound(happening: Happening) -> Happening:
     Raises:
         BookError: it can't be made valid, and why.
     """
-    adapter = _ADAPTERS[happening.kind]
+    adapter = _of(happening)
     try:
         made: Happening = adapter.validate_python(adapter.dump_python(happening))
     except ValidationError as error:
@@ -566,5 +578,5 @@ def sound(happening: Happening) -> Happening:
 
 def happening_json(happening: Happening) -> JsonObject:
     """Returns the happening as JSON; `happening_from` reads it back."""
-    data: JsonObject = _ADAPTERS[happening.kind].dump_python(happening, mode="json")
+    data: JsonObject = _of(happening).dump_python(happening, mode="json")
     return data

@@ -12,15 +12,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from functools import lru_cache
-from typing import NamedTuple
-
-from coloraide import Color
-from coloraide.css.color_names import name2val_map
-from rapidfuzz.distance import OSA
+from functools import cache, lru_cache
+from typing import TYPE_CHECKING, NamedTuple
 
 from cuejar.core.parts.base import Random
 from cuejar.core.parts.folding import letters_only
+
+if TYPE_CHECKING:
+    from coloraide import Color
 
 RANDOM = "random"
 LIGHTNESS, CHROMA, APART = 0.72, 0.15, 30.0
@@ -46,7 +45,12 @@ cyan: celeste ciano
 """
 
 
-def _names() -> dict[str, str]:
+@cache
+def names() -> dict[str, str]:
+    """Returns every known name, reduced to its letters, with its ``#rrggbb``."""
+    from coloraide import Color
+    from coloraide.css.color_names import name2val_map
+
     known = {name: Color(name).to_string(hex=True) for name in name2val_map if name != "transparent"}
     for row in _BASIC.strip().splitlines():
         english, others = row.split(":")
@@ -54,9 +58,6 @@ def _names() -> dict[str, str]:
             known.setdefault(letters_only(other), known[english])
     return known
 
-
-NAMES = _names()
-"""Every known name, reduced to its letters, with its ``#rrggbb``."""
 
 _HEX = re.compile(r"#?([0-9a-f]{6}|[0-9a-f]{3})\Z")
 
@@ -81,13 +82,15 @@ def _read_colour(text: str) -> Reading | None:
     name = letters_only(plain)
     if name in (RANDOM, "surprise"):
         return Reading(RANDOM)
-    if name in NAMES:
-        return Reading(NAMES[name])
     found = _HEX.match(plain.replace(" ", ""))
     if found:
         digits = found.group(1)
         return Reading("#" + (digits if len(digits) == 6 else "".join(d * 2 for d in digits)))
+    if name in names():
+        return Reading(names()[name])
     if plain.startswith(("rgb", "hsl")):
+        from coloraide import Color
+
         match = Color.match(plain, fullmatch=True)
         if match is not None:
             return Reading(match.color.convert("srgb").clip().to_string(hex=True, alpha=False))
@@ -98,10 +101,12 @@ def _read_colour(text: str) -> Reading | None:
 
 
 def _near(name: str) -> Reading | None:
+    from rapidfuzz.distance import OSA
+
     reach = 1 if len(name) <= 5 else 2
-    scored = [(OSA.distance(name, known, score_cutoff=reach), known) for known in NAMES]
+    scored = [(OSA.distance(name, known, score_cutoff=reach), known) for known in names()]
     best = min(score for score, _ in scored)
-    hits = {NAMES[known]: known for score, known in scored if score == best}
+    hits = {names()[known]: known for score, known in scored if score == best}
     if best > reach or len(hits) != 1:
         return None
     value, known = next(iter(hits.items()))
@@ -110,6 +115,8 @@ def _near(name: str) -> Reading | None:
 
 def random_colour(random: Random, showing: str | None = None) -> str:
     """Returns a colour of random hue, at least `APART` degrees of OKLCh hue from ``showing`` if that has a hue."""
+    from coloraide import Color
+
     avoid: float | None = None
     if showing:
         shown = Color(showing).convert("oklch")
@@ -136,6 +143,8 @@ def _faded(start: str, end: str, part: float) -> str:
 
 @lru_cache(maxsize=1024)
 def _way(start: str, end: str) -> Callable[[float], Color]:
+    from coloraide import Color
+
     way: Callable[[float], Color] = Color.interpolate([start, end], space="oklab")
     return way
 

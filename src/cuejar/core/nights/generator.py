@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from bisect import bisect_right
 from collections.abc import Iterator, Mapping, Sequence
+from functools import cache
 from itertools import accumulate
 from random import Random
 from typing import NamedTuple
@@ -17,7 +18,7 @@ from typing import NamedTuple
 from cuejar.core.book.audience import Audience, CurvePoint
 from cuejar.core.book.book import Book, TextRule
 from cuejar.core.facts import happenings as h
-from cuejar.core.measures.colour import NAMES
+from cuejar.core.measures.colour import names
 from cuejar.core.rules.tickets import cues_of
 
 KEEN, RAID_HALVES_MIN = 3.0, 10.0
@@ -208,7 +209,7 @@ def _text(rng: Random, guest: _Guest, wish: _Wish) -> str:
     if guest.manner == "nonsense":
         return rng.choice(NONSENSE)
     if rule is not None and rule.kind == "colour":
-        return rng.choice(_COLOURS)
+        return rng.choice(_colours())
     if rule is not None and rule.kind == "number":
         low, high = rule.range or (1, 20)
         return str(rng.randint(low, high))
@@ -218,4 +219,6 @@ def _text(rng: Random, guest: _Guest, wish: _Wish) -> str:
     return text[: rule.max] if rule is not None and rule.max is not None else text
 
 
-_COLOURS = sorted(NAMES)[:40]
+@cache
+def _colours() -> list[str]:
+    return sorted(names())[:40]

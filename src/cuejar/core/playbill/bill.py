@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from cuejar.core.book.book import Book, Cue, Part, Reward, TextRule
-from cuejar.core.measures.colour import NAMES
+from cuejar.core.measures.colour import names
 from cuejar.core.rules.price import minutes_to_earn
 from cuejar.core.rules.tickets import cues_of, limits_of, prompt_of
 from cuejar.core.words.cues import does
@@ -157,7 +157,7 @@ def build(book: Book, samples: Mapping[str, str] | None = None) -> Bill:
         rewards=rewards,
         chats=chats,
         writing=writing,
-        swatches=[(name, NAMES[name]) for name in SWATCHES if name in NAMES]
+        swatches=[(name, names()[name]) for name in SWATCHES if name in names()]
         if any(r.kind == "colour" for r in rules)
         else [],
         cast=[_voice(part, text, samples or {}) for part in book.cast if part.on] if speaks else [],
