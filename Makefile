@@ -9,22 +9,31 @@ CORE_SOURCES := $(shell find src/cuejar/core -name '*.py')
 # What is compiled once needn't be at every start.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: setup demo test dev bench soak fuzz mutants shots check format clean types dist licences words
+.PHONY: setup demo test dev bench soak fuzz mutants shots check format clean types dist app portable licences words
 
 setup: $(STAMPS)/python $(STAMPS)/compiled $(STAMPS)/web
+
+# uv installs in seconds what takes pip a minute; where there is none, or it fails, pip does it.
+EVERYTHING := '.[dev,bridges,app]'
+
+define install
+$(PY) -m uv pip install --quiet --compile-bytecode --python $(PY) -c constraints.txt $(1) 2> /dev/null || \
+	$(PY) -m pip install --quiet --disable-pip-version-check -c constraints.txt $(1)
+endef
 
 # What Cue Jar itself needs to run.
 $(STAMPS)/run: pyproject.toml constraints.txt
 	@mkdir -p $(STAMPS)
 	test -x $(PY) || python3 -m venv .venv
-	$(PY) -m pip install --quiet --disable-pip-version-check -c constraints.txt -e .
+	@$(PY) -m uv --version > /dev/null 2>&1 || $(PY) -m pip install --quiet --disable-pip-version-check -c constraints.txt uv || true
+	$(call install,-e .)
 	@touch $@
 
 $(STAMPS)/python: $(STAMPS)/run
-	$(PY) -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '.[dev,bridges]'
+	$(call install,-e $(EVERYTHING))
 	# Alone: what the first needs for other keyboards must be compiled, and is not used here; the second asks for an older typer, and
 	# works with ours.
-	$(PY) -m pip install --quiet --disable-pip-version-check --no-deps -c constraints.txt pynput openapi-python-client
+	$(call install,--no-deps pynput openapi-python-client)
 	@touch $@
 
 # Where there is no C compiler the engine stays as it stands, which does the same.
@@ -109,6 +118,15 @@ fuzz: setup
 dist: $(STAMPS)/dist
 	@ls -l dist
 
+# A program for the system that this runs on, and an archive of it, tried in an empty home.
+app: setup
+	$(PY) -m scripts.app
+	$(PY) -m tests.packed
+
+# Whether all that is needed comes ready built for Windows, macOS and Linux.
+portable: $(STAMPS)/python
+	$(PY) -m scripts.portable
+
 $(STAMPS)/dist: $(STAMPS)/web LICENSE LICENCES.md MANIFEST.in README.md
 	rm -rf dist build
 	$(PY) -m build --no-isolation --outdir dist . > $(STAMPS)/dist.log 2>&1 || (tail -20 $(STAMPS)/dist.log; false)
@@ -117,7 +135,8 @@ $(STAMPS)/dist: $(STAMPS)/web LICENSE LICENCES.md MANIFEST.in README.md
 # An environment with what the wheel needs; the tests put the wheel into it, without any index.
 $(STAMPS)/package-needs: $(STAMPS)/dist pyproject.toml constraints.txt
 	test -x $(STAMPS)/package/bin/python || python3 -m venv $(STAMPS)/package
-	$(STAMPS)/package/bin/python -m pip install --quiet --disable-pip-version-check -c constraints.txt dist/*.whl
+	$(PY) -m uv pip install --quiet --compile-bytecode --python $(STAMPS)/package/bin/python -c constraints.txt dist/*.whl 2> /dev/null || \
+		$(STAMPS)/package/bin/python -m pip install --quiet --disable-pip-version-check -c constraints.txt dist/*.whl
 	@touch $@
 
 # Small wrongs put into the rules one by one: those that no test notices are named, to be looked at.

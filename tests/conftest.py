@@ -31,7 +31,9 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 @pytest.fixture(autouse=True, scope="session")
 def used_last(tmp_path_factory: pytest.TempPathFactory) -> None:
     """What servers write down for the commands stays out of the home of whoever runs the tests."""
-    os.environ["CUEJAR_LAST"] = str(tmp_path_factory.mktemp("last") / "folder")
+    home = tmp_path_factory.mktemp("home")
+    os.environ["CUEJAR_LAST"] = str(home / "last-folder")
+    os.environ["XDG_CONFIG_HOME"] = str(home)
 
 
 @pytest.fixture

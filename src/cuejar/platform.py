@@ -8,6 +8,7 @@ from __future__ import annotations
 import ctypes
 import errno
 import os
+import plistlib
 import signal
 import subprocess
 import sys
@@ -21,11 +22,13 @@ from typing import IO, Any, Protocol, TypeVar
 
 import psutil
 from filelock import FileLock, Timeout
+from platformdirs import user_config_path
 from tenacity import Retrying, retry_if_exception_type, stop_after_delay, wait_exponential
 
 T = TypeVar("T")
 BUSY_S = 2.0
 """How long another program, such as a virus scanner, may keep a file open that is to be replaced or deleted."""
+_NAME, _RUN = "cue-jar", r"Software\Microsoft\Windows\CurrentVersion\Run"
 LOOK_S = 0.05
 """How often a limit on processor time, or a parent process, is checked."""
 
@@ -95,6 +98,11 @@ def remove(path: Path) -> None:
 def has_desktop() -> bool:
     """Returns whether there is a screen with a keyboard: windows can be shown, and keys pressed."""
     return sys.platform in ("win32", "darwin") or any(os.environ.get(one) for one in ("DISPLAY", "WAYLAND_DISPLAY"))
+
+
+def has_tray() -> bool:
+    """Returns whether an icon can be shown in a tray. macOS wants it in the first thread, which has the show."""
+    return sys.platform == "win32" or (sys.platform != "darwin" and bool(os.environ.get("DISPLAY")))
 
 
 def open_browser(address: str) -> None:
@@ -205,3 +213,54 @@ def processor_time(seconds: float, error: type[BaseException]) -> Iterator[None]
     finally:
         with lock:
             done.set()
+
+
+# Starting with the computer
+
+
+def _startup_file() -> Path:
+    """Returns the file that starts Cue Jar when its user logs in, by the convention of the desktop (not on Windows)."""
+    if sys.platform == "darwin":
+        return Path.home() / "Library" / "LaunchAgents" / "cue-jar.plist"
+    return user_config_path() / "autostart" / "cue-jar.desktop"
+
+
+def starts_with_computer() -> bool:
+    """Returns whether Cue Jar starts when its user logs in."""
+    if sys.platform == "win32":
+        import winreg
+
+        with suppress(OSError), winreg.OpenKey(winreg.HKEY_CURRENT_USER, _RUN) as key:
+            return bool(winreg.QueryValueEx(key, _NAME)[0])
+        return False
+    return _startup_file().is_file()
+
+
+def start_with_computer(command: list[str] | None) -> None:
+    """Starts a command whenever its user logs in; None: nothing any more. Raises OSError."""
+    if sys.platform == "win32":
+        import winreg
+
+        with winreg.CreateKey(winreg.HKEY_CURRENT_USER, _RUN) as key:
+            if command is not None:
+                winreg.SetValueEx(key, _NAME, 0, winreg.REG_SZ, subprocess.list2cmdline(command))
+            else:
+                with suppress(FileNotFoundError):
+                    winreg.DeleteValue(key, _NAME)
+        return
+    file = _startup_file()
+    if command is None:
+        file.unlink(missing_ok=True)
+        return
+    file.parent.mkdir(parents=True, exist_ok=True)
+    if sys.platform == "darwin":
+        file.write_bytes(plistlib.dumps({"Label": _NAME, "ProgramArguments": command, "RunAtLoad": True}))
+    else:
+        file.write_text(f"[Desktop Entry]\nType=Application\nName=Cue Jar\nExec={desktop_line(command)}\n", "utf-8")
+
+
+def desktop_line(command: list[str]) -> str:
+    """Returns a command as a desktop entry writes it (Desktop Entry Specification 1.5, *The Exec key*)."""
+    within = str.maketrans({one: f"\\{one}" for one in '"`$\\'})
+    quoted = " ".join('"' + one.translate(within).replace("%", "%%") + '"' for one in command)
+    return quoted.replace("\\", "\\\\")  # A value escapes backslashes once more.

@@ -120,6 +120,12 @@ CASES: list[Case] = [
     Case("POST", "/api/rewards/table", 422, {"text": ""}, "is empty"),
     Case("POST", "/api/rewards/remove", 404, {"rewards": ["nothing"]}, NOWHERE),
     Case("POST", "/api/rewards/remove", 200, {"rewards": ["cocoa", "tea"]}),
+    # This computer
+    Case("GET", "/api/computer", says='"starts":false'),
+    Case("PUT", "/api/computer", 200, {"starts": True}, '"starts":true'),
+    Case("PUT", "/api/computer", 200, {"starts": False}, '"starts":false'),
+    Case("PUT", "/api/computer", 422, {"starts": "often"}, "starts"),
+    Case("GET", "/api/computer/report.zip", says="log.txt"),
     # The playbill
     Case("GET", "/api/playbill", says='"key":"reward/whistle"'),
     put("/api/book/playbill", {"words": {"title": "Tonight at the halt", "reward/whistle": "<b>Loud</b> & *long*"}, "left_out": ["poster"]}),

@@ -16,6 +16,7 @@ from cuejar.api import (
     book,
     building,
     carry,
+    computer,
     counts,
     cues,
     errors,
@@ -143,6 +144,7 @@ def create_app(studio: Studio | None, port: int, beside: PadsServer | None = Non
         nights,
         rehearsals,
         snags,
+        computer,
     ):
         app.include_router(part.router)
 

@@ -24,6 +24,7 @@ TAGS = {
     "health": "Health",
     "inlets": "Incoming hooks",
     "jars": "Jars: draw, empty, odds, files",
+    "computer": "This computer: starting with it, a report of a problem",
     "counts": "Counts and their values",
     "lanes": "Lanes: add, delete",
     "ledger": "The ledger: every call and its result",

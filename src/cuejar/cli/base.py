@@ -42,6 +42,7 @@ def main(
     version: Annotated[
         bool, typer.Option("--version", help="Print the version.", callback=_version, is_eager=True)
     ] = False,
+    background: Annotated[bool, typer.Option("--background", help="Start without opening the browser.")] = False,
 ) -> None:
     """Turns viewers' calls into effects on a stream that last as long as they should and go back by themselves.
 
@@ -52,7 +53,7 @@ def main(
     if context.invoked_subcommand is None:
         from cuejar.cli.serving import start_and_open
 
-        start_and_open()
+        start_and_open(background)
 
 
 @contextmanager

@@ -43,6 +43,7 @@ def _serve(
     past: bool = False,
     started: Callable[[], object] = lambda: None,
     damaged: Callable[[], object] = lambda: None,
+    tray: bool = False,
 ) -> None:
     # Searching for cycles among what is only being imported would cost a tenth of the start.
     gc.disable()
@@ -57,6 +58,7 @@ def _serve(
     from cuejar.standins.halt import HOOK_SECRET, PASSWORD
     from cuejar.store.database import Damaged
     from cuejar.studio import Studio
+    from cuejar.tray import NO_TRAY, show_tray
 
     certificate = read_certificate(settings.pads_cert, settings.pads_key)
     port_free(settings.port)
@@ -83,6 +85,8 @@ def _serve(
     log, port_file = log_to(studio.folder), studio.folder / PORT_FILE
 
     class Server(uvicorn.Server):
+        icon = NO_TRAY
+
         async def startup(self, sockets: list[socket.socket] | None = None) -> None:
             end_in_time()
             await super().startup(sockets)
@@ -90,9 +94,15 @@ def _serve(
                 note(studio.folder, settings)
                 threading.Thread(target=_prepare, name="preparing", daemon=True).start()
                 started()
+                if tray:
+                    self.icon = show_tray(f"http://127.0.0.1:{settings.port}", self.ended)
+
+        def ended(self) -> None:
+            self.should_exit = True
 
         async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
             await super().shutdown(sockets)
+            self.icon.stop()
             log.stop()
             with contextlib.suppress(OSError):
                 remove(port_file)
@@ -134,8 +144,12 @@ def _tell(settings: Settings) -> None:
     sys.stdout.flush()
 
 
-def start_and_open() -> None:
-    """Starts Cue Jar on the usual data folder and opens it in the browser; one that already runs is only opened."""
+def start_and_open(background: bool = False) -> None:
+    """Starts Cue Jar on the usual data folder and opens it in the browser; one that already runs is only opened.
+
+    Args:
+        background: no browser; there is an icon in the tray, where there is a tray.
+    """
     settings = settings_of(None, None)
     if port := running_on(settings.data.expanduser()):
         typer.echo(f"Cue Jar is already running at http://127.0.0.1:{port}/")
@@ -147,13 +161,14 @@ def start_and_open() -> None:
             typer.echo(f"Port {usual} is in use; this is at port {settings.port}.")
 
         def shown() -> None:
-            open_browser(f"http://127.0.0.1:{settings.port}/")
+            if not background:
+                open_browser(f"http://127.0.0.1:{settings.port}/")
 
         def started() -> None:
             _tell(settings)
             shown()
 
-        _serve(settings, demo=False, started=started, damaged=shown)
+        _serve(settings, demo=False, started=started, damaged=shown, tray=True)
     except CannotStart as error:
         fail(str(error))
 

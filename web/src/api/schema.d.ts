@@ -2698,6 +2698,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/computer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Computer */
+        get: operations["computer_computer"];
+        /**
+         * Set Computer
+         * @description Starts Cue Jar whenever its user logs in, without a browser, or no longer.
+         */
+        put: operations["computer_set_computer"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/computer/report.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report
+         * @description Packs what helps to find a problem: the log, this computer, and the book in numbers. Names, keys and links are
+         *     taken out.
+         */
+        get: operations["computer_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/token": {
         parameters: {
             query?: never;
@@ -4078,6 +4120,18 @@ export interface components {
              * @description a local time of day, while live: 21:30
              */
             at_time: string | null;
+        };
+        /**
+         * ComputerOut
+         * @description This computer; ``starts``: Cue Jar starts when its user logs in. ``folder`` is the data folder, from ``~``.
+         */
+        ComputerOut: {
+            /** Version */
+            version: string;
+            /** Folder */
+            folder: string;
+            /** Starts */
+            starts: boolean;
         };
         /**
          * ConcernOut
@@ -8757,6 +8811,11 @@ export interface components {
              * @default 1
              */
             hit: number;
+        };
+        /** StartsIn */
+        StartsIn: {
+            /** Starts */
+            starts: boolean;
         };
         /**
          * StaysOut
@@ -15605,6 +15664,95 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Edited"];
                 };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    computer_computer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputerOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    computer_set_computer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputerOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    computer_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Refused */
             "4XX": {

@@ -6,6 +6,7 @@ import { attempt } from '@/composables/useSay'
 import { useGear, type GearKind } from '@/composables/useGear'
 import { comeTo } from '@/composables/comeTo'
 import { freeId } from '@/logic/beats'
+import ComputerCard from './ComputerCard.vue'
 import HouseCard from './HouseCard.vue'
 import GearCard from './GearCard.vue'
 import InletsCard from './InletsCard.vue'
@@ -78,6 +79,7 @@ async function addOverlay(): Promise<void> {
       <OverlayCard v-for="overlay in overlays" :key="overlay.id" :overlay="overlay" />
     </div>
     <HouseCard />
+    <ComputerCard />
     <p v-if="!overlays.length" class="soft">
       Without an overlay, nothing can be seen or heard. Add one above.
     </p>
