@@ -44,7 +44,8 @@ class Beginning:
     def ends(self) -> None:
         """Ends it: there will be no more than what was made."""
         self._has_ended.set()
-        self._path.unlink(missing_ok=True)
+        with contextlib.suppress(OSError):
+            self._path.unlink(missing_ok=True)
 
     async def parts(self) -> AsyncIterator[bytes]:
         """Yields the sound as it arrives. Its header gives the greatest possible length (RIFF)."""

@@ -102,9 +102,10 @@ class Library:
         Raises:
             NotTaken: why it was refused; nothing is left of it then.
         """
-        with tempfile.NamedTemporaryFile(dir=self._arrivals, delete=False) as arrival:
-            path = Path(arrival.name)
-            try:
+        arrival = tempfile.NamedTemporaryFile(dir=self._arrivals, delete=False)  # noqa: SIM115 - closed before it is moved
+        path = Path(arrival.name)
+        try:
+            with arrival:
                 digest, size = hashlib.sha256(), 0
                 async for chunk in chunks:
                     size += len(chunk)
@@ -115,10 +116,9 @@ class Library:
                         )
                     digest.update(chunk)
                     arrival.write(chunk)
-                arrival.flush()
-                return await self._take(path, digest.hexdigest(), size, name)
-            finally:
-                remove(path)
+            return await self._take(path, digest.hexdigest(), size, name)
+        finally:
+            remove(path)
 
     @asynccontextmanager
     async def taking(self, files: Sequence[Arriving]) -> AsyncIterator[None]:
