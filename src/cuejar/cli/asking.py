@@ -8,7 +8,7 @@ from typing import Annotated
 
 import typer
 
-from cuejar.cli.base import Port, app, asked, fail
+from cuejar.cli.base import Port, app, asked, fail, printable
 from cuejar.cli.places import place_of
 from cuejar.cli.serving import standins
 
@@ -49,7 +49,7 @@ def wire(
 
     def told(row: Tried) -> None:
         if as_json:
-            typer.echo(json.dumps(row._asdict(), ensure_ascii=False))
+            typer.echo(printable(row._asdict()))
             return
         typer.echo(f"{row.outcome:10}{' '.join(row.rule.split())}{f' — {row.why}' if row.why else ''}")
         if row.message:

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 import typer
 
-from cuejar.cli.base import fail, settings_of
+from cuejar.cli.base import fail, printable, settings_of
 from cuejar.cli.places import place_of
 
 if TYPE_CHECKING:
@@ -154,7 +153,7 @@ def _of_one(results: list[Result], stand_out: list[dict[str, Any]], many: Many) 
         told = {name: one._asdict() for name, one in figures.items()}
         nights = [one.json() for one in results]
         whole = {"nights": nights, "figures": told, "stands_out": stand_out, "assumed": many.assumed}
-        yield json.dumps(whole, ensure_ascii=False)
+        yield printable(whole)
         return
     yield f"{len(results)} {'night' if len(results) == 1 else 'nights'}; figures: median (lowest to highest)"
     for figure, words in FIGURES.items():
@@ -172,7 +171,7 @@ def _of_two(before: list[Result], after: list[Result], as_json: bool, assumed: S
     found = shifts(before, after)
     if as_json:
         told = {figure: {key: one._asdict() for key, one in shift._asdict().items()} for figure, shift in found.items()}
-        yield json.dumps({"figures": told, "assumed": list(assumed)}, ensure_ascii=False)
+        yield printable({"figures": told, "assumed": list(assumed)})
         return
     yield f"{len(before)} {'night' if len(before) == 1 else 'nights'} each; the difference is paired, night by night"
     for figure, words in FIGURES.items():
@@ -197,7 +196,7 @@ def _swept(many: Many, sweep: str) -> Iterator[str]:
             for value, point in zip(values, points, strict=True)
         ]
         whole = {"setting": path.strip(), "nights": many.nights, "points": rows, "assumed": many.assumed}
-        yield json.dumps(whole, ensure_ascii=False)
+        yield printable(whole)
         return
     yield f"{path.strip():20}{''.join(f'{FIGURES[name]:38}' for name in SWEPT)}".rstrip()
     for value, point in zip(values, points, strict=True):

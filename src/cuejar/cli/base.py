@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import io
+import json
 import os
 import socket
+import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -50,6 +53,9 @@ def main(
     """
     # Several threads on sums as small as ours wait for one another, and slow down the game beside us.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):  # A terminal may know few characters.
+            stream.reconfigure(errors="replace")
     if context.invoked_subcommand is None:
         from cuejar.cli.serving import start_and_open
 
@@ -80,6 +86,21 @@ def answers(port: int) -> bool:
         return answer.is_success and "owed" in answer.json()
     except (httpx.HTTPError, ValueError):
         return False
+
+
+def printable(value: object) -> str:
+    """Returns a value as JSON for the standard output; see `escaped`."""
+    return escaped(json.dumps(value, ensure_ascii=False))
+
+
+def escaped(text: str) -> str:
+    """Returns JSON with escapes for all characters that the standard output can't show."""
+    coding = sys.stdout.encoding or "utf-8" if sys.stdout is not None else "utf-8"
+    try:
+        text.encode(coding)
+    except UnicodeEncodeError:
+        return "".join(c if c.isascii() else json.dumps(c)[1:-1] for c in text)
+    return text
 
 
 def fail(line: str, status: int = 1) -> NoReturn:

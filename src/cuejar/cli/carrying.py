@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from cuejar.cli.base import Data, Port, app, asked, at_rest, fail, settings_of
+from cuejar.cli.base import Data, Port, app, asked, at_rest, fail, printable, settings_of
 from cuejar.cli.places import place_of
 from cuejar.platform import put
 from cuejar.settings import CannotStart
@@ -131,7 +131,7 @@ def import_command(
     else:
         with at_rest(place.folder) as studio:
             review = asyncio.run(_into_rest(studio, file, chosen, dry_run))
-    typer.echo(json.dumps(review, ensure_ascii=False) if as_json else "\n".join(_told(review, dry_run)))
+    typer.echo(printable(review) if as_json else "\n".join(_told(review, dry_run)))
     if review["problems"]:
         raise typer.Exit(1)
 
@@ -232,7 +232,7 @@ def check(
     else:
         rows = asked(place_of(port, None).port, lambda client: client.get("/api/readiness")).json()
     if as_json:
-        typer.echo(json.dumps(rows, ensure_ascii=False))
+        typer.echo(printable(rows))
     else:
         for row in rows:
             typer.echo(f"{'wrong' if row['grade'] == 'error' else 'look':6}{row['what']} {row['mend']}".rstrip())

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import json
 from typing import Annotated
 
 import typer
 
-from cuejar.cli.base import Data, Port, app, settings_of
+from cuejar.cli.base import Data, Port, app, printable, settings_of
 from cuejar.cli.places import place_of
 
 
@@ -27,7 +26,7 @@ def doctor(
     place = place_of(port, data)
     found = list(findings(settings_of(place.port or port, place.folder)))
     if as_json:
-        typer.echo(json.dumps([one._asdict() for one in found], ensure_ascii=False))
+        typer.echo(printable([one._asdict() for one in found]))
     else:
         for one in found:
             typer.echo(f"{one.grade:6}{one.of:11}{one.what}{f' {one.mend}' if one.mend else ''}")

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import json
 from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from cuejar.cli.base import Data, Port, app, asked, at_rest, fail
+from cuejar.cli.base import Data, Port, app, asked, at_rest, fail, printable
 from cuejar.cli.places import Place, place_of
 
 if TYPE_CHECKING:
@@ -66,7 +65,7 @@ def list_command(
     """
     rows = _rows(place_of(port, data))
     if as_json:
-        typer.echo(json.dumps(rows, ensure_ascii=False))
+        typer.echo(printable(rows))
         return
     if not rows:
         typer.echo("No nights yet. The first is saved when your channel goes live.")

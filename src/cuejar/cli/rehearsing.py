@@ -9,7 +9,7 @@ from typing import Annotated, Any
 
 import typer
 
-from cuejar.cli.base import Data, app, fail
+from cuejar.cli.base import Data, app, escaped, fail
 
 
 def _read_script(path: Path, seed: int | None) -> Any:
@@ -89,7 +89,7 @@ def _scripted(scripts: list[Path], report_only: bool, as_json: bool, beside: boo
         elif text:
             if len(read) > 1:
                 typer.echo(f"# {path}", err=True)
-            typer.echo(text)
+            typer.echo(text if report_only and not as_json else escaped(text))
 
 
 def _told(summary: dict[str, Any]) -> str:

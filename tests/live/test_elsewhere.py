@@ -1,0 +1,114 @@
+"""The main jobs under the rules of Windows: open files stay where they are, the terminal knows few characters, and what
+only POSIX has is missing (``tests/elsewhere``).
+"""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import uuid
+from datetime import date
+from pathlib import Path
+
+import httpx
+import pytest
+
+from cuejar.demo.make import FILES
+from tests.running import PATIENCE_S, client, free_ports, until
+
+HOOK = Path(__file__).parents[1] / "elsewhere"
+
+
+class Elsewhere:
+    """A home of its own, with processes under these rules."""
+
+    def __init__(self, home: Path) -> None:
+        self.home, self.port = home, free_ports()
+        self.environment = {**os.environ, "PYTHONPATH": str(HOOK), "ELSEWHERE": uuid.uuid4().hex, "CUEJAR_KEY_STORE": "0",
+                            "CUEJAR_LAST": str(home / "last")}  # fmt: skip
+        self.log = (home / "demo.log").open("ab")
+        self.server: subprocess.Popen[bytes] | None = None
+
+    def run(self, *words: str, status: int = 0) -> str:
+        """Returns what a command prints, in the terminal's own characters."""
+        done = subprocess.run(
+            [sys.executable, "-m", "cuejar.cli", *words], env=self.environment, cwd=self.home, capture_output=True, timeout=300
+        )  # fmt: skip
+        said = (done.stdout + done.stderr).decode("cp1252")
+        assert done.returncode == status and "Traceback" not in said, (words, said)
+        return said
+
+    def demo(self, *more: str) -> httpx.Client:
+        command = [sys.executable, "-m", "cuejar.cli", "demo", "--port", str(self.port), *more]
+        self.server = subprocess.Popen(command, env=self.environment, cwd=self.home, stdout=self.log, stderr=self.log)
+        api = client(f"http://127.0.0.1:{self.port}")
+        until(lambda: api.get("/api/health").json()["channel"] == "in_step")
+        return api
+
+    def end(self, number: int) -> int:
+        assert self.server is not None
+        self.server.send_signal(number)
+        return self.server.wait(PATIENCE_S)
+
+
+@pytest.fixture
+def elsewhere(tmp_path: Path) -> Elsewhere:
+    return Elsewhere(tmp_path)
+
+
+def test_the_rules_hold(elsewhere: Elsewhere) -> None:
+    """Else the rest would prove nothing."""
+    asked = """
+import os
+for name in ("one", "two"):
+    open(name, "w").write(name)
+with open("one") as held:
+    for act in (lambda: os.replace("two", "one"), lambda: os.remove("one"), lambda: os.rename("one", "three")):
+        try:
+            act()
+        except PermissionError:
+            print("refused", end=" ")
+os.replace("two", "one")
+try:
+    print("\\u2192")
+except UnicodeEncodeError:
+    print("no arrow")
+"""
+    done = subprocess.run(
+        [sys.executable, "-c", asked], env=elsewhere.environment, cwd=elsewhere.home, capture_output=True, text=True
+    )
+    assert done.stdout == "refused refused refused no arrow\n", done.stderr
+
+
+def test_the_main_jobs(elsewhere: Elsewhere) -> None:
+    api = elsewhere.demo("--yesterday")
+    channel = client(f"http://127.0.0.1:{elsewhere.port + 10}/channel")
+    ask = {"viewer": "owlpost", "reward": "Steam whistle", "text": ""}
+    asked = until(lambda: (told := channel.post("/redemptions", json=ask)).is_success and told.json()["id"])
+    until(lambda: channel.get(f"/redemptions/{asked}").json()["state"] == "fulfilled")
+    for name in ("paper-ticket.png", "platform-bell.ogg", "crossing.webm"):
+        given = {"files": (f"CON.{name}", (FILES / name).read_bytes())}
+        assert api.post("/api/media", files=given, timeout=4 * PATIENCE_S).json()["media"], name
+    assert api.get("/api/voices", timeout=PATIENCE_S).json()["voices"]
+    begun = api.post("/api/rehearsals", json={"audience": "friday", "nights": 2}).json()["id"]
+    until(lambda: api.get(f"/api/rehearsals/{begun}").json()["state"] == "done")
+    for words in (
+        ["export", "halt.zip"], ["export", "all.zip", "--everything"], ["import", "halt.zip", "--dry-run"],
+        ["import", "halt.zip", "--data", "other"], ["rehearse", "--audience", "Friday", "--book", "halt.zip", "--against", "halt.zip"],
+        ["night", "list"], ["night", "export", "last", "night.otioz"], ["night", "export", "last", "night.script.json"],
+        ["rehearse", "night.script.json", "--report"], ["playbill", "playbill.html"], ["doctor"],
+    ):  # fmt: skip
+        elsewhere.run(*words)
+    until(lambda: list((elsewhere.home / "data" / "copies").glob("*.sqlite")))
+    assert elsewhere.end(signal.SIGINT) == 0
+    elsewhere.demo()
+    elsewhere.end(signal.SIGKILL)
+    elsewhere.run("restore", str(date.today()))
+    elsewhere.demo()
+    assert elsewhere.end(signal.SIGTERM) == 0, "as when its window is closed"
+    elsewhere.demo("--fresh")
+    assert elsewhere.end(signal.SIGINT) == 0
+    said = (elsewhere.home / "demo.log").read_text("cp1252")
+    assert "Traceback" not in said, said[said.index("Traceback") :][:3000]
