@@ -29,13 +29,13 @@ _next_ports: dict[int, int] = {}
 
 
 def free_ports() -> int:
-    """Returns a port that is free together with those five, ten and eleven above it, and isn't given out again soon."""
+    """Returns a port that is free together with those five, six, ten and eleven above it, and isn't given out again soon."""
     worker = int(os.environ.get("PYTEST_XDIST_WORKER", "gw7").removeprefix("gw"))
     first = FIRST_PORT + worker % 8 * PORTS
     for _ in range(PORTS // 20):
         at = _next_ports.get(worker, random.randrange(0, PORTS, 20))
         _next_ports[worker] = (at + 20) % PORTS
-        if all(_is_free(first + at + behind) for behind in (0, 5, 10, 11)):
+        if all(_is_free(first + at + behind) for behind in (0, 5, 6, 10, 11)):
             return first + at
     raise RuntimeError("no free ports")
 

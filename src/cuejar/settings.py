@@ -26,7 +26,10 @@ class Settings(BaseSettings):
 
     data: Path = Field(default_factory=lambda: user_data_path("cue-jar"), description="the data folder")
     port: int = Field(
-        8700, ge=1, le=65_525, description="the server's port; the pads' is this plus 5, the stand-ins' plus 10"
+        8700,
+        ge=1,
+        le=65_525,
+        description="the server's port; the pads' is this plus 5, the overlays' on the network plus 6, the stand-ins' plus 10",
     )
     last: Path = Field(
         default_factory=lambda: user_state_path("cue-jar") / "last-folder",
@@ -51,6 +54,10 @@ class Settings(BaseSettings):
     @property
     def pads_port(self) -> int:
         return self.port + 5
+
+    @property
+    def overlays_port(self) -> int:
+        return self.port + 6
 
     @property
     def standins_port(self) -> int:

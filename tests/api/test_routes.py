@@ -21,6 +21,7 @@ from cuejar.core.book.files import book_from, book_json
 from cuejar.core.facts import happenings as h
 from cuejar.demo.load import demo_book, demo_files
 from cuejar.live.devices import Device, Offer, now_ms
+from cuejar.pads.overlays import OverlaysServer
 from cuejar.pads.server import PadsServer
 from cuejar.reviews import Waiting
 from cuejar.settings import Settings
@@ -120,6 +121,11 @@ CASES: list[Case] = [
     Case("POST", "/api/rewards/table", 422, {"text": ""}, "is empty"),
     Case("POST", "/api/rewards/remove", 404, {"rewards": ["nothing"]}, NOWHERE),
     Case("POST", "/api/rewards/remove", 200, {"rewards": ["cocoa", "tea"]}),
+    # Overlays on other computers
+    Case("GET", "/api/overlays-beyond", says='"beyond":""'),
+    Case("PUT", "/api/overlays-beyond", 422, {"address": "10.255.255.1"}, "is not an address of this computer"),
+    Case("PUT", "/api/overlays-beyond", 200, {"address": ""}, '"begins":""'),
+    Case("PUT", "/api/overlays-beyond", 422, {"address": "x" * 99}, "address"),
     # This computer
     Case("GET", "/api/computer", says='"starts":false'),
     Case("PUT", "/api/computer", 200, {"starts": True}, '"starts":true'),
@@ -450,7 +456,9 @@ def answers(tmp_path_factory: pytest.TempPathFactory) -> list[httpx.Response]:
     kettle = book_from({"cues": [{**RED, "id": "kettle", "name": "Kettle"}]})
     bundle.write_bytes(b"".join(written(kettle, "cues", {}, ["kettle"])))
     studio.carriage._waiting["open"] = Incoming(Waiting("open", bundle, 10**9, "whistle.zip"), {}, time.monotonic())
-    app = create_app(studio, PORT, PadsServer(studio, settings.pads_port))
+    app = create_app(
+        studio, PORT, [PadsServer(studio, settings.pads_port), OverlaysServer(studio, settings.overlays_port)]
+    )
 
     async def ask() -> list[httpx.Response]:
         transport = httpx.ASGITransport(app=app)

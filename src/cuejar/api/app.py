@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Sequence
 from contextlib import asynccontextmanager
 
 from fastapi import FastAPI
@@ -13,6 +13,7 @@ from starlette.responses import JSONResponse, Response
 
 from cuejar import __version__
 from cuejar.api import (
+    beyond,
     book,
     building,
     carry,
@@ -90,18 +91,18 @@ class Health(Shape):
     owed: dict[str, int]
 
 
-def create_app(studio: Studio | None, port: int, beside: PadsServer | None = None) -> FastAPI:
-    """Returns the app. Without a studio it can only produce its OpenAPI. ``beside`` runs as long as the app does."""
+def create_app(studio: Studio | None, port: int, beside: Sequence[PadsServer] = ()) -> FastAPI:
+    """Returns the app. Without a studio it can only produce its OpenAPI. The servers of other ports run as long as the app does."""
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
         assert studio is not None
         await studio.start()
-        if beside is not None:
-            beside.start()
+        for server in beside:
+            server.start()
         yield
-        if beside is not None:
-            await beside.stop()
+        for server in beside:
+            await server.stop()
         await studio.stop()
 
     app = FastAPI(
@@ -113,7 +114,7 @@ def create_app(studio: Studio | None, port: int, beside: PadsServer | None = Non
         redoc_url=None,
         generate_unique_id_function=lambda route: f"{route.endpoint.__module__.rsplit('.', 1)[-1]}_{route.name}",
     )
-    app.state.studio, app.state.pads = studio, beside
+    app.state.studio, app.state.beside = studio, {server.name: server for server in beside}
     app.add_middleware(Guard, port=port, token=studio.token if studio is not None else "")
     app.add_middleware(Headers, port=port)
     errors.install(app)
@@ -145,6 +146,7 @@ def create_app(studio: Studio | None, port: int, beside: PadsServer | None = Non
         rehearsals,
         snags,
         computer,
+        beyond,
     ):
         app.include_router(part.router)
 

@@ -19,7 +19,7 @@ router = APIRouter(prefix="/api/pads", tags=["pads"])
 
 
 def _server(request: Request) -> PadsServer:
-    server: PadsServer | None = getattr(request.app.state, "pads", None)
+    server: PadsServer | None = request.app.state.beside.get("pads")
     if server is None:
         raise Refused(409, "Pads are switched off in this Cue Jar.")
     return server
@@ -68,6 +68,15 @@ def _out(server: PadsServer) -> PadsOut:
     )
 
 
+async def let_in(server: PadsServer, address: str) -> None:
+    """Listens on an address of this computer, or on none. Raises Refused: it has no such address."""
+    there = addresses()
+    if address and address not in there:
+        known = f"There are {', '.join(there)}." if there else "It has no network address."
+        raise Refused(422, f"“{address}” is not an address of this computer.", known)
+    await server.listen_beyond(address)
+
+
 @router.get("")
 async def pads(server: TheServer) -> PadsOut:
     return _out(server)
@@ -82,11 +91,7 @@ class BeyondIn(Shape):
 @router.put("/beyond")
 async def beyond(server: TheServer, body: BeyondIn) -> PadsOut:
     """Lets devices of the network connect on one address, or none."""
-    there = addresses()
-    if body.address and body.address not in there:
-        known = f"There are {', '.join(there)}." if there else "It has no network address."
-        raise Refused(422, f"“{body.address}” is not an address of this computer.", known)
-    await server.listen_beyond(body.address)
+    await let_in(server, body.address)
     return _out(server)
 
 

@@ -23,12 +23,16 @@ if TYPE_CHECKING:
     from cuejar.studio import Studio
 
 app = typer.Typer(add_completion=False, pretty_exceptions_enable=False, rich_markup_mode=None)
-PORTS = (0, 5, 10)
-"""The server's port, the pads' and the stand-ins', counted from the first."""
+PORTS = (0, 5, 6, 10)
+"""The server's port, the pads', the overlays' and the stand-ins', counted from the first."""
 
 Port = Annotated[
     int | None,
-    typer.Option(help="The server's port; the pads' is this plus 5, the stand-ins' plus 10.", min=1, max=65525),
+    typer.Option(
+        help="The server's port; the pads' is this plus 5, the overlays' on the network plus 6, the stand-ins' plus 10.",
+        min=1,
+        max=65525,
+    ),
 ]
 Data = Annotated[Path | None, typer.Option(help="The data folder.")]
 

@@ -53,8 +53,6 @@ def place_of(port: int | None, data: Path | None, tell: bool = True) -> Place:
     folders = [usual] if named else [*_last(settings), usual]
     running = ((folder, found) for folder in folders if (found := running_on(folder)) is not None)
     folder, found = next(running, (folders[0], None))
-    if found is None and not named and answers(settings.port):
-        found = settings.port  # Somebody else's, or its folder is gone.
     if tell and not named:
         at = f", Cue Jar runs at port {found}" if found is not None else ""
         typer.echo(f"Data folder {folder}{at}", err=True)

@@ -54,6 +54,7 @@ def _serve(
     from cuejar.demo.outside import BOX
     from cuejar.demo.yesterday import yesterday
     from cuejar.ending import end_in_time
+    from cuejar.pads.overlays import OverlaysServer
     from cuejar.pads.server import PadsServer, read_certificate
     from cuejar.standins.halt import HOOK_SECRET, PASSWORD
     from cuejar.store.database import Damaged
@@ -77,7 +78,11 @@ def _serve(
     if demo and not studio.secrets.get(BROADCAST):
         studio.secrets.put(BROADCAST, PASSWORD)
         studio.secrets.put(BOX, HOOK_SECRET)
-    served = create_app(studio, settings.port, PadsServer(studio, settings.pads_port, certificate))
+    beside = [
+        PadsServer(studio, settings.pads_port, certificate),
+        OverlaysServer(studio, settings.overlays_port, certificate),
+    ]
+    served = create_app(studio, settings.port, beside)
     # Existing objects stay: searching them for cycles would hold everything up for a tenth of a second.
     gc.freeze()
     gc.enable()

@@ -113,6 +113,7 @@ class Desk:
         self.jobs: Callable[[], list[dict[str, Any]]] = lambda: []
         self.owed: Callable[[], dict[str, int]] = dict
         self.day_timers: Callable[[], list[tuple[int, str]]] = list
+        self.beyond: Callable[[], str] = str
         self.pads: Callable[[], PadsDesk] = lambda: PadsDesk(rows=[], devices=[])
 
     def start(self) -> None:
@@ -217,7 +218,9 @@ class Desk:
         pages = self._hub.pages(topic(overlay.id))
         told = [PageTold(**{k: v for k, v in page.about.items() if k in PageTold.model_fields}) for page in pages[:10]]
         lags = [page.lag_ms for page in told]
-        return OverlayRow(id=overlay.id, name=overlay.name, pages=len(pages), lags=lags, told=told)
+        return OverlayRow(
+            id=overlay.id, name=overlay.name, pages=len(pages), lags=lags, told=told, beyond=self.beyond()
+        )
 
     def whole(self, version: int) -> Iterator[Message]:
         """Yields what a desk needs when it opens: every part of the state and the latest arrivals."""

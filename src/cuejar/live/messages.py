@@ -113,13 +113,16 @@ class PageTold(Told):
 
 
 class OverlayRow(Told):
-    """An overlay with the number of its connected pages, and the report of each."""
+    """An overlay with the number of its connected pages, and the report of each; ``beyond`` is the address on which other
+    computers may show it, if any.
+    """
 
     id: str
     name: str
     pages: int
     lags: list[float | None]
     told: list[PageTold] = []
+    beyond: str = ""
 
 
 class JobRow(Told):

@@ -51,7 +51,7 @@ def files_of(web: Path, page: str = PAGE) -> frozenset[str]:
     return frozenset(file.removeprefix("assets/") for file in found if file.startswith("assets/"))
 
 
-def _nothing() -> Response:
+def nothing() -> Response:
     return JSONResponse({"what": "Nothing is at this address.", "do": "", "problems": []}, 404)
 
 
@@ -69,7 +69,7 @@ def pads_app(pads: Pads, web: Path, port: int, names: Iterable[str], scheme: str
 
     async def asset(request: Request) -> Response:
         name = request.path_params["name"]
-        return FileResponse(web / "assets" / name) if name in files else _nothing()
+        return FileResponse(web / "assets" / name) if name in files else nothing()
 
     async def beside(request: Request) -> Response:
         name = request.url.path.removeprefix("/")
@@ -79,8 +79,8 @@ def pads_app(pads: Pads, web: Path, port: int, names: Iterable[str], scheme: str
         await socket.accept()
         await _serve(socket, pads)
 
-    async def nothing(_: Request, __: Exception) -> Response:
-        return _nothing()
+    async def missing(_: Request, __: Exception) -> Response:
+        return nothing()
 
     sockets = "wss" if scheme == "https" else "ws"
     return Starlette(
@@ -94,7 +94,7 @@ def pads_app(pads: Pads, web: Path, port: int, names: Iterable[str], scheme: str
             Middleware(Headers, port=port, names=names, scheme=sockets),
             Middleware(Guard, port=port, names=names, scheme=scheme),
         ],
-        exception_handlers={404: nothing, 405: nothing},
+        exception_handlers={404: missing, 405: missing},
     )
 
 

@@ -15,6 +15,7 @@ import ifaddr
 import uvicorn
 from sqlalchemy import select
 from sqlalchemy.dialects.sqlite import insert
+from starlette.types import ASGIApp
 
 from cuejar.core.rules.pairing import Known
 from cuejar.live.troubles import Troubles
@@ -30,8 +31,6 @@ if TYPE_CHECKING:
 
 HERE, HERE_TOO = "127.0.0.1", "localhost"
 AGAIN_S = 5.0
-ADDRESS = "pads_address"
-"""Where the address is stored: it belongs to this computer, not to the book."""
 STOP_S = 2
 
 
@@ -116,15 +115,26 @@ class _Server(uvicorn.Server):
 
 
 class PadsServer:
-    """Serves the pads. ``beyond`` is the address of this computer on which others may connect too; empty: none."""
+    """Serves the pads. ``beyond`` is the address of this computer on which others may connect too; empty: none.
+
+    Attributes:
+        key: where the address is stored: it belongs to this computer, not to the book.
+        here: whether it is served on this computer itself, too.
+    """
+
+    key, name, title = "pads_address", "pads", "Pads"
+    mend = "Pads cannot be reached there; look at the Pads page."
+    here = True
+    most_message = 8_000
 
     def __init__(self, studio: Studio, port: int, certificate: Certificate | None = None) -> None:
         self._studio, self.port, self.certificate = studio, port, certificate
+        self.known = studio.pads.known
         self._again = asyncio.Event()
         self.listens: dict[str, bool] = {}
         """The addresses it listens on, and whether by HTTPS."""
         with studio.sessions() as session:
-            self.beyond = session.scalar(select(MetaRow.value).where(MetaRow.key == ADDRESS)) or ""
+            self.beyond = session.scalar(select(MetaRow.value).where(MetaRow.key == self.key)) or ""
 
     @property
     def _watch(self) -> Watch:
@@ -135,11 +145,16 @@ class PadsServer:
         return self._studio.troubles
 
     def start(self) -> None:
-        self._watch.keep("pads’ port", lambda: self._keep(HERE, [HERE, HERE_TOO], None))
-        self._watch.keep("pads’ port beyond", self._keep_beyond)
+        if self.here:
+            self._watch.keep(f"{self.name}’ port", lambda: self._keep(HERE, [HERE, HERE_TOO], None))
+        self._watch.keep(f"{self.name}’ port beyond", self._keep_beyond)
 
     async def stop(self) -> None:
-        await self._watch.stop("pads’ port", "pads’ port beyond")
+        await self._watch.stop(f"{self.name}’ port", f"{self.name}’ port beyond")
+
+    def app(self, names: list[str], scheme: str, web: Path) -> ASGIApp:
+        """Returns what is served."""
+        return pads_app(self._studio.pads, web, self.port, names, scheme)
 
     def names(self) -> list[str]:
         """Returns the host names for devices: the first is used in links."""
@@ -154,7 +169,7 @@ class PadsServer:
 
     async def listen_beyond(self, address: str) -> None:
         """Lets others connect on an address of this computer, or on none. Raises CannotWrite."""
-        row = {"key": ADDRESS, "value": address}
+        row = {"key": self.key, "value": address}
         query = insert(MetaRow).values(row).on_conflict_do_update(index_elements=["key"], set_=row)
         await self._studio.writer.do(lambda connection: connection.execute(query))
         if address != self.beyond:
@@ -164,7 +179,7 @@ class PadsServer:
     async def _keep_beyond(self) -> None:
         while True:
             self._again.clear()
-            self._troubles.gone("pads-beyond")
+            self._troubles.gone(f"{self.name}-beyond")
             if self.beyond:
                 serving = asyncio.create_task(self._keep(self.beyond, self.names(), self.certificate))
                 again = asyncio.create_task(self._again.wait())
@@ -181,14 +196,12 @@ class PadsServer:
 
     async def _keep(self, where: str, names: list[str], certificate: Certificate | None) -> None:
         """Serves on one address; retries while it is unavailable."""
-        trouble = "pads-here" if where == HERE and certificate is None else "pads-beyond"
+        trouble = f"{self.name}-here" if where == HERE and certificate is None else f"{self.name}-beyond"
         while True:
             try:
                 bound = _bound(where, self.port)
             except OSError as error:
-                self._troubles.has(
-                    trouble, _why(where, self.port, error), "Pads cannot be reached there; look at the Pads page."
-                )
+                self._troubles.has(trouble, self._why(where, error), self.mend)
                 await asyncio.sleep(AGAIN_S)
                 continue
             self._troubles.gone(trouble)
@@ -198,15 +211,22 @@ class PadsServer:
                 self.listens.pop(where, None)
                 bound.close()
 
+    def _why(self, address: str, error: OSError) -> str:
+        if error.errno == errno.EADDRNOTAVAIL:
+            return f"{address} is no longer an address of this computer."
+        if error.errno == errno.EADDRINUSE:
+            return f"Port {self.port} for the {self.name} is used by another program."
+        return f"{self.title} can’t listen on {address}:{self.port} ({error.strerror or error})."
+
     async def _serve(self, bound: socket, where: str, names: list[str], certificate: Certificate | None) -> None:
         scheme = "https" if certificate is not None else "http"
         server = _Server(
             uvicorn.Config(
-                pads_app(self._studio.pads, WEB, self.port, names, scheme),
+                self.app(names, scheme, WEB),
                 log_level="warning",
                 access_log=False,
                 lifespan="off",
-                ws_max_size=8_000,
+                ws_max_size=self.most_message,
                 ws_ping_interval=10,
                 ws_ping_timeout=10,
                 ws_per_message_deflate=False,
@@ -215,7 +235,7 @@ class PadsServer:
                 ssl_keyfile=certificate.key if certificate is not None else None,
             ),
             lambda: self.listens.update({where: certificate is not None}),
-            self._studio.pads.known,
+            self.known,
         )
         serving = asyncio.create_task(server.serve([bound]))
         try:
@@ -236,11 +256,3 @@ def _bound(address: str, port: int) -> socket:
         made.close()
         raise
     return made
-
-
-def _why(address: str, port: int, error: OSError) -> str:
-    if error.errno == errno.EADDRNOTAVAIL:
-        return f"{address} is no longer an address of this computer."
-    if error.errno == errno.EADDRINUSE:
-        return f"Port {port} for the pads is used by another program."
-    return f"Pads can’t listen on {address}:{port} ({error.strerror or error})."

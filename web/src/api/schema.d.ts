@@ -2740,6 +2740,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/overlays-beyond": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Overlays Beyond */
+        get: operations["beyond_overlays_beyond"];
+        /**
+         * Set Overlays Beyond
+         * @description Lets other computers show overlays by one address of this computer, or by none.
+         */
+        put: operations["beyond_set_overlays_beyond"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/token": {
         parameters: {
             query?: never;
@@ -7062,6 +7083,23 @@ export interface components {
                 [key: string]: unknown;
             }[];
         };
+        /**
+         * OverlaysBeyond
+         * @description The network address on which other computers may show overlays (empty: none) and the ones available, whether that
+         *     uses HTTPS, whether it is listening now, and what their links begin with.
+         */
+        OverlaysBeyond: {
+            /** Beyond */
+            beyond: string;
+            /** Addresses */
+            addresses: string[];
+            /** Secure */
+            secure: boolean;
+            /** Listens */
+            listens: boolean;
+            /** Begins */
+            begins: string;
+        };
         /** PadCall */
         PadCall: {
             /**
@@ -10029,7 +10067,8 @@ export interface components {
         };
         /**
          * OverlayRow
-         * @description An overlay with the number of its connected pages, and the report of each.
+         * @description An overlay with the number of its connected pages, and the report of each; ``beyond`` is the address on which other
+         *     computers may show it, if any.
          */
         OverlayRow: {
             /** Id */
@@ -10045,6 +10084,11 @@ export interface components {
              * @default []
              */
             told: components["schemas"]["PageTold"][];
+            /**
+             * Beyond
+             * @default
+             */
+            beyond: string;
         };
         /**
          * OverlaySetUp
@@ -15753,6 +15797,68 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    beyond_overlays_beyond: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverlaysBeyond"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    beyond_set_overlays_beyond: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeyondIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverlaysBeyond"];
+                };
             };
             /** @description Refused */
             "4XX": {

@@ -6,23 +6,24 @@ import { say } from './useSay'
 export function useOverlayLink(overlay: () => string): {
   link: Ref<string>
   show: () => Promise<void>
-  copy: () => Promise<void>
+  copy: (begins?: string) => Promise<void>
   renew: () => Promise<void>
 } {
   const link = ref('')
 
-  async function ask(): Promise<string> {
+  /** `begins`: the address of Cue Jar, from where the link is opened. */
+  async function ask(begins = location.origin): Promise<string> {
     const params = { path: { overlay_id: overlay() } }
     const answer = await got(api.POST('/api/overlays/{overlay_id}/link', { params }))
-    return location.origin + answer.path
+    return begins + answer.path
   }
 
   async function show(): Promise<void> {
     link.value = await ask()
   }
 
-  async function copy(): Promise<void> {
-    await navigator.clipboard.writeText(await ask())
+  async function copy(begins?: string): Promise<void> {
+    await navigator.clipboard.writeText(await ask(begins))
     say('The link is on the clipboard. Paste it as a browser source.', 'fine')
   }
 

@@ -54,3 +54,10 @@ function sayShares(jar: Jar): string {
 export function under(group: string, before: string, choices: readonly Choice[]): Choice[] {
   return choices.map((choice) => ({ ...choice, group, value: `${before}${choice.value}` }))
 }
+
+/** Where others may connect: nowhere, or on one of this computer's addresses. `now`: the present one, even if it is gone. */
+export function addressChoices(addresses: string[], now: string): { value: string; name: string }[] {
+  const there = [...new Set([...addresses, now])].filter(Boolean)
+  const net = there.map((address) => ({ value: address, name: `the network, at ${address}` }))
+  return [{ value: '', name: 'this computer only' }, ...net]
+}

@@ -11,6 +11,8 @@ const WORDS: Record<GearRow['state'], string> = {
   away: 'away',
   off: 'off',
 }
+/** Whether other computers may show overlays. */
+const beyond = computed(() => live.state?.overlays.some((overlay) => overlay.beyond))
 const pages = computed(() => (live.state?.overlays ?? []).reduce((sum, overlay) => sum + overlay.pages, 0))
 </script>
 
@@ -30,6 +32,9 @@ const pages = computed(() => (live.state?.overlays ?? []).reduce((sum, overlay) 
     </span>
     <span v-for="word in live.state?.said ?? []" :key="word" class="wrong cut-off">{{ word }}</span>
     <span class="grow"></span>
+    <RouterLink v-if="beyond" to="/rig" class="soft" data-test="beyond"
+      >Overlays open to the network</RouterLink
+    >
     <ElPopover
       :persistent="false"
       role="dialog"

@@ -21,7 +21,7 @@ const { link, show, copy, renew } = useOverlayLink(() => props.overlay.id)
     </div>
     <code class="link small cut-off">{{ !covered && link ? link : '•••• covered ••••' }}</code>
     <div class="row">
-      <button class="btn tiny main" @click="attempt(copy)">Copy link</button>
+      <button class="btn tiny main" @click="attempt(() => copy())">Copy link</button>
       <button
         class="btn tiny"
         :disabled="covered"

@@ -6,6 +6,7 @@ import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { useLive, type Device } from '@/composables/useLive'
 import { attempt, say } from '@/composables/useSay'
+import { addressChoices } from '@/logic/choices'
 import PickField from '@/parts/PickField.vue'
 import PickOption from '@/parts/PickOption.vue'
 import PairDialog from './PairDialog.vue'
@@ -16,13 +17,7 @@ const where = shallowRef<Schemas['PadsOut'] | null>(null)
 const pairing = ref<'beyond' | 'here' | null>(null)
 const devices = computed(() => live.state?.pads.devices ?? [])
 const cues = computed(() => (book.book?.cues ?? []).map((cue) => ({ value: cue.id, name: cue.name })))
-const choices = computed(() => {
-  const there = new Set([...(where.value?.addresses ?? []), where.value?.beyond ?? ''])
-  const net = [...there]
-    .filter(Boolean)
-    .map((address) => ({ value: address, name: `the network, at ${address}` }))
-  return [{ value: '', name: 'this computer only' }, ...net]
-})
+const choices = computed(() => addressChoices(where.value?.addresses ?? [], where.value?.beyond ?? ''))
 
 async function load(): Promise<void> {
   where.value = await got(api.GET('/api/pads'))

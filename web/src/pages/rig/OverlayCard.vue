@@ -9,7 +9,7 @@ import { covered } from '@/composables/useLook'
 import { useOverlayLink } from '@/composables/useOverlayLink'
 import { attempt } from '@/composables/useSay'
 
-const props = defineProps<{ overlay: Schemas['OverlayEntry'] }>()
+const props = defineProps<{ overlay: Schemas['OverlayEntry']; begins: string }>()
 const book = useBook()
 const live = useLive()
 const { link, show, copy, renew } = useOverlayLink(() => props.overlay.id)
@@ -62,7 +62,16 @@ function setSize(text: string): void {
     </ul>
     <div class="row">
       <code class="link small cut-off grow">{{ !covered && link ? link : '•••• covered ••••' }}</code>
-      <button class="btn tiny main" @click="attempt(copy)">Copy link</button>
+      <button class="btn tiny main" @click="attempt(() => copy())">Copy link</button>
+      <button
+        v-if="begins"
+        class="btn tiny"
+        data-test="copy-beyond"
+        title="A link for other computers on this network"
+        @click="attempt(() => copy(begins))"
+      >
+        For another computer
+      </button>
       <button
         class="btn tiny"
         :disabled="covered"

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The rig: everything that Cue Jar controls or shows on. */
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
 import { useGear, type GearKind } from '@/composables/useGear'
@@ -13,6 +13,7 @@ import InletsCard from './InletsCard.vue'
 import OscCard from './OscCard.vue'
 import LooksCard from './LooksCard.vue'
 import OverlayCard from './OverlayCard.vue'
+import OverlaysBeyond from './OverlaysBeyond.vue'
 import WatchCard from './WatchCard.vue'
 import WireLogs from './WireLogs.vue'
 
@@ -32,6 +33,8 @@ async function addGear(kind: GearKind): Promise<void> {
   })
 }
 
+/** What links for other computers begin with; empty: there are none. */
+const begins = ref('')
 const overlays = computed(() => book.book?.overlays ?? [])
 
 async function addOverlay(): Promise<void> {
@@ -75,8 +78,9 @@ async function addOverlay(): Promise<void> {
       Put the link of an overlay into your broadcasting program as a page. Whoever has a link can see it. With
       <code>?check</code> at its end, the page shows its status.
     </p>
+    <OverlaysBeyond @begins="begins = $event" />
     <div class="cards">
-      <OverlayCard v-for="overlay in overlays" :key="overlay.id" :overlay="overlay" />
+      <OverlayCard v-for="overlay in overlays" :key="overlay.id" :overlay="overlay" :begins="begins" />
     </div>
     <HouseCard />
     <ComputerCard />

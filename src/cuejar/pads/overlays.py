@@ -1,0 +1,94 @@
+"""What the overlays' port serves on the house's network: an overlay behind its secret link, with its files; nothing else."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from pathlib import Path
+
+from starlette.applications import Starlette
+from starlette.middleware import Middleware
+from starlette.requests import Request
+from starlette.responses import FileResponse, JSONResponse, Response
+from starlette.routing import Route, WebSocketRoute
+from starlette.types import ASGIApp
+
+from cuejar.api.errors import Refused
+from cuejar.api.feeds import overlay_feed, overlay_page
+from cuejar.api.media import file as media_file
+from cuejar.api.speech import sound
+from cuejar.core.rules.pairing import Known
+from cuejar.guard import Guard
+from cuejar.headers import Headers
+from cuejar.pads.app import files_of, nothing
+from cuejar.pads.server import Certificate, PadsServer
+from cuejar.studio import Studio
+
+PAGE = "overlay.html"
+
+
+def overlays_app(studio: Studio, web: Path, port: int, names: Iterable[str], scheme: str = "http") -> Starlette:
+    """Args:
+    names: the host names under which others may connect; the first is shown.
+    scheme: ``http`` or ``https``.
+    """
+    names, files = list(names), files_of(web, PAGE)
+
+    async def page(request: Request) -> Response:
+        return await overlay_page(studio, request.path_params["token"])
+
+    async def asset(request: Request) -> Response:
+        name = request.path_params["name"]
+        return FileResponse(web / "assets" / name) if name in files else nothing()
+
+    async def media(request: Request) -> Response:
+        return await media_file(studio, request.path_params["file_hash"])
+
+    async def speech(request: Request) -> Response:
+        return await sound(studio, request.path_params["key"])
+
+    async def refused(_: Request, error: Exception) -> Response:
+        assert isinstance(error, Refused)
+        return JSONResponse({"what": error.what, "do": error.do, "problems": []}, error.status)
+
+    async def feed(socket: object) -> None:
+        await overlay_feed(socket, studio, socket.path_params["token"])  # type: ignore[arg-type, attr-defined]
+
+    async def missing(_: Request, __: Exception) -> Response:
+        return nothing()
+
+    sockets = "wss" if scheme == "https" else "ws"
+    return Starlette(
+        routes=[
+            Route("/overlay/{token}", page),
+            WebSocketRoute("/overlay/{token}/feed", feed),
+            Route("/assets/{name}", asset),
+            Route("/media/{file_hash}", media),
+            Route("/speech/{key}.wav", speech),
+        ],
+        middleware=[
+            Middleware(Headers, port=port, names=names, scheme=sockets),
+            Middleware(Guard, port=port, names=names, scheme=scheme),
+        ],
+        exception_handlers={404: missing, 405: missing, Refused: refused},
+    )
+
+
+class OverlaysServer(PadsServer):
+    """Serves overlays to other computers, on the address that the streamer chose; here the main port has them."""
+
+    key, name, title = "overlays_address", "overlays", "Overlays"
+    mend = "Other computers can’t show the overlay; look at the Rig page."
+    here = False
+
+    def __init__(self, studio: Studio, port: int, certificate: Certificate | None = None) -> None:
+        super().__init__(studio, port, certificate)
+        self.known = Known()
+        studio.desk.beyond = lambda: self.beyond
+
+    async def listen_beyond(self, address: str) -> None:
+        """Lets others connect on an address of this computer, or on none; the desk says so. Raises CannotWrite."""
+        await super().listen_beyond(address)
+        self._studio.hub.changed()
+
+    def app(self, names: list[str], scheme: str, web: Path) -> ASGIApp:
+        return overlays_app(self._studio, web, self.port, names, scheme)
