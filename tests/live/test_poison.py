@@ -102,7 +102,7 @@ def _twice(running: Running) -> Any:
 
 
 def test_workers_end_with_a_stop_and_with_their_parent(running: Running) -> None:
-    running.book(audiences=[{**FRIDAY, "calls": 20_000, "length_min": 600}])
+    running.book(cues=[KETTLE], audiences=[{**FRIDAY, "calls": 20_000, "length_min": 600}])
     for end in (signal.SIGTERM, signal.SIGKILL):
         asked = running.api.post("/api/rehearsals", json={"audience": "friday", "nights": 50})
         asked.raise_for_status()
@@ -113,6 +113,13 @@ def test_workers_end_with_a_stop_and_with_their_parent(running: Running) -> None
         server.wait(10)
         until(lambda workers=workers: not any(_works(worker) for worker in workers), patience_s=10)
         running.start_server()
+
+
+KETTLE = {
+    "id": "kettle", "name": "Kettle", "calls": [{"kind": "chat", "text": "!kettle"}],
+    "beats": [{"id": "c", "kind": "caption", "text": "tea", "length": {"s": 2}}],
+}  # fmt: skip
+"""What an audience can call, so that a night is work."""
 
 
 def _workers(server: psutil.Process) -> list[psutil.Process]:
@@ -129,7 +136,7 @@ def _works(process: psutil.Process) -> bool:
 
 
 def test_a_rehearsal_stops_at_once(running: Running, tmp_path: Path) -> None:
-    running.book(audiences=[{**FRIDAY, "calls": 20_000, "length_min": 600}])
+    running.book(cues=[KETTLE], audiences=[{**FRIDAY, "calls": 20_000, "length_min": 600}])
     assert running.server is not None
     server = psutil.Process(running.server.pid)
     others = _workers(server)
