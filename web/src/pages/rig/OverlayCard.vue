@@ -70,7 +70,7 @@ function setSize(text: string): void {
         title="A link for other computers on this network"
         @click="attempt(() => copy(begins))"
       >
-        For another computer
+        Copy for another computer
       </button>
       <button
         class="btn tiny"
