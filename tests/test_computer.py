@@ -70,19 +70,22 @@ def test_a_report_is_packed(running: Running) -> None:
     until(lambda: running.channel.get("/rewards").json())
     running.redeem("owlpost", "Tea")
     until(lambda: running.api.get("/api/ledger").json()["lines"])
-    log.write_text("WARNING cuejar: owlpost was turned away at ws://10.0.0.9:4455\n", "utf-8")
+    link = running.api.post("/api/overlays/stream/link").json()["path"].rsplit("/", 1)[1]
+    log.write_text(f"WARNING cuejar: owlpost was turned away at ws://10.0.0.9:4455\n{link} is open\n", "utf-8")
     answer = running.api.get("/api/computer/report.zip")
     assert answer.headers["content-type"] == "application/zip"
     with zipfile.ZipFile(io.BytesIO(answer.content)) as made:
         texts = {name: made.read(name).decode() for name in made.namelist()}
     assert set(texts) == {"computer.txt", "wrong-now.txt", "book.json", "log.txt"}
-    assert "was turned away at ws://…:4455" in texts["log.txt"] and "owlpost" not in "".join(texts.values())
+    assert "was turned away at ws://…:4455" in texts["log.txt"] and not {"owlpost", link} & set(
+        re.split(r"[^\w-]", "".join(texts.values()))
+    )
     assert '"broadcaster": 1' in texts["book.json"] and "Python" in texts["computer.txt"]
 
 
 def test_without_a_tray_there_is_nothing(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.delenv("DISPLAY", raising=False)
-    tray = show_tray("http://127.0.0.1:1", lambda: None)
+    tray = show_tray("http://127.0.0.1:1", Path(), lambda: None)
     assert not isinstance(tray, Icon)
     tray.stop()
 
@@ -156,10 +159,11 @@ def test_all_to_rest_and_starting_from_the_tray(
         cues=[{**TEA, "calls": [], "beats": [{"id": "c", "kind": "caption", "text": "tea", "length": {"s": 60}}]}]
     )
     running.api.post("/api/cues/tea/fire", json={"text": ""}).raise_for_status()
-    icon = Icon(f"http://127.0.0.1:{running.port}", lambda: None)
+    icon = Icon(f"http://127.0.0.1:{running.port}", running.data, lambda: None)
     icon.all_to_rest()
     assert running.api.post("/api/all-to-rest").json()["ended"] == [], "it is at rest already"
     icon.turn_start()
-    assert platform.starts_with_computer()
+    entry = (tmp_path / "config" / "autostart" / "cue-jar.desktop").read_text("utf-8")
+    assert str(running.data.resolve()) in entry, "it starts with the same folder"
     icon.turn_start()
     assert not platform.starts_with_computer()

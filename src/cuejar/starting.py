@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import sys
 from multiprocessing import get_context, parent_process
+from pathlib import Path
+
+from platformdirs import user_data_path
 
 TRIES = 3
 START_S = 30.0
@@ -43,6 +46,13 @@ def can_start() -> bool:
             return True
         process.kill()
     return False
+
+
+def at_login(folder: Path) -> list[str]:
+    """Returns what starts Cue Jar on a data folder when its user logs in, without a browser."""
+    if folder.resolve() == user_data_path("cue-jar").resolve():
+        return own_command("--background")
+    return own_command("serve", "--data", str(folder.resolve()))
 
 
 def own_command(*arguments: str) -> list[str]:

@@ -7,12 +7,13 @@ from __future__ import annotations
 import logging
 from collections.abc import Callable
 from contextlib import suppress
+from pathlib import Path
 from threading import Thread
 from typing import Any, Protocol
 
 from cuejar.platform import has_tray, open_browser, start_with_computer, starts_with_computer
 from cuejar.settings import WEB
-from cuejar.starting import own_command
+from cuejar.starting import at_login
 
 log = logging.getLogger(__name__)
 TIMEOUT_S = 5.0
@@ -34,8 +35,8 @@ NO_TRAY: Tray = _Nothing()
 class Icon:
     """The icon with its menu. Everything it does runs in threads of its own."""
 
-    def __init__(self, address: str, quit_: Callable[[], object]) -> None:
-        self._address, self._quit, self._icon = address, quit_, None
+    def __init__(self, address: str, folder: Path, quit_: Callable[[], object]) -> None:
+        self._address, self._folder, self._quit, self._icon = address, folder, quit_, None
 
     def begin(self) -> None:
         """Shows the icon, in a thread of its own: a desktop may take a while to answer."""
@@ -78,7 +79,7 @@ class Icon:
     def turn_start(self) -> None:
         """Starts Cue Jar with the computer from now on, or no longer."""
         try:
-            start_with_computer(None if starts_with_computer() else own_command("--background"))
+            start_with_computer(None if starts_with_computer() else at_login(self._folder))
         except OSError as error:
             log.warning("Starting with the computer can’t be changed: %s", error)
 
@@ -88,10 +89,10 @@ class Icon:
                 self._icon.stop()
 
 
-def show_tray(address: str, quit_: Callable[[], object]) -> Tray:
+def show_tray(address: str, folder: Path, quit_: Callable[[], object]) -> Tray:
     """Shows the icon, where there is a tray for it."""
     if has_tray():
-        icon = Icon(address, quit_)
+        icon = Icon(address, folder, quit_)
         icon.begin()
         return icon
     return NO_TRAY

@@ -27,7 +27,7 @@ def test_a_second_channel_with_a_wrong_token_then_the_right_one(running: Running
         person.click("[aria-label='Uncover secrets']")
         person.type(f"{card}.set-up input.well:not([type])", f"http://127.0.0.1:{branch.port}\n")
         person.reads("it asks for a token")
-        until(lambda: person.see(f"{card}[data-test=gear-state]").text == "away")
+        until(lambda: person.see(f"{card}[data-test=gear-state]").text == "disconnected")
         person.type(f"{card}input[type=password]", "wrong\n")
         person.reads("the token is wrong")
         person.type(f"{card}input[type=password]", f"{TOKEN}\n")

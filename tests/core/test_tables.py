@@ -132,7 +132,7 @@ def test_balances_come_back_and_odd_ones_are_refused() -> None:
     rows = pointlist.read("name;points\nOWLPOST;80\nTwin;1\nnobody;1\nowlpost;many\n", names, held)
     assert [(row.viewer, row.held, row.was, row.what) for row in rows[:1]] == [("v1", 80, 5, "changed")]
     assert [row.problem for row in rows[1:]] == [
-        "Two viewers are called so; name one by id.",
+        "Two viewers have that name. Use the id of the one you mean.",
         "This viewer doesn’t exist.",
         "“many” isn’t a number of points.",
     ]

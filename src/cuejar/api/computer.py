@@ -16,7 +16,7 @@ from cuejar.api.shapes import Shape
 from cuejar.platform import start_with_computer, starts_with_computer
 from cuejar.report import packed
 from cuejar.settings import token_of
-from cuejar.starting import own_command
+from cuejar.starting import at_login
 
 router = APIRouter(prefix="/api/computer", tags=["computer"])
 
@@ -42,7 +42,7 @@ async def computer(studio: TheStudio) -> ComputerOut:
 @router.put("")
 async def set_computer(studio: TheStudio, body: StartsIn) -> ComputerOut:
     """Starts Cue Jar whenever its user logs in, without a browser, or no longer."""
-    command = own_command("--background") if body.starts else None
+    command = at_login(studio.folder) if body.starts else None
     try:
         await asyncio.to_thread(start_with_computer, command)
     except OSError as error:
@@ -57,7 +57,8 @@ async def report(studio: TheStudio) -> Response:
     """
     book = studio.books.book
     owners = [*(one.id for one in book.gear), *(one.id for one in book.inlets)]
-    secrets = [token_of(studio.folder), *(studio.secrets.get(owner) for owner in owners)]
+    links = [studio.link(overlay.id) or "" for overlay in book.overlays]
+    secrets = [token_of(studio.folder), *links, *(studio.secrets.get(owner) for owner in owners)]
     wrong = [f"{one.grade}: {one.what} {one.mend}" for one in looked_at(studio)]
     content = await asyncio.to_thread(packed, studio.settings, book, studio.sessions, secrets, wrong)
     name = "cue-jar-report.zip"

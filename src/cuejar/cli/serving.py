@@ -100,7 +100,7 @@ def _serve(
                 threading.Thread(target=_prepare, name="preparing", daemon=True).start()
                 started()
                 if tray:
-                    self.icon = show_tray(f"http://127.0.0.1:{settings.port}", self.ended)
+                    self.icon = show_tray(f"http://127.0.0.1:{settings.port}", studio.folder, self.ended)
 
         def ended(self) -> None:
             self.should_exit = True
@@ -158,7 +158,8 @@ def start_and_open(background: bool = False) -> None:
     settings = settings_of(None, None)
     if port := running_on(settings.data.expanduser()):
         typer.echo(f"Cue Jar is already running at http://127.0.0.1:{port}/")
-        open_browser(f"http://127.0.0.1:{port}/")
+        if not background:
+            open_browser(f"http://127.0.0.1:{port}/")
         return
     try:
         usual, settings.port = settings.port, free_port(settings.port)

@@ -19,7 +19,7 @@ from typing import Any, Literal, NamedTuple, TypeVar
 from pebble import ProcessExpired, ProcessPool
 
 from cuejar.ending import end_with_parent
-from cuejar.starting import CANNOT_START, can_start
+from cuejar.starting import CANNOT_START, START_S, can_start
 
 LOOK_S = 0.15
 SLOW_S = 5.0
@@ -178,22 +178,22 @@ class Workers:
         self._tasks[job.id] = task
         self._note(job)
         state: State = "failed"
-        problem, begin, checked = "", monotonic(), False
+        problem, begin, patience = "", monotonic(), SLOW_S
         try:
             while True:
                 done, _ = await asyncio.wait([task], timeout=LOOK_S)
                 if done:
                     break
                 self._proven = self._proven or scheduled.running()
-                if not self._proven and monotonic() > begin + SLOW_S:
+                if not self._proven and monotonic() > begin + patience:
                     if not await asyncio.to_thread(can_start):
                         problem = CANNOT_START
                         self.close()
                         raise WorkFailed("start")
-                    if checked:  # They would start, but these workers don't.
+                    if patience > SLOW_S:  # Others start, but these workers don't.
                         self.close()
                         raise _PoolLost
-                    begin, checked = monotonic(), True
+                    begin, patience = monotonic(), SLOW_S + START_S
                 share = job.share
                 with contextlib.suppress(OSError, ValueError):
                     share = float(progress.read_text())

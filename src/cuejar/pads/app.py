@@ -12,9 +12,10 @@ from starlette.applications import Starlette
 from starlette.middleware import Middleware
 from starlette.requests import Request
 from starlette.responses import FileResponse, JSONResponse, Response
-from starlette.routing import Route, WebSocketRoute
+from starlette.routing import BaseRoute, Route, WebSocketRoute
 from starlette.websockets import WebSocket, WebSocketDisconnect
 
+from cuejar.api.errors import Refused
 from cuejar.guard import Guard
 from cuejar.headers import Headers
 from cuejar.live.pads import Pads, PadsLine
@@ -51,7 +52,7 @@ def files_of(web: Path, page: str = PAGE) -> frozenset[str]:
     return frozenset(file.removeprefix("assets/") for file in found if file.startswith("assets/"))
 
 
-def nothing() -> Response:
+def _nothing() -> Response:
     return JSONResponse({"what": "Nothing is at this address.", "do": "", "problems": []}, 404)
 
 
@@ -60,16 +61,11 @@ def pads_app(pads: Pads, web: Path, port: int, names: Iterable[str], scheme: str
     names: the host names under which others may connect; the first is shown.
     scheme: ``http`` or ``https``.
     """
-    names, files = list(names), files_of(web)
 
     async def page(_: Request) -> Response:
         if not (web / PAGE).is_file():
             return JSONResponse({"what": "The pages haven’t been built.", "do": "Run make setup.", "problems": []}, 503)
         return FileResponse(web / PAGE, headers={"Cache-Control": "no-cache"})
-
-    async def asset(request: Request) -> Response:
-        name = request.path_params["name"]
-        return FileResponse(web / "assets" / name) if name in files else nothing()
 
     async def beside(request: Request) -> Response:
         name = request.url.path.removeprefix("/")
@@ -79,22 +75,38 @@ def pads_app(pads: Pads, web: Path, port: int, names: Iterable[str], scheme: str
         await socket.accept()
         await _serve(socket, pads)
 
+    routes = [Route("/", page), *[Route(f"/{name}", beside) for name in BESIDE], WebSocketRoute("/feed", feed)]
+    return outer_app(routes, web, PAGE, port, names, scheme)
+
+
+def outer_app(routes: list[BaseRoute], web: Path, page: str, port: int, names: Iterable[str], scheme: str) -> Starlette:
+    """Returns what a port serves that others may reach: these routes and the built files of one page; nothing else.
+
+    Args:
+        names: the host names under which others may connect; the first is shown.
+        scheme: ``http`` or ``https``.
+    """
+    names, files = list(names), files_of(web, page)
+
+    async def asset(request: Request) -> Response:
+        name = request.path_params["name"]
+        return FileResponse(web / "assets" / name) if name in files else _nothing()
+
     async def missing(_: Request, __: Exception) -> Response:
-        return nothing()
+        return _nothing()
+
+    async def refused(_: Request, error: Exception) -> Response:
+        assert isinstance(error, Refused)
+        return JSONResponse({"what": error.what, "do": error.do, "problems": []}, error.status)
 
     sockets = "wss" if scheme == "https" else "ws"
     return Starlette(
-        routes=[
-            Route("/", page),
-            Route("/assets/{name}", asset),
-            *[Route(f"/{name}", beside) for name in BESIDE],
-            WebSocketRoute("/feed", feed),
-        ],
+        routes=[*routes, Route("/assets/{name}", asset)],
         middleware=[
             Middleware(Headers, port=port, names=names, scheme=sockets),
             Middleware(Guard, port=port, names=names, scheme=scheme),
         ],
-        exception_handlers={404: missing, 405: missing},
+        exception_handlers={404: missing, 405: missing, Refused: refused},
     )
 
 

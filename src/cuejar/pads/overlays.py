@@ -6,20 +6,17 @@ from collections.abc import Iterable
 from pathlib import Path
 
 from starlette.applications import Starlette
-from starlette.middleware import Middleware
 from starlette.requests import Request
-from starlette.responses import FileResponse, JSONResponse, Response
+from starlette.responses import Response
 from starlette.routing import Route, WebSocketRoute
 from starlette.types import ASGIApp
+from starlette.websockets import WebSocket
 
-from cuejar.api.errors import Refused
 from cuejar.api.feeds import overlay_feed, overlay_page
 from cuejar.api.media import file as media_file
 from cuejar.api.speech import sound
 from cuejar.core.rules.pairing import Known
-from cuejar.guard import Guard
-from cuejar.headers import Headers
-from cuejar.pads.app import files_of, nothing
+from cuejar.pads.app import outer_app
 from cuejar.pads.server import Certificate, PadsServer
 from cuejar.studio import Studio
 
@@ -27,18 +24,10 @@ PAGE = "overlay.html"
 
 
 def overlays_app(studio: Studio, web: Path, port: int, names: Iterable[str], scheme: str = "http") -> Starlette:
-    """Args:
-    names: the host names under which others may connect; the first is shown.
-    scheme: ``http`` or ``https``.
-    """
-    names, files = list(names), files_of(web, PAGE)
+    """Args: as `outer_app`."""
 
     async def page(request: Request) -> Response:
         return await overlay_page(studio, request.path_params["token"])
-
-    async def asset(request: Request) -> Response:
-        name = request.path_params["name"]
-        return FileResponse(web / "assets" / name) if name in files else nothing()
 
     async def media(request: Request) -> Response:
         return await media_file(studio, request.path_params["file_hash"])
@@ -46,31 +35,16 @@ def overlays_app(studio: Studio, web: Path, port: int, names: Iterable[str], sch
     async def speech(request: Request) -> Response:
         return await sound(studio, request.path_params["key"])
 
-    async def refused(_: Request, error: Exception) -> Response:
-        assert isinstance(error, Refused)
-        return JSONResponse({"what": error.what, "do": error.do, "problems": []}, error.status)
+    async def feed(socket: WebSocket) -> None:
+        await overlay_feed(socket, studio, socket.path_params["token"])
 
-    async def feed(socket: object) -> None:
-        await overlay_feed(socket, studio, socket.path_params["token"])  # type: ignore[arg-type, attr-defined]
-
-    async def missing(_: Request, __: Exception) -> Response:
-        return nothing()
-
-    sockets = "wss" if scheme == "https" else "ws"
-    return Starlette(
-        routes=[
-            Route("/overlay/{token}", page),
-            WebSocketRoute("/overlay/{token}/feed", feed),
-            Route("/assets/{name}", asset),
-            Route("/media/{file_hash}", media),
-            Route("/speech/{key}.wav", speech),
-        ],
-        middleware=[
-            Middleware(Headers, port=port, names=names, scheme=sockets),
-            Middleware(Guard, port=port, names=names, scheme=scheme),
-        ],
-        exception_handlers={404: missing, 405: missing, Refused: refused},
-    )
+    routes = [
+        Route("/overlay/{token}", page),
+        WebSocketRoute("/overlay/{token}/feed", feed),
+        Route("/media/{file_hash}", media),
+        Route("/speech/{key}.wav", speech),
+    ]
+    return outer_app(routes, web, PAGE, port, names, scheme)
 
 
 class OverlaysServer(PadsServer):

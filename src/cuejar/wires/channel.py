@@ -190,7 +190,7 @@ class Channel:
         answers = [await self.call("POST", "/replies", json={"text": "Mind the gap."}, headers=key) for _ in range(2)]
         for answer in answers:
             expect(answer.is_success, f"it answers {answer.status_code}", answer.text)
-        expect(answers[0].text == answers[1].text, "the same key again is answered otherwise", answers[1].text)
+        expect(answers[0].text == answers[1].text, "the same key again gets a different answer", answers[1].text)
 
     async def close(self) -> None:
         if self._socket is not None:

@@ -41,7 +41,7 @@ class Keys:
         if not self.memory:
             raise NotTried("its hello tells of no memory")
         again = await self.caller.answer("tap", params)
-        expect(again.get("result") == first["result"], "the repeat is answered otherwise", again)
+        expect(again.get("result") == first["result"], "the repeat gets a different answer", again)
         told = await self.caller.ask("known", {"ids": [params["id"], "st_never_sent"]})
         expect(isinstance(told, dict) and told.get("known") == [params["id"]], "it does not say which it did", told)
 

@@ -169,7 +169,7 @@ class Things:
         params["id"] = f"st_{secrets.token_hex(8)}"
         first, again = await self.caller.answer("do", params), await self.caller.answer("do", params)
         expect("result" in first, "it was refused", first)
-        expect(first.get("result") == again.get("result"), "the repeat is answered otherwise", again)
+        expect(first.get("result") == again.get("result"), "the repeat gets a different answer", again)
 
     async def survives_odd_messages(self) -> None:
         for odd in ("this is not JSON", "[" * 2_000, "[]", '{"jsonrpc":"2.0","id":77,"params":[]}'):

@@ -200,7 +200,7 @@ export function pointMoved(
   return curve.map((point, i) => (i === index ? moved : point))
 }
 
-/** Preset curves, for an evening of so many minutes. */
+/** Preset curves, for a night of this many minutes. */
 export function curvesFor(length: number): { name: string; hint: string; curve: CurvePoint[] }[] {
   const drawn = (...points: [number, number][]): CurvePoint[] =>
     points.map(([share, level]) => ({ at_min: half(share * length), level }))

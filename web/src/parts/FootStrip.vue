@@ -8,7 +8,7 @@ const live = useLive()
 const WORDS: Record<GearRow['state'], string> = {
   in_step: 'in sync',
   catching_up: 'catching up',
-  away: 'away',
+  away: 'disconnected',
   off: 'off',
 }
 /** Whether other computers may show overlays. */

@@ -92,7 +92,11 @@ def _row(
     if not viewer:
         found = by_name.get(folded(name), [])
         if len(found) != 1:
-            return refused("This viewer doesn’t exist." if not found else "Two viewers are called so; name one by id.")
+            return refused(
+                "This viewer doesn’t exist."
+                if not found
+                else "Two viewers have that name. Use the id of the one you mean."
+            )
         viewer = found[0]
     if len(viewer) > 200:
         return refused("That isn’t a viewer id.")

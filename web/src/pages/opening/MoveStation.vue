@@ -15,7 +15,7 @@ const all = useGear()
 const found = shallowRef<Found[] | null>(null)
 const busy = ref(false)
 const there = computed(() => (live.state?.gear ?? []).filter((one) => one.kind !== 'channel'))
-const WORDS = { in_step: 'in sync', catching_up: 'catching up', away: 'away', off: 'off' } as const
+const WORDS = { in_step: 'in sync', catching_up: 'catching up', away: 'disconnected', off: 'off' } as const
 
 async function look(): Promise<void> {
   busy.value = true

@@ -27,7 +27,7 @@ const kind = computed(() => all.kindOf(props.gear.kind))
 const resting = ref(false)
 const painting = ref(false)
 
-const WORDS = { in_step: 'in sync', catching_up: 'catching up', away: 'away', off: 'off' } as const
+const WORDS = { in_step: 'in sync', catching_up: 'catching up', away: 'disconnected', off: 'off' } as const
 const row = computed(() => live.state?.gear.find((g) => g.id === props.gear.id))
 const state = computed(() => row.value?.state ?? (props.gear.state as keyof typeof WORDS))
 const entry = computed(() => book.book?.gear.find((g) => g.id === props.gear.id))
