@@ -6,8 +6,7 @@ import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { useLive, type Device } from '@/composables/useLive'
 import { attempt, say } from '@/composables/useSay'
-import { addressChoices } from '@/logic/choices'
-import PickField from '@/parts/PickField.vue'
+import AllowFrom from '@/parts/AllowFrom.vue'
 import PickOption from '@/parts/PickOption.vue'
 import PairDialog from './PairDialog.vue'
 
@@ -17,7 +16,6 @@ const where = shallowRef<Schemas['PadsOut'] | null>(null)
 const pairing = ref<'beyond' | 'here' | null>(null)
 const devices = computed(() => live.state?.pads.devices ?? [])
 const cues = computed(() => (book.book?.cues ?? []).map((cue) => ({ value: cue.id, name: cue.name })))
-const choices = computed(() => addressChoices(where.value?.addresses ?? [], where.value?.beyond ?? ''))
 
 async function load(): Promise<void> {
   where.value = await got(api.GET('/api/pads'))
@@ -69,17 +67,7 @@ onMounted(() => void attempt(load))
       <h2 class="grow">Phones and second screens</h2>
     </div>
     <template v-if="where">
-      <label class="row">
-        <span class="soft small">Allow from</span>
-        <PickField
-          class="grow"
-          :model-value="where.beyond"
-          :choices="choices"
-          aria-label="Allow from"
-          data-test="beyond"
-          @update:model-value="attempt(() => listen($event))"
-        />
-      </label>
+      <AllowFrom :where="where" :listen="listen" data-test="beyond" />
       <p v-if="where.beyond" class="soft small">
         Others on this network can see that something is here, but only paired devices can use it.
         {{ where.listens ? '' : 'Not listening there yet.' }}
