@@ -70,7 +70,7 @@ def _kept(was: Callable[..., Any], value: Any) -> Callable[..., Any]:
 
 BROKEN: dict[str, tuple[str, Callable[[Any], Callable[..., Any]], str, str]] = {
     "tells nobody": ("tell", lambda was: lambda *_: None, "to every connection that said hello", "was not sent within"),
-    "does it again": ("do", lambda was: lambda *_: {"done": secrets.token_hex(4)}, "gets the first answer", "otherwise"),
+    "does it again": ("do", lambda was: lambda *_: {"done": secrets.token_hex(4)}, "gets the first answer", "a different answer"),
     "sets nothing": ("set", lambda was: lambda t, s, value, by: {"value": value}, "the setting as it is now", "contradicts"),
     "signs nothing": (
         "set", lambda was: lambda t, s, value, by: was(t, s, value, "somebody"), "changes by hand are safe", "that it was us",
