@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import get_args, get_origin
 
 import pytest
+from coloraide import Color
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -16,7 +17,7 @@ from cuejar.core.book.book import Book, Reward, WordList
 from cuejar.core.book.files import book_from
 from cuejar.core.kinds.gear import CHANNEL, GEAR_KINDS
 from cuejar.core.kinds.table import KINDS, AnyBeat
-from cuejar.core.measures.colour import Color, fade, random_colour, read_colour
+from cuejar.core.measures.colour import fade, random_colour, read_colour
 from cuejar.core.parts.base import BookError
 from cuejar.core.parts.callkinds import ChatCall
 from cuejar.core.rules.calls import chat_matches, text_after
