@@ -7,6 +7,8 @@ from pathlib import Path
 from typing import Any
 
 from cuejar.core.book.book import Book
+from cuejar.live.devices import Devices
+from cuejar.live.hands import Hands
 from cuejar.live.journal import Journal
 from cuejar.live.latches import Latches
 from cuejar.live.rig import Rig
@@ -16,6 +18,7 @@ from cuejar.live.troubles import Troubles
 from cuejar.live.watch import Watch
 from cuejar.settings import Settings
 from cuejar.store.database import open_database
+from cuejar.store.secrets import Secrets
 from cuejar.store.writer import Writer
 
 
@@ -32,7 +35,7 @@ class Inside:
         self.runner = Runner(Settings(data=folder), self.journal, self.writer, self.watch, self.troubles)
         self.runner.load(book)
         self.latches = Latches(self.database.sessions, self.runner.keep_later, self.journal.installation)
-        self.rig = Rig(self.runner, secret, standins, self.latches)
+        self.rig = Rig(self.runner, secret, standins, self.latches, self._hands())
         self.runner.ears = [self.rig]
         self.strikes = Strikes(
             self.rig.striker,
@@ -42,6 +45,10 @@ class Inside:
             lambda failed: self.runner.post(failed, patient=True),
             lambda strike: "chat" if strike.kind == "reply" else self.rig.where(strike),
         )
+
+    def _hands(self) -> Hands:
+        keys = Secrets(self.database.path.parent, False)
+        return Hands(Devices(self.database.sessions, self.writer, keys), lambda: None)
 
     def start(self, **media: Any) -> None:
         self.runner.start(self.book, media)

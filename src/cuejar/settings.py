@@ -31,6 +31,10 @@ class Settings(BaseSettings):
         le=65_525,
         description="the server's port; the pads' is this plus 5, the overlays' on the network plus 6, the stand-ins' plus 10",
     )
+    hands: Path = Field(
+        default_factory=lambda: user_state_path("cue-jar") / "hands.json",
+        description="what cuejar hands keeps: this computer's key, and what it pressed",
+    )
     last: Path = Field(
         default_factory=lambda: user_state_path("cue-jar") / "last-folder",
         description="the file that says which data folder was used last, for the commands",

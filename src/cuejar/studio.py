@@ -34,11 +34,12 @@ from cuejar.live.desk import TOPIC, Desk
 from cuejar.live.devices import Devices
 from cuejar.live.drivers.overlay import Overlays, topic
 from cuejar.live.folders import PREFIX, Folders, media_id
+from cuejar.live.hands import Hands
 from cuejar.live.hub import Hub
 from cuejar.live.inlets import MOST_SEEN, Inlets
 from cuejar.live.journal import Journal
 from cuejar.live.latches import Latches
-from cuejar.live.messages import DeskBook, Source
+from cuejar.live.messages import DeskBook, PadsDesk, Source
 from cuejar.live.orderlog import OrderLog
 from cuejar.live.osc_in import OscIn
 from cuejar.live.pads import Pads
@@ -196,7 +197,10 @@ class Studio:
         self.folders = Folders(self.runner, self.library, self._media_changed)
         self.secrets = Secrets(self.folder, settings.key_store)
         latches = Latches(self.sessions, self.runner.keep_later, journal.installation)
-        self.rig = Rig(self.runner, self.secrets.get, settings.standins, latches)
+        self.devices = Devices(self.sessions, self.writer, self.secrets)
+        self.pads = Pads(self.hub, self.runner, self.devices, self._change_house)
+        self.hands = Hands(self.devices, lambda: self.hub.changed(), self.pads)
+        self.rig = Rig(self.runner, self.secrets.get, settings.standins, latches, self.hands)
         self.simulated = Simulated(self.folder / "simulated", settings.standins_port, settings.standins, self.watch)
         self.channels = Channels(
             self.runner, self.sessions, self.secrets.get, self.rig.address, settings.channel, self._reward_by_hand
@@ -211,9 +215,7 @@ class Studio:
         )
         self.inlets = Inlets()
         self.osc = OscIn(self.runner, self.inlets, self._change_house)
-        self.devices = Devices(self.sessions, self.writer, self.secrets)
         self.rehearsals = Rehearsals(self.watch)
-        self.pads = Pads(self.hub, self.runner, self.devices, self._change_house)
         with self.sessions() as session:
             rows = session.scalars(select(LinkRow).where(LinkRow.kind == OVERLAY_LINK))
             self._tokens = {row.thing: row.value for row in rows}
@@ -253,6 +255,9 @@ class Studio:
         self.channels.owe(settled)
         self.strikes.owe(strikes)
 
+    def _pads_told(self) -> PadsDesk:
+        return self.pads.told_to_the_desk(self.hands)
+
     def owed(self) -> dict[str, int]:
         """Returns how much is owed to channel and gear."""
         return {"settlements": self.channels.owed, "strikes": len(self.strikes.owed)}
@@ -282,7 +287,7 @@ class Studio:
         self.desk.gear = lambda: [*self.channels.rows(), *self.rig.rows()]
         self.rig.on_state, self.rig.on_renamed = self.desk.changed, self._renamed
         self.runner.ears += [self.rig, self.pads]
-        self.desk.pads, self.devices.on_change = self.pads.told_to_the_desk, self.desk.changed
+        self.desk.pads, self.devices.on_change = self._pads_told, self.desk.changed
         self.runner.start(self.books.book, self.facts())
         self.inlets.heard = self.runner.journal.has_heard
         self.inlets.remember(self.runner.journal.hooks_before(MOST_SEEN))

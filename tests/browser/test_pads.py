@@ -16,6 +16,7 @@ from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import chromium
 from tests.browser.person import Person, attributes
+from tests.computer import Computer, Keyboard
 from tests.running import Running, until
 
 CUES: list[dict[str, Any]] = [
@@ -248,3 +249,34 @@ def test_a_code_is_covered_until_it_is_asked_for_and_scanned_once(halt: Running,
     phone.get(driver.execute_script("return window.offered.link"))
     pad(phone, "bell")
     desk.reads("Phone is paired.")
+
+
+def test_keys_of_another_computer_are_paired_shown_and_removed_by_hand(
+    running: Running, driver: Chrome, tmp_path: Path
+) -> None:
+    running.book(
+        gear=[{"id": "keys", "kind": "keys", "name": "Keys"}],
+        cues=[{"id": "f8", "name": "F8", "beats": [{"id": "k", "kind": "tap", "combo": "F8"}]}],
+    )
+    driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": SCANNED})
+    rig, keyboard = Person(driver), Keyboard()
+    driver.get(f"http://127.0.0.1:{running.port}/rig")
+    rig.click("[data-gear=keys] [data-test=set-up]")
+    rig.click("[data-test=pair-hands]")
+    rig.press("Show the command where viewers can’t see it")
+    command, _, rest = rig.see("[data-test=hands-command]").text.rpartition(" ")
+    assert command == f"cuejar hands http://127.0.0.1:{running.port + 5}/"
+    with Computer(tmp_path / "hands.json", keyboard, rest).runs(command.split()[-1].rstrip("/")):
+        rig.reads("Paired. Keys are now pressed there.")
+        rig.see("[data-test=hands] .lamp.here")
+        until(lambda: running.now["gear"][0]["address"] == "hands:")
+        until(lambda: running.api.get("/api/gear").json()[0]["state"] == "in_step")
+        running.api.post("/api/cues/f8/fire", json={}).raise_for_status()
+        until(lambda: keyboard.taps == ["F8"])
+        rig.fill("[data-test=hands] [aria-label='Device name']", "Engine shed")
+        until(lambda: running.state()["pads"]["hands"]["name"] == "Engine shed")
+    rig.reads("Start cuejar hands on that computer")
+    rig.click("[data-test=remove-hands]")
+    rig.click(".el-popconfirm__action .el-button--primary")
+    rig.see("[data-test=pair-hands]")
+    until(lambda: running.now["gear"][0]["address"] == "")

@@ -386,7 +386,7 @@ def test_others_are_let_in_by_https_on_the_address_that_is_switched_on(tmp_path:
         link = f"{server.link()}#pair.{made.id}.{made.key.hex()}"
         phone = await asyncio.to_thread(lambda: Phone.of_link(link, trust).join())
         assert phone.told["welcome"]["name"] == "Phone"
-        assert [one.connected for one in studio.pads.told_to_the_desk().devices] == [1]
+        assert [one.connected for one in studio.pads.told_to_the_desk(studio.hands).devices] == [1]
         assert PadsServer(studio, server.port).beyond == "127.0.0.1", "the address is kept"
         await server.listen_beyond("")
         assert await asyncio.to_thread(phone.is_ended)

@@ -602,7 +602,7 @@ def test_this_machines_own_keyboard() -> None:
         pytest.skip("there is no Xvfb or no pynput here")
     script = """
 import asyncio
-from cuejar.live.drivers.keys import OwnKeyboard
+from cuejar.live.drivers.keyboard import OwnKeyboard
 from pynput import keyboard
 seen = []
 listening = keyboard.Listener(on_press=lambda key: seen.append(str(key)))

@@ -12,7 +12,7 @@ from cuejar.api.errors import Refused
 from cuejar.api.found import Done
 from cuejar.api.need import TheStudio
 from cuejar.api.shapes import Shape
-from cuejar.live.devices import Device, Offer
+from cuejar.live.devices import Device, Does, Offer
 from cuejar.pads.server import PadsServer, addresses
 
 router = APIRouter(prefix="/api/pads", tags=["pads"])
@@ -97,17 +97,18 @@ async def beyond(server: TheServer, body: BeyondIn) -> PadsOut:
 
 class OfferIn(Shape):
     """``cues``: the device is limited to these; none: it may do everything. ``here``: the link is for this computer
-    itself.
+    itself. ``does``: what it is paired for; a computer whose keys are pressed gets a code to type.
     """
 
     name: Annotated[str, Field(min_length=1, max_length=50)] = "Phone"
     cues: Annotated[list[str], Field(max_length=500)] | None = None
     here: bool = False
+    does: Does = "pads"
 
 
 class OfferOut(Shape):
-    """A link for one new device, as text and as a QR code (an SVG as data URI); valid once, until ``ends`` (ms since
-    1970).
+    """A link for one new device, as text and as a QR code (an SVG as data URI), or the command for a computer whose keys
+    are pressed; valid once, until ``ends`` (ms since 1970).
     """
 
     id: str
@@ -118,9 +119,14 @@ class OfferOut(Shape):
 
 @router.post("/offers", status_code=201)
 async def offer(studio: TheStudio, server: TheServer, body: OfferIn) -> OfferOut:
-    made = studio.devices.offer(body.name.strip() or "Phone", body.cues)
+    if body.does == "hands" and (paired := studio.devices.hands()) is not None:
+        raise Refused(409, f"{paired.name} is paired already.", "Remove it first.")
+    made = studio.devices.offer(body.name.strip() or "Phone", body.cues, body.does)
     if made is None:
         raise Refused(409, "Too many devices are paired.", "Revoke one you no longer use.")
+    if made.code:
+        command = f"cuejar hands {server.link(beyond=not body.here)} {made.code}"
+        return OfferOut(id=made.id, link=command, code="", ends=made.ends)
     # Browsers never send the part after the #.
     link = f"{server.link(beyond=not body.here)}#pair.{made.id}.{made.key.hex()}"
     return OfferOut(
@@ -139,7 +145,7 @@ class OfferState(Shape):
 async def offered(studio: TheStudio, found: TheOffer) -> OfferState:
     if found.taken:
         return OfferState(state="paired", device=found.taken)
-    return OfferState(state="waits" if studio.devices.open_offer(found.id) else "over", device="")
+    return OfferState(state="waits" if studio.devices.open_offer(found.id, found.does) else "over", device="")
 
 
 @router.delete("/offers/{offer_id}")
@@ -168,6 +174,7 @@ async def revoke(studio: TheStudio, device: TheDevice) -> Done:
         await studio.devices.revoke(device)
     finally:
         studio.pads.let_go(device)
+        studio.hands.let_go(device)
     return Done(what=f"{device.name} revoked.")
 
 

@@ -1,4 +1,6 @@
-"""Devices that may press pads: paired through a link, saved with a name and limits, locked after many wrong signatures."""
+"""Paired devices, saved with a name and locked after many wrong signatures: those with pads, paired through a link and
+perhaps limited; and the one computer whose keys are pressed, paired through a code.
+"""
 
 from __future__ import annotations
 
@@ -6,18 +8,21 @@ import secrets
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import Literal
 
 from sqlalchemy import delete, select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
-from cuejar.core.rules.pairing import KEY_BYTES, OFFER_MS, Conduct, SignedLine, key_of_device
+from cuejar.core.rules.pairing import KEY_BYTES, OFFER_MS, Conduct, SignedLine, key_of_device, new_code, of_code
 from cuejar.store.models import DeviceRow
 from cuejar.store.secrets import Secrets
 from cuejar.store.writer import Work, Writer
 
 MOST_DEVICES, MOST_OFFERS = 50, 20
 SEEN_EVERY_MS = 60_000
+Does = Literal["pads", "hands"]
+"""What a device is paired for: it presses pads, or its keys are pressed."""
 
 
 def now_ms() -> int:
@@ -35,17 +40,20 @@ class Device:
     seen: int = 0
     cues: list[str] | None = None
     conduct: Conduct = field(default_factory=Conduct)
+    does: Does = "pads"
 
 
 @dataclass(slots=True)
 class Offer:
-    """A link for pairing one device, until ``ends`` (ms since 1970). ``taken`` is the device that used it."""
+    """A link or ``code`` for pairing one device, until ``ends`` (ms since 1970). ``taken`` is the device that used it."""
 
     id: str
     key: bytes
     ends: int
     name: str
     cues: list[str] | None
+    does: Does = "pads"
+    code: str = ""
     taken: str = ""
 
 
@@ -59,27 +67,41 @@ class Devices:
         with sessions() as session:
             rows = session.scalars(select(DeviceRow).order_by(DeviceRow.made)).all()
         self.all = {
-            row.id: Device(row.id, row.name, row.made, row.seen, row.cues, Conduct(locked=row.locked)) for row in rows
+            row.id: Device(row.id, row.name, row.made, row.seen, row.cues, Conduct(locked=row.locked), _does(row.does))
+            for row in rows
         }
 
     def key(self, device: str) -> bytes:
         """Returns a device's key; empty if unknown."""
         return bytes.fromhex(self._keys.get(_secret(device))) if device in self.all else b""
 
+    def of(self, device: str, does: Does) -> Device | None:
+        """Returns a device that is paired for this."""
+        found = self.all.get(device)
+        return found if found is not None and found.does == does else None
+
+    def hands(self) -> Device | None:
+        """Returns the computer whose keys are pressed: there is at most one, so that every tap has one memory."""
+        return next((device for device in self.all.values() if device.does == "hands"), None)
+
     # Pairing
 
-    def offer(self, name: str, cues: list[str] | None) -> Offer | None:
-        """Makes a link for one new device; None: there are too many devices or offers already."""
+    def offer(self, name: str, cues: list[str] | None, does: Does = "pads") -> Offer | None:
+        """Makes a link or code for one new device; None: there are too many devices or offers already."""
         self._drop_old()
         if len(self.all) >= MOST_DEVICES or len(self.offers) >= MOST_OFFERS:
             return None
-        made = Offer(secrets.token_hex(8), secrets.token_bytes(KEY_BYTES), now_ms() + OFFER_MS, name, cues)
+        code = new_code() if does == "hands" else ""
+        name_of, key = of_code(code) if code else (secrets.token_hex(8), secrets.token_bytes(KEY_BYTES))
+        made = Offer(name_of, key, now_ms() + OFFER_MS, name, cues, does, code)
         self.offers[made.id] = made
         return made
 
-    def open_offer(self, offer: str) -> Offer | None:
+    def open_offer(self, offer: str, does: Does) -> Offer | None:
         found = self.offers.get(offer)
-        return found if found is not None and not found.taken and found.ends > now_ms() else None
+        if found is None or found.taken or found.does != does or found.ends <= now_ms():
+            return None
+        return found if does == "pads" or self.hands() is None else None
 
     def withdraw(self, offer: str) -> None:
         self.offers.pop(offer, None)
@@ -91,6 +113,7 @@ class Devices:
     async def paired(self, offer: Offer, line: SignedLine) -> Device:
         """Makes the device that used an offer's link; the link stops working. Raises CannotWrite."""
         device = Device(f"d{secrets.token_hex(6)}", self._free_name(offer.name), now_ms(), now_ms(), offer.cues)
+        device.does = offer.does
         offer.taken = device.id
         try:
             self._keys.put(_secret(device.id), key_of_device(offer.key, device.id, line.theirs, line.ours).hex())
@@ -154,12 +177,17 @@ class Devices:
             "seen": device.seen,
             "cues": device.cues,
             "locked": device.conduct.locked,
+            "does": device.does,
         }
         query = insert(DeviceRow).values(row).on_conflict_do_update(index_elements=["id"], set_=row)
         await self._do(lambda connection: connection.execute(query))
 
     async def _do(self, work: Work[object]) -> None:
         await self._writer.do(work)
+
+
+def _does(told: str) -> Does:
+    return "hands" if told == "hands" else "pads"
 
 
 def _secret(device: str) -> str:

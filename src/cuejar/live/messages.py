@@ -158,7 +158,7 @@ class Wrong(Told):
 
 
 class DeviceTold(Told):
-    """A phone or second screen with pads: its number of connections, and of wrong signatures in its name."""
+    """A paired device: its number of connections, and of wrong signatures in its name."""
 
     id: str
     name: str
@@ -171,10 +171,11 @@ class DeviceTold(Told):
 
 
 class PadsDesk(Told):
-    """What pads show, and the devices that have any."""
+    """What pads show, the devices that have any, and the computer whose keys are pressed."""
 
     rows: list[PadNow]
     devices: list[DeviceTold]
+    hands: DeviceTold | None = None
 
 
 class QuietTold(Told):

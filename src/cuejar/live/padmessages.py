@@ -17,6 +17,9 @@ from cuejar.live.messages import Message, Pong
 Number = Annotated[str, Field(pattern=r"^[0-9a-f]{32,128}$")]
 Signature = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 
+MOST_BODY = 3_000
+"""How long what is asked of hands, or its answer, may be."""
+
 # To the device
 
 
@@ -90,6 +93,15 @@ class PadsRefused(Message):
     wait_ms: int = 0
 
 
+class HandsAsk(Message):
+    """A request to the computer whose keys are pressed: ``body`` has a method of the wire of the keys and its params."""
+
+    t: Literal["ask"] = "ask"
+    n: int
+    body: str
+    signature: str
+
+
 PadsMessage = Annotated[
     PadsChallenge | PadsPaired | PadsWelcome | PadsTold | PadsNow | PadsDone | PadsRefused | Pong,
     Field(discriminator="t"),
@@ -130,6 +142,18 @@ class PadsPing(_Said):
     t: Literal["ping"]
     sent: Annotated[float, Field(ge=-1e15, le=1e15)]
 
+
+class HandsAnswer(_Said):
+    """The answer to the request of the same number: ``body`` has a result or an error."""
+
+    t: Literal["answer"]
+    n: Annotated[int, Field(ge=1, le=1_000_000_000)]
+    body: Annotated[str, Field(max_length=MOST_BODY)]
+    signature: Signature
+
+
+HandsSaid = Annotated[PadsHello | PadsProve | HandsAnswer | PadsPing, Field(discriminator="t")]
+"""Every message from a computer whose keys are pressed."""
 
 PadsSaid = Annotated[PadsHello | PadsProve | PadsDo | PadsPing, Field(discriminator="t")]
 """Every message from a device."""

@@ -1,15 +1,9 @@
-"""Pads on other devices: accepted by a signature, with their requests and messages.
-
-A connection (`PadsLine`) has no rights until it has proved its key; then each request is counted and signed. Anything
-else ends it.
-"""
+"""Pads on other devices: their requests, each counted and signed, and their messages."""
 
 from __future__ import annotations
 
 import asyncio
 import json
-import logging
-import secrets
 import time
 from collections import deque
 from collections.abc import Awaitable, Callable, Sequence
@@ -24,60 +18,41 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.rules.door import REASONS
 from cuejar.core.rules.pads import endings, opens, padded
-from cuejar.core.rules.pairing import Known, Senders, SignedLine, key_of_device
-from cuejar.live.devices import Device, Devices, Offer, now_ms
-from cuejar.live.hub import Hub, Listener
-from cuejar.live.messages import DeviceTold, Message, PadsDesk, Pong
+from cuejar.live.devices import Device, Devices
+from cuejar.live.hub import Hub
+from cuejar.live.messages import PadsDesk, Pong
 from cuejar.live.padmessages import (
     HouseWish,
     LetGoWish,
-    PadsChallenge,
     PadsDo,
     PadsDone,
-    PadsHello,
     PadsNow,
-    PadsPaired,
-    PadsProve,
-    PadsRefused,
     PadsSaid,
     PadsTold,
-    PadsWelcome,
     PadsWish,
     PadTold,
     PressWish,
     RestWish,
     VolumeWish,
 )
+from cuejar.live.proving import Entry, ProvenLine
 from cuejar.live.runner import NotNow, Runner
 from cuejar.store.writer import CannotWrite
 
 PAUSE_S = 0.1
-UNKNOWN_S = 1.0
-"""How long an unknown device waits for its refusal."""
-MOST_LINES = 100
 RATE, RATE_S = 200, 10.0
 """How many requests a device may make in how long."""
 MOST_TOLD = 50
-log = logging.getLogger(__name__)
-SAID: TypeAdapter[Any] = TypeAdapter(PadsSaid)
 WISH: TypeAdapter[Any] = TypeAdapter(PadsWish)
 ChangeHouse = Callable[[dict[str, Any]], Awaitable[None]]
 
 
-def topic(device: str) -> str:
-    """Returns the topic of a device's feed."""
-    return f"pads/{device}"
-
-
-class Pads:
+class Pads(Entry):
     """Sends the state to every device, and carries out their requests."""
 
     def __init__(self, hub: Hub, runner: Runner, devices: Devices, house: ChangeHouse) -> None:
-        self.hub, self.runner, self.devices, self.house = hub, runner, devices, house
-        self.lines: set[PadsLine] = set()
-        self.known = Known()
-        """Addresses from which devices proved themselves."""
-        self.senders = Senders()
+        super().__init__(devices, lambda: hub.changed())
+        self.runner, self.house = runner, house
         self.held: dict[tuple[str, str], str] = {}
         """The runs held by a device's presses, by device and cue."""
         self._stirred = asyncio.Event()
@@ -103,167 +78,45 @@ class Pads:
             if there:
                 rows = self.runner.view.pads()
                 for line in there:
-                    line.tell(rows)
+                    if isinstance(line, PadsLine):
+                        line.tell(rows)
             await asyncio.sleep(PAUSE_S)
 
-    def told_to_the_desk(self) -> PadsDesk:
-        """Returns what the desk's own pads show, and the other devices with pads."""
-        count = {
-            device: sum(line.device is not None and line.device.id == device for line in self.lines)
-            for device in self.devices.all
-        }
-        rows = [
-            DeviceTold(
-                id=device.id,
-                name=device.name,
-                made=device.made,
-                seen=device.seen,
-                cues=device.cues,
-                locked=device.conduct.locked,
-                wrong=len(device.conduct.bad),
-                connected=count[device.id],
-            )
-            for device in self.devices.all.values()
-        ]
-        return PadsDesk(rows=self.runner.view.pads()[: 2 * MOST_TOLD], devices=rows)
-
-    def let_go(self, device: Device) -> None:
-        """Ends the connections of a device that was revoked or limited."""
-        for line in list(self.lines):
-            if line.device is not None and line.device.id == device.id:
-                line.listener.put(None)
+    def told_to_the_desk(self, hands: Entry) -> PadsDesk:
+        """Returns what the desk's own pads show, the other devices with pads, and the computer whose keys are pressed."""
+        paired = self.devices.hands()
+        return PadsDesk(
+            rows=self.runner.view.pads()[: 2 * MOST_TOLD],
+            devices=[self.told(device) for device in self.devices.all.values() if device.does == "pads"],
+            hands=hands.told(paired) if paired is not None else None,
+        )
 
 
-class PadsLine:
-    """One connection. Messages to it go through its listener; it is closed when `hear` returns False."""
+class PadsLine(ProvenLine):
+    """One connection of a device with pads."""
+
+    does = "pads"
+    said = TypeAdapter(PadsSaid)
 
     def __init__(self, pads: Pads, sender: str) -> None:
         """Args:
         sender: the address it comes from.
         """
-        self._pads, self._sender = pads, sender
-        self.listener = Listener("pads")
-        self.device: Device | None = None
-        self._offer: Offer | None = None
-        self._signed: SignedLine | None = None
-        self._hello: PadsHello | None = None
+        super().__init__(pads, sender)
+        self._pads = pads
         self._lately: deque[float] = deque()
         self._book: Book | None = None
         self._there: set[str] = set()
         self._said_pads = self._said_now = ""
 
-    def _say(self, message: Message) -> None:
-        self.listener.put(message.text())
-
-    def _refuse(self, why: Any, wait_ms: int = 0) -> bool:
-        self._say(PadsRefused(why=why, wait_ms=wait_ms))
-        return False
-
-    async def hear(self, text: str) -> bool:
-        """Takes a message from the connection. False: the connection is to be ended."""
-        try:
-            said = SAID.validate_json(text)
-        except ValidationError:
-            return self._refuse("wrong")
-        if isinstance(said, PadsHello):
-            return self._greeted(said) if self._hello is None else self._refuse("wrong")
-        if isinstance(said, PadsProve):
-            return (
-                await self._proved(said) if self._signed is not None and self.device is None else self._refuse("wrong")
-            )
-        if self.device is None or self._signed is None:
-            return self._refuse("wrong")
+    async def proven(self, said: Any) -> bool:
         if isinstance(said, PadsDo):
             return await self._asked(said)
         self._say(Pong(sent=said.sent))
         return True
 
-    # Authentication
-
-    def _greeted(self, hello: PadsHello) -> bool:
-        devices, self._hello = self._pads.devices, hello
-        unproved = [line for line in self._pads.lines if line.device is None and line is not self]
-        if len(unproved) >= MOST_LINES and self._sender not in self._pads.known:
-            return self._refuse("full")
-        # The sender of a wrong proof waits; the device it claimed to be doesn't.
-        if wait := self._pads.senders.wait_ms(self._sender, now_ms()):
-            return self._refuse("slow", wait)
-        self._offer = devices.open_offer(hello.device) if hello.pair else None
-        known = None if hello.pair else devices.all.get(hello.device)
-        if known is not None and known.conduct.locked:
-            return self._refuse("locked")
-        key = self._offer.key if self._offer is not None else devices.key(hello.device) if known is not None else b""
-        # An unknown device gets the challenge too, so that it doesn't learn which ones are known.
-        self._signed = SignedLine(key or secrets.token_bytes(32), hello.number, secrets.token_hex(32))
-        self._say(PadsChallenge(number=self._signed.ours))
-        return True
-
-    async def _proved(self, prove: PadsProve) -> bool:
-        assert self._signed is not None and self._hello is not None
-        devices, hello = self._pads.devices, self._hello
-        right = self._signed.proves(prove.signature, "pair" if hello.pair else "prove")
-        if hello.pair:
-            return await self._pair(right)
-        known = devices.all.get(hello.device)
-        if known is None:
-            await asyncio.sleep(UNKNOWN_S)
-            return self._refuse("unknown")
-        if not right:
-            log.warning("A wrong proof was sent for the device %s, from %s.", known.name, self._sender)
-            return await self._slowed()
-        if known.conduct.locked:
-            return self._refuse("locked")
-        await self._welcome(known)
-        return True
-
-    async def _slowed(self) -> bool:
-        """Delays the sender of a wrong proof before the next attempt."""
-        senders = self._pads.senders
-        senders.wrong(self._sender, now_ms())
-        await asyncio.sleep(min(UNKNOWN_S, senders.wait_ms(self._sender, now_ms()) / 1000))
-        return self._refuse("wrong")
-
-    async def _pair(self, right: bool) -> bool:
-        assert self._signed is not None and self._hello is not None
-        devices, offer = self._pads.devices, self._pads.devices.open_offer(self._hello.device)
-        if offer is None or not right:
-            self._pads.senders.wrong(self._sender, now_ms())
-            await asyncio.sleep(UNKNOWN_S)
-            return self._refuse("expired")
-        try:
-            device = await devices.paired(offer, self._signed)
-        except CannotWrite:
-            return self._refuse("slow", 2000)
-        key = key_of_device(offer.key, device.id, self._signed.theirs, self._signed.ours)
-        self._signed = SignedLine(key, self._signed.theirs, self._signed.ours)
-        self._say(PadsPaired(device=device.id))
-        await self._welcome(device)
-        return True
-
-    async def _welcome(self, device: Device) -> None:
-        assert self._signed is not None
-        self.device = device
-        self._pads.known.add(self._sender)
-        self.listener.topic = topic(device.id)
-        self._say(PadsWelcome(signature=self._signed.welcome(), name=device.name, limited=device.cues is not None))
+    def welcomed(self, device: Device) -> None:
         self.tell(self._pads.runner.view.pads())
-        self._pads.hub.changed()
-        try:
-            await self._pads.devices.saw(device)
-        except CannotWrite:
-            log.info("The time %s was last seen could not be saved.", device.name)
-
-    async def _wrong(self, device: Device) -> bool:
-        log.warning("A wrong signature was sent for the device %s.", device.name)
-        try:
-            await self._pads.devices.wrong(device)
-        except CannotWrite:
-            log.warning("The lock of %s could not be saved; it holds until Cue Jar ends.", device.name)
-        if device.conduct.locked:
-            self._pads.let_go(device)
-            return self._refuse("locked")
-        await asyncio.sleep(device.conduct.wait_ms(now_ms()) / 1000)
-        return self._refuse("wrong")
 
     # Messages
 

@@ -16,6 +16,7 @@ from cuejar.core.kinds.table import KINDS
 from cuejar.core.parts.gear import Gear
 from cuejar.live.drivers.base import Driver
 from cuejar.live.drivers.table import DRIVERS, Set
+from cuejar.live.hands import Hands
 from cuejar.live.keeper import Keeper
 from cuejar.live.latches import Latches
 from cuejar.live.plugins import BROKEN
@@ -25,12 +26,15 @@ from cuejar.live.runner import Runner
 class Rig:
     """All connected gear."""
 
-    def __init__(self, runner: Runner, secret: Callable[[str], str], standins: str | None, latches: Latches) -> None:
+    def __init__(
+        self, runner: Runner, secret: Callable[[str], str], standins: str | None, latches: Latches, hands: Hands
+    ) -> None:
         """Args:
         secret: returns the secret of a piece of gear, by its id.
         standins: host and port of the stand-ins, for gear without an address.
         """
-        self._runner, self._secret, self.standins, self._latches = runner, secret, standins, latches
+        self._runner, self._secret, self.standins = runner, secret, standins
+        self._latches, self._hands = latches, hands
         self.keepers: dict[str, Keeper] = {}
         self._set_up: dict[str, tuple[Any, ...]] = {}
         self._gear: dict[str, Gear] = {}
@@ -58,6 +62,7 @@ class Rig:
                 lambda: runner.view.book,
                 runner.clock.now,
                 self._latches,
+                self._hands,
                 runner.journal.installation,
                 frozenset({runner.settings.port, runner.settings.pads_port}),
                 runner.settings.standins_port,

@@ -18,7 +18,9 @@ from starlette.websockets import WebSocket, WebSocketDisconnect
 from cuejar.api.errors import Refused
 from cuejar.guard import Guard
 from cuejar.headers import Headers
+from cuejar.live.hands import Hands, HandsLine
 from cuejar.live.pads import Pads, PadsLine
+from cuejar.live.proving import ProvenLine
 
 PAGE = "pads.html"
 BESIDE = {
@@ -56,7 +58,7 @@ def _nothing() -> Response:
     return JSONResponse({"what": "Nothing is at this address.", "do": "", "problems": []}, 404)
 
 
-def pads_app(pads: Pads, web: Path, port: int, names: Iterable[str], scheme: str = "http") -> Starlette:
+def pads_app(pads: Pads, hands: Hands, web: Path, port: int, names: Iterable[str], scheme: str = "http") -> Starlette:
     """Args:
     names: the host names under which others may connect; the first is shown.
     scheme: ``http`` or ``https``.
@@ -73,9 +75,22 @@ def pads_app(pads: Pads, web: Path, port: int, names: Iterable[str], scheme: str
 
     async def feed(socket: WebSocket) -> None:
         await socket.accept()
-        await _serve(socket, pads)
+        await _serve(socket, PadsLine(pads, _sender(socket)))
 
-    routes = [Route("/", page), *[Route(f"/{name}", beside) for name in BESIDE], WebSocketRoute("/feed", feed)]
+    async def pressed(socket: WebSocket) -> None:
+        await socket.accept()
+        line = HandsLine(hands, _sender(socket))
+        try:
+            await _serve(socket, line)
+        finally:
+            line.ended.set()
+
+    routes = [
+        Route("/", page),
+        *[Route(f"/{name}", beside) for name in BESIDE],
+        WebSocketRoute("/feed", feed),
+        WebSocketRoute("/hands", pressed),
+    ]
     return outer_app(routes, web, PAGE, port, names, scheme)
 
 
@@ -110,10 +125,13 @@ def outer_app(routes: list[BaseRoute], web: Path, page: str, port: int, names: I
     )
 
 
-async def _serve(socket: WebSocket, pads: Pads) -> None:
+def _sender(socket: WebSocket) -> str:
+    return socket.client.host if socket.client is not None else ""
+
+
+async def _serve(socket: WebSocket, line: ProvenLine) -> None:
     """Serves both directions of a device's connection until one of them ends."""
-    line = PadsLine(pads, socket.client.host if socket.client is not None else "")
-    pads.lines.add(line)
+    line.entry.lines.add(line)
     loop = asyncio.get_running_loop()
     ways = [asyncio.create_task(_speak(socket, line)), asyncio.create_task(_listen(socket, line))]
     late = loop.call_later(PROVE_S, lambda: line.listener.put(None) if line.device is None else None)
@@ -129,17 +147,17 @@ async def _serve(socket: WebSocket, pads: Pads) -> None:
             way.cancel()
         with contextlib.suppress(WebSocketDisconnect, RuntimeError, ValueError):
             await asyncio.gather(*ways, return_exceptions=True)
-        pads.lines.discard(line)
-        pads.hub.changed()
+        line.entry.lines.discard(line)
+        line.entry.on_change()
 
 
-async def _speak(socket: WebSocket, line: PadsLine) -> None:
+async def _speak(socket: WebSocket, line: ProvenLine) -> None:
     while (text := await line.listener.line.get()) is not None:
         await socket.send_text(text)
     await socket.close(4001)
 
 
-async def _listen(socket: WebSocket, line: PadsLine) -> None:
+async def _listen(socket: WebSocket, line: ProvenLine) -> None:
     while True:
         message = await socket.receive()
         if message["type"] == "websocket.disconnect":

@@ -154,7 +154,7 @@ class PadsServer:
 
     def app(self, names: list[str], scheme: str, web: Path) -> ASGIApp:
         """Returns what is served."""
-        return pads_app(self._studio.pads, web, self.port, names, scheme)
+        return pads_app(self._studio.pads, self._studio.hands, web, self.port, names, scheme)
 
     def names(self) -> list[str]:
         """Returns the host names for devices: the first is used in links."""

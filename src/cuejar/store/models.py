@@ -258,7 +258,9 @@ class PaidRow(Base):
 
 
 class DeviceRow(Base):
-    """A phone or second screen that may press pads: all of them, or those of some cues. Its key is among the secrets."""
+    """A phone or second screen that may press pads (all of them, or those of some cues), or a computer whose keys are
+    pressed. Its key is among the secrets.
+    """
 
     __tablename__ = "devices"
     id: Mapped[str] = mapped_column(String(40), primary_key=True)
@@ -267,3 +269,4 @@ class DeviceRow(Base):
     seen: Mapped[int] = mapped_column(Integer, default=0)
     cues: Mapped[list[Any] | None] = mapped_column(JSON(none_as_null=True), default=None)
     locked: Mapped[bool] = mapped_column(Boolean, default=False)
+    does: Mapped[str] = mapped_column(String(10), default="pads", server_default="pads")

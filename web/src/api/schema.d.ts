@@ -6859,7 +6859,7 @@ export interface components {
         /**
          * OfferIn
          * @description ``cues``: the device is limited to these; none: it may do everything. ``here``: the link is for this computer
-         *     itself.
+         *     itself. ``does``: what it is paired for; a computer whose keys are pressed gets a code to type.
          */
         OfferIn: {
             /**
@@ -6874,11 +6874,17 @@ export interface components {
              * @default false
              */
             here: boolean;
+            /**
+             * Does
+             * @default pads
+             * @enum {string}
+             */
+            does: "pads" | "hands";
         };
         /**
          * OfferOut
-         * @description A link for one new device, as text and as a QR code (an SVG as data URI); valid once, until ``ends`` (ms since
-         *     1970).
+         * @description A link for one new device, as text and as a QR code (an SVG as data URI), or the command for a computer whose keys
+         *     are pressed; valid once, until ``ends`` (ms since 1970).
          */
         OfferOut: {
             /** Id */
@@ -9872,7 +9878,7 @@ export interface components {
         };
         /**
          * DeviceTold
-         * @description A phone or second screen with pads: its number of connections, and of wrong signatures in its name.
+         * @description A paired device: its number of connections, and of wrong signatures in its name.
          */
         DeviceTold: {
             /** Id */
@@ -10204,13 +10210,14 @@ export interface components {
         };
         /**
          * PadsDesk
-         * @description What pads show, and the devices that have any.
+         * @description What pads show, the devices that have any, and the computer whose keys are pressed.
          */
         PadsDesk: {
             /** Rows */
             rows: components["schemas"]["PadNow"][];
             /** Devices */
             devices: components["schemas"]["DeviceTold"][];
+            hands?: components["schemas"]["DeviceTold"] | null;
         };
         /**
          * PadsDo

@@ -7,9 +7,11 @@ that nothing can be forged, altered, or replayed, on this connection or another.
 
 from __future__ import annotations
 
+import base64
 import hashlib
 import hmac
 import re
+import secrets
 from bisect import bisect_right
 from dataclasses import dataclass, field
 from typing import Final
@@ -40,6 +42,30 @@ def key_of_device(offered: bytes, device: str, theirs: str, ours: str) -> bytes:
     return bytes.fromhex(signed(offered, "device", device, theirs, ours))
 
 
+CODE_BYTES: Final = 10
+"""A code that is typed has 80 bits: nobody can find it from what crossed the network."""
+
+
+def new_code() -> str:
+    """Returns a code for pairing that can be typed: four groups of four letters and digits."""
+    letters = base64.b32encode(secrets.token_bytes(CODE_BYTES)).decode()
+    return "-".join(letters[at : at + 4] for at in range(0, len(letters), 4))
+
+
+def of_code(code: str) -> tuple[str, bytes]:
+    """Returns the id and the key of the offer that a code stands for, however it was typed.
+
+    Raises:
+        ValueError: it can't be one.
+    """
+    letters = re.sub(r"[\s-]", "", code).upper().replace("0", "O").replace("1", "I").replace("8", "B")
+    if not re.fullmatch(r"[A-Z2-7]{16}", letters):
+        raise ValueError("A code has four groups of four letters and digits, such as K7QX-2MPA-RB5D-XW3F.")
+    return hashlib.sha256(f"offer {letters}".encode()).hexdigest()[:16], hashlib.sha256(
+        f"key {letters}".encode()
+    ).digest()
+
+
 @dataclass(slots=True)
 class SignedLine:
     """One connection of a device, with what was signed on it so far. ``theirs`` and ``ours`` are the nonces of its two
@@ -59,10 +85,13 @@ class SignedLine:
         """Returns what proves to the device that this is the Cue Jar it was paired with."""
         return signed(self.key, "welcome", self.theirs, self.ours)
 
-    def takes(self, number: int, body: str, signature: str) -> bool:
+    def sign(self, what: str, number: int, body: str) -> str:
+        """Returns the signature of a request or an answer, by its kind and number."""
+        return signed(self.key, what, self.theirs, self.ours, str(number), body)
+
+    def takes(self, number: int, body: str, signature: str, what: str = "do") -> bool:
         """Returns whether a request is the next on this connection and correctly signed; if so, counts it."""
-        right = self._is(signature, signed(self.key, "do", self.theirs, self.ours, str(number), body))
-        if not right or number != self.count + 1:
+        if not self._is(signature, self.sign(what, number, body)) or number != self.count + 1:
             return False
         self.count = number
         return True

@@ -1,4 +1,4 @@
-"""Keys: taps over JSON-RPC 2.0 on a WebSocket, or on this machine's own keyboard.
+"""Keys: taps over JSON-RPC 2.0 on a WebSocket, on this machine's own keyboard, or on that of a paired computer.
 
 Every tap has an id. Gear that remembers ids does a repeated one only once, and repeats its answer; so a tap whose
 answer was lost is simply sent again. This machine's own keyboard can't remember: there a tap is sent at most once.
@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import AsyncIterator, Callable, Mapping
-from typing import Annotated, Any, Protocol, TypeVar
+from typing import TYPE_CHECKING, Annotated, Any, Protocol, TypeVar
 
 from pydantic import Field
 
@@ -20,11 +20,15 @@ from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.facts.orders import Strike
 from cuejar.core.measures.keys import canonical, parts, unknown
 from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath, Report, Unanswered
+from cuejar.live.drivers.keyboard import OwnKeyboard
 from cuejar.live.drivers.rpc import Rpc
 from cuejar.live.drivers.said import Said, Unreadable, Version, read
 from cuejar.live.latches import DOUBT, NO_MEMORY, Latches
 
-OWN_KEYBOARD = "keyboard:"
+if TYPE_CHECKING:
+    from cuejar.live.hands import Hands, HandsLine
+
+OWN_KEYBOARD, HANDS = "keyboard:", "hands:"
 VERSION = 1
 """The version of the wire, as both sides say it in `hello`."""
 NO_IDS = (
@@ -62,6 +66,8 @@ class KeysDriver:
         self.actual: dict[PropertyPath, PropertyValue] = _Actual(latches)
 
     def log_to(self, odd: Callable[[Any, str], object], unknown: Callable[[str], object]) -> None:
+        if isinstance(self._tapper, AskedTapper):
+            self._tapper.odd = odd
         if isinstance(self._tapper, WireTapper):
             self._tapper.rpc.odd, self._tapper.rpc.unknown = odd, unknown
 
@@ -200,11 +206,50 @@ class Known(Said):
 T = TypeVar("T", bound=Said)
 
 
-class WireTapper:
+class AskedTapper:
+    """Keys on another side, which is asked by the methods of the wire."""
+
+    def __init__(self) -> None:
+        self.memory = ""
+        self.odd: Callable[[Any, str], object] = lambda message, why: None
+        """Gets an unreadable answer, and why."""
+
+    async def ask(self, method: str, params: dict[str, Any]) -> Any:
+        """Raises AwayError, Unanswered or GearRefused."""
+        raise NotImplementedError
+
+    async def greet(self) -> None:
+        try:
+            answer = await self.ask("hello", {"name": "cue-jar", "version": VERSION})
+            self.memory = self._read(Remembers, answer).memory
+        except GearRefused:
+            self.memory = ""  # It speaks an older wire, and has no memory.
+
+    async def tap(self, codes: list[str], tap_id: str) -> None:
+        await self.ask("tap", {"keys": codes, "id": tap_id} if self.memory else {"keys": codes})
+
+    async def known(self, tap_ids: list[str]) -> set[str]:
+        try:
+            answer = await self.ask("known", {"ids": tap_ids})
+        except GearRefused as error:
+            raise AwayError(f"it doesn’t report its taps: {error}") from error
+        return set(self._read(Known, answer).known)
+
+    def _read(self, model: type[T], answer: Any) -> T:
+        """Raises AwayError: it cannot be read."""
+        try:
+            return read(model, answer)
+        except Unreadable as error:
+            self.odd(error.message, str(error))
+            raise AwayError(f"its answer can’t be read: {error}") from error
+
+
+class WireTapper(AskedTapper):
     """Keys behind a WebSocket."""
 
     def __init__(self, address: str) -> None:
-        self.address, self.memory = address, ""
+        super().__init__()
+        self.address = address
         self._over: asyncio.Future[None] | None = None
         self.rpc = Rpc(lambda method, params: None, self._lost)
 
@@ -215,30 +260,10 @@ class WireTapper:
     async def open(self) -> None:
         self._over = asyncio.get_running_loop().create_future()
         await self.rpc.open(self.address)
-        try:
-            self.memory = self._read(
-                Remembers, await self.rpc.ask("hello", {"name": "cue-jar", "version": VERSION})
-            ).memory
-        except GearRefused:
-            self.memory = ""  # It speaks an older wire, and has no memory.
+        await self.greet()
 
-    async def tap(self, codes: list[str], tap_id: str) -> None:
-        await self.rpc.ask("tap", {"keys": codes, "id": tap_id} if self.memory else {"keys": codes})
-
-    async def known(self, tap_ids: list[str]) -> set[str]:
-        try:
-            answer = await self.rpc.ask("known", {"ids": tap_ids})
-        except GearRefused as error:
-            raise AwayError(f"it doesn’t report its taps: {error}") from error
-        return set(self._read(Known, answer).known)
-
-    def _read(self, model: type[T], answer: Any) -> T:
-        """Raises AwayError: it cannot be read."""
-        try:
-            return read(model, answer)
-        except Unreadable as error:
-            self.rpc.odd(error.message, str(error))
-            raise AwayError(f"its answer can’t be read: {error}") from error
+    async def ask(self, method: str, params: dict[str, Any]) -> Any:
+        return await self.rpc.ask(method, params)
 
     async def gone(self) -> None:
         assert self._over is not None
@@ -250,72 +275,35 @@ class WireTapper:
             self._over.exception()
 
 
-class OwnKeyboard:
-    """This machine's own keyboard, through ``pynput`` if installed (``pip install cuejar[keys]``)."""
+class HandsTapper(AskedTapper):
+    """Keys of the paired computer, which connects by itself."""
 
-    def __init__(self) -> None:
-        self.memory = ""
-        self._controller: Any = None
-        self._keys: Any = None
+    def __init__(self, hands: Hands) -> None:
+        super().__init__()
+        self._hands = hands
+        self._line: HandsLine | None = None
 
     async def open(self) -> None:
-        try:
-            from pynput import keyboard
-        except Exception as error:
-            raise AwayError(f"keys can’t be pressed on this computer ({type(error).__name__}: {error})") from error
-        self._keys, self._controller = keyboard, keyboard.Controller()
+        self._line = self._hands.line()
+        await self.greet()
 
-    async def tap(self, codes: list[str], tap_id: str) -> None:
-        pressed = []
-        try:
-            for code in codes:
-                key = _own_key(self._keys, code)
-                self._controller.press(key)
-                pressed.append(key)
-            await asyncio.sleep(0.02)
-        finally:
-            for key in reversed(pressed):
-                self._controller.release(key)
-
-    async def known(self, tap_ids: list[str]) -> set[str]:
-        return set()
+    async def ask(self, method: str, params: dict[str, Any]) -> Any:
+        assert self._line is not None
+        return await self._line.ask(method, params)
 
     async def gone(self) -> None:
-        await asyncio.Event().wait()
+        assert self._line is not None
+        await self._line.ended.wait()
+        raise AwayError("the other computer is disconnected")
 
     async def close(self) -> None:
-        self._controller = None
+        self._line = None
 
 
-_OWN = {
-    "ControlLeft": "ctrl_l", "ControlRight": "ctrl_r", "ShiftLeft": "shift_l", "ShiftRight": "shift_r", "AltLeft": "alt_l",
-    "AltRight": "alt_r", "MetaLeft": "cmd_l", "MetaRight": "cmd_r", "Escape": "esc", "ArrowUp": "up", "ArrowDown": "down",
-    "ArrowLeft": "left", "ArrowRight": "right", "PageUp": "page_up", "PageDown": "page_down", "CapsLock": "caps_lock",
-    "NumLock": "num_lock", "ScrollLock": "scroll_lock", "PrintScreen": "print_screen", "ContextMenu": "menu",
-    "AudioVolumeMute": "media_volume_mute", "AudioVolumeUp": "media_volume_up", "AudioVolumeDown": "media_volume_down",
-    "MediaPlayPause": "media_play_pause", "MediaTrackNext": "media_next", "MediaTrackPrevious": "media_previous",
-}  # fmt: skip
-_SIGNS = {
-    "Minus": "-", "Equal": "=", "BracketLeft": "[", "BracketRight": "]", "Backslash": "\\", "Semicolon": ";", "Quote": "'",
-    "Backquote": "`", "Comma": ",", "Period": ".", "Slash": "/", "NumpadAdd": "+", "NumpadSubtract": "-",
-    "NumpadMultiply": "*", "NumpadDivide": "/", "NumpadDecimal": ".",
-}  # fmt: skip
-
-
-def _own_key(keyboard: Any, code: str) -> Any:
-    """Raises GearRefused: this keyboard has no such key."""
-    if code.startswith("Key"):
-        return keyboard.KeyCode.from_char(code[3:].lower())
-    if code.startswith(("Digit", "Numpad")) and code[-1].isdigit():
-        return keyboard.KeyCode.from_char(code[-1])
-    if code in _SIGNS:
-        return keyboard.KeyCode.from_char(_SIGNS[code])
-    found = getattr(keyboard.Key, _OWN.get(code, code.lower()), None)
-    if found is None:
-        raise GearRefused(f"this keyboard has no {code}")
-    return found
-
-
-def tapper(address: str) -> Tapper:
-    """Returns the tapper of an address: ``keyboard:`` is this machine's own, anything else a WebSocket."""
+def tapper(address: str, hands: Hands) -> Tapper:
+    """Returns the tapper of an address: ``keyboard:`` is this machine's own, ``hands:`` the paired computer's, anything
+    else a WebSocket.
+    """
+    if address.startswith(HANDS):
+        return HandsTapper(hands)
     return OwnKeyboard() if address.startswith(OWN_KEYBOARD) else WireTapper(address)

@@ -17,6 +17,7 @@ from cuejar.live.drivers.keys import KeysDriver, tapper
 from cuejar.live.drivers.lights import LightsDriver
 from cuejar.live.drivers.osc import OscDriver
 from cuejar.live.drivers.things import ThingsDriver
+from cuejar.live.hands import Hands
 from cuejar.live.latches import Latches
 
 SENDERS = uuid.UUID("5a3f0c6e-6d0d-4b0e-9c1f-7e1a54a1d0c2")
@@ -27,7 +28,7 @@ SENDERS = uuid.UUID("5a3f0c6e-6d0d-4b0e-9c1f-7e1a54a1d0c2")
 class Set:
     """A piece of gear as it is set up, and what its driver may need.
 
-    ``book`` returns the current book, ``now`` the show's clock in ms, ``installation`` identifies this data folder,
+    ``book`` returns the current book, ``now`` the show's clock in ms, ``hands`` are the paired computer's, ``installation`` identifies this data folder,
     ``own_ports`` are Cue Jar's on this computer, ``box`` is the stand-ins'.
     """
 
@@ -37,6 +38,7 @@ class Set:
     book: Callable[[], Book]
     now: Callable[[], int]
     latches: Latches
+    hands: Hands
     installation: str
     own_ports: frozenset[int] = frozenset()
     box: int = 0
@@ -58,7 +60,7 @@ _OWN: dict[str, Callable[[Set], Driver]] = {
     "voice": _osc,
     "haptics": lambda it: HapticsDriver(GEAR_KINDS["haptics"], it.address, it.book, it.now),
     "things": lambda it: ThingsDriver(it.gear.id, it.address, it.secret),
-    "keys": lambda it: KeysDriver(tapper(it.address), it.latches),
+    "keys": lambda it: KeysDriver(tapper(it.address, it.hands), it.latches),
     "hook": lambda it: HookDriver(
         it.gear.model_copy(update={"address": it.address}), it.secret, it.book, it.own_ports, it.box
     ),

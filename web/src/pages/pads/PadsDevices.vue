@@ -7,6 +7,7 @@ import { useBook } from '@/composables/useBook'
 import { useLive, type Device } from '@/composables/useLive'
 import { attempt, say } from '@/composables/useSay'
 import AllowFrom from '@/parts/AllowFrom.vue'
+import DeviceRow from '@/parts/DeviceRow.vue'
 import PickOption from '@/parts/PickOption.vue'
 import PairDialog from './PairDialog.vue'
 
@@ -31,31 +32,14 @@ async function listen(address: string): Promise<void> {
   setTimeout(() => void attempt(load), 800)
 }
 
-async function change(device: Device, to: { name?: string; cues?: string[] | null }): Promise<void> {
-  const limits = to.cues === undefined ? device.cues : to.cues
-  const body = { name: to.name ?? device.name, cues: limits?.length ? limits : null }
+async function limit(device: Device, cues: string[]): Promise<void> {
+  const body = { name: device.name, cues: cues.length ? cues : null }
   await got(api.PUT('/api/pads/devices/{device_id}', { params: { path: { device_id: device.id } }, body }))
 }
 
 async function revoke(device: Device): Promise<void> {
   await got(api.DELETE('/api/pads/devices/{device_id}', { params: { path: { device_id: device.id } } }))
   say(`${device.name} has been revoked.`, 'fine')
-}
-
-async function unlock(device: Device): Promise<void> {
-  await got(api.POST('/api/pads/devices/{device_id}/unlock', { params: { path: { device_id: device.id } } }))
-}
-
-function seen(device: Device): string {
-  if (device.locked) return 'locked after too many wrong signatures'
-  if (device.connected) return device.connected > 1 ? `connected ${device.connected} times` : 'connected'
-  const at = new Date(device.seen)
-  const today = at.toDateString() === new Date(live.now).toDateString()
-  const told = at.toLocaleString(
-    undefined,
-    today ? { timeStyle: 'short' } : { dateStyle: 'medium', timeStyle: 'short' },
-  )
-  return `seen ${told}`
 }
 
 onMounted(() => void attempt(load))
@@ -93,18 +77,7 @@ onMounted(() => void attempt(load))
     </template>
     <ul v-if="devices.length">
       <li v-for="device in devices" :key="device.id" :data-device="device.id">
-        <div class="row top">
-          <i class="lamp" :class="{ here: device.connected, locked: device.locked }"></i>
-          <input
-            class="well grow"
-            :value="device.name"
-            maxlength="50"
-            aria-label="Device name"
-            @change="attempt(() => change(device, { name: ($event.target as HTMLInputElement).value }))"
-          />
-          <button v-if="device.locked" class="btn tiny main" @click="attempt(() => unlock(device))">
-            Unlock
-          </button>
+        <DeviceRow :device="device">
           <ElPopconfirm
             :persistent="false"
             :title="`Revoke ${device.name}?`"
@@ -113,11 +86,7 @@ onMounted(() => void attempt(load))
           >
             <template #reference><button class="btn tiny">Revoke</button></template>
           </ElPopconfirm>
-        </div>
-        <span class="soft small"
-          >{{ seen(device)
-          }}{{ device.wrong && !device.locked ? `, ${device.wrong} recent wrong signatures` : '' }}</span
-        >
+        </DeviceRow>
         <ElSelect
           :model-value="device.cues ?? []"
           multiple
@@ -126,7 +95,7 @@ onMounted(() => void attempt(load))
           collapse-tags-tooltip
           placeholder="all pads"
           :aria-label="`What ${device.name} may press`"
-          @update:model-value="attempt(() => change(device, { cues: $event }))"
+          @update:model-value="attempt(() => limit(device, $event))"
         >
           <PickOption v-for="cue in cues" :key="cue.value" :choice="cue" />
         </ElSelect>
@@ -161,27 +130,5 @@ li {
   gap: 4px;
   padding-top: 10px;
   border-top: 1px solid var(--line);
-}
-
-.top {
-  flex-wrap: nowrap;
-}
-
-.lamp {
-  width: 12px;
-  height: 12px;
-  flex: none;
-  border-radius: 50%;
-  border: 2px solid var(--soft);
-}
-
-.lamp.here {
-  border-color: var(--mint);
-  background: var(--mint);
-}
-
-.lamp.locked {
-  border-color: var(--berry);
-  background: var(--berry);
 }
 </style>

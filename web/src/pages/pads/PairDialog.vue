@@ -1,11 +1,10 @@
 <script setup lang="ts">
 /** A code for pairing one device: valid once, for two minutes, covered until it is revealed. */
-import { useIntervalFn } from '@vueuse/core'
 import { ElDialog } from 'element-plus'
-import { computed, ref, shallowRef } from 'vue'
-import { api, got, type Schemas } from '@/api/client'
+import { computed, ref } from 'vue'
 import { useLive } from '@/composables/useLive'
 import { covered } from '@/composables/useLook'
+import { usePairing } from '@/composables/usePairing'
 import { attempt, say } from '@/composables/useSay'
 import { sayLeft } from '@/logic/duration'
 
@@ -15,31 +14,15 @@ const emit = defineEmits<{ close: [] }>()
 const live = useLive()
 const open = ref(true)
 const name = ref(props.here ? 'Second screen' : 'Phone')
-const offer = shallowRef<Schemas['OfferOut'] | null>(null)
-const state = ref('')
-const now = ref(Date.now())
 const shown = ref(!covered.value)
-const left = computed(() => (offer.value ? Math.max(0, offer.value.ends - now.value) : 0))
-const device = ref('')
+const { offer, state, device, left, make, withdraw } = usePairing()
 const pairedAs = computed(
   () => live.state?.pads.devices.find((one) => one.id === device.value)?.name ?? name.value,
 )
 
-async function make(): Promise<void> {
-  const body = { name: name.value || 'Phone', cues: null, here: props.here }
-  offer.value = await got(api.POST('/api/pads/offers', { body }))
-  state.value = 'waits'
-  if (!props.here) return
-  window.open(offer.value.link, '_blank', 'noopener')
-}
-
-async function look(): Promise<void> {
-  now.value = Date.now()
-  if (!offer.value || state.value !== 'waits') return
-  const path = { offer_id: offer.value.id }
-  const told = await got(api.GET('/api/pads/offers/{offer_id}', { params: { path } }))
-  state.value = told.state
-  device.value = told.device
+async function offerOne(): Promise<void> {
+  await make({ name: name.value || 'Phone', cues: null, here: props.here, does: 'pads' })
+  if (props.here && offer.value) window.open(offer.value.link, '_blank', 'noopener')
 }
 
 async function copy(): Promise<void> {
@@ -50,17 +33,13 @@ async function copy(): Promise<void> {
 async function close(): Promise<void> {
   open.value = false
   emit('close')
-  if (!offer.value || state.value !== 'waits') return
-  const path = { offer_id: offer.value.id }
-  await got(api.DELETE('/api/pads/offers/{offer_id}', { params: { path } }))
+  await withdraw()
 }
-
-useIntervalFn(() => void attempt(look), 700)
 </script>
 
 <template>
   <ElDialog v-model="open" title="Pair a device" width="440" append-to="#over" @closed="attempt(close)">
-    <form v-if="!offer" class="step" @submit.prevent="attempt(make)">
+    <form v-if="!offer" class="step" @submit.prevent="attempt(offerOne)">
       <label class="step">
         <span>Device name</span>
         <input v-model="name" class="well" maxlength="50" data-test="device-name" />
@@ -89,7 +68,7 @@ useIntervalFn(() => void attempt(look), 700)
     </div>
     <div v-else class="step">
       <p>The code expired. No device used it.</p>
-      <button class="btn main" @click="attempt(make)">New code</button>
+      <button class="btn main" @click="attempt(offerOne)">New code</button>
     </div>
   </ElDialog>
 </template>

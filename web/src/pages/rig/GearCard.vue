@@ -13,6 +13,7 @@ import OutputMark from '@/parts/OutputMark.vue'
 import PatternDialog from '@/parts/gear/PatternDialog.vue'
 import GearPicture from './GearPicture.vue'
 import GearSetUp from './GearSetUp.vue'
+import HandsSetup from './HandsSetup.vue'
 import HookSetup from './HookSetup.vue'
 import LampsSetup from './LampsSetup.vue'
 import LatchList from './LatchList.vue'
@@ -100,6 +101,7 @@ async function test(): Promise<void> {
     <LatchList v-if="gear.kind === 'keys' && (open || gear.properties.length)" :gear="gear" />
     <template v-if="open">
       <LampsSetup v-if="gear.kind === 'lights'" :gear="gear" />
+      <HandsSetup v-else-if="gear.kind === 'keys'" :address="entry?.address ?? ''" @set="set" />
       <HookSetup v-else-if="gear.kind === 'hook'" :gear="gear" />
       <p v-else-if="gear.kind === 'haptics'" class="soft small none">
         Limits on level and time are in the house’s settings below.

@@ -15,7 +15,7 @@ const book = useBook()
 const all = useGear()
 const secret = ref('')
 /** Other possible addresses. */
-const HINTS: Record<string, string> = { keys: ' or keyboard:', lights: ' or sacn://multicast' }
+const HINTS: Record<string, string> = { keys: ', keyboard: or hands:', lights: ' or sacn://multicast' }
 const entry = computed(() => book.book?.gear.find((g) => g.id === props.gear.id))
 /** The name of its secret; gear without one has none. */
 const kind = computed(() => all.kindOf(props.gear.kind))
