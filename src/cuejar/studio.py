@@ -42,7 +42,7 @@ from cuejar.live.latches import Latches
 from cuejar.live.messages import DeskBook, PadsDesk, Source
 from cuejar.live.orderlog import OrderLog
 from cuejar.live.osc_in import OscIn
-from cuejar.live.pads import Pads
+from cuejar.live.pads import MOST_ARRIVALS, Pads
 from cuejar.live.reader import Reader
 from cuejar.live.rig import Rig
 from cuejar.live.runner import Runner
@@ -288,6 +288,8 @@ class Studio:
         self.rig.on_state, self.rig.on_renamed = self.desk.changed, self._renamed
         self.runner.ears += [self.rig, self.pads]
         self.desk.pads, self.devices.on_change = self._pads_told, self.desk.changed
+        self.desk.is_shown_beside, self.desk.on_lines = self.pads.shows_desk, self.pads.arrived
+        self.pads.latest = lambda: self.desk.latest(MOST_ARRIVALS)
         self.runner.start(self.books.book, self.facts())
         self.inlets.heard = self.runner.journal.has_heard
         self.inlets.remember(self.runner.journal.hooks_before(MOST_SEEN))

@@ -28,9 +28,14 @@ def chromium(profile: Path, width: int = 1280, height: int = 800) -> webdriver.C
         options.add_argument(flag)
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})  # type: ignore[no-untyped-call]
     driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    sized(driver, width, height)
+    return driver
+
+
+def sized(driver: webdriver.Chrome, width: int, height: int) -> None:
+    """Gives a page the size of another screen."""
     size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
     driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
-    return driver
 
 
 @pytest.fixture

@@ -13,7 +13,7 @@ from selenium.webdriver import Chrome
 
 from cuejar.core.book.files import book_from
 from cuejar.store.bundle import written
-from tests.browser.conftest import chromium
+from tests.browser.conftest import chromium, sized
 from tests.browser.person import Person
 from tests.running import Running, until
 
@@ -181,14 +181,9 @@ def _review(home: str) -> str:
     return f"/books/in/{answer.json()['key']}"
 
 
-def _size(driver: Chrome, width: int, height: int) -> None:
-    size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
-    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
-
-
 def test_the_checker_for_readers_finds_nothing(demo: tuple[str, Chrome]) -> None:
     home, driver = demo
-    _size(driver, 1280, 800)
+    sized(driver, 1280, 800)
     found: dict[str, Any] = {}
     for path in [*PAGES, _review(home)]:
         _open(driver, home, path)
@@ -199,7 +194,7 @@ def test_the_checker_for_readers_finds_nothing(demo: tuple[str, Chrome]) -> None
 @pytest.mark.parametrize("part", [0, 1, 2])
 def test_nor_in_anything_that_opens(demo: tuple[str, Chrome], part: int) -> None:
     home, driver = demo
-    _size(driver, 1280, 800)
+    sized(driver, 1280, 800)
     found: dict[str, Any] = {}
     for path, css in OPENED[part::3]:
         _open(driver, home, path)
@@ -219,7 +214,7 @@ def test_the_pads_on_a_phone_are_for_everyone(demo: tuple[str, Chrome]) -> None:
     person.press("More")
     found |= _asked(driver, "pads")
     for width, height in [(320, 640), (390, 844), (844, 390), *SIZES[1:]]:
-        _size(driver, width, height)
+        sized(driver, width, height)
         time.sleep(SETTLES_S / 2)
         if told := driver.execute_script(MEASURE):
             found[f"pads {width}"] = told
@@ -253,7 +248,7 @@ setTimeout(() => { watch.disconnect(); done(said); }, 2500);
 
 def test_more_contrast_and_less_motion_are_given_and_timers_do_not_chatter(demo: tuple[str, Chrome]) -> None:
     home, driver = demo
-    _size(driver, 1280, 800)
+    sized(driver, 1280, 800)
     _open(driver, home, "/desk")
     wants = [{"name": "prefers-contrast", "value": "more"}, {"name": "prefers-reduced-motion", "value": "reduce"}]
     driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": wants})
@@ -279,7 +274,7 @@ def test_at_any_width_nothing_overlaps_and_nothing_is_cut(demo: tuple[str, Chrom
     for path in [*PAGES, _review(home)]:
         _open(driver, home, path)
         for width, height in SIZES:
-            _size(driver, width, height)
+            sized(driver, width, height)
             time.sleep(SETTLES_S / 4)
             if told := driver.execute_script(MEASURE):
                 found[f"{path} {width}"] = told

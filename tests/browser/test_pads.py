@@ -14,7 +14,7 @@ from selenium.webdriver import ActionChains, Chrome
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from tests.browser.conftest import chromium
+from tests.browser.conftest import chromium, sized
 from tests.browser.person import Person, attributes
 from tests.computer import Computer, Keyboard
 from tests.running import Running, until
@@ -280,3 +280,39 @@ def test_keys_of_another_computer_are_paired_shown_and_removed_by_hand(
     rig.click(".el-popconfirm__action .el-button--primary")
     rig.see("[data-test=pair-hands]")
     until(lambda: running.now["gear"][0]["address"] == "")
+
+
+def test_a_tablet_has_the_desk_beside_its_pads_and_a_phone_in_their_place(
+    halt: Running, phone: Chrome, tmp_path: Path
+) -> None:
+    tablet = phone
+    sized(tablet, 1180, 800)
+    tablet.get(link(halt))
+    page = Person(tablet)
+    page.click("[data-pad=bell]:enabled")
+    page.see(".desk [data-run]")
+    page.click(".desk [aria-label='End Platform bell']")
+    page.reads("At rest. No effects are running.")
+    assert page.is_seen("[data-pad=bell]")
+    # On a phone it is shown instead of the pads, if asked for; again after a reload.
+    sized(tablet, 390, 844)
+    page.gone(".desk")
+    page.click("[data-test=show-desk]")
+    page.see(".desk")
+    page.gone("[data-pad=bell]")
+    tablet.refresh()
+    page.see(".desk")
+    halt.api.post("/api/cues/gap/fire", json={}).raise_for_status()
+    page.see(".desk [aria-label='End Mind the gap']")
+    halt.kill_server()
+    page.reads("No connection to Cue Jar.")
+    assert page.is_seen(".desk"), "nothing jumps meanwhile"
+    halt.start_server()
+    page.click(".desk [aria-label='End Mind the gap']:enabled")
+    page.reads("At rest. No effects are running.")
+    limited = Person(tablet)
+    tablet.execute_script("localStorage.clear()")
+    tablet.get("about:blank")
+    tablet.get(link(halt, cues=["bell"]))
+    limited.see("[data-pad=bell]")
+    assert not tablet.find_elements(By.CSS_SELECTOR, "[data-test=show-desk]")

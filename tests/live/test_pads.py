@@ -403,3 +403,45 @@ def test_a_stranger_cannot_play_cue_jar(halt: Running) -> None:
     phone = paired(halt)
     assert phone.told["welcome"]["signature"] == signature(phone.key, "welcome", phone.mine, phone.theirs)
     assert phone.told["welcome"]["signature"] != signature("00" * 32, "welcome", phone.mine, phone.theirs)
+
+
+def test_a_device_that_may_do_everything_shows_the_desk(halt: Running) -> None:
+    """What is on, who waits and what arrived; nothing of viewers goes to a device that doesn't show it, or may not."""
+    yard = {"id": "main", "name": "Yard", "width": 1}
+    halt.book(
+        lanes=[yard],
+        rewards=[{"id": f"r_{cue['id']}", "title": f"Ring the {cue['name'].lower()}", "cost": 10} for cue in CUES],
+        cues=[{**cue, "entry": "queue", "lane": "main", "calls": [{"kind": "reward", "reward": f"r_{cue['id']}"}]}
+              for cue in CUES],
+    )  # fmt: skip
+    until(lambda: len(halt.channel.get("/rewards").json()) == 3)
+    phone, limited = paired(halt), paired(halt, cues=["bell"])
+    assert limited.ask(do="desk", on=True) == "This device can only press its own pads."
+    first = halt.redeem("bramble_jo", "Ring the gap")
+    second = halt.redeem("owlpost", "Ring the bell")
+    until(lambda: halt.state()["lanes"][0]["waits"] == 1)
+    phone.until(lambda: (row := phone.row("bell")) and row["waits"] == 1)
+    assert "bramble_jo" not in json.dumps([phone.told, limited.told])
+    assert phone.ask(do="desk", on=True) == ""
+    phone.until(lambda: phone.told.get("desk", {}).get("lanes", [{"waits": 0}])[0]["waits"] == 1)
+    lane = phone.told["desk"]["lanes"][0]
+    assert [run["viewer"] for run in (*lane["running"], *lane["waiting"])] == ["bramble_jo", "owlpost"]
+    rows = phone.told["arrivals"]["rows"]
+    assert [(row["viewer"], row["what"]) for row in rows] == [("owlpost", "Bell"), ("bramble_jo", "Gap")]
+    # One that waits is sent back, with a refund; what is on is ended; neither can be done twice.
+    assert phone.ask(do="end", run=lane["waiting"][0]["run"]) == "It has ended already."
+    assert phone.ask(do="send_back", run=lane["running"][0]["run"]) == "It no longer waits."
+    assert phone.ask(do="send_back", run=lane["waiting"][0]["run"]) == ""
+    until(lambda: halt.state_of(second) == "refunded")
+    phone.until(lambda: phone.told["arrivals"]["rows"][0]["outcome"] == "refunded")
+    assert phone.ask(do="end", run=lane["running"][0]["run"]) == ""
+    phone.until(lambda: phone.told["desk"]["lanes"][0]["runs"] == 0)
+    assert phone.ask(do="end", run=lane["running"][0]["run"]) == "It has ended already."
+    until(lambda: halt.state_of(first) == "fulfilled")
+    assert limited.ask(do="end", run=lane["running"][0]["run"]) == "This device can only press its own pads."
+    # No longer shown, nothing of it is sent.
+    assert phone.ask(do="desk", on=False) == ""
+    phone.told.pop("arrivals")
+    halt.redeem("bramble_jo", "Ring the mail")
+    phone.until(lambda: phone.row("mail"))
+    assert phone.ask(do="volume", value=50) == "" and "arrivals" not in phone.told

@@ -17,6 +17,8 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from cuejar.core.book.book import OverlayEntry
 from cuejar.core.engine.night import Timed
+from cuejar.core.engine.rows import LaneState
+from cuejar.core.engine.view import View
 from cuejar.core.rules.traces import unpacked
 from cuejar.core.words.verdicts import verdict_said
 from cuejar.live.drivers.overlay import topic
@@ -97,6 +99,15 @@ def ledger_lines(session: Session, rows: Sequence[LedgerRow]) -> list[LedgerLine
     ]
 
 
+def lanes_told(view: View, most: int) -> list[LaneState]:
+    """Returns every lane with the first ``most`` of its runs, their texts cut."""
+    rows = [view.lane(lane, most) for lane in view.lanes]
+    for row in rows:
+        for run in (*row.running, *row.waiting):
+            run.text = _cut(run.text)
+    return rows
+
+
 def _cut(text: str) -> str:
     return text if len(text) <= MOST_TEXT else text[: MOST_TEXT - 1] + "…"
 
@@ -115,6 +126,10 @@ class Desk:
         self.day_timers: Callable[[], list[tuple[int, str]]] = list
         self.beyond: Callable[[], str] = str
         self.pads: Callable[[], PadsDesk] = lambda: PadsDesk(rows=[], devices=[])
+
+        self.is_shown_beside: Callable[[], bool] = lambda: False
+        """Whether a device with pads shows arrivals."""
+        self.on_lines: Callable[[list[LedgerLine]], None] = lambda lines: None
 
     def start(self) -> None:
         self._runner.watch.keep("desk", self._tell)
@@ -143,10 +158,13 @@ class Desk:
             await self._stirred.wait()
             self._stirred.clear()
             calls, self._calls = list(self._calls), {}
-            if self._hub.listeners(TOPIC):
-                if calls:
-                    for message in _in_parts(await asyncio.to_thread(self._lines, calls)):
-                        self._hub.say(TOPIC, message)
+            listens = self._hub.listeners(TOPIC)
+            if calls and (listens or self.is_shown_beside()):
+                lines = await asyncio.to_thread(self._lines, calls)
+                self.on_lines(lines)
+                for message in _in_parts(lines):
+                    self._hub.say(TOPIC, message)
+            if listens:
                 for part in self.parts():
                     name = f"lane/{part.value.id}" if isinstance(part, LanePart) else part.of
                     text = part.model_dump_json(exclude={"now"})
@@ -176,10 +194,7 @@ class Desk:
         )
         yield ShowPart(now=now, of="show", value=show)
         yield HeldPart(now=now, of="held", value=view.held()[:MOST_NAMED])
-        for lane in view.lanes:
-            row = view.lane(lane, MOST_NAMED)
-            for run in (*row.running, *row.waiting):
-                run.text = _cut(run.text)
+        for row in lanes_told(view, MOST_NAMED):
             yield LanePart(now=now, of="lane", value=row)
         yield LanesPart(now=now, of="lanes", value=view.lanes)
         yield TimingPart(now=now, of="timing", value=self._timing())
@@ -226,10 +241,14 @@ class Desk:
         """Yields what a desk needs when it opens: every part of the state and the latest arrivals."""
         yield DeskWhole(now=self._runner.clock.now(), version=version)
         yield from self.parts()
-        with self._sessions() as session:
-            rows = session.scalars(select(LedgerRow).order_by(LedgerRow.id.desc()).limit(ARRIVALS)).all()
-            yield from _in_parts(ledger_lines(session, rows[::-1]))
+        yield from _in_parts(self.latest(ARRIVALS))
         yield DeskReady()
+
+    def latest(self, most: int) -> list[LedgerLine]:
+        """Returns the latest ledger lines, oldest first."""
+        with self._sessions() as session:
+            rows = session.scalars(select(LedgerRow).order_by(LedgerRow.id.desc()).limit(most)).all()
+            return ledger_lines(session, rows[::-1])
 
 
 def _cut_long(line: str) -> str:

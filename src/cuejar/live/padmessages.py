@@ -1,7 +1,7 @@
 """Messages between Cue Jar and a device with pads. The web's types are made from these models.
 
-The device receives pad names and times, no viewer's text and no secret; it sends requests, counted and signed
-(`core.rules.pairing`).
+The device receives pad names and times, and no secret; viewers' names and texts only while it shows the desk, which a
+limited one can't. It sends requests, counted and signed (`core.rules.pairing`).
 """
 
 from __future__ import annotations
@@ -11,7 +11,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from cuejar.core.book.book import PadFace
-from cuejar.core.engine.rows import PadNow, Told
+from cuejar.core.engine.rows import HeldRow, LaneState, PadNow, Told
 from cuejar.live.messages import Message, Pong
 
 Number = Annotated[str, Field(pattern=r"^[0-9a-f]{32,128}$")]
@@ -76,6 +76,34 @@ class PadsNow(Message):
     on_air: bool
 
 
+class ArrivalTold(Told):
+    """A call that arrived: its ledger line, when (ms since 1970), who, for which cue or reward, and its result."""
+
+    id: int
+    at: int
+    viewer: str
+    what: str
+    text: str
+    verdict: str
+    outcome: str
+    said: str
+
+
+class PadsDeskNow(Message):
+    """What is on and who waits, for a device that shows the desk."""
+
+    t: Literal["desk"] = "desk"
+    held: list[HeldRow]
+    lanes: list[LaneState]
+
+
+class PadsArrivals(Message):
+    """Calls that arrived or changed, newest first."""
+
+    t: Literal["arrivals"] = "arrivals"
+    rows: list[ArrivalTold]
+
+
 class PadsDone(Message):
     """The result of a request, by its count; ``what`` says why it wasn't done."""
 
@@ -103,7 +131,16 @@ class HandsAsk(Message):
 
 
 PadsMessage = Annotated[
-    PadsChallenge | PadsPaired | PadsWelcome | PadsTold | PadsNow | PadsDone | PadsRefused | Pong,
+    PadsChallenge
+    | PadsPaired
+    | PadsWelcome
+    | PadsTold
+    | PadsNow
+    | PadsDeskNow
+    | PadsArrivals
+    | PadsDone
+    | PadsRefused
+    | Pong,
     Field(discriminator="t"),
 ]
 """Every message to a device."""
@@ -187,5 +224,29 @@ class HouseWish(_Said):
     open: bool
 
 
-PadsWish = Annotated[PressWish | LetGoWish | RestWish | VolumeWish | HouseWish, Field(discriminator="do")]
+class DeskWish(_Said):
+    """Sends the desk from now on, or no longer."""
+
+    do: Literal["desk"]
+    on: bool
+
+
+class EndWish(_Said):
+    """Ends a run that is on."""
+
+    do: Literal["end"]
+    run: CueId
+
+
+class SendBackWish(_Said):
+    """Drops a run that waits, with a refund."""
+
+    do: Literal["send_back"]
+    run: CueId
+
+
+PadsWish = Annotated[
+    PressWish | LetGoWish | RestWish | VolumeWish | HouseWish | DeskWish | EndWish | SendBackWish,
+    Field(discriminator="do"),
+]
 """The requests of a device."""

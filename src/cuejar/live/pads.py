@@ -18,12 +18,18 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.rules.door import REASONS
 from cuejar.core.rules.pads import endings, opens, padded
+from cuejar.live.desk import lanes_told
 from cuejar.live.devices import Device, Devices
 from cuejar.live.hub import Hub
-from cuejar.live.messages import PadsDesk, Pong
+from cuejar.live.messages import LedgerLine, PadsDesk, Pong
 from cuejar.live.padmessages import (
+    ArrivalTold,
+    DeskWish,
+    EndWish,
     HouseWish,
     LetGoWish,
+    PadsArrivals,
+    PadsDeskNow,
     PadsDo,
     PadsDone,
     PadsNow,
@@ -33,6 +39,7 @@ from cuejar.live.padmessages import (
     PadTold,
     PressWish,
     RestWish,
+    SendBackWish,
     VolumeWish,
 )
 from cuejar.live.proving import Entry, ProvenLine
@@ -43,6 +50,8 @@ PAUSE_S = 0.1
 RATE, RATE_S = 200, 10.0
 """How many requests a device may make in how long."""
 MOST_TOLD = 50
+MOST_NAMED, MOST_ARRIVALS, MOST_ARRIVED_TEXT = 20, 20, 200
+"""How many holds, runs of a lane and arrivals a device is told, and how much of a viewer's text."""
 WISH: TypeAdapter[Any] = TypeAdapter(PadsWish)
 ChangeHouse = Callable[[dict[str, Any]], Awaitable[None]]
 
@@ -56,6 +65,8 @@ class Pads(Entry):
         self.held: dict[tuple[str, str], str] = {}
         """The runs held by a device's presses, by device and cue."""
         self._stirred = asyncio.Event()
+        self.latest: Callable[[], list[LedgerLine]] = list
+        """Returns the latest ledger lines, oldest first."""
 
     def start(self) -> None:
         self.runner.watch.keep("pads", self._tell)
@@ -74,13 +85,49 @@ class Pads(Entry):
         while True:
             await self._stirred.wait()
             self._stirred.clear()
-            there = [line for line in self.lines if line.device is not None]
+            there = self._there()
             if there:
                 rows = self.runner.view.pads()
                 for line in there:
-                    if isinstance(line, PadsLine):
-                        line.tell(rows)
+                    line.tell(rows)
+            if any(line.shows_desk for line in there):
+                view = self.runner.view
+                desk = PadsDeskNow(held=view.held()[:MOST_NAMED], lanes=lanes_told(view, MOST_NAMED))
+                for line in there:
+                    line.tell_desk(desk)
             await asyncio.sleep(PAUSE_S)
+
+    def _there(self) -> list[PadsLine]:
+        return [line for line in self.lines if isinstance(line, PadsLine) and line.device is not None]
+
+    # The desk, for devices that show it
+
+    def shows_desk(self) -> bool:
+        return any(line.shows_desk for line in self._there())
+
+    def arrived(self, lines: list[LedgerLine]) -> None:
+        """Tells them of ledger lines that are new or changed, oldest first."""
+        told = self.arrivals(lines)
+        for line in self._there():
+            line.tell_arrivals(told)
+
+    def arrivals(self, lines: list[LedgerLine]) -> PadsArrivals:
+        book = self.runner.view.book
+        named = {cue.id: cue.name for cue in book.cues} | {reward.id: reward.title for reward in book.rewards}
+        rows = [
+            ArrivalTold(
+                id=line.id,
+                at=line.at,
+                viewer=line.viewer_name,
+                what=named.get(line.cue) or named.get(line.reward) or line.reward or line.kind,
+                text=line.text[:MOST_ARRIVED_TEXT],
+                verdict=line.verdict,
+                outcome=line.outcome,
+                said=line.said,
+            )
+            for line in lines[::-1][:MOST_ARRIVALS]
+        ]
+        return PadsArrivals(rows=rows)
 
     def told_to_the_desk(self, hands: Entry) -> PadsDesk:
         """Returns what the desk's own pads show, the other devices with pads, and the computer whose keys are pressed."""
@@ -107,7 +154,8 @@ class PadsLine(ProvenLine):
         self._lately: deque[float] = deque()
         self._book: Book | None = None
         self._there: set[str] = set()
-        self._said_pads = self._said_now = ""
+        self._said_pads = self._said_now = self._said_desk = ""
+        self.shows_desk = False
 
     async def proven(self, said: Any) -> bool:
         if isinstance(said, PadsDo):
@@ -148,6 +196,23 @@ class PadsLine(ProvenLine):
         if told != self._said_pads:
             self._said_pads = told
             self.listener.put(told)
+
+    def tell_desk(self, desk: PadsDeskNow) -> None:
+        """Sends what is on and who waits, if this device shows it and it changed."""
+        text = desk.text()
+        if self.shows_desk and text != self._said_desk:
+            self._said_desk = text
+            self.listener.put(text)
+
+    def tell_arrivals(self, arrivals: PadsArrivals) -> None:
+        if self.shows_desk:
+            self._say(arrivals)
+
+    async def _show_desk(self, on: bool) -> None:
+        self.shows_desk, self._said_desk = on, ""
+        if on:
+            self.tell_arrivals(self._pads.arrivals(await asyncio.to_thread(self._pads.latest)))
+            self._pads.changed()
 
     # Requests
 
@@ -200,6 +265,24 @@ class PadsLine(ProvenLine):
             await self._pads.house({"volume": round(wish.value)})
         elif isinstance(wish, HouseWish):
             await self._pads.house({"open": wish.open})
+        elif isinstance(wish, DeskWish):
+            await self._show_desk(wish.on)
+        elif isinstance(wish, (EndWish, SendBackWish)):
+            return await self._end(wish)
+        return ""
+
+    async def _end(self, wish: EndWish | SendBackWish) -> str:
+        runner = self._pads.runner
+        run = runner.view.run(wish.run)
+        waits = run is not None and run.started_at is None
+        if isinstance(wish, SendBackWish):
+            if not waits:
+                return "It no longer waits."
+            await runner.post(h.DropCall(run=wish.run))
+        elif run is None or waits:
+            return "It has ended already."
+        else:
+            await runner.post(h.Release(wish.run))
         return ""
 
     async def _press(self, device: Device, cue: str, call: str) -> str:

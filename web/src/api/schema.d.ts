@@ -9812,6 +9812,28 @@ export interface components {
             /** What */
             what: string;
         };
+        /**
+         * ArrivalTold
+         * @description A call that arrived: its ledger line, when (ms since 1970), who, for which cue or reward, and its result.
+         */
+        ArrivalTold: {
+            /** Id */
+            id: number;
+            /** At */
+            at: number;
+            /** Viewer */
+            viewer: string;
+            /** What */
+            what: string;
+            /** Text */
+            text: string;
+            /** Verdict */
+            verdict: string;
+            /** Outcome */
+            outcome: string;
+            /** Said */
+            said: string;
+        };
         /** BeatUp */
         BeatUp: {
             /** Beat */
@@ -9877,6 +9899,19 @@ export interface components {
             version: number;
         };
         /**
+         * DeskWish
+         * @description Sends the desk from now on, or no longer.
+         */
+        DeskWish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "desk";
+            /** On */
+            on: boolean;
+        };
+        /**
          * DeviceTold
          * @description A paired device: its number of connections, and of wrong signatures in its name.
          */
@@ -9897,6 +9932,19 @@ export interface components {
             wrong: number;
             /** Connected */
             connected: number;
+        };
+        /**
+         * EndWish
+         * @description Ends a run that is on.
+         */
+        EndWish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "end";
+            /** Run */
+            run: string;
         };
         /** GearPart */
         GearPart: {
@@ -10196,6 +10244,19 @@ export interface components {
             holds: boolean;
         };
         /**
+         * PadsArrivals
+         * @description Calls that arrived or changed, newest first.
+         */
+        PadsArrivals: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            t: "arrivals";
+            /** Rows */
+            rows: components["schemas"]["ArrivalTold"][];
+        };
+        /**
          * PadsChallenge
          * @description Our nonce for this connection.
          */
@@ -10218,6 +10279,21 @@ export interface components {
             /** Devices */
             devices: components["schemas"]["DeviceTold"][];
             hands?: components["schemas"]["DeviceTold"] | null;
+        };
+        /**
+         * PadsDeskNow
+         * @description What is on and who waits, for a device that shows the desk.
+         */
+        PadsDeskNow: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            t: "desk";
+            /** Held */
+            held: components["schemas"]["HeldRow"][];
+            /** Lanes */
+            lanes: components["schemas"]["LaneState"][];
         };
         /**
          * PadsDo
@@ -10524,6 +10600,19 @@ export interface components {
             /** Beats */
             beats: components["schemas"]["BeatUp"][];
         };
+        /**
+         * SendBackWish
+         * @description Drops a run that waits, with a refund.
+         */
+        SendBackWish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "send_back";
+            /** Run */
+            run: string;
+        };
         /** ShowPart */
         ShowPart: {
             /**
@@ -10721,9 +10810,9 @@ export interface components {
         };
         DeskMessage: (components["schemas"]["ShowPart"] | components["schemas"]["HeldPart"] | components["schemas"]["LanePart"] | components["schemas"]["LanesPart"] | components["schemas"]["TimingPart"] | components["schemas"]["TriesPart"] | components["schemas"]["ReviewsPart"] | components["schemas"]["GearPart"] | components["schemas"]["OverlaysPart"] | components["schemas"]["JobsPart"] | components["schemas"]["PadsPart"] | components["schemas"]["WrongPart"]) | components["schemas"]["DeskWhole"] | components["schemas"]["DeskLedger"] | components["schemas"]["DeskBook"] | components["schemas"]["DeskReady"] | components["schemas"]["Pong"];
         OverlayMessage: components["schemas"]["ShowTold"] | components["schemas"]["HideTold"] | components["schemas"]["UntilTold"] | components["schemas"]["OthersTold"] | components["schemas"]["TimersTold"] | components["schemas"]["OverlayWhole"] | components["schemas"]["Pong"];
-        PadsMessage: components["schemas"]["PadsChallenge"] | components["schemas"]["PadsPaired"] | components["schemas"]["PadsWelcome"] | components["schemas"]["PadsTold"] | components["schemas"]["PadsNow"] | components["schemas"]["PadsDone"] | components["schemas"]["PadsRefused"] | components["schemas"]["Pong"];
+        PadsMessage: components["schemas"]["PadsChallenge"] | components["schemas"]["PadsPaired"] | components["schemas"]["PadsWelcome"] | components["schemas"]["PadsTold"] | components["schemas"]["PadsNow"] | components["schemas"]["PadsDeskNow"] | components["schemas"]["PadsArrivals"] | components["schemas"]["PadsDone"] | components["schemas"]["PadsRefused"] | components["schemas"]["Pong"];
         PadsSaid: components["schemas"]["PadsHello"] | components["schemas"]["PadsProve"] | components["schemas"]["PadsDo"] | components["schemas"]["PadsPing"];
-        PadsWish: components["schemas"]["PressWish"] | components["schemas"]["LetGoWish"] | components["schemas"]["RestWish"] | components["schemas"]["VolumeWish"] | components["schemas"]["HouseWish"];
+        PadsWish: components["schemas"]["PressWish"] | components["schemas"]["LetGoWish"] | components["schemas"]["RestWish"] | components["schemas"]["VolumeWish"] | components["schemas"]["HouseWish"] | components["schemas"]["DeskWish"] | components["schemas"]["EndWish"] | components["schemas"]["SendBackWish"];
     };
     responses: never;
     parameters: never;

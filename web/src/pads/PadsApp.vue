@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { useLocalStorage } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { useLocalStorage, useMediaQuery } from '@vueuse/core'
+import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import PadButton from '@/parts/pads/PadButton.vue'
 import PadsFoot from './PadsFoot.vue'
 import PadsMore from './PadsMore.vue'
@@ -8,12 +8,15 @@ import PadsNotIn from './PadsNotIn.vue'
 import { useMidi } from './midi'
 import { usePads } from './usePads'
 
-const { state, paired, pads, house, rows, now, said, ask } = usePads()
+const PadsDesk = defineAsyncComponent(() => import('./PadsDesk.vue'))
+const { state, paired, pads, house, rows, now, said, desk, arrivals, ask } = usePads()
 const page = useLocalStorage('pads-page', '')
 const more = ref(false)
 
 const isIn = computed(() => state.value.is === 'in')
-const limited = computed(() => state.value.is === 'in' && state.value.limited)
+/** As last heard: nothing changes while the connection is lost. */
+const limited = ref(false)
+watch(state, (is) => is.is === 'in' && (limited.value = is.limited), { immediate: true })
 const tags = computed(() => [...new Set(pads.value.flatMap((pad) => pad.tags))])
 const shown = computed(() => {
   const tag = tags.value.includes(page.value) ? page.value : ''
@@ -23,6 +26,16 @@ const shown = computed(() => {
 const known = computed(
   () => house.value !== null && (isIn.value || ['away', 'connecting'].includes(state.value.is)),
 )
+
+/** On a tablet the desk is beside the pads, on a phone in their place. */
+const wide = useMediaQuery('(min-width: 900px)')
+const wanted = useLocalStorage<'' | 'yes' | 'no'>('pads-desk', '')
+const showsDesk = computed(
+  () => known.value && !limited.value && (wanted.value === '' ? wide.value : wanted.value === 'yes'),
+)
+watch([isIn, showsDesk], ([there, on], [wasThere]) => {
+  if (there && !limited.value && (on || wasThere)) void ask({ do: 'desk', on })
+})
 
 const midi = useMidi((does, heard) => {
   if ('volume' in does) void ask({ do: 'volume', value: Math.round(heard.value * 100) })
@@ -49,6 +62,15 @@ function pressed(cue: string): void {
       <span v-if="house" class="small" :class="house.on_air ? 'air' : 'soft'">{{
         house.on_air ? 'On air' : 'Off air'
       }}</span>
+      <button
+        v-if="known && !limited"
+        class="btn bare"
+        :aria-pressed="showsDesk"
+        data-test="show-desk"
+        @click="wanted = showsDesk ? 'no' : 'yes'"
+      >
+        {{ showsDesk ? 'Hide desk' : 'Show desk' }}
+      </button>
       <button v-if="known" class="btn bare" :aria-expanded="more" @click="more = !more">More</button>
     </header>
     <p v-if="known && !isIn" class="gone" role="status">
@@ -57,7 +79,7 @@ function pressed(cue: string): void {
     <p v-else-if="known && house && !house.open" class="gone" role="status">
       The house is closed. Pads work again when it opens.
     </p>
-    <nav v-if="known && tags.length > 1" class="pages" aria-label="Pages of pads">
+    <nav v-if="known && tags.length > 1 && (wide || !showsDesk)" class="pages" aria-label="Pages of pads">
       <button
         v-for="tag in ['', ...tags]"
         :key="tag"
@@ -69,22 +91,27 @@ function pressed(cue: string): void {
       </button>
     </nav>
     <PadsMore v-if="known && more" :midi="midi" />
-    <main v-if="known" class="pads">
-      <PadButton
-        v-for="pad in shown"
-        :key="pad.cue"
-        :name="pad.name"
-        :face="pad.face"
-        :holds="pad.holds"
-        :row="rows.get(pad.cue)"
-        :now="now"
-        :disabled="!isIn"
-        :data-pad="pad.cue"
-        @press="pressed(pad.cue)"
-        @let-go="ask({ do: 'let_go', cue: pad.cue })"
-      />
-      <p v-if="!shown.length" class="soft">No pads for this device. Every cue that is switched on has one.</p>
-    </main>
+    <div v-if="known" class="both">
+      <main v-if="wide || !showsDesk" class="pads">
+        <PadButton
+          v-for="pad in shown"
+          :key="pad.cue"
+          :name="pad.name"
+          :face="pad.face"
+          :holds="pad.holds"
+          :row="rows.get(pad.cue)"
+          :now="now"
+          :disabled="!isIn"
+          :data-pad="pad.cue"
+          @press="pressed(pad.cue)"
+          @let-go="ask({ do: 'let_go', cue: pad.cue })"
+        />
+        <p v-if="!shown.length" class="soft">
+          No pads for this device. Every cue that is switched on has one.
+        </p>
+      </main>
+      <PadsDesk v-if="showsDesk" :desk="desk" :arrivals="arrivals" :now="now" :disabled="!isIn" @ask="ask" />
+    </div>
     <PadsNotIn v-else :state="state" :paired="paired" />
     <p class="said" role="alert">{{ said }}</p>
     <PadsFoot v-if="known && house && !limited" :house="house" :disabled="!isIn" @ask="ask" />
@@ -159,8 +186,15 @@ h1 {
   border-bottom-color: var(--marmalade);
 }
 
+.both {
+  flex: 1;
+  display: flex;
+  min-height: 0;
+}
+
 .pads {
   flex: 1;
+  min-width: 0;
   min-height: 0;
   overflow-y: auto;
   display: grid;

@@ -15,13 +15,26 @@ export interface Pads {
   rows: ComputedRef<Map<string, Schemas['PadNow']>>
   now: ComputedRef<number>
   said: Ref<string>
+  /** What is on and who waits; null until it is asked for. */
+  desk: ShallowRef<Schemas['PadsDeskNow'] | null>
+  /** The latest calls, newest first. */
+  arrivals: ShallowRef<Schemas['ArrivalTold'][]>
   ask: (wish: PadsWish) => Promise<void>
 }
 
 const SAID_MS = 5000
+const MOST_ARRIVALS = 20
 /** Times show a tenth of a second at most. */
 const TICK_MS = 100
 const WRONG = [40, 60, 40]
+
+type Arrival = Schemas['ArrivalTold']
+
+/** The newest first; a call that changed is at its place. */
+function joined(fresh: readonly Arrival[], known: readonly Arrival[]): Arrival[] {
+  const all = new Map([...known, ...fresh].map((row) => [row.id, row]))
+  return [...all.values()].sort((a, b) => b.id - a.id).slice(0, MOST_ARRIVALS)
+}
 
 export function usePads(): Pads {
   const kept = useLocalStorage<Identity | null>('pads-device', null, {
@@ -30,6 +43,8 @@ export function usePads(): Pads {
   const state = ref<LinkState>({ is: 'connecting' })
   const pads = shallowRef<PadTold[]>([])
   const house = shallowRef<PadsNow | null>(null)
+  const desk = shallowRef<Schemas['PadsDeskNow'] | null>(null)
+  const arrivals = shallowRef<Schemas['ArrivalTold'][]>([])
   const said = ref('')
   const ahead = ref(0)
   const clock = ref(Date.now())
@@ -55,6 +70,8 @@ export function usePads(): Pads {
       },
       hear: (message) => {
         if (message.t === 'pads') pads.value = message.pads
+        else if (message.t === 'desk') desk.value = message
+        else if (message.t === 'arrivals') arrivals.value = joined(message.rows, arrivals.value)
         else if (message.t === 'now') {
           ahead.value = message.now - Date.now()
           house.value = message
@@ -73,7 +90,7 @@ export function usePads(): Pads {
   }
 
   async function ask(wish: PadsWish): Promise<void> {
-    navigator.vibrate?.(wish.do === 'press' ? 25 : 10)
+    if (wish.do !== 'desk') navigator.vibrate?.(wish.do === 'press' ? 25 : 10)
     const why = (await link?.ask(wish)) ?? ''
     clearTimeout(quiet)
     said.value = why
@@ -89,5 +106,5 @@ export function usePads(): Pads {
   })
   look()
   const paired = computed(() => kept.value !== null || state.value.is !== 'connecting' || link !== null)
-  return { state, paired, pads, house, rows, now, said, ask }
+  return { state, paired, pads, house, rows, now, said, desk, arrivals, ask }
 }
