@@ -13,6 +13,7 @@ from tests.bench.desk import busy_desk, long_night
 from tests.bench.engine import engine_s, lateness, memory_kb, simpy_s
 from tests.bench.gear import put_right, to_broadcaster
 from tests.bench.hand import hand
+from tests.bench.idle import beside_a_game
 from tests.bench.lights import HOLDS, LAMPS, lamps
 from tests.bench.looking import a_year, again, beside, ledgers
 from tests.bench.nights import sweep
@@ -70,6 +71,7 @@ def main() -> None:
         figures["the ledger's size"] = growth(Path(folder) / "growth")
         figures["exports of 50,000 lines"] = exports(Path(folder))
         figures["a database that another program holds"] = held_database(Path(folder))
+        figures["beside a game"] = beside_a_game(Path(folder))
         figures["reading aloud"] = reading(Path(folder))
         figures["the ledger, 200,000 calls next to 200, ms"] = ledgers(Path(folder))
         figures["a year of nights"] = a_year(Path(folder))

@@ -56,6 +56,7 @@ def _serve(
     from cuejar.ending import end_in_time
     from cuejar.pads.overlays import OverlaysServer
     from cuejar.pads.server import PadsServer, read_certificate
+    from cuejar.quiet import QuietServer
     from cuejar.standins.halt import HOOK_SECRET, PASSWORD
     from cuejar.store.database import Damaged
     from cuejar.studio import Studio
@@ -89,7 +90,7 @@ def _serve(
 
     log, port_file = log_to(studio.folder), studio.folder / PORT_FILE
 
-    class Server(uvicorn.Server):
+    class Server(QuietServer):
         icon = NO_TRAY
 
         async def startup(self, sockets: list[socket.socket] | None = None) -> None:

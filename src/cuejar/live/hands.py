@@ -72,16 +72,20 @@ class HandsLine(ProvenLine):
             raise GearRefused("that is too long")
         answer = self._asked[number] = asyncio.get_running_loop().create_future()
         self._say(HandsAsk(n=number, body=body, signature=self._signed.sign("ask", number, body)))
-        over = asyncio.create_task(self.ended.wait())
         try:
-            await asyncio.wait([answer, over], timeout=ANSWER_S, return_when=asyncio.FIRST_COMPLETED)
-            if not answer.done():
-                what = "the connection broke off" if over.done() else f"no answer within {ANSWER_S:g} s"
-                raise Unanswered(what)
+            async with asyncio.timeout(ANSWER_S):
+                return _result(await answer)
+        except TimeoutError as error:
+            raise Unanswered(f"no answer within {ANSWER_S:g} s") from error
         finally:
-            over.cancel()
             self._asked.pop(number, None)
-        return _result(answer.result())
+
+    def end(self) -> None:
+        """The connection has ended."""
+        self.ended.set()
+        for answer in self._asked.values():
+            if not answer.done():
+                answer.set_exception(Unanswered("the connection broke off"))
 
 
 def _result(body: str) -> Any:

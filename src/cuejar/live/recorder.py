@@ -42,13 +42,14 @@ class Recorder:
         self._unrecorded: list[Acted] = []
         self._confirmed: list[tuple[str, str]] = []
         self._struck: list[tuple[str, str, str]] = []
-        self._stirred = asyncio.Event()
+        self._stirred, self._lines = asyncio.Event(), asyncio.Event()
         self._taken = self._decided_to = self._recorded_to = 0
         """How many batches were taken, and up to which one everything is written."""
 
     def take(self, batch: Sequence[Acted]) -> None:
         """Takes orders whose results are to be written."""
         self._unrecorded += batch
+        self._lines.set()
         self._taken += len(batch)
         decided = [acted for acted in batch if _decides(acted)]
         if decided:
@@ -149,7 +150,9 @@ class Recorder:
         """Writes the ledger behind the show, many orders at a time. It can be rewritten from the journal."""
         pause = LEDGER_PAUSE_S
         while True:
+            await self._lines.wait()
             await asyncio.sleep(pause)
+            self._lines.clear()
             batch, self._unrecorded, taken = self._unrecorded, [], self._taken
             if not batch:
                 self._recorded_to = taken
@@ -163,6 +166,7 @@ class Recorder:
             finally:
                 if touched is None:
                     self._unrecorded = batch + self._unrecorded
+                    self._lines.set()
             if touched is None:
                 pause = min(MOST_PAUSE_S, max(FIRST_PAUSE_S, pause * 2))
                 continue

@@ -25,6 +25,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from cuejar.core.book.book import Book, MediaEntry
 from cuejar.core.facts.happenings import MediaFacts
 from cuejar.core.measures.loudness import gain_db
+from cuejar.ending import work_behind
 from cuejar.media.convert import convert
 from cuejar.media.probe import PROBE, NotTaken, Probed, read_file
 from cuejar.media.workers import Workers, WorkFailed
@@ -72,7 +73,7 @@ class Library:
         for left_over in self._arrivals.iterdir():
             left_over.unlink(missing_ok=True)
         self._writer, self._max_bytes, self._max_pixels = writer, max_bytes, max_pixels
-        self.workers = Workers(folder / "progress")
+        self.workers = Workers(folder / "progress", begin=work_behind)
         self._rows: dict[str, MediaRow] = {}
         with sessions() as session:
             for row in session.scalars(select(MediaRow)):

@@ -16,7 +16,7 @@ from pathlib import Path
 from time import monotonic
 from typing import Any, Literal, NamedTuple, TypeVar
 
-from pebble import ProcessExpired, ProcessPool
+from pebble import CONSTS, ProcessExpired, ProcessPool
 
 from cuejar.ending import end_with_parent
 from cuejar.starting import CANNOT_START, START_S, can_start
@@ -25,6 +25,8 @@ LOOK_S = 0.15
 SLOW_S = 5.0
 """How long the first job of new workers may wait before it is checked whether workers start at all."""
 KEEP_JOBS = 30
+CONSTS.sleep_unit = 0.5
+"""How often a pool checks limits of time, in seconds; results and new jobs wake it up at once."""
 R = TypeVar("R")
 _numbers = itertools.count(1)
 State = Literal["waiting", "running", "done", "stopped", "failed"]

@@ -83,7 +83,7 @@ def pads_app(pads: Pads, hands: Hands, web: Path, port: int, names: Iterable[str
         try:
             await _serve(socket, line)
         finally:
-            line.ended.set()
+            line.end()
 
     routes = [
         Route("/", page),

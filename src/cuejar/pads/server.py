@@ -22,6 +22,7 @@ from cuejar.live.troubles import Troubles
 from cuejar.live.watch import Watch
 from cuejar.pads.app import pads_app
 from cuejar.pads.door import Door
+from cuejar.quiet import QuietServer
 from cuejar.settings import WEB, CannotStart
 from cuejar.store.models import MetaRow
 from cuejar.studio import Studio
@@ -83,7 +84,7 @@ def addresses() -> list[str]:
     return sorted((ip for ip in found if not ip.startswith("127.")), key=lambda ip: (not ip.startswith(private), ip))
 
 
-class _Server(uvicorn.Server):
+class _Server(QuietServer):
     """One of several in a process: it doesn't handle signals. ``listening`` is called once it accepts connections."""
 
     def __init__(self, config: uvicorn.Config, listening: Callable[[], None], known: Known) -> None:
