@@ -65,8 +65,8 @@ $(STAMPS)/pages: $(STAMPS)/npm $(WEB_SOURCES)
 
 $(STAMPS)/browser:
 	@mkdir -p $(STAMPS)
-	command -v chromium > /dev/null && command -v chromedriver > /dev/null && command -v Xvfb > /dev/null && command -v mosquitto_passwd > /dev/null || \
-		(apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium chromium-driver xvfb mosquitto)
+	command -v chromium > /dev/null && command -v chromedriver > /dev/null && command -v Xvfb > /dev/null && command -v mosquitto_passwd > /dev/null && command -v faketime > /dev/null || \
+		(apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium chromium-driver xvfb mosquitto faketime)
 	@touch $@
 
 # The demo needs no tools of developers, no types and no compiler.

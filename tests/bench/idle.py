@@ -19,7 +19,7 @@ from websockets.sync.client import ClientConnection, connect
 from tests.running import Running, free_ports
 
 CUES, OVERLAYS, SETTLE_S, MEASURE_S = 10, 3, 10.0, 30.0
-PING_S = 5.0
+PING_S = 2.0
 CALLS_S = 0.9
 """Between two calls of a busy night: about 4,000 an hour."""
 

@@ -31,7 +31,7 @@ if TYPE_CHECKING:
     from cryptography import x509
 
 HERE, HERE_TOO = "127.0.0.1", "localhost"
-AGAIN_S = 5.0
+AGAIN_S = 2.0
 STOP_S = 2
 
 

@@ -28,7 +28,7 @@ it('hears, comes back after pauses that grow, and stays closed with its scope', 
     ),
   )
   last().open()
-  last().onmessage({ data: '{"t": "ready"}' })
+  last().onmessage?.({ data: '{"t": "ready"}' })
   expect(heard).toEqual([{ t: 'ready' }])
   const pauses: number[] = []
   for (let n = 0; n < 7; n += 1) {

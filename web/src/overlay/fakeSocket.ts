@@ -4,9 +4,9 @@ export class FakeSocket {
   static OPEN = 1
   readyState = 0
   sent: string[] = []
-  onopen = (): void => {}
-  onclose: (event: object) => void = () => {}
-  onmessage: (event: { data: string }) => void = () => {}
+  onopen: (() => void) | null = () => {}
+  onclose: ((event: object) => void) | null = () => {}
+  onmessage: ((event: { data: string }) => void) | null = () => {}
 
   constructor(readonly url: string) {
     FakeSocket.made.push(this)
@@ -18,12 +18,12 @@ export class FakeSocket {
 
   open(): void {
     this.readyState = 1
-    this.onopen()
+    this.onopen?.()
   }
 
   drop(): void {
     this.readyState = 3
-    this.onclose({})
+    this.onclose?.({})
   }
 
   send(text: string): void {

@@ -22,7 +22,7 @@ it('hears, and says whether it is connected once for each change', () => {
   )
   expect(last().url).toMatch(/^ws:\/\/.*\/api\/feed$/)
   last().open()
-  last().onmessage({ data: '{"t": "ready"}' })
+  last().onmessage?.({ data: '{"t": "ready"}' })
   expect(heard).toEqual([{ t: 'ready' }])
   expect(feed.connected()).toBe(true)
   last().drop()
@@ -43,7 +43,7 @@ it('comes back after pauses that grow, and from the first again once it was ther
     }
     pauses.push(waited)
   }
-  expect(pauses).toEqual([100, 200, 400, 800, 1600, 2500, 2500])
+  expect(pauses).toEqual([100, 200, 400, 800, 1000, 1000, 1000])
   last().open()
   last().drop()
   vi.advanceTimersByTime(100)
@@ -57,4 +57,35 @@ it('stays closed when it was closed', () => {
   vi.advanceTimersByTime(60_000)
   expect(FakeSocket.made.length).toBe(1)
   expect(feed.connected()).toBe(false)
+})
+
+it('counts as lost when nothing is heard, or it takes too long to connect', () => {
+  const told: boolean[] = []
+  openFeed(
+    '/api/feed',
+    () => {},
+    (is) => told.push(is),
+  )
+  last().open()
+  for (let second = 0; second < 20; second += 1) {
+    last().onmessage?.({ data: '{"t": "pong"}' })
+    vi.advanceTimersByTime(1000)
+  }
+  expect(FakeSocket.made.length).toBe(1)
+  vi.advanceTimersByTime(7200)
+  expect(told).toEqual([true, false])
+  const before = FakeSocket.made.length
+  expect(before).toBe(2)
+  // Nobody answers there now.
+  vi.advanceTimersByTime(9000)
+  expect(FakeSocket.made.length).toBeGreaterThanOrEqual(before + 2)
+  last().open()
+  expect(told).toEqual([true, false, true])
+})
+
+it('is as secure as its page', () => {
+  vi.stubGlobal('location', { protocol: 'https:', host: 'halt.local:8706' })
+  openFeed('/overlay/x/feed', () => {})
+  expect(last().url).toBe('wss://halt.local:8706/overlay/x/feed')
+  vi.unstubAllGlobals()
 })

@@ -75,7 +75,7 @@ export function joinOverlay(
       blocked: stage.blocked,
     })
   const first = window.setTimeout(greet, 300)
-  const ping = window.setInterval(greet, 5000)
+  const ping = window.setInterval(greet, 2000)
   const close = (): void => {
     window.clearTimeout(first)
     window.clearInterval(ping)

@@ -33,7 +33,7 @@ function begin(pair = false): { link: PadsLink; states: LinkState[]; heard: Pads
 }
 
 const said = (i: number): Said => JSON.parse(FakeSocket.last().sent[i] ?? '{}') as Said
-const tell = (message: object): void => FakeSocket.last().onmessage({ data: JSON.stringify(message) })
+const tell = (message: object): void => FakeSocket.last().onmessage?.({ data: JSON.stringify(message) })
 
 /** Accepts the device. Returns its nonce for this connection. */
 function letIn(key = KEY): string {

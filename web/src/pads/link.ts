@@ -31,9 +31,9 @@ export interface Told {
 }
 
 const FIRST_PAUSE_MS = 300
-const MOST_PAUSE_MS = 4000
-const PING_MS = 3000
-const SILENT_MS = 8000
+const MOST_PAUSE_MS = 2000
+const PING_MS = 2000
+const SILENT_MS = 6000
 const NOT_THERE = 'There is no connection; nothing was done.'
 const CUT = 'The connection was lost before the answer came. Check whether the cue is on.'
 

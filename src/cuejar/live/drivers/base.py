@@ -148,7 +148,7 @@ class Tested(Protocol):
         """Returns the result of the test, in the user's words. Raises AwayError."""
 
 
-def pause_s(attempt: int, most_s: float = 10.0) -> float:
+def pause_s(attempt: int, most_s: float = 4.0) -> float:
     """Returns how long to wait before the next attempt: doubling from 0.2 s, with jitter (half to all of it)."""
     return float(min(most_s, 0.2 * 2 ** min(attempt, 10)) * random.uniform(0.5, 1.0))
 

@@ -11,8 +11,9 @@ import asyncio
 import logging
 import time
 from collections.abc import AsyncGenerator, Callable, Sequence
-from contextlib import aclosing
-from datetime import UTC, datetime
+from contextlib import aclosing, suppress
+from datetime import UTC, datetime, timedelta
+from email.utils import parsedate_to_datetime
 from typing import Any, cast
 from urllib.parse import quote, urlsplit
 
@@ -30,7 +31,7 @@ from cuejar.core.kinds.gear import CHANNEL
 from cuejar.live.drivers import channel_wire as wire
 from cuejar.live.drivers.base import AwayError, GearRefused, State, Unanswered, pause_s, pauses
 from cuejar.live.drivers.channel_rewards import HandAt, Rewards
-from cuejar.live.drivers.limits import Limited, Pace
+from cuejar.live.drivers.limits import ALIVE, Limited, Pace
 from cuejar.live.drivers.said import Unreadable, read
 from cuejar.live.runner import Runner
 from cuejar.live.settling import Settling, retry_after
@@ -46,6 +47,7 @@ lost.
 UNSURE_S = 1.0
 """After how long rewards are checked again whose report may have been outdated."""
 CURSOR_S = 2.0
+CONNECT_S = 3.0
 UNHEARD = (OSError, websockets.WebSocketException, httpx.HTTPError, ValueError, TimeoutError)
 """Errors for a channel that doesn't answer, or not properly."""
 OWN_ECHOES = ("settled", "reply")
@@ -85,10 +87,13 @@ class ChannelDriver:
         self._http = httpx.AsyncClient(
             base_url="http://127.0.0.1/channel" if self._unusable else f"{self.address}/channel",
             headers=self._headers,
-            timeout=5,
+            timeout=httpx.Timeout(5, connect=CONNECT_S),
             trust_env=False,
+            event_hooks={"response": [self._clocked]},
             transport=Limited(httpx.AsyncHTTPTransport(trust_env=False, limits=httpx.Limits(keepalive_expiry=KEPT_S))),
         )
+        self._ahead: datetime | None = None
+        """What the channel's clock showed when this machine's steady clock began; None if it doesn't say."""
         self.can = wire.Can()
         """The abilities that it reported."""
         self._told_boot = ""
@@ -161,8 +166,8 @@ class ChannelDriver:
         while True:
             url = f"{address}?after={quote(self._cursor, safe='')}" if self._cursor else address
             line = websockets.connect(
-                url, proxy=None, compression=None, max_size=1 << 20, open_timeout=5, subprotocols=[SUBPROTOCOL],
-                additional_headers=self._headers, process_exception=self._unheard, reconnect_delays=pauses,
+                url, proxy=None, compression=None, max_size=1 << 20, open_timeout=CONNECT_S, subprotocols=[SUBPROTOCOL],
+                **ALIVE, additional_headers=self._headers, process_exception=self._unheard, reconnect_delays=pauses,
             )  # fmt: skip
             async with aclosing(cast(AsyncGenerator[websockets.ClientConnection], aiter(line))) as sockets:
                 socket, wait_s = await anext(sockets), None
@@ -307,8 +312,18 @@ class ChannelDriver:
             self._moved.set()
 
     def _late_s(self, event: wire.Event) -> float:
-        """Returns how old an event is, by this machine's clock; 0 if it doesn't say."""
-        return (datetime.now(UTC) - event.said_at).total_seconds() if event.said_at is not None else 0.0
+        """Returns how old an event is; 0 if it doesn't say. Clocks that differ, or are set, make nothing late: it counts
+        as old only by this machine's clock and by the channel's own.
+        """
+        if event.said_at is None:
+            return 0.0
+        ages = [datetime.now(UTC)] if self._ahead is None else [datetime.now(UTC), self._ahead + _running()]
+        return min((now - event.said_at).total_seconds() for now in ages)
+
+    async def _clocked(self, answer: httpx.Response) -> None:
+        """Notes what the channel's clock shows (RFC 9110, Date)."""
+        with suppress(ValueError, TypeError):
+            self._ahead = parsedate_to_datetime(answer.headers.get("Date", "")).astimezone(UTC) - _running()
 
     def _streamed(self, stream: wire.Stream, event: wire.Event) -> None:
         """Notes the stream's state by the event's own time: an event older than the last one changes nothing."""
@@ -408,6 +423,11 @@ class ChannelDriver:
             raise AwayError(f"the channel answers {answer.status_code}")
         if not answer.is_success:
             raise GearRefused(f"the channel answers {answer.status_code}")
+
+
+def _running() -> timedelta:
+    """Returns what this machine's steady clock shows, which nobody can set."""
+    return timedelta(seconds=time.monotonic())
 
 
 def _usable(address: str, token: str) -> tuple[str, str]:

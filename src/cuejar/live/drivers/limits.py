@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import time
 from collections.abc import AsyncIterator
+from typing import Any, Final
 
 import httpx
 
@@ -15,6 +16,8 @@ ANSWER_S = 20.0
 MOST_MESSAGE = 4_000_000
 """Maximum bytes of a message over a WebSocket."""
 MESSAGES_A_SECOND, BYTES_A_SECOND = 2_000, 4_000_000
+ALIVE: Final[dict[str, Any]] = {"ping_interval": 3, "ping_timeout": 5, "close_timeout": 1}
+"""How a WebSocket is watched: after sleep or without a network nobody says that it is lost."""
 BURST_S = 2.0
 """The maximum burst: the amount of this many seconds at the normal rate."""
 

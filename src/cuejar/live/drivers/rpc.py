@@ -14,7 +14,7 @@ from pydantic import Field
 
 from cuejar.core.facts.gate import MOST_NAME, MOST_WHOLE, Text
 from cuejar.live.drivers.base import AwayError, GearRefused, Unanswered
-from cuejar.live.drivers.limits import MOST_MESSAGE, Pace
+from cuejar.live.drivers.limits import ALIVE, MOST_MESSAGE, Pace
 from cuejar.live.drivers.said import Said, Unreadable, read
 from cuejar.live.watch import background
 
@@ -58,7 +58,7 @@ class Rpc:
         """Connects. Raises AwayError: there is no answer."""
         try:
             self._socket = await websockets.connect(
-                address, proxy=None, compression=None, max_size=MOST_MESSAGE, open_timeout=ANSWER_S
+                address, proxy=None, compression=None, max_size=MOST_MESSAGE, open_timeout=ANSWER_S, **ALIVE
             )
         except (OSError, TimeoutError, ValueError, websockets.WebSocketException) as error:
             what = getattr(error, "strerror", None) or str(error) or type(error).__name__
