@@ -9,7 +9,7 @@ CORE_SOURCES := $(shell find src/cuejar/core -name '*.py')
 # What is compiled once needn't be at every start.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: setup demo test dev bench soak fuzz mutants shots check format clean types dist app portable licences words
+.PHONY: setup demo test dev bench soak fuzz mutants shots check format clean types dist app portable wheels licences words
 
 setup: $(STAMPS)/python $(STAMPS)/compiled $(STAMPS)/web
 
@@ -126,6 +126,13 @@ app: setup
 # Whether all that is needed comes ready built for Windows, macOS and Linux.
 portable: $(STAMPS)/python
 	$(PY) -m scripts.portable
+
+# A wheel for this system and this Python, with the compiled engine, tried in an environment of its own.
+wheels: $(STAMPS)/compiled $(STAMPS)/package-needs
+	$(call install,'.[wheels]')
+	rm -rf dist/wheels build
+	CUEJAR_COMPILED=1 $(PY) -m build --wheel --no-isolation --outdir dist/wheels . > $(STAMPS)/wheels.log 2>&1 || (tail -20 $(STAMPS)/wheels.log; false)
+	$(PY) -m scripts.wheels dist/wheels $(STAMPS)/package
 
 $(STAMPS)/dist: $(STAMPS)/web LICENSE LICENCES.md MANIFEST.in README.md
 	rm -rf dist build

@@ -35,7 +35,8 @@ setup(name="compiled", ext_modules=modules)
 def can_compile() -> bool:
     """Returns whether this machine has a C compiler and Python's headers."""
     has_headers = Path(sysconfig.get_paths()["include"], "Python.h").is_file()
-    return has_headers and shutil.which(os.environ.get("CC", "cc")) is not None
+    # On Windows the compiler isn't in the path; setuptools finds it, or says that there is none.
+    return has_headers and (sys.platform == "win32" or shutil.which(os.environ.get("CC", "cc")) is not None)
 
 
 def main() -> None:
@@ -57,7 +58,7 @@ def main() -> None:
     cache = Path.cwd() / ".mypy_cache" / "compiled"
     with tempfile.TemporaryDirectory() as folder:
         work = Path(folder)
-        (work / "cuejar").symlink_to(PACKAGE)
+        shutil.copytree(PACKAGE, work / "cuejar", ignore=shutil.ignore_patterns("web", "compiled", "__pycache__"))
         (work / "setup.py").write_text(SETUP.format(cache=cache, modules=modules, shared=SHARED), "utf-8")
         built = work / "built"
         told = subprocess.run(
