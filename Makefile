@@ -129,7 +129,7 @@ portable: $(STAMPS)/python
 
 # A wheel for this system and this Python, with the compiled engine, tried in an environment of its own.
 wheels: $(STAMPS)/compiled $(STAMPS)/package-needs
-	$(call install,'.[wheels]')
+	$(call install,-e '.[wheels]')
 	rm -rf dist/wheels build
 	CUEJAR_COMPILED=1 $(PY) -m build --wheel --no-isolation --outdir dist/wheels . > $(STAMPS)/wheels.log 2>&1 || (tail -20 $(STAMPS)/wheels.log; false)
 	$(PY) -m scripts.wheels dist/wheels $(STAMPS)/package
